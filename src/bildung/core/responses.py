@@ -95,11 +95,6 @@ class ResponseTable:
         return ResponseTable(self.items, answers, self.status[rows], self.parts)
 
 
-def small_codes(largest: int) -> type[np.uint8] | type[np.int32]:
-    """The narrowest code type that holds `largest`."""
-    return np.uint8 if largest < 256 else np.int32
-
-
 def code_column(item: Item, rule: Rule, cells: Sequence[str | None]) -> Answers:
     """Code one item's answers as given.
 
@@ -123,7 +118,8 @@ def code_column(item: Item, rule: Rule, cells: Sequence[str | None]) -> Answers:
             seen[cell] = code
         codes[row] = code
     points = np.array([rule.points(label) for label in labels], dtype=np.float64)
-    return Answers(codes.astype(small_codes(FIRST + len(labels))), tuple(labels), points)
+    narrow: CodeArray = codes.astype(np.uint8) if FIRST + len(labels) <= 256 else codes
+    return Answers(narrow, tuple(labels), points)
 
 
 def settle(items: Sequence[Item], answers: Sequence[Answers], status: CodeArray) -> ResponseTable:

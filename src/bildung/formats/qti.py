@@ -54,7 +54,8 @@ def _parse(place: str, data: bytes) -> Any:
         root = etree.fromstring(data, parser)
     except etree.XMLSyntaxError as error:
         raise ImportProblem(place, error.msg or "not well-formed", "well-formed XML", error.lineno) from None
-    if root.getroottree().docinfo.doctype:
+    document: Any = root.getroottree().docinfo
+    if document.doctype:
         raise ImportProblem(place, "a document type declaration", "QTI 3.0 has none, and entities are refused", 1)
     return root
 

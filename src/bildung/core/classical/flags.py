@@ -84,7 +84,8 @@ def judge(
     if related and alpha is not None and alpha_without is not None and alpha_without - alpha > settings.alpha_gain:
         found.add(
             "raises_reliability_if_dropped",
-            f"Without it alpha would be {alpha_without:.3f} instead of {alpha:.3f}. Look at what it asks beside the others.",
+            f"Without it alpha would be {alpha_without:.3f} instead of {alpha:.3f}. "
+            "Look at what it asks beside the others.",
         )
     order = {"problem": 0, "look": 1, "note": 2}
     flags = tuple(sorted(found.flags, key=lambda f: order[f.weight]))
@@ -140,7 +141,8 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
         ):  # fmt: skip
             found.add(
                 "attracts_the_strong",
-                f"{row.option} goes with doing well elsewhere ({_signed(row.r_rest)}). Look at what makes it attractive.",
+                f"{row.option} goes with doing well elsewhere ({_signed(row.r_rest)}). "
+                "Look at what makes it attractive.",
                 row.option,
             )
 

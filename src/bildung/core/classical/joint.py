@@ -23,10 +23,11 @@ OTHER = "other"
 class Joint:
     """Counts of one item.
 
-    labels: one per row after the states; the last `merged` rows each stand for several answers. points: (rows,) points earned by row. counts: (rows,
-    levels), students with a total. everybody: (rows,), all counted students, those with a
-    response that awaits a score included. same_items: whether everybody behind `counts` who
-    reached the item was presented the same items, so that rest scores are points.
+    labels: one per row after the states; the last `merged` rows each stand for several answers.
+    points: (rows,) points earned by row. counts: (rows, levels), students with a total.
+    everybody: (rows,), all counted students, those with a response that awaits a score included.
+    same_items: whether everybody behind `counts` who reached the item was presented the same
+    items, so that rest scores are points.
     """
 
     item: Item
@@ -68,8 +69,11 @@ class Joint:
 
 
 def joint(item: Item, answers: Answers, scores: Scores, keep: int) -> Joint:
-    """Count an item. Beyond the `keep` most frequent distinct written answers the rest become rows "other", one for
-    each number of points, so that no figure of the item itself loses anything."""
+    """Count an item.
+
+    Beyond the `keep` most frequent distinct written answers the rest become rows "other", one for
+    each number of points, so that no figure of the item itself loses anything.
+    """
     codes = answers.codes.astype(np.int64)
     rows, labels, points = _rows(item, answers, codes, keep)
     if rows is not None:

@@ -22,7 +22,8 @@ def slices(weights: FloatArray, standing: FloatArray, bounds: FloatArray) -> Flo
     low = np.maximum(bottom[None, :], edges[:-1, None])
     high = np.minimum(top[None, :], edges[1:, None])
     share = np.clip(high - low, 0.0, None) / np.where(held > 0, held, 1.0)
-    return share[:, group.reshape(-1)]
+    by_level: FloatArray = share[:, group.reshape(-1)]
+    return by_level
 
 
 def mid_ranks(weights: FloatArray, values: FloatArray) -> FloatArray:
@@ -30,4 +31,5 @@ def mid_ranks(weights: FloatArray, values: FloatArray) -> FloatArray:
     distinct, group = np.unique(values, return_inverse=True)
     held = np.bincount(group.reshape(-1), weights=weights, minlength=distinct.size)
     below = np.cumsum(held) - held
-    return ((below + held / 2) / held.sum())[group.reshape(-1)]
+    ranks: FloatArray = ((below + held / 2) / held.sum())[group.reshape(-1)]
+    return ranks

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray
+from bildung.core.arrays import BoolArray, FloatArray
 from bildung.core.classical.covariances import Covariances
 from bildung.core.classical.factor import one_factor
 from bildung.core.classical.intervals import Z95, Interval
@@ -126,14 +126,16 @@ def _alpha_without(matrix: FloatArray, t: float, v: float) -> tuple[float | None
     k = matrix.shape[0]
     if k < 3:
         return (None,) * k
-    own, with_total = np.diag(matrix), matrix.sum(axis=0)
-    left = v - 2 * with_total + own
-    return tuple(
-        alpha_from(t - float(own[j]), float(left[j]), k - 1) if left[j] > 1e-12 else None for j in range(k)
-    )  # fmt: skip
+    own = np.diag(matrix)
+    left = v - 2 * matrix.sum(axis=0) + own
+    without: list[float | None] = [
+        alpha_from(t - float(gone), float(rest), k - 1) if rest > 1e-12 else None
+        for gone, rest in zip(own, left, strict=True)
+    ]
+    return tuple(without)
 
 
-def _split_half(matrix: FloatArray, first: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]) -> float | None:
+def _split_half(matrix: FloatArray, first: BoolArray) -> float | None:
     """Odd against even items in form order, stepped up to full length."""
     a, b = float(matrix[np.ix_(first, first)].sum()), float(matrix[np.ix_(~first, ~first)].sum())
     if a <= 1e-12 or b <= 1e-12:

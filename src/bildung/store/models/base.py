@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, ClassVar
 
 from sqlalchemy import DateTime, MetaData, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase
@@ -38,4 +38,4 @@ class Base(DeclarativeBase):
             "ck": "ck_%(table_name)s_%(constraint_name)s",
         }
     )
-    type_annotation_map = {datetime: Utc()}
+    type_annotation_map: ClassVar[dict[Any, Any]] = {datetime: Utc()}

@@ -1,0 +1,1 @@
+"""Bildung: plan, give, mark and judge a school's tests, and follow whether students grow."""

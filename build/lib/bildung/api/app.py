@@ -1,0 +1,85 @@
+"""The application: routers, errors, pages, and what runs beside them."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+from collections.abc import AsyncIterator
+from typing import Any
+
+from fastapi import FastAPI
+from fastapi.concurrency import run_in_threadpool
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from bildung.api import bank, pages, people, problems, quality, sessions, signin, sit, tests
+from bildung.api.schemas import ProblemOut
+from bildung.services.context import Context
+from bildung.services.sessions import close_overdue
+from bildung.services.staging import MAX_UPLOAD
+
+log = logging.getLogger("bildung")
+SWEEP_SECONDS = 30
+MAX_BODY = MAX_UPLOAD + 1024 * 1024
+
+
+class BoundedBody:
+    """Refuses a request body past the limit while it comes in, whatever its headers say."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        seen = 0
+
+        async def bounded() -> Message:
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            if seen > MAX_BODY:
+                response = problems.problem(413, "Too large", f"at most {MAX_BODY // 2**20} MB are taken at once")
+                await response(scope, receive, send)
+                raise _TooLarge
+            return message
+
+        with contextlib.suppress(_TooLarge):
+            await self.app(scope, bounded, send)
+
+
+class _TooLarge(Exception):
+    pass
+
+
+def create_app(ctx: Context) -> FastAPI:
+    @contextlib.asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        sweep = asyncio.create_task(_sweep(ctx))
+        yield
+        sweep.cancel()
+        ctx.bus.stopping = True
+
+    errors: dict[int | str, dict[str, Any]] = {status: {"model": ProblemOut} for status in (401, 403, 404, 409, 422)}
+    app = FastAPI(
+        title="Bildung", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
+        openapi_url="/api/openapi.json", responses=errors,
+    )  # fmt: skip
+    app.state.context = ctx
+    problems.install(app)
+    for module in (signin, people, bank, tests, sessions, sit, quality):
+        app.include_router(module.router)
+    pages.install(app)
+    app.add_middleware(BoundedBody)
+    return app
+
+
+async def _sweep(ctx: Context) -> None:
+    """Sessions past their end close by themselves."""
+    while True:
+        try:
+            await run_in_threadpool(close_overdue, ctx)
+        except Exception:
+            log.exception("closing overdue sessions failed; tried again in %s s", SWEEP_SECONDS)
+        await asyncio.sleep(SWEEP_SECONDS)

@@ -1,0 +1,52 @@
+"""Errors as RFC 9457 problem details; the only place that knows how each is told."""
+
+from __future__ import annotations
+
+import logging
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from bildung.core.errors import Refused
+from bildung.formats.problem import ImportProblem
+from bildung.services.errors import Problem
+
+log = logging.getLogger("bildung")
+
+
+def problem(status: int, title: str, detail: str, place: str | None = None) -> JSONResponse:
+    body = {"type": "about:blank", "title": title, "status": status, "detail": detail, "place": place}
+    return JSONResponse(body, status, media_type="application/problem+json")
+
+
+def install(app: FastAPI) -> None:
+    @app.exception_handler(Problem)
+    def said(request: Request, error: Problem) -> JSONResponse:
+        return problem(error.status, error.title, error.detail, error.place)
+
+    @app.exception_handler(ImportProblem)
+    def file(request: Request, error: ImportProblem) -> JSONResponse:
+        return problem(422, "The file cannot be read", str(error), error.file)
+
+    @app.exception_handler(Refused)
+    def refused(request: Request, error: Refused) -> JSONResponse:
+        return problem(422, "Not accepted", str(error))
+
+    @app.exception_handler(RequestValidationError)
+    def malformed(request: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
+        return problem(422, "Not accepted", f"{place or 'request'}: {first['msg']}", place)
+
+    @app.exception_handler(HTTPException)
+    def http(request: Request, error: HTTPException) -> JSONResponse:
+        return problem(
+            error.status_code, "Not found" if error.status_code == 404 else "Not accepted", str(error.detail)
+        )
+
+    @app.exception_handler(Exception)
+    def unforeseen(request: Request, error: Exception) -> JSONResponse:
+        log.exception("unforeseen error at %s", request.url.path)
+        return problem(500, "Something went wrong here", "nothing was changed; try again, or tell the coordinator")

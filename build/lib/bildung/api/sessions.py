@@ -1,0 +1,130 @@
+"""Sessions: planning, watching, closing; the calendar of windows."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from datetime import datetime
+from typing import Annotated, Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
+
+from bildung.api.guard import STAFF_COOKIE, Ctx, Staff, number
+from bildung.api.schemas import (
+    CalendarOut,
+    Choices,
+    Made,
+    Mark,
+    NewSession,
+    NewWindow,
+    SessionDetailOut,
+    SessionOut,
+)
+from bildung.services import sessions, signin
+from bildung.services.access import Action, Actor
+from bildung.services.context import Context
+from bildung.services.errors import Problem
+
+router = APIRouter(prefix="/api", tags=["sessions"])
+Reader = Annotated[Actor, Depends(Staff(Action.SESSIONS_READ))]
+Planner = Annotated[Actor, Depends(Staff(Action.SESSIONS_PLAN))]
+Runner = Annotated[Actor, Depends(Staff(Action.SESSIONS_RUN))]
+RECHECK_SECONDS = 10.0
+GATHER_SECONDS = 0.25
+
+
+@router.get("/calendar", operation_id="calendar")
+def calendar(ctx: Ctx, actor: Reader) -> CalendarOut:
+    return CalendarOut.model_validate(sessions.calendar(ctx, actor))
+
+
+@router.post("/windows", operation_id="createWindow", status_code=201)
+def create_window(ctx: Ctx, actor: Planner, body: NewWindow) -> Made:
+    return Made.model_validate({"ids": [sessions.create_window(ctx, actor, body.name, body.start, body.end)]})
+
+
+@router.get("/sessions", operation_id="listSessions")
+def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> list[SessionOut]:
+    found = sessions.list_sessions(ctx, actor, None if window is None else number(window))
+    return [SessionOut.model_validate(line) for line in found]
+
+
+@router.get("/sessions/choices", operation_id="sessionChoices")
+def choices(ctx: Ctx, actor: Planner) -> Choices:
+    return Choices.model_validate(sessions.choices(ctx, actor))
+
+
+@router.post("/sessions", operation_id="scheduleSessions", status_code=201)
+def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
+    zone = ZoneInfo(str(sessions.calendar(ctx, actor)["zone"]))
+    made = sessions.schedule(
+        ctx, actor, number(body.form_id), number(body.window_id), [number(id) for id in body.class_ids], body.room,
+        None if body.proctor_id is None else number(body.proctor_id), _local(body.start, zone), _local(body.end, zone),
+    )  # fmt: skip
+    return Made.model_validate({"ids": made})
+
+
+def _local(time: datetime, zone: ZoneInfo) -> datetime:
+    return time.replace(tzinfo=zone) if time.tzinfo is None else time
+
+
+@router.get("/sessions/{session_id}", operation_id="getSession")
+def get(ctx: Ctx, actor: Reader, session_id: str) -> SessionDetailOut:
+    return SessionDetailOut.model_validate(sessions.get_session(ctx, actor, number(session_id)))
+
+
+@router.post("/sessions/{session_id}/close", operation_id="closeSession", status_code=204)
+def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
+    sessions.close(ctx, actor, number(session_id))
+
+
+@router.post("/sessions/{session_id}/sittings/{sitting_id}", operation_id="markSitting", status_code=204)
+def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) -> None:
+    sessions.mark(ctx, actor, number(session_id), number(sitting_id), body.state, body.why)
+
+
+@router.get("/sessions/{session_id}/events", operation_id="sessionEvents", response_class=StreamingResponse)
+async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> StreamingResponse:
+    """Says that something moved; what it is now is read from the session itself."""
+    await run_in_threadpool(sessions.get_session, ctx, actor, number(session_id))
+    cookie = request.cookies.get(STAFF_COOKIE)
+    return StreamingResponse(
+        _stream(request, ctx, cookie, number(session_id)), media_type="text/event-stream",
+        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
+    )  # fmt: skip
+
+
+async def _stream(request: Request, ctx: Context, cookie: str | None, session_id: int) -> AsyncIterator[str]:
+    with ctx.bus.listen(f"session:{session_id}") as queue:
+        yield _event("open", {})
+        checked = asyncio.get_running_loop().time()
+        while not ctx.bus.stopping and not await request.is_disconnected():
+            now = asyncio.get_running_loop().time()
+            if now - checked > RECHECK_SECONDS:
+                checked = now
+                try:
+                    await run_in_threadpool(_still_allowed, ctx, cookie, session_id)
+                except Problem:
+                    yield _event("end", {"why": "signed out or no longer yours"})
+                    return
+                yield ": still here\n\n"
+            try:
+                await asyncio.wait_for(queue.get(), 1.0)
+            except TimeoutError:
+                continue
+            await asyncio.sleep(GATHER_SECONDS)  # thirty students answer in bursts: one message for each burst
+            while not queue.empty():
+                queue.get_nowait()
+            yield _event("moved", {})
+
+
+def _still_allowed(ctx: Context, cookie: str | None, session_id: int) -> None:
+    sessions.get_session(ctx, signin.actor_of(ctx, cookie), session_id)
+
+
+def _event(name: str, data: dict[str, Any]) -> str:
+    return f"event: {name}\ndata: {json.dumps(data)}\n\n"

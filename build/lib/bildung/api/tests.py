@@ -1,0 +1,42 @@
+"""Tests: forms and their items."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends
+
+from bildung.api.guard import Ctx, Staff, number
+from bildung.api.schemas import FormItems, FormLineOut, FormOut, NewForm, Publish
+from bildung.services import tests
+from bildung.services.access import Action, Actor
+
+router = APIRouter(prefix="/api/forms", tags=["tests"])
+Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
+Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
+
+
+@router.get("", operation_id="listForms")
+def list_forms(ctx: Ctx, actor: Reader) -> list[FormLineOut]:
+    return [FormLineOut.model_validate(form) for form in tests.list_forms(ctx, actor)]
+
+
+@router.post("", operation_id="createForm", status_code=201)
+def create(ctx: Ctx, actor: Writer, body: NewForm) -> FormOut:
+    return FormOut.model_validate(tests.create_form(ctx, actor, body.name, body.title, body.subject, body.grade))
+
+
+@router.get("/{form_id}", operation_id="getForm")
+def get(ctx: Ctx, actor: Reader, form_id: str) -> FormOut:
+    return FormOut.model_validate(tests.get_form(ctx, actor, number(form_id)))
+
+
+@router.put("/{form_id}/items", operation_id="setFormItems")
+def set_items(ctx: Ctx, actor: Writer, form_id: str, body: FormItems) -> FormOut:
+    ids = [number(id) for id in body.items]
+    return FormOut.model_validate(tests.set_items(ctx, actor, number(form_id), body.revision, ids))
+
+
+@router.post("/{form_id}/publish", operation_id="publishForm")
+def publish(ctx: Ctx, actor: Writer, form_id: str, body: Publish) -> FormOut:
+    return FormOut.model_validate(tests.publish(ctx, actor, number(form_id), body.revision))

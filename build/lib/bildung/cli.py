@@ -1,0 +1,107 @@
+"""The command line. `./bildung` at the root prepares the machine and hands over to this."""
+
+from __future__ import annotations
+
+import argparse
+import shutil
+import sys
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).parents[2]
+
+
+def main(arguments: list[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(prog="./bildung", description="Plan, give, mark and judge a school's tests.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    demo = commands.add_parser(
+        "demo", help="make the demo data if there is none, and serve it", epilog="example: ./bildung demo --port 8100"
+    )
+    demo.add_argument("--fresh", action="store_true", help="remake the data first; everything done in it is lost")
+    serve = commands.add_parser(
+        "serve", help="serve an existing data folder", epilog="example: ./bildung serve --data /srv/bildung"
+    )
+    for command, folder in ((demo, "data/demo"), (serve, "data/school")):
+        command.add_argument("--port", type=int, default=8000)
+        command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
+        command.add_argument("--data", type=Path, default=ROOT / folder, help="the data folder")
+    contract = commands.add_parser(
+        "contract", help="write the API's OpenAPI document", epilog="example: ./bildung contract ui/openapi.json"
+    )
+    contract.add_argument("file", type=Path)
+    given = parser.parse_args(arguments)
+    if given.command == "contract":
+        return _contract(given.file)
+    return _serve(given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False))
+
+
+def fail(message: str, status: int = 1) -> int:
+    print(f"bildung: {message}", file=sys.stderr)
+    return status
+
+
+def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool) -> int:
+    from bildung.api.serve import port_is_free, serve
+    from bildung.services.context import Context
+    from bildung.store.store import Store
+
+    if not port_is_free(host, port):
+        return fail(f"port {port} is in use; choose another with --port")
+    if fresh and folder.exists():
+        if any(folder.iterdir()) and not (folder / "demo.json").exists():
+            return fail(f"{folder} holds no demo, so --fresh leaves it alone; choose another with --data", 2)
+        shutil.rmtree(folder)
+    if not demo and not (folder / "bildung.sqlite").exists():
+        return fail(f"{folder} holds no data; ./bildung demo makes some", 2)
+    if demo and not (folder / "demo.json").exists():
+        if folder.exists() and any(folder.iterdir()):
+            return fail(f"{folder} holds something other than a demo; choose another with --data", 2)
+        _make(folder)
+    ctx = Context(Store(folder))
+    print(f"Bildung is at http://{host}:{port}/  (stop with Ctrl+C)", flush=True)
+    if demo:
+        from bildung.services.signin import welcome
+
+        for person in welcome(ctx)["demo_people"]:
+            print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
+    serve(ctx, host, port)
+    return 0
+
+
+def _make(folder: Path) -> None:
+    """In a folder beside it first, so that a stop in the middle leaves no half demo."""
+    from bildung.demo.make import make_demo
+    from bildung.services.context import Context
+    from bildung.store.store import Store
+
+    print("Making the Brackwater Federation …", flush=True)
+    started = time.monotonic()
+    partial = folder.with_name(folder.name + ".partial")
+    shutil.rmtree(partial, ignore_errors=True)
+    ctx = Context(Store(partial))
+    make_demo(ctx)
+    ctx.store.close()
+    if folder.exists():
+        folder.rmdir()
+    partial.rename(folder)
+    print(f"  done in {time.monotonic() - started:.1f} s", flush=True)
+
+
+def _contract(file: Path) -> int:
+    import json
+    import tempfile
+
+    from bildung.api.app import create_app
+    from bildung.services.context import Context
+    from bildung.store.store import Store
+
+    with tempfile.TemporaryDirectory() as folder:
+        ctx = Context(Store(Path(folder)))
+        document = create_app(ctx).openapi()
+        ctx.store.close()
+    file.write_text(json.dumps(document, indent=1, ensure_ascii=False) + "\n", "utf-8")
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

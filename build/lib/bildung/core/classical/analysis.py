@@ -1,0 +1,93 @@
+"""Everything about one administration of a test, from one response table."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.arrays import FloatArray
+from bildung.core.classical.covariances import Covariances, covariances
+from bildung.core.classical.distribution import Distribution, distribution
+from bildung.core.classical.flags import Flag, judge
+from bildung.core.classical.items import ItemStatistics, item_statistics
+from bildung.core.classical.joint import Joint, joint
+from bildung.core.classical.options import OptionRow, option_table
+from bildung.core.classical.ranks import mid_ranks
+from bildung.core.classical.reliability import Reliability, reliability
+from bildung.core.classical.scores import Scores, score
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.responses import Item, ResponseTable, Status
+
+
+@dataclass(frozen=True)
+class ItemAnalysis:
+    """One item: figures, answers, flags. sound: None where too few were counted to judge."""
+
+    item: Item
+    figures: ItemStatistics
+    options: tuple[OptionRow, ...]
+    alpha_without: float | None
+    flags: tuple[Flag, ...]
+    sound: bool | None
+    joint: Joint
+
+
+@dataclass(frozen=True)
+class TestAnalysis:
+    """One administration. counts: sittings by state, disjoint, and `rows`, all of them. sem: points."""
+
+    settings: Settings
+    counts: dict[str, int]
+    distribution: Distribution
+    reliability: Reliability
+    sem: float | None
+    items: tuple[ItemAnalysis, ...]
+    scores: Scores
+    table: ResponseTable
+    covariances: Covariances
+
+    def item(self, name: str) -> ItemAnalysis:
+        """By the item's name; KeyError where there is none."""
+        for found in self.items:
+            if found.item.name == name:
+                return found
+        raise KeyError(name)
+
+    @property
+    def percentile_ranks(self) -> FloatArray:
+        """(counted,): 100·(below + half the equal)/N among students with a total; NaN-free: 0 for those without."""
+        ranks = np.zeros(self.table.n)
+        whole = self.scores.complete
+        standing = self.scores.standing[self.scores.level[whole]]
+        if standing.size:
+            ranks[whole] = 100 * mid_ranks(np.ones(standing.size), standing)
+        return ranks
+
+
+def count_statuses(table: ResponseTable) -> dict[str, int]:
+    """Sittings by state; a blank or waiting sitting is not also counted as sat."""
+    return {"rows": table.n} | {status.name.lower(): table.count(status) for status in Status}
+
+
+def analyse(table: ResponseTable, settings: Settings = DEFAULTS) -> TestAnalysis:
+    """All item, option, test and reliability figures of `table`, over counted sittings only."""
+    counts = count_statuses(table)
+    counted = table if table.counted.all() else table.take(table.counted)
+    scores = score(counted)
+    spread = distribution(counted, scores)
+    cov = covariances(counted, scores)
+    trust = reliability(cov, counted.items)
+    sem = None
+    if trust.alpha is not None and spread.sd is not None and trust.alpha <= 1:
+        sem = spread.sd * math.sqrt(1 - trust.alpha)
+    items = []
+    for at, (item, answers) in enumerate(zip(counted.items, counted.answers, strict=True)):
+        counts_of_item = joint(item, answers, scores, settings.distinct_answers)
+        figures = item_statistics(counts_of_item)
+        options = option_table(counts_of_item)
+        without = trust.alpha_without[at]
+        flags, sound = judge(item, figures, options, trust.alpha, without, settings)
+        items.append(ItemAnalysis(item, figures, options, without, flags, sound, counts_of_item))
+    return TestAnalysis(settings, counts, spread, trust, sem, tuple(items), scores, counted, cov)

@@ -1,0 +1,94 @@
+"""The distribution of the totals (methods.md, section 3)."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.arrays import BoolArray, CodeArray
+from bildung.core.classical.scores import Scores
+from bildung.core.responses import NOT_PRESENTED, NOT_REACHED, ResponseTable
+
+
+@dataclass(frozen=True)
+class Distribution:
+    """Over the n students with a total, in points. points: the most that anybody could earn.
+
+    floor, ceiling: share at 0 and at everything possible. histogram: (score, students) for each
+    distinct score. reached_last, reached_80: shares 0..1 (speededness).
+    """
+
+    n: int
+    k: int
+    points: float
+    mean: float | None
+    sd: float | None
+    median: float | None
+    quartiles: tuple[float, float] | None
+    min: float | None
+    max: float | None
+    skewness: float | None
+    kurtosis: float | None
+    floor: float | None
+    ceiling: float | None
+    reached_last: float | None
+    reached_80: float | None
+    histogram: tuple[tuple[float, int], ...]
+    why: dict[str, str]
+
+
+def distribution(table: ResponseTable, scores: Scores) -> Distribution:
+    """Moments by exact counts per distinct score; quartiles by linear interpolation."""
+    n, k = int(scores.complete.sum()), len(table.items)
+    points = float(sum(item.points for item in table.items))
+    names = ("mean", "sd", "median", "min", "max", "skewness", "kurtosis", "reached_last", "reached_80")
+    if n == 0:
+        why = dict.fromkeys(names, "nobody has a total")
+        return Distribution(0, k, points, *(None,) * 12, (), why)
+    earned, why = scores.earned[scores.complete], dict[str, str]()
+    values, counts = np.unique(np.round(earned, 9), return_counts=True)
+    mean = float(values @ counts) / n
+    off = values - mean
+    m2, m3, m4 = (float(counts @ off**power) / n for power in (2, 3, 4))
+    sd = math.sqrt(m2 * n / (n - 1)) if n > 1 else None
+    if sd is None:
+        why["sd"] = "one student"
+    skewness = kurtosis = None
+    if n > 2 and m2 > 1e-12:
+        skewness = m3 / m2**1.5 * math.sqrt(n * (n - 1)) / (n - 2)
+    else:
+        why["skewness"] = "fewer than three students, or no spread"
+    if n > 3 and m2 > 1e-12:
+        kurtosis = ((n + 1) * (m4 / m2**2 - 3) + 6) * (n - 1) / ((n - 2) * (n - 3))
+    else:
+        why["kurtosis"] = "fewer than four students, or no spread"
+    low, median, high = (float(q) for q in np.percentile(earned, (25, 50, 75)))
+    last, most = _reached(table, scores.complete)
+    possible = scores.possible[scores.complete]
+    return Distribution(
+        n, k, points, mean, sd, median, (low, high), float(values[0]), float(values[-1]), skewness, kurtosis,
+        float(np.mean(earned <= 0)), float(np.mean(earned >= possible - 1e-9)), last, most,
+        tuple((float(v), int(c)) for v, c in zip(values, counts, strict=True)), why,
+    )  # fmt: skip
+
+
+def _reached(table: ResponseTable, complete: BoolArray) -> tuple[float, float]:
+    """Share who reached the last item presented to them, and who reached 80 % of theirs by count."""
+    n = int(complete.sum())
+    if not any(_holds(a.codes, NOT_REACHED) for a in table.answers):
+        return 1.0, 1.0
+    presented, reached = np.zeros(table.n), np.zeros(table.n)
+    at_last = np.ones(table.n, dtype=np.bool_)
+    for answers in table.answers:
+        shown = answers.codes != NOT_PRESENTED
+        got_there = answers.codes != NOT_REACHED
+        presented += shown
+        reached += shown & got_there
+        at_last = np.where(shown, got_there, at_last)
+    return float(at_last[complete].sum()) / n, float((reached >= 0.8 * presented - 1e-9)[complete].sum()) / n
+
+
+def _holds(codes: CodeArray, state: int) -> bool:
+    return bool((codes == state).any())

@@ -1,0 +1,102 @@
+"""The one sentence or two that a page of item quality opens with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bildung.core.classical.analysis import ItemAnalysis, TestAnalysis
+
+TRUST = ((0.85, "can be trusted"), (0.70, "can be trusted for groups, with care for single students"))
+DISTRUST = "should not decide anything about single students"
+MOST_NAMED = 3
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A stretch of the sentence. figure or item: what it links to. urgent: somebody must act on it."""
+
+    text: str
+    figure: str | None = None
+    item: str | None = None
+    urgent: bool = False
+
+
+def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
+    """Problems first, then how many items are sound, whether the total can be trusted, who was counted."""
+    spread, counts = analysis.distribution, analysis.counts
+    sat = counts["sat"] + counts["waiting"]
+    if sat == 0:
+        return (Piece("Nobody has handed in yet."), *_not_counted(counts))
+    pieces = [*_problems(analysis), *_soundness(analysis)]
+    alpha = analysis.reliability.alpha
+    if alpha is None:
+        pieces.append(Piece(f"Its reliability cannot be stated: {analysis.reliability.why['alpha']}. "))
+    else:
+        words = next((text for line, text in TRUST if alpha >= line), DISTRUST)
+        pieces += [Piece(f"The total {words} ("), Piece(f"{alpha:.2f}".lstrip("0"), "alpha"), Piece("). ")]
+    pieces += [Piece(str(sat), "counts"), Piece(f" sat the {spread.k} items")]
+    return (*pieces, *_not_counted(counts))
+
+
+def _not_counted(counts: dict[str, int]) -> list[Piece]:
+    words = {
+        "absent": "absent", "in_progress": "not handed in yet", "blank": "without any answer", "exempt": "exempt",
+        "void": "void",
+    }  # fmt: skip
+    rest = [f"{counts[state]} {text}" for state, text in words.items() if counts[state]]
+    return [Piece(", " + ", ".join(rest), "counts"), Piece(".")] if rest else [Piece(".")]
+
+
+def _number(analysis: TestAnalysis, item: ItemAnalysis) -> int:
+    return next(at for at, other in enumerate(analysis.items, 1) if other is item)
+
+
+def _problems(analysis: TestAnalysis) -> list[Piece]:
+    troubled = [item for item in analysis.items if any(flag.weight == "problem" for flag in item.flags)]
+
+    def urgency(item: ItemAnalysis) -> tuple[bool, float]:
+        wrong = any(flag.flag == "possible_wrong_key" for flag in item.flags)
+        return (not wrong, 0.0 if item.figures.r_rest is None else item.figures.r_rest)
+
+    troubled.sort(key=urgency)
+    pieces: list[Piece] = []
+    for item in troubled[:MOST_NAMED]:
+        name, said = f"Item {_number(analysis, item)}", {flag.flag: flag for flag in item.flags}
+        if "possible_wrong_key" in said:
+            flag = said["possible_wrong_key"]
+            pieces += [
+                Piece(f"{name} probably carries a wrong key", item=item.item.name, urgent=True),
+                Piece(f": {flag.option}, not {' or '.join(item.item.keys)}, goes with doing well elsewhere. "),
+            ]
+        elif "possible_second_right_answer" in said:
+            flag = said["possible_second_right_answer"]
+            pieces += [
+                Piece(f"{name} may have a second right answer", item=item.item.name, urgent=True),
+                Piece(f", {flag.option}. "),
+            ]
+        else:
+            pieces += [Piece(f"{name} works against the score", item=item.item.name, urgent=True), Piece(". ")]
+    if len(troubled) > MOST_NAMED:
+        more = len(troubled) - MOST_NAMED
+        pieces.append(Piece(f"{more} more {'has' if more == 1 else 'have'} a problem. ", "sound"))
+    return pieces
+
+
+def _soundness(analysis: TestAnalysis) -> list[Piece]:
+    judged = [item.sound for item in analysis.items]
+    sound, look, open_ = judged.count(True), judged.count(False), judged.count(None)
+    if open_ and not sound:
+        pieces = [
+            Piece(
+                f"With {analysis.distribution.n} students the {len(judged)} items cannot be examined as to whether they "
+                f"separate strong from weak; {analysis.settings.least_relation} are needed. ", "sound",
+            )
+        ]  # fmt: skip
+        return pieces + ([Piece(f"{look} {_want(look)} a look all the same. ", "sound")] if look else [])
+    tail = f", {look} {_want(look)} a look. " if look else ". "
+    verb = "is" if sound == 1 else "are"
+    return [Piece(f"Of {len(judged)} items "), Piece(str(sound), "sound"), Piece(f" {verb} sound{tail}")]
+
+
+def _want(n: int) -> str:
+    return "wants" if n == 1 else "want"

@@ -1,0 +1,1 @@
+"""Rules from an answer to points."""

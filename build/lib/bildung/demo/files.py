@@ -1,0 +1,182 @@
+"""The demo's inputs as the open files a school would bring, so that they go in by the same door."""
+
+from __future__ import annotations
+
+import csv
+import io
+import random
+import zipfile
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from xml.sax.saxutils import escape
+
+from bildung.demo.draft import Draft
+from bildung.demo.names import distinct_names
+
+SUBJECTS = {"Mathematics": "M", "Reading": "R"}
+
+
+@dataclass(frozen=True)
+class Layout:
+    """A school to make up. classes: per grade and subject. size: students a class."""
+
+    key: str
+    name: str
+    grades: tuple[str, ...]
+    classes: int
+    size: int
+    year: int
+
+
+def sheet(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    writer.writerow(columns)
+    writer.writerows(rows)
+    return out.getvalue().encode()
+
+
+def roster_files(layout: Layout, rng: random.Random) -> dict[str, bytes]:
+    """OneRoster 1.1 bulk files of one school: a class each in mathematics and reading for every student."""
+    key, year = layout.key, layout.year
+    term = f"{key}-{year}"
+    users: list[Sequence[object]] = []
+    classes: list[Sequence[object]] = []
+    enrolments: list[Sequence[object]] = []
+    groups = len(layout.grades) * layout.classes
+    names = distinct_names(rng, groups * layout.size + groups + 4)
+    teachers: dict[str, list[str]] = {}
+    for subject, letter in SUBJECTS.items():
+        teachers[subject] = []
+        for at in range((groups + 1) // 2):
+            given, family = names.pop()
+            id = f"{key}-T{letter}{at + 1:02d}"
+            users.append((id, "true", key, "teacher", f"{given}.{family}".lower(), given, family, ""))
+            teachers[subject].append(id)
+    for at in range(2):
+        given, family = names.pop()
+        users.append((f"{key}-P{at + 1:02d}", "true", key, "proctor", f"{given}.{family}".lower(), given, family, ""))
+    number = 0
+    for place, grade in enumerate(layout.grades):
+        members: list[str] = []
+        for _ in range(layout.classes * layout.size):
+            number += 1
+            given, family = names.pop()
+            id = f"{key}-S{number:04d}"
+            members.append(id)
+            users.append((id, "true", key, "student", "", given, family, f"{int(grade):02d}"))
+        for subject, letter in SUBJECTS.items():
+            shuffled = members[:]
+            if subject == "Reading":
+                rng.shuffle(shuffled)
+            for at in range(layout.classes):
+                id = f"{key}-{grade}{letter}{at + 1}"
+                room = f"{'ABCDEFGH'[at % 8]}{grade}{1 if letter == 'M' else 2}"
+                classes.append((id, f"{subject} {grade}.{at + 1}", grade, key, term, subject, room))
+                teacher = teachers[subject][(place * layout.classes + at) // 2]
+                enrolments.append((f"{id}-T", id, key, teacher, "teacher"))
+                for student in shuffled[at * layout.size : (at + 1) * layout.size]:
+                    enrolments.append((f"{id}-{student}", id, key, student, "student"))
+    return {
+        "orgs.csv": sheet(("sourcedId", "name", "type"), [(key, layout.name, "school")]),
+        "academicSessions.csv": sheet(
+            ("sourcedId", "title", "type", "startDate", "endDate", "schoolYear"),
+            [(term, f"{year}/{year % 100 + 1:02d}", "schoolYear", f"{year}-08-01", f"{year + 1}-07-31", year + 1)],
+        ),
+        "users.csv": sheet(
+            ("sourcedId", "enabledUser", "orgSourcedIds", "role", "username", "givenName", "familyName", "grades"),
+            users,
+        ),
+        "classes.csv": sheet(
+            ("sourcedId", "title", "grades", "schoolSourcedId", "termSourcedIds", "subjects", "location"), classes
+        ),
+        "enrollments.csv": sheet(
+            ("sourcedId", "classSourcedId", "schoolSourcedId", "userSourcedId", "role"), enrolments
+        ),
+    }
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A draft with its options in the order shown; key: letter or number."""
+
+    code: str
+    draft: Draft
+    options: tuple[str, ...]
+    key: str
+    subject: str
+    grade: str
+
+
+def place(drafts: Sequence[Draft], prefix: str, subject: str, grade: str, rng: random.Random) -> list[Placed]:
+    """Codes and shuffled options."""
+    placed = []
+    for at, draft in enumerate(drafts, 1):
+        if draft.numeric:
+            placed.append(Placed(f"{prefix}-{at:02d}", draft, (), draft.right, subject, grade))
+            continue
+        options = [draft.right, *draft.wrong]
+        rng.shuffle(options)
+        key = "ABCD"[options.index(draft.right)]
+        placed.append(Placed(f"{prefix}-{at:02d}", draft, tuple(options), key, subject, grade))
+    return placed
+
+
+def item_sheet(items: Sequence[Placed]) -> bytes:
+    """The items as the CSV that the bank takes."""
+    columns = ("code", "type", "stem", "option_A", "option_B", "option_C", "option_D", "key", "points", "standards",
+               "subject", "grade")  # fmt: skip
+    rows = [
+        (
+            p.code, "numeric" if p.draft.numeric else "choice", p.draft.stem, *(p.options or ("",) * 4), p.key, 1,
+            f"BAF-{p.draft.standard}", p.subject, p.grade,
+        )
+        for p in items
+    ]  # fmt: skip
+    return sheet(columns, rows)
+
+
+def item_package(items: Sequence[Placed]) -> bytes:
+    """The choice items as a QTI 3.0 package."""
+    files: dict[str, bytes] = {}
+    resources = []
+    for item in items:
+        if item.draft.numeric:
+            continue
+        choices = "".join(
+            f'<qti-simple-choice identifier="{"ABCD"[at]}">{text}</qti-simple-choice>'
+            for at, text in enumerate(item.options)
+        )
+        xml = (
+            '<?xml version="1.0" encoding="UTF-8"?>\n'
+            '<qti-assessment-item xmlns="http://www.imsglobal.org/xsd/imsqtiasi_v3p0" '
+            f'identifier="{escape(item.code)}" title="{escape(item.code)}" adaptive="false" time-dependent="false">'
+            '<qti-response-declaration identifier="RESPONSE" cardinality="single" base-type="identifier">'
+            f"<qti-correct-response><qti-value>{item.key}</qti-value></qti-correct-response></qti-response-declaration>"
+            f'<qti-item-body>{item.draft.stem}<qti-choice-interaction response-identifier="RESPONSE" max-choices="1">'
+            f"{choices}</qti-choice-interaction></qti-item-body></qti-assessment-item>\n"
+        )
+        path = f"items/{item.code}.xml"
+        files[path] = xml.encode()
+        resources.append(
+            f'<resource identifier="{item.code}" type="imsqti_item_xmlv3p0" href="{path}"><metadata>'
+            f"<curriculumStandardsMetadataSet><curriculumStandardsMetadata><setOfGUIDs><labelledGUID><label>standard"
+            f"</label><identifier>BAF-{item.draft.standard}</identifier></labelledGUID></setOfGUIDs>"
+            f'</curriculumStandardsMetadata></curriculumStandardsMetadataSet></metadata><file href="{path}"/></resource>'
+        )
+    manifest = (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        '<manifest xmlns="http://www.imsglobal.org/xsd/qti/qtiv3p0/imscp_v1p1" identifier="bildung-samples">'
+        "<metadata><schema>QTI Package</schema><schemaversion>3.0.0</schemaversion></metadata><organizations/>"
+        f"<resources>{''.join(resources)}</resources></manifest>\n"
+    )
+    return archive({"imsmanifest.xml": manifest.encode(), **files})
+
+
+def archive(files: dict[str, bytes]) -> bytes:
+    """A zip whose bytes depend on its contents alone."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as target:
+        for name, data in files.items():
+            target.writestr(zipfile.ZipInfo(name, (2026, 1, 1, 0, 0, 0)), data, zipfile.ZIP_DEFLATED)
+    return out.getvalue()

@@ -1,0 +1,249 @@
+"""Making the demo: one middle school that sat last window's mathematics and reading.
+
+Everything goes in through the doors a school would use: roster files, item files, the services for
+forms and sessions. Only the answers are written in bulk. The same seed gives the same people, items
+and answers; dates follow the school year of the clock.
+"""
+
+from __future__ import annotations
+
+import json
+import random
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy import insert, select
+from sqlalchemy.orm import Session
+
+from bildung.core.arrays import FloatArray
+from bildung.core.simulate import ItemParameters, simulate_choices
+from bildung.demo import mathematics, reading
+from bildung.demo.files import SUBJECTS, Layout, Placed, item_sheet, place, roster_files
+from bildung.services.access import Actor, Grant
+from bildung.services.bank import plan_items
+from bildung.services.codes import STUDENT_LENGTH, new_code
+from bildung.services.context import Context
+from bildung.services.people import LOCAL, plan_roster
+from bildung.services.sessions import schedule
+from bildung.services.signin import hash_password
+from bildung.services.tests import create_form, publish, set_items
+from bildung.store.models import (
+    Federation,
+    FormItem,
+    Item,
+    ItemVersion,
+    Person,
+    PlannedSession,
+    Response,
+    ResponseEvent,
+    Role,
+    SchoolClass,
+    Sitting,
+    Standard,
+    Window,
+)
+
+SEED = 20260803
+ZONE = "Europe/Berlin"
+PASSWORD = "low-tide"
+ITEMS = 34
+GRADES = ("6", "7", "8")
+ABSENT_SHARE = 0.045
+OMIT = 0.03
+
+WRONG_KEY = ("Mathematics", "6", 14)  # the bank holds a wrong option as its key
+IDLE = ("Reading", "7", 9)  # one option that nobody finds attractive
+
+
+@dataclass(frozen=True)
+class SchoolYear:
+    """Windows of last year and this one; `last` is the latest that is over."""
+
+    year: int
+    windows: tuple[tuple[str, date, date], ...]
+    last: int
+
+
+def school_year(today: date) -> SchoolYear:
+    year = today.year if today.month >= 8 else today.year - 1
+    windows = []
+    for start in (year - 1, year):
+        windows += [
+            ("Autumn", date(start, 9, 14), date(start, 10, 2)),
+            ("Winter", date(start + 1, 1, 18), date(start + 1, 2, 5)),
+            ("Spring", date(start + 1, 5, 3), date(start + 1, 5, 21)),
+        ]
+    over = [at for at, window in enumerate(windows) if window[2] < today]
+    return SchoolYear(year, tuple(windows), over[-1])
+
+
+def make_demo(ctx: Context) -> None:
+    """Fill an empty store."""
+    rng, numbers = random.Random(SEED), np.random.default_rng(SEED)
+    local = ctx.clock().astimezone(ZoneInfo(ZONE))
+    year = school_year(local.date())
+    layout = Layout("BM", "Brackwater Middle", GRADES, 5, 24, year.year)
+    files = roster_files(layout, rng)
+    placed = {
+        (subject, grade): _items(subject, grade, rng) for subject in SUBJECTS for grade in GRADES
+    }  # fmt: skip
+
+    def people(db: Session) -> None:
+        db.add(Federation(name="Brackwater Federation", zone=ZONE))
+        db.add_all(Window(name=name, start=start, end=end) for name, start, end in year.windows)
+        for code, (text, plain) in (mathematics.STANDARDS | reading.STANDARDS).items():
+            subject = "Mathematics" if code[0] == "M" else "Reading"
+            db.add(Standard(code=f"BAF-{code}", text=text, plain=plain, subject=subject, grade=code[1]))
+        db.flush()
+        plan_roster(db, files, True, lambda taken: new_code(STUDENT_LENGTH, taken, rng.choice))
+        _staff(ctx, db)
+        for (subject, grade), items in placed.items():
+            plan_items(db, {f"{subject} {grade}.csv": item_sheet(items)}, True, ctx.clock())
+
+    ctx.store.write(people)
+    with ctx.store.read() as db:
+        boss = db.scalars(select(Person).where(Person.username == "coordinator")).one()
+        actor = Actor(boss.id, boss.name, (Grant("coordinator", None),), 0, "")
+    ability = _abilities(ctx, numbers)
+    for (subject, grade), items in placed.items():
+        _sit(ctx, actor, year, subject, grade, items, ability, numbers)
+
+
+def _items(subject: str, grade: str, rng: random.Random) -> list[Placed]:
+    source = mathematics if subject == "Mathematics" else reading
+    drafts = source.draft_items(rng, grade, ITEMS)
+    if (subject, grade) == WRONG_KEY[:2]:  # a question asked for a number has no wrong option to be keyed
+        at = WRONG_KEY[2] - 1
+        drafts[at] = replace(drafts[at], numeric=False)
+    items = place(drafts, f"{SUBJECTS[subject]}{grade}", subject, grade, rng)
+    if (subject, grade) == WRONG_KEY[:2]:
+        item = items[WRONG_KEY[2] - 1]
+        items[WRONG_KEY[2] - 1] = replace(item, key=next(k for k in "ABCD" if k != item.key))
+    return items
+
+
+def _staff(ctx: Context, db: Session) -> None:
+    """The demo's own sign-ins: a coordinator, and passwords for one teacher and one proctor of the roster."""
+    secret = hash_password(PASSWORD)
+    boss = Person(
+        source_id=f"{LOCAL}coordinator", given="Hanne", family="Quill", student=False, username="coordinator",
+        password_hash=secret,
+    )  # fmt: skip
+    db.add(boss)
+    db.flush()
+    db.add(Role(person_id=boss.id, role="coordinator"))
+    people = [{"name": boss.name, "role": "coordinator", "username": "coordinator", "password": PASSWORD}]
+    for source, role in (("BM-TM01", "teacher"), ("BM-P01", "proctor")):
+        person = db.scalars(select(Person).where(Person.source_id == source)).one()
+        person.password_hash = secret
+        assert person.username is not None
+        people.append({"name": person.name, "role": role, "username": person.username, "password": PASSWORD})
+    (ctx.store.folder / "demo.json").write_text(json.dumps({"seed": SEED, "people": people}, indent=1), "utf-8")
+
+
+def _abilities(ctx: Context, numbers: np.random.Generator) -> dict[tuple[str, int], float]:
+    """Ability by subject and student: related between subjects, rising by grade, a little different by class."""
+    with ctx.store.read() as db:
+        students = db.execute(select(Person.id).where(Person.student.is_(True)).order_by(Person.source_id)).scalars()
+        ids = list(students)
+    common = numbers.standard_normal(len(ids))
+    abilities = {}
+    for subject in SUBJECTS:
+        own = numbers.standard_normal(len(ids))
+        for at, id in enumerate(ids):
+            abilities[subject, id] = float(np.sqrt(0.7) * common[at] + np.sqrt(0.3) * own[at])
+    return abilities
+
+
+def _parameters(
+    items: Sequence[Placed], subject: str, grade: str, numbers: np.random.Generator
+) -> list[ItemParameters]:
+    """Known truth for each item; the planted ones are set here."""
+    found = []
+    for number, item in enumerate(items, 1):
+        options = item.options or (item.draft.right, *item.draft.wrong)
+        right = options.index(item.draft.right)
+        discrimination = float(np.clip(numbers.lognormal(0.25, 0.25), 0.8, 2.2))
+        difficulty = float(np.clip(numbers.normal(-0.3, 0.8), -2.0, 1.6))
+        pull = [float(p) for p in numbers.uniform(0.6, 1.4, len(options))]
+        slopes = tuple(float(s) for s in numbers.normal(-0.05, 0.12, len(options)))
+        if (subject, grade, number) == WRONG_KEY:
+            discrimination, difficulty = 1.5, -0.3
+        if (subject, grade, number) == IDLE:
+            idle = next(at for at in range(len(options)) if at != right)
+            pull[idle] = 0.004
+        guessing = 0.0 if item.draft.numeric else 0.15
+        found.append(ItemParameters(discrimination, difficulty, guessing, right, tuple(pull), slopes))
+    return found
+
+
+def _sit(
+    ctx: Context, actor: Actor, year: SchoolYear, subject: str, grade: str, items: Sequence[Placed],
+    ability: dict[tuple[str, int], float], numbers: np.random.Generator,
+) -> None:  # fmt: skip
+    """The form of one subject and grade: made, published, planned for its five classes, sat."""
+    name, opens, _ = year.windows[year.last]
+    with ctx.store.read() as db:
+        window = db.scalars(select(Window).where(Window.name == name, Window.start == opens)).one().id
+        versions = dict(
+            db.execute(select(Item.code, ItemVersion.id).join(ItemVersion)).tuples().all()
+        )  # fmt: skip
+        classes = list(
+            db.scalars(
+                select(SchoolClass.id).where(SchoolClass.subject == subject, SchoolClass.grade == grade)
+                .order_by(SchoolClass.source_id)
+            )
+        )  # fmt: skip
+    form = create_form(ctx, actor, f"{name} {subject.lower()} {grade}", f"{name} {subject.lower()}", subject, grade)
+    form = set_items(ctx, actor, form.id, form.revision, [versions[item.code] for item in items])
+    publish(ctx, actor, form.id, form.revision)
+    day = opens + timedelta(days=2 * GRADES.index(grade) + (1 if subject == "Reading" else 0))
+    while day.weekday() > 4:
+        day += timedelta(days=1)
+    start = datetime.combine(day, time(8, 30), ZoneInfo(ZONE))
+    made = schedule(ctx, actor, form.id, window, classes, "", None, start, start + timedelta(minutes=60))
+    parameters = _parameters(items, subject, grade, numbers)
+    for session_id in made:
+        ctx.store.write(lambda db, id=session_id: _answer(db, id, subject, items, parameters, ability, numbers))  # type: ignore[misc]
+
+
+def _answer(
+    db: Session, session_id: int, subject: str, items: Sequence[Placed], parameters: list[ItemParameters],
+    ability: dict[tuple[str, int], float], numbers: np.random.Generator,
+) -> None:  # fmt: skip
+    session = db.get_one(PlannedSession, session_id)
+    places = list(
+        db.scalars(select(FormItem.id).where(FormItem.form_id == session.form_id).order_by(FormItem.position))
+    )
+    sittings = list(db.scalars(select(Sitting).where(Sitting.session_id == session_id).order_by(Sitting.person_id)))
+    absent = numbers.random(len(sittings)) < ABSENT_SHARE
+    theta: FloatArray = np.array([ability[subject, s.person_id] for s in sittings])
+    choices = simulate_choices(theta, parameters, numbers, OMIT)
+    events, present = [], []
+    for row, sitting in enumerate(sittings):
+        if absent[row]:
+            sitting.state = "absent"
+            continue
+        sitting.state, sitting.takeover = "handed_in", 1
+        sitting.started_at = session.start + timedelta(seconds=int(numbers.integers(10, 120)))
+        sitting.handed_in_at = sitting.last_at = session.start + timedelta(minutes=int(numbers.integers(34, 58)))
+        for at, item in enumerate(items):
+            picked = int(choices[at][row])
+            if picked < 0:
+                continue
+            written = (item.draft.right, *item.draft.wrong)[picked] if item.draft.numeric else "ABCD"[picked]
+            entry = {
+                "sitting_id": sitting.id, "form_item_id": places[at], "answer": written, "takeover": 1,
+                "sequence": at + 1,
+            }  # fmt: skip
+            present.append(entry)
+            moment = session.start + timedelta(minutes=2 + at)
+            events.append({"id": f"demo-{sitting.id}-{at + 1}", "at": moment, **entry})
+    db.flush()
+    db.execute(insert(ResponseEvent), events)
+    db.execute(insert(Response), present)
+    session.closed_at = session.end
+    session.data_version += 1

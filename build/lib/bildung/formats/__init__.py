@@ -1,0 +1,1 @@
+"""Open formats to and from plain objects: no database, no web, no clock."""

@@ -1,0 +1,112 @@
+"""CSV as it comes from schools: UTF-8 with or without a mark, comma or semicolon, any line end."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from bildung.formats.problem import ImportProblem
+
+MAX_BYTES = 64 * 1024 * 1024
+csv.field_size_limit(1024 * 1024)
+
+
+@dataclass(frozen=True)
+class Row:
+    """One record: the line it starts on, and its cells by column, stripped."""
+
+    line: int
+    cells: dict[str, str]
+
+    def __getitem__(self, column: str) -> str:
+        return self.cells[column]
+
+    def get(self, column: str) -> str:
+        return self.cells.get(column, "")
+
+
+@dataclass(frozen=True)
+class Sheet:
+    file: str
+    columns: tuple[str, ...]
+    rows: tuple[Row, ...]
+
+    def problem(self, row: Row, column: str, found: str, allowed: str) -> ImportProblem:
+        return ImportProblem(self.file, found, allowed, row.line, column)
+
+
+def decode(file: str, data: bytes) -> str:
+    """The text of a file; a problem with its place where it is not UTF-8 or holds a NUL."""
+    if len(data) > MAX_BYTES:
+        raise ImportProblem(file, f"{len(data)} bytes", f"at most {MAX_BYTES} bytes are read")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        before = data[: error.start]
+        line, column = before.count(b"\n") + 1, error.start - (before.rfind(b"\n") + 1) + 1
+        raise ImportProblem(
+            file, f"byte 0x{data[error.start]:02x} is not UTF-8", "save the file as UTF-8", line, str(column)
+        ) from None
+    if "\0" in text:
+        before_nul = text[: text.index("\0")]
+        raise ImportProblem(
+            file, "a NUL character", "plain text is allowed", before_nul.count("\n") + 1,
+            str(len(before_nul) - before_nul.rfind("\n")),
+        )  # fmt: skip
+    return text
+
+
+def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
+    """Read and check a whole file: header, required columns, no ragged row, no column twice."""
+    text = decode(file, data)
+    header_line = text.split("\n", 1)[0]
+    delimiter = ";" if header_line.count(";") > header_line.count(",") else ","
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    rows: list[Row] = []
+    try:
+        columns = tuple(name.strip() for name in next(reader, []))
+        if not any(columns):
+            raise ImportProblem(file, "no header", f"the first line names the columns {', '.join(required)}", 1)
+        twice = {name for name in columns if name and columns.count(name) > 1}
+        if twice:
+            raise ImportProblem(file, f"column {min(twice)} twice", "each column is named once", 1)
+        missing = [name for name in required if name not in columns]
+        if missing:
+            raise ImportProblem(
+                file, f"no column {', '.join(missing)}", f"needed are {', '.join(required)}", 1,
+            )  # fmt: skip
+        start = reader.line_num + 1
+        for cells in reader:
+            if cells and any(cell.strip() for cell in cells):
+                if len(cells) != len(columns):
+                    raise ImportProblem(
+                        file, f"{len(cells)} cells", f"each row has {len(columns)} cells, as the header", start
+                    )
+                stripped = {name: cell.strip() for name, cell in zip(columns, cells, strict=True)}
+                rows.append(Row(start, stripped))
+            start = reader.line_num + 1
+    except csv.Error as error:
+        raise ImportProblem(file, str(error), "quotes are doubled inside a quoted cell", reader.line_num) from None
+    return Sheet(file, columns, tuple(rows))
+
+
+def unique(sheet: Sheet, column: str, rows: Iterable[Row] | None = None) -> dict[str, Row]:
+    """Rows by an id column; a problem at the second of two rows with the same id, or at an empty one."""
+    found: dict[str, Row] = {}
+    for row in sheet.rows if rows is None else rows:
+        value = row[column]
+        if not value:
+            raise sheet.problem(row, column, "empty", f"each row has its own {column}")
+        if value in found:
+            raise sheet.problem(
+                row, column, f"{value} again (first in line {found[value].line})", f"each {column} stands once"
+            )
+        found[value] = row
+    return found
+
+
+def safe_cell(text: str) -> str:
+    """A cell that no spreadsheet runs as a formula: a leading apostrophe before = + - @ and control marks."""
+    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text

@@ -1,0 +1,46 @@
+"""Telling open pages that something changed. Topics are strings such as "session:12"."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import threading
+from collections import defaultdict
+from collections.abc import Iterator
+from typing import Any
+
+Message = dict[str, Any]
+
+
+class Bus:
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._listeners: dict[str, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[Message]]]] = defaultdict(set)
+        self.stopping = False
+
+    def publish(self, topic: str, message: Message) -> None:
+        """From any thread; a listener that is too slow misses messages rather than hold others up."""
+        with self._lock:
+            listeners = list(self._listeners.get(topic, ()))
+        for loop, queue in listeners:
+            with contextlib.suppress(RuntimeError):  # its loop has ended
+                loop.call_soon_threadsafe(_offer, queue, message)
+
+    @contextlib.contextmanager
+    def listen(self, topic: str) -> Iterator[asyncio.Queue[Message]]:
+        """Within a running event loop."""
+        entry = (asyncio.get_running_loop(), asyncio.Queue[Message](maxsize=500))
+        with self._lock:
+            self._listeners[topic].add(entry)
+        try:
+            yield entry[1]
+        finally:
+            with self._lock:
+                self._listeners[topic].discard(entry)
+                if not self._listeners[topic]:
+                    del self._listeners[topic]
+
+
+def _offer(queue: asyncio.Queue[Message], message: Message) -> None:
+    with contextlib.suppress(asyncio.QueueFull):
+        queue.put_nowait(message)

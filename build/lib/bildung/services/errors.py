@@ -1,0 +1,47 @@
+"""What a service says when it cannot do what was asked; api/problems.py turns these into problem details."""
+
+from __future__ import annotations
+
+
+class Problem(Exception):
+    """detail: one sentence for the person. place: the field, file or object it is about."""
+
+    status = 400
+    title = "That cannot be done"
+
+    def __init__(self, detail: str, place: str | None = None) -> None:
+        super().__init__(detail)
+        self.detail = detail
+        self.place = place
+
+
+class NotSignedIn(Problem):
+    status = 401
+    title = "Sign in first"
+
+
+class NotAllowed(Problem):
+    status = 403
+    title = "Not yours to see or change"
+
+
+class NotFound(Problem):
+    """Also said of what exists but is not theirs to see, so that nobody learns what exists."""
+
+    status = 404
+    title = "Not found"
+
+
+class Conflict(Problem):
+    status = 409
+    title = "Something changed meanwhile"
+
+
+class Invalid(Problem):
+    status = 422
+    title = "Not accepted"
+
+
+class TooMany(Problem):
+    status = 429
+    title = "Too many tries"

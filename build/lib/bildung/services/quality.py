@@ -1,0 +1,252 @@
+"""Item quality: assembling the answers of sessions for the core, and handing on what it found."""
+
+from __future__ import annotations
+
+import time
+from collections import OrderedDict
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.core.classical.analysis import TestAnalysis, analyse
+from bildung.core.classical.curves import OptionCurves, option_curves
+from bildung.core.classical.finding import Piece, test_finding
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.errors import Refused
+from bildung.core.responses import Answers, Item, Status, code_column, settle
+from bildung.core.scoring.rules import rule_for
+from bildung.core.workings import Workings, explain
+from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import BankItem, bank_item, with_parts
+from bildung.services.context import Context
+from bildung.services.errors import Invalid, NotFound
+from bildung.store.models import (
+    Form,
+    FormItem,
+    ItemVersion,
+    Person,
+    PlannedSession,
+    Response,
+    SchoolClass,
+    Sitting,
+    Window,
+)
+
+KEPT = 32
+_STATUS = {
+    "handed_in": Status.SAT, "answering": Status.IN_PROGRESS, "not_started": Status.IN_PROGRESS,
+    "absent": Status.ABSENT, "exempt": Status.EXEMPT, "void": Status.VOID,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Judged:
+    """An analysis with what is needed to show it. names: sitting's student and class, by row of the whole table."""
+
+    form: Form
+    window: str
+    sessions: list[tuple[int, str]]
+    chosen: list[int]
+    analysis: TestAnalysis
+    finding: tuple[Piece, ...]
+    items: list[BankItem]
+    milliseconds: float
+
+
+def judge(
+    ctx: Context, actor: Actor, form_id: int, window_id: int, session_ids: list[int], settings: Settings = DEFAULTS
+) -> Judged:
+    """The analysis of a form in a window over the sessions in this person's scope, or some of them."""
+    with ctx.store.read() as db:
+        rows = db.execute(
+            select(PlannedSession.id, PlannedSession.data_version, SchoolClass.title)
+            .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+            .where(
+                PlannedSession.form_id == form_id, PlannedSession.window_id == window_id,
+                scope(actor, Action.QUALITY_READ),
+            ).order_by(SchoolClass.title, PlannedSession.id)
+        ).all()  # fmt: skip
+        if not rows:
+            raise NotFound("this form was not planned in this window, or its sessions are not yours")
+        missing = set(session_ids) - {row.id for row in rows}
+        if missing:
+            raise NotFound("a session of this view is not there, or not yours")
+        chosen = [row.id for row in rows if row.id in session_ids] or [row.id for row in rows]
+        versions = tuple((row.id, row.data_version) for row in rows if row.id in chosen)
+        key = (form_id, versions, _scorings(db, form_id), settings)
+        cache: OrderedDict[Any, Any] = ctx.cache.setdefault("quality", OrderedDict())
+        if key not in cache:
+            started = time.perf_counter()
+            analysis = _analyse(db, form_id, chosen, settings)
+            cache[key] = (analysis, (time.perf_counter() - started) * 1000)
+            while len(cache) > KEPT:
+                cache.popitem(last=False)
+        analysis, milliseconds = cache[key]
+        form = db.get_one(Form, form_id)
+        items = _form_items(db, form_id)
+        db.expunge_all()
+        window = db.get_one(Window, window_id)
+        return Judged(
+            form, window.name, [(row.id, row.title) for row in rows], chosen, analysis, test_finding(analysis), items,
+            milliseconds,
+        )  # fmt: skip
+
+
+def _form_items(db: Session, form_id: int) -> list[BankItem]:
+    versions = db.scalars(
+        with_parts(
+            select(ItemVersion).join(FormItem, FormItem.item_version_id == ItemVersion.id)
+            .where(FormItem.form_id == form_id).order_by(FormItem.position)
+        )
+    )  # fmt: skip
+    return [bank_item(version) for version in versions]
+
+
+def _scorings(db: Session, form_id: int) -> tuple[Any, ...]:
+    """What moves when a key is corrected."""
+    return tuple((item.version_id, item.key, item.points) for item in _form_items(db, form_id))
+
+
+def _analyse(db: Session, form_id: int, sessions: list[int], settings: Settings) -> TestAnalysis:
+    items = _form_items(db, form_id)
+    places = {
+        id: at
+        for at, id in enumerate(
+            db.scalars(select(FormItem.id).where(FormItem.form_id == form_id).order_by(FormItem.position))
+        )
+    }
+    sittings = db.execute(
+        select(Sitting.id, Sitting.state).where(Sitting.session_id.in_(sessions)).order_by(Sitting.id)
+    ).all()  # fmt: skip
+    rows = {id: at for at, (id, _) in enumerate(sittings)}
+    cells: list[list[str | None]] = [[None] * len(sittings) for _ in items]
+    answered = select(Response.sitting_id, Response.form_item_id, Response.answer).join(
+        Sitting, Sitting.id == Response.sitting_id
+    ).where(Sitting.session_id.in_(sessions))  # fmt: skip
+    for sitting, form_item, answer in db.execute(answered):
+        cells[places[form_item]][rows[sitting]] = answer
+    core_items, answers = [], list[Answers]()
+    for item, column in zip(items, cells, strict=True):
+        options = tuple(option["letter"] for option in item.options)
+        rule = rule_for(item.kind, item.key, options, item.points)
+        keys = tuple(k.strip() for k in item.key.split("|")) if item.kind == "choice" else ()
+        core_item = Item(item.code, item.kind, item.points, options, keys, "", tuple(item.standards))
+        core_items.append(core_item)
+        answers.append(code_column(core_item, rule, column))
+    status = np.array([_STATUS[state] for _, state in sittings], dtype=np.uint8)
+    return analyse(settle(core_items, answers, status), settings)
+
+
+def workings(
+    ctx: Context, actor: Actor, form_id: int, window_id: int, session_ids: list[int], figure: str,
+    item: str | None = None, settings: Settings = DEFAULTS,
+) -> Workings:  # fmt: skip
+    judged = judge(ctx, actor, form_id, window_id, session_ids, settings)
+    try:
+        return explain(judged.analysis, figure, item)
+    except Refused as error:
+        raise Invalid(str(error), "figure") from None
+
+
+def curves(
+    ctx: Context, actor: Actor, form_id: int, window_id: int, session_ids: list[int], item: str,
+    settings: Settings = DEFAULTS,
+) -> OptionCurves | None:  # fmt: skip
+    analysis = judge(ctx, actor, form_id, window_id, session_ids, settings).analysis
+    try:
+        return option_curves(analysis.item(item).joint)
+    except KeyError:
+        raise NotFound(f"there is no item {item!r} on this form") from None
+
+
+@dataclass(frozen=True)
+class Given:
+    """One student's answer to an item."""
+
+    student: str
+    klass: str
+    answer: str
+    state: str
+
+
+def given_answers(
+    ctx: Context, actor: Actor, form_id: int, window_id: int, session_ids: list[int], item: str
+) -> list[Given]:
+    """Who gave which answer, for the sessions whose students this person may see by name."""
+    allowed = scope(actor, Action.ANSWERS_READ)
+    with ctx.store.read() as db:
+        form_item = db.scalar(
+            select(FormItem).join(ItemVersion).where(
+                FormItem.form_id == form_id, ItemVersion.item.has(code=item)
+            )
+        )  # fmt: skip
+        if form_item is None:
+            raise NotFound(f"there is no item {item!r} on this form")
+        wanted = (
+            select(Person.given, Person.family, SchoolClass.title, Response.answer, Sitting.state)
+            .join(Sitting, Sitting.person_id == Person.id)
+            .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+            .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+            .outerjoin(Response, (Response.sitting_id == Sitting.id) & (Response.form_item_id == form_item.id))
+            .where(PlannedSession.form_id == form_id, PlannedSession.window_id == window_id, allowed)
+            .order_by(Person.family, Person.given, Sitting.id)
+        )
+        if session_ids:
+            wanted = wanted.where(PlannedSession.id.in_(session_ids))
+        return [
+            Given(f"{given} {family}".strip(), title, answer or "", state)
+            for given, family, title, answer, state in db.execute(wanted)
+        ]
+
+
+@dataclass(frozen=True)
+class Sat:
+    """A form in a window, judged in brief."""
+
+    form_id: int
+    form: str
+    subject: str
+    grade: str
+    window_id: int
+    window: str
+    latest: datetime
+    sat: int
+    absent: int
+    alpha: float | None
+    sound: int
+    look: int
+    items: int
+    first: tuple[Piece, ...]
+
+
+def list_sat(ctx: Context, actor: Actor, window_id: int | None = None) -> list[Sat]:
+    """Every form that somebody has handed in, what wants a look first."""
+    allowed = scope(actor, Action.QUALITY_READ)
+    with ctx.store.read() as db:
+        wanted = (
+            select(PlannedSession.form_id, PlannedSession.window_id, PlannedSession.start)
+            .where(allowed, PlannedSession.sittings.any(Sitting.state == "handed_in"))
+        )  # fmt: skip
+        if window_id is not None:
+            wanted = wanted.where(PlannedSession.window_id == window_id)
+        latest: dict[tuple[int, int], datetime] = {}
+        for form_id, window, start in db.execute(wanted):
+            latest[form_id, window] = max(start, latest.get((form_id, window), start))
+    found = []
+    for (form_id, window), start in latest.items():
+        judged = judge(ctx, actor, form_id, window, [])
+        analysis, form = judged.analysis, judged.form
+        verdicts = [item.sound for item in analysis.items]
+        found.append(
+            Sat(
+                form_id, form.name, form.subject, form.grade, window, judged.window, start,
+                analysis.counts["sat"] + analysis.counts["waiting"], analysis.counts["absent"],
+                analysis.reliability.alpha, verdicts.count(True), verdicts.count(False), len(verdicts), judged.finding[:2],
+            )
+        )  # fmt: skip
+    found.sort(key=lambda s: (not any(piece.urgent for piece in s.first), -s.look, s.form))
+    return found

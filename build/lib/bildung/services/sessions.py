@@ -1,0 +1,374 @@
+"""Sessions: planning them, watching them, closing them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Any, Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload
+
+from bildung.services import audit
+from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import need_text
+from bildung.services.codes import SESSION_LENGTH, new_code
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.rosters import follow_class
+from bildung.store.models import (
+    AcademicSession,
+    Federation,
+    Form,
+    FormItem,
+    Person,
+    PlannedSession,
+    Response,
+    Role,
+    SchoolClass,
+    Sitting,
+    Window,
+)
+
+GRACE = timedelta(minutes=10)
+STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
+
+
+@dataclass(frozen=True)
+class SessionLine:
+    """phase: ahead, open or closed. counts: sittings by state."""
+
+    id: int
+    code: str
+    form_id: int
+    form: str
+    window_id: int
+    window: str
+    class_id: int
+    klass: str
+    school: str
+    room: str
+    proctor: str
+    start: datetime
+    end: datetime
+    phase: str
+    counts: dict[str, int]
+
+
+@dataclass(frozen=True)
+class SittingLine:
+    id: int
+    name: str
+    code: str | None
+    state: str
+    answered: int
+    last_at: datetime | None
+    handed_in_at: datetime | None
+
+
+@dataclass(frozen=True)
+class SessionDetail:
+    session: SessionLine
+    items: int
+    sittings: list[SittingLine]
+    may_run: bool
+    may_judge: bool
+
+
+def calendar(ctx: Context, actor: Actor) -> dict[str, Any]:
+    """The school year and its windows, for the year line; and the zone that times are shown in."""
+    scope(actor, Action.SESSIONS_READ)
+    today = ctx.clock()
+    with ctx.store.read() as db:
+        federation = db.scalar(select(Federation))
+        zone = federation.zone if federation else "UTC"
+        day = today.astimezone(ZoneInfo(zone)).date()
+        windows = db.scalars(select(Window).order_by(Window.start)).all()
+        years = db.scalars(select(AcademicSession).where(AcademicSession.kind == "schoolYear")).all()
+        current = next((y for y in years if y.start <= day <= y.end), None)
+        start = current.start if current else date(day.year if day.month >= 8 else day.year - 1, 8, 1)
+        end = current.end if current else date(start.year + 1, 7, 31)
+        over = [w for w in windows if w.end < day]
+        if over and over[-1].start < start:  # early in a year what matters is the last one's last window
+            start = over[-1].start - timedelta(days=14)
+        return {
+            "zone": zone, "today": day, "start": start,
+            "end": end, "windows": [{"id": w.id, "name": w.name, "start": w.start, "end": w.end} for w in windows],
+        }  # fmt: skip
+
+
+def create_window(ctx: Context, actor: Actor, name: str, start: date, end: date) -> int:
+    scope(actor, Action.SESSIONS_PLAN)
+    name = need_text(name, "name", 40)
+    if end < start:
+        raise Invalid("a window ends on or after the day it starts", "end")
+
+    def work(db: Session) -> int:
+        if db.scalar(select(Window.id).where(Window.name == name, Window.start == start)):
+            raise Conflict(f"there is a window {name} from that day already", "name")
+        window = Window(name=name, start=start, end=end)
+        db.add(window)
+        db.flush()
+        audit.record(db, ctx.clock(), actor.person_id, "window.create", f"window:{window.id}", None, {"name": name})
+        return window.id
+
+    return ctx.store.write(work)
+
+
+def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
+    """What a new session can be made of, within this person's scope."""
+    scope(actor, Action.SESSIONS_PLAN)
+    allowed = scope(actor, Action.CLASSES_READ)
+    with ctx.store.read() as db:
+        forms = db.scalars(select(Form).where(Form.published_at.is_not(None)).order_by(Form.name)).all()
+        classes = db.scalars(
+            select(SchoolClass).where(allowed, SchoolClass.active.is_(True))
+            .options(joinedload(SchoolClass.school)).order_by(SchoolClass.title)
+        ).all()  # fmt: skip
+        staff = db.scalars(
+            select(Person)
+            .where(Person.student.is_(False), Person.active.is_(True))
+            .order_by(Person.family, Person.given)
+        ).all()
+        return {
+            "forms": [{"id": f.id, "name": f.name, "subject": f.subject, "grade": f.grade} for f in forms],
+            "classes": [
+                {
+                    "id": c.id, "title": c.title, "school": c.school.name, "subject": c.subject, "grade": c.grade,
+                    "room": c.location,
+                }
+                for c in classes
+            ],
+            "staff": [{"id": p.id, "name": p.name} for p in staff],
+        }  # fmt: skip
+
+
+def schedule(
+    ctx: Context, actor: Actor, form_id: int, window_id: int, class_ids: list[int], room: str,
+    proctor_id: int | None, start: datetime, end: datetime,
+) -> list[int]:  # fmt: skip
+    """One session for each class, all or none; each with its roster and its code."""
+    scope(actor, Action.SESSIONS_PLAN)
+    allowed = scope(actor, Action.CLASSES_READ)
+    if end <= start:
+        raise Invalid("the end comes after the start", "end")
+    if end - start > timedelta(days=60):
+        raise Invalid("a session lasts 60 days at most", "end")
+    if not class_ids:
+        raise Invalid("choose at least one class", "class_ids")
+
+    def work(db: Session) -> list[int]:
+        form = db.get(Form, form_id)
+        if form is None or form.published_at is None:
+            raise Invalid("choose a published form", "form_id")
+        if db.get(Window, window_id) is None:
+            raise Invalid("choose a window", "window_id")
+        classes = {
+            c.id: c for c in db.scalars(select(SchoolClass).where(SchoolClass.id.in_(class_ids), allowed))
+        }  # fmt: skip
+        missing = [id for id in class_ids if id not in classes]
+        if missing:
+            raise Invalid("a class is not there or not yours", "class_ids")
+        if proctor_id is not None:
+            _check_proctor(db, proctor_id, start, end, len(class_ids))
+        codes = set(db.scalars(select(PlannedSession.code)))
+        made: list[int] = []
+        for id in dict.fromkeys(class_ids):
+            if db.scalar(
+                select(PlannedSession.id).where(
+                    PlannedSession.class_id == id, PlannedSession.form_id == form_id,
+                    PlannedSession.window_id == window_id,
+                )
+            ):  # fmt: skip
+                raise Conflict(f"{classes[id].title} has this form in this window already", "class_ids")
+            clash = db.scalar(
+                select(PlannedSession).where(
+                    PlannedSession.class_id == id, PlannedSession.start < end, PlannedSession.end > start,
+                    PlannedSession.closed_at.is_(None),
+                )
+            )  # fmt: skip
+            if clash is not None:
+                raise Conflict(f"{classes[id].title} sits {clash.form.name} at that time", "start")
+            session = PlannedSession(
+                form_id=form_id, window_id=window_id, class_id=id, room=room.strip() or classes[id].location,
+                proctor_id=proctor_id, start=start, end=end, code=new_code(SESSION_LENGTH, codes),
+            )  # fmt: skip
+            db.add(session)
+            db.flush()
+            follow_class(db, session)
+            audit.record(
+                db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None,
+                {"form": form.name, "class": classes[id].title, "start": start.isoformat(), "end": end.isoformat()},
+            )  # fmt: skip
+            made.append(session.id)
+        return made
+
+    return ctx.store.write(work)
+
+
+def _check_proctor(db: Session, proctor_id: int, start: datetime, end: datetime, sessions: int) -> None:
+    proctor = db.get(Person, proctor_id)
+    if proctor is None or proctor.student:
+        raise Invalid("choose a member of staff as proctor", "proctor_id")
+    if sessions > 1:
+        raise Invalid(f"{proctor.name} cannot hold {sessions} sessions at once; plan one class at a time", "proctor_id")
+    clash = db.scalar(
+        select(PlannedSession).where(
+            PlannedSession.proctor_id == proctor_id, PlannedSession.start < end, PlannedSession.end > start,
+            PlannedSession.closed_at.is_(None),
+        )
+    )  # fmt: skip
+    if clash is not None:
+        raise Conflict(f"{proctor.name} holds {clash.form.name} in {clash.room or 'another room'} then", "proctor_id")
+    if not db.scalar(select(Role.id).where(Role.person_id == proctor_id)):
+        db.add(Role(person_id=proctor_id, role="proctor", school_id=proctor.school_id))
+
+
+def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
+    allowed = scope(actor, Action.SESSIONS_READ)
+    with ctx.store.read() as db:
+        wanted = select(PlannedSession).where(allowed)
+        if window_id is not None:
+            wanted = wanted.where(PlannedSession.window_id == window_id)
+        sessions = db.scalars(
+            wanted.options(
+                joinedload(PlannedSession.form), joinedload(PlannedSession.window), joinedload(PlannedSession.proctor),
+                joinedload(PlannedSession.klass).joinedload(SchoolClass.school),
+            ).order_by(PlannedSession.start.desc(), PlannedSession.id)
+        ).all()  # fmt: skip
+        counts = _counts(db, [s.id for s in sessions])
+        return [_line(ctx, s, counts.get(s.id, {})) for s in sessions]
+
+
+def _counts(db: Session, ids: list[int]) -> dict[int, dict[str, int]]:
+    counts: dict[int, dict[str, int]] = {}
+    for session_id, state, n in db.execute(
+        select(Sitting.session_id, Sitting.state, func.count()).where(Sitting.session_id.in_(ids))
+        .group_by(Sitting.session_id, Sitting.state)
+    ):  # fmt: skip
+        counts.setdefault(session_id, dict.fromkeys(STATES, 0))[state] = n
+    return counts
+
+
+def _line(ctx: Context, s: PlannedSession, counts: dict[str, int]) -> SessionLine:
+    return SessionLine(
+        s.id, s.code, s.form_id, s.form.name, s.window_id, s.window.name, s.class_id, s.klass.title,
+        s.klass.school.name, s.room, s.proctor.name if s.proctor else "", s.start, s.end, phase(s, ctx.clock()),
+        counts or dict.fromkeys(STATES, 0),
+    )  # fmt: skip
+
+
+def phase(session: PlannedSession, now: datetime) -> Literal["ahead", "open", "closed"]:
+    if session.closed_at is not None or now > session.end + GRACE:
+        return "closed"
+    return "ahead" if now < session.start else "open"
+
+
+def _get(db: Session, actor: Actor, action: Action, session_id: int) -> PlannedSession:
+    session = db.scalar(select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, action)))
+    if session is None:
+        raise NotFound("there is no such session, or it is not yours")
+    return session
+
+
+def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
+    with ctx.store.read() as db:
+        session = _get(db, actor, Action.SESSIONS_READ, session_id)
+        items = db.scalar(select(func.count()).select_from(FormItem).where(FormItem.form_id == session.form_id)) or 0
+        answered = dict(
+            db.execute(
+                select(Response.sitting_id, func.count()).join(Sitting, Sitting.id == Response.sitting_id)
+                .where(Sitting.session_id == session_id, Response.answer != "").group_by(Response.sitting_id)
+            ).tuples().all()
+        )  # fmt: skip
+        rows = db.execute(
+            select(Sitting, Person).join(Person, Person.id == Sitting.person_id)
+            .where(Sitting.session_id == session_id).order_by(Person.family, Person.given, Sitting.id)
+        ).all()  # fmt: skip
+        may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
+        sittings = [
+            SittingLine(
+                s.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at
+            )
+            for s, p in rows
+        ]
+        return SessionDetail(
+            _line(ctx, session, _counts(db, [session_id]).get(session_id, {})), items, sittings, may_run,
+            _reaches(db, actor, Action.QUALITY_READ, session_id),
+        )  # fmt: skip
+
+
+def _reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:
+    if not actor.may(action):
+        return False
+    return db.scalar(select(PlannedSession.id).where(PlannedSession.id == session_id, scope(actor, action))) is not None
+
+
+def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: str, why: str = "") -> None:
+    """Say that a student is absent, exempt, or that a sitting is void; or take that back."""
+    if state not in ("absent", "exempt", "void", "back"):
+        raise Invalid("absent, exempt, void or back", "state")
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        sitting = db.get(Sitting, sitting_id)
+        if sitting is None or sitting.session_id != session.id:
+            raise NotFound("there is no such sitting in this session")
+        if state == "absent" and sitting.started_at is not None:
+            raise Conflict("this student has started; void the sitting if it must not count")
+        before = sitting.state
+        if state == "back":
+            sitting.state = (
+                "handed_in" if sitting.handed_in_at else "answering" if sitting.started_at
+                else "absent" if session.closed_at else "not_started"
+            )  # fmt: skip
+        else:
+            sitting.state = state
+        session.data_version += 1
+        audit.record(
+            db, ctx.clock(), actor.person_id, "sitting.mark", f"sitting:{sitting_id}", before, sitting.state, why
+        )
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitting_id)})
+
+
+def close(ctx: Context, actor: Actor, session_id: int) -> None:
+    """End it: who is still answering hands in as they are, who never came is absent."""
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        if session.closed_at is not None:
+            raise Conflict("this session is closed already")
+        _close(db, ctx, session, actor.person_id)
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"closed": True})
+
+
+def close_overdue(ctx: Context) -> int:
+    """Close what ended more than ten minutes ago; run now and then by the server. How many were closed."""
+    with ctx.store.read() as db:
+        late = select(PlannedSession.id).where(
+            PlannedSession.closed_at.is_(None), PlannedSession.end < ctx.clock() - GRACE
+        )
+        ids = list(db.scalars(late))
+    for id in ids:
+        ctx.store.write(lambda db, id=id: _close(db, ctx, db.get_one(PlannedSession, id), None))  # type: ignore[misc]
+        ctx.bus.publish(f"session:{id}", {"closed": True})
+    return len(ids)
+
+
+def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -> None:
+    if session.closed_at is not None:
+        return
+    now = ctx.clock()
+    for sitting in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
+        if sitting.state == "answering":
+            sitting.state, sitting.handed_in_at = "handed_in", now
+        elif sitting.state == "not_started":
+            sitting.state = "absent"
+    session.closed_at = now
+    session.data_version += 1
+    audit.record(db, now, by, "session.close", f"session:{session.id}", None, now.isoformat())

@@ -1,0 +1,1 @@
+"""The data folder: SQLite through SQLAlchemy, one writer, many readers."""

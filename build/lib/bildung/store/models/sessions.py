@@ -1,0 +1,83 @@
+"""Sessions and what happens in them: sittings, every answer as it came, the present answers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from bildung.store.models.base import Base
+from bildung.store.models.people import Person, SchoolClass, Window
+from bildung.store.models.tests import Form
+
+
+class PlannedSession(Base):
+    """One planned occasion. code: what students type. closed_at: no more answers after it.
+
+    data_version moves in the transaction of every change to its sittings or answers.
+    """
+
+    __tablename__ = "session"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    form_id: Mapped[int] = mapped_column(ForeignKey("form.id"), index=True)
+    window_id: Mapped[int] = mapped_column(ForeignKey("window.id"), index=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("class.id"), index=True)
+    room: Mapped[str] = mapped_column(default="")
+    proctor_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    start: Mapped[datetime]
+    end: Mapped[datetime]
+    code: Mapped[str] = mapped_column(unique=True)
+    closed_at: Mapped[datetime | None]
+    data_version: Mapped[int] = mapped_column(default=1)
+    form: Mapped[Form] = relationship()
+    window: Mapped[Window] = relationship()
+    klass: Mapped[SchoolClass] = relationship()
+    proctor: Mapped[Person | None] = relationship()
+    sittings: Mapped[list[Sitting]] = relationship(back_populates="session")
+
+
+class Sitting(Base):
+    """One student's attempt. state: not_started, answering, handed_in, absent, exempt or void.
+
+    takeover: how often a device took the sitting over; answers are ordered by it, then by the
+    device's own sequence, never by arrival.
+    """
+
+    __tablename__ = "sitting"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    session_id: Mapped[int] = mapped_column(ForeignKey("session.id"), index=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
+    state: Mapped[str] = mapped_column(default="not_started")
+    takeover: Mapped[int] = mapped_column(default=0)
+    started_at: Mapped[datetime | None]
+    handed_in_at: Mapped[datetime | None]
+    last_at: Mapped[datetime | None]
+    session: Mapped[PlannedSession] = relationship(back_populates="sittings")
+    person: Mapped[Person] = relationship()
+    __table_args__ = (UniqueConstraint("session_id", "person_id"),)
+
+
+class ResponseEvent(Base):
+    """An answer as it came; only ever added. id: made by the device, so that a repeat counts once."""
+
+    __tablename__ = "response_event"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"))
+    form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id"))
+    answer: Mapped[str]
+    takeover: Mapped[int]
+    sequence: Mapped[int]
+    at: Mapped[datetime]
+    __table_args__ = (Index("ix_response_event_sitting_id", "sitting_id"),)
+
+
+class Response(Base):
+    """The present answer, rebuilt at any time from the events."""
+
+    __tablename__ = "response"
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"), primary_key=True)
+    form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id"), primary_key=True)
+    answer: Mapped[str]
+    takeover: Mapped[int]
+    sequence: Mapped[int]

@@ -1,0 +1,53 @@
+"""Who is signed in, what was changed by whom, and imports that wait for a decision."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey
+from sqlalchemy.orm import Mapped, mapped_column
+
+from bildung.store.models.base import Base
+
+
+class SignIn(Base):
+    """A server-side session. token_hash: of the cookie. sitting_id: set for a student who sits a test."""
+
+    __tablename__ = "sign_in"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    token_hash: Mapped[str] = mapped_column(unique=True)
+    csrf: Mapped[str]
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
+    sitting_id: Mapped[int | None] = mapped_column(ForeignKey("sitting.id"), index=True)
+    takeover: Mapped[int] = mapped_column(default=0)
+    created_at: Mapped[datetime]
+    expires_at: Mapped[datetime]
+    revoked_at: Mapped[datetime | None]
+
+
+class AuditEntry(Base):
+    """One change: who, when, what, before, after, why."""
+
+    __tablename__ = "audit"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    action: Mapped[str]
+    subject: Mapped[str]
+    before: Mapped[Any] = mapped_column(JSON)
+    after: Mapped[Any] = mapped_column(JSON)
+    why: Mapped[str] = mapped_column(default="")
+
+
+class StagedImport(Base):
+    """Uploaded files between preview and decision. fingerprint: of the plan that was shown."""
+
+    __tablename__ = "staged_import"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    folder: Mapped[str]
+    fingerprint: Mapped[str]
+    created_at: Mapped[datetime]
+    applied_at: Mapped[datetime | None]

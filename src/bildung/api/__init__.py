@@ -1,0 +1,1 @@
+"""FastAPI routers and Pydantic schemas: translate, call one service, translate back."""

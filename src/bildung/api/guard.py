@@ -1,0 +1,67 @@
+"""Who asks, and whether the route is for them. Every route names its guard; a test walks them all."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from bildung.services import signin
+from bildung.services.access import Action, Actor, Sitter
+from bildung.services.context import Context
+from bildung.services.errors import NotAllowed
+
+STAFF_COOKIE, SITTING_COOKIE = "bildung_staff", "bildung_sitting"
+CSRF_HEADER = "x-bildung-csrf"
+SAFE = ("GET", "HEAD", "OPTIONS")
+
+
+def context(request: Request) -> Context:
+    ctx: Context = request.app.state.context
+    return ctx
+
+
+Ctx = Annotated[Context, Depends(context)]
+
+
+class Staff:
+    """A signed-in member of staff whose role includes the action; None: any staff."""
+
+    def __init__(self, action: Action | None) -> None:
+        self.action = action
+
+    def __call__(self, request: Request) -> Actor:
+        actor = signin.actor_of(context(request), request.cookies.get(STAFF_COOKIE))
+        if self.action is not None and not actor.may(self.action):
+            raise NotAllowed(f"your role does not include {self.action.value.replace('.', ': ')}")
+        check_csrf(request, actor.csrf)
+        return actor
+
+
+class Student:
+    """A student at a sitting."""
+
+    def __call__(self, request: Request) -> Sitter:
+        sitter = signin.sitter_of(context(request), request.cookies.get(SITTING_COOKIE))
+        check_csrf(request, sitter.csrf)
+        return sitter
+
+
+class Anybody:
+    """Open before signing in. Writes must come from our own pages."""
+
+    def __call__(self, request: Request) -> None:
+        if request.method not in SAFE and request.headers.get("sec-fetch-site", "same-origin") not in (
+            "same-origin", "none",
+        ):  # fmt: skip
+            raise NotAllowed("this request came from another site")
+
+
+def check_csrf(request: Request, csrf: str) -> None:
+    if request.method not in SAFE and request.headers.get(CSRF_HEADER) != csrf:
+        raise NotAllowed("the page is out of date; reload it and try again")
+
+
+def number(id: str) -> int:
+    """An id as it came over the wire; one that is no number belongs to nothing."""
+    return int(id) if id.isascii() and id.isdigit() and len(id) < 18 else -1

@@ -1,0 +1,495 @@
+"""What travels over the wire. Ids are strings."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+
+Id = Annotated[str, BeforeValidator(str)]
+
+
+class Out(BaseModel):
+    """Read from the services' objects by attribute."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+
+class ProblemOut(BaseModel):
+    """RFC 9457. place: the field, file or object it is about."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    place: str | None = None
+
+
+class DemoPerson(Out):
+    name: str
+    role: str
+    username: str
+    password: str
+
+
+class Welcome(Out):
+    federation: str
+    demo_people: list[DemoPerson]
+
+
+class StaffSignIn(BaseModel):
+    username: str = Field(max_length=120)
+    password: str = Field(max_length=200)
+
+
+class StudentSignIn(BaseModel):
+    session_code: str = Field(max_length=20)
+    own_code: str = Field(max_length=20)
+
+
+class Station(Out):
+    name: str
+    path: str
+
+
+class Me(Out):
+    name: str
+    roles: list[str]
+    csrf: str
+    stations: list[Station]
+    may: list[str]
+
+
+class PreviewLine(Out):
+    fate: Literal["added", "changed", "left_out", "same"]
+    what: str
+    id: str
+    label: str
+    detail: str
+
+
+class PreviewOut(Out):
+    """lines: everything but what stays the same, which is only counted."""
+
+    id: str
+    lines: list[PreviewLine]
+    counts: dict[str, int]
+    applied: bool
+
+
+class PersonOut(Out):
+    id: Id
+    name: str
+    student: bool
+    grade: str
+    school: str
+    classes: str
+    roles: str
+    code: str | None
+
+
+class PeopleOut(Out):
+    people: list[PersonOut]
+    total: int
+
+
+class GradeCount(Out):
+    grade: str
+    students: int
+
+
+class PeopleOverview(Out):
+    finding: str
+    students: int
+    staff: int
+    classes: int
+    in_no_class: int
+    grades: list[GradeCount]
+
+
+class OptionOut(Out):
+    letter: str
+    html: str
+
+
+class BankItemOut(Out):
+    version_id: Id
+    code: str
+    number: int
+    kind: str
+    subject: str
+    grade: str
+    stem: str
+    options: list[OptionOut]
+    key: str
+    points: float
+    standards: list[str]
+
+
+class BankOut(Out):
+    items: list[BankItemOut]
+    total: int
+
+
+class StandardOut(Out):
+    code: str
+    text: str
+    subject: str
+    grade: str
+    items: int
+
+
+class BankOverview(Out):
+    finding: str
+    standards: list[StandardOut]
+    subjects: list[str]
+    grades: list[str]
+
+
+class NewForm(BaseModel):
+    name: str
+    title: str = ""
+    subject: str = ""
+    grade: str = ""
+
+
+class FormItems(BaseModel):
+    """revision: of the form as it was seen; a change since then is a conflict."""
+
+    revision: int
+    items: list[str]
+
+
+class Publish(BaseModel):
+    revision: int
+
+
+class FormLineOut(Out):
+    id: Id
+    name: str
+    title: str
+    subject: str
+    grade: str
+    items: int
+    published_at: datetime | None
+    sessions: int
+
+
+class FormsOut(Out):
+    finding: str
+    forms: list[FormLineOut]
+
+
+class FormOut(Out):
+    id: Id
+    name: str
+    title: str
+    subject: str
+    grade: str
+    revision: int
+    published_at: datetime | None
+    points: float
+    items: list[BankItemOut]
+    coverage: list[tuple[str, int]]
+
+
+class WindowOut(Out):
+    id: Id
+    name: str
+    start: date
+    end: date
+
+
+class CalendarOut(Out):
+    zone: str
+    today: date
+    start: date
+    end: date
+    windows: list[WindowOut]
+
+
+class NewWindow(BaseModel):
+    name: str
+    start: date
+    end: date
+
+
+class Made(Out):
+    ids: list[Id]
+
+
+class FormChoice(Out):
+    id: Id
+    name: str
+    subject: str
+    grade: str
+
+
+class ClassChoice(Out):
+    id: Id
+    title: str
+    school: str
+    subject: str
+    grade: str
+    room: str
+
+
+class StaffChoice(Out):
+    id: Id
+    name: str
+
+
+class Choices(Out):
+    forms: list[FormChoice]
+    classes: list[ClassChoice]
+    staff: list[StaffChoice]
+
+
+class NewSession(BaseModel):
+    """start and end: local times of the federation's zone, such as 2026-11-23T08:00."""
+
+    form_id: str
+    window_id: str
+    class_ids: list[str]
+    room: str = Field("", max_length=60)
+    proctor_id: str | None = None
+    start: datetime
+    end: datetime
+
+
+class SessionOut(Out):
+    id: Id
+    code: str
+    form_id: Id
+    form: str
+    window_id: Id
+    window: str
+    class_id: Id
+    klass: str
+    school: str
+    room: str
+    proctor: str
+    start: datetime
+    end: datetime
+    phase: Literal["ahead", "open", "closed"]
+    counts: dict[str, int]
+
+
+class SessionsOut(Out):
+    finding: str
+    sessions: list[SessionOut]
+
+
+class SittingOut(Out):
+    id: Id
+    name: str
+    code: str | None
+    state: str
+    answered: int
+    last_at: datetime | None
+    handed_in_at: datetime | None
+
+
+class SessionDetailOut(Out):
+    finding: str
+    session: SessionOut
+    items: int
+    sittings: list[SittingOut]
+    may_run: bool
+    may_judge: bool
+
+
+class Mark(BaseModel):
+    state: Literal["absent", "exempt", "void", "back"]
+    why: str = Field("", max_length=500)
+
+
+class SitterOut(Out):
+    csrf: str
+
+
+class QuestionOut(Out):
+    id: Id
+    number: int
+    kind: str
+    stem: str
+    options: list[OptionOut]
+    answer: str
+
+
+class PaperOut(Out):
+    title: str
+    name: str
+    state: str
+    end: datetime
+    csrf: str
+    takeover: int
+    sequence: int
+    questions: list[QuestionOut]
+
+
+class AnswerIn(BaseModel):
+    id: str = Field(max_length=64)
+    question: str = Field(max_length=20)
+    answer: str = Field(max_length=400)
+    takeover: int
+    sequence: int
+
+
+class AnswersIn(BaseModel):
+    answers: list[AnswerIn]
+
+
+class ReceiptOut(Out):
+    acknowledged: list[str]
+    refused: list[tuple[str, str]]
+    takeover: int
+    state: str
+
+
+class PieceOut(Out):
+    text: str
+    figure: str | None
+    item: str | None
+    urgent: bool
+
+
+class FlagOut(Out):
+    flag: str
+    weight: Literal["problem", "look", "note"]
+    why: str
+    option: str | None
+
+
+class OptionRowOut(Out):
+    option: str
+    kind: str
+    is_key: bool
+    n: int
+    share: float | None
+    mean_total: float | None
+    mean_rest: float | None
+    r_rest: float | None
+    fifths: list[float | None]
+
+
+class ItemFigures(Out):
+    number: int
+    item: str
+    kind: str
+    points: float
+    standards: list[str]
+    stem: str
+    options_text: list[OptionOut]
+    n: int
+    n_r: int
+    n_omitted: int
+    n_not_reached: int
+    p: float | None
+    p_ci95: tuple[float, float] | None
+    r_rest: float | None
+    r_rest_ci95: tuple[float, float] | None
+    d27: float | None
+    alpha_without: float | None
+    sound: bool | None
+    flags: list[FlagOut]
+    options: list[OptionRowOut]
+    why: dict[str, str]
+
+
+class TestFigures(Out):
+    n: int
+    k: int
+    points: float
+    mean: float | None
+    sd: float | None
+    sem: float | None
+    median: float | None
+    ceiling: float | None
+    alpha: float | None
+    alpha_ci95: tuple[float, float] | None
+    alpha_ci_method: str | None
+    histogram: list[tuple[float, int]]
+    why: dict[str, str]
+
+
+class SessionChoice(Out):
+    id: Id
+    klass: str
+
+
+class QualityOut(Out):
+    """chosen: the sessions whose answers are in. milliseconds: what the computation took."""
+
+    form: str
+    subject: str
+    grade: str
+    window: str
+    sessions: list[SessionChoice]
+    chosen: list[Id]
+    counts: dict[str, int]
+    test: TestFigures
+    items: list[ItemFigures]
+    finding: list[PieceOut]
+    watch_line: float
+    milliseconds: float
+    may_see_names: bool
+
+
+class SatOut(Out):
+    form_id: Id
+    form: str
+    subject: str
+    grade: str
+    window_id: Id
+    window: str
+    latest: datetime
+    sat: int
+    absent: int
+    alpha: float | None
+    sound: int
+    look: int
+    items: int
+    first: list[PieceOut]
+
+
+class SatListOut(Out):
+    finding: str
+    tests: list[SatOut]
+
+
+class FigureOut(Out):
+    name: str
+    title: str
+    plain: str
+    formula: str
+    source: str
+    caution: str
+
+
+class WorkingsOut(Out):
+    figure: FigureOut
+    result: str
+    numbers: list[tuple[str, str]]
+    counted: int
+    left_out: list[tuple[str, int]]
+    limits: list[tuple[str, str]]
+    why_none: str | None
+
+
+class CurvesOut(Out):
+    x: list[float]
+    behind: list[float]
+    curves: list[tuple[str, list[float]]]
+    bandwidth: float
+
+
+class GivenOut(Out):
+    student: str
+    klass: str
+    answer: str
+    state: str
+
+
+Anything = dict[str, Any]

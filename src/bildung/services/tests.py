@@ -1,0 +1,181 @@
+"""Tests: putting items into forms and publishing them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, selectinload
+
+from bildung.services import audit
+from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import BankItem, bank_item, need_text, with_parts
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.store.models import Form, FormItem, ItemVersion, PlannedSession
+
+MAX_ITEMS = 200
+
+
+@dataclass(frozen=True)
+class FormLine:
+    id: int
+    name: str
+    title: str
+    subject: str
+    grade: str
+    items: int
+    published_at: datetime | None
+    sessions: int
+
+
+@dataclass(frozen=True)
+class FormDetail:
+    id: int
+    name: str
+    title: str
+    subject: str
+    grade: str
+    revision: int
+    published_at: datetime | None
+    points: float
+    items: list[BankItem]
+    coverage: list[tuple[str, int]]
+
+
+def forms_finding(forms: list[FormLine]) -> str:
+    """What the page of tests opens with."""
+    drafts = sum(form.published_at is None for form in forms)
+    unused = sum(form.published_at is not None and form.sessions == 0 for form in forms)
+    if not forms:
+        return "No form yet. Make one from the items of the bank."
+    parts = [f"{len(forms)} {'form' if len(forms) == 1 else 'forms'}"]
+    if drafts:
+        parts.append(f"{drafts} still {'a draft' if drafts == 1 else 'drafts'}")
+    if unused:
+        parts.append(f"{unused} published and not planned yet")
+    return ", ".join(parts) + ("." if drafts or unused else ", all published and planned.")
+
+
+def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
+    scope(actor, Action.TESTS_READ)
+    with ctx.store.read() as db:
+        items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).tuples().all())
+        used = dict(
+            db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).tuples().all()
+        )
+        forms = db.scalars(select(Form).order_by(Form.published_at.is_not(None), Form.name)).all()
+        return [
+            FormLine(f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0))
+            for f in forms
+        ]
+
+
+def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
+    scope(actor, Action.TESTS_READ)
+    with ctx.store.read() as db:
+        return _detail(db, form_id)
+
+
+def create_form(ctx: Context, actor: Actor, name: str, title: str, subject: str, grade: str) -> FormDetail:
+    """A new draft. title: what students see; the name where it is left empty."""
+    scope(actor, Action.TESTS_WRITE)
+    name = need_text(name, "name")
+    title = need_text(title or name, "title")
+
+    def work(db: Session) -> FormDetail:
+        if db.scalar(select(Form.id).where(Form.name == name)):
+            raise Conflict(f"there is a form named {name} already; choose another name", "name")
+        form = Form(name=name, title=title, subject=subject.strip(), grade=grade.strip(), created_at=ctx.clock())
+        db.add(form)
+        db.flush()
+        audit.record(db, ctx.clock(), actor.person_id, "form.create", f"form:{form.id}", None, {"name": name})
+        return _detail(db, form.id)
+
+    return ctx.store.write(work)
+
+
+def set_items(ctx: Context, actor: Actor, form_id: int, revision: int, version_ids: list[int]) -> FormDetail:
+    """The form's items in this order. Conflict where somebody changed it since `revision`."""
+    scope(actor, Action.TESTS_WRITE)
+    if len(version_ids) > MAX_ITEMS:
+        raise Invalid(f"{len(version_ids)} items; a form has at most {MAX_ITEMS}", "items")
+    twice = [id for id, n in Counter(version_ids).items() if n > 1]
+
+    def work(db: Session) -> FormDetail:
+        form = _draft(db, form_id)
+        if form.revision != revision:
+            raise Conflict("somebody changed this form meanwhile; it is shown again as it is now")
+        versions = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(version_ids))))}
+        if len(versions) != len(set(version_ids)):
+            raise Invalid("an item is not in the bank", "items")
+        if twice:
+            raise Invalid(f"item {versions[twice[0]].item.code} stands twice", "items")
+        items = Counter(v.item_id for v in versions.values())
+        if items and max(items.values()) > 1:
+            code = next(v.item.code for v in versions.values() if items[v.item_id] > 1)
+            raise Invalid(f"two versions of item {code}; one is allowed", "items")
+        kept = {item.item_version_id: item for item in form.items}
+        for id, item in kept.items():
+            if id not in versions:
+                form.items.remove(item)
+        for position, id in enumerate(version_ids, 1):
+            if id in kept:
+                kept[id].position = position
+            else:
+                form.items.append(FormItem(position=position, item_version_id=id))
+        form.revision += 1
+        db.flush()
+        db.expire(form)
+        return _detail(db, form_id)
+
+    return ctx.store.write(work)
+
+
+def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDetail:
+    """From now on the form never changes."""
+    scope(actor, Action.TESTS_WRITE)
+
+    def work(db: Session) -> FormDetail:
+        form = _draft(db, form_id)
+        if form.revision != revision:
+            raise Conflict("somebody changed this form meanwhile; look at it again before publishing")
+        if not form.items:
+            raise Invalid("a form without items cannot be published; add items first", "items")
+        form.published_at, form.published_by = ctx.clock(), actor.person_id
+        items = [item.item_version_id for item in form.items]
+        audit.record(db, ctx.clock(), actor.person_id, "form.publish", f"form:{form_id}", None, {"items": items})
+        db.flush()
+        return _detail(db, form_id)
+
+    return ctx.store.write(work)
+
+
+def _draft(db: Session, form_id: int) -> Form:
+    form = db.get(Form, form_id)
+    if form is None:
+        raise NotFound("there is no such form")
+    if form.published_at is not None:
+        raise Conflict(f"{form.name} is published and never changes; make another form")
+    return form
+
+
+def _detail(db: Session, form_id: int) -> FormDetail:
+    form = db.scalar(
+        select(Form).where(Form.id == form_id).options(selectinload(Form.items))
+    )  # fmt: skip
+    if form is None:
+        raise NotFound("there is no such form")
+    ids = [item.item_version_id for item in form.items]
+    versions: dict[int, Any] = {
+        v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(ids))))
+    }
+    items = [bank_item(versions[id]) for id in ids]
+    coverage = Counter(item.standards[0] if item.standards else "no standard" for item in items)
+    return FormDetail(
+        form.id, form.name, form.title, form.subject, form.grade, form.revision, form.published_at,
+        sum(item.points for item in items), items, sorted(coverage.items()),
+    )  # fmt: skip
