@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
 Id = Annotated[str, BeforeValidator(str)]
 
@@ -14,6 +14,30 @@ class Out(BaseModel):
     """Read from the services' objects by attribute."""
 
     model_config = ConfigDict(from_attributes=True)
+
+
+class Pair(Out):
+    """Made from a pair in the order of its fields."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_pair(cls, value: Any) -> Any:
+        return dict(zip(cls.model_fields, value, strict=True)) if isinstance(value, tuple) else value
+
+
+class Named(Pair):
+    name: str
+    value: str | int
+
+
+class Bar(Pair):
+    score: float
+    students: int
+
+
+class Curve(Pair):
+    option: str
+    share: list[float]
 
 
 class ProblemOut(BaseModel):
@@ -191,7 +215,7 @@ class FormOut(Out):
     published_at: datetime | None
     points: float
     items: list[BankItemOut]
-    coverage: list[tuple[str, int]]
+    coverage: list[Named]
 
 
 class WindowOut(Out):
@@ -319,6 +343,7 @@ class QuestionOut(Out):
 
 
 class PaperOut(Out):
+    sitting: Id
     title: str
     name: str
     state: str
@@ -343,7 +368,7 @@ class AnswersIn(BaseModel):
 
 class ReceiptOut(Out):
     acknowledged: list[str]
-    refused: list[tuple[str, str]]
+    refused: list[Named]
     takeover: int
     state: str
 
@@ -387,9 +412,9 @@ class ItemFigures(Out):
     n_omitted: int
     n_not_reached: int
     p: float | None
-    p_ci95: tuple[float, float] | None
+    p_ci95: list[float] | None
     r_rest: float | None
-    r_rest_ci95: tuple[float, float] | None
+    r_rest_ci95: list[float] | None
     d27: float | None
     alpha_without: float | None
     sound: bool | None
@@ -408,9 +433,9 @@ class TestFigures(Out):
     median: float | None
     ceiling: float | None
     alpha: float | None
-    alpha_ci95: tuple[float, float] | None
+    alpha_ci95: list[float] | None
     alpha_ci_method: str | None
-    histogram: list[tuple[float, int]]
+    histogram: list[Bar]
     why: dict[str, str]
 
 
@@ -471,17 +496,17 @@ class FigureOut(Out):
 class WorkingsOut(Out):
     figure: FigureOut
     result: str
-    numbers: list[tuple[str, str]]
+    numbers: list[Named]
     counted: int
-    left_out: list[tuple[str, int]]
-    limits: list[tuple[str, str]]
+    left_out: list[Named]
+    limits: list[Named]
     why_none: str | None
 
 
 class CurvesOut(Out):
     x: list[float]
     behind: list[float]
-    curves: list[tuple[str, list[float]]]
+    curves: list[Curve]
     bandwidth: float
 
 

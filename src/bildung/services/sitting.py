@@ -32,6 +32,7 @@ class Question:
 
 @dataclass(frozen=True)
 class Paper:
+    sitting: int
     title: str
     name: str
     state: str
@@ -83,7 +84,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             for item, version in rows
         ]  # fmt: skip
         shown = [] if sitting.state != "answering" else questions
-        return Paper(form.title, person.given, sitting.state, session.end, sitter.takeover, latest, shown)
+        return Paper(sitting.id, form.title, person.given, sitting.state, session.end, sitter.takeover, latest, shown)
 
 
 def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:

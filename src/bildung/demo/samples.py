@@ -1,0 +1,33 @@
+"""Sample files for a first walk, downloadable from the pages: `python -m bildung.demo.samples FOLDER` writes them."""
+
+from __future__ import annotations
+
+import random
+import sys
+from pathlib import Path
+
+from bildung.demo import mathematics
+from bildung.demo.files import Layout, archive, item_package, item_sheet, place, roster_files
+
+SEED = 41
+
+
+def sample_files() -> dict[str, bytes]:
+    """A roster of a small school with one class of 28, twelve items as CSV, eight more as a QTI package."""
+    rng = random.Random(SEED)
+    roster = roster_files(Layout("HM", "Hollin Moor", ("5",), 1, 28, 2026), rng)
+    drafts = mathematics.draft_items(rng, "6", 24)
+    choice = [draft for draft in drafts if not draft.numeric]
+    for_sheet = [draft for draft in drafts if draft not in choice[:8]][:12]
+    return {
+        "hollin-moor-roster.zip": archive(roster),
+        "items.csv": item_sheet(place(for_sheet, "HM5", "Mathematics", "5", rng)),
+        "items-qti.zip": item_package(place(choice[:8], "HM5Q", "Mathematics", "5", rng)),
+    }
+
+
+if __name__ == "__main__":
+    target = Path(sys.argv[1])
+    target.mkdir(parents=True, exist_ok=True)
+    for name, data in sample_files().items():
+        (target / name).write_bytes(data)

@@ -1,0 +1,47 @@
+import { api, body, tokens, type Schemas } from '$lib/api/client';
+
+/** Who is signed in, the year with its windows, and whether names are hidden. */
+class Staff {
+	me = $state<Schemas['Me'] | null>(null);
+	calendar = $state<Schemas['CalendarOut'] | null>(null);
+	veiled = $state(sessionStorage.getItem('veil') === 'on');
+
+	async load() {
+		this.me = await body(api.GET('/api/me'));
+		tokens.staff = this.me.csrf;
+		if (this.may('sessions.read')) await this.loadCalendar();
+	}
+
+	async loadCalendar() {
+		this.calendar = await body(api.GET('/api/calendar'));
+	}
+
+	may(action: string) {
+		return this.me?.may.includes(action) ?? false;
+	}
+
+	toggleVeil() {
+		this.veiled = !this.veiled;
+		sessionStorage.setItem('veil', this.veiled ? 'on' : 'off');
+	}
+
+	/** A name as shown: while veiled a steady alias by its place in this view. */
+	name(name: string, place: number) {
+		return this.veiled ? `Student ${String(place + 1).padStart(2, '0')}` : name;
+	}
+
+	/** The window in the address, else the one going on, else the latest that is over. */
+	window(chosen: string | null): Schemas['WindowOut'] | null {
+		const all = this.calendar?.windows ?? [];
+		const today = this.calendar?.today ?? '';
+		return (
+			all.find((w) => w.id === chosen) ??
+			all.find((w) => w.start <= today && today <= w.end) ??
+			all.filter((w) => w.end < today).at(-1) ??
+			all[0] ??
+			null
+		);
+	}
+}
+
+export const staff = new Staff();

@@ -1,0 +1,60 @@
+/** How figures and times are written. Nothing here computes one. */
+
+export function percent(value: number | null): string {
+	return value === null ? '–' : `${Math.round(value * 100)} %`;
+}
+
+/** A correlation or coefficient: no leading zero, a real minus. */
+export function short(value: number | null, places = 2): string {
+	if (value === null) return '–';
+	return value.toFixed(places).replace(/^(-?)0\./, '$1.').replace('-', '−');
+}
+
+export function decimal(value: number | null, places = 1): string {
+	return value === null ? '–' : value.toFixed(places).replace('-', '−');
+}
+
+/** Tint of a share: the same height everywhere, dark is low. */
+export function relief(share: number | null): 1 | 2 | 3 | 4 | 5 {
+	if (share === null) return 3;
+	return share < 0.25 ? 1 : share < 0.5 ? 2 : share < 0.7 ? 3 : share < 0.85 ? 4 : 5;
+}
+
+export const reliefColor = (share: number | null) => `var(--color-relief${relief(share)})`;
+
+const HUES = ['A', 'B', 'C', 'D', 'E'];
+
+/** The hue of an answer by its place among the options. */
+export const hue = (place: number) => `var(--color-opt${HUES[place % HUES.length]})`;
+
+export function flagWords(flag: string): string {
+	return flag.replaceAll('_', ' ');
+}
+
+export function dateTime(iso: string, zone: string): string {
+	return new Date(iso).toLocaleString('en-GB', {
+		timeZone: zone,
+		weekday: 'short',
+		day: 'numeric',
+		month: 'short',
+		hour: '2-digit',
+		minute: '2-digit'
+	});
+}
+
+export function time(iso: string, zone: string): string {
+	return new Date(iso).toLocaleTimeString('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit' });
+}
+
+export function day(iso: string): string {
+	return new Date(`${iso}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+}
+
+export const STATE_WORDS: Record<string, string> = {
+	not_started: 'not started',
+	answering: 'answering',
+	handed_in: 'handed in',
+	absent: 'absent',
+	exempt: 'exempt',
+	void: 'void'
+};

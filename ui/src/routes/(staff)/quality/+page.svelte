@@ -1,0 +1,65 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { day, short } from '$lib/words/show';
+
+	/** Every test that was sat in the window, what wants a look first. */
+	let data = $state<Schemas['SatListOut'] | null>(null);
+	let problem = $state('');
+	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
+
+	$effect(() => {
+		if (staff.calendar) void load(chosen?.id);
+	});
+
+	async function load(window: string | undefined) {
+		try {
+			data = await body(api.GET('/api/quality', { params: { query: { window } } }));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+	const path = (t: Schemas['SatOut']) => `/quality/${t.form_id}/${t.window_id}?window=${t.window_id}`;
+</script>
+
+<svelte:head><title>Item quality · Bildung</title></svelte:head>
+
+<div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
+<h1 class="mb-3">{data?.finding ?? ''}</h1>
+<Notice text={problem} />
+{#if data?.tests.length}
+	<section class="sheet frozen">
+		<table>
+			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n">Reliability</th><th>Items sound</th><th>First of all</th></tr></thead>
+			<tbody>
+				{#each data.tests as t (t.form_id + t.window_id)}
+					<tr tabindex="-1" data-row class="h-[42px]" onclick={() => goto(path(t))}>
+						<td><a class="word" href={path(t)}>{t.form}</a></td>
+						<td class="n">{t.sat}</td>
+						<td class="n">{t.absent}</td>
+						<td class="n">{short(t.alpha)}</td>
+						<td>
+							<span class="inline-flex items-center gap-2" title="{t.sound} sound, {t.look} want a look, {t.items - t.sound - t.look} not examined">
+								<span class="inline-flex h-3 w-[110px] border border-relief3">
+									<span class="bg-relief5" style:width="{(t.sound / t.items) * 100}%"></span>
+									<span class="bg-relief1" style:width="{(t.look / t.items) * 100}%"></span>
+								</span>
+								{t.sound} of {t.items}
+							</span>
+						</td>
+						<td class="whitespace-normal">
+							{#if t.first[0]?.urgent}<span class="notch">{t.first[0].text}</span>{t.first[1]?.text ?? ''}
+							{:else if t.look}{t.look} {t.look === 1 ? 'item wants' : 'items want'} a look
+							{:else}<span class="text-ink2">nothing stands out</span>{/if}
+						</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</section>
+{:else if data}
+	<div class="sheet p-6 text-ink2">Tests of this window will stand here once somebody has handed in. <a class="word" href="/sessions">To the sessions</a>.</div>
+{/if}

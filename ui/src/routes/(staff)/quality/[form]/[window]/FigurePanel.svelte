@@ -1,0 +1,42 @@
+<script lang="ts">
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { view } from './view.svelte';
+
+	/** The workings of one figure: plain words, the formula with this case's numbers, who was counted. */
+	let { figure, item = null, compact = false }: { figure: string; item?: string | null; compact?: boolean } = $props();
+	let shown = $state<Schemas['WorkingsOut'] | null>(null);
+	let problem = $state('');
+
+	$effect(() => {
+		const { path, query } = view.scope;
+		void view.data;
+		api
+			.GET('/api/quality/{form_id}/{window_id}/workings', { params: { path, query: { ...query, figure, item: item ?? undefined } } })
+			.then((answer) => ((shown = answer.data ?? null), (problem = '')))
+			.catch((error) => (problem = said(error)));
+	});
+</script>
+
+{#if problem}<p>{problem}</p>{/if}
+{#if shown}
+	{#if !compact}
+		<div class="small">Workings</div>
+		<h2>{shown.figure.title}</h2>
+		<div class="my-1 text-[26px] leading-tight font-semibold">{shown.result}</div>
+	{/if}
+	<p class="my-2">{shown.figure.plain}</p>
+	{#if shown.why_none}<p class="my-2 font-semibold">Not stated here: {shown.why_none}.</p>{/if}
+	<p class="my-2 rounded bg-paper px-2.5 py-1.5 font-mono text-[12px] leading-relaxed break-words">{shown.figure.formula}</p>
+	<table class="my-1">
+		<tbody>
+			{#each shown.numbers as line (line.name)}<tr><td class="!h-6 !pl-0 text-ink2">{line.name}</td><td class="n !h-6 !pr-0">{line.value}</td></tr>{/each}
+			{#each shown.limits as line (line.name)}<tr><td class="!h-6 !pl-0 text-ink2">{line.name} (a setting)</td><td class="n !h-6 !pr-0">{line.value}</td></tr>{/each}
+		</tbody>
+	</table>
+	<p class="small my-2">
+		Counted: {shown.counted}.
+		{#if shown.left_out.length}Left out: {shown.left_out.map((l) => `${l.value} ${l.name}`).join(', ')}.{:else}Nobody was left out.{/if}
+	</p>
+	{#if shown.figure.caution}<p class="small my-2">{shown.figure.caution}</p>{/if}
+	{#if shown.figure.source}<p class="small my-2">{shown.figure.source}</p>{/if}
+{/if}

@@ -1,0 +1,105 @@
+<script lang="ts">
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Markup from '$lib/parts/Markup.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { flagWords, percent, short } from '$lib/words/show';
+	import FigurePanel from './FigurePanel.svelte';
+	import OptionCurves from './OptionCurves.svelte';
+	import { view, type Item } from './view.svelte';
+
+	/** One item: why it wants a look, how its answers run, who gave them, and the workings of its figures. */
+	let { item }: { item: Item } = $props();
+	let curves = $state<Schemas['CurvesOut'] | null>(null);
+	let given = $state<Schemas['GivenOut'][] | null>(null);
+	let figure = $state<string | null>(null);
+	let question = $state(false);
+	let problem = $state('');
+
+	const FIGURES = ['p', 'r_rest', 'd27', 'alpha_without'] as const;
+	const TITLES: Record<string, string> = { p: 'got it', r_rest: 'separates', d27: 'upper − lower 27 %', alpha_without: 'alpha without it' };
+	const value = (name: (typeof FIGURES)[number]) => (name === 'p' ? percent(item.p) : name === 'alpha_without' ? short(item.alpha_without, 3) : short(item[name]));
+	const heavy = $derived(item.flags.filter((f) => f.weight !== 'note'));
+	const title = $derived(heavy[0] ? flagWords(heavy[0].flag) : item.sound === null ? 'not examined: too few students' : 'sound');
+	const answers = $derived(item.options.filter((o) => o.kind === 'answer'));
+	const grouped = $derived.by(() => {
+		const map = new Map<string, string[]>();
+		(given ?? []).forEach((g, at) => {
+			if (g.state !== 'handed_in') return;
+			const key = g.answer || 'no answer';
+			map.set(key, [...(map.get(key) ?? []), `${staff.name(g.student, at)} (${g.klass})`]);
+		});
+		return [...map].toSorted((a, b) => b[1].length - a[1].length);
+	});
+
+	$effect(() => {
+		const { path, query } = view.scope;
+		const code = item.item;
+		given = null;
+		problem = '';
+		api
+			.GET('/api/quality/{form_id}/{window_id}/curves', { params: { path, query: { sessions: query.sessions, item: code } } })
+			.then((answer) => (curves = answer.data ?? null))
+			.catch((error) => (problem = said(error)));
+	});
+
+	async function names() {
+		if (given) return void (given = null);
+		const { path, query } = view.scope;
+		try {
+			given = await body(api.GET('/api/quality/{form_id}/{window_id}/answers', { params: { path, query: { sessions: query.sessions, item: item.item } } }));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+</script>
+
+<div class="small">Item {item.number} · <code>{item.item}</code> · <code>{item.standards[0] ?? ''}</code></div>
+<h2 class={heavy[0]?.weight === 'problem' ? 'notch' : ''}>{title.charAt(0).toUpperCase() + title.slice(1)}</h2>
+{#each item.flags as flag, at (flag.flag + (flag.option ?? ''))}
+	{#if at < 3 || flag.weight === 'problem'}<p class="my-1.5 {flag.weight === 'note' ? 'text-ink2' : ''}">{flag.why}</p>{/if}
+{/each}
+{#if item.flags.length > 3}<p class="small">And: {[...new Set(item.flags.slice(3).map((f) => flagWords(f.flag)))].join(', ')}.</p>{/if}
+{#if problem}<p class="text-vermilion">{problem}</p>{/if}
+<div class="mt-3 small">Share of each answer, from the weakest to the strongest</div>
+{#if curves}<OptionCurves {curves} options={item.options} />
+{:else}<p class="small my-2">Too few students for curves; 10 are needed, with different scores.</p>{/if}
+<table class="mt-1">
+	<thead><tr><th class="!pl-0">Answer</th><th class="n">n</th><th class="n">Share</th><th class="n">With rest</th><th class="n !pr-0">Lowest–highest fifth</th></tr></thead>
+	<tbody>
+		{#each answers as o, at (o.option + at)}
+			<tr>
+				<td class="!h-7 !pl-0">{#if o.option}<b class:underline={o.is_key}>{o.option}</b>{o.is_key ? ' key' : ''}{:else}omitted{/if}</td>
+				<td class="n !h-7">{o.n}</td>
+				<td class="n !h-7">{percent(o.share)}</td>
+				<td class="n !h-7">{short(o.r_rest)}</td>
+				<td class="n !h-7 !pr-0">{percent(o.fifths[0] ?? null)} – {percent(o.fifths[4] ?? null)}</td>
+			</tr>
+		{/each}
+	</tbody>
+</table>
+<p class="small mt-2">Counted: {item.n}. Did not reach it: {item.n_not_reached}. Left out otherwise: {view.data?.counts.absent ?? 0} absent.</p>
+<div class="mt-3 grid grid-cols-4 gap-1 border-t border-hair pt-3">
+	{#each FIGURES as name (name)}
+		<button class="cursor-pointer rounded p-1 text-left text-[12px] leading-tight text-ink2 hover:bg-wash" class:bg-wash={figure === name} aria-expanded={figure === name} onclick={() => (figure = figure === name ? null : name)}>
+			<b class="block text-[16px] text-ink">{value(name)}</b>{TITLES[name]}
+		</button>
+	{/each}
+</div>
+{#if figure}<div class="mt-1 border-l-2 border-petrol pl-3"><FigurePanel {figure} item={item.item} compact /></div>{/if}
+<div class="mt-3 flex flex-wrap gap-2">
+	<button class="btn" aria-expanded={question} onclick={() => (question = !question)}>{question ? 'Hide the question' : 'Show the question'}</button>
+	{#if view.data?.may_see_names}<button class="btn" aria-expanded={!!given} onclick={names}>{given ? 'Hide who' : 'Who gave which answer'}</button>{/if}
+</div>
+{#if question}
+	<div class="mt-3 rounded bg-paper p-3">
+		<Markup html={item.stem} />
+		<ol class="mt-2">{#each item.options_text as o (o.letter)}<li class="flex gap-2 py-0.5"><b class="w-4">{o.letter}</b><Markup html={o.html} inline /></li>{/each}</ol>
+	</div>
+{/if}
+{#if given}
+	<div class="mt-3">
+		{#each grouped as [answer, names] (answer)}
+			<details class="border-b border-hair2 py-1"><summary class="cursor-pointer"><b>{answer}</b> · {names.length}</summary><p class="py-1 text-ink2">{names.join(', ')}</p></details>
+		{/each}
+	</div>
+{/if}

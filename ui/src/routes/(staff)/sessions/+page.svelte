@@ -1,0 +1,83 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
+	import SittingBar from '$lib/parts/SittingBar.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { dateTime, day, time } from '$lib/words/show';
+	import PlanForm from './PlanForm.svelte';
+
+	let data = $state<Schemas['SessionsOut'] | null>(null);
+	let problem = $state('');
+	let made = $state('');
+
+	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
+	const planning = $derived(page.url.searchParams.get('plan'));
+	const zone = $derived(staff.calendar?.zone ?? 'UTC');
+
+	$effect(() => {
+		if (staff.calendar) void load(chosen?.id);
+	});
+
+	async function load(window: string | undefined) {
+		try {
+			data = await body(api.GET('/api/sessions', { params: { query: { window } } }));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
+	function plan(on: boolean) {
+		const url = new URL(page.url);
+		if (on) url.searchParams.set('plan', 'new');
+		else url.searchParams.delete('plan');
+		void goto(url, { replaceState: true, noScroll: true });
+	}
+
+	async function planned(ids: string[], windowId: string) {
+		made = ids.length === 1 ? 'The session is planned; its code is in the list.' : `${ids.length} sessions are planned.`;
+		const url = new URL(page.url);
+		url.searchParams.delete('plan');
+		url.searchParams.set('window', windowId);
+		await goto(url, { replaceState: true });
+		await load(windowId);
+	}
+</script>
+
+<svelte:head><title>Sessions · Bildung</title></svelte:head>
+
+<div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
+<div class="mb-3 flex items-start gap-4">
+	<h1 class="flex-1">{data?.finding ?? ''}</h1>
+	{#if staff.may('sessions.plan')}<button class="btn" aria-expanded={!!planning} onclick={() => plan(!planning)}>Plan sessions</button>{/if}
+</div>
+<Notice text={problem} onclose={() => (problem = '')} />
+{#if made}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{made}</p>{/if}
+{#if planning}<PlanForm form={planning === 'new' ? '' : planning} window={chosen?.id ?? ''} onplanned={planned} onleave={() => plan(false)} />{/if}
+{#if data?.sessions.length}
+	<section class="sheet frozen max-h-[calc(100vh-150px)]">
+		<table>
+			<thead><tr><th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Sittings</th><th>State</th></tr></thead>
+			<tbody>
+				{#each data.sessions as s (s.id)}
+					<tr tabindex="-1" data-row onclick={() => goto(`/sessions/${s.id}?window=${s.window_id}`)}>
+						<td><a class="word" href="/sessions/{s.id}?window={s.window_id}">{s.klass}</a></td>
+						<td>{s.form}</td>
+						<td>{dateTime(s.start, zone)} to {time(s.end, zone)}</td>
+						<td>{s.room}</td>
+						<td>{s.proctor}</td>
+						<td><code>{s.code}</code></td>
+						<td><SittingBar counts={s.counts} /></td>
+						<td class:font-semibold={s.phase === 'open'}>{s.phase}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</section>
+{:else if data && !planning}
+	<div class="sheet p-6 text-ink2">
+		Sessions of this window will stand here: class, time, room, code, and who has handed in.
+		{#if staff.may('sessions.plan')}<button class="word" onclick={() => plan(true)}>Plan the first</button>.{/if}
+	</div>
+{/if}

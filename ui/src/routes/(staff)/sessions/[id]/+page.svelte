@@ -1,0 +1,121 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { page } from '$app/state';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { dateTime, STATE_WORDS, time } from '$lib/words/show';
+	import Skyline from './Skyline.svelte';
+
+	let data = $state<Schemas['SessionDetailOut'] | null>(null);
+	let problem = $state('');
+	let live = $state(false);
+
+	const id = $derived(page.params.id ?? '');
+	const zone = $derived(staff.calendar?.zone ?? 'UTC');
+	const s = $derived(data?.session);
+
+	async function load() {
+		try {
+			data = await body(api.GET('/api/sessions/{session_id}', { params: { path: { session_id: id } } }));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
+	onMount(() => {
+		void load();
+		const events = new EventSource(`/api/sessions/${id}/events`);
+		events.addEventListener('open', () => {
+			live = true;
+			void load(); // whatever moved while the line was down
+		});
+		events.addEventListener('moved', () => void load());
+		events.addEventListener('end', () => {
+			events.close();
+			live = false;
+		});
+		events.onerror = () => (live = false);
+		return () => events.close();
+	});
+
+	async function mark(sitting: Schemas['SittingOut'], state: 'absent' | 'exempt' | 'void' | 'back') {
+		let why = '';
+		if (state === 'void' || state === 'exempt') {
+			const given = prompt(`Why is the sitting of ${sitting.name} ${state === 'void' ? 'void' : 'not needed'}? It is kept in the log.`);
+			if (given === null) return;
+			why = given;
+		}
+		try {
+			await api.POST('/api/sessions/{session_id}/sittings/{sitting_id}', {
+				params: { path: { session_id: id, sitting_id: sitting.id } }, body: { state, why }
+			});
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
+	async function close() {
+		const c = s?.counts ?? {};
+		if (!confirm(`Close this session? ${c.answering ?? 0} still answering hand in as they are, ${c.not_started ?? 0} who never started are absent.`)) return;
+		try {
+			await api.POST('/api/sessions/{session_id}/close', { params: { path: { session_id: id } } });
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+</script>
+
+<svelte:head><title>{s ? `${s.klass}, ${s.form}` : 'Session'} · Bildung</title></svelte:head>
+
+<Notice text={problem} onclose={() => (problem = '')} />
+{#if data && s}
+	<div class="small mb-1">
+		<a class="word" href="/sessions?window={s.window_id}">Sessions</a> · {s.window} · {s.klass}, {s.school} · {s.form} · {dateTime(s.start, zone)} to {time(s.end, zone)}{s.room ? ` · ${s.room}` : ''}{s.proctor ? ` · ${s.proctor}` : ''}
+	</div>
+	<div class="mb-3 flex items-start gap-3">
+		<h1 class="flex-1" aria-live="polite">{data.finding}</h1>
+		{#if s.phase !== 'closed'}<span class="small mt-1.5">{live ? 'live' : 'connecting …'}</span>{/if}
+		{#if data.may_run && s.phase === 'open'}<button class="btn" onclick={close}>Close the session</button>{/if}
+		{#if data.may_judge && (s.counts.handed_in ?? 0) > 0}<a class="btn primary" href="/quality/{s.form_id}/{s.window_id}?window={s.window_id}&sessions={s.id}">Judge the test</a>{/if}
+	</div>
+	<div class="grid grid-cols-[minmax(0,1fr)_240px] items-start gap-3">
+		<Skyline sittings={data.sittings} items={data.items} />
+		<section class="sheet p-4">
+			<div class="small">Session code</div>
+			<div class="font-mono text-[30px] leading-tight tracking-[0.14em]">{s.code}</div>
+			<p class="small mt-2">Students open this address on any device and enter this code with their own.</p>
+		</section>
+	</div>
+	<section class="sheet frozen mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
+		<table>
+			<thead><tr><th>Student</th>{#if data.may_run}<th>Own code</th>{/if}<th>State</th><th class="n">Answered</th><th>Last answer</th><th>Handed in</th>{#if data.may_run}<th></th>{/if}</tr></thead>
+			<tbody>
+				{#each data.sittings as sitting, at (sitting.id)}
+					<tr tabindex="-1" data-row>
+						<td>{staff.name(sitting.name, at)}</td>
+						{#if data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
+						<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
+						<td class="n">{sitting.answered} of {data.items}</td>
+						<td>{sitting.last_at ? time(sitting.last_at, zone) : ''}</td>
+						<td>{sitting.handed_in_at ? time(sitting.handed_in_at, zone) : ''}</td>
+						{#if data.may_run}
+							<td class="n">
+								{#if sitting.state === 'not_started'}
+									<button class="btn quiet !min-h-[26px]" onclick={() => mark(sitting, 'absent')}>Absent</button>
+									<button class="btn quiet !min-h-[26px]" onclick={() => mark(sitting, 'exempt')}>Exempt</button>
+								{:else if ['absent', 'exempt', 'void'].includes(sitting.state)}
+									<button class="btn quiet !min-h-[26px]" onclick={() => mark(sitting, 'back')}>Take back</button>
+								{:else}
+									<button class="btn quiet !min-h-[26px]" onclick={() => mark(sitting, 'void')}>Void</button>
+								{/if}
+							</td>
+						{/if}
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</section>
+{/if}

@@ -1,0 +1,204 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { page } from '$app/state';
+	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
+	import ItemCard from '$lib/parts/ItemCard.svelte';
+	import Notice from '$lib/parts/Notice.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { plain } from '$lib/words/plain';
+
+	let form = $state<Schemas['FormOut'] | null>(null);
+	let standards = $state<Schemas['StandardOut'][]>([]);
+	let bank = $state<Schemas['BankOut'] | null>(null);
+	let problem = $state('');
+	let saving = $state('');
+	let find = $state('');
+	let standard = $state('');
+	let open = $state<string | null>(null);
+	let dragged = $state<number | null>(null);
+	let asked = 0;
+	let queue = Promise.resolve();
+
+	const id = $derived(page.params.id ?? '');
+	const draft = $derived(form !== null && form.published_at === null && staff.may('tests.write'));
+	const inForm = $derived(new Set(form?.items.map((item) => item.version_id)));
+	const texts = $derived(new Map(standards.map((s) => [s.code, s.text])));
+	const most = $derived(Math.max(1, ...(form?.coverage ?? []).map((c) => Number(c.value))));
+	const ordered = $derived(
+		[...standards].filter((s) => s.items).sort((a, b) => Number(fits(b)) - Number(fits(a)) || a.code.localeCompare(b.code))
+	);
+	const fits = (s: Schemas['StandardOut']) => s.subject === form?.subject && s.grade === form?.grade;
+
+	onMount(async () => {
+		try {
+			form = await body(api.GET('/api/forms/{form_id}', { params: { path: { form_id: id } } }));
+			const overview = await body(api.GET('/api/bank/overview'));
+			standards = overview.standards;
+			await search();
+		} catch (error) {
+			problem = said(error);
+		}
+	});
+
+	async function search() {
+		const mine = ++asked;
+		const query = { find, standard, subject: standard ? '' : (form?.subject ?? ''), grade: standard ? '' : (form?.grade ?? ''), limit: 300 };
+		let answer = await body(api.GET('/api/bank/items', { params: { query } }));
+		// items that were brought in without subject or grade must be found all the same
+		if (!answer.total) answer = await body(api.GET('/api/bank/items', { params: { query: { ...query, subject: '', grade: '' } } }));
+		if (mine === asked) bank = answer;
+	}
+
+	/** Show the change at once, save in order; what somebody else did meanwhile is shown as it is. */
+	function change(items: Schemas['BankItemOut'][]) {
+		if (!form) return;
+		form.items = items;
+		saving = 'Saving …';
+		queue = queue.then(async () => {
+			if (!form) return;
+			try {
+				form = await body(
+					api.PUT('/api/forms/{form_id}/items', {
+						params: { path: { form_id: id } },
+						body: { revision: form.revision, items: form.items.map((item) => item.version_id) }
+					})
+				);
+				saving = 'Saved';
+			} catch (error) {
+				problem = said(error);
+				saving = '';
+				if (error instanceof Problem && error.status === 409)
+					form = await body(api.GET('/api/forms/{form_id}', { params: { path: { form_id: id } } }));
+			}
+		});
+	}
+
+	const add = (item: Schemas['BankItemOut']) => form && change([...form.items, item]);
+	const drop = (at: number) => form && change(form.items.filter((_, i) => i !== at));
+	function move(from: number, to: number) {
+		if (!form || to < 0 || to >= form.items.length || from === to) return;
+		const items = [...form.items];
+		const [item] = items.splice(from, 1);
+		if (item) items.splice(to, 0, item);
+		change(items);
+	}
+
+	function keys(event: KeyboardEvent, at: number) {
+		if (!draft) return;
+		if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+			event.preventDefault();
+			const to = at + (event.key === 'ArrowUp' ? -1 : 1);
+			move(at, to);
+			requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-place="${to}"]`)?.focus());
+		}
+		if (event.key === 'Delete') drop(at);
+	}
+
+	async function publish() {
+		if (!form || !confirm(`Publish ${form.name} with ${form.items.length} items? From then on it never changes.`)) return;
+		await queue;
+		try {
+			form = await body(
+				api.POST('/api/forms/{form_id}/publish', { params: { path: { form_id: id } }, body: { revision: form.revision } })
+			);
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+</script>
+
+<svelte:head><title>{form?.name ?? 'Form'} · Bildung</title></svelte:head>
+
+{#if form}
+	<div class="small mb-1"><a class="word" href="/tests">Tests</a> · {[form.subject, form.grade && `grade ${form.grade}`].filter(Boolean).join(', ')}</div>
+	<div class="mb-3 flex items-start gap-4">
+		<h1 class="flex-1">
+			{form.name}: {form.items.length} {form.items.length === 1 ? 'item' : 'items'}, {form.points} {form.points === 1 ? 'point' : 'points'}, {form.coverage.length} {form.coverage.length === 1 ? 'standard' : 'standards'}{form.published_at ? '; published, so it stays as it is.' : '; a draft.'}
+		</h1>
+		<span class="small mt-1.5" role="status">{saving}</span>
+		{#if draft}<button class="btn primary" disabled={!form.items.length} onclick={publish}>Publish</button>
+		{:else if form.published_at && staff.may('sessions.plan')}<a class="btn primary" href="/sessions?plan={form.id}">Plan a session</a>{/if}
+	</div>
+{/if}
+<Notice text={problem} onclose={() => (problem = '')} />
+{#if form}
+	<div class="grid items-start gap-3 {draft ? 'grid-cols-2' : 'grid-cols-[minmax(0,1fr)_300px]'}">
+		{#if draft}
+			<section class="sheet min-w-0" aria-label="Bank">
+				<div class="flex gap-2 border-b border-hair p-2">
+					<input class="input !mt-0" data-find type="search" placeholder="Find in the bank" aria-label="Find in the bank" bind:value={find} oninput={() => search()} />
+					<select class="input !mt-0 !w-44" aria-label="Standard" bind:value={standard} onchange={() => search()}>
+						<option value="">all standards</option>
+						{#each ordered as s (s.code)}<option value={s.code}>{s.code} {s.text} ({s.items})</option>{/each}
+					</select>
+				</div>
+				<div class="frozen max-h-[calc(100vh-220px)]">
+					<table class="table-fixed">
+						<thead><tr><th>In the bank</th><th class="w-[104px]">Standard</th><th class="w-[72px]"></th></tr></thead>
+						<tbody>
+							{#each bank?.items ?? [] as item (item.version_id)}
+								<tr tabindex="-1" data-row onclick={() => (open = open === item.version_id ? null : item.version_id)}>
+									<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.stem)}</td>
+									<td title={texts.get(item.standards[0] ?? '')}><code>{item.standards[0] ?? ''}</code></td>
+									<td class="n">
+										{#if inForm.has(item.version_id)}<span class="small">in it</span>
+										{:else}<button class="btn !min-h-[26px]" aria-label="Add {item.code}" onclick={(e) => (e.stopPropagation(), add(item))}>Add</button>{/if}
+									</td>
+								</tr>
+								{#if open === item.version_id}<tr><td colspan="3" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>{/if}
+							{:else}<tr><td colspan="3" class="text-ink2">Nothing fits. Bring items in at the Bank.</td></tr>{/each}
+						</tbody>
+					</table>
+				</div>
+			</section>
+		{/if}
+		<section class="sheet min-w-0" aria-label="The form">
+			{#if draft && form.coverage.length}
+				<div class="flex flex-wrap gap-x-4 gap-y-1 border-b border-hair px-3 py-2">
+					{#each form.coverage as { name: code, value: n } (code)}
+						<span class="flex items-center gap-1.5 text-[12.5px]" title={texts.get(code)}><code>{code}</code><span class="h-2.5 bg-relief3" style:width="{(Number(n) / most) * 36}px"></span>{n}</span>
+					{/each}
+				</div>
+			{/if}
+			<div class="frozen max-h-[calc(100vh-190px)]">
+				<table class="table-fixed">
+					<thead><tr><th class="n w-[44px]">No.</th><th>{draft ? 'On the form (drag, or Alt and arrows)' : 'On the form'}</th><th class="w-[104px]">Standard</th>{#if draft}<th class="w-[84px]"></th>{/if}</tr></thead>
+					<tbody>
+						{#each form.items as item, at (item.version_id)}
+							<tr
+								tabindex="0"
+								data-row
+								data-place={at}
+								draggable={draft}
+								class:opacity-40={dragged === at}
+								ondragstart={() => (dragged = at)}
+								ondragover={(e) => e.preventDefault()}
+								ondrop={() => dragged !== null && move(dragged, at)}
+								ondragend={() => (dragged = null)}
+								onkeydown={(e) => keys(e, at)}
+								onclick={() => (open = open === `f${item.version_id}` ? null : `f${item.version_id}`)}
+							>
+								<td class="n">{at + 1}</td>
+								<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.stem)}</td>
+								<td title={texts.get(item.standards[0] ?? '')}><code>{item.standards[0] ?? ''}</code></td>
+								{#if draft}<td class="n"><button class="btn quiet !min-h-[26px]" aria-label="Take {item.code} out" onclick={(e) => (e.stopPropagation(), drop(at))}>Take out</button></td>{/if}
+							</tr>
+							{#if open === `f${item.version_id}`}<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>{/if}
+						{:else}<tr><td colspan="4" class="!py-6 text-ink2">Nothing on it yet. Add items from the bank at the left.</td></tr>{/each}
+					</tbody>
+				</table>
+			</div>
+		</section>
+		{#if !draft}
+			<section class="sheet p-3" aria-label="Coverage">
+				<div class="small mb-2">Items by main standard</div>
+				{#each form.coverage as { name: code, value: n } (code)}
+					<div class="mb-2 text-[12.5px]">
+						<div class="flex items-center gap-2"><code class="w-[74px]">{code}</code><span class="h-3 bg-relief3" style:width="{(Number(n) / most) * 110}px"></span>{n}</div>
+						<div class="text-ink2">{texts.get(code) ?? ''}</div>
+					</div>
+				{/each}
+			</section>
+		{/if}
+	</div>
+{/if}

@@ -1,0 +1,195 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { goto } from '$app/navigation';
+	import { api, Problem, said } from '$lib/api/client';
+	import Markup from '$lib/parts/Markup.svelte';
+	import { Sitting } from './sitting.svelte';
+
+	/** The student's page: one question at a time, free movement, every answer saved as it is given. */
+	const sitting = new Sitting();
+	let problem = $state('');
+	let leaving = $state(false); // the page before handing in
+	let busy = $state(false);
+	let now = $state(Date.now());
+
+	const paper = $derived(sitting.paper);
+	const question = $derived(sitting.question);
+	const last = $derived(sitting.place === (paper?.questions.length ?? 0) - 1);
+	const minutes = $derived(paper ? Math.max(0, Math.ceil((Date.parse(paper.end) - now) / 60000)) : 0);
+	const ended = $derived(sitting.ended || (paper && paper.state !== 'answering' ? paper.state : ''));
+	const STATUS = { saved: 'Saved', saving: 'Saving …', waiting: 'Not saved yet; keep this page open' };
+
+	onMount(() => {
+		sitting.load().catch((error) => {
+			if (error instanceof Problem && error.status === 401) void goto('/');
+			else problem = said(error);
+		});
+		const clock = setInterval(() => (now = Date.now()), 10_000);
+		const back = () => void sitting.flush();
+		window.addEventListener('online', back);
+		return () => {
+			clearInterval(clock);
+			window.removeEventListener('online', back);
+		};
+	});
+
+	function show(place: number) {
+		sitting.go(place);
+		leaving = false;
+		window.scrollTo(0, 0);
+		requestAnimationFrame(() => document.getElementById('question')?.focus());
+	}
+
+	function keys(event: KeyboardEvent) {
+		const target = event.target as HTMLElement;
+		if (event.ctrlKey || event.metaKey || event.altKey || leaving || ended || !question) return;
+		if (target.matches('input[type=text]')) {
+			if (event.key === 'Enter' && !last) show(sitting.place + 1);
+			return;
+		}
+		const option = question.options.find((o) => o.letter === event.key.toUpperCase());
+		if (option) sitting.answer(question, option.letter);
+		else if (event.key === 'ArrowRight' && !target.matches('input') && !last) show(sitting.place + 1);
+		else if (event.key === 'ArrowLeft' && !target.matches('input')) show(sitting.place - 1);
+	}
+
+	async function handIn() {
+		busy = true;
+		problem = '';
+		try {
+			await sitting.handIn();
+		} catch (error) {
+			problem = error instanceof Problem ? error.detail : error instanceof Error && !(error instanceof TypeError) ? error.message : said(error);
+			if (error instanceof Problem && error.status === 409) await sitting.load();
+		}
+		busy = false;
+	}
+
+	async function leave() {
+		try {
+			await api.POST('/api/sit/leave');
+		} catch {
+			/* signed out already */
+		}
+		await goto('/');
+	}
+</script>
+
+<svelte:window onkeydown={keys} />
+<svelte:head><title>{paper?.title ?? 'Test'}</title></svelte:head>
+
+<div class="flex min-h-screen flex-col bg-sheet text-[18px] leading-normal">
+	{#if problem && !paper}<p class="p-6" role="alert">{problem}</p>{/if}
+	{#if paper && ended}
+		<main class="m-auto max-w-[560px] p-6 text-center">
+			{#if ended === 'handed_in'}
+				<h1 class="!text-[26px]">Your answers are in, {paper.name}.</h1>
+				<p class="mt-3">You can close this page, or let the next person start here.</p>
+			{:else if ended === 'signed_out'}
+				<h1 class="!text-[24px]">You are signed out.</h1>
+				<p class="mt-3">Enter the session code and your own code again. Your answers are kept on this device and go on from there.</p>
+			{:else}
+				<h1 class="!text-[24px]">This test is not open to you now.</h1>
+				<p class="mt-3">Ask the person in the room.</p>
+			{/if}
+			<button class="btn primary mt-6 !min-h-[48px] !px-6 !text-[17px]" onclick={leave}>To the start page</button>
+		</main>
+	{:else if paper && sitting.takenOver}
+		<main class="m-auto max-w-[560px] p-6 text-center">
+			<h1 class="!text-[24px]">You went on with another device.</h1>
+			<p class="mt-3">What you answered here is saved. To use this device again, enter your codes once more.</p>
+			<button class="btn primary mt-6 !min-h-[48px] !px-6 !text-[17px]" onclick={leave}>To the start page</button>
+		</main>
+	{:else if paper && question}
+		<header class="sticky top-0 z-10 flex items-center gap-4 border-b border-hair bg-sheet px-4 py-2 text-[15px] md:px-6">
+			<b class="hidden md:block">{paper.title}</b>
+			<nav class="flex h-8 min-w-0 flex-1 items-end justify-center gap-[2px] md:gap-[3px]" aria-label="Questions">
+				{#each paper.questions as q, at (q.id)}
+					<button
+						class="flex h-8 min-w-0 max-w-[24px] flex-1 cursor-pointer items-end"
+						title="Question {q.number}: {sitting.later[q.id] ? 'come back to it' : q.answer ? 'answered' : 'open'}"
+						aria-label="Question {q.number}, {q.answer ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
+						aria-current={at === sitting.place && !leaving ? 'step' : undefined}
+						onclick={() => show(at)}
+					>
+						<span
+							class="block w-full rounded-[1px] {at === sitting.place && !leaving ? 'h-7 bg-petrol' : sitting.later[q.id] ? 'later h-4' : q.answer ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]'}"
+						></span>
+					</button>
+				{/each}
+			</nav>
+			<span class="flex-none tabular-nums {minutes <= 5 ? 'font-bold' : ''}">{minutes} min left</span>
+		</header>
+		{#if leaving}
+			<main class="mx-auto w-full max-w-[680px] flex-1 px-5 py-8">
+				<h1 class="!text-[24px]">
+					{sitting.unanswered.length === 0 ? 'You have answered everything.' : `${sitting.unanswered.length} of ${paper.questions.length} questions are still open.`}
+				</h1>
+				{#if sitting.unanswered.length}
+					<p class="mt-2">Go to one:</p>
+					<div class="mt-2 flex flex-wrap gap-2">
+						{#each sitting.unanswered as q (q.id)}<button class="btn !min-h-[44px] min-w-[48px] justify-center !text-[17px]" onclick={() => show(q.number - 1)}>{q.number}</button>{/each}
+					</div>
+				{/if}
+				{#if paper.questions.some((q) => sitting.later[q.id])}
+					<p class="mt-5">You wanted to come back to:</p>
+					<div class="mt-2 flex flex-wrap gap-2">
+						{#each paper.questions.filter((q) => sitting.later[q.id]) as q (q.id)}<button class="btn !min-h-[44px] min-w-[48px] justify-center !text-[17px]" onclick={() => show(q.number - 1)}>{q.number}</button>{/each}
+					</div>
+				{/if}
+				{#if problem}<p class="mt-5 border-l-4 border-vermilion pl-3" role="alert">{problem}</p>{/if}
+				<p class="mt-6 text-ink2">Once handed in, nothing can be changed.</p>
+				<div class="mt-3 flex flex-wrap gap-3">
+					<button class="btn !min-h-[50px] !px-5 !text-[17px]" onclick={() => (leaving = false)}>Back to the questions</button>
+					<button class="btn primary !min-h-[50px] !px-6 !text-[17px]" disabled={busy} onclick={handIn}>{sitting.unanswered.length ? `Hand in with ${sitting.unanswered.length} open` : 'Hand in'}</button>
+				</div>
+			</main>
+		{:else}
+			{@const split = question.stem.includes('</blockquote>')}
+			{@const cut = split ? question.stem.indexOf('</blockquote>') + 13 : 0}
+			<main class="mx-auto grid w-full flex-1 content-start gap-x-10 px-4 py-6 pb-28 md:px-8 md:py-9 {split ? 'max-w-[1120px] md:grid-cols-2' : 'max-w-[760px]'}">
+				{#if split}<div class="mb-5 text-[18px] leading-relaxed md:text-[19px]"><Markup html={question.stem.slice(0, cut)} /></div>{/if}
+				<div id="question" tabindex="-1" class="!outline-none">
+					<div class="mb-4 flex gap-3 text-[19px]">
+						<b class="flex-none">{question.number}.</b>
+						<div class="min-w-0"><Markup html={question.stem.slice(cut)} /></div>
+					</div>
+					{#if question.kind === 'choice'}
+						<fieldset>
+							<legend class="sr-only">Choose one</legend>
+							{#each question.options as option (option.letter)}
+								{@const on = question.answer === option.letter}
+								<label class="my-2.5 flex min-h-[52px] cursor-pointer items-center gap-4 rounded-md border-[1.5px] px-4 py-2.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-petrol {on ? 'border-petrol bg-[#eef4f3] shadow-[inset_5px_0_0_var(--color-petrol)]' : 'border-[#aab6b2] hover:bg-paper'}">
+									<input class="sr-only" type="radio" name="answer-{question.id}" value={option.letter} checked={on} onchange={() => sitting.answer(question, option.letter)} />
+									<b class="w-6 flex-none font-semibold text-ink2">{option.letter}</b>
+									<span class="min-w-0"><Markup html={option.html} inline /></span>
+								</label>
+							{/each}
+						</fieldset>
+						{#if question.answer}<button class="btn quiet !px-0 !text-[15px]" onclick={() => sitting.answer(question, '')}>Take the answer back</button>{/if}
+					{:else}
+						<label class="block text-[16px] text-ink2">Your answer, a number
+							<input class="input !min-h-[54px] max-w-[300px] !text-[24px]" type="text" inputmode="decimal" autocomplete="off" maxlength="40" value={question.answer} oninput={(e) => sitting.answer(question, e.currentTarget.value.trim())} />
+						</label>
+					{/if}
+				</div>
+			</main>
+			<footer class="fixed inset-x-0 bottom-0 flex flex-wrap items-center gap-2 border-t border-hair bg-sheet px-4 py-2.5 md:px-6">
+				<button class="btn !min-h-[46px] !px-4 !text-[17px]" disabled={sitting.place === 0} onclick={() => show(sitting.place - 1)}>Back</button>
+				<button class="btn !min-h-[46px] !px-4 !text-[17px]" aria-pressed={!!sitting.later[question.id]} onclick={() => sitting.comeBack(question.id)}>
+					{#if sitting.later[question.id]}Marked{:else}<span class="md:hidden">Later</span><span class="hidden md:inline">Come back to it</span>{/if}
+				</button>
+				<span class="ml-auto text-[14px] {sitting.status === 'waiting' ? 'font-bold text-vermilion' : 'text-ink2'}" role="status">{sitting.refused ? sitting.refused : STATUS[sitting.status]}</span>
+				{#if !last}<button class="btn hidden !min-h-[46px] !px-4 !text-[17px] md:inline-flex" onclick={() => (leaving = true)}>Finish</button>{/if}
+				<button class="btn primary !min-h-[46px] !px-6 !text-[17px]" onclick={() => (last ? (leaving = true) : show(sitting.place + 1))}>{last ? 'Finish' : 'Next'}</button>
+			</footer>
+		{/if}
+	{/if}
+</div>
+
+<style>
+	.later {
+		background: repeating-linear-gradient(135deg, #fff 0 2px, var(--color-relief2) 2px 4px);
+		box-shadow: inset 0 0 0 1px var(--color-relief2);
+	}
+</style>
