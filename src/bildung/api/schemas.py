@@ -476,6 +476,7 @@ class SatOut(Out):
     sound: int
     look: int
     items: int
+    profile: list[float]
     first: list[PieceOut]
 
 

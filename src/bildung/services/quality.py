@@ -205,7 +205,7 @@ def given_answers(
 
 @dataclass(frozen=True)
 class Sat:
-    """A form in a window, judged in brief."""
+    """A form in a window, judged in brief. profile: p of its items, hardest first."""
 
     form_id: int
     form: str
@@ -220,6 +220,7 @@ class Sat:
     sound: int
     look: int
     items: int
+    profile: list[float]
     first: tuple[Piece, ...]
 
 
@@ -258,7 +259,8 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None) -> list[S
             Sat(
                 form_id, form.name, form.subject, form.grade, window, judged.window, start,
                 analysis.counts["sat"] + analysis.counts["waiting"], analysis.counts["absent"],
-                analysis.reliability.alpha, verdicts.count(True), verdicts.count(False), len(verdicts), judged.finding[:2],
+                analysis.reliability.alpha, verdicts.count(True), verdicts.count(False), len(verdicts),
+                sorted(item.figures.p for item in analysis.items if item.figures.p is not None), judged.finding[:2],
             )
         )  # fmt: skip
     found.sort(key=lambda s: (not any(piece.urgent for piece in s.first), -s.look, s.form))

@@ -251,6 +251,8 @@ def sessions_finding(lines: list[SessionLine]) -> str:
     pending = sum(line.counts["not_started"] + line.counts["answering"] for line in lines)
     words = {"open": "open now", "ahead": "ahead", "closed": "closed"}
     states = ", ".join(f"{n} {words[phase]}" for phase, n in phases.items() if n)
+    if len(lines) > 1 and len(lines) in phases.values():
+        states = "all " + next(words[phase] for phase, n in phases.items() if n)
     finding = f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}. {handed} sittings handed in"
     if pending:
         finding += f", {pending} to come"

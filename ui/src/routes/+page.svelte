@@ -104,4 +104,9 @@
 			{/if}
 		</section>
 	</div>
+	<svg class="pointer-events-none fixed inset-x-0 bottom-0 -z-10 h-[150px] w-full" viewBox="0 0 1280 150" preserveAspectRatio="none" aria-hidden="true">
+		<path d="M0 92C140 60 260 30 400 58S640 120 800 84 1090 20 1280 64V150H0Z" fill="var(--color-relief5)" opacity=".35" />
+		<path d="M0 116C180 96 300 62 460 88S700 138 860 108 1120 62 1280 92V150H0Z" fill="var(--color-relief4)" opacity=".45" />
+		<path d="M0 136C200 124 330 96 500 114S760 148 920 130 1140 104 1280 118V150H0Z" fill="var(--color-relief3)" opacity=".5" />
+	</svg>
 </main>

@@ -44,7 +44,7 @@ def _not_counted(counts: dict[str, int]) -> list[Piece]:
         "void": "void",
     }  # fmt: skip
     rest = [f"{counts[state]} {text}" for state, text in words.items() if counts[state]]
-    return [Piece(", " + ", ".join(rest), "counts"), Piece(".")] if rest else [Piece(".")]
+    return [Piece(", "), Piece(", ".join(rest), "counts"), Piece(".")] if rest else [Piece(".")]
 
 
 def _number(analysis: TestAnalysis, item: ItemAnalysis) -> int:

@@ -1267,6 +1267,8 @@ export interface components {
             look: number;
             /** Items */
             items: number;
+            /** Profile */
+            profile: number[];
             /** First */
             first: components["schemas"]["PieceOut"][];
         };

@@ -7,9 +7,10 @@ class Staff {
 	veiled = $state(sessionStorage.getItem('veil') === 'on');
 
 	async load() {
-		this.me = await body(api.GET('/api/me'));
-		tokens.staff = this.me.csrf;
-		if (this.may('sessions.read')) await this.loadCalendar();
+		const me = await body(api.GET('/api/me'));
+		tokens.staff = me.csrf;
+		if (me.may.includes('sessions.read')) await this.loadCalendar();
+		this.me = me; // last: pages start once the year is known
 	}
 
 	async loadCalendar() {

@@ -81,10 +81,10 @@
 {#if staff.me}
 	<a href="#page" class="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-sheet focus:p-2">To the page</a>
 	<div class="flex min-h-screen flex-col">
-		<header class="flex h-[52px] items-stretch border-b border-hair bg-sheet">
-			<a href="/start" class="flex w-[140px] flex-none items-center gap-2 pl-4 text-[17px] font-bold"><img src="/mark.svg" width="24" height="24" alt="" />Bildung</a>
-			{#if staff.calendar}<YearLine calendar={staff.calendar} chosen={chosen?.id ?? null} onchoose={choose} />{:else}<span class="flex-1"></span>{/if}
-			<div class="flex flex-none items-center gap-1 px-3 text-[13px] text-ink2">
+		<header class="flex h-[52px] items-stretch bg-paper">
+			<a href="/start" class="ground flex w-[140px] flex-none items-center gap-2 pb-[17px] pl-4 text-[17px] font-bold"><img src="/mark.svg" width="24" height="24" alt="" />Bildung</a>
+			{#if staff.calendar}<YearLine calendar={staff.calendar} chosen={chosen?.id ?? null} onchoose={choose} />{:else}<span class="ground flex-1"></span>{/if}
+			<div class="ground flex flex-none items-center gap-0.5 px-3 pb-[17px] text-[13px] text-ink2">
 				<button class="btn quiet" aria-pressed={staff.veiled} title="Hide all names (Shift+V)" onclick={() => staff.toggleVeil()}>{staff.veiled ? 'Veil is on' : 'Veil'}</button>
 				<button class="btn quiet" title="Keys of this page (?)" onclick={() => (keysShown = !keysShown)}>Keys</button>
 				<span class="ml-1 max-w-[150px] truncate font-semibold text-ink" title={staff.me.roles.join(', ')}>{staff.me.name}</span>
@@ -120,3 +120,10 @@
 {:else if problem}
 	<main class="p-8"><Notice text={problem} /></main>
 {/if}
+
+<style>
+	/* the year line's ground runs the full width */
+	.ground {
+		background: linear-gradient(to bottom, var(--color-sheet) 34.3px, var(--color-petrol) 34.3px 35.7px, var(--color-paper) 35.7px);
+	}
+</style>

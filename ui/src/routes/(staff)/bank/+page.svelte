@@ -36,7 +36,7 @@
 		const get = (name: string) => page.url.searchParams.get(name) ?? '';
 		const answer = await body(
 			api.GET('/api/bank/items', {
-				params: { query: { find: get('find'), standard: get('standard'), subject: get('subject'), grade: get('grade') } }
+				params: { query: { find: get('find'), standard: get('standard'), subject: get('subject'), grade: get('grade'), limit: 500 } }
 			})
 		);
 		if (mine === asked) found = answer;

@@ -4,7 +4,7 @@
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { day, short } from '$lib/words/show';
+	import { day, percent, reliefColor, short } from '$lib/words/show';
 
 	/** Every test that was sat in the window, what wants a look first. */
 	let data = $state<Schemas['SatListOut'] | null>(null);
@@ -33,7 +33,7 @@
 {#if data?.tests.length}
 	<section class="sheet frozen">
 		<table>
-			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n">Reliability</th><th>Items sound</th><th>First of all</th></tr></thead>
+			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th>First of all</th></tr></thead>
 			<tbody>
 				{#each data.tests as t (t.form_id + t.window_id)}
 					<tr tabindex="-1" data-row class="h-[42px]" onclick={() => goto(path(t))}>
@@ -49,6 +49,12 @@
 								</span>
 								{t.sound} of {t.items}
 							</span>
+						</td>
+						<td>
+							<svg width={t.profile.length * 5 + 2} height="32" role="img" aria-label="from {percent(t.profile[0] ?? null)} to {percent(t.profile.at(-1) ?? null)}" class="block">
+								{#each t.profile as p, at (at)}<rect x={1 + at * 5} y={30 - p * 28} width="4" height={p * 28} fill={reliefColor(p)} />{/each}
+								<path d="M0 30.500H{t.profile.length * 5 + 2}" stroke="var(--color-ink2)" /><path d="M0 {30 - 0.6 * 28}H{t.profile.length * 5 + 2}" stroke="var(--color-ink2)" stroke-dasharray="2 3" stroke-width=".7" />
+							</svg>
 						</td>
 						<td class="whitespace-normal">
 							{#if t.first[0]?.urgent}<span class="notch">{t.first[0].text}</span>{t.first[1]?.text ?? ''}

@@ -47,7 +47,7 @@
 		from = clock(-1);
 		to = clock(59) > from ? clock(59) : '23:59';
 		const open = staff.calendar?.windows.find((w) => w.start <= date && date <= w.end);
-		windowId = open?.id ?? windowId;
+		windowId = open?.id ?? (windowId || (staff.window(null)?.id ?? ''));
 	});
 
 	async function plan(event: SubmitEvent) {

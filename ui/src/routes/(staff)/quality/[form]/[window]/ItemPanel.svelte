@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body, said as sentence, type Schemas } from '$lib/api/client';
 	import Markup from '$lib/parts/Markup.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { flagWords, percent, short } from '$lib/words/show';
@@ -20,6 +20,8 @@
 	const value = (name: (typeof FIGURES)[number]) => (name === 'p' ? percent(item.p) : name === 'alpha_without' ? short(item.alpha_without, 3) : short(item[name]));
 	const heavy = $derived(item.flags.filter((f) => f.weight !== 'note'));
 	const title = $derived(heavy[0] ? flagWords(heavy[0].flag) : item.sound === null ? 'not examined: too few students' : 'sound');
+	const said = $derived(item.flags.filter((f, at) => at < 3 || f.weight === 'problem'));
+	const rest = $derived([...new Set(item.flags.map((f) => flagWords(f.flag)))].filter((w) => !said.some((f) => flagWords(f.flag) === w)));
 	const answers = $derived(item.options.filter((o) => o.kind === 'answer'));
 	const grouped = $derived.by(() => {
 		const map = new Map<string, string[]>();
@@ -39,7 +41,7 @@
 		api
 			.GET('/api/quality/{form_id}/{window_id}/curves', { params: { path, query: { sessions: query.sessions, item: code } } })
 			.then((answer) => (curves = answer.data ?? null))
-			.catch((error) => (problem = said(error)));
+			.catch((error) => (problem = sentence(error)));
 	});
 
 	async function names() {
@@ -48,23 +50,23 @@
 		try {
 			given = await body(api.GET('/api/quality/{form_id}/{window_id}/answers', { params: { path, query: { sessions: query.sessions, item: item.item } } }));
 		} catch (error) {
-			problem = said(error);
+			problem = sentence(error);
 		}
 	}
 </script>
 
 <div class="small">Item {item.number} · <code>{item.item}</code> · <code>{item.standards[0] ?? ''}</code></div>
 <h2 class={heavy[0]?.weight === 'problem' ? 'notch' : ''}>{title.charAt(0).toUpperCase() + title.slice(1)}</h2>
-{#each item.flags as flag, at (flag.flag + (flag.option ?? ''))}
-	{#if at < 3 || flag.weight === 'problem'}<p class="my-1.5 {flag.weight === 'note' ? 'text-ink2' : ''}">{flag.why}</p>{/if}
+{#each said as flag (flag.flag + (flag.option ?? ''))}
+	<p class="my-1.5 {flag.weight === 'note' ? 'text-ink2' : ''}">{flag.why}</p>
 {/each}
-{#if item.flags.length > 3}<p class="small">And: {[...new Set(item.flags.slice(3).map((f) => flagWords(f.flag)))].join(', ')}.</p>{/if}
+{#if rest.length}<p class="small">And: {rest.join(', ')}.</p>{/if}
 {#if problem}<p class="text-vermilion">{problem}</p>{/if}
 <div class="mt-3 small">Share of each answer, from the weakest to the strongest</div>
 {#if curves}<OptionCurves {curves} options={item.options} />
 {:else}<p class="small my-2">Too few students for curves; 10 are needed, with different scores.</p>{/if}
-<table class="mt-1">
-	<thead><tr><th class="!pl-0">Answer</th><th class="n">n</th><th class="n">Share</th><th class="n">With rest</th><th class="n !pr-0">Lowest–highest fifth</th></tr></thead>
+<table class="mt-1 [&_td]:!px-1.5 [&_th]:!px-1.5">
+	<thead><tr><th class="!pl-0">Answer</th><th class="n">n</th><th class="n">Share</th><th class="n">With rest</th><th class="n !pr-0 whitespace-normal" title="share of the answer among the lowest and among the highest fifth of the students">Lowest to highest fifth</th></tr></thead>
 	<tbody>
 		{#each answers as o, at (o.option + at)}
 			<tr>
@@ -72,7 +74,7 @@
 				<td class="n !h-7">{o.n}</td>
 				<td class="n !h-7">{percent(o.share)}</td>
 				<td class="n !h-7">{short(o.r_rest)}</td>
-				<td class="n !h-7 !pr-0">{percent(o.fifths[0] ?? null)} – {percent(o.fifths[4] ?? null)}</td>
+				<td class="n !h-7 !pr-0">{percent(o.fifths[0] ?? null).replace(' %', '')} → {percent(o.fifths[4] ?? null)}</td>
 			</tr>
 		{/each}
 	</tbody>

@@ -1,0 +1,49 @@
+"""Runs the tests, all or a part, and ends with one line of counts: `python -m tests.run [PART …]`."""
+
+from __future__ import annotations
+
+import sys
+import time
+import unittest
+from pathlib import Path
+
+HERE = Path(__file__).parent
+PARTS = sorted(p.name for p in HERE.iterdir() if (p / "__init__.py").exists())
+
+
+class Result(unittest.TextTestResult):
+    """Keeps the time of each test, to see where it goes."""
+
+    def __init__(self, *given: object, **named: object) -> None:
+        super().__init__(*given, **named)  # type: ignore[arg-type]
+        self.took: list[tuple[float, str]] = []
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self._began = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        super().stopTest(test)
+        self.took.append((time.monotonic() - self._began, test.id()))
+
+
+def main(parts: list[str]) -> int:
+    unknown = [part for part in parts if part not in PARTS]
+    if unknown:
+        print(f"bildung: no part {unknown[0]!r} of the tests; there are {', '.join(PARTS)}", file=sys.stderr)
+        return 2
+    loader, suite = unittest.TestLoader(), unittest.TestSuite()
+    for part in parts or PARTS:
+        suite.addTests(loader.discover(str(HERE / part), top_level_dir=str(HERE.parent)))
+    result = unittest.TextTestRunner(resultclass=Result, verbosity=1).run(suite)
+    assert isinstance(result, Result)
+    for seconds, name in sorted(result.took, reverse=True)[:5]:
+        print(f"  {seconds:6.1f} s  {name}")
+    bad, skipped = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses), len(result.skipped)
+    passed = result.testsRun - bad - skipped
+    print(f"{passed} passed, {bad} failed, {skipped} skipped")
+    return 1 if bad or result.testsRun == 0 else 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main(sys.argv[1:]))
