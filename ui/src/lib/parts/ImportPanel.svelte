@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { api, body, said, upload, type Schemas } from '$lib/api/client';
 	import Notice from './Notice.svelte';
 
@@ -110,7 +111,7 @@
 			{/if}
 		</div>
 		{#if lines.length}
-			<div class="frozen mt-2 max-h-72 border-t border-hair">
+			<div {@attach scrollable} class="frozen mt-2 max-h-72 border-t border-hair">
 				<table>
 					<thead><tr><th>What becomes of it</th><th>What</th><th>Name</th><th>Id</th><th>Why, or what changes</th></tr></thead>
 					<tbody>

@@ -17,6 +17,8 @@
 	const last = $derived(sitting.place === (paper?.questions.length ?? 0) - 1);
 	const minutes = $derived(paper ? Math.max(0, Math.ceil((Date.parse(paper.end) - now) / 60000)) : 0);
 	const ended = $derived(sitting.ended || (paper && paper.state !== 'answering' ? paper.state : ''));
+	let room = $state(0);
+	const roomy = $derived(room >= (paper?.questions.length ?? 0) * 27); // each a target of 24 px and a gap
 	const STATUS = { saved: 'Saved', saving: 'Saving …', waiting: 'Not saved yet; keep this page open' };
 
 	onMount(() => {
@@ -51,6 +53,12 @@
 		if (option) sitting.answer(question, option.letter);
 		else if (event.key === 'ArrowRight' && !target.matches('input') && !last) show(sitting.place + 1);
 		else if (event.key === 'ArrowLeft' && !target.matches('input')) show(sitting.place - 1);
+	}
+
+	function look(at: number) {
+		const q = paper?.questions[at];
+		if (at === sitting.place && !leaving) return 'h-6 bg-petrol';
+		return q && sitting.later[q.id] ? 'later h-4' : q?.answer ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]';
 	}
 
 	async function handIn() {
@@ -103,21 +111,30 @@
 	{:else if paper && question}
 		<header class="sticky top-0 z-10 flex items-center gap-4 border-b border-hair bg-sheet px-4 py-2 text-[15px] md:px-6">
 			<b class="hidden md:block">{paper.title}</b>
-			<nav class="flex h-8 min-w-0 flex-1 items-end justify-center gap-[2px] md:gap-[3px]" aria-label="Questions">
-				{#each paper.questions as q, at (q.id)}
-					<button
-						class="flex h-8 min-w-0 max-w-[24px] flex-1 cursor-pointer items-end"
-						title="Question {q.number}: {sitting.later[q.id] ? 'come back to it' : q.answer ? 'answered' : 'open'}"
-						aria-label="Question {q.number}, {q.answer ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
-						aria-current={at === sitting.place && !leaving ? 'step' : undefined}
-						onclick={() => show(at)}
-					>
-						<span
-							class="block w-full rounded-[1px] {at === sitting.place && !leaving ? 'h-7 bg-petrol' : sitting.later[q.id] ? 'later h-4' : q.answer ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]'}"
-						></span>
+			<div class="min-w-0 flex-1" bind:clientWidth={room}>
+				{#if roomy}
+					<nav class="flex h-8 items-end justify-center gap-[3px]" aria-label="Questions">
+						{#each paper.questions as q, at (q.id)}
+							<button
+								class="flex h-8 w-6 flex-none cursor-pointer items-end"
+								title="Question {q.number}: {sitting.later[q.id] ? 'come back to it' : q.answer ? 'answered' : 'open'}"
+								aria-label="Question {q.number}, {q.answer ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
+								aria-current={at === sitting.place && !leaving ? 'step' : undefined}
+								onclick={() => show(at)}
+							>
+								<span class="step block w-full {look(at)}"></span>
+							</button>
+						{/each}
+					</nav>
+				{:else}
+					<button class="flex h-10 w-full cursor-pointer flex-col justify-end" aria-label="Question {question.number} of {paper.questions.length}; show all" onclick={() => (leaving = true)}>
+						<span class="flex w-full items-end gap-[2px]" aria-hidden="true">
+							{#each paper.questions as q, at (q.id)}<span class="step block min-w-0 flex-1 {look(at)}"></span>{/each}
+						</span>
+						<span class="text-[12px] leading-[14px]">{question.number} of {paper.questions.length}</span>
 					</button>
-				{/each}
-			</nav>
+				{/if}
+			</div>
 			<span class="flex-none tabular-nums {minutes <= 5 ? 'font-bold' : ''}">{minutes} min left</span>
 		</header>
 		{#if leaving}
@@ -125,18 +142,16 @@
 				<h1 class="!text-[24px]">
 					{sitting.unanswered.length === 0 ? 'You have answered everything.' : `${sitting.unanswered.length} of ${paper.questions.length} questions are still open.`}
 				</h1>
-				{#if sitting.unanswered.length}
-					<p class="mt-2">Go to one:</p>
-					<div class="mt-2 flex flex-wrap gap-2">
-						{#each sitting.unanswered as q (q.id)}<button class="btn !min-h-[44px] min-w-[48px] justify-center !text-[17px]" onclick={() => show(q.number - 1)}>{q.number}</button>{/each}
-					</div>
-				{/if}
-				{#if paper.questions.some((q) => sitting.later[q.id])}
-					<p class="mt-5">You wanted to come back to:</p>
-					<div class="mt-2 flex flex-wrap gap-2">
-						{#each paper.questions.filter((q) => sitting.later[q.id]) as q (q.id)}<button class="btn !min-h-[44px] min-w-[48px] justify-center !text-[17px]" onclick={() => show(q.number - 1)}>{q.number}</button>{/each}
-					</div>
-				{/if}
+				<div class="mt-5 grid grid-cols-[repeat(auto-fill,minmax(52px,1fr))] gap-2">
+					{#each paper.questions as q (q.id)}
+						<button
+							class="step flex min-h-[46px] cursor-pointer items-center justify-center rounded-[4px] border-[1.5px] text-[17px] {sitting.later[q.id] ? 'later border-relief2' : q.answer ? 'border-relief3 bg-[#dfe8e6]' : 'border-ink bg-sheet font-bold'}"
+							aria-label="Question {q.number}, {q.answer ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
+							onclick={() => show(q.number - 1)}><span class:tag={sitting.later[q.id]}>{q.number}</span></button
+						>
+					{/each}
+				</div>
+				<p class="mt-3 text-[15px] text-ink2">A bold frame is still open{paper.questions.some((q) => sitting.later[q.id]) ? '; stripes are those you wanted to come back to' : ''}.</p>
 				{#if problem}<p class="mt-5 border-l-4 border-vermilion pl-3" role="alert">{problem}</p>{/if}
 				<p class="mt-6 text-ink2">Once handed in, nothing can be changed.</p>
 				<div class="mt-3 flex flex-wrap gap-3">
@@ -188,6 +203,13 @@
 </div>
 
 <style>
+	.step {
+		border-radius: 1px;
+	}
+	.tag {
+		padding: 0 5px;
+		background: #fff;
+	}
 	.later {
 		background: repeating-linear-gradient(135deg, #fff 0 2px, var(--color-relief2) 2px 4px);
 		box-shadow: inset 0 0 0 1px var(--color-relief2);

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
@@ -77,7 +78,7 @@
 {/if}
 {#if overview && overview.standards.length}
 	<div class="grid grid-cols-[270px_minmax(0,1fr)_minmax(0,340px)] items-start gap-3">
-		<section class="sheet frozen max-h-[calc(100vh-130px)]" aria-label="Standards">
+		<section {@attach scrollable} class="sheet frozen max-h-[calc(100vh-130px)]" aria-label="Standards">
 			<StandardTree standards={overview.standards} chosen={query.get('standard') ?? ''} onchoose={(code) => set('standard', code)} />
 		</section>
 		<section class="sheet min-w-0">
@@ -92,7 +93,7 @@
 					{#each overview.grades as grade (grade)}<option value={grade}>grade {grade}</option>{/each}
 				</select>
 			</div>
-			<div class="frozen max-h-[calc(100vh-210px)]">
+			<div {@attach scrollable} class="frozen max-h-[calc(100vh-210px)]">
 				<table class="table-fixed">
 					<thead><tr><th class="w-[86px]">Code</th><th>Text</th><th class="w-[104px]">Standard</th><th class="w-[62px]">Type</th></tr></thead>
 					<tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
@@ -69,7 +70,7 @@
 			<div class="border-b border-hair p-2">
 				<input class="input !mt-0" data-find type="search" placeholder="Find by name or own code" aria-label="Find by name or own code" value={find} oninput={typed} />
 			</div>
-			<div class="frozen max-h-[calc(100vh-210px)]">
+			<div {@attach scrollable} class="frozen max-h-[calc(100vh-210px)]">
 				<table>
 					<thead><tr><th>Name</th><th>Grade</th><th>Own code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead>
 					<tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -31,7 +32,7 @@
 <h1 class="mb-3">{data?.finding ?? ''}</h1>
 <Notice text={problem} />
 {#if data?.tests.length}
-	<section class="sheet frozen">
+	<section {@attach scrollable} class="sheet frozen">
 		<table>
 			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th>First of all</th></tr></thead>
 			<tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -56,7 +57,7 @@
 {#if made}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{made}</p>{/if}
 {#if planning}<PlanForm form={planning === 'new' ? '' : planning} window={chosen?.id ?? ''} onplanned={planned} onleave={() => plan(false)} />{/if}
 {#if data?.sessions.length}
-	<section class="sheet frozen max-h-[calc(100vh-150px)]">
+	<section {@attach scrollable} class="sheet frozen max-h-[calc(100vh-150px)]">
 		<table>
 			<thead><tr><th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Sittings</th><th>State</th></tr></thead>
 			<tbody>

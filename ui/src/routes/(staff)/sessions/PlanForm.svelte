@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -88,7 +89,7 @@
 			</label>
 			<fieldset>
 				<legend class="field">Classes ({classIds.length} chosen; one session each)</legend>
-				<div class="mt-0.5 max-h-44 overflow-auto rounded border border-[#8d9b98] p-1.5">
+				<div {@attach scrollable} class="mt-0.5 max-h-44 overflow-auto rounded border border-[#8d9b98] p-1.5">
 					{#each classes as c (c.id)}
 						<label class="flex cursor-pointer items-center gap-2 px-1 py-0.5 text-[13.5px] hover:bg-wash">
 							<input type="checkbox" value={c.id} bind:group={classIds} />{c.title}<span class="small">{c.school}{c.room ? `, ${c.room}` : ''}</span>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -49,7 +50,7 @@
 	</form>
 {/if}
 {#if data?.forms.length}
-	<section class="sheet frozen">
+	<section {@attach scrollable} class="sheet frozen">
 		<table>
 			<thead><tr><th>Form</th><th>Title for students</th><th>Subject</th><th>Grade</th><th class="n">Items</th><th>State</th><th class="n">Sessions</th></tr></thead>
 			<tbody>

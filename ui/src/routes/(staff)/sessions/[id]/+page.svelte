@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -89,7 +90,7 @@
 			<p class="small mt-2">Students open this address on any device and enter this code with their own.</p>
 		</section>
 	</div>
-	<section class="sheet frozen mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
+	<section {@attach scrollable} class="sheet frozen mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
 		<table>
 			<thead><tr><th>Student</th>{#if data.may_run}<th>Own code</th>{/if}<th>State</th><th class="n">Answered</th><th>Last answer</th><th>Handed in</th>{#if data.may_run}<th></th>{/if}</tr></thead>
 			<tbody>

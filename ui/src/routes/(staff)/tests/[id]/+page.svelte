@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
 	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
@@ -18,6 +19,7 @@
 	let dragged = $state<number | null>(null);
 	let asked = 0;
 	let queue = Promise.resolve();
+	let changes = 0;
 
 	const id = $derived(page.params.id ?? '');
 	const draft = $derived(form !== null && form.published_at === null && staff.may('tests.write'));
@@ -54,16 +56,19 @@
 		if (!form) return;
 		form.items = items;
 		saving = 'Saving …';
+		const mine = ++changes;
 		queue = queue.then(async () => {
-			if (!form) return;
+			if (!form || mine !== changes) return; // a later change carries this one
 			try {
-				form = await body(
+				const saved = await body(
 					api.PUT('/api/forms/{form_id}/items', {
 						params: { path: { form_id: id } },
 						body: { revision: form.revision, items: form.items.map((item) => item.version_id) }
 					})
 				);
-				saving = 'Saved';
+				if (mine === changes) form = saved;
+				else form.revision = saved.revision;
+				saving = mine === changes ? 'Saved' : saving;
 			} catch (error) {
 				problem = said(error);
 				saving = '';
@@ -132,7 +137,7 @@
 						{#each ordered as s (s.code)}<option value={s.code}>{s.code} {s.text} ({s.items})</option>{/each}
 					</select>
 				</div>
-				<div class="frozen max-h-[calc(100vh-220px)]">
+				<div {@attach scrollable} class="frozen max-h-[calc(100vh-220px)]">
 					<table class="table-fixed">
 						<thead><tr><th>In the bank</th><th class="w-[104px]">Standard</th><th class="w-[72px]"></th></tr></thead>
 						<tbody>
@@ -160,7 +165,7 @@
 					{/each}
 				</div>
 			{/if}
-			<div class="frozen max-h-[calc(100vh-190px)]">
+			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]">
 				<table class="table-fixed">
 					<thead><tr><th class="n w-[44px]">No.</th><th>{draft ? 'On the form (drag, or Alt and arrows)' : 'On the form'}</th><th class="w-[104px]">Standard</th>{#if draft}<th class="w-[84px]"></th>{/if}</tr></thead>
 					<tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import { page } from '$app/state';
 	import { said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -42,7 +43,7 @@
 				<ItemTable />
 			{/if}
 		</div>
-		<aside class="sticky top-0 -mt-4 -mr-5 -mb-4 h-screen w-[330px] flex-none overflow-y-auto border-l border-hair bg-sheet p-4 text-[13.5px]" aria-label="Workings">
+		<aside {@attach scrollable} class="sticky top-0 -mt-4 -mr-5 -mb-4 h-screen w-[330px] flex-none overflow-y-auto border-l border-hair bg-sheet p-4 text-[13.5px]" aria-label="Workings">
 			{#if view.item}<ItemPanel item={view.item} />
 			{:else if view.figure}<FigurePanel figure={view.figure} />{/if}
 		</aside>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scrollable } from '$lib/parts/scrollable';
 	import OptionRibbon from '$lib/parts/OptionRibbon.svelte';
 	import { flagWords, percent, reliefColor, short } from '$lib/words/show';
 	import { view, type Item, type Order } from './view.svelte';
@@ -30,7 +31,7 @@
 		<label class="flex items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => view.set({ only: e.currentTarget.checked ? 'look' : null })} /> only the {looks} that want a look</label>
 		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
 	</div>
-	<div class="frozen max-h-[560px]">
+	<div {@attach scrollable} class="frozen max-h-[560px]">
 		<table>
 			<thead><tr><th class="n">Item</th><th>Standard</th><th class="n">Got it</th><th></th><th class="n">Separates</th><th>Answers</th><th>Wants a look because</th></tr></thead>
 			<tbody>

@@ -1,0 +1,193 @@
+"""What several tests share: a small store with a coordinator, a clock to turn, a served folder."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import random
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+from collections.abc import Iterator
+from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.demo.files import Layout, item_sheet, place, roster_files
+from bildung.demo.mathematics import draft_items
+from bildung.services import bank, people, sessions, tests
+from bildung.services.access import Actor, Grant
+from bildung.services.context import Context
+from bildung.services.signin import hash_password
+from bildung.store.models import Enrolment, Federation, Person, Role, SchoolClass, Window
+from bildung.store.store import Store
+
+NOON = datetime(2026, 11, 23, 11, 0, tzinfo=UTC)
+PASSWORD = "for-tests-only"
+
+
+class Clock:
+    def __init__(self) -> None:
+        self.now = NOON
+
+    def __call__(self) -> datetime:
+        return self.now
+
+    def pass_by(self, **time: float) -> None:
+        self.now += timedelta(**time)
+
+
+def small_roster(size: int = 28, grades: tuple[str, ...] = ("5",)) -> dict[str, bytes]:
+    return roster_files(Layout("HM", "Hollin Moor", grades, 1, size, 2026), random.Random(41))
+
+
+def found_federation(db: Session) -> None:
+    """What an installation has before the first import: its name, a window, a coordinator."""
+    db.add(Federation(name="Test Federation", zone="Europe/Berlin"))
+    db.add(Window(name="Autumn", start=date(2026, 9, 14), end=date(2026, 12, 18)))
+    boss = Person(
+        source_id="local:boss", given="Hanne", family="Quill", student=False, username="boss",
+        password_hash=hash_password(PASSWORD),
+    )  # fmt: skip
+    db.add(boss)
+    db.flush()
+    db.add(Role(person_id=boss.id, role="coordinator"))
+
+
+class WorldCase(unittest.TestCase):
+    """A fresh store on disk for each test, with a clock of its own."""
+
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp(prefix="bildung-test-"))
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+        self.clock = Clock()
+        self.ctx = Context(Store(self.folder), self.clock)
+        self.addCleanup(lambda: self.ctx.store.close())
+        self.ctx.store.write(found_federation)
+        with self.ctx.store.read() as db:
+            self.boss_id = db.scalars(select(Person.id).where(Person.username == "boss")).one()
+            self.window_id = db.scalars(select(Window.id)).one()
+        self.boss = Actor(self.boss_id, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+
+    def bring_people(self, files: dict[str, bytes] | None = None) -> None:
+        preview = people.preview_roster(self.ctx, self.boss, files or small_roster())
+        people.apply_roster(self.ctx, self.boss, preview.id)
+
+    def bring_items(self, count: int = 6) -> list[str]:
+        """Items of the demo's makers; returns their codes."""
+        rng = random.Random(7)
+        placed = place(draft_items(rng, "6", count), "T", "Mathematics", "5", rng)
+        preview = bank.preview_items(self.ctx, self.boss, {"items.csv": item_sheet(placed)})
+        bank.apply_items(self.ctx, self.boss, preview.id)
+        self.placed = placed
+        return [item.code for item in placed]
+
+    def make_form(self, name: str = "A form") -> int:
+        items, _ = bank.list_items(self.ctx, self.boss)
+        form = tests.create_form(self.ctx, self.boss, name, "", "Mathematics", "5")
+        form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [i.version_id for i in items])
+        return tests.publish(self.ctx, self.boss, form.id, form.revision).id
+
+    def class_id(self, subject: str = "Mathematics") -> int:
+        with self.ctx.store.read() as db:
+            return db.scalars(select(SchoolClass.id).where(SchoolClass.subject == subject)).first() or 0
+
+    def teacher_of(self, class_id: int) -> Actor:
+        with self.ctx.store.read() as db:
+            person = db.scalars(
+                select(Person).join(Enrolment, Enrolment.person_id == Person.id).where(
+                    Enrolment.class_id == class_id, Enrolment.role == "teacher"
+                )
+            ).one()  # fmt: skip
+            return Actor(person.id, person.name, (Grant("teacher", person.school_id),), 0, "")
+
+    def codes_of(self, class_id: int) -> list[str]:
+        with self.ctx.store.read() as db:
+            found = db.scalars(
+                select(Person.code).join(Enrolment, Enrolment.person_id == Person.id)
+                .where(Enrolment.class_id == class_id, Enrolment.role == "student").order_by(Person.id)
+            )  # fmt: skip
+            return [code for code in found if code]
+
+    def open_session(self, size: int = 28, items: int = 6) -> sessions.SessionDetail:
+        """People, items, a published form and a session that is open now."""
+        self.bring_people(small_roster(size))
+        self.bring_items(items)
+        form = self.make_form()
+        ids = sessions.schedule(
+            self.ctx, self.boss, form, self.window_id, [self.class_id()], "", None, NOON - timedelta(minutes=5),
+            NOON + timedelta(hours=1),
+        )  # fmt: skip
+        return sessions.get_session(self.ctx, self.boss, ids[0])
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Served:
+    """A server process on a folder, that can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder, self.port = folder, free_port()
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder), "--port", str(self.port)],
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, env={**os.environ, "PYTHONUNBUFFERED": "1"},
+        )  # fmt: skip
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            with contextlib.suppress(OSError):
+                urllib.request.urlopen(f"{self.address}/api/welcome", timeout=2).close()
+                return
+            time.sleep(0.1)
+        raise AssertionError("the server did not start within a minute")
+
+    def kill(self) -> None:
+        """At once, as a power cut would."""
+        assert self.process is not None
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+    def stop(self) -> None:
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            try:
+                self.process.wait(15)
+            except subprocess.TimeoutExpired:
+                self.process.kill()
+
+
+@contextlib.contextmanager
+def served_folder() -> Iterator[Served]:
+    """A new installation with a coordinator to sign in as, served."""
+    folder = Path(tempfile.mkdtemp(prefix="bildung-served-"))
+    store = Store(folder)
+    store.write(found_federation)
+    store.close()
+    people = [{"name": "Hanne Quill", "role": "coordinator", "username": "boss", "password": PASSWORD}]
+    (folder / "demo.json").write_text(json.dumps({"people": people}))
+    server = Served(folder)
+    try:
+        server.start()
+        yield server
+    finally:
+        server.stop()
+        shutil.rmtree(folder, ignore_errors=True)

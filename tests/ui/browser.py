@@ -1,0 +1,52 @@
+"""Debian's Chromium through Playwright, and the accessibility check of every page."""
+
+from __future__ import annotations
+
+import shutil
+import unittest
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from tests.support import Served
+
+ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+class BrowserCase(unittest.TestCase):
+    playwright: Playwright
+    browser: Browser
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        path = shutil.which("chromium")
+        assert path, "chromium is missing; ./bildung test prepares it"
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=path, args=ARGUMENTS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+
+    def page(self, server: Served, width: int = 1280, height: int = 800) -> Page:
+        """A new browser of its own at the door; any error on its console fails the test."""
+        context = self.browser.new_context(viewport={"width": width, "height": height}, reduced_motion="reduce")
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(20_000)
+        self.errors: list[str] = []
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.goto(server.address)
+        return page
+
+    def tearDown(self) -> None:
+        self.assertEqual(getattr(self, "errors", []), [], "no script failed on a page")
+
+
+def check_accessible(case: unittest.TestCase, page: Page) -> None:
+    """No violation of WCAG 2.2 A and AA that axe-core can find."""
+    page.wait_for_load_state("networkidle") if "/sessions/" not in page.url else page.wait_for_timeout(300)
+    found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]})
+    said = [f"{v['id']}: {v['help']} at {v['nodes'][0]['target']}" for v in found.response["violations"]]
+    case.assertEqual(said, [], f"accessibility of {page.url}")
