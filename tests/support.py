@@ -71,7 +71,7 @@ class WorldCase(unittest.TestCase):
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
         self.clock = Clock()
         self.ctx = Context(Store(self.folder), self.clock)
-        self.addCleanup(lambda: self.ctx.store.close())
+        self.addCleanup(self.ctx.store.close)
         self.ctx.store.write(found_federation)
         with self.ctx.store.read() as db:
             self.boss_id = db.scalars(select(Person.id).where(Person.username == "boss")).one()

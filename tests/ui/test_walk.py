@@ -12,7 +12,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-import httpx
+import httpx2 as httpx
 from playwright.sync_api import Page, expect
 
 from bildung.demo.samples import sample_files
@@ -179,7 +179,9 @@ class Walk(BrowserCase):
             if at == 7:  # left open, noticed at the end
                 phone.get_by_role("button", name="Take the answer back").or_(
                     phone.get_by_label("Your answer, a number")
-                ).first.evaluate("e => e.tagName === 'BUTTON' ? e.click() : (e.value = '', e.dispatchEvent(new Event('input', {bubbles: true})))")
+                ).first.evaluate(
+                    "e => e.tagName === 'BUTTON' ? e.click() : (e.value = '', e.dispatchEvent(new Event('input', {bubbles: true})))"
+                )
                 given[item] = ""
             phone.get_by_role("button", name="Finish" if at == 11 else "Next", exact=True).click()
         expect(phone.get_by_role("heading", level=1)).to_have_text("1 of 12 questions are still open.")
@@ -198,7 +200,10 @@ class Walk(BrowserCase):
         self.assertTrue(finding.inner_text().startswith(f"Item {number} probably carries a wrong key"))
         expect(finding).to_contain_text("27 sat the 12 items, 1 absent.")
         check_accessible(self, page)
-        keys = {row["code"]: row["key"] for row in csv.DictReader(io.StringIO(with_wrong_key(sample_files()["items.csv"])[0].decode()))}
+        keys = {
+            row["code"]: row["key"]
+            for row in csv.DictReader(io.StringIO(with_wrong_key(sample_files()["items.csv"])[0].decode()))
+        }
         points = [[float(answers[code] == keys[code]) for code in self.form] for answers in self.answers.values()]
         alpha, rests = work_out(points)
         expect(finding.get_by_role("button", name=f".{round(alpha * 100):02d}")).to_be_visible()

@@ -10,6 +10,7 @@ from typing import Any
 
 from fastapi import FastAPI
 from fastapi.concurrency import run_in_threadpool
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from bildung.api import bank, pages, people, problems, quality, sessions, signin, sit, tests
@@ -40,17 +41,10 @@ class BoundedBody:
             message = await receive()
             seen += len(message.get("body", b""))
             if seen > MAX_BODY:
-                response = problems.problem(413, "Too large", f"at most {MAX_BODY // 2**20} MB are taken at once")
-                await response(scope, receive, send)
-                raise _TooLarge
+                raise HTTPException(413, f"at most {MAX_BODY // 2**20} MB are taken at once")
             return message
 
-        with contextlib.suppress(_TooLarge):
-            await self.app(scope, bounded, send)
-
-
-class _TooLarge(Exception):
-    pass
+        await self.app(scope, bounded, send)
 
 
 def create_app(ctx: Context) -> FastAPI:

@@ -13,6 +13,7 @@ from bildung.core.errors import Refused
 from bildung.formats.problem import ImportProblem
 from bildung.services.errors import Problem
 
+TITLES = {404: "Not found", 405: "Not found", 413: "Too large"}
 log = logging.getLogger("bildung")
 
 
@@ -42,11 +43,9 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def http(request: Request, error: HTTPException) -> JSONResponse:
-        return problem(
-            error.status_code, "Not found" if error.status_code == 404 else "Not accepted", str(error.detail)
-        )
+        return problem(error.status_code, TITLES.get(error.status_code, "Not accepted"), str(error.detail))
 
     @app.exception_handler(Exception)
     def unforeseen(request: Request, error: Exception) -> JSONResponse:
-        log.exception("unforeseen error at %s", request.url.path)
+        log.error("unforeseen error at %s", request.url.path, exc_info=error)
         return problem(500, "Something went wrong here", "nothing was changed; try again, or tell the coordinator")

@@ -190,7 +190,7 @@ def _sit(
     with ctx.store.read() as db:
         window = db.scalars(select(Window).where(Window.name == name, Window.start == opens)).one().id
         versions = dict(
-            db.execute(select(Item.code, ItemVersion.id).join(ItemVersion)).tuples().all()
+            db.execute(select(Item.code, ItemVersion.id).join(ItemVersion)).all()
         )  # fmt: skip
         classes = list(
             db.scalars(

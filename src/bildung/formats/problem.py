@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False)
 class ImportProblem(Exception):
     """line and column count from 1; column may be the column's name. allowed: what would be accepted."""
 

@@ -314,7 +314,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             db.execute(
                 select(Response.sitting_id, func.count()).join(Sitting, Sitting.id == Response.sitting_id)
                 .where(Sitting.session_id == session_id, Response.answer != "").group_by(Response.sitting_id)
-            ).tuples().all()
+            ).all()
         )  # fmt: skip
         rows = db.execute(
             select(Sitting, Person).join(Person, Person.id == Sitting.person_id)

@@ -103,7 +103,7 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:
                 select(FormItem.id, ItemVersion.kind, ItemVersion.options)
                 .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
                 .where(FormItem.form_id == session.form_id)
-            ).tuples()
+            )
         }
         acknowledged: list[str] = []
         refused: list[tuple[str, str]] = []

@@ -63,10 +63,8 @@ def forms_finding(forms: list[FormLine]) -> str:
 def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
     scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
-        items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).tuples().all())
-        used = dict(
-            db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).tuples().all()
-        )
+        items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).all())
+        used = dict(db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).all())
         forms = db.scalars(select(Form).order_by(Form.published_at.is_not(None), Form.name)).all()
         return [
             FormLine(f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0))

@@ -124,11 +124,12 @@ def _distribution_free(alpha: float, s: float | None) -> Interval | None:
 
 def _alpha_without(matrix: FloatArray, t: float, v: float) -> tuple[float | None, ...]:
     k = matrix.shape[0]
+    without: list[float | None] = [None] * k
     if k < 3:
-        return (None,) * k
+        return tuple(without)
     own = np.diag(matrix)
     left = v - 2 * matrix.sum(axis=0) + own
-    without: list[float | None] = [
+    without = [
         alpha_from(t - float(gone), float(rest), k - 1) if rest > 1e-12 else None
         for gone, rest in zip(own, left, strict=True)
     ]

@@ -81,7 +81,7 @@
 {#if staff.me}
 	<a href="#page" class="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-sheet focus:p-2">To the page</a>
 	<div class="flex min-h-screen flex-col">
-		<header class="flex h-[52px] items-stretch bg-paper">
+		<header class="flex h-[52px] items-stretch bg-sheet">
 			<a href="/start" class="ground flex w-[140px] flex-none items-center gap-2 pb-[17px] pl-4 text-[17px] font-bold"><img src="/mark.svg" width="24" height="24" alt="" />Bildung</a>
 			{#if staff.calendar}<YearLine calendar={staff.calendar} chosen={chosen?.id ?? null} onchoose={choose} />{:else}<span class="ground flex-1"></span>{/if}
 			<div class="ground flex flex-none items-center gap-0.5 px-3 pb-[17px] text-[13px] text-ink2">

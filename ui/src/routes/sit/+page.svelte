@@ -55,6 +55,11 @@
 		else if (event.key === 'ArrowLeft' && !target.matches('input')) show(sitting.place - 1);
 	}
 
+	function overview() {
+		leaving = true;
+		window.scrollTo(0, 0);
+	}
+
 	function look(at: number) {
 		const q = paper?.questions[at];
 		if (at === sitting.place && !leaving) return 'h-6 bg-petrol';
@@ -127,7 +132,7 @@
 						{/each}
 					</nav>
 				{:else}
-					<button class="flex h-10 w-full cursor-pointer flex-col justify-end" aria-label="Question {question.number} of {paper.questions.length}; show all" onclick={() => (leaving = true)}>
+					<button class="flex h-10 w-full cursor-pointer flex-col justify-end" aria-label="Question {question.number} of {paper.questions.length}; show all" onclick={overview}>
 						<span class="flex w-full items-end gap-[2px]" aria-hidden="true">
 							{#each paper.questions as q, at (q.id)}<span class="step block min-w-0 flex-1 {look(at)}"></span>{/each}
 						</span>
@@ -195,8 +200,8 @@
 					{#if sitting.later[question.id]}Marked{:else}<span class="md:hidden">Later</span><span class="hidden md:inline">Come back to it</span>{/if}
 				</button>
 				<span class="ml-auto text-[14px] {sitting.status === 'waiting' ? 'font-bold text-vermilion' : 'text-ink2'}" role="status">{sitting.refused ? sitting.refused : STATUS[sitting.status]}</span>
-				{#if !last}<button class="btn hidden !min-h-[46px] !px-4 !text-[17px] md:inline-flex" onclick={() => (leaving = true)}>Finish</button>{/if}
-				<button class="btn primary !min-h-[46px] !px-6 !text-[17px]" onclick={() => (last ? (leaving = true) : show(sitting.place + 1))}>{last ? 'Finish' : 'Next'}</button>
+				{#if !last}<button class="btn hidden !min-h-[46px] !px-4 !text-[17px] md:inline-flex" onclick={overview}>Finish</button>{/if}
+				<button class="btn primary !min-h-[46px] !px-6 !text-[17px]" onclick={() => (last ? overview() : show(sitting.place + 1))}>{last ? 'Finish' : 'Next'}</button>
 			</footer>
 		{/if}
 	{/if}

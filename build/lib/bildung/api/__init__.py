@@ -1,1 +1,0 @@
-"""FastAPI routers and Pydantic schemas: translate, call one service, translate back."""

@@ -1,1 +1,0 @@
-"""The computation: NumPy and SciPy only; no web, database, files or clock."""

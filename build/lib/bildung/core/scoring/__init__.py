@@ -1,1 +1,0 @@
-"""Rules from an answer to points."""

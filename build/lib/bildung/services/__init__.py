@@ -1,1 +1,0 @@
-"""One module per job a person does. Each function takes who asks first; access is its first line."""

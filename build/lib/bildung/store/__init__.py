@@ -1,1 +1,0 @@
-"""The data folder: SQLite through SQLAlchemy, one writer, many readers."""

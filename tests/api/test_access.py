@@ -1,0 +1,214 @@
+"""Every route with every role against a written table; a new route without a rule fails."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from fastapi.testclient import TestClient
+from sqlalchemy import select
+
+from bildung.api.app import create_app
+from bildung.services.signin import hash_password
+from bildung.store.models import Person
+from tests.support import PASSWORD, WorldCase
+
+# who gets past the door of a route (what they see behind it is a matter of scope, tested with the services)
+EVERYBODY = {"nobody", "student", "coordinator", "teacher", "proctor"}
+STAFF = {"coordinator", "teacher", "proctor"}
+MAY: dict[str, set[str]] = {
+    "welcome": EVERYBODY, "signIn": EVERYBODY, "joinSession": EVERYBODY,
+    "leaveSitting": {"student"}, "paper": {"student"}, "saveAnswers": {"student"}, "handIn": {"student"},
+    "signOut": STAFF, "me": STAFF,
+    "listPeople": {"coordinator", "teacher"}, "peopleOverview": {"coordinator", "teacher"},
+    "previewPeople": {"coordinator"}, "applyPeople": {"coordinator"},
+    "listItems": {"coordinator", "teacher"}, "bankOverview": {"coordinator", "teacher"},
+    "previewItems": {"coordinator"}, "applyItems": {"coordinator"},
+    "listForms": {"coordinator", "teacher"}, "getForm": {"coordinator", "teacher"},
+    "createForm": {"coordinator"}, "setFormItems": {"coordinator"}, "publishForm": {"coordinator"},
+    "calendar": STAFF, "listSessions": STAFF, "getSession": STAFF, "sessionEvents": STAFF,
+    "createWindow": {"coordinator"}, "sessionChoices": {"coordinator"}, "scheduleSessions": {"coordinator"},
+    "closeSession": STAFF, "markSitting": STAFF,
+    "listSat": {"coordinator", "teacher"}, "quality": {"coordinator", "teacher"}, "workings": {"coordinator", "teacher"},
+    "curves": {"coordinator", "teacher"}, "givenAnswers": {"coordinator", "teacher"},
+}  # fmt: skip
+
+
+class ApiCase(WorldCase):
+    """The application in this process, with a browser of each role."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.session = self.open_session(size=4, items=4).session
+        self.app = create_app(self.ctx)
+        self.teacher = self.teacher_of(self.class_id())
+
+        def passwords(db: Any) -> None:
+            for person in db.scalars(
+                select(Person).where(Person.source_id.in_(("HM-P01",)) | (Person.id == self.teacher.person_id))
+            ):
+                person.password_hash = hash_password(PASSWORD)
+
+        self.ctx.store.write(passwords)
+        with self.ctx.store.read() as db:
+            self.names = {
+                "coordinator": "boss",
+                "teacher": db.get_one(Person, self.teacher.person_id).username or "",
+                "proctor": db.scalars(select(Person.username).where(Person.source_id == "HM-P01")).one() or "",
+            }
+        self.code = self.codes_of(self.class_id())[0]
+
+    def client(self, role: str) -> TestClient:
+        client = TestClient(self.app, raise_server_exceptions=False)
+        if role == "student":
+            answer = client.post("/api/sit/join", json={"session_code": self.session.code, "own_code": self.code})
+        elif role in self.names:
+            answer = client.post("/api/signin", json={"username": self.names[role], "password": PASSWORD})
+        else:
+            return client
+        assert answer.status_code == 200, answer.text
+        client.headers["x-bildung-csrf"] = answer.json()["csrf"]
+        return client
+
+
+class Routes(ApiCase):
+    def routes(self) -> list[tuple[str, str, str]]:
+        document = self.app.openapi()
+        return [
+            (entry["operationId"], method.upper(), path)
+            for path, methods in document["paths"].items() for method, entry in methods.items()
+        ]  # fmt: skip
+
+    def test_every_route_stands_in_the_table(self) -> None:
+        self.assertEqual({name for name, _, _ in self.routes()}, set(MAY))
+
+    def test_every_role_on_every_route(self) -> None:
+        """Refused at the door is 401 or 403; anything else means that the role got in."""
+        last = {"signOut": 1, "handIn": 1, "leaveSitting": 2}
+        for role in sorted(EVERYBODY):
+            client = self.client(role)
+            for name, method, path in sorted(self.routes(), key=lambda r: last.get(r[0], 0)):
+                if name == "sessionEvents" and role in MAY[name]:
+                    continue  # a stream that stays open; its door is that of getSession, see below
+                answer = client.request(method, re.sub(r"{\w+}", "999999", path), json={} if method != "GET" else None)
+                allowed = answer.status_code not in (401, 403)
+                self.assertEqual(
+                    allowed, role in MAY[name], f"{role} {method} {path}: {answer.status_code} {answer.text[:200]}"
+                )
+                self.assertLess(answer.status_code, 500, f"{method} {path}")
+
+    def test_a_write_without_the_token_of_the_page_is_refused(self) -> None:
+        client = self.client("coordinator")
+        del client.headers["x-bildung-csrf"]
+        answer = client.post("/api/forms", json={"name": "x"})
+        self.assertEqual(
+            (answer.status_code, answer.json()["detail"]), (403, "the page is out of date; reload it and try again")
+        )
+
+    def test_signing_in_from_another_site_is_refused(self) -> None:
+        client = TestClient(self.app)
+        answer = client.post(
+            "/api/signin", json={"username": "boss", "password": PASSWORD}, headers={"sec-fetch-site": "cross-site"}
+        )
+        self.assertEqual(answer.status_code, 403)
+
+    def test_a_signed_out_cookie_opens_nothing(self) -> None:
+        client = self.client("coordinator")
+        cookie = client.cookies["bildung_staff"]
+        client.post("/api/signout")
+        again = TestClient(self.app, cookies={"bildung_staff": cookie})
+        self.assertEqual(again.get("/api/me").status_code, 401)
+
+    def test_a_wrong_password_says_no_more_than_that(self) -> None:
+        said = {
+            TestClient(self.app).post("/api/signin", json={"username": name, "password": "wrong"}).json()["detail"]
+            for name in ("boss", "nobody-here")
+        }
+        self.assertEqual(said, {"name and password do not belong together"})
+
+    def test_sessions_of_others_are_as_if_they_were_not_there(self) -> None:
+        proctor = self.client("proctor")
+        self.assertEqual(proctor.get(f"/api/sessions/{self.session.id}").status_code, 404)
+        self.assertEqual(proctor.get(f"/api/sessions/{self.session.id}/events").status_code, 404)
+        self.assertEqual(proctor.get("/api/sessions").json()["sessions"], [])
+
+
+class StudentSees(ApiCase):
+    def test_never_keys_points_codes_or_other_names(self) -> None:
+        client = self.client("student")
+        text = client.get("/api/sit/paper").text
+        paper = client.get("/api/sit/paper").json()
+        self.assertEqual(set(paper["questions"][0]), {"id", "number", "kind", "stem", "options", "answer"})
+        for word in ("key", "points", "BAF-", "T-01"):
+            self.assertNotIn(word, text)
+        with self.ctx.store.read() as db:
+            others = db.scalars(select(Person).where(Person.student.is_(True), Person.code != self.code)).all()
+        self.assertFalse([p.family for p in others if p.name in text])
+
+    def test_an_answer_sent_is_there_after_a_reload_and_handing_in_twice_is_a_conflict(self) -> None:
+        client = self.client("student")
+        paper = client.get("/api/sit/paper").json()
+        message = {
+            "id": "0123456789",
+            "question": paper["questions"][0]["id"],
+            "answer": "A",
+            "takeover": paper["takeover"],
+            "sequence": 1,
+        }
+        if paper["questions"][0]["kind"] == "numeric":
+            message["answer"] = "12"
+        receipt = client.post("/api/sit/answers", json={"answers": [message]}).json()
+        self.assertEqual(receipt["acknowledged"], ["0123456789"])
+        self.assertEqual(client.get("/api/sit/paper").json()["questions"][0]["answer"], message["answer"])
+        self.assertEqual(client.post("/api/sit/hand-in").status_code, 204)
+        answer = client.post("/api/sit/hand-in")
+        self.assertEqual((answer.status_code, answer.headers["content-type"]), (409, "application/problem+json"))
+        self.assertIn("handed in already; nothing was changed", answer.json()["detail"])
+
+
+class Problems(ApiCase):
+    def test_each_is_one_sentence_with_its_place(self) -> None:
+        client = self.client("coordinator")
+        for answer, status, said in (
+            (
+                client.post("/api/people/imports", files=[("files", ("users.csv", b"\xff", "text/csv"))]),
+                422,
+                "users.csv",
+            ),
+            (
+                client.post("/api/bank/imports", files=[("files", ("i.csv", b"code,type\n", "text/csv"))]),
+                422,
+                "i.csv, line 1: no column stem, key",
+            ),
+            (
+                client.post("/api/sit/join", json={"session_code": "NOSUCH", "own_code": "X"}),
+                422,
+                "no session with this code",
+            ),
+            (client.get("/api/forms/none"), 404, "no such form"),
+            (client.get("/api/nowhere"), 404, "no such address"),
+            (client.post("/api/forms", json={"title": 3}), 422, "name: Field required"),
+            (client.get("/api/people", params={"limit": "many"}), 422, "limit"),
+        ):
+            body = answer.json()
+            self.assertEqual((answer.status_code, body["status"]), (status, status), answer.text)
+            self.assertIn(said, body["detail"])
+            self.assertNotIn("Traceback", answer.text)
+
+    def test_a_body_past_the_limit_is_cut_off(self) -> None:
+        client = self.client("coordinator")
+        answer = client.post(
+            "/api/people/imports",
+            content=(b"x" * 2**20 for _ in range(80)),
+            headers={"content-type": "multipart/form-data; boundary=b"},
+        )
+        self.assertEqual((answer.status_code, answer.json()["detail"]), (413, "at most 65 MB are taken at once"))
+
+    def test_pages_carry_a_strict_policy_and_never_leave_their_folder(self) -> None:
+        client = TestClient(self.app)
+        answer = client.get("/sessions/3")
+        policy = answer.headers["content-security-policy"]
+        self.assertIn("default-src 'none'", policy)
+        self.assertNotIn("unsafe-inline", policy.split("style-src")[0])
+        for path in ("/../pyproject.toml", "/..%2f..%2fpyproject.toml", "/%2e%2e/%2e%2e/pyproject.toml"):
+            self.assertNotIn("build-system", client.get(path).text)

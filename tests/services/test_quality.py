@@ -1,0 +1,164 @@
+"""Item quality on the demo: the planted findings come out, denominators are right, access holds."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import unittest
+from datetime import timedelta
+from pathlib import Path
+
+from sqlalchemy import func, select, text
+
+from bildung.demo.make import make_demo, school_year
+from bildung.services import quality, sessions
+from bildung.services.access import Actor, Grant
+from bildung.services.context import Context
+from bildung.services.errors import NotAllowed, NotFound
+from bildung.store.models import Form, Person, PlannedSession, Response, Sitting
+from bildung.store.store import Store
+from tests.support import NOON, Clock
+
+
+def tables(ctx: Context) -> dict[str, list[tuple[object, ...]]]:
+    """People, items and answers: what the seed decides."""
+    with ctx.store.read() as db:
+        return {
+            "people": [
+                tuple(r) for r in db.execute(select(Person.source_id, Person.given, Person.family, Person.code))
+            ],
+            "states": [tuple(r) for r in db.execute(select(Sitting.person_id, Sitting.state).order_by(Sitting.id))],
+            "answers": [
+                tuple(r) for r in db.execute(select(Response.sitting_id, Response.form_item_id, Response.answer))
+            ],
+        }
+
+
+class Demo(unittest.TestCase):
+    ctx: Context
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = Path(tempfile.mkdtemp())
+        cls.ctx = Context(Store(cls.folder), Clock())
+        make_demo(cls.ctx)
+        with cls.ctx.store.read() as db:
+            cls.boss = Actor(
+                db.scalars(select(Person.id).where(Person.username == "coordinator")).one(),
+                "B",
+                (Grant("coordinator", None),),
+                0,
+                "",
+            )
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.ctx.store.close()
+        shutil.rmtree(cls.folder, ignore_errors=True)
+
+    def judged(self, name: str, actor: Actor | None = None, sessions: list[int] | None = None) -> quality.Judged:
+        sat = next(s for s in quality.list_sat(self.ctx, self.boss) if s.form == name)
+        return quality.judge(self.ctx, actor or self.boss, sat.form_id, sat.window_id, sessions or [])
+
+    def test_everybody_sat_two_forms_of_34_items(self) -> None:
+        found = quality.list_sat(self.ctx, self.boss)
+        self.assertEqual(len(found), 6)
+        self.assertEqual({s.items for s in found}, {34})
+        self.assertEqual({s.sat + s.absent for s in found}, {120})
+
+    def test_the_planted_wrong_key_is_the_first_thing_said_and_the_only_problem(self) -> None:
+        first = quality.list_sat(self.ctx, self.boss)[0]
+        self.assertEqual(first.form, "Autumn mathematics 6")
+        judged = self.judged("Autumn mathematics 6")
+        self.assertTrue(judged.finding[0].text.startswith("Item 14 probably carries a wrong key"))
+        problems = [
+            (j.form.name, i.item.name)
+            for s in quality.list_sat(self.ctx, self.boss)
+            if (j := self.judged(s.form))
+            for i in j.analysis.items
+            if any(f.weight == "problem" for f in i.flags)
+        ]
+        self.assertEqual(problems, [("Autumn mathematics 6", "M6-14")])
+
+    def test_the_planted_idle_distractor_is_noted(self) -> None:
+        item = self.judged("Autumn reading 7").analysis.items[8]
+        self.assertIn("idle_distractor", {flag.flag for flag in item.flags})
+
+    def test_absent_students_are_in_no_denominator(self) -> None:
+        judged = self.judged("Autumn mathematics 6")
+        counts = judged.analysis.counts
+        with self.ctx.store.read() as db:
+            absent = db.scalar(
+                select(func.count())
+                .select_from(Sitting)
+                .join(PlannedSession)
+                .join(Form)
+                .where(Form.name == "Autumn mathematics 6", Sitting.state == "absent")
+            )
+        self.assertEqual(counts["absent"], absent)
+        self.assertGreater(counts["absent"], 0)
+        self.assertEqual(judged.analysis.distribution.n, 120 - counts["absent"])
+        for item in judged.analysis.items:
+            self.assertEqual(item.figures.n + item.figures.n_not_reached, 120 - counts["absent"])
+
+    def test_one_class_alone_counts_its_own(self) -> None:
+        judged = self.judged("Autumn mathematics 6")
+        one = self.judged("Autumn mathematics 6", sessions=[judged.sessions[0][0]])
+        self.assertEqual(one.analysis.counts["rows"], 24)
+
+    def test_teachers_of_the_course_see_figures_of_the_grade_and_names_of_their_own(self) -> None:
+        with self.ctx.store.read() as db:
+            person = db.scalars(select(Person).where(Person.source_id == "BM-TM01")).one()
+        teacher = Actor(person.id, person.name, (Grant("teacher", person.school_id),), 0, "")
+        judged = self.judged("Autumn mathematics 6", teacher)
+        self.assertEqual(judged.analysis.counts["rows"], 120)
+        sat = next(s for s in quality.list_sat(self.ctx, self.boss) if s.form == "Autumn mathematics 6")
+        mine = quality.given_answers(self.ctx, teacher, sat.form_id, sat.window_id, [], "M6-01")
+        self.assertEqual({g.klass for g in mine}, {"Mathematics 6.1", "Mathematics 6.2"})
+        with self.assertRaises(NotFound):
+            self.judged("Autumn reading 8", teacher)
+        with self.assertRaises(NotAllowed):
+            self.judged("Autumn mathematics 6", Actor(person.id, "P", (Grant("proctor", None),), 0, ""))
+
+    def test_a_void_sitting_leaves_and_the_cache_notices(self) -> None:
+        judged = self.judged("Autumn mathematics 7")
+        before = judged.analysis.distribution.n
+        session = judged.sessions[0][0]
+        detail = sessions.get_session(self.ctx, self.boss, session)
+        sitting = next(s for s in detail.sittings if s.state == "handed_in")
+        sessions.mark(self.ctx, self.boss, session, sitting.id, "void", "copied")
+        self.assertEqual(self.judged("Autumn mathematics 7").analysis.distribution.n, before - 1)
+        sessions.mark(self.ctx, self.boss, session, sitting.id, "back")
+        self.assertEqual(self.judged("Autumn mathematics 7").analysis.distribution.n, before)
+
+    def test_a_corrected_key_rescores_what_was_sat(self) -> None:
+        """The next scoring of a version is in force at once, for answers given before it."""
+        before = self.judged("Autumn mathematics 8").analysis.items[0].figures.p
+        self.ctx.store.write(
+            lambda db: db.execute(
+                text(
+                    "INSERT INTO scoring (item_version_id, number, key, points, created_at) SELECT v.id, 2, "
+                    "'A|B|C|D', 1, '2026-01-01' FROM item_version v JOIN item i ON i.id = v.item_id WHERE i.code = 'M8-01'"
+                )
+            )
+        )
+        after = self.judged("Autumn mathematics 8").analysis.items[0].figures.p
+        self.assertLess(before or 0, 0.99)
+        self.assertGreater(after or 0, 0.9)
+
+    def test_the_same_seed_makes_the_same_federation(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder, ignore_errors=True)
+        again = Context(Store(folder), Clock())
+        self.addCleanup(again.store.close)
+        make_demo(again)
+        mine, theirs = tables(self.ctx), tables(again)
+        self.assertEqual(mine["people"], theirs["people"])
+        self.assertEqual(mine["answers"], theirs["answers"])
+        self.assertEqual(mine["states"], theirs["states"])
+
+    def test_the_last_window_is_over_on_any_day_of_the_year(self) -> None:
+        for shift in range(0, 400, 7):
+            day = (NOON + timedelta(days=shift)).date()
+            year = school_year(day)
+            self.assertLess(year.windows[year.last][2], day)
