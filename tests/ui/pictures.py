@@ -1,0 +1,121 @@
+"""Takes the pictures of docs/screenshots from the demo data: `python -m tests.ui.pictures [FOLDER]`."""
+
+from __future__ import annotations
+
+import random
+import shutil
+import sys
+import tempfile
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import httpx2 as httpx
+from playwright.sync_api import Page, sync_playwright
+
+from bildung.cli import _make
+from tests.support import Served
+from tests.ui.browser import ARGUMENTS
+
+TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
+VIEWS = {
+    "item-quality-tests": "/quality",
+    "item-quality": "/quality/1/4",
+    "bank": "/bank?item=M6-14",
+    "test": "/tests/1",
+    "sessions": "/sessions",
+    "people": "/people",
+}
+
+
+def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
+    """Reading 7.2 at its test now: most are answering, some have handed in."""
+    with httpx.Client(base_url=server.address) as client:
+        token = client.post("/api/signin", json={"username": "coordinator", "password": "low-tide"}).json()
+        client.headers["x-bildung-csrf"] = token["csrf"]
+        choices = client.get("/api/sessions/choices").json()
+        now = datetime.now(UTC)
+        made = client.post(
+            "/api/sessions",
+            json={
+                "form_id": next(f["id"] for f in choices["forms"] if f["name"].endswith("reading 7")),
+                "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
+                "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 7.2")],
+                "start": (now - timedelta(minutes=9)).isoformat(), "end": (now + timedelta(minutes=51)).isoformat(),
+            },
+        ).raise_for_status()  # fmt: skip
+        detail = client.get(f"/api/sessions/{made.json()['ids'][0]}").json()
+    rng = random.Random(1)
+    for sitting in detail["sittings"][2:18]:
+        with httpx.Client(base_url=server.address) as student:
+            codes = {"session_code": detail["session"]["code"], "own_code": sitting["code"]}
+            student.headers["x-bildung-csrf"] = student.post("/api/sit/join", json=codes).json()["csrf"]
+            paper = student.get("/api/sit/paper").json()
+            count = rng.randrange(3, 35)
+            student.post(
+                "/api/sit/answers",
+                json={"answers": [
+                    {"id": f"picture-{sitting['id']}-{q['number']}", "question": q["id"], "answer": "B",
+                     "takeover": paper["takeover"], "sequence": q["number"]}
+                    for q in paper["questions"][:count]
+                ]},
+            ).raise_for_status()  # fmt: skip
+            if count > 28:
+                student.post("/api/sit/hand-in")
+    return detail["session"]["id"], detail
+
+
+def sit(page: Page, server: Served, codes: tuple[str, str]) -> None:
+    page.goto(server.address)
+    page.get_by_label("Session code").fill(codes[0])
+    page.get_by_label("Your own code").fill(codes[1])
+    page.get_by_role("button", name="Start").click()
+    page.wait_for_selector("#question")
+    for at in range(7):
+        page.locator("label").nth(at % 4).click()
+        if at == 3:
+            page.locator("footer button").nth(1).click()
+        page.get_by_role("button", name="Next").click()
+    page.locator("label").nth(1).click()
+    page.get_by_text("Saved", exact=True).wait_for()
+
+
+def main(target: Path) -> None:
+    folder = Path(tempfile.mkdtemp()) / "demo"
+    _make(folder)
+    server = Served(folder)
+    server.start()
+    try:
+        with sync_playwright() as play:
+            browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
+
+            def page(width: int = 1280, height: int = 800) -> Page:
+                return browser.new_context(viewport={"width": width, "height": height}).new_page()
+
+            staff = page()
+            staff.goto(server.address)
+            staff.get_by_text("Hanne Quill").wait_for()
+            staff.screenshot(path=target / "door.png")
+            staff.get_by_text("Hanne Quill").click()
+            staff.wait_for_url("**/quality**")
+            for name, path in VIEWS.items():
+                staff.goto(server.address + path)
+                staff.wait_for_load_state("networkidle")
+                staff.screenshot(path=target / f"{name}.png")
+            session, detail = open_a_session(server)
+            for at, (name, width, height) in enumerate((("sitting-phone", 360, 740), ("sitting", 1280, 800))):
+                student = page(width, height)
+                sit(student, server, (detail["session"]["code"], detail["sittings"][at]["code"]))
+                student.screenshot(path=target / f"{name}.png")
+            staff.goto(f"{server.address}/sessions/{session}")
+            staff.get_by_text("live", exact=True).wait_for()
+            staff.wait_for_timeout(500)
+            staff.screenshot(path=target / "session.png")
+            browser.close()
+    finally:
+        server.stop()
+        shutil.rmtree(folder.parent, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else TARGET)
