@@ -31,12 +31,19 @@ def decimal(value: float | None, places: int = 2) -> str:
     return "–" if value is None else f"{value:.{places}f}".replace("-", "−")
 
 
+def coefficient(value: float | None, places: int = 2) -> str:
+    """A correlation or reliability: no zero before the point, as on the pages."""
+    return (
+        decimal(value, places).replace("0.", ".", 1) if value is not None and abs(value) < 1 else decimal(value, places)
+    )
+
+
 def percent(value: float | None) -> str:
     return "–" if value is None else f"{100 * value:.0f} %"
 
 
 def _between(interval: tuple[float, float] | None, places: int = 2) -> str:
-    return "–" if interval is None else f"{decimal(interval[0], places)} to {decimal(interval[1], places)}"
+    return "–" if interval is None else f"{coefficient(interval[0], places)} to {coefficient(interval[1], places)}"
 
 
 TEST_FIGURES = ("counts", "mean", "sd", "alpha", "sem", "ceiling", "sound")
@@ -88,17 +95,17 @@ def _of_test(analysis: TestAnalysis, figure: str) -> Workings:
         result, why = decimal(spread.sd, 1), spread.why.get("sd")
         numbers = (("mean", decimal(spread.mean)), ("students, N", str(spread.n)))
     elif figure == "alpha":
-        counted, result, why = trust.n, decimal(trust.alpha), trust.why.get("alpha")
+        counted, result, why = trust.n, coefficient(trust.alpha), trust.why.get("alpha")
         numbers = (
             ("items, k", str(spread.k)), ("sum of the items' variances, T", decimal(trust.sum_item_variances, 3)),
             ("variance of the total, V", decimal(trust.total_variance, 3)),
             ("95 % interval", _between(trust.alpha_ci95)), ("interval by", trust.alpha_ci_method or "–"),
-            ("KR-21", decimal(trust.kr21)), ("Guttman λ₂", decimal(trust.lambda2)),
-            ("split half, stepped up", decimal(trust.split_half)), ("omega", decimal(trust.omega)),
+            ("KR-21", coefficient(trust.kr21)), ("Guttman λ₂", coefficient(trust.lambda2)),
+            ("split half, stepped up", coefficient(trust.split_half)), ("omega", coefficient(trust.omega)),
         )  # fmt: skip
     elif figure == "sem":
         result, why = decimal(analysis.sem, 1), trust.why.get("alpha")
-        numbers = (("sd", decimal(spread.sd, 3)), ("alpha", decimal(trust.alpha, 3)))
+        numbers = (("sd", decimal(spread.sd, 3)), ("alpha", coefficient(trust.alpha, 3)))
     elif figure == "ceiling":
         result = percent(spread.ceiling)
         numbers = (("students, N", str(spread.n)), ("share at 0", percent(spread.floor)))
@@ -117,7 +124,7 @@ def _limits(analysis: TestAnalysis) -> tuple[Number, ...]:
     s = analysis.settings
     return (
         ("watch line", percent(s.watch_line)), ("very hard below", percent(s.very_hard)),
-        ("very easy above", percent(s.very_easy)), ("weak below", decimal(s.weak_r)),
+        ("very easy above", percent(s.very_easy)), ("weak below", coefficient(s.weak_r)),
         ("students needed for correlations", str(s.least_relation)),
     )  # fmt: skip
 
@@ -150,18 +157,18 @@ def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workin
     why = f.why.get(figure)
     if figure == "r_rest":
         numbers = (("students", str(f.n_r)), ("95 % interval", _between(f.r_rest_ci95)),
-                   ("with the item left in the total", decimal(f.r_total)))  # fmt: skip
+                   ("with the item left in the total", coefficient(f.r_total)))  # fmt: skip
     elif figure == "d27":
         numbers = (("students in each end group", decimal(UPPER_SHARE * f.n_r, 1)),)
     elif figure == "biserial":
-        numbers = (("r", decimal(f.r_rest)), ("p", decimal(f.p)))
+        numbers = (("r", coefficient(f.r_rest)), ("p", coefficient(f.p)))
     else:
         counted = analysis.reliability.n
-        numbers = (("alpha with it", decimal(analysis.reliability.alpha, 3)),)
+        numbers = (("alpha with it", coefficient(analysis.reliability.alpha, 3)),)
         if value is None:
             why = analysis.reliability.why.get("alpha", "too few items, or no variance is left")
     places = 3 if figure == "alpha_without" else 2
-    return Workings(FIGURES[figure], decimal(value, places), numbers, counted, tuple(out), (), why)
+    return Workings(FIGURES[figure], coefficient(value, places), numbers, counted, tuple(out), (), why)
 
 
 def _percents(interval: tuple[float, float] | None) -> str:
