@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import argparse
+import importlib
+import os
 import shutil
 import sys
 import time
 from pathlib import Path
 
 ROOT = Path(__file__).parents[2]
+COMMANDS = {
+    "analyse": "item, distractor and test analysis of a response file",
+    "growth": "norm scores and growth of a score file",
+    "bench": "the project's own benchmarks",
+}
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -29,10 +36,33 @@ def main(arguments: list[str] | None = None) -> int:
         "contract", help="write the API's OpenAPI document", epilog="example: ./bildung contract ui/openapi.json"
     )
     contract.add_argument("file", type=Path)
-    given = parser.parse_args(arguments)
+    words = sys.argv[1:] if arguments is None else arguments
+    for name, text in COMMANDS.items():
+        # a command's own module is read only when it is the one that was asked for
+        module = importlib.import_module(f"bildung.commands.{name}") if words[:1] == [name] else None
+        own = commands.add_parser(name, help=text, epilog=module.EXAMPLE if module else None)
+        if module:
+            module.arguments(own)
+    given = parser.parse_args(words)
+    if given.command in COMMANDS:
+        return _run(given)
     if given.command == "contract":
         return _contract(given.file)
     return _serve(given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False))
+
+
+def _run(given: argparse.Namespace) -> int:
+    """A command without a server; whatever is wrong with its input is one line and status 2."""
+    from bildung.core.errors import Refused
+    from bildung.formats.problem import ImportProblem
+
+    try:
+        return int(importlib.import_module(f"bildung.commands.{given.command}").run(given))
+    except BrokenPipeError:  # whoever read our output has read enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+    except (ImportProblem, Refused) as error:
+        return fail(" ".join(str(error).split()), 2)
 
 
 def fail(message: str, status: int = 1) -> int:

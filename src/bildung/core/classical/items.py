@@ -60,7 +60,7 @@ def item_statistics(joint: Joint) -> ItemStatistics:
         p_all = mean * n / (n + not_reached) / item.points
         spread = float(everybody @ (points - mean) ** 2)
         sd = math.sqrt(spread / (n - 1)) if n > 1 else None
-        if _right_or_wrong(joint):
+        if right_or_wrong(joint):
             p_ci95 = wilson(float(everybody[points > 0].sum()), n)
         else:
             interval = mean_interval(mean, sd or 0.0, n, 0.0, item.points)
@@ -87,7 +87,7 @@ def item_statistics(joint: Joint) -> ItemStatistics:
     r_rest_ci95 = None if r_rest is None else fisher_interval(r_rest, n_r)
     if r_rest_ci95 is None:
         why["r_rest_ci95"] = why.get("r_rest", "too few students")
-    if not _right_or_wrong(joint):
+    if not right_or_wrong(joint):
         why["biserial"] = "the item is not scored right or wrong"
     elif r_rest is None:
         why["biserial"] = why["r_rest"]
@@ -108,7 +108,7 @@ def item_statistics(joint: Joint) -> ItemStatistics:
     )  # fmt: skip
 
 
-def _right_or_wrong(joint: Joint) -> bool:
+def right_or_wrong(joint: Joint) -> bool:
     """Whether the item is a 0/1 item: scored right or wrong, whatever its points."""
     if joint.item.kind != "points":
         return True

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray
-from bildung.core.classical.joint import OTHER, Joint, weighted_correlation
+from bildung.core.classical.joint import OTHER, Joint
 from bildung.core.classical.ranks import slices
 from bildung.core.responses import FIRST, OMITTED
 
@@ -36,57 +36,62 @@ class OptionRow:
 def option_table(joint: Joint) -> tuple[OptionRow, ...]:
     """Rows in option order (written answers: most frequent first, "other" last), then omitted."""
     rows = len(joint.labels) + FIRST
-    table: list[OptionRow] = []
-    maximum = joint.item.points
-    wide = rows - joint.merged
-    others = np.zeros(rows, dtype=np.bool_)
     order = list(range(FIRST, rows))
+    wide = rows - joint.merged
     if joint.item.kind == "points":
         order.sort(key=lambda row: float(joint.points[row]))
     elif joint.item.kind != "choice":
         order.sort(key=lambda row: (row >= wide, -joint.everybody[row], joint.labels[row - FIRST]))
-    for row in order:
-        if row >= wide:
-            others[row] = True
-            continue
-        label = joint.labels[row - FIRST]
-        table.append(_row(joint, label, "answer", bool(joint.points[row] >= maximum), _only(rows, row)))
-    if others.any():
-        table.append(_row(joint, OTHER, "answer", False, others))
+    found: list[tuple[str, str, bool, list[int]]] = [
+        (joint.labels[row - FIRST], "answer", bool(joint.points[row] >= joint.item.points), [row])
+        for row in order if row < wide
+    ]  # fmt: skip
+    if joint.merged:
+        found.append((OTHER, "answer", False, list(range(wide, rows))))
     if joint.item.kind == "multiple":
         for option in joint.item.options:
-            chosen = np.zeros(rows, dtype=np.bool_)
-            chosen[FIRST:] = [option in label.split("+") for label in joint.labels]
-            table.append(_row(joint, option, "option", option in joint.item.keys, chosen))
-    table.append(_row(joint, "", "answer", False, _only(rows, OMITTED)))
-    return tuple(table)
+            chosen = [FIRST + at for at, label in enumerate(joint.labels) if option in label.split("+")]
+            found.append((option, "option", option in joint.item.keys, chosen))
+    found.append(("", "answer", False, [OMITTED]))
+    return _figures(joint, found)
 
 
-def _only(rows: int, row: int) -> BoolArray:
-    chosen = np.zeros(rows, dtype=np.bool_)
-    chosen[row] = True
-    return chosen
-
-
-def _row(joint: Joint, option: str, kind: str, is_key: bool, chosen: BoolArray) -> OptionRow:
-    met = joint.reached_rows
-    n_all = int(joint.everybody[met].sum())
-    n = int(joint.everybody[chosen].sum())
-    weights = joint.weights
-    picked = np.where(chosen[:, None], weights, 0.0)
-    n_r = int(picked.sum())
-    mean_total = mean_rest = r_rest = None
-    if n_r:
-        earned = joint.scores.level_earned[None, :]
-        mean_total = float((picked * earned).sum()) / n_r
-        mean_rest = float((picked * (earned - joint.points[:, None])).sum()) / n_r
-    if joint.n_r >= 4:
-        r_rest = weighted_correlation(weights, chosen[:, None].astype(np.float64), joint.rest)
-    fifths: tuple[float | None, ...] = (None,) * 5
-    if joint.n_r:
+def _figures(joint: Joint, found: list[tuple[str, str, bool, list[int]]]) -> tuple[OptionRow, ...]:
+    """All rows of the table at once: each is a sum of rows of the joint count."""
+    chosen = np.zeros((len(found), joint.points.size))
+    for at, (*_, rows) in enumerate(found):
+        chosen[at, rows] = 1.0
+    weights, total = joint.weights, joint.weights.sum()
+    reached = int(joint.everybody[joint.reached_rows].sum())
+    n = chosen @ joint.everybody
+    n_r = chosen @ weights.sum(axis=1)
+    earned = chosen @ (weights @ joint.scores.level_earned)
+    own = chosen @ (weights.sum(axis=1) * joint.points)
+    r_rest: list[float | None] = [None] * len(found)
+    if total >= 4:
+        centre = float((weights * joint.rest).sum() / total)
+        off = weights * (joint.rest - centre)
+        spread = float((off * (joint.rest - centre)).sum() / total)
+        together = chosen @ off.sum(axis=1) / total
+        share = n_r / total
+        if spread > 1e-12 * max(1.0, float(np.abs(joint.rest).max()) ** 2):
+            r_rest = [
+                max(-1.0, min(1.0, float(c / math.sqrt(spread * q * (1 - q))))) if 1e-12 < q < 1 - 1e-12 else None
+                for c, q in zip(together, share, strict=True)
+            ]
+    fifths = np.zeros((len(found), 5))
+    sizes = np.zeros(5)
+    if total:
         by_level = weights.sum(axis=0)
         parts = slices(by_level, joint.scores.standing, FIFTHS)
-        size = parts @ by_level
-        held = parts @ picked.sum(axis=0)
-        fifths = tuple(float(h / s) if s > 0 else None for h, s in zip(held, size, strict=True))
-    return OptionRow(option, kind, is_key, n, n_r, n / n_all if n_all else None, mean_total, mean_rest, r_rest, fifths)
+        sizes = parts @ by_level
+        fifths = (chosen @ weights) @ parts.T / np.where(sizes > 0, sizes, 1.0)
+    return tuple(
+        OptionRow(
+            option, kind, is_key, int(n[at]), int(n_r[at]), float(n[at]) / reached if reached else None,
+            float(earned[at] / n_r[at]) if n_r[at] else None,
+            float((earned[at] - own[at]) / n_r[at]) if n_r[at] else None,
+            r_rest[at], tuple(float(v) if s > 0 else None for v, s in zip(fifths[at], sizes, strict=True)),
+        )
+        for at, (option, kind, is_key, _) in enumerate(found)
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""The commands that need no server: one module each, imported only when asked for."""

@@ -1,0 +1,171 @@
+"""`./bildung growth`: norm scores and growth of a score file, without a server."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from collections.abc import Sequence
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from bildung.commands.files import read_bytes, write_whole
+from bildung.core.growth.cohort import Growth, Matched, by_group, growth
+from bildung.core.norms import NormTable, normal_curve_equivalents, stanines
+from bildung.formats.problem import ImportProblem
+from bildung.formats.scores import Score, read_correlations, read_norms, read_scores
+
+EXAMPLE = "example: ./bildung growth SCORES.csv --from Autumn --to Winter --norms NORMS.csv --by class --json OUT.json"
+
+SHOWN = 20
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument(
+        "scores",
+        type=Path,
+        metavar="SCORES.csv",
+        help="student, grade, window, week, score; optional subject, se, school, class",
+    )
+    parser.add_argument("--from", dest="start", required=True, metavar="WINDOW")
+    parser.add_argument("--to", dest="end", required=True, metavar="WINDOW")
+    parser.add_argument("--norms", type=Path, metavar="NORMS.csv", help="moments or percentile points")
+    parser.add_argument("--correlations", type=Path, metavar="R.csv", help="subject, grade, from_week, to_week, r")
+    parser.add_argument("--by", metavar="COLUMN", default=None, help="groups to report, such as class")
+    parser.add_argument("--json", type=Path, metavar="OUT.json")
+
+
+def run(given: argparse.Namespace) -> int:
+    file = str(given.scores)
+    scores = read_scores(file, read_bytes(given.scores), given.by)
+    windows = sorted({s.window for s in scores})
+    for window in (given.start, given.end):
+        if window not in windows:
+            raise ImportProblem(file, f"no window {window}", f"there are {', '.join(windows)}", column="window")
+    if given.start == given.end:
+        raise ImportProblem(file, f"{given.start} twice", "two different windows", column="window")
+    norms = _norms(given)
+    document: dict[str, Any] = {"matched": 0, "unmatched": [], "students": [], "groups": []}
+    sources: dict[str, Any] = {}
+    for subject in sorted({s.subject for s in scores}):
+        mine = [s for s in scores if s.subject == subject]
+        starts = {s.student: s for s in mine if s.window == given.start}
+        ends = {s.student: s for s in mine if s.window == given.end}
+        both = [(starts[id], ends[id]) for id in starts if id in ends]
+        for here, other, window in ((starts, ends, given.end), (ends, starts, given.start)):
+            document["unmatched"] += [
+                {"student": id, "subject": subject, "why": f"no score in {window}"} for id in here if id not in other
+            ]
+        if not both:
+            continue
+        m = _matched(both)
+        found = growth(subject, m, norms, _by_grade(starts.values()), _by_grade(ends.values()))
+        document["matched"] += len(both)
+        document["students"] += _students(subject, both, found)
+        if given.by:
+            groups = by_group(found, m, [end.group for _, end in both])
+            document["groups"] += [
+                {"subject": subject, "group": name, **_without_se(asdict(g))} for name, g in groups.items()
+            ]
+        sources[subject] = _source(norms, subject, both, found)
+    # one subject: as a plain pair; several: the weakest that any figure rests on
+    document["source"] = {
+        name: "table" if sources and all(s[name] == "table" for s in sources.values()) else "local"
+        for name in ("status", "correlation")
+    }
+    document["notes"] = [note for s in sources.values() for note in s["notes"]]
+    if given.json:
+        write_whole(given.json, _json(document).encode())
+    print(f"{document['matched']} matched, {len(document['unmatched'])} without a score in one of the windows.")
+    for group in document["groups"][:SHOWN]:
+        gain = f"{group['mean_gain']:+.1f}".replace("-", "−")
+        print(f"  {group['subject']} {group['group']}: {group['n']} students, mean gain {gain}".replace("   ", "  "))
+    if len(document["groups"]) > SHOWN:
+        print(f"  and {len(document['groups']) - SHOWN} more groups in the JSON")
+    for note in document["notes"]:
+        print(f"  {note}")
+    return 0
+
+
+def _norms(given: argparse.Namespace) -> NormTable | None:
+    if given.correlations and not given.norms:
+        raise ImportProblem(str(given.correlations), "correlations without norms", "--norms beside --correlations")
+    if not given.norms:
+        return None
+    correlations = None
+    if given.correlations:
+        correlations = read_correlations(str(given.correlations), read_bytes(given.correlations))
+    return read_norms(str(given.norms), read_bytes(given.norms), correlations)
+
+
+def _matched(both: Sequence[tuple[Score, Score]]) -> Matched:
+    first, last = [a for a, _ in both], [b for _, b in both]
+    return Matched(
+        [s.grade for s in first], [s.grade for s in last], np.array([s.score for s in first]),
+        np.array([s.score for s in last]), np.array([s.week for s in first]), np.array([s.week for s in last]),
+        np.array([s.se for s in first]), np.array([s.se for s in last]),
+    )  # fmt: skip
+
+
+def _by_grade(scores: Any) -> dict[str, Any]:
+    by_grade: dict[str, list[float]] = {}
+    for score in scores:
+        by_grade.setdefault(score.grade, []).append(score.score)
+    return {grade: np.array(values) for grade, values in by_grade.items()}
+
+
+def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) -> list[dict[str, Any]]:
+    nce = normal_curve_equivalents(found.end_z)
+    stanine = stanines(found.end_rank)
+    lines = []
+    for at, (start, end) in enumerate(both):
+        known, sgp, error = bool(found.known[at]), float(found.sgp[at]), float(found.gains.error[at])
+        line: dict[str, Any] = {
+            "student": start.student, "subject": subject, "start": start.score, "end": end.score,
+            "gain": float(found.gains.gain[at]), "gain_se": error or None, "held": bool(found.held[at]),
+            "start_pr": float(found.start_rank[at]), "end_pr": float(found.end_rank[at]), "end_nce": float(nce[at]),
+            "end_stanine": int(stanine[at]), "expected": float(found.expected[at]) if known else None,
+            "residual_gain": float(found.residual[at]) if known else None,
+            "like_start_percentile": float(found.like_start[at]) if known else None, "sgp": int(sgp) if sgp else None,
+        }  # fmt: skip
+        why = {
+            name: found.why[start.grade, key]
+            for name, key in (("expected", "expected"), ("sgp", "sgp")) if line[name] is None and (start.grade, key) in found.why
+        }  # fmt: skip
+        if not error:
+            why["gain_se"] = "a score has no standard error"
+        lines.append(line | {"why": why})
+    return lines
+
+
+def _source(
+    norms: NormTable | None, subject: str, both: Sequence[tuple[Score, Score]], found: Growth
+) -> dict[str, Any]:
+    local = sorted({start.grade for start, _ in both} - {g for g, s in found.sources.items() if s == "table"})
+    notes = []
+    if norms is not None and norms.correlations and local:
+        notes.append(f"{subject or 'grades'} {', '.join(local)}: no correlation in the table; expected gains are local")
+    if found.rough:
+        notes.append(
+            f"{subject or 'grades'} {', '.join(found.rough)}: growth percentiles are rough (under 1,000 students)"
+        )
+    notes += [f"{subject} grade {grade}: {figure} missing, {why}".strip() for (grade, figure), why in found.why.items()]
+    return {
+        "status": "local" if norms is None else "table",
+        "correlation": "local" if local else "table",
+        "notes": notes,
+    }
+
+
+def _without_se(group: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in group.items() if name != "shrunken_se"}
+
+
+def _json(document: dict[str, Any]) -> str:
+    students = document.pop("students")
+    head = json.dumps(document, allow_nan=False)
+    document["students"] = students
+    lines = ",\n".join(json.dumps(s, allow_nan=False) for s in students)
+    return f'{head[:-1]}, "students": [\n{lines}\n]}}\n'

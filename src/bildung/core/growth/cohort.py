@@ -1,0 +1,129 @@
+"""Everything about growth between two windows in one subject, from matched scores."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from bildung.core.arrays import FloatArray, IntArray
+from bildung.core.errors import Refused
+from bildung.core.growth.expected import expected_from_table, expected_locally
+from bildung.core.growth.gains import Gains, gains
+from bildung.core.growth.groups import GroupGrowth, group_growth
+from bildung.core.growth.percentiles import ROUGH, growth_percentiles
+from bildung.core.norms import NormTable, local_standing, standing_in_table
+
+UNKNOWN = 0
+
+
+@dataclass(frozen=True)
+class Matched:
+    """Students with a score in both windows. All arrays (n,). start_grade is what cohorts are made of."""
+
+    start_grade: Sequence[str]
+    end_grade: Sequence[str]
+    start: FloatArray
+    end: FloatArray
+    start_week: FloatArray
+    end_week: FloatArray
+    start_error: FloatArray
+    end_error: FloatArray
+
+
+@dataclass
+class Growth:
+    """All (n,). known: 1 where an expectation could be made. sgp: 0 where there is none. why: grade and
+    figure to the reason that it is missing. sources: expectation by start grade."""
+
+    gains: Gains
+    start_rank: FloatArray
+    end_rank: FloatArray
+    end_z: FloatArray
+    held: FloatArray
+    expected: FloatArray
+    residual: FloatArray
+    like_start: FloatArray
+    known: IntArray
+    sgp: FloatArray
+    sd_start: FloatArray
+    sources: dict[str, str] = field(default_factory=dict)
+    rough: list[str] = field(default_factory=list)
+    why: dict[tuple[str, str], str] = field(default_factory=dict)
+
+
+def growth(
+    subject: str,
+    m: Matched,
+    norms: NormTable | None,
+    start_scores: dict[str, FloatArray],
+    end_scores: dict[str, FloatArray],
+) -> Growth:
+    """start_scores, end_scores: by grade, all scores of the windows, for local ranks. Refused for weeks or
+    grades that the norm table lacks."""
+    n = m.start.size
+    z = [np.zeros(n) for _ in range(8)]
+    out = Growth(
+        gains(m.start, m.end, m.start_error, m.end_error), z[0], z[1], z[2], z[3], z[4], z[5], z[6],
+        np.zeros(n, dtype=np.int64), z[7], np.full(n, float(m.start.std(ddof=1)) if n > 1 else 0.0),
+    )  # fmt: skip
+    pairs = np.array([f"{a}\0{b}" for a, b in zip(m.start_grade, m.end_grade, strict=True)])
+    for pair in sorted(set(pairs.tolist())):
+        first, last = pair.split("\0")
+        _place(out, subject, m, np.flatnonzero(pairs == pair), first, last, norms, start_scores, end_scores)
+    grades = np.array(list(m.start_grade))
+    for grade in sorted(set(m.start_grade)):
+        mine = np.flatnonzero(grades == grade)
+        unknown = mine[out.known[mine] == 0]
+        if unknown.size:
+            _locally(out, m, unknown, grade)
+        try:
+            found = growth_percentiles(m.start[mine], m.end[mine])
+            out.sgp[mine] = found.sgp
+            if mine.size < ROUGH:
+                out.rough.append(grade)
+        except Refused as error:
+            out.why[grade, "sgp"] = str(error)
+    return out
+
+
+def _place(
+    out: Growth, subject: str, m: Matched, mine: IntArray, first: str, last: str, norms: NormTable | None,
+    start_scores: dict[str, FloatArray], end_scores: dict[str, FloatArray],
+) -> None:  # fmt: skip
+    """Standing at both ends, and the expectation where the table has a correlation."""
+    start_key, end_key = (subject, first), (subject, last)
+    if norms is None or (not norms.has(start_key) and not norms.moments and not norms.points):
+        a = local_standing(start_scores[first], m.start[mine])
+        b = local_standing(end_scores[last], m.end[mine])
+    else:
+        a = standing_in_table(norms, start_key, m.start[mine], m.start_week[mine])
+        b = standing_in_table(norms, end_key, m.end[mine], m.end_week[mine])
+        if start_key in norms.moments:
+            what = f"the norm table for {subject or 'the subject'}, grade {first},"
+            out.sd_start[mine] = [norms.moments[start_key].at(float(w), what)[1] for w in m.start_week[mine]]
+        if start_key in norms.correlations:
+            e = expected_from_table(
+                norms, start_key, end_key, m.start[mine], m.end[mine], m.start_week[mine], m.end_week[mine], a, b
+            )
+            out.expected[mine], out.residual[mine] = e.score, e.residual
+            out.like_start[mine], out.known[mine] = e.like_start_percentile, 1
+            out.sources[first] = e.source
+    out.start_rank[mine], out.end_rank[mine], out.end_z[mine] = a.ranks, b.ranks, b.z
+    out.held[mine] = a.held | b.held
+
+
+def _locally(out: Growth, m: Matched, mine: IntArray, grade: str) -> None:
+    try:
+        e = expected_locally(m.start[mine], m.end[mine])
+    except Refused as error:
+        out.why[grade, "expected"] = str(error)
+        return
+    out.expected[mine], out.residual[mine] = e.score, e.residual
+    out.like_start[mine], out.known[mine] = e.like_start_percentile, 1
+    out.sources[grade] = e.source
+
+
+def by_group(out: Growth, m: Matched, labels: Sequence[str]) -> dict[str, GroupGrowth]:
+    return group_growth(labels, m.start, m.end, out.residual, out.known, out.like_start, out.sd_start)

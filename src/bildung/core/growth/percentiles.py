@@ -1,0 +1,73 @@
+"""Student growth percentiles from a cohort (after Betebenner 2009)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import BSpline
+
+from bildung.core.arrays import FloatArray
+from bildung.core.errors import Refused
+from bildung.core.growth.quantile import quantile_regression
+
+LEAST, ROUGH = 200, 1_000
+TAUS = (np.arange(100) + 0.5) / 100
+DEGREE = 3
+
+
+@dataclass(frozen=True)
+class GrowthPercentiles:
+    """sgp (n,): 1..99. taus (100,), coefficients (100, p), knots: what fitted quantiles are drawn from.
+    rough: whether the cohort is under 1,000."""
+
+    sgp: FloatArray
+    taus: FloatArray
+    coefficients: FloatArray
+    knots: FloatArray
+    rough: bool
+
+    def quantiles(self, start: FloatArray) -> FloatArray:
+        """(starts, 100): fitted end scores, made monotone by rearrangement for drawing."""
+        return np.sort(basis(start, self.knots) @ self.coefficients.T, axis=1)
+
+
+def knots_of(start: FloatArray) -> FloatArray:
+    """Full knot vector: interior at the 20th, 40th, 60th and 80th percentiles, coinciding ones dropped."""
+    low, high = float(start.min()), float(start.max())
+    inner = np.unique(np.percentile(start, (20, 40, 60, 80)))
+    inner = inner[(inner > low) & (inner < high)]
+    return np.concatenate([np.full(DEGREE + 1, low), inner, np.full(DEGREE + 1, high)])
+
+
+def basis(start: FloatArray, knots: FloatArray) -> FloatArray:
+    """(n, p): cubic B-splines that add to one; held at the ends of the range."""
+    held = np.clip(start, knots[0], knots[-1])
+    dense: FloatArray = BSpline.design_matrix(held, knots, DEGREE).toarray()
+    return dense
+
+
+def growth_percentiles(start: FloatArray, end: FloatArray) -> GrowthPercentiles:
+    """start, end: (n,) of one cohort. Students with the same pair of scores are one weighted point, so that
+    whole-number scores are quick and the order of rows cannot matter. Refused under 200."""
+    n = start.size
+    if n < LEAST:
+        raise Refused(f"{n} students of this grade; growth percentiles need {LEAST}")
+    if float(start.max() - start.min()) <= 1e-9 * max(1.0, float(np.abs(start).max())):
+        raise Refused("all start scores are equal")
+    pairs, place, weights = np.unique(np.column_stack([start, end]), axis=0, return_inverse=True, return_counts=True)
+    knots = knots_of(start)
+    x, y, w = basis(pairs[:, 0], knots), pairs[:, 1], weights.astype(np.float64)
+    used = (w[:, None] * x).sum(axis=0) > 1e-9  # a spline that no start reaches cannot be fitted
+    x = x[:, used]
+    sd = float(end.std(ddof=1)) or 1.0
+    centre = float(end.mean())
+    scaled = (y - centre) / sd
+    below = np.zeros(y.size)
+    coefficients = np.zeros((TAUS.size, used.size))
+    for at, tau in enumerate(TAUS):
+        beta = quantile_regression(x, scaled, w, float(tau))
+        below += x @ beta <= scaled + 1e-6
+        coefficients[at, used] = beta * sd + centre  # splines add to one, so a shift is a shift of each
+    sgp = np.clip(below, 1, 99)[place.reshape(-1)]
+    return GrowthPercentiles(sgp, TAUS, coefficients, knots, n < ROUGH)
