@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.interpolate import BSpline
+from scipy.linalg import qr
 
 from bildung.core.arrays import FloatArray
 from bildung.core.errors import Refused
@@ -58,16 +59,19 @@ def growth_percentiles(start: FloatArray, end: FloatArray) -> GrowthPercentiles:
     pairs, place, weights = np.unique(np.column_stack([start, end]), axis=0, return_inverse=True, return_counts=True)
     knots = knots_of(start)
     x, y, w = basis(pairs[:, 0], knots), pairs[:, 1], weights.astype(np.float64)
-    used = (w[:, None] * x).sum(axis=0) > 1e-9  # a spline that no start reaches cannot be fitted
-    x = x[:, used]
+    # with few distinct starts the splines depend on each other: fit on as many as are independent
+    pivots = qr(x, mode="economic", pivoting=True)
+    rank = int((np.abs(np.diag(pivots[1])) > 1e-8 * np.abs(pivots[1][0, 0])).sum())
+    fitted_on = x[:, np.sort(pivots[2][:rank])]
+    back = np.linalg.pinv(x)  # from fitted values to coefficients of all splines
     sd = float(end.std(ddof=1)) or 1.0
     centre = float(end.mean())
     scaled = (y - centre) / sd
     below = np.zeros(y.size)
-    coefficients = np.zeros((TAUS.size, used.size))
+    coefficients = np.zeros((TAUS.size, x.shape[1]))
     for at, tau in enumerate(TAUS):
-        beta = quantile_regression(x, scaled, w, float(tau))
-        below += x @ beta <= scaled + 1e-6
-        coefficients[at, used] = beta * sd + centre  # splines add to one, so a shift is a shift of each
+        fitted = fitted_on @ quantile_regression(fitted_on, scaled, w, float(tau))
+        below += fitted <= scaled + 1e-6
+        coefficients[at] = back @ (fitted * sd + centre)
     sgp = np.clip(below, 1, 99)[place.reshape(-1)]
     return GrowthPercentiles(sgp, TAUS, coefficients, knots, n < ROUGH)
