@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray
+from bildung.core.arrays import FloatArray, IntArray
 from bildung.core.classical.covariances import Covariances, covariances
 from bildung.core.classical.distribution import Distribution, distribution
 from bildung.core.classical.flags import Flag, judge
@@ -18,7 +18,7 @@ from bildung.core.classical.ranks import mid_ranks
 from bildung.core.classical.reliability import Reliability, reliability
 from bildung.core.classical.scores import Scores, score
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.responses import Item, ResponseTable, Status
+from bildung.core.responses import FIRST, OMITTED, Item, ResponseTable, Status
 
 
 @dataclass(frozen=True)
@@ -54,6 +54,16 @@ class TestAnalysis:
             if found.item.name == name:
                 return found
         raise KeyError(name)
+
+    def who_gave(self, name: str) -> dict[str, IntArray]:
+        """Rows (among the counted) of those who gave each distinct answer to an item, however rare; "" omitted it.
+        KeyError for an item that there is not."""
+        answers = next(
+            a for i, a in zip(self.table.items, self.table.answers, strict=True) if i is self.item(name).item
+        )
+        found = {label: np.flatnonzero(answers.codes == FIRST + at) for at, label in enumerate(answers.labels)}
+        found[""] = np.flatnonzero(answers.codes == OMITTED)
+        return {label: rows.astype(np.int64) for label, rows in found.items() if rows.size}
 
     @property
     def percentile_ranks(self) -> FloatArray:
