@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from bildung.services import sessions, signin, sitting
+from bildung.services import packing, sessions, signin, sitting
 from bildung.services.access import Sitter
 from bildung.services.errors import Conflict, Invalid, TooMany
 from bildung.services.sitting import Answer
-from bildung.store.models import PlannedSession, Response, ResponseEvent, Sitting
+from bildung.store.models import PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
 from tests.support import WorldCase
 
 
@@ -238,6 +238,39 @@ class HandingIn(SittingCase):
         self.join(2)
         with self.assertRaisesRegex(Conflict, "has started"):
             sessions.mark(self.ctx, self.boss, self.session.id, self.sitting_id(2), "absent")
+
+    def test_a_void_taken_back_after_closing_counts_with_what_was_answered(self) -> None:
+        me = self.join()
+        sitting.save(self.ctx, me, [self.message(me, 1, "B", 1)])
+        sessions.mark(self.ctx, self.boss, self.session.id, self.sitting_id(0), "void", "a phone")
+        sessions.close(self.ctx, self.boss, self.session.id)
+        sessions.mark(self.ctx, self.boss, self.session.id, self.sitting_id(0), "back")
+        self.assertEqual(self.state(), "handed_in")
+
+    def test_packed_answers_are_those_that_were_given(self) -> None:
+        sitters = [self.join(at) for at in range(4)]
+        for at, me in enumerate(sitters):
+            for number in range(1, 6):
+                if (at + number) % 4:
+                    sitting.save(self.ctx, me, [self.message(me, number, "ABCD"[(at + number) % 4], number)])
+
+        def cells(found: list[packing.Pack]) -> list[list[str]]:
+            p = found[0]
+            return [
+                ["", *p.labels[item]][code]
+                for item, row in zip(p.form_items, p.codes, strict=True)
+                for code in row.tolist()
+            ]  # type: ignore[misc]
+
+        with self.ctx.store.read() as db:
+            before = packing.packs(db, [self.session.id])
+            self.assertIsNone(db.get(PackedAnswers, self.session.id), "open sessions are read as they are")
+        sessions.close(self.ctx, self.boss, self.session.id)
+        self.ctx.store.write(lambda db: db.execute(text("DELETE FROM response")))
+        with self.ctx.store.read() as db:
+            after = packing.packs(db, [self.session.id])
+        self.assertEqual(cells(after), cells(before))
+        self.assertEqual(after[0].sittings.tolist(), before[0].sittings.tolist())
 
     def sitting_id(self, at: int) -> int:
         detail = sessions.get_session(self.ctx, self.boss, self.session.id)

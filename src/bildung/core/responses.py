@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 
 import numpy as np
+import numpy.typing as npt
 
 from bildung.core.arrays import BoolArray, CodeArray, FloatArray, IntArray
 from bildung.core.errors import Refused
@@ -120,6 +121,29 @@ def code_column(item: Item, rule: Rule, cells: Sequence[str | None]) -> Answers:
     points = np.array([rule.points(label) for label in labels], dtype=np.float64)
     narrow: CodeArray = codes.astype(np.uint8) if FIRST + len(labels) <= 256 else codes
     return Answers(narrow, tuple(labels), points)
+
+
+def merge_columns(item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]]) -> Answers:
+    """One item's answers from several blocks of coded cells.
+
+    parts: by block the cells' distinct texts, and codes (students,): 0 blank, n the n-th text.
+    Each text is looked at once, however many gave it. Raises Refused as `code_column` does.
+    """
+    labels: list[str] = list(item.options) if item.kind == "choice" else []
+    place = {label: at for at, label in enumerate(labels)}
+    columns = []
+    for texts, codes in parts:
+        table = np.full(len(texts) + 1, OMITTED, dtype=np.int32)
+        for at, text in enumerate(texts, 1):
+            label = rule.label(text)
+            if label not in place:
+                place[label] = len(labels)
+                labels.append(label)
+            table[at] = FIRST + place[label]
+        columns.append(table[codes])
+    merged = np.concatenate(columns) if columns else np.zeros(0, dtype=np.int32)
+    points = np.array([rule.points(label) for label in labels], dtype=np.float64)
+    return Answers(merged.astype(np.uint8) if FIRST + len(labels) <= 256 else merged, tuple(labels), points)
 
 
 def settle(items: Sequence[Item], answers: Sequence[Answers], status: CodeArray) -> ResponseTable:

@@ -26,6 +26,7 @@ from bildung.services.access import Actor, Grant
 from bildung.services.bank import plan_items
 from bildung.services.codes import STUDENT_LENGTH, new_code
 from bildung.services.context import Context
+from bildung.services.packing import pack
 from bildung.services.people import LOCAL, plan_roster
 from bildung.services.sessions import schedule
 from bildung.services.signin import hash_password
@@ -253,3 +254,4 @@ def _answer(
     session.proctor_id = proctors.get(f"BM-P0{session.klass.title[-1]}")
     session.closed_at = session.end
     session.data_version += 1
+    pack(db, session)

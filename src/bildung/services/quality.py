@@ -17,13 +17,14 @@ from bildung.core.classical.curves import OptionCurves, option_curves
 from bildung.core.classical.finding import Piece, test_finding
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
-from bildung.core.responses import Answers, Item, Status, code_column, settle
+from bildung.core.responses import Answers, Item, Status, merge_columns, settle
 from bildung.core.scoring.rules import rule_for
 from bildung.core.workings import Workings, explain
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
+from bildung.services.packing import packs
 from bildung.store.models import (
     Form,
     FormItem,
@@ -77,17 +78,18 @@ def judge(
             raise NotFound("a session of this view is not there, or not yours")
         chosen = [row.id for row in rows if row.id in session_ids] or [row.id for row in rows]
         versions = tuple((row.id, row.data_version) for row in rows if row.id in chosen)
-        key = (form_id, versions, _scorings(db, form_id), settings)
+        items = _form_items(db, form_id)
+        # a corrected key is another scoring, so it moves the key of the cache as well
+        key = (form_id, versions, tuple((i.version_id, i.key, i.points) for i in items), settings)
         cache: OrderedDict[Any, Any] = ctx.cache.setdefault("quality", OrderedDict())
         if key not in cache:
             started = time.perf_counter()
-            analysis = _analyse(db, form_id, chosen, settings)
+            analysis = _analyse(db, form_id, items, chosen, settings)
             cache[key] = (analysis, (time.perf_counter() - started) * 1000)
             while len(cache) > KEPT:
                 cache.popitem(last=False)
         analysis, milliseconds = cache[key]
         form = db.get_one(Form, form_id)
-        items = _form_items(db, form_id)
         db.expunge_all()
         window = db.get_one(Window, window_id)
         return Judged(
@@ -106,38 +108,26 @@ def _form_items(db: Session, form_id: int) -> list[BankItem]:
     return [bank_item(version) for version in versions]
 
 
-def _scorings(db: Session, form_id: int) -> tuple[Any, ...]:
-    """What moves when a key is corrected."""
-    return tuple((item.version_id, item.key, item.points) for item in _form_items(db, form_id))
-
-
-def _analyse(db: Session, form_id: int, sessions: list[int], settings: Settings) -> TestAnalysis:
-    items = _form_items(db, form_id)
-    places = {
-        id: at
-        for at, id in enumerate(
-            db.scalars(select(FormItem.id).where(FormItem.form_id == form_id).order_by(FormItem.position))
-        )
+def _analyse(db: Session, form_id: int, items: list[BankItem], sessions: list[int], settings: Settings) -> TestAnalysis:
+    order = list(db.scalars(select(FormItem.id).where(FormItem.form_id == form_id).order_by(FormItem.position)))
+    found = packs(db, sessions)
+    states = {
+        id: _STATUS[state]
+        for id, state in db.execute(select(Sitting.id, Sitting.state).where(Sitting.session_id.in_(sessions)))
     }
-    sittings = db.execute(
-        select(Sitting.id, Sitting.state).where(Sitting.session_id.in_(sessions)).order_by(Sitting.id)
-    ).all()  # fmt: skip
-    rows = {id: at for at, (id, _) in enumerate(sittings)}
-    cells: list[list[str | None]] = [[None] * len(sittings) for _ in items]
-    answered = select(Response.sitting_id, Response.form_item_id, Response.answer).join(
-        Sitting, Sitting.id == Response.sitting_id
-    ).where(Sitting.session_id.in_(sessions))  # fmt: skip
-    for sitting, form_item, answer in db.execute(answered):
-        cells[places[form_item]][rows[sitting]] = answer
     core_items, answers = [], list[Answers]()
-    for item, column in zip(items, cells, strict=True):
+    for item, form_item in zip(items, order, strict=True):
         options = tuple(option["letter"] for option in item.options)
         rule = rule_for(item.kind, item.key, options, item.points)
         keys = tuple(k.strip() for k in item.key.split("|")) if item.kind == "choice" else ()
         core_item = Item(item.code, item.kind, item.points, options, keys, "", tuple(item.standards))
         core_items.append(core_item)
-        answers.append(code_column(core_item, rule, column))
-    status = np.array([_STATUS[state] for _, state in sittings], dtype=np.uint8)
+        answers.append(
+            merge_columns(
+                core_item, rule, [(p.labels[form_item], p.codes[p.form_items.index(form_item)]) for p in found]
+            )
+        )
+    status = np.array([states[id] for p in found for id in p.sittings.tolist()], dtype=np.uint8)
     return analyse(settle(core_items, answers, status), settings)
 
 

@@ -16,6 +16,7 @@ from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, new_code
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.packing import pack
 from bildung.services.rosters import follow_class
 from bildung.store.models import (
     AcademicSession,
@@ -354,10 +355,9 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
             raise Conflict("this student has started; void the sitting if it must not count")
         before = sitting.state
         if state == "back":
-            sitting.state = (
-                "handed_in" if sitting.handed_in_at else "answering" if sitting.started_at
-                else "absent" if session.closed_at else "not_started"
-            )  # fmt: skip
+            if sitting.started_at and session.closed_at and not sitting.handed_in_at:
+                sitting.handed_in_at = session.closed_at
+            sitting.state = _state_without_mark(sitting, session)
         else:
             sitting.state = state
         session.data_version += 1
@@ -367,6 +367,14 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
 
     ctx.store.write(work)
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitting_id)})
+
+
+def _state_without_mark(sitting: Sitting, session: PlannedSession) -> str:
+    if sitting.handed_in_at:
+        return "handed_in"
+    if sitting.started_at:
+        return "answering"
+    return "absent" if session.closed_at else "not_started"
 
 
 def close(ctx: Context, actor: Actor, session_id: int) -> None:
@@ -406,4 +414,5 @@ def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -
             sitting.state = "absent"
     session.closed_at = now
     session.data_version += 1
+    pack(db, session)
     audit.record(db, now, by, "session.close", f"session:{session.id}", None, now.isoformat())

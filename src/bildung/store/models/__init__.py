@@ -12,12 +12,13 @@ from bildung.store.models.people import (
     SchoolClass,
     Window,
 )
-from bildung.store.models.sessions import PlannedSession, Response, ResponseEvent, Sitting
+from bildung.store.models.sessions import PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
 from bildung.store.models.tests import Form, FormItem
 from bildung.store.models.trail import AuditEntry, SignIn, StagedImport
 
 __all__ = [
     "AcademicSession", "AuditEntry", "Base", "Enrolment", "Federation", "Form", "FormItem", "Item", "ItemStandard",
-    "ItemVersion", "Person", "PlannedSession", "Response", "ResponseEvent", "Role", "School", "SchoolClass",
+    "ItemVersion",
+    "PackedAnswers", "Person", "PlannedSession", "Response", "ResponseEvent", "Role", "School", "SchoolClass",
     "Scoring", "SignIn", "Sitting", "StagedImport", "Standard", "Window",
 ]  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from bildung.store.models.base import Base
@@ -81,3 +81,17 @@ class Response(Base):
     answer: Mapped[str]
     takeover: Mapped[int]
     sequence: Mapped[int]
+
+
+class PackedAnswers(Base):
+    """All answers of a closed session as one matrix, so that an analysis need not read them one by one.
+
+    sittings: int64 ids. codes: (form items in order of id, sittings) uint16; 0 is no answer, n the n-th of the
+    item's labels. labels: by form item.
+    """
+
+    __tablename__ = "packed_answers"
+    session_id: Mapped[int] = mapped_column(ForeignKey("session.id"), primary_key=True)
+    sittings: Mapped[bytes] = mapped_column(LargeBinary)
+    codes: Mapped[bytes] = mapped_column(LargeBinary)
+    labels: Mapped[dict[str, list[str]]] = mapped_column(JSON)

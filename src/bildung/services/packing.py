@@ -1,0 +1,68 @@
+"""A session's answers as one matrix: packed when it closes, read as they are until then."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.store.models import FormItem, PackedAnswers, PlannedSession, Response, Sitting
+
+BLANK = 0
+
+
+@dataclass(frozen=True)
+class Pack:
+    """sittings: (n,) ids. labels: by form item. codes: (form items in order of id, n); BLANK or 1 + place of the label."""
+
+    sittings: npt.NDArray[np.int64]
+    form_items: tuple[int, ...]
+    labels: dict[int, list[str]]
+    codes: npt.NDArray[np.uint16]
+
+
+def pack(db: Session, session: PlannedSession) -> None:
+    """To be called in the transaction that closes the session: from then on no answer can change."""
+    found = _read(db, session)
+    row = db.get(PackedAnswers, session.id) or PackedAnswers(session_id=session.id)
+    row.sittings, row.codes = found.sittings.tobytes(), found.codes.tobytes()
+    row.labels = {str(item): labels for item, labels in found.labels.items()}
+    db.add(row)
+
+
+def packs(db: Session, session_ids: Sequence[int]) -> list[Pack]:
+    """One for each session, in this order."""
+    sessions = {s.id: s for s in db.scalars(select(PlannedSession).where(PlannedSession.id.in_(session_ids)))}
+    rows = {r.session_id: r for r in db.scalars(select(PackedAnswers).where(PackedAnswers.session_id.in_(session_ids)))}
+    found = []
+    for id in session_ids:
+        row = rows.get(id)
+        if row is None or sessions[id].closed_at is None:
+            found.append(_read(db, sessions[id]))
+            continue
+        labels = {int(item): values for item, values in row.labels.items()}
+        sittings = np.frombuffer(row.sittings, dtype=np.int64)
+        codes = np.frombuffer(row.codes, dtype=np.uint16).reshape(len(labels), sittings.size)
+        found.append(Pack(sittings, tuple(sorted(labels)), labels, codes))
+    return found
+
+
+def _read(db: Session, session: PlannedSession) -> Pack:
+    items = sorted(db.scalars(select(FormItem.id).where(FormItem.form_id == session.form_id)))
+    sittings = sorted(db.scalars(select(Sitting.id).where(Sitting.session_id == session.id)))
+    rows, columns = {id: at for at, id in enumerate(items)}, {id: at for at, id in enumerate(sittings)}
+    codes = np.zeros((len(items), len(sittings)), dtype=np.uint16)
+    places: list[dict[str, int]] = [{} for _ in items]
+    for sitting, item, answer in db.execute(
+        select(Response.sitting_id, Response.form_item_id, Response.answer)
+        .join(Sitting, Sitting.id == Response.sitting_id).where(Sitting.session_id == session.id)
+    ):  # fmt: skip
+        if answer:
+            place = places[rows[item]]
+            codes[rows[item], columns[sitting]] = place.setdefault(answer, len(place) + 1)
+    labels = {id: list(place) for id, place in zip(items, places, strict=True)}
+    return Pack(np.array(sittings, dtype=np.int64), tuple(items), labels, codes)
