@@ -19,7 +19,7 @@ from bildung.core.responses import (
 
 
 def choice_table(rows: list[str], parts: str = "", status: list[Status] | None = None) -> ResponseTable:
-    """Rows such as "AB.A-": a dot is blank, a minus not presented, a question mark awaits a score."""
+    """Rows such as "AB.A-": a dot is blank, a minus not presented, "?" awaits a score."""
     cells = [["" if c == "." else "!np" if c == "-" else "!wait" if c == "?" else c for c in row] for row in rows]
     k = len(rows[0])
     items = [Item(f"i{j}", "choice", 1.0, ("A", "B"), ("A",), parts[j : j + 1]) for j in range(k)]

@@ -28,7 +28,10 @@ class Workings:
 
 def decimal(value: float | None, places: int = 2) -> str:
     """A figure as written on screens: a real minus, "–" where undefined."""
-    return "–" if value is None else f"{value:.{places}f}".replace("-", "−")
+    if value is None:
+        return "–"
+    text = f"{value:.{places}f}"
+    return (text.lstrip("-") if float(text) == 0 else text).replace("-", "−")
 
 
 def coefficient(value: float | None, places: int = 2) -> str:

@@ -46,7 +46,7 @@ def _share(value: float) -> str:
 
 
 def _signed(value: float) -> str:
-    return f"{value:+.2f}".replace("-", "−")
+    return f"{value:+.2f}".replace("-", "−") if round(value, 2) else "0.00"
 
 
 class _Judge:

@@ -7,7 +7,8 @@ export function percent(value: number | null): string {
 /** A correlation or coefficient: no leading zero, a real minus. */
 export function short(value: number | null, places = 2): string {
 	if (value === null) return '–';
-	return value.toFixed(places).replace(/^(-?)0\./, '$1.').replace('-', '−');
+	const text = value.toFixed(places);
+	return (Number(text) === 0 ? text.replace('-', '') : text).replace(/^(-?)0\./, '$1.').replace('-', '−');
 }
 
 export function decimal(value: number | null, places = 1): string {

@@ -91,7 +91,7 @@
 				<legend class="field">Classes ({classIds.length} chosen; one session each)</legend>
 				<div {@attach scrollable} class="mt-0.5 max-h-44 overflow-auto rounded border border-[#8d9b98] p-1.5">
 					{#each classes as c (c.id)}
-						<label class="flex cursor-pointer items-center gap-2 px-1 py-0.5 text-[13.5px] hover:bg-wash">
+						<label class="flex min-h-[27px] cursor-pointer items-center gap-2 px-1 text-[13.5px] hover:bg-wash">
 							<input type="checkbox" value={c.id} bind:group={classIds} />{c.title}<span class="small">{c.school}{c.room ? `, ${c.room}` : ''}</span>
 						</label>
 					{:else}<p class="small p-1">{formId ? 'No class of this subject and grade.' : 'Choose a form first.'}</p>{/each}

@@ -28,7 +28,7 @@
 {#if open}
 	<div class="sheet mb-2 flex flex-wrap gap-x-4 gap-y-1 p-2.5 text-[13px]">
 		{#each data.sessions as s (s.id)}
-			<label class="flex cursor-pointer items-center gap-1.5"><input type="checkbox" checked={data.chosen.includes(s.id)} onchange={() => toggle(s.id)} />{s.klass}</label>
+			<label class="flex min-h-[27px] cursor-pointer items-center gap-1.5"><input type="checkbox" checked={data.chosen.includes(s.id)} onchange={() => toggle(s.id)} />{s.klass}</label>
 		{/each}
 	</div>
 {/if}

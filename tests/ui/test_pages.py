@@ -1,0 +1,216 @@
+"""Every page on the demo data: accessible, at home in its roles, its state in the address; and a bad connection."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import tempfile
+import unittest
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import httpx2 as httpx
+from playwright.sync_api import Page, expect
+
+from bildung.cli import _make
+from tests.support import Served
+from tests.ui.browser import BrowserCase, check_accessible
+
+
+class DemoPages(BrowserCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.folder = Path(tempfile.mkdtemp(prefix="bildung-pages-"))
+        _make(cls.folder / "demo")
+        cls.server = Served(cls.folder / "demo")
+        cls.server.start()
+        cls.people = {p["role"]: p for p in json.loads((cls.folder / "demo" / "demo.json").read_text())["people"]}
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        shutil.rmtree(cls.folder, ignore_errors=True)
+        super().tearDownClass()
+
+    def enter(self, role: str) -> Page:
+        page = self.page(self.server)
+        page.on("dialog", lambda dialog: dialog.accept())
+        page.get_by_role("button", name=self.people[role]["name"]).click()
+        page.get_by_role("navigation", name="Stations").wait_for()
+        return page
+
+    def path_of(self, form: str) -> str:
+        """Address of a test's item quality."""
+        with httpx.Client(base_url=self.server.address) as client:
+            who = self.people["coordinator"]
+            client.post("/api/signin", json={"username": who["username"], "password": who["password"]})
+            line = next(t for t in client.get("/api/quality").json()["tests"] if t["form"] == form)
+        return f"/quality/{line['form_id']}/{line['window_id']}"
+
+    def test_every_page_of_the_coordinator_is_accessible_and_opens_with_its_finding(self) -> None:
+        page = self.enter("coordinator")
+        for path, finding in (
+            ("/people", "360 students and 19 staff in 30 classes."), ("/bank", "204 items for 36 of 36 standards."),
+            ("/tests", "6 forms, all published and planned."), ("/tests/1", "34 items, 34 points, 6 standards"),
+            ("/sessions", "30 sessions: all closed."), ("/sessions/1", "have handed in"), ("/sessions?plan=new", "30 sessions"),
+            ("/quality", "6 tests were sat. 1 has an item that may be wrong"),
+            (self.path_of("Autumn mathematics 6"), "Item 14 probably carries a wrong key"),
+        ):  # fmt: skip
+            page.goto(self.server.address + path)
+            expect(page.get_by_role("heading", level=1)).to_contain_text(finding)
+            check_accessible(self, page)
+            wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            self.assertLessEqual(wide, 0, f"{path} fits its window")
+
+    def test_pages_fit_a_window_of_1024(self) -> None:
+        page = self.enter("coordinator")
+        page.set_viewport_size({"width": 1024, "height": 768})
+        for path in (
+            "/people",
+            "/bank",
+            "/tests/1",
+            "/sessions",
+            "/sessions/1",
+            "/quality",
+            self.path_of("Autumn mathematics 6"),
+        ):
+            page.goto(self.server.address + path)
+            page.get_by_role("heading", level=1).wait_for()
+            page.wait_for_load_state("networkidle") if "sessions/" not in path else page.wait_for_timeout(300)
+            wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            self.assertLessEqual(wide, 0, f"{path} fits 1024")
+
+    def test_the_rail_shows_what_a_role_has(self) -> None:
+        for role, stations in (
+            ("teacher", ["Bank", "Tests", "Sessions", "Item quality", "People"]),
+            ("proctor", ["Sessions"]),
+        ):
+            page = self.enter(role)
+            expect(page.get_by_role("navigation", name="Stations").get_by_role("link")).to_have_text(stations)
+            self.assertEqual(page.get_by_role("button", name="Bring in").count(), 0)
+
+    def test_the_view_is_in_the_address_and_comes_back(self) -> None:
+        page = self.enter("coordinator")
+        page.goto(self.server.address + self.path_of("Autumn mathematics 6"))
+        page.get_by_label("Order by").select_option("p")
+        page.get_by_label("only the 1 that want a look").check()
+        page.get_by_label("watch line").fill("75")
+        page.get_by_label("watch line").press("Enter")
+        page.get_by_role("button", name="all 5 classes").click()
+        page.get_by_label("Mathematics 6.5").uncheck()
+        expect(page.get_by_role("button", name="show all 5")).to_be_visible()
+        address = page.url
+        for part in ("order=p", "only=look", "line=75", "sessions="):
+            self.assertIn(part, address)
+        again = page.context.new_page()
+        again.goto(address)
+        expect(again.get_by_label("Order by")).to_have_value("p")
+        expect(again.get_by_label("Items").locator("tbody tr")).to_have_count(1)
+        expect(again.get_by_label("watch line")).to_have_value("75")
+
+    def test_workings_say_who_was_counted_and_agree_with_the_page(self) -> None:
+        page = self.enter("coordinator")
+        page.goto(self.server.address + self.path_of("Autumn reading 7"))
+        page.get_by_role("button", name="alpha").first.click()
+        workings = page.get_by_label("Workings")
+        expect(workings.get_by_role("heading", name="Reliability (alpha)")).to_be_visible()
+        shown = workings.locator("div.font-semibold").inner_text()
+        expect(page.get_by_role("heading", level=1)).to_contain_text(f"({shown})")
+        expect(workings).to_contain_text(re.compile(r"Left out: \d+ absent"))
+        page.get_by_label("Items").locator("tbody tr").nth(4).click()
+        page.get_by_role("button", name="separates").click()
+        expect(workings).to_contain_text("r = corr(xⱼ, X − xⱼ)")
+
+    def test_keys_lead_from_row_to_row_and_from_station_to_station(self) -> None:
+        page = self.enter("coordinator")
+        page.get_by_role("link", name="Autumn mathematics 6").wait_for()
+        page.locator("body").press("j")
+        page.keyboard.press("j")
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile(r"/quality/\d+/\d+"))
+        page.locator("body").press("g")
+        page.keyboard.press("b")
+        expect(page).to_have_url(re.compile(r"/bank"))
+        expect(page.get_by_label("Find in code and text")).to_be_visible()
+        page.keyboard.press("/")
+        expect(page.get_by_label("Find in code and text")).to_be_focused()
+
+    def test_the_veil_hides_names_and_codes_everywhere(self) -> None:
+        page = self.enter("coordinator")
+        page.goto(self.server.address + "/sessions/1")
+        name = page.locator("tbody tr td").first.inner_text()
+        page.keyboard.press("Shift+V")
+        expect(page.locator("tbody tr td").first).to_have_text("Student 01")
+        self.assertNotIn(name, page.locator("main").inner_text())
+        page.goto(self.server.address + "/people")
+        expect(page.locator("tbody tr").first).to_contain_text("Student 01")
+        expect(page.locator("tbody tr").first).to_contain_text("·····")
+
+    def test_a_wrong_file_is_told_and_nothing_is_there_to_apply(self) -> None:
+        page = self.enter("coordinator")
+        page.goto(self.server.address + "/bank")
+        page.get_by_role("button", name="Bring in items").click()
+        page.set_input_files(
+            "input[type=file]",
+            {"name": "items.csv", "mimeType": "text/csv", "buffer": b"code,type,stem,key\nX,choice,Hi,A\n"},
+        )
+        expect(page.get_by_role("alert")).to_contain_text(
+            "items.csv, line 2, column option_A: 0 options; a choice item has at least two"
+        )
+        self.assertEqual(page.get_by_role("button", name="Apply all").count(), 0)
+
+    def open_session(self) -> tuple[str, str]:
+        """A session of Reading 6.1 that is open now; its code and a student's."""
+        with httpx.Client(base_url=self.server.address) as client:
+            who = self.people["coordinator"]
+            token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()
+            client.headers["x-bildung-csrf"] = token["csrf"]
+            choices, now = client.get("/api/sessions/choices").json(), datetime.now(UTC)
+            planned = {
+                "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 6"),
+                "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
+                "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 6.1")],
+                "start": (now - timedelta(minutes=2)).isoformat(), "end": (now + timedelta(hours=1)).isoformat(),
+            }  # fmt: skip
+            made = client.post("/api/sessions", json=planned).raise_for_status().json()["ids"][0]
+            detail = client.get(f"/api/sessions/{made}").json()
+        return detail["session"]["code"], detail["sittings"][0]["code"]
+
+    def test_answers_given_while_the_server_is_away_arrive_when_it_is_back(self) -> None:
+        session, code = self.open_session()
+        page = self.page(self.server)
+
+        def join(page: Page) -> None:
+            page.get_by_label("Session code").fill(session)
+            page.get_by_label("Your own code").fill(code)
+            page.get_by_role("button", name="Start").click()
+
+        join(page)
+        status = page.get_by_role("status")
+        expect(status).to_have_text("Saved")
+        page.keyboard.press("a")
+        page.get_by_role("button", name="Next", exact=True).click()
+        expect(status).to_have_text("Saved")
+        self.server.kill()
+        page.keyboard.press("b")
+        expect(status).to_have_text("Not saved yet; keep this page open")
+        page.get_by_role("button", name="Finish").click()
+        page.get_by_role("button", name=re.compile("Hand in with 32 open")).click()
+        expect(page.get_by_role("alert")).to_contain_text("Some answers are not saved yet")
+        self.server.start()
+        page.get_by_role("button", name="Back to the questions").click()
+        expect(status).to_have_text("Saved", timeout=20_000)
+        page.reload()
+        expect(page.get_by_role("radio", checked=True)).to_have_value("B")
+        other = self.page(self.server)  # the same student on another device
+        join(other)
+        expect(other.get_by_role("radio", checked=True)).to_have_value("A")
+        page.keyboard.press("c")
+        expect(page.get_by_role("heading", level=1)).to_have_text("You went on with another device.")
+        self.errors.clear()
+
+
+if __name__ == "__main__":
+    unittest.main()
