@@ -211,6 +211,16 @@ _ALL = (
         "generalizability", "What a second marker adds", "How far the mark depends on the response rather than on who marked it, for one marker and for two.",
         "σ²ᵣ/(σ²ᵣ + σ²ₑ/m)", "Cronbach, Gleser, Nanda & Rajaratnam 1972", "", "Marking",
     ),
+    Figure(
+        "drift", "Item drift", "Whether an item became harder or easier between two administrations, compared with the other common items.",
+        "change of p and r with intervals; matched odds ratio on the common items", "Mantel & Haenszel 1959; Zou 2007",
+        "Teaching changes items too: a drift says look, not why.", "Items",
+    ),
+    Figure(
+        "link", "Link between forms", "Puts scores of two forms on one scale by the items they share. Without a link, shares are compared instead of scores.",
+        "slope = σ(target)/σ(source), intercept = mean(target) − slope · mean(source), of the items' normal deviates",
+        "Marco 1977", "Needs three common items or more, and groups that are roughly normal.", "Norms",
+    ),
 )  # fmt: skip
 
 FIGURES: dict[str, Figure] = {figure.name: figure for figure in _ALL}
