@@ -21,6 +21,8 @@ MAY: dict[str, set[str]] = {
     "leaveSitting": {"student"}, "paper": {"student"}, "saveAnswers": {"student"}, "handIn": {"student"},
     "signOut": STAFF, "me": STAFF,
     "listPeople": {"coordinator", "teacher"}, "peopleOverview": {"coordinator", "teacher"},
+    "getPerson": {"coordinator", "teacher"}, "rosterCheck": {"coordinator"}, "settleRoster": {"coordinator"},
+    "newOwnCode": {"coordinator"}, "searchLog": {"coordinator"},
     "previewPeople": {"coordinator"}, "applyPeople": {"coordinator"},
     "listItems": {"coordinator", "teacher"}, "bankOverview": {"coordinator", "teacher"},
     "previewItems": {"coordinator"}, "applyItems": {"coordinator"},

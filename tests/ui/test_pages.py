@@ -52,7 +52,8 @@ class DemoPages(BrowserCase):
     def test_every_page_of_the_coordinator_is_accessible_and_opens_with_its_finding(self) -> None:
         page = self.enter("coordinator")
         for path, finding in (
-            ("/people", "360 students and 19 staff in 30 classes."), ("/bank", "204 items for 36 of 36 standards."),
+            ("/people", "362 students and 19 staff in 30 classes. 1 student is in no class."), ("/people/check", "things to settle: 1 in"),
+            ("/people/log", "changes, the newest first."), ("/people/70", "2 tests sat"), ("/people?find=quill", "362 students"), ("/bank", "204 items for 36 of 36 standards."),
             ("/tests", "6 forms, all published and planned."), ("/tests/1", "34 items, 34 points, 6 standards"),
             ("/sessions", "30 sessions: all closed."), ("/sessions/1", "have handed in"), ("/sessions?plan=new", "30 sessions"),
             ("/quality", "6 tests were sat. 1 has an item that may be wrong"),
@@ -136,6 +137,23 @@ class DemoPages(BrowserCase):
         expect(page.get_by_label("Find in code and text")).to_be_visible()
         page.keyboard.press("/")
         expect(page.get_by_label("Find in code and text")).to_be_focused()
+
+    def test_roster_errors_are_settled_in_one_step_and_the_log_says_by_whom(self) -> None:
+        page = self.enter("coordinator")
+        page.goto(self.server.address + "/people/check")
+        page.get_by_role("button", name="Leaves Mathematics").first.click()
+        expect(page.get_by_role("status")).to_contain_text("Settled here:")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("3 things to settle: 1 in no class")
+        page.get_by_label(re.compile("Give it this teacher: choose for Reading 8.5")).select_option(index=1)
+        page.get_by_role("button", name="Give it this teacher").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("2 things to settle")
+        page.goto(self.server.address + "/people/log?find=roster.settle")
+        expect(page.get_by_role("heading", level=1)).to_have_text("2 changes that fit.")
+        expect(page.locator("tbody tr").first).to_contain_text("step: teach_class; class: Reading 8.5")
+        page.goto(self.server.address + "/people/70")
+        before = page.locator(".font-mono.text-\\[24px\\]").inner_text()
+        page.get_by_role("button", name="New code for a lost card").click()
+        expect(page.locator(".font-mono.text-\\[24px\\]")).not_to_have_text(before)
 
     def test_the_veil_hides_names_and_codes_everywhere(self) -> None:
         page = self.enter("coordinator")

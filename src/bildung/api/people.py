@@ -6,13 +6,24 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, UploadFile
 
-from bildung.api.guard import Ctx, Staff
-from bildung.api.schemas import PeopleOut, PeopleOverview, PreviewOut
-from bildung.services import people
+from bildung.api.guard import Ctx, Staff, number
+from bildung.api.schemas import (
+    LogOut,
+    NewCodeOut,
+    PeopleOut,
+    PeopleOverview,
+    PersonPageOut,
+    PreviewOut,
+    RosterCheckOut,
+    SettleIn,
+)
+from bildung.services import log, people, rostercheck
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/people", tags=["people"])
 Reader = Annotated[Actor, Depends(Staff(Action.PEOPLE_READ))]
+Settler = Annotated[Actor, Depends(Staff(Action.PEOPLE_SETTLE))]
+LogReader = Annotated[Actor, Depends(Staff(Action.LOG_READ))]
 Importer = Annotated[Actor, Depends(Staff(Action.PEOPLE_IMPORT))]
 
 
@@ -27,6 +38,36 @@ def list_people(
 @router.get("/overview", operation_id="peopleOverview")
 def overview(ctx: Ctx, actor: Reader) -> PeopleOverview:
     return PeopleOverview.model_validate(people.overview(ctx, actor))
+
+
+@router.get("/check", operation_id="rosterCheck")
+def check(ctx: Ctx, actor: Settler) -> RosterCheckOut:
+    finding, found = rostercheck.check(ctx, actor)
+    return RosterCheckOut.model_validate({"finding": finding, "discrepancies": found})
+
+
+@router.post("/check/settle", operation_id="settleRoster", status_code=204)
+def settle(ctx: Ctx, actor: Settler, body: SettleIn) -> None:
+    ids = [None if id is None else number(id) for id in (body.person_id, body.class_id)]
+    rostercheck.settle(ctx, actor, body.step, *ids)
+
+
+@router.get("/log", operation_id="searchLog")
+def search_log(
+    ctx: Ctx, actor: LogReader, find: str = "", before: str | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 100
+) -> LogOut:  # fmt: skip
+    lines, total = log.search(ctx, actor, find, None if before is None else number(before), limit)
+    return LogOut.model_validate({"lines": lines, "total": total})
+
+
+@router.get("/{person_id}", operation_id="getPerson")
+def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPageOut:
+    return PersonPageOut.model_validate(people.get_person(ctx, actor, number(person_id)))
+
+
+@router.post("/{person_id}/code", operation_id="newOwnCode")
+def new_code(ctx: Ctx, actor: Settler, person_id: str) -> NewCodeOut:
+    return NewCodeOut(code=people.new_own_code(ctx, actor, number(person_id)))
 
 
 @router.post("/imports", operation_id="previewPeople")

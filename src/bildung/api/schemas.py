@@ -7,7 +7,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
-Id = Annotated[str, BeforeValidator(str)]
+
+def _as_text(value: Any) -> Any:
+    return value if value is None else str(value)
+
+
+Id = Annotated[str, BeforeValidator(_as_text)]
 
 
 class Out(BaseModel):
@@ -519,3 +524,74 @@ class GivenOut(Out):
 
 
 Anything = dict[str, Any]
+
+
+class ChoiceOut(Pair):
+    id: Id
+    name: str
+
+
+class StepOut(Out):
+    step: str
+    label: str
+    person_id: Id | None
+    class_id: Id | None
+    choices: list[ChoiceOut]
+
+
+class DiscrepancyOut(Out):
+    kind: str
+    who: str
+    what: str
+    cause: str
+    steps: list[StepOut]
+
+
+class RosterCheckOut(Out):
+    finding: str
+    discrepancies: list[DiscrepancyOut]
+
+
+class SettleIn(BaseModel):
+    step: str
+    person_id: str | None = None
+    class_id: str | None = None
+
+
+class SittingOfOut(Out):
+    session_id: Id
+    form: str
+    window: str
+    klass: str
+    at: datetime
+    state: str
+
+
+class PersonPageOut(Out):
+    finding: str
+    person: PersonOut
+    source_id: str
+    username: str | None
+    classes: list[Named]
+    sittings: list[SittingOfOut]
+    may_settle: bool
+
+
+class NewCodeOut(Out):
+    code: str
+
+
+class LogLineOut(Out):
+    id: Id
+    at: datetime
+    who: str
+    action: str
+    subject: str
+    before: str
+    after: str
+    why: str
+
+
+class LogOut(Out):
+    lines: list[LogLineOut]
+    total: int

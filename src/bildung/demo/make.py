@@ -32,6 +32,7 @@ from bildung.services.sessions import schedule
 from bildung.services.signin import hash_password
 from bildung.services.tests import create_form, publish, set_items
 from bildung.store.models import (
+    Enrolment,
     Federation,
     FormItem,
     Item,
@@ -111,6 +112,34 @@ def make_demo(ctx: Context) -> None:
     ability = _abilities(ctx, numbers)
     for (subject, grade), items in placed.items():
         _sit(ctx, actor, year, subject, grade, items, ability, numbers)
+    _roster_errors(ctx, rng)
+
+
+def _roster_errors(ctx: Context, rng: random.Random) -> None:
+    """What went wrong in the records since the window: the roster check is to find it."""
+
+    def work(db: Session) -> None:
+        people = {p.source_id: p for p in db.scalars(select(Person))}
+        classes = {c.source_id: c for c in db.scalars(select(SchoolClass))}
+        codes = {p.code for p in people.values() if p.code}
+        own = set(db.scalars(select(Enrolment.class_id).where(Enrolment.person_id == people["BM-S0031"].id)))
+        other = next(c for id, c in classes.items() if id.startswith("BM-6M") and c.id not in own)
+        db.add(Enrolment(class_id=other.id, person_id=people["BM-S0031"].id, role="student"))
+        double = people["BM-S0150"]
+        for source, given, family, grade in (
+            ("BM-S0361", "Ludo", "Okafor-Brandt", "6"), ("BM-S0362", double.given, double.family, double.grade),
+        ):  # fmt: skip
+            people[source] = Person(
+                source_id=source, given=given, family=family, grade=grade, student=True, school_id=double.school_id,
+                code=new_code(STUDENT_LENGTH, codes, rng.choice),
+            )  # fmt: skip
+            db.add(people[source])
+        db.flush()
+        db.add(Enrolment(class_id=classes["BM-7R1"].id, person_id=people["BM-S0362"].id, role="student"))
+        teaching = select(Enrolment).where(Enrolment.class_id == classes["BM-8R5"].id, Enrolment.role == "teacher")
+        db.scalars(teaching).one().active = False
+
+    ctx.store.write(work)
 
 
 def _items(subject: str, grade: str, rng: random.Random) -> list[Placed]:

@@ -20,6 +20,8 @@ from bildung.store.models import Enrolment, Person, PlannedSession, SchoolClass
 class Action(StrEnum):
     PEOPLE_READ = "people.read"
     PEOPLE_IMPORT = "people.import"
+    PEOPLE_SETTLE = "people.settle"
+    LOG_READ = "log.read"
     CLASSES_READ = "classes.read"
     BANK_READ = "bank.read"
     BANK_WRITE = "bank.write"
@@ -71,6 +73,11 @@ Rule = Callable[[Actor, Grant], ColumnElement[bool]]
 
 def _anything(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return true()
+
+
+def _federation_only(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Nothing for a grant that is for one school: the log does not say which school an entry is of."""
+    return true() if grant.school_id is None else false()
 
 
 def _taught_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
@@ -131,6 +138,8 @@ def _own_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.PEOPLE_READ): _school_people,
     ("coordinator", Action.PEOPLE_IMPORT): _anything,
+    ("coordinator", Action.PEOPLE_SETTLE): _school_people,
+    ("coordinator", Action.LOG_READ): _federation_only,
     ("coordinator", Action.CLASSES_READ): _school_classes,
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,

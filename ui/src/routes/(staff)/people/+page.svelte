@@ -48,6 +48,8 @@
 
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{overview?.finding ?? ''}</h1>
+	{#if staff.may('people.settle')}<a class="btn" href="/people/check">Roster check</a>{/if}
+	{#if staff.may('log.read')}<a class="btn" href="/people/log">Log</a>{/if}
 	{#if staff.may('people.import')}
 		<button class="btn" aria-expanded={importing} onclick={() => (importing = !importing)}>Bring in a roster</button>
 	{/if}
@@ -75,8 +77,8 @@
 					<thead><tr><th>Name</th><th>Grade</th><th>Own code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead>
 					<tbody>
 						{#each found?.people ?? [] as person, at (person.id)}
-							<tr tabindex="-1" data-row>
-								<td>{person.student ? staff.name(person.name, at) : person.name}</td>
+							<tr tabindex="-1" data-row onclick={() => goto(`/people/${person.id}`)}>
+								<td><a class="word" href="/people/{person.id}">{person.student ? staff.name(person.name, at) : person.name}</a></td>
 								<td>{person.grade}</td>
 								<td><code>{staff.veiled ? '·····' : (person.code ?? '')}</code></td>
 								<td class="max-w-[300px] truncate">{person.classes}</td>

@@ -1,0 +1,210 @@
+"""Roster check: what in the rosters cannot be right, its likely cause, and settling it in one step."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from bildung.services import audit
+from bildung.services.access import Action, Actor, scope
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.rosters import follow_class
+from bildung.store.models import Enrolment, Person, PlannedSession, SchoolClass, Sitting
+
+STEPS = ("leave_class", "join_class", "teach_class", "set_aside", "set_aside_class")
+
+
+@dataclass(frozen=True)
+class Step:
+    """One way to settle it. choices: classes or people to pick from, where the step needs one."""
+
+    step: str
+    label: str
+    person_id: int | None = None
+    class_id: int | None = None
+    choices: tuple[tuple[int, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Discrepancy:
+    """kind: two_classes, no_class, twice, no_teacher, no_students."""
+
+    kind: str
+    who: str
+    what: str
+    cause: str
+    steps: tuple[Step, ...]
+
+
+@dataclass(frozen=True)
+class Rosters:
+    """What the check looks at, active rows only. sittings: how many each student has."""
+
+    people: Sequence[Person]
+    classes: Sequence[SchoolClass]
+    enrolments: Sequence[Enrolment]
+    sittings: dict[int, int]
+
+
+def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy]]:
+    """The finding and everything to settle within this person's scope."""
+    people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
+    with ctx.store.read() as db:
+        found = discrepancies(
+            Rosters(
+                db.scalars(select(Person).where(people, Person.active.is_(True)).order_by(Person.family, Person.given)).all(),
+                db.scalars(select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)).all(),
+                db.scalars(select(Enrolment).where(Enrolment.active.is_(True)).order_by(Enrolment.id)).all(),
+                {id: n for id, n in db.execute(select(Sitting.person_id, func.count()).group_by(Sitting.person_id))},
+            )
+        )  # fmt: skip
+    words = {
+        "two_classes": "in two classes of one subject", "no_class": "in no class", "twice": "here twice",
+        "no_teacher": "without a teacher", "no_students": "without students",
+    }  # fmt: skip
+    counts = {kind: sum(d.kind == kind for d in found) for kind in words}
+    if not found:
+        return "The rosters hold together: nothing to settle.", found
+    parts = [f"{n} {words[kind]}" for kind, n in counts.items() if n]
+    return f"{len(found)} {'thing' if len(found) == 1 else 'things'} to settle: {', '.join(parts)}.", found
+
+
+def discrepancies(rosters: Rosters) -> list[Discrepancy]:
+    """By rule, most urgent first; people in the order given."""
+    classes = {c.id: c for c in rosters.classes}
+    of_person: defaultdict[int, list[SchoolClass]] = defaultdict(list)
+    members: defaultdict[int, int] = defaultdict(int)
+    teachers: defaultdict[int, int] = defaultdict(int)
+    here = {p.id for p in rosters.people}
+    for e in rosters.enrolments:
+        if e.class_id in classes and e.person_id in here:
+            of_person[e.person_id].append(classes[e.class_id])
+            (teachers if e.role == "teacher" else members)[e.class_id] += 1
+    students = [p for p in rosters.people if p.student]
+    return [
+        *_in_two(students, of_person), *_in_none(students, of_person, rosters.classes),
+        *_twice(students, rosters.sittings, of_person), *_empty(rosters, members, teachers),
+    ]  # fmt: skip
+
+
+def _in_two(students: Sequence[Person], of_person: dict[int, list[SchoolClass]]) -> list[Discrepancy]:
+    found = []
+    for p in students:
+        by_subject: defaultdict[str, list[SchoolClass]] = defaultdict(list)
+        for c in of_person.get(p.id, []):
+            if c.subject:
+                by_subject[c.subject].append(c)
+        for subject, mine in by_subject.items():
+            if len(mine) > 1:
+                titles = " and ".join(c.title for c in mine)
+                steps = tuple(Step("leave_class", f"Leaves {c.title}", p.id, c.id) for c in mine)
+                cause = "probably changed class, and the old one was not ended"
+                found.append(Discrepancy("two_classes", p.name, f"is in {titles} ({subject})", cause, steps))
+    return found
+
+
+def _in_none(
+    students: Sequence[Person], of_person: dict[int, list[SchoolClass]], classes: Sequence[SchoolClass]
+) -> list[Discrepancy]:
+    found = []
+    for p in students:
+        if of_person.get(p.id):
+            continue
+        fits = tuple((c.id, c.title) for c in classes if c.school_id == p.school_id and c.grade in ("", p.grade))
+        steps = (Step("join_class", "Put in this class", p.id, None, fits),) if fits else ()
+        left = (Step("set_aside", "Has left: set aside", p.id),)
+        cause = "probably a late arrival, or somebody who left"
+        found.append(
+            Discrepancy("no_class", p.name, f"grade {p.grade or 'unknown'}, is in no class", cause, (*steps, *left))
+        )
+    return found
+
+
+def _twice(
+    students: Sequence[Person], sittings: dict[int, int], of_person: dict[int, list[SchoolClass]]
+) -> list[Discrepancy]:
+    same: defaultdict[tuple[str, str, str, int | None], list[Person]] = defaultdict(list)
+    for p in students:
+        same[p.given.casefold(), p.family.casefold(), p.grade, p.school_id].append(p)
+    found = []
+    for people in same.values():
+        if len(people) < 2:
+            continue
+        steps = tuple(
+            Step(
+                "set_aside",
+                f"Set aside {p.source_id} ({sittings.get(p.id, 0)} sittings, {len(of_person.get(p.id, []))} classes)", p.id,
+            )
+            for p in sorted(people, key=lambda p: (sittings.get(p.id, 0), len(of_person.get(p.id, [])), -p.id))
+        )  # fmt: skip
+        ids = " and ".join(p.source_id for p in people)
+        cause = "probably a second id for the same person; two of one name are possible"
+        found.append(Discrepancy("twice", people[0].name, f"grade {people[0].grade}, is here as {ids}", cause, steps))
+    return found
+
+
+def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) -> list[Discrepancy]:
+    found = []
+    for c in rosters.classes:
+        if not teachers.get(c.id):
+            staff = tuple((p.id, p.name) for p in rosters.people if not p.student and p.school_id == c.school_id)
+            step = Step("teach_class", "Give it this teacher", None, c.id, staff)
+            cause = "probably somebody left, and nobody was entered"
+            found.append(Discrepancy("no_teacher", c.title, "has no teacher: nobody sees its results", cause, (step,)))
+        if not members.get(c.id):
+            step = Step("set_aside_class", "Set the class aside", None, c.id)
+            found.append(
+                Discrepancy("no_students", c.title, "has no students", "probably not formed, or dissolved", (step,))
+            )
+    return found
+
+
+def settle(ctx: Context, actor: Actor, step: str, person_id: int | None, class_id: int | None) -> None:
+    """Do one step; planned sessions follow, results stay, and the log says who did it."""
+    people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
+    if step not in STEPS:
+        raise Invalid(f"one of {', '.join(STEPS)}", "step")
+
+    def work(db: Session) -> None:
+        person = None if person_id is None else db.scalar(select(Person).where(Person.id == person_id, people))
+        klass = None if class_id is None else db.scalar(select(SchoolClass).where(SchoolClass.id == class_id, classes))
+        if (person is None and step != "set_aside_class") or (klass is None and step != "set_aside"):
+            raise NotFound("this person or class is not there, or not yours")
+        before = _do(db, step, person, klass)
+        subject = f"person:{person.id}" if person is not None else f"class:{klass.id if klass else ''}"
+        after = {"step": step, "class": klass.title if klass else None, "person": person.source_id if person else None}
+        audit.record(db, ctx.clock(), actor.person_id, "roster.settle", subject, before, after)
+        db.flush()
+        for session in db.scalars(select(PlannedSession).where(PlannedSession.closed_at.is_(None))):
+            follow_class(db, session)
+
+    ctx.store.write(work)
+
+
+def _do(db: Session, step: str, person: Person | None, klass: SchoolClass | None) -> dict[str, object]:
+    if step == "set_aside" and person is not None:
+        person.active = False
+        return {"active": True}
+    if step == "set_aside_class" and klass is not None:
+        klass.active = False
+        return {"active": True}
+    assert person is not None and klass is not None
+    row = db.scalar(select(Enrolment).where(Enrolment.class_id == klass.id, Enrolment.person_id == person.id))
+    if step == "leave_class":
+        if row is None or not row.active:
+            raise Conflict(f"{person.name} is not in {klass.title} any more; nothing was changed")
+        row.active = False
+        return {"in_class": True}
+    role = "student" if step == "join_class" else "teacher"
+    if person.student != (role == "student"):
+        raise Invalid(f"{person.name} cannot be in a class as {role}", "person_id")
+    if row is None:
+        db.add(Enrolment(class_id=klass.id, person_id=person.id, role=role))
+    else:
+        row.active, row.role = True, role
+    return {"in_class": False}

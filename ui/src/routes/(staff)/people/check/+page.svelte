@@ -1,0 +1,90 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+
+	/** Every discrepancy of the rosters with its likely cause and a one-step settlement. */
+	let data = $state<Schemas['RosterCheckOut'] | null>(null);
+	let problem = $state('');
+	let done = $state<string[]>([]);
+	let picked = $state<Record<string, string>>({});
+	const WORDS: Record<string, string> = {
+		two_classes: 'In two classes of one subject',
+		no_class: 'In no class',
+		twice: 'Here twice',
+		no_teacher: 'Without a teacher',
+		no_students: 'Without students'
+	};
+	const kinds = $derived(
+		Object.keys(WORDS)
+			.map((kind) => ({ kind, list: data?.discrepancies.filter((d) => d.kind === kind) ?? [] }))
+			.filter((k) => k.list.length)
+	);
+
+	onMount(load);
+	async function load() {
+		try {
+			data = await body(api.GET('/api/people/check'));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
+	async function settle(d: Schemas['DiscrepancyOut'], step: Schemas['StepOut'], key: string) {
+		problem = '';
+		const choice = picked[key] ?? '';
+		const pick = step.choices.length > 0;
+		try {
+			await api.POST('/api/people/check/settle', {
+				body: {
+					step: step.step,
+					person_id: step.person_id ?? (pick ? choice : null),
+					class_id: step.class_id ?? (pick ? choice : null)
+				}
+			});
+			const name = step.choices.find((c) => c.id === choice)?.name;
+			done = [`${d.who}: ${step.label}${name ? ` ${name}` : ''}`, ...done];
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+	const shown = (d: Schemas['DiscrepancyOut'], at: number) => (d.kind.startsWith('no_t') || d.kind === 'no_students' ? d.who : staff.name(d.who, at));
+</script>
+
+<svelte:head><title>Roster check · Bildung</title></svelte:head>
+
+<div class="small mb-1"><a class="word" href="/people">People</a> · Roster check</div>
+<h1 class="mb-3">{data?.finding ?? ''}</h1>
+<Notice text={problem} onclose={() => (problem = '')} />
+{#if done.length}
+	<div class="sheet mb-3 px-4 py-2 text-[13.5px]" role="status">
+		<b>Settled here:</b> {done.join('; ')}. If the school's records still say otherwise, the next roster brings it back: have it changed there as well.
+	</div>
+{/if}
+{#each kinds as { kind, list } (kind)}
+	<section class="sheet mb-3" aria-label={WORDS[kind]}>
+		<h2 class="flex items-baseline gap-2 border-b border-hair px-4 py-2">{WORDS[kind]} <span class="small">{list.length}; {list[0]?.cause}</span></h2>
+		{#each list as d, at (d.who + at)}
+			<div class="flex flex-wrap items-center gap-x-4 gap-y-1.5 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0">
+				<span class="min-w-[280px] flex-1"><b class="font-semibold">{shown(d, at)}</b> {d.what}</span>
+				{#each d.steps as step, n (step.label)}
+					{@const key = `${kind} ${d.who} ${at} ${n}`}
+					<span class="flex items-center gap-1.5">
+						{#if step.choices.length}
+							<select class="input !mt-0 !w-auto max-w-[190px]" aria-label="{step.label}: choose for {shown(d, at)}" bind:value={picked[key]}>
+								<option value={undefined}>choose</option>
+								{#each step.choices as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
+							</select>
+							<button class="btn" disabled={!picked[key]} onclick={() => settle(d, step, key)}>{step.label}</button>
+						{:else}
+							<button class="btn" onclick={() => settle(d, step, key)}>{step.label}</button>
+						{/if}
+					</span>
+				{/each}
+			</div>
+		{/each}
+	</section>
+{/each}
+{#if data && !kinds.length}<p class="sheet p-6 text-ink2">Students in two classes of one subject or in none, second ids, classes without a teacher or students will stand here.</p>{/if}
