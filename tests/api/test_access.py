@@ -19,10 +19,10 @@ STAFF = {"coordinator", "teacher", "proctor"}
 MAY: dict[str, set[str]] = {
     "welcome": EVERYBODY, "signIn": EVERYBODY, "joinSession": EVERYBODY,
     "leaveSitting": {"student"}, "paper": {"student"}, "saveAnswers": {"student"}, "handIn": {"student"},
-    "signOut": STAFF, "me": STAFF,
+    "signOut": STAFF, "me": STAFF, "changePassword": STAFF, "listSignIns": STAFF, "endSignIn": STAFF,
     "listPeople": {"coordinator", "teacher"}, "peopleOverview": {"coordinator", "teacher"},
     "getPerson": {"coordinator", "teacher"}, "rosterCheck": {"coordinator"}, "settleRoster": {"coordinator"},
-    "newOwnCode": {"coordinator"}, "searchLog": {"coordinator"},
+    "newOwnCode": {"coordinator"}, "resetPassword": {"coordinator"}, "searchLog": {"coordinator"},
     "previewPeople": {"coordinator"}, "applyPeople": {"coordinator"},
     "listItems": {"coordinator", "teacher"}, "bankOverview": {"coordinator", "teacher"},
     "previewItems": {"coordinator"}, "applyItems": {"coordinator"},

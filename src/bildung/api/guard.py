@@ -34,6 +34,8 @@ class Staff:
         actor = signin.actor_of(context(request), request.cookies.get(STAFF_COOKIE))
         if self.action is not None and not actor.may(self.action):
             raise NotAllowed(f"your role does not include {self.action.value.replace('.', ': ')}")
+        if self.action is not None and actor.must_change:
+            raise NotAllowed("your password was given to you; choose one of your own first")
         check_csrf(request, actor.csrf)
         return actor
 

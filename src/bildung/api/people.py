@@ -16,13 +16,15 @@ from bildung.api.schemas import (
     PreviewOut,
     RosterCheckOut,
     SettleIn,
+    TemporaryOut,
 )
-from bildung.services import log, people, rostercheck
+from bildung.services import accounts, log, people, rostercheck
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/people", tags=["people"])
 Reader = Annotated[Actor, Depends(Staff(Action.PEOPLE_READ))]
 Settler = Annotated[Actor, Depends(Staff(Action.PEOPLE_SETTLE))]
+Resetter = Annotated[Actor, Depends(Staff(Action.ACCOUNTS_RESET))]
 LogReader = Annotated[Actor, Depends(Staff(Action.LOG_READ))]
 Importer = Annotated[Actor, Depends(Staff(Action.PEOPLE_IMPORT))]
 
@@ -63,6 +65,11 @@ def search_log(
 @router.get("/{person_id}", operation_id="getPerson")
 def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPageOut:
     return PersonPageOut.model_validate(people.get_person(ctx, actor, number(person_id)))
+
+
+@router.post("/{person_id}/password", operation_id="resetPassword")
+def reset_password(ctx: Ctx, actor: Resetter, person_id: str) -> TemporaryOut:
+    return TemporaryOut(password=accounts.reset_password(ctx, actor, number(person_id)))
 
 
 @router.post("/{person_id}/code", operation_id="newOwnCode")

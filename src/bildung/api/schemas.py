@@ -88,6 +88,7 @@ class Me(Out):
     csrf: str
     stations: list[Station]
     may: list[str]
+    must_change: bool
 
 
 class PreviewLine(Out):
@@ -595,3 +596,22 @@ class LogLineOut(Out):
 class LogOut(Out):
     lines: list[LogLineOut]
     total: int
+
+
+class PasswordChange(BaseModel):
+    old: str = Field(max_length=200)
+    new: str = Field(max_length=400)
+
+
+class SignInOut(Out):
+    id: Id
+    created_at: datetime
+    seen_at: datetime | None
+    device: str
+    here: bool
+
+
+class TemporaryOut(Out):
+    """Told once: it is not kept in a form that anybody could read."""
+
+    password: str

@@ -6,9 +6,9 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Request, Response
 
-from bildung.api.guard import SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student
-from bildung.api.schemas import Me, SitterOut, StaffSignIn, StudentSignIn, Welcome
-from bildung.services import signin
+from bildung.api.guard import SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student, number
+from bildung.api.schemas import Me, PasswordChange, SignInOut, SitterOut, StaffSignIn, StudentSignIn, Welcome
+from bildung.services import accounts, signin
 from bildung.services.access import Action, Actor, Sitter
 
 router = APIRouter(prefix="/api", tags=["signin"])
@@ -36,7 +36,8 @@ def welcome(ctx: Ctx) -> Welcome:
 
 @router.post("/signin", operation_id="signIn", dependencies=[Depends(Anybody())])
 def sign_in(body: StaffSignIn, request: Request, response: Response, ctx: Ctx) -> SitterOut:
-    token = signin.sign_in_staff(ctx, body.username, body.password, _address(request))
+    device = request.headers.get("user-agent", "")
+    token = signin.sign_in_staff(ctx, body.username, body.password, _address(request), device)
     _set(request, response, STAFF_COOKIE, token.secret)
     return SitterOut(csrf=token.csrf)
 
@@ -65,4 +66,21 @@ def me(actor: Annotated[Actor, Depends(Staff(None))]) -> Me:
     stations: list[Any] = [{"name": name, "path": path} for name, path, action in STATIONS if actor.may(action)]
     may = [action.value for action in Action if actor.may(action)]
     roles = sorted({grant.role for grant in actor.grants})
-    return Me(name=actor.name, roles=roles, csrf=actor.csrf, stations=stations, may=may)
+    return Me(
+        name=actor.name, roles=roles, csrf=actor.csrf, stations=stations, may=may, must_change=actor.must_change
+    )  # fmt: skip
+
+
+@router.put("/me/password", operation_id="changePassword", status_code=204)
+def change_password(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))], body: PasswordChange) -> None:
+    accounts.change_password(ctx, actor, body.old, body.new)
+
+
+@router.get("/me/sign-ins", operation_id="listSignIns")
+def list_sign_ins(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> list[SignInOut]:
+    return [SignInOut.model_validate(line) for line in accounts.list_sign_ins(ctx, actor)]
+
+
+@router.delete("/me/sign-ins/{sign_in_id}", operation_id="endSignIn", status_code=204)
+def end_sign_in(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))], sign_in_id: str) -> None:
+    accounts.end_sign_in(ctx, actor, number(sign_in_id))

@@ -22,6 +22,7 @@ class Action(StrEnum):
     PEOPLE_IMPORT = "people.import"
     PEOPLE_SETTLE = "people.settle"
     LOG_READ = "log.read"
+    ACCOUNTS_RESET = "accounts.reset"
     CLASSES_READ = "classes.read"
     BANK_READ = "bank.read"
     BANK_WRITE = "bank.write"
@@ -51,6 +52,7 @@ class Actor:
     grants: tuple[Grant, ...]
     sign_in_id: int
     csrf: str
+    must_change: bool = False
 
     def may(self, action: Action) -> bool:
         """Whether any rule lets them do it to anything at all."""
@@ -140,6 +142,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.PEOPLE_IMPORT): _anything,
     ("coordinator", Action.PEOPLE_SETTLE): _school_people,
     ("coordinator", Action.LOG_READ): _federation_only,
+    ("coordinator", Action.ACCOUNTS_RESET): _school_people,
     ("coordinator", Action.CLASSES_READ): _school_classes,
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,

@@ -6,7 +6,7 @@ import hashlib
 import json
 import secrets
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from argon2 import PasswordHasher
@@ -23,6 +23,8 @@ from bildung.services.throttle import Throttle
 from bildung.store.models import Federation, Person, PlannedSession, Role, SignIn, Sitting
 
 STAFF_HOURS, STUDENT_HOURS = 12, 12
+IDLE = timedelta(minutes=60)  # a screen that was left alone locks itself
+SEEN_EVERY = timedelta(minutes=1)
 _hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
 _nobody = _hasher.hash(secrets.token_hex())  # so that an unknown name takes as long as a wrong password
 staff_throttle = Throttle(10, timedelta(minutes=5))
@@ -50,21 +52,26 @@ def welcome(ctx: Context) -> dict[str, Any]:
     return {"federation": federation.name if federation else "", "demo_people": people}
 
 
-def sign_in_staff(ctx: Context, username: str, password: str, address: str) -> Token:
+def password_fits(hashed: str | None, password: str) -> bool:
+    """Takes as long where there is no password to compare with."""
+    try:
+        return _hasher.verify(hashed or _nobody, password) and hashed is not None
+    except (VerificationError, InvalidHashError):
+        return False
+
+
+def sign_in_staff(ctx: Context, username: str, password: str, address: str, device: str = "") -> Token:
     now = ctx.clock()
     key = f"{address} {username.lower()}"
     staff_throttle.check(key, now)
     with ctx.store.read() as db:
         person = db.scalar(select(Person).where(Person.username == username.strip(), Person.student.is_(False)))
-    try:
-        _hasher.verify((person and person.password_hash) or _nobody, password)
-    except (VerificationError, InvalidHashError):
-        person = None
-    if person is None or not person.active:
+    fits = password_fits(person.password_hash if person else None, password)
+    if person is None or not fits or not person.active:
         staff_throttle.failed(key, now)
         raise Invalid("name and password do not belong together", "password")
     person_id = person.id
-    return ctx.store.write(lambda db: _issue(db, ctx, person_id, None, 0, STAFF_HOURS))
+    return ctx.store.write(lambda db: _issue(db, ctx, person_id, None, 0, STAFF_HOURS, device))
 
 
 def sign_in_student(ctx: Context, session_code: str, own_code: str, address: str) -> Token:
@@ -123,9 +130,19 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
         sign_in, person = _signed_in(db, ctx, secret)
         if sign_in.sitting_id is not None:
             raise NotSignedIn("this is for staff; sign in")
+        now, seen = ctx.clock(), sign_in.seen_at or sign_in.created_at
+        if now - seen > IDLE:
+            raise NotSignedIn("this screen was left alone for an hour; sign in to go on")
         roles = db.scalars(select(Role).where(Role.person_id == person.id)).all()
         grants = tuple(Grant(role.role, role.school_id) for role in roles)
-        return Actor(person.id, person.name, grants, sign_in.id, sign_in.csrf)
+        actor = Actor(person.id, person.name, grants, sign_in.id, sign_in.csrf, person.password_temporary)
+    if now - seen > SEEN_EVERY:
+        ctx.store.write(lambda db: _seen(db, actor.sign_in_id, now))
+    return actor
+
+
+def _seen(db: Session, sign_in_id: int, now: datetime) -> None:
+    db.get_one(SignIn, sign_in_id).seen_at = now
 
 
 def sitter_of(ctx: Context, secret: str | None) -> Sitter:
@@ -154,13 +171,15 @@ def _hash(secret: str) -> str:
     return hashlib.sha256(secret.encode()).hexdigest()
 
 
-def _issue(db: Session, ctx: Context, person_id: int, sitting_id: int | None, takeover: int, hours: int) -> Token:
+def _issue(
+    db: Session, ctx: Context, person_id: int, sitting_id: int | None, takeover: int, hours: int, device: str = ""
+) -> Token:
     token = Token(secrets.token_urlsafe(32), secrets.token_urlsafe(16))
     now = ctx.clock()
     db.add(
         SignIn(
             token_hash=_hash(token.secret), csrf=token.csrf, person_id=person_id, sitting_id=sitting_id,
-            takeover=takeover, created_at=now, expires_at=now + timedelta(hours=hours),
+            takeover=takeover, created_at=now, seen_at=now, device=device[:160], expires_at=now + timedelta(hours=hours),
         )
     )  # fmt: skip
     return token

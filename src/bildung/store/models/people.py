@@ -50,7 +50,9 @@ class Window(Base):
 
 
 class Person(Base):
-    """Staff or student. code: a student's own short code for sitting a test. active: still in the records."""
+    """Staff or student. code: a student's own short code for sitting a test. active: still in the records.
+    password_temporary: given by somebody else, so good for nothing but choosing one's own.
+    """
 
     __tablename__ = "person"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -63,6 +65,7 @@ class Person(Base):
     code: Mapped[str | None] = mapped_column(unique=True)
     username: Mapped[str | None] = mapped_column(unique=True)
     password_hash: Mapped[str | None]
+    password_temporary: Mapped[bool] = mapped_column(default=False, server_default="0")
     active: Mapped[bool] = mapped_column(default=True)
     __table_args__ = (Index("ix_person_family_given", "family", "given"),)
 

@@ -22,6 +22,8 @@ class SignIn(Base):
     sitting_id: Mapped[int | None] = mapped_column(ForeignKey("sitting.id"), index=True)
     takeover: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime]
+    seen_at: Mapped[datetime | None]
+    device: Mapped[str] = mapped_column(default="", server_default="")
     expires_at: Mapped[datetime]
     revoked_at: Mapped[datetime | None]
 

@@ -9,7 +9,7 @@ class Staff {
 	async load() {
 		const me = await body(api.GET('/api/me'));
 		tokens.staff = me.csrf;
-		if (me.may.includes('sessions.read')) await this.loadCalendar();
+		if (me.may.includes('sessions.read') && !me.must_change) await this.loadCalendar();
 		this.me = me; // last: pages start once the year is known
 	}
 

@@ -18,6 +18,7 @@
 	onMount(async () => {
 		try {
 			await staff.load();
+			if (staff.me?.must_change) await goto('/account');
 		} catch (error) {
 			if (error instanceof Problem && error.status === 401) {
 				await goto(`/?next=${encodeURIComponent(page.url.pathname + page.url.search)}`);
@@ -87,13 +88,13 @@
 			<div class="ground flex flex-none items-center gap-0.5 px-3 pb-[17px] text-[13px] text-ink2">
 				<button class="btn quiet" aria-pressed={staff.veiled} title="Hide all names (Shift+V)" onclick={() => staff.toggleVeil()}>{staff.veiled ? 'Veil is on' : 'Veil'}</button>
 				<button class="btn quiet" title="Keys of this page (?)" onclick={() => (keysShown = !keysShown)}>Keys</button>
-				<span class="ml-1 max-w-[150px] truncate font-semibold text-ink" title={staff.me.roles.join(', ')}>{staff.me.name}</span>
+				<a href="/account" class="ml-1 max-w-[150px] truncate font-semibold text-ink hover:underline" title="Your account ({staff.me.roles.join(', ')})">{staff.me.name}</a>
 				<button class="btn quiet" onclick={signOut}>Sign out</button>
 			</div>
 		</header>
 		<div class="flex flex-1">
 			<nav class="w-[140px] flex-none py-4 text-[14px]" aria-label="Stations">
-				{#each staff.me.stations as station (station.path)}
+				{#each staff.me.must_change ? [] : staff.me.stations as station (station.path)}
 					{@const on = page.url.pathname.startsWith(station.path)}
 					<a href={keep(station.path)} class="block border-l-[3px] px-4 py-1.5 hover:text-ink {on ? 'border-petrol font-semibold text-ink' : 'border-transparent text-ink2'}" aria-current={on ? 'page' : undefined}>{station.name}</a>
 				{/each}

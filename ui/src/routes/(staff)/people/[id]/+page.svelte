@@ -10,6 +10,7 @@
 	/** One person: classes, own code, every sitting. */
 	let data = $state<Schemas['PersonPageOut'] | null>(null);
 	let problem = $state('');
+	let temporary = $state('');
 	const id = $derived(page.params.id ?? '');
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
 	const hidden = (text: string) => (staff.veiled && data?.person.student ? text.replaceAll(data.person.name, staff.name(data.person.name, 0)) : text);
@@ -28,6 +29,14 @@
 		try {
 			const made = await body(api.POST('/api/people/{person_id}/code', { params: { path: { person_id: id } } }));
 			data.person.code = made.code;
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+	async function reset() {
+		if (!data || !confirm(`Reset the password of ${data.person.name}? They are signed out everywhere.`)) return;
+		try {
+			temporary = (await body(api.POST('/api/people/{person_id}/password', { params: { path: { person_id: id } } }))).password;
 		} catch (error) {
 			problem = said(error);
 		}
@@ -67,7 +76,10 @@
 				{#if data.may_settle}<button class="btn mt-1 mb-3" onclick={newCode}>New code for a lost card</button>{/if}
 			{:else}
 				<div class="small">Signs in as</div>
-				<div class="mb-3">{data.username ?? 'not yet'}</div>
+				<div class="mb-1">{data.username ?? 'no user name in the records'}</div>
+				{#if temporary}
+					<p class="mb-3 rounded bg-wash p-2">Temporary password, told once: <code class="block text-[17px] select-all">{temporary}</code> Good for nothing but choosing an own one.</p>
+				{:else if data.username && staff.may('accounts.reset')}<button class="btn mb-3" onclick={reset}>Reset the password</button>{/if}
 			{/if}
 			<div class="small">Classes</div>
 			{#each data.classes as c (c.name)}<div>{c.name}{c.value === 'teacher' ? ', teaches it' : ''}</div>{:else}<div class="text-ink2">none</div>{/each}
