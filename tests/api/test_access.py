@@ -22,7 +22,7 @@ MAY: dict[str, set[str]] = {
     "signOut": STAFF, "me": STAFF, "changePassword": STAFF, "listSignIns": STAFF, "endSignIn": STAFF,
     "listPeople": {"coordinator", "teacher"}, "peopleOverview": {"coordinator", "teacher"},
     "getPerson": {"coordinator", "teacher"}, "rosterCheck": {"coordinator"}, "settleRoster": {"coordinator"},
-    "newOwnCode": {"coordinator"}, "resetPassword": {"coordinator"}, "searchLog": {"coordinator"},
+    "newOwnCode": {"coordinator"}, "resetPassword": {"coordinator"}, "exportRecord": {"coordinator"}, "erasePerson": {"coordinator"}, "searchLog": {"coordinator"},
     "previewPeople": {"coordinator"}, "applyPeople": {"coordinator"},
     "listItems": {"coordinator", "teacher"}, "bankOverview": {"coordinator", "teacher"},
     "previewItems": {"coordinator"}, "applyItems": {"coordinator"},
@@ -98,6 +98,17 @@ class Routes(ApiCase):
                     allowed, role in MAY[name], f"{role} {method} {path}: {answer.status_code} {answer.text[:200]}"
                 )
                 self.assertLess(answer.status_code, 500, f"{method} {path}")
+
+    def test_a_password_that_was_given_opens_nothing_but_choosing_ones_own(self) -> None:
+        boss = self.client("coordinator")
+        given = boss.post(f"/api/people/{self.teacher.person_id}/password").json()["password"]
+        teacher = TestClient(self.app)
+        token = teacher.post("/api/signin", json={"username": self.names["teacher"], "password": given}).json()
+        teacher.headers["x-bildung-csrf"] = token["csrf"]
+        self.assertTrue(teacher.get("/api/me").json()["must_change"])
+        self.assertEqual(teacher.get("/api/sessions").status_code, 403)
+        self.assertEqual(teacher.put("/api/me/password", json={"old": given, "new": "my-own-words"}).status_code, 204)
+        self.assertEqual(teacher.get("/api/sessions").status_code, 200)
 
     def test_a_write_without_the_token_of_the_page_is_refused(self) -> None:
         client = self.client("coordinator")

@@ -90,7 +90,7 @@ class Settling(WorldCase):
         self.assertEqual([c for c, _ in found[0].steps[0].choices], sorted([self.mathematics, self.reading]))
         rostercheck.settle(self.ctx, self.boss, "join_class", self.someone.id, self.mathematics)
         self.assertEqual(self.roster(), 5)
-        lines, total = log.search(self.ctx, self.boss, "roster.settle HM-S0002")
+        lines, total = log.search(self.ctx, self.boss, f"roster.settle person:{self.someone.id}")
         self.assertEqual((total, lines[0].who), (3, "Hanne Quill"))
         self.assertEqual(rostercheck.check(self.ctx, self.boss)[0], "The rosters hold together: nothing to settle.")
 

@@ -8,23 +8,26 @@ from fastapi import APIRouter, Depends, Query, UploadFile
 
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas import (
+    Erase,
     LogOut,
     NewCodeOut,
     PeopleOut,
     PeopleOverview,
     PersonPageOut,
     PreviewOut,
+    RecordOut,
     RosterCheckOut,
     SettleIn,
     TemporaryOut,
 )
-from bildung.services import accounts, log, people, rostercheck
+from bildung.services import accounts, log, people, records, rostercheck
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/people", tags=["people"])
 Reader = Annotated[Actor, Depends(Staff(Action.PEOPLE_READ))]
 Settler = Annotated[Actor, Depends(Staff(Action.PEOPLE_SETTLE))]
 Resetter = Annotated[Actor, Depends(Staff(Action.ACCOUNTS_RESET))]
+Keeper = Annotated[Actor, Depends(Staff(Action.RECORDS_HANDLE))]
 LogReader = Annotated[Actor, Depends(Staff(Action.LOG_READ))]
 Importer = Annotated[Actor, Depends(Staff(Action.PEOPLE_IMPORT))]
 
@@ -70,6 +73,16 @@ def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPageOut:
 @router.post("/{person_id}/password", operation_id="resetPassword")
 def reset_password(ctx: Ctx, actor: Resetter, person_id: str) -> TemporaryOut:
     return TemporaryOut(password=accounts.reset_password(ctx, actor, number(person_id)))
+
+
+@router.post("/{person_id}/record", operation_id="exportRecord")
+def export_record(ctx: Ctx, actor: Keeper, person_id: str) -> RecordOut:
+    return RecordOut(record=records.export_record(ctx, actor, number(person_id)))
+
+
+@router.post("/{person_id}/erase", operation_id="erasePerson", status_code=204)
+def erase(ctx: Ctx, actor: Keeper, person_id: str, body: Erase) -> None:
+    records.erase_person(ctx, actor, number(person_id), body.why)
 
 
 @router.post("/{person_id}/code", operation_id="newOwnCode")

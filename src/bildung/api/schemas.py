@@ -615,3 +615,11 @@ class TemporaryOut(Out):
     """Told once: it is not kept in a form that anybody could read."""
 
     password: str
+
+
+class Erase(BaseModel):
+    why: str = Field(max_length=600)
+
+
+class RecordOut(Out):
+    record: Anything

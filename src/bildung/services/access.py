@@ -23,6 +23,7 @@ class Action(StrEnum):
     PEOPLE_SETTLE = "people.settle"
     LOG_READ = "log.read"
     ACCOUNTS_RESET = "accounts.reset"
+    RECORDS_HANDLE = "records.handle"
     CLASSES_READ = "classes.read"
     BANK_READ = "bank.read"
     BANK_WRITE = "bank.write"
@@ -143,6 +144,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.PEOPLE_SETTLE): _school_people,
     ("coordinator", Action.LOG_READ): _federation_only,
     ("coordinator", Action.ACCOUNTS_RESET): _school_people,
+    ("coordinator", Action.RECORDS_HANDLE): _school_people,
     ("coordinator", Action.CLASSES_READ): _school_classes,
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,

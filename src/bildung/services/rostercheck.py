@@ -177,7 +177,7 @@ def settle(ctx: Context, actor: Actor, step: str, person_id: int | None, class_i
             raise NotFound("this person or class is not there, or not yours")
         before = _do(db, step, person, klass)
         subject = f"person:{person.id}" if person is not None else f"class:{klass.id if klass else ''}"
-        after = {"step": step, "class": klass.title if klass else None, "person": person.source_id if person else None}
+        after = {"step": step, "class": klass.title if klass else None}
         audit.record(db, ctx.clock(), actor.person_id, "roster.settle", subject, before, after)
         db.flush()
         for session in db.scalars(select(PlannedSession).where(PlannedSession.closed_at.is_(None))):

@@ -41,6 +41,29 @@
 			problem = said(error);
 		}
 	}
+	async function exportRecord() {
+		try {
+			const made = await body(api.POST('/api/people/{person_id}/record', { params: { path: { person_id: id } } }));
+			const link = document.createElement('a');
+			link.href = URL.createObjectURL(new Blob([JSON.stringify(made.record, null, 1)], { type: 'application/json' }));
+			link.download = `record-${data?.source_id}.json`;
+			link.click();
+			URL.revokeObjectURL(link.href);
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
+	async function erase() {
+		const why = prompt(`Erase ${data?.person.name}? Name, ids, code and classes are lost for good; answers stay without a name, for item statistics. Say why; it is kept in the log.`);
+		if (why === null) return;
+		try {
+			await api.POST('/api/people/{person_id}/erase', { params: { path: { person_id: id } }, body: { why } });
+			await goto('/people');
+		} catch (error) {
+			problem = said(error);
+		}
+	}
 	const FILL: Record<string, string> = { handed_in: 'var(--color-relief5)', answering: 'var(--color-relief3)', not_started: 'var(--color-relief2)' };
 </script>
 
@@ -80,6 +103,10 @@
 				{#if temporary}
 					<p class="mb-3 rounded bg-wash p-2">Temporary password, told once: <code class="block text-[17px] select-all">{temporary}</code> Good for nothing but choosing an own one.</p>
 				{:else if data.username && staff.may('accounts.reset')}<button class="btn mb-3" onclick={reset}>Reset the password</button>{/if}
+			{/if}
+			{#if data.person.student && staff.may('records.handle')}
+				<div class="small mb-1">The whole record, on request</div>
+				<div class="mb-3 flex gap-2"><button class="btn" onclick={exportRecord}>Export</button><button class="btn" onclick={erase}>Erase</button></div>
 			{/if}
 			<div class="small">Classes</div>
 			{#each data.classes as c (c.name)}<div>{c.name}{c.value === 'teacher' ? ', teaches it' : ''}</div>{:else}<div class="text-ink2">none</div>{/each}
