@@ -22,7 +22,7 @@ MAY: dict[str, set[str]] = {
     "signOut": STAFF, "me": STAFF, "changePassword": STAFF, "listSignIns": STAFF, "endSignIn": STAFF,
     "listPeople": {"coordinator", "teacher"}, "peopleOverview": {"coordinator", "teacher"},
     "getPerson": {"coordinator", "teacher"}, "rosterCheck": {"coordinator"}, "settleRoster": {"coordinator"},
-    "newOwnCode": {"coordinator"}, "resetPassword": {"coordinator"}, "exportRecord": {"coordinator"}, "erasePerson": {"coordinator"}, "searchLog": {"coordinator"},
+    "newOwnCode": {"coordinator"}, "sessionCards": STAFF, "resetPassword": {"coordinator"}, "exportRecord": {"coordinator"}, "erasePerson": {"coordinator"}, "searchLog": {"coordinator"},
     "previewPeople": {"coordinator"}, "applyPeople": {"coordinator"},
     "listItems": {"coordinator", "teacher"}, "bankOverview": {"coordinator", "teacher"},
     "previewItems": {"coordinator"}, "applyItems": {"coordinator"},

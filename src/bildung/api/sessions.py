@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Depends, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
@@ -85,6 +85,16 @@ def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
 @router.post("/sessions/{session_id}/sittings/{sitting_id}", operation_id="markSitting", status_code=204)
 def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) -> None:
     sessions.mark(ctx, actor, number(session_id), number(sitting_id), body.state, body.why)
+
+
+@router.get(
+    "/sessions/{session_id}/cards.pdf", operation_id="sessionCards", response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}}},
+)  # fmt: skip
+def cards(request: Request, ctx: Ctx, actor: Runner, session_id: str) -> Response:
+    document = sessions.cards(ctx, actor, number(session_id), str(request.base_url))
+    name = f'inline; filename="cards-{session_id}.pdf"'
+    return Response(document, media_type="application/pdf", headers={"Content-Disposition": name})
 
 
 @router.get("/sessions/{session_id}/events", operation_id="sessionEvents", response_class=StreamingResponse)

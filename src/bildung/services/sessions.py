@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
+from bildung.reports.cards import Sheet, session_cards
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
@@ -416,3 +417,27 @@ def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -
     session.data_version += 1
     pack(db, session)
     audit.record(db, now, by, "session.close", f"session:{session.id}", None, now.isoformat())
+
+
+def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
+    """The session's cards as PDF, for those who run it; the log says who took the codes."""
+
+    def work(db: Session) -> tuple[Sheet, list[tuple[str, str]]]:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        rows = db.scalars(
+            select(Person).join(Sitting, Sitting.person_id == Person.id).where(Sitting.session_id == session.id)
+            .order_by(Person.family, Person.given, Person.id)
+        )  # fmt: skip
+        federation = db.scalar(select(Federation))
+        zone = ZoneInfo(federation.zone if federation else "UTC")
+        start, end, now = (t.astimezone(zone) for t in (session.start, session.end, ctx.clock()))
+        audit.record(db, ctx.clock(), actor.person_id, "session.cards", f"session:{session.id}")
+        place = f", {session.room}" if session.room else ""
+        sheet = Sheet(
+            f"{session.form.title}, {session.klass.title}",
+            f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}", session.klass.title, address, session.code,
+            f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}",
+        )  # fmt: skip
+        return sheet, [(p.name, p.code) for p in rows if p.code]
+
+    return session_cards(*ctx.store.write(work))

@@ -8,7 +8,7 @@
 	/** The door: students to their test, staff to their stations. */
 	let welcome = $state<Schemas['Welcome'] | null>(null);
 	let sessionCode = $state(page.url.searchParams.get('session') ?? '');
-	let ownCode = $state('');
+	let ownCode = $state(page.url.searchParams.get('own') ?? '');
 	let username = $state('');
 	let password = $state('');
 	let studentProblem = $state('');

@@ -88,6 +88,7 @@
 			<div class="small">Session code</div>
 			<div class="font-mono text-[30px] leading-tight tracking-[0.14em]">{s.code}</div>
 			<p class="small mt-2">Students open this address on any device and enter this code with their own.</p>
+			{#if data.may_run}<a class="btn mt-2" href="/api/sessions/{s.id}/cards.pdf" target="_blank" rel="noopener">Print the cards</a>{/if}
 		</section>
 	</div>
 	<section {@attach scrollable} class="sheet frozen mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
