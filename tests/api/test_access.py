@@ -30,7 +30,7 @@ MAY: dict[str, set[str]] = {
     "createForm": {"coordinator"}, "setFormItems": {"coordinator"}, "publishForm": {"coordinator"},
     "calendar": STAFF, "listSessions": STAFF, "getSession": STAFF, "sessionEvents": STAFF,
     "createWindow": {"coordinator"}, "sessionChoices": {"coordinator"}, "scheduleSessions": {"coordinator"},
-    "closeSession": STAFF, "markSitting": STAFF,
+    "closeSession": STAFF, "reportRoster": STAFF, "markSitting": STAFF,
     "listSat": {"coordinator", "teacher"}, "quality": {"coordinator", "teacher"}, "workings": {"coordinator", "teacher"},
     "curves": {"coordinator", "teacher"}, "givenAnswers": {"coordinator", "teacher"},
 }  # fmt: skip

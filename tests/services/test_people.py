@@ -138,6 +138,27 @@ class Settling(WorldCase):
         self.assertEqual(log.search(self.ctx, elsewhere)[1], 0, "the log is the federation's")
         self.assertEqual(rostercheck.check(self.ctx, elsewhere)[1], [])
 
+    def test_an_error_seen_in_the_room_comes_to_the_check_with_its_author_and_leaves_it_when_settled(self) -> None:
+        teacher = self.teacher_of(self.mathematics)
+        rostercheck.report(self.ctx, teacher, self.session.id, " Ada is not in this class ")
+        finding, found = rostercheck.check(self.ctx, self.boss)
+        self.assertIn("1 reported by somebody in the room", finding)
+        self.assertEqual(
+            (found[0].kind, found[0].who, found[0].what),
+            ("reported", "Mathematics 5.1", f"Ada is not in this class ({teacher.name})"),
+        )
+        report_id = found[0].steps[0].report_id or 0
+        with self.assertRaises(NotAllowed):
+            rostercheck.settle_report(self.ctx, teacher, report_id)
+        rostercheck.settle_report(self.ctx, self.boss, report_id)
+        self.assertEqual(rostercheck.check(self.ctx, self.boss)[1], [])
+        with self.assertRaises(NotFound):
+            rostercheck.settle_report(self.ctx, self.boss, report_id)
+        with self.assertRaises(Invalid):
+            rostercheck.report(self.ctx, teacher, self.session.id, "  ")
+        with self.assertRaises(NotFound):
+            rostercheck.report(self.ctx, self.teacher_of(self.reading), self.session.id, "not mine")
+
     def test_a_lost_card_opens_nothing_any_more(self) -> None:
         old = self.someone.code or ""
         new = people.new_own_code(self.ctx, self.boss, self.someone.id)

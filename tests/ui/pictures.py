@@ -25,6 +25,7 @@ VIEWS = {
     "test": "/tests/1",
     "sessions": "/sessions",
     "people": "/people",
+    "roster-check": "/people/check",
 }
 
 

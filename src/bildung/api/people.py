@@ -53,6 +53,9 @@ def check(ctx: Ctx, actor: Settler) -> RosterCheckOut:
 
 @router.post("/check/settle", operation_id="settleRoster", status_code=204)
 def settle(ctx: Ctx, actor: Settler, body: SettleIn) -> None:
+    if body.report_id is not None:
+        rostercheck.settle_report(ctx, actor, number(body.report_id))
+        return
     ids = [None if id is None else number(id) for id in (body.person_id, body.class_id)]
     rostercheck.settle(ctx, actor, body.step, *ids)
 

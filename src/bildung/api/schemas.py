@@ -537,6 +537,7 @@ class StepOut(Out):
     label: str
     person_id: Id | None
     class_id: Id | None
+    report_id: Id | None
     choices: list[ChoiceOut]
 
 
@@ -554,9 +555,16 @@ class RosterCheckOut(Out):
 
 
 class SettleIn(BaseModel):
+    """report_id: set for a reported error, which is settled by itself."""
+
     step: str
     person_id: str | None = None
     class_id: str | None = None
+    report_id: str | None = None
+
+
+class ReportIn(BaseModel):
+    text: str = Field(max_length=600)
 
 
 class SittingOfOut(Out):

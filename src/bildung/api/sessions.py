@@ -21,10 +21,11 @@ from bildung.api.schemas import (
     Mark,
     NewSession,
     NewWindow,
+    ReportIn,
     SessionDetailOut,
     SessionsOut,
 )
-from bildung.services import sessions, signin
+from bildung.services import rostercheck, sessions, signin
 from bildung.services.access import Action, Actor
 from bildung.services.context import Context
 from bildung.services.errors import Problem
@@ -75,6 +76,11 @@ def _local(time: datetime, zone: ZoneInfo) -> datetime:
 @router.get("/sessions/{session_id}", operation_id="getSession")
 def get(ctx: Ctx, actor: Reader, session_id: str) -> SessionDetailOut:
     return SessionDetailOut.model_validate(sessions.get_session(ctx, actor, number(session_id)))
+
+
+@router.post("/sessions/{session_id}/report", operation_id="reportRoster", status_code=204)
+def report(ctx: Ctx, actor: Reader, session_id: str, body: ReportIn) -> None:
+    rostercheck.report(ctx, actor, number(session_id), body.text)
 
 
 @router.post("/sessions/{session_id}/close", operation_id="closeSession", status_code=204)

@@ -11,12 +11,14 @@ from sqlalchemy.orm import Session
 
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.rosters import follow_class
-from bildung.store.models import Enrolment, Person, PlannedSession, SchoolClass, Sitting
+from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 
-STEPS = ("leave_class", "join_class", "teach_class", "set_aside", "set_aside_class")
+STEPS = ("leave_class", "join_class", "teach_class", "set_aside", "set_aside_class", "report_settled")
+REPORT_LONGEST = 500
 
 
 @dataclass(frozen=True)
@@ -27,12 +29,13 @@ class Step:
     label: str
     person_id: int | None = None
     class_id: int | None = None
+    report_id: int | None = None
     choices: tuple[tuple[int, str], ...] = ()
 
 
 @dataclass(frozen=True)
 class Discrepancy:
-    """kind: two_classes, no_class, twice, no_teacher, no_students."""
+    """kind: reported, two_classes, no_class, twice, no_teacher, no_students."""
 
     kind: str
     who: str
@@ -55,7 +58,7 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy]]:
     """The finding and everything to settle within this person's scope."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
     with ctx.store.read() as db:
-        found = discrepancies(
+        found = _reports(db, actor) + discrepancies(
             Rosters(
                 db.scalars(select(Person).where(people, Person.active.is_(True)).order_by(Person.family, Person.given)).all(),
                 db.scalars(select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)).all(),
@@ -64,6 +67,7 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy]]:
             )
         )  # fmt: skip
     words = {
+        "reported": "reported by somebody in the room",
         "two_classes": "in two classes of one subject", "no_class": "in no class", "twice": "here twice",
         "no_teacher": "without a teacher", "no_students": "without students",
     }  # fmt: skip
@@ -116,7 +120,7 @@ def _in_none(
         if of_person.get(p.id):
             continue
         fits = tuple((c.id, c.title) for c in classes if c.school_id == p.school_id and c.grade in ("", p.grade))
-        steps = (Step("join_class", "Put in this class", p.id, None, fits),) if fits else ()
+        steps = (Step("join_class", "Put in this class", p.id, None, None, fits),) if fits else ()
         left = (Step("set_aside", "Has left: set aside", p.id),)
         cause = "probably a late arrival, or somebody who left"
         found.append(
@@ -153,7 +157,7 @@ def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) 
     for c in rosters.classes:
         if not teachers.get(c.id):
             staff = tuple((p.id, p.name) for p in rosters.people if not p.student and p.school_id == c.school_id)
-            step = Step("teach_class", "Give it this teacher", None, c.id, staff)
+            step = Step("teach_class", "Give it this teacher", None, c.id, None, staff)
             cause = "probably somebody left, and nobody was entered"
             found.append(Discrepancy("no_teacher", c.title, "has no teacher: nobody sees its results", cause, (step,)))
         if not members.get(c.id):
@@ -164,10 +168,62 @@ def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) 
     return found
 
 
+def report(ctx: Context, actor: Actor, session_id: int, text: str) -> None:
+    """Something wrong with a session's list, said by whoever holds or sees it."""
+    allowed = scope(actor, Action.SESSIONS_READ)
+    text = need_text(text, "text", REPORT_LONGEST)
+
+    def work(db: Session) -> None:
+        if db.scalar(select(PlannedSession.id).where(PlannedSession.id == session_id, allowed)) is None:
+            raise NotFound("there is no such session, or it is not yours")
+        db.add(RosterReport(session_id=session_id, person_id=actor.person_id, text=text, at=ctx.clock()))
+
+    ctx.store.write(work)
+
+
+def _reports(db: Session, actor: Actor) -> list[Discrepancy]:
+    rows = db.execute(
+        select(RosterReport, Person, SchoolClass.title)
+        .join(Person, Person.id == RosterReport.person_id)
+        .join(PlannedSession, PlannedSession.id == RosterReport.session_id)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        .where(RosterReport.settled_at.is_(None), scope(actor, Action.SESSIONS_READ)).order_by(RosterReport.id)
+    )  # fmt: skip
+    step = "report_settled"
+    return [
+        Discrepancy(
+            "reported",
+            title,
+            f"{r.text} ({author.name})",
+            "seen in the room",
+            (Step(step, "It is settled", report_id=r.id),),
+        )
+        for r, author, title in rows
+    ]
+
+
+def settle_report(ctx: Context, actor: Actor, report_id: int) -> None:
+    """Say that a reported error is dealt with."""
+    scope(actor, Action.PEOPLE_SETTLE)
+    allowed = scope(actor, Action.SESSIONS_READ)
+
+    def work(db: Session) -> None:
+        found = db.scalar(
+            select(RosterReport).join(PlannedSession, PlannedSession.id == RosterReport.session_id)
+            .where(RosterReport.id == report_id, RosterReport.settled_at.is_(None), allowed)
+        )  # fmt: skip
+        if found is None:
+            raise NotFound("this report is settled already, or not yours")
+        found.settled_at = ctx.clock()
+        audit.record(db, ctx.clock(), actor.person_id, "roster.report_settled", f"session:{found.session_id}")
+
+    ctx.store.write(work)
+
+
 def settle(ctx: Context, actor: Actor, step: str, person_id: int | None, class_id: int | None) -> None:
     """Do one step; planned sessions follow, results stay, and the log says who did it."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
-    if step not in STEPS:
+    if step not in STEPS[:-1]:
         raise Invalid(f"one of {', '.join(STEPS)}", "step")
 
     def work(db: Session) -> None:

@@ -14,11 +14,12 @@ from bildung.store.models.people import (
 )
 from bildung.store.models.sessions import PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
 from bildung.store.models.tests import Form, FormItem
-from bildung.store.models.trail import AuditEntry, SignIn, StagedImport
+from bildung.store.models.trail import AuditEntry, RosterReport, SignIn, StagedImport
 
 __all__ = [
     "AcademicSession", "AuditEntry", "Base", "Enrolment", "Federation", "Form", "FormItem", "Item", "ItemStandard",
     "ItemVersion",
-    "PackedAnswers", "Person", "PlannedSession", "Response", "ResponseEvent", "Role", "School", "SchoolClass",
+    "PackedAnswers", "Person", "PlannedSession", "Response", "ResponseEvent", "Role", "RosterReport",
+    "School", "SchoolClass",
     "Scoring", "SignIn", "Sitting", "StagedImport", "Standard", "Window",
 ]  # fmt: skip

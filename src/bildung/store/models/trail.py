@@ -53,3 +53,15 @@ class StagedImport(Base):
     fingerprint: Mapped[str]
     created_at: Mapped[datetime]
     applied_at: Mapped[datetime | None]
+
+
+class RosterReport(Base):
+    """Something wrong with a list, said by whoever noticed it at a session; open until settled_at."""
+
+    __tablename__ = "roster_report"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    session_id: Mapped[int] = mapped_column(ForeignKey("session.id"), index=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    text: Mapped[str]
+    at: Mapped[datetime]
+    settled_at: Mapped[datetime | None]

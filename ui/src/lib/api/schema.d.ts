@@ -584,6 +584,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{session_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Report */
+        post: operations["reportRoster"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{session_id}/close": {
         parameters: {
             query?: never;
@@ -1524,6 +1541,11 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** ReportIn */
+        ReportIn: {
+            /** Text */
+            text: string;
+        };
         /** RosterCheckOut */
         RosterCheckOut: {
             /** Finding */
@@ -1646,7 +1668,10 @@ export interface components {
             /** Sessions */
             sessions: components["schemas"]["SessionOut"][];
         };
-        /** SettleIn */
+        /**
+         * SettleIn
+         * @description report_id: set for a reported error, which is settled by itself.
+         */
         SettleIn: {
             /** Step */
             step: string;
@@ -1654,6 +1679,8 @@ export interface components {
             person_id?: string | null;
             /** Class Id */
             class_id?: string | null;
+            /** Report Id */
+            report_id?: string | null;
         };
         /** SignInOut */
         SignInOut: {
@@ -1755,6 +1782,8 @@ export interface components {
             person_id: string | null;
             /** Class Id */
             class_id: string | null;
+            /** Report Id */
+            report_id: string | null;
             /** Choices */
             choices: components["schemas"]["ChoiceOut"][];
         };
@@ -4220,6 +4249,75 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SessionDetailOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    reportRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

@@ -10,6 +10,7 @@
 	let done = $state<string[]>([]);
 	let picked = $state<Record<string, string>>({});
 	const WORDS: Record<string, string> = {
+		reported: 'Reported from the room',
 		two_classes: 'In two classes of one subject',
 		no_class: 'In no class',
 		twice: 'Here twice',
@@ -40,7 +41,8 @@
 				body: {
 					step: step.step,
 					person_id: step.person_id ?? (pick ? choice : null),
-					class_id: step.class_id ?? (pick ? choice : null)
+					class_id: step.class_id ?? (pick ? choice : null),
+					report_id: step.report_id
 				}
 			});
 			const name = step.choices.find((c) => c.id === choice)?.name;
@@ -50,7 +52,7 @@
 			problem = said(error);
 		}
 	}
-	const shown = (d: Schemas['DiscrepancyOut'], at: number) => (d.kind.startsWith('no_t') || d.kind === 'no_students' ? d.who : staff.name(d.who, at));
+	const shown = (d: Schemas['DiscrepancyOut'], at: number) => (['reported', 'no_teacher', 'no_students'].includes(d.kind) ? d.who : staff.name(d.who, at));
 </script>
 
 <svelte:head><title>Roster check · Bildung</title></svelte:head>

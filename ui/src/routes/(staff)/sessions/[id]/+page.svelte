@@ -11,6 +11,7 @@
 	let data = $state<Schemas['SessionDetailOut'] | null>(null);
 	let problem = $state('');
 	let live = $state(false);
+	let told = $state('');
 
 	const id = $derived(page.params.id ?? '');
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
@@ -57,6 +58,17 @@
 		}
 	}
 
+	async function report() {
+		const text = prompt('What is wrong with this list? The coordinator sees it in the roster check, with your name.');
+		if (!text) return;
+		try {
+			await api.POST('/api/sessions/{session_id}/report', { params: { path: { session_id: id } }, body: { text } });
+			told = 'Passed on to the coordinator.';
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
 	async function close() {
 		const c = s?.counts ?? {};
 		if (!confirm(`Close this session? ${c.answering ?? 0} still answering hand in as they are, ${c.not_started ?? 0} who never started are absent.`)) return;
@@ -88,6 +100,8 @@
 			<div class="small">Session code</div>
 			<div class="font-mono text-[30px] leading-tight tracking-[0.14em]">{s.code}</div>
 			<p class="small mt-2">Students open this address on any device and enter this code with their own.</p>
+			<button class="btn quiet mt-2 !px-0" onclick={report}>Something is wrong with this list</button>
+			{#if told}<p class="small" role="status">{told}</p>{/if}
 			{#if data.may_run}<a class="btn mt-2" href="/api/sessions/{s.id}/cards.pdf" target="_blank" rel="noopener">Print the cards</a>{/if}
 		</section>
 	</div>
