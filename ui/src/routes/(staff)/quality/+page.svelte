@@ -38,12 +38,12 @@
 			<tbody>
 				{#each data.tests as t (t.form_id + t.window_id)}
 					<tr tabindex="-1" data-row class="h-[42px]" onclick={() => goto(path(t))}>
-						<td><a class="word" href={path(t)}>{t.form}</a></td>
+						<td class="whitespace-nowrap"><a class="word" href={path(t)}>{t.form}</a></td>
 						<td class="n">{t.sat}</td>
 						<td class="n">{t.absent}</td>
 						<td class="n">{short(t.alpha)}</td>
 						<td>
-							<span class="inline-flex items-center gap-2" title="{t.sound} sound, {t.look} want a look, {t.items - t.sound - t.look} not examined">
+							<span class="inline-flex items-center gap-2 whitespace-nowrap" title="{t.sound} sound, {t.look} want a look, {t.items - t.sound - t.look} not examined">
 								<span class="inline-flex h-3 w-[110px] border border-relief3">
 									<span class="bg-relief5" style:width="{(t.sound / t.items) * 100}%"></span>
 									<span class="bg-relief1" style:width="{(t.look / t.items) * 100}%"></span>

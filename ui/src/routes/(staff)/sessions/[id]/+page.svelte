@@ -94,15 +94,17 @@
 		{#if data.may_run && s.phase === 'open'}<button class="btn" onclick={close}>Close the session</button>{/if}
 		{#if data.may_judge && (s.counts.handed_in ?? 0) > 0}<a class="btn primary" href="/quality/{s.form_id}/{s.window_id}?window={s.window_id}&sessions={s.id}">Judge the test</a>{/if}
 	</div>
-	<div class="grid grid-cols-[minmax(0,1fr)_240px] items-start gap-3">
+	<div class="grid grid-cols-[minmax(0,1fr)_262px] items-start gap-3">
 		<Skyline sittings={data.sittings} items={data.items} />
-		<section class="sheet p-4">
+		<section class="sheet px-4 py-3">
 			<div class="small">Session code</div>
-			<div class="font-mono text-[30px] leading-tight tracking-[0.14em]">{s.code}</div>
-			<p class="small mt-2">Students open this address on any device and enter this code with their own.</p>
-			<button class="btn quiet mt-2 !px-0" onclick={report}>Something is wrong with this list</button>
+			<div class="font-mono text-[28px] leading-tight tracking-[0.14em]">{s.code}</div>
+			<p class="small">Students enter it with their own code.</p>
+			<div class="mt-1.5 flex flex-wrap gap-x-2 gap-y-1">
+				{#if data.may_run}<a class="btn" href="/api/sessions/{s.id}/cards.pdf" target="_blank" rel="noopener">Print the cards</a>{/if}
+				<button class="btn" title="Something is wrong with this list of students" onclick={report}>List is wrong</button>
+			</div>
 			{#if told}<p class="small" role="status">{told}</p>{/if}
-			{#if data.may_run}<a class="btn mt-2" href="/api/sessions/{s.id}/cards.pdf" target="_blank" rel="noopener">Print the cards</a>{/if}
 		</section>
 	</div>
 	<section {@attach scrollable} class="sheet frozen mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
