@@ -6,10 +6,11 @@ import shutil
 import unittest
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from tests.support import Served
 
+expect.set_options(timeout=20_000)  # a slow machine is not a fault
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
 
@@ -34,7 +35,7 @@ class BrowserCase(unittest.TestCase):
         context = self.browser.new_context(viewport={"width": width, "height": height}, reduced_motion="reduce")
         self.addCleanup(context.close)
         page = context.new_page()
-        page.set_default_timeout(20_000)
+        page.set_default_timeout(40_000)
         self.errors: list[str] = []
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.goto(server.address)

@@ -10,6 +10,7 @@
 	/** Every test that was sat in the window, what wants a look first. */
 	let data = $state<Schemas['SatListOut'] | null>(null);
 	let problem = $state('');
+	let asked = 0;
 	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
 
 	$effect(() => {
@@ -18,7 +19,9 @@
 
 	async function load(window: string | undefined) {
 		try {
-			data = await body(api.GET('/api/quality', { params: { query: { window } } }));
+			const mine = ++asked;
+			const answer = await body(api.GET('/api/quality', { params: { query: { window } } }));
+			if (mine === asked) data = answer;
 		} catch (error) {
 			problem = said(error);
 		}

@@ -11,6 +11,7 @@
 
 	let data = $state<Schemas['SessionsOut'] | null>(null);
 	let problem = $state('');
+	let asked = 0;
 	let made = $state('');
 
 	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
@@ -23,7 +24,9 @@
 
 	async function load(window: string | undefined) {
 		try {
-			data = await body(api.GET('/api/sessions', { params: { query: { window } } }));
+			const mine = ++asked;
+			const answer = await body(api.GET('/api/sessions', { params: { query: { window } } }));
+			if (mine === asked) data = answer;
 		} catch (error) {
 			problem = said(error);
 		}

@@ -12,6 +12,7 @@
 	let problem = $state('');
 	let live = $state(false);
 	let told = $state('');
+	let asked = 0;
 
 	const id = $derived(page.params.id ?? '');
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
@@ -19,7 +20,9 @@
 
 	async function load() {
 		try {
-			data = await body(api.GET('/api/sessions/{session_id}', { params: { path: { session_id: id } } }));
+			const mine = ++asked;
+			const answer = await body(api.GET('/api/sessions/{session_id}', { params: { path: { session_id: id } } }));
+			if (mine === asked) data = answer;
 		} catch (error) {
 			problem = said(error);
 		}

@@ -10,10 +10,16 @@
 	$effect(() => {
 		const { path, query } = view.scope;
 		void view.data;
+		let current = true;
 		api
 			.GET('/api/quality/{form_id}/{window_id}/workings', { params: { path, query: { ...query, figure, item: item ?? undefined } } })
-			.then((answer) => ((shown = answer.data ?? null), (problem = '')))
-			.catch((error) => (problem = said(error)));
+			.then((answer) => {
+				if (!current) return;
+				shown = answer.data ?? null;
+				problem = '';
+			})
+			.catch((error) => current && (problem = said(error)));
+		return () => (current = false);
 	});
 </script>
 

@@ -36,12 +36,16 @@
 	$effect(() => {
 		const { path, query } = view.scope;
 		const code = item.item;
+		let current = true;
 		given = null;
 		problem = '';
 		api
 			.GET('/api/quality/{form_id}/{window_id}/curves', { params: { path, query: { sessions: query.sessions, item: code } } })
-			.then((answer) => (curves = answer.data ?? null))
-			.catch((error) => (problem = sentence(error)));
+			.then((answer) => {
+				if (current) curves = answer.data ?? null;
+			})
+			.catch((error) => current && (problem = sentence(error)));
+		return () => (current = false);
 	});
 
 	async function names() {

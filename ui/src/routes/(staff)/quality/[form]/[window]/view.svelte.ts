@@ -50,18 +50,28 @@ class View {
 		return items.toSorted(by[this.order]);
 	}
 
+	#asked = 0;
+	#going: URL | null = null;
+
+	/** An answer that a later question has overtaken is dropped. */
 	async load() {
 		const { path, query } = this.scope;
-		this.data = await body(api.GET('/api/quality/{form_id}/{window_id}', { params: { path, query } }));
+		const mine = ++this.#asked;
+		const data = await body(api.GET('/api/quality/{form_id}/{window_id}', { params: { path, query } }));
+		if (mine === this.#asked) this.data = data;
 	}
 
 	set(changes: Record<string, string | string[] | null>) {
-		const url = new URL(page.url);
+		// on top of a change that is still on its way, not beside it
+		const url = new URL(this.#going ?? page.url);
 		for (const [name, value] of Object.entries(changes)) {
 			url.searchParams.delete(name);
 			for (const one of Array.isArray(value) ? value : value ? [value] : []) url.searchParams.append(name, one);
 		}
-		return goto(url, { keepFocus: true, noScroll: true });
+		this.#going = url;
+		return goto(url, { keepFocus: true, noScroll: true }).finally(() => {
+			if (this.#going === url) this.#going = null;
+		});
 	}
 }
 
