@@ -32,6 +32,16 @@ def main(arguments: list[str] | None = None) -> int:
         command.add_argument("--port", type=int, default=8000)
         command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
         command.add_argument("--data", type=Path, default=ROOT / folder, help="the data folder")
+    found = commands.add_parser(
+        "found", help="start a school's own data folder with its first coordinator",
+        epilog='example: ./bildung found --name "Our Schools" --zone Europe/Berlin --user h.quill Hanne Quill',
+    )  # fmt: skip
+    found.add_argument("given", help="the coordinator's given name")
+    found.add_argument("family", help="and family name")
+    found.add_argument("--user", required=True, help="the name to sign in with")
+    found.add_argument("--name", required=True, help="of the federation or school")
+    found.add_argument("--zone", default="Europe/Berlin", help="time zone of its screens")
+    found.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
     contract = commands.add_parser(
         "contract", help="write the API's OpenAPI document", epilog="example: ./bildung contract ui/openapi.json"
     )
@@ -48,6 +58,8 @@ def main(arguments: list[str] | None = None) -> int:
         return _run(given)
     if given.command == "contract":
         return _contract(given.file)
+    if given.command == "found":
+        return _found(given)
     return _serve(given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False))
 
 
@@ -63,6 +75,24 @@ def _run(given: argparse.Namespace) -> int:
         return 1
     except (ImportProblem, Refused) as error:
         return fail(" ".join(str(error).split()), 2)
+
+
+def _found(given: argparse.Namespace) -> int:
+    from bildung.services.context import Context
+    from bildung.services.errors import Problem
+    from bildung.services.founding import found
+    from bildung.store.store import Store
+
+    ctx = Context(Store(given.data))
+    try:
+        password = found(ctx, given.name, given.zone, given.user, given.given, given.family)
+    except Problem as error:
+        return fail(error.detail, 2)
+    finally:
+        ctx.store.close()
+    print(f"{given.name} is in {given.data}. Serve it: ./bildung serve --data {given.data}")
+    print(f"  coordinator  {given.user}  temporary password {password}  (asks for an own one at once)")
+    return 0
 
 
 def fail(message: str, status: int = 1) -> int:
@@ -82,7 +112,7 @@ def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool) -> int:
             return fail(f"{folder} holds no demo, so --fresh leaves it alone; choose another with --data", 2)
         shutil.rmtree(folder)
     if not demo and not (folder / "bildung.sqlite").exists():
-        return fail(f"{folder} holds no data; ./bildung demo makes some", 2)
+        return fail(f"{folder} holds no data; ./bildung found starts one, ./bildung demo makes a made-up one", 2)
     if demo and not (folder / "demo.json").exists():
         if folder.exists() and any(folder.iterdir()):
             return fail(f"{folder} holds something other than a demo; choose another with --data", 2)

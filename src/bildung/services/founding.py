@@ -1,0 +1,46 @@
+"""Starting an installation: a federation and its first coordinator."""
+
+from __future__ import annotations
+
+import secrets
+from zoneinfo import ZoneInfo, available_timezones
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.services import audit
+from bildung.services.accounts import TEMPORARY_LENGTH
+from bildung.services.bank import need_text
+from bildung.services.codes import ALPHABET
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid
+from bildung.services.people import LOCAL
+from bildung.services.signin import hash_password
+from bildung.store.models import Federation, Person, Role
+
+
+def found(ctx: Context, name: str, zone: str, username: str, given: str, family: str) -> str:
+    """Fill an empty store; returns the coordinator's temporary password, which is good for choosing an own one."""
+    name, username = need_text(name, "name"), need_text(username, "username", 60)
+    given, family = need_text(given, "given"), need_text(family, "family")
+    if zone not in available_timezones():
+        raise Invalid(f"{zone!r} is no time zone; Europe/Berlin is one", "zone")
+    ZoneInfo(zone)
+    password = "".join(secrets.choice(ALPHABET) for _ in range(TEMPORARY_LENGTH))
+    hashed = hash_password(password)
+
+    def work(db: Session) -> None:
+        if db.scalar(select(Federation.id)) is not None:
+            raise Conflict("this data folder has a federation already; nothing was changed")
+        db.add(Federation(name=name, zone=zone))
+        person = Person(
+            source_id=f"{LOCAL}{username}", given=given, family=family, student=False, username=username,
+            password_hash=hashed, password_temporary=True,
+        )  # fmt: skip
+        db.add(person)
+        db.flush()
+        db.add(Role(person_id=person.id, role="coordinator"))
+        audit.record(db, ctx.clock(), None, "federation.found", "federation", None, {"name": name})
+
+    ctx.store.write(work)
+    return password
