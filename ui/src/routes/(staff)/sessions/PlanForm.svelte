@@ -48,6 +48,7 @@
 		from = clock(-1);
 		to = clock(59) > from ? clock(59) : '23:59';
 		const open = staff.calendar?.windows.find((w) => w.start <= date && date <= w.end);
+		if (!staff.calendar?.windows.length) fresh = { name: '', start: date, end: date };
 		windowId = open?.id ?? (windowId || (staff.window(null)?.id ?? ''));
 	});
 
