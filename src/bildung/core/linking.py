@@ -19,7 +19,7 @@ METHOD = "mean and sigma on common items (normal deviates of p)"
 
 
 @dataclass(frozen=True)
-class Link:
+class FormLink:
     """on = slope·from + intercept, in standard deviations of the group that sat the target form.
     error: standard error of the intercept, from how much the common items scatter about the link."""
 
@@ -35,7 +35,7 @@ class Link:
         return linked
 
 
-def mean_sigma(p_from: FloatArray, p_onto: FloatArray) -> Link:
+def mean_sigma(p_from: FloatArray, p_onto: FloatArray) -> FormLink:
     """p_from, p_onto: (items,) shares of the same items in the two groups, each within 0..1 exclusive.
 
     Refused under three common items, for a share of 0 or 1 (its deviate is infinite), or where all items
@@ -53,4 +53,4 @@ def mean_sigma(p_from: FloatArray, p_onto: FloatArray) -> Link:
     intercept = float(target.mean() - slope * source.mean())
     scatter = target - (slope * source + intercept)
     error = math.sqrt(float(scatter @ scatter) / (source.size - 2) / source.size)
-    return Link(slope, intercept, error, int(source.size))
+    return FormLink(slope, intercept, error, int(source.size))
