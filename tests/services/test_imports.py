@@ -31,6 +31,15 @@ class PeopleImport(WorldCase):
         }
         self.assertEqual(kinds, {"school": 1, "academic session": 1, "person": 14, "class": 2, "enrolment": 22})
 
+    def test_the_preview_names_the_role_that_staff_would_get(self) -> None:
+        files = small_roster(3)
+        files["users.csv"] += b"HM-A1,true,HM,administrator,the.head,Ida,Kerr,\n"
+        preview = people.preview_roster(self.ctx, self.boss, files)
+        labels = {line.id: line.label for line in preview.lines if line.what == "person"}
+        self.assertEqual(labels["HM-A1"], "Ida Kerr, coordinator")
+        self.assertTrue(labels["HM-TM01"].endswith(", teacher"))
+        self.assertNotIn(",", labels["HM-S0001"])
+
     def test_applied_it_is_there_and_the_same_file_changes_nothing(self) -> None:
         self.bring_people()
         after = self.everything()

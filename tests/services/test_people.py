@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.services import log, people, rostercheck, sessions, signin
-from bildung.services.access import Actor, Grant
+from bildung.services.access import Action, Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.rostercheck import Rosters, discrepancies
 from bildung.store.models import Enrolment, Person, SchoolClass
@@ -135,7 +135,13 @@ class Settling(WorldCase):
         ):
             with self.assertRaises(NotFound):
                 call()
-        self.assertEqual(log.search(self.ctx, elsewhere)[1], 0, "the log is the federation's")
+        for call in (
+            lambda: log.search(self.ctx, elsewhere),
+            lambda: people.preview_roster(self.ctx, elsewhere, small_roster(5)),
+        ):
+            with self.assertRaises(NotAllowed):  # the log and the rosters are the whole federation's
+                call()
+        self.assertFalse(elsewhere.may(Action.PEOPLE_IMPORT))
         self.assertEqual(rostercheck.check(self.ctx, elsewhere)[1], [])
 
     def test_an_error_seen_in_the_room_comes_to_the_check_with_its_author_and_leaves_it_when_settled(self) -> None:

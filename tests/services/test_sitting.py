@@ -14,8 +14,8 @@ from bildung.services import packing, sessions, signin, sitting
 from bildung.services.access import Sitter
 from bildung.services.errors import Conflict, Invalid, TooMany
 from bildung.services.sitting import Answer
-from bildung.store.models import PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
-from tests.support import WorldCase
+from bildung.store.models import PackedAnswers, Person, PlannedSession, Response, ResponseEvent, Sitting
+from tests.support import WorldCase, small_roster
 
 
 class SittingCase(WorldCase):
@@ -184,8 +184,12 @@ class Joining(SittingCase):
         self.assertEqual(self.state(), "not_started")
 
     def test_a_student_of_another_class_is_not_on_the_list(self) -> None:
-        reading = set(self.codes_of(self.class_id("Reading"))) - set(self.codes)
-        self.assertEqual(reading, set(), "both classes hold the same students here")
+        self.bring_people(small_roster(6, ("5", "6")))
+        with self.ctx.store.read() as db:
+            stranger = db.scalars(select(Person).where(Person.grade == "6")).first()
+        assert stranger is not None and stranger.code is not None
+        with self.assertRaisesRegex(Invalid, "this code is not on the list of this session"):
+            signin.sign_in_student(self.ctx, self.session.code, stranger.code, "here")
         with self.ctx.store.read() as db:
             self.assertEqual(db.scalar(select(func.count()).select_from(Sitting)), 6)
 

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Depends, Query
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas import CurvesOut, GivenOut, QualityOut, SatListOut, WorkingsOut
 from bildung.core.classical.settings import DEFAULTS
+from bildung.core.workings import left_out_of_item
 from bildung.services import quality
 from bildung.services.access import Action, Actor
 
@@ -75,7 +76,7 @@ def _translate(judged: quality.Judged, actor: Actor) -> QualityOut:
             **{name: getattr(found.figures, name) for name in (
                 "n", "n_r", "n_omitted", "n_not_reached", "p", "p_ci95", "r_rest", "r_rest_ci95", "d27", "why",
             )},
-            "alpha_without": found.alpha_without, "sound": found.sound, "flags": list(found.flags),
+            "alpha_without": found.alpha_without, "left_out": left_out_of_item(analysis, found), "sound": found.sound, "flags": list(found.flags),
             "options": list(found.options),
         }
         for at, (found, shown) in enumerate(zip(analysis.items, judged.items, strict=True), 1)

@@ -426,6 +426,7 @@ class ItemFigures(Out):
     sound: bool | None
     flags: list[FlagOut]
     options: list[OptionRowOut]
+    left_out: list[Named]
     why: dict[str, str]
 
 

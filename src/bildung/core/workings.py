@@ -8,6 +8,7 @@ from bildung.core.classical.analysis import ItemAnalysis, TestAnalysis
 from bildung.core.classical.items import UPPER_SHARE
 from bildung.core.errors import Refused
 from bildung.core.figures import FIGURES, Figure
+from bildung.core.shown import coefficient, decimal, percent
 
 Number = tuple[str, str]
 
@@ -24,25 +25,6 @@ class Workings:
     left_out: tuple[tuple[str, int], ...]
     limits: tuple[Number, ...]
     why_none: str | None = None
-
-
-def decimal(value: float | None, places: int = 2) -> str:
-    """A figure as written on screens: a real minus, "–" where undefined."""
-    if value is None:
-        return "–"
-    text = f"{value:.{places}f}"
-    return (text.lstrip("-") if float(text) == 0 else text).replace("-", "−")
-
-
-def coefficient(value: float | None, places: int = 2) -> str:
-    """A correlation or reliability: no zero before the point, as on the pages."""
-    return (
-        decimal(value, places).replace("0.", ".", 1) if value is not None and abs(value) < 1 else decimal(value, places)
-    )
-
-
-def percent(value: float | None) -> str:
-    return "–" if value is None else f"{100 * value:.0f} %"
 
 
 def _between(interval: tuple[float, float] | None, places: int = 2) -> str:
@@ -132,8 +114,9 @@ def _limits(analysis: TestAnalysis) -> tuple[Number, ...]:
     )  # fmt: skip
 
 
-def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workings:
-    f, item, settings = found.figures, found.item, analysis.settings
+def left_out_of_item(analysis: TestAnalysis, found: ItemAnalysis) -> list[tuple[str, int]]:
+    """Who is not in an item's n: reason and how many, none of them zero."""
+    f = found.figures
     out = _never_counted(analysis)
     if f.n_not_presented:
         out.append(("not on their form", f.n_not_presented))
@@ -142,6 +125,12 @@ def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workin
     waiting = analysis.table.n - f.n - f.n_not_presented - f.n_not_reached
     if waiting:
         out.append(("this answer awaits its score", waiting))
+    return out
+
+
+def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workings:
+    f, item, settings = found.figures, found.item, analysis.settings
+    out = left_out_of_item(analysis, found)
     counted = f.n
     if figure in ("p", "option"):
         earned = (f.p or 0) * item.points * f.n

@@ -57,7 +57,7 @@ class Actor:
 
     def may(self, action: Action) -> bool:
         """Whether any rule lets them do it to anything at all."""
-        return any((grant.role, action) in RULES for grant in self.grants)
+        return any(_holds(grant, action) for grant in self.grants)
 
 
 @dataclass(frozen=True)
@@ -79,8 +79,15 @@ def _anything(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _federation_only(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Nothing for a grant that is for one school: the log does not say which school an entry is of."""
-    return true() if grant.school_id is None else false()
+    """For grants over the whole federation alone (see `_holds`): a roster can add people and roles anywhere,
+    and the log does not say which school an entry is of."""
+    return true()
+
+
+def _holds(grant: Grant, action: Action) -> bool:
+    """Whether this grant has a rule for the action at all."""
+    rule = RULES.get((grant.role, action))
+    return rule is not None and (rule is not _federation_only or grant.school_id is None)
 
 
 def _taught_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
@@ -140,7 +147,7 @@ def _own_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.PEOPLE_READ): _school_people,
-    ("coordinator", Action.PEOPLE_IMPORT): _anything,
+    ("coordinator", Action.PEOPLE_IMPORT): _federation_only,
     ("coordinator", Action.PEOPLE_SETTLE): _school_people,
     ("coordinator", Action.LOG_READ): _federation_only,
     ("coordinator", Action.ACCOUNTS_RESET): _school_people,
@@ -170,7 +177,7 @@ RULES: dict[tuple[str, Action], Rule] = {
 
 def scope(actor: Actor, action: Action) -> ColumnElement[bool]:
     """The predicate over what this person may do it to; raises NotAllowed where there is nothing."""
-    predicates = [RULES[grant.role, action](actor, grant) for grant in actor.grants if (grant.role, action) in RULES]
+    predicates = [RULES[grant.role, action](actor, grant) for grant in actor.grants if _holds(grant, action)]
     if not predicates:
         raise NotAllowed(f"your role does not include {action.value.replace('.', ': ')}")
     return or_(false(), *predicates)

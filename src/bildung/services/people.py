@@ -60,12 +60,12 @@ class _RosterPlan:
     def lines(self) -> list[Line]:
         schools = self._table(
             "school", School, "source_id",
-            {o.id: {"name": o.name} for o in self.roster.orgs if o.kind == "school"}, lambda row: str(row["name"]),
+            {o.id: {"name": o.name} for o in self.roster.orgs if o.kind == "school"}, lambda _, row: str(row["name"]),
         )  # fmt: skip
         self._table(
             "academic session", AcademicSession, "source_id",
             {s.id: {"title": s.title, "kind": s.kind, "start": s.start, "end": s.end} for s in self.roster.sessions},
-            lambda row: str(row["title"]),
+            lambda _, row: str(row["title"]),
         )  # fmt: skip
         people = self._people(schools)
         classes = self._table(
@@ -77,7 +77,7 @@ class _RosterPlan:
                 }
                 for c in self.roster.classes
             },
-            lambda row: str(row["title"]),
+            lambda _, row: str(row["title"]),
         )  # fmt: skip
         self._enrolments(people, classes)
         self._departed(schools)
@@ -103,14 +103,14 @@ class _RosterPlan:
 
     def _table(
         self, what: str, model: type[M], key: str, wanted: dict[str, dict[str, Any]],
-        label: Callable[[dict[str, Any]], str],
+        label: Callable[[str, dict[str, Any]], str],
     ) -> dict[str, M]:  # fmt: skip
         """Add or change rows of one table; returns them by source id (while only planning, what is there)."""
         known = {getattr(row, key): row for row in self.db.scalars(select(model)) if getattr(row, key) in wanted}
         for id, values in wanted.items():
             row = known.get(id)
             if row is None:
-                self.found.append(Line("added", what, id, label(values)))
+                self.found.append(Line("added", what, id, label(id, values)))
                 if self.apply:
                     known[id] = model(**{key: id}, **values)
                     self.db.add(known[id])
@@ -120,12 +120,12 @@ class _RosterPlan:
                 detail = "; ".join(
                     f"{_word(n)}: {self._shown(n, old)} → {self._shown(n, new)}" for n, (old, new) in changes.items()
                 )
-                self.found.append(Line("changed", what, id, label(values), detail))
+                self.found.append(Line("changed", what, id, label(id, values), detail))
                 if self.apply:
                     for name, (_, new) in changes.items():
                         setattr(row, name, new)
             else:
-                self.found.append(Line("same", what, id, label(values)))
+                self.found.append(Line("same", what, id, label(id, values)))
         if self.apply:
             self.db.flush()
         return known
@@ -156,9 +156,13 @@ class _RosterPlan:
                     )
             wanted[user.id] = values
         known_before = set(self.db.scalars(select(Person.source_id)))
-        people = self._table(
-            "person", Person, "source_id", wanted, lambda row: f"{row['given']} {row['family']}".strip()
-        )
+        roles = {u.id: u.role for u in self.roster.users}
+
+        def label(id: str, row: dict[str, Any]) -> str:
+            name = f"{row['given']} {row['family']}".strip()
+            return name if row["student"] else f"{name}, {roles[id]}"
+
+        people = self._table("person", Person, "source_id", wanted, label)
         if self.apply:
             taken = set(self.db.scalars(select(Person.code).where(Person.code.is_not(None))))
             codes = {code for code in taken if code}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bildung.core.classical.analysis import ItemAnalysis, TestAnalysis
+from bildung.core.shown import coefficient
 
 TRUST = ((0.85, "can be trusted"), (0.70, "can be trusted for groups, with care for single students"))
 DISTRUST = "should not decide anything about single students"
@@ -33,7 +34,7 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
         pieces.append(Piece(f"Its reliability cannot be stated: {analysis.reliability.why['alpha']}. "))
     else:
         words = next((text for line, text in TRUST if round(alpha, 2) >= line), DISTRUST)
-        pieces += [Piece(f"The total {words} ("), Piece(f"{alpha:.2f}".lstrip("0"), "alpha"), Piece("). ")]
+        pieces += [Piece(f"The total {words} ("), Piece(coefficient(alpha), "alpha"), Piece("). ")]
     pieces += [Piece(str(sat), "counts"), Piece(f" sat the {spread.k} items")]
     return (*pieces, *_not_counted(counts))
 

@@ -10,6 +10,7 @@ from bildung.core.classical.items import ItemStatistics
 from bildung.core.classical.options import OptionRow
 from bildung.core.classical.settings import Settings
 from bildung.core.responses import Item
+from bildung.core.shown import coefficient, percent, signed
 
 Weight = Literal["problem", "look", "note"]
 
@@ -39,14 +40,6 @@ class Flag:
     weight: Weight
     why: str
     option: str | None = None
-
-
-def _share(value: float) -> str:
-    return f"{100 * value:.0f} %"
-
-
-def _signed(value: float) -> str:
-    return f"{value:+.2f}".replace("-", "−") if round(value, 2) else "0.00"
 
 
 class _Judge:
@@ -84,7 +77,7 @@ def judge(
     if related and alpha is not None and alpha_without is not None and alpha_without - alpha > settings.alpha_gain:
         found.add(
             "raises_reliability_if_dropped",
-            f"Without it alpha would be {alpha_without:.3f} instead of {alpha:.3f}. "
+            f"Without it alpha would be {coefficient(alpha_without, 3)} instead of {coefficient(alpha, 3)}. "
             "Look at what it asks beside the others.",
         )
     order = {"problem": 0, "look": 1, "note": 2}
@@ -106,15 +99,15 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
         ):
             found.add(
                 "possible_wrong_key",
-                f"{row.option} goes with doing well elsewhere ({_signed(r)}), the keyed answer does not "
-                f"({_signed(compare)}). Check the key.",
+                f"{row.option} goes with doing well elsewhere ({signed(r)}), the keyed answer does not "
+                f"({signed(compare)}). Check the key.",
                 row.option,
             )
     if key_r is not None and fisher_bound(key_r, n, 1) < 0:
         found.add(
             "against_the_score",
-            f"Those who got it right did worse elsewhere ({_signed(key_r)}, at most "
-            f"{_signed(fisher_bound(key_r, n, 1))}). Check key and wording before it counts.",
+            f"Those who got it right did worse elsewhere ({signed(key_r)}, at most "
+            f"{signed(fisher_bound(key_r, n, 1))}). Check key and wording before it counts.",
         )
     for row in wrong:
         if (
@@ -123,14 +116,14 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
         ):  # fmt: skip
             found.add(
                 "possible_second_right_answer",
-                f"{row.option} was chosen by {_share(row.share)} and, like the key, goes with doing well elsewhere "
-                f"({_signed(row.r_rest)} and {_signed(key_r)}). Ask whether it can be defended.",
+                f"{row.option} was chosen by {percent(row.share)} and, like the key, goes with doing well elsewhere "
+                f"({signed(row.r_rest)} and {signed(key_r)}). Ask whether it can be defended.",
                 row.option,
             )
     if key_r is not None and fisher_bound(key_r, n, 1) < settings.weak_r:
         found.add(
             "weak_discrimination",
-            f"It hardly separates strong from weak ({_signed(key_r)}, at most {_signed(fisher_bound(key_r, n, 1))}). "
+            f"It hardly separates strong from weak ({signed(key_r)}, at most {signed(fisher_bound(key_r, n, 1))}). "
             "Read it as a student would.",
         )
     for row in wrong:
@@ -141,7 +134,7 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
         ):  # fmt: skip
             found.add(
                 "attracts_the_strong",
-                f"{row.option} goes with doing well elsewhere ({_signed(row.r_rest)}). "
+                f"{row.option} goes with doing well elsewhere ({signed(row.r_rest)}). "
                 "Look at what makes it attractive.",
                 row.option,
             )
@@ -165,7 +158,7 @@ def _by_description(
             )
     p = figures.p
     if p is not None and p < settings.very_hard:
-        found.add("very_hard", f"Only {_share(p)} of the points were earned. Was it taught, is it clear?")
+        found.add("very_hard", f"Only {percent(p)} of the points were earned. Was it taught, is it clear?")
     omitted, presented = figures.n_omitted, figures.presented
     if presented and omitted / presented > settings.omitted_share:
         found.add(
@@ -178,9 +171,9 @@ def _by_description(
             f"{figures.n_not_reached} of {presented} did not get to it. Allow more time or shorten the test.",
         )
     if p is not None and p < settings.watch_line:
-        found.add("below_the_watch_line", f"{_share(p)}, under the watch line of {_share(settings.watch_line)}.")
+        found.add("below_the_watch_line", f"{percent(p)}, under the watch line of {percent(settings.watch_line)}.")
     if p is not None and p > settings.very_easy:
-        found.add("very_easy", f"{_share(p)} of the points were earned: it tells little about anybody.")
+        found.add("very_easy", f"{percent(p)} of the points were earned: it tells little about anybody.")
     for row in wrong:
         if figures.n and wilson(row.n, figures.n)[1] < settings.idle_share:
             found.add(

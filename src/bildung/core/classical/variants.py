@@ -9,6 +9,7 @@ import numpy as np
 from scipy.special import chdtrc
 
 from bildung.core.classical.flags import Flag
+from bildung.core.shown import percent
 
 LEAST, CALLED = 20, 0.01
 
@@ -42,6 +43,8 @@ def template_statistics(draws: Mapping[str, tuple[int, int]]) -> TemplateStatist
     flag = None
     if p_value < CALLED:
         low, high = min(r / m for r, m in used), max(r / m for r, m in used)
-        why = f"Its draws run from {100 * low:.0f} % to {100 * high:.0f} %, more than chance. Narrow the ranges of its values."
+        why = (
+            f"Its draws run from {percent(low)} to {percent(high)}, more than chance. Narrow the ranges of its values."
+        )
         flag = Flag("draws_differ", "look", why)
     return TemplateStatistics(n, p, chi2, len(used) - 1, p_value, len(used), flag)

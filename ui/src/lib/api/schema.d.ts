@@ -1149,6 +1149,8 @@ export interface components {
             flags: components["schemas"]["FlagOut"][];
             /** Options */
             options: components["schemas"]["OptionRowOut"][];
+            /** Left Out */
+            left_out: components["schemas"]["Named"][];
             /** Why */
             why: {
                 [key: string]: string;

@@ -1,18 +1,19 @@
-/** How figures and times are written. Nothing here computes one. */
+/** How figures and times are written, the same as core/shown.py (tested). Nothing here computes one. */
 
 export function percent(value: number | null): string {
 	return value === null ? '–' : `${Math.round(value * 100)} %`;
 }
 
-/** A correlation or coefficient: no leading zero, a real minus. */
-export function short(value: number | null, places = 2): string {
+/** A real minus, and none before nothing but zeros. */
+export function decimal(value: number | null, places = 1): string {
 	if (value === null) return '–';
 	const text = value.toFixed(places);
-	return (Number(text) === 0 ? text.replace('-', '') : text).replace(/^(-?)0\./, '$1.').replace('-', '−');
+	return (Number(text) === 0 ? text.replace('-', '') : text).replace('-', '−');
 }
 
-export function decimal(value: number | null, places = 1): string {
-	return value === null ? '–' : value.toFixed(places).replace('-', '−');
+/** A correlation or coefficient: no leading zero. */
+export function short(value: number | null, places = 2): string {
+	return decimal(value, places).replace(/^(−?)0\./, '$1.');
 }
 
 /** Tint of a share: the same height everywhere, dark is low. */

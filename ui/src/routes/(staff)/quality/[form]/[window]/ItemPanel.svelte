@@ -83,7 +83,10 @@
 		{/each}
 	</tbody>
 </table>
-<p class="small mt-2">Counted: {item.n}. Did not reach it: {item.n_not_reached}. Left out otherwise: {view.data?.counts.absent ?? 0} absent.</p>
+<p class="small mt-2">
+	Counted: {item.n}.
+	{#if item.left_out.length}Left out: {item.left_out.map((l) => `${l.value} ${l.name}`).join(', ')}.{:else}Nobody was left out.{/if}
+</p>
 <div class="mt-3 grid grid-cols-4 gap-1 border-t border-hair pt-3">
 	{#each FIGURES as name (name)}
 		<button class="cursor-pointer rounded p-1 text-left text-[12px] leading-tight text-ink2 hover:bg-wash" class:bg-wash={figure === name} aria-expanded={figure === name} onclick={() => (figure = figure === name ? null : name)}>
