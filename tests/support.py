@@ -24,7 +24,7 @@ from sqlalchemy.orm import Session
 
 from bildung.demo.files import Layout, item_sheet, place, roster_files
 from bildung.demo.mathematics import draft_items
-from bildung.services import bank, people, sessions, tests
+from bildung.services import bank, people, rosterimport, sessions, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
 from bildung.services.signin import hash_password
@@ -55,7 +55,7 @@ def found_federation(db: Session) -> None:
     db.add(Federation(name="Test Federation", zone="Europe/Berlin"))
     db.add(Window(name="Autumn", start=date(2026, 9, 14), end=date(2026, 12, 18)))
     boss = Person(
-        source_id="local:boss", given="Hanne", family="Quill", student=False, username="boss",
+        source_id="local:boss", given="Hanne", family="Quill", kind="staff", username="boss",
         password_hash=hash_password(PASSWORD),
     )  # fmt: skip
     db.add(boss)
@@ -79,8 +79,8 @@ class WorldCase(unittest.TestCase):
         self.boss = Actor(self.boss_id, "Hanne Quill", (Grant("coordinator", None),), 0, "")
 
     def bring_people(self, files: dict[str, bytes] | None = None) -> None:
-        preview = people.preview_roster(self.ctx, self.boss, files or small_roster())
-        people.apply_roster(self.ctx, self.boss, preview.id)
+        preview = rosterimport.preview(self.ctx, self.boss, files or small_roster())
+        rosterimport.apply(self.ctx, self.boss, preview.id)
 
     def bring_items(self, count: int = 6) -> list[str]:
         """Items of the demo's makers; returns their codes."""

@@ -196,7 +196,7 @@ class Problems(ApiCase):
             (
                 client.post("/api/sit/join", json={"session_code": "NOSUCH", "own_code": "X"}),
                 422,
-                "no session with this code",
+                "no session or class with this code",
             ),
             (client.get("/api/forms/none"), 404, "no such form"),
             (client.get("/api/nowhere"), 404, "no such address"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from bildung.services import people, signin
+from bildung.services import people, rosterimport, signin
 from bildung.services.context import Context
 from bildung.store.store import Store
 from tests.cli.test_analyse import CommandCase
@@ -37,7 +37,7 @@ class Founding(CommandCase):
         token = signin.sign_in_staff(ctx, "h.quill", password[1], "here")
         actor = signin.actor_of(ctx, token.secret)
         self.assertTrue(actor.must_change)
-        self.assertEqual(people.preview_roster(ctx, actor, small_roster(3)).counts["changed"], 0)
+        self.assertEqual(rosterimport.preview(ctx, actor, small_roster(3)).counts["changed"], 0)
         self.assertEqual(signin.welcome(ctx), {"federation": "Our Schools", "demo_people": []})
 
     def test_a_second_time_changes_nothing_and_an_unknown_zone_is_named(self) -> None:

@@ -43,7 +43,7 @@ class Rosters(unittest.TestCase):
     def test_what_is_not_taken_has_a_reason(self) -> None:
         files = small_roster(2)
         files["users.csv"] += (
-            b"HM-G,true,HM,guardian,,Ada,Bo,\nHM-X,false,HM,student,,Cy,Do,05\nHM-Y,true,NO,student,,E,F,05\n"
+            b"HM-G,true,HM,guardian,,Ada,Bo,\nHM-Z,true,HM,sysop,,Ada,Bo,\nHM-X,false,HM,student,,Cy,Do,05\nHM-Y,true,NO,student,,E,F,05\n"
         )
         files["enrollments.csv"] += (
             b"e1,HM-5M1,HM,HM-G,student\ne2,NONE,HM,HM-S0001,student\ne3,HM-5M1,HM,HM-S0001,student\n"
@@ -52,8 +52,8 @@ class Rosters(unittest.TestCase):
         self.assertEqual(
             left,
             {
-                ("HM-G", "role guardian takes no part in tests"), ("HM-X", "not enabled in the file"),
-                ("HM-Y", "belongs to no school in orgs.csv"), ("e1", "user HM-G is not among the users taken"),
+                ("HM-Z", "role sysop takes no part in tests"), ("HM-X", "not enabled in the file"),
+                ("HM-Y", "belongs to no school in orgs.csv"), ("e1", "family cannot be enrolled as student"),
                 ("e2", "class NONE is not among the classes taken"), ("e3", "the same person is in this class already"),
             },
         )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import func, select, text
 
 from bildung.formats.problem import ImportProblem
-from bildung.services import bank, people
+from bildung.services import bank, people, rosterimport
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import AuditEntry, Base, Enrolment, ItemVersion, Person
 from tests.support import WorldCase, small_roster
@@ -23,7 +23,7 @@ class PeopleImport(WorldCase):
 
     def test_a_preview_changes_nothing_and_says_everything(self) -> None:
         before = self.everything()
-        preview = people.preview_roster(self.ctx, self.boss, small_roster(10))
+        preview = rosterimport.preview(self.ctx, self.boss, small_roster(10))
         self.assertEqual(self.everything(), before)
         self.assertEqual(preview.counts, {"added": 40, "changed": 0, "left_out": 0, "same": 0})
         kinds = {
@@ -34,7 +34,7 @@ class PeopleImport(WorldCase):
     def test_the_preview_names_the_role_that_staff_would_get(self) -> None:
         files = small_roster(3)
         files["users.csv"] += b"HM-A1,true,HM,administrator,the.head,Ida,Kerr,\n"
-        preview = people.preview_roster(self.ctx, self.boss, files)
+        preview = rosterimport.preview(self.ctx, self.boss, files)
         labels = {line.id: line.label for line in preview.lines if line.what == "person"}
         self.assertEqual(labels["HM-A1"], "Ida Kerr, coordinator")
         self.assertTrue(labels["HM-TM01"].endswith(", teacher"))
@@ -43,10 +43,10 @@ class PeopleImport(WorldCase):
     def test_applied_it_is_there_and_the_same_file_changes_nothing(self) -> None:
         self.bring_people()
         after = self.everything()
-        again = people.preview_roster(self.ctx, self.boss, small_roster())
+        again = rosterimport.preview(self.ctx, self.boss, small_roster())
         self.assertEqual((again.counts["added"], again.counts["changed"]), (0, 0))
         self.assertGreater(again.counts["same"], 50)
-        people.apply_roster(self.ctx, self.boss, again.id)
+        rosterimport.apply(self.ctx, self.boss, again.id)
         self.assertEqual(self.everything(), after)
         with self.ctx.store.read() as db:
             codes = db.scalars(select(Person.code).where(Person.student.is_(True))).all()
@@ -61,11 +61,11 @@ class PeopleImport(WorldCase):
         users = [line.replace("HM-S0001,true,HM,student,,", "HM-S0001,true,HM,student,,X") for line in users]
         enrolments = [line for line in files["enrollments.csv"].decode().splitlines() if "HM-S0003" not in line]
         files |= {"users.csv": "\n".join(users).encode(), "enrollments.csv": "\n".join(enrolments).encode()}
-        preview = people.preview_roster(self.ctx, self.boss, files)
+        preview = rosterimport.preview(self.ctx, self.boss, files)
         details = {line.detail for line in preview.lines if line.fate == "changed"}
         self.assertTrue(any(d.startswith("given name: ") for d in details))
         self.assertIn("no longer in the file: set aside, results stay", details)
-        people.apply_roster(self.ctx, self.boss, preview.id)
+        rosterimport.apply(self.ctx, self.boss, preview.id)
         with self.ctx.store.read() as db:
             person = db.scalars(select(Person).where(Person.source_id == "HM-S0003")).one()
             self.assertFalse(person.active)
@@ -87,24 +87,24 @@ class PeopleImport(WorldCase):
             ("orgs.csv", b"sourcedId,name,type\n1,2\n"),
         ):
             with self.assertRaises(ImportProblem):
-                people.preview_roster(self.ctx, self.boss, small_roster() | {name: bad})
+                rosterimport.preview(self.ctx, self.boss, small_roster() | {name: bad})
         with self.assertRaises(Invalid):
-            people.preview_roster(self.ctx, self.boss, {})
+            rosterimport.preview(self.ctx, self.boss, {})
         self.assertEqual(self.everything(), before)
 
     def test_what_changed_since_the_preview_must_be_looked_at_again(self) -> None:
-        preview = people.preview_roster(self.ctx, self.boss, small_roster(10))
+        preview = rosterimport.preview(self.ctx, self.boss, small_roster(10))
         self.bring_people(small_roster(10))
         before = self.everything()
         with self.assertRaisesRegex(Conflict, "something changed since you looked"):
-            people.apply_roster(self.ctx, self.boss, preview.id)
+            rosterimport.apply(self.ctx, self.boss, preview.id)
         self.assertEqual(self.everything(), before)
 
     def test_an_import_is_applied_once_and_only_by_who_looked(self) -> None:
-        preview = people.preview_roster(self.ctx, self.boss, small_roster(5))
-        people.apply_roster(self.ctx, self.boss, preview.id)
+        preview = rosterimport.preview(self.ctx, self.boss, small_roster(5))
+        rosterimport.apply(self.ctx, self.boss, preview.id)
         with self.assertRaisesRegex(Conflict, "applied already"):
-            people.apply_roster(self.ctx, self.boss, preview.id)
+            rosterimport.apply(self.ctx, self.boss, preview.id)
         with self.assertRaises(NotFound):
             bank.apply_items(self.ctx, self.boss, preview.id)
         with self.ctx.store.read() as db:
@@ -114,7 +114,7 @@ class PeopleImport(WorldCase):
     def test_a_teacher_may_not_import(self) -> None:
         self.bring_people()
         with self.assertRaises(NotAllowed):
-            people.preview_roster(self.ctx, self.teacher_of(self.class_id()), small_roster())
+            rosterimport.preview(self.ctx, self.teacher_of(self.class_id()), small_roster())
 
 
 class ItemImport(WorldCase):

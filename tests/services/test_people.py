@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services import log, people, rostercheck, sessions, signin
+from bildung.services import log, people, rostercheck, rosterimport, sessions, signin
 from bildung.services.access import Action, Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.rostercheck import Rosters, discrepancies
@@ -15,7 +15,7 @@ from tests.support import WorldCase, small_roster
 
 def student(id: int, given: str = "Ada", family: str = "", grade: str = "5") -> Person:
     return Person(
-        id=id, source_id=f"s{id}", given=given, family=family or f"F{id}", student=True, grade=grade, school_id=1
+        id=id, source_id=f"s{id}", given=given, family=family or f"F{id}", kind="student", grade=grade, school_id=1
     )
 
 
@@ -30,7 +30,7 @@ def enrolled(*triples: tuple[int, int, str]) -> list[Enrolment]:
 class Rules(WorldCase):
     """The check itself, on rosters small enough to see."""
 
-    teacher = Person(id=9, source_id="t9", given="T", family="T", student=False, school_id=1)
+    teacher = Person(id=9, source_id="t9", given="T", family="T", kind="staff", school_id=1)
 
     def kinds(
         self,
@@ -137,7 +137,7 @@ class Settling(WorldCase):
                 call()
         for call in (
             lambda: log.search(self.ctx, elsewhere),
-            lambda: people.preview_roster(self.ctx, elsewhere, small_roster(5)),
+            lambda: rosterimport.preview(self.ctx, elsewhere, small_roster(5)),
         ):
             with self.assertRaises(NotAllowed):  # the log and the rosters are the whole federation's
                 call()

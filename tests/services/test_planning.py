@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 from sqlalchemy import select, text
 
-from bildung.services import bank, people, sessions, tests
+from bildung.services import bank, people, rosterimport, sessions, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import Person
@@ -108,14 +108,14 @@ class Sessions(WorldCase):
         session_id = self.plan()[0]
         files = small_roster(5)
         smaller = [line for line in files["enrollments.csv"].decode().splitlines() if "HM-S0002" not in line]
-        preview = people.preview_roster(self.ctx, self.boss, files | {"enrollments.csv": "\n".join(smaller).encode()})
-        people.apply_roster(self.ctx, self.boss, preview.id)
+        preview = rosterimport.preview(self.ctx, self.boss, files | {"enrollments.csv": "\n".join(smaller).encode()})
+        rosterimport.apply(self.ctx, self.boss, preview.id)
         self.assertEqual(len(sessions.get_session(self.ctx, self.boss, session_id).sittings), 4)
         self.bring_people(small_roster(5))
         self.assertEqual(len(sessions.get_session(self.ctx, self.boss, session_id).sittings), 5)
         sessions.close(self.ctx, self.boss, session_id)
-        preview = people.preview_roster(self.ctx, self.boss, files | {"enrollments.csv": "\n".join(smaller).encode()})
-        people.apply_roster(self.ctx, self.boss, preview.id)
+        preview = rosterimport.preview(self.ctx, self.boss, files | {"enrollments.csv": "\n".join(smaller).encode()})
+        rosterimport.apply(self.ctx, self.boss, preview.id)
         self.assertEqual(len(sessions.get_session(self.ctx, self.boss, session_id).sittings), 5)
 
     def test_each_role_sees_its_own_sessions(self) -> None:

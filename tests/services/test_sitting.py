@@ -170,7 +170,7 @@ class Joining(SittingCase):
 
     def test_unknown_codes_and_wrong_times_are_told_apart_and_change_nothing(self) -> None:
         for session, own, said in (
-            ("NOSUCH", self.codes[0], "there is no session with this code"),
+            ("NOSUCH", self.codes[0], "there is no session or class with this code"),
             (self.session.code, "NOBDY", "this code is not on the list of this session"),
         ):
             with self.assertRaisesRegex(Invalid, said):

@@ -20,7 +20,7 @@ from bildung.api.schemas import (
     SettleIn,
     TemporaryOut,
 )
-from bildung.services import accounts, log, people, records, rostercheck
+from bildung.services import accounts, log, people, records, rostercheck, rosterimport
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/people", tags=["people"])
@@ -96,9 +96,9 @@ def new_code(ctx: Ctx, actor: Settler, person_id: str) -> NewCodeOut:
 @router.post("/imports", operation_id="previewPeople")
 def preview(ctx: Ctx, actor: Importer, files: list[UploadFile]) -> PreviewOut:
     contents = {file.filename or f"file {at}": file.file.read() for at, file in enumerate(files, 1)}
-    return PreviewOut.model_validate(people.preview_roster(ctx, actor, contents))
+    return PreviewOut.model_validate(rosterimport.preview(ctx, actor, contents))
 
 
 @router.post("/imports/{import_id}/apply", operation_id="applyPeople")
 def apply(ctx: Ctx, actor: Importer, import_id: str) -> PreviewOut:
-    return PreviewOut.model_validate(people.apply_roster(ctx, actor, import_id))
+    return PreviewOut.model_validate(rosterimport.apply(ctx, actor, import_id))

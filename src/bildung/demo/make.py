@@ -26,8 +26,10 @@ from bildung.services.access import Actor, Grant
 from bildung.services.bank import plan_items
 from bildung.services.codes import STUDENT_LENGTH, new_code
 from bildung.services.context import Context
+from bildung.services.jobs import Job
 from bildung.services.packing import pack
-from bildung.services.people import LOCAL, plan_roster
+from bildung.services.rosterimport import plan_files
+from bildung.services.rosterplan import LOCAL
 from bildung.services.sessions import schedule
 from bildung.services.signin import hash_password
 from bildung.services.tests import create_form, publish, set_items
@@ -100,7 +102,7 @@ def make_demo(ctx: Context) -> None:
             subject = "Mathematics" if code[0] == "M" else "Reading"
             db.add(Standard(code=f"BAF-{code}", text=text, plain=plain, subject=subject, grade=code[1]))
         db.flush()
-        plan_roster(db, files, True, lambda taken: new_code(STUDENT_LENGTH, taken, rng.choice))
+        plan_files(ctx, db, files, Job(), lambda taken: new_code(STUDENT_LENGTH, taken, rng.choice)).apply(db)
         _staff(ctx, db)
         for (subject, grade), items in placed.items():
             plan_items(db, {f"{subject} {grade}.csv": item_sheet(items)}, True, ctx.clock())
@@ -130,7 +132,7 @@ def _roster_errors(ctx: Context, rng: random.Random) -> None:
             ("BM-S0361", "Ludo", "Okafor-Brandt", "6"), ("BM-S0362", double.given, double.family, double.grade),
         ):  # fmt: skip
             people[source] = Person(
-                source_id=source, given=given, family=family, grade=grade, student=True, school_id=double.school_id,
+                source_id=source, given=given, family=family, grade=grade, kind="student", school_id=double.school_id,
                 code=new_code(STUDENT_LENGTH, codes, rng.choice),
             )  # fmt: skip
             db.add(people[source])
@@ -159,7 +161,7 @@ def _staff(ctx: Context, db: Session) -> None:
     """The demo's own sign-ins: a coordinator, and passwords for one teacher and one proctor of the roster."""
     secret = hash_password(PASSWORD)
     boss = Person(
-        source_id=f"{LOCAL}coordinator", given="Hanne", family="Quill", student=False, username="coordinator",
+        source_id=f"{LOCAL}coordinator", given="Hanne", family="Quill", kind="staff", username="coordinator",
         password_hash=secret,
     )  # fmt: skip
     db.add(boss)

@@ -1,8 +1,9 @@
-"""OneRoster 1.1 and 1.2 CSV, bulk: organisations, academic sessions, users, classes, enrolments."""
+"""OneRoster 1.1 and 1.2 CSV, bulk and delta: organisations, academic sessions, users, classes, enrolments."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import date
 from pathlib import PurePosixPath
 
@@ -22,6 +23,20 @@ STAFF_ROLES = {
     "siteAdministrator": "coordinator", "systemAdministrator": "coordinator", "districtAdministrator": "coordinator",
     "principal": "coordinator",
 }  # fmt: skip
+FAMILY_ROLES = ("parent", "guardian", "relative")
+OPTIONAL = {
+    "roles.csv": ("sourcedId", "userSourcedId", "role", "orgSourcedId"),
+    "courses.csv": ("sourcedId", "title"),
+}
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is here already, for files that refer to it: users by id with their role, class and school ids."""
+
+    users: Mapping[str, str] = field(default_factory=dict)
+    classes: frozenset[str] = frozenset()
+    schools: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -42,7 +57,8 @@ class AcademicSession:
 
 @dataclass(frozen=True)
 class User:
-    """role: student, teacher, proctor or coordinator."""
+    """role: student, teacher, proctor, coordinator or family. agents: ids of users that this one is tied to, a
+    student's family or a family's students. relation: the word of the file for a family's role."""
 
     id: str
     given: str
@@ -51,6 +67,8 @@ class User:
     grade: str
     username: str
     school: str
+    agents: tuple[str, ...] = ()
+    relation: str = ""
 
 
 @dataclass(frozen=True)
@@ -61,6 +79,10 @@ class SchoolClass:
     subject: str
     grade: str
     location: str
+    course: str = ""
+    period: str = ""
+    homeroom: bool = False
+    terms: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -69,6 +91,18 @@ class Enrolment:
     klass: str
     user: str
     role: str
+    begins: date | None = None
+    ends: date | None = None
+
+
+@dataclass(frozen=True)
+class Gone:
+    """A row that a delta file takes back. what: person, class or enrolment; for an enrolment also whose and where."""
+
+    what: str
+    id: str
+    user: str = ""
+    klass: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,16 +117,23 @@ class LeftOut:
 
 @dataclass(frozen=True)
 class Roster:
+    """complete: of which kinds (student, staff, family, class, enrolment) the file names all there are, so that
+    whoever is missing has left. attributes: user, name of the attribute, value."""
+
     orgs: tuple[Org, ...]
     sessions: tuple[AcademicSession, ...]
     users: tuple[User, ...]
     classes: tuple[SchoolClass, ...]
     enrolments: tuple[Enrolment, ...]
     left_out: tuple[LeftOut, ...]
+    complete: frozenset[str] = frozenset()
+    gone: tuple[Gone, ...] = ()
+    attributes: tuple[tuple[str, str, str], ...] = ()
 
 
-def read_roster(uploads: dict[str, bytes]) -> Roster:
-    """A roster from uploaded files by name: one zip, or the CSV files of a folder."""
+def read_roster(uploads: dict[str, bytes], known: Known | None = None) -> Roster:
+    """A roster from uploaded files by name: one zip, or the CSV files of a folder. A manifest that calls any file a
+    delta makes all of it changes to what is known."""
     files: dict[str, bytes] = {}
     for name, data in uploads.items():
         inside = open_archive(name, data) if is_archive(data) else {name: data}
@@ -101,23 +142,47 @@ def read_roster(uploads: dict[str, bytes]) -> Roster:
             if base in files:
                 raise ImportProblem(name, f"{base} twice", "each file stands once")
             files[base] = body
+    delta = _is_delta(files)
     missing = [name for name in FILES if name not in files]
-    if missing:
+    if missing and not delta:
         raise ImportProblem(
             ", ".join(uploads) or "upload", f"no {', '.join(missing)}", f"needed are {', '.join(FILES)}"
         )
-    sheets = {name: read_sheet(name, files[name], columns) for name, columns in FILES.items()}
-    roles = None
-    if "roles.csv" in files:
-        roles = read_sheet("roles.csv", files["roles.csv"], ("sourcedId", "userSourcedId", "role", "orgSourcedId"))
-    return _Reader(sheets, roles).roster()
+    if delta and len(missing) == len(FILES):
+        raise ImportProblem(", ".join(uploads), "no file of changes", f"expected are some of {', '.join(FILES)}")
+    wanted = {**FILES, **OPTIONAL}
+    sheets = {name: read_sheet(name, files[name], columns) for name, columns in wanted.items() if name in files}
+    return roster_of(sheets, delta, known or Known())
+
+
+def roster_of(sheets: dict[str, Sheet], delta: bool, known: Known) -> Roster:
+    """The roster that sheets of these columns hold; where they come from does not matter."""
+    return _Reader(sheets, delta, known).roster()
+
+
+def _is_delta(files: dict[str, bytes]) -> bool:
+    """By the manifest, whose lines say of each file that it is bulk, delta or absent."""
+    if "manifest.csv" not in files:
+        return False
+    sheet = read_sheet("manifest.csv", files["manifest.csv"], ("propertyName", "value"))
+    modes = {}
+    for row in sheet.rows:
+        if row["propertyName"].startswith("file."):
+            if row["value"] not in ("bulk", "delta", "absent"):
+                raise sheet.problem(row, "value", repr(row["value"]), "bulk, delta or absent")
+            modes[row["propertyName"]] = row["value"]
+    return "delta" in modes.values()
+
+
+def _a(role: str) -> str:
+    return "family" if role == "family" else f"a {role}"
 
 
 class _Reader:
-    def __init__(self, sheets: dict[str, Sheet], roles: Sheet | None) -> None:
-        self.sheets = sheets
-        self.roles = roles
+    def __init__(self, sheets: dict[str, Sheet], delta: bool, known: Known) -> None:
+        self.sheets, self.delta, self.known = sheets, delta, known
         self.left_out: list[LeftOut] = []
+        self.gone: list[Gone] = []
 
     def roster(self) -> Roster:
         orgs = tuple(
@@ -131,24 +196,48 @@ class _Reader:
             )
             for id, row in self._active("academicSessions.csv").items()
         )  # fmt: skip
-        schools = {org.id for org in orgs if org.kind == "school"}
+        schools = {org.id for org in orgs if org.kind == "school"} | (self.known.schools if self.delta else set())
         users = self._users(schools)
         classes = self._classes(schools)
-        enrolments = self._enrolments({u.id: u for u in users}, {c.id for c in classes})
-        return Roster(orgs, sessions, users, classes, enrolments, tuple(self.left_out))
+        roles = dict(self.known.users) if self.delta else {}
+        roles |= {u.id: u.role for u in users}
+        ids = {c.id for c in classes} | (self.known.classes if self.delta else set())
+        gone = {(g.what, g.id) for g in self.gone}
+        enrolments = self._enrolments(
+            {id: role for id, role in roles.items() if ("person", id) not in gone},
+            {id for id in ids if ("class", id) not in gone},
+        )
+        return Roster(orgs, sessions, users, classes, enrolments, tuple(self.left_out), self._complete(users), tuple(self.gone))
+
+    def _complete(self, users: tuple[User, ...]) -> frozenset[str]:
+        """Families are often kept elsewhere: they are complete only where the file has any."""
+        if self.delta:
+            return frozenset()
+        kinds = {"student", "staff", "class", "enrolment"}
+        return frozenset(kinds | ({"family"} if any(u.role == "family" for u in users) else set()))
 
     def _active(self, file: str) -> dict[str, Row]:
-        sheet = self.sheets[file]
+        sheet = self.sheets.get(file)
+        if sheet is None:
+            return {}
         rows = unique(sheet, "sourcedId")
         kept: dict[str, Row] = {}
         for id, row in rows.items():
             if row.get("status") == "tobedeleted":
-                self._leave(file, row, "marked as deleted in the file")
+                self._taken_back(file, row)
             elif row.get("status") not in ("", "active", "inactive"):
                 raise sheet.problem(row, "status", repr(row["status"]), "active, tobedeleted or empty")
             else:
                 kept[id] = row
         return kept
+
+    def _taken_back(self, file: str, row: Row) -> None:
+        """In a bulk file a deleted row is as if it were not there; in a delta it ends what is here."""
+        what = {"users.csv": "person", "classes.csv": "class", "enrollments.csv": "enrolment"}.get(file)
+        if self.delta and what:
+            self.gone.append(Gone(what, row["sourcedId"], row.get("userSourcedId"), row.get("classSourcedId")))
+        else:
+            self._leave(file, row, "marked as deleted in the file")
 
     def _leave(self, file: str, row: Row, reason: str) -> None:
         self.left_out.append(LeftOut(file, row.line, row.get("sourcedId"), reason))
@@ -159,11 +248,17 @@ class _Reader:
         except ValueError:
             raise self.sheets[file].problem(row, column, repr(row[column]), "a date such as 2026-08-31") from None
 
+    def _maybe_date(self, file: str, row: Row, column: str) -> date | None:
+        return self._date(file, row, column) if row.get(column) else None
+
     def _users(self, schools: set[str]) -> tuple[User, ...]:
-        sheet = self.sheets["users.csv"]
+        sheet = self.sheets.get("users.csv")
+        if sheet is None:
+            return ()
         given_roles: dict[str, list[tuple[str, str]]] = {}
-        if self.roles is not None:
-            for row in self.roles.rows:
+        roles = self.sheets.get("roles.csv")
+        if roles is not None:
+            for row in roles.rows:
                 if row.get("status") != "tobedeleted":
                     given_roles.setdefault(row["userSourcedId"], []).append((row["role"], row["orgSourcedId"]))
         elif "role" not in sheet.columns:
@@ -174,7 +269,10 @@ class _Reader:
                 raise sheet.problem(row, "familyName", "no name at all", "a given or a family name")
             orgs = [part.strip() for part in row.get("orgSourcedIds").split(",") if part.strip()]
             known = given_roles.get(id, [(row.get("role"), org) for org in orgs] or [(row.get("role"), "")])
+            relation = next((name for name, _ in known if name in FAMILY_ROLES), "")
             role = next((r for r in (self._role(name) for name, _ in known) if r), None)
+            if role is None and self.delta and not any(name for name, _ in known):
+                role = self.known.users.get(id)
             if role is None:
                 names = ", ".join(sorted({name for name, _ in known if name})) or "none"
                 self._leave("users.csv", row, f"role {names} takes no part in tests")
@@ -187,25 +285,40 @@ class _Reader:
                 self._leave("users.csv", row, "belongs to no school in orgs.csv")
                 continue
             grade = row.get("grades").split(",")[0].strip().lstrip("0") or ("K" if row.get("grades") else "")
-            users.append(User(id, row["givenName"], row["familyName"], role, grade, row.get("username"), school))
+            agents = tuple(part.strip() for part in row.get("agentSourceIds").split(",") if part.strip())
+            users.append(
+                User(
+                    id, row["givenName"], row["familyName"], role, grade if role == "student" else "",
+                    row.get("username"), school, agents, relation if role == "family" else "",
+                )
+            )  # fmt: skip
         return tuple(users)
 
     @staticmethod
     def _role(name: str) -> str | None:
-        return "student" if name == "student" else STAFF_ROLES.get(name)
+        if name == "student":
+            return "student"
+        return "family" if name in FAMILY_ROLES else STAFF_ROLES.get(name)
 
     def _classes(self, schools: set[str]) -> tuple[SchoolClass, ...]:
         classes = []
+        courses = {row["sourcedId"]: row["title"] for row in self.sheets["courses.csv"].rows} if "courses.csv" in self.sheets else {}
         for id, row in self._active("classes.csv").items():
             if row["schoolSourcedId"] not in schools:
                 self._leave("classes.csv", row, f"school {row['schoolSourcedId'] or '(empty)'} is not in orgs.csv")
                 continue
             grade = row.get("grades").split(",")[0].strip().lstrip("0")
             subject = row.get("subjects").split(",")[0].strip()
-            classes.append(SchoolClass(id, row["title"], row["schoolSourcedId"], subject, grade, row.get("location")))
+            terms = tuple(part.strip() for part in row.get("termSourcedIds").split(",") if part.strip())
+            classes.append(
+                SchoolClass(
+                    id, row["title"], row["schoolSourcedId"], subject, grade, row.get("location"),
+                    courses.get(row.get("courseSourcedId"), ""), row.get("periods"), row.get("classType") == "homeroom", terms,
+                )
+            )  # fmt: skip
         return tuple(classes)
 
-    def _enrolments(self, users: dict[str, User], classes: set[str]) -> tuple[Enrolment, ...]:
+    def _enrolments(self, users: dict[str, str], classes: set[str]) -> tuple[Enrolment, ...]:
         enrolments: list[Enrolment] = []
         seen: set[tuple[str, str]] = set()
         for id, row in self._active("enrollments.csv").items():
@@ -216,11 +329,17 @@ class _Reader:
                 self._leave("enrollments.csv", row, f"class {klass or '(empty)'} is not among the classes taken")
             elif role not in ("student", "teacher", "aide"):
                 self._leave("enrollments.csv", row, f"role {role or '(empty)'} is not held in a class")
-            elif (role == "student") != (users[user].role == "student"):
-                self._leave("enrollments.csv", row, f"a {users[user].role} cannot be enrolled as {role}")
+            elif (role == "student") != (users[user] == "student") or users[user] == "family":
+                self._leave("enrollments.csv", row, f"{_a(users[user])} cannot be enrolled as {role}")
             elif (user, klass) in seen:
                 self._leave("enrollments.csv", row, "the same person is in this class already")
             else:
                 seen.add((user, klass))
-                enrolments.append(Enrolment(id, klass, user, "student" if role == "student" else "teacher"))
+                begins = self._maybe_date("enrollments.csv", row, "beginDate")
+                ends = self._maybe_date("enrollments.csv", row, "endDate")
+                if begins and ends and ends < begins:
+                    raise self.sheets["enrollments.csv"].problem(row, "endDate", str(ends), f"not before {begins}")
+                enrolments.append(
+                    Enrolment(id, klass, user, "student" if role == "student" else "teacher", begins, ends)
+                )
         return tuple(enrolments)

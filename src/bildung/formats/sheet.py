@@ -1,4 +1,4 @@
-"""CSV as it comes from schools: UTF-8 with or without a mark, comma or semicolon, any line end."""
+"""CSV as it comes from schools: UTF-8 with or without a mark; comma, semicolon or tab; any line end."""
 
 from __future__ import annotations
 
@@ -62,7 +62,7 @@ def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
     """Read and check a whole file: header, required columns, no ragged row, no column twice."""
     text = decode(file, data)
     header_line = text.split("\n", 1)[0]
-    delimiter = ";" if header_line.count(";") > header_line.count(",") else ","
+    delimiter = max(",;\t", key=header_line.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
     rows: list[Row] = []
     try:

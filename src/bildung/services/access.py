@@ -14,13 +14,36 @@ from sqlalchemy import ColumnElement, and_, exists, false, or_, select, true
 from sqlalchemy.orm import aliased
 
 from bildung.services.errors import NotAllowed
-from bildung.store.models import Enrolment, Person, PlannedSession, SchoolClass
+from bildung.store.models import (
+    Consent,
+    Enrolment,
+    Form,
+    Group,
+    GroupMember,
+    GroupStaff,
+    Item,
+    Person,
+    PlannedSession,
+    SchoolClass,
+)
 
 
 class Action(StrEnum):
     PEOPLE_READ = "people.read"
     PEOPLE_IMPORT = "people.import"
     PEOPLE_SETTLE = "people.settle"
+    SUPPORT_READ = "support.read"
+    SUPPORT_WRITE = "support.write"
+    GROUPS_READ = "groups.read"
+    GROUPS_WRITE = "groups.write"
+    ROLES_GRANT = "roles.grant"
+    YEARS_READ = "years.read"
+    YEARS_WRITE = "years.write"
+    PLANS_READ = "plans.read"
+    PLANS_WRITE = "plans.write"
+    TAUGHT_SAY = "taught.say"
+    CLASSES_RUN = "classes.run"
+    SETTINGS = "settings.change"
     LOG_READ = "log.read"
     ACCOUNTS_RESET = "accounts.reset"
     RECORDS_HANDLE = "records.handle"
@@ -71,6 +94,17 @@ class Sitter:
     csrf: str
 
 
+@dataclass(frozen=True)
+class Own:
+    """A student at their own page, or a family; sees what is theirs and nothing else."""
+
+    person_id: int
+    name: str
+    sign_in_id: int
+    csrf: str
+    must_change: bool = False
+
+
 Rule = Callable[[Actor, Grant], ColumnElement[bool]]
 
 
@@ -96,6 +130,14 @@ def _taught_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
     )
 
 
+def _led_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    """Classes of colleagues who agreed to it."""
+    return exists().where(
+        Enrolment.class_id == class_id, Enrolment.role == "teacher", Enrolment.person_id == Consent.giver_id,
+        Consent.receiver_id == actor.person_id, Consent.ended_at.is_(None),
+    )  # fmt: skip
+
+
 def _school_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     if grant.school_id is None:
         return true()
@@ -106,8 +148,14 @@ def _own_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return or_(_taught_by(actor, PlannedSession.class_id), PlannedSession.proctor_id == actor.person_id)
 
 
-def _taught_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return _taught_by(actor, PlannedSession.class_id)
+def _seen_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Own sessions, and those of classes that a colleague shows them."""
+    return or_(_own_sessions(actor, grant), _led_by(actor, PlannedSession.class_id))
+
+
+def _named_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Where they may see who answered what."""
+    return or_(_taught_by(actor, PlannedSession.class_id), _led_by(actor, PlannedSession.class_id))
 
 
 def _held_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -130,10 +178,25 @@ def _school_people(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _own_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Everybody in a class they teach, and the students of groups they work with."""
     mine, theirs = aliased(Enrolment), aliased(Enrolment)
-    return exists().where(
+    in_class = exists().where(
         mine.person_id == actor.person_id, mine.role == "teacher", mine.class_id == theirs.class_id,
         theirs.person_id == Person.id,
+    )  # fmt: skip
+    return or_(in_class, _assigned_students(actor, grant))
+
+
+def _seen_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    theirs = aliased(Enrolment)
+    shown = exists().where(theirs.person_id == Person.id, _led_by(actor, theirs.class_id))
+    return or_(_own_students(actor, grant), shown)
+
+
+def _assigned_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return exists().where(
+        GroupStaff.person_id == actor.person_id, GroupMember.group_id == GroupStaff.group_id,
+        GroupMember.person_id == Person.id,
     )  # fmt: skip
 
 
@@ -145,10 +208,51 @@ def _own_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return _taught_by(actor, SchoolClass.id)
 
 
+def _seen_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(_taught_by(actor, SchoolClass.id), _led_by(actor, SchoolClass.id))
+
+
+def _school_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return true() if grant.school_id is None else Group.school_id == grant.school_id
+
+
+def _own_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Group.owner_id == actor.person_id
+
+
+def _seen_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    working = exists().where(GroupStaff.group_id == Group.id, GroupStaff.person_id == actor.person_id)
+    return or_(Group.owner_id == actor.person_id, working)
+
+
+def _common_or_own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(Item.owner_id.is_(None), Item.owner_id == actor.person_id)
+
+
+def _common_or_own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(Form.owner_id.is_(None), Form.owner_id == actor.person_id)
+
+
+def _own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Form.owner_id == actor.person_id
+
+
 RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.PEOPLE_READ): _school_people,
     ("coordinator", Action.PEOPLE_IMPORT): _federation_only,
     ("coordinator", Action.PEOPLE_SETTLE): _school_people,
+    ("coordinator", Action.SUPPORT_READ): _school_people,
+    ("coordinator", Action.SUPPORT_WRITE): _school_people,
+    ("coordinator", Action.GROUPS_READ): _school_groups,
+    ("coordinator", Action.GROUPS_WRITE): _school_groups,
+    ("coordinator", Action.ROLES_GRANT): _school_people,
+    ("coordinator", Action.YEARS_READ): _anything,
+    ("coordinator", Action.YEARS_WRITE): _federation_only,
+    ("coordinator", Action.PLANS_READ): _anything,
+    ("coordinator", Action.PLANS_WRITE): _anything,
+    ("coordinator", Action.TAUGHT_SAY): _school_classes,
+    ("coordinator", Action.CLASSES_RUN): _school_classes,
+    ("coordinator", Action.SETTINGS): _federation_only,
     ("coordinator", Action.LOG_READ): _federation_only,
     ("coordinator", Action.ACCOUNTS_RESET): _school_people,
     ("coordinator", Action.RECORDS_HANDLE): _school_people,
@@ -162,17 +266,34 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.SESSIONS_RUN): _school_sessions,
     ("coordinator", Action.QUALITY_READ): _school_sessions,
     ("coordinator", Action.ANSWERS_READ): _school_sessions,
-    ("teacher", Action.PEOPLE_READ): _own_students,
-    ("teacher", Action.CLASSES_READ): _own_classes,
-    ("teacher", Action.BANK_READ): _anything,
-    ("teacher", Action.TESTS_READ): _anything,
-    ("teacher", Action.SESSIONS_READ): _own_sessions,
+    ("teacher", Action.PEOPLE_READ): _seen_students,
+    ("teacher", Action.SUPPORT_READ): _own_students,
+    ("teacher", Action.GROUPS_READ): _seen_groups,
+    ("teacher", Action.GROUPS_WRITE): _own_groups,
+    ("teacher", Action.YEARS_READ): _anything,
+    ("teacher", Action.PLANS_READ): _anything,
+    ("teacher", Action.TAUGHT_SAY): _own_classes,
+    ("teacher", Action.CLASSES_READ): _seen_classes,
+    ("teacher", Action.CLASSES_RUN): _own_classes,
+    ("teacher", Action.BANK_READ): _common_or_own_items,
+    ("teacher", Action.TESTS_READ): _common_or_own_forms,
+    ("teacher", Action.TESTS_WRITE): _own_forms,
+    ("teacher", Action.SESSIONS_READ): _seen_sessions,
     ("teacher", Action.SESSIONS_RUN): _own_sessions,
     ("teacher", Action.QUALITY_READ): _course_sessions,
-    ("teacher", Action.ANSWERS_READ): _taught_sessions,
+    ("teacher", Action.ANSWERS_READ): _named_sessions,
+    ("specialist", Action.PEOPLE_READ): _assigned_students,
+    ("specialist", Action.SUPPORT_READ): _assigned_students,
+    ("specialist", Action.GROUPS_READ): _seen_groups,
+    ("specialist", Action.YEARS_READ): _anything,
+    ("writer", Action.BANK_READ): _anything,
+    ("writer", Action.BANK_WRITE): _anything,
+    ("writer", Action.TESTS_READ): _anything,
+    ("writer", Action.TESTS_WRITE): _anything,
     ("proctor", Action.SESSIONS_READ): _held_sessions,
     ("proctor", Action.SESSIONS_RUN): _held_sessions,
 }
+ROLES = ("coordinator", "teacher", "specialist", "writer", "proctor")
 
 
 def scope(actor: Actor, action: Action) -> ColumnElement[bool]:
@@ -181,3 +302,8 @@ def scope(actor: Actor, action: Action) -> ColumnElement[bool]:
     if not predicates:
         raise NotAllowed(f"your role does not include {action.value.replace('.', ': ')}")
     return or_(false(), *predicates)
+
+
+def owner_of_new(actor: Actor) -> int | None:
+    """Whose a new test or item is: common where a keeper of the common material makes it, else their own."""
+    return None if any(grant.role in ("coordinator", "writer") for grant in actor.grants) else actor.person_id

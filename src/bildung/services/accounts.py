@@ -60,7 +60,7 @@ def reset_password(ctx: Context, actor: Actor, person_id: int) -> str:
     hashed = hash_password(temporary)
 
     def work(db: Session) -> None:
-        person = db.scalar(select(Person).where(Person.id == person_id, Person.student.is_(False), allowed))
+        person = db.scalar(select(Person).where(Person.id == person_id, Person.kind != "student", allowed))
         if person is None:
             raise NotFound("there is no such member of staff, or they are not yours")
         if person.username is None:

@@ -19,7 +19,7 @@ from bildung.formats.qti import read_package
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
-from bildung.services.staging import Line, Planner, Preview, decide, stage
+from bildung.services.staging import Line, Planner, Preview, decide, in_one_go, stage
 from bildung.store.models import Item, ItemStandard, ItemVersion, Scoring, Standard
 
 
@@ -34,7 +34,7 @@ def apply_items(ctx: Context, actor: Actor, id: str) -> Preview:
 
 
 def _planner(ctx: Context) -> Planner:
-    return lambda db, files, apply: plan_items(db, files, apply, ctx.clock())
+    return in_one_go(lambda db, files, apply: plan_items(db, files, apply, ctx.clock()))
 
 
 def plan_items(db: Session, files: dict[str, bytes], apply: bool, at: datetime) -> list[Line]:
@@ -143,9 +143,9 @@ def list_items(
     limit: int = 200,
 ) -> tuple[list[BankItem], int]:  # fmt: skip
     """Newest versions that fit every filter, and how many there are. standard: a code, or the start of codes."""
-    scope(actor, Action.BANK_READ)
+    allowed = scope(actor, Action.BANK_READ)
     newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
-    wanted = select(ItemVersion).join(Item).where(ItemVersion.id.in_(newest))
+    wanted = select(ItemVersion).join(Item).where(ItemVersion.id.in_(newest), allowed)
     for word in find.split():
         like = f"%{word.replace('%', '')}%"
         wanted = wanted.where(or_(ItemVersion.stem.ilike(like), Item.code.ilike(like)))

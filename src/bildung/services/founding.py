@@ -14,7 +14,7 @@ from bildung.services.bank import need_text
 from bildung.services.codes import ALPHABET
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
-from bildung.services.people import LOCAL
+from bildung.services.rosterplan import LOCAL
 from bildung.services.signin import hash_password
 from bildung.store.models import Federation, Person, Role
 
@@ -34,7 +34,7 @@ def found(ctx: Context, name: str, zone: str, username: str, given: str, family:
             raise Conflict("this data folder has a federation already; nothing was changed")
         db.add(Federation(name=name, zone=zone))
         person = Person(
-            source_id=f"{LOCAL}{username}", given=given, family=family, student=False, username=username,
+            source_id=f"{LOCAL}{username}", given=given, family=family, kind="staff", username=username,
             password_hash=hashed, password_temporary=True,
         )  # fmt: skip
         db.add(person)

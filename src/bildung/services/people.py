@@ -1,26 +1,20 @@
-"""The people of the federation: bringing a roster in, finding who is there."""
+"""The people of the federation: finding who is there, and a person's own page."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, TypeVar
+from typing import Any
 
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
-from bildung.formats.oneroster import Roster, read_roster
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.codes import STUDENT_LENGTH, new_code
 from bildung.services.context import Context
 from bildung.services.errors import NotFound
-from bildung.services.rosters import follow_class
-from bildung.services.staging import Line, Preview, decide, stage
 from bildung.store.models import (
-    AcademicSession,
-    Base,
     Enrolment,
     Person,
     PlannedSession,
@@ -29,212 +23,6 @@ from bildung.store.models import (
     SchoolClass,
     Sitting,
 )
-
-M = TypeVar("M", bound=Base)
-LOCAL = "local:"  # people made here, whom no records file knows
-
-
-def preview_roster(ctx: Context, actor: Actor, files: dict[str, bytes]) -> Preview:
-    scope(actor, Action.PEOPLE_IMPORT)
-    return stage(ctx, actor, "people", files, plan_roster)
-
-
-def apply_roster(ctx: Context, actor: Actor, id: str) -> Preview:
-    scope(actor, Action.PEOPLE_IMPORT)
-    return decide(ctx, actor, "people", id, plan_roster)
-
-
-def plan_roster(
-    db: Session, files: dict[str, bytes], apply: bool, code: Callable[[set[str]], str] | None = None
-) -> list[Line]:
-    """What becomes of each row of a OneRoster bulk file; with `apply` it is done."""
-    return _RosterPlan(db, read_roster(files), apply, code).lines()
-
-
-class _RosterPlan:
-    def __init__(self, db: Session, roster: Roster, apply: bool, code: Callable[[set[str]], str] | None = None) -> None:
-        self.db, self.roster, self.apply = db, roster, apply
-        self.code = code or (lambda taken: new_code(STUDENT_LENGTH, taken))
-        self.found: list[Line] = []
-
-    def lines(self) -> list[Line]:
-        schools = self._table(
-            "school", School, "source_id",
-            {o.id: {"name": o.name} for o in self.roster.orgs if o.kind == "school"}, lambda _, row: str(row["name"]),
-        )  # fmt: skip
-        self._table(
-            "academic session", AcademicSession, "source_id",
-            {s.id: {"title": s.title, "kind": s.kind, "start": s.start, "end": s.end} for s in self.roster.sessions},
-            lambda _, row: str(row["title"]),
-        )  # fmt: skip
-        people = self._people(schools)
-        classes = self._table(
-            "class", SchoolClass, "source_id",
-            {
-                c.id: {
-                    "title": c.title, "school_id": self._school(schools, c.school), "subject": c.subject,
-                    "grade": c.grade, "location": c.location, "active": True,
-                }
-                for c in self.roster.classes
-            },
-            lambda _, row: str(row["title"]),
-        )  # fmt: skip
-        self._enrolments(people, classes)
-        self._departed(schools)
-        self.found += [
-            Line("left_out", left.file, left.id, f"line {left.line}", left.reason) for left in self.roster.left_out
-        ]
-        if self.apply:
-            self.db.flush()
-            for session in self.db.scalars(select(PlannedSession).where(PlannedSession.closed_at.is_(None))):
-                follow_class(self.db, session)
-        return self.found
-
-    def _school(self, schools: dict[str, School], key: str) -> int | str | None:
-        """The school's id; while planning, a placeholder for one that this file adds."""
-        return schools[key].id if key in schools else f"new:{key}" if key else None
-
-    def _shown(self, name: str, value: Any) -> str:
-        if name == "school_id" and value is not None:
-            if isinstance(value, str):
-                return next(org.name for org in self.roster.orgs if f"new:{org.id}" == value)
-            return self.db.get_one(School, value).name
-        return "–" if value in (None, "") else "yes" if value is True else "no" if value is False else str(value)
-
-    def _table(
-        self, what: str, model: type[M], key: str, wanted: dict[str, dict[str, Any]],
-        label: Callable[[str, dict[str, Any]], str],
-    ) -> dict[str, M]:  # fmt: skip
-        """Add or change rows of one table; returns them by source id (while only planning, what is there)."""
-        known = {getattr(row, key): row for row in self.db.scalars(select(model)) if getattr(row, key) in wanted}
-        for id, values in wanted.items():
-            row = known.get(id)
-            if row is None:
-                self.found.append(Line("added", what, id, label(id, values)))
-                if self.apply:
-                    known[id] = model(**{key: id}, **values)
-                    self.db.add(known[id])
-                continue
-            changes = {n: (getattr(row, n), new) for n, new in values.items() if getattr(row, n) != new}
-            if changes:
-                detail = "; ".join(
-                    f"{_word(n)}: {self._shown(n, old)} → {self._shown(n, new)}" for n, (old, new) in changes.items()
-                )
-                self.found.append(Line("changed", what, id, label(id, values), detail))
-                if self.apply:
-                    for name, (_, new) in changes.items():
-                        setattr(row, name, new)
-            else:
-                self.found.append(Line("same", what, id, label(id, values)))
-        if self.apply:
-            self.db.flush()
-        return known
-
-    def _people(self, schools: dict[str, School]) -> dict[str, Person]:
-        names = {u.username for u in self.roster.users if u.username and u.role != "student"}
-        held = {
-            p.username: p.source_id for p in self.db.scalars(select(Person).where(Person.username.in_(names)))
-        }  # fmt: skip
-        wanted: dict[str, dict[str, Any]] = {}
-        for user in self.roster.users:
-            values: dict[str, Any] = {
-                "given": user.given, "family": user.family, "student": user.role == "student", "grade": user.grade,
-                "school_id": self._school(schools, user.school), "active": True,
-            }  # fmt: skip
-            if user.role != "student" and user.username:
-                if held.setdefault(user.username, user.id) == user.id:
-                    values["username"] = user.username
-                else:
-                    self.found.append(
-                        Line(
-                            "left_out",
-                            "user name",
-                            user.username,
-                            f"{user.given} {user.family}",
-                            "taken by another person",
-                        )
-                    )
-            wanted[user.id] = values
-        known_before = set(self.db.scalars(select(Person.source_id)))
-        roles = {u.id: u.role for u in self.roster.users}
-
-        def label(id: str, row: dict[str, Any]) -> str:
-            name = f"{row['given']} {row['family']}".strip()
-            return name if row["student"] else f"{name}, {roles[id]}"
-
-        people = self._table("person", Person, "source_id", wanted, label)
-        if self.apply:
-            taken = set(self.db.scalars(select(Person.code).where(Person.code.is_not(None))))
-            codes = {code for code in taken if code}
-            for user in self.roster.users:
-                person = people[user.id]
-                if person.student and person.code is None:
-                    person.code = self.code(codes)
-                if user.id not in known_before and user.role != "student":
-                    self.db.add(Role(person_id=person.id, role=user.role, school_id=person.school_id))
-        return people
-
-    def _enrolments(self, people: dict[str, Person], classes: dict[str, SchoolClass]) -> None:
-        names = {u.id: f"{u.given} {u.family}".strip() for u in self.roster.users}
-        titles = {c.id: c.title for c in self.roster.classes}
-        known = {
-            (e.class_id, e.person_id): e
-            for e in self.db.scalars(
-                select(Enrolment).where(Enrolment.class_id.in_([c.id for c in classes.values() if c.id is not None]))
-            )
-        }  # fmt: skip
-        kept: set[tuple[int, int]] = set()
-        for enrolment in self.roster.enrolments:
-            label = f"{names[enrolment.user]} in {titles[enrolment.klass]}"
-            klass, person = classes.get(enrolment.klass), people.get(enrolment.user)
-            row = None
-            if klass is not None and person is not None:
-                kept.add((klass.id, person.id))
-                row = known.get((klass.id, person.id))
-            if row is None:
-                self.found.append(Line("added", "enrolment", enrolment.id, label))
-                if self.apply:
-                    assert klass is not None and person is not None
-                    self.db.add(Enrolment(class_id=klass.id, person_id=person.id, role=enrolment.role))
-            elif not row.active or row.role != enrolment.role:
-                self.found.append(Line("changed", "enrolment", enrolment.id, label, f"again as {enrolment.role}"))
-                if self.apply:
-                    row.active, row.role = True, enrolment.role
-            else:
-                self.found.append(Line("same", "enrolment", enrolment.id, label))
-        for key, row in known.items():
-            if row.active and key not in kept:
-                person, klass = self.db.get_one(Person, row.person_id), self.db.get_one(SchoolClass, row.class_id)
-                detail = "no longer in the file: leaves the class, results stay"
-                self.found.append(Line("changed", "enrolment", str(row.id), f"{person.name} in {klass.title}", detail))
-                if self.apply:
-                    row.active = False
-
-    def _departed(self, schools: dict[str, School]) -> None:
-        """People and classes of these schools that a bulk file no longer has: kept with their results, set aside."""
-        ids = [school.id for school in schools.values() if school.id is not None]
-        people, classes = {u.id for u in self.roster.users}, {c.id for c in self.roster.classes}
-        for person in self.db.scalars(
-            select(Person).where(Person.school_id.in_(ids), Person.active.is_(True)).order_by(Person.source_id)
-        ):
-            if person.source_id not in people and not person.source_id.startswith(LOCAL):
-                detail = "no longer in the file: set aside, results stay"
-                self.found.append(Line("changed", "person", person.source_id, person.name, detail))
-                if self.apply:
-                    person.active = False
-        for klass in self.db.scalars(
-            select(SchoolClass).where(SchoolClass.school_id.in_(ids), SchoolClass.active.is_(True))
-        ):
-            if klass.source_id not in classes:
-                detail = "no longer in the file: set aside, results stay"
-                self.found.append(Line("changed", "class", klass.source_id, klass.title, detail))
-                if self.apply:
-                    klass.active = False
-
-
-def _word(name: str) -> str:
-    return {"school_id": "school", "given": "given name", "family": "family name"}.get(name, name)
-
 
 @dataclass(frozen=True)
 class PersonLine:
@@ -284,7 +72,7 @@ def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
     with ctx.store.read() as db:
         in_force = select(func.count()).select_from(Person).where(allowed, Person.active.is_(True))
         students = db.scalar(in_force.where(Person.student.is_(True))) or 0
-        staff = db.scalar(in_force.where(Person.student.is_(False))) or 0
+        staff = db.scalar(in_force.where(Person.kind == "staff")) or 0
         number = db.scalar(
             select(func.count()).select_from(SchoolClass).where(classes, SchoolClass.active.is_(True))
         ) or 0  # fmt: skip

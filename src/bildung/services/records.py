@@ -16,7 +16,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, NotFound
-from bildung.services.rosters import follow_class
+from bildung.services.rosterplan import moved
 from bildung.store.models import (
     AuditEntry,
     Enrolment,
@@ -24,7 +24,6 @@ from bildung.store.models import (
     Item,
     ItemVersion,
     Person,
-    PlannedSession,
     Response,
     ResponseEvent,
     School,
@@ -101,9 +100,7 @@ def erase_person(ctx: Context, actor: Actor, person_id: int, why: str) -> None:
         db.execute(delete(SignIn).where(SignIn.person_id == p.id))
         db.execute(delete(Enrolment).where(Enrolment.person_id == p.id))
         audit.record(db, ctx.clock(), actor.person_id, "person.erase", f"person:{p.id}", None, None, why)
-        db.flush()
-        for session in db.scalars(select(PlannedSession).where(PlannedSession.closed_at.is_(None))):
-            follow_class(db, session)
+        moved(db)
 
     ctx.store.write(work)
 

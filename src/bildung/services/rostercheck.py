@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -14,7 +15,8 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.services.rosters import follow_class
+from bildung.services.rosterplan import moved
+from bildung.services.years import local_today
 from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 
 STEPS = ("leave_class", "join_class", "teach_class", "set_aside", "set_aside_class", "report_settled")
@@ -156,7 +158,7 @@ def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) 
     found = []
     for c in rosters.classes:
         if not teachers.get(c.id):
-            staff = tuple((p.id, p.name) for p in rosters.people if not p.student and p.school_id == c.school_id)
+            staff = tuple((p.id, p.name) for p in rosters.people if p.kind == "staff" and p.school_id == c.school_id)
             step = Step("teach_class", "Give it this teacher", None, c.id, None, staff)
             cause = "probably somebody left, and nobody was entered"
             found.append(Discrepancy("no_teacher", c.title, "has no teacher: nobody sees its results", cause, (step,)))
@@ -231,20 +233,18 @@ def settle(ctx: Context, actor: Actor, step: str, person_id: int | None, class_i
         klass = None if class_id is None else db.scalar(select(SchoolClass).where(SchoolClass.id == class_id, classes))
         if (person is None and step != "set_aside_class") or (klass is None and step != "set_aside"):
             raise NotFound("this person or class is not there, or not yours")
-        before = _do(db, step, person, klass)
+        before = _do(db, step, person, klass, local_today(ctx, db))
         subject = f"person:{person.id}" if person is not None else f"class:{klass.id if klass else ''}"
         after = {"step": step, "class": klass.title if klass else None}
         audit.record(db, ctx.clock(), actor.person_id, "roster.settle", subject, before, after)
-        db.flush()
-        for session in db.scalars(select(PlannedSession).where(PlannedSession.closed_at.is_(None))):
-            follow_class(db, session)
+        moved(db)
 
     ctx.store.write(work)
 
 
-def _do(db: Session, step: str, person: Person | None, klass: SchoolClass | None) -> dict[str, object]:
+def _do(db: Session, step: str, person: Person | None, klass: SchoolClass | None, today: date) -> dict[str, object]:
     if step == "set_aside" and person is not None:
-        person.active = False
+        person.active, person.left_on = False, today
         return {"active": True}
     if step == "set_aside_class" and klass is not None:
         klass.active = False
@@ -254,13 +254,13 @@ def _do(db: Session, step: str, person: Person | None, klass: SchoolClass | None
     if step == "leave_class":
         if row is None or not row.active:
             raise Conflict(f"{person.name} is not in {klass.title} any more; nothing was changed")
-        row.active = False
+        row.active, row.ends = False, today
         return {"in_class": True}
     role = "student" if step == "join_class" else "teacher"
-    if person.student != (role == "student"):
+    if person.kind != ("student" if role == "student" else "staff"):
         raise Invalid(f"{person.name} cannot be in a class as {role}", "person_id")
     if row is None:
-        db.add(Enrolment(class_id=klass.id, person_id=person.id, role=role))
+        db.add(Enrolment(class_id=klass.id, person_id=person.id, role=role, begins=today))
     else:
-        row.active, row.role = True, role
+        row.active, row.role, row.ends = True, role, None
     return {"in_class": False}

@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from datetime import date
+
+from sqlalchemy import ColumnElement, and_, or_, select
 from sqlalchemy.orm import Session
 
 from bildung.store.models import Enrolment, Person, PlannedSession, Sitting
+
+
+def in_class_on(day: date) -> ColumnElement[bool]:
+    """Enrolments that hold on a day: a late arrival is not on the list of what was before."""
+    return and_(
+        Enrolment.active.is_(True), or_(Enrolment.begins.is_(None), Enrolment.begins <= day),
+        or_(Enrolment.ends.is_(None), Enrolment.ends >= day),
+    )  # fmt: skip
 
 
 def follow_class(db: Session, session: PlannedSession) -> bool:
@@ -15,7 +25,7 @@ def follow_class(db: Session, session: PlannedSession) -> bool:
     enrolled = set(
         db.scalars(
             select(Enrolment.person_id).join(Person, Person.id == Enrolment.person_id).where(
-                Enrolment.class_id == session.class_id, Enrolment.role == "student", Enrolment.active.is_(True),
+                Enrolment.class_id == session.class_id, Enrolment.role == "student", in_class_on(session.end.date()),
                 Person.active.is_(True),
             )
         )

@@ -11,7 +11,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.reports.cards import Sheet, session_cards
-from bildung.services import audit
+from bildung.core.timing import personal_end
+from bildung.services import accommodations, audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, new_code
@@ -34,6 +35,7 @@ from bildung.store.models import (
 )
 
 GRACE = timedelta(minutes=10)
+_NONE = accommodations.Needs()
 STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
 
 
@@ -60,6 +62,8 @@ class SessionLine:
 
 @dataclass(frozen=True)
 class SittingLine:
+    """needs: accommodations in words. until: when this student has to hand in."""
+
     id: int
     name: str
     code: str | None
@@ -67,6 +71,8 @@ class SittingLine:
     answered: int
     last_at: datetime | None
     handed_in_at: datetime | None
+    needs: str
+    until: datetime
 
 
 @dataclass(frozen=True)
@@ -131,7 +137,7 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
         ).all()  # fmt: skip
         staff = db.scalars(
             select(Person)
-            .where(Person.student.is_(False), Person.active.is_(True))
+            .where(Person.kind == "staff", Person.active.is_(True))
             .order_by(Person.family, Person.given)
         ).all()
         return {
@@ -212,7 +218,7 @@ def schedule(
 
 def _check_proctor(db: Session, proctor_id: int, start: datetime, end: datetime, sessions: int) -> None:
     proctor = db.get(Person, proctor_id)
-    if proctor is None or proctor.student:
+    if proctor is None or proctor.kind != "staff":
         raise Invalid("choose a member of staff as proctor", "proctor_id")
     if sessions > 1:
         raise Invalid(f"{proctor.name} cannot hold {sessions} sessions at once; plan one class at a time", "proctor_id")
@@ -241,7 +247,7 @@ def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> l
             ).order_by(PlannedSession.start.desc(), PlannedSession.id)
         ).all()  # fmt: skip
         counts = _counts(db, [s.id for s in sessions])
-        return [_line(ctx, s, counts.get(s.id, {})) for s in sessions]
+        return [_line(ctx, db, s, counts.get(s.id, {})) for s in sessions]
 
 
 def sessions_finding(lines: list[SessionLine]) -> str:
@@ -287,16 +293,18 @@ def _counts(db: Session, ids: list[int]) -> dict[int, dict[str, int]]:
     return counts
 
 
-def _line(ctx: Context, s: PlannedSession, counts: dict[str, int]) -> SessionLine:
+def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int]) -> SessionLine:
     return SessionLine(
         s.id, s.code, s.form_id, s.form.name, s.window_id, s.window.name, s.class_id, s.klass.title,
-        s.klass.school.name, s.room, s.proctor.name if s.proctor else "", s.start, s.end, phase(s, ctx.clock()),
+        s.klass.school.name, s.room, s.proctor.name if s.proctor else "", s.start, s.end, phase(db, s, ctx.clock()),
         counts or dict.fromkeys(STATES, 0),
     )  # fmt: skip
 
 
-def phase(session: PlannedSession, now: datetime) -> Literal["ahead", "open", "closed"]:
-    if session.closed_at is not None or now > session.end + GRACE:
+def phase(db: Session, session: PlannedSession, now: datetime) -> Literal["ahead", "open", "closed"]:
+    if session.closed_at is not None:
+        return "closed"
+    if now > session.end + GRACE and now > accommodations.last_end(db, session) + GRACE:
         return "closed"
     return "ahead" if now < session.start else "open"
 
@@ -323,13 +331,16 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             .where(Sitting.session_id == session_id).order_by(Person.family, Person.given, Sitting.id)
         ).all()  # fmt: skip
         may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
+        needs = accommodations.of_people(db, [p.id for _, p in rows])
         sittings = [
             SittingLine(
-                s.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at
+                s.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at,
+                accommodations.said(needs.get(p.id, _NONE)),
+                personal_end(session.start, session.end, needs.get(p.id, _NONE).extra_time),
             )
             for s, p in rows
-        ]
-        line = _line(ctx, session, _counts(db, [session_id]).get(session_id, {}))
+        ]  # fmt: skip
+        line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
         return SessionDetail(
             _session_finding(line), line, items, sittings, may_run,
             _reaches(db, actor, Action.QUALITY_READ, session_id),
@@ -398,10 +409,19 @@ def close_overdue(ctx: Context) -> int:
             PlannedSession.closed_at.is_(None), PlannedSession.end < ctx.clock() - GRACE
         )
         ids = list(db.scalars(late))
-    for id in ids:
-        ctx.store.write(lambda db, id=id: _close(db, ctx, db.get_one(PlannedSession, id), None))  # type: ignore[misc]
+    closed = [id for id in ids if ctx.store.write(lambda db, id=id: _close_if_over(db, ctx, id))]  # type: ignore[misc]
+    for id in closed:
         ctx.bus.publish(f"session:{id}", {"closed": True})
-    return len(ids)
+    return len(closed)
+
+
+def _close_if_over(db: Session, ctx: Context, id: int) -> bool:
+    """Not while somebody with extra time may still be working."""
+    session = db.get_one(PlannedSession, id)
+    if accommodations.last_end(db, session) + GRACE > ctx.clock():
+        return False
+    _close(db, ctx, session, None)
+    return True
 
 
 def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -> None:

@@ -1,10 +1,11 @@
-"""Signing in: staff by password, students by session code and their own code."""
+"""Signing in: staff and families by password, students by a session's or class's code and their own."""
 
 from __future__ import annotations
 
 import hashlib
 import json
 import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -14,13 +15,15 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services.access import Actor, Grant, Sitter
+from bildung.services.access import Actor, Grant, Own, Sitter
+from bildung.services.accommodations import end_for
 from bildung.services.codes import as_typed
 from bildung.services.context import Context
-from bildung.services.errors import Invalid, NotSignedIn
+from bildung.services.errors import Invalid, NotFound, NotSignedIn
 from bildung.services.rosters import ensure_sitting
+from bildung.services.settings import setting
 from bildung.services.throttle import Throttle
-from bildung.store.models import Federation, Person, PlannedSession, Role, SignIn, Sitting
+from bildung.store.models import Enrolment, Federation, Person, PlannedSession, Role, SchoolClass, SignIn, Sitting
 
 STAFF_HOURS, STUDENT_HOURS = 12, 12
 IDLE = timedelta(minutes=60)  # a screen that was left alone locks itself
@@ -33,10 +36,11 @@ student_throttle = Throttle(100, timedelta(minutes=5))
 
 @dataclass(frozen=True)
 class Token:
-    """secret: for the cookie, known to nobody else."""
+    """secret: for the cookie, known to nobody else. kind: staff, family, student (their own page) or sitting."""
 
     secret: str
     csrf: str
+    kind: str
 
 
 def hash_password(password: str) -> str:
@@ -47,9 +51,10 @@ def welcome(ctx: Context) -> dict[str, Any]:
     """What anybody may know before signing in: whose installation this is, and in a demo who to sign in as."""
     with ctx.store.read() as db:
         federation = db.scalar(select(Federation))
+        provider = setting(db, "provider_name") if setting(db, "provider_on") else ""
     demo = ctx.store.folder / "demo.json"
     people = json.loads(demo.read_text("utf-8"))["people"] if demo.exists() else []
-    return {"federation": federation.name if federation else "", "demo_people": people}
+    return {"federation": federation.name if federation else "", "demo_people": people, "provider": provider}
 
 
 def password_fits(hashed: str | None, password: str) -> bool:
@@ -61,59 +66,101 @@ def password_fits(hashed: str | None, password: str) -> bool:
 
 
 def sign_in_staff(ctx: Context, username: str, password: str, address: str, device: str = "") -> Token:
+    """Staff and families; the token says which of the two."""
     now = ctx.clock()
     key = f"{address} {username.lower()}"
     staff_throttle.check(key, now)
     with ctx.store.read() as db:
-        person = db.scalar(select(Person).where(Person.username == username.strip(), Person.student.is_(False)))
+        person = db.scalar(select(Person).where(Person.username == username.strip(), Person.kind != "student"))
     fits = password_fits(person.password_hash if person else None, password)
     if person is None or not fits or not person.active:
         staff_throttle.failed(key, now)
         raise Invalid("name and password do not belong together", "password")
-    person_id = person.id
-    return ctx.store.write(lambda db: _issue(db, ctx, person_id, None, 0, STAFF_HOURS, device))
+    return sign_in_person(ctx, person.id, address, device)
 
 
-def sign_in_student(ctx: Context, session_code: str, own_code: str, address: str) -> Token:
-    """Joins a session; another device that held the sitting is taken over from."""
+def sign_in_person(ctx: Context, person_id: int, address: str, device: str = "") -> Token:
+    """Somebody whose identity is proved: by password here, or by the federation's provider."""
+    return ctx.store.write(lambda db: _issue(db, ctx, db.get_one(Person, person_id), None, 0, STAFF_HOURS, device, address))
+
+
+def sign_in_student(ctx: Context, typed_code: str, own_code: str, address: str, device: str = "") -> Token:
+    """With a session's code: joins it, and another device that held the sitting is taken over from. With a class's
+    code: to the student's own page."""
     now = ctx.clock()
     student_throttle.check(address, now)
 
     def work(db: Session) -> Token:
-        session = db.scalar(select(PlannedSession).where(PlannedSession.code == as_typed(session_code)))
-        if session is None:
-            raise Invalid("there is no session with this code; look at the board or ask", "session_code")
-        person = db.scalar(select(Person).where(Person.code == as_typed(own_code), Person.active.is_(True)))
-        sitting = None if person is None else ensure_sitting(db, session, person)
-        if person is None or sitting is None:
-            raise Invalid("this code is not on the list of this session; look at your card or ask", "own_code")
-        if sitting.state == "handed_in":
-            raise Invalid("you have handed in already; nothing more to do", "own_code")
-        if sitting.state in ("exempt", "void"):
-            raise Invalid("this sitting is not open to you; ask the person in the room", "own_code")
-        if session.closed_at or now > session.end:
-            raise Invalid("this session is over; ask the person in the room", "session_code")
-        if now < session.start:
-            raise Invalid("this session has not opened yet; wait a moment and try again", "session_code")
-        sitting.takeover += 1
-        if sitting.state in ("not_started", "absent"):
-            sitting.state = "answering"
-            sitting.started_at = sitting.started_at or now
-        sitting.last_at = now
-        session.data_version += 1
-        return _issue(db, ctx, person.id, sitting.id, sitting.takeover, STUDENT_HOURS)
+        code, own = as_typed(typed_code), as_typed(own_code)
+        person = db.scalar(select(Person).where(Person.code == own, Person.active.is_(True), Person.kind == "student"))
+        session = db.scalar(select(PlannedSession).where(PlannedSession.code == code))
+        if session is not None:
+            return _join(db, ctx, session, person, address)
+        klass = db.scalar(select(SchoolClass).where(SchoolClass.code == code, SchoolClass.active.is_(True)))
+        if klass is None:
+            raise Invalid("there is no session or class with this code; look at the board or ask", "session_code")
+        if person is None or not _is_in(db, klass, person):
+            raise Invalid("this code is not on the list of this class; look at your card or ask", "own_code")
+        return _issue(db, ctx, person, None, 0, STUDENT_HOURS, device, address)
 
+    return _told(ctx, work, address)
+
+
+def join_session(ctx: Context, own: Own, session_id: int, address: str) -> Token:
+    """From the student's own page, with no code to type."""
+
+    def work(db: Session) -> Token:
+        session = db.get(PlannedSession, session_id)
+        if session is None:
+            raise NotFound("there is no such session, or it is not yours")
+        return _join(db, ctx, session, db.get_one(Person, own.person_id), address)
+
+    return _told(ctx, work, address)
+
+
+def _is_in(db: Session, klass: SchoolClass, person: Person) -> bool:
+    return db.scalar(
+        select(Enrolment.id).where(
+            Enrolment.class_id == klass.id, Enrolment.person_id == person.id, Enrolment.active.is_(True)
+        )
+    ) is not None  # fmt: skip
+
+
+def _join(db: Session, ctx: Context, session: PlannedSession, person: Person | None, address: str) -> Token:
+    now = ctx.clock()
+    sitting = None if person is None else ensure_sitting(db, session, person)
+    if person is None or sitting is None:
+        raise Invalid("this code is not on the list of this session; look at your card or ask", "own_code")
+    if sitting.state == "handed_in":
+        raise Invalid("you have handed in already; nothing more to do", "own_code")
+    if sitting.state in ("exempt", "void"):
+        raise Invalid("this sitting is not open to you; ask the person in the room", "own_code")
+    if session.closed_at or now > end_for(db, session, person.id):
+        raise Invalid("this session is over; ask the person in the room", "session_code")
+    if now < session.start:
+        raise Invalid("this session has not opened yet; wait a moment and try again", "session_code")
+    sitting.takeover += 1
+    if sitting.state in ("not_started", "absent"):
+        sitting.state = "answering"
+        sitting.started_at = sitting.started_at or now
+    sitting.last_at = now
+    session.data_version += 1
+    return _issue(db, ctx, person, sitting.id, sitting.takeover, STUDENT_HOURS, "", address)
+
+
+def _told(ctx: Context, work: Callable[[Session], Token], address: str) -> Token:
+    """Run it; a wrong code counts against the address, a sitting that began is told to whoever watches."""
     try:
         token = ctx.store.write(work)
     except Invalid as error:
         if error.place is not None and "over" not in error.detail:
-            student_throttle.failed(address, now)
+            student_throttle.failed(address, ctx.clock())
         raise
     with ctx.store.read() as db:
         sign_in = db.scalar(select(SignIn).where(SignIn.token_hash == _hash(token.secret)))
-        assert sign_in is not None and sign_in.sitting_id is not None
-        sitting = db.get_one(Sitting, sign_in.sitting_id)
-        ctx.bus.publish(f"session:{sitting.session_id}", {"sitting": str(sitting.id)})
+        if sign_in is not None and sign_in.sitting_id is not None:
+            sitting = db.get_one(Sitting, sign_in.sitting_id)
+            ctx.bus.publish(f"session:{sitting.session_id}", {"sitting": str(sitting.id)})
     return token
 
 
@@ -128,7 +175,7 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
     """The staff member behind a cookie, with roles as they are now; NotSignedIn otherwise."""
     with ctx.store.read() as db:
         sign_in, person = _signed_in(db, ctx, secret)
-        if sign_in.sitting_id is not None:
+        if sign_in.sitting_id is not None or person.kind != "staff":
             raise NotSignedIn("this is for staff; sign in")
         now, seen = ctx.clock(), sign_in.seen_at or sign_in.created_at
         if now - seen > IDLE:
@@ -154,6 +201,21 @@ def sitter_of(ctx: Context, secret: str | None) -> Sitter:
         return Sitter(person.id, sign_in.sitting_id, sign_in.takeover, sign_in.id, sign_in.csrf)
 
 
+def own_of(ctx: Context, secret: str | None, kind: str) -> Own:
+    """The student or family behind a cookie of their own page; NotSignedIn otherwise."""
+    with ctx.store.read() as db:
+        sign_in, person = _signed_in(db, ctx, secret)
+        if sign_in.sitting_id is not None or person.kind != kind:
+            raise NotSignedIn("sign in to go on")
+        if ctx.clock() - (sign_in.seen_at or sign_in.created_at) > IDLE:
+            raise NotSignedIn("this screen was left alone for an hour; sign in to go on")
+        own = Own(person.id, person.name, sign_in.id, sign_in.csrf, person.password_temporary)
+        stale = ctx.clock() - (sign_in.seen_at or sign_in.created_at) > SEEN_EVERY
+    if stale:
+        ctx.store.write(lambda db: _seen(db, own.sign_in_id, ctx.clock()))
+    return own
+
+
 def _signed_in(db: Session, ctx: Context, secret: str | None) -> tuple[SignIn, Person]:
     if secret:
         row = db.execute(
@@ -172,14 +234,18 @@ def _hash(secret: str) -> str:
 
 
 def _issue(
-    db: Session, ctx: Context, person_id: int, sitting_id: int | None, takeover: int, hours: int, device: str = ""
-) -> Token:
-    token = Token(secrets.token_urlsafe(32), secrets.token_urlsafe(16))
+    db: Session, ctx: Context, person: Person, sitting_id: int | None, takeover: int, hours: int, device: str, address: str
+) -> Token:  # fmt: skip
+    kind = "sitting" if sitting_id is not None else person.kind
+    token = Token(secrets.token_urlsafe(32), secrets.token_urlsafe(16), kind)
     now = ctx.clock()
+    place = address if setting(db, "keep_places") else ""
+    person.last_sign_in_at, person.last_place = now, place
     db.add(
         SignIn(
-            token_hash=_hash(token.secret), csrf=token.csrf, person_id=person_id, sitting_id=sitting_id,
-            takeover=takeover, created_at=now, seen_at=now, device=device[:160], expires_at=now + timedelta(hours=hours),
+            token_hash=_hash(token.secret), csrf=token.csrf, person_id=person.id, sitting_id=sitting_id,
+            takeover=takeover, created_at=now, seen_at=now, device=device[:160], place=place,
+            expires_at=now + timedelta(hours=hours),
         )
     )  # fmt: skip
     return token

@@ -10,9 +10,20 @@ from sqlalchemy.orm import Session
 
 from bildung.formats.markup import safe_html
 from bildung.services.access import Sitter
+from bildung.services.accommodations import end_for, needs_row
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
-from bildung.store.models import Form, FormItem, ItemVersion, Person, PlannedSession, Response, ResponseEvent, Sitting
+from bildung.store.models import (
+    Accommodation,
+    Form,
+    FormItem,
+    ItemVersion,
+    Person,
+    PlannedSession,
+    Response,
+    ResponseEvent,
+    Sitting,
+)
 
 LONGEST = 40
 MAX_BATCH = 300
@@ -32,6 +43,8 @@ class Question:
 
 @dataclass(frozen=True)
 class Paper:
+    """end: this student's own, extra time included. large_print, read_aloud: how they need it."""
+
     sitting: int
     title: str
     name: str
@@ -40,6 +53,8 @@ class Paper:
     takeover: int
     sequence: int
     questions: list[Question]
+    large_print: bool = False
+    read_aloud: bool = False
 
 
 @dataclass(frozen=True)
@@ -84,7 +99,11 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             for item, version in rows
         ]  # fmt: skip
         shown = [] if sitting.state != "answering" else questions
-        return Paper(sitting.id, form.title, person.given, sitting.state, session.end, sitter.takeover, latest, shown)
+        needs = needs_row(db.get(Accommodation, person.id))
+        return Paper(
+            sitting.id, form.title, person.given, sitting.state, end_for(db, session, person.id), sitter.takeover, latest,
+            shown, needs.large_print, needs.read_aloud,
+        )  # fmt: skip
 
 
 def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:

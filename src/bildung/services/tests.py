@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.services import audit
-from bildung.services.access import Action, Actor, scope
+from bildung.services.access import Action, Actor, owner_of_new, scope
 from bildung.services.bank import BankItem, bank_item, need_text, with_parts
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
@@ -61,11 +61,11 @@ def forms_finding(forms: list[FormLine]) -> str:
 
 
 def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
-    scope(actor, Action.TESTS_READ)
+    allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).all())
         used = dict(db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).all())
-        forms = db.scalars(select(Form).order_by(Form.published_at.is_not(None), Form.name)).all()
+        forms = db.scalars(select(Form).where(allowed).order_by(Form.published_at.is_not(None), Form.name)).all()
         return [
             FormLine(f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0))
             for f in forms
@@ -73,8 +73,10 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
 
 
 def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
-    scope(actor, Action.TESTS_READ)
+    allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
+        if db.scalar(select(Form.id).where(Form.id == form_id, allowed)) is None:
+            raise NotFound("there is no such form")
         return _detail(db, form_id)
 
 
@@ -87,7 +89,10 @@ def create_form(ctx: Context, actor: Actor, name: str, title: str, subject: str,
     def work(db: Session) -> FormDetail:
         if db.scalar(select(Form.id).where(Form.name == name)):
             raise Conflict(f"there is a form named {name} already; choose another name", "name")
-        form = Form(name=name, title=title, subject=subject.strip(), grade=grade.strip(), created_at=ctx.clock())
+        form = Form(
+            name=name, title=title, subject=subject.strip(), grade=grade.strip(), created_at=ctx.clock(),
+            owner_id=owner_of_new(actor),
+        )  # fmt: skip
         db.add(form)
         db.flush()
         audit.record(db, ctx.clock(), actor.person_id, "form.create", f"form:{form.id}", None, {"name": name})
@@ -98,13 +103,13 @@ def create_form(ctx: Context, actor: Actor, name: str, title: str, subject: str,
 
 def set_items(ctx: Context, actor: Actor, form_id: int, revision: int, version_ids: list[int]) -> FormDetail:
     """The form's items in this order. Conflict where somebody changed it since `revision`."""
-    scope(actor, Action.TESTS_WRITE)
+    allowed = scope(actor, Action.TESTS_WRITE)
     if len(version_ids) > MAX_ITEMS:
         raise Invalid(f"{len(version_ids)} items; a form has at most {MAX_ITEMS}", "items")
     twice = [id for id, n in Counter(version_ids).items() if n > 1]
 
     def work(db: Session) -> FormDetail:
-        form = _draft(db, form_id)
+        form = _draft(db, form_id, allowed)
         if form.revision != revision:
             raise Conflict("somebody changed this form meanwhile; it is shown again as it is now")
         versions = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(version_ids))))}
@@ -135,10 +140,10 @@ def set_items(ctx: Context, actor: Actor, form_id: int, revision: int, version_i
 
 def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDetail:
     """From now on the form never changes."""
-    scope(actor, Action.TESTS_WRITE)
+    allowed = scope(actor, Action.TESTS_WRITE)
 
     def work(db: Session) -> FormDetail:
-        form = _draft(db, form_id)
+        form = _draft(db, form_id, allowed)
         if form.revision != revision:
             raise Conflict("somebody changed this form meanwhile; look at it again before publishing")
         if not form.items:
@@ -152,10 +157,10 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
     return ctx.store.write(work)
 
 
-def _draft(db: Session, form_id: int) -> Form:
-    form = db.get(Form, form_id)
+def _draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
+    form = db.scalar(select(Form).where(Form.id == form_id, allowed))
     if form is None:
-        raise NotFound("there is no such form")
+        raise NotFound("there is no such form, or it is not yours to change")
     if form.published_at is not None:
         raise Conflict(f"{form.name} is published and never changes; make another form")
     return form

@@ -2,24 +2,39 @@
 
 from bildung.store.models.bank import Item, ItemStandard, ItemVersion, Scoring, Standard
 from bildung.store.models.base import Base
-from bildung.store.models.people import (
-    AcademicSession,
+from bildung.store.models.classes import (
+    CoursePlan,
     Enrolment,
+    JoinRequest,
+    Lesson,
+    LessonStandard,
+    SchoolClass,
+    Taught,
+)
+from bildung.store.models.people import (
+    Accommodation,
+    Attribute,
+    AttributeValue,
+    Consent,
+    FamilyLink,
     Federation,
+    Group,
+    GroupMember,
+    GroupStaff,
     Person,
     Role,
     School,
-    SchoolClass,
-    Window,
+    Setting,
 )
 from bildung.store.models.sessions import PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
 from bildung.store.models.tests import Form, FormItem
-from bildung.store.models.trail import AuditEntry, RosterReport, SignIn, StagedImport
+from bildung.store.models.trail import AuditEntry, RecordsRun, RosterReport, SignIn, StagedImport
+from bildung.store.models.years import AcademicSession, ClosedDays, SchoolYear, Window
 
 __all__ = [
-    "AcademicSession", "AuditEntry", "Base", "Enrolment", "Federation", "Form", "FormItem", "Item", "ItemStandard",
-    "ItemVersion",
-    "PackedAnswers", "Person", "PlannedSession", "Response", "ResponseEvent", "Role", "RosterReport",
-    "School", "SchoolClass",
-    "Scoring", "SignIn", "Sitting", "StagedImport", "Standard", "Window",
+    "AcademicSession", "Accommodation", "Attribute", "AttributeValue", "AuditEntry", "Base", "ClosedDays", "Consent",
+    "CoursePlan", "Enrolment", "FamilyLink", "Federation", "Form", "FormItem", "Group", "GroupMember", "GroupStaff",
+    "Item", "ItemStandard", "ItemVersion", "JoinRequest", "Lesson", "LessonStandard", "PackedAnswers", "Person",
+    "PlannedSession", "RecordsRun", "Response", "ResponseEvent", "Role", "RosterReport", "School", "SchoolClass",
+    "SchoolYear", "Scoring", "Setting", "SignIn", "Sitting", "StagedImport", "Standard", "Taught", "Window",
 ]  # fmt: skip

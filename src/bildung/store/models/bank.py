@@ -24,11 +24,14 @@ class Standard(Base):
 
 
 class Item(Base):
+    """owner_id: a teacher's own; None: the common bank's."""
+
     __tablename__ = "item"
     id: Mapped[int] = mapped_column(primary_key=True)
     code: Mapped[str] = mapped_column(unique=True)
     subject: Mapped[str] = mapped_column(default="")
     grade: Mapped[str] = mapped_column(default="")
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     versions: Mapped[list[ItemVersion]] = relationship(order_by="ItemVersion.number", back_populates="item")
 
 

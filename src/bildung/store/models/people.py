@@ -1,22 +1,35 @@
-"""The organisation: schools, the year, people, classes, who is in which."""
+"""The organisation: the federation, its schools, people and what they may do, families, colleagues."""
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
+from typing import Any
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy import JSON, ColumnElement, ForeignKey, Index, UniqueConstraint
+from sqlalchemy.ext.hybrid import hybrid_property
+from sqlalchemy.orm import Mapped, mapped_column
 
 from bildung.store.models.base import Base
 
 
 class Federation(Base):
-    """One row: whose installation this is, and the zone its screens show times in."""
+    """One row: whose installation this is, the zone its screens show times in, and the days of the week on
+    which it teaches (bit 0 is Monday). roster_version moves with every change of who is where."""
 
     __tablename__ = "federation"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str]
     zone: Mapped[str] = mapped_column(default="Europe/Berlin")
+    weekdays: Mapped[int] = mapped_column(default=0b0011111, server_default="31")
+    roster_version: Mapped[int] = mapped_column(default=1, server_default="1")
+
+
+class Setting(Base):
+    """One thing the federation decided, by name; services/settings.py knows which there are."""
+
+    __tablename__ = "setting"
+    name: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[Any] = mapped_column(JSON)
 
 
 class School(Base):
@@ -26,32 +39,10 @@ class School(Base):
     name: Mapped[str]
 
 
-class AcademicSession(Base):
-    """A school year or term as the records system names it."""
-
-    __tablename__ = "academic_session"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    source_id: Mapped[str] = mapped_column(unique=True)
-    title: Mapped[str]
-    kind: Mapped[str]
-    start: Mapped[date]
-    end: Mapped[date]
-
-
-class Window(Base):
-    """A stretch of the year in which a benchmark is given."""
-
-    __tablename__ = "window"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    start: Mapped[date]
-    end: Mapped[date]
-    __table_args__ = (UniqueConstraint("name", "start"),)
-
-
 class Person(Base):
-    """Staff or student. code: a student's own short code for sitting a test. active: still in the records.
-    password_temporary: given by somebody else, so good for nothing but choosing one's own.
+    """kind: staff, student or family. code: a student's own short code for sitting a test. active: still in
+    the records; left_on: since when not. password_temporary: given by somebody else, so good for nothing but
+    choosing one's own. last_place: kept only where the federation decided so.
     """
 
     __tablename__ = "person"
@@ -59,7 +50,7 @@ class Person(Base):
     source_id: Mapped[str] = mapped_column(unique=True)
     given: Mapped[str]
     family: Mapped[str]
-    student: Mapped[bool]
+    kind: Mapped[str] = mapped_column(default="staff", server_default="staff")
     grade: Mapped[str] = mapped_column(default="")
     school_id: Mapped[int | None] = mapped_column(ForeignKey("school.id"))
     code: Mapped[str | None] = mapped_column(unique=True)
@@ -67,15 +58,27 @@ class Person(Base):
     password_hash: Mapped[str | None]
     password_temporary: Mapped[bool] = mapped_column(default=False, server_default="0")
     active: Mapped[bool] = mapped_column(default=True)
-    __table_args__ = (Index("ix_person_family_given", "family", "given"),)
+    left_on: Mapped[date | None]
+    last_sign_in_at: Mapped[datetime | None]
+    last_place: Mapped[str] = mapped_column(default="", server_default="")
+    __table_args__ = (Index("ix_person_family_given", "family", "given"), Index("ix_person_kind", "kind", "active"))
 
     @property
     def name(self) -> str:
         return f"{self.given} {self.family}".strip()
 
+    @hybrid_property
+    def student(self) -> bool:
+        return self.kind == "student"
+
+    @student.inplace.expression
+    @classmethod
+    def _student_expression(cls) -> ColumnElement[bool]:
+        return cls.kind == "student"
+
 
 class Role(Base):
-    """What somebody may do, and where: no school means the whole federation."""
+    """What a member of staff may do, and where: no school means the whole federation."""
 
     __tablename__ = "role"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -84,26 +87,82 @@ class Role(Base):
     school_id: Mapped[int | None] = mapped_column(ForeignKey("school.id"))
 
 
-class SchoolClass(Base):
-    __tablename__ = "class"
+class FamilyLink(Base):
+    """A student's family. relation: as the records say it (parent, guardian …)."""
+
+    __tablename__ = "family_link"
+    family_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
+    student_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True, index=True)
+    relation: Mapped[str] = mapped_column(default="")
+
+
+class Consent(Base):
+    """A teacher lets a colleague see their classes by name, until it is taken back."""
+
+    __tablename__ = "consent"
     id: Mapped[int] = mapped_column(primary_key=True)
-    source_id: Mapped[str] = mapped_column(unique=True)
-    title: Mapped[str]
-    school_id: Mapped[int] = mapped_column(ForeignKey("school.id"), index=True)
-    subject: Mapped[str] = mapped_column(default="")
-    grade: Mapped[str] = mapped_column(default="")
-    location: Mapped[str] = mapped_column(default="")
-    active: Mapped[bool] = mapped_column(default=True)
-    school: Mapped[School] = relationship()
+    giver_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), index=True)
+    receiver_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), index=True)
+    given_at: Mapped[datetime]
+    ended_at: Mapped[datetime | None]
 
 
-class Enrolment(Base):
-    """Somebody in a class, as student or teacher. active: still so in the records."""
+class Attribute(Base):
+    """Something known about students that groups are compared by. seen_by: who sees a student's own value
+    (coordinator, teacher)."""
 
-    __tablename__ = "enrolment"
+    __tablename__ = "attribute"
     id: Mapped[int] = mapped_column(primary_key=True)
-    class_id: Mapped[int] = mapped_column(ForeignKey("class.id"), index=True)
-    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
-    role: Mapped[str]
-    active: Mapped[bool] = mapped_column(default=True)
-    __table_args__ = (UniqueConstraint("class_id", "person_id"),)
+    name: Mapped[str] = mapped_column(unique=True)
+    seen_by: Mapped[str] = mapped_column(default="coordinator")
+
+
+class AttributeValue(Base):
+    __tablename__ = "attribute_value"
+    attribute_id: Mapped[int] = mapped_column(ForeignKey("attribute.id", ondelete="CASCADE"), primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True, index=True)
+    value: Mapped[str]
+
+
+class Accommodation(Base):
+    """What a student needs when sitting a test. extra_time: a factor of the session's length, 1 is none.
+    form_kind: empty, shortened or adapted. language: of the directions, empty is the school's."""
+
+    __tablename__ = "accommodation"
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
+    extra_time: Mapped[float] = mapped_column(default=1.0)
+    small_group: Mapped[bool] = mapped_column(default=False)
+    own_proctor: Mapped[bool] = mapped_column(default=False)
+    read_aloud: Mapped[bool] = mapped_column(default=False)
+    large_print: Mapped[bool] = mapped_column(default=False)
+    breaks: Mapped[bool] = mapped_column(default=False)
+    form_kind: Mapped[str] = mapped_column(default="")
+    language: Mapped[str] = mapped_column(default="")
+    note: Mapped[str] = mapped_column(default="")
+
+
+class Group(Base):
+    """Students across classes. rule: members follow it (core/groups.py); None: named one by one."""
+
+    __tablename__ = "student_group"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    school_id: Mapped[int | None] = mapped_column(ForeignKey("school.id"))
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    rule: Mapped[str | None]
+    created_at: Mapped[datetime]
+    __table_args__ = (UniqueConstraint("name", "school_id"),)
+
+
+class GroupMember(Base):
+    __tablename__ = "group_member"
+    group_id: Mapped[int] = mapped_column(ForeignKey("student_group.id", ondelete="CASCADE"), primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True, index=True)
+
+
+class GroupStaff(Base):
+    """Who works with a group: its students are theirs to see."""
+
+    __tablename__ = "group_staff"
+    group_id: Mapped[int] = mapped_column(ForeignKey("student_group.id", ondelete="CASCADE"), primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True, index=True)

@@ -8,8 +8,10 @@ from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from bildung.store.models.base import Base
-from bildung.store.models.people import Person, SchoolClass, Window
+from bildung.store.models.classes import SchoolClass
+from bildung.store.models.people import Person
 from bildung.store.models.tests import Form
+from bildung.store.models.years import Window
 
 
 class PlannedSession(Base):

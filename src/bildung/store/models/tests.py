@@ -12,7 +12,8 @@ from bildung.store.models.base import Base
 
 
 class Form(Base):
-    """name: among staff. title: what students see. revision: counts changes, for If-Match."""
+    """name: among staff. title: what students see. revision: counts changes, for If-Match.
+    owner_id: a teacher's own; None: common."""
 
     __tablename__ = "form"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -24,6 +25,7 @@ class Form(Base):
     created_at: Mapped[datetime]
     published_at: Mapped[datetime | None]
     published_by: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     items: Mapped[list[FormItem]] = relationship(order_by="FormItem.position", cascade="all, delete-orphan")
 
 

@@ -12,7 +12,8 @@ from bildung.store.models.base import Base
 
 
 class SignIn(Base):
-    """A server-side session. token_hash: of the cookie. sitting_id: set for a student who sits a test."""
+    """A server-side session. token_hash: of the cookie. sitting_id: set for a student who sits a test.
+    place: the address it came from, kept only where the federation decided so."""
 
     __tablename__ = "sign_in"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -24,6 +25,7 @@ class SignIn(Base):
     created_at: Mapped[datetime]
     seen_at: Mapped[datetime | None]
     device: Mapped[str] = mapped_column(default="", server_default="")
+    place: Mapped[str] = mapped_column(default="", server_default="")
     expires_at: Mapped[datetime]
     revoked_at: Mapped[datetime | None]
 
@@ -65,3 +67,19 @@ class RosterReport(Base):
     text: Mapped[str]
     at: Mapped[datetime]
     settled_at: Mapped[datetime | None]
+
+
+class RecordsRun(Base):
+    """One look at the school's records system. state: done, waiting (it would remove many: somebody decides),
+    left or failed. lines: what it changed or would change; staged: the files it read, while it waits."""
+
+    __tablename__ = "records_run"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    state: Mapped[str]
+    bulk: Mapped[bool]
+    counts: Mapped[dict[str, int]] = mapped_column(JSON)
+    lines: Mapped[list[dict[str, str]]] = mapped_column(JSON)
+    message: Mapped[str] = mapped_column(default="")
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    decided_at: Mapped[datetime | None]

@@ -1,0 +1,33 @@
+"""Small groups: which figures of a comparison are hidden so that nobody is recognised in them.
+
+A group under the least size is hidden. If what is hidden could be found by subtracting the shown groups from
+the whole, the smallest shown group is hidden as well (complementary suppression), until the hidden groups
+together reach the least size and are at least two. Method: methods.md, section on what is shown.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from bildung.core.errors import Refused
+
+LEAST = 5
+
+
+def hidden_groups(sizes: Sequence[int], least: int = LEAST) -> list[bool]:
+    """Which groups of one whole are hidden. sizes: students a group, 0 or more; an empty group hides nobody.
+
+    The whole is taken to be known. Ties among the smallest go to the first.
+    """
+    if any(size < 0 for size in sizes):
+        raise Refused("a group has no negative size")
+    hidden = [0 < size < least for size in sizes]
+    while any(hidden):
+        behind = [size for size, is_hidden in zip(sizes, hidden, strict=True) if is_hidden]
+        if len(behind) > 1 and sum(behind) >= least:
+            break
+        shown = [(size, at) for at, size in enumerate(sizes) if size > 0 and not hidden[at]]
+        if not shown:
+            break
+        hidden[min(shown)[1]] = True
+    return hidden
