@@ -24,7 +24,7 @@ from sqlalchemy.orm import Session
 
 from bildung.demo.files import Layout, item_sheet, place, roster_files
 from bildung.demo.mathematics import draft_items
-from bildung.services import bank, people, rosterimport, sessions, tests
+from bildung.services import bank, rosterimport, sessions, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
 from bildung.services.signin import hash_password

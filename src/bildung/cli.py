@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import importlib
 import os
 import shutil
 import sys
 import time
+from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from bildung.services.context import Context
 
 ROOT = Path(__file__).parents[2]
 COMMANDS = {
@@ -124,8 +130,26 @@ def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool) -> int:
 
         for person in welcome(ctx)["demo_people"]:
             print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
-    serve(ctx, host, port)
+    with _standins(ctx) if demo else contextlib.nullcontext():
+        serve(ctx, host, port)
     return 0
+
+
+@contextlib.contextmanager
+def _standins(ctx: Context) -> Iterator[None]:
+    """The outside services of the demo, beside it: the records system it follows, the provider it signs in by."""
+    from bildung.demo.make import SEED, demo_layout, school_year
+    from bildung.standins.beside import beside
+    from bildung.standins.people import accounts_of
+    from bildung.standins.provider import create_provider
+    from bildung.standins.records import create_records, demo_office
+
+    office = demo_office(SEED, demo_layout(school_year(ctx.clock().date()).year), ctx.clock)
+    with beside(create_records(office)) as records, beside(create_provider(accounts_of(ctx))) as provider:
+        ctx.cache |= {"standin_records": records, "standin_provider": provider}
+        print(f"  records system (stand-in)   {records}", flush=True)
+        print(f"  sign-in provider (stand-in) {provider}", flush=True)
+        yield
 
 
 def _make(folder: Path) -> None:

@@ -10,29 +10,44 @@ from sqlalchemy import select
 
 from bildung.api.app import create_app
 from bildung.services.signin import hash_password
-from bildung.store.models import Person
+from bildung.store.models import Person, Role, SchoolClass
 from tests.support import PASSWORD, WorldCase
 
 # who gets past the door of a route (what they see behind it is a matter of scope, tested with the services)
-EVERYBODY = {"nobody", "student", "coordinator", "teacher", "proctor"}
-STAFF = {"coordinator", "teacher", "proctor"}
+EVERYBODY = {"nobody", "student", "pupil", "family", "coordinator", "teacher", "proctor", "specialist", "writer"}
+STAFF = {"coordinator", "teacher", "proctor", "specialist", "writer"}
+SESSIONS, BANK, PEOPLE = (
+    {"coordinator", "teacher", "proctor"},
+    {"coordinator", "teacher", "writer"},
+    {"coordinator", "teacher", "specialist"},
+)
+CLASSES, BOSS = {"coordinator", "teacher"}, {"coordinator"}
 MAY: dict[str, set[str]] = {
-    "welcome": EVERYBODY, "signIn": EVERYBODY, "joinSession": EVERYBODY,
+    "welcome": EVERYBODY, "signIn": EVERYBODY, "joinSession": EVERYBODY, "toProvider": EVERYBODY, "fromProvider": EVERYBODY,
+    "askToJoin": EVERYBODY, "joinState": EVERYBODY,
     "leaveSitting": {"student"}, "paper": {"student"}, "saveAnswers": {"student"}, "handIn": {"student"},
+    "ownPage": {"pupil"}, "joinFromOwn": {"pupil"}, "ownSignOut": {"pupil"},
+    "familyPage": {"family"}, "familyPassword": {"family"}, "familySignOut": {"family"},
     "signOut": STAFF, "me": STAFF, "changePassword": STAFF, "listSignIns": STAFF, "endSignIn": STAFF,
-    "listPeople": {"coordinator", "teacher"}, "peopleOverview": {"coordinator", "teacher"},
-    "getPerson": {"coordinator", "teacher"}, "rosterCheck": {"coordinator"}, "settleRoster": {"coordinator"},
-    "newOwnCode": {"coordinator"}, "sessionCards": STAFF, "resetPassword": {"coordinator"}, "exportRecord": {"coordinator"}, "erasePerson": {"coordinator"}, "searchLog": {"coordinator"},
-    "previewPeople": {"coordinator"}, "applyPeople": {"coordinator"},
-    "listItems": {"coordinator", "teacher"}, "bankOverview": {"coordinator", "teacher"},
-    "previewItems": {"coordinator"}, "applyItems": {"coordinator"},
-    "listForms": {"coordinator", "teacher"}, "getForm": {"coordinator", "teacher"},
-    "createForm": {"coordinator"}, "setFormItems": {"coordinator"}, "publishForm": {"coordinator"},
-    "calendar": STAFF, "listSessions": STAFF, "getSession": STAFF, "sessionEvents": STAFF,
-    "createWindow": {"coordinator"}, "sessionChoices": {"coordinator"}, "scheduleSessions": {"coordinator"},
-    "closeSession": STAFF, "reportRoster": STAFF, "markSitting": STAFF,
-    "listSat": {"coordinator", "teacher"}, "quality": {"coordinator", "teacher"}, "workings": {"coordinator", "teacher"},
-    "curves": {"coordinator", "teacher"}, "givenAnswers": {"coordinator", "teacher"},
+    "listColleagues": CLASSES, "showClasses": CLASSES, "hideClasses": CLASSES,
+    "listPeople": PEOPLE, "peopleOverview": PEOPLE, "getPerson": PEOPLE, "rosterCheck": BOSS, "settleRoster": BOSS,
+    "newOwnCode": BOSS, "resetPassword": BOSS, "exportRecord": BOSS, "printRecord": BOSS, "erasePerson": BOSS, "searchLog": BOSS,
+    "changeNeeds": BOSS, "grantRole": BOSS, "takeRoleBack": BOSS, "addFamily": BOSS, "unlinkFamily": BOSS,
+    "previewPeople": BOSS, "applyPeople": BOSS, "importColumns": BOSS, "lookAtJob": BOSS, "stopJob": BOSS,
+    "supportColumns": BOSS, "previewSupport": BOSS, "applySupport": BOSS, "previewRollover": BOSS, "applyRollover": BOSS,
+    "listClasses": CLASSES, "getClass": CLASSES, "classCodes": CLASSES, "setDoor": CLASSES, "settleRequest": CLASSES,
+    "listGroups": PEOPLE, "getGroup": PEOPLE, "makeGroup": CLASSES, "tryRule": CLASSES, "changeGroup": CLASSES,
+    "putMembers": CLASSES, "putStaff": CLASSES, "endGroup": CLASSES,
+    "getYear": PEOPLE, "makeYear": BOSS, "changeYear": BOSS, "closeDays": BOSS, "openDays": BOSS, "changeWindow": BOSS,
+    "listPlans": CLASSES, "getPlan": CLASSES, "sayTaught": CLASSES, "previewPlans": BOSS, "applyPlans": BOSS,
+    "getSettings": BOSS, "changeSettings": BOSS, "putAttribute": BOSS, "endAttribute": BOSS,
+    "getRecords": BOSS, "lookAtRecords": BOSS, "decideRecords": BOSS,
+    "listItems": BANK, "bankOverview": BANK, "previewItems": {"coordinator", "writer"}, "applyItems": {"coordinator", "writer"},
+    "listForms": BANK, "getForm": BANK, "createForm": BANK, "setFormItems": BANK, "publishForm": BANK,
+    "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,
+    "createWindow": BOSS, "sessionChoices": BOSS, "scheduleSessions": BOSS,
+    "closeSession": SESSIONS, "reportRoster": SESSIONS, "markSitting": SESSIONS,
+    "listSat": CLASSES, "quality": CLASSES, "workings": CLASSES, "curves": CLASSES, "givenAnswers": CLASSES,
 }  # fmt: skip
 
 
@@ -46,6 +61,24 @@ class ApiCase(WorldCase):
         self.teacher = self.teacher_of(self.class_id())
 
         def passwords(db: Any) -> None:
+            for name, kind, role in (
+                ("spec", "staff", "specialist"),
+                ("writer", "staff", "writer"),
+                ("kin", "family", ""),
+            ):
+                db.add(
+                    person := Person(
+                        source_id=f"local:{name}",
+                        given=name,
+                        family="X",
+                        kind=kind,
+                        username=name,
+                        password_hash=hash_password(PASSWORD),
+                    )
+                )
+                db.flush()
+                if role:
+                    db.add(Role(person_id=person.id, role=role))
             for person in db.scalars(
                 select(Person).where(Person.source_id.in_(("HM-P01",)) | (Person.id == self.teacher.person_id))
             ):
@@ -53,8 +86,12 @@ class ApiCase(WorldCase):
 
         self.ctx.store.write(passwords)
         with self.ctx.store.read() as db:
+            self.class_code = db.scalars(select(SchoolClass.code).where(SchoolClass.id == self.class_id())).one() or ""
             self.names = {
                 "coordinator": "boss",
+                "specialist": "spec",
+                "writer": "writer",
+                "family": "kin",
                 "teacher": db.get_one(Person, self.teacher.person_id).username or "",
                 "proctor": db.scalars(select(Person.username).where(Person.source_id == "HM-P01")).one() or "",
             }
@@ -64,6 +101,8 @@ class ApiCase(WorldCase):
         client = TestClient(self.app, raise_server_exceptions=False)
         if role == "student":
             answer = client.post("/api/sit/join", json={"session_code": self.session.code, "own_code": self.code})
+        elif role == "pupil":
+            answer = client.post("/api/sit/join", json={"session_code": self.class_code, "own_code": self.code})
         elif role in self.names:
             answer = client.post("/api/signin", json={"username": self.names[role], "password": PASSWORD})
         else:
@@ -86,13 +125,18 @@ class Routes(ApiCase):
 
     def test_every_role_on_every_route(self) -> None:
         """Refused at the door is 401 or 403; anything else means that the role got in."""
-        last = {"signOut": 1, "handIn": 1, "leaveSitting": 2}
+        last = dict.fromkeys(("signOut", "handIn", "ownSignOut", "familySignOut"), 1) | {"leaveSitting": 2}
         for role in sorted(EVERYBODY):
             client = self.client(role)
             for name, method, path in sorted(self.routes(), key=lambda r: last.get(r[0], 0)):
                 if name == "sessionEvents" and role in MAY[name]:
                     continue  # a stream that stays open; its door is that of getSession, see below
-                answer = client.request(method, re.sub(r"{\w+}", "999999", path), json={} if method != "GET" else None)
+                answer = client.request(
+                    method,
+                    re.sub(r"{\w+}", "999999", path),
+                    json={} if method != "GET" else None,
+                    follow_redirects=False,
+                )
                 allowed = answer.status_code not in (401, 403)
                 self.assertEqual(
                     allowed, role in MAY[name], f"{role} {method} {path}: {answer.status_code} {answer.text[:200]}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from bildung.services import people, rosterimport, signin
+from bildung.services import rosterimport, signin
 from bildung.services.context import Context
 from bildung.store.store import Store
 from tests.cli.test_analyse import CommandCase

@@ -24,13 +24,15 @@ def text_of(pdf: bytes) -> tuple[int, str]:
 class Layout(unittest.TestCase):
     def test_up_to_thirty_students_fit_one_page_and_more_go_on(self) -> None:
         for count, pages in ((1, 1), (24, 1), (30, 1), (31, 2)):
-            found, text = text_of(session_cards(SHEET, [(f"Student {n:02d}", f"C{n:04d}") for n in range(count)]))
+            found, text = text_of(session_cards([(SHEET, [(f"Student {n:02d}", f"C{n:04d}") for n in range(count)])]))
             self.assertEqual(found, pages, f"{count} students")
             for n in range(count):
                 self.assertIn(f"C{n:04d}", text.replace(" ", ""))
 
     def test_names_are_text_and_long_ones_stay_on_their_card(self) -> None:
-        pages, text = text_of(session_cards(SHEET, [("<b>Zoë & Łukasz</b> " + "of the very long name " * 6, "XYZ99")]))
+        pages, text = text_of(
+            session_cards([(SHEET, [("<b>Zoë & Łukasz</b> " + "of the very long name " * 6, "XYZ99")])])
+        )
         self.assertEqual(pages, 1)
         self.assertIn("<b>Zoë & Łukasz</b>", text.replace("\n", " "))
 

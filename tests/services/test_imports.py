@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import func, select, text
 
 from bildung.formats.problem import ImportProblem
-from bildung.services import bank, people, rosterimport
+from bildung.services import bank, rosterimport
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import AuditEntry, Base, Enrolment, ItemVersion, Person
 from tests.support import WorldCase, small_roster

@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 from sqlalchemy import select, text
 
-from bildung.services import bank, people, rosterimport, sessions, tests
+from bildung.services import bank, rosterimport, sessions, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import Person

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from typing import Any
 
 from fastapi import FastAPI
@@ -13,9 +13,24 @@ from fastapi.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from bildung.api import bank, pages, people, problems, quality, sessions, signin, sit, tests
+from bildung.api import (
+    bank,
+    federation,
+    organisation,
+    own,
+    pages,
+    people,
+    problems,
+    quality,
+    sessions,
+    signin,
+    sit,
+    tests,
+)
 from bildung.api.schemas import ProblemOut
 from bildung.services.context import Context
+from bildung.services.recordsync import nightly
+from bildung.services.retention import sweep as sweep_old
 from bildung.services.sessions import close_overdue
 from bildung.services.staging import MAX_UPLOAD
 
@@ -62,7 +77,7 @@ def create_app(ctx: Context) -> FastAPI:
     )  # fmt: skip
     app.state.context = ctx
     problems.install(app)
-    for module in (signin, people, bank, tests, sessions, sit, quality):
+    for module in (signin, own, people, organisation, federation, bank, tests, sessions, sit, quality):
         app.include_router(module.router)
     pages.install(app)
     app.add_middleware(BoundedBody)
@@ -70,10 +85,17 @@ def create_app(ctx: Context) -> FastAPI:
 
 
 async def _sweep(ctx: Context) -> None:
-    """Sessions past their end close by themselves."""
+    """What happens by itself: sessions past their end close, the records system is asked at night, and once a day
+    what is kept too long goes."""
+    day = None
     while True:
-        try:
-            await run_in_threadpool(close_overdue, ctx)
-        except Exception:
-            log.exception("closing overdue sessions failed; tried again in %s s", SWEEP_SECONDS)
+        jobs: list[Callable[[Context], object]] = [close_overdue, nightly]
+        if day != ctx.clock().date():
+            jobs.append(sweep_old)
+        for job in jobs:
+            try:
+                await run_in_threadpool(job, ctx)
+            except Exception:
+                log.exception("%s failed; tried again in %s s", getattr(job, "__name__", "a job"), SWEEP_SECONDS)
+        day = ctx.clock().date()
         await asyncio.sleep(SWEEP_SECONDS)

@@ -7,11 +7,11 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from bildung.services import signin
-from bildung.services.access import Action, Actor, Sitter
+from bildung.services.access import Action, Actor, Own, Sitter
 from bildung.services.context import Context
 from bildung.services.errors import NotAllowed
 
-STAFF_COOKIE, SITTING_COOKIE = "bildung_staff", "bildung_sitting"
+STAFF_COOKIE, SITTING_COOKIE, OWN_COOKIE = "bildung_staff", "bildung_sitting", "bildung_own"
 CSRF_HEADER = "x-bildung-csrf"
 SAFE = ("GET", "HEAD", "OPTIONS")
 
@@ -47,6 +47,20 @@ class Student:
         sitter = signin.sitter_of(context(request), request.cookies.get(SITTING_COOKIE))
         check_csrf(request, sitter.csrf)
         return sitter
+
+
+class OwnPage:
+    """A student at their own page, or a family. changing: also while the password is not their own yet."""
+
+    def __init__(self, kind: str, changing: bool = False) -> None:
+        self.kind, self.changing = kind, changing
+
+    def __call__(self, request: Request) -> Own:
+        own = signin.own_of(context(request), request.cookies.get(OWN_COOKIE), self.kind)
+        check_csrf(request, own.csrf)
+        if own.must_change and not self.changing:
+            raise NotAllowed("your password was given to you; choose one of your own first")
+        return own
 
 
 class Anybody:

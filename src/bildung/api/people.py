@@ -1,10 +1,12 @@
-"""People: import and list."""
+"""People: bringing them in, finding them, a person's own page."""
 
 from __future__ import annotations
 
+import json
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, UploadFile
+from fastapi import APIRouter, Depends, Form, Query, Response, UploadFile
+from pydantic import ValidationError
 
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas import (
@@ -13,30 +15,61 @@ from bildung.api.schemas import (
     NewCodeOut,
     PeopleOut,
     PeopleOverview,
-    PersonPageOut,
     PreviewOut,
     RecordOut,
     RosterCheckOut,
     SettleIn,
     TemporaryOut,
 )
-from bildung.services import accounts, log, people, records, rostercheck, rosterimport
+from bildung.api.schemas_people import (
+    ApplyIn,
+    ColumnsKnownOut,
+    ColumnsOut,
+    FamilyIn,
+    FamilyMadeOut,
+    JobOut,
+    NeedsBody,
+    PersonPageOut,
+    RoleIn,
+    RolloverIn,
+)
+from bildung.services import (
+    accommodations,
+    accounts,
+    bulkedit,
+    colleagues,
+    families,
+    jobs,
+    log,
+    people,
+    records,
+    rollover,
+    rostercheck,
+    rosterimport,
+)
 from bildung.services.access import Action, Actor
+from bildung.services.errors import Invalid
 
 router = APIRouter(prefix="/api/people", tags=["people"])
 Reader = Annotated[Actor, Depends(Staff(Action.PEOPLE_READ))]
 Settler = Annotated[Actor, Depends(Staff(Action.PEOPLE_SETTLE))]
+Supporter = Annotated[Actor, Depends(Staff(Action.SUPPORT_WRITE))]
 Resetter = Annotated[Actor, Depends(Staff(Action.ACCOUNTS_RESET))]
+Granter = Annotated[Actor, Depends(Staff(Action.ROLES_GRANT))]
 Keeper = Annotated[Actor, Depends(Staff(Action.RECORDS_HANDLE))]
 LogReader = Annotated[Actor, Depends(Staff(Action.LOG_READ))]
 Importer = Annotated[Actor, Depends(Staff(Action.PEOPLE_IMPORT))]
 
 
+def contents(files: list[UploadFile]) -> dict[str, bytes]:
+    return {file.filename or f"file {at}": file.file.read() for at, file in enumerate(files, 1)}
+
+
 @router.get("", operation_id="listPeople")
 def list_people(
-    ctx: Ctx, actor: Reader, find: str = "", limit: Annotated[int, Query(ge=1, le=1000)] = 100
+    ctx: Ctx, actor: Reader, find: str = "", kind: str = "", limit: Annotated[int, Query(ge=1, le=1000)] = 100
 ) -> PeopleOut:
-    found, total = people.list_people(ctx, actor, find, limit)
+    found, total = people.list_people(ctx, actor, find, limit, kind)
     return PeopleOut.model_validate({"people": found, "total": total})
 
 
@@ -68,9 +101,110 @@ def search_log(
     return LogOut.model_validate({"lines": lines, "total": total})
 
 
+@router.get("/support/columns", operation_id="supportColumns")
+def support_columns(ctx: Ctx, actor: Supporter) -> ColumnsKnownOut:
+    return ColumnsKnownOut(columns=bulkedit.columns_known(ctx, actor))
+
+
+@router.post("/support/imports", operation_id="previewSupport")
+def preview_support(ctx: Ctx, actor: Supporter, files: list[UploadFile]) -> PreviewOut:
+    return PreviewOut.model_validate(bulkedit.preview(ctx, actor, contents(files)))
+
+
+@router.post("/support/imports/{import_id}/apply", operation_id="applySupport")
+def apply_support(ctx: Ctx, actor: Supporter, import_id: str, body: ApplyIn) -> PreviewOut:
+    return PreviewOut.model_validate(bulkedit.apply(ctx, actor, import_id, body.yes))
+
+
+@router.post("/rollover", operation_id="previewRollover")
+def preview_rollover(ctx: Ctx, actor: Importer, body: RolloverIn) -> PreviewOut:
+    wanted = rollover.Wanted(body.title, body.start, body.end, body.stay)
+    return PreviewOut.model_validate(rollover.preview(ctx, actor, wanted))
+
+
+@router.post("/rollover/{import_id}/apply", operation_id="applyRollover")
+def apply_rollover(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn) -> PreviewOut:
+    return PreviewOut.model_validate(rollover.apply(ctx, actor, import_id, body.yes))
+
+
+@router.post("/imports/columns", operation_id="importColumns")
+def columns(ctx: Ctx, actor: Importer, files: list[UploadFile]) -> ColumnsOut:
+    (name, data), *_ = contents(files).items()
+    return ColumnsOut.model_validate(rosterimport.columns(ctx, actor, name, data))
+
+
+@router.post("/imports", operation_id="previewPeople")
+def preview(
+    ctx: Ctx, actor: Importer, files: list[UploadFile], matching: Annotated[str, Form()] = "", job: str = ""
+) -> PreviewOut:
+    """matching: JSON with matched, school and whole, for one sheet; empty for OneRoster. job: a name of the asker's own,
+    under which progress can be looked at and the work be stopped."""
+    wanted = None
+    if matching:
+        try:
+            given = json.loads(matching)
+            wanted = rosterimport.Matching(
+                {str(k): str(v) for k, v in given["matched"].items()}, str(given["school"]), bool(given["whole"])
+            )
+        except (ValueError, KeyError, TypeError, AttributeError, ValidationError):
+            raise Invalid("the matching of columns cannot be read", "matching") from None
+    work = jobs.begin(ctx, actor, job)
+    try:
+        return PreviewOut.model_validate(rosterimport.preview(ctx, actor, contents(files), wanted, work))
+    finally:
+        jobs.end(ctx, actor, job)
+
+
+@router.post("/imports/{import_id}/apply", operation_id="applyPeople")
+def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn, job: str = "") -> PreviewOut:
+    work = jobs.begin(ctx, actor, job)
+    try:
+        return PreviewOut.model_validate(rosterimport.apply(ctx, actor, import_id, body.yes, work))
+    finally:
+        jobs.end(ctx, actor, job)
+
+
+@router.get("/jobs/{job}", operation_id="lookAtJob")
+def look(ctx: Ctx, actor: Importer, job: str) -> JobOut:
+    return JobOut.model_validate(jobs.look(ctx, actor, job))
+
+
+@router.delete("/jobs/{job}", operation_id="stopJob", status_code=204)
+def stop(ctx: Ctx, actor: Importer, job: str) -> None:
+    jobs.look(ctx, actor, job).stop()
+
+
+@router.delete("/roles/{role_id}", operation_id="takeRoleBack", status_code=204)
+def take_role_back(ctx: Ctx, actor: Granter, role_id: str) -> None:
+    colleagues.take_back(ctx, actor, number(role_id))
+
+
 @router.get("/{person_id}", operation_id="getPerson")
 def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPageOut:
     return PersonPageOut.model_validate(people.get_person(ctx, actor, number(person_id)))
+
+
+@router.put("/{person_id}/needs", operation_id="changeNeeds", status_code=204)
+def change_needs(ctx: Ctx, actor: Supporter, person_id: str, body: NeedsBody) -> None:
+    accommodations.change(ctx, actor, number(person_id), accommodations.Needs(**body.model_dump()))
+
+
+@router.post("/{person_id}/roles", operation_id="grantRole", status_code=204)
+def grant_role(ctx: Ctx, actor: Granter, person_id: str, body: RoleIn) -> None:
+    colleagues.grant(
+        ctx, actor, number(person_id), body.role, None if body.school_id is None else number(body.school_id)
+    )
+
+
+@router.post("/{person_id}/families", operation_id="addFamily")
+def add_family(ctx: Ctx, actor: Resetter, person_id: str, body: FamilyIn) -> FamilyMadeOut:
+    told = families.add_family(ctx, actor, number(person_id), body.given, body.family, body.username, body.relation)
+    return FamilyMadeOut(password=told)
+
+
+@router.delete("/{person_id}/families/{family_id}", operation_id="unlinkFamily", status_code=204)
+def unlink_family(ctx: Ctx, actor: Resetter, person_id: str, family_id: str) -> None:
+    families.unlink_family(ctx, actor, number(person_id), number(family_id))
 
 
 @router.post("/{person_id}/password", operation_id="resetPassword")
@@ -83,6 +217,16 @@ def export_record(ctx: Ctx, actor: Keeper, person_id: str) -> RecordOut:
     return RecordOut(record=records.export_record(ctx, actor, number(person_id)))
 
 
+@router.get(
+    "/{person_id}/record.pdf", operation_id="printRecord", response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}}},
+)  # fmt: skip
+def print_record(ctx: Ctx, actor: Keeper, person_id: str) -> Response:
+    document = records.print_record(ctx, actor, number(person_id))
+    name = f'inline; filename="record-{number(person_id)}.pdf"'
+    return Response(document, media_type="application/pdf", headers={"Content-Disposition": name})
+
+
 @router.post("/{person_id}/erase", operation_id="erasePerson", status_code=204)
 def erase(ctx: Ctx, actor: Keeper, person_id: str, body: Erase) -> None:
     records.erase_person(ctx, actor, number(person_id), body.why)
@@ -91,14 +235,3 @@ def erase(ctx: Ctx, actor: Keeper, person_id: str, body: Erase) -> None:
 @router.post("/{person_id}/code", operation_id="newOwnCode")
 def new_code(ctx: Ctx, actor: Settler, person_id: str) -> NewCodeOut:
     return NewCodeOut(code=people.new_own_code(ctx, actor, number(person_id)))
-
-
-@router.post("/imports", operation_id="previewPeople")
-def preview(ctx: Ctx, actor: Importer, files: list[UploadFile]) -> PreviewOut:
-    contents = {file.filename or f"file {at}": file.file.read() for at, file in enumerate(files, 1)}
-    return PreviewOut.model_validate(rosterimport.preview(ctx, actor, contents))
-
-
-@router.post("/imports/{import_id}/apply", operation_id="applyPeople")
-def apply(ctx: Ctx, actor: Importer, import_id: str) -> PreviewOut:
-    return PreviewOut.model_validate(rosterimport.apply(ctx, actor, import_id))

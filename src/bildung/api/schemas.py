@@ -63,8 +63,11 @@ class DemoPerson(Out):
 
 
 class Welcome(Out):
+    """provider: what the federation calls its sign-in provider, or empty where none is in use."""
+
     federation: str
     demo_people: list[DemoPerson]
+    provider: str
 
 
 class StaffSignIn(BaseModel):
@@ -100,12 +103,13 @@ class PreviewLine(Out):
 
 
 class PreviewOut(Out):
-    """lines: everything but what stays the same, which is only counted."""
+    """lines: the first of each fate; what stays the same is only counted. ask: wants a yes before it is applied."""
 
     id: str
     lines: list[PreviewLine]
     counts: dict[str, int]
     applied: bool
+    ask: str
 
 
 class PersonOut(Out):
@@ -117,6 +121,7 @@ class PersonOut(Out):
     classes: str
     roles: str
     code: str | None
+    kind: str
 
 
 class PeopleOut(Out):
@@ -319,6 +324,8 @@ class SittingOut(Out):
     answered: int
     last_at: datetime | None
     handed_in_at: datetime | None
+    needs: str
+    until: datetime
 
 
 class SessionDetailOut(Out):
@@ -336,7 +343,10 @@ class Mark(BaseModel):
 
 
 class SitterOut(Out):
+    """kind: staff, family, student (their own page) or sitting; says where to go on."""
+
     csrf: str
+    kind: str
 
 
 class QuestionOut(Out):
@@ -358,6 +368,8 @@ class PaperOut(Out):
     takeover: int
     sequence: int
     questions: list[QuestionOut]
+    large_print: bool
+    read_aloud: bool
 
 
 class AnswerIn(BaseModel):
@@ -575,16 +587,6 @@ class SittingOfOut(Out):
     klass: str
     at: datetime
     state: str
-
-
-class PersonPageOut(Out):
-    finding: str
-    person: PersonOut
-    source_id: str
-    username: str | None
-    classes: list[Named]
-    sittings: list[SittingOfOut]
-    may_settle: bool
 
 
 class NewCodeOut(Out):

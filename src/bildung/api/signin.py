@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import json
 from typing import Annotated, Any
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Depends, Request, Response
+from fastapi.responses import RedirectResponse
 
-from bildung.api.guard import SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student, number
+from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student, number
 from bildung.api.schemas import Me, PasswordChange, SignInOut, SitterOut, StaffSignIn, StudentSignIn, Welcome
-from bildung.services import accounts, signin
+from bildung.api.schemas_people import ColleaguesOut, ShowIn
+from bildung.services import accounts, colleagues, provider, signin
 from bildung.services.access import Action, Actor, Sitter
+from bildung.services.errors import Problem
 
 router = APIRouter(prefix="/api", tags=["signin"])
+ATTEMPT_COOKIE = "bildung_attempt"
+COOKIES = {"staff": STAFF_COOKIE, "family": OWN_COOKIE, "student": OWN_COOKIE, "sitting": SITTING_COOKIE}
 STATIONS = (
     ("Bank", "/bank", Action.BANK_READ),
     ("Tests", "/tests", Action.TESTS_READ),
@@ -21,11 +28,11 @@ STATIONS = (
 )
 
 
-def _address(request: Request) -> str:
+def address_of(request: Request) -> str:
     return request.client.host if request.client else ""
 
 
-def _set(request: Request, response: Response, name: str, secret: str) -> None:
+def set_cookie(request: Request, response: Response, name: str, secret: str) -> None:
     response.set_cookie(name, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", path="/")
 
 
@@ -37,16 +44,56 @@ def welcome(ctx: Ctx) -> Welcome:
 @router.post("/signin", operation_id="signIn", dependencies=[Depends(Anybody())])
 def sign_in(body: StaffSignIn, request: Request, response: Response, ctx: Ctx) -> SitterOut:
     device = request.headers.get("user-agent", "")
-    token = signin.sign_in_staff(ctx, body.username, body.password, _address(request), device)
-    _set(request, response, STAFF_COOKIE, token.secret)
-    return SitterOut(csrf=token.csrf)
+    token = signin.sign_in_staff(ctx, body.username, body.password, address_of(request), device)
+    set_cookie(request, response, COOKIES[token.kind], token.secret)
+    return SitterOut(csrf=token.csrf, kind=token.kind)
 
 
 @router.post("/sit/join", operation_id="joinSession", dependencies=[Depends(Anybody())])
 def join(body: StudentSignIn, request: Request, response: Response, ctx: Ctx) -> SitterOut:
-    token = signin.sign_in_student(ctx, body.session_code, body.own_code, _address(request))
-    _set(request, response, SITTING_COOKIE, token.secret)
-    return SitterOut(csrf=token.csrf)
+    device = request.headers.get("user-agent", "")
+    token = signin.sign_in_student(ctx, body.session_code, body.own_code, address_of(request), device)
+    set_cookie(request, response, COOKIES[token.kind], token.secret)
+    return SitterOut(csrf=token.csrf, kind=token.kind)
+
+
+@router.get("/signin/provider", operation_id="toProvider", dependencies=[Depends(Anybody())])
+def to_provider(request: Request, ctx: Ctx) -> RedirectResponse:
+    """Off to the federation's sign-in provider; the attempt waits in a short-lived cookie of its own."""
+    there, attempt = provider.begin(ctx, _back(request))
+    response = RedirectResponse(there, 303)
+    # lax: the way back begins at the provider's address, and a strict cookie would stay behind
+    response.set_cookie(
+        ATTEMPT_COOKIE, json.dumps(vars(attempt)), max_age=600, httponly=True, samesite="lax",
+        secure=request.url.scheme == "https", path="/api/signin",
+    )  # fmt: skip
+    return response
+
+
+@router.get("/signin/back", operation_id="fromProvider", dependencies=[Depends(Anybody())])
+def from_provider(request: Request, ctx: Ctx, state: str = "", code: str = "") -> RedirectResponse:
+    """Back from the provider: to one's own pages, or to the door with what went wrong."""
+    try:
+        held = json.loads(request.cookies.get(ATTEMPT_COOKIE, ""))
+        attempt = provider.Attempt(str(held["state"]), str(held["nonce"]), str(held["verifier"]))
+    except (ValueError, KeyError, TypeError):
+        return RedirectResponse(
+            f"/?{urlencode({'said': 'the way back from the provider took too long; sign in again'})}", 303
+        )
+    device = request.headers.get("user-agent", "")
+    try:
+        token = provider.finish(ctx, _back(request), attempt, state, code, address_of(request), device)
+    except Problem as error:
+        response = RedirectResponse(f"/?{urlencode({'said': error.detail})}", 303)
+    else:
+        response = RedirectResponse({"staff": "/start", "family": "/family", "student": "/own"}[token.kind], 303)
+        set_cookie(request, response, COOKIES[token.kind], token.secret)
+    response.delete_cookie(ATTEMPT_COOKIE, path="/api/signin")
+    return response
+
+
+def _back(request: Request) -> str:
+    return f"{str(request.base_url).rstrip('/')}/api/signin/back"
 
 
 @router.post("/sit/leave", operation_id="leaveSitting", status_code=204)
@@ -84,3 +131,19 @@ def list_sign_ins(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> li
 @router.delete("/me/sign-ins/{sign_in_id}", operation_id="endSignIn", status_code=204)
 def end_sign_in(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))], sign_in_id: str) -> None:
     accounts.end_sign_in(ctx, actor, number(sign_in_id))
+
+
+@router.get("/me/colleagues", operation_id="listColleagues")
+def list_colleagues(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.CLASSES_READ))]) -> ColleaguesOut:
+    lines, could = colleagues.colleagues(ctx, actor)
+    return ColleaguesOut.model_validate({"colleagues": lines, "could_ask": could})
+
+
+@router.post("/me/colleagues", operation_id="showClasses", status_code=204)
+def show_classes(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.CLASSES_RUN))], body: ShowIn) -> None:
+    colleagues.show_classes(ctx, actor, number(body.person_id))
+
+
+@router.delete("/me/colleagues/{consent_id}", operation_id="hideClasses", status_code=204)
+def hide_classes(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.CLASSES_RUN))], consent_id: str) -> None:
+    colleagues.hide_classes(ctx, actor, number(consent_id))

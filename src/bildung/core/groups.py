@@ -18,7 +18,7 @@ NEEDS = (
     "adapted form",
 )  # fmt: skip
 VALUED = ("grade", "class", "course", "school", "language", "subject")
-ALLOWED = f"grade 6, grade 6-8, class \"…\", course \"…\", school \"…\", language \"…\", {', '.join(NEEDS)}, or an attribute such as home language is Other; joined by and, or, not"
+ALLOWED = f'grade 6, grade 6-8, class "…", course "…", school "…", language "…", {", ".join(NEEDS)}, or an attribute such as home language is Other; joined by and, or, not'
 _WORD = re.compile(r"\s*(?:(\()|(\))|\"([^\"]*)\"|([^\s()\"]+))")
 
 
@@ -65,7 +65,13 @@ def _tokens(text: str) -> list[_Token]:
             raise Refused(f"position {at + 1}: a quotation mark is not closed")
         opened, closed, quoted, word = match.groups()
         kind = "open" if opened else "close" if closed else "text" if quoted is not None else "word"
-        found.append(_Token(kind, (quoted if quoted is not None else word or opened or closed).strip(), match.start(match.lastindex or 0) + 1))
+        found.append(
+            _Token(
+                kind,
+                (quoted if quoted is not None else word or opened or closed).strip(),
+                match.start(match.lastindex or 0) + 1,
+            )
+        )
         at = match.end()
     return found
 
@@ -134,7 +140,9 @@ class _Reader:
                 value = self._value().lower()
                 if value not in self.attributes[name]:
                     self.at = before
-                    raise self._problem(f"is no value of {name} ({', '.join(sorted(self.attributes[name])) or 'none is entered'})")
+                    raise self._problem(
+                        f"is no value of {name} ({', '.join(sorted(self.attributes[name])) or 'none is entered'})"
+                    )
                 return lambda f, name=name, value=value: f.attributes.get(name, "").lower() == value  # type: ignore[misc]
         raise self._problem("is not known")
 

@@ -18,7 +18,8 @@ SUBJECTS = {"Mathematics": "M", "Reading": "R"}
 
 @dataclass(frozen=True)
 class Layout:
-    """A school to make up. classes: per grade and subject. size: students a class."""
+    """A school to make up. classes: per grade and subject. size: students a class. rich: with homerooms, periods and
+    families, from a source of chance of their own, so that everything else stays as it is without them."""
 
     key: str
     name: str
@@ -26,6 +27,7 @@ class Layout:
     classes: int
     size: int
     year: int
+    rich: bool = False
 
 
 def sheet(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
@@ -77,7 +79,7 @@ def roster_files(layout: Layout, rng: random.Random) -> dict[str, bytes]:
                 enrolments.append((f"{id}-T", id, key, teacher, "teacher"))
                 mine = shuffled[at * layout.size : (at + 1) * layout.size]
                 enrolments += [(f"{id}-{student}", id, key, student, "student") for student in mine]
-    return {
+    files = {
         "orgs.csv": sheet(("sourcedId", "name", "type"), [(key, layout.name, "school")]),
         "academicSessions.csv": sheet(
             ("sourcedId", "title", "type", "startDate", "endDate", "schoolYear"),
@@ -94,6 +96,51 @@ def roster_files(layout: Layout, rng: random.Random) -> dict[str, bytes]:
             ("sourcedId", "classSourcedId", "schoolSourcedId", "userSourcedId", "role"), enrolments
         ),
     }
+    return _rich(layout, files, users, classes, enrolments) if layout.rich else files
+
+
+USER_COLUMNS = ("sourcedId", "enabledUser", "orgSourcedIds", "role", "username", "givenName", "familyName", "grades", "agentSourceIds")  # fmt: skip
+CLASS_COLUMNS = ("sourcedId", "title", "grades", "schoolSourcedId", "termSourcedIds", "subjects", "location", "periods", "classType")  # fmt: skip
+PERIODS = 6
+
+
+def _rich(
+    layout: Layout, files: dict[str, bytes], users: list[Sequence[object]], classes: list[Sequence[object]],
+    enrolments: list[Sequence[object]],
+) -> dict[str, bytes]:  # fmt: skip
+    """Every second student's family, the class's period, and a homeroom that follows the mathematics class."""
+    rng = random.Random(f"{layout.key} families")
+    students = [u for u in users if u[3] == "student"]
+    taken = {str(u[4]) for u in users}
+    given_names = [given for given, _ in distinct_names(rng, len(students))]
+    people: list[Sequence[object]] = []
+    for at, user in enumerate(users):
+        if user[3] != "student" or at % 2:
+            people.append((*user, ""))
+            continue
+        given, family = given_names[at % len(given_names)], str(user[6])
+        id, username = f"{layout.key}-F{str(user[0]).split('S')[-1]}", f"{given}.{family}".lower().replace(" ", "-")
+        while username in taken:
+            username += "2"
+        taken.add(username)
+        people.append((*user, id))
+        people.append((id, "true", layout.key, "guardian", username, given, family, "", ""))
+    more = [
+        (*row, (at % layout.classes + (0 if row[5] == "Mathematics" else 3)) % PERIODS + 1, "")
+        for at, row in enumerate(classes)
+    ]
+    enrolled = list(enrolments)
+    for row in classes:
+        if row[5] != "Mathematics":
+            continue
+        id = f"{layout.key}-{row[2]}H{str(row[0])[-1]}"
+        more.append((id, f"Homeroom {str(row[1]).split()[-1]}", row[2], layout.key, row[4], "", row[6], "", "homeroom"))
+        enrolled += [(f"{id}-{e[3]}", id, layout.key, e[3], e[4]) for e in enrolments if e[1] == row[0]]
+    columns = ("sourcedId", "classSourcedId", "schoolSourcedId", "userSourcedId", "role")
+    return files | {
+        "users.csv": sheet(USER_COLUMNS, people), "classes.csv": sheet(CLASS_COLUMNS, more),
+        "enrollments.csv": sheet(columns, enrolled),
+    }  # fmt: skip
 
 
 @dataclass(frozen=True)

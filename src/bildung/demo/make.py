@@ -22,6 +22,7 @@ from bildung.core.arrays import FloatArray
 from bildung.core.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
 from bildung.demo.files import SUBJECTS, Layout, Placed, item_sheet, place, roster_files
+from bildung.demo.organisation import organise
 from bildung.services.access import Actor, Grant
 from bildung.services.bank import plan_items
 from bildung.services.codes import STUDENT_LENGTH, new_code
@@ -84,12 +85,16 @@ def school_year(today: date) -> SchoolYear:
     return SchoolYear(year, tuple(windows), over[-1])
 
 
+def demo_layout(year: int) -> Layout:
+    return Layout("BM", "Brackwater Middle", GRADES, 5, 24, year, rich=True)
+
+
 def make_demo(ctx: Context) -> None:
     """Fill an empty store."""
     rng, numbers = random.Random(SEED), np.random.default_rng(SEED)
     local = ctx.clock().astimezone(ZoneInfo(ZONE))
     year = school_year(local.date())
-    layout = Layout("BM", "Brackwater Middle", GRADES, 5, 24, year.year)
+    layout = demo_layout(year.year)
     files = roster_files(layout, rng)
     placed = {
         (subject, grade): _items(subject, grade, rng) for subject in SUBJECTS for grade in GRADES
@@ -115,6 +120,7 @@ def make_demo(ctx: Context) -> None:
     for (subject, grade), items in placed.items():
         _sit(ctx, actor, year, subject, grade, items, ability, numbers)
     _roster_errors(ctx, rng)
+    organise(ctx, PASSWORD)
 
 
 def _roster_errors(ctx: Context, rng: random.Random) -> None:

@@ -207,7 +207,9 @@ class _Reader:
             {id: role for id, role in roles.items() if ("person", id) not in gone},
             {id for id in ids if ("class", id) not in gone},
         )
-        return Roster(orgs, sessions, users, classes, enrolments, tuple(self.left_out), self._complete(users), tuple(self.gone))
+        return Roster(
+            orgs, sessions, users, classes, enrolments, tuple(self.left_out), self._complete(users), tuple(self.gone)
+        )
 
     def _complete(self, users: tuple[User, ...]) -> frozenset[str]:
         """Families are often kept elsewhere: they are complete only where the file has any."""
@@ -302,7 +304,11 @@ class _Reader:
 
     def _classes(self, schools: set[str]) -> tuple[SchoolClass, ...]:
         classes = []
-        courses = {row["sourcedId"]: row["title"] for row in self.sheets["courses.csv"].rows} if "courses.csv" in self.sheets else {}
+        courses = (
+            {row["sourcedId"]: row["title"] for row in self.sheets["courses.csv"].rows}
+            if "courses.csv" in self.sheets
+            else {}
+        )
         for id, row in self._active("classes.csv").items():
             if row["schoolSourcedId"] not in schools:
                 self._leave("classes.csv", row, f"school {row['schoolSourcedId'] or '(empty)'} is not in orgs.csv")

@@ -179,4 +179,6 @@ class _OneSheet:
             if row.get(column)
         )
         complete = frozenset({"student", "enrolment"}) if whole else frozenset[str]()
-        return Roster(found.orgs, (), found.users, found.classes, found.enrolments, found.left_out, complete, (), values)
+        return Roster(
+            found.orgs, (), found.users, found.classes, found.enrolments, found.left_out, complete, (), values
+        )

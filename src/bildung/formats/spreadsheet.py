@@ -57,7 +57,7 @@ def _workbook_rows(file: str, data: bytes) -> list[tuple[Any, ...]]:
             warnings.simplefilter("ignore")  # about looks that a reader of values does not need
             book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
             sheet = book.worksheets[0]
-            rows = []
+            rows: list[tuple[Any, ...]] = []
             for row in sheet.iter_rows(values_only=True):
                 if len(rows) > MAX_ROWS:
                     raise ImportProblem(file, "too many rows", f"at most {MAX_ROWS} are read")

@@ -1,4 +1,4 @@
-"""Cards of a session: each student's own code and a square that opens the door with both codes filled in."""
+"""Cards of a session or class: each student's own code and a square that opens the door with both codes filled in."""
 
 from __future__ import annotations
 
@@ -27,22 +27,44 @@ def door(address: str, session_code: str, own_code: str) -> str:
     return f"{address.rstrip('/')}/?{urlencode({'session': session_code, 'own': own_code})}"
 
 
-def session_cards(sheet: Sheet, students: Sequence[tuple[str, str]]) -> bytes:
-    """PDF, A4, three cards a row; up to 30 students fit a page. students: name and own code."""
+Page = tuple[Sheet, Sequence[tuple[str, str]]]
+"""A sheet and its students: name and own code."""
+
+
+def session_cards(pages: Sequence[Page], code_word: str = "Class") -> bytes:
+    """PDF, A4, three cards a row; up to 30 students fit a page. Each class begins a new page."""
     import segno
+
+    shown = []
+    for sheet, students in pages:
+        rows = max(1, -(-len(students) // COLUMNS))
+        cards = [
+            {
+                "name": name, "own_code": own,
+                "square": segno.make(door(sheet.address, sheet.code, own), error="m").svg_inline(border=0, omitsize=True),
+            }
+            for name, own in students
+        ]  # fmt: skip
+        shown.append({"sheet": sheet, "cards": cards, "height": max(SHORTEST, min(TALLEST, USABLE_MM // rows))})
+    return _document("cards.html", shown, code_word)
+
+
+def code_sheets(pages: Sequence[Page], code_word: str = "Class") -> bytes:
+    """PDF, A4: a list of own codes a class, for the teacher's desk."""
+    return _document(
+        "codes.html", [{"sheet": sheet, "students": list(students)} for sheet, students in pages], code_word
+    )
+
+
+def _document(template: str, pages: list[dict[str, object]], code_word: str) -> bytes:
     from jinja2 import Environment, FileSystemLoader, StrictUndefined
     from weasyprint import HTML
 
-    rows = max(1, -(-len(students) // COLUMNS))
-    height = max(SHORTEST, min(TALLEST, USABLE_MM // rows))
-    cards = [
-        {
-            "name": name, "own_code": own,
-            "square": segno.make(door(sheet.address, sheet.code, own), error="m").svg_inline(border=0, omitsize=True),
-        }
-        for name, own in students
-    ]  # fmt: skip
-    pages = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
-    html = pages.get_template("cards.html").render(**vars(sheet), cards=cards, height=height)
+    first = pages[0]["sheet"]
+    assert isinstance(first, Sheet)
+    environment = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
+    html = environment.get_template(template).render(
+        pages=pages, title=first.heading, footer=first.footer, code_word=code_word
+    )
     document: bytes = HTML(string=html, base_url=str(HERE) + "/").write_pdf()
     return document

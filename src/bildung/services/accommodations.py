@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from datetime import datetime
 
-
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -51,7 +50,9 @@ def checked(needs: Needs) -> Needs:
         raise Invalid(f"a note has at most {LONGEST_NOTE} characters", "note")
     if len(needs.language) > LONGEST_LANGUAGE:
         raise Invalid(f"a language has at most {LONGEST_LANGUAGE} characters", "language")
-    return Needs(**{**asdict(needs), "extra_time": factor, "language": needs.language.strip(), "note": needs.note.strip()})
+    return Needs(
+        **{**asdict(needs), "extra_time": factor, "language": needs.language.strip(), "note": needs.note.strip()}
+    )
 
 
 def put(db: Session, person_id: int, needs: Needs) -> tuple[Needs, Needs]:
@@ -81,7 +82,13 @@ def change(ctx: Context, actor: Actor, person_id: int, needs: Needs) -> None:
         before, after = put(db, person.id, needs)
         if before != after:
             audit.record(
-                db, ctx.clock(), actor.person_id, "accommodation.change", f"person:{person.id}", said(before), said(after)
+                db,
+                ctx.clock(),
+                actor.person_id,
+                "accommodation.change",
+                f"person:{person.id}",
+                said(before),
+                said(after),
             )
             moved(db)
 
@@ -91,7 +98,11 @@ def change(ctx: Context, actor: Actor, person_id: int, needs: Needs) -> None:
 def said(needs: Needs) -> str:
     """In words, for lists and the log; empty where nothing is needed."""
     words = [f"extra time × {needs.extra_time:g}"] if needs.extra_time > 1 else []
-    words += [name.replace("_", " ") for name in ("small_group", "own_proctor", "read_aloud", "large_print", "breaks") if getattr(needs, name)]
+    words += [
+        name.replace("_", " ")
+        for name in ("small_group", "own_proctor", "read_aloud", "large_print", "breaks")
+        if getattr(needs, name)
+    ]
     if needs.form_kind:
         words.append(f"{needs.form_kind} form")
     if needs.language:
@@ -101,7 +112,9 @@ def said(needs: Needs) -> str:
 
 def of_people(db: Session, ids: list[int]) -> dict[int, Needs]:
     """Of those who have any."""
-    return {a.person_id: needs_row(a) for a in db.scalars(select(Accommodation).where(Accommodation.person_id.in_(ids)))}
+    return {
+        a.person_id: needs_row(a) for a in db.scalars(select(Accommodation).where(Accommodation.person_id.in_(ids)))
+    }
 
 
 def end_for(db: Session, session: PlannedSession, person_id: int) -> datetime:

@@ -10,7 +10,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from bildung.services import audit
-from bildung.services.access import Action, Actor, scope
+from bildung.services.access import Action, Actor, Own, scope
 from bildung.services.codes import ALPHABET
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
@@ -32,7 +32,7 @@ class SignInLine:
     here: bool
 
 
-def change_password(ctx: Context, actor: Actor, old: str, new: str) -> None:
+def change_password(ctx: Context, actor: Actor | Own, old: str, new: str) -> None:
     """One's own; every other sign-in of this person ends."""
     with ctx.store.read() as db:
         person = db.get_one(Person, actor.person_id)
@@ -54,7 +54,7 @@ def change_password(ctx: Context, actor: Actor, old: str, new: str) -> None:
 
 
 def reset_password(ctx: Context, actor: Actor, person_id: int) -> str:
-    """A temporary password for a member of staff, told once; all their sign-ins end."""
+    """A temporary password for a member of staff or a family, told once; all their sign-ins end."""
     allowed = scope(actor, Action.ACCOUNTS_RESET)
     temporary = "".join(secrets.choice(ALPHABET) for _ in range(TEMPORARY_LENGTH))
     hashed = hash_password(temporary)

@@ -2,20 +2,29 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import datetime
+from dataclasses import dataclass, replace
+from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import ColumnElement, and_, case, false, func, literal, or_, select
 from sqlalchemy.orm import Session
 
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
+from bildung.services.accommodations import Needs, needs_row, said
 from bildung.services.codes import STUDENT_LENGTH, new_code
+from bildung.services.colleagues import RoleLine, roles_of
 from bildung.services.context import Context
 from bildung.services.errors import NotFound
+from bildung.services.families import FamilyLine, families_of
 from bildung.store.models import (
+    Accommodation,
+    Attribute,
+    AttributeValue,
     Enrolment,
+    FamilyLink,
+    Group,
+    GroupMember,
     Person,
     PlannedSession,
     Role,
@@ -24,8 +33,11 @@ from bildung.store.models import (
     Sitting,
 )
 
+
 @dataclass(frozen=True)
 class PersonLine:
+    """kind: staff, student or family."""
+
     id: int
     name: str
     student: bool
@@ -34,18 +46,49 @@ class PersonLine:
     classes: str
     roles: str
     code: str | None
+    kind: str = "student"
 
 
-def list_people(ctx: Context, actor: Actor, find: str = "", limit: int = 100) -> tuple[list[PersonLine], int]:
+def _named(find: str) -> tuple[list[ColumnElement[bool]], ColumnElement[int]]:
+    """Who is meant by what was typed, and in what order: initials (two letters typed together) first, then whose
+    names begin so, then whose names hold it somewhere."""
+    words = [word.replace("%", "").replace("_", "") for word in find.split()]
+    words = [word for word in words if word] if words else []
+    if find.split() and not words:
+        return [false()], literal(0)
+    if not words:
+        return [], literal(0)
+    fits: list[ColumnElement[bool]] = []
+    initials: ColumnElement[bool] = false()
+    if len(words) == 1 and len(words[0]) == 2:
+        initials = and_(Person.given.ilike(f"{words[0][0]}%"), Person.family.ilike(f"{words[0][1]}%"))
+    elif len(words) == 2 and all(len(word) == 1 for word in words):
+        initials = and_(Person.given.ilike(f"{words[0]}%"), Person.family.ilike(f"{words[1]}%"))
+    begins: list[ColumnElement[bool]] = []
+    for word in words:
+        begins.append(or_(Person.family.ilike(f"{word}%"), Person.given.ilike(f"{word}%")))
+        fits.append(
+            or_(
+                Person.given.ilike(f"%{word}%"), Person.family.ilike(f"%{word}%"), Person.code == word.upper(),
+                Person.source_id == word, Person.username == word.lower(),
+            )
+        )  # fmt: skip
+    return [or_(initials, and_(*fits))], case((initials, 0), (and_(*begins), 1), else_=2)
+
+
+def list_people(
+    ctx: Context, actor: Actor, find: str = "", limit: int = 100, kind: str = ""
+) -> tuple[list[PersonLine], int]:
     """People in scope by name, and how many there are in all."""
     allowed = scope(actor, Action.PEOPLE_READ)
     with ctx.store.read() as db:
         wanted = select(Person).where(allowed, Person.active.is_(True))
-        for word in find.split():
-            like = f"%{word.replace('%', '')}%"
-            wanted = wanted.where(or_(Person.given.ilike(like), Person.family.ilike(like), Person.code == word.upper()))
+        if kind:
+            wanted = wanted.where(Person.kind == kind)
+        fits, rank = _named(find)
+        wanted = wanted.where(*fits)
         total = db.scalar(select(func.count()).select_from(wanted.subquery())) or 0
-        people = db.scalars(wanted.order_by(Person.family, Person.given, Person.id).limit(limit)).all()
+        people = db.scalars(wanted.order_by(rank, Person.family, Person.given, Person.id).limit(limit)).all()
         ids = [person.id for person in people]
         classes: dict[int, list[str]] = {}
         for person_id, title in db.execute(
@@ -60,7 +103,7 @@ def list_people(ctx: Context, actor: Actor, find: str = "", limit: int = 100) ->
         return [
             PersonLine(
                 p.id, p.name, p.student, p.grade, schools.get(p.school_id or 0, ""), ", ".join(classes.get(p.id, [])),
-                ", ".join(roles.get(p.id, [])), p.code,
+                ", ".join(roles.get(p.id, [])) or ("family" if p.kind == "family" else ""), p.code, p.kind,
             )
             for p in people
         ], total  # fmt: skip
@@ -68,7 +111,8 @@ def list_people(ctx: Context, actor: Actor, find: str = "", limit: int = 100) ->
 
 def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
     """Counts for the head of the page, within this person's scope."""
-    allowed, classes = scope(actor, Action.PEOPLE_READ), scope(actor, Action.CLASSES_READ)
+    allowed = scope(actor, Action.PEOPLE_READ)
+    classes = scope(actor, Action.CLASSES_READ) if actor.may(Action.CLASSES_READ) else false()
     with ctx.store.read() as db:
         in_force = select(func.count()).select_from(Person).where(allowed, Person.active.is_(True))
         students = db.scalar(in_force.where(Person.student.is_(True))) or 0
@@ -109,14 +153,41 @@ class SittingOf:
 
 
 @dataclass(frozen=True)
+class ClassOf:
+    """active: in it now. past: the class is of an earlier year."""
+
+    id: int
+    title: str
+    role: str
+    begins: date | None
+    ends: date | None
+    active: bool
+    past: bool
+
+
+@dataclass(frozen=True)
 class PersonPage:
+    """needs: accommodations, None where the asker may not see them. children: of a family."""
+
     finding: str
     person: PersonLine
     source_id: str
     username: str | None
-    classes: list[tuple[str, str]]
+    active: bool
+    classes: list[ClassOf]
     sittings: list[SittingOf]
     may_settle: bool
+    needs: Needs | None
+    needs_said: str
+    may_support: bool
+    groups: list[tuple[int, str]]
+    attributes: list[tuple[str, str]]
+    families: list[FamilyLine]
+    children: list[tuple[int, str]]
+    roles: list[RoleLine]
+    may_grant: bool
+    last_sign_in_at: datetime | None
+    last_place: str
 
 
 def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
@@ -127,10 +198,10 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
         if p is None:
             raise NotFound("there is no such person, or they are not yours to see")
         classes = [
-            (title, role)
-            for title, role in db.execute(
-                select(SchoolClass.title, Enrolment.role).join(Enrolment, Enrolment.class_id == SchoolClass.id)
-                .where(Enrolment.person_id == p.id, Enrolment.active.is_(True)).order_by(SchoolClass.title)
+            ClassOf(k.id, k.title, e.role, e.begins, e.ends, e.active and k.active, not k.active)
+            for e, k in db.execute(
+                select(Enrolment, SchoolClass).join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+                .where(Enrolment.person_id == p.id).order_by(Enrolment.active.desc(), SchoolClass.title)
             )
         ]  # fmt: skip
         sessions = (
@@ -149,25 +220,72 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             p.student,
             p.grade,
             school.name if school else "",
-            ", ".join(t for t, _ in classes),
+            ", ".join(c.title for c in classes if c.active),
             roles,
             p.code,
         )
-        may = actor.may(Action.PEOPLE_SETTLE)
-    return PersonPage(_person_finding(line, p.active, sittings), line, p.source_id, p.username, classes, sittings, may)
+        settles, sees, supports = (
+            _reaches(db, actor, action, p.id)
+            for action in (Action.PEOPLE_SETTLE, Action.SUPPORT_READ, Action.SUPPORT_WRITE)
+        )
+        needs = needs_row(db.get(Accommodation, p.id)) if p.student and sees else None
+        groups = []
+        if actor.may(Action.GROUPS_READ):
+            found = db.execute(
+                select(Group.id, Group.name).join(GroupMember, GroupMember.group_id == Group.id)
+                .where(GroupMember.person_id == p.id, scope(actor, Action.GROUPS_READ)).order_by(Group.name)
+            )  # fmt: skip
+            groups = [(id, name) for id, name in found]
+        staff = p.kind == "staff" and _reaches(db, actor, Action.ROLES_GRANT, p.id)
+        children = [
+            (id, f"{given} {family}")
+            for id, given, family in db.execute(
+                select(Person.id, Person.given, Person.family).join(FamilyLink, FamilyLink.student_id == Person.id)
+                .where(FamilyLink.family_id == p.id).order_by(Person.given)
+            )
+        ]  # fmt: skip
+        line = replace(line, roles=line.roles or ("family" if p.kind == "family" else ""), kind=p.kind)
+        return PersonPage(
+            _person_finding(line, p.active, sittings, needs, children), line, p.source_id, p.username if not p.student else None,
+            p.active, classes, sittings, settles, needs, said(needs) if needs else "", supports, groups,
+            _attributes(db, actor, p, sees, supports), families_of(db, p.id) if p.student and sees else [], children,
+            roles_of(db, p.id) if staff else [], staff, p.last_sign_in_at, p.last_place if settles else "",
+        )  # fmt: skip
 
 
-def _person_finding(line: PersonLine, active: bool, sittings: list[SittingOf]) -> str:
+def _reaches(db: Session, actor: Actor, action: Action, person_id: int) -> bool:
+    if not actor.may(action):
+        return False
+    return db.scalar(select(Person.id).where(Person.id == person_id, scope(actor, action))) is not None
+
+
+def _attributes(db: Session, actor: Actor, p: Person, sees: bool, all_of_them: bool) -> list[tuple[str, str]]:
+    """Those whose values this asker may see: a coordinator all, others what is marked so."""
+    if not sees:
+        return []
+    wanted = (
+        select(Attribute.name, AttributeValue.value).join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
+        .where(AttributeValue.person_id == p.id).order_by(Attribute.name)
+    )  # fmt: skip
+    if not all_of_them:
+        wanted = wanted.where(Attribute.seen_by == "teacher")
+    return [(name, value) for name, value in db.execute(wanted)]
+
+
+def _person_finding(
+    line: PersonLine, active: bool, sittings: list[SittingOf], needs: Needs | None, children: list[tuple[int, str]]
+) -> str:  # fmt: skip
     if not active:
         return f"{line.name} is set aside: no longer on any list, results stay."
+    if line.kind == "family":
+        return f"{line.name}, family of {' and '.join(name for _, name in children) or 'nobody here'}."
     if not line.student:
         return f"{line.name}, {line.roles or 'without a role'}, {line.classes or 'no class'}."
     sat = sum(s.state == "handed_in" for s in sittings)
     absent = sum(s.state == "absent" for s in sittings)
     finding = f"{line.name}, grade {line.grade}: {sat} {'test' if sat == 1 else 'tests'} sat"
-    return finding + (
-        f", absent from {absent} that still {'needs' if absent == 1 else 'need'} a time." if absent else "."
-    )
+    finding += f", absent from {absent} that still {'needs' if absent == 1 else 'need'} a time." if absent else "."
+    return finding + (f" Needs {said(needs)}." if needs and said(needs) else "")
 
 
 def new_own_code(ctx: Context, actor: Actor, person_id: int) -> str:

@@ -11,18 +11,29 @@ from typing import Any
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from bildung.reports.record import record_document
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
+from bildung.services.accommodations import needs_row, said
 from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, NotFound
+from bildung.services.families import families_of
 from bildung.services.rosterplan import moved
 from bildung.store.models import (
+    Accommodation,
+    Attribute,
+    AttributeValue,
     AuditEntry,
     Enrolment,
+    FamilyLink,
+    Federation,
     FormItem,
+    Group,
+    GroupMember,
     Item,
     ItemVersion,
+    JoinRequest,
     Person,
     Response,
     ResponseEvent,
@@ -43,8 +54,16 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
         p = _student(db, person_id, allowed)
         school = db.get(School, p.school_id) if p.school_id else None
         classes = db.execute(
-            select(SchoolClass.title, Enrolment.role, Enrolment.active).join(Enrolment, Enrolment.class_id == SchoolClass.id)
+            select(SchoolClass.title, Enrolment.role, Enrolment.active, Enrolment.begins, Enrolment.ends).join(Enrolment, Enrolment.class_id == SchoolClass.id)
             .where(Enrolment.person_id == p.id).order_by(Enrolment.id)
+        )  # fmt: skip
+        attributes = db.execute(
+            select(Attribute.name, AttributeValue.value).join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
+            .where(AttributeValue.person_id == p.id).order_by(Attribute.name)
+        )  # fmt: skip
+        groups = db.scalars(
+            select(Group.name).join(GroupMember, GroupMember.group_id == Group.id)
+            .where(GroupMember.person_id == p.id).order_by(Group.name)
         )  # fmt: skip
         sittings = db.scalars(select(Sitting).where(Sitting.person_id == p.id).order_by(Sitting.id)).all()
         subjects = [f"person:{p.id}", *(f"sitting:{s.id}" for s in sittings)]
@@ -55,7 +74,13 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
                 "id": p.source_id, "given": p.given, "family": p.family, "grade": p.grade,
                 "school": school.name if school else None, "own_code": p.code, "active": p.active,
             },
-            "classes": [{"class": title, "role": role, "active": active} for title, role, active in classes],
+            "accommodations": said(needs_row(db.get(Accommodation, p.id))),
+            "attributes": {name: value for name, value in attributes},
+            "groups": list(groups),
+            "families": [{"name": f.name, "relation": f.relation} for f in families_of(db, p.id)],
+            "signed_in_last": p.last_sign_in_at.isoformat() if p.last_sign_in_at else None,
+            "classes": [{"class": title, "role": role, "active": active, "begins": str(begins) if begins else None,
+                         "ends": str(ends) if ends else None} for title, role, active, begins, ends in classes],
             "sittings": [_sitting(db, s) for s in sittings],
             "log": [
                 {"at": e.at.isoformat(), "action": e.action, "before": e.before, "after": e.after, "why": e.why} for e in entries
@@ -65,6 +90,14 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
         return record
 
     return ctx.store.write(work)
+
+
+def print_record(ctx: Context, actor: Actor, person_id: int) -> bytes:
+    """The same record as PDF, for a person to read."""
+    record = export_record(ctx, actor, person_id)
+    with ctx.store.read() as db:
+        zone = db.scalar(select(Federation.zone)) or "UTC"
+    return record_document(record, zone)
 
 
 def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
@@ -94,15 +127,29 @@ def erase_person(ctx: Context, actor: Actor, person_id: int, why: str) -> None:
         p = _student(db, person_id, allowed)
         if db.scalar(select(Sitting.id).where(Sitting.person_id == p.id, Sitting.state == "answering")):
             raise Conflict("this student is answering a test right now; wait until it is handed in")
-        p.given, p.family, p.source_id = "Erased", str(p.id), f"{ERASED}{p.id}"
-        p.code = p.username = p.password_hash = None
-        p.grade, p.school_id, p.active = "", None, False
-        db.execute(delete(SignIn).where(SignIn.person_id == p.id))
-        db.execute(delete(Enrolment).where(Enrolment.person_id == p.id))
+        erase(db, p)
         audit.record(db, ctx.clock(), actor.person_id, "person.erase", f"person:{p.id}", None, None, why)
         moved(db)
 
     ctx.store.write(work)
+
+
+def erase(db: Session, p: Person) -> None:
+    """Everything that says who it was, in the transaction of whoever decided it. Families without another child here
+    go as well."""
+    families = list(db.scalars(select(FamilyLink.family_id).where(FamilyLink.student_id == p.id)))
+    for table in (Enrolment, GroupMember, Accommodation, AttributeValue):
+        db.execute(delete(table).where(table.person_id == p.id))
+    db.execute(delete(FamilyLink).where(FamilyLink.student_id == p.id))
+    db.execute(delete(JoinRequest).where(JoinRequest.person_id == p.id))
+    left = set(db.scalars(select(FamilyLink.family_id).where(FamilyLink.family_id.in_(families))))
+    alone = db.scalars(select(Person).where(Person.id.in_(set(families) - left), Person.kind == "family")).all()
+    for person in (p, *alone):
+        person.given, person.family, person.source_id = "Erased", str(person.id), f"{ERASED}{person.id}"
+        person.code = person.username = person.password_hash = None
+        person.grade, person.school_id, person.active, person.left_on = "", None, False, None
+        person.last_sign_in_at, person.last_place = None, ""
+        db.execute(delete(SignIn).where(SignIn.person_id == person.id))
 
 
 def _student(db: Session, person_id: int, allowed: Any) -> Person:

@@ -62,7 +62,9 @@ def known(db: Session) -> Known:
     }
     users = {
         source: kind if kind != "staff" else roles.get(id, "teacher")
-        for id, source, kind in db.execute(select(Person.id, Person.source_id, Person.kind).where(Person.active.is_(True)))
+        for id, source, kind in db.execute(
+            select(Person.id, Person.source_id, Person.kind).where(Person.active.is_(True))
+        )
     }
     classes = frozenset(db.scalars(select(SchoolClass.source_id).where(SchoolClass.active.is_(True))))
     return Known(users, classes, frozenset(db.scalars(select(School.source_id))))
@@ -92,7 +94,9 @@ class _Plan:
 
     def make(self) -> None:
         roster = self.roster
-        schools = self._table("school", School, {o.id: {"name": o.name} for o in roster.orgs if o.kind == "school"}, "name")
+        schools = self._table(
+            "school", School, {o.id: {"name": o.name} for o in roster.orgs if o.kind == "school"}, "name"
+        )
         self._table(
             "academic session", AcademicSession,
             {s.id: {"title": s.title, "kind": s.kind, "start": s.start, "end": s.end} for s in roster.sessions}, "title",
@@ -140,7 +144,8 @@ class _Plan:
             }  # fmt: skip
             if moves:
                 detail = "; ".join(
-                    f"{_WORDS.get(n, n)}: {self._shown(n, old)} → {self._shown(n, new)}" for n, (old, new) in moves.items()
+                    f"{_WORDS.get(n, n)}: {self._shown(n, old)} → {self._shown(n, new)}"
+                    for n, (old, new) in moves.items()
                 )
                 self.lines.append(Line("changed", what, id, text, detail))
                 self.change.setdefault(model, []).append({"id": row[0], **{n: new for n, (_, new) in moves.items()}})
@@ -152,9 +157,9 @@ class _Plan:
         if name == "school_id" and value is not None:
             if isinstance(value, str):
                 return next(org.name for org in self.roster.orgs if org.id == value)
-            return self._schools[value]
+            return str(self._schools[value])
         if name == "year_id" and isinstance(value, int):
-            return next((y.title for y in self.years if y.id == value), "–")
+            return next((str(y.title) for y in self.years if y.id == value), "–")
         return "–" if value in (None, "") else "yes" if value is True else "no" if value is False else str(value)
 
     def _years(self) -> list[Any]:
@@ -229,8 +234,12 @@ class _Plan:
 
     def _enrolments(self) -> None:
         roster = self.roster
-        people = {r.source_id: r for r in self.db.execute(select(Person.id, Person.source_id, Person.given, Person.family))}
-        classes = {r.source_id: r for r in self.db.execute(select(SchoolClass.id, SchoolClass.source_id, SchoolClass.title))}
+        people = {
+            r.source_id: r for r in self.db.execute(select(Person.id, Person.source_id, Person.given, Person.family))
+        }
+        classes = {
+            r.source_id: r for r in self.db.execute(select(SchoolClass.id, SchoolClass.source_id, SchoolClass.title))
+        }
         names = {source: f"{r.given} {r.family}".strip() for source, r in people.items()}
         names |= {u.id: f"{u.given} {u.family}".strip() for u in roster.users}
         titles = {source: r.title for source, r in classes.items()} | {c.id: c.title for c in roster.classes}
@@ -256,7 +265,14 @@ class _Plan:
                 # somebody who comes into a class that was there before joins it today, unless the file knows better
                 begins = e.begins or (self.today if klass is not None else None)
                 self.new.setdefault(Enrolment, []).append(
-                    {"klass": e.klass, "user": e.user, "role": e.role, "begins": begins, "ends": e.ends, "active": not over}
+                    {
+                        "klass": e.klass,
+                        "user": e.user,
+                        "role": e.role,
+                        "begins": begins,
+                        "ends": e.ends,
+                        "active": not over,
+                    }
                 )
                 continue
             values: dict[str, Any] = {"role": e.role, "active": not over}
@@ -309,7 +325,11 @@ class _Plan:
             if f is not None and s is not None and (f.id, s.id) in there:
                 self.lines.append(Line("same", "family", family, self.names[family]))
                 continue
-            self.lines.append(Line("added", "family", family, f"{self.names[family]}, {relation or 'family'} of {self.names[student]}"))
+            self.lines.append(
+                Line(
+                    "added", "family", family, f"{self.names[family]}, {relation or 'family'} of {self.names[student]}"
+                )
+            )
             self.new.setdefault(FamilyLink, []).append({"family": family, "student": student, "relation": relation})
 
     def _attributes(self) -> None:
@@ -345,7 +365,9 @@ class _Plan:
                 self.lines.append(Line("left_out", gone.what, gone.id, gone.id, "taken back, but it is not here"))
                 continue
             label = self.names[gone.id] if gone.what == "person" else self.titles[gone.id]
-            self.lines.append(Line("changed", gone.what, gone.id, label, "taken back in the file: set aside, results stay"))
+            self.lines.append(
+                Line("changed", gone.what, gone.id, label, "taken back in the file: set aside, results stay")
+            )
             if gone.what == "person":
                 self.change.setdefault(Person, []).append({"id": row.id, "active": False, "left_on": self.today})
             else:
@@ -432,7 +454,9 @@ def _write(db: Session, plan: _Plan, code: Callable[[set[str]], str] | None) -> 
         if isinstance(row.get("school_id"), str):
             row["school_id"] = schools[row["school_id"]]
         if isinstance(row.get("year_id"), date):
-            row["year_id"] = next((id for start, id in sorted(years.items(), reverse=True) if start <= row["year_id"]), None)
+            row["year_id"] = next(
+                (id for start, id in sorted(years.items(), reverse=True) if start <= row["year_id"]), None
+            )
         return row
 
     _people(db, plan, resolved, code)
@@ -476,10 +500,13 @@ def _people(
     if plan.role_of_new:
         ids = {
             source: (id, school)
-            for source, id, school in db.execute(select(Person.source_id, Person.id, Person.school_id).where(Person.kind == "staff"))
+            for source, id, school in db.execute(
+                select(Person.source_id, Person.id, Person.school_id).where(Person.kind == "staff")
+            )
         }
         roles = [
-            {"person_id": ids[source][0], "role": role, "school_id": ids[source][1]} for source, role in plan.role_of_new.items()
+            {"person_id": ids[source][0], "role": role, "school_id": ids[source][1]}
+            for source, role in plan.role_of_new.items()
         ]
         _insert(db, Role, roles, plan.job)
 

@@ -10,8 +10,8 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
-from bildung.reports.cards import Sheet, session_cards
 from bildung.core.timing import personal_end
+from bildung.reports.cards import Sheet, session_cards
 from bildung.services import accommodations, audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
@@ -136,9 +136,7 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
             .options(joinedload(SchoolClass.school)).order_by(SchoolClass.title)
         ).all()  # fmt: skip
         staff = db.scalars(
-            select(Person)
-            .where(Person.kind == "staff", Person.active.is_(True))
-            .order_by(Person.family, Person.given)
+            select(Person).where(Person.kind == "staff", Person.active.is_(True)).order_by(Person.family, Person.given)
         ).all()
         return {
             "forms": [{"id": f.id, "name": f.name, "subject": f.subject, "grade": f.grade} for f in forms],
@@ -460,4 +458,4 @@ def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
         )  # fmt: skip
         return sheet, [(p.name, p.code) for p in rows if p.code]
 
-    return session_cards(*ctx.store.write(work))
+    return session_cards([ctx.store.write(work)], "Session")

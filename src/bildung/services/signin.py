@@ -81,7 +81,9 @@ def sign_in_staff(ctx: Context, username: str, password: str, address: str, devi
 
 def sign_in_person(ctx: Context, person_id: int, address: str, device: str = "") -> Token:
     """Somebody whose identity is proved: by password here, or by the federation's provider."""
-    return ctx.store.write(lambda db: _issue(db, ctx, db.get_one(Person, person_id), None, 0, STAFF_HOURS, device, address))
+    return ctx.store.write(
+        lambda db: _issue(db, ctx, db.get_one(Person, person_id), None, 0, STAFF_HOURS, device, address)
+    )
 
 
 def sign_in_student(ctx: Context, typed_code: str, own_code: str, address: str, device: str = "") -> Token:

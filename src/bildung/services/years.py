@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
 from bildung.core.calendar import Closed, Instruction, instruction
@@ -35,7 +35,7 @@ def current_year(db: Session, today: date) -> SchoolYear | None:
 
 def closed_days(db: Session, school_id: int | None) -> list[Closed]:
     """Days without lessons of everybody, and of the school where one is named."""
-    wanted = ClosedDays.school_id.is_(None)
+    wanted: ColumnElement[bool] = ClosedDays.school_id.is_(None)
     if school_id is not None:
         wanted = or_(wanted, ClosedDays.school_id == school_id)
     return [Closed(c.start, c.end) for c in db.scalars(select(ClosedDays).where(wanted))]
@@ -101,16 +101,21 @@ def year_page(ctx: Context, actor: Actor, year_id: int | None = None) -> YearPag
             return None
         schools = {s.id: s.name for s in db.scalars(select(School).order_by(School.name))}
         rows = db.scalars(
-            select(ClosedDays).where(ClosedDays.start <= year.end, ClosedDays.end >= year.start).order_by(ClosedDays.start)
+            select(ClosedDays)
+            .where(ClosedDays.start <= year.end, ClosedDays.end >= year.start)
+            .order_by(ClosedDays.start)
         )
         closed = [ClosedLine(c.id, c.name, c.start, c.end, schools.get(c.school_id or 0, "")) for c in rows]
         counted = instruction_between(db, year.start, year.end)
         so_far = instruction_between(db, year.start, today) if year.start <= today <= year.end else None
         sessions = {
-            id: n for id, n in db.execute(select(PlannedSession.window_id, func.count()).group_by(PlannedSession.window_id))
+            id: n
+            for id, n in db.execute(select(PlannedSession.window_id, func.count()).group_by(PlannedSession.window_id))
         }
         windows = []
-        for w in db.scalars(select(Window).where(Window.start <= year.end, Window.end >= year.start).order_by(Window.start)):
+        for w in db.scalars(
+            select(Window).where(Window.start <= year.end, Window.end >= year.start).order_by(Window.start)
+        ):
             inside = instruction_between(db, w.start, w.end)
             before = w.start - timedelta(days=1)
             weeks = instruction_between(db, year.start, before).weeks if before >= year.start else 0.0
@@ -224,7 +229,9 @@ def change_window(ctx: Context, actor: Actor, window_id: int, name: str, start: 
             for s in db.scalars(select(PlannedSession.start).where(PlannedSession.window_id == window_id))
         )
         if outside:
-            raise Conflict(f"{outside} {'session is' if outside == 1 else 'sessions are'} planned outside these days", "start")
+            raise Conflict(
+                f"{outside} {'session is' if outside == 1 else 'sessions are'} planned outside these days", "start"
+            )
         before = {"name": window.name, "start": str(window.start), "end": str(window.end)}
         window.name, window.start, window.end = name, start, end
         after = {"name": name, "start": str(start), "end": str(end)}

@@ -1,0 +1,60 @@
+"""What the federation decides for itself, and the records system it follows."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query
+
+from bildung.api.guard import Ctx, Staff, number
+from bildung.api.schemas_people import AttributeIn, LookIn, RecordsOut, SettingsBody, SettingsOut, TakeIn
+from bildung.services import attributes, jobs, recordsync, retention, settings
+from bildung.services.access import Action, Actor
+
+router = APIRouter(prefix="/api", tags=["federation"])
+Keeper = Annotated[Actor, Depends(Staff(Action.SETTINGS))]
+Importer = Annotated[Actor, Depends(Staff(Action.PEOPLE_IMPORT))]
+
+
+@router.get("/settings", operation_id="getSettings")
+def get(ctx: Ctx, actor: Keeper) -> SettingsOut:
+    names = {"records": "standin_records", "provider": "standin_provider"}
+    return SettingsOut.model_validate({
+        "values": settings.settings(ctx, actor), "due": retention.due(ctx, actor),
+        "attributes": attributes.list_attributes(ctx, actor),
+        "standins": {name: ctx.cache[key] for name, key in names.items() if key in ctx.cache},
+    })  # fmt: skip
+
+
+@router.put("/settings", operation_id="changeSettings", status_code=204)
+def change(ctx: Ctx, actor: Keeper, body: SettingsBody) -> None:
+    settings.change_settings(ctx, actor, body.values)
+
+
+@router.post("/settings/attributes", operation_id="putAttribute", status_code=204)
+def put_attribute(ctx: Ctx, actor: Keeper, body: AttributeIn) -> None:
+    attributes.put_attribute(ctx, actor, body.name, body.seen_by)
+
+
+@router.delete("/settings/attributes/{attribute_id}", operation_id="endAttribute", status_code=204)
+def end_attribute(ctx: Ctx, actor: Keeper, attribute_id: str, students: Annotated[int, Query(ge=0)] = 0) -> None:
+    attributes.end_attribute(ctx, actor, number(attribute_id), students)
+
+
+@router.get("/records", operation_id="getRecords")
+def records(ctx: Ctx, actor: Importer, run: str | None = None) -> RecordsOut:
+    return RecordsOut.model_validate(recordsync.records_page(ctx, actor, None if run is None else number(run)))
+
+
+@router.post("/records/look", operation_id="lookAtRecords", status_code=204)
+def look(ctx: Ctx, actor: Importer, body: LookIn, job: str = "") -> None:
+    work = jobs.begin(ctx, actor, job)
+    try:
+        recordsync.look(ctx, actor, body.bulk, work)
+    finally:
+        jobs.end(ctx, actor, job)
+
+
+@router.post("/records/{run_id}/decide", operation_id="decideRecords", status_code=204)
+def decide(ctx: Ctx, actor: Importer, run_id: str, body: TakeIn) -> None:
+    recordsync.decide(ctx, actor, number(run_id), body.take)

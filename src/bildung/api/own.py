@@ -1,0 +1,66 @@
+"""Students at their own page, families at theirs, and newcomers at the door of a class."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request, Response
+
+from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPage, number
+from bildung.api.schemas import PasswordChange, SitterOut
+from bildung.api.schemas_people import AskIn, OwnPageOut, TicketIn, TicketOut, TicketStateOut
+from bildung.api.signin import address_of, set_cookie
+from bildung.services import accounts, classes, families, signin
+from bildung.services.access import Own
+
+router = APIRouter(prefix="/api", tags=["own"])
+StudentPage = Annotated[Own, Depends(OwnPage("student"))]
+FamilyPage = Annotated[Own, Depends(OwnPage("family"))]
+FamilyChanging = Annotated[Own, Depends(OwnPage("family", changing=True))]
+
+
+@router.get("/own", operation_id="ownPage")
+def own_page(ctx: Ctx, own: StudentPage) -> OwnPageOut:
+    return OwnPageOut.model_validate(families.own_page(ctx, own, False))
+
+
+@router.post("/own/sessions/{session_id}/join", operation_id="joinFromOwn")
+def join(ctx: Ctx, own: StudentPage, session_id: str, request: Request, response: Response) -> SitterOut:
+    token = signin.join_session(ctx, own, number(session_id), address_of(request))
+    set_cookie(request, response, SITTING_COOKIE, token.secret)
+    return SitterOut(csrf=token.csrf, kind=token.kind)
+
+
+@router.post("/own/signout", operation_id="ownSignOut", status_code=204)
+def sign_out(ctx: Ctx, own: StudentPage, response: Response) -> None:
+    signin.sign_out(ctx, own.sign_in_id)
+    response.delete_cookie(OWN_COOKIE, path="/")
+
+
+@router.get("/family", operation_id="familyPage")
+def family_page(ctx: Ctx, own: FamilyChanging) -> OwnPageOut:
+    """While the password is not their own yet, nobody's name but theirs."""
+    page = families.own_page(ctx, own, True)
+    shown = OwnPageOut.model_validate(page)
+    return shown.model_copy(update={"children": []}) if own.must_change else shown
+
+
+@router.put("/family/password", operation_id="familyPassword", status_code=204)
+def password(ctx: Ctx, own: FamilyChanging, body: PasswordChange) -> None:
+    accounts.change_password(ctx, own, body.old, body.new)
+
+
+@router.post("/family/signout", operation_id="familySignOut", status_code=204)
+def family_sign_out(ctx: Ctx, own: FamilyChanging, response: Response) -> None:
+    signin.sign_out(ctx, own.sign_in_id)
+    response.delete_cookie(OWN_COOKIE, path="/")
+
+
+@router.post("/join", operation_id="askToJoin", dependencies=[Depends(Anybody())])
+def ask(ctx: Ctx, body: AskIn, request: Request) -> TicketOut:
+    return TicketOut(ticket=classes.ask_to_join(ctx, body.code, body.given, body.family, address_of(request)))
+
+
+@router.post("/join/state", operation_id="joinState", dependencies=[Depends(Anybody())])
+def state(ctx: Ctx, body: TicketIn) -> TicketStateOut:
+    return TicketStateOut.model_validate(classes.ticket_state(ctx, body.ticket))

@@ -1,0 +1,216 @@
+"""The rest of the demo's school: its calendar, needs, groups, what is known about students, and course plans."""
+
+from __future__ import annotations
+
+import json
+import random
+from datetime import date, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.demo import mathematics, reading
+from bildung.demo.files import sheet
+from bildung.services.accommodations import Needs, put
+from bildung.services.context import Context
+from bildung.services.plans import plan_plans
+from bildung.services.rosterplan import LOCAL, moved
+from bildung.services.signin import hash_password
+from bildung.services.years import instruction_between, local_today
+from bildung.store.models import (
+    Attribute,
+    AttributeValue,
+    ClosedDays,
+    CoursePlan,
+    Group,
+    GroupMember,
+    GroupStaff,
+    JoinRequest,
+    Person,
+    Role,
+    School,
+    SchoolClass,
+    SchoolYear,
+    Setting,
+    Taught,
+)
+
+SEED = 20260803
+BEHIND = "Mathematics 7.3"  # taught more slowly than the plan
+SKIPPED = "Reading 6.4"  # left a lesson out
+LESSONS_A_STANDARD = 4
+
+
+def organise(ctx: Context, password: str) -> None:
+    rng = random.Random(f"{SEED} organisation")
+
+    def work(db: Session) -> None:
+        _calendar(db, local_today(ctx, db))
+        _needs(db, rng)
+        _known(db, rng)
+        _staff(ctx, db, password)
+        _groups(ctx, db, rng)
+        _plans(ctx, db, rng)
+        _newcomer(ctx, db)
+        db.add(Setting(name="records_on", value=True))
+        db.add(Setting(name="provider_on", value=True))
+        moved(db)
+
+    ctx.store.write(work)
+
+
+def _calendar(db: Session, today: date) -> None:
+    year = today.year if today.month >= 8 else today.year - 1
+    if db.scalar(select(SchoolYear).where(SchoolYear.start == date(year - 1, 8, 1))) is None:
+        db.add(SchoolYear(title=f"{year - 1}/{year % 100:02d}", start=date(year - 1, 8, 1), end=date(year, 7, 31)))
+    for start in (year - 1, year):
+        for name, first, last in (
+            ("before lessons begin", date(start, 8, 1), date(start, 8, 30)),
+            ("autumn break", date(start, 10, 19), date(start, 10, 30)),
+            ("winter break", date(start, 12, 21), date(start + 1, 1, 3)),
+            ("spring break", date(start + 1, 3, 22), date(start + 1, 4, 2)),
+            ("summer", date(start + 1, 7, 3), date(start + 1, 7, 31)),
+        ):
+            db.add(ClosedDays(name=name, start=first, end=last))
+    school = db.scalars(select(School)).one()
+    db.add(ClosedDays(name="harbour day", start=date(year + 1, 6, 11), end=date(year + 1, 6, 11), school_id=school.id))
+
+
+def _students(db: Session) -> list[Person]:
+    return list(db.scalars(select(Person).where(Person.kind == "student").order_by(Person.source_id)))
+
+
+def _needs(db: Session, rng: random.Random) -> None:
+    """About one in fourteen needs something; extra time is the most common."""
+    for person in _students(db):
+        if rng.random() > 0.07:
+            continue
+        pick = rng.random()
+        needs = Needs(
+            extra_time=rng.choice((1.25, 1.25, 1.5)) if pick < 0.75 else 1.0, small_group=pick < 0.2,
+            own_proctor=0.2 <= pick < 0.27, read_aloud=0.7 <= pick < 0.85, large_print=pick >= 0.85, breaks=0.5 <= pick < 0.6,
+            form_kind="shortened" if 0.27 <= pick < 0.33 else "", language="Polish" if 0.6 <= pick < 0.65 else "",
+        )  # fmt: skip
+        put(db, person.id, needs)
+
+
+def _known(db: Session, rng: random.Random) -> None:
+    language = Attribute(name="home language", seen_by="teacher")
+    meals = Attribute(name="school meals", seen_by="coordinator")
+    db.add_all((language, meals))
+    db.flush()
+    others = ("Polish", "Turkish", "Arabic", "Frisian")
+    for person in _students(db):
+        own = "English" if rng.random() < 0.8 else rng.choices(others, (8, 6, 5, 1))[0]
+        db.add(AttributeValue(attribute_id=language.id, person_id=person.id, value=own))
+        paid = "free" if rng.random() < 0.22 else "paid"
+        db.add(AttributeValue(attribute_id=meals.id, person_id=person.id, value=paid))
+
+
+def _staff(ctx: Context, db: Session, password: str) -> None:
+    """A specialist, an item writer and a family to sign in as, beside the roster's own people."""
+    secret = hash_password(password)
+    school = db.scalars(select(School)).one()
+    found = []
+    for username, given, family, role in (
+        ("specialist", "Odile", "Marrow", "specialist"), ("writer", "Piers", "Vantongeren", "writer"),
+    ):  # fmt: skip
+        person = Person(
+            source_id=f"{LOCAL}{username}", given=given, family=family, kind="staff", username=username,
+            password_hash=secret, school_id=school.id,
+        )  # fmt: skip
+        db.add(person)
+        db.flush()
+        db.add(Role(person_id=person.id, role=role, school_id=None if role == "writer" else school.id))
+        found.append({"name": person.name, "role": role, "username": username, "password": password})
+    kin = db.scalars(select(Person).where(Person.kind == "family").order_by(Person.source_id)).first()
+    if kin is not None and kin.username is not None:
+        kin.password_hash = secret
+        found.append({"name": kin.name, "role": "family", "username": kin.username, "password": password})
+    file = ctx.store.folder / "demo.json"
+    demo = json.loads(file.read_text("utf-8"))
+    demo["people"] += found
+    file.write_text(json.dumps(demo, indent=1), "utf-8")
+
+
+def _groups(ctx: Context, db: Session, rng: random.Random) -> None:
+    school = db.scalars(select(School)).one()
+    now = ctx.clock()
+    for name, rule in (
+        ("Extra time, grade 6", "grade 6 and extra time"),
+        ("A room of their own", "own proctor or small group"),
+        ("Reads in another language first", 'not home language is English and (subject "Reading")'),
+    ):
+        db.add(Group(name=name, rule=rule, school_id=school.id, created_at=now))
+    lift = Group(name="Reading lift", rule=None, school_id=school.id, created_at=now)
+    db.add(lift)
+    db.flush()
+    for person in rng.sample([p for p in _students(db) if p.grade == "7"], 9):
+        db.add(GroupMember(group_id=lift.id, person_id=person.id))
+    specialist = db.scalars(select(Person).where(Person.username == "specialist")).one()
+    db.add(GroupStaff(group_id=lift.id, person_id=specialist.id))
+
+
+def _plans(ctx: Context, db: Session, rng: random.Random) -> None:
+    """Each standard is taught in four lessons of about a week, in the order of the framework; then what was taught."""
+    today = local_today(ctx, db)
+    year = db.scalars(select(SchoolYear).where(SchoolYear.start <= today).order_by(SchoolYear.start.desc())).first()
+    assert year is not None
+    rows: list[tuple[object, ...]] = []
+    first = date(year.start.year, 8, 31)
+    for subject, standards in (("Mathematics", mathematics.STANDARDS), ("Reading", reading.STANDARDS)):
+        for grade in ("6", "7", "8"):
+            mine = [(code, text) for code, (text, _) in standards.items() if code[1] == grade]
+            day = first
+            for code, text in mine:
+                for part in ("Introduce", "Practise", "Apply", "Look back"):
+                    while instruction_between(db, day, day + timedelta(days=6)).days == 0:
+                        day += timedelta(days=7)
+                    rows.append(
+                        (
+                            subject,
+                            grade,
+                            f"{subject} {grade}",
+                            text,
+                            f"{part}: {_short(text)}",
+                            f"BAF-{code}",
+                            day,
+                            day + timedelta(days=4),
+                        )
+                    )
+                    day += timedelta(days=7)
+    columns = ("subject", "grade", "course", "unit", "lesson", "standards", "start", "end")
+    plan_plans(ctx, db, {"plans.csv": sheet(columns, rows)}, True, None)
+    for plan in db.scalars(select(CoursePlan)):
+        due = [lesson for lesson in plan.lessons if lesson.end < today]
+        for klass in db.scalars(
+            select(SchoolClass).where(SchoolClass.subject == plan.subject, SchoolClass.grade == plan.grade)
+        ):
+            back = 5 if klass.title == BEHIND else rng.choice((-1, 0, 0, 0, 1, 1, 2))
+            done = plan.lessons[: max(0, len(due) - back)]
+            for at, lesson in enumerate(done):
+                if klass.title == SKIPPED and at == 4:
+                    continue
+                on = min(lesson.end + timedelta(days=rng.choice((0, 0, 3))), today)
+                teacher = db.scalars(select(Person.id).where(Person.source_id == "BM-TM01")).one()
+                db.add(Taught(class_id=klass.id, lesson_id=lesson.id, on=on, person_id=teacher))
+
+
+def _short(text: str) -> str:
+    words = text.split()
+    return text[0].lower() + text[1:] if len(words) <= 6 else " ".join(words[:6]).lower() + " …"
+
+
+def _newcomer(ctx: Context, db: Session) -> None:
+    """Somebody waits at the door of a class."""
+    klass = db.scalars(select(SchoolClass).where(SchoolClass.title == "Mathematics 6.1")).one()
+    klass.open_door = True
+    db.add(
+        JoinRequest(
+            class_id=klass.id,
+            given="Teodor",
+            family="Lindqvist-Aas",
+            ticket_hash="demo",
+            at=ctx.clock() - timedelta(hours=3),
+        )
+    )

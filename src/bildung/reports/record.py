@@ -1,0 +1,32 @@
+"""A student's whole record on paper, in words that a family understands."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+HERE = Path(__file__).parent
+STATES = {
+    "handed_in": "handed in", "absent": "absent", "exempt": "exempt", "void": "does not count", "answering": "answering",
+    "not_started": "not begun",
+}  # fmt: skip
+
+
+def record_document(record: dict[str, Any], zone: str) -> bytes:
+    """PDF, A4. record: as the JSON export has it; zone: of its times."""
+    from jinja2 import Environment, FileSystemLoader, StrictUndefined
+    from weasyprint import HTML
+
+    where = ZoneInfo(zone)
+
+    def moment(text: str | None) -> str:
+        return "" if not text else f"{datetime.fromisoformat(text).astimezone(where):%d %b %Y, %H:%M}"
+
+    environment = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
+    environment.filters["moment"] = moment
+    environment.filters["words"] = lambda state: STATES.get(state, state)
+    html = environment.get_template("record.html").render(record=record, person=record["person"])
+    document: bytes = HTML(string=html, base_url=str(HERE) + "/").write_pdf()
+    return document

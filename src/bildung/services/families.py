@@ -1,0 +1,198 @@
+"""Families: their accounts, and what they see of their own children. No statistic and no code is shown here."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.services import audit
+from bildung.services.access import Action, Actor, Own, scope
+from bildung.services.accommodations import end_for
+from bildung.services.accounts import TEMPORARY_LENGTH
+from bildung.services.bank import need_text
+from bildung.services.codes import ALPHABET
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, NotFound
+from bildung.services.rosterplan import LOCAL
+from bildung.services.signin import hash_password
+from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
+
+SHOWN = 40
+
+
+@dataclass(frozen=True)
+class Occasion:
+    """One test of one student. state: now, ahead, sat, missed or excused. joinable: may be begun right now."""
+
+    session_id: int
+    title: str
+    klass: str
+    room: str
+    start: datetime
+    end: datetime
+    state: str
+    joinable: bool
+
+
+@dataclass(frozen=True)
+class Child:
+    id: int
+    name: str
+    grade: str
+    school: str
+    classes: list[str]
+    sentence: str
+    occasions: list[Occasion]
+
+
+@dataclass(frozen=True)
+class OwnPage:
+    """What a student or a family opens with. zone: of the times."""
+
+    name: str
+    zone: str
+    csrf: str
+    must_change: bool
+    children: list[Child]
+
+
+@dataclass(frozen=True)
+class FamilyLine:
+    id: int
+    name: str
+    relation: str
+    username: str | None
+    last_sign_in_at: datetime | None
+
+
+def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
+    """A student's own page, or a family's with each of their children."""
+    with ctx.store.read() as db:
+        ids = [own.person_id]
+        if family:
+            ids = list(db.scalars(select(FamilyLink.student_id).where(FamilyLink.family_id == own.person_id)))
+        people = db.scalars(
+            select(Person).where(Person.id.in_(ids), Person.kind == "student", Person.active.is_(True))
+            .order_by(Person.given, Person.id)
+        ).all()  # fmt: skip
+        zone = db.scalar(select(Federation.zone)) or "UTC"
+        children = [_child(ctx, db, p, not family) for p in people]
+    return OwnPage(own.name, zone, own.csrf, own.must_change, children)
+
+
+def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
+    now = ctx.clock()
+    rows = db.execute(
+        select(PlannedSession, Sitting).join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(Sitting.person_id == p.id).order_by(PlannedSession.start.desc()).limit(SHOWN)
+    )  # fmt: skip
+    occasions = []
+    for session, sitting in rows:
+        end = end_for(db, session, p.id)
+        over = session.closed_at is not None or now > end
+        state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
+        if not state:
+            state = "missed" if over else "now" if session.start <= now else "ahead"
+        joinable = own and not over and session.start <= now and sitting.state in ("not_started", "answering", "absent")
+        occasions.append(
+            Occasion(
+                session.id, session.form.title, session.klass.title, session.room, session.start, end, state, joinable
+            )
+        )
+    classes = list(
+        db.scalars(
+            select(SchoolClass.title).join(Enrolment, Enrolment.class_id == SchoolClass.id)
+            .where(Enrolment.person_id == p.id, Enrolment.active.is_(True), SchoolClass.active.is_(True)).order_by(SchoolClass.title)
+        )
+    )  # fmt: skip
+    school = db.get(School, p.school_id) if p.school_id else None
+    return Child(
+        p.id, p.name, p.grade, school.name if school else "", classes, _sentence(p.given, occasions, own), occasions
+    )
+
+
+def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
+    """One plain sentence to open with."""
+    now = [o for o in occasions if o.state == "now"]
+    ahead = sorted((o for o in occasions if o.state == "ahead"), key=lambda o: o.start)
+    missed = [o for o in occasions if o.state == "missed"]
+    who, has = ("You", "have") if own else (name, "has")
+    if now:
+        return f"{now[0].title} is open now." if own else f"{name} has a test today: {now[0].title}."
+    if ahead:
+        return f"The next test is {ahead[0].title}."
+    if missed:
+        return (
+            f"{who} {has} missed {len(missed)} {'test' if len(missed) == 1 else 'tests'}; the school sets another time."
+        )
+    sat = sum(o.state == "sat" for o in occasions)
+    return (
+        f"{who} {has} sat {sat} {'test' if sat == 1 else 'tests'}. No other is planned."
+        if sat
+        else "No test is planned yet."
+    )
+
+
+def families_of(db: Session, student_id: int) -> list[FamilyLine]:
+    rows = db.execute(
+        select(Person, FamilyLink.relation).join(FamilyLink, FamilyLink.family_id == Person.id)
+        .where(FamilyLink.student_id == student_id).order_by(Person.family, Person.given)
+    )  # fmt: skip
+    return [FamilyLine(p.id, p.name, relation, p.username, p.last_sign_in_at) for p, relation in rows]
+
+
+def add_family(
+    ctx: Context, actor: Actor, student_id: int, given: str, family: str, username: str, relation: str
+) -> str | None:
+    """A family for a student. A user name that a family has already links that family to one more child, and there
+    is no password to tell; a new one gets a temporary password, told once."""
+    allowed = scope(actor, Action.ACCOUNTS_RESET)
+    given, family = need_text(given, "given", 60), need_text(family, "family", 60)
+    username, relation = need_text(username, "username", 60), relation.strip()[:40]
+    temporary = "".join(secrets.choice(ALPHABET) for _ in range(TEMPORARY_LENGTH))
+    hashed = hash_password(temporary)
+
+    def work(db: Session) -> str | None:
+        student = db.scalar(select(Person).where(Person.id == student_id, Person.kind == "student", allowed))
+        if student is None:
+            raise NotFound("there is no such student, or they are not yours")
+        known = db.scalar(select(Person).where(Person.username == username))
+        told = None
+        if known is None:
+            known = Person(
+                source_id=f"{LOCAL}family-{secrets.token_hex(6)}", given=given, family=family, kind="family",
+                username=username, password_hash=hashed, password_temporary=True, school_id=student.school_id,
+            )  # fmt: skip
+            db.add(known)
+            db.flush()
+            told = temporary
+        elif known.kind != "family" or known.name.lower() != f"{given} {family}".lower():
+            raise Conflict(f"the user name {username} belongs to somebody else; choose another", "username")
+        if db.get(FamilyLink, (known.id, student.id)):
+            raise Conflict(f"{known.name} is linked to {student.name} already", "username")
+        db.add(FamilyLink(family_id=known.id, student_id=student.id, relation=relation))
+        after = {"family": known.name, "relation": relation}
+        audit.record(db, ctx.clock(), actor.person_id, "family.link", f"person:{student.id}", None, after)
+        return told
+
+    return ctx.store.write(work)
+
+
+def unlink_family(ctx: Context, actor: Actor, student_id: int, family_id: int) -> None:
+    """That family sees this child no more, at once."""
+    allowed = scope(actor, Action.ACCOUNTS_RESET)
+
+    def work(db: Session) -> None:
+        student = db.scalar(select(Person).where(Person.id == student_id, Person.kind == "student", allowed))
+        link = None if student is None else db.get(FamilyLink, (family_id, student.id))
+        if student is None or link is None:
+            raise NotFound("there is no such link, or it is not yours to end")
+        before = {"family": db.get_one(Person, family_id).name, "relation": link.relation}
+        db.delete(link)
+        audit.record(db, ctx.clock(), actor.person_id, "family.unlink", f"person:{student.id}", before, None)
+
+    ctx.store.write(work)

@@ -1,0 +1,199 @@
+"""A stand-in for a school's records system: serves OneRoster 1.2 over HTTP, with what goes wrong in real ones.
+
+Its school is the demo's. A day passes when somebody says so on its own page; each brings what a week in a school
+office brings. Everything is held in memory and begins anew with the process.
+"""
+
+from __future__ import annotations
+
+import random
+import secrets
+from copy import deepcopy
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+
+from fastapi import FastAPI, Header, HTTPException, Query, Request, Response
+from fastapi.responses import HTMLResponse, RedirectResponse
+from fastapi.security import HTTPBasic
+
+from bildung.demo.files import Layout, roster_files
+from bildung.formats.sheet import read_sheet
+
+PATH = "/ims/oneroster/rostering/v1p2"
+CLIENT, SECRET = "bildung", "stand-in"
+BEGAN = "2026-08-01T06:00:00.000Z"
+NAMES = {
+    "orgs": "orgs.csv", "academicSessions": "academicSessions.csv", "users": "users.csv", "classes": "classes.csv",
+    "enrollments": "enrollments.csv",
+}  # fmt: skip
+DAYS = (
+    "the year as it was handed over",
+    "a late arrival, a married name, somebody who left, and one put into a second class without leaving the first",
+    "a teacher left and nobody was entered; somebody was entered twice",
+    "the export was cut short: one student in six is marked as gone",
+    "the export is whole again",
+)
+
+
+@dataclass
+class Office:
+    """The records, collection by collection, by id. day: how many have passed."""
+
+    tables: dict[str, dict[str, dict[str, Any]]]
+    clock: Any
+    day: int = 0
+    tokens: set[str] = field(default_factory=set)
+    hidden: list[str] = field(default_factory=list)
+
+    def stamp(self) -> str:
+        return str(self.clock().astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%S.%f")[:-3] + "Z")
+
+    def put(self, collection: str, id: str, **values: Any) -> None:
+        entry = self.tables[collection].setdefault(id, {"sourcedId": id, "status": "active"})
+        entry.update(values)
+        entry["dateLastModified"] = self.stamp()
+
+    def next_day(self) -> None:
+        self.day += 1
+        (self._first, self._second, self._cut, self._whole)[min(self.day, 4) - 1]()
+
+    def _student(self, number: int) -> str:
+        return f"BM-S{number:04d}"
+
+    def _enrol(self, klass: str, user: str, role: str = "student") -> None:
+        self.put(
+            "enrollments", f"{klass}-{user}", role=role, user={"sourcedId": user, "type": "user"},
+            **{"class": {"sourcedId": klass, "type": "class"}}, beginDate=self.stamp()[:10],
+        )  # fmt: skip
+
+    def _first(self) -> None:
+        school = {"sourcedId": "BM", "type": "org"}
+        self.put(
+            "users", "BM-S0401", givenName="Anouk", familyName="Tideswell", username="", grades=["07"], enabledUser="true",
+            roles=[{"roleType": "primary", "role": "student", "org": school}],
+            agents=[{"sourcedId": "BM-F0401", "type": "user"}],
+        )  # fmt: skip
+        self.put(
+            "users", "BM-F0401", givenName="Rutger", familyName="Tideswell", username="rutger.tideswell", grades=[],
+            enabledUser="true", roles=[{"roleType": "primary", "role": "guardian", "org": school}], agents=[],
+        )  # fmt: skip
+        self._enrol("BM-7M2", "BM-S0401")
+        self._enrol("BM-7R4", "BM-S0401")
+        self.put("users", self._student(52), familyName="Hallam-Wray")
+        self.put("users", self._student(204), status="tobedeleted")
+        for entry in list(self.tables["enrollments"].values()):
+            if entry["user"]["sourcedId"] == self._student(204):
+                self.put("enrollments", entry["sourcedId"], status="tobedeleted")
+        self._enrol("BM-8M1" if "BM-8M1-BM-S0300" not in self.tables["enrollments"] else "BM-8M2", self._student(300))
+
+    def _second(self) -> None:
+        self.put("enrollments", "BM-6R2-T", status="tobedeleted")
+        twin = self.tables["users"][self._student(77)]
+        self.put(
+            "users",
+            "BM-S0402",
+            **{k: deepcopy(v) for k, v in twin.items() if k not in ("sourcedId", "dateLastModified")},
+        )
+
+    def _cut(self) -> None:
+        students = [
+            id
+            for id, u in self.tables["users"].items()
+            if u["roles"][0]["role"] == "student" and u["status"] == "active"
+        ]
+        self.hidden = students[::6]
+        for id in self.hidden:
+            self.put("users", id, status="tobedeleted")
+
+    def _whole(self) -> None:
+        for id in self.hidden:
+            self.put("users", id, status="active")
+        self.hidden = []
+
+
+def demo_office(seed: int, layout: Layout, clock: Any) -> Office:
+    """The demo's school in the records' own form."""
+    sheets = {
+        name: read_sheet(name, data, ("sourcedId",)) for name, data in roster_files(layout, random.Random(seed)).items()
+    }
+    tables: dict[str, dict[str, dict[str, Any]]] = {name: {} for name in NAMES}
+    for collection, file in NAMES.items():
+        for row in sheets[file].rows:
+            entry = _entry(collection, row.cells)
+            tables[collection][entry["sourcedId"]] = {"status": "active", "dateLastModified": BEGAN, **entry}
+    return Office(tables, clock)
+
+
+def _entry(collection: str, cells: dict[str, str]) -> dict[str, Any]:
+    """A row of the CSV binding as an object of the JSON binding."""
+    if collection == "users":
+        org = {"sourcedId": cells["orgSourcedIds"], "type": "org"}
+        return {
+            "sourcedId": cells["sourcedId"], "givenName": cells["givenName"], "familyName": cells["familyName"],
+            "username": cells["username"], "enabledUser": cells["enabledUser"], "grades": [cells["grades"]] if cells["grades"] else [],
+            "roles": [{"roleType": "primary", "role": cells["role"], "org": org}],
+            "agents": [{"sourcedId": id, "type": "user"} for id in cells.get("agentSourceIds", "").split(",") if id],
+        }  # fmt: skip
+    if collection == "classes":
+        return {
+            "sourcedId": cells["sourcedId"], "title": cells["title"], "location": cells["location"], "grades": [cells["grades"]],
+            "classType": cells.get("classType") or "scheduled", "subjects": [cells["subjects"]] if cells["subjects"] else [],
+            "periods": [p for p in cells.get("periods", "").split(",") if p],
+            "school": {"sourcedId": cells["schoolSourcedId"], "type": "org"},
+            "terms": [{"sourcedId": cells["termSourcedIds"], "type": "academicSession"}],
+        }  # fmt: skip
+    if collection == "enrollments":
+        return {
+            "sourcedId": cells["sourcedId"], "role": cells["role"], "user": {"sourcedId": cells["userSourcedId"], "type": "user"},
+            "class": {"sourcedId": cells["classSourcedId"], "type": "class"},
+        }  # fmt: skip
+    return dict(cells)
+
+
+def create_records(office: Office) -> FastAPI:
+    app = FastAPI(title="Records system (stand-in)", docs_url=None, redoc_url=None, openapi_url=None)
+    basic = HTTPBasic()
+
+    @app.post("/token")
+    async def token(request: Request) -> dict[str, Any]:
+        given = await basic(request)
+        if given is None or (given.username, given.password) != (CLIENT, SECRET):
+            raise HTTPException(401, "unknown client")
+        made = secrets.token_urlsafe(16)
+        office.tokens.add(made)
+        return {"access_token": made, "token_type": "Bearer", "expires_in": 3600}
+
+    @app.get(PATH + "/{collection}")
+    def collection(
+        collection: str, response: Response, limit: int = Query(100, ge=1, le=5000), offset: int = Query(0, ge=0),
+        filter: str = "", authorization: str = Header(""),
+    ) -> dict[str, Any]:  # fmt: skip
+        if authorization.removeprefix("Bearer ") not in office.tokens:
+            raise HTTPException(401, "no token")
+        entries = list(office.tables.get(collection, {}).values())
+        if filter:
+            since = datetime.fromisoformat(filter.removeprefix("dateLastModified>").strip("'"))
+            entries = [e for e in entries if datetime.fromisoformat(e["dateLastModified"]) > since]
+        else:
+            entries = [e for e in entries if e["status"] == "active"]
+        response.headers["x-total-count"] = str(len(entries))
+        return {collection: entries[offset : offset + limit]}
+
+    @app.post("/day")
+    def day() -> RedirectResponse:
+        office.next_day()
+        return RedirectResponse("/", 303)
+
+    @app.get("/", response_class=HTMLResponse)
+    def page() -> str:
+        past = "".join(f"<li>{text}</li>" for text in DAYS[: office.day + 1])
+        return (
+            "<!doctype html><meta charset=utf-8><title>Records system (stand-in)</title>"
+            "<body style='font: 16px/1.5 sans-serif; max-width: 40rem; margin: 3rem auto'>"
+            "<h1>Records system of Brackwater Middle</h1><p>A stand-in with made-up people. Bildung asks it for changes; "
+            f"here a day passes when you say so.</p><ol start=0>{past}</ol>"
+            "<form method=post action=/day><button>Let a day pass</button></form>"
+        )
+
+    return app
