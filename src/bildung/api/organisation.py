@@ -87,8 +87,8 @@ def settle_request(ctx: Ctx, actor: ClassRunner, request_id: str, body: DecideIn
 
 @router.get("/groups", operation_id="listGroups")
 def list_groups(ctx: Ctx, actor: GroupReader) -> GroupsOut:
-    finding, found, attributes, allowed = groups.list_groups(ctx, actor)
-    return GroupsOut.model_validate({"finding": finding, "groups": found, "attributes": attributes, "allowed": allowed})
+    names = ("finding", "groups", "attributes", "allowed", "needs")
+    return GroupsOut.model_validate(dict(zip(names, groups.list_groups(ctx, actor), strict=True)))
 
 
 @router.post("/groups", operation_id="makeGroup")

@@ -89,6 +89,10 @@ def settle(ctx: Ctx, actor: Settler, body: SettleIn) -> None:
     if body.report_id is not None:
         rostercheck.settle_report(ctx, actor, number(body.report_id))
         return
+    if body.session_id is not None:
+        person_id = None if body.person_id is None else number(body.person_id)
+        rostercheck.settle_session(ctx, actor, body.step, number(body.session_id), person_id)
+        return
     ids = [None if id is None else number(id) for id in (body.person_id, body.class_id)]
     rostercheck.settle(ctx, actor, body.step, *ids)
 

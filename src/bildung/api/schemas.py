@@ -551,6 +551,7 @@ class StepOut(Out):
     person_id: Id | None
     class_id: Id | None
     report_id: Id | None
+    session_id: Id | None
     choices: list[ChoiceOut]
 
 
@@ -568,12 +569,13 @@ class RosterCheckOut(Out):
 
 
 class SettleIn(BaseModel):
-    """report_id: set for a reported error, which is settled by itself."""
+    """report_id: a reported error, settled by itself. session_id: a planned session."""
 
     step: str
     person_id: str | None = None
     class_id: str | None = None
     report_id: str | None = None
+    session_id: str | None = None
 
 
 class ReportIn(BaseModel):

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
-from bildung.api.schemas import Id, Out, Pair, PersonOut, PreviewLine, SittingOfOut
+from bildung.api.schemas import Id, Named, Out, Pair, PersonOut, PreviewLine, SittingOfOut
 
 
 class Ref(Pair):
@@ -247,6 +247,7 @@ class GroupsOut(Out):
     groups: list[GroupOut]
     attributes: list[str]
     allowed: str
+    needs: list[Named]
 
 
 class MemberOut(Out):

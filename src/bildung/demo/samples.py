@@ -7,7 +7,8 @@ import sys
 from pathlib import Path
 
 from bildung.demo import mathematics
-from bildung.demo.files import Layout, archive, item_package, item_sheet, place, roster_files
+from bildung.demo.files import Layout, archive, item_package, item_sheet, place, roster_files, sheet
+from bildung.formats.sheet import read_sheet
 
 SEED = 41
 
@@ -21,9 +22,35 @@ def sample_files() -> dict[str, bytes]:
     for_sheet = [draft for draft in drafts if draft not in choice[:8]][:12]
     return {
         "hollin-moor-roster.zip": archive(roster),
+        "hollin-moor-sheet.csv": one_sheet(roster),
         "items.csv": item_sheet(place(for_sheet, "HM5", "Mathematics", "5", rng)),
         "items-qti.zip": item_package(place(choice[:8], "HM5Q", "Mathematics", "5", rng)),
     }
+
+
+def one_sheet(roster: dict[str, bytes]) -> bytes:
+    """The same school as a secretary would keep it: a row a student and class, under their own headings."""
+    tables = {
+        name: {row["sourcedId"]: row for row in read_sheet(name, data, ("sourcedId",)).rows}
+        for name, data in roster.items()
+    }
+    users, classes = tables["users.csv"], tables["classes.csv"]
+    teaches = {
+        e["classSourcedId"]: users[e["userSourcedId"]]
+        for e in tables["enrollments.csv"].values()
+        if e["role"] == "teacher"
+    }
+    rows: list[tuple[str, ...]] = []
+    for e in tables["enrollments.csv"].values():
+        if e["role"] == "student":
+            u, c = users[e["userSourcedId"]], classes[e["classSourcedId"]]
+            t = teaches[e["classSourcedId"]]
+            rows.append(
+                (u["sourcedId"], f"{u['familyName']}, {u['givenName']}", u["grades"].lstrip("0"), c["title"], c["subjects"],
+                 f"{t['familyName']}, {t['givenName']}", c["location"], "bus 4" if len(rows) % 3 else "walks")
+            )  # fmt: skip
+    columns = ("Pupil no.", "Pupil", "Year", "Class name", "Subject area", "Teacher name", "Room", "Way home")
+    return sheet(columns, rows)
 
 
 if __name__ == "__main__":

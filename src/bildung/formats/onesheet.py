@@ -10,7 +10,7 @@ from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Row, Sheet
 
 FIELDS: dict[str, tuple[str, tuple[str, ...]]] = {
-    "id": ("student number", ("studentnumber", "studentid", "pupilid", "pupilnumber", "id", "number", "sourcedid", "admissionnumber", "localid")),
+    "id": ("student number", ("studentnumber", "studentid", "pupilid", "pupilnumber", "pupilno", "studentno", "id", "number", "sourcedid", "admissionnumber", "localid")),
     "given": ("given name", ("givenname", "firstname", "forename", "given")),
     "family": ("family name", ("familyname", "lastname", "surname", "family")),
     "name": ("whole name", ("name", "fullname", "student", "studentname", "pupil", "pupilname")),

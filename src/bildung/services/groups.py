@@ -61,25 +61,33 @@ class Tried:
     problem: str
 
 
-def list_groups(ctx: Context, actor: Actor) -> tuple[str, list[GroupLine], list[str], str]:
-    """The finding, the groups, the attributes a rule can ask about, and what rules are made of."""
+def list_groups(ctx: Context, actor: Actor) -> tuple[str, list[GroupLine], list[str], str, list[tuple[str, int]]]:
+    """The finding, the groups, the attributes a rule can ask about, what rules are made of, and how many students
+    need what."""
     allowed = scope(actor, Action.GROUPS_READ)
     with ctx.store.read() as db:
         found = [_line(db, g, actor) for g in db.scalars(select(Group).where(allowed).order_by(Group.name)).all()]
         names = list(db.scalars(select(Attribute.name).order_by(Attribute.name)))
-        needing = db.scalar(
-            select(func.count()).select_from(Person).join(Accommodation, Accommodation.person_id == Person.id)
-            .where(Person.active.is_(True), scope(actor, Action.SUPPORT_READ))
+        ids = list(
+            db.scalars(
+                select(Person.id).join(Accommodation, Accommodation.person_id == Person.id)
+                .where(Person.active.is_(True), scope(actor, Action.SUPPORT_READ))
+            )
         )  # fmt: skip
+        needing, needs = len(ids), list(accommodations.counts(db, ids).items())
     if not found:
-        return "No group yet. A group names students across classes, one by one or by a rule.", found, names, ALLOWED
+        return (
+            "No group yet. A group names students across classes, one by one or by a rule.",
+            found,
+            names,
+            ALLOWED,
+            needs,
+        )
     by_rule = sum(g.rule is not None for g in found)
-    text = (
-        f"{len(found)} {'group' if len(found) == 1 else 'groups'}, {by_rule} by a rule that keeps them right by itself."
-    )
+    text = f"{len(found)} {'group' if len(found) == 1 else 'groups'}, {by_rule} by a rule."
     if needing:
         text += f" {needing} {'student needs' if needing == 1 else 'students need'} something when they sit a test."
-    return text, found, names, ALLOWED
+    return text, found, names, ALLOWED, needs
 
 
 def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:

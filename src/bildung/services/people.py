@@ -85,6 +85,8 @@ def list_people(
         wanted = select(Person).where(allowed, Person.active.is_(True))
         if kind:
             wanted = wanted.where(Person.kind == kind)
+        elif not find.strip():  # families are found by asking for them
+            wanted = wanted.where(Person.kind != "family")
         fits, rank = _named(find)
         wanted = wanted.where(*fits)
         total = db.scalar(select(func.count()).select_from(wanted.subquery())) or 0
@@ -117,6 +119,7 @@ def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
         in_force = select(func.count()).select_from(Person).where(allowed, Person.active.is_(True))
         students = db.scalar(in_force.where(Person.student.is_(True))) or 0
         staff = db.scalar(in_force.where(Person.kind == "staff")) or 0
+        families = db.scalar(in_force.where(Person.kind == "family")) or 0
         number = db.scalar(
             select(func.count()).select_from(SchoolClass).where(classes, SchoolClass.active.is_(True))
         ) or 0  # fmt: skip
@@ -130,7 +133,8 @@ def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
                 ~select(Enrolment.id).where(Enrolment.person_id == Person.id, Enrolment.active.is_(True)).exists(),
             )
         ) or 0  # fmt: skip
-    finding = f"{students} students and {staff} staff in {number} classes."
+    finding = f"{students} students and {staff} staff in {number} classes"
+    finding += f", {families} families." if families else "."
     if in_no_class:
         finding += f" {in_no_class} {'student is' if in_no_class == 1 else 'students are'} in no class."
     if not students:

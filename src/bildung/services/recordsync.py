@@ -82,7 +82,7 @@ def _finding(runs: list[RunLine], address: str) -> str:
         return "The records system was never asked."
     last = runs[0]
     if last.state == "waiting":
-        return f"The records system's changes wait for you: {last.message}"
+        return "The records system's changes wait for your decision; nothing was changed yet."
     if last.state == "failed":
         return f"The last look at the records system failed: {last.message}."
     moves = last.counts.get("added", 0) + last.counts.get("changed", 0)

@@ -17,9 +17,12 @@ from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.rosterplan import moved
 from bildung.services.years import local_today
-from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
+from bildung.store.models import Enrolment, Person, PlannedSession, Role, RosterReport, SchoolClass, Sitting
 
-STEPS = ("leave_class", "join_class", "teach_class", "set_aside", "set_aside_class", "report_settled")
+STEPS = (
+    "leave_class", "join_class", "teach_class", "set_aside", "set_aside_class", "drop_session", "hold_session",
+    "report_settled",
+)  # fmt: skip
 REPORT_LONGEST = 500
 
 
@@ -32,12 +35,13 @@ class Step:
     person_id: int | None = None
     class_id: int | None = None
     report_id: int | None = None
+    session_id: int | None = None
     choices: tuple[tuple[int, str], ...] = ()
 
 
 @dataclass(frozen=True)
 class Discrepancy:
-    """kind: reported, two_classes, no_class, twice, no_teacher, no_students."""
+    """kind: reported, session_lost, proctor_left, two_classes, no_class, twice, no_teacher, no_students."""
 
     kind: str
     who: str
@@ -60,7 +64,7 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy]]:
     """The finding and everything to settle within this person's scope."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
     with ctx.store.read() as db:
-        found = _reports(db, actor) + discrepancies(
+        found = _reports(db, actor) + _planned(db, actor) + discrepancies(
             Rosters(
                 db.scalars(select(Person).where(people, Person.active.is_(True)).order_by(Person.family, Person.given)).all(),
                 db.scalars(select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)).all(),
@@ -69,7 +73,8 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy]]:
             )
         )  # fmt: skip
     words = {
-        "reported": "reported by somebody in the room",
+        "reported": "reported by somebody in the room", "session_lost": "planned for a class that is gone",
+        "proctor_left": "planned with a proctor who left",
         "two_classes": "in two classes of one subject", "no_class": "in no class", "twice": "here twice",
         "no_teacher": "without a teacher", "no_students": "without students",
     }  # fmt: skip
@@ -122,7 +127,7 @@ def _in_none(
         if of_person.get(p.id):
             continue
         fits = tuple((c.id, c.title) for c in classes if c.school_id == p.school_id and c.grade in ("", p.grade))
-        steps = (Step("join_class", "Put in this class", p.id, None, None, fits),) if fits else ()
+        steps = (Step("join_class", "Put in this class", p.id, choices=fits),) if fits else ()
         left = (Step("set_aside", "Has left: set aside", p.id),)
         cause = "probably a late arrival, or somebody who left"
         found.append(
@@ -159,7 +164,7 @@ def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) 
     for c in rosters.classes:
         if not teachers.get(c.id):
             staff = tuple((p.id, p.name) for p in rosters.people if p.kind == "staff" and p.school_id == c.school_id)
-            step = Step("teach_class", "Give it this teacher", None, c.id, None, staff)
+            step = Step("teach_class", "Give it this teacher", None, c.id, choices=staff)
             cause = "probably somebody left, and nobody was entered"
             found.append(Discrepancy("no_teacher", c.title, "has no teacher: nobody sees its results", cause, (step,)))
         if not members.get(c.id):
@@ -181,6 +186,35 @@ def report(ctx: Context, actor: Actor, session_id: int, text: str) -> None:
         db.add(RosterReport(session_id=session_id, person_id=actor.person_id, text=text, at=ctx.clock()))
 
     ctx.store.write(work)
+
+
+def _planned(db: Session, actor: Actor) -> list[Discrepancy]:
+    """Sessions ahead that no longer match the roster: lists of students follow it by themselves, these do not."""
+    sessions = db.scalars(
+        select(PlannedSession).where(PlannedSession.closed_at.is_(None), scope(actor, Action.SESSIONS_READ))
+        .order_by(PlannedSession.start, PlannedSession.id)
+    ).all()  # fmt: skip
+    staff = tuple(
+        (p.id, p.name)
+        for p in db.scalars(
+            select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_SETTLE))
+            .order_by(Person.family, Person.given)
+        )
+    )  # fmt: skip
+    found = []
+    for s in sessions:
+        who = f"{s.form.name}, {s.klass.title}"
+        if not s.klass.active:
+            step = Step("drop_session", "Drop the session", session_id=s.id)
+            what = f"is planned for {s.start:%d %b}, and the class was set aside"
+            found.append(
+                Discrepancy("session_lost", who, what, "probably the class was dissolved after planning", (step,))
+            )
+        elif s.proctor is not None and not s.proctor.active:
+            step = Step("hold_session", "Let hold it", session_id=s.id, choices=staff)
+            what = f"is planned for {s.start:%d %b} with {s.proctor.name}, who left"
+            found.append(Discrepancy("proctor_left", who, what, "probably left after planning", (step,)))
+    return found
 
 
 def _reports(db: Session, actor: Actor) -> list[Discrepancy]:
@@ -222,10 +256,47 @@ def settle_report(ctx: Context, actor: Actor, report_id: int) -> None:
     ctx.store.write(work)
 
 
+def settle_session(ctx: Context, actor: Actor, step: str, session_id: int, person_id: int | None) -> None:
+    """Drop a planned session that nobody has begun, or give it another proctor."""
+    people, sessions = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.SESSIONS_PLAN)
+    if step not in ("drop_session", "hold_session"):
+        raise Invalid(f"one of {', '.join(STEPS)}", "step")
+
+    def work(db: Session) -> None:
+        session = db.scalar(select(PlannedSession).where(PlannedSession.id == session_id, sessions))
+        if session is None or session.closed_at is not None:
+            raise NotFound("there is no such session, or it is not yours")
+        before: dict[str, object] = {"class": session.klass.title, "proctor": session.proctor_id}
+        if step == "drop_session":
+            if any(sitting.started_at is not None for sitting in session.sittings):
+                raise Conflict("somebody has begun this test; close the session instead, its answers stay")
+            for report in db.scalars(select(RosterReport).where(RosterReport.session_id == session.id)):
+                db.delete(report)
+            for sitting in session.sittings:
+                db.delete(sitting)
+            db.flush()
+            db.delete(session)
+        else:
+            person = db.scalar(
+                select(Person).where(
+                    Person.id == (person_id or -1), Person.kind == "staff", Person.active.is_(True), people
+                )
+            )
+            if person is None:
+                raise NotFound("this person is not there, or not yours")
+            if not db.scalar(select(Role.id).where(Role.person_id == person.id)):
+                db.add(Role(person_id=person.id, role="proctor", school_id=person.school_id))
+            session.proctor_id = person.id
+        after = {"step": step, "proctor": person_id}
+        audit.record(db, ctx.clock(), actor.person_id, "roster.settle", f"session:{session_id}", before, after)
+
+    ctx.store.write(work)
+
+
 def settle(ctx: Context, actor: Actor, step: str, person_id: int | None, class_id: int | None) -> None:
     """Do one step; planned sessions follow, results stay, and the log says who did it."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
-    if step not in STEPS[:-1]:
+    if step not in STEPS[:5]:
         raise Invalid(f"one of {', '.join(STEPS)}", "step")
 
     def work(db: Session) -> None:

@@ -425,8 +425,8 @@ class _Plan:
     def _ask(self, gone: int, of: int) -> None:
         if gone > ASK_SHARE * of:
             self.ask = (
-                f"this would set aside {gone} of {of} students, more than one in ten; "
-                "is the file whole, and is that what happened?"
+                f"This would set aside {gone} of {of} students, more than one in ten. "
+                "Is the file whole, and did they leave?"
             )
 
 

@@ -27,6 +27,7 @@ NAMES = {
     "orgs": "orgs.csv", "academicSessions": "academicSessions.csv", "users": "users.csv", "classes": "classes.csv",
     "enrollments": "enrollments.csv",
 }  # fmt: skip
+DOUBLE_CLASS, SECOND_ID, LATE, LATE_NAME = "BM-S0031", "BM-S0362", "BM-S0361", ("Ludo", "Okafor-Brandt")
 DAYS = (
     "the year as it was handed over",
     "a late arrival, a married name, somebody who left, and one put into a second class without leaving the first",
@@ -61,7 +62,7 @@ class Office:
     def _student(self, number: int) -> str:
         return f"BM-S{number:04d}"
 
-    def _enrol(self, klass: str, user: str, role: str = "student") -> None:
+    def enrol(self, klass: str, user: str, role: str = "student") -> None:
         self.put(
             "enrollments", f"{klass}-{user}", role=role, user={"sourcedId": user, "type": "user"},
             **{"class": {"sourcedId": klass, "type": "class"}}, beginDate=self.stamp()[:10],
@@ -78,14 +79,14 @@ class Office:
             "users", "BM-F0401", givenName="Rutger", familyName="Tideswell", username="rutger.tideswell", grades=[],
             enabledUser="true", roles=[{"roleType": "primary", "role": "guardian", "org": school}], agents=[],
         )  # fmt: skip
-        self._enrol("BM-7M2", "BM-S0401")
-        self._enrol("BM-7R4", "BM-S0401")
+        self.enrol("BM-7M2", "BM-S0401")
+        self.enrol("BM-7R4", "BM-S0401")
         self.put("users", self._student(52), familyName="Hallam-Wray")
         self.put("users", self._student(204), status="tobedeleted")
         for entry in list(self.tables["enrollments"].values()):
             if entry["user"]["sourcedId"] == self._student(204):
                 self.put("enrollments", entry["sourcedId"], status="tobedeleted")
-        self._enrol("BM-8M1" if "BM-8M1-BM-S0300" not in self.tables["enrollments"] else "BM-8M2", self._student(300))
+        self.enrol("BM-8M1" if "BM-8M1-BM-S0300" not in self.tables["enrollments"] else "BM-8M2", self._student(300))
 
     def _second(self) -> None:
         self.put("enrollments", "BM-6R2-T", status="tobedeleted")
@@ -122,7 +123,34 @@ def demo_office(seed: int, layout: Layout, clock: Any) -> Office:
         for row in sheets[file].rows:
             entry = _entry(collection, row.cells)
             tables[collection][entry["sourcedId"]] = {"status": "active", "dateLastModified": BEGAN, **entry}
-    return Office(tables, clock)
+    office = Office(tables, clock)
+    _as_handed_over(office)
+    return office
+
+
+def _as_handed_over(office: Office) -> None:
+    """What was wrong in the records from the start; the demo's roster has the same."""
+    stamp, enrolments = BEGAN, office.tables["enrollments"]
+    own = {e["class"]["sourcedId"] for e in enrolments.values() if e["user"]["sourcedId"] == DOUBLE_CLASS}
+    other = next(id for id in office.tables["classes"] if id.startswith("BM-6M") and id not in own)
+    office.enrol(other, DOUBLE_CLASS)
+    twin = office.tables["users"]["BM-S0150"]
+    office.put(
+        "users",
+        SECOND_ID,
+        **{k: deepcopy(v) for k, v in twin.items() if k not in ("sourcedId", "dateLastModified", "agents")},
+        agents=[],
+    )
+    office.enrol("BM-7R1", SECOND_ID)
+    org = {"sourcedId": "BM", "type": "org"}
+    office.put(
+        "users", LATE, givenName=LATE_NAME[0], familyName=LATE_NAME[1], username="", grades=["06"], enabledUser="true",
+        roles=[{"roleType": "primary", "role": "student", "org": org}], agents=[],
+    )  # fmt: skip
+    office.put("enrollments", "BM-8R5-T", status="tobedeleted")
+    for table in office.tables.values():
+        for entry in table.values():
+            entry["dateLastModified"] = stamp
 
 
 def _entry(collection: str, cells: dict[str, str]) -> dict[str, Any]:

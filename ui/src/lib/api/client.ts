@@ -15,13 +15,13 @@ export class Problem extends Error {
 	}
 }
 
-/** The token that every write carries; one for staff, one for a sitting. */
-export const tokens = { staff: '', sitting: '' };
+/** The token that every write carries; one for staff, one for a sitting, one for a student's or family's own page. */
+export const tokens = { staff: '', sitting: '', own: '' };
 
 const guard: Middleware = {
 	onRequest({ request, schemaPath }) {
-		const sitting = schemaPath.startsWith('/api/sit/');
-		if (request.method !== 'GET') request.headers.set('x-bildung-csrf', sitting ? tokens.sitting : tokens.staff);
+		const whose = schemaPath.startsWith('/api/sit/') ? 'sitting' : /^\/api\/(own|family)/.test(schemaPath) ? 'own' : 'staff';
+		if (request.method !== 'GET') request.headers.set('x-bildung-csrf', tokens[whose]);
 		return request;
 	},
 	async onResponse({ response }) {
@@ -54,11 +54,4 @@ export function said(error: unknown): string {
 	if (error instanceof Problem) return `${error.title}: ${error.detail}`;
 	if (error instanceof TypeError) return 'The server cannot be reached. Nothing was lost here; try again in a moment.';
 	return String(error);
-}
-
-/** Upload files to one of the import addresses. */
-export async function upload(path: '/api/people/imports' | '/api/bank/imports', files: File[]) {
-	const form = new FormData();
-	for (const file of files) form.append('files', file, file.name);
-	return body(api.POST(path, { body: form as never, bodySerializer: (b) => b as never }));
 }

@@ -2413,6 +2413,8 @@ export interface components {
             attributes: string[];
             /** Allowed */
             allowed: string;
+            /** Needs */
+            needs: components["schemas"]["Named"][];
         };
         /** IdOut */
         IdOut: {
@@ -3336,7 +3338,7 @@ export interface components {
         };
         /**
          * SettleIn
-         * @description report_id: set for a reported error, which is settled by itself.
+         * @description report_id: a reported error, settled by itself. session_id: a planned session.
          */
         SettleIn: {
             /** Step */
@@ -3347,6 +3349,8 @@ export interface components {
             class_id?: string | null;
             /** Report Id */
             report_id?: string | null;
+            /** Session Id */
+            session_id?: string | null;
         };
         /** ShowIn */
         ShowIn: {
@@ -3474,6 +3478,8 @@ export interface components {
             class_id: string | null;
             /** Report Id */
             report_id: string | null;
+            /** Session Id */
+            session_id: string | null;
             /** Choices */
             choices: components["schemas"]["ChoiceOut"][];
         };

@@ -1,71 +1,87 @@
 <script lang="ts">
-	import { scrollable } from '$lib/parts/scrollable';
-	import { api, body, said, upload, type Schemas } from '$lib/api/client';
+	import { api, said, type Schemas } from '$lib/api/client';
+	import ColumnMatch from './ColumnMatch.svelte';
+	import { apply as applyImport, columnsOf, follow, isSheet, newJob, preview as previewImport, type ImportKind, type Matching } from './imports';
 	import Notice from './Notice.svelte';
+	import PreviewLines from './PreviewLines.svelte';
 
-	/** Choose files, see what would be added, changed and left out, then apply all of it or none. */
+	/** Choose files or paste a table, see what would be added, changed and left out, then apply all of it or none. */
 	let {
 		kind,
 		accept,
 		hint,
-		sample,
+		sample = [],
+		paste = '',
 		onapplied
 	}: {
-		kind: 'people' | 'bank';
+		kind: ImportKind;
 		accept: string;
 		hint: string;
-		sample: { href: string; text: string }[];
+		sample?: { href: string; text: string }[];
+		/** an example of a table to paste, where that makes sense */
+		paste?: string;
 		onapplied: () => void;
 	} = $props();
 
-	const FATES = [
-		['added', 'to add'],
-		['changed', 'to change'],
-		['left_out', 'left out'],
-		['same', 'stay the same']
-	] as const;
-	const SHOWN = 400;
 	let preview = $state<Schemas['PreviewOut'] | null>(null);
-	let fate = $state<string>('');
+	let columns = $state<Schemas['ColumnsOut'] | null>(null);
+	let chosen: File[] = [];
+	let job = $state('');
+	let progress = $state<Schemas['JobOut'] | null>(null);
+	let pasted = $state('');
 	let busy = $state('');
+	let sure = $state(false);
 	let problem = $state('');
 	let input: HTMLInputElement;
 
-	const lines = $derived((preview?.lines ?? []).filter((line) => !fate || line.fate === fate));
 	const moves = $derived(preview ? (preview.counts.added ?? 0) + (preview.counts.changed ?? 0) : 0);
 
-	async function look(files: File[]) {
-		if (!files.length) return;
-		busy = 'Reading …';
+	/** Run one piece of work with its progress shown; what goes wrong is told, nothing is half done. */
+	async function work(word: string, go: (job: string) => Promise<void>) {
+		busy = word;
 		problem = '';
-		preview = null;
+		progress = null;
+		job = newJob();
+		const stop = kind === 'people' ? follow(job, (p) => (progress = p)) : () => {};
 		try {
-			preview = await upload(`/api/${kind}/imports` as const, files);
-			fate = '';
+			await go(job);
 		} catch (error) {
 			problem = said(error);
+			preview = preview?.applied ? preview : null;
 		}
+		stop();
 		busy = '';
-		input.value = '';
+		if (input) input.value = '';
 	}
 
-	async function apply() {
-		if (!preview) return;
-		busy = 'Applying …';
-		problem = '';
-		try {
-			const path = { path: { import_id: preview.id } };
-			preview = await body(
-				kind === 'people'
-					? api.POST('/api/people/imports/{import_id}/apply', { params: path })
-					: api.POST('/api/bank/imports/{import_id}/apply', { params: path })
-			);
+	async function look(files: File[], matching?: Matching) {
+		if (!files.length) return;
+		chosen = files;
+		await work('Reading …', async (job) => {
+			sure = false;
+			if (kind === 'people' && !matching && isSheet(files)) {
+				preview = null;
+				columns = await columnsOf(files);
+				return;
+			}
+			preview = await previewImport(kind, files, job, matching);
+			columns = null;
+		});
+	}
+
+	const apply = () =>
+		work('Applying …', async (job) => {
+			if (!preview) return;
+			preview = await applyImport(kind, preview.id, sure, job);
 			onapplied();
-		} catch (error) {
-			problem = said(error);
-			preview = null;
+		});
+
+	async function stop() {
+		try {
+			await api.DELETE('/api/people/jobs/{job}', { params: { path: { job } } });
+		} catch {
+			/* it is over already */
 		}
-		busy = '';
 	}
 </script>
 
@@ -90,44 +106,37 @@
 				{#each sample as s, at (s.href)}{at ? ', ' : ' '}<a class="word" href={s.href} download>{s.text}</a>{/each}.
 			{/if}
 		</span>
-		<span class="small" role="status">{busy}</span>
+		<span class="small flex items-center gap-2" role="status">
+			{busy}
+			{#if busy && progress && progress.total}
+				<progress class="h-2 w-32" value={progress.done} max={progress.total}>{progress.done} of {progress.total}</progress>
+				{progress.what}, {progress.done.toLocaleString('en-GB')} of {progress.total.toLocaleString('en-GB')}
+			{/if}
+			{#if busy && kind === 'people'}<button class="btn" onclick={stop}>Stop</button>{/if}
+		</span>
 	</div>
+	{#if paste && !preview}
+		<label class="field mt-3 block">Or paste a table with its headings
+			<textarea class="input !font-mono !text-[12.5px]" rows="4" placeholder={paste} bind:value={pasted}></textarea>
+		</label>
+		<button class="btn mt-2" disabled={!pasted.trim() || !!busy} onclick={() => look([new File([pasted], 'pasted table')])}>See what it would do</button>
+	{/if}
 	<Notice text={problem} onclose={() => (problem = '')} />
+	{#if columns}<ColumnMatch {columns} busy={!!busy} onmatched={(m) => look(chosen, m)} />{/if}
 	{#if preview}
 		<div class="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-hair pt-3">
-			<h2 class="mr-2">{preview.applied ? 'Done.' : moves ? 'This is what the file would do.' : 'Nothing to do: all of it is here already.'}</h2>
-			{#each FATES as [name, words] (name)}
-				{@const n = preview.counts[name] ?? 0}
-				<button class="text-[14px]" class:word={n > 0 && name !== 'same'} disabled={n === 0 || name === 'same'} aria-pressed={fate === name} onclick={() => (fate = fate === name ? '' : name)}>
-					<b class="text-[17px]">{n}</b> {preview.applied ? words.replace('to add', 'added').replace('to change', 'changed') : words}
-				</button>
-			{/each}
+			<h2 class="mr-2">{preview.applied ? 'Done.' : moves ? 'This is what it would do.' : 'Nothing to do: all of it is here already.'}</h2>
 			<span class="flex-1"></span>
+			{#if preview.ask}
+				<label class="flex basis-full items-center gap-2 border-l-4 border-vermilion py-1 pl-3 text-[14px]"><input type="checkbox" class="size-5" bind:checked={sure} />{preview.ask} Yes, apply it.</label>
+			{/if}
 			{#if !preview.applied}
 				<button class="btn" onclick={() => (preview = null)}>Leave it</button>
-				{#if moves}<button class="btn primary" disabled={!!busy} onclick={apply}>Apply all {moves}</button>{/if}
+				{#if moves}<button class="btn primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}>Apply all {moves.toLocaleString('en-GB')}</button>{/if}
 			{:else}
-				<button class="btn" onclick={() => (preview = null)}>Close</button>
+				<button class="btn" onclick={() => ((preview = null), (pasted = ''))}>Close</button>
 			{/if}
 		</div>
-		{#if lines.length}
-			<div {@attach scrollable} class="frozen mt-2 max-h-72 border-t border-hair">
-				<table>
-					<thead><tr><th>What becomes of it</th><th>What</th><th>Name</th><th>Id</th><th>Why, or what changes</th></tr></thead>
-					<tbody>
-						{#each lines.slice(0, SHOWN) as line, at (at)}
-							<tr>
-								<td>{line.fate === 'left_out' ? 'left out' : line.fate}</td>
-								<td>{line.what}</td>
-								<td class="max-w-[320px] truncate">{line.label}</td>
-								<td><code>{line.id}</code></td>
-								<td>{line.detail}</td>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-				{#if lines.length > SHOWN}<p class="small p-2">and {lines.length - SHOWN} more of the same kind</p>{/if}
-			</div>
-		{/if}
+		<PreviewLines counts={preview.counts} lines={preview.lines} applied={preview.applied} />
 	{/if}
 </section>

@@ -3,6 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { api, Problem, said } from '$lib/api/client';
 	import Markup from '$lib/parts/Markup.svelte';
+	import { plain } from '$lib/words/plain';
 	import { Sitting } from './sitting.svelte';
 
 	/** The student's page: one question at a time, free movement, every answer saved as it is given. */
@@ -66,6 +67,15 @@
 		return q && sitting.later[q.id] ? 'later h-4' : q?.answer ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]';
 	}
 
+	/** The question and its choices, by the device's own voice; nothing leaves the device. */
+	const canSpeak = 'speechSynthesis' in window;
+	function speak() {
+		if (!question) return;
+		speechSynthesis.cancel();
+		const words = [plain(question.stem), ...question.options.map((o) => `${o.letter}: ${plain(o.html)}`)];
+		speechSynthesis.speak(new SpeechSynthesisUtterance(words.join('. ')));
+	}
+
 	async function handIn() {
 		busy = true;
 		problem = '';
@@ -91,7 +101,7 @@
 <svelte:window onkeydown={keys} />
 <svelte:head><title>{paper?.title ?? 'Test'}</title></svelte:head>
 
-<div class="flex min-h-screen flex-col bg-sheet text-[18px] leading-normal">
+<div class="flex min-h-screen flex-col bg-sheet text-[18px] leading-normal" class:large={paper?.large_print}>
 	{#if problem && !paper}<p class="p-6" role="alert">{problem}</p>{/if}
 	{#if paper && ended}
 		<main class="m-auto max-w-[560px] p-6 text-center">
@@ -174,6 +184,7 @@
 						<b class="flex-none">{question.number}.</b>
 						<div class="min-w-0"><Markup html={question.stem.slice(cut)} /></div>
 					</div>
+					{#if paper.read_aloud && canSpeak}<button class="btn mb-3 !min-h-[44px] !text-[16px]" onclick={speak}>Read it to me</button>{/if}
 					{#if question.kind === 'choice'}
 						<fieldset>
 							<legend class="sr-only">Choose one</legend>
@@ -208,6 +219,9 @@
 </div>
 
 <style>
+	.large main {
+		zoom: 1.35;
+	}
 	.step {
 		border-radius: 1px;
 	}

@@ -16,10 +16,23 @@
 	const zone = $derived(staff.calendar?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone);
 	const others = $derived(list.filter((s) => !s.here).length);
 
+	let colleagues = $state<Schemas['ColleaguesOut'] | null>(null);
+	let asked = $state('');
+	async function show(work: Promise<unknown>) {
+		try {
+			await work;
+			asked = '';
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
 	onMount(load);
 	async function load() {
 		try {
 			list = await body(api.GET('/api/me/sign-ins'));
+			if (staff.may('classes.read') && !staff.me?.must_change) colleagues = await body(api.GET('/api/me/colleagues'));
 		} catch (error) {
 			problem = said(error);
 		}
@@ -89,6 +102,19 @@
 					{/each}
 				</tbody>
 			</table>
+			{#if colleagues && staff.may('classes.run') && staff.me?.roles.includes('teacher')}
+				<div class="border-t border-hair px-3 py-3 text-[14px]">
+					<h2>Colleagues</h2>
+					<p class="small mb-1">Whom you show your classes sees their students, sessions and answers by name, and changes nothing.</p>
+					{#each colleagues.colleagues as c (c.id)}
+						<div class="flex items-center gap-2"><span class="flex-1">{c.mine ? `${c.name} sees your classes` : `${c.name} shows you ${c.classes}`}</span>{#if c.mine}<button class="btn quiet" onclick={() => show(api.DELETE('/api/me/colleagues/{consent_id}', { params: { path: { consent_id: c.id } } }))}>Take back</button>{/if}</div>
+					{:else}<div class="text-ink2">You show your classes to nobody, and nobody shows you theirs.</div>{/each}
+					<div class="mt-2 flex gap-2">
+						<select class="input !mt-0 !w-auto" aria-label="Colleague" bind:value={asked}><option value="">choose a colleague</option>{#each colleagues.could_ask as c (c.id)}<option value={c.id}>{c.name}</option>{/each}</select>
+						<button class="btn" disabled={!asked} onclick={() => show(api.POST('/api/me/colleagues', { body: { person_id: asked } }))}>Show them my classes</button>
+					</div>
+				</div>
+			{/if}
 			<p class="small border-t border-hair p-2">A screen left alone for an hour signs itself out.</p>
 		</section>
 	{/if}

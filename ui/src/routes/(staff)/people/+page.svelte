@@ -13,6 +13,8 @@
 	let problem = $state('');
 	let importing = $state(false);
 	let asked = 0;
+	let kind = $state('');
+	const KINDS = [['', 'Everybody'], ['student', 'Students'], ['staff', 'Staff'], ['family', 'Families']] as const;
 
 	const find = $derived(page.url.searchParams.get('find') ?? '');
 	const most = $derived(Math.max(1, ...(overview?.grades ?? []).map((g) => g.students)));
@@ -30,8 +32,14 @@
 
 	async function search(text: string) {
 		const mine = ++asked;
-		const answer = await body(api.GET('/api/people', { params: { query: { find: text, limit: 200 } } }));
+		const answer = await body(api.GET('/api/people', { params: { query: { find: text, kind, limit: 200 } } }));
 		if (mine === asked) found = answer;
+	}
+
+	/** Enter opens whoever stands first: two initials and Enter are three keystrokes. */
+	function open(event: KeyboardEvent) {
+		const first = found?.people[0];
+		if (event.key === 'Enter' && first && find) void goto(`/people/${first.id}`);
 	}
 
 	function typed(event: Event) {
@@ -48,8 +56,6 @@
 
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{overview?.finding ?? ''}</h1>
-	{#if staff.may('people.settle')}<a class="btn" href="/people/check">Roster check</a>{/if}
-	{#if staff.may('log.read')}<a class="btn" href="/people/log">Log</a>{/if}
 	{#if staff.may('people.import')}
 		<button class="btn" aria-expanded={importing} onclick={() => (importing = !importing)}>Bring in a roster</button>
 	{/if}
@@ -59,9 +65,9 @@
 	<div class="mb-3">
 		<ImportPanel
 			kind="people"
-			accept=".zip,.csv"
-			hint="OneRoster 1.1 or 1.2: one zip, or the CSV files of a folder together (orgs, users, classes, enrollments, academicSessions)."
-			sample={[{ href: '/samples/hollin-moor-roster.zip', text: 'roster of a small school' }]}
+			accept=".zip,.csv,.xlsx,.tsv"
+			hint="OneRoster 1.1 or 1.2, whole or changes only: one zip, or its CSV files together. Or any one sheet, CSV or XLSX, whose columns you match here."
+			sample={[{ href: '/samples/hollin-moor-roster.zip', text: 'roster of a small school' }, { href: '/samples/hollin-moor-sheet.csv', text: 'the same as one sheet' }]}
 			onapplied={load}
 		/>
 	</div>
@@ -69,16 +75,18 @@
 {#if overview && overview.students > 0}
 	<div class="grid grid-cols-[1fr_230px] items-start gap-3">
 		<section class="sheet">
-			<div class="border-b border-hair p-2">
-				<input class="input !mt-0" data-find type="search" placeholder="Find by name or own code" aria-label="Find by name or own code" value={find} oninput={typed} />
+			<div class="flex gap-2 border-b border-hair p-2">
+				<!-- svelte-ignore a11y_autofocus -- finding somebody is what this page is for -->
+				<input class="input !mt-0" data-find type="search" autofocus placeholder="Find by initials, name, own code or number; Enter opens the first" aria-label="Find by initials, name, own code or number" value={find} oninput={typed} onkeydown={open} />
+				{#each KINDS as [value, word] (value)}<button class="btn" class:!bg-wash={kind === value} aria-pressed={kind === value} onclick={() => ((kind = value), void search(find))}>{word}</button>{/each}
 			</div>
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-210px)]">
+			<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
 				<table>
 					<thead><tr><th>Name</th><th>Grade</th><th>Own code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead>
 					<tbody>
 						{#each found?.people ?? [] as person, at (person.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/people/${person.id}`)}>
-								<td><a class="word" href="/people/{person.id}">{person.student ? staff.name(person.name, at) : person.name}</a></td>
+								<td><a class="word" href="/people/{person.id}">{person.kind === 'staff' ? person.name : staff.name(person.name, at)}</a></td>
 								<td>{person.grade}</td>
 								<td><code>{staff.veiled ? '·····' : (person.code ?? '')}</code></td>
 								<td class="max-w-[300px] truncate">{person.classes}</td>

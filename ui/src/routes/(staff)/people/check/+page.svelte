@@ -11,6 +11,8 @@
 	let picked = $state<Record<string, string>>({});
 	const WORDS: Record<string, string> = {
 		reported: 'Reported from the room',
+		session_lost: 'Planned for a class that is gone',
+		proctor_left: 'Planned with a proctor who left',
 		two_classes: 'In two classes of one subject',
 		no_class: 'In no class',
 		twice: 'Here twice',
@@ -23,10 +25,13 @@
 			.filter((k) => k.list.length)
 	);
 
+	let records = $state<Schemas['RecordsOut'] | null>(null);
+
 	onMount(load);
 	async function load() {
 		try {
 			data = await body(api.GET('/api/people/check'));
+			if (staff.may('people.import')) records = await body(api.GET('/api/records'));
 		} catch (error) {
 			problem = said(error);
 		}
@@ -41,8 +46,9 @@
 				body: {
 					step: step.step,
 					person_id: step.person_id ?? (pick ? choice : null),
-					class_id: step.class_id ?? (pick ? choice : null),
-					report_id: step.report_id
+					class_id: step.class_id ?? (pick && !step.session_id ? choice : null),
+					report_id: step.report_id,
+					session_id: step.session_id
 				}
 			});
 			const name = step.choices.find((c) => c.id === choice)?.name;
@@ -52,13 +58,13 @@
 			problem = said(error);
 		}
 	}
-	const shown = (d: Schemas['DiscrepancyOut'], at: number) => (['reported', 'no_teacher', 'no_students'].includes(d.kind) ? d.who : staff.name(d.who, at));
+	const shown = (d: Schemas['DiscrepancyOut'], at: number) => (['reported', 'session_lost', 'proctor_left', 'no_teacher', 'no_students'].includes(d.kind) ? d.who : staff.name(d.who, at));
 </script>
 
 <svelte:head><title>Roster check · Bildung</title></svelte:head>
 
-<div class="small mb-1"><a class="word" href="/people">People</a> · Roster check</div>
 <h1 class="mb-3">{data?.finding ?? ''}</h1>
+{#if records?.runs.length}<p class="-mt-2 mb-3 text-[13.5px] text-ink2"><a class="word" href="/people/records">Since the last time</a>: {records.finding}</p>{/if}
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if done.length}
 	<div class="sheet mb-3 px-4 py-2 text-[13.5px]" role="status">
@@ -67,7 +73,7 @@
 {/if}
 {#each kinds as { kind, list } (kind)}
 	<section class="sheet mb-3" aria-label={WORDS[kind]}>
-		<h2 class="flex items-baseline gap-2 border-b border-hair px-4 py-2">{WORDS[kind]} <span class="small">{list.length}; {list[0]?.cause}</span></h2>
+		<h2 class="flex items-baseline gap-2 border-b border-hair px-4 py-2">{WORDS[kind]} <span class="small font-normal">{list.length}; {list[0]?.cause}</span></h2>
 		{#each list as d, at (d.who + at)}
 			<div class="flex flex-wrap items-center gap-x-4 gap-y-1.5 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0">
 				<span class="min-w-[280px] flex-1"><b class="font-semibold">{shown(d, at)}</b> {d.what}</span>

@@ -39,7 +39,6 @@
 
 <svelte:head><title>Log · Bildung</title></svelte:head>
 
-<div class="small mb-1"><a class="word" href="/people">People</a> · Log</div>
 <h1 class="mb-3">{total === 0 ? 'Nothing was changed that fits.' : `${total} ${total === 1 ? 'change' : 'changes'}${page.url.searchParams.get('find') ? ' that fit' : ', the newest first'}.`}</h1>
 <Notice text={problem} />
 <section class="sheet">

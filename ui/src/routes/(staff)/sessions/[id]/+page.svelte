@@ -17,6 +17,7 @@
 	const id = $derived(page.params.id ?? '');
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
 	const s = $derived(data?.session);
+	const needing = $derived(data?.sittings.some((x) => x.needs) ?? false);
 
 	async function load() {
 		try {
@@ -112,7 +113,7 @@
 	</div>
 	<section {@attach scrollable} class="sheet frozen mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
 		<table>
-			<thead><tr><th>Student</th>{#if data.may_run}<th>Own code</th>{/if}<th>State</th><th class="n">Answered</th><th>Last answer</th><th>Handed in</th>{#if data.may_run}<th></th>{/if}</tr></thead>
+			<thead><tr><th>Student</th>{#if data.may_run}<th>Own code</th>{/if}<th>State</th><th class="n">Answered</th><th>Last answer</th><th>Handed in</th>{#if needing}<th>Needs, and until</th>{/if}{#if data.may_run}<th></th>{/if}</tr></thead>
 			<tbody>
 				{#each data.sittings as sitting, at (sitting.id)}
 					<tr tabindex="-1" data-row>
@@ -122,6 +123,7 @@
 						<td class="n">{sitting.answered} of {data.items}</td>
 						<td>{sitting.last_at ? time(sitting.last_at, zone) : ''}</td>
 						<td>{sitting.handed_in_at ? time(sitting.handed_in_at, zone) : ''}</td>
+						{#if needing}<td>{#if sitting.needs && !staff.veiled}{sitting.needs}{#if s && sitting.until !== s.end}, until {time(sitting.until, zone)}{/if}{/if}</td>{/if}
 						{#if data.may_run}
 							<td class="n">
 								{#if sitting.state === 'not_started'}

@@ -1,0 +1,109 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Ask from '$lib/parts/Ask.svelte';
+	import Notice from '$lib/parts/Notice.svelte';
+
+	/** What the federation decides: keeping, the records system, the sign-in provider, what is known about students. */
+	let data = $state<Schemas['SettingsOut'] | null>(null);
+	let v = $state<Record<string, never>>({});
+	let problem = $state('');
+	let done = $state('');
+	let fresh = $state({ name: '', seen_by: 'coordinator' });
+
+	onMount(load);
+	async function load() {
+		try {
+			data = await body(api.GET('/api/settings'));
+			v = { ...data.values } as Record<string, never>;
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+	async function keep(names: string[]) {
+		problem = done = '';
+		try {
+			await api.PUT('/api/settings', { body: { values: Object.fromEntries(names.map((n) => [n, v[n]])) } });
+			await load();
+			done = 'Kept.';
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+	async function go(work: Promise<unknown>) {
+		problem = done = '';
+		try {
+			await work;
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+	const finding = $derived.by(() => {
+		if (!data) return '';
+		const d = data.due;
+		const due = [d.students && `${d.students} departed students`, d.sign_ins && `${d.sign_ins} old sign-ins`, d.log_entries && `${d.log_entries} old log entries`].filter(Boolean);
+		const records = data.values.records_on ? 'Rosters follow the records system every night' : 'Rosters come by file';
+		return `${records}; ${data.values.provider_on ? 'sign-in by password, code or provider' : 'sign-in by password or code'}. ${due.length ? `Tonight's clearing removes ${due.join(', ')}.` : 'Nothing is kept too long.'}`;
+	});
+</script>
+
+<svelte:head><title>Settings · Bildung</title></svelte:head>
+
+<h1 class="mb-3">{finding}</h1>
+<Notice text={problem} onclose={() => (problem = '')} />
+{#if done}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{done}</p>{/if}
+{#if data}
+	<div class="grid grid-cols-2 items-start gap-3 text-[14px]">
+		<form class="sheet flex flex-col gap-3 p-4" onsubmit={(e) => (e.preventDefault(), void keep(['keep_sign_ins_days', 'keep_log_years', 'erase_departed_years', 'keep_places']))}>
+			<h2>How long things are kept</h2>
+			<label class="field">Sign-ins that have ended, in days<input class="input !w-28" type="number" min="30" max="3650" bind:value={v.keep_sign_ins_days} /></label>
+			<label class="field">The log, in years<input class="input !w-28" type="number" min="1" max="50" bind:value={v.keep_log_years} /></label>
+			<label class="field">Students who left, in years; then they are erased and their answers stay without a name. 0 is never<input class="input !w-28" type="number" min="0" max="50" bind:value={v.erase_departed_years} /></label>
+			<label class="flex items-start gap-2"><input type="checkbox" class="mt-0.5 size-5" bind:checked={v.keep_places} /><span>Keep the network address that somebody signed in from</span></label>
+			<button class="btn primary self-start">Keep these</button>
+		</form>
+		<form class="sheet flex flex-col gap-3 p-4" onsubmit={(e) => (e.preventDefault(), void keep(['records_on', 'records_address', 'records_client', 'records_secret', 'records_hour']))}>
+			<h2>Records system</h2>
+			<label class="field">Address of its OneRoster 1.2 service<input class="input" bind:value={v.records_address} placeholder={data.standins.records ? `empty: the stand-in at ${data.standins.records}` : 'https://'} /></label>
+			<div class="flex gap-3">
+				<label class="field flex-1">Client<input class="input" bind:value={v.records_client} autocomplete="off" /></label>
+				<label class="field flex-1">Secret<input class="input" type="password" bind:value={v.records_secret} autocomplete="off" /></label>
+				<label class="field w-24">At this hour<input class="input" type="number" min="0" max="23" bind:value={v.records_hour} /></label>
+			</div>
+			<label class="flex items-center gap-2"><input type="checkbox" class="size-5" bind:checked={v.records_on} />Ask it for changes every night</label>
+			<button class="btn primary self-start">Keep these</button>
+		</form>
+		<section class="sheet" aria-label="What is known about students">
+			<h2 class="border-b border-hair px-4 py-2.5">What is known about students, for comparing groups</h2>
+			<table>
+				<thead><tr><th>Attribute</th><th class="n">Students</th><th>A student's own value is seen by</th><th></th></tr></thead>
+				<tbody>
+					{#each data.attributes as a (a.id)}
+						<tr>
+							<td>{a.name}</td><td class="n">{a.students}</td>
+							<td><select class="input !mt-0 !w-auto" aria-label="Who sees {a.name}" value={a.seen_by} onchange={(e) => go(api.POST('/api/settings/attributes', { body: { name: a.name, seen_by: e.currentTarget.value } }))}><option value="coordinator">coordinators</option><option value="teacher">coordinators and their teachers</option></select></td>
+							<td class="n"><Ask quiet label="End it" question="{a.name} goes, with the values of {a.students} students." yes="End it" onyes={() => go(api.DELETE('/api/settings/attributes/{attribute_id}', { params: { path: { attribute_id: a.id }, query: { students: a.students } } }))} /></td>
+						</tr>
+					{:else}<tr><td colspan="4" class="text-ink2">Nothing yet. Values come with a sheet, or with Set many at once under Groups and needs.</td></tr>{/each}
+				</tbody>
+			</table>
+			<form class="flex items-end gap-2 border-t border-hair p-3" onsubmit={(e) => (e.preventDefault(), void go(api.POST('/api/settings/attributes', { body: fresh })).then(() => (fresh.name = '')))}>
+				<label class="field flex-1">New attribute<input class="input" bind:value={fresh.name} maxlength="40" required /></label>
+				<button class="btn">Add it</button>
+			</form>
+		</section>
+		<form class="sheet flex flex-col gap-3 p-4" onsubmit={(e) => (e.preventDefault(), void keep(['provider_on', 'provider_name', 'provider_address', 'provider_client', 'provider_secret']))}>
+			<h2>Sign-in provider (OpenID Connect)</h2>
+			<label class="field">Its address, as it calls itself<input class="input" bind:value={v.provider_address} placeholder={data.standins.provider ? `empty: the stand-in at ${data.standins.provider}` : 'https://'} /></label>
+			<div class="flex gap-3">
+				<label class="field flex-1">Client<input class="input" bind:value={v.provider_client} autocomplete="off" /></label>
+				<label class="field flex-1">Secret<input class="input" type="password" bind:value={v.provider_secret} autocomplete="off" /></label>
+				<label class="field flex-1">Called at the door<input class="input" bind:value={v.provider_name} /></label>
+			</div>
+			<label class="flex items-center gap-2"><input type="checkbox" class="size-5" bind:checked={v.provider_on} />Offer it at the door</label>
+			<p class="small">People are known by their user name, students by their number. Nobody is made by signing in.</p>
+			<button class="btn primary self-start">Keep these</button>
+		</form>
+	</div>
+{/if}

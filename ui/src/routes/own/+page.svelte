@@ -1,0 +1,66 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { goto } from '$app/navigation';
+	import { api, body, Problem, said, tokens, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
+	import Occasions from '$lib/parts/Occasions.svelte';
+
+	/** A student's own page: what is open now, what comes, what was. */
+	let data = $state<Schemas['OwnPageOut'] | null>(null);
+	let problem = $state('');
+	let busy = $state(false);
+	const me = $derived(data?.children[0]);
+	const open = $derived(me?.occasions.filter((o) => o.joinable) ?? []);
+
+	onMount(() => {
+		void load();
+		const timer = setInterval(() => void load(), 30_000); // a session may open meanwhile
+		return () => clearInterval(timer);
+	});
+	async function load() {
+		try {
+			data = await body(api.GET('/api/own'));
+			tokens.own = data.csrf;
+		} catch (error) {
+			if (error instanceof Problem && error.status === 401) await goto('/');
+			else problem = said(error);
+		}
+	}
+	async function start(session_id: string) {
+		busy = true;
+		try {
+			const token = await body(api.POST('/api/own/sessions/{session_id}/join', { params: { path: { session_id } } }));
+			tokens.sitting = token.csrf;
+			await goto('/sit');
+		} catch (error) {
+			problem = said(error).replace('Not accepted: ', '');
+		}
+		busy = false;
+	}
+	async function out() {
+		try {
+			await api.POST('/api/own/signout');
+		} catch {
+			/* signed out already */
+		}
+		await goto('/');
+	}
+</script>
+
+<svelte:head><title>Your tests</title></svelte:head>
+
+<main class="mx-auto min-h-screen max-w-[640px] px-4 py-5 text-[17px]">
+	<header class="mb-5 flex items-center gap-3"><img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{me?.name ?? ''}</b><button class="btn !min-h-[44px]" onclick={out}>Sign out</button></header>
+	<Notice text={problem} onclose={() => (problem = '')} />
+	{#if me && data}
+		<h1 class="mb-4 !text-[24px]">{me.sentence}</h1>
+		{#each open as o (o.session_id)}
+			<section class="sheet mb-4 border-l-4 border-l-petrol p-5">
+				<h2 class="!text-[20px]">{o.title}</h2>
+				<p class="mt-1 mb-4 text-ink2">{o.klass}{o.room ? `, room ${o.room}` : ''}</p>
+				<button class="btn primary !min-h-[52px] w-full justify-center !text-[18px]" disabled={busy} onclick={() => start(o.session_id)}>Start</button>
+			</section>
+		{/each}
+		<Occasions occasions={me.occasions.filter((o) => !o.joinable)} zone={data.zone} />
+	{/if}
+</main>
