@@ -85,7 +85,7 @@ class Settling(WorldCase):
         rostercheck.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.mathematics)
         rostercheck.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.reading)
         self.assertEqual(self.roster(), 4)
-        finding, found = rostercheck.check(self.ctx, self.boss)
+        finding, found, _ = rostercheck.check(self.ctx, self.boss)
         self.assertEqual((finding, [d.kind for d in found]), ("1 thing to settle: 1 in no class.", ["no_class"]))
         self.assertEqual([c for c, _ in found[0].steps[0].choices], sorted([self.mathematics, self.reading]))
         rostercheck.settle(self.ctx, self.boss, "join_class", self.someone.id, self.mathematics)
@@ -147,7 +147,7 @@ class Settling(WorldCase):
     def test_an_error_seen_in_the_room_comes_to_the_check_with_its_author_and_leaves_it_when_settled(self) -> None:
         teacher = self.teacher_of(self.mathematics)
         rostercheck.report(self.ctx, teacher, self.session.id, " Ada is not in this class ")
-        finding, found = rostercheck.check(self.ctx, self.boss)
+        finding, found, _ = rostercheck.check(self.ctx, self.boss)
         self.assertIn("1 reported by somebody in the room", finding)
         self.assertEqual(
             (found[0].kind, found[0].who, found[0].what),

@@ -80,8 +80,8 @@ def overview(ctx: Ctx, actor: Reader) -> PeopleOverview:
 
 @router.get("/check", operation_id="rosterCheck")
 def check(ctx: Ctx, actor: Settler) -> RosterCheckOut:
-    finding, found = rostercheck.check(ctx, actor)
-    return RosterCheckOut.model_validate({"finding": finding, "discrepancies": found})
+    finding, found, counts = rostercheck.check(ctx, actor)
+    return RosterCheckOut.model_validate({"finding": finding, "discrepancies": found, "counts": counts})
 
 
 @router.post("/check/settle", operation_id="settleRoster", status_code=204)

@@ -566,6 +566,7 @@ class DiscrepancyOut(Out):
 class RosterCheckOut(Out):
     finding: str
     discrepancies: list[DiscrepancyOut]
+    counts: dict[str, int]
 
 
 class SettleIn(BaseModel):

@@ -17,6 +17,7 @@ def next_title(title: str, grade: str) -> str | None:
     above = next_grade(grade)
     if above is None or not grade:
         return None
-    pattern = re.compile(rf"(?<![0-9A-Za-z]){re.escape(grade)}(?![0-9])", re.IGNORECASE)
+    after = "0-9" if grade.isdigit() else "0-9A-Za-z"  # 9b is grade 9, KA is no kindergarten
+    pattern = re.compile(rf"(?<![0-9A-Za-z]){re.escape(grade)}(?![{after}])", re.IGNORECASE)
     moved, n = pattern.subn(above, title, count=1)
     return moved if n else None

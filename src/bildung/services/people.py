@@ -51,25 +51,23 @@ class PersonLine:
 
 def _named(find: str) -> tuple[list[ColumnElement[bool]], ColumnElement[int]]:
     """Who is meant by what was typed, and in what order: initials (two letters typed together) first, then whose
-    names begin so, then whose names hold it somewhere."""
+    names begin so, then whose names hold it somewhere. The store's LIKE takes ASCII letters of either case."""
     words = [word.replace("%", "").replace("_", "") for word in find.split()]
-    words = [word for word in words if word] if words else []
-    if find.split() and not words:
-        return [false()], literal(0)
+    words = [word for word in words if word]
     if not words:
         return [], literal(0)
     fits: list[ColumnElement[bool]] = []
     initials: ColumnElement[bool] = false()
     if len(words) == 1 and len(words[0]) == 2:
-        initials = and_(Person.given.ilike(f"{words[0][0]}%"), Person.family.ilike(f"{words[0][1]}%"))
+        initials = and_(Person.given.like(f"{words[0][0]}%"), Person.family.like(f"{words[0][1]}%"))
     elif len(words) == 2 and all(len(word) == 1 for word in words):
-        initials = and_(Person.given.ilike(f"{words[0]}%"), Person.family.ilike(f"{words[1]}%"))
+        initials = and_(Person.given.like(f"{words[0]}%"), Person.family.like(f"{words[1]}%"))
     begins: list[ColumnElement[bool]] = []
     for word in words:
-        begins.append(or_(Person.family.ilike(f"{word}%"), Person.given.ilike(f"{word}%")))
+        begins.append(or_(Person.family.like(f"{word}%"), Person.given.like(f"{word}%")))
         fits.append(
             or_(
-                Person.given.ilike(f"%{word}%"), Person.family.ilike(f"%{word}%"), Person.code == word.upper(),
+                Person.given.like(f"%{word}%"), Person.family.like(f"%{word}%"), Person.code == word.upper(),
                 Person.source_id == word, Person.username == word.lower(),
             )
         )  # fmt: skip
@@ -208,9 +206,10 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
                 .where(Enrolment.person_id == p.id).order_by(Enrolment.active.desc(), SchoolClass.title)
             )
         ]  # fmt: skip
+        seen = scope(actor, Action.SESSIONS_READ) if actor.may(Action.SESSIONS_READ) else false()
         sessions = (
             select(PlannedSession, Sitting.state).join(Sitting, Sitting.session_id == PlannedSession.id)
-            .where(Sitting.person_id == p.id, scope(actor, Action.SESSIONS_READ)).order_by(PlannedSession.start.desc())
+            .where(Sitting.person_id == p.id, seen).order_by(PlannedSession.start.desc())
         )  # fmt: skip
         sittings = [
             SittingOf(s.id, s.form.name, s.window.name, s.klass.title, s.start, state)

@@ -24,6 +24,7 @@ STEPS = (
     "report_settled",
 )  # fmt: skip
 REPORT_LONGEST = 500
+SHOWN = 100
 
 
 @dataclass(frozen=True)
@@ -60,8 +61,9 @@ class Rosters:
     sittings: dict[int, int]
 
 
-def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy]]:
-    """The finding and everything to settle within this person's scope."""
+def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str, int]]:
+    """The finding, what is to be settled within this person's scope (the first SHOWN of each kind), and how many of
+    each kind there are."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
     with ctx.store.read() as db:
         found = _reports(db, actor) + _planned(db, actor) + discrepancies(
@@ -80,9 +82,10 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy]]:
     }  # fmt: skip
     counts = {kind: sum(d.kind == kind for d in found) for kind in words}
     if not found:
-        return "The rosters hold together: nothing to settle.", found
+        return "The rosters hold together: nothing to settle.", found, counts
     parts = [f"{n} {words[kind]}" for kind, n in counts.items() if n]
-    return f"{len(found)} {'thing' if len(found) == 1 else 'things'} to settle: {', '.join(parts)}.", found
+    shown = [d for kind in words for d in [x for x in found if x.kind == kind][:SHOWN]]
+    return f"{len(found)} {'thing' if len(found) == 1 else 'things'} to settle: {', '.join(parts)}.", shown, counts
 
 
 def discrepancies(rosters: Rosters) -> list[Discrepancy]:
@@ -122,11 +125,14 @@ def _in_two(students: Sequence[Person], of_person: dict[int, list[SchoolClass]])
 def _in_none(
     students: Sequence[Person], of_person: dict[int, list[SchoolClass]], classes: Sequence[SchoolClass]
 ) -> list[Discrepancy]:
+    by_place: defaultdict[tuple[int | None, str], list[tuple[int, str]]] = defaultdict(list)
+    for c in classes:
+        by_place[c.school_id, c.grade].append((c.id, c.title))
     found = []
     for p in students:
         if of_person.get(p.id):
             continue
-        fits = tuple((c.id, c.title) for c in classes if c.school_id == p.school_id and c.grade in ("", p.grade))
+        fits = tuple(by_place[p.school_id, p.grade] + (by_place[p.school_id, ""] if p.grade else []))
         steps = (Step("join_class", "Put in this class", p.id, choices=fits),) if fits else ()
         left = (Step("set_aside", "Has left: set aside", p.id),)
         cause = "probably a late arrival, or somebody who left"
@@ -160,10 +166,14 @@ def _twice(
 
 
 def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) -> list[Discrepancy]:
+    of_school: defaultdict[int | None, list[tuple[int, str]]] = defaultdict(list)
+    for p in rosters.people:
+        if p.kind == "staff":
+            of_school[p.school_id].append((p.id, p.name))
     found = []
     for c in rosters.classes:
         if not teachers.get(c.id):
-            staff = tuple((p.id, p.name) for p in rosters.people if p.kind == "staff" and p.school_id == c.school_id)
+            staff = tuple(of_school[c.school_id])
             step = Step("teach_class", "Give it this teacher", None, c.id, choices=staff)
             cause = "probably somebody left, and nobody was entered"
             found.append(Discrepancy("no_teacher", c.title, "has no teacher: nobody sees its results", cause, (step,)))

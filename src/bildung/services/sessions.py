@@ -281,6 +281,15 @@ def _session_finding(line: SessionLine) -> str:
     return ", ".join(parts) + "."
 
 
+def _needs_finding(needs: list[accommodations.Needs], phase: str) -> str:
+    """What whoever holds the session has to prepare; once it is closed, nothing."""
+    if not needs or phase == "closed":
+        return ""
+    apart = sum(n.own_proctor or n.small_group for n in needs)
+    text = f" {len(needs)} {'needs' if len(needs) == 1 else 'need'} something"
+    return text + (f", {apart} of them a room or a proctor of their own." if apart else ".")
+
+
 def _counts(db: Session, ids: list[int]) -> dict[int, dict[str, int]]:
     counts: dict[int, dict[str, int]] = {}
     for session_id, state, n in db.execute(
@@ -340,7 +349,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         ]  # fmt: skip
         line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
         return SessionDetail(
-            _session_finding(line), line, items, sittings, may_run,
+            _session_finding(line) + _needs_finding(list(needs.values()), line.phase), line, items, sittings, may_run,
             _reaches(db, actor, Action.QUALITY_READ, session_id),
         )  # fmt: skip
 

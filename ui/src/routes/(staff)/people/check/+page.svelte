@@ -73,7 +73,7 @@
 {/if}
 {#each kinds as { kind, list } (kind)}
 	<section class="sheet mb-3" aria-label={WORDS[kind]}>
-		<h2 class="flex items-baseline gap-2 border-b border-hair px-4 py-2">{WORDS[kind]} <span class="small font-normal">{list.length}; {list[0]?.cause}</span></h2>
+		<h2 class="flex items-baseline gap-2 border-b border-hair px-4 py-2">{WORDS[kind]} <span class="small font-normal">{data?.counts[kind]}; {list[0]?.cause}{(data?.counts[kind] ?? 0) > list.length ? `; the first ${list.length} are shown` : ''}</span></h2>
 		{#each list as d, at (d.who + at)}
 			<div class="flex flex-wrap items-center gap-x-4 gap-y-1.5 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0">
 				<span class="min-w-[280px] flex-1"><b class="font-semibold">{shown(d, at)}</b> {d.what}</span>
