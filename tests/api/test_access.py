@@ -47,7 +47,7 @@ MAY: dict[str, set[str]] = {
     "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,
     "createWindow": BOSS, "sessionChoices": BOSS, "scheduleSessions": BOSS,
     "closeSession": SESSIONS, "reportRoster": SESSIONS, "markSitting": SESSIONS,
-    "listSat": CLASSES, "quality": CLASSES, "workings": CLASSES, "curves": CLASSES, "givenAnswers": CLASSES,
+    "listSat": CLASSES, "quality": CLASSES, "workings": CLASSES, "curves": CLASSES, "compareGroups": CLASSES, "givenAnswers": CLASSES,
 }  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from datetime import timedelta
 from pathlib import Path
 
 from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
 
 from bildung.core.workings import left_out_of_item
 from bildung.demo.make import make_demo, school_year
@@ -18,7 +19,7 @@ from bildung.services.context import Context
 from bildung.services.errors import NotAllowed, NotFound
 from bildung.store.models import Form, Person, PlannedSession, Response, Sitting
 from bildung.store.store import Store
-from tests.support import NOON, Clock
+from tests.support import NOON, Clock, WorldCase
 
 
 def tables(ctx: Context) -> dict[str, list[tuple[object, ...]]]:
@@ -171,3 +172,47 @@ class Demo(unittest.TestCase):
             day = (NOON + timedelta(days=shift)).date()
             year = school_year(day)
             self.assertLess(year.windows[year.last][2], day)
+
+
+class Comparing(WorldCase):
+    """Groups of an attribute, through the store."""
+
+    def test_small_groups_are_hidden_and_absent_students_are_in_no_mean(self) -> None:
+        from bildung.services import signin, sitting
+        from bildung.store.models import Attribute, AttributeValue
+
+        session = self.open_session(size=14, items=4).session
+        codes = self.codes_of(self.class_id())
+
+        def known(db: Session) -> None:
+            db.add(row := Attribute(name="home language", seen_by="teacher"))
+            db.add(Attribute(name="meals", seen_by="coordinator"))
+            db.flush()
+            for at, code in enumerate(codes):
+                person = db.scalars(select(Person).where(Person.code == code)).one()
+                db.add(
+                    AttributeValue(
+                        attribute_id=row.id, person_id=person.id, value="A" if at < 8 else "B" if at < 12 else "C"
+                    )
+                )
+
+        self.ctx.store.write(known)
+        for at, code in enumerate(codes[:13]):  # the last one is absent
+            token = signin.sign_in_student(self.ctx, session.code, code, "here")
+            sitter = signin.sitter_of(self.ctx, token.secret)
+            for number, question in enumerate(sitting.paper(self.ctx, sitter).questions, 1):
+                right = self.placed[number - 1].key if at < 8 else "D" if self.placed[number - 1].key != "D" else "A"
+                answer = sitting.Answer(f"answer-{at}-{number}", question.id, right, sitter.takeover, number)
+                self.assertEqual(sitting.save(self.ctx, sitter, [answer]).refused, [])
+            sitting.hand_in(self.ctx, sitter)
+        sessions.close(self.ctx, self.boss, session.id)
+        finding, grouped = quality.by_group(
+            self.ctx, self.boss, session.form_id, session.window_id, [], "home language"
+        )
+        self.assertEqual([(g.group, g.hidden) for g in grouped.groups], [("A", False), ("B", True), ("C", True)])
+        self.assertEqual((grouped.groups[0].n, grouped.groups[0].mean, grouped.n), (8, 1.0, 13))
+        self.assertIn("2 groups are hidden", finding)
+        teacher = self.teacher_of(self.class_id())
+        self.assertEqual(quality.comparable(self.ctx, teacher), ["home language"])
+        with self.assertRaises(NotFound):
+            quality.by_group(self.ctx, teacher, session.form_id, session.window_id, [], "meals")

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Query
 
 from bildung.api.guard import Ctx, Staff, number
-from bildung.api.schemas import CurvesOut, GivenOut, QualityOut, SatListOut, WorkingsOut
+from bildung.api.schemas import ComparedOut, CurvesOut, GivenOut, QualityOut, SatListOut, WorkingsOut
 from bildung.core.classical.settings import DEFAULTS
 from bildung.core.workings import left_out_of_item
 from bildung.services import quality
@@ -64,6 +64,26 @@ def given(
 ) -> list[GivenOut]:  # fmt: skip
     found = quality.given_answers(ctx, actor, number(form_id), number(window_id), [number(id) for id in sessions], item)
     return [GivenOut.model_validate(line) for line in found]
+
+
+@router.get("/{form_id}/{window_id}/groups", operation_id="compareGroups")
+def compare_groups(
+    ctx: Ctx, actor: Reader, form_id: str, window_id: str, by: str = "", sessions: Sessions = []  # noqa: B006
+) -> ComparedOut:  # fmt: skip
+    """by: an attribute; empty for the first there is."""
+    attributes = quality.comparable(ctx, actor)
+    if not by and not attributes:
+        return ComparedOut(
+            finding="Nothing is known about students that groups could be compared by.",
+            attributes=[],
+            by="",
+            grouped=None,
+        )
+    chosen = by or attributes[0]
+    finding, grouped = quality.by_group(
+        ctx, actor, number(form_id), number(window_id), [number(id) for id in sessions], chosen
+    )
+    return ComparedOut.model_validate({"finding": finding, "attributes": attributes, "by": chosen, "grouped": grouped})
 
 
 def _translate(judged: quality.Judged, actor: Actor) -> QualityOut:

@@ -530,6 +530,28 @@ class CurvesOut(Out):
     bandwidth: float
 
 
+class GroupScoreOut(Out):
+    group: str
+    n: int | None
+    mean: float | None
+    ci95: list[float] | None
+    hidden: bool
+
+
+class GroupedOut(Out):
+    groups: list[GroupScoreOut]
+    n: int
+    mean: float | None
+    least: int
+
+
+class ComparedOut(Out):
+    finding: str
+    attributes: list[str]
+    by: str
+    grouped: GroupedOut | None
+
+
 class GivenOut(Out):
     student: str
     klass: str

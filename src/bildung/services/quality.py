@@ -15,10 +15,12 @@ from sqlalchemy.orm import Session
 from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.classical.curves import OptionCurves, option_curves
 from bildung.core.classical.finding import Piece, test_finding
+from bildung.core.classical.grouped import Grouped, group_scores
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
 from bildung.core.responses import Answers, Item, Status, merge_columns, settle
 from bildung.core.scoring.rules import rule_for
+from bildung.core.shown import percent
 from bildung.core.workings import Workings, explain
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import BankItem, bank_item, with_parts
@@ -26,6 +28,8 @@ from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
 from bildung.services.packing import packs
 from bildung.store.models import (
+    Attribute,
+    AttributeValue,
     Form,
     FormItem,
     ItemVersion,
@@ -191,6 +195,68 @@ def given_answers(
             Given(f"{given} {family}".strip(), title, answer or "", state)
             for given, family, title, answer, state in db.execute(wanted)
         ]
+
+
+def comparable(ctx: Context, actor: Actor) -> list[str]:
+    """Attributes by which this person may compare groups: a coordinator by all, others by what they may see."""
+    scope(actor, Action.QUALITY_READ)
+    wanted = select(Attribute.name).order_by(Attribute.name)
+    if not any(grant.role == "coordinator" for grant in actor.grants):
+        wanted = wanted.where(Attribute.seen_by == "teacher")
+    with ctx.store.read() as db:
+        return list(db.scalars(wanted))
+
+
+def by_group(
+    ctx: Context, actor: Actor, form_id: int, window_id: int, session_ids: list[int], attribute: str
+) -> tuple[str, Grouped]:
+    """Mean scores by an attribute of the students, small groups hidden; and the finding in one sentence."""
+    if attribute not in comparable(ctx, actor):
+        raise NotFound(f"there is no attribute {attribute!r} to compare by, or it is not yours to see")
+    judged = judge(ctx, actor, form_id, window_id, session_ids)
+    scores = judged.analysis.scores
+    with ctx.store.read() as db:
+        found = packs(db, judged.chosen)
+        people = {
+            id: person_id
+            for id, person_id in db.execute(
+                select(Sitting.id, Sitting.person_id).where(
+                    Sitting.session_id.in_(judged.chosen), Sitting.state == "handed_in"
+                )
+            )
+        }
+        values = {
+            person_id: value
+            for person_id, value in db.execute(
+                select(AttributeValue.person_id, AttributeValue.value)
+                .join(Attribute, Attribute.id == AttributeValue.attribute_id).where(Attribute.name == attribute)
+            )
+        }  # fmt: skip
+    rows = [people[id] for p in found for id in p.sittings.tolist() if id in people]
+    share = np.divide(scores.earned, scores.possible, out=np.zeros_like(scores.earned), where=scores.possible > 0)
+    kept = scores.complete & (scores.possible > 0)
+    names = [values.get(person, "") for person, keep in zip(rows, kept, strict=True) if keep]
+    grouped = group_scores(share[kept], names)
+    return _group_finding(attribute, grouped), grouped
+
+
+def _group_finding(attribute: str, grouped: Grouped) -> str:
+    """What the comparison shows, and what it does not."""
+    shown = [g for g in grouped.groups if not g.hidden and g.ci95 is not None and g.mean is not None]
+    hidden = sum(g.hidden for g in grouped.groups)
+    tail = (
+        f" {hidden} {'group is' if hidden == 1 else 'groups are'} hidden: fewer than {grouped.least} students, or found by subtraction."
+        if hidden
+        else ""
+    )
+    if len(shown) < 2:
+        return f"By {attribute} there are not two groups large enough to compare.{tail}"
+    low, high = (pick(shown, key=lambda g: g.mean or 0.0) for pick in (min, max))
+    assert low.ci95 is not None and high.ci95 is not None and low.mean is not None and high.mean is not None
+    apart = low.ci95[1] < high.ci95[0]
+    ends = f"{low.group} {percent(low.mean)}, {high.group} {percent(high.mean)}"
+    what = "the intervals do not overlap" if apart else "the intervals overlap, so this may be chance"
+    return f"By {attribute}: {ends}; {what}. That groups differ does not say that the test favours one.{tail}"
 
 
 @dataclass(frozen=True)

@@ -1695,6 +1695,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/quality/{form_id}/{window_id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Groups
+         * @description by: an attribute; empty for the first there is.
+         */
+        get: operations["compareGroups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2123,6 +2143,16 @@ export interface components {
             /** Schools */
             schools: string[];
         };
+        /** ComparedOut */
+        ComparedOut: {
+            /** Finding */
+            finding: string;
+            /** Attributes */
+            attributes: string[];
+            /** By */
+            by: string;
+            grouped: components["schemas"]["GroupedOut"] | null;
+        };
         /** Curve */
         Curve: {
             /** Option */
@@ -2402,6 +2432,30 @@ export interface components {
             staff: components["schemas"]["Ref"][];
             /** Problem */
             problem: string;
+        };
+        /** GroupScoreOut */
+        GroupScoreOut: {
+            /** Group */
+            group: string;
+            /** N */
+            n: number | null;
+            /** Mean */
+            mean: number | null;
+            /** Ci95 */
+            ci95: number[] | null;
+            /** Hidden */
+            hidden: boolean;
+        };
+        /** GroupedOut */
+        GroupedOut: {
+            /** Groups */
+            groups: components["schemas"]["GroupScoreOut"][];
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number | null;
+            /** Least */
+            least: number;
         };
         /** GroupsOut */
         GroupsOut: {
@@ -3170,6 +3224,10 @@ export interface components {
             finding: string;
             /** Discrepancies */
             discrepancies: components["schemas"]["DiscrepancyOut"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
         };
         /** RuleIn */
         RuleIn: {
@@ -10904,6 +10962,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GivenOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    compareGroups: {
+        parameters: {
+            query?: {
+                by?: string;
+                sessions?: string[];
+            };
+            header?: never;
+            path: {
+                form_id: string;
+                window_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedOut"];
                 };
             };
             /** @description Unauthorized */

@@ -3,6 +3,7 @@
 	import { page } from '$app/state';
 	import { said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
+	import GroupCompare from './GroupCompare.svelte';
 	import Histogram from './Histogram.svelte';
 	import ItemMap from './ItemMap.svelte';
 	import ItemPanel from './ItemPanel.svelte';
@@ -40,6 +41,7 @@
 					<Histogram test={view.data.test} onfigure={(figure) => view.set({ figure, item: null })} />
 					<ItemMap items={view.data.items} line={view.data.watch_line} chosen={view.item?.item ?? null} onchoose={(item) => view.set({ item, figure: null })} />
 				</div>
+				{#if page.url.searchParams.get('groups')}<GroupCompare />{/if}
 				<ItemTable />
 			{/if}
 		</div>

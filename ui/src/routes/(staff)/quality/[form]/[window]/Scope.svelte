@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { page } from '$app/state';
 	import type { Schemas } from '$lib/api/client';
 	import { view } from './view.svelte';
 
@@ -21,6 +22,7 @@
 	<a class="word" href="/quality">Item quality</a> · {data.window} · {data.form} ·
 	<button class="word" aria-expanded={open} onclick={() => (open = !open)}>{words}</button>
 	{#if !all}<button class="word" onclick={() => view.set({ sessions: null })}>show all {data.sessions.length}</button>{/if}
+	<button class="word" aria-pressed={!!page.url.searchParams.get('groups')} onclick={() => view.set({ groups: page.url.searchParams.get('groups') ? null : 'on' })}>compare groups</button>
 	<label class="ml-auto flex items-center gap-1.5">watch line
 		<input class="w-[58px] rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-right text-ink" type="number" min="0" max="100" step="5" value={Math.round(data.watch_line * 100)} onchange={(e) => view.set({ line: e.currentTarget.value === '60' ? null : e.currentTarget.value })} /> %
 	</label>
