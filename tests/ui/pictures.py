@@ -26,6 +26,10 @@ VIEWS = {
     "sessions": "/sessions",
     "people": "/people",
     "roster-check": "/people/check",
+    "person": "/people/33",
+    "groups": "/people/groups",
+    "course-plan": "/people/plans/2",
+    "school-year": "/people/year",
 }
 
 
@@ -68,7 +72,7 @@ def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
 
 def sit(page: Page, server: Served, codes: tuple[str, str]) -> None:
     page.goto(server.address)
-    page.get_by_label("Session code").fill(codes[0])
+    page.get_by_label("Code of the session or class").fill(codes[0])
     page.get_by_label("Your own code").fill(codes[1])
     page.get_by_role("button", name="Start").click()
     page.wait_for_selector("#question")

@@ -52,7 +52,11 @@ class DemoPages(BrowserCase):
     def test_every_page_of_the_coordinator_is_accessible_and_opens_with_its_finding(self) -> None:
         page = self.enter("coordinator")
         for path, finding in (
-            ("/people", "362 students and 19 staff in 30 classes. 1 student is in no class."), ("/people/check", "things to settle: 1 in"),
+            ("/people", "362 students and 21 staff in 45 classes, 180 families. 1 student is in no class."), ("/people/check", "things to settle: 1 in"),
+            ("/people/classes", "1 asks to be let in."), ("/people/classes/1", "Mathematics 6.1: 2"), ("/people/groups", "4 groups, 3 by a rule."),
+            ("/people/groups/1", "Extra time, grade 6: "), ("/people/plans", "6 course plans for 30 classes."), ("/people/plans/2", "Mathematics 7.3 is 5 lessons behind"),
+            ("/people/year", "days of instruction, 38 weeks"), ("/people/records", "No records system is named yet."), ("/people/settings", "Rosters follow the records system every night"),
+            (self.path_of("Autumn reading 7") + "?groups=on", "The total can be trusted"),
             ("/people/log", "changes, the newest first."), ("/people/70", "2 tests sat"), ("/people?find=quill", "362 students"), ("/bank", "204 items for 36 of 36 standards."),
             ("/tests", "6 forms, all published and planned."), ("/tests/1", "34 items, 34 points, 6 standards"),
             ("/sessions", "30 sessions: all closed."), ("/sessions/1", "have handed in"), ("/sessions?plan=new", "30 sessions"),
@@ -70,6 +74,14 @@ class DemoPages(BrowserCase):
         page.set_viewport_size({"width": 1024, "height": 768})
         for path in (
             "/people",
+            "/people/classes",
+            "/people/classes/1",
+            "/people/groups",
+            "/people/plans/2",
+            "/people/year",
+            "/people/records",
+            "/people/settings",
+            "/people/70",
             "/bank",
             "/tests/1",
             "/sessions",
@@ -87,6 +99,8 @@ class DemoPages(BrowserCase):
         for role, stations in (
             ("teacher", ["Bank", "Tests", "Sessions", "Item quality", "People"]),
             ("proctor", ["Sessions"]),
+            ("specialist", ["People"]),
+            ("writer", ["Bank", "Tests"]),
         ):
             page = self.enter(role)
             expect(page.get_by_role("navigation", name="Stations").get_by_role("link")).to_have_text(stations)
@@ -153,6 +167,7 @@ class DemoPages(BrowserCase):
         page.goto(self.server.address + "/people/70")
         before = page.locator(".font-mono.text-\\[24px\\]").inner_text()
         page.get_by_role("button", name="New code for a lost card").click()
+        page.get_by_role("button", name="Make a new one").click()
         expect(page.locator(".font-mono.text-\\[24px\\]")).not_to_have_text(before)
 
     def test_the_veil_hides_names_and_codes_everywhere(self) -> None:
@@ -201,7 +216,7 @@ class DemoPages(BrowserCase):
         page = self.page(self.server)
 
         def join(page: Page) -> None:
-            page.get_by_label("Session code").fill(session)
+            page.get_by_label("Code of the session or class").fill(session)
             page.get_by_label("Your own code").fill(code)
             page.get_by_role("button", name="Start").click()
 

@@ -152,7 +152,7 @@ class Walk(BrowserCase):
         self, server: Served, session: str, name: str, code: str, true: dict[str, dict[str, str]]
     ) -> None:  # fmt: skip
         phone = self.page(server, width=360, height=740)
-        phone.get_by_label("Session code").fill(session.lower())
+        phone.get_by_label("Code of the session or class").fill(session.lower())
         phone.get_by_label("Your own code").fill("XXXXX")
         phone.get_by_role("button", name="Start").click()
         expect(phone.get_by_role("alert")).to_contain_text("this code is not on the list of this session")

@@ -90,7 +90,7 @@ def change(ctx: Context, actor: Actor, person_id: int, needs: Needs) -> None:
                 said(before),
                 said(after),
             )
-            moved(db)
+            moved(db, [person.id])
 
     ctx.store.write(work)
 

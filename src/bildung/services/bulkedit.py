@@ -51,7 +51,7 @@ def _planner(ctx: Context, actor: Actor) -> Planner:
         for name, data in files.items():
             edit.take(read_spreadsheet(name, data))
         if do and edit.touched:
-            moved(db)
+            moved(db, edit.touched)
         return edit.lines
 
     return in_one_go(plan)
@@ -61,7 +61,7 @@ class _Edit:
     def __init__(self, ctx: Context, db: Session, actor: Actor, do: bool) -> None:
         self.ctx, self.db, self.actor, self.do = ctx, db, actor, do
         self.lines: list[Line] = []
-        self.touched = False
+        self.touched: set[int] = set()
         allowed = scope(actor, Action.SUPPORT_WRITE)
         self.students = db.scalars(
             select(Person).where(Person.kind == "student", Person.active.is_(True), allowed).order_by(Person.id)
@@ -222,7 +222,7 @@ class _Edit:
             self._log("group.member", person, None, {"group": group.name, "in": joins})
 
     def _log(self, action: str, person: Person, before: Any, after: Any) -> None:
-        self.touched = True
+        self.touched.add(person.id)
         audit.record(self.db, self.ctx.clock(), self.actor.person_id, action, f"person:{person.id}", before, after)
 
 

@@ -297,7 +297,7 @@ def settle_request(ctx: Context, actor: Actor, request_id: int, let_in: bool, pe
             db, ctx.clock(), actor.person_id, "class.let_in", f"person:{person.id}", None,
             {"class": klass.title, "new": person_id is None},
         )  # fmt: skip
-        moved(db)
+        moved(db, [person.id])
 
     ctx.store.write(work)
 

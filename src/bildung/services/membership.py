@@ -4,9 +4,10 @@ they are made again in the transaction of whatever changes what rules ask about.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
+from typing import Any
 
-from sqlalchemy import delete, insert, select
+from sqlalchemy import ColumnElement, delete, insert, select, true
 from sqlalchemy.orm import Session
 
 from bildung.core.groups import Facts, Rule, read_rule
@@ -36,30 +37,38 @@ def known_attributes(db: Session) -> dict[str, frozenset[str]]:
     return {name: frozenset(found) for name, found in values.items()}
 
 
-def facts(db: Session) -> dict[int, tuple[int | None, Facts]]:
-    """School and facts of every student in the records."""
+def facts(db: Session, people: Collection[int] | None = None) -> dict[int, tuple[int | None, Facts]]:
+    """School and facts of every student in the records, or of some."""
+
+    def mine(column: Any) -> ColumnElement[bool]:
+        return true() if people is None else column.in_(people)
+
     schools = {id: name for id, name in db.execute(select(School.id, School.name))}
     classes: defaultdict[int, list[tuple[str, str, str]]] = defaultdict(list)
     for person_id, title, course, subject in db.execute(
         select(Enrolment.person_id, SchoolClass.title, SchoolClass.course, SchoolClass.subject)
         .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
-        .where(Enrolment.active.is_(True), Enrolment.role == "student")
+        .where(Enrolment.active.is_(True), Enrolment.role == "student", mine(Enrolment.person_id))
     ):  # fmt: skip
         classes[person_id].append((title, course, subject))
     attributes: defaultdict[int, dict[str, str]] = defaultdict(dict)
     for person_id, name, value in db.execute(
-        select(AttributeValue.person_id, Attribute.name, AttributeValue.value).join(Attribute)
+        select(AttributeValue.person_id, Attribute.name, AttributeValue.value)
+        .join(Attribute)
+        .where(mine(AttributeValue.person_id))
     ):
         attributes[person_id][name.lower()] = value
-    needed = {a.person_id: a for a in db.scalars(select(Accommodation))}
+    needed = {a.person_id: a for a in db.scalars(select(Accommodation).where(mine(Accommodation.person_id)))}
     found: dict[int, tuple[int | None, Facts]] = {}
     for id, grade, school_id in db.execute(
-        select(Person.id, Person.grade, Person.school_id).where(Person.kind == "student", Person.active.is_(True))
+        select(Person.id, Person.grade, Person.school_id).where(
+            Person.kind == "student", Person.active.is_(True), mine(Person.id)
+        )
     ):
-        mine, needs = classes.get(id, []), needed.get(id)
+        taken, needs = classes.get(id, []), needed.get(id)
         found[id] = school_id, Facts(
-            grade.upper(), schools.get(school_id or 0, ""), frozenset(t for t, _, _ in mine),
-            frozenset(c for _, c, _ in mine if c), frozenset(s for _, _, s in mine if s),
+            grade.upper(), schools.get(school_id or 0, ""), frozenset(t for t, _, _ in taken),
+            frozenset(c for _, c, _ in taken if c), frozenset(s for _, _, s in taken if s),
             needs_of(needs), needs.language if needs else "", attributes.get(id, {}),
         )  # fmt: skip
     return found
@@ -82,20 +91,21 @@ def fitting(rule: Rule, school_id: int | None, everybody: Mapping[int, tuple[int
     return {id for id, (school, f) in everybody.items() if school_id in (None, school) and rule(f)}
 
 
-def refresh(db: Session, only: int | None = None) -> None:
-    """Make the members of rule groups again; of one group, or of all."""
+def refresh(db: Session, only: int | None = None, people: Collection[int] | None = None) -> None:
+    """Make the members of rule groups again; of one group or of all, about some people or everybody."""
     wanted = select(Group).where(Group.rule.is_not(None))
     groups = db.scalars(wanted if only is None else wanted.where(Group.id == only)).all()
     if not groups:
         return
     db.flush()
-    everybody, known = facts(db), known_attributes(db)
+    everybody, known = facts(db, people), known_attributes(db)
     for group in groups:
         try:
             wants = fitting(read_rule(group.rule or "", known), group.school_id, everybody)
         except ValueError:
             continue  # a value the rule speaks of is gone; its page says so, and its members stay as they were
-        has = set(db.scalars(select(GroupMember.person_id).where(GroupMember.group_id == group.id)))
+        members = select(GroupMember.person_id).where(GroupMember.group_id == group.id)
+        has = set(db.scalars(members if people is None else members.where(GroupMember.person_id.in_(people))))
         if has - wants:
             db.execute(
                 delete(GroupMember).where(GroupMember.group_id == group.id, GroupMember.person_id.in_(has - wants))

@@ -318,7 +318,7 @@ def settle(ctx: Context, actor: Actor, step: str, person_id: int | None, class_i
         subject = f"person:{person.id}" if person is not None else f"class:{klass.id if klass else ''}"
         after = {"step": step, "class": klass.title if klass else None}
         audit.record(db, ctx.clock(), actor.person_id, "roster.settle", subject, before, after)
-        moved(db)
+        moved(db, None if person is None else [person.id])
 
     ctx.store.write(work)
 

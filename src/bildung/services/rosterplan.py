@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Sequence
+from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
 from datetime import date
 from typing import Any
 
@@ -46,13 +46,18 @@ def stamp(db: Session) -> Hashable:
     return db.scalar(select(Federation.roster_version))
 
 
-def moved(db: Session) -> None:
-    """Whoever changes who is where says so, and what hangs on it follows: open sessions and rule groups."""
+def moved(db: Session, people: Collection[int] | None = None) -> None:
+    """Whoever changes who is where says so, and what hangs on it follows: open sessions and rule groups. people:
+    whom it is about, where it is not about everybody; then only what hangs on them is looked at."""
     db.execute(update(Federation).values(roster_version=Federation.roster_version + 1))
     db.flush()
-    for session in db.scalars(select(PlannedSession).where(PlannedSession.closed_at.is_(None))):
+    sessions = select(PlannedSession).where(PlannedSession.closed_at.is_(None))
+    if people is not None:
+        theirs = select(Enrolment.class_id).where(Enrolment.person_id.in_(people))
+        sessions = sessions.where(PlannedSession.class_id.in_(theirs))
+    for session in db.scalars(sessions):
         follow_class(db, session)
-    refresh(db)
+    refresh(db, people=people)
 
 
 def known(db: Session) -> Known:

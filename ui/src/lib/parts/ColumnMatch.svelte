@@ -18,14 +18,14 @@
 
 	$effect.pre(() => {
 		matched = Object.fromEntries(columns.columns.map((c) => [c.name, c.field]));
-		school = columns.schools[0] ?? '';
+		school = ''; // a wrong guess would put a whole list into the wrong school
 	});
 	const used = $derived(new Set(Object.values(matched)));
 	const twice = $derived(
 		columns.fields.filter((f) => Object.values(matched).filter((m) => m === f.name).length > 1).map((f) => f.value)
 	);
 	const missing = $derived(
-		[!used.has('id') && 'student number', !(used.has('name') || (used.has('given') && used.has('family'))) && 'names'].filter(Boolean)
+		[!used.has('id') && 'student number', !used.has('school') && !school.trim() && 'the school', !(used.has('name') || (used.has('given') && used.has('family'))) && 'names'].filter(Boolean)
 	);
 	const left = $derived(Object.values(matched).filter((m) => !m).length);
 </script>

@@ -73,11 +73,11 @@
 	</div>
 {/if}
 {#if overview && overview.students > 0}
-	<div class="grid grid-cols-[1fr_230px] items-start gap-3">
+	<div class="grid grid-cols-[minmax(0,1fr)_230px] items-start gap-3">
 		<section class="sheet">
 			<div class="flex gap-2 border-b border-hair p-2">
 				<!-- svelte-ignore a11y_autofocus -- finding somebody is what this page is for -->
-				<input class="input !mt-0" data-find type="search" autofocus placeholder="Find by initials, name, own code or number; Enter opens the first" aria-label="Find by initials, name, own code or number" value={find} oninput={typed} onkeydown={open} />
+				<input class="input !mt-0 min-w-0 flex-1" data-find type="search" autofocus placeholder="Find by initials, name, own code or number; Enter opens the first" aria-label="Find by initials, name, own code or number" value={find} oninput={typed} onkeydown={open} />
 				{#each KINDS as [value, word] (value)}<button class="btn" class:!bg-wash={kind === value} aria-pressed={kind === value} onclick={() => ((kind = value), void search(find))}>{word}</button>{/each}
 			</div>
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">

@@ -104,7 +104,9 @@
 		}
 	}
 	async function openRoles() {
-		if (!schools.length && staff.may('years.read')) schools = (await body(api.GET('/api/year')))?.schools ?? [];
+		if (schools.length || !staff.may('years.read')) return;
+		schools = (await body(api.GET('/api/year')))?.schools ?? [];
+		role.school_id = schools.find((s) => s.name === data?.person.school)?.id ?? '';
 	}
 	$effect(() => {
 		if (data?.may_grant) void openRoles().catch(() => {});
@@ -121,6 +123,20 @@
 	<h1 class="mb-3">{hidden(data.finding)}</h1>
 	<div class="grid grid-cols-[minmax(0,1fr)_310px] items-start gap-3">
 		<div class="flex flex-col gap-3">
+		{#if data.person.kind === 'staff'}
+			<section class="sheet" aria-label="Classes">
+				<table>
+					<thead><tr><th>Class</th><th>As</th><th>From</th><th>To</th></tr></thead>
+					<tbody>
+						{#each data.classes as c (c.id)}
+							<tr tabindex="-1" data-row onclick={() => goto(`/people/classes/${c.id}`)}>
+								<td><a class="word" href="/people/classes/{c.id}">{c.title}</a></td><td>{c.role}</td><td>{c.begins ? day(c.begins) : ''}</td><td>{c.active ? '' : c.ends ? day(c.ends) : 'no longer'}</td>
+							</tr>
+						{:else}<tr><td colspan="4" class="text-ink2">No class. Classes come with the roster, or from the roster check.</td></tr>{/each}
+					</tbody>
+				</table>
+			</section>
+		{:else}
 		<section class="sheet" aria-label="Sittings">
 			{#if data.sittings.length}
 				<table>
@@ -137,8 +153,9 @@
 						{/each}
 					</tbody>
 				</table>
-			{:else}<p class="p-6 text-ink2">{data.person.student ? 'No test yet. Sittings stand here from the day a session is planned.' : data.person.kind === 'family' ? 'Families see the tests of their own children.' : 'Staff have no sittings.'}</p>{/if}
+			{:else}<p class="p-6 text-ink2">{data.person.student ? 'No test yet. Sittings stand here from the day a session is planned.' : 'Families see the tests of their own children.'}</p>{/if}
 		</section>
+		{/if}
 		<div class="grid grid-cols-2 items-start gap-3">
 		{#if data.person.student && data.needs}
 			<section class="sheet p-4 text-[14px]" aria-label="Needs">
@@ -213,12 +230,12 @@
 			{/if}
 			<div class="small">Signed in last</div>
 			<div class="mb-2">{data.last_sign_in_at ? dateTime(data.last_sign_in_at, zone) : 'never'}{data.last_place && !staff.veiled ? `, from ${data.last_place}` : ''}</div>
-			{#if data.person.kind !== 'family'}
+			{#if data.person.student}
 				<div class="small">Classes</div>
-				{#each data.classes.filter((c) => c.active) as c (c.id)}<div><a class="word" href="/people/classes/{c.id}">{c.title}</a>{c.role === 'teacher' ? ', teaches it' : ''}{c.begins ? `, since ${day(c.begins)}` : ''}</div>{:else}<div class="text-ink2">none</div>{/each}
+				{#each data.classes.filter((c) => c.active) as c (c.id)}<div class="leading-[26px]"><a class="word inline-block" href="/people/classes/{c.id}">{c.title}</a>{c.role === 'teacher' ? ', teaches it' : ''}{c.begins ? `, since ${day(c.begins)}` : ''}</div>{:else}<div class="text-ink2">none</div>{/each}
 				{#if data.classes.some((c) => !c.active)}<div class="small mt-1">Before: {data.classes.filter((c) => !c.active).map((c) => c.title + (c.ends ? ` (to ${day(c.ends)})` : '')).join(', ')}</div>{/if}
 			{/if}
-			{#if data.groups.length}<div class="small mt-2">Groups</div>{#each data.groups as g (g.id)}<div><a class="word" href="/people/groups/{g.id}">{g.name}</a></div>{/each}{/if}
+			{#if data.groups.length}<div class="small mt-2">Groups</div>{#each data.groups as g (g.id)}<div class="leading-[26px]"><a class="word inline-block" href="/people/groups/{g.id}">{g.name}</a></div>{/each}{/if}
 			{#if data.attributes.length && !staff.veiled}<dl class="mt-2">{#each data.attributes as a (a.name)}<dt class="small">{a.name}</dt><dd>{a.value}</dd>{/each}</dl>{/if}
 			{#if data.children.length}<div class="small mt-2">Children</div>{#each data.children as c, at (c.id)}<div><a class="word" href="/people/{c.id}">{staff.name(c.name, at)}</a></div>{/each}{/if}
 		</section>

@@ -20,6 +20,7 @@
 	let known = $state<string[]>([]);
 	const coordinator = $derived(staff.may('support.write'));
 	const mostNeeded = $derived(Math.max(1, ...(data?.needs ?? []).map((n) => Number(n.value))));
+	const several = $derived(new Set((data?.groups ?? []).map((g) => g.school)).size > 1);
 	const most = $derived(Math.max(1, ...(data?.groups ?? []).map((g) => g.members)));
 
 	onMount(load);
@@ -80,7 +81,7 @@
 	<section class="sheet" aria-label="Groups">
 		<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
 			<table>
-				<thead><tr><th>Group</th><th>Students</th><th>Who is in it</th><th>Works with it</th><th>School</th></tr></thead>
+				<thead><tr><th>Group</th><th>Students</th><th>Who is in it</th><th>Works with it</th>{#if several}<th>School</th>{/if}</tr></thead>
 				<tbody>
 					{#each data.groups as g (g.id)}
 						<tr tabindex="-1" data-row onclick={() => goto(`/people/groups/${g.id}`)}>
@@ -88,7 +89,7 @@
 							<td><span class="flex items-center gap-2"><span class="block h-3 bg-relief2" style:width="{(g.members / most) * 110}px"></span>{g.members}</span></td>
 							<td>{#if g.rule}<code>{g.rule}</code>{:else}named one by one{g.owner ? ` by ${g.owner}` : ''}{/if}</td>
 							<td>{g.staff}</td>
-							<td>{g.school}</td>
+							{#if several}<td>{g.school}</td>{/if}
 						</tr>
 					{:else}
 						<tr><td colspan="5" class="p-6 text-ink2">Groups will stand here: by a rule such as <code>grade 6 and extra time</code>, or named one by one.</td></tr>
