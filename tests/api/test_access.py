@@ -42,6 +42,8 @@ MAY: dict[str, set[str]] = {
     "listPlans": CLASSES, "getPlan": CLASSES, "sayTaught": CLASSES, "previewPlans": BOSS, "applyPlans": BOSS,
     "getSettings": BOSS, "changeSettings": BOSS, "putAttribute": BOSS, "endAttribute": BOSS,
     "getRecords": BOSS, "lookAtRecords": BOSS, "decideRecords": BOSS,
+    "getFramework": BANK, "exportFramework": BANK, "standardTexts": STAFF, "previewFramework": {"coordinator", "writer"},
+    "applyFramework": {"coordinator", "writer"}, "makeMain": {"coordinator", "writer"}, "changeStandard": {"coordinator", "writer"},
     "listItems": BANK, "bankOverview": BANK, "previewItems": {"coordinator", "writer"}, "applyItems": {"coordinator", "writer"},
     "listForms": BANK, "getForm": BANK, "createForm": BANK, "setFormItems": BANK, "publishForm": BANK,
     "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,

@@ -58,6 +58,7 @@ class DemoPages(BrowserCase):
             ("/people/year", "days of instruction, 38 weeks"), ("/people/records", "No records system is named yet."), ("/people/settings", "Rosters follow the records system every night"),
             (self.path_of("Autumn reading 7") + "?groups=on", "The total can be trusted"),
             ("/people/log", "changes, the newest first."), ("/people/70", "2 tests sat"), ("/people?find=quill", "362 students"), ("/bank", "204 items for 36 of 36 standards."),
+            ("/bank/frameworks", "Brackwater Attainment Framework 2024: 36 standards, each with an item."), ("/bank/frameworks?framework=2", "32 have no sentence for families yet."),
             ("/tests", "6 forms, all published and planned."), ("/tests/1", "34 items, 34 points, 6 standards"),
             ("/sessions", "30 sessions: all closed."), ("/sessions/1", "have handed in"), ("/sessions?plan=new", "30 sessions"),
             ("/quality", "6 tests were sat. 1 has an item that may be wrong"),
@@ -83,6 +84,7 @@ class DemoPages(BrowserCase):
             "/people/settings",
             "/people/70",
             "/bank",
+            "/bank/frameworks",
             "/tests/1",
             "/sessions",
             "/sessions/1",
@@ -169,6 +171,38 @@ class DemoPages(BrowserCase):
         page.get_by_role("button", name="New code for a lost card").click()
         page.get_by_role("button", name="Make a new one").click()
         expect(page.locator(".font-mono.text-\\[24px\\]")).not_to_have_text(before)
+
+    def test_a_code_says_what_it_means_to_pointer_key_and_tap(self) -> None:
+        page = self.enter("coordinator")
+        page.goto(self.server.address + self.path_of("Autumn mathematics 6"))
+        code = page.get_by_label("Items").get_by_role("button", name="BAF-M6.2: Find a percentage of a quantity").first
+        said = page.get_by_text("For families: working with percentages")
+        code.hover()
+        expect(said).to_be_visible()
+        page.mouse.move(5, 5)
+        expect(said).to_have_count(0)
+        code.focus()
+        expect(said).to_be_visible()
+        check_accessible(self, page)
+        page.keyboard.press("Escape")
+        expect(said).to_have_count(0)
+        code.click()
+        expect(said).to_be_visible()
+
+    def test_what_families_read_is_written_in_the_tree_and_kept(self) -> None:
+        page = self.enter("writer")
+        page.goto(self.server.address + "/bank/frameworks?framework=2")
+        page.get_by_role("button", name="write it").first.click()
+        page.get_by_label(re.compile("What families read for")).fill("adding fractions")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name="adding fractions")).to_be_visible()
+        page.get_by_label("MATH-6A is a priority").click()
+        expect(page.get_by_label("MATH-6A is a priority")).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_role("heading", level=1)).to_contain_text(
+            "32 without an item, 1 of them marked as a priority. 31 have no sentence"
+        )
+        page.get_by_label("Find in code, text and family sentence").fill("adding fractions")
+        expect(page.locator("tbody tr")).to_have_count(3)
 
     def test_the_veil_hides_names_and_codes_everywhere(self) -> None:
         page = self.enter("coordinator")

@@ -16,6 +16,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from bildung.api import (
     bank,
     federation,
+    frameworks,
     organisation,
     own,
     pages,
@@ -77,7 +78,7 @@ def create_app(ctx: Context) -> FastAPI:
     )  # fmt: skip
     app.state.context = ctx
     problems.install(app)
-    for module in (signin, own, people, organisation, federation, bank, tests, sessions, sit, quality):
+    for module in (signin, own, people, organisation, federation, frameworks, bank, tests, sessions, sit, quality):
         app.include_router(module.router)
     pages.install(app)
     app.add_middleware(BoundedBody)

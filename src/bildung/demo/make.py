@@ -22,11 +22,13 @@ from bildung.core.arrays import FloatArray
 from bildung.core.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
 from bildung.demo.files import SUBJECTS, Layout, Placed, item_sheet, place, roster_files
+from bildung.demo.framework import case_packages
 from bildung.demo.organisation import organise
 from bildung.services.access import Actor, Grant
 from bildung.services.bank import plan_items
 from bildung.services.codes import STUDENT_LENGTH, new_code
 from bildung.services.context import Context
+from bildung.services.frameworks import plan_framework
 from bildung.services.jobs import Job
 from bildung.services.packing import pack
 from bildung.services.rosterimport import plan_files
@@ -47,7 +49,6 @@ from bildung.store.models import (
     Role,
     SchoolClass,
     Sitting,
-    Standard,
     Window,
 )
 
@@ -103,10 +104,8 @@ def make_demo(ctx: Context) -> None:
     def people(db: Session) -> None:
         db.add(Federation(name="Brackwater Federation", zone=ZONE))
         db.add_all(Window(name=name, start=start, end=end) for name, start, end in year.windows)
-        for code, (text, plain) in (mathematics.STANDARDS | reading.STANDARDS).items():
-            subject = "Mathematics" if code[0] == "M" else "Reading"
-            db.add(Standard(code=f"BAF-{code}", text=text, plain=plain, subject=subject, grade=code[1]))
-        db.flush()
+        for package in case_packages():
+            plan_framework(ctx, db, package, True, None)
         plan_files(ctx, db, files, Job(), lambda taken: new_code(STUDENT_LENGTH, taken, rng.choice)).apply(db)
         _staff(ctx, db)
         for (subject, grade), items in placed.items():

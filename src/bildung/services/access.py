@@ -48,6 +48,7 @@ class Action(StrEnum):
     ACCOUNTS_RESET = "accounts.reset"
     RECORDS_HANDLE = "records.handle"
     CLASSES_READ = "classes.read"
+    FRAMEWORKS_WRITE = "frameworks.write"
     BANK_READ = "bank.read"
     BANK_WRITE = "bank.write"
     TESTS_READ = "tests.read"
@@ -257,6 +258,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.ACCOUNTS_RESET): _school_people,
     ("coordinator", Action.RECORDS_HANDLE): _school_people,
     ("coordinator", Action.CLASSES_READ): _school_classes,
+    ("coordinator", Action.FRAMEWORKS_WRITE): _federation_only,
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,
     ("coordinator", Action.TESTS_READ): _anything,
@@ -286,6 +288,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("specialist", Action.SUPPORT_READ): _assigned_students,
     ("specialist", Action.GROUPS_READ): _seen_groups,
     ("specialist", Action.YEARS_READ): _anything,
+    ("writer", Action.FRAMEWORKS_WRITE): _anything,
     ("writer", Action.BANK_READ): _anything,
     ("writer", Action.BANK_WRITE): _anything,
     ("writer", Action.TESTS_READ): _anything,

@@ -20,7 +20,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.staging import Line, Planner, Preview, decide, in_one_go, stage
-from bildung.store.models import Item, ItemStandard, ItemVersion, Scoring, Standard
+from bildung.store.models import Framework, Item, ItemStandard, ItemVersion, Scoring, Standard
 
 
 def preview_items(ctx: Context, actor: Actor, files: dict[str, bytes]) -> Preview:
@@ -53,7 +53,7 @@ def plan_items(db: Session, files: dict[str, bytes], apply: bool, at: datetime) 
 def add_records(db: Session, records: Sequence[ItemRecord], apply: bool, at: datetime) -> list[Line]:
     """Add items, new versions of changed ones, and standards that only their code is known of."""
     lines: list[Line] = []
-    standards = {s.code: s for s in db.scalars(select(Standard))}
+    standards = standards_by_code(db)
     items = {
         item.code: item
         for item in db.scalars(
@@ -101,6 +101,12 @@ def add_records(db: Session, records: Sequence[ItemRecord], apply: bool, at: dat
             version.standards.append(ItemStandard(standard=standards[code], rank=rank))
         db.add(version)
     return lines
+
+
+def standards_by_code(db: Session) -> dict[str, Standard]:
+    """What a code means: the main framework's standard where several have it."""
+    rows = select(Standard).outerjoin(Framework, Framework.id == Standard.framework_id).order_by(Framework.main)
+    return {s.code: s for s in db.scalars(rows) if s.code}
 
 
 def _changes(latest: ItemVersion, record: ItemRecord, stem: str, options: list[dict[str, Any]]) -> list[str]:
@@ -205,7 +211,12 @@ def overview(ctx: Context, actor: Actor) -> BankOverview:
         rows = db.execute(
             select(Standard, func.count(ItemStandard.item_version_id))
             .outerjoin(ItemStandard, (ItemStandard.standard_id == Standard.id) & main)
-            .group_by(Standard.id).order_by(Standard.code)
+            .outerjoin(Framework, Framework.id == Standard.framework_id)
+            .where(
+                Standard.framework_id.is_(None) | Framework.main.is_(True),
+                Standard.id.not_in(select(Standard.parent_id).where(Standard.parent_id.is_not(None))),
+            )
+            .group_by(Standard.id).order_by(Standard.position, Standard.code)
         ).all()  # fmt: skip
         items = db.scalar(select(func.count()).select_from(Item)) or 0
         subjects = db.scalars(select(Item.subject).where(Item.subject != "").distinct().order_by(Item.subject)).all()

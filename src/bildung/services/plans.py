@@ -12,6 +12,7 @@ from bildung.core.pacing import BEHIND, PlannedLesson, pace
 from bildung.formats.courseplan import PlanSheet, read_plans
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import standards_by_code
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
 from bildung.services.staging import Line, Planner, Preview, decide, in_one_go, stage
@@ -210,7 +211,7 @@ def plan_plans(ctx: Context, db: Session, files: dict[str, bytes], do: bool, by:
     year = current_year(db, local_today(ctx, db))
     if year is None:
         raise Invalid("there is no school year yet; set one first", "files")
-    standards = {s.code: s for s in db.scalars(select(Standard))}
+    standards = standards_by_code(db)
     lines: list[Line] = []
     for name, data in files.items():
         for sheet in read_plans(name, data):

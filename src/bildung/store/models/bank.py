@@ -5,22 +5,58 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from bildung.store.models.base import Base
 
 
+class Framework(Base):
+    """What is taught, as a tree of standards. main: the one whose codes are meant where nothing else is said."""
+
+    __tablename__ = "framework"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    identifier: Mapped[str] = mapped_column(unique=True)
+    title: Mapped[str]
+    version: Mapped[str] = mapped_column(default="")
+    creator: Mapped[str] = mapped_column(default="")
+    language: Mapped[str] = mapped_column(default="en")
+    main: Mapped[bool] = mapped_column(default=False)
+
+
 class Standard(Base):
-    """One standard of the framework. text is empty for a code that came with an item only."""
+    """One standard of a framework, or a heading above some. text is empty and framework_id None for a code that came
+    with an item only. grade to grade_to: the span it is taught in. plain: the sentence for families."""
 
     __tablename__ = "standard"
     id: Mapped[int] = mapped_column(primary_key=True)
-    code: Mapped[str] = mapped_column(unique=True)
+    code: Mapped[str]
     text: Mapped[str] = mapped_column(default="")
     plain: Mapped[str] = mapped_column(default="")
     subject: Mapped[str] = mapped_column(default="")
     grade: Mapped[str] = mapped_column(default="")
+    framework_id: Mapped[int | None] = mapped_column(ForeignKey("framework.id"), index=True)
+    identifier: Mapped[str | None]
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("standard.id"))
+    kind: Mapped[str] = mapped_column(default="", server_default="")
+    grade_to: Mapped[str] = mapped_column(default="", server_default="")
+    priority: Mapped[bool] = mapped_column(default=False, server_default="0")
+    position: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    __table_args__ = (
+        UniqueConstraint("framework_id", "identifier"),
+        Index("ix_standard_code", "code"),
+    )
+
+
+class StandardLink(Base):
+    """How a standard stands to one of another framework or version; relation: a word of CASE."""
+
+    __tablename__ = "standard_link"
+    origin_id: Mapped[int] = mapped_column(ForeignKey("standard.id", ondelete="CASCADE"), primary_key=True)
+    destination_id: Mapped[int] = mapped_column(
+        ForeignKey("standard.id", ondelete="CASCADE"), primary_key=True, index=True
+    )
+    relation: Mapped[str] = mapped_column(primary_key=True)
 
 
 class Item(Base):

@@ -12,6 +12,7 @@
 		hint,
 		sample = [],
 		paste = '',
+		title = '',
 		onapplied
 	}: {
 		kind: ImportKind;
@@ -20,6 +21,8 @@
 		sample?: { href: string; text: string }[];
 		/** an example of a table to paste, where that makes sense */
 		paste?: string;
+		/** of what a sheet holds, where the sheet has no place for it */
+		title?: string;
 		onapplied: () => void;
 	} = $props();
 
@@ -64,7 +67,7 @@
 				columns = await columnsOf(files);
 				return;
 			}
-			preview = await previewImport(kind, files, job, matching);
+			preview = await previewImport(kind, files, job, matching, title);
 			columns = null;
 		});
 	}

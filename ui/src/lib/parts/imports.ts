@@ -1,6 +1,6 @@
 import { api, body, type Schemas } from '$lib/api/client';
 
-export type ImportKind = 'people' | 'bank' | 'support' | 'plans';
+export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks';
 type Preview = Schemas['PreviewOut'];
 export type Matching = { matched: Record<string, string>; school: string; whole: boolean };
 
@@ -8,7 +8,8 @@ const PATHS = {
 	people: '/api/people/imports',
 	bank: '/api/bank/imports',
 	support: '/api/people/support/imports',
-	plans: '/api/plans/imports'
+	plans: '/api/plans/imports',
+	frameworks: '/api/frameworks/imports'
 } as const;
 
 /** Files of the open roster standard; anything else is a sheet whose columns want matching. */
@@ -16,15 +17,16 @@ const ROSTER = /^(orgs|users|classes|courses|enrollments|academicSessions|roles|
 
 export const isSheet = (files: File[]) => files.length === 1 && /\.(xlsx|csv|tsv|txt)$/i.test(files[0]!.name) && !ROSTER.test(files[0]!.name);
 
-function form(files: File[], matching?: Matching) {
+function form(files: File[], matching?: Matching, title = '') {
 	const data = new FormData();
 	for (const file of files) data.append('files', file, file.name);
+	if (title) data.append('title', title);
 	if (matching) data.append('matching', JSON.stringify(matching));
 	return { body: data as never, bodySerializer: (b: unknown) => b as never };
 }
 
-export const preview = (kind: ImportKind, files: File[], job: string, matching?: Matching): Promise<Preview> =>
-	body(kind === 'people' ? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) }) : api.POST(PATHS[kind], form(files)));
+export const preview = (kind: ImportKind, files: File[], job: string, matching?: Matching, title = ''): Promise<Preview> =>
+	body(kind === 'people' ? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) }) : api.POST(PATHS[kind], form(files, undefined, title)));
 
 export const columnsOf = (files: File[]) => body(api.POST('/api/people/imports/columns', form(files)));
 
@@ -33,6 +35,7 @@ export function apply(kind: ImportKind, id: string, yes: boolean, job: string): 
 	if (kind === 'people') return body(api.POST('/api/people/imports/{import_id}/apply', { params: { path, query: { job } }, body: { yes } }));
 	if (kind === 'bank') return body(api.POST('/api/bank/imports/{import_id}/apply', { params: { path } }));
 	if (kind === 'support') return body(api.POST('/api/people/support/imports/{import_id}/apply', { params: { path }, body: { yes } }));
+	if (kind === 'frameworks') return body(api.POST('/api/frameworks/imports/{import_id}/apply', { params: { path }, body: { yes } }));
 	return body(api.POST('/api/plans/imports/{import_id}/apply', { params: { path }, body: { yes } }));
 }
 

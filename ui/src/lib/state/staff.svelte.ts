@@ -4,17 +4,28 @@ import { api, body, tokens, type Schemas } from '$lib/api/client';
 class Staff {
 	me = $state<Schemas['Me'] | null>(null);
 	calendar = $state<Schemas['CalendarOut'] | null>(null);
+	/** What each standard's code means; asked for once. */
+	texts = $state.raw<Record<string, Schemas['CodeText']>>({});
 	veiled = $state(sessionStorage.getItem('veil') === 'on');
 
 	async load() {
 		const me = await body(api.GET('/api/me'));
 		tokens.staff = me.csrf;
 		if (me.may.includes('sessions.read') && !me.must_change) await this.loadCalendar();
+		if (!me.must_change) void this.loadTexts();
 		this.me = me; // last: pages start once the year is known
 	}
 
 	async loadCalendar() {
 		this.calendar = await body(api.GET('/api/calendar'));
+	}
+
+	async loadTexts() {
+		try {
+			this.texts = await body(api.GET('/api/standards/texts'));
+		} catch {
+			/* codes then stand without their texts */
+		}
 	}
 
 	may(action: string) {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
@@ -57,6 +58,7 @@
 
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{overview?.finding ?? ''}</h1>
+	<a class="btn" href="/bank/frameworks">Frameworks</a>
 	{#if staff.may('bank.write')}
 		<button class="btn" aria-expanded={importing} onclick={() => (importing = !importing)}>Bring in items</button>
 	{/if}
@@ -101,7 +103,7 @@
 							<tr tabindex="-1" data-row class:chosen={item.code === chosen?.code} onclick={() => set('item', item.code, false)}>
 								<td><code>{item.code}</code></td>
 								<td class="truncate">{plain(item.stem)}</td>
-								<td title={texts.get(item.standards[0] ?? '')}><code>{item.standards[0] ?? ''}</code></td>
+								<td><StandardCode code={item.standards[0] ?? ''} /></td>
 								<td>{item.kind}</td>
 							</tr>
 						{:else}

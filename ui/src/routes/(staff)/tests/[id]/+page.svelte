@@ -1,4 +1,5 @@
 <script lang="ts">
+	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
@@ -144,7 +145,7 @@
 							{#each bank?.items ?? [] as item (item.version_id)}
 								<tr tabindex="-1" data-row onclick={() => (open = open === item.version_id ? null : item.version_id)}>
 									<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.stem)}</td>
-									<td title={texts.get(item.standards[0] ?? '')}><code>{item.standards[0] ?? ''}</code></td>
+									<td><StandardCode code={item.standards[0] ?? ''} /></td>
 									<td class="n">
 										{#if inForm.has(item.version_id)}<span class="small">in it</span>
 										{:else}<button class="btn !min-h-[26px]" aria-label="Add {item.code}" onclick={(e) => (e.stopPropagation(), add(item))}>Add</button>{/if}
@@ -185,7 +186,7 @@
 							>
 								<td class="n">{at + 1}</td>
 								<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.stem)}</td>
-								<td title={texts.get(item.standards[0] ?? '')}><code>{item.standards[0] ?? ''}</code></td>
+								<td><StandardCode code={item.standards[0] ?? ''} /></td>
 								{#if draft}<td class="n"><button class="btn quiet !min-h-[26px]" aria-label="Take {item.code} out" onclick={(e) => (e.stopPropagation(), drop(at))}>Take out</button></td>{/if}
 							</tr>
 							{#if open === `f${item.version_id}`}<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>{/if}

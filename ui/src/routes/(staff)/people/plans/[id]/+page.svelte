@@ -1,4 +1,5 @@
 <script lang="ts">
+	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
@@ -59,7 +60,7 @@
 						<tr class:today={due(l) && !due(data.lessons[at + 1] ?? { ...l, end: '9999' })}>
 							<td class="max-w-[280px] truncate" title={l.title}>{l.title}</td>
 							<td class="whitespace-nowrap">{day(l.start).replace(/ \d{4}$/, '')} to {day(l.end).replace(/ \d{4}$/, '')}</td>
-							<td><span title={l.standards.map((c) => data?.standards[c]).join('; ')}><code>{l.standards.join(' ')}</code></span></td>
+							<td>{#each l.standards as code (code)}<StandardCode {code} />{' '}{/each}</td>
 							{#each data.classes as c (c.id)}
 								{@const on = c.taught[l.id]}
 								<td class="!p-0 text-center">

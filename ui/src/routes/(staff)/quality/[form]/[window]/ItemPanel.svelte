@@ -1,4 +1,5 @@
 <script lang="ts">
+	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said as sentence, type Schemas } from '$lib/api/client';
 	import Markup from '$lib/parts/Markup.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -59,7 +60,7 @@
 	}
 </script>
 
-<div class="small">Item {item.number} · <code>{item.item}</code> · <code>{item.standards[0] ?? ''}</code></div>
+<div class="small">Item {item.number} · <code>{item.item}</code> · <StandardCode code={item.standards[0] ?? ''} /></div>
 <h2 class={heavy[0]?.weight === 'problem' ? 'notch' : ''}>{title.charAt(0).toUpperCase() + title.slice(1)}</h2>
 {#each said as flag (flag.flag + (flag.option ?? ''))}
 	<p class="my-1.5 {flag.weight === 'note' ? 'text-ink2' : ''}">{flag.why}</p>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import OptionRibbon from '$lib/parts/OptionRibbon.svelte';
 	import { flagWords, percent, reliefColor, short } from '$lib/words/show';
@@ -38,7 +39,7 @@
 				{#each view.sorted as item (item.item)}
 					<tr tabindex="-1" data-row class:chosen={view.item?.item === item.item} onclick={() => view.set({ item: item.item, figure: null })}>
 						<td class="n font-semibold">{item.number}</td>
-						<td class="whitespace-nowrap"><code>{item.standards[0] ?? ''}</code></td>
+						<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
 						<td class="n whitespace-nowrap">{percent(item.p)}</td>
 						<td>
 							<svg width={WIDTH} height="16" aria-hidden="true" class="block">

@@ -1,0 +1,61 @@
+"""Frameworks: their trees, import and export, and the text of any code."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Form, Request, Response, UploadFile
+
+from bildung.api.guard import Ctx, Staff, number
+from bildung.api.people import contents
+from bildung.api.schemas import PreviewOut
+from bildung.api.schemas_frameworks import CodeText, FrameworkPageOut, StandardChange
+from bildung.api.schemas_people import ApplyIn
+from bildung.services import frameworks
+from bildung.services.access import Action, Actor
+
+router = APIRouter(prefix="/api", tags=["frameworks"])
+Reader = Annotated[Actor, Depends(Staff(Action.BANK_READ))]
+Writer = Annotated[Actor, Depends(Staff(Action.FRAMEWORKS_WRITE))]
+
+
+@router.get("/frameworks", operation_id="getFramework")
+def get(ctx: Ctx, actor: Reader, framework: str | None = None) -> FrameworkPageOut | None:
+    """The main one unless another is asked for."""
+    found = frameworks.framework_page(ctx, actor, None if framework is None else number(framework))
+    return None if found is None else FrameworkPageOut.model_validate(found)
+
+
+@router.get("/standards/texts", operation_id="standardTexts")
+def texts(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> dict[str, CodeText]:
+    return {code: CodeText(text=text, plain=plain) for code, (text, plain) in frameworks.texts(ctx).items()}
+
+
+@router.post("/frameworks/imports", operation_id="previewFramework")
+def preview(ctx: Ctx, actor: Writer, files: list[UploadFile], title: Annotated[str, Form()] = "") -> PreviewOut:
+    """title: of the framework, for a sheet, which has no place for it."""
+    return PreviewOut.model_validate(frameworks.preview(ctx, actor, contents(files), title))
+
+
+@router.post("/frameworks/imports/{import_id}/apply", operation_id="applyFramework")
+def apply(ctx: Ctx, actor: Writer, import_id: str, body: ApplyIn) -> PreviewOut:
+    return PreviewOut.model_validate(frameworks.apply(ctx, actor, import_id, body.yes))
+
+
+@router.get(
+    "/frameworks/{framework_id}/export", operation_id="exportFramework", response_class=Response,
+    responses={200: {"content": {"application/json": {}, "text/csv": {}}}},
+)  # fmt: skip
+def export(request: Request, ctx: Ctx, actor: Reader, framework_id: str, kind: str = "case1.1") -> Response:
+    data, media, name = frameworks.export(ctx, actor, number(framework_id), kind, str(request.base_url))
+    return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.put("/frameworks/{framework_id}/main", operation_id="makeMain", status_code=204)
+def make_main(ctx: Ctx, actor: Writer, framework_id: str) -> None:
+    frameworks.make_main(ctx, actor, number(framework_id))
+
+
+@router.put("/standards/{standard_id}", operation_id="changeStandard", status_code=204)
+def change(ctx: Ctx, actor: Writer, standard_id: str, body: StandardChange) -> None:
+    frameworks.change_standard(ctx, actor, number(standard_id), body.plain, body.priority)
