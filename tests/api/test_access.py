@@ -44,6 +44,7 @@ MAY: dict[str, set[str]] = {
     "getRecords": BOSS, "lookAtRecords": BOSS, "decideRecords": BOSS,
     "getFramework": BANK, "exportFramework": BANK, "standardTexts": STAFF, "previewFramework": {"coordinator", "writer"},
     "applyFramework": {"coordinator", "writer"}, "makeMain": {"coordinator", "writer"}, "changeStandard": {"coordinator", "writer"},
+    "bankHealth": BANK,
     "listItems": BANK, "bankOverview": BANK, "previewItems": {"coordinator", "writer"}, "applyItems": {"coordinator", "writer"},
     "listForms": BANK, "getForm": BANK, "createForm": BANK, "setFormItems": BANK, "publishForm": BANK,
     "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,

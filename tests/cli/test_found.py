@@ -38,7 +38,7 @@ class Founding(CommandCase):
         actor = signin.actor_of(ctx, token.secret)
         self.assertTrue(actor.must_change)
         self.assertEqual(rosterimport.preview(ctx, actor, small_roster(3)).counts["changed"], 0)
-        self.assertEqual(signin.welcome(ctx), {"federation": "Our Schools", "demo_people": []})
+        self.assertEqual(signin.welcome(ctx), {"federation": "Our Schools", "demo_people": [], "provider": ""})
 
     def test_a_second_time_changes_nothing_and_an_unknown_zone_is_named(self) -> None:
         self.assertEqual(self.found()[0], 0)

@@ -26,6 +26,7 @@ VIEWS = {
     "sessions": "/sessions",
     "people": "/people",
     "roster-check": "/people/check",
+    "framework": "/bank/frameworks",
     "person": "/people/33",
     "groups": "/people/groups",
     "course-plan": "/people/plans/2",

@@ -30,6 +30,7 @@ from bildung.api import (
 )
 from bildung.api.schemas import ProblemOut
 from bildung.services.context import Context
+from bildung.services.history import refresh as refresh_history
 from bildung.services.recordsync import nightly
 from bildung.services.retention import sweep as sweep_old
 from bildung.services.sessions import close_overdue
@@ -90,7 +91,7 @@ async def _sweep(ctx: Context) -> None:
     what is kept too long goes."""
     day = None
     while True:
-        jobs: list[Callable[[Context], object]] = [close_overdue, nightly]
+        jobs: list[Callable[[Context], object]] = [close_overdue, refresh_history, nightly]
         if day != ctx.clock().date():
             jobs.append(sweep_old)
         for job in jobs:

@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, UploadFile
 
 from bildung.api.guard import Ctx, Staff
-from bildung.api.schemas import BankOut, BankOverview, PreviewOut
-from bildung.services import bank
+from bildung.api.schemas import BankOut, BankOverview, HealthOut, PreviewOut
+from bildung.services import bank, bankhealth
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/bank", tags=["bank"])
@@ -19,10 +19,17 @@ Writer = Annotated[Actor, Depends(Staff(Action.BANK_WRITE))]
 @router.get("/items", operation_id="listItems")
 def list_items(
     ctx: Ctx, actor: Reader, find: str = "", standard: str = "", subject: str = "", grade: str = "",
-    limit: Annotated[int, Query(ge=1, le=1000)] = 200,
+    limit: Annotated[int, Query(ge=1, le=1000)] = 200, order: str = "code",
 ) -> BankOut:  # fmt: skip
-    items, total = bank.list_items(ctx, actor, find, standard, subject, grade, limit)
-    return BankOut.model_validate({"items": items, "total": total})
+    items, total, found = bankhealth.with_history(ctx, actor, find, standard, subject, grade, limit, order)
+    return BankOut.model_validate(
+        {"items": [{**vars(i), "uses": found.get(i.item_id, [])} for i in items], "total": total}
+    )
+
+
+@router.get("/health", operation_id="bankHealth")
+def health(ctx: Ctx, actor: Reader) -> HealthOut:
+    return HealthOut.model_validate(bankhealth.health(ctx, actor))
 
 
 @router.get("/overview", operation_id="bankOverview")

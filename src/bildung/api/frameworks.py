@@ -38,7 +38,7 @@ def preview(ctx: Ctx, actor: Writer, files: list[UploadFile], title: Annotated[s
 
 
 @router.post("/frameworks/imports/{import_id}/apply", operation_id="applyFramework")
-def apply(ctx: Ctx, actor: Writer, import_id: str, body: ApplyIn) -> PreviewOut:
+def apply(ctx: Ctx, actor: Writer, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
     return PreviewOut.model_validate(frameworks.apply(ctx, actor, import_id, body.yes))
 
 

@@ -170,7 +170,7 @@ def preview_plans(ctx: Ctx, actor: PlanWriter, files: list[UploadFile]) -> Previ
 
 
 @router.post("/plans/imports/{import_id}/apply", operation_id="applyPlans")
-def apply_plans(ctx: Ctx, actor: PlanWriter, import_id: str, body: ApplyIn) -> PreviewOut:
+def apply_plans(ctx: Ctx, actor: PlanWriter, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
     return PreviewOut.model_validate(plans.apply(ctx, actor, import_id, body.yes))
 
 

@@ -116,7 +116,7 @@ def preview_support(ctx: Ctx, actor: Supporter, files: list[UploadFile]) -> Prev
 
 
 @router.post("/support/imports/{import_id}/apply", operation_id="applySupport")
-def apply_support(ctx: Ctx, actor: Supporter, import_id: str, body: ApplyIn) -> PreviewOut:
+def apply_support(ctx: Ctx, actor: Supporter, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
     return PreviewOut.model_validate(bulkedit.apply(ctx, actor, import_id, body.yes))
 
 
@@ -127,7 +127,7 @@ def preview_rollover(ctx: Ctx, actor: Importer, body: RolloverIn) -> PreviewOut:
 
 
 @router.post("/rollover/{import_id}/apply", operation_id="applyRollover")
-def apply_rollover(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn) -> PreviewOut:
+def apply_rollover(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
     return PreviewOut.model_validate(rollover.apply(ctx, actor, import_id, body.yes))
 
 
@@ -160,7 +160,7 @@ def preview(
 
 
 @router.post("/imports/{import_id}/apply", operation_id="applyPeople")
-def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn, job: str = "") -> PreviewOut:
+def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn(), job: str = "") -> PreviewOut:
     work = jobs.begin(ctx, actor, job)
     try:
         return PreviewOut.model_validate(rosterimport.apply(ctx, actor, import_id, body.yes, work))

@@ -162,8 +162,63 @@ class BankItemOut(Out):
     standards: list[str]
 
 
+class UseOut(Out):
+    """One administration of an item; figures of fewer than five students are None."""
+
+    form_id: Id
+    form: str
+    window_id: Id
+    window: str
+    grade: str
+    at: datetime
+    version: int
+    n: int
+    p: float | None
+    p_ci95: list[float] | None
+    r_rest: float | None
+    wrong: str
+    wrong_share: float | None
+    flags: list[dict[str, str]]
+    sound: bool | None
+
+
+class KeptItemOut(BankItemOut):
+    """An item with its history, the latest first."""
+
+    uses: list[UseOut]
+
+
+class ThinOut(Out):
+    code: str
+    text: str
+    priority: bool
+    items: int
+    easy: int
+    middle: int
+    hard: int
+    unknown: int
+
+
+class WornOut(Out):
+    code: str
+    standard: str
+    what: str
+
+
+class HealthOut(Out):
+    finding: str
+    items: int
+    enough: int
+    thin: list[ThinOut]
+    worn: list[WornOut]
+    flagged: list[WornOut]
+    unused: list[WornOut]
+    untold: list[WornOut]
+    counts: dict[str, int]
+
+
 class BankOut(Out):
-    items: list[BankItemOut]
+    items: list[KeptItemOut]
     total: int
 
 

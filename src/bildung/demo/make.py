@@ -29,6 +29,7 @@ from bildung.services.bank import plan_items
 from bildung.services.codes import STUDENT_LENGTH, new_code
 from bildung.services.context import Context
 from bildung.services.frameworks import plan_framework
+from bildung.services.history import refresh
 from bildung.services.jobs import Job
 from bildung.services.packing import pack
 from bildung.services.rosterimport import plan_files
@@ -120,6 +121,7 @@ def make_demo(ctx: Context) -> None:
         _sit(ctx, actor, year, subject, grade, items, ability, numbers)
     _roster_errors(ctx, rng)
     organise(ctx, PASSWORD)
+    refresh(ctx)
 
 
 def _roster_errors(ctx: Context, rng: random.Random) -> None:

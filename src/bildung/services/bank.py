@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import ColumnElement, func, or_, select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session, aliased, selectinload
 
 from bildung.formats.archive import is_archive
 from bildung.formats.itemlist import ItemRecord, read_items
@@ -20,7 +20,9 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.staging import Line, Planner, Preview, decide, in_one_go, stage
-from bildung.store.models import Framework, Item, ItemStandard, ItemVersion, Scoring, Standard
+from bildung.store.models import Framework, Item, ItemFigure, ItemStandard, ItemVersion, Scoring, Standard
+
+ORDERS = ("code", "p", "r_rest", "last", "unused")
 
 
 def preview_items(ctx: Context, actor: Actor, files: dict[str, bytes]) -> Preview:
@@ -132,6 +134,7 @@ class BankItem:
     """An item at its newest version. key and points: for those who may read the bank only."""
 
     version_id: int
+    item_id: int
     code: str
     number: int
     kind: str
@@ -146,9 +149,13 @@ class BankItem:
 
 def list_items(
     ctx: Context, actor: Actor, find: str = "", standard: str = "", subject: str = "", grade: str = "",
-    limit: int = 200,
+    limit: int = 200, order: str = "code",
 ) -> tuple[list[BankItem], int]:  # fmt: skip
-    """Newest versions that fit every filter, and how many there are. standard: a code, or the start of codes."""
+    """Newest versions that fit every filter, and how many there are. standard: a code, or the start of codes. order:
+    code, or by the latest time it was sat: p (hardest first), r_rest (least separating first), last (longest ago
+    first); items never sat come last, but first where they are asked for as such (unused)."""
+    if order not in ORDERS:
+        raise Invalid(f"one of {', '.join(ORDERS)}", "order")
     allowed = scope(actor, Action.BANK_READ)
     newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
     wanted = select(ItemVersion).join(Item).where(ItemVersion.id.in_(newest), allowed)
@@ -163,8 +170,21 @@ def list_items(
             wanted = wanted.where(column == value)
     with ctx.store.read() as db:
         total = db.scalar(select(func.count()).select_from(wanted.subquery())) or 0
-        versions = db.scalars(with_parts(wanted).order_by(Item.code).limit(limit)).all()
+        versions = db.scalars(with_parts(wanted).order_by(*_order(order), Item.code).limit(limit)).all()
         return [bank_item(version) for version in versions], total
+
+
+def _order(order: str) -> list[Any]:
+    """By what the item did the last time any of its versions was sat."""
+    if order == "code":
+        return []
+    versions = aliased(ItemVersion)
+    column: Any = {"p": ItemFigure.p, "r_rest": ItemFigure.r_rest}.get(order, ItemFigure.at)
+    latest = (
+        select(column).join(versions, versions.id == ItemFigure.item_version_id).where(versions.item_id == Item.id)
+        .order_by(ItemFigure.at.desc()).limit(1).correlate(Item).scalar_subquery()
+    )  # fmt: skip
+    return [latest.is_not(None)] if order == "unused" else [latest.is_(None), latest]
 
 
 def with_parts(wanted: Any) -> Any:
@@ -179,7 +199,7 @@ def with_parts(wanted: Any) -> Any:
 def bank_item(version: ItemVersion) -> BankItem:
     scoring = version.scorings[-1]
     return BankItem(
-        version.id, version.item.code, version.number, version.kind, version.item.subject, version.item.grade,
+        version.id, version.item_id, version.item.code, version.number, version.kind, version.item.subject, version.item.grade,
         safe_html(version.stem), [{**o, "html": safe_html(o["html"])} for o in version.options], scoring.key,
         scoring.points, [s.standard.code for s in version.standards],
     )  # fmt: skip

@@ -82,13 +82,13 @@ def judge(
             raise NotFound("a session of this view is not there, or not yours")
         chosen = [row.id for row in rows if row.id in session_ids] or [row.id for row in rows]
         versions = tuple((row.id, row.data_version) for row in rows if row.id in chosen)
-        items = _form_items(db, form_id)
+        items = form_items(db, form_id)
         # a corrected key is another scoring, so it moves the key of the cache as well
         key = (form_id, versions, tuple((i.version_id, i.key, i.points) for i in items), settings)
         cache: OrderedDict[Any, Any] = ctx.cache.setdefault("quality", OrderedDict())
         if key not in cache:
             started = time.perf_counter()
-            analysis = _analyse(db, form_id, items, chosen, settings)
+            analysis = analyse_sessions(db, form_id, items, chosen, settings)
             cache[key] = (analysis, (time.perf_counter() - started) * 1000)
             while len(cache) > KEPT:
                 cache.popitem(last=False)
@@ -102,7 +102,8 @@ def judge(
         )  # fmt: skip
 
 
-def _form_items(db: Session, form_id: int) -> list[BankItem]:
+def form_items(db: Session, form_id: int) -> list[BankItem]:
+    """Of a form, in its order."""
     versions = db.scalars(
         with_parts(
             select(ItemVersion).join(FormItem, FormItem.item_version_id == ItemVersion.id)
@@ -112,7 +113,10 @@ def _form_items(db: Session, form_id: int) -> list[BankItem]:
     return [bank_item(version) for version in versions]
 
 
-def _analyse(db: Session, form_id: int, items: list[BankItem], sessions: list[int], settings: Settings) -> TestAnalysis:
+def analyse_sessions(
+    db: Session, form_id: int, items: list[BankItem], sessions: list[int], settings: Settings
+) -> TestAnalysis:
+    """The answers of these sessions of a form, judged; for whoever has checked who may see it."""
     order = list(db.scalars(select(FormItem.id).where(FormItem.form_id == form_id).order_by(FormItem.position)))
     found = packs(db, sessions)
     states = {

@@ -1,6 +1,15 @@
 """Tables, one file a subject. Importing this package knows them all."""
 
-from bildung.store.models.bank import Framework, Item, ItemStandard, ItemVersion, Scoring, Standard, StandardLink
+from bildung.store.models.bank import (
+    Framework,
+    Item,
+    ItemFigure,
+    ItemStandard,
+    ItemVersion,
+    Scoring,
+    Standard,
+    StandardLink,
+)
 from bildung.store.models.base import Base
 from bildung.store.models.classes import (
     CoursePlan,
@@ -34,7 +43,7 @@ from bildung.store.models.years import AcademicSession, ClosedDays, SchoolYear, 
 __all__ = [
     "AcademicSession", "Accommodation", "Attribute", "AttributeValue", "AuditEntry", "Base", "ClosedDays", "Consent",
     "CoursePlan", "Enrolment", "FamilyLink", "Federation", "Form", "FormItem", "Framework", "Group", "GroupMember", "GroupStaff",
-    "Item", "ItemStandard", "ItemVersion", "JoinRequest", "Lesson", "LessonStandard", "PackedAnswers", "Person",
+    "Item", "ItemFigure", "ItemStandard", "ItemVersion", "JoinRequest", "Lesson", "LessonStandard", "PackedAnswers", "Person",
     "PlannedSession", "RecordsRun", "Response", "ResponseEvent", "Role", "RosterReport", "School", "SchoolClass",
     "SchoolYear", "Scoring", "Setting", "SignIn", "Sitting", "StagedImport", "Standard", "StandardLink", "Taught", "Window",
 ]  # fmt: skip

@@ -109,3 +109,24 @@ class ItemStandard(Base):
     standard_id: Mapped[int] = mapped_column(ForeignKey("standard.id"), primary_key=True)
     rank: Mapped[int]
     standard: Mapped[Standard] = relationship()
+
+
+class ItemFigure(Base):
+    """What an item did in one administration: a form in a window, all its closed sessions. Derived, made again when
+    their answers or keys change (stamp). flags: names with their weights. at: the last session's start."""
+
+    __tablename__ = "item_figure"
+    form_id: Mapped[int] = mapped_column(ForeignKey("form.id"), primary_key=True)
+    window_id: Mapped[int] = mapped_column(ForeignKey("window.id"), primary_key=True)
+    item_version_id: Mapped[int] = mapped_column(ForeignKey("item_version.id"), primary_key=True, index=True)
+    n: Mapped[int]
+    p: Mapped[float | None]
+    p_low: Mapped[float | None]
+    p_high: Mapped[float | None]
+    r_rest: Mapped[float | None]
+    wrong: Mapped[str] = mapped_column(default="")
+    wrong_share: Mapped[float | None]
+    flags: Mapped[list[dict[str, str]]] = mapped_column(JSON, default=list)
+    sound: Mapped[bool | None]
+    at: Mapped[datetime]
+    stamp: Mapped[str]

@@ -1390,6 +1390,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bank/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Health */
+        get: operations["bankHealth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bank/overview": {
         parameters: {
             query?: never;
@@ -1942,7 +1959,7 @@ export interface components {
         /** BankOut */
         BankOut: {
             /** Items */
-            items: components["schemas"]["BankItemOut"][];
+            items: components["schemas"]["KeptItemOut"][];
             /** Total */
             total: number;
         };
@@ -2639,6 +2656,29 @@ export interface components {
             /** Needs */
             needs: components["schemas"]["Named"][];
         };
+        /** HealthOut */
+        HealthOut: {
+            /** Finding */
+            finding: string;
+            /** Items */
+            items: number;
+            /** Enough */
+            enough: number;
+            /** Thin */
+            thin: components["schemas"]["ThinOut"][];
+            /** Worn */
+            worn: components["schemas"]["WornOut"][];
+            /** Flagged */
+            flagged: components["schemas"]["WornOut"][];
+            /** Unused */
+            unused: components["schemas"]["WornOut"][];
+            /** Untold */
+            untold: components["schemas"]["WornOut"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+        };
         /** IdOut */
         IdOut: {
             /** Id */
@@ -2710,6 +2750,36 @@ export interface components {
             done: number;
             /** Total */
             total: number;
+        };
+        /**
+         * KeptItemOut
+         * @description An item with its history, the latest first.
+         */
+        KeptItemOut: {
+            /** Version Id */
+            version_id: string;
+            /** Code */
+            code: string;
+            /** Number */
+            number: number;
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+            /** Stem */
+            stem: string;
+            /** Options */
+            options: components["schemas"]["OptionOut"][];
+            /** Key */
+            key: string;
+            /** Points */
+            points: number;
+            /** Standards */
+            standards: string[];
+            /** Uses */
+            uses: components["schemas"]["UseOut"][];
         };
         /** LessonOut */
         LessonOut: {
@@ -3818,6 +3888,25 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** ThinOut */
+        ThinOut: {
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+            /** Priority */
+            priority: boolean;
+            /** Items */
+            items: number;
+            /** Easy */
+            easy: number;
+            /** Middle */
+            middle: number;
+            /** Hard */
+            hard: number;
+            /** Unknown */
+            unknown: number;
+        };
         /** TicketIn */
         TicketIn: {
             /** Ticket */
@@ -3847,6 +3936,47 @@ export interface components {
             total: number;
             /** Problem */
             problem: string;
+        };
+        /**
+         * UseOut
+         * @description One administration of an item; figures of fewer than five students are None.
+         */
+        UseOut: {
+            /** Form Id */
+            form_id: string;
+            /** Form */
+            form: string;
+            /** Window Id */
+            window_id: string;
+            /** Window */
+            window: string;
+            /** Grade */
+            grade: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Version */
+            version: number;
+            /** N */
+            n: number;
+            /** P */
+            p: number | null;
+            /** P Ci95 */
+            p_ci95: number[] | null;
+            /** R Rest */
+            r_rest: number | null;
+            /** Wrong */
+            wrong: string;
+            /** Wrong Share */
+            wrong_share: number | null;
+            /** Flags */
+            flags: {
+                [key: string]: string;
+            }[];
+            /** Sound */
+            sound: boolean | null;
         };
         /**
          * Welcome
@@ -3914,6 +4044,15 @@ export interface components {
             limits: components["schemas"]["Named"][];
             /** Why None */
             why_none: string | null;
+        };
+        /** WornOut */
+        WornOut: {
+            /** Code */
+            code: string;
+            /** Standard */
+            standard: string;
+            /** What */
+            what: string;
         };
         /** YearIn */
         YearIn: {
@@ -5929,7 +6068,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["ApplyIn"];
             };
@@ -6069,7 +6208,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["ApplyIn"];
             };
@@ -6282,7 +6421,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["ApplyIn"];
             };
@@ -8655,7 +8794,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["ApplyIn"];
             };
@@ -9534,7 +9673,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["ApplyIn"];
             };
@@ -9808,6 +9947,7 @@ export interface operations {
                 subject?: string;
                 grade?: string;
                 limit?: number;
+                order?: string;
             };
             header?: never;
             path?: never;
@@ -9822,6 +9962,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BankOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    bankHealth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
                 };
             };
             /** @description Unauthorized */
