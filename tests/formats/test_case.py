@@ -12,7 +12,7 @@ from bildung.core.frameworks import grade_span, grades_between, in_order
 from bildung.demo.framework import case_packages
 from bildung.formats.case import (
     FrameworkRecord,
-    LinkRecord,
+    RelationRecord,
     StandardRecord,
     own_identifier,
     read_case,
@@ -31,7 +31,7 @@ RECORD = FrameworkRecord(
         StandardRecord(B, "M.1", "Adds = and <so on>", "adding", "standard", "Mathematics", "K", "2", True, A, 1.0),
         StandardRecord(C, "", "Has no code", "", "standard", "Mathematics", "6", "6", False, A, 2.0),
     ),
-    (LinkRecord(B, "exactMatchOf", own_identifier("elsewhere")),),
+    (RelationRecord(B, "exactMatchOf", own_identifier("elsewhere")),),
 )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 
 from sqlalchemy import select
 
-from bildung.formats.case import FrameworkRecord, LinkRecord, StandardRecord, own_identifier, read_case, write_case
+from bildung.formats.case import FrameworkRecord, RelationRecord, StandardRecord, own_identifier, read_case, write_case
 from bildung.services import bank, frameworks, log
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Invalid, NotAllowed, NotFound
@@ -18,7 +18,7 @@ from tests.support import WorldCase, small_roster
 AT = datetime(2026, 11, 23, tzinfo=UTC)
 
 
-def record(version: str, codes: dict[str, str], links: tuple[LinkRecord, ...] = ()) -> FrameworkRecord:
+def record(version: str, codes: dict[str, str], links: tuple[RelationRecord, ...] = ()) -> FrameworkRecord:
     identifier = own_identifier("F", version)
     top = own_identifier(identifier, "top")
     below = [
@@ -125,7 +125,7 @@ class Versions(FrameworkCase):
             record("1", {"A.1": "Old one", "A.2": "Old two"}),
             record("2", {"A.1": "New one", "B.2": "New two"}),
         )
-        link = LinkRecord(self.old.standards[1].identifier, "replacedBy", self.new.standards[1].identifier)
+        link = RelationRecord(self.old.standards[1].identifier, "replacedBy", self.new.standards[1].identifier)
         self.bring(self.old)
         self.new = replace(self.new, links=(link,))
         self.counts = self.bring(self.new)
@@ -149,7 +149,7 @@ class Versions(FrameworkCase):
         self.assertEqual(new["B.2"], [])
 
     def test_a_link_to_what_is_not_here_is_left_out_and_said(self) -> None:
-        lost = LinkRecord(self.new.standards[2].identifier, "exactMatchOf", own_identifier("nowhere"))
+        lost = RelationRecord(self.new.standards[2].identifier, "exactMatchOf", own_identifier("nowhere"))
         counts = self.bring(replace(self.new, links=(*self.new.links, lost)))
         self.assertEqual((counts["added"], counts["left_out"]), (0, 1))
 

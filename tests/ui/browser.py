@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import json
 import shutil
+import tempfile
 import unittest
+from pathlib import Path
 
+import httpx2 as httpx
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
+from bildung.cli import _make
 from tests.support import Served
 
 expect.set_options(timeout=20_000)  # a slow machine is not a fault
@@ -43,6 +48,48 @@ class BrowserCase(unittest.TestCase):
 
     def tearDown(self) -> None:
         self.assertEqual(getattr(self, "errors", []), [], "no script failed on a page")
+
+
+class DemoCase(BrowserCase):
+    """The demo, made once for the class and served."""
+
+    folder: Path
+    server: Served
+    people: dict[str, dict[str, str]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.folder = Path(tempfile.mkdtemp(prefix="bildung-demo-"))
+        _make(cls.folder / "demo")
+        cls.server = Served(cls.folder / "demo")
+        cls.server.start()
+        cls.people = {p["role"]: p for p in json.loads((cls.folder / "demo" / "demo.json").read_text())["people"]}
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.server.stop()
+        shutil.rmtree(cls.folder, ignore_errors=True)
+        super().tearDownClass()
+
+    def enter(self, role: str, path: str = "") -> Page:
+        """Signed in, at a page if one is named."""
+        page = self.page(self.server)
+        page.get_by_role("button", name=self.people[role]["name"]).click()
+        page.get_by_role("navigation", name="Stations").wait_for()
+        if path:
+            page.goto(self.server.address + path)
+            page.get_by_role("heading", level=1).wait_for()
+        return page
+
+    def client(self) -> httpx.Client:
+        """The coordinator without a browser."""
+        client = httpx.Client(base_url=self.server.address)
+        self.addCleanup(client.close)
+        who = self.people["coordinator"]
+        token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()
+        client.headers["x-bildung-csrf"] = token["csrf"]
+        return client
 
 
 def check_accessible(case: unittest.TestCase, page: Page) -> None:

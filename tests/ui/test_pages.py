@@ -2,45 +2,17 @@
 
 from __future__ import annotations
 
-import json
 import re
-import shutil
-import tempfile
 import unittest
 from datetime import UTC, datetime, timedelta
-from pathlib import Path
 
 import httpx2 as httpx
 from playwright.sync_api import Page, expect
 
-from bildung.cli import _make
-from tests.support import Served
-from tests.ui.browser import BrowserCase, check_accessible
+from tests.ui.browser import DemoCase, check_accessible
 
 
-class DemoPages(BrowserCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.folder = Path(tempfile.mkdtemp(prefix="bildung-pages-"))
-        _make(cls.folder / "demo")
-        cls.server = Served(cls.folder / "demo")
-        cls.server.start()
-        cls.people = {p["role"]: p for p in json.loads((cls.folder / "demo" / "demo.json").read_text())["people"]}
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.server.stop()
-        shutil.rmtree(cls.folder, ignore_errors=True)
-        super().tearDownClass()
-
-    def enter(self, role: str) -> Page:
-        page = self.page(self.server)
-        page.on("dialog", lambda dialog: dialog.accept())
-        page.get_by_role("button", name=self.people[role]["name"]).click()
-        page.get_by_role("navigation", name="Stations").wait_for()
-        return page
-
+class DemoPages(DemoCase):
     def path_of(self, form: str) -> str:
         """Address of a test's item quality."""
         with httpx.Client(base_url=self.server.address) as client:

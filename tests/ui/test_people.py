@@ -2,58 +2,23 @@
 
 from __future__ import annotations
 
-import json
 import re
-import shutil
 import tempfile
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-import httpx2 as httpx
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
-from bildung.cli import _make
 from bildung.demo.make import SEED, demo_layout, school_year
 from bildung.demo.samples import sample_files
 from bildung.services.context import system_clock
 from bildung.standins.beside import beside
 from bildung.standins.records import create_records, demo_office
-from tests.support import Served, served_folder
-from tests.ui.browser import BrowserCase, check_accessible
+from tests.support import served_folder
+from tests.ui.browser import BrowserCase, DemoCase, check_accessible
 
 
-class OwnPeople(BrowserCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.folder = Path(tempfile.mkdtemp(prefix="bildung-people-"))
-        _make(cls.folder / "demo")
-        cls.server = Served(cls.folder / "demo")
-        cls.server.start()
-        cls.people = {p["role"]: p for p in json.loads((cls.folder / "demo" / "demo.json").read_text())["people"]}
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.server.stop()
-        shutil.rmtree(cls.folder, ignore_errors=True)
-        super().tearDownClass()
-
-    def enter(self, role: str, path: str) -> Page:
-        page = self.page(self.server)
-        page.get_by_role("button", name=self.people[role]["name"]).click()
-        page.get_by_role("navigation", name="Stations").wait_for()
-        page.goto(self.server.address + path)
-        page.get_by_role("heading", level=1).wait_for()
-        return page
-
-    def client(self) -> httpx.Client:
-        client = httpx.Client(base_url=self.server.address)
-        self.addCleanup(client.close)
-        who = self.people["coordinator"]
-        token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()
-        client.headers["x-bildung-csrf"] = token["csrf"]
-        return client
-
+class OwnPeople(DemoCase):
     def test_anybody_is_three_keystrokes_away(self) -> None:
         page = self.enter("coordinator", "/people")
         page.keyboard.type("hp")

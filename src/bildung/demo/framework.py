@@ -6,7 +6,7 @@ import json
 from datetime import UTC, datetime
 
 from bildung.demo import mathematics, reading
-from bildung.formats.case import FrameworkRecord, LinkRecord, StandardRecord, own_identifier, write_case
+from bildung.formats.case import FrameworkRecord, RelationRecord, StandardRecord, own_identifier, write_case
 
 TITLE, CREATOR = "Brackwater Attainment Framework", "Brackwater Federation"
 NOW, BEFORE = "2024", "2017"
@@ -19,7 +19,7 @@ _SUBJECTS = (("M", "Mathematics", mathematics.STANDARDS), ("R", "Reading", readi
 def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
     """Subject, grade, standard. The older one counted from A and had no grade 8 standard after the fourth."""
     versions = []
-    links: list[LinkRecord] = []
+    links: list[RelationRecord] = []
     for version in (BEFORE, NOW):
         framework = own_identifier(TITLE, version)
         standards: list[StandardRecord] = []
@@ -63,7 +63,7 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
                             own_identifier(TITLE, BEFORE), f"{subject[:4].upper()}-{grade}{'ABCDEFGH'[at]}"
                         )
                         if not (grade == "8" and at > 3):
-                            links.append(LinkRecord(old, "replacedBy" if at % 3 else "exactMatchOf", mine))
+                            links.append(RelationRecord(old, "replacedBy" if at % 3 else "exactMatchOf", mine))
                     elif not (grade == "8" and at > 3):
                         add(
                             f"{prefix}{'ABCDEFGH'[at]}",

@@ -47,7 +47,7 @@ class StandardRecord:
 
 
 @dataclass(frozen=True)
-class LinkRecord:
+class RelationRecord:
     """Between standards of this framework and others, by identifier."""
 
     origin: str
@@ -63,7 +63,7 @@ class FrameworkRecord:
     creator: str = ""
     language: str = "en"
     standards: tuple[StandardRecord, ...] = ()
-    links: tuple[LinkRecord, ...] = ()
+    links: tuple[RelationRecord, ...] = ()
 
 
 def own_identifier(*parts: str) -> str:
@@ -99,7 +99,7 @@ def read_case(file: str, data: bytes) -> FrameworkRecord:
             number = entry.get("sequenceNumber")
             parents[origin] = destination, float(number) if isinstance(number, (int, float)) else float(at)
         elif kind in RELATIONS:
-            links.append(LinkRecord(origin, kind, destination))
+            links.append(RelationRecord(origin, kind, destination))
     standards = tuple(_item(file, entry, at, parents) for at, entry in enumerate(items))
     record = FrameworkRecord(
         _text(file, document, "identifier", "CFDocument", True), _text(file, document, "title", "CFDocument", True),

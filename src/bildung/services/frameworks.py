@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from bildung.core.frameworks import in_order
 from bildung.formats.case import (
     FrameworkRecord,
-    LinkRecord,
+    RelationRecord,
     StandardRecord,
     read_case,
     read_framework_sheet,
@@ -388,7 +388,7 @@ def _record(db: Session, framework: Framework) -> FrameworkRecord:
         s.id: s.identifier or "" for s in db.scalars(select(Standard).where(Standard.identifier.is_not(None)))
     }
     links = tuple(
-        LinkRecord(identifiers[link.origin_id], link.relation, identifiers[link.destination_id])
+        RelationRecord(identifiers[link.origin_id], link.relation, identifiers[link.destination_id])
         for link in db.scalars(select(StandardLink).order_by(StandardLink.origin_id, StandardLink.destination_id))
         if link.origin_id in rows and link.destination_id in identifiers
     )
