@@ -14,8 +14,10 @@ from bildung.store.models import (
     AttributeValue,
     AuditEntry,
     Consent,
+    Enrolment,
     Item,
     ItemVersion,
+    JoinRequest,
     Person,
     Role,
     School,
@@ -78,7 +80,7 @@ class Keeping(WorldCase):
             gone, stays = db.scalars(select(Person).where(Person.kind == "student").order_by(Person.source_id)).all()[
                 :2
             ]
-        now = self.clock.now
+        now, klass = self.clock.now, self.class_id()
 
         def age(db: object) -> None:
             for person, left in ((gone, date(2022, 1, 1)), (stays, date(2026, 1, 1))):
@@ -91,13 +93,22 @@ class Keeping(WorldCase):
                         expires_at=now + timedelta(days=1), revoked_at=now if ended else None,
                     )
                 )  # fmt: skip
+            db.add(
+                JoinRequest(class_id=klass, given="Long", family="Ago", ticket_hash="old", at=now - timedelta(days=500))
+            )  # type: ignore[attr-defined]
             db.add(AuditEntry(at=now - timedelta(days=3000), action="old.entry", subject="x", before=None, after=None))  # type: ignore[attr-defined]
 
         self.ctx.store.write(age)
-        self.assertEqual(vars(retention.due(self.ctx, self.boss)), {"sign_ins": 1, "log_entries": 1, "students": 0})
+        self.assertEqual(
+            vars(retention.due(self.ctx, self.boss)), {"sign_ins": 1, "log_entries": 1, "students": 0, "requests": 1}
+        )
         settings.change_settings(self.ctx, self.boss, {"erase_departed_years": 3})
-        self.assertEqual(vars(retention.sweep(self.ctx)), {"sign_ins": 1, "log_entries": 1, "students": 1})
-        self.assertEqual(vars(retention.sweep(self.ctx)), {"sign_ins": 0, "log_entries": 0, "students": 0})
+        self.assertEqual(
+            vars(retention.sweep(self.ctx)), {"sign_ins": 1, "log_entries": 1, "students": 1, "requests": 1}
+        )
+        self.assertEqual(
+            vars(retention.sweep(self.ctx)), {"sign_ins": 0, "log_entries": 0, "students": 0, "requests": 0}
+        )
         with self.ctx.store.read() as db:
             self.assertEqual(
                 (db.get_one(Person, gone.id).given, db.get_one(Person, stays.id).given), ("Erased", stays.given)
@@ -178,6 +189,11 @@ class Colleagues(WorldCase):
         self.assertEqual((len(page.sittings), page.may_run, {s.code for s in page.sittings}), (4, False, {None}))
         with self.assertRaises(NotFound):
             sessions.close(self.ctx, self.other, self.session.id)
+        (shown,) = [p for p in people.list_people(self.ctx, self.other, alone.source_id)[0] if p.id == alone.id]
+        self.assertIsNotNone(shown.code, "this student is in their own class as well")
+        stranger = self.only_in(self.giver)
+        (shown,) = people.list_people(self.ctx, self.other, stranger.source_id)[0]
+        self.assertEqual((shown.code, people.get_person(self.ctx, self.other, stranger.id).person.code), (None, None))
         mine, theirs = (colleagues.colleagues(self.ctx, a)[0][0] for a in (self.giver, self.other))
         self.assertEqual((mine.mine, theirs.mine, theirs.classes), (True, False, "Mathematics 5.1"))
         with self.assertRaises(NotFound):
@@ -187,6 +203,20 @@ class Colleagues(WorldCase):
             sessions.get_session(self.ctx, self.other, self.session.id)
         with self.ctx.store.read() as db:
             self.assertEqual(db.scalar(select(func.count()).select_from(Consent)), 1, "that it was so is kept")
+
+    def only_in(self, teacher: Actor) -> Person:
+        """A student who is in no class but this teacher's."""
+
+        def leave(db: object) -> int:
+            student = db.scalars(select(Person).where(Person.kind == "student").order_by(Person.id.desc())).first()  # type: ignore[attr-defined]
+            for row in db.scalars(select(Enrolment).where(Enrolment.person_id == student.id)):  # type: ignore[attr-defined]
+                if row.class_id != self.class_id():
+                    db.delete(row)  # type: ignore[attr-defined]
+            return int(student.id)
+
+        id = self.ctx.store.write(leave)
+        with self.ctx.store.read() as db:
+            return db.get_one(Person, id)
 
     def test_asked_of_oneself_or_of_students_it_is_refused(self) -> None:
         with self.ctx.store.read() as db:

@@ -433,6 +433,7 @@ class DueOut(Out):
     sign_ins: int
     log_entries: int
     students: int
+    requests: int
 
 
 class SettingsOut(Out):

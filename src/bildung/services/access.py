@@ -32,6 +32,7 @@ class Action(StrEnum):
     PEOPLE_READ = "people.read"
     PEOPLE_IMPORT = "people.import"
     PEOPLE_SETTLE = "people.settle"
+    CODES_READ = "codes.read"
     SUPPORT_READ = "support.read"
     SUPPORT_WRITE = "support.write"
     GROUPS_READ = "groups.read"
@@ -178,14 +179,18 @@ def _school_people(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return true() if grant.school_id is None else Person.school_id == grant.school_id
 
 
-def _own_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Everybody in a class they teach, and the students of groups they work with."""
+def _taught_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Everybody in a class they teach."""
     mine, theirs = aliased(Enrolment), aliased(Enrolment)
-    in_class = exists().where(
+    return exists().where(
         mine.person_id == actor.person_id, mine.role == "teacher", mine.class_id == theirs.class_id,
         theirs.person_id == Person.id,
     )  # fmt: skip
-    return or_(in_class, _assigned_students(actor, grant))
+
+
+def _own_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """And the students of groups they work with."""
+    return or_(_taught_students(actor, grant), _assigned_students(actor, grant))
 
 
 def _seen_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -242,6 +247,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.PEOPLE_READ): _school_people,
     ("coordinator", Action.PEOPLE_IMPORT): _federation_only,
     ("coordinator", Action.PEOPLE_SETTLE): _school_people,
+    ("coordinator", Action.CODES_READ): _school_people,
     ("coordinator", Action.SUPPORT_READ): _school_people,
     ("coordinator", Action.SUPPORT_WRITE): _school_people,
     ("coordinator", Action.GROUPS_READ): _school_groups,
@@ -269,6 +275,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.QUALITY_READ): _school_sessions,
     ("coordinator", Action.ANSWERS_READ): _school_sessions,
     ("teacher", Action.PEOPLE_READ): _seen_students,
+    ("teacher", Action.CODES_READ): _taught_students,
     ("teacher", Action.SUPPORT_READ): _own_students,
     ("teacher", Action.GROUPS_READ): _seen_groups,
     ("teacher", Action.GROUPS_WRITE): _own_groups,

@@ -100,10 +100,11 @@ def list_people(
         for role in db.scalars(select(Role).where(Role.person_id.in_(ids)).order_by(Role.role)):
             roles.setdefault(role.person_id, []).append(role.role)
         schools = {school.id: school.name for school in db.scalars(select(School))}
+        open_codes = _with_codes(db, actor, ids)
         return [
             PersonLine(
                 p.id, p.name, p.student, p.grade, schools.get(p.school_id or 0, ""), ", ".join(classes.get(p.id, [])),
-                ", ".join(roles.get(p.id, [])) or ("family" if p.kind == "family" else ""), p.code, p.kind,
+                ", ".join(roles.get(p.id, [])) or ("family" if p.kind == "family" else ""), p.code if p.id in open_codes else None, p.kind,
             )
             for p in people
         ], total  # fmt: skip
@@ -225,7 +226,7 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             school.name if school else "",
             ", ".join(c.title for c in classes if c.active),
             roles,
-            p.code,
+            p.code if p.id in _with_codes(db, actor, [p.id]) else None,
         )
         settles, sees, supports = (
             _reaches(db, actor, action, p.id)
@@ -254,6 +255,13 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             _attributes(db, actor, p, sees, supports), families_of(db, p.id) if p.student and sees else [], children,
             roles_of(db, p.id) if staff else [], staff, p.last_sign_in_at, p.last_place if settles else "",
         )  # fmt: skip
+
+
+def _with_codes(db: Session, actor: Actor, ids: list[int]) -> set[int]:
+    """Whose own code this person may see: with it one signs in as the student."""
+    if not actor.may(Action.CODES_READ):
+        return set()
+    return set(db.scalars(select(Person.id).where(Person.id.in_(ids), scope(actor, Action.CODES_READ))))
 
 
 def _reaches(db: Session, actor: Actor, action: Action, person_id: int) -> bool:

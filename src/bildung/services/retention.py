@@ -1,4 +1,4 @@
-"""Keeping no longer than decided: old sign-ins, old log entries, students who left long ago."""
+"""Keeping no longer than decided: old sign-ins and requests, old log entries, students who left long ago."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from bildung.services.context import Context
 from bildung.services.records import ERASED, erase
 from bildung.services.settings import setting
 from bildung.services.years import local_today
-from bildung.store.models import AuditEntry, Person, SignIn
+from bildung.store.models import AuditEntry, JoinRequest, Person, SignIn
 
 YEAR = timedelta(days=365, hours=6)
 
@@ -26,6 +26,7 @@ class Due:
     sign_ins: int
     log_entries: int
     students: int
+    requests: int
 
 
 def due(ctx: Context, actor: Actor) -> Due:
@@ -36,6 +37,7 @@ def due(ctx: Context, actor: Actor) -> Due:
             db.scalar(select(func.count()).select_from(SignIn).where(sign_ins)) or 0,
             db.scalar(select(func.count()).select_from(AuditEntry).where(entries)) or 0,
             len(_long_gone(ctx, db)),
+            db.scalar(select(func.count()).select_from(JoinRequest).where(_old_requests(ctx, db))) or 0,
         )
 
 
@@ -45,10 +47,11 @@ def sweep(ctx: Context) -> Due:
     def work(db: Session) -> Due:
         sign_ins = db.execute(delete(SignIn).where(_old_sign_ins(ctx, db))).rowcount  # type: ignore[attr-defined]
         entries = db.execute(delete(AuditEntry).where(_old_entries(ctx, db))).rowcount  # type: ignore[attr-defined]
+        requests = db.execute(delete(JoinRequest).where(_old_requests(ctx, db))).rowcount  # type: ignore[attr-defined]
         gone = _long_gone(ctx, db)
         for person in gone:
             erase(db, person)
-        done = Due(sign_ins, entries, len(gone))
+        done = Due(sign_ins, entries, len(gone), requests)
         if any(vars(done).values()):
             audit.record(db, ctx.clock(), None, "retention.sweep", "federation", None, vars(done))
         return done
@@ -65,6 +68,11 @@ def _old_sign_ins(ctx: Context, db: Session) -> ColumnElement[bool]:
 
 def _old_entries(ctx: Context, db: Session) -> ColumnElement[bool]:
     return AuditEntry.at < ctx.clock() - int(setting(db, "keep_log_years")) * YEAR
+
+
+def _old_requests(ctx: Context, db: Session) -> ColumnElement[bool]:
+    """Who asked to join a class, kept as long as sign-ins are."""
+    return JoinRequest.at < ctx.clock() - timedelta(days=int(setting(db, "keep_sign_ins_days")))
 
 
 def _long_gone(ctx: Context, db: Session) -> list[Person]:

@@ -2382,6 +2382,8 @@ export interface components {
             log_entries: number;
             /** Students */
             students: number;
+            /** Requests */
+            requests: number;
         };
         /** Erase */
         Erase: {
