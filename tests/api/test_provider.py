@@ -88,6 +88,8 @@ class SigningIn(ProviderCase):
         settings.change_settings(self.ctx, self.boss, {"provider_on": True, "provider_address": "http://127.0.0.1:9"})
         with self.assertRaisesRegex(Invalid, "cannot be reached"):
             provider.begin(self.ctx, "http://back")
+        door = TestClient(self.app, follow_redirects=False).get("/api/signin/provider")
+        self.assertIn("cannot+be+reached", door.headers["location"])
 
 
 class Tokens(ProviderCase):

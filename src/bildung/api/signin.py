@@ -14,7 +14,7 @@ from bildung.api.schemas import Me, PasswordChange, SignInOut, SitterOut, StaffS
 from bildung.api.schemas_people import ColleaguesOut, ShowIn
 from bildung.services import accounts, colleagues, provider, signin
 from bildung.services.access import Action, Actor, Sitter
-from bildung.services.errors import Problem
+from bildung.services.errors import Invalid, Problem
 
 router = APIRouter(prefix="/api", tags=["signin"])
 ATTEMPT_COOKIE = "bildung_attempt"
@@ -60,7 +60,10 @@ def join(body: StudentSignIn, request: Request, response: Response, ctx: Ctx) ->
 @router.get("/signin/provider", operation_id="toProvider", dependencies=[Depends(Anybody())])
 def to_provider(request: Request, ctx: Ctx) -> RedirectResponse:
     """Off to the federation's sign-in provider; the attempt waits in a short-lived cookie of its own."""
-    there, attempt = provider.begin(ctx, _back(request))
+    try:
+        there, attempt = provider.begin(ctx, _back(request))
+    except Invalid as error:  # somebody stands at the door: they read it there
+        return RedirectResponse(f"/?{urlencode({'said': error.detail})}", 303)
     response = RedirectResponse(there, 303)
     # lax: the way back begins at the provider's address, and a strict cookie would stay behind
     response.set_cookie(
