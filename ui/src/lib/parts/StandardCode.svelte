@@ -7,6 +7,14 @@
 	const text = $derived(staff.texts[code]);
 	let open = $state(false);
 	let pinned = $state(false);
+
+	/** Stays open after a click or tap until the next one; the part's own switching is kept out of it. */
+	function tap(event: MouseEvent) {
+		event.stopPropagation();
+		event.preventDefault();
+		pinned = !pinned;
+		open = pinned;
+	}
 </script>
 
 {#if text}
@@ -18,7 +26,7 @@
 			onpointerleave={() => !pinned && (open = false)}
 			onfocus={() => (open = true)}
 			onblur={() => (open = pinned = false)}
-			onclick={(e: MouseEvent) => (e.stopPropagation(), (pinned = !pinned), (open = pinned))}
+			onclick={tap}
 		>
 			<code>{code}</code>
 		</Popover.Trigger>
