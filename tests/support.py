@@ -24,7 +24,7 @@ from sqlalchemy.orm import Session
 
 from bildung.demo.files import Layout, item_sheet, place, roster_files
 from bildung.demo.mathematics import draft_items
-from bildung.services import bank, rosterimport, sessions, tests
+from bildung.services import bank, finditems, rosterimport, sessions, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
 from bildung.services.signin import hash_password
@@ -92,7 +92,8 @@ class WorldCase(unittest.TestCase):
         return [item.code for item in placed]
 
     def make_form(self, name: str = "A form") -> int:
-        items, _ = bank.list_items(self.ctx, self.boss)
+        found, _, _ = finditems.find_items(self.ctx, self.boss, limit=500)
+        items = [f.item for f in found]
         form = tests.create_form(self.ctx, self.boss, name, "", "Mathematics", "5")
         form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [i.version_id for i in items])
         return tests.publish(self.ctx, self.boss, form.id, form.revision).id

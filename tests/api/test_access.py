@@ -45,7 +45,13 @@ MAY: dict[str, set[str]] = {
     "getFramework": BANK, "exportFramework": BANK, "standardTexts": STAFF, "previewFramework": {"coordinator", "writer"},
     "applyFramework": {"coordinator", "writer"}, "makeMain": {"coordinator", "writer"}, "changeStandard": {"coordinator", "writer"},
     "bankHealth": BANK,
-    "listItems": BANK, "bankOverview": BANK, "previewItems": {"coordinator", "writer"}, "applyItems": {"coordinator", "writer"},
+    "findItems": BANK, "bankFields": BANK, "lookAtExport": BANK, "exportItems": BANK, "itemPage": BANK, "compareItems": BANK,
+    "createItem": BANK, "openDraft": BANK, "saveDraft": BANK, "discardDraft": BANK, "reviewDraft": BANK, "finishDraft": BANK,
+    "moveItem": BANK, "commentItem": BANK, "settleComment": BANK, "copyItem": BANK, "offerItem": BANK, "makeDraws": BANK,
+    "tryAnswer": BANK, "lookAtDraws": BANK, "listStimuli": BANK, "getStimulus": BANK, "createStimulus": BANK, "saveStimulus": BANK,
+    "lookAtTags": {"coordinator", "writer"}, "tagItems": {"coordinator", "writer"}, "tagHistory": {"coordinator", "writer"},
+    "undoTags": {"coordinator", "writer"}, "uploadMedia": BANK, "getMedia": STAFF | {"student", "pupil", "family"},
+    "bankOverview": BANK, "previewItems": {"coordinator", "writer"}, "applyItems": {"coordinator", "writer"},
     "listForms": BANK, "getForm": BANK, "createForm": BANK, "setFormItems": BANK, "publishForm": BANK,
     "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,
     "createWindow": BOSS, "sessionChoices": BOSS, "scheduleSessions": BOSS,
@@ -198,7 +204,7 @@ class StudentSees(ApiCase):
         client = self.client("student")
         text = client.get("/api/sit/paper").text
         paper = client.get("/api/sit/paper").json()
-        self.assertEqual(set(paper["questions"][0]), {"id", "number", "kind", "stem", "options", "answer"})
+        self.assertEqual(set(paper["questions"][0]), {"id", "number", "shown", "stimulus", "answer"})
         for word in ("key", "points", "BAF-", "T-01"):
             self.assertNotIn(word, text)
         with self.ctx.store.read() as db:
@@ -215,7 +221,7 @@ class StudentSees(ApiCase):
             "takeover": paper["takeover"],
             "sequence": 1,
         }
-        if paper["questions"][0]["kind"] == "numeric":
+        if paper["questions"][0]["shown"]["parts"][0]["type"] == "entry":
             message["answer"] = "12"
         receipt = client.post("/api/sit/answers", json={"answers": [message]}).json()
         self.assertEqual(receipt["acknowledged"], ["0123456789"])

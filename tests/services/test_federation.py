@@ -257,13 +257,13 @@ class OwnMaterial(WorldCase):
         self.assertEqual(seen["Hanne Quill"], {"Common", "Mine"})
 
     def test_an_item_of_somebodys_own_is_seen_by_nobody_but_them_and_the_keepers(self) -> None:
-        from bildung.services import bank
+        from bildung.services import finditems
 
         def give(db: object) -> None:
             db.scalars(select(Item)).first().owner_id = self.one.person_id  # type: ignore[attr-defined]
 
         self.ctx.store.write(give)
-        self.assertEqual([bank.list_items(self.ctx, a)[1] for a in (self.boss, self.one, self.two)], [4, 4, 3])
+        self.assertEqual([finditems.find_items(self.ctx, a)[1] for a in (self.boss, self.one, self.two)], [4, 4, 3])
 
 
 class Signing(WorldCase):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy import func, select
 
-from bildung.services import bank, bankhealth, frameworks, history, quality, sessions, signin, sitting
+from bildung.services import bank, bankhealth, finditems, frameworks, history, quality, sessions, signin, sitting
 from bildung.services.errors import Invalid
 from bildung.store.models import ItemFigure, ItemVersion, PlannedSession, Scoring, Standard
 from tests.support import NOON, WorldCase
@@ -24,7 +24,7 @@ class HistoryCase(WorldCase):
             sitter = signin.sitter_of(self.ctx, signin.sign_in_student(self.ctx, code, own, f"device {at}").secret)
             for number, question in enumerate(sitting.paper(self.ctx, sitter).questions, 1):
                 key = self.placed[number - 1].key
-                wrong = "7777" if question.kind == "numeric" else "A" if key != "A" else "B"
+                wrong = "7777" if question.shown.parts[0].type == "entry" else "A" if key != "A" else "B"
                 given = key if at < len(codes) // 2 else wrong
                 message = sitting.Answer(
                     f"message-{session_id}-{at}-{number}", question.id, given, sitter.takeover, number
@@ -34,8 +34,7 @@ class HistoryCase(WorldCase):
         sessions.close(self.ctx, self.boss, session_id)
 
     def uses(self) -> dict[str, list[history.Use]]:
-        items, _, found = bankhealth.with_history(self.ctx, self.boss, "", "", "", "", 100, "code")
-        return {item.code: found.get(item.item_id, []) for item in items}
+        return {found.item.code: found.uses for found in finditems.find_items(self.ctx, self.boss)[0]}
 
 
 class Keeping(HistoryCase):
@@ -68,7 +67,7 @@ class Keeping(HistoryCase):
 
         def rescore(db: object) -> None:
             old = db.scalars(select(Scoring).where(Scoring.item_version_id == version)).one()  # type: ignore[attr-defined]
-            db.add(Scoring(item_version_id=version, number=2, key=old.key, points=old.points, created_at=NOON))  # type: ignore[attr-defined]
+            db.add(Scoring(item_version_id=version, number=2, parts=old.parts, points=old.points, created_at=NOON))  # type: ignore[attr-defined]
 
         self.ctx.store.write(rescore)
         self.assertEqual(history.refresh(self.ctx), 1)
@@ -92,7 +91,7 @@ class Keeping(HistoryCase):
         code = self.placed[0].code
         sheet = f"code,type,stem,key\n{code},numeric,Another text altogether?,4\n".encode()
         bank.apply_items(self.ctx, self.boss, bank.preview_items(self.ctx, self.boss, {"i.csv": sheet}).id)
-        item = next(i for i in bank.list_items(self.ctx, self.boss)[0] if i.code == code)
+        item = next(f.item for f in finditems.find_items(self.ctx, self.boss)[0] if f.item.code == code)
         (use,) = self.uses()[code]
         self.assertEqual((item.number, use.version), (2, 1))
 
@@ -116,10 +115,10 @@ class Order(HistoryCase):
             ("unused", ["NEW-1", *codes]),
             ("code", sorted(["NEW-1", *codes])),
         ):
-            found, total = bank.list_items(self.ctx, self.boss, order=order)
-            self.assertEqual(([i.code for i in found], total), (expected, 5), order)
+            found, total, _ = finditems.find_items(self.ctx, self.boss, order=order)
+            self.assertEqual(([f.item.code for f in found], total), (expected, 5), order)
         with self.assertRaises(Invalid):
-            bank.list_items(self.ctx, self.boss, order="colour")
+            finditems.find_items(self.ctx, self.boss, order="colour")
 
 
 class Health(HistoryCase):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import func, select, text
 
 from bildung.formats.problem import ImportProblem
-from bildung.services import bank, rosterimport
+from bildung.services import bank, finditems, rosterimport
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import AuditEntry, Base, Enrolment, ItemVersion, Person
 from tests.support import WorldCase, small_roster
@@ -129,13 +129,13 @@ class ItemImport(WorldCase):
         changed = sheet.replace(row, row.replace("What is", "How much is"))
         preview = bank.preview_items(self.ctx, self.boss, {"i.csv": changed.encode()})
         self.assertEqual(preview.counts["changed"], 1)
-        self.assertIn("next version: stem changed; results stay with version 1", preview.lines[0].detail)
+        self.assertIn("next version: text changed; results stay with version 1", preview.lines[0].detail)
         bank.apply_items(self.ctx, self.boss, preview.id)
         with self.ctx.store.read() as db:
             numbers = db.scalars(select(ItemVersion.number).order_by(ItemVersion.id)).all()
         self.assertEqual(sorted(numbers), [1, 1, 1, 2])
-        items, total = bank.list_items(self.ctx, self.boss, find=codes[0])
-        self.assertEqual((total, items[0].number), (1, 2))
+        items, total = finditems.find_items(self.ctx, self.boss, f"code:{codes[0]}")[:2]
+        self.assertEqual((total, items[0].item.number), (1, 2))
 
     def test_stems_are_made_safe_on_the_way_in(self) -> None:
         sheet = b'code,type,stem,option_A,option_B,key\nX,choice,"<p onclick=""a()"">Hi<script>b()</script></p>",<b>1</b>,<img src=x>2,A\n'
@@ -143,9 +143,10 @@ class ItemImport(WorldCase):
         bank.apply_items(self.ctx, self.boss, preview.id)
         with self.ctx.store.read() as db:
             version = db.scalars(select(ItemVersion)).one()
-        self.assertEqual((version.stem, [o["html"] for o in version.options]), ("<p>Hi</p>", ["<b>1</b>", "2"]))
+        options = [o["html"] for o in version.shown["parts"][0]["options"]]
+        self.assertEqual((version.shown["body"], options), ("<p>Hi</p>", ["<b>1</b>", "2"]))
 
     def test_the_store_refuses_to_change_a_version(self) -> None:
         self.bring_items(1)
         with self.assertRaisesRegex(Exception, "an item version never changes"):
-            self.ctx.store.write(lambda db: db.execute(text("UPDATE item_version SET stem = 'x'")))
+            self.ctx.store.write(lambda db: db.execute(text("UPDATE item_version SET kind = 'x'")))

@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 from sqlalchemy import select, text
 
-from bildung.services import bank, rosterimport, sessions, tests
+from bildung.services import finditems, rosterimport, sessions, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import Person
@@ -17,7 +17,7 @@ class Forms(WorldCase):
     def setUp(self) -> None:
         super().setUp()
         self.bring_items(5)
-        self.items = [item.version_id for item in bank.list_items(self.ctx, self.boss)[0]]
+        self.items = [found.item.version_id for found in finditems.find_items(self.ctx, self.boss)[0]]
 
     def test_items_keep_their_order_and_can_be_moved(self) -> None:
         form = tests.create_form(self.ctx, self.boss, "F", "", "", "")

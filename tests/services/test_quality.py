@@ -146,9 +146,10 @@ class Demo(unittest.TestCase):
         self.ctx.store.write(
             lambda db: db.execute(
                 text(
-                    "INSERT INTO scoring (item_version_id, number, key, points, created_at) SELECT v.id, 2, "
-                    "'A|B|C|D', 1, '2026-01-01' FROM item_version v JOIN item i ON i.id = v.item_id WHERE i.code = 'M8-01'"
-                )
+                    "INSERT INTO scoring (item_version_id, number, parts, points, created_at) SELECT v.id, 2, :parts, 1, "
+                    "'2026-01-01' FROM item_version v JOIN item i ON i.id = v.item_id WHERE i.code = 'M8-01'"
+                ),
+                {"parts": '[{"id": "1", "key": "A|B|C|D", "points": 1}]'},
             )
         )
         after = self.judged("Autumn mathematics 8").analysis.items[0].figures

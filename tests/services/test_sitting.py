@@ -90,7 +90,7 @@ class Saving(SittingCase):
 
     def test_what_does_not_fit_is_refused_one_by_one_with_the_reason(self) -> None:
         me = self.join()
-        choice = next(q.number for q in sitting.paper(self.ctx, me).questions if q.kind == "choice")
+        choice = next(q.number for q in sitting.paper(self.ctx, me).questions if q.shown.parts[0].type == "choice")
         good = self.message(me, choice, "A", 1)
         foreign = Answer("foreign-question", 999_999, "A", me.takeover, 2)
         odd = self.message(me, choice, "Q", 3)

@@ -83,7 +83,9 @@ class Migrations(unittest.TestCase):
         store_module.migrate(self.path)
         engine = create_engine(f"sqlite:///{self.path}")
         with engine.connect() as connection:
-            difference = compare_metadata(MigrationContext.configure(connection), Base.metadata)
+            # the word index is SQLite's own kind of table, with helpers that it makes itself
+            options = {"include_name": lambda name, kind, _: kind != "table" or not str(name).startswith("item_words")}
+            difference = compare_metadata(MigrationContext.configure(connection, opts=options), Base.metadata)
         engine.dispose()
         self.assertEqual(difference, [])
 

@@ -81,6 +81,7 @@ def create_app(ctx: Context) -> FastAPI:
     problems.install(app)
     for module in (signin, own, people, organisation, federation, frameworks, bank, tests, sessions, sit, quality):
         app.include_router(module.router)
+    app.include_router(bank.media_router)
     pages.install(app)
     app.add_middleware(BoundedBody)
     return app

@@ -1,30 +1,52 @@
-"""The bank: items, standards, import."""
+"""The bank: finding items, writing them, bringing them in and taking them out."""
 
 from __future__ import annotations
 
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, UploadFile
+from fastapi.responses import FileResponse, Response
 
-from bildung.api.guard import Ctx, Staff
-from bildung.api.schemas import BankOut, BankOverview, HealthOut, PreviewOut
-from bildung.services import bank, bankhealth
+from bildung.api import schemas_bank as wire
+from bildung.api.guard import Ctx, SignedIn, Staff, number
+from bildung.api.schemas import BankOverview, HealthOut, PreviewOut
+from bildung.services import (
+    bank,
+    bankhealth,
+    drafts,
+    exporting,
+    finditems,
+    itemfields,
+    itempage,
+    media,
+    stimuli,
+    tagging,
+    variants,
+)
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/bank", tags=["bank"])
 Reader = Annotated[Actor, Depends(Staff(Action.BANK_READ))]
 Writer = Annotated[Actor, Depends(Staff(Action.BANK_WRITE))]
+Keeper = Annotated[Actor, Depends(Staff(Action.BANK_KEEP))]
 
 
-@router.get("/items", operation_id="listItems")
-def list_items(
-    ctx: Ctx, actor: Reader, find: str = "", standard: str = "", subject: str = "", grade: str = "",
-    limit: Annotated[int, Query(ge=1, le=1000)] = 200, order: str = "code",
-) -> BankOut:  # fmt: skip
-    items, total, found = bankhealth.with_history(ctx, actor, find, standard, subject, grade, limit, order)
-    return BankOut.model_validate(
-        {"items": [{**vars(i), "uses": found.get(i.item_id, [])} for i in items], "total": total}
-    )
+def _number(id: str | None) -> int | None:
+    return None if not id else number(id)
+
+
+@router.get("/items", operation_id="findItems")
+def find_items(
+    ctx: Ctx, actor: Reader, find: str = "", order: str = "code", limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    offset: Annotated[int, Query(ge=0)] = 0,
+) -> wire.BankOut:  # fmt: skip
+    items, total, line = finditems.find_items(ctx, actor, find, order, limit, offset)
+    return wire.BankOut.model_validate({"items": items, "total": total, "line": line})
+
+
+@router.get("/fields", operation_id="bankFields")
+def fields(ctx: Ctx, actor: Reader) -> wire.FieldsOut:
+    return wire.FieldsOut.model_validate(itemfields.fields(ctx, actor))
 
 
 @router.get("/health", operation_id="bankHealth")
@@ -38,11 +60,183 @@ def overview(ctx: Ctx, actor: Reader) -> BankOverview:
 
 
 @router.post("/imports", operation_id="previewItems")
-def preview(ctx: Ctx, actor: Writer, files: list[UploadFile]) -> PreviewOut:
+def preview(ctx: Ctx, actor: Keeper, files: list[UploadFile]) -> PreviewOut:
     contents = {file.filename or f"file {at}": file.file.read() for at, file in enumerate(files, 1)}
     return PreviewOut.model_validate(bank.preview_items(ctx, actor, contents))
 
 
 @router.post("/imports/{import_id}/apply", operation_id="applyItems")
-def apply(ctx: Ctx, actor: Writer, import_id: str) -> PreviewOut:
+def apply(ctx: Ctx, actor: Keeper, import_id: str) -> PreviewOut:
     return PreviewOut.model_validate(bank.apply_items(ctx, actor, import_id))
+
+
+@router.get("/exports", operation_id="lookAtExport")
+def look_at_export(ctx: Ctx, actor: Reader, way: str, find: str = "") -> wire.ExportLookOut:
+    found = exporting.look(ctx, actor, find, way)
+    return wire.ExportLookOut.model_validate(
+        {**vars(found), "misses": [{"code": c, "what": w} for c, w in found.misses]}
+    )
+
+
+@router.get("/exports/file", operation_id="exportItems")
+def export(ctx: Ctx, actor: Reader, way: str, find: str = "") -> Response:
+    name, kind, data = exporting.export(ctx, actor, find, way)
+    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.post("/items", operation_id="createItem", status_code=201)
+def create(ctx: Ctx, actor: Writer, body: wire.NewItem) -> wire.MadeItem:
+    id = drafts.create_item(ctx, actor, body.code, body.subject, body.grade, _number(body.stimulus_id))
+    return wire.MadeItem(item_id=str(id))
+
+
+@router.get("/items/{item_id}", operation_id="itemPage")
+def item(ctx: Ctx, actor: Reader, item_id: str) -> wire.ItemPageOut:
+    return wire.ItemPageOut.model_validate(itempage.item_page(ctx, actor, number(item_id)))
+
+
+@router.get("/items/{item_id}/compare", operation_id="compareItems")
+def compare(ctx: Ctx, actor: Reader, item_id: str, before: int, after: int, other: str = "") -> wire.CompareOut:
+    old, new, found = itempage.compare(ctx, actor, number(item_id), before, _number(other), after)
+    return wire.CompareOut.model_validate({"before": old, "after": new, "differences": found})
+
+
+@router.post("/items/{item_id}/draft", operation_id="openDraft")
+def open_draft(ctx: Ctx, actor: Writer, item_id: str) -> wire.DraftOut:
+    return wire.DraftOut.model_validate(drafts.open_draft(ctx, actor, number(item_id)))
+
+
+@router.put("/items/{item_id}/draft", operation_id="saveDraft")
+def save_draft(ctx: Ctx, actor: Writer, item_id: str, body: wire.DraftIn) -> wire.DraftOut:
+    template = body.template.model_dump() if body.template else None
+    saved = drafts.save_draft(
+        ctx,
+        actor,
+        number(item_id),
+        body.revision,
+        body.content.model_dump(),
+        body.standards,
+        _number(body.stimulus_id),
+        template,
+    )
+    return wire.DraftOut.model_validate(saved)
+
+
+@router.post("/items/{item_id}/draft/discard", operation_id="discardDraft", status_code=204)
+def discard(ctx: Ctx, actor: Writer, item_id: str, body: wire.Revision) -> None:
+    drafts.discard_draft(ctx, actor, number(item_id), body.revision)
+
+
+@router.post("/items/{item_id}/draft/review", operation_id="reviewDraft")
+def review(ctx: Ctx, actor: Writer, item_id: str, body: wire.Revision) -> wire.DraftOut:
+    return wire.DraftOut.model_validate(drafts.hand_in(ctx, actor, number(item_id), body.revision, body.back))
+
+
+@router.post("/items/{item_id}/draft/finish", operation_id="finishDraft", status_code=204)
+def finish(ctx: Ctx, actor: Writer, item_id: str, body: wire.Revision) -> None:
+    drafts.finish(ctx, actor, number(item_id), body.revision)
+
+
+@router.post("/items/{item_id}/state", operation_id="moveItem", status_code=204)
+def move(ctx: Ctx, actor: Writer, item_id: str, body: wire.MoveIn) -> None:
+    drafts.move(ctx, actor, number(item_id), body.to, body.why)
+
+
+@router.post("/items/{item_id}/comments", operation_id="commentItem", status_code=204)
+def comment(ctx: Ctx, actor: Reader, item_id: str, body: wire.NewText) -> None:
+    drafts.comment(ctx, actor, number(item_id), body.text)
+
+
+@router.post("/comments/{comment_id}/settle", operation_id="settleComment", status_code=204)
+def settle(ctx: Ctx, actor: Reader, comment_id: str) -> None:
+    drafts.settle_comment(ctx, actor, number(comment_id))
+
+
+@router.post("/items/{item_id}/copy", operation_id="copyItem", status_code=201)
+def copy(ctx: Ctx, actor: Writer, item_id: str) -> wire.MadeItem:
+    return wire.MadeItem(item_id=str(drafts.copy_item(ctx, actor, number(item_id))))
+
+
+@router.post("/items/{item_id}/offer", operation_id="offerItem", status_code=204)
+def offer(ctx: Ctx, actor: Writer, item_id: str, body: wire.NewText) -> None:
+    drafts.offer_back(ctx, actor, number(item_id), body.text)
+
+
+@router.post("/items/{item_id}/draws", operation_id="makeDraws", status_code=201)
+def make_draws(ctx: Ctx, actor: Writer, item_id: str, body: wire.MakeDraws) -> wire.CodesOut:
+    return wire.CodesOut(codes=variants.make_items(ctx, actor, number(item_id), body.count, body.seed))
+
+
+@router.post("/try", operation_id="tryAnswer")
+def try_answer(ctx: Ctx, actor: Reader, body: wire.TryIn) -> wire.TryOut:
+    return wire.TryOut.model_validate(drafts.try_answer(actor, body.content.model_dump(), body.answers))
+
+
+@router.post("/draws", operation_id="lookAtDraws")
+def look_at_draws(ctx: Ctx, actor: Reader, body: wire.DrawsIn) -> wire.DrawsOut:
+    found = variants.preview_draws(actor, body.content.model_dump(), body.template.model_dump(), body.seed)
+    return wire.DrawsOut.model_validate(found)
+
+
+@router.get("/stimuli", operation_id="listStimuli")
+def list_stimuli(ctx: Ctx, actor: Reader, find: str = "", kind: str = "") -> wire.StimuliOut:
+    found = stimuli.list_stimuli(ctx, actor, find, kind)
+    return wire.StimuliOut.model_validate({"finding": stimuli.finding(found), "stimuli": found})
+
+
+@router.get("/stimuli/{stimulus_id}", operation_id="getStimulus")
+def get_stimulus(ctx: Ctx, actor: Reader, stimulus_id: str) -> wire.StimulusOut:
+    found = stimuli.get_stimulus(ctx, actor, number(stimulus_id))
+    about = [{"id": id, "code": code, "text": text} for id, code, text in found.items]
+    return wire.StimulusOut.model_validate({**vars(found), "items": about})
+
+
+@router.post("/stimuli", operation_id="createStimulus", status_code=201)
+def create_stimulus(ctx: Ctx, actor: Writer, body: wire.StimulusIn) -> wire.MadeItem:
+    id = stimuli.save_stimulus(ctx, actor, None, 0, body.model_dump(), body.code, body.subject, body.grade)
+    return wire.MadeItem(item_id=str(id))
+
+
+@router.put("/stimuli/{stimulus_id}", operation_id="saveStimulus")
+def save_stimulus(ctx: Ctx, actor: Writer, stimulus_id: str, body: wire.StimulusIn) -> wire.MadeItem:
+    id = stimuli.save_stimulus(ctx, actor, number(stimulus_id), body.number, body.model_dump())
+    return wire.MadeItem(item_id=str(id))
+
+
+@router.post("/tags/look", operation_id="lookAtTags")
+def look_at_tags(ctx: Ctx, actor: Keeper, body: wire.TaggingIn) -> wire.TagPreviewOut:
+    change = body.change.model_dump(exclude_none=True)
+    found = tagging.preview(ctx, actor, body.find, [number(id) for id in body.items], change)
+    return wire.TagPreviewOut.model_validate(found)
+
+
+@router.post("/tags", operation_id="tagItems")
+def tag_items(ctx: Ctx, actor: Keeper, body: wire.TaggingIn) -> wire.TagPreviewOut:
+    change = body.change.model_dump(exclude_none=True)
+    found = tagging.apply(ctx, actor, body.find, [number(id) for id in body.items], change, body.stamp)
+    return wire.TagPreviewOut.model_validate(found)
+
+
+@router.get("/tags", operation_id="tagHistory")
+def tag_history(ctx: Ctx, actor: Keeper) -> list[wire.TagsDoneOut]:
+    return [wire.TagsDoneOut.model_validate(done) for done in tagging.history(ctx, actor)]
+
+
+@router.post("/tags/{change_id}/undo", operation_id="undoTags")
+def undo_tags(ctx: Ctx, actor: Keeper, change_id: str) -> wire.UndoneOut:
+    return wire.UndoneOut(items=tagging.undo(ctx, actor, number(change_id)))
+
+
+@router.post("/media", operation_id="uploadMedia", status_code=201)
+def upload(ctx: Ctx, actor: Writer, file: UploadFile) -> wire.MediaOut:
+    return wire.MediaOut.model_validate(media.upload(ctx, actor, file.filename or "file", file.file.read()))
+
+
+media_router = APIRouter(prefix="/api/media", tags=["bank"])
+
+
+@media_router.get("/{key}", operation_id="getMedia")
+def get_media(ctx: Ctx, key: str, who: Annotated[None, Depends(SignedIn())]) -> FileResponse:
+    path, kind = media.read(ctx, key)
+    # the key is that of the bytes: what it names never changes
+    return FileResponse(path, media_type=kind, headers={"Cache-Control": "private, max-age=31536000, immutable"})

@@ -9,7 +9,7 @@ from fastapi import Depends, Request
 from bildung.services import signin
 from bildung.services.access import Action, Actor, Own, Sitter
 from bildung.services.context import Context
-from bildung.services.errors import NotAllowed
+from bildung.services.errors import NotAllowed, NotSignedIn, Problem
 
 STAFF_COOKIE, SITTING_COOKIE, OWN_COOKIE = "bildung_staff", "bildung_sitting", "bildung_own"
 CSRF_HEADER = "x-bildung-csrf"
@@ -61,6 +61,26 @@ class OwnPage:
         if own.must_change and not self.changing:
             raise NotAllowed("your password was given to you; choose one of your own first")
         return own
+
+
+class SignedIn:
+    """Whoever is signed in in any way: staff, a student at a sitting, a student at their own page, a family."""
+
+    def __call__(self, request: Request) -> None:
+        ctx = context(request)
+        tries = (
+            lambda: signin.actor_of(ctx, request.cookies.get(STAFF_COOKIE)),
+            lambda: signin.sitter_of(ctx, request.cookies.get(SITTING_COOKIE)),
+            lambda: signin.own_of(ctx, request.cookies.get(OWN_COOKIE), "student"),
+            lambda: signin.own_of(ctx, request.cookies.get(OWN_COOKIE), "family"),
+        )
+        for attempt in tries:
+            try:
+                attempt()
+                return
+            except Problem:
+                continue
+        raise NotSignedIn("sign in first")
 
 
 class Anybody:

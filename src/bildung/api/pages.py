@@ -23,7 +23,7 @@ def content_policy(index: str) -> str:
         for body in re.findall(r"<script>(.*?)</script>", index, re.DOTALL)
     )
     return (
-        f"default-src 'none'; script-src 'self' {hashes}; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
+        f"default-src 'none'; script-src 'self' {hashes}; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self'; "
         "font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
     )
 

@@ -92,7 +92,7 @@ def _translate(judged: quality.Judged, actor: Actor) -> QualityOut:
     items: list[dict[str, Any]] = [
         {
             "number": at, "item": found.item.name, "kind": found.item.kind, "points": found.item.points,
-            "standards": list(found.item.standards), "stem": shown.stem, "options_text": shown.options,
+            "standards": list(found.item.standards), "shown": shown.shown, "stimulus": shown.stimulus,
             **{name: getattr(found.figures, name) for name in (
                 "n", "n_r", "n_omitted", "n_not_reached", "p", "p_ci95", "r_rest", "r_rest_ci95", "d27", "why",
             )},

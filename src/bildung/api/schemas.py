@@ -7,6 +7,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
+from bildung.formats.content import Shown
+
 
 def _as_text(value: Any) -> Any:
     return value if value is None else str(value)
@@ -143,23 +145,22 @@ class PeopleOverview(Out):
     grades: list[GradeCount]
 
 
-class OptionOut(Out):
-    letter: str
+class StimulusShown(Out):
+    """As a student sees it; nothing by which staff call it."""
+
+    title: str
+    kind: str
     html: str
+    numbered: bool
+    media: str
+    told: str
+    credit: str
 
 
-class BankItemOut(Out):
-    version_id: Id
+class StimulusView(StimulusShown):
+    id: Id
     code: str
     number: int
-    kind: str
-    subject: str
-    grade: str
-    stem: str
-    options: list[OptionOut]
-    key: str
-    points: float
-    standards: list[str]
 
 
 class UseOut(Out):
@@ -182,12 +183,6 @@ class UseOut(Out):
     sound: bool | None
 
 
-class KeptItemOut(BankItemOut):
-    """An item with its history, the latest first."""
-
-    uses: list[UseOut]
-
-
 class ThinOut(Out):
     code: str
     text: str
@@ -197,6 +192,7 @@ class ThinOut(Out):
     middle: int
     hard: int
     unknown: int
+    depths: list[int]
 
 
 class WornOut(Out):
@@ -215,11 +211,6 @@ class HealthOut(Out):
     unused: list[WornOut]
     untold: list[WornOut]
     counts: dict[str, int]
-
-
-class BankOut(Out):
-    items: list[KeptItemOut]
-    total: int
 
 
 class StandardOut(Out):
@@ -269,19 +260,6 @@ class FormLineOut(Out):
 class FormsOut(Out):
     finding: str
     forms: list[FormLineOut]
-
-
-class FormOut(Out):
-    id: Id
-    name: str
-    title: str
-    subject: str
-    grade: str
-    revision: int
-    published_at: datetime | None
-    points: float
-    items: list[BankItemOut]
-    coverage: list[Named]
 
 
 class WindowOut(Out):
@@ -407,9 +385,8 @@ class SitterOut(Out):
 class QuestionOut(Out):
     id: Id
     number: int
-    kind: str
-    stem: str
-    options: list[OptionOut]
+    shown: Shown
+    stimulus: StimulusShown | None
     answer: str
 
 
@@ -478,8 +455,8 @@ class ItemFigures(Out):
     kind: str
     points: float
     standards: list[str]
-    stem: str
-    options_text: list[OptionOut]
+    shown: Shown
+    stimulus: StimulusView | None
     n: int
     n_r: int
     n_omitted: int
@@ -611,6 +588,7 @@ class GivenOut(Out):
     student: str
     klass: str
     answer: str
+    reason: str
     state: str
 
 

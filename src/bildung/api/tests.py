@@ -7,7 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 
 from bildung.api.guard import Ctx, Staff, number
-from bildung.api.schemas import FormItems, FormOut, FormsOut, NewForm, Publish
+from bildung.api.schemas import FormItems, FormsOut, NewForm, Publish
+from bildung.api.schemas_bank import FormOut
 from bildung.services import tests
 from bildung.services.access import Action, Actor
 

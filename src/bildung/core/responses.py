@@ -123,11 +123,13 @@ def code_column(item: Item, rule: Rule, cells: Sequence[str | None]) -> Answers:
     return Answers(narrow, tuple(labels), points)
 
 
-def merge_columns(item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]]) -> Answers:
+def merge_columns(
+    item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]], awaits: bool = False
+) -> Answers:
     """One item's answers from several blocks of coded cells.
 
     parts: by block the cells' distinct texts, and codes (students,): 0 blank, n the n-th text.
-    Each text is looked at once, however many gave it. Raises Refused as `code_column` does.
+    Each text is looked at once, however many gave it. awaits: a person marks them; until then every answer waits. Raises Refused as `code_column` does.
     """
     labels: list[str] = list(item.options) if item.kind == "choice" else []
     place = {label: at for at, label in enumerate(labels)}
@@ -135,6 +137,9 @@ def merge_columns(item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], n
     for texts, codes in parts:
         table = np.full(len(texts) + 1, OMITTED, dtype=np.int32)
         for at, text in enumerate(texts, 1):
+            if awaits:
+                table[at] = AWAITING
+                continue
             label = rule.label(text)
             if label not in place:
                 place[label] = len(labels)

@@ -110,7 +110,7 @@ def make_demo(ctx: Context) -> None:
         plan_files(ctx, db, files, Job(), lambda taken: new_code(STUDENT_LENGTH, taken, rng.choice)).apply(db)
         _staff(ctx, db)
         for (subject, grade), items in placed.items():
-            plan_items(db, {f"{subject} {grade}.csv": item_sheet(items)}, True, ctx.clock())
+            plan_items(ctx, db, {f"{subject} {grade}.csv": item_sheet(items)}, True)
 
     ctx.store.write(people)
     with ctx.store.read() as db:
@@ -229,7 +229,7 @@ def _sit(
     with ctx.store.read() as db:
         window = db.scalars(select(Window).where(Window.name == name, Window.start == opens)).one().id
         versions = dict(
-            db.execute(select(Item.code, ItemVersion.id).join(ItemVersion)).all()
+            db.execute(select(Item.code, ItemVersion.id).join(Item.versions)).all()
         )  # fmt: skip
         classes = list(
             db.scalars(

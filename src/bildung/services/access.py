@@ -52,6 +52,7 @@ class Action(StrEnum):
     FRAMEWORKS_WRITE = "frameworks.write"
     BANK_READ = "bank.read"
     BANK_WRITE = "bank.write"
+    BANK_KEEP = "bank.keep"
     TESTS_READ = "tests.read"
     TESTS_WRITE = "tests.write"
     SESSIONS_READ = "sessions.read"
@@ -239,6 +240,14 @@ def _common_or_own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return or_(Form.owner_id.is_(None), Form.owner_id == actor.person_id)
 
 
+def _own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Item.owner_id == actor.person_id
+
+
+def _common_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Item.owner_id.is_(None)
+
+
 def _own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return Form.owner_id == actor.person_id
 
@@ -267,6 +276,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.FRAMEWORKS_WRITE): _federation_only,
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,
+    ("coordinator", Action.BANK_KEEP): _common_items,
     ("coordinator", Action.TESTS_READ): _anything,
     ("coordinator", Action.TESTS_WRITE): _anything,
     ("coordinator", Action.SESSIONS_READ): _school_sessions,
@@ -285,6 +295,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.CLASSES_READ): _seen_classes,
     ("teacher", Action.CLASSES_RUN): _own_classes,
     ("teacher", Action.BANK_READ): _common_or_own_items,
+    ("teacher", Action.BANK_WRITE): _own_items,
     ("teacher", Action.TESTS_READ): _common_or_own_forms,
     ("teacher", Action.TESTS_WRITE): _own_forms,
     ("teacher", Action.SESSIONS_READ): _seen_sessions,
@@ -298,6 +309,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("writer", Action.FRAMEWORKS_WRITE): _anything,
     ("writer", Action.BANK_READ): _anything,
     ("writer", Action.BANK_WRITE): _anything,
+    ("writer", Action.BANK_KEEP): _common_items,
     ("writer", Action.TESTS_READ): _anything,
     ("writer", Action.TESTS_WRITE): _anything,
     ("proctor", Action.SESSIONS_READ): _held_sessions,

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 from sqlalchemy import func, select
 
+from bildung.formats.content import Content, htmls
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import BankItem, bank_item, list_items, with_parts
+from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.history import Use, uses
 from bildung.services.years import current_year, local_today
@@ -23,18 +24,10 @@ _PICTURE = re.compile(r"<img\b[^>]*>", re.IGNORECASE)
 _TOLD = re.compile(r"\balt=[\"'][^\"']+[\"']", re.IGNORECASE)
 
 
-def with_history(
-    ctx: Context, actor: Actor, find: str, standard: str, subject: str, grade: str, limit: int, order: str
-) -> tuple[list[BankItem], int, dict[int, list[Use]]]:
-    """Items as found, with what each did every time it was sat."""
-    items, total = list_items(ctx, actor, find, standard, subject, grade, limit, order)
-    with ctx.store.read() as db:
-        return items, total, uses(db, [item.item_id for item in items])
-
-
 @dataclass(frozen=True)
 class Thin:
-    """A standard with too few items. easy, middle, hard: by the last time each was sat; unknown: never sat."""
+    """A standard with too few items. easy, middle, hard: by the last time each was sat; unknown: never sat. depths:
+    items at depth 1 to 4."""
 
     code: str
     text: str
@@ -44,6 +37,7 @@ class Thin:
     middle: int
     hard: int
     unknown: int
+    depths: list[int]
 
 
 @dataclass(frozen=True)
@@ -75,7 +69,7 @@ def health(ctx: Context, actor: Actor) -> Health:
     allowed = scope(actor, Action.BANK_READ)
     with ctx.store.read() as db:
         newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
-        wanted = select(ItemVersion).join(Item).where(ItemVersion.id.in_(newest), allowed).order_by(Item.code)
+        wanted = select(ItemVersion).join(ItemVersion.item).where(ItemVersion.id.in_(newest), allowed).order_by(Item.code)
         items = [bank_item(version) for version in db.scalars(with_parts(wanted))]
         history = uses(db, [item.item_id for item in items])
         parents = select(Standard.parent_id).where(Standard.parent_id.is_not(None))
@@ -115,7 +109,7 @@ def health(ctx: Context, actor: Actor) -> Health:
             unused.append(Worn(item.code, first, "never sat"))
         pictures = sum(
             not _TOLD.search(tag)
-            for html in (item.stem, *(o["html"] for o in item.options))
+            for html in htmls(Content(shown=item.shown, scoring=item.scoring, behind=item.behind))
             for tag in _PICTURE.findall(html)
         )
         if pictures:
@@ -150,6 +144,7 @@ def _thin(standard: Standard, items: list[BankItem], history: dict[int, list[Use
         len(known) - easy - hard,
         hard,
         len(items) - len(known),
+        [sum(item.tags.depth == depth for item in items) for depth in (1, 2, 3, 4)],
     )
 
 

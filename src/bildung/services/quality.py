@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import time
 from collections import OrderedDict
 from dataclasses import dataclass
@@ -19,9 +20,11 @@ from bildung.core.classical.grouped import Grouped, group_scores
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
 from bildung.core.responses import Answers, Item, Status, merge_columns, settle
-from bildung.core.scoring.rules import rule_for
 from bildung.core.shown import percent
 from bildung.core.workings import Workings, explain
+from bildung.formats.answers import in_words
+from bildung.formats.content import Shown
+from bildung.formats.scored import awaits, item_rule
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
@@ -84,7 +87,12 @@ def judge(
         versions = tuple((row.id, row.data_version) for row in rows if row.id in chosen)
         items = form_items(db, form_id)
         # a corrected key is another scoring, so it moves the key of the cache as well
-        key = (form_id, versions, tuple((i.version_id, i.key, i.points) for i in items), settings)
+        key = (
+            form_id,
+            versions,
+            tuple((i.version_id, json.dumps([s.model_dump() for s in i.scoring])) for i in items),
+            settings,
+        )
         cache: OrderedDict[Any, Any] = ctx.cache.setdefault("quality", OrderedDict())
         if key not in cache:
             started = time.perf_counter()
@@ -126,13 +134,16 @@ def analyse_sessions(
     core_items, answers = [], list[Answers]()
     for item, form_item in zip(items, order, strict=True):
         options = tuple(option["letter"] for option in item.options)
-        rule = rule_for(item.kind, item.key, options, item.points)
+        rule = item_rule(item.shown, item.scoring)
         keys = tuple(k.strip() for k in item.key.split("|")) if item.kind == "choice" else ()
         core_item = Item(item.code, item.kind, item.points, options, keys, "", tuple(item.standards))
         core_items.append(core_item)
         answers.append(
             merge_columns(
-                core_item, rule, [(p.labels[form_item], p.codes[p.form_items.index(form_item)]) for p in found]
+                core_item,
+                rule,
+                [(p.labels[form_item], p.codes[p.form_items.index(form_item)]) for p in found],
+                awaits(rule),
             )
         )
     status = np.array([states[id] for p in found for id in p.sittings.tolist()], dtype=np.uint8)
@@ -163,11 +174,12 @@ def curves(
 
 @dataclass(frozen=True)
 class Given:
-    """One student's answer to an item."""
+    """One student's answer to an item, in words; reason: what they wrote beside it."""
 
     student: str
     klass: str
     answer: str
+    reason: str
     state: str
 
 
@@ -195,8 +207,9 @@ def given_answers(
         )
         if session_ids:
             wanted = wanted.where(PlannedSession.id.in_(session_ids))
+        shown = Shown.model_validate(form_item.version.shown)
         return [
-            Given(f"{given} {family}".strip(), title, answer or "", state)
+            Given(f"{given} {family}".strip(), title, *in_words(shown, answer or ""), state)
             for given, family, title, answer, state in db.execute(wanted)
         ]
 

@@ -8,9 +8,11 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.formats.markup import safe_html
+from bildung.formats.answers import unfit
+from bildung.formats.content import Shown
 from bildung.services.access import Sitter
 from bildung.services.accommodations import end_for, needs_row
+from bildung.services.bank import StimulusView, shown_safely, stimulus_view
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
 from bildung.store.models import (
@@ -25,7 +27,6 @@ from bildung.store.models import (
     Sitting,
 )
 
-LONGEST = 40
 MAX_BATCH = 300
 
 
@@ -35,9 +36,8 @@ class Question:
 
     id: int
     number: int
-    kind: str
-    stem: str
-    options: list[dict[str, Any]]
+    shown: Shown
+    stimulus: StimulusView | None
     answer: str
 
 
@@ -92,8 +92,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         ).all()  # fmt: skip
         questions = [
             Question(
-                item.id, item.position, version.kind, safe_html(version.stem),
-                [{**o, "html": safe_html(o["html"])} for o in version.options],
+                item.id, item.position, shown_safely(version), stimulus_view(version.stimulus),
                 given[item.id].answer if item.id in given else "",
             )
             for item, version in rows
@@ -117,9 +116,9 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:
         session = db.get_one(PlannedSession, sitting.session_id)
         closed = sitting.state != "answering" or session.closed_at is not None
         form_items = {
-            id: (kind, options)
-            for id, kind, options in db.execute(
-                select(FormItem.id, ItemVersion.kind, ItemVersion.options)
+            id: shown
+            for id, shown in db.execute(
+                select(FormItem.id, ItemVersion.shown)
                 .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
                 .where(FormItem.form_id == session.form_id)
             )
@@ -161,18 +160,13 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:
     return receipt
 
 
-def _unfit(answer: Answer, form_items: dict[int, tuple[str, list[dict[str, Any]]]], sitter: Sitter) -> str:
+def _unfit(answer: Answer, form_items: dict[int, dict[str, Any]], sitter: Sitter) -> str:
     """Why an answer cannot be kept, or nothing."""
     if answer.question not in form_items:
         return "this question is not on your test"
     if answer.takeover > sitter.takeover or answer.sequence < 1 or not 8 <= len(answer.id) <= 64:
         return "the message is not in order"
-    kind, options = form_items[answer.question]
-    if kind == "choice" and answer.answer and answer.answer not in {o["letter"] for o in options}:
-        return f"{answer.answer[:10]!r} is not one of the choices"
-    if len(answer.answer) > LONGEST:
-        return f"an answer has at most {LONGEST} characters"
-    return ""
+    return unfit(Shown.model_validate(form_items[answer.question]), answer.answer)
 
 
 def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:

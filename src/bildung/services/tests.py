@@ -149,6 +149,9 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
         if not form.items:
             raise Invalid("a form without items cannot be published; add items first", "items")
         form.published_at, form.published_by = ctx.clock(), actor.person_id
+        for item in form.items:
+            if item.version.item.state == "ready":
+                item.version.item.state = "in_use"
         items = [item.item_version_id for item in form.items]
         audit.record(db, ctx.clock(), actor.person_id, "form.publish", f"form:{form_id}", None, {"items": items})
         db.flush()

@@ -3,12 +3,19 @@
 from bildung.store.models.bank import (
     Framework,
     Item,
+    ItemComment,
+    ItemDraft,
+    ItemEnemy,
     ItemFigure,
     ItemStandard,
     ItemVersion,
+    Media,
     Scoring,
     Standard,
     StandardLink,
+    Stimulus,
+    StimulusVersion,
+    TagChange,
 )
 from bildung.store.models.base import Base
 from bildung.store.models.classes import (
@@ -41,9 +48,11 @@ from bildung.store.models.trail import AuditEntry, RecordsRun, RosterReport, Sig
 from bildung.store.models.years import AcademicSession, ClosedDays, SchoolYear, Window
 
 __all__ = [
-    "AcademicSession", "Accommodation", "Attribute", "AttributeValue", "AuditEntry", "Base", "ClosedDays", "Consent",
-    "CoursePlan", "Enrolment", "FamilyLink", "Federation", "Form", "FormItem", "Framework", "Group", "GroupMember", "GroupStaff",
-    "Item", "ItemFigure", "ItemStandard", "ItemVersion", "JoinRequest", "Lesson", "LessonStandard", "PackedAnswers", "Person",
-    "PlannedSession", "RecordsRun", "Response", "ResponseEvent", "Role", "RosterReport", "School", "SchoolClass",
-    "SchoolYear", "Scoring", "Setting", "SignIn", "Sitting", "StagedImport", "Standard", "StandardLink", "Taught", "Window",
+    "AcademicSession", "Accommodation", "Attribute", "AttributeValue", "AuditEntry", "Base", "ClosedDays",
+    "Consent", "CoursePlan", "Enrolment", "FamilyLink", "Federation", "Form", "FormItem", "Framework", "Group",
+    "GroupMember", "GroupStaff", "Item", "ItemComment", "ItemDraft", "ItemEnemy", "ItemFigure", "ItemStandard",
+    "ItemVersion", "JoinRequest", "Lesson", "LessonStandard", "Media", "PackedAnswers", "Person", "PlannedSession",
+    "RecordsRun", "Response", "ResponseEvent", "Role", "RosterReport", "School", "SchoolClass", "SchoolYear",
+    "Scoring", "Setting", "SignIn", "Sitting", "StagedImport", "Standard", "StandardLink", "Stimulus",
+    "StimulusVersion", "TagChange", "Taught", "Window",
 ]  # fmt: skip

@@ -60,7 +60,12 @@ class StandardLink(Base):
 
 
 class Item(Base):
-    """owner_id: a teacher's own; None: the common bank's."""
+    """What does not change with its content: who owns it, where it stands, its tags.
+
+    owner_id: a teacher's own; None: the common bank's. state: ready, field_test, in_use, resting or retired; draft
+    until it has a version. origin: the version that it is a changed copy or a drawn copy of. unit: of the course plan.
+    depth: 1 to 4. calculator: "", none, basic or scientific. seconds: how long it should take.
+    """
 
     __tablename__ = "item"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -68,34 +73,52 @@ class Item(Base):
     subject: Mapped[str] = mapped_column(default="")
     grade: Mapped[str] = mapped_column(default="")
     owner_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
-    versions: Mapped[list[ItemVersion]] = relationship(order_by="ItemVersion.number", back_populates="item")
+    state: Mapped[str] = mapped_column(default="in_use", server_default="in_use")
+    origin_version_id: Mapped[int | None] = mapped_column(ForeignKey("item_version.id", use_alter=True), index=True)
+    depth: Mapped[int | None]
+    topic: Mapped[str] = mapped_column(default="", server_default="")
+    unit: Mapped[str] = mapped_column(default="", server_default="")
+    language: Mapped[str] = mapped_column(default="", server_default="")
+    calculator: Mapped[str] = mapped_column(default="", server_default="")
+    seconds: Mapped[int | None]
+    source: Mapped[str] = mapped_column(default="", server_default="")
+    labels: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
+    versions: Mapped[list[ItemVersion]] = relationship(
+        order_by="ItemVersion.number", back_populates="item", foreign_keys="ItemVersion.item_id"
+    )
 
 
 class ItemVersion(Base):
-    """Content as shown; never changed, a change makes the next. options: [{letter, html}]."""
+    """Content as shown; never changed, a change makes the next. shown, behind, template: as in formats/content.py and
+    formats/template.py. author_id: who wrote it, where it was written here."""
 
     __tablename__ = "item_version"
     id: Mapped[int] = mapped_column(primary_key=True)
     item_id: Mapped[int] = mapped_column(ForeignKey("item.id"), index=True)
     number: Mapped[int]
     kind: Mapped[str]
-    stem: Mapped[str]
-    options: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    shown: Mapped[dict[str, Any]] = mapped_column(JSON, server_default="{}")
+    behind: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict, server_default="{}")
+    template: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    stimulus_version_id: Mapped[int | None] = mapped_column(ForeignKey("stimulus_version.id"), index=True)
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     created_at: Mapped[datetime]
-    item: Mapped[Item] = relationship(back_populates="versions")
+    item: Mapped[Item] = relationship(back_populates="versions", foreign_keys=[item_id])
     scorings: Mapped[list[Scoring]] = relationship(order_by="Scoring.number")
     standards: Mapped[list[ItemStandard]] = relationship(order_by="ItemStandard.rank")
+    stimulus: Mapped[StimulusVersion | None] = relationship()
     __table_args__ = (UniqueConstraint("item_id", "number"),)
 
 
 class Scoring(Base):
-    """How a version is scored; the one with the highest number is in force. key: as in commands.md."""
+    """How a version is scored; the one with the highest number is in force. parts: PartScoring of each part. points:
+    their sum."""
 
     __tablename__ = "scoring"
     id: Mapped[int] = mapped_column(primary_key=True)
     item_version_id: Mapped[int] = mapped_column(ForeignKey("item_version.id"), index=True)
     number: Mapped[int]
-    key: Mapped[str]
+    parts: Mapped[list[dict[str, Any]]] = mapped_column(JSON, server_default="[]")
     points: Mapped[float]
     created_at: Mapped[datetime]
     __table_args__ = (UniqueConstraint("item_version_id", "number"),)
@@ -130,3 +153,98 @@ class ItemFigure(Base):
     sound: Mapped[bool | None]
     at: Mapped[datetime]
     stamp: Mapped[str]
+
+
+class ItemDraft(Base):
+    """What somebody writes for an item's next version, saved as they go. stage: draft or in_review. revision: counts
+    saves, for If-Match. offered_from: the copy it was taken from, where it is offered back."""
+
+    __tablename__ = "item_draft"
+    item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"), primary_key=True)
+    content: Mapped[dict[str, Any]] = mapped_column(JSON)
+    template: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    stimulus_id: Mapped[int | None] = mapped_column(ForeignKey("stimulus.id"))
+    stage: Mapped[str] = mapped_column(default="draft")
+    revision: Mapped[int] = mapped_column(default=1)
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    offered_from: Mapped[int | None] = mapped_column(ForeignKey("item.id"))
+    updated_at: Mapped[datetime]
+
+
+class ItemComment(Base):
+    """A remark among staff. settled_at: when somebody said that it is dealt with."""
+
+    __tablename__ = "item_comment"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"), index=True)
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime]
+    text: Mapped[str]
+    settled_at: Mapped[datetime | None]
+
+
+class ItemEnemy(Base):
+    """Two items that no student gets on one form; the smaller id first."""
+
+    __tablename__ = "item_enemy"
+    item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"), primary_key=True)
+    other_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"), primary_key=True, index=True)
+
+
+class TagChange(Base):
+    """A bulk change of tags, with what stood before, so that it can be taken back."""
+
+    __tablename__ = "tag_change"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    what: Mapped[str]
+    before: Mapped[dict[str, Any]] = mapped_column(JSON)
+    after: Mapped[dict[str, Any]] = mapped_column(JSON)
+    undone_at: Mapped[datetime | None]
+
+
+class Stimulus(Base):
+    """What several items are about: a passage, a picture, a table, a small set of data, a sound."""
+
+    __tablename__ = "stimulus"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    code: Mapped[str] = mapped_column(unique=True)
+    subject: Mapped[str] = mapped_column(default="")
+    grade: Mapped[str] = mapped_column(default="")
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    versions: Mapped[list[StimulusVersion]] = relationship(order_by="StimulusVersion.number", back_populates="stimulus")
+
+
+class StimulusVersion(Base):
+    """As shown; never changed. kind: passage, picture, table, data or audio. numbered: its lines carry numbers. media,
+    told: a picture's or a sound's key and what it shows or says in words."""
+
+    __tablename__ = "stimulus_version"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    stimulus_id: Mapped[int] = mapped_column(ForeignKey("stimulus.id"), index=True)
+    number: Mapped[int]
+    title: Mapped[str]
+    kind: Mapped[str]
+    html: Mapped[str] = mapped_column(default="")
+    numbered: Mapped[bool] = mapped_column(default=False)
+    media: Mapped[str] = mapped_column(default="")
+    told: Mapped[str] = mapped_column(default="")
+    credit: Mapped[str] = mapped_column(default="")
+    created_at: Mapped[datetime]
+    stimulus: Mapped[Stimulus] = relationship(back_populates="versions")
+    __table_args__ = (UniqueConstraint("stimulus_id", "number"),)
+
+
+class Media(Base):
+    """A picture or a sound, kept under the key of its bytes in the data folder. width, height: of a picture."""
+
+    __tablename__ = "media"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    type: Mapped[str]
+    size: Mapped[int]
+    width: Mapped[int | None]
+    height: Mapped[int | None]
+    seconds: Mapped[float | None]
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    created_at: Mapped[datetime]

@@ -1380,8 +1380,26 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Items */
-        get: operations["listItems"];
+        /** Find Items */
+        get: operations["findItems"];
+        put?: never;
+        /** Create */
+        post: operations["createItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Fields */
+        get: operations["bankFields"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1452,6 +1470,384 @@ export interface paths {
         put?: never;
         /** Apply */
         post: operations["applyItems"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look At Export */
+        get: operations["lookAtExport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/exports/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export */
+        get: operations["exportItems"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Item */
+        get: operations["itemPage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compare */
+        get: operations["compareItems"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save Draft */
+        put: operations["saveDraft"];
+        /** Open Draft */
+        post: operations["openDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/draft/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Discard */
+        post: operations["discardDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/draft/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Review */
+        post: operations["reviewDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/draft/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Finish */
+        post: operations["finishDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move */
+        post: operations["moveItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Comment */
+        post: operations["commentItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/comments/{comment_id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle */
+        post: operations["settleComment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy */
+        post: operations["copyItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Offer */
+        post: operations["offerItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/items/{item_id}/draws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make Draws */
+        post: operations["makeDraws"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try Answer */
+        post: operations["tryAnswer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/draws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look At Draws */
+        post: operations["lookAtDraws"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/stimuli": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Stimuli */
+        get: operations["listStimuli"];
+        put?: never;
+        /** Create Stimulus */
+        post: operations["createStimulus"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/stimuli/{stimulus_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Stimulus */
+        get: operations["getStimulus"];
+        /** Save Stimulus */
+        put: operations["saveStimulus"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/tags/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look At Tags */
+        post: operations["lookAtTags"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tag History */
+        get: operations["tagHistory"];
+        put?: never;
+        /** Tag Items */
+        post: operations["tagItems"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/tags/{change_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo Tags */
+        post: operations["undoTags"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Upload */
+        post: operations["uploadMedia"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1857,10 +2253,36 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/media/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Media */
+        get: operations["getMedia"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AboutOut */
+        AboutOut: {
+            /** Id */
+            id: string;
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+        };
         /** AnswerIn */
         AnswerIn: {
             /** Id */
@@ -1931,10 +2353,15 @@ export interface components {
             /** Students */
             students: number;
         };
-        /** BankItemOut */
+        /**
+         * BankItemOut
+         * @description A version of an item, with its key: for those who may read the bank.
+         */
         BankItemOut: {
             /** Version Id */
             version_id: string;
+            /** Item Id */
+            item_id: string;
             /** Code */
             code: string;
             /** Number */
@@ -1945,23 +2372,34 @@ export interface components {
             subject: string;
             /** Grade */
             grade: string;
-            /** Stem */
-            stem: string;
-            /** Options */
-            options: components["schemas"]["OptionOut"][];
+            /** State */
+            state: string;
+            shown: components["schemas"]["Shown"];
+            /** Scoring */
+            scoring: components["schemas"]["PartScoring"][];
+            behind: components["schemas"]["Behind"];
             /** Key */
             key: string;
             /** Points */
             points: number;
             /** Standards */
             standards: string[];
+            stimulus: components["schemas"]["StimulusView"] | null;
+            tags: components["schemas"]["TagsOut"];
+            /** Template */
+            template: boolean;
         };
-        /** BankOut */
+        /**
+         * BankOut
+         * @description line: what was looked for, written out.
+         */
         BankOut: {
             /** Items */
-            items: components["schemas"]["KeptItemOut"][];
+            items: components["schemas"]["FoundOut"][];
             /** Total */
             total: number;
+            /** Line */
+            line: string;
         };
         /** BankOverview */
         BankOverview: {
@@ -1980,6 +2418,27 @@ export interface components {
             score: number;
             /** Students */
             students: number;
+        };
+        /**
+         * Behind
+         * @description What staff see: misconceptions, a worked solution; hints in the order they are given.
+         */
+        Behind: {
+            /**
+             * Misconceptions
+             * @default []
+             */
+            misconceptions: components["schemas"]["Misconception"][];
+            /**
+             * Solution
+             * @default
+             */
+            solution: string;
+            /**
+             * Hints
+             * @default []
+             */
+            hints: string[];
         };
         /** Body_importColumns */
         Body_importColumns: {
@@ -2021,6 +2480,11 @@ export interface components {
             /** Files */
             files: string[];
         };
+        /** Body_uploadMedia */
+        Body_uploadMedia: {
+            /** File */
+            file: string;
+        };
         /** CalendarOut */
         CalendarOut: {
             /** Zone */
@@ -2042,6 +2506,16 @@ export interface components {
             end: string;
             /** Windows */
             windows: components["schemas"]["WindowOut"][];
+        };
+        /**
+         * Carried
+         * @description after: an answer to the part that this one needs. key: what is right here then.
+         */
+        Carried: {
+            /** After */
+            after: string;
+            /** Key */
+            key: string;
         };
         /** ChildOut */
         ChildOut: {
@@ -2066,6 +2540,34 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ChoicePart
+         * @description most: how many may be chosen; 1 is one of several, 0 any number.
+         */
+        ChoicePart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "choice";
+            /** Options */
+            options: components["schemas"]["Option"][];
+            /**
+             * Most
+             * @default 1
+             */
+            most: number;
         };
         /** Choices */
         Choices: {
@@ -2254,6 +2756,11 @@ export interface components {
             /** Plain */
             plain: string;
         };
+        /** CodesOut */
+        CodesOut: {
+            /** Codes */
+            codes: string[];
+        };
         /** ColleagueOut */
         ColleagueOut: {
             /** Id */
@@ -2302,6 +2809,31 @@ export interface components {
             /** Schools */
             schools: string[];
         };
+        /** CommentOut */
+        CommentOut: {
+            /** Id */
+            id: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Text */
+            text: string;
+            /** Settled */
+            settled: boolean;
+            /** Own */
+            own: boolean;
+        };
+        /** CompareOut */
+        CompareOut: {
+            before: components["schemas"]["BankItemOut"];
+            after: components["schemas"]["BankItemOut"];
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+        };
         /** ComparedOut */
         ComparedOut: {
             /** Finding */
@@ -2311,6 +2843,42 @@ export interface components {
             /** By */
             by: string;
             grouped: components["schemas"]["GroupedOut"] | null;
+        };
+        /** ComputedVariable */
+        ComputedVariable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "computed";
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Content
+         * @description All of an item that its author writes.
+         */
+        Content: {
+            shown: components["schemas"]["Shown"];
+            /** Scoring */
+            scoring: components["schemas"]["PartScoring"][];
+            /**
+             * @default {
+             *       "misconceptions": [],
+             *       "solution": "",
+             *       "hints": []
+             *     }
+             */
+            behind: components["schemas"]["Behind"];
+        };
+        /** Criterion */
+        Criterion: {
+            /** Title */
+            title: string;
+            /** Levels */
+            levels: components["schemas"]["RubricLevel"][];
         };
         /** Curve */
         Curve: {
@@ -2351,6 +2919,17 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** What */
+            what: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Html */
+            html: boolean;
+        };
         /** DiscrepancyOut */
         DiscrepancyOut: {
             /** Kind */
@@ -2374,6 +2953,89 @@ export interface components {
              */
             fresh_code: boolean;
         };
+        /** DraftIn */
+        DraftIn: {
+            /** Revision */
+            revision: number;
+            content: components["schemas"]["Content"];
+            /**
+             * Standards
+             * @default []
+             */
+            standards: string[];
+            /** Stimulus Id */
+            stimulus_id?: string | null;
+            template?: components["schemas"]["Template"] | null;
+        };
+        /** DraftOut */
+        DraftOut: {
+            /** Item Id */
+            item_id: string;
+            /** Code */
+            code: string;
+            /** Revision */
+            revision: number;
+            /** Stage */
+            stage: string;
+            content: components["schemas"]["Content"];
+            template: components["schemas"]["Template"] | null;
+            /** Standards */
+            standards: string[];
+            /** Stimulus Id */
+            stimulus_id: string | null;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Author */
+            author: string;
+            /**
+             * Updated At
+             * Format: date-time
+             */
+            updated_at: string;
+            /** Of */
+            of: number | null;
+            /** Offered From */
+            offered_from: string;
+            /** May Finish */
+            may_finish: boolean;
+        };
+        /** DrawOut */
+        DrawOut: {
+            /** Seed */
+            seed: number;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+            content: components["schemas"]["Content"] | null;
+            /** Wrong */
+            wrong: string;
+        };
+        /** DrawsIn */
+        DrawsIn: {
+            content: components["schemas"]["Content"];
+            template: components["schemas"]["Template"];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /** DrawsOut */
+        DrawsOut: {
+            /** Draws */
+            draws: components["schemas"]["DrawOut"][];
+            /** Checked */
+            checked: number;
+            /** Different */
+            different: number;
+            /** Wrong */
+            wrong: number;
+            /** Reasons */
+            reasons: components["schemas"]["Named"][];
+            /** Finding */
+            finding: string;
+        };
         /** DueOut */
         DueOut: {
             /** Sign Ins */
@@ -2385,10 +3047,80 @@ export interface components {
             /** Requests */
             requests: number;
         };
+        /**
+         * EntryPart
+         * @description A line to write on. numeric: a number is asked for. inline: it stands in the text, where a gap names it.
+         */
+        EntryPart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "entry";
+            /**
+             * Numeric
+             * @default false
+             */
+            numeric: boolean;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Width
+             * @default 12
+             */
+            width: number;
+            /**
+             * Inline
+             * @default false
+             */
+            inline: boolean;
+        };
         /** Erase */
         Erase: {
             /** Why */
             why: string;
+        };
+        /**
+         * Exemplar
+         * @description An answer with the points it deserves, by criterion, and why.
+         */
+        Exemplar: {
+            /** Answer */
+            answer: string;
+            /** Points */
+            points: number[];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * ExportLookOut
+         * @description What an export would leave behind.
+         */
+        ExportLookOut: {
+            /** Items */
+            items: number;
+            /** Whole */
+            whole: number;
+            /** Misses */
+            misses: components["schemas"]["MissOut"][];
+            /** Finding */
+            finding: string;
         };
         /** FamilyIn */
         FamilyIn: {
@@ -2424,6 +3156,39 @@ export interface components {
             username: string | null;
             /** Last Sign In At */
             last_sign_in_at: string | null;
+        };
+        /** FaultOut */
+        FaultOut: {
+            /** Place */
+            place: string;
+            /** Wanted */
+            wanted: string;
+        };
+        /**
+         * FieldsOut
+         * @description Everything that can be looked for and said, for the controls.
+         */
+        FieldsOut: {
+            /** Kinds */
+            kinds: components["schemas"]["Named"][];
+            /** States */
+            states: string[];
+            /** Orders */
+            orders: components["schemas"]["Named"][];
+            /** Fields */
+            fields: components["schemas"]["Named"][];
+            /** Numbers */
+            numbers: components["schemas"]["Named"][];
+            /** Topics */
+            topics: string[];
+            /** Units */
+            units: string[];
+            /** Labels */
+            labels: string[];
+            /** Sources */
+            sources: string[];
+            /** Flags */
+            flags: string[];
         };
         /** FigureOut */
         FigureOut: {
@@ -2524,6 +3289,21 @@ export interface components {
             /** Forms */
             forms: components["schemas"]["FormLineOut"][];
         };
+        /**
+         * FoundOut
+         * @description An item with its history, the latest first.
+         */
+        FoundOut: {
+            item: components["schemas"]["BankItemOut"];
+            /** Uses */
+            uses: components["schemas"]["UseOut"][];
+            /** This Year */
+            this_year: number;
+            /** Comments */
+            comments: number;
+            /** Draft */
+            draft: string;
+        };
         /** FrameworkLineOut */
         FrameworkLineOut: {
             /** Id */
@@ -2559,6 +3339,8 @@ export interface components {
             klass: string;
             /** Answer */
             answer: string;
+            /** Reason */
+            reason: string;
             /** State */
             state: string;
         };
@@ -2681,6 +3463,34 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /**
+         * HotTextPart
+         * @description Words or sentences of a text to pick; each stands in the text between marks with its id.
+         */
+        HotTextPart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "hot_text";
+            /** Text */
+            text: string;
+            /**
+             * Most
+             * @default 0
+             */
+            most: number;
+        };
         /** IdOut */
         IdOut: {
             /** Id */
@@ -2707,10 +3517,8 @@ export interface components {
             points: number;
             /** Standards */
             standards: string[];
-            /** Stem */
-            stem: string;
-            /** Options Text */
-            options_text: components["schemas"]["OptionOut"][];
+            shown: components["schemas"]["Shown"];
+            stimulus: components["schemas"]["StimulusView"] | null;
             /** N */
             n: number;
             /** N R */
@@ -2744,6 +3552,51 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /**
+         * ItemPageOut
+         * @description An item as its page shows it. moves: where it may go from here.
+         */
+        ItemPageOut: {
+            item: components["schemas"]["BankItemOut"] | null;
+            /** Item Id */
+            item_id: string;
+            /** Code */
+            code: string;
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+            /** State */
+            state: string;
+            tags: components["schemas"]["TagsOut"];
+            /** Own */
+            own: boolean;
+            /** Uses */
+            uses: components["schemas"]["UseOut"][];
+            /** Versions */
+            versions: components["schemas"]["VersionOut"][];
+            /** Comments */
+            comments: components["schemas"]["CommentOut"][];
+            /** Draft */
+            draft: string;
+            /** Draft By */
+            draft_by: string;
+            origin: components["schemas"]["RelatedOut"] | null;
+            /** Origin Version */
+            origin_version: number | null;
+            /** Copies */
+            copies: components["schemas"]["RelatedOut"][];
+            /** Enemies */
+            enemies: components["schemas"]["RelatedOut"][];
+            /** Moves */
+            moves: string[];
+            /** May Write */
+            may_write: boolean;
+            /** May Finish */
+            may_finish: boolean;
+            /** Finding */
+            finding: string;
+        };
         /** JobOut */
         JobOut: {
             /** What */
@@ -2752,36 +3605,6 @@ export interface components {
             done: number;
             /** Total */
             total: number;
-        };
-        /**
-         * KeptItemOut
-         * @description An item with its history, the latest first.
-         */
-        KeptItemOut: {
-            /** Version Id */
-            version_id: string;
-            /** Code */
-            code: string;
-            /** Number */
-            number: number;
-            /** Kind */
-            kind: string;
-            /** Subject */
-            subject: string;
-            /** Grade */
-            grade: string;
-            /** Stem */
-            stem: string;
-            /** Options */
-            options: components["schemas"]["OptionOut"][];
-            /** Key */
-            key: string;
-            /** Points */
-            points: number;
-            /** Standards */
-            standards: string[];
-            /** Uses */
-            uses: components["schemas"]["UseOut"][];
         };
         /** LessonOut */
         LessonOut: {
@@ -2806,6 +3629,35 @@ export interface components {
             /** Standards */
             standards: string[];
         };
+        /**
+         * LinePart
+         * @description A point on a number line from low to high. step: how finely it can be put; every: how far apart its ticks stand.
+         */
+        LinePart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "line";
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Step */
+            step: number;
+            /** Every */
+            every: number;
+        };
         /** LinkedOut */
         LinkedOut: {
             /** Relation */
@@ -2814,6 +3666,21 @@ export interface components {
             framework: string;
             /** Code */
             code: string;
+        };
+        /**
+         * ListVariable
+         * @description One of several; numbers count as numbers.
+         */
+        ListVariable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "list";
+            /** Name */
+            name: string;
+            /** Values */
+            values: string[];
         };
         /** LogLineOut */
         LogLineOut: {
@@ -2857,6 +3724,21 @@ export interface components {
             /** Ids */
             ids: string[];
         };
+        /** MadeItem */
+        MadeItem: {
+            /** Item Id */
+            item_id: string;
+        };
+        /** MakeDraws */
+        MakeDraws: {
+            /** Count */
+            count: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
         /** Mark */
         Mark: {
             /**
@@ -2869,6 +3751,36 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * MatchPart
+         * @description Each row to one column. sorted_into: shown as things to drag into categories, else as a table of pairs.
+         */
+        MatchPart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "match";
+            /** Rows */
+            rows: components["schemas"]["Option"][];
+            /** Columns */
+            columns: components["schemas"]["Option"][];
+            /**
+             * Sorted Into
+             * @default false
+             */
+            sorted_into: boolean;
         };
         /** Me */
         Me: {
@@ -2884,6 +3796,21 @@ export interface components {
             may: string[];
             /** Must Change */
             must_change: boolean;
+        };
+        /** MediaOut */
+        MediaOut: {
+            /** Key */
+            key: string;
+            /** Type */
+            type: string;
+            /** Address */
+            address: string;
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+            /** Seconds */
+            seconds: number | null;
         };
         /** MemberOut */
         MemberOut: {
@@ -2908,6 +3835,66 @@ export interface components {
              * @default []
              */
             drop: string[];
+        };
+        /**
+         * MenuPart
+         * @description One of several, chosen in the middle of the text.
+         */
+        MenuPart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "menu";
+            /** Options */
+            options: components["schemas"]["Option"][];
+        };
+        /**
+         * Misconception
+         * @description What somebody thinks who gives this wrong answer. link: a standard or an address that helps.
+         */
+        Misconception: {
+            /**
+             * Part
+             * @default 1
+             */
+            part: string;
+            /** Answer */
+            answer: string;
+            /** Note */
+            note: string;
+            /**
+             * Link
+             * @default
+             */
+            link: string;
+        };
+        /** MissOut */
+        MissOut: {
+            /** Code */
+            code: string;
+            /** What */
+            what: string[];
+        };
+        /** MoveIn */
+        MoveIn: {
+            /** To */
+            to: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /** Named */
         Named: {
@@ -2992,6 +3979,23 @@ export interface components {
              */
             grade: string;
         };
+        /** NewItem */
+        NewItem: {
+            /** Code */
+            code: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            /** Stimulus Id */
+            stimulus_id?: string | null;
+        };
         /**
          * NewSession
          * @description start and end: local times of the federation's zone, such as 2026-11-23T08:00.
@@ -3021,6 +4025,11 @@ export interface components {
              */
             end: string;
         };
+        /** NewText */
+        NewText: {
+            /** Text */
+            text: string;
+        };
         /** NewWindow */
         NewWindow: {
             /** Name */
@@ -3035,6 +4044,34 @@ export interface components {
              * Format: date
              */
             end: string;
+        };
+        /**
+         * NumberVariable
+         * @description low to high in steps, both included; decimals are exact.
+         */
+        NumberVariable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "number";
+            /** Name */
+            name: string;
+            /**
+             * Low
+             * @default 1
+             */
+            low: string;
+            /**
+             * High
+             * @default 10
+             */
+            high: string;
+            /**
+             * Step
+             * @default 1
+             */
+            step: string;
         };
         /** OccasionOut */
         OccasionOut: {
@@ -3061,10 +4098,13 @@ export interface components {
             /** Joinable */
             joinable: boolean;
         };
-        /** OptionOut */
-        OptionOut: {
-            /** Letter */
-            letter: string;
+        /**
+         * Option
+         * @description One thing to choose, order or match. id: a letter for choices.
+         */
+        Option: {
+            /** Id */
+            id: string;
             /** Html */
             html: string;
         };
@@ -3088,6 +4128,26 @@ export interface components {
             r_rest: number | null;
             /** Fifths */
             fifths: (number | null)[];
+        };
+        /** OrderPart */
+        OrderPart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "order";
+            /** Options */
+            options: components["schemas"]["Option"][];
         };
         /** OwnPageOut */
         OwnPageOut: {
@@ -3129,6 +4189,87 @@ export interface components {
             large_print: boolean;
             /** Read Aloud */
             read_aloud: boolean;
+        };
+        /** PartScoreOut */
+        PartScoreOut: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Points */
+            points: number | null;
+            /** Maximum */
+            maximum: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * PartScoring
+         * @description How one part is scored. key: as text, by the part's type (docs/items.md). points 0: kept, not scored.
+         */
+        PartScoring: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Points
+             * @default 1
+             */
+            points: number;
+            /**
+             * Partial
+             * @default false
+             */
+            partial: boolean;
+            /**
+             * Writing
+             * @default any
+             * @enum {string}
+             */
+            writing: "any" | "whole" | "decimal" | "fraction" | "lowest";
+            /**
+             * Units
+             * @default []
+             */
+            units: string[];
+            /**
+             * Unit Needed
+             * @default false
+             */
+            unit_needed: boolean;
+            /**
+             * Spelling
+             * @default plain
+             * @enum {string}
+             */
+            spelling: "exact" | "plain" | "near";
+            /**
+             * Needs
+             * @default
+             */
+            needs: string;
+            /**
+             * Carried
+             * @default []
+             */
+            carried: components["schemas"]["Carried"][];
+            /**
+             * Rubric
+             * @default []
+             */
+            rubric: components["schemas"]["Criterion"][];
+            /**
+             * Exemplars
+             * @default []
+             */
+            exemplars: components["schemas"]["Exemplar"][];
         };
         /** PasswordChange */
         PasswordChange: {
@@ -3277,6 +4418,35 @@ export interface components {
             /** Plans */
             plans: components["schemas"]["PlanLineOut"][];
         };
+        /**
+         * PointPart
+         * @description A point on a picture of width by height pixels.
+         */
+        PointPart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "point";
+            /** Picture */
+            picture: string;
+            /** Told */
+            told: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
         /** PreviewLine */
         PreviewLine: {
             /**
@@ -3374,12 +4544,8 @@ export interface components {
             id: string;
             /** Number */
             number: number;
-            /** Kind */
-            kind: string;
-            /** Stem */
-            stem: string;
-            /** Options */
-            options: components["schemas"]["OptionOut"][];
+            shown: components["schemas"]["Shown"];
+            stimulus: components["schemas"]["StimulusShown"] | null;
             /** Answer */
             answer: string;
         };
@@ -3427,10 +4593,27 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** RelatedOut */
+        RelatedOut: {
+            /** Id */
+            id: string;
+            /** Code */
+            code: string;
+        };
         /** ReportIn */
         ReportIn: {
             /** Text */
             text: string;
+        };
+        /** Revision */
+        Revision: {
+            /** Revision */
+            revision: number;
+            /**
+             * Back
+             * @default false
+             */
+            back: boolean;
         };
         /** RoleIn */
         RoleIn: {
@@ -3478,6 +4661,13 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+        };
+        /** RubricLevel */
+        RubricLevel: {
+            /** Points */
+            points: number;
+            /** Text */
+            text: string;
         };
         /** RuleIn */
         RuleIn: {
@@ -3665,6 +4855,21 @@ export interface components {
             /** Person Id */
             person_id: string;
         };
+        /**
+         * Shown
+         * @description What a student sees. body: the text, with `<span data-gap="id"></span>` where an inline part stands.
+         */
+        Shown: {
+            /** Body */
+            body: string;
+            /** Parts */
+            parts: (components["schemas"]["ChoicePart"] | components["schemas"]["EntryPart"] | components["schemas"]["MenuPart"] | components["schemas"]["OrderPart"] | components["schemas"]["MatchPart"] | components["schemas"]["HotTextPart"] | components["schemas"]["LinePart"] | components["schemas"]["PointPart"] | components["schemas"]["WritingPart"])[];
+            /**
+             * Tools
+             * @default []
+             */
+            tools: ("counters" | "tiles")[];
+        };
         /** SignInOut */
         SignInOut: {
             /** Id */
@@ -3827,12 +5032,293 @@ export interface components {
             /** Choices */
             choices: components["schemas"]["ChoiceOut"][];
         };
+        /** StimuliOut */
+        StimuliOut: {
+            /** Finding */
+            finding: string;
+            /** Stimuli */
+            stimuli: components["schemas"]["StimulusLineOut"][];
+        };
+        /** StimulusIn */
+        StimulusIn: {
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Html
+             * @default
+             */
+            html: string;
+            /**
+             * Numbered
+             * @default false
+             */
+            numbered: boolean;
+            /**
+             * Media
+             * @default
+             */
+            media: string;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
+            /**
+             * Credit
+             * @default
+             */
+            credit: string;
+        };
+        /** StimulusLineOut */
+        StimulusLineOut: {
+            /** Id */
+            id: string;
+            /** Code */
+            code: string;
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+            /** Items */
+            items: number;
+            /** Words */
+            words: number;
+            /** Own */
+            own: boolean;
+        };
+        /** StimulusOut */
+        StimulusOut: {
+            view: components["schemas"]["StimulusView"];
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+            /** Items */
+            items: components["schemas"]["AboutOut"][];
+            /** May Change */
+            may_change: boolean;
+        };
+        /**
+         * StimulusShown
+         * @description As a student sees it; nothing by which staff call it.
+         */
+        StimulusShown: {
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Html */
+            html: string;
+            /** Numbered */
+            numbered: boolean;
+            /** Media */
+            media: string;
+            /** Told */
+            told: string;
+            /** Credit */
+            credit: string;
+        };
+        /** StimulusView */
+        StimulusView: {
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Html */
+            html: string;
+            /** Numbered */
+            numbered: boolean;
+            /** Media */
+            media: string;
+            /** Told */
+            told: string;
+            /** Credit */
+            credit: string;
+            /** Id */
+            id: string;
+            /** Code */
+            code: string;
+            /** Number */
+            number: number;
+        };
         /** StudentSignIn */
         StudentSignIn: {
             /** Session Code */
             session_code: string;
             /** Own Code */
             own_code: string;
+        };
+        /** TagLineOut */
+        TagLineOut: {
+            /** Item Id */
+            item_id: string;
+            /** Code */
+            code: string;
+            /** Changes */
+            changes: components["schemas"]["TagMove"][];
+        };
+        /** TagMove */
+        TagMove: {
+            /** Field */
+            field: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /** TagPreviewOut */
+        TagPreviewOut: {
+            /** Chosen */
+            chosen: number;
+            /** Changed */
+            changed: number;
+            /** Lines */
+            lines: components["schemas"]["TagLineOut"][];
+            /** Stamp */
+            stamp: string;
+            /** Finding */
+            finding: string;
+        };
+        /**
+         * TaggingIn
+         * @description items: ids; where there are none, all that fit the line.
+         */
+        TaggingIn: {
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * Items
+             * @default []
+             */
+            items: string[];
+            change: components["schemas"]["TagsIn"];
+            /**
+             * Stamp
+             * @default
+             */
+            stamp: string;
+        };
+        /** TagsDoneOut */
+        TagsDoneOut: {
+            /** Id */
+            id: string;
+            /** What */
+            what: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Items */
+            items: number;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
+         * TagsIn
+         * @description Only what is said changes. Texts: empty takes away. depth, seconds: 0 takes away.
+         */
+        TagsIn: {
+            /** Subject */
+            subject?: string | null;
+            /** Grade */
+            grade?: string | null;
+            /** Topic */
+            topic?: string | null;
+            /** Unit */
+            unit?: string | null;
+            /** Language */
+            language?: string | null;
+            /** Calculator */
+            calculator?: string | null;
+            /** Source */
+            source?: string | null;
+            /** Depth */
+            depth?: number | null;
+            /** Seconds */
+            seconds?: number | null;
+            /**
+             * Label
+             * @default []
+             */
+            label: string[];
+            /**
+             * Unlabel
+             * @default []
+             */
+            unlabel: string[];
+            /**
+             * Standard
+             * @default
+             */
+            standard: string;
+            /**
+             * Touch
+             * @default
+             */
+            touch: string;
+            /**
+             * Untouch
+             * @default
+             */
+            untouch: string;
+            /**
+             * Enemies
+             * @default
+             */
+            enemies: string;
+        };
+        /** TagsOut */
+        TagsOut: {
+            /** Depth */
+            depth: number | null;
+            /** Topic */
+            topic: string;
+            /** Unit */
+            unit: string;
+            /** Language */
+            language: string;
+            /** Calculator */
+            calculator: string;
+            /** Seconds */
+            seconds: number | null;
+            /** Source */
+            source: string;
+            /** Labels */
+            labels: string[];
         };
         /** TakeIn */
         TakeIn: {
@@ -3850,6 +5336,19 @@ export interface components {
             lesson_id: string;
             /** On */
             on: string | null;
+        };
+        /**
+         * Template
+         * @description constraints: expressions that must hold of a draw.
+         */
+        Template: {
+            /** Variables */
+            variables: (components["schemas"]["NumberVariable"] | components["schemas"]["ListVariable"] | components["schemas"]["ComputedVariable"])[];
+            /**
+             * Constraints
+             * @default []
+             */
+            constraints: string[];
         };
         /**
          * TemporaryOut
@@ -3908,6 +5407,8 @@ export interface components {
             hard: number;
             /** Unknown */
             unknown: number;
+            /** Depths */
+            depths: number[];
         };
         /** TicketIn */
         TicketIn: {
@@ -3938,6 +5439,33 @@ export interface components {
             total: number;
             /** Problem */
             problem: string;
+        };
+        /** TryIn */
+        TryIn: {
+            content: components["schemas"]["Content"];
+            /** Answers */
+            answers: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TryOut
+         * @description points: None while a person has to mark some of it.
+         */
+        TryOut: {
+            /** Parts */
+            parts: components["schemas"]["PartScoreOut"][];
+            /** Points */
+            points: number | null;
+            /** Maximum */
+            maximum: number;
+            /** Said */
+            said: string;
+        };
+        /** UndoneOut */
+        UndoneOut: {
+            /** Items */
+            items: number;
         };
         /**
          * UseOut
@@ -3979,6 +5507,20 @@ export interface components {
             }[];
             /** Sound */
             sound: boolean | null;
+        };
+        /** VersionOut */
+        VersionOut: {
+            /** Number */
+            number: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+            /** Kind */
+            kind: string;
         };
         /**
          * Welcome
@@ -4055,6 +5597,42 @@ export interface components {
             standard: string;
             /** What */
             what: string;
+        };
+        /**
+         * WritingPart
+         * @description Writing of some length. beside: the part whose answer it gives the reason for.
+         */
+        WritingPart: {
+            /**
+             * Id
+             * @default 1
+             */
+            id: string;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "writing";
+            /**
+             * Lines
+             * @default 6
+             */
+            lines: number;
+            /**
+             * Longest
+             * @default 4000
+             */
+            longest: number;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
         };
         /** YearIn */
         YearIn: {
@@ -9941,15 +11519,13 @@ export interface operations {
             };
         };
     };
-    listItems: {
+    findItems: {
         parameters: {
             query?: {
                 find?: string;
-                standard?: string;
-                subject?: string;
-                grade?: string;
-                limit?: number;
                 order?: string;
+                limit?: number;
+                offset?: number;
             };
             header?: never;
             path?: never;
@@ -9964,6 +11540,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BankOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    createItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewItem"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeItem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    bankFields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldsOut"];
                 };
             };
             /** @description Unauthorized */
@@ -10230,6 +11940,1789 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    lookAtExport: {
+        parameters: {
+            query: {
+                way: string;
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportLookOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    exportItems: {
+        parameters: {
+            query: {
+                way: string;
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    itemPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPageOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    compareItems: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+                other?: string;
+            };
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    saveDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    openDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    discardDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Revision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    reviewDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Revision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    finishDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Revision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    moveItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    commentItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    settleComment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    copyItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeItem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    offerItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    makeDraws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeDraws"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodesOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    tryAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TryOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    lookAtDraws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listStimuli: {
+        parameters: {
+            query?: {
+                find?: string;
+                kind?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StimuliOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    createStimulus: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StimulusIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeItem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getStimulus: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stimulus_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StimulusOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    saveStimulus: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stimulus_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StimulusIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeItem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    lookAtTags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaggingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagPreviewOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    tagHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagsDoneOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    tagItems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaggingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagPreviewOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    undoTags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    uploadMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_uploadMedia"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediaOut"];
                 };
             };
             /** @description Unauthorized */
@@ -11932,6 +15425,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComparedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Unauthorized */

@@ -2,7 +2,8 @@
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { api, Problem, said } from '$lib/api/client';
-	import Markup from '$lib/parts/Markup.svelte';
+	import { complete } from '$lib/question/answer';
+	import Sheet from '$lib/question/Sheet.svelte';
 	import { plain } from '$lib/words/plain';
 	import { Sitting } from './sitting.svelte';
 
@@ -46,12 +47,14 @@
 	function keys(event: KeyboardEvent) {
 		const target = event.target as HTMLElement;
 		if (event.ctrlKey || event.metaKey || event.altKey || leaving || ended || !question) return;
+		if (target.matches('textarea, select, [role=checkbox]')) return;
+		const only = question.shown.parts.length === 1 ? question.shown.parts[0] : undefined;
 		if (target.matches('input[type=text]')) {
-			if (event.key === 'Enter' && !last) show(sitting.place + 1);
+			if (event.key === 'Enter' && !last && only) show(sitting.place + 1);
 			return;
 		}
-		const option = question.options.find((o) => o.letter === event.key.toUpperCase());
-		if (option) sitting.answer(question, option.letter);
+		const option = only?.type === 'choice' && only.most === 1 ? only.options.find((o) => o.id === event.key.toUpperCase()) : undefined;
+		if (option) sitting.answer(question, option.id);
 		else if (event.key === 'ArrowRight' && !target.matches('input') && !last) show(sitting.place + 1);
 		else if (event.key === 'ArrowLeft' && !target.matches('input')) show(sitting.place - 1);
 	}
@@ -64,7 +67,7 @@
 	function look(at: number) {
 		const q = paper?.questions[at];
 		if (at === sitting.place && !leaving) return 'h-6 bg-petrol';
-		return q && sitting.later[q.id] ? 'later h-4' : q?.answer ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]';
+		return q && sitting.later[q.id] ? 'later h-4' : q && complete(q.shown, q.answer) ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]';
 	}
 
 	/** The question and its choices, by the device's own voice; nothing leaves the device. */
@@ -72,8 +75,15 @@
 	function speak() {
 		if (!question) return;
 		speechSynthesis.cancel();
-		const words = [plain(question.stem), ...question.options.map((o) => `${o.letter}: ${plain(o.html)}`)];
-		speechSynthesis.speak(new SpeechSynthesisUtterance(words.join('. ')));
+		const named = (list: { id: string; html: string }[]) => list.map((o) => (o.id.length === 1 ? `${o.id}: ` : '') + plain(o.html));
+		const words = [question.stimulus ? plain(question.stimulus.html) : '', plain(question.shown.body)];
+		for (const part of question.shown.parts) {
+			words.push(plain(part.prompt));
+			if ('options' in part) words.push(...named(part.options));
+			if ('rows' in part) words.push(...part.rows.map((o) => plain(o.html)), ...part.columns.map((o) => plain(o.html)));
+			if (part.type === 'hot_text') words.push(plain(part.text));
+		}
+		speechSynthesis.speak(new SpeechSynthesisUtterance(words.filter(Boolean).join('. ')));
 	}
 
 	async function handIn() {
@@ -132,8 +142,8 @@
 						{#each paper.questions as q, at (q.id)}
 							<button
 								class="flex h-8 w-6 flex-none cursor-pointer items-end"
-								title="Question {q.number}: {sitting.later[q.id] ? 'come back to it' : q.answer ? 'answered' : 'open'}"
-								aria-label="Question {q.number}, {q.answer ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
+								title="Question {q.number}: {sitting.later[q.id] ? 'come back to it' : complete(q.shown, q.answer) ? 'answered' : 'open'}"
+								aria-label="Question {q.number}, {complete(q.shown, q.answer) ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
 								aria-current={at === sitting.place && !leaving ? 'step' : undefined}
 								onclick={() => show(at)}
 							>
@@ -160,8 +170,8 @@
 				<div class="mt-5 grid grid-cols-[repeat(auto-fill,minmax(52px,1fr))] gap-2">
 					{#each paper.questions as q (q.id)}
 						<button
-							class="step flex min-h-[46px] cursor-pointer items-center justify-center rounded-[4px] border-[1.5px] text-[17px] {sitting.later[q.id] ? 'later border-relief2' : q.answer ? 'border-relief3 bg-[#dfe8e6]' : 'border-ink bg-sheet font-bold'}"
-							aria-label="Question {q.number}, {q.answer ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
+							class="step flex min-h-[46px] cursor-pointer items-center justify-center rounded-[4px] border-[1.5px] text-[17px] {sitting.later[q.id] ? 'later border-relief2' : complete(q.shown, q.answer) ? 'border-relief3 bg-[#dfe8e6]' : 'border-ink bg-sheet font-bold'}"
+							aria-label="Question {q.number}, {complete(q.shown, q.answer) ? 'answered' : 'open'}{sitting.later[q.id] ? ', come back to it' : ''}"
 							onclick={() => show(q.number - 1)}><span class:tag={sitting.later[q.id]}>{q.number}</span></button
 						>
 					{/each}
@@ -175,34 +185,15 @@
 				</div>
 			</main>
 		{:else}
-			{@const split = question.stem.includes('</blockquote>')}
-			{@const cut = split ? question.stem.indexOf('</blockquote>') + 13 : 0}
-			<main class="mx-auto grid w-full flex-1 content-start gap-x-10 px-4 py-6 pb-28 md:px-8 md:py-9 {split ? 'max-w-[1120px] md:grid-cols-2' : 'max-w-[760px]'}">
-				{#if split}<div class="mb-5 text-[18px] leading-relaxed md:text-[19px]"><Markup html={question.stem.slice(0, cut)} /></div>{/if}
+			<main class="w-full flex-1 px-4 py-6 pb-28 md:px-8 md:py-9">
 				<div id="question" tabindex="-1" class="!outline-none">
-					<div class="mb-4 flex gap-3 text-[19px]">
-						<b class="flex-none">{question.number}.</b>
-						<div class="min-w-0"><Markup html={question.stem.slice(cut)} /></div>
-					</div>
-					{#if paper.read_aloud && canSpeak}<button class="btn mb-3 !min-h-[44px] !text-[16px]" onclick={speak}>Read it to me</button>{/if}
-					{#if question.kind === 'choice'}
-						<fieldset>
-							<legend class="sr-only">Choose one</legend>
-							{#each question.options as option (option.letter)}
-								{@const on = question.answer === option.letter}
-								<label class="my-2.5 flex min-h-[52px] cursor-pointer items-center gap-4 rounded-md border-[1.5px] px-4 py-2.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-petrol {on ? 'border-petrol bg-[#eef4f3] shadow-[inset_5px_0_0_var(--color-petrol)]' : 'border-[#aab6b2] hover:bg-paper'}">
-									<input class="sr-only" type="radio" name="answer-{question.id}" value={option.letter} checked={on} onchange={() => sitting.answer(question, option.letter)} />
-									<b class="w-6 flex-none font-semibold text-ink2">{option.letter}</b>
-									<span class="min-w-0"><Markup html={option.html} inline /></span>
-								</label>
-							{/each}
-						</fieldset>
-						{#if question.answer}<button class="btn quiet !px-0 !text-[15px]" onclick={() => sitting.answer(question, '')}>Take the answer back</button>{/if}
-					{:else}
-						<label class="block text-[16px] text-ink2">Your answer, a number
-							<input class="input !min-h-[54px] max-w-[300px] !text-[24px]" type="text" inputmode="decimal" autocomplete="off" maxlength="40" value={question.answer} oninput={(e) => sitting.answer(question, e.currentTarget.value.trim())} />
-						</label>
-					{/if}
+					{#key question.id}
+						<Sheet shown={question.shown} stimulus={question.stimulus} answer={question.answer} name="q{question.id}" number="{question.number}." onanswer={(answer) => sitting.answer(question, answer)}>
+							{#snippet before()}
+								{#if paper.read_aloud && canSpeak}<button class="btn mb-3 !min-h-[44px] !text-[16px]" onclick={speak}>Read it to me</button>{/if}
+							{/snippet}
+						</Sheet>
+					{/key}
 				</div>
 			</main>
 			<footer class="fixed inset-x-0 bottom-0 flex flex-wrap items-center gap-2 border-t border-hair bg-sheet px-4 py-2.5 md:px-6">

@@ -1,6 +1,10 @@
 import { api, body, Problem, tokens, type Schemas } from '$lib/api/client';
+import { complete } from '$lib/question/answer';
 
 type Message = Schemas['AnswerIn'];
+/** From this many signs on an answer is being written at length, and is sent when the student pauses (milliseconds). */
+const LONG = 60;
+const PAUSE = 1200;
 export type Status = 'saved' | 'saving' | 'waiting';
 
 /** An id of our own; works without a secure address, where randomUUID does not exist. */
@@ -23,6 +27,7 @@ export class Sitting {
 
 	#pending: Message[] = [];
 	#sequence = 0;
+	#flying = new Set<string>();
 	#sending = false;
 	#wait = 0;
 	#timer: ReturnType<typeof setTimeout> | undefined;
@@ -36,7 +41,7 @@ export class Sitting {
 	}
 
 	get unanswered() {
-		return (this.paper?.questions ?? []).filter((q) => q.answer === '');
+		return (this.paper?.questions ?? []).filter((q) => !complete(q.shown, q.answer));
 	}
 
 	async load() {
@@ -68,9 +73,15 @@ export class Sitting {
 	answer(question: Schemas['QuestionOut'], answer: string) {
 		if (!this.paper || this.takenOver || question.answer === answer) return;
 		question.answer = answer;
-		this.#pending.push({ id: newId(), question: question.id, answer, takeover: this.paper.takeover, sequence: ++this.#sequence });
+		// what was typed since the last message and is not on its way yet goes as one message
+		const waiting = this.#pending.findLast((m) => m.question === question.id && !this.#flying.has(m.id));
+		if (waiting && waiting.sequence === this.#sequence) waiting.answer = answer;
+		else this.#pending.push({ id: newId(), question: question.id, answer, takeover: this.paper.takeover, sequence: ++this.#sequence });
 		this.#keep();
-		void this.flush();
+		if (answer.length < LONG) return void this.flush();
+		this.status = 'saving';
+		clearTimeout(this.#timer);
+		this.#timer = setTimeout(() => void this.flush(), PAUSE);
 	}
 
 	/** Send what waits; whatever the server did not acknowledge stays, and is tried again. */
@@ -81,6 +92,7 @@ export class Sitting {
 		while (this.#pending.length) {
 			this.status = this.#wait ? 'waiting' : 'saving';
 			const batch = this.#pending.slice(0, 100);
+			this.#flying = new Set(batch.map((m) => m.id));
 			try {
 				const receipt = await body(api.POST('/api/sit/answers', { body: { answers: batch } }));
 				this.#wait = 0;

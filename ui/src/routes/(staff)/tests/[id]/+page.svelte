@@ -45,10 +45,12 @@
 
 	async function search() {
 		const mine = ++asked;
-		const query = { find, standard, subject: standard ? '' : (form?.subject ?? ''), grade: standard ? '' : (form?.grade ?? ''), limit: 300 };
-		let answer = await body(api.GET('/api/bank/items', { params: { query } }));
+		const usable = `${find} -is:template -state:retired ${standard ? `standard:${standard}` : ''}`;
+		const here = `${standard ? '' : `${form?.subject ? ` subject:"${form.subject}"` : ''}${form?.grade ? ` grade:${form.grade}` : ''}`}`;
+		const ask = (line: string) => body(api.GET('/api/bank/items', { params: { query: { find: line, limit: 300 } } }));
+		let answer = await ask(usable + here);
 		// items that were brought in without subject or grade must be found all the same
-		if (!answer.total) answer = await body(api.GET('/api/bank/items', { params: { query: { ...query, subject: '', grade: '' } } }));
+		if (!answer.total && here) answer = await ask(usable);
 		if (mine === asked) bank = answer;
 	}
 
@@ -142,9 +144,9 @@
 					<table class="table-fixed">
 						<thead><tr><th>In the bank</th><th class="w-[104px]">Standard</th><th class="w-[72px]"></th></tr></thead>
 						<tbody>
-							{#each bank?.items ?? [] as item (item.version_id)}
+							{#each (bank?.items ?? []).map((f) => f.item) as item (item.version_id)}
 								<tr tabindex="-1" data-row onclick={() => (open = open === item.version_id ? null : item.version_id)}>
-									<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.stem)}</td>
+									<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.shown.body)}</td>
 									<td><StandardCode code={item.standards[0] ?? ''} /></td>
 									<td class="n">
 										{#if inForm.has(item.version_id)}<span class="small">in it</span>
@@ -185,7 +187,7 @@
 								onclick={() => (open = open === `f${item.version_id}` ? null : `f${item.version_id}`)}
 							>
 								<td class="n">{at + 1}</td>
-								<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.stem)}</td>
+								<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.shown.body)}</td>
 								<td><StandardCode code={item.standards[0] ?? ''} /></td>
 								{#if draft}<td class="n"><button class="btn quiet !min-h-[26px]" aria-label="Take {item.code} out" onclick={(e) => (e.stopPropagation(), drop(at))}>Take out</button></td>{/if}
 							</tr>

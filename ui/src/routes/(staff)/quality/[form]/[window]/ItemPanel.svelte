@@ -1,7 +1,7 @@
 <script lang="ts">
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said as sentence, type Schemas } from '$lib/api/client';
-	import Markup from '$lib/parts/Markup.svelte';
+	import Sheet from '$lib/question/Sheet.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { flagWords, percent, short } from '$lib/words/show';
 	import FigurePanel from './FigurePanel.svelte';
@@ -14,6 +14,7 @@
 	let given = $state<Schemas['GivenOut'][] | null>(null);
 	let figure = $state<string | null>(null);
 	let question = $state(false);
+	let tried = $state('');
 	let problem = $state('');
 
 	const FIGURES = ['p', 'r_rest', 'd27', 'alpha_without'] as const;
@@ -25,11 +26,11 @@
 	const rest = $derived([...new Set(item.flags.map((f) => flagWords(f.flag)))].filter((w) => !said.some((f) => flagWords(f.flag) === w)));
 	const answers = $derived(item.options.filter((o) => o.kind === 'answer'));
 	const grouped = $derived.by(() => {
-		const map = new Map<string, string[]>();
+		const map = new Map<string, { who: string; reason: string }[]>();
 		(given ?? []).forEach((g, at) => {
 			if (g.state !== 'handed_in') return;
 			const key = g.answer || 'no answer';
-			map.set(key, [...(map.get(key) ?? []), `${staff.name(g.student, at)} (${g.klass})`]);
+			map.set(key, [...(map.get(key) ?? []), { who: `${staff.name(g.student, at)} (${g.klass})`, reason: g.reason }]);
 		});
 		return [...map].toSorted((a, b) => b[1].length - a[1].length);
 	});
@@ -102,14 +103,16 @@
 </div>
 {#if question}
 	<div class="mt-3 rounded bg-paper p-3">
-		<Markup html={item.stem} />
-		<ol class="mt-2">{#each item.options_text as o (o.letter)}<li class="flex gap-2 py-0.5"><b class="w-4">{o.letter}</b><Markup html={o.html} inline /></li>{/each}</ol>
+		<Sheet shown={item.shown} stimulus={item.stimulus} answer={tried} name="look-{item.item}" onanswer={(answer) => (tried = answer)} />
 	</div>
 {/if}
 {#if given}
 	<div class="mt-3">
 		{#each grouped as [answer, names] (answer)}
-			<details class="border-b border-hair2 py-1"><summary class="cursor-pointer"><b>{answer}</b> · {names.length}</summary><p class="py-1 text-ink2">{names.join(', ')}</p></details>
+			<details class="border-b border-hair2 py-1"><summary class="cursor-pointer"><b>{answer}</b> · {names.length}</summary>
+				{#if names.some((n) => n.reason)}<dl class="py-1">{#each names as n (n.who)}<dt class="small">{n.who}</dt><dd class="mb-1 pl-3">{n.reason || 'no reason written'}</dd>{/each}</dl>
+				{:else}<p class="py-1 text-ink2">{names.map((n) => n.who).join(', ')}</p>{/if}
+			</details>
 		{/each}
 	</div>
 {/if}

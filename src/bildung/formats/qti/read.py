@@ -1,0 +1,542 @@
+"""One QTI item or stimulus, in: from its tree to what the bank keeps."""
+
+from __future__ import annotations
+
+import re
+from copy import deepcopy
+from dataclasses import dataclass, field
+from typing import Any
+
+from bildung.core.errors import Refused
+from bildung.formats.content import Content, faults, read_content
+from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags
+from bildung.formats.markup import bare_text, safe_html
+from bildung.formats.problem import ImportProblem
+from bildung.formats.qti.tree import inside
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+READ = (
+    "choice",
+    "inline-choice",
+    "text-entry",
+    "extended-text",
+    "order",
+    "match",
+    "gap-match",
+    "hottext",
+    "slider",
+    "select-point",
+)
+_INLINE = ("qti-text-entry-interaction", "qti-inline-choice-interaction")
+
+
+@dataclass(frozen=True)
+class Unread:
+    """An item that was well-formed and cannot be kept here, with the reason."""
+
+    code: str
+    place: str
+    why: str
+
+
+@dataclass
+class _Reading:
+    """What is gathered while an item's body is walked."""
+
+    root: Any
+    place: str
+    parts: list[dict[str, Any]] = field(default_factory=list)
+    scoring: list[dict[str, Any]] = field(default_factory=list)
+    lost: list[str] = field(default_factory=list)
+    names: dict[str, str] = field(default_factory=dict)
+
+
+class _CannotKeep(Exception):
+    pass
+
+
+def read_item(
+    place: str, root: Any, standards: tuple[str, ...], tags: Tags, subject: str, grade: str
+) -> ItemRecord | Unread:
+    """root: with the names of 3.0. ImportProblem where the file is not an item at all."""
+    if root.tag != "qti-assessment-item":
+        raise ImportProblem(place, f"<{root.tag}>", "an assessment item of QTI 3.0, 2.2 or 2.1", root.sourceline)
+    code = str(root.get("identifier", "")).strip()
+    if not code:
+        raise ImportProblem(place, "no identifier", "each item has one", root.sourceline)
+    body = root.find("qti-item-body")
+    if body is None:
+        raise ImportProblem(place, "no item body", "each item has one", root.sourceline)
+    reading = _Reading(root, place)
+    try:
+        content = _content(reading, deepcopy(body))
+    except (_CannotKeep, Refused) as error:
+        return Unread(code, place, str(error))
+    found = faults(content)
+    if found:
+        return Unread(code, place, f"{found[0][0]}: {found[0][1]}")
+    language = str(root.get("{http://www.w3.org/XML/1998/namespace}lang", "") or "")
+    if language and not tags.language:
+        tags = Tags(**{**tags.__dict__, "language": language})
+    return ItemRecord(
+        code, content, standards, subject, grade, tags, lost=tuple(dict.fromkeys(reading.lost)), place=place
+    )
+
+
+def _content(reading: _Reading, body: Any) -> Content:
+    root = reading.root
+    if root.find("qti-template-declaration") is not None or root.find("qti-template-processing") is not None:
+        raise _CannotKeep("it draws its values by template processing, which is not read")
+    rubrics, notes = _rubric_blocks(body)
+    interactions = [n for n in body.iter() if isinstance(n.tag, str) and n.tag.endswith("-interaction")]
+    if not interactions:
+        raise _CannotKeep("it has no interaction")
+    for node in interactions:
+        kind = node.tag.removeprefix("qti-").removesuffix("-interaction")
+        if kind not in READ:
+            raise _CannotKeep(f"a {node.tag}; read are {', '.join(READ)}")
+    for node in [
+        n
+        for n in body.iter()
+        if n.tag in ("qti-feedback-block", "qti-feedback-inline", "qti-template-block", "qti-info-control")
+    ]:
+        reading.lost.append("feedback inside the text")
+        _cut(node)
+    single = len(interactions) == 1
+    for node in interactions:
+        _interaction(reading, node, single)
+    html = inside(body)
+    behind: dict[str, Any] = {"hints": [], "misconceptions": [_note(reading, n) for n in notes]}
+    for feedback in root.iterfind("qti-modal-feedback"):
+        where = feedback.find("qti-content-body")
+        text = inside(where if where is not None else feedback)
+        outcome = str(feedback.get("outcome-identifier", ""))
+        if outcome == "SOLUTION":
+            behind["solution"] = text
+        elif outcome.startswith("HINT"):
+            behind["hints"].append(text)
+        else:
+            reading.lost.append("feedback to answers")
+    for criteria, part in rubrics:
+        target = next((s for s in reading.scoring if s["id"] == reading.names.get(part, "1")), None)
+        if target is not None:
+            target |= criteria
+    _dependence(reading)
+    writing = [
+        i
+        for i, p in enumerate(reading.parts)
+        if p["type"] == "writing" and reading.scoring[i]["points"] and not reading.scoring[i].get("rubric")
+    ]
+    for at in writing:
+        # a bare extended text is marked by a person: one criterion says so
+        points = reading.scoring[at]["points"]
+        reading.scoring[at]["rubric"] = [
+            {"title": "As the marker sees it", "levels": [{"points": p, "text": ""} for p in _steps(points)]}
+        ]
+    return read_content({"shown": {"body": html, "parts": reading.parts}, "scoring": reading.scoring, "behind": behind})
+
+
+def _steps(points: float) -> list[float]:
+    whole = int(points)
+    return [float(n) for n in range(whole + 1)] if points == whole and 0 < whole < 10 else [0.0, points]
+
+
+def _cut(node: Any) -> None:
+    """Take a node out and leave what follows it."""
+    parent, tail = node.getparent(), node.tail or ""
+    before = node.getprevious()
+    if before is not None:
+        before.tail = (before.tail or "") + tail
+    else:
+        parent.text = (parent.text or "") + tail
+    parent.remove(node)
+
+
+def _interaction(reading: _Reading, node: Any, single: bool) -> None:
+    identifier = str(node.get("response-identifier", ""))
+    declaration = next(
+        (d for d in reading.root.iterfind("qti-response-declaration") if d.get("identifier") == identifier), None
+    )
+    if declaration is None:
+        raise _CannotKeep(f"interaction {identifier or 'without identifier'} has no response declaration")
+    own = re.fullmatch(r"RESPONSE_([A-Za-z0-9_]{1,12})", identifier)
+    id = "1" if single else own[1] if own else str(len(reading.parts) + 1)
+    reading.names[identifier] = id
+    reading.names[id] = id
+    makers = {
+        "choice": _choice, "inline-choice": _menu, "text-entry": _entry, "extended-text": _writing, "order": _order,
+        "match": _match, "hottext": _hot_text, "slider": _slider, "select-point": _point,
+    }  # fmt: skip
+    kind = node.tag.removeprefix("qti-").removesuffix("-interaction")
+    if kind == "gap-match":
+        _gap_match(reading, node, declaration, id)
+        return
+    prompt = node.find("qti-prompt")
+    text = ""
+    if prompt is not None:
+        node.remove(prompt)
+        prompt.tail = None
+        if single:  # the prompt of the only interaction belongs to the question
+            prompt.tag = "p" if not any(child.tag in ("p", "div", "ul", "ol", "table") for child in prompt) else "div"
+            prompt.attrib.clear()
+            node.addprevious(prompt)
+        else:
+            text = inside(prompt)
+    asked = _question(node, identifier)
+    if asked is not None:
+        text = inside(asked)
+        _cut(asked)
+    part, score = makers[kind](reading, node, declaration)
+    score["points"] = _points(reading, identifier, id, declaration, single)
+    inline = node.tag in _INLINE and not _alone(node)
+    if inline:
+        _put_gap(node, id)
+    else:
+        _cut_block(node)
+    if part["type"] == "menu" and not inline:
+        part = {"type": "choice", "most": 1, "options": part["options"]}
+    if part["type"] == "entry":
+        part["inline"] = inline
+    reading.parts.append({"id": id, **part, "prompt": text})
+    reading.scoring.append({"id": id, **score})
+
+
+def _question(node: Any, identifier: str) -> Any:
+    """The block before an entry that this project wrote its part's question in."""
+    before = node.getparent().getprevious()
+    return before if before is not None and before.get("data-for") == identifier else None
+
+
+def _cut_block(node: Any) -> None:
+    """A block leaves the body, with a paragraph that held nothing else."""
+    parent = node.getparent()
+    _cut(node)
+    while parent is not None and parent.tag in ("p", "div") and not len(parent) and not (parent.text or "").strip():
+        empty, parent = parent, parent.getparent()
+        _cut(empty)
+
+
+def _alone(node: Any) -> bool:
+    """Whether an inline interaction is all that its paragraph holds."""
+    parent = node.getparent()
+    return (
+        len(parent) == 1
+        and not (parent.text or "").strip()
+        and not (node.tail or "").strip()
+        and parent.tag in ("p", "div", "qti-item-body")
+    )
+
+
+def _put_gap(node: Any, id: str) -> None:
+    tail = node.tail
+    for child in list(node):
+        node.remove(child)
+    node.tag, node.text, node.tail = "span", None, tail
+    node.attrib.clear()
+    node.set("data-gap", id)
+
+
+def _values(declaration: Any) -> list[str]:
+    return [(v.text or "").strip() for v in declaration.iterfind("qti-correct-response/qti-value")]
+
+
+def _map(declaration: Any) -> dict[str, float]:
+    found = {}
+    for entry in declaration.iterfind("qti-mapping/qti-map-entry"):
+        try:
+            found[str(entry.get("map-key"))] = float(entry.get("mapped-value", "0"))
+        except ValueError:
+            raise _CannotKeep("a mapped value that is no number") from None
+    return found
+
+
+def _options(nodes: list[Any], letters: bool) -> tuple[list[dict[str, str]], dict[str, str]]:
+    """Options with names short enough to keep, and from the file's names to them."""
+    own = [str(n.get("identifier", "")) for n in nodes]
+    if len(set(own)) != len(own) or "" in own:
+        raise _CannotKeep("a choice without a name of its own")
+    keep = all(re.fullmatch(r"[A-Za-z0-9_]{1,12}", name) for name in own)
+    alphabet = list(LETTERS) if letters else [f"o{n}" for n in range(1, 41)]
+    if len(own) > len(alphabet):
+        raise _CannotKeep(f"{len(own)} choices; at most {len(alphabet)} are kept")
+    names = {
+        name: name if keep and (not letters or set(own) <= set(LETTERS)) else alphabet[at]
+        for at, name in enumerate(own)
+    }
+    return [{"id": names[str(n.get("identifier"))], "html": inside(n)} for n in nodes], names
+
+
+def _several(declaration: Any, names: dict[str, str], most: int) -> dict[str, Any]:
+    """Key and partial credit of a choice among named things."""
+    correct, mapped = _values(declaration), _map(declaration)
+    good = [key for key, value in mapped.items() if value > 0]
+    keys = good if good else correct
+    unknown = [key for key in keys if key not in names]
+    if unknown or not keys:
+        raise _CannotKeep(
+            f"the correct response {', '.join(unknown) or 'is missing'}"
+            + (" is not one of the choices" if unknown else "")
+        )
+    order = [name for name in names if name in keys]
+    return {"key": ("|" if most == 1 else "+").join(names[k] for k in order), "partial": most != 1 and bool(good)}
+
+
+def _choice(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    options, names = _options(node.findall("qti-simple-choice"), True)
+    most = _whole(node.get("max-choices"), 1)
+    if str(declaration.get("cardinality")) == "single":
+        most = 1
+    elif most == 1:
+        raise _CannotKeep("one choice may be made, but its response is declared as several")
+    reading.names |= {f"option {k}": v for k, v in names.items()}
+    if node.get("shuffle") == "true":
+        reading.lost.append("shuffling of the choices")
+    return {"type": "choice", "options": options, "most": min(most, len(options))}, _several(declaration, names, most)
+
+
+def _whole(text: Any, otherwise: int) -> int:
+    return int(text) if text is not None and str(text).isdigit() else otherwise
+
+
+def _menu(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    options, names = _options(node.findall("qti-inline-choice"), True)
+    return {"type": "menu", "options": options}, _several(declaration, names, 1)
+
+
+def _entry(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    numeric = str(declaration.get("base-type")) in ("float", "integer")
+    correct, mapped = _values(declaration), _map(declaration)
+    accepted = list(dict.fromkeys([*correct, *(key for key, value in mapped.items() if value > 0)]))
+    if not accepted:
+        raise _CannotKeep("a text entry without an accepted answer")
+    case = any(e.get("case-sensitive") == "true" for e in declaration.iterfind("qti-mapping/qti-map-entry"))
+    key = "|".join(a.replace("|", "\\|") for a in accepted)
+    tolerance = _tolerance(reading, declaration)
+    unit = str(node.get("data-unit", ""))
+    if numeric or tolerance:
+        key += f"~{tolerance}" if tolerance else ""
+    part = {
+        "type": "entry",
+        "numeric": numeric or bool(tolerance),
+        "unit": unit,
+        "width": max(2, min(60, _whole(node.get("expected-length"), 12))),
+    }
+    return part, {"key": key, "spelling": "exact" if case and not numeric else "plain"}
+
+
+def _tolerance(reading: _Reading, declaration: Any) -> str:
+    """Of a comparison of this response, where it is absolute."""
+    for equal in reading.root.iter("qti-equal"):
+        names = {v.get("identifier") for v in equal.iter("qti-variable")}
+        if declaration.get("identifier") in names and equal.get("tolerance-mode") == "absolute":
+            return str(equal.get("tolerance", "0")).split()[0]
+        if declaration.get("identifier") in names and equal.get("tolerance-mode") == "relative":
+            reading.lost.append("a relative tolerance")
+    return ""
+
+
+def _writing(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    lines = max(1, min(60, _whole(node.get("expected-lines"), 6)))
+    longest = max(20, min(20_000, _whole(node.get("expected-length"), 4000)))
+    return {"type": "writing", "lines": lines, "longest": longest, "beside": str(node.get("data-reason-for", ""))}, {}
+
+
+def _order(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    options, names = _options(node.findall("qti-simple-choice"), False)
+    correct = _values(declaration)
+    if sorted(correct) != sorted(names):
+        raise _CannotKeep("an order that does not place every choice once")
+    return {"type": "order", "options": options}, {"key": ">".join(names[c] for c in correct)}
+
+
+def _match(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    sets = node.findall("qti-simple-match-set")
+    if len(sets) != 2:
+        raise _CannotKeep("a match without its two sets")
+    rows, row_names = _options(sets[0].findall("qti-simple-associable-choice"), False)
+    columns, column_names = _options(sets[1].findall("qti-simple-associable-choice"), False)
+    if any(_whole(c.get("match-max"), 1) != 1 for c in sets[0]):
+        raise _CannotKeep("a match in which one thing goes to several others")
+    correct, mapped = _values(declaration), _map(declaration)
+    pairs: dict[str, list[str]] = {}
+    for text in correct or [k for k, v in mapped.items() if v > 0]:
+        row, _, column = text.partition(" ")
+        if row not in row_names or column.strip() not in column_names:
+            raise _CannotKeep(f"the pair {text} is not of its sets")
+        pairs.setdefault(row_names[row], []).append(column_names[column.strip()])
+    for text, value in mapped.items():
+        row, _, column = text.partition(" ")
+        right = pairs.get(row_names.get(row, ""), [])
+        if value > 0 and right and column_names.get(column.strip()) not in right:
+            right.append(column_names[column.strip()])
+    table = "qti-match-tabular" in str(node.get("class", "")).split()
+    key = ";".join(f"{row}={'|'.join(found)}" for row, found in pairs.items())
+    return {"type": "match", "rows": rows, "columns": columns, "sorted_into": not table}, {
+        "key": key,
+        "partial": bool(mapped),
+    }
+
+
+def _gap_match(reading: _Reading, node: Any, declaration: Any, id: str) -> None:
+    """Words dragged into gaps become a choice in the text for each gap."""
+    words = node.findall("qti-gap-text")
+    if not words or node.find("qti-gap-img") is not None:
+        raise _CannotKeep("pictures dragged into gaps")
+    options, names = _options(words, True)
+    pairs = {gap: names[word] for word, _, gap in (v.partition(" ") for v in _values(declaration)) if word in names}
+    gaps = list(node.iter("qti-gap"))
+    total = _points(reading, str(declaration.get("identifier")), id, declaration, True)
+    reading.lost.append("that each word can be used once only")
+    for at, gap in enumerate(gaps, 1):
+        name = f"g{at}"
+        key = pairs.get(str(gap.get("identifier")))
+        if key is None:
+            raise _CannotKeep("a gap without its word")
+        reading.parts.append({"id": name, "type": "menu", "options": options})
+        reading.scoring.append({"id": name, "key": key, "points": total / len(gaps)})
+        _put_gap(gap, name)
+    for word in words:
+        _cut(word)
+    prompt = node.find("qti-prompt")
+    if prompt is not None:
+        prompt.tag = "p"
+    node.tag = "div"
+    node.attrib.clear()
+
+
+def _hot_text(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    names: dict[str, str] = {}
+    for at, word in enumerate(node.iter("qti-hottext"), 1):
+        own = str(word.get("identifier", ""))
+        names[own] = own if re.fullmatch(r"[A-Za-z0-9_]{1,12}", own) else f"w{at}"
+        word.tag = "span"
+        word.attrib.clear()
+        word.set("data-pick", names[own])
+    most = _whole(node.get("max-choices"), 1)
+    score = _several(declaration, names, 0)
+    return {"type": "hot_text", "text": inside(node), "most": most}, score
+
+
+def _slider(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    low, high = float(node.get("lower-bound", "0")), float(node.get("upper-bound", "10"))
+    step = float(node.get("step", "1"))
+    correct = _values(declaration)
+    tolerance = _tolerance(reading, declaration)
+    if not correct:
+        raise _CannotKeep("a slider without a correct response")
+    every = float(node.get("data-every", "") or max(step, (high - low) / 10))
+    return {"type": "line", "low": low, "high": high, "step": step, "every": every}, {
+        "key": correct[0] + (f"~{tolerance}" if tolerance else "")
+    }
+
+
+def _point(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    picture = next((n for n in node.iter("img", "object")), None)
+    if picture is None:
+        raise _CannotKeep("a point without its picture")
+    areas = [
+        f"{entry.get('shape')} {str(entry.get('coords', '')).replace(',', ' ')}"
+        for entry in declaration.iterfind("qti-area-mapping/qti-area-map-entry")
+        if float(entry.get("mapped-value", "0")) > 0
+    ]
+    if not areas:
+        areas = [f"circle {v} 12" for v in _values(declaration)]
+        reading.lost.append("a point without an area: 12 pixels around it count")
+    part = {
+        "type": "point", "picture": str(picture.get("src") or picture.get("data") or ""),
+        "told": str(picture.get("alt") or bare_text(inside(picture)) or ""), "width": _whole(picture.get("width"), 0) or 600,
+        "height": _whole(picture.get("height"), 0) or 400,
+    }  # fmt: skip
+    return part, {"key": "|".join(areas)}
+
+
+def _points(reading: _Reading, identifier: str, id: str, declaration: Any, single: bool) -> float:
+    """From the outcome of the part, of the item, or the mapping; else 1."""
+    names = [f"SCORE_{id}"] + (["SCORE", "MAXSCORE"] if single else [])
+    for outcome in reading.root.iterfind("qti-outcome-declaration"):
+        if outcome.get("identifier") in names:
+            value = outcome.get("normal-maximum")
+            if outcome.get("identifier") == "MAXSCORE" and value is None:
+                value = outcome.findtext("qti-default-value/qti-value")
+            if value:
+                return float(value)
+    mapping = declaration.find("qti-mapping")
+    if mapping is not None:
+        if mapping.get("upper-bound"):
+            return float(mapping.get("upper-bound"))
+        good = [value for value in _map(declaration).values() if value > 0]
+        if good:
+            return sum(good) if str(declaration.get("cardinality")) != "single" else max(good)
+    return 1.0
+
+
+def _dependence(reading: _Reading) -> None:
+    """A part whose points are set only where another part's score is full hangs on that one."""
+    for condition in reading.root.iter("qti-response-if"):
+        setters = [s.get("identifier", "") for s in condition.iterfind("qti-set-outcome-value")]
+        wanted = {v.get("identifier", "") for v in condition.iter("qti-gte") for v in v.iter("qti-variable")}
+        for target in setters:
+            for other in wanted:
+                part = next((s for s in reading.scoring if f"SCORE_{s['id']}" == target), None)
+                if part is not None and other.startswith("SCORE_") and other != target:
+                    part["needs"] = other.removeprefix("SCORE_")
+
+
+def _rubric_blocks(body: Any) -> tuple[list[tuple[dict[str, Any], str]], list[Any]]:
+    """Scoring rubrics and notes on wrong answers, taken out of the body."""
+    rubrics, notes = [], []
+    for block in list(body.iter("qti-rubric-block")):
+        words = str(block.get("class", "")).split()
+        if "scoring-rubric" in words:
+            rubrics.append((_criteria(block), str(block.get("data-part", "1"))))
+        elif "misconceptions" in words:
+            notes += list(block.iter("li"))
+        _cut(block)
+    return rubrics, notes
+
+
+def _criteria(block: Any) -> dict[str, Any]:
+    criteria = []
+    for table in block.iter("table"):
+        levels = [
+            {"points": float(bare_text(inside(row[0])) or 0), "text": bare_text(inside(row[1]))}
+            for row in table.iter("tr") if len(row) == 2 and row[0].tag == "td"
+        ]  # fmt: skip
+        criteria.append({"title": bare_text(table.findtext("caption") or ""), "levels": levels})
+    exemplars = [
+        {
+                "answer": "\n".join(bare_text(inside(p)) for p in quote.findall("p")), "why": bare_text(quote.get("data-why", "")),
+                "points": [float(p) for p in str(quote.get("data-points", "")).split()],
+            }
+        for quote in block.iter("blockquote")
+    ]  # fmt: skip
+    return {"rubric": criteria, "exemplars": exemplars}
+
+
+def _note(reading: _Reading, node: Any) -> dict[str, str]:
+    answer = str(node.get("data-answer", ""))
+    return {
+        "part": reading.names.get(str(node.get("data-part", "1")), "1"), "answer": reading.names.get(f"option {answer}", answer),
+        "note": bare_text(inside(node)), "link": str(node.get("data-link", "")),
+    }  # fmt: skip
+
+
+def read_stimulus(place: str, root: Any) -> StimulusRecord:
+    """root: a qti-assessment-stimulus with the names of 3.0."""
+    body = root.find("qti-stimulus-body")
+    if root.tag != "qti-assessment-stimulus" or body is None:
+        raise ImportProblem(place, f"<{root.tag}>", "an assessment stimulus with a body", root.sourceline)
+    code, title = str(root.get("identifier", "")).strip(), str(root.get("title", "")).strip()
+    holder = body.find("div") if body.find("div") is not None and body.find("div").get("data-kind") else body
+    kind = str(holder.get("data-kind", "passage"))
+    html, media, told = inside(holder), "", ""
+    if kind in ("picture", "audio"):
+        shown = next(iter(holder.iter("img", "audio", "source")), None)
+        if shown is not None:
+            media = str(shown.get("src", "")) or next((str(s.get("src", "")) for s in shown.iter("source")), "")
+            told = str(shown.get("alt", "")) or bare_text(str(holder.get("data-told", "")))
+            html = ""
+    return StimulusRecord(
+        code, title or code, kind if kind in ("passage", "picture", "table", "data", "audio") else "passage", safe_html(html) if not media else "",
+        holder.get("data-numbered") == "true", media, told, str(holder.get("data-credit", "")),
+    )  # fmt: skip

@@ -1,0 +1,270 @@
+"""Variant items: variables, constraints and computed values that a template's text and keys are filled from.
+
+A value stands in text and keys as `{name}` or `{name:format}`; formats: plain (as it is), fraction (as MathML),
+signed, spelled (in words up to twenty), money (two places). Expressions are read by simpleeval: arithmetic,
+comparison and the functions below; nothing of Python can be reached from them.
+"""
+
+from __future__ import annotations
+
+import random
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+from math import gcd, lcm
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+from simpleeval import InvalidExpression, SimpleEval
+
+from bildung.core.errors import Refused
+from bildung.core.scoring.rules import exact_number, number_label
+from bildung.formats.content import Content, Kept, faults, read_content
+
+NAME = r"^[a-z][a-z0-9_]{0,15}$"
+TRIES = 400  # draws that may break a constraint before a template counts as impossible
+Name = Annotated[str, Field(pattern=NAME)]
+Expression = Annotated[str, Field(min_length=1, max_length=200)]
+_USE = re.compile(r"\{([a-z][a-z0-9_]{0,15})(?::([a-z]+))?\}")
+FORMATS = ("plain", "fraction", "signed", "spelled", "money")
+_SPELLED = [
+    "zero",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+    "thirteen",
+    "fourteen",
+    "fifteen",
+    "sixteen",
+    "seventeen",
+    "eighteen",
+    "nineteen",
+    "twenty",
+]
+
+
+class NumberVariable(Kept):
+    """low to high in steps, both included; decimals are exact."""
+
+    type: Literal["number"] = "number"
+    name: Name
+    low: str = "1"
+    high: str = "10"
+    step: str = "1"
+
+
+class ListVariable(Kept):
+    """One of several; numbers count as numbers."""
+
+    type: Literal["list"] = "list"
+    name: Name
+    values: list[Annotated[str, Field(max_length=80)]] = Field(min_length=1, max_length=100)
+
+
+class ComputedVariable(Kept):
+    type: Literal["computed"] = "computed"
+    name: Name
+    value: Expression
+
+
+Variable = Annotated[NumberVariable | ListVariable | ComputedVariable, Field(discriminator="type")]
+
+
+class Template(Kept):
+    """constraints: expressions that must hold of a draw."""
+
+    variables: list[Variable] = Field(min_length=1, max_length=30)
+    constraints: list[Expression] = Field(default=[], max_length=20)
+
+
+@dataclass(frozen=True)
+class Draw:
+    """One filled copy. wrong: what is the matter with it; empty where it can be used."""
+
+    seed: int
+    values: dict[str, str]
+    content: Content | None
+    wrong: str
+
+
+_ADAPTER = TypeAdapter(Template)
+
+
+def read_template(value: Any) -> Template:
+    """Refused with the first place that does not fit."""
+    try:
+        found = _ADAPTER.validate_python(value)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise Refused(f"template: {'.'.join(str(p) for p in first['loc'])}: {first['msg']}") from None
+    names = [variable.name for variable in found.variables]
+    twice = next((name for name in names if names.count(name) > 1), None)
+    if twice:
+        raise Refused(f"template: two variables are named {twice}")
+    return found
+
+
+def _checked(number: Any) -> Any:
+    """Numbers stay exact and within reach."""
+    if isinstance(number, float):
+        number = Fraction(Decimal(repr(number)))
+    if isinstance(number, Fraction | int) and not isinstance(number, bool) and abs(Fraction(number)) > 10**12:
+        raise Refused("a value is beyond a million millions")
+    return number
+
+
+def _over(a: Any, b: Any) -> Any:
+    if b == 0:
+        raise Refused("a division by zero")
+    return Fraction(a) / Fraction(b)
+
+
+def _power(base: Any, exponent: Any) -> Any:
+    a, b = Fraction(base), Fraction(exponent)
+    if b.denominator != 1 or abs(b) > 12 or abs(a) > 10_000 or (a == 0 and b < 0):
+        raise Refused("a power has a whole exponent from -12 to 12")
+    return a ** int(b)
+
+
+def _whole(number: Any) -> int:
+    if Fraction(number).denominator != 1:
+        raise Refused(f"{number_label(Fraction(number))} is not a whole number")
+    return int(number)
+
+
+FUNCTIONS: dict[str, Callable[..., Any]] = {
+    "abs": abs, "min": min, "max": max, "gcd": lambda a, b: gcd(_whole(a), _whole(b)),
+    "lcm": lambda a, b: lcm(_whole(a), _whole(b)), "numerator": lambda a: Fraction(a).numerator,
+    "denominator": lambda a: Fraction(a).denominator, "whole": lambda a: Fraction(a).denominator == 1,
+    "floor": lambda a: Fraction(a).__floor__(), "ceil": lambda a: Fraction(a).__ceil__(),
+    # half away from zero, as schools round
+    "round": lambda a, places=0: _round(Fraction(a), _whole(places)),
+}  # fmt: skip
+
+
+def _round(number: Fraction, places: int) -> Fraction:
+    if not 0 <= places <= 9:
+        raise Refused("numbers are rounded to 0 to 9 places")
+    scale = 10**places
+    size = (abs(number) * scale + Fraction(1, 2)).__floor__()
+    return Fraction(size if number >= 0 else -size, scale)
+
+
+def evaluate(expression: str, names: dict[str, Any]) -> Any:
+    """The value of an expression. Refused where it cannot be had."""
+    import ast
+
+    reader = SimpleEval(names=names, functions=FUNCTIONS)
+    reader.operators[ast.Div] = _over
+    reader.operators[ast.Pow] = _power
+    try:
+        return _checked(reader.eval(expression))
+    except Refused:
+        raise
+    except (
+        InvalidExpression,
+        SyntaxError,
+        TypeError,
+        ValueError,
+        ZeroDivisionError,
+        KeyError,
+        OverflowError,
+        RecursionError,
+    ) as error:
+        raise Refused(
+            f"{expression!r} cannot be worked out: {str(error).splitlines()[0] if str(error) else type(error).__name__}"
+        ) from None
+
+
+def _pick(variable: Any, rng: random.Random, names: dict[str, Any]) -> Any:
+    if isinstance(variable, ListVariable):
+        text = rng.choice(variable.values)
+        number = exact_number(text)
+        return text if number is None else number
+    if isinstance(variable, NumberVariable):
+        low, high, step = (exact_number(text) for text in (variable.low, variable.high, variable.step))
+        if low is None or high is None or step is None or step <= 0 or high < low:
+            raise Refused(f"{variable.name} runs from a lower to a higher number in steps above 0")
+        return low + step * rng.randint(0, int((high - low) / step))
+    return evaluate(variable.value, names)
+
+
+def values_of(template: Template, seed: int) -> dict[str, Any]:
+    """The values of one draw; the same seed gives the same. Refused where no draw meets the constraints."""
+    rng = random.Random(f"draw {seed}")
+    for _ in range(TRIES):
+        names: dict[str, Any] = {}
+        for variable in template.variables:
+            names[variable.name] = _pick(variable, rng, names)
+        if all(evaluate(constraint, names) for constraint in template.constraints):
+            return names
+    raise Refused(f"no draw of {TRIES} meets the constraints {'; '.join(template.constraints)}")
+
+
+def written(value: Any, shape: str = "plain") -> str:
+    """A value as it stands in the text."""
+    if isinstance(value, str):
+        return value
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    number = Fraction(value)
+    if shape == "fraction" and number.denominator != 1:
+        sign = "<mo>−</mo>" if number < 0 else ""
+        return f"<math>{sign}<mfrac><mn>{abs(number.numerator)}</mn><mn>{number.denominator}</mn></mfrac></math>"
+    if shape == "money":
+        return f"{float(_round(number, 2)):.2f}"
+    if shape == "spelled" and number.denominator == 1 and 0 <= number < len(_SPELLED):
+        return _SPELLED[int(number)]
+    text = number_label(number)
+    return f"+{text}" if shape == "signed" and number > 0 else text
+
+
+def _filled(value: Any, names: dict[str, Any], html: bool) -> Any:
+    """The same with every use replaced. Keys take the plain value, texts a minus sign and the asked shape."""
+    if isinstance(value, str):
+
+        def put(found: re.Match[str]) -> str:
+            name, shape = found[1], found[2] or "plain"
+            if name not in names:
+                raise Refused(f"{{{name}}} stands in the text, but no variable has that name")
+            if shape not in FORMATS:
+                raise Refused(f"{{{name}:{shape}}}: known are {', '.join(FORMATS)}")
+            text = written(names[name], shape if html else "plain")
+            return text.replace("-", "−") if html and not isinstance(names[name], str) and "<" not in text else text
+
+        return _USE.sub(put, value)
+    if isinstance(value, list):
+        return [_filled(v, names, html) for v in value]
+    return {k: _filled(v, names, html) for k, v in value.items()} if isinstance(value, dict) else value
+
+
+def draw(content: Content, template: Template, seed: int) -> Draw:
+    """One copy of a template: its text, keys and notes filled in."""
+    try:
+        names = values_of(template, seed)
+    except Refused as error:
+        return Draw(seed, {}, None, str(error))
+    shown = {name: written(value) for name, value in names.items()}
+    try:
+        filled = read_content(
+            {
+                "shown": _filled(content.shown.model_dump(), names, True),
+                "scoring": _filled([s.model_dump() for s in content.scoring], names, False),
+                "behind": _filled(content.behind.model_dump(), names, True),
+            }
+        )
+    except Refused as error:
+        return Draw(seed, shown, None, str(error))
+    found = faults(filled)
+    return Draw(seed, shown, filled, f"{found[0][0]}: {found[0][1]}" if found else "")

@@ -1,0 +1,32 @@
+<script lang="ts">
+	import type { Schemas } from '$lib/api/client';
+	import type { Shown } from './answer';
+	import Question from './Question.svelte';
+	import Stimulus from './Stimulus.svelte';
+
+	/** A question with what it is about, side by side where there is room. Used for sitting and for every preview. */
+	let { shown, stimulus, answer, name, number = '', onanswer, before }: {
+		shown: Shown;
+		stimulus: Schemas['StimulusShown'] | null;
+		answer: string;
+		name: string;
+		number?: string;
+		onanswer: (answer: string) => void;
+		before?: import('svelte').Snippet;
+	} = $props();
+	// a passage that stands in the text itself, as in items brought in without a stimulus
+	const cut = $derived(stimulus === null && shown.body.includes('</blockquote>') ? shown.body.indexOf('</blockquote>') + 13 : 0);
+	const asked = $derived(cut ? { ...shown, body: shown.body.slice(cut) } : shown);
+	const split = $derived(stimulus !== null || cut > 0);
+</script>
+
+<div class="@container w-full">
+	<div class="mx-auto grid w-full content-start gap-x-10 {split ? 'max-w-[1120px] @3xl:grid-cols-2' : 'max-w-[760px]'}">
+		{#if stimulus}<div class="mb-5 text-[18px] leading-relaxed"><Stimulus {stimulus} /></div>
+		{:else if cut}<div class="mb-5 text-[18px] leading-relaxed"><Question shown={{ body: shown.body.slice(0, cut), parts: [], tools: [] }} answer="" name="{name}-text" onanswer={() => {}} /></div>{/if}
+		<div>
+			{@render before?.()}
+			<Question shown={asked} {answer} {name} {number} {onanswer} />
+		</div>
+	</div>
+</div>
