@@ -7,13 +7,15 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Draft:
-    """standard: its code. right, wrong: answers as shown. numeric: asked for as a number, without options."""
+    """standard: its code. right, wrong: answers as shown. numeric: asked for as a number, without options.
+    about: title of the passage it is about."""
 
     standard: str
     stem: str
     right: str
     wrong: tuple[str, ...]
     numeric: bool = False
+    about: str = ""
 
 
 def frac(top: int | str, bottom: int | str) -> str:

@@ -7,11 +7,12 @@ import io
 import random
 import zipfile
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from xml.sax.saxutils import escape
 
 from bildung.demo.draft import Draft
 from bildung.demo.names import distinct_names
+from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags, simple_record
 
 SUBJECTS = {"Mathematics": "M", "Reading": "R"}
 
@@ -181,6 +182,38 @@ def item_sheet(items: Sequence[Placed]) -> bytes:
         for p in items
     ]  # fmt: skip
     return sheet(columns, rows)
+
+
+def records(items: Sequence[Placed]) -> list[ItemRecord]:
+    """The same items as the bank takes them; a passage before the question becomes the stimulus of its questions."""
+    found = []
+    for p in items:
+        kind = "numeric" if p.draft.numeric else "choice"
+        stem, stimulus = p.draft.stem, None
+        if stem.startswith("<blockquote>"):
+            passage, _, stem = stem.removeprefix("<blockquote>").partition("</blockquote>")
+            stimulus = StimulusRecord(
+                f"TXT-{p.grade}{p.draft.about.partition(' ')[0]}",
+                p.draft.about,
+                "passage",
+                passage,
+                True,
+                credit="written for the federation",
+            )
+        record = simple_record(
+            p.code,
+            kind,
+            stem,
+            list(zip("ABCD", p.options, strict=False)),
+            p.key,
+            1.0,
+            (f"BAF-{p.draft.standard}",),
+            p.subject,
+            p.grade,
+        )
+        depth = 1 if p.draft.standard[-1] in "12" else 2
+        found.append(replace(record, stimulus=stimulus, tags=Tags(depth, language="en", seconds=75)))
+    return found
 
 
 def item_package(items: Sequence[Placed]) -> bytes:

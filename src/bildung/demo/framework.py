@@ -6,6 +6,7 @@ import json
 from datetime import UTC, datetime
 
 from bildung.demo import mathematics, reading
+from bildung.demo.items import early_reading, science, young
 from bildung.formats.case import FrameworkRecord, RelationRecord, StandardRecord, own_identifier, write_case
 
 TITLE, CREATOR = "Brackwater Attainment Framework", "Brackwater Federation"
@@ -13,7 +14,12 @@ NOW, BEFORE = "2024", "2017"
 PRIORITY = ("M6.1", "M6.3", "M7.3", "M8.2", "R6.4", "R7.4", "R8.4")
 AT = datetime(2026, 8, 1, tzinfo=UTC)
 BASE = "https://brackwater.example"
-_SUBJECTS = (("M", "Mathematics", mathematics.STANDARDS), ("R", "Reading", reading.STANDARDS))
+_SUBJECTS = (
+    ("M", "Mathematics", young.STANDARDS | mathematics.STANDARDS),
+    ("R", "Reading", early_reading.STANDARDS | reading.STANDARDS),
+    ("S", "Natural science", science.STANDARDS),
+)
+GRADES = ("K", "1", "2", "3", "4", "5", "6", "7", "8")
 
 
 def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
@@ -40,12 +46,14 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
                 subject,
                 "",
                 "subject",
-                0.0 if letter == "M" else 1.0,
+                float("MRS".index(letter)),
                 subject,
             )
-            for grade in ("6", "7", "8"):
+            for grade in GRADES:
                 prefix = f"BAF-{letter}{grade}" if version == NOW else f"{subject[:4].upper()}-{grade}"
-                above = add(prefix, f"{subject}, grade {grade}", top, "grade", float(grade), subject, grade)
+                above = add(
+                    prefix, f"{subject}, grade {grade}", top, "grade", float(GRADES.index(grade)), subject, grade
+                )
                 for at, (code, (text, plain)) in enumerate((c, t) for c, t in found.items() if c[:2] == letter + grade):
                     if version == NOW:
                         mine = add(

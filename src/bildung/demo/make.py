@@ -21,11 +21,12 @@ from sqlalchemy.orm import Session
 from bildung.core.arrays import FloatArray
 from bildung.core.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
-from bildung.demo.files import SUBJECTS, Layout, Placed, item_sheet, place, roster_files
+from bildung.demo.bank import fill_bank
+from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
 from bildung.demo.framework import case_packages
 from bildung.demo.organisation import organise
 from bildung.services.access import Actor, Grant
-from bildung.services.bank import plan_items
+from bildung.services.bank import add_records
 from bildung.services.codes import STUDENT_LENGTH, new_code
 from bildung.services.context import Context
 from bildung.services.frameworks import plan_framework
@@ -109,8 +110,9 @@ def make_demo(ctx: Context) -> None:
             plan_framework(ctx, db, package, True, None)
         plan_files(ctx, db, files, Job(), lambda taken: new_code(STUDENT_LENGTH, taken, rng.choice)).apply(db)
         _staff(ctx, db)
-        for (subject, grade), items in placed.items():
-            plan_items(ctx, db, {f"{subject} {grade}.csv": item_sheet(items)}, True)
+        for items in placed.values():
+            add_records(ctx, db, records(items), True)
+        fill_bank(ctx, db)
 
     ctx.store.write(people)
     with ctx.store.read() as db:

@@ -101,8 +101,10 @@ def _questions(story: Story, others: list[Story], grade: str) -> list[Draft]:
         f"{s.reason}. First {s.who} {s.first}. Then {s.who} {s.then}. In the end {s.outcome}.</p></blockquote>"
     )
 
+    title = f"{s.who} and {s.thing}"
+
     def ask(skill: str, question: str, right: str, wrong: tuple[str, ...]) -> Draft:
-        return Draft(f"R{grade}.{skill}", f"{text}<p>{question}</p>", right, wrong)
+        return Draft(f"R{grade}.{skill}", f"{text}<p>{question}</p>", right, wrong, about=title)
 
     a, b, c = others[:3]
     return [

@@ -21,13 +21,15 @@ from simpleeval import InvalidExpression, SimpleEval
 
 from bildung.core.errors import Refused
 from bildung.core.scoring.rules import exact_number, number_label
-from bildung.formats.content import Content, Kept, faults, read_content
+from bildung.formats.content import AnyPart, ChoicePart, Content, Kept, faults, htmls, read_content
+from bildung.formats.markup import bare_text
 
 NAME = r"^[a-z][a-z0-9_]{0,15}$"
 TRIES = 400  # draws that may break a constraint before a template counts as impossible
 Name = Annotated[str, Field(pattern=NAME)]
 Expression = Annotated[str, Field(min_length=1, max_length=200)]
 _USE = re.compile(r"\{([a-z][a-z0-9_]{0,15})(?::([a-z]+))?\}")
+_BELOW = re.compile(r"[−-]\d[\d.,]*\s?(?:mm|cm|m|km|m²|m³|cm²|cm³|kg|g|l|ml|euros?|people|boats|minutes|hours)\b")
 FORMATS = ("plain", "fraction", "signed", "spelled", "money")
 _SPELLED = [
     "zero",
@@ -266,5 +268,37 @@ def draw(content: Content, template: Template, seed: int) -> Draw:
         )
     except Refused as error:
         return Draw(seed, shown, None, str(error))
+    filled = _shuffled(filled, random.Random(f"places {seed}"))
     found = faults(filled)
+    below = _BELOW.search(" ".join(bare_text(html) for html in htmls(filled)))
+    if not found and below:
+        return Draw(seed, shown, filled, f"a length or an amount below zero: {below[0]}")
     return Draw(seed, shown, filled, f"{found[0][0]}: {found[0][1]}" if found else "")
+
+
+def _shuffled(content: Content, rng: random.Random) -> Content:
+    """Choices in another order, so that the key does not stand at the same letter in every draw."""
+    parts: list[AnyPart] = []
+    scoring, notes = [], list(content.behind.misconceptions)
+    for part, scored in zip(content.shown.parts, content.scoring, strict=True):
+        if isinstance(part, ChoicePart):
+            letters = [o.id for o in part.options]
+            order = rng.sample(part.options, len(letters))
+            names = {old.id: letter for old, letter in zip(order, letters, strict=True)}
+            sign = "|" if part.most == 1 else "+"
+            keys = [names[k.strip()] for k in scored.key.split(sign) if k.strip() in names]
+            parts.append(part.model_copy(update={"options": [o.model_copy(update={"id": names[o.id]}) for o in order]}))
+            scoring.append(scored.model_copy(update={"key": sign.join(sorted(keys))}))
+            notes = [
+                n.model_copy(update={"answer": names.get(n.answer, n.answer)}) if n.part == part.id else n
+                for n in notes
+            ]
+        else:
+            parts.append(part)
+            scoring.append(scored)
+    return content.model_copy(
+        update={
+            "shown": content.shown.model_copy(update={"parts": parts}), "scoring": scoring,
+            "behind": content.behind.model_copy(update={"misconceptions": notes}),
+        }
+    )  # fmt: skip

@@ -131,7 +131,7 @@ def add_records(
             continue
         if item is None:
             item = Item(
-                code=record.code, subject=record.subject, grade=record.grade,
+                code=record.code, subject=record.subject, grade=record.grade, state="ready",
                 origin_version_id=(origins or {}).get(record.code),
             )  # fmt: skip
             db.add(item)

@@ -69,7 +69,9 @@ def health(ctx: Context, actor: Actor) -> Health:
     allowed = scope(actor, Action.BANK_READ)
     with ctx.store.read() as db:
         newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
-        wanted = select(ItemVersion).join(ItemVersion.item).where(ItemVersion.id.in_(newest), allowed).order_by(Item.code)
+        wanted = (
+            select(ItemVersion).join(ItemVersion.item).where(ItemVersion.id.in_(newest), allowed).order_by(Item.code)
+        )
         items = [bank_item(version) for version in db.scalars(with_parts(wanted))]
         history = uses(db, [item.item_id for item in items])
         parents = select(Standard.parent_id).where(Standard.parent_id.is_not(None))
