@@ -42,6 +42,7 @@ class BankItemOut(Out):
     stimulus: StimulusView | None
     tags: TagsOut
     template: bool
+    drawn: Template | None
 
 
 class FoundOut(Out):

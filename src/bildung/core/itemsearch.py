@@ -54,7 +54,8 @@ def read_search(text: str) -> tuple[Term, ...]:
         found = _TERM.match(text, at)
         if found is None:
             raise Refused(f"position {at + 1}: a quotation mark is not closed")
-        terms.append(_term(found, at + 1))
+        blanks = len(found[0]) - len(found[0].lstrip())
+        terms.append(_term(found, at + blanks + 1))
         at = found.end()
     return tuple(terms)
 

@@ -7,6 +7,7 @@ comparison and the functions below; nothing of Python can be reached from them.
 
 from __future__ import annotations
 
+import ast
 import random
 import re
 from collections.abc import Callable
@@ -165,9 +166,10 @@ def _round(number: Fraction, places: int) -> Fraction:
 
 def evaluate(expression: str, names: dict[str, Any]) -> Any:
     """The value of an expression. Refused where it cannot be had."""
-    import ast
-
     reader = SimpleEval(names=names, functions=FUNCTIONS)
+    reader.nodes[ast.Constant] = lambda node: _checked(node.value)  # 0.1 is a tenth here
+    for other in (ast.JoinedStr, ast.FormattedValue):
+        reader.nodes.pop(other, None)
     reader.operators[ast.Div] = _over
     reader.operators[ast.Pow] = _power
     try:

@@ -28,6 +28,7 @@ from bildung.formats.markup import bare_text, safe_html
 from bildung.formats.problem import ImportProblem
 from bildung.formats.qti import is_package, read_package
 from bildung.formats.scored import key_text
+from bildung.formats.template import Template, read_template
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
@@ -318,7 +319,11 @@ class BankItem:
     standards: list[str]
     stimulus: StimulusView | None
     tags: Tags
-    template: bool
+    drawn: Template | None
+
+    @property
+    def template(self) -> bool:
+        return self.drawn is not None
 
     @property
     def key(self) -> str:
@@ -354,7 +359,7 @@ def bank_item(version: ItemVersion) -> BankItem:
         version.id, version.item_id, item.code, version.number, version.kind, item.subject, item.grade, item.state,
         content.shown, content.scoring, content.behind, version.scorings[-1].points,
         [s.standard.code for s in version.standards], stimulus_view(version.stimulus), tags_of(item),
-        version.template is not None,
+        read_template(version.template) if version.template is not None else None,
     )  # fmt: skip
 
 

@@ -107,7 +107,7 @@ class _Search:
         self.allowed = scope(actor, Action.BANK_READ)
         year = current_year(db, local_today(ctx, db))
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
-        self.begins = datetime.combine(year.start, time(), zone) if year else ctx.clock() + timedelta(days=1)
+        self.begins = datetime.combine(year.start, time(), zone) if year else ctx.clock() - timedelta(days=365)
         used = aliased(ItemVersion)
         place = func.row_number().over(partition_by=used.item_id, order_by=(ItemFigure.at.desc(), ItemFigure.form_id))
         ranked = (

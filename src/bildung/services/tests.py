@@ -117,6 +117,10 @@ def set_items(ctx: Context, actor: Actor, form_id: int, revision: int, version_i
             raise Invalid("an item is not in the bank", "items")
         if twice:
             raise Invalid(f"item {versions[twice[0]].item.code} stands twice", "items")
+        unfit = next((v for v in versions.values() if v.template is not None or v.item.state == "retired"), None)
+        if unfit is not None and unfit.id not in {item.item_version_id for item in form.items}:
+            why = "a template; make items from its draws" if unfit.template is not None else "retired"
+            raise Invalid(f"item {unfit.item.code} is {why}", "items")
         items = Counter(v.item_id for v in versions.values())
         if items and max(items.values()) > 1:
             code = next(v.item.code for v in versions.values() if items[v.item_id] > 1)

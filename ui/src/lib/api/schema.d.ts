@@ -2388,6 +2388,7 @@ export interface components {
             tags: components["schemas"]["TagsOut"];
             /** Template */
             template: boolean;
+            drawn: components["schemas"]["Template"] | null;
         };
         /**
          * BankOut

@@ -144,7 +144,7 @@
 			<label class="flex min-h-[26px] cursor-pointer items-center rounded px-1.5 text-[13px] hover:bg-wash has-focus-visible:outline-2">picture<input class="sr-only" type="file" accept="image/png,image/jpeg,image/webp,image/gif" onchange={chosen} /></label>
 			{#if ongap}
 				{@render tool('gap', 'A gap to write in', '▭ gap', () => gap('entry'))}
-				{@render tool('menu', 'A choice in the text', '▾ choice in the text', () => gap('menu'))}
+				{@render tool('menu', 'A choice in the text', '▾ choice', () => gap('menu'))}
 			{/if}
 			{#if onpick}{@render tool('pick', 'Can be picked', 'can be picked', pick, on('pick'))}{/if}
 		</div>

@@ -51,7 +51,7 @@
 
 	function keys(event: KeyboardEvent) {
 		const target = event.target as HTMLElement;
-		if (target.matches('input, textarea, select') || event.ctrlKey || event.metaKey || event.altKey) return;
+		if ((target.matches('input, textarea, select') || target.closest('[contenteditable=true], math-field')) || event.ctrlKey || event.metaKey || event.altKey) return;
 		if (event.key === 'V' && event.shiftKey) return staff.toggleVeil();
 		if (event.key === '?') return (keysShown = !keysShown);
 		if (event.key === 'Escape') keysShown = false;

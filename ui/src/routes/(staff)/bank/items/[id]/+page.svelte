@@ -91,7 +91,7 @@
 		<div class="grid gap-3">
 			{#if it.item}
 				{@const item = it.item}
-				<Preview content={{ shown: item.shown, scoring: item.scoring, behind: item.behind }} stimulus={item.stimulus} />
+				<Preview content={{ shown: item.shown, scoring: item.scoring, behind: item.behind }} stimulus={item.stimulus} template={item.drawn} />
 				{#if item.template}
 					<section class="sheet flex flex-wrap items-end gap-3 p-4" aria-label="Draws">
 						<p class="flex-1">A template: its values are drawn. Make items of their own from it, each another.</p>

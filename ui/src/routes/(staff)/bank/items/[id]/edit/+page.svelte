@@ -146,7 +146,7 @@
 			<Variants {draft} />
 		</div>
 		<div class="sticky top-3 grid gap-3">
-			<Preview {content} {stimulus} saved={wire.revision} />
+			<Preview {content} {stimulus} saved={wire.revision} template={draft.template} />
 			{#if wire.faults.length}
 				<section class="sheet p-4" aria-label="What is missing">
 					<h2 class="mb-1">Still missing</h2>

@@ -5,7 +5,11 @@
 	import Sheet from '$lib/question/Sheet.svelte';
 
 	/** The item exactly as the student sees it, on a laptop and on a phone; an answer shows how it is scored. */
-	let { content, stimulus, saved = 0 }: { content: Content; stimulus: Schemas['StimulusView'] | null; saved?: number } = $props();
+	let { content: written, stimulus, saved = 0, template = null }: { content: Content; stimulus: Schemas['StimulusView'] | null; saved?: number; template?: Schemas['Template'] | null } = $props();
+	let seed = $state(1);
+	let drawn = $state<Schemas['DrawOut'] | null>(null);
+	// a template is seen as one of its draws
+	const content = $derived(template && drawn?.content ? drawn.content : written);
 	let width = $state<'wide' | 'phone'>('wide');
 	let answer = $state('');
 	let tried = $state<Schemas['TryOut'] | null>(null);
@@ -14,6 +18,19 @@
 	let room = $state(0);
 	const WIDE = 860;
 	const scale = $derived(width === 'wide' && room ? Math.min(1, room / WIDE) : 1);
+
+	$effect(() => {
+		if (!template) return void (drawn = null);
+		const asks = { content: $state.snapshot(written) as Content, template: $state.snapshot(template) as Schemas['Template'], seed };
+		void saved;
+		let current = true;
+		const timer = setTimeout(() => {
+			body(api.POST('/api/bank/draws', { body: asks }))
+				.then((found) => current && ([drawn, answer] = [found.draws[0] ?? null, '']))
+				.catch((error) => current && (problem = said(error)));
+		}, 300);
+		return () => ((current = false), clearTimeout(timer));
+	});
 
 	$effect(() => {
 		const given = readAnswer(content.shown, answer);
@@ -34,7 +51,8 @@
 
 <section class="sheet overflow-hidden" aria-label="Preview">
 	<div class="flex items-center gap-2 border-b border-hair px-4 py-2">
-		<h2 class="flex-1">As the student sees it</h2>
+		<h2 class="flex-1">As the student sees it{template ? `, draw ${seed}` : ''}</h2>
+		{#if template}<button class="btn !min-h-[26px]" onclick={() => seed++}>another draw</button>{/if}
 		{#each [['wide', 'laptop'], ['phone', 'phone']] as const as [name, title] (name)}<button class="btn !min-h-[26px]" aria-pressed={width === name} class:!bg-wash={width === name} onclick={() => (width = name)}>{title}</button>{/each}
 		<button class="btn quiet !min-h-[26px]" disabled={!answer} onclick={() => (answer = '')}>Begin again</button>
 	</div>
