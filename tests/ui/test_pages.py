@@ -21,6 +21,10 @@ class DemoPages(DemoCase):
             line = next(t for t in client.get("/api/quality").json()["tests"] if t["form"] == form)
         return f"/quality/{line['form_id']}/{line['window_id']}"
 
+    def item_path(self, code: str) -> str:
+        found = self.client().get(f"/api/bank/items?find=code:{code}").json()["items"]
+        return f"/bank/items/{found[0]['item']['item_id']}"
+
     def test_every_page_of_the_coordinator_is_accessible_and_opens_with_its_finding(self) -> None:
         page = self.enter("coordinator")
         for path, finding in (
@@ -29,12 +33,13 @@ class DemoPages(DemoCase):
             ("/people/groups/1", "Extra time, grade 6: "), ("/people/plans", "6 course plans for 30 classes."), ("/people/plans/2", "Mathematics 7.3 is 5 lessons behind"),
             ("/people/year", "days of instruction, 38 weeks"), ("/people/records", "No records system is named yet."), ("/people/settings", "Rosters follow the records system every night"),
             (self.path_of("Autumn reading 7") + "?groups=on", "The total can be trusted"),
-            ("/people/log", "changes, the newest first."), ("/people/70", "2 tests sat"), ("/people?find=quill", "362 students"), ("/bank", "204 items for 36 of 36 standards."),
-            ("/bank/frameworks", "Brackwater Attainment Framework 2024: 36 standards, each with an item."), ("/bank/frameworks?framework=2", "32 have no sentence for families yet."), ("/bank?order=r_rest", "204 items"),
-            ("/bank/health", "204 items. 3 standards have fewer than 5 items; 1 item flagged for good reason."),
-            ("/tests", "6 forms, all published and planned."), ("/tests/1", "34 items, 34 points, 6 standards"),
-            ("/sessions", "30 sessions: all closed."), ("/sessions/1", "have handed in"), ("/sessions?plan=new", "30 sessions"),
-            ("/quality", "6 tests were sat. 1 has an item that may be wrong"),
+            ("/people/log", "changes, the newest first."), ("/people/70", "tests sat"), ("/people?find=quill", "362 students"), ("/bank", "646 items for 123 of 123 standards."),
+            ("/bank/frameworks", "Brackwater Attainment Framework 2024: 123 standards, each with an item."), ("/bank/frameworks?framework=2", "have no sentence for families yet."), ("/bank?order=r_rest&find=p%3C40%25", "646 items"), ("/bank/stimuli", "40 stimuli with"), ("/bank/stimuli/1", "items are about it."), ("/bank/stimuli/new", "A new stimulus."),
+            (self.item_path("M6-14"), "M6-14 is in use, sat once"), (self.item_path("T6-FRACTION"), "is ready, never sat yet"), (self.item_path("T6-FRACTION") + "/edit", "the version after 1. It is whole."),
+            ("/bank/health", "646 items. 57 standards have fewer than 5 items; 1 item flagged for good reason"),
+            ("/tests", "9 forms, all published and planned."), ("/tests/1", "34 items, 34 points, 6 standards"),
+            ("/sessions", "45 sessions: all closed."), ("/sessions/1", "have handed in"), ("/sessions?plan=new", "45 sessions"),
+            ("/quality", "9 tests were sat. 1 has an item that may be wrong"),
             (self.path_of("Autumn mathematics 6"), "Item 14 probably carries a wrong key"),
         ):  # fmt: skip
             page.goto(self.server.address + path)
@@ -59,6 +64,9 @@ class DemoPages(DemoCase):
             "/bank",
             "/bank/frameworks",
             "/bank/health",
+            "/bank/stimuli",
+            self.item_path("M6-14"),
+            self.item_path("M6-14") + "/edit",
             "/tests/1",
             "/sessions",
             "/sessions/1",

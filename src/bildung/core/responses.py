@@ -137,8 +137,8 @@ def merge_columns(
     for texts, codes in parts:
         table = np.full(len(texts) + 1, OMITTED, dtype=np.int32)
         for at, text in enumerate(texts, 1):
-            if awaits:
-                table[at] = AWAITING
+            if awaits or not text:
+                table[at] = AWAITING if text else OMITTED
                 continue
             label = rule.label(text)
             if label not in place:

@@ -25,6 +25,7 @@ from bildung.demo.bank import fill_bank
 from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
 from bildung.demo.framework import case_packages
 from bildung.demo.organisation import organise
+from bildung.demo.spotcheck import spot_checks
 from bildung.services.access import Actor, Grant
 from bildung.services.bank import add_records
 from bildung.services.codes import STUDENT_LENGTH, new_code
@@ -121,6 +122,10 @@ def make_demo(ctx: Context) -> None:
     ability = _abilities(ctx, numbers)
     for (subject, grade), items in placed.items():
         _sit(ctx, actor, year, subject, grade, items, ability, numbers)
+    name, opens, _ = year.windows[year.last]
+    with ctx.store.read() as db:
+        window = db.scalars(select(Window.id).where(Window.name == name, Window.start == opens)).one()
+    spot_checks(ctx, actor, window, datetime.combine(opens, time(), ZoneInfo(ZONE)), ZONE, ability, GRADES)
     _roster_errors(ctx, rng)
     organise(ctx, PASSWORD)
     refresh(ctx)

@@ -20,11 +20,12 @@ from bildung.core.classical.grouped import Grouped, group_scores
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
 from bildung.core.responses import Answers, Item, Status, merge_columns, settle
+from bildung.core.scoring.rules import Rule
 from bildung.core.shown import percent
 from bildung.core.workings import Workings, explain
 from bildung.formats.answers import in_words
-from bildung.formats.content import Shown
-from bildung.formats.scored import awaits, item_rule
+from bildung.formats.content import ChoicePart, Shown
+from bildung.formats.scored import awaits, item_rule, part_rule
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
@@ -133,21 +134,37 @@ def analyse_sessions(
     }
     core_items, answers = [], list[Answers]()
     for item, form_item in zip(items, order, strict=True):
-        options = tuple(option["letter"] for option in item.options)
-        rule = item_rule(item.shown, item.scoring)
-        keys = tuple(k.strip() for k in item.key.split("|")) if item.kind == "choice" else ()
-        core_item = Item(item.code, item.kind, item.points, options, keys, "", tuple(item.standards))
+        core_item, rule = _for_the_core(item)
         core_items.append(core_item)
-        answers.append(
-            merge_columns(
-                core_item,
-                rule,
-                [(p.labels[form_item], p.codes[p.form_items.index(form_item)]) for p in found],
-                awaits(rule),
-            )
-        )
+        parts = [(_cells(item, p.labels[form_item]), p.codes[p.form_items.index(form_item)]) for p in found]
+        answers.append(_in_words(item, merge_columns(core_item, rule, parts, awaits(rule))))
     status = np.array([states[id] for p in found for id in p.sittings.tolist()], dtype=np.uint8)
     return analyse(settle(core_items, answers, status), settings)
+
+
+def _for_the_core(item: BankItem) -> tuple[Item, Rule]:
+    """What the analysis must know of an item, and how it is scored. A choice with a reason is judged as the choice."""
+    first, scored = item.shown.parts[0], item.scoring[0]
+    if item.kind in ("choice", "reason") and isinstance(first, ChoicePart) and first.most == 1:
+        options = tuple(option.id for option in first.options)
+        keys = tuple(k.strip() for k in scored.key.split("|"))
+        return Item(item.code, "choice", item.points, options, keys, "", tuple(item.standards)), part_rule(
+            first, scored
+        )
+    return Item(item.code, item.kind, item.points, standards=tuple(item.standards)), item_rule(item.shown, item.scoring)
+
+
+def _cells(item: BankItem, texts: list[str]) -> list[str]:
+    """Answers as the rule reads them."""
+    return [in_words(item.shown, text)[0] for text in texts] if item.kind == "reason" else texts
+
+
+def _in_words(item: BankItem, answers: Answers) -> Answers:
+    """Labels of several parts as one reads them, where that still tells them apart."""
+    if len(item.shown.parts) == 1 or item.kind == "reason":
+        return answers
+    words = tuple(in_words(item.shown, label)[0] or "nothing" for label in answers.labels)
+    return Answers(answers.codes, words, answers.points) if len(set(words)) == len(words) else answers
 
 
 def workings(

@@ -99,7 +99,7 @@ def _rows(
 ) -> tuple[IntArray | None, tuple[str, ...], FloatArray]:
     """Which row each code goes to (None: its own), the rows' labels and points."""
     own = answers.code_points
-    if item.kind not in ("numeric", "text") or len(answers.labels) <= keep:
+    if item.kind in ("choice", "multiple", "points") or len(answers.labels) <= keep:
         return None, answers.labels, own
     frequency = np.bincount(codes, minlength=own.size)[FIRST:]
     # ties by the answer itself, so that the order of rows in a file does not matter

@@ -71,7 +71,7 @@
 	<div class="grid gap-3 @md:grid-cols-2 {part.columns.length > 2 ? '@2xl:grid-cols-3' : ''}">
 		{#each part.columns as column (column.id)}
 			<div class="flex min-h-[110px] flex-col gap-2 rounded-md border-[1.5px] p-2 {held ? 'border-petrol bg-[#f6f9f8]' : 'border-[#aab6b2] bg-paper'}" data-column={column.id}>
-				<button type="button" class="min-h-[32px] cursor-pointer text-left text-[16px] font-semibold disabled:cursor-default" disabled={!held} onclick={() => held && drop(held, column.id)}><Markup html={column.html} inline />{#if held}<span class="ml-2 font-normal text-petrol">put it here</span>{/if}</button>
+				<button type="button" class="min-h-[32px] cursor-pointer text-left text-[16px] font-semibold disabled:cursor-default" disabled={!held} onclick={() => held && drop(held, column.id)}><Markup html={column.html} inline />{#if held}{" "}<span class="ml-2 font-normal text-petrol">put it here</span>{/if}</button>
 				<div class="flex flex-wrap gap-2">
 					{#each part.rows.filter((r) => found[r.id] === column.id) as row (row.id)}{@render thing(row)}{/each}
 				</div>

@@ -22,9 +22,9 @@
 
 <div class="@container w-full">
 	<div class="mx-auto grid w-full content-start gap-x-10 {split ? 'max-w-[1120px] @3xl:grid-cols-2' : 'max-w-[760px]'}">
-		{#if stimulus}<div class="mb-5 text-[18px] leading-relaxed"><Stimulus {stimulus} /></div>
-		{:else if cut}<div class="mb-5 text-[18px] leading-relaxed"><Question shown={{ body: shown.body.slice(0, cut), parts: [], tools: [] }} answer="" name="{name}-text" onanswer={() => {}} /></div>{/if}
-		<div>
+		{#if stimulus}<div class="mb-5 min-w-0 text-[18px] leading-relaxed"><Stimulus {stimulus} /></div>
+		{:else if cut}<div class="mb-5 min-w-0 text-[18px] leading-relaxed"><Question shown={{ body: shown.body.slice(0, cut), parts: [], tools: [] }} answer="" name="{name}-text" onanswer={() => {}} /></div>{/if}
+		<div class="min-w-0">
 			{@render before?.()}
 			<Question shown={asked} {answer} {name} {number} {onanswer} />
 		</div>

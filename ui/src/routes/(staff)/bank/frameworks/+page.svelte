@@ -127,7 +127,7 @@
 									{:else}{r.plain}{/if}
 								</td>
 								<td class="whitespace-nowrap">{span(r)}</td>
-								<td><span class="flex items-center gap-1.5"><span class="block h-3 bg-relief2" style:width="{(r.items / most) * 60}px"></span>{#if r.items}<a class="word" href="/bank?standard={encodeURIComponent(r.code)}">{r.items}</a>{:else}<span class={r.priority ? 'notch' : 'text-ink2'}>none</span>{/if}</span></td>
+								<td><span class="flex items-center gap-1.5"><span class="block h-3 bg-relief2" style:width="{(r.items / most) * 60}px"></span>{#if r.items}<a class="word" href="/bank?find=standard:{encodeURIComponent(r.code)}">{r.items}</a>{:else}<span class={r.priority ? 'notch' : 'text-ink2'}>none</span>{/if}</span></td>
 								<td class="text-[12.5px]">{#each r.linked as l (l.relation + l.code)}<div class="whitespace-nowrap" title={l.framework}>{RELATIONS[l.relation] ?? l.relation} <code>{l.code}</code></div>{/each}</td>
 							</tr>
 						{/if}

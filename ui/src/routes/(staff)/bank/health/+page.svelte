@@ -28,7 +28,7 @@
 		<section class="sheet" aria-label="Standards with too few items">
 			<h2 class="border-b border-hair px-4 py-2.5">Standards with fewer than {data.enough} items <span class="small font-normal">{data.counts.thin}</span></h2>
 			{#if data.thin.length}
-				<div class="flex flex-wrap gap-4 px-4 pt-2 text-[12.5px]">{#each PARTS as [, word, fill] (word)}<span class="flex items-center gap-1.5"><span class="block size-3 border border-ink2" style:background={fill}></span>{word}</span>{/each}</div>
+				<div class="flex flex-wrap gap-4 px-4 pt-2 text-[12.5px]">{#each PARTS as [, word, fill] (word)}<span class="flex items-center gap-1.5"><span class="block size-3 border border-ink2" style:background={fill}></span>{word}</span>{/each}<span class="ml-auto text-ink2">at depth 1 · 2 · 3 · 4</span></div>
 				<ul class="px-4 py-2">
 					{#each data.thin as t (t.code)}
 						<li class="flex items-center gap-3 border-b border-hair2 py-1 text-[13px] last:border-b-0">
@@ -38,7 +38,8 @@
 								{#each PARTS as [name, , fill] (name)}{#each { length: t[name] } as _, at (at)}<span class="mr-[2px] block size-3.5 border border-ink2" style:background={fill}></span>{/each}{/each}
 								{#each { length: Math.max(0, data.enough - t.items) } as _, at (at)}<span class="mr-[2px] block size-3.5 border border-dashed border-relief3"></span>{/each}
 							</span>
-							<a class="word w-6 flex-none text-right" href="/bank?standard={encodeURIComponent(t.code)}">{t.items}</a>
+							<span class="w-[74px] flex-none text-right text-ink2" title="items at depth 1, 2, 3 and 4">{t.depths.join(' · ')}</span>
+							<a class="word w-6 flex-none text-right" href="/bank?find=standard:{encodeURIComponent(t.code)}">{t.items}</a>
 						</li>
 					{/each}
 				</ul>
@@ -51,7 +52,7 @@
 					<h2 class="px-4 py-2.5 {data[name].length ? 'border-b border-hair' : ''}">{title} <span class="small font-normal">{data.counts[name] || 'none'}</span></h2>
 					{#if data[name].length}
 						<ul class="max-h-[280px] overflow-y-auto px-4 py-1">
-							{#each data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]"><a class="word" href="/bank?item={encodeURIComponent(w.code)}&find={encodeURIComponent(w.code)}"><code>{w.code}</code></a><StandardCode code={w.standard} /><span class="flex-1">{w.what}</span></li>{/each}
+							{#each data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]"><a class="word" href="/bank?find=code:{encodeURIComponent(w.code)}"><code>{w.code}</code></a><StandardCode code={w.standard} /><span class="flex-1">{w.what}</span></li>{/each}
 						</ul>
 					{/if}
 				</section>

@@ -1,0 +1,88 @@
+"""Made-up answers to items of any kind: the right one, and wrong ones that such an item allows."""
+
+from __future__ import annotations
+
+import json
+import random
+
+from bildung.core.scoring.arrangements import read_areas
+from bildung.formats.content import (
+    AnyPart,
+    ChoicePart,
+    Content,
+    EntryPart,
+    HotTextPart,
+    LinePart,
+    MatchPart,
+    MenuPart,
+    OrderPart,
+    PartScoring,
+    PointPart,
+    WritingPart,
+)
+from bildung.formats.markup import hot_words_in
+
+REASONS = ("I worked it out.", "It looked right.", "I tried the others first.", "Because it is the bigger part.")
+
+
+def right_answer(content: Content, rng: random.Random) -> str:
+    """One that earns all points that need no person."""
+    return _all(content, [_right(part, s, rng) for part, s in zip(content.shown.parts, content.scoring, strict=True)])
+
+
+def wrong_answer(content: Content, rng: random.Random) -> str:
+    """One that is not right in any part; a noted misconception where there is one, two times of three."""
+    found = []
+    for part, scoring in zip(content.shown.parts, content.scoring, strict=True):
+        noted = [m.answer for m in content.behind.misconceptions if m.part == part.id]
+        found.append(rng.choice(noted) if noted and rng.random() < 0.67 else _wrong(part, scoring, rng))
+    return _all(content, found)
+
+
+def _all(content: Content, answers: list[str]) -> str:
+    if len(answers) == 1:
+        return answers[0]
+    return json.dumps({p.id: a for p, a in zip(content.shown.parts, answers, strict=True) if a})
+
+
+def _right(part: AnyPart, scoring: PartScoring, rng: random.Random) -> str:
+    key = scoring.key.partition("~")[0] if isinstance(part, LinePart | EntryPart) else scoring.key
+    if isinstance(part, WritingPart):
+        return rng.choice(REASONS)
+    if isinstance(part, PointPart):
+        n = read_areas(scoring.key)[0].numbers
+        x, y = (n[0], n[1]) if len(n) == 3 else ((n[0] + n[2]) / 2, (n[1] + n[3]) / 2)
+        return f"{x:.0f} {y:.0f}"
+    if isinstance(part, LinePart):
+        top, _, bottom = key.partition("/")
+        steps = round((float(top) / float(bottom or 1) - part.low) / part.step)
+        return f"{part.low + steps * part.step:.6f}".rstrip("0").rstrip(".")
+    if isinstance(part, MatchPart):
+        return ";".join(
+            f"{row}={columns.split('|')[0]}" for row, _, columns in (p.partition("=") for p in key.split(";"))
+        )
+    return key.split("|")[0].strip()
+
+
+def _wrong(part: AnyPart, scoring: PartScoring, rng: random.Random) -> str:
+    keys = {k.strip() for k in scoring.key.replace("+", "|").split("|")}
+    if isinstance(part, WritingPart):
+        return rng.choice(REASONS)
+    if isinstance(part, ChoicePart | MenuPart | HotTextPart):
+        ids = hot_words_in(part.text) if isinstance(part, HotTextPart) else [o.id for o in part.options]
+        return rng.choice([i for i in ids if i not in keys] or ids)
+    if isinstance(part, OrderPart):
+        placed = [o.id for o in part.options]
+        while ">".join(placed) == scoring.key:
+            rng.shuffle(placed)
+        return ">".join(placed)
+    if isinstance(part, MatchPart):
+        turned = [c.id for c in part.columns]
+        return ";".join(f"{row.id}={rng.choice(turned)}" for row in part.rows[:-1]) or f"{part.rows[0].id}={turned[0]}"
+    if isinstance(part, LinePart):
+        step = rng.randrange(int((part.high - part.low) / part.step) + 1)
+        return f"{part.low + step * part.step:.6f}".rstrip("0").rstrip(".")
+    if isinstance(part, PointPart):
+        return f"{rng.randrange(part.width)} {rng.randrange(part.height)}"
+    number = scoring.key.partition("~")[0].split("|")[0]
+    return str(rng.randrange(2, 90)) if part.numeric else f"not {number}"
