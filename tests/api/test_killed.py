@@ -36,7 +36,7 @@ def prepare(server: Served) -> tuple[str, list[str]]:
         items = client.get("/api/bank/items").json()["items"]
         form = client.post("/api/forms", json={"name": "Kill"}).json()
         form = client.put(
-            f"/api/forms/{form['id']}/items", json={"revision": 1, "items": [i["version_id"] for i in items]}
+            f"/api/forms/{form['id']}/items", json={"revision": 1, "items": [i["item"]["version_id"] for i in items]}
         ).json()
         client.post(f"/api/forms/{form['id']}/publish", json={"revision": form["revision"]}).raise_for_status()
         choices = client.get("/api/sessions/choices").json()
@@ -78,7 +78,7 @@ class Device(threading.Thread):
             while not self.stop_now.is_set():
                 self.sent += 1
                 question = self.paper["questions"][self.sent % ITEMS]
-                answer = rng.choice("ABCD") if question["kind"] == "choice" else str(self.sent)
+                answer = rng.choice("ABCD") if question["shown"]["parts"][0]["type"] == "choice" else str(self.sent)
                 message = {
                     "id": f"{self.paper['sitting']}-{self.sent:08d}", "question": question["id"], "answer": answer,
                     "takeover": self.paper["takeover"], "sequence": self.sent,

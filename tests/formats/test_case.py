@@ -88,7 +88,7 @@ class ThereAndBack(unittest.TestCase):
 
     def test_the_demo_s_own_packages_read(self) -> None:
         now = read_case("n.json", next(iter(case_packages()[2].values())))
-        self.assertEqual(len([s for s in now.standards if s.kind == "standard"]), 36)
+        self.assertEqual(len([s for s in now.standards if s.kind == "standard"]), 123)
         self.assertEqual(len(now.links), 32)
 
 

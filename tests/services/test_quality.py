@@ -64,8 +64,8 @@ class Demo(unittest.TestCase):
 
     def test_everybody_sat_two_forms_of_34_items(self) -> None:
         found = quality.list_sat(self.ctx, self.boss)
-        self.assertEqual(len(found), 6)
-        self.assertEqual({s.items for s in found}, {34})
+        self.assertEqual(len(found), 9)
+        self.assertEqual({s.items for s in found if s.form.startswith("Autumn")}, {34})
         self.assertEqual({s.sat + s.absent for s in found}, {120})
 
     def test_the_planted_wrong_key_is_the_first_thing_said_and_the_only_problem(self) -> None:

@@ -23,7 +23,13 @@ class Records(WorldCase):
             me = signin.sitter_of(self.ctx, token.secret)
             questions = sitting.paper(self.ctx, me).questions
             answers = [
-                Answer(f"answer-{code}-{q.number}", q.id, "A" if q.kind == "choice" else f"7{q.number}", 1, q.number)
+                Answer(
+                    f"answer-{code}-{q.number}",
+                    q.id,
+                    "A" if q.shown.parts[0].type == "choice" else f"7{q.number}",
+                    1,
+                    q.number,
+                )
                 for q in questions
             ]
             sitting.save(self.ctx, me, answers)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 import shutil
 import sys
 import tempfile
@@ -21,7 +22,10 @@ TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
     "item-quality-tests": "/quality",
     "item-quality": "/quality/1/4",
-    "bank": "/bank?item=M6-14",
+    "bank": "/bank?find=grade:6&item=M6-14",
+    "item": "/bank/items/{M6-14}",
+    "item-editor": "/bank/items/{T6-FRACTION}/edit",
+    "stimulus": "/bank/stimuli/{TXT-41}",
     "test": "/tests/1",
     "sessions": "/sessions",
     "people": "/people",
@@ -86,6 +90,18 @@ def sit(page: Page, server: Served, codes: tuple[str, str]) -> None:
     page.get_by_text("Saved", exact=True).wait_for()
 
 
+def addressed(page: Page, server: Served, path: str) -> str:
+    """A path with the code of an item or a stimulus in braces, by its id."""
+    found = re.search(r"\{(.+)\}", path)
+    if not found:
+        return path
+    if "stimuli" in path:
+        rows = page.request.get(f"{server.address}/api/bank/stimuli").json()["stimuli"]
+        return path.replace(found[0], next(row["id"] for row in rows if row["code"] == found[1]))
+    item = page.request.get(f"{server.address}/api/bank/items?find=code:{found[1]}").json()["items"][0]["item"]
+    return path.replace(found[0], item["item_id"])
+
+
 def main(target: Path) -> None:
     folder = Path(tempfile.mkdtemp()) / "demo"
     _make(folder)
@@ -105,8 +121,9 @@ def main(target: Path) -> None:
             staff.get_by_text("Hanne Quill").click()
             staff.wait_for_url("**/quality**")
             for name, path in VIEWS.items():
-                staff.goto(server.address + path)
+                staff.goto(server.address + addressed(staff, server, path))
                 staff.wait_for_load_state("networkidle")
+                staff.wait_for_timeout(400)
                 staff.screenshot(path=target / f"{name}.png")
             session, detail = open_a_session(server)
             for at, (name, width, height) in enumerate((("sitting-phone", 360, 740), ("sitting", 1280, 800))):

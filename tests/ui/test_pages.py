@@ -132,9 +132,9 @@ class DemoPages(DemoCase):
         page.locator("body").press("g")
         page.keyboard.press("b")
         expect(page).to_have_url(re.compile(r"/bank"))
-        expect(page.get_by_label("Find in code and text")).to_be_visible()
+        expect(page.get_by_label("Find items")).to_be_visible()
         page.keyboard.press("/")
-        expect(page.get_by_label("Find in code and text")).to_be_focused()
+        expect(page.get_by_label("Find items")).to_be_focused()
 
     def test_roster_errors_are_settled_in_one_step_and_the_log_says_by_whom(self) -> None:
         page = self.enter("coordinator")
@@ -200,7 +200,7 @@ class DemoPages(DemoCase):
     def test_a_wrong_file_is_told_and_nothing_is_there_to_apply(self) -> None:
         page = self.enter("coordinator")
         page.goto(self.server.address + "/bank")
-        page.get_by_role("button", name="Bring in items").click()
+        page.get_by_role("button", name="Bring in", exact=True).click()
         page.set_input_files(
             "input[type=file]",
             {"name": "items.csv", "mimeType": "text/csv", "buffer": b"code,type,stem,key\nX,choice,Hi,A\n"},

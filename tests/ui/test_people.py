@@ -150,7 +150,7 @@ class OwnPeople(DemoCase):
     def test_a_family_reads_plain_sentences_on_a_phone(self) -> None:
         phone = self.page(self.server, 360, 740)
         phone.get_by_role("button", name=self.people["family"]["name"]).click()
-        expect(phone.get_by_role("heading", level=1)).to_contain_text(re.compile("has sat 2 tests|has missed"))
+        expect(phone.get_by_role("heading", level=1)).to_contain_text(re.compile("has sat [23] tests|has missed"))
         expect(phone.get_by_role("list")).to_contain_text("Autumn mathematics")
         check_accessible(self, phone)
         text = phone.locator("main").inner_text()

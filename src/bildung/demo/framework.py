@@ -22,6 +22,11 @@ _SUBJECTS = (
 GRADES = ("K", "1", "2", "3", "4", "5", "6", "7", "8")
 
 
+def _was_there(letter: str, grade: str) -> bool:
+    """The older framework was for the middle school, in two subjects."""
+    return letter in "MR" and grade in "678"
+
+
 def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
     """Subject, grade, standard. The older one counted from A and had no grade 8 standard after the fourth."""
     versions = []
@@ -41,6 +46,8 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
             return identifier
 
         for letter, subject, found in _SUBJECTS:
+            if version == BEFORE and not _was_there(letter, "6"):
+                continue
             top = add(
                 f"BAF-{letter}" if version == NOW else f"{subject[:4].upper()}",
                 subject,
@@ -50,6 +57,8 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
                 subject,
             )
             for grade in GRADES:
+                if version == BEFORE and not _was_there(letter, grade):
+                    continue
                 prefix = f"BAF-{letter}{grade}" if version == NOW else f"{subject[:4].upper()}-{grade}"
                 above = add(
                     prefix, f"{subject}, grade {grade}", top, "grade", float(GRADES.index(grade)), subject, grade
@@ -70,7 +79,7 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
                         old = own_identifier(
                             own_identifier(TITLE, BEFORE), f"{subject[:4].upper()}-{grade}{'ABCDEFGH'[at]}"
                         )
-                        if not (grade == "8" and at > 3):
+                        if _was_there(letter, grade) and not (grade == "8" and at > 3):
                             links.append(RelationRecord(old, "replacedBy" if at % 3 else "exactMatchOf", mine))
                     elif not (grade == "8" and at > 3):
                         add(

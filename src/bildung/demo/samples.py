@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import random
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 from bildung.demo import mathematics
-from bildung.demo.files import Layout, archive, item_package, item_sheet, place, roster_files, sheet
+from bildung.demo.files import Layout, archive, item_sheet, place, roster_files, sheet
+from bildung.demo.items import kinds, science, young
+from bildung.formats.itemlist import ItemRecord
+from bildung.formats.qti import package_misses, write_package
 from bildung.formats.sheet import read_sheet
 
 SEED = 41
 
 
 def sample_files() -> dict[str, bytes]:
-    """A roster of a small school with one class of 28, twelve items as CSV, eight more as a QTI package."""
+    """A roster of a small school with one class of 28, twelve items as CSV, one of every kind as a QTI package."""
     rng = random.Random(SEED)
     roster = roster_files(Layout("HM", "Hollin Moor", ("5",), 1, 28, 2026), rng)
     drafts = mathematics.draft_items(rng, "6", 24)
@@ -24,8 +28,24 @@ def sample_files() -> dict[str, bytes]:
         "hollin-moor-roster.zip": archive(roster),
         "hollin-moor-sheet.csv": one_sheet(roster),
         "items.csv": item_sheet(place(for_sheet, "HM5", "Mathematics", "5", rng)),
-        "items-qti.zip": item_package(place(choice[:8], "HM5Q", "Mathematics", "5", rng)),
+        "items-qti.zip": every_kind(),
     }
+
+
+def every_kind() -> bytes:
+    """A QTI package with one item of each kind that the makers know."""
+    rng, found = random.Random(SEED), dict[str, ItemRecord]()
+    for record in [
+        *kinds.items("6", rng),
+        *kinds.items("7", rng),
+        *kinds.items("8", rng),
+        *science.items("5", rng),
+        *young.items("3", rng),
+    ]:
+        if not package_misses(record):
+            found.setdefault(record.kind, record)
+    media = {name: (name, data) for record in found.values() for name, data in record.media.items()}
+    return write_package([replace(r, code=f"HM5Q-{at:02d}") for at, r in enumerate(found.values(), 1)], media)
 
 
 def one_sheet(roster: dict[str, bytes]) -> bytes:
