@@ -439,7 +439,7 @@ class Finding(BankCase):
         for line, expected in (
             ("p<40%", ["choice"]), ("p>40% r>0", ["order"]), ("used:never type:line", ["line"]), ("used:year", ["choice", "match", "order"]),
             ("flag:key_suspect", ["order"]), ("times:1 -p<40%", ["match", "order"]), ("r<0", ["match"]), ("went", ["two_part", "writing"]),
-            ("went nowhere", []), ("fer nig", ["writing"]), ('"even"', ["multiple"]), ("type:line,point", ["line", "point"]), ("points>2.5", ["category", "multiple", "several", "writing"]),
+            ("went nowhere", []), ("even verb", []), ("verb even", []), ("fer nig", ["writing"]), ('"even"', ["multiple"]), ("type:line,point", ["line", "point"]), ("points>2.5", ["category", "multiple", "several", "writing"]),
             ('unit:"unit 2: water" type:gap', ["gap"]), ("touches:BAF-M6.2 type:gap", ["gap"]), ("touches:BAF-M6.1", []), ("stimulus:P-1", ["two_part", "writing"]),
             ("label:Harbour type:text", ["text"]), ("seconds<60", []), ("year>0 p:0.5", ["order"]), ("code:ALL-t", ["text", "two_part"]), ("is:template", []),
         ):  # fmt: skip

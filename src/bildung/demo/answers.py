@@ -22,6 +22,7 @@ from bildung.formats.content import (
 )
 from bildung.formats.markup import hot_words_in
 
+BODIES = ("prism", "pyramid", "cylinder", "cone", "ball", "circle")
 REASONS = ("I worked it out.", "It looked right.", "I tried the others first.", "Because it is the bigger part.")
 
 
@@ -84,5 +85,5 @@ def _wrong(part: AnyPart, scoring: PartScoring, rng: random.Random) -> str:
         return f"{part.low + step * part.step:.6f}".rstrip("0").rstrip(".")
     if isinstance(part, PointPart):
         return f"{rng.randrange(part.width)} {rng.randrange(part.height)}"
-    number = scoring.key.partition("~")[0].split("|")[0]
-    return str(rng.randrange(2, 90)) if part.numeric else f"not {number}"
+    right = {key.strip() for key in scoring.key.split("|")}
+    return str(rng.randrange(2, 90)) if part.numeric else rng.choice([word for word in BODIES if word not in right])

@@ -38,6 +38,7 @@ ORDERS = {
     "last": "sat longest ago first", "recent": "sat latest first", "unused": "never sat first",
     "year": "most used this year first", "times": "most used first", "wrong": "strongest wrong answer first",
 }  # fmt: skip
+_BY_USE = tuple(order for order in ORDERS if order != "code")
 STATES = ("draft", "in_review", "ready", "field_test", "in_use", "resting", "retired")
 
 
@@ -65,9 +66,9 @@ def find_items(
         raise Invalid(str(error), "find") from None
     with ctx.store.read() as db:
         search = _Search(ctx, db, actor)
-        wanted = search.statement(terms)
-        total = db.scalar(select(func.count()).select_from(wanted.subquery())) or 0
-        ids = db.scalars(wanted.order_by(*search.order(order), Item.code).limit(limit).offset(offset)).all()
+        # the ids of all that fit are few bytes, and asking for them twice costs more than keeping them
+        fitting = db.scalars(search.statement(terms, order).order_by(*search.order(order), Item.code)).all()
+        total, ids = len(fitting), fitting[offset : offset + limit]
         rows = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(ids))))}
         items = [bank_item(rows[id]) for id in ids]
         history = uses(db, [item.item_id for item in items])
@@ -103,33 +104,33 @@ class _Search:
     """One search: what the terms mean in SQL, over `ItemVersion` (the newest of each) and `Item`."""
 
     def __init__(self, ctx: Context, db: Session, actor: Actor) -> None:
-        self.actor = actor
+        self.actor, self.db = actor, db
         self.allowed = scope(actor, Action.BANK_READ)
         year = current_year(db, local_today(ctx, db))
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
         self.begins = datetime.combine(year.start, time(), zone) if year else ctx.clock() - timedelta(days=365)
         used = aliased(ItemVersion)
-        place = func.row_number().over(partition_by=used.item_id, order_by=(ItemFigure.at.desc(), ItemFigure.form_id))
+        place = func.row_number().over(order_by=(ItemFigure.at.desc(), ItemFigure.form_id), partition_by=used.item_id)
+        times = func.count().over(partition_by=used.item_id)
+        year_times = func.sum(case((ItemFigure.at >= self.begins, 1), else_=0)).over(partition_by=used.item_id)
         ranked = (
-            select(used.item_id, ItemFigure.p, ItemFigure.r_rest, ItemFigure.n, ItemFigure.at, ItemFigure.wrong_share, place.label("place"))
-            .join(ItemFigure, ItemFigure.item_version_id == used.id).subquery()
-        )  # fmt: skip
-        self.last = select(ranked).where(ranked.c.place == 1).subquery("last_use")
-        self.times = (
             select(
-                used.item_id, func.count().label("times"),
-                func.sum(case((ItemFigure.at >= self.begins, 1), else_=0)).label("year"),
-            )
-            .join(ItemFigure, ItemFigure.item_version_id == used.id).group_by(used.item_id).subquery("times")
+                used.item_id, ItemFigure.p, ItemFigure.r_rest, ItemFigure.n, ItemFigure.at, ItemFigure.wrong_share,
+                place.label("place"), times.label("times"), year_times.label("year"),
+            ).join(ItemFigure, ItemFigure.item_version_id == used.id).subquery()
         )  # fmt: skip
+        # put together once; otherwise the database may do it again for every item
+        self.last = select(ranked).where(ranked.c.place == 1).cte("last_use").prefix_with("MATERIALIZED")
 
-    def statement(self, terms: tuple[Term, ...]) -> Select[Any]:
+    def statement(self, terms: tuple[Term, ...], order: str = "code") -> Select[Any]:
         newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
         wanted = (
             select(ItemVersion.id).join(Item, Item.id == ItemVersion.item_id)
-            .outerjoin(self.last, self.last.c.item_id == Item.id).outerjoin(self.times, self.times.c.item_id == Item.id)
             .where(ItemVersion.id.in_(newest), self.allowed)
         )  # fmt: skip
+        # what items did is put together only where it is asked for
+        if order in _BY_USE or any(term.field in ("p", "r", "n", "times", "year", "used") for term in terms):
+            wanted = wanted.outerjoin(self.last, self.last.c.item_id == Item.id)
         for term in terms:
             fits = (
                 self._number(term)
@@ -142,7 +143,7 @@ class _Search:
     def _number(self, term: Term) -> ColumnElement[bool]:
         columns: dict[str, Any] = {
             "depth": Item.depth, "p": self.last.c.p, "r": self.last.c.r_rest, "n": self.last.c.n,
-            "times": func.coalesce(self.times.c.times, 0), "year": func.coalesce(self.times.c.year, 0),
+            "times": func.coalesce(self.last.c.times, 0), "year": func.coalesce(self.last.c.year, 0),
             "points": _points(), "seconds": Item.seconds, "comments": _comments(),
         }  # fmt: skip
         column, number = columns[term.field], term.number or 0.0
@@ -162,7 +163,7 @@ class _Search:
             "calculator": Item.calculator, "source": Item.source, "type": ItemVersion.kind,
         }  # fmt: skip
         if field == "":
-            return having(Item.id, value)
+            return having(self.db, Item.id, value)
         if field in plain:
             return func.lower(plain[field]) == (low if field == "type" else value.lower())
         if field == "code":
@@ -195,9 +196,9 @@ class _Search:
         meanings: dict[tuple[str, str], ColumnElement[bool]] = {
             ("owner", "mine"): Item.owner_id == self.actor.person_id,
             ("owner", "common"): Item.owner_id.is_(None),
-            ("used", "never"): self.times.c.times.is_(None),
-            ("used", "ever"): self.times.c.times.is_not(None),
-            ("used", "year"): self.times.c.year > 0,
+            ("used", "never"): self.last.c.times.is_(None),
+            ("used", "ever"): self.last.c.times.is_not(None),
+            ("used", "year"): self.last.c.year > 0,
             ("is", "template"): ItemVersion.template.is_not(None),
             ("is", "copy"): Item.origin_version_id.is_not(None),
             ("is", "draft"): exists(select(1).where(ItemDraft.item_id == Item.id)),
@@ -208,7 +209,7 @@ class _Search:
 
     def order(self, order: str) -> list[Any]:
         """Items never sat come last, but first where they are asked for."""
-        last, times = self.last.c, self.times.c
+        last = times = self.last.c
         if order == "unused":
             return [last.at.is_not(None), last.at]
         columns: dict[str, Any] = {

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import json
 import re
 from typing import Any
 
-from sqlalchemy import ColumnElement, Integer, column, delete, insert, literal_column, select, table, text
+from sqlalchemy import ColumnElement, Integer, column, delete, func, insert, literal_column, select, table
 from sqlalchemy.orm import Session
 
 _WORDS = table(
@@ -29,11 +30,14 @@ def drop_words(db: Session, ids: list[int]) -> None:
         db.execute(delete(_WORDS).where(_WORDS.c.rowid.in_(ids[at : at + 500])))
 
 
-def having(id: Any, words: str) -> ColumnElement[bool]:
-    """Items whose text holds all these words, each as a beginning."""
+def having(db: Session, id: Any, words: str) -> ColumnElement[bool]:
+    """Items whose text holds all these words, each as a beginning. Looked up at once: as part of a larger query SQLite
+    may ask the index again for every item."""
     phrases = [f'"{word}"*' for word in re.findall(r"\w+", words)]
     if not phrases:
         return literal_column("1") == 1
-    match = text("item_words MATCH :match").bindparams(match=" ".join(phrases))
-    found: ColumnElement[bool] = id.in_(select(_WORDS.c.rowid).where(match))
+    match = literal_column("item_words").op("MATCH")(" ".join(phrases))
+    ids = list(db.scalars(select(_WORDS.c.rowid).where(match)))
+    each = func.json_each(json.dumps(ids)).table_valued("value")
+    found: ColumnElement[bool] = id.in_(select(each.c.value))
     return found

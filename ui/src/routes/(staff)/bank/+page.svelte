@@ -28,6 +28,7 @@
 	let marked = $state<string[]>([]);
 	let typed = $state('');
 	let asked = 0;
+	let shown = $state(60);
 	let timer: ReturnType<typeof setTimeout> | undefined;
 	const monthOf = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { month: 'short', year: '2-digit' });
 
@@ -58,7 +59,7 @@
 	async function search() {
 		const mine = ++asked;
 		try {
-			const answer = await body(api.GET('/api/bank/items', { params: { query: { find: line, order, limit: 200 } } }));
+			const answer = await body(api.GET('/api/bank/items', { params: { query: { find: line, order, limit: shown } } }));
 			if (mine !== asked) return;
 			found = answer;
 			wrong = '';
@@ -157,6 +158,7 @@
 			</div>
 			<div class="flex items-center gap-3 border-t border-hair p-2">
 				<p class="small flex-1" role="status">{found ? (found.total > found.items.length ? `The first ${found.items.length} of ${found.total}.` : `${found.total} ${found.total === 1 ? 'item' : 'items'}.`) : ''}{marked.length ? ` ${marked.length} marked.` : ''}</p>
+				{#if found && found.total > found.items.length && found.items.length < 500}<button class="btn" onclick={() => ((shown = Math.min(500, shown + 120)), void search())}>Show more</button>{/if}
 				{#if staff.may('bank.keep') && found?.total}
 					{#if marked.length}<button class="btn quiet" onclick={() => (marked = [])}>Unmark</button>{/if}
 					<button class="btn" aria-expanded={panel === 'tags'} onclick={() => toggle('tags')}>Tag {marked.length ? `the ${marked.length} marked` : `all ${found.total}`}</button>
