@@ -168,7 +168,7 @@ COLUMNS = (
 
 
 def sheet_misses(record: ItemRecord) -> list[str]:
-    """What a sheet cannot carry of an item; an item of a kind it cannot carry at all has that alone."""
+    """What a sheet cannot carry of it; where it cannot carry its kind at all, that alone."""
     if record.kind not in TYPES:
         return [f"a sheet has no items of the kind {record.kind.replace('_', ' ')}"]
     scoring, part, found = record.content.scoring[0], record.content.shown.parts[0], []

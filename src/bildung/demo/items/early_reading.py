@@ -6,16 +6,9 @@ import random
 from dataclasses import dataclass
 
 from bildung.demo.items.build import Maker, choice, gaps, match, order, pick, reason, two_part, writing
+from bildung.demo.reading import SKILLS
 from bildung.formats.itemlist import ItemRecord, StimulusRecord
 
-SKILLS = {
-    "1": ("Find stated details in a text", "finding what a text says"),
-    "2": ("State why something in a text happens", "finding reasons in a text"),
-    "3": ("Put the events of a text in order", "putting events in order"),
-    "4": ("Draw a conclusion that a text supports", "reading between the lines"),
-    "5": ("Tell what a text is about as a whole", "finding the main idea"),
-    "6": ("Work out the meaning of a word from its context", "working out new words"),
-}
 STANDARDS: dict[str, tuple[str, str]] = {f"R{g}.{n}": words for g in "K12345" for n, words in SKILLS.items()}
 
 
