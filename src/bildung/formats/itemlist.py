@@ -5,15 +5,13 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from bildung.core.errors import Refused
 from bildung.formats.content import (
-    Behind,
     ChoicePart,
     Content,
     EntryPart,
-    Misconception,
     Option,
     PartScoring,
     Shown,
@@ -227,9 +225,3 @@ def simple_record(
     )
     content = Content(shown=Shown(body=stem, parts=[part]), scoring=[PartScoring(key=key, points=points)])
     return ItemRecord(code, content, standards, subject, grade, place=place)
-
-
-def with_notes(record: ItemRecord, notes: Sequence[Misconception], solution: str = "") -> ItemRecord:
-    """The same with what its wrong answers say and a worked solution."""
-    behind = Behind(misconceptions=list(notes), solution=solution)
-    return replace(record, content=record.content.model_copy(update={"behind": behind}))

@@ -59,8 +59,3 @@ def gaps_in(text: str) -> list[str]:
 
 def hot_words_in(text: str) -> list[str]:
     return _PICK.findall(text)
-
-
-def pictures_in(text: str) -> list[str]:
-    """Keys of the bank's pictures that stand in it."""
-    return [found[0].rsplit("/", 1)[1] for found in MEDIA.finditer(text)]

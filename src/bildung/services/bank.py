@@ -14,7 +14,6 @@ from bildung.formats.archive import is_archive
 from bildung.formats.content import (
     AnyPart,
     Behind,
-    ChoicePart,
     Content,
     PartScoring,
     Shown,
@@ -328,19 +327,6 @@ class BankItem:
     @property
     def key(self) -> str:
         return key_text(self.scoring)
-
-    @property
-    def stem(self) -> str:
-        return self.shown.body
-
-    @property
-    def options(self) -> list[dict[str, str]]:
-        """Of an item that is one choice; of others none."""
-        part = self.shown.parts[0]
-        alone = len(self.shown.parts) == 1 and isinstance(part, ChoicePart)
-        return (
-            [{"letter": o.id, "html": o.html} for o in part.options] if alone and isinstance(part, ChoicePart) else []
-        )
 
 
 def with_parts(wanted: Any) -> Any:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,6 +19,7 @@ from bildung.store.models import Item, ItemVersion, Media, Stimulus, StimulusVer
 
 KINDS = {"passage": "passage", "picture": "picture", "table": "table", "data": "set of data", "audio": "sound"}
 LONGEST = 60_000
+_GAP = re.compile(r'<span data-gap="\w+"></span>')
 
 
 @dataclass(frozen=True)
@@ -102,7 +104,7 @@ def get_stimulus(ctx: Context, actor: Actor, id: int) -> StimulusDetail:
             raise NotFound("there is no such stimulus")
         view = stimulus_view(stimulus.versions[-1])
         assert view is not None
-        items = [(v.item_id, v.item.code, bare_text(v.shown["body"])[:120]) for v in _about(db, id)]
+        items = [(v.item_id, v.item.code, bare_text(_GAP.sub("…", v.shown["body"]))[:120]) for v in _about(db, id)]
         return StimulusDetail(view, stimulus.subject, stimulus.grade, items, _may_change(actor, stimulus))
 
 
