@@ -1,13 +1,19 @@
-"""Runs the tests, all or a part, and ends with one line of counts: `python -m tests.run [PART …]`."""
+"""Runs the tests, all or a part, and ends with one line of counts: `python -m tests.run [PART …]`.
+
+All of them run in two processes side by side: those in the browser wait much, the others compute much.
+"""
 
 from __future__ import annotations
 
+import re
+import subprocess
 import sys
 import time
 import unittest
 from pathlib import Path
 
 HERE = Path(__file__).parent
+COUNTS = re.compile(r"(\d+) passed, (\d+) failed, (\d+) skipped\s*\Z")
 PARTS = sorted(p.name for p in HERE.iterdir() if (p / "__init__.py").exists())
 
 
@@ -32,6 +38,29 @@ def main(parts: list[str]) -> int:
     if unknown:
         print(f"bildung: no part {unknown[0]!r} of the tests; there are {', '.join(PARTS)}", file=sys.stderr)
         return 2
+    return alone(parts) if parts else side_by_side([["ui"], [part for part in PARTS if part != "ui"]])
+
+
+def side_by_side(groups: list[list[str]]) -> int:
+    """Each group in a process of its own, its output kept whole; one line of counts for all."""
+    running = [
+        subprocess.Popen(
+            [sys.executable, "-m", "tests.run", *group], cwd=HERE.parent, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+        )
+        for group in groups
+    ]  # fmt: skip
+    counts, broken = [0, 0, 0], False
+    for group, process in zip(groups, running, strict=True):
+        said = process.communicate()[0]
+        print(f"-- {', '.join(group)}\n{said}", end="", flush=True)
+        last = COUNTS.search(said)
+        broken |= process.returncode != 0 or last is None
+        counts = [a + int(b) for a, b in zip(counts, last.groups() if last else (0, 0, 0), strict=True)]
+    print("{} passed, {} failed, {} skipped".format(*counts))
+    return int(broken)
+
+
+def alone(parts: list[str]) -> int:
     loader, suite = unittest.TestLoader(), unittest.TestSuite()
     for part in parts or PARTS:
         suite.addTests(loader.discover(str(HERE / part), top_level_dir=str(HERE.parent)))

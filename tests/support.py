@@ -143,6 +143,7 @@ class Served:
     def __init__(self, folder: Path) -> None:
         self.folder, self.port = folder, free_port()
         self.process: subprocess.Popen[bytes] | None = None
+        self.said = tempfile.TemporaryFile()  # noqa: SIM115 (as long as the server)
 
     @property
     def address(self) -> str:
@@ -151,7 +152,7 @@ class Served:
     def start(self) -> None:
         self.process = subprocess.Popen(
             [sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder), "--port", str(self.port)],
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, env={**os.environ, "PYTHONUNBUFFERED": "1"},
+            stdout=subprocess.DEVNULL, stderr=self.said, env={**os.environ, "PYTHONUNBUFFERED": "1"},
         )  # fmt: skip
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
@@ -174,6 +175,10 @@ class Served:
                 self.process.wait(15)
             except subprocess.TimeoutExpired:
                 self.process.kill()
+        self.said.seek(0)
+        said = self.said.read().decode(errors="replace")
+        if "unforeseen error" in said:  # what whoever looks for a failure wants to know
+            print(f"the server of this test said:\n{said[-6000:]}", file=sys.stderr)
 
 
 @contextlib.contextmanager

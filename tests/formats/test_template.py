@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import sys
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 
 from bildung.core.errors import Refused
@@ -47,6 +49,17 @@ class Values(unittest.TestCase):
         ):  # fmt: skip
             with self.assertRaises(Refused, msg=expression):
                 evaluate(expression, {"a": Fraction(1)})
+
+    def test_many_at_once_do_not_trip_each_other_up(self) -> None:
+        """Python's own reader of expressions is not safe in threads; two people may look at draws at the same time."""
+        before = sys.getswitchinterval()
+        self.addCleanup(sys.setswitchinterval, before)
+        sys.setswitchinterval(1e-6)
+        with ThreadPoolExecutor(4) as pool:
+            found = list(
+                pool.map(lambda at: evaluate(f"abs(0 - {at}) + a * (2 - 1) + gcd({at}, {at})", {"a": 1}), range(3000))
+            )
+        self.assertEqual(found, [2 * at + 1 for at in range(3000)])
 
     def test_how_they_are_written(self) -> None:
         for value, shape, text in (

@@ -7,7 +7,10 @@ import io
 import shutil
 import sqlite3
 import tempfile
+import threading
 import unittest
+import unittest.mock
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from alembic import command
@@ -15,6 +18,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
 from sqlalchemy import create_engine, text
+from sqlalchemy.orm import Session
 
 import bildung.store.store as store_module
 from bildung.store.models import Base, Federation, Response
@@ -54,6 +58,25 @@ class Opening(WorldCase):
             self.ctx.store.write(half)
         with self.ctx.store.read() as db:
             self.assertEqual(db.execute(text("SELECT count(*) FROM federation")).scalar(), 1)
+
+    def test_a_disk_that_takes_nothing_is_told_to_everybody_who_waits(self) -> None:
+        begun, gate = threading.Event(), threading.Event()
+
+        def hold(db: Session) -> bool:
+            begun.set()
+            return gate.wait(10)
+
+        with ThreadPoolExecutor(3) as pool:
+            first = pool.submit(self.ctx.store.write, hold)
+            self.assertTrue(begun.wait(10))
+            with unittest.mock.patch.object(self.ctx.store._writers, "begin", side_effect=OSError("disk full")):
+                rest = [pool.submit(self.ctx.store.write, lambda db: None) for _ in range(2)]
+                gate.set()
+                first.result(10)
+                for one in rest:
+                    with self.assertRaisesRegex(OSError, "disk full"):
+                        one.result(10)
+        self.ctx.store.write(lambda db: None)
 
     def test_two_stores_on_one_folder_wait_for_each_other(self) -> None:
         other = Store(self.folder)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import atexit
+import functools
 import json
 import shutil
 import tempfile
@@ -50,8 +52,17 @@ class BrowserCase(unittest.TestCase):
         self.assertEqual(getattr(self, "errors", []), [], "no script failed on a page")
 
 
+@functools.cache
+def made_demo() -> Path:
+    """The demo, made once for all tests; each class works on a copy."""
+    folder = Path(tempfile.mkdtemp(prefix="bildung-made-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    _make(folder / "demo")
+    return folder / "demo"
+
+
 class DemoCase(BrowserCase):
-    """The demo, made once for the class and served."""
+    """A copy of the demo, served."""
 
     folder: Path
     server: Served
@@ -61,7 +72,7 @@ class DemoCase(BrowserCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.folder = Path(tempfile.mkdtemp(prefix="bildung-demo-"))
-        _make(cls.folder / "demo")
+        shutil.copytree(made_demo(), cls.folder / "demo")
         cls.server = Served(cls.folder / "demo")
         cls.server.start()
         cls.people = {p["role"]: p for p in json.loads((cls.folder / "demo" / "demo.json").read_text())["people"]}
@@ -84,7 +95,7 @@ class DemoCase(BrowserCase):
 
     def client(self) -> httpx.Client:
         """The coordinator without a browser."""
-        client = httpx.Client(base_url=self.server.address)
+        client = httpx.Client(base_url=self.server.address, timeout=60)
         self.addCleanup(client.close)
         who = self.people["coordinator"]
         token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()

@@ -40,7 +40,7 @@ VIEWS = {
 
 def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
     """Reading 7.2 at its test now: most are answering, some have handed in."""
-    with httpx.Client(base_url=server.address) as client:
+    with httpx.Client(base_url=server.address, timeout=60) as client:
         token = client.post("/api/signin", json={"username": "coordinator", "password": "low-tide"}).json()
         client.headers["x-bildung-csrf"] = token["csrf"]
         choices = client.get("/api/sessions/choices").json()
@@ -57,7 +57,7 @@ def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
         detail = client.get(f"/api/sessions/{made.json()['ids'][0]}").json()
     rng = random.Random(1)
     for sitting in detail["sittings"][2:18]:
-        with httpx.Client(base_url=server.address) as student:
+        with httpx.Client(base_url=server.address, timeout=60) as student:
             codes = {"session_code": detail["session"]["code"], "own_code": sitting["code"]}
             student.headers["x-bildung-csrf"] = student.post("/api/sit/join", json=codes).json()["csrf"]
             paper = student.get("/api/sit/paper").json()

@@ -15,7 +15,7 @@ from tests.ui.browser import DemoCase, check_accessible
 class DemoPages(DemoCase):
     def path_of(self, form: str) -> str:
         """Address of a test's item quality."""
-        with httpx.Client(base_url=self.server.address) as client:
+        with httpx.Client(base_url=self.server.address, timeout=60) as client:
             who = self.people["coordinator"]
             client.post("/api/signin", json={"username": who["username"], "password": who["password"]})
             line = next(t for t in client.get("/api/quality").json()["tests"] if t["form"] == form)
@@ -212,7 +212,7 @@ class DemoPages(DemoCase):
 
     def open_session(self) -> tuple[str, str]:
         """A session of Reading 6.1 that is open now; its code and a student's."""
-        with httpx.Client(base_url=self.server.address) as client:
+        with httpx.Client(base_url=self.server.address, timeout=60) as client:
             who = self.people["coordinator"]
             token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()
             client.headers["x-bildung-csrf"] = token["csrf"]

@@ -229,7 +229,7 @@ class Walk(BrowserCase):
 
 
 def sit_by_calls(server: Served, session: str, code: str, form: list[str], given: dict[str, str]) -> None:
-    with httpx.Client(base_url=server.address) as client:
+    with httpx.Client(base_url=server.address, timeout=60) as client:
         joined = client.post("/api/sit/join", json={"session_code": session, "own_code": code}).raise_for_status()
         headers = {"x-bildung-csrf": joined.json()["csrf"]}
         paper: Any = client.get("/api/sit/paper").json()

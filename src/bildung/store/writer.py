@@ -66,8 +66,10 @@ class Writer:
                     except BaseException as error:
                         future.set_exception(error)
         except BaseException as error:
-            for future, _ in done:
-                future.set_exception(error)
+            # also those whose turn never came: nobody waits for ever on a disk that is full
+            for _, future in batch:
+                if not future.done():
+                    future.set_exception(error)
             return
         for future, result in done:
             future.set_result(result)
