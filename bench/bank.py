@@ -22,6 +22,7 @@ from bildung.services import finditems
 from bildung.services.access import Actor, Grant
 from bildung.services.bank import add_records
 from bildung.services.context import Context
+from bildung.services.history import keep_last
 from bildung.services.media import keep_all
 from bildung.store.models import Form, Item, ItemFigure, ItemVersion, Person, Window
 from bildung.store.store import Store
@@ -75,6 +76,8 @@ def fill(ctx: Context) -> None:
                 )  # fmt: skip
         for item in db.scalars(select(Item)):
             item.labels = [f"b{item.id % 9}"]
+        db.flush()
+        keep_last(db, list(db.scalars(select(Item.id))))
 
     ctx.store.write(work)
 

@@ -412,8 +412,23 @@ class Tagging(BankCase):
         ):  # fmt: skip
             with self.assertRaisesRegex(Invalid, said):
                 tagging.preview(self.ctx, self.boss, "", [], change)
-        with self.assertRaises(NotAllowed):
-            tagging.preview(self.ctx, self.teach, "", [], {"depth": 1})
+
+    def test_a_teacher_tags_their_own_items_and_no_others(self) -> None:
+        self.bring_all()
+        draft = self.write_item(self.teach, "MINE-9")
+        drafts.finish(self.ctx, self.teach, draft.item_id, draft.revision)
+        look = tagging.preview(self.ctx, self.teach, "", [], {"depth": 1})
+        self.assertEqual([line.code for line in look.lines], ["MINE-9"])
+        named = tagging.preview(self.ctx, self.teach, "", [draft.item_id, self.id_of("ALL-order")], {"depth": 1})
+        self.assertEqual([line.code for line in named.lines], ["MINE-9"])
+        self.change("type:order", depth=3)
+        self.assertEqual(tagging.history(self.ctx, self.teach), [])
+        tagging.apply(self.ctx, self.teach, "", [], {"depth": 1}, look.stamp)
+        (mine,) = tagging.history(self.ctx, self.teach)
+        theirs = next(done.id for done in tagging.history(self.ctx, self.boss) if done.id != mine.id)
+        with self.assertRaises(NotFound):
+            tagging.undo(self.ctx, self.teach, theirs)
+        self.assertEqual(tagging.undo(self.ctx, self.teach, mine.id), 1)
 
 
 class Finding(BankCase):
@@ -434,6 +449,8 @@ class Finding(BankCase):
                         at=datetime(2026, 10, 1 + at, tzinfo=UTC), stamp="x",
                     )
                 )  # fmt: skip
+            db.flush()
+            history.keep_last(db, list(db.scalars(select(Item.id))))
 
         self.ctx.store.write(did)
         for line, expected in (
@@ -604,7 +621,7 @@ class Roles(BankCase):
         drafts.finish(self.ctx, self.teach, draft.item_id, draft.revision)
         self.assertEqual(self.codes("owner:mine", self.teach), ["MINE-1"])
         for work in (
-            lambda: bank.preview_items(self.ctx, self.teach, {"i.csv": b"x"}), lambda: tagging.history(self.ctx, self.teach),
+            lambda: bank.preview_items(self.ctx, self.teach, {"i.csv": b"x"}),
         ):  # fmt: skip
             with self.assertRaises(NotAllowed):
                 work()

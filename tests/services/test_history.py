@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from bildung.services import bank, bankhealth, finditems, frameworks, history, quality, sessions, signin, sitting
 from bildung.services.errors import Invalid
-from bildung.store.models import ItemFigure, ItemVersion, PlannedSession, Scoring, Standard
+from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, PlannedSession, Scoring, Standard
 from tests.support import NOON, WorldCase
 
 
@@ -95,6 +98,35 @@ class Keeping(HistoryCase):
         (use,) = self.uses()[code]
         self.assertEqual((item.number, use.version), (2, 1))
 
+    def test_the_last_use_is_kept_in_one_row_over_all_versions(self) -> None:
+        self.sat()
+        history.refresh(self.ctx)
+        code = self.placed[0].code
+        sheet = f"code,type,stem,key\n{code},numeric,Another text altogether?,4\n".encode()
+        bank.apply_items(self.ctx, self.boss, bank.preview_items(self.ctx, self.boss, {"i.csv": sheet}).id)
+
+        def sat_again(db: Session) -> int:
+            item = db.scalars(select(Item).where(Item.code == code)).one()
+            first = db.scalars(select(ItemFigure).where(ItemFigure.item_version_id == item.versions[0].id)).one()
+            db.add(Form(id=900, name="Later", title="Later", created_at=NOON))
+            db.flush()
+            db.add(
+                ItemFigure(
+                    form_id=900, window_id=first.window_id, item_version_id=item.versions[1].id, n=77, p=0.25, r_rest=-0.1, wrong="",
+                    flags=[], at=first.at + timedelta(days=3), stamp="x",
+                )
+            )  # fmt: skip
+            db.flush()
+            history.keep_last(db, [item.id])
+            return item.id
+
+        id = self.ctx.store.write(sat_again)
+        with self.ctx.store.read() as db:
+            kept = db.get_one(ItemUse, id)
+            self.assertEqual((kept.times, kept.n, kept.p, kept.r_rest), (2, 77, 0.25, -0.1))
+            self.assertEqual(db.scalar(select(func.count()).select_from(ItemUse)), len(self.placed))
+        self.assertEqual([f.item.code for f in finditems.find_items(self.ctx, self.boss, "times:2 r<0")[0]], [code])
+
 
 class Order(HistoryCase):
     def test_by_what_items_did_with_those_never_sat_at_the_end_or_asked_for(self) -> None:
@@ -106,6 +138,8 @@ class Order(HistoryCase):
         def harder(db: object) -> None:
             for at, row in enumerate(db.scalars(select(ItemFigure).order_by(ItemFigure.item_version_id))):  # type: ignore[attr-defined]
                 row.p, row.r_rest = 0.9 - at / 10, at / 10
+            db.flush()  # type: ignore[attr-defined]
+            history.keep_last(db, list(db.scalars(select(ItemVersion.item_id))))  # type: ignore[attr-defined,arg-type]
 
         self.ctx.store.write(harder)
         codes = [p.code for p in self.placed]

@@ -204,26 +204,26 @@ def save_stimulus(ctx: Ctx, actor: Writer, stimulus_id: str, body: wire.Stimulus
 
 
 @router.post("/tags/look", operation_id="lookAtTags")
-def look_at_tags(ctx: Ctx, actor: Keeper, body: wire.TaggingIn) -> wire.TagPreviewOut:
+def look_at_tags(ctx: Ctx, actor: Writer, body: wire.TaggingIn) -> wire.TagPreviewOut:
     change = body.change.model_dump(exclude_none=True)
     found = tagging.preview(ctx, actor, body.find, [number(id) for id in body.items], change)
     return wire.TagPreviewOut.model_validate(found)
 
 
 @router.post("/tags", operation_id="tagItems")
-def tag_items(ctx: Ctx, actor: Keeper, body: wire.TaggingIn) -> wire.TagPreviewOut:
+def tag_items(ctx: Ctx, actor: Writer, body: wire.TaggingIn) -> wire.TagPreviewOut:
     change = body.change.model_dump(exclude_none=True)
     found = tagging.apply(ctx, actor, body.find, [number(id) for id in body.items], change, body.stamp)
     return wire.TagPreviewOut.model_validate(found)
 
 
 @router.get("/tags", operation_id="tagHistory")
-def tag_history(ctx: Ctx, actor: Keeper) -> list[wire.TagsDoneOut]:
+def tag_history(ctx: Ctx, actor: Writer) -> list[wire.TagsDoneOut]:
     return [wire.TagsDoneOut.model_validate(done) for done in tagging.history(ctx, actor)]
 
 
 @router.post("/tags/{change_id}/undo", operation_id="undoTags")
-def undo_tags(ctx: Ctx, actor: Keeper, change_id: str) -> wire.UndoneOut:
+def undo_tags(ctx: Ctx, actor: Writer, change_id: str) -> wire.UndoneOut:
     return wire.UndoneOut(items=tagging.undo(ctx, actor, number(change_id)))
 
 

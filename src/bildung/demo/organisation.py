@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from bildung.demo import mathematics, reading
 from bildung.demo.files import sheet
 from bildung.services.accommodations import Needs, put
+from bildung.services.bank import index_items
 from bildung.services.context import Context
 from bildung.services.plans import plan_plans
 from bildung.services.rosterplan import LOCAL, moved
@@ -25,6 +26,7 @@ from bildung.store.models import (
     Group,
     GroupMember,
     GroupStaff,
+    Item,
     JoinRequest,
     Person,
     RecordsRun,
@@ -53,6 +55,8 @@ def organise(ctx: Context, password: str) -> None:
         _staff(ctx, db, password)
         _groups(ctx, db, rng)
         _plans(ctx, db, rng)
+        db.flush()
+        _tag_units(db)
         _newcomer(ctx, db)
         db.add(Setting(name="records_on", value=True))
         db.add(Setting(name="provider_on", value=True))
@@ -214,6 +218,21 @@ def _plans(ctx: Context, db: Session, rng: random.Random) -> None:
                 on = min(lesson.end + timedelta(days=rng.choice((0, 0, 3))), today)
                 teacher = db.scalars(select(Person.id).where(Person.source_id == "BM-TM01")).one()
                 db.add(Taught(class_id=klass.id, lesson_id=lesson.id, on=on, person_id=teacher))
+
+
+def _tag_units(db: Session) -> None:
+    """Each item of a planned course stands in the unit that teaches its main standard."""
+    units = {
+        (plan.subject, plan.grade, standard.id): lesson.unit
+        for plan in db.scalars(select(CoursePlan))
+        for lesson in plan.lessons
+        for standard in lesson.standards
+    }
+    for item in db.scalars(select(Item)):
+        if item.versions and item.versions[-1].standards:
+            item.unit = units.get((item.subject, item.grade, item.versions[-1].standards[0].standard_id), item.unit)
+    db.flush()
+    index_items(db, db.scalars(select(Item)).all())
 
 
 def _short(text: str) -> str:

@@ -8,7 +8,7 @@ from datetime import datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, Select, String, case, cast, exists, false, func, not_, or_, select
+from sqlalchemy import ColumnElement, Select, String, cast, exists, false, func, not_, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from bildung.core.errors import Refused
@@ -26,6 +26,7 @@ from bildung.store.models import (
     ItemDraft,
     ItemFigure,
     ItemStandard,
+    ItemUse,
     ItemVersion,
     Standard,
     Stimulus,
@@ -110,17 +111,11 @@ class _Search:
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
         self.begins = datetime.combine(year.start, time(), zone) if year else ctx.clock() - timedelta(days=365)
         used = aliased(ItemVersion)
-        place = func.row_number().over(order_by=(ItemFigure.at.desc(), ItemFigure.form_id), partition_by=used.item_id)
-        times = func.count().over(partition_by=used.item_id)
-        year_times = func.sum(case((ItemFigure.at >= self.begins, 1), else_=0)).over(partition_by=used.item_id)
-        ranked = (
-            select(
-                used.item_id, ItemFigure.p, ItemFigure.r_rest, ItemFigure.n, ItemFigure.at, ItemFigure.wrong_share,
-                place.label("place"), times.label("times"), year_times.label("year"),
-            ).join(ItemFigure, ItemFigure.item_version_id == used.id).subquery()
+        # this year's uses are counted only where they are asked for
+        self.year = (
+            select(used.item_id, func.count().label("times")).join(ItemFigure, ItemFigure.item_version_id == used.id)
+            .where(ItemFigure.at >= self.begins).group_by(used.item_id).cte("this_year").prefix_with("MATERIALIZED")
         )  # fmt: skip
-        # put together once; otherwise the database may do it again for every item
-        self.last = select(ranked).where(ranked.c.place == 1).cte("last_use").prefix_with("MATERIALIZED")
 
     def statement(self, terms: tuple[Term, ...], order: str = "code") -> Select[Any]:
         newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
@@ -128,9 +123,10 @@ class _Search:
             select(ItemVersion.id).join(Item, Item.id == ItemVersion.item_id)
             .where(ItemVersion.id.in_(newest), self.allowed)
         )  # fmt: skip
-        # what items did is put together only where it is asked for
-        if order in _BY_USE or any(term.field in ("p", "r", "n", "times", "year", "used") for term in terms):
-            wanted = wanted.outerjoin(self.last, self.last.c.item_id == Item.id)
+        if order in _BY_USE or any(term.field in ("p", "r", "n", "times", "used") for term in terms):
+            wanted = wanted.outerjoin(ItemUse, ItemUse.item_id == Item.id)
+        if order == "year" or any(term.field in ("year", "used") for term in terms):
+            wanted = wanted.outerjoin(self.year, self.year.c.item_id == Item.id)
         for term in terms:
             fits = (
                 self._number(term)
@@ -142,8 +138,8 @@ class _Search:
 
     def _number(self, term: Term) -> ColumnElement[bool]:
         columns: dict[str, Any] = {
-            "depth": Item.depth, "p": self.last.c.p, "r": self.last.c.r_rest, "n": self.last.c.n,
-            "times": func.coalesce(self.last.c.times, 0), "year": func.coalesce(self.last.c.year, 0),
+            "depth": Item.depth, "p": ItemUse.p, "r": ItemUse.r_rest, "n": ItemUse.n,
+            "times": func.coalesce(ItemUse.times, 0), "year": func.coalesce(self.year.c.times, 0),
             "points": _points(), "seconds": Item.seconds, "comments": _comments(),
         }  # fmt: skip
         column, number = columns[term.field], term.number or 0.0
@@ -196,9 +192,9 @@ class _Search:
         meanings: dict[tuple[str, str], ColumnElement[bool]] = {
             ("owner", "mine"): Item.owner_id == self.actor.person_id,
             ("owner", "common"): Item.owner_id.is_(None),
-            ("used", "never"): self.last.c.times.is_(None),
-            ("used", "ever"): self.last.c.times.is_not(None),
-            ("used", "year"): self.last.c.year > 0,
+            ("used", "never"): ItemUse.item_id.is_(None),
+            ("used", "ever"): ItemUse.item_id.is_not(None),
+            ("used", "year"): func.coalesce(self.year.c.times, 0) > 0,
             ("is", "template"): ItemVersion.template.is_not(None),
             ("is", "copy"): Item.origin_version_id.is_not(None),
             ("is", "draft"): exists(select(1).where(ItemDraft.item_id == Item.id)),
@@ -209,12 +205,12 @@ class _Search:
 
     def order(self, order: str) -> list[Any]:
         """Items never sat come last, but first where they are asked for."""
-        last = times = self.last.c
+        last = ItemUse
         if order == "unused":
             return [last.at.is_not(None), last.at]
         columns: dict[str, Any] = {
             "p": last.p, "easy": last.p.desc(), "r_rest": last.r_rest, "last": last.at, "recent": last.at.desc(),
-            "year": times.year.desc(), "times": times.times.desc(), "wrong": last.wrong_share.desc(),
+            "year": self.year.c.times.desc(), "times": last.times.desc(), "wrong": last.wrong_share.desc(),
         }  # fmt: skip
         return (
             [

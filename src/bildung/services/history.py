@@ -18,6 +18,7 @@ from bildung.store.models import (
     Form,
     FormItem,
     ItemFigure,
+    ItemUse,
     ItemVersion,
     PlannedSession,
     Scoring,
@@ -110,6 +111,26 @@ def _row(
 def _put(db: Session, form_id: int, window_id: int, rows: list[dict[str, Any]]) -> None:
     db.execute(delete(ItemFigure).where(ItemFigure.form_id == form_id, ItemFigure.window_id == window_id))
     db.add_all(ItemFigure(**row) for row in rows)
+    db.flush()
+    versions = [row["item_version_id"] for row in rows]
+    keep_last(db, list(db.scalars(select(ItemVersion.item_id).where(ItemVersion.id.in_(versions)).distinct())))
+
+
+def keep_last(db: Session, item_ids: list[int]) -> None:
+    """Make the kept last use of these items again."""
+    last: dict[int, ItemUse] = {}
+    for item_id, f in db.execute(
+        select(ItemVersion.item_id, ItemFigure).join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id)
+        .where(ItemVersion.item_id.in_(item_ids)).order_by(ItemFigure.at.desc(), ItemFigure.form_id)
+    ):  # fmt: skip
+        if item_id in last:
+            last[item_id].times += 1
+        else:
+            last[item_id] = ItemUse(
+                item_id=item_id, times=1, n=f.n, p=f.p, r_rest=f.r_rest, wrong_share=f.wrong_share, at=f.at
+            )
+    db.execute(delete(ItemUse).where(ItemUse.item_id.in_(item_ids)))
+    db.add_all(last.values())
 
 
 def uses(db: Session, item_ids: list[int]) -> dict[int, list[Use]]:

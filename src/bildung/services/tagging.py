@@ -9,7 +9,7 @@ from datetime import datetime
 from itertools import combinations
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import select, true
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.formats.itemlist import CALCULATORS
@@ -56,6 +56,11 @@ class TagsDone:
     undone: bool
 
 
+def _tags(actor: Actor) -> Action:
+    """Keepers tag what the bank has in common; others their own items."""
+    return Action.BANK_KEEP if actor.may(Action.BANK_KEEP) else Action.BANK_WRITE
+
+
 def preview(ctx: Context, actor: Actor, find: str, items: list[int], change: dict[str, Any]) -> TagPreview:
     """What a change would do to the items of a line, or to those named."""
     with ctx.store.read() as db:
@@ -94,11 +99,13 @@ def apply(ctx: Context, actor: Actor, find: str, items: list[int], change: dict[
 
 
 def history(ctx: Context, actor: Actor) -> list[TagsDone]:
-    """The latest bulk changes."""
-    scope(actor, Action.BANK_KEEP)
+    """The latest bulk changes; of somebody who keeps no bank, their own."""
+    scope(actor, _tags(actor))
+    mine = true() if actor.may(Action.BANK_KEEP) else TagChange.person_id == actor.person_id
     with ctx.store.read() as db:
         rows = db.execute(
-            select(TagChange, Person).outerjoin(Person, Person.id == TagChange.person_id).order_by(TagChange.id.desc()).limit(20)
+            select(TagChange, Person).outerjoin(Person, Person.id == TagChange.person_id).where(mine)
+            .order_by(TagChange.id.desc()).limit(20)
         ).all()  # fmt: skip
     return [
         TagsDone(c.id, c.what, c.at, p.name if p else "", len(c.before["items"]), c.undone_at is not None)
@@ -108,11 +115,11 @@ def history(ctx: Context, actor: Actor) -> list[TagsDone]:
 
 def undo(ctx: Context, actor: Actor, id: int) -> int:
     """Put the tags of a bulk change back; what somebody changed again since then stays. How many were put back."""
-    scope(actor, Action.BANK_KEEP)
+    scope(actor, _tags(actor))
 
     def work(db: Session) -> int:
         change = db.get(TagChange, id)
-        if change is None:
+        if change is None or (not actor.may(Action.BANK_KEEP) and change.person_id != actor.person_id):
             raise NotFound("there is no such change")
         if change.undone_at is not None:
             raise Conflict("this change was taken back already")
@@ -148,10 +155,10 @@ def undo(ctx: Context, actor: Actor, id: int) -> int:
 def _planned(
     ctx: Context, db: Session, actor: Actor, find: str, items: list[int], change: dict[str, Any]
 ) -> tuple[TagPreview, dict[str, Any], dict[str, Any], dict[int, Item]]:
-    scope(actor, Action.BANK_KEEP)
+    own = scope(actor, _tags(actor))
     _check(db, change)
-    allowed = matching(ctx, db, actor, find, Action.BANK_KEEP) if not items else list(
-        db.scalars(select(Item.id).where(Item.id.in_(items[:MOST]), scope(actor, Action.BANK_KEEP)))
+    allowed = matching(ctx, db, actor, find, _tags(actor)) if not items else list(
+        db.scalars(select(Item.id).where(Item.id.in_(items[:MOST]), own))
     )  # fmt: skip
     if len(allowed) > MOST:
         raise Invalid(f"{len(allowed)} items; at most {MOST} at once", "find")

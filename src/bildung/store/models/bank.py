@@ -151,8 +151,22 @@ class ItemFigure(Base):
     wrong_share: Mapped[float | None]
     flags: Mapped[list[dict[str, str]]] = mapped_column(JSON, default=list)
     sound: Mapped[bool | None]
-    at: Mapped[datetime]
+    at: Mapped[datetime] = mapped_column(index=True)
     stamp: Mapped[str]
+
+
+class ItemUse(Base):
+    """What an item did the last time, over all its versions, and how often it was sat. Derived from `ItemFigure`; here
+    so that ten thousand items can be searched and sorted by it at once."""
+
+    __tablename__ = "item_use"
+    item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"), primary_key=True)
+    times: Mapped[int]
+    n: Mapped[int]
+    p: Mapped[float | None]
+    r_rest: Mapped[float | None]
+    wrong_share: Mapped[float | None]
+    at: Mapped[datetime]
 
 
 class ItemDraft(Base):

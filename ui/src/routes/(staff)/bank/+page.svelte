@@ -159,7 +159,7 @@
 			<div class="flex items-center gap-3 border-t border-hair p-2">
 				<p class="small flex-1" role="status">{found ? (found.total > found.items.length ? `The first ${found.items.length} of ${found.total}.` : `${found.total} ${found.total === 1 ? 'item' : 'items'}.`) : ''}{marked.length ? ` ${marked.length} marked.` : ''}</p>
 				{#if found && found.total > found.items.length && found.items.length < 500}<button class="btn" onclick={() => ((shown = Math.min(500, shown + 120)), void search())}>Show more</button>{/if}
-				{#if staff.may('bank.keep') && found?.total}
+				{#if staff.may('bank.write') && found?.total}
 					{#if marked.length}<button class="btn quiet" onclick={() => (marked = [])}>Unmark</button>{/if}
 					<button class="btn" aria-expanded={panel === 'tags'} onclick={() => toggle('tags')}>Tag {marked.length ? `the ${marked.length} marked` : `all ${found.total}`}</button>
 				{/if}
