@@ -493,6 +493,7 @@ class OutAndIn(BankCase):
         _, _, data = exporting.export(self.ctx, self.boss, "", "qti")
         preview = bank.preview_items(self.ctx, self.boss, {"all.zip": data})
         self.assertEqual(preview.counts, {"added": 0, "changed": 0, "left_out": 0, "same": 16})
+        self.assertNotIn("template", look.finding)
         sheet = exporting.look(self.ctx, self.boss, "", "sheet")
         self.assertEqual((sheet.items, sheet.whole), (16, 3))
         with self.assertRaisesRegex(Invalid, "0 items fit"):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import gc
 import logging
 from collections.abc import AsyncIterator, Callable
 from typing import Any
@@ -68,7 +69,11 @@ def create_app(ctx: Context) -> FastAPI:
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         sweep = asyncio.create_task(_sweep(ctx))
+        # what was loaded stays: without this each full collection looks through it again, in the middle of an answer
+        gc.collect()
+        gc.freeze()
         yield
+        gc.unfreeze()
         sweep.cancel()
         ctx.bus.stopping = True
 

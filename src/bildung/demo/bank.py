@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import random
+import re
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.demo.items import early_reading, kinds, science, young
 from bildung.demo.items.templates import templates
-from bildung.services.bank import add_records, add_version, index_items, standards_by_code
+from bildung.formats.markup import bare_text
+from bildung.services.bank import add_records, add_version, content_of, index_items, standards_by_code
 from bildung.services.context import Context
 from bildung.services.media import keep_all
 from bildung.store.models import Item, ItemComment, ItemEnemy, Person
@@ -66,3 +68,21 @@ def _life(ctx: Context, db: Session) -> None:
         ("R4-104", "Children asked what a dyke is; a footnote would help."),
     ):
         db.add(ItemComment(item_id=items[code].id, person_id=writer.id if writer else None, at=ctx.clock(), text=text))
+
+
+def rework(ctx: Context, db: Session) -> None:
+    """After the window one question is written more plainly: its next version was not sat yet."""
+    item = db.scalars(select(Item).where(Item.code == "M6-03")).one()
+    before = item.versions[-1]
+    content = content_of(before)
+    numbers = re.findall(r"\d+", bare_text(content.shown.body))
+    body = (
+        f"<p>Two crews share {numbers[0]} crates. For every {numbers[1]} crates that the first crew gets, the second "
+        f"gets {numbers[2]}. How many crates does the first crew get?</p>"
+    )
+    shown = content.shown.model_copy(update={"body": body})
+    writer = db.scalars(select(Person.id).where(Person.username == "writer")).first()
+    standards = [coded.standard for coded in before.standards]
+    add_version(db, item, content.model_copy(update={"shown": shown}), standards, before.stimulus, ctx.clock(), writer)
+    db.flush()
+    index_items(db, [item])

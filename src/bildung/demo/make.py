@@ -21,7 +21,7 @@ from sqlalchemy.orm import Session
 from bildung.core.arrays import FloatArray
 from bildung.core.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
-from bildung.demo.bank import fill_bank
+from bildung.demo.bank import fill_bank, rework
 from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
 from bildung.demo.framework import case_packages
 from bildung.demo.organisation import organise
@@ -129,6 +129,7 @@ def make_demo(ctx: Context) -> None:
     _roster_errors(ctx, rng)
     organise(ctx, PASSWORD)
     refresh(ctx)
+    ctx.store.write(lambda db: rework(ctx, db))
 
 
 def _roster_errors(ctx: Context, rng: random.Random) -> None:

@@ -39,6 +39,10 @@ def look(ctx: Context, actor: Actor, find: str, way: str) -> ExportLook:
     finding = f"{n} {'item' if n == 1 else 'items'}" + (
         ", each whole." if not lost else f"; {lost} {'loses' if lost == 1 else 'lose'} something on the way."
     )
+    with ctx.store.read() as db:
+        stays = len(matching(ctx, db, actor, find, Action.BANK_READ)) - n
+    if stays:
+        finding += f" {stays} {'template stays' if stays == 1 else 'templates stay'}: the items drawn from {'it' if stays == 1 else 'them'} travel."
     return ExportLook(n, n - lost, misses[:200], finding)
 
 
