@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -10,6 +11,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.analysis import ItemAnalysis
+from bildung.core.classical.intervals import Z95
 from bildung.core.classical.settings import DEFAULTS
 from bildung.core.privacy import LEAST
 from bildung.services.context import Context
@@ -104,8 +106,16 @@ def _row(
         "form_id": form_id, "window_id": window_id, "item_version_id": version_id, "n": figures.n, "p": figures.p,
         "p_low": low, "p_high": high, "r_rest": figures.r_rest, "wrong": wrong.option if wrong else "",
         "wrong_share": wrong.share if wrong else None, "flags": [{"flag": f.flag, "weight": f.weight} for f in found.flags],
-        "sound": found.sound, "at": at, "stamp": stamp,
+        "sound": found.sound, "at": at, "stamp": stamp, "sd": figures.sd, "loading": _loading(found),
     }  # fmt: skip
+
+
+def _loading(found: ItemAnalysis) -> float | None:
+    """s·r/√(reliability of the rest): what the item shares with the true score, in points."""
+    figures, rest = found.figures, found.alpha_without
+    if figures.sd is None or figures.r_rest is None or rest is None or rest <= 0:
+        return None
+    return figures.sd * figures.r_rest / math.sqrt(rest)
 
 
 def _put(db: Session, form_id: int, window_id: int, rows: list[dict[str, Any]]) -> None:
@@ -127,8 +137,9 @@ def keep_last(db: Session, item_ids: list[int]) -> None:
             last[item_id].times += 1
         else:
             last[item_id] = ItemUse(
-                item_id=item_id, times=1, n=f.n, p=f.p, r_rest=f.r_rest, wrong_share=f.wrong_share, at=f.at
-            )
+                item_id=item_id, times=1, n=f.n, p=f.p, r_rest=f.r_rest, wrong_share=f.wrong_share, at=f.at,
+                p_error=None if f.p_low is None or f.p_high is None else (f.p_high - f.p_low) / (2 * Z95), sd=f.sd, loading=f.loading,
+            )  # fmt: skip
     db.execute(delete(ItemUse).where(ItemUse.item_id.in_(item_ids)))
     db.add_all(last.values())
 

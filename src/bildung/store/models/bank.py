@@ -136,7 +136,8 @@ class ItemStandard(Base):
 
 class ItemFigure(Base):
     """What an item did in one administration: a form in a window, all its closed sessions. Derived, made again when
-    their answers or keys change (stamp). flags: names with their weights. at: the last session's start."""
+    their answers or keys change (stamp). flags: names with their weights. at: the last session's start. sd, loading: in
+    points, for core/assembly/predict.py."""
 
     __tablename__ = "item_figure"
     form_id: Mapped[int] = mapped_column(ForeignKey("form.id"), primary_key=True)
@@ -151,6 +152,8 @@ class ItemFigure(Base):
     wrong_share: Mapped[float | None]
     flags: Mapped[list[dict[str, str]]] = mapped_column(JSON, default=list)
     sound: Mapped[bool | None]
+    sd: Mapped[float | None]
+    loading: Mapped[float | None]
     at: Mapped[datetime] = mapped_column(index=True)
     stamp: Mapped[str]
 
@@ -166,6 +169,9 @@ class ItemUse(Base):
     p: Mapped[float | None]
     r_rest: Mapped[float | None]
     wrong_share: Mapped[float | None]
+    p_error: Mapped[float | None]
+    sd: Mapped[float | None]
+    loading: Mapped[float | None]
     at: Mapped[datetime]
 
 

@@ -1,0 +1,1 @@
+"""Blueprints to forms: what a test is to hold, what a form will do, and the forms that fit best."""

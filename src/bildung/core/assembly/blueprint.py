@@ -1,0 +1,210 @@
+"""A blueprint: what a test is to hold, and what a form really holds of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from bildung.core.errors import Refused
+
+Unit = Literal["items", "points"]
+MOST_ROWS, MOST_PARTS, MOST_ITEMS = 120, 12, 200
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """An item as assembly sees it. p: share of its points got the last time, 0..1; sd and loading in points; all three
+    None where it has no history. loading: covariance with the true score per its standard deviation. n: behind them.
+    used: administrations since the year began. window: it stands on a form of the window that is planned for."""
+
+    id: int
+    code: str
+    standards: tuple[str, ...]
+    points: float
+    kind: str
+    depth: int | None = None
+    topic: str = ""
+    unit: str = ""
+    seconds: int | None = None
+    stimulus: str = ""
+    p: float | None = None
+    p_error: float | None = None
+    sd: float | None = None
+    loading: float | None = None
+    r_rest: float | None = None
+    n: int = 0
+    used: int = 0
+    window: bool = False
+    enemies: frozenset[int] = frozenset()
+
+    @property
+    def standard(self) -> str:
+        return self.standards[0] if self.standards else ""
+
+
+@dataclass(frozen=True)
+class Row:
+    """So many items or points of what fits all of these; an empty field fits everything. standard: a code or its
+    beginning, of the main standard. low, high: both included."""
+
+    low: float
+    high: float
+    count: Unit = "items"
+    standard: str = ""
+    topic: str = ""
+    unit: str = ""
+    depth: int | None = None
+    kind: str = ""
+    part: int = 0
+
+    @property
+    def says(self) -> str:
+        what = [
+            self.standard, self.topic, self.unit, f"depth {self.depth}" if self.depth else "",
+            self.kind.replace("_", " ") if self.kind else "",
+        ]  # fmt: skip
+        return ", ".join(word for word in what if word) or "anything"
+
+    def fits(self, item: Candidate) -> bool:
+        return (
+            item.standard.startswith(self.standard)
+            and (not self.topic or item.topic == self.topic)
+            and (not self.unit or item.unit == self.unit)
+            and (self.depth is None or item.depth == self.depth)
+            and (not self.kind or item.kind == self.kind)
+        )
+
+    def weight(self, item: Candidate) -> float:
+        return item.points if self.count == "points" else 1.0
+
+
+@dataclass(frozen=True)
+class Part:
+    """minutes: None where the part has no time of its own."""
+
+    name: str
+    instructions: str = ""
+    minutes: int | None = None
+
+
+@dataclass(frozen=True)
+class Blueprint:
+    """items, points, minutes: lowest and highest of a whole form, None where it does not matter. target: predicted
+    mean share of the points, 0..1. set_low, set_high: items of one stimulus, where one is used at all; set_low 0 means
+    the whole set. sets: how many stimuli."""
+
+    rows: tuple[Row, ...]
+    parts: tuple[Part, ...] = (Part(""),)
+    items: tuple[int, int] | None = None
+    points: tuple[float, float] | None = None
+    minutes: tuple[float, float] | None = None
+    target: float | None = None
+    sets: tuple[int, int] | None = None
+    set_low: int = 1
+    set_high: int = 12
+
+
+@dataclass(frozen=True)
+class Held:
+    """One demand of a blueprint and what a form has of it. missing: above 0 where there is too little, below 0 where
+    there is too much, 0 where it fits. says: in a few words what is missing."""
+
+    name: str
+    count: str
+    have: float
+    low: float
+    high: float
+    missing: float
+    says: str
+    row: int | None = field(default=None)
+
+
+def check(blueprint: Blueprint) -> None:
+    """Refused with the first demand that no form could meet, whatever the bank holds."""
+    if not blueprint.rows and blueprint.items is None and blueprint.points is None:
+        raise Refused("a blueprint wants at least one row, or a number of items or points")
+    if len(blueprint.rows) > MOST_ROWS or not 1 <= len(blueprint.parts) <= MOST_PARTS:
+        raise Refused(f"a blueprint has at most {MOST_ROWS} rows and 1 to {MOST_PARTS} parts")
+    for at, row in enumerate(blueprint.rows, 1):
+        if not 0 <= row.low <= row.high:
+            raise Refused(
+                f"row {at}, {row.says}: from {row.low:g} to {row.high:g} is no range; the first is at most the second"
+            )
+        if not 0 <= row.part < len(blueprint.parts):
+            raise Refused(f"row {at}, {row.says}: there is no part {row.part + 1}")
+    for name, bounds in (
+        ("items", blueprint.items),
+        ("points", blueprint.points),
+        ("minutes", blueprint.minutes),
+        ("stimuli", blueprint.sets),
+    ):
+        if bounds is not None and not 0 <= bounds[0] <= bounds[1]:
+            raise Refused(f"{name}: from {bounds[0]:g} to {bounds[1]:g} is no range; the first is at most the second")
+    if blueprint.items is not None and blueprint.items[0] > MOST_ITEMS:
+        raise Refused(f"items: a form has at most {MOST_ITEMS}")
+    if blueprint.target is not None and not 0 < blueprint.target < 1:
+        raise Refused("target: a share of the points between 0 and 100 %")
+    if not 0 <= blueprint.set_low <= blueprint.set_high:
+        raise Refused("items of a stimulus: the first number is at most the second")
+    for unit, total in (("items", blueprint.items), ("points", blueprint.points)):
+        apart = _apart([row for row in blueprint.rows if row.count == unit])
+        least = sum(row.low for row in apart)
+        if total is not None and least > total[1]:
+            rows = "; ".join(f"{row.says} {row.low:g}" for row in apart[:6] if row.low)
+            raise Refused(f"the rows ask for at least {least:g} {unit} ({rows}), the whole form may have {total[1]:g}")
+
+
+def _apart(rows: Sequence[Row]) -> list[Row]:
+    """Rows of which no item can fit two: only their lowest numbers may be added up."""
+    apart: list[Row] = []
+    for row in sorted(rows, key=lambda r: -r.low):
+        if all(_disjoint(row, other) for other in apart):
+            apart.append(row)
+    return apart
+
+
+def _disjoint(a: Row, b: Row) -> bool:
+    coded = bool(a.standard and b.standard) and not (
+        a.standard.startswith(b.standard) or b.standard.startswith(a.standard)
+    )
+    return (
+        coded or a.part != b.part
+        or any(x and y and x != y for x, y in ((a.topic, b.topic), (a.unit, b.unit), (a.depth, b.depth), (a.kind, b.kind)))
+    )  # fmt: skip
+
+
+def held(blueprint: Blueprint, placed: Sequence[tuple[Candidate, int]]) -> tuple[Held, ...]:
+    """What a form holds of each demand. placed: items with the part they stand in."""
+    found = []
+    for at, row in enumerate(blueprint.rows):
+        have = sum(row.weight(item) for item, part in placed if part == row.part and row.fits(item))
+        found.append(_held(row.says, row.count, have, row.low, row.high, at))
+    everything = [item for item, _ in placed]
+    for name, bounds, have in (
+        ("all items", blueprint.items, len(everything)), ("all points", blueprint.points, sum(i.points for i in everything)),
+        ("minutes", blueprint.minutes, sum(i.seconds or 0 for i in everything) / 60),
+        ("stimuli", blueprint.sets, len({i.stimulus for i in everything if i.stimulus})),
+    ):  # fmt: skip
+        if bounds is not None:
+            count = name.removeprefix("all ")
+            found.append(_held(name, count, have, *bounds))
+    if blueprint.rows:
+        stray = [
+            item for item, part in placed if not any(row.part == part and row.fits(item) for row in blueprint.rows)
+        ]
+        if stray:
+            codes = ", ".join(item.code for item in stray[:3]) + (" …" if len(stray) > 3 else "")
+            found.append(
+                Held("in no row", "items", len(stray), 0, 0, -len(stray), f"in no row of the blueprint: {codes}")
+            )
+    return tuple(found)
+
+
+def _held(name: str, count: str, have: float, low: float, high: float, row: int | None = None) -> Held:
+    missing = low - have if have < low else high - have if have > high else 0.0
+    words = count if abs(missing) != 1 else count.removesuffix("s").replace("stimuli", "stimulus")
+    says = "" if not missing else f"{name}: {missing:g} {words} {'missing' if missing > 0 else ''}".strip()
+    if missing < 0:
+        says = f"{name}: {-missing:g} {words} too many"
+    return Held(name, count, round(have, 2), low, high, round(missing, 2), says, row)
