@@ -27,7 +27,7 @@ def bank(size: int, seed: int = 1) -> list[Candidate]:
         found.append(
             Candidate(
                 at, f"I{at}", (standard,), 1.0, rng.choice(("choice", "choice", "number", "order")), rng.choice((1, 2, 2, 3)), "", "",
-                rng.choice((45, 60, 90, 120)), stimulus, p, 0.04, sd, sd * rng.uniform(0.2, 0.6), 0.3, 120, 0, False, enemies,
+                rng.choice((45, 60, 90, 120)), stimulus, p, 0.04, sd, sd * rng.uniform(0.2, 0.6), 0.3, 120, 0, False, False, enemies,
             )
         )  # fmt: skip
     return found

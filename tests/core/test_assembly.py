@@ -217,6 +217,24 @@ class Assembling(unittest.TestCase):
         (form,) = assemble(self.blueprint, items, Demands(least_r=0.2)).forms
         self.assertTrue(all(id % 7 and id % 5 for id, _ in form.placed))
 
+    def test_an_item_with_a_problem_stands_on_no_form_unless_asked_for(self) -> None:
+        items = [replace(i, problem=i.id < 30) for i in self.items]
+        (form,) = assemble(self.blueprint, items).forms
+        self.assertTrue(all(id >= 30 for id, _ in form.placed))
+        held = assemble(self.blueprint, items, Demands(excluded=frozenset(range(30, 60)), flagged=True))
+        self.assertIsNone(held.collision)
+
+    def test_items_that_were_sat_are_preferred(self) -> None:
+        items = [replace(i, p=None, sd=None, loading=None, r_rest=None) if i.id % 2 else i for i in bank(120)]
+        rows = tuple(Row(3, 3, standard=f"S{at}") for at in (1, 2, 3))
+        found = assemble(Blueprint(rows), items, Demands(2))
+        self.assertEqual([form.predicted.unknown for form in found.forms], [(), ()])
+
+    def test_forms_of_items_of_several_points_have_as_many_points(self) -> None:
+        items = [replace(i, points=float(1 + i.id % 3)) for i in self.items]
+        found = assemble(self.blueprint, items, Demands(3))
+        self.assertEqual(len({form.predicted.points for form in found.forms}), 1)
+
     def test_a_large_bank_is_thinned_without_losing_a_sort(self) -> None:
         many = bank(3000)
         some = thinned(self.blueprint, many, Demands(2, fixed=((2999,),)))

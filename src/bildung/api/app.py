@@ -16,6 +16,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from bildung.api import (
     bank,
+    building,
     federation,
     frameworks,
     organisation,
@@ -84,7 +85,20 @@ def create_app(ctx: Context) -> FastAPI:
     )  # fmt: skip
     app.state.context = ctx
     problems.install(app)
-    for module in (signin, own, people, organisation, federation, frameworks, bank, tests, sessions, sit, quality):
+    for module in (
+        signin,
+        own,
+        people,
+        organisation,
+        federation,
+        frameworks,
+        bank,
+        building,
+        tests,
+        sessions,
+        sit,
+        quality,
+    ):
         app.include_router(module.router)
     app.include_router(bank.media_router)
     pages.install(app)

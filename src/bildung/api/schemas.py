@@ -233,6 +233,8 @@ class NewForm(BaseModel):
     title: str = ""
     subject: str = ""
     grade: str = ""
+    kind: str = ""
+    blueprint_id: str | None = None
 
 
 class FormItems(BaseModel):
@@ -240,6 +242,7 @@ class FormItems(BaseModel):
 
     revision: int
     items: list[str]
+    parts: list[int] | None = None
 
 
 class Publish(BaseModel):
@@ -255,6 +258,12 @@ class FormLineOut(Out):
     items: int
     published_at: datetime | None
     sessions: int
+    kind: str
+    family_id: Id | None
+    family: str
+    role: str
+    standards: list[str]
+    marks_itself: bool
 
 
 class FormsOut(Out):

@@ -385,6 +385,10 @@ class FormOut(Out):
     grade: str
     revision: int
     published_at: datetime | None
+    kind: str
+    family_id: Id | None
+    planned: bool
     points: float
     items: list[BankItemOut]
+    parts: list[int]
     coverage: list[Named]

@@ -25,7 +25,9 @@ def list_forms(ctx: Ctx, actor: Reader) -> FormsOut:
 
 @router.post("", operation_id="createForm", status_code=201)
 def create(ctx: Ctx, actor: Writer, body: NewForm) -> FormOut:
-    return FormOut.model_validate(tests.create_form(ctx, actor, body.name, body.title, body.subject, body.grade))
+    blueprint = None if body.blueprint_id is None else number(body.blueprint_id)
+    form = tests.create_form(ctx, actor, body.name, body.title, body.subject, body.grade, body.kind, blueprint)
+    return FormOut.model_validate(form)
 
 
 @router.get("/{form_id}", operation_id="getForm")
@@ -36,7 +38,7 @@ def get(ctx: Ctx, actor: Reader, form_id: str) -> FormOut:
 @router.put("/{form_id}/items", operation_id="setFormItems")
 def set_items(ctx: Ctx, actor: Writer, form_id: str, body: FormItems) -> FormOut:
     ids = [number(id) for id in body.items]
-    return FormOut.model_validate(tests.set_items(ctx, actor, number(form_id), body.revision, ids))
+    return FormOut.model_validate(tests.set_items(ctx, actor, number(form_id), body.revision, ids, body.parts))
 
 
 @router.post("/{form_id}/publish", operation_id="publishForm")

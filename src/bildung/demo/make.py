@@ -22,6 +22,7 @@ from bildung.core.arrays import FloatArray
 from bildung.core.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
 from bildung.demo.bank import fill_bank, rework
+from bildung.demo.blueprints import winter_blueprints
 from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
 from bildung.demo.framework import case_packages
 from bildung.demo.organisation import organise
@@ -130,6 +131,7 @@ def make_demo(ctx: Context) -> None:
     organise(ctx, PASSWORD)
     refresh(ctx)
     ctx.store.write(lambda db: rework(ctx, db))
+    ctx.store.write(lambda db: winter_blueprints(ctx, db))
 
 
 def _roster_errors(ctx: Context, rng: random.Random) -> None:
@@ -245,7 +247,9 @@ def _sit(
                 .order_by(SchoolClass.source_id)
             )
         )  # fmt: skip
-    form = create_form(ctx, actor, f"{name} {subject.lower()} {grade}", f"{name} {subject.lower()}", subject, grade)
+    form = create_form(
+        ctx, actor, f"{name} {subject.lower()} {grade}", f"{name} {subject.lower()}", subject, grade, "benchmark"
+    )
     form = set_items(ctx, actor, form.id, form.revision, [versions[item.code] for item in items])
     publish(ctx, actor, form.id, form.revision)
     day = opens + timedelta(days=2 * GRADES.index(grade) + (1 if subject == "Reading" else 0))

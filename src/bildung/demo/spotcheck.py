@@ -60,7 +60,7 @@ def spot_checks(
                 )
             )
         form = create_form(
-            ctx, actor, f"Spot check mathematics {grade}", "Spot check mathematics", "Mathematics", grade
+            ctx, actor, f"Spot check mathematics {grade}", "Spot check mathematics", "Mathematics", grade, "spot"
         )
         form = set_items(ctx, actor, form.id, form.revision, ids)
         publish(ctx, actor, form.id, form.revision)

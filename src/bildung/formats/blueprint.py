@@ -95,7 +95,9 @@ class FormSettings(Kept):
     minutes: int | None = Field(default=None, ge=1, le=600)
     movement: Literal["free", "one"] = "free"
     back: bool = True
-    tools: list[Literal["calculator", "ruler", "highlighter", "crossing_out", "notes", "read_aloud"]] = []
+    tools: list[Literal["calculator", "ruler", "highlighter", "crossing_out", "notes", "read_aloud"]] = Field(
+        default=[]
+    )
     hints: bool = False
     feedback: Literal["now", "hand_in", "release"] = "release"
     attempts: int = Field(default=1, ge=1, le=10)

@@ -101,15 +101,20 @@ def matching(ctx: Context, db: Session, actor: Actor, text: str, action: Action)
     return list(db.scalars(wanted.where(scope(actor, action)).order_by(Item.code)))
 
 
+def year_begins(ctx: Context, db: Session) -> datetime:
+    """Where "this year" begins: with the school year, or a year ago where there is none."""
+    year = current_year(db, local_today(ctx, db))
+    zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+    return datetime.combine(year.start, time(), zone) if year else ctx.clock() - timedelta(days=365)
+
+
 class _Search:
     """One search: what the terms mean in SQL, over `ItemVersion` (the newest of each) and `Item`."""
 
     def __init__(self, ctx: Context, db: Session, actor: Actor) -> None:
         self.actor, self.db = actor, db
         self.allowed = scope(actor, Action.BANK_READ)
-        year = current_year(db, local_today(ctx, db))
-        zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
-        self.begins = datetime.combine(year.start, time(), zone) if year else ctx.clock() - timedelta(days=365)
+        self.begins = year_begins(ctx, db)
         used = aliased(ItemVersion)
         # this year's uses are counted only where they are asked for
         self.year = (

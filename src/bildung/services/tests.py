@@ -10,14 +10,17 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, selectinload
 
+from bildung.formats.blueprint import KINDS, settings_of
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
 from bildung.services.bank import BankItem, bank_item, need_text, with_parts
+from bildung.services.blueprints import find
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.store.models import Form, FormItem, ItemVersion, PlannedSession
+from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, PlannedSession, Standard
 
 MAX_ITEMS = 200
+BY_PERSON = ("writing", "several")
 
 
 @dataclass(frozen=True)
@@ -30,6 +33,12 @@ class FormLine:
     items: int
     published_at: datetime | None
     sessions: int
+    kind: str
+    family_id: int | None
+    family: str
+    role: str
+    standards: list[str]
+    marks_itself: bool
 
 
 @dataclass(frozen=True)
@@ -41,8 +50,12 @@ class FormDetail:
     grade: str
     revision: int
     published_at: datetime | None
+    kind: str
+    family_id: int | None
+    planned: bool
     points: float
     items: list[BankItem]
+    parts: list[int]
     coverage: list[tuple[str, int]]
 
 
@@ -64,12 +77,31 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
     allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).all())
+        by_person = set(
+            db.scalars(
+                select(FormItem.form_id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id).where(ItemVersion.kind.in_(BY_PERSON)).distinct()
+            )
+        )  # fmt: skip
+        standards: dict[int, list[str]] = {}
+        for form_id, code in db.execute(
+            select(FormItem.form_id, Standard.code).join(ItemStandard, ItemStandard.item_version_id == FormItem.item_version_id)
+            .join(Standard, Standard.id == ItemStandard.standard_id).where(ItemStandard.rank == 0).distinct().order_by(Standard.code)
+        ):  # fmt: skip
+            standards.setdefault(form_id, []).append(code)
         used = dict(db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).all())
-        forms = db.scalars(select(Form).where(allowed).order_by(Form.published_at.is_not(None), Form.name)).all()
+        forms = db.scalars(
+            select(Form)
+            .where(allowed)
+            .options(selectinload(Form.family))
+            .order_by(Form.published_at.is_not(None), Form.name)
+        ).all()
         return [
-            FormLine(f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0))
+            FormLine(
+                f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0), f.kind, f.family_id,
+                f.family.name if f.family else "", f.role, standards.get(f.id, []), f.id not in by_person,
+            )
             for f in forms
-        ]
+        ]  # fmt: skip
 
 
 def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
@@ -80,18 +112,26 @@ def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
         return _detail(db, form_id)
 
 
-def create_form(ctx: Context, actor: Actor, name: str, title: str, subject: str, grade: str) -> FormDetail:
-    """A new draft. title: what students see; the name where it is left empty."""
+def create_form(
+    ctx: Context, actor: Actor, name: str, title: str, subject: str, grade: str, kind: str = "", blueprint_id: int | None = None
+) -> FormDetail:  # fmt: skip
+    """A new draft. title: what students see; the name where it is left empty. blueprint_id: what it is to hold; its
+    kind, subject and grade stand where nothing else is said."""
     scope(actor, Action.TESTS_WRITE)
+    if kind and kind not in KINDS:
+        raise Invalid(f"kind is one of {', '.join(KINDS)}", "kind")
     name = need_text(name, "name")
     title = need_text(title or name, "title")
 
     def work(db: Session) -> FormDetail:
         if db.scalar(select(Form.id).where(Form.name == name)):
             raise Conflict(f"there is a form named {name} already; choose another name", "name")
+        plan = find(db, actor, blueprint_id) if blueprint_id is not None else None
+        chosen = kind or (plan.kind if plan else "")
         form = Form(
-            name=name, title=title, subject=subject.strip(), grade=grade.strip(), created_at=ctx.clock(),
-            owner_id=owner_of_new(actor),
+            name=name, title=title, subject=subject.strip() or (plan.subject if plan else ""),
+            grade=grade.strip() or (plan.grade if plan else ""), created_at=ctx.clock(), owner_id=owner_of_new(actor), kind=chosen,
+            settings=settings_of(chosen).model_dump(), plan=plan.content if plan else None, blueprint_id=plan.id if plan else None,
         )  # fmt: skip
         db.add(form)
         db.flush()
@@ -101,8 +141,12 @@ def create_form(ctx: Context, actor: Actor, name: str, title: str, subject: str,
     return ctx.store.write(work)
 
 
-def set_items(ctx: Context, actor: Actor, form_id: int, revision: int, version_ids: list[int]) -> FormDetail:
-    """The form's items in this order. Conflict where somebody changed it since `revision`."""
+def set_items(
+    ctx: Context, actor: Actor, form_id: int, revision: int, version_ids: list[int], parts: list[int] | None = None
+) -> FormDetail:  # fmt: skip
+    """The form's items in this order, with the part of the blueprint that each stands in (left as it is where parts
+    are not said). Conflict where somebody changed it since `revision`."""
+    part_of = dict(zip(version_ids, parts or [], strict=False))
     allowed = scope(actor, Action.TESTS_WRITE)
     if len(version_ids) > MAX_ITEMS:
         raise Invalid(f"{len(version_ids)} items; a form has at most {MAX_ITEMS}", "items")
@@ -132,8 +176,10 @@ def set_items(ctx: Context, actor: Actor, form_id: int, revision: int, version_i
         for position, id in enumerate(version_ids, 1):
             if id in kept:
                 kept[id].position = position
+                if id in part_of:
+                    kept[id].part = part_of[id]
             else:
-                form.items.append(FormItem(position=position, item_version_id=id))
+                form.items.append(FormItem(position=position, item_version_id=id, part=part_of.get(id, 0)))
         form.revision += 1
         db.flush()
         db.expire(form)
@@ -187,5 +233,6 @@ def _detail(db: Session, form_id: int) -> FormDetail:
     coverage = Counter(item.standards[0] if item.standards else "no standard" for item in items)
     return FormDetail(
         form.id, form.name, form.title, form.subject, form.grade, form.revision, form.published_at,
-        sum(item.points for item in items), items, sorted(coverage.items()),
+        form.kind, form.family_id, form.plan is not None, sum(item.points for item in items), items, [item.part for item in form.items],
+        sorted(coverage.items()),
     )  # fmt: skip

@@ -117,8 +117,11 @@ def _read(
         )
     means = [form.predicted.mean for form in forms if form.predicted.mean is not None]
     on_all = set.intersection(*({id for id, _ in form.placed} for form in forms)) if len(forms) > 1 else set[int]()
+    deviation = float(found.values[program.integers + 2])
+    # where sat items were preferred the solver's bound is of both together: of the deviation alone it proves nothing
+    bound = 0.0 if demands.unsat is None and any(item.p is None for item in pool) else min(found.bound, deviation)
     return Assembly(
-        tuple(forms), found.objective, min(found.bound, found.objective), max(means) - min(means) if means else None,
+        tuple(forms), deviation, bound, max(means) - min(means) if means else None,
         tuple(sorted(on_all)), candidates, None,
     )  # fmt: skip
 

@@ -16,7 +16,7 @@ MOST_ROWS, MOST_PARTS, MOST_ITEMS = 120, 12, 200
 class Candidate:
     """An item as assembly sees it. p: share of its points got the last time, 0..1; sd and loading in points; all three
     None where it has no history. loading: covariance with the true score per its standard deviation. n: behind them.
-    used: administrations since the year began. window: it stands on a form of the window that is planned for."""
+    used: administrations since the year began. window: it stands on a form of the window that is planned for. problem: it was flagged as one the last time."""
 
     id: int
     code: str
@@ -36,6 +36,7 @@ class Candidate:
     n: int = 0
     used: int = 0
     window: bool = False
+    problem: bool = False
     enemies: frozenset[int] = frozenset()
 
     @property

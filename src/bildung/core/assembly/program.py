@@ -17,6 +17,7 @@ from bildung.core.arrays import FloatArray
 from bildung.core.assembly.blueprint import Blueprint, Candidate
 
 LEAST_THIN = 600
+UNSAT = 0.2  # points of deviation that an item without history costs
 Slot = tuple[int, int, int]  # candidate, part, form
 
 
@@ -24,7 +25,8 @@ Slot = tuple[int, int, int]  # candidate, part, form
 class Demands:
     """forms: how many. anchor: items that all of them share, exactly. overlap: most items that two share, anchors
     among them. fixed: item ids that stand on a form (by form), excluded: ids that stand on none. least_r: no item that
-    separates less. most_used: no item sat more often this year. unsat: most items without history on a form."""
+    separates less. most_used: no item sat more often this year. unsat: most items without history on a form; None: as few as the rest allows. flagged: items with a problem may stand
+    on a form too."""
 
     forms: int = 1
     anchor: int = 0
@@ -35,6 +37,7 @@ class Demands:
     most_used: int | None = None
     once_a_window: bool = True
     unsat: int | None = None
+    flagged: bool = False
 
 
 @dataclass(frozen=True)
@@ -89,6 +92,7 @@ def usable(items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
             and (demands.least_r is None or item.r_rest is None or item.r_rest >= demands.least_r)
             and (demands.most_used is None or item.used <= demands.most_used)
             and not (demands.once_a_window and item.window)
+            and (demands.flagged or not item.problem)
         )
     ]  # fmt: skip
 
@@ -156,6 +160,10 @@ def build(blueprint: Blueprint, items: Sequence[Candidate], demands: Demands) ->
     width = integers + 3
     cost, upper = np.zeros(width), np.ones(width)
     cost[worst], upper[[means, spreads, worst]] = 1.0, np.inf
+    if demands.unsat is None:
+        # without a history there is nothing to be alike in: an item that was sat is worth a little deviation
+        for column, (j, _, _) in enumerate(slots):
+            cost[column] = UNSAT if items[j].p is None else 0.0
     program = Program(slots, integers, cost, upper)
     _own(program, blueprint, items, demands, at, parts)
     _stimuli(program, blueprint, items, chosen, use_sets, at, forms)
@@ -289,6 +297,12 @@ def _shared(
         return
     forms = range(demands.forms)
     owner = len(program.demands)
+    if len({item.points for item in items}) > 1:
+        program.demands.append(Demand("as many points on every form"))
+        for f in forms[1:]:
+            mine = [(c, items[j].points) for j in chosen for c in at[j, f]]
+            program.add([*mine, *((c, -items[j].points) for j in chosen for c in at[j, 0])], 0, 0, owner)
+        owner += 1
     often = (
         f"at most {demands.overlap} items on two forms"
         if loose

@@ -159,7 +159,8 @@ class ItemFigure(Base):
 
 
 class ItemUse(Base):
-    """What an item did the last time, over all its versions, and how often it was sat. Derived from `ItemFigure`; here
+    """What an item did the last time, over all its versions, and how often it was sat. problem: it was flagged as one,
+    such as a key that may be wrong, in the version that stands now. Derived from `ItemFigure`; here
     so that ten thousand items can be searched and sorted by it at once."""
 
     __tablename__ = "item_use"
@@ -172,6 +173,7 @@ class ItemUse(Base):
     p_error: Mapped[float | None]
     sd: Mapped[float | None]
     loading: Mapped[float | None]
+    problem: Mapped[bool]
     at: Mapped[datetime]
 
 

@@ -1854,6 +1854,145 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/building/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kinds */
+        get: operations["testKinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/blueprints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List All */
+        get: operations["listBlueprints"];
+        put?: never;
+        /** Create */
+        post: operations["createBlueprint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/blueprints/{blueprint_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get */
+        get: operations["getBlueprint"];
+        /** Save */
+        put: operations["saveBlueprint"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/blueprints/{blueprint_id}/assemble": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Assemble */
+        post: operations["assembleForms"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/blueprints/{blueprint_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep */
+        post: operations["keepForms"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look */
+        get: operations["lookAtAssembly"];
+        put?: never;
+        post?: never;
+        /** Stop */
+        delete: operations["stopAssembly"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Outlook */
+        get: operations["formOutlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/equals/{version_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Equals */
+        get: operations["equalItems"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forms": {
         parameters: {
             query?: never;
@@ -2335,6 +2474,83 @@ export interface components {
             /** Matches */
             matches: components["schemas"]["Ref"][];
         };
+        /**
+         * AssembleIn
+         * @description fixed: ids of item versions by form. window_id: items planned in it are left, where once_a_window is asked.
+         */
+        AssembleIn: {
+            /**
+             * Forms
+             * @default 1
+             */
+            forms: number;
+            /**
+             * Anchor
+             * @default 0
+             */
+            anchor: number;
+            /**
+             * Overlap
+             * @default 0
+             */
+            overlap: number;
+            /**
+             * Fixed
+             * @default []
+             */
+            fixed: string[][];
+            /**
+             * Excluded
+             * @default []
+             */
+            excluded: string[];
+            /** Least R */
+            least_r?: number | null;
+            /** Most Used */
+            most_used?: number | null;
+            /**
+             * Once A Window
+             * @default true
+             */
+            once_a_window: boolean;
+            /** Unsat */
+            unsat?: number | null;
+            /**
+             * Flagged
+             * @default false
+             */
+            flagged: boolean;
+            /** Window Id */
+            window_id?: string | null;
+            /**
+             * Seconds
+             * @default 20
+             */
+            seconds: number;
+            /**
+             * Job
+             * @default
+             */
+            job: string;
+        };
+        /** AssemblyOut */
+        AssemblyOut: {
+            /** Finding */
+            finding: string;
+            /** Forms */
+            forms: components["schemas"]["OfferedOut"][];
+            /** Deviation */
+            deviation: number | null;
+            /** Bound */
+            bound: number | null;
+            /** Candidates */
+            candidates: number;
+            /** Clashes */
+            clashes: components["schemas"]["ClashOut"][];
+            /** Irreducible */
+            irreducible: boolean;
+            nearest: components["schemas"]["NearbyOut"] | null;
+        };
         /** AttributeIn */
         AttributeIn: {
             /** Name */
@@ -2440,6 +2656,85 @@ export interface components {
              * @default []
              */
             hints: string[];
+        };
+        /** BlueprintIn */
+        BlueprintIn: {
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /** Name */
+            name: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            content: components["schemas"]["Plan"];
+        };
+        /** BlueprintLineOut */
+        BlueprintLineOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+            /** Kind */
+            kind: string;
+            /** Rows */
+            rows: number;
+            /** Forms */
+            forms: number;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+        };
+        /** BlueprintOut */
+        BlueprintOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+            /** Kind */
+            kind: string;
+            /** Revision */
+            revision: number;
+            content: components["schemas"]["Plan"];
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Stock */
+            stock: components["schemas"]["StockOut"][];
+            /** Contradiction */
+            contradiction: string;
+            /** Forms */
+            forms: components["schemas"]["FormName"][];
+            /** May Write */
+            may_write: boolean;
+            /** Finding */
+            finding: string;
         };
         /** Body_importColumns */
         Body_importColumns: {
@@ -2578,6 +2873,15 @@ export interface components {
             classes: components["schemas"]["ClassChoice"][];
             /** Staff */
             staff: components["schemas"]["StaffChoice"][];
+        };
+        /** ClashOut */
+        ClashOut: {
+            /** Says */
+            says: string;
+            /** Needed */
+            needed: number | null;
+            /** Available */
+            available: number | null;
         };
         /** ClassChoice */
         ClassChoice: {
@@ -2920,6 +3224,13 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** DepthOut */
+        DepthOut: {
+            /** Depth */
+            depth: string;
+            /** Items */
+            items: number;
+        };
         /** DifferenceOut */
         DifferenceOut: {
             /** What */
@@ -3048,6 +3359,13 @@ export interface components {
             /** Requests */
             requests: number;
         };
+        /** Ends */
+        Ends: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
         /**
          * EntryPart
          * @description A line to write on. numeric: a number is asked for. inline: it stands in the text, where a gap names it.
@@ -3088,6 +3406,18 @@ export interface components {
              * @default false
              */
             inline: boolean;
+        };
+        /** EqualOut */
+        EqualOut: {
+            item: components["schemas"]["BankItemOut"];
+            /** Differs */
+            differs: string;
+            /** P */
+            p: number | null;
+            /** N */
+            n: number;
+            /** Used */
+            used: number;
         };
         /** Erase */
         Erase: {
@@ -3240,6 +3570,8 @@ export interface components {
             revision: number;
             /** Items */
             items: string[];
+            /** Parts */
+            parts?: number[] | null;
         };
         /** FormLineOut */
         FormLineOut: {
@@ -3259,6 +3591,25 @@ export interface components {
             published_at: string | null;
             /** Sessions */
             sessions: number;
+            /** Kind */
+            kind: string;
+            /** Family Id */
+            family_id: string | null;
+            /** Family */
+            family: string;
+            /** Role */
+            role: string;
+            /** Standards */
+            standards: string[];
+            /** Marks Itself */
+            marks_itself: boolean;
+        };
+        /** FormName */
+        FormName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /** FormOut */
         FormOut: {
@@ -3276,10 +3627,18 @@ export interface components {
             revision: number;
             /** Published At */
             published_at: string | null;
+            /** Kind */
+            kind: string;
+            /** Family Id */
+            family_id: string | null;
+            /** Planned */
+            planned: boolean;
             /** Points */
             points: number;
             /** Items */
             items: components["schemas"]["BankItemOut"][];
+            /** Parts */
+            parts: number[];
             /** Coverage */
             coverage: components["schemas"]["Named"][];
         };
@@ -3464,6 +3823,25 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** HeldOut */
+        HeldOut: {
+            /** Name */
+            name: string;
+            /** Count */
+            count: string;
+            /** Have */
+            have: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Missing */
+            missing: number;
+            /** Says */
+            says: string;
+            /** Row */
+            row: number | null;
+        };
         /**
          * HotTextPart
          * @description Words or sentences of a text to pick; each stands in the text between marks with its id.
@@ -3606,6 +3984,37 @@ export interface components {
             done: number;
             /** Total */
             total: number;
+        };
+        /** KeepIn */
+        KeepIn: {
+            /** Name */
+            name: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** Forms */
+            forms: components["schemas"]["PlaceIn"][][];
+        };
+        /** KeptForms */
+        KeptForms: {
+            /** Family Id */
+            family_id: string | null;
+            /** Forms */
+            forms: string[];
+        };
+        /**
+         * KindOut
+         * @description says: what it is for. same: everyone gets the same questions.
+         */
+        KindOut: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Same */
+            same: boolean;
         };
         /** LessonOut */
         LessonOut: {
@@ -3904,6 +4313,12 @@ export interface components {
             /** Value */
             value: string | number;
         };
+        /** NearbyOut */
+        NearbyOut: {
+            content: components["schemas"]["Plan"];
+            /** Gives Up */
+            gives_up: string[];
+        };
         /**
          * NeedsBody
          * @description Accommodations; see store/models/people.py.
@@ -3979,6 +4394,13 @@ export interface components {
              * @default
              */
             grade: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Blueprint Id */
+            blueprint_id?: string | null;
         };
         /** NewItem */
         NewItem: {
@@ -4099,6 +4521,14 @@ export interface components {
             /** Joinable */
             joinable: boolean;
         };
+        /** OfferedOut */
+        OfferedOut: {
+            /** Items */
+            items: components["schemas"]["PlacedOut"][];
+            predicted: components["schemas"]["PredictedOut"];
+            /** Held */
+            held: components["schemas"]["HeldOut"][];
+        };
         /**
          * Option
          * @description One thing to choose, order or match. id: a letter for choices.
@@ -4150,6 +4580,16 @@ export interface components {
             /** Options */
             options: components["schemas"]["Option"][];
         };
+        /** OutlookOut */
+        OutlookOut: {
+            predicted: components["schemas"]["PredictedOut"];
+            /** Held */
+            held: components["schemas"]["HeldOut"][];
+            /** Retired */
+            retired: string[];
+            /** Finding */
+            finding: string;
+        };
         /** OwnPageOut */
         OwnPageOut: {
             /** Name */
@@ -4190,6 +4630,21 @@ export interface components {
             large_print: boolean;
             /** Read Aloud */
             read_aloud: boolean;
+        };
+        /** PartKept */
+        PartKept: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Instructions
+             * @default
+             */
+            instructions: string;
+            /** Minutes */
+            minutes?: number | null;
         };
         /** PartScoreOut */
         PartScoreOut: {
@@ -4372,6 +4827,78 @@ export interface components {
             /** Urgent */
             urgent: boolean;
         };
+        /** PlaceIn */
+        PlaceIn: {
+            /** Version Id */
+            version_id: string;
+            /**
+             * Part
+             * @default 0
+             */
+            part: number;
+        };
+        /** PlacedOut */
+        PlacedOut: {
+            /** Version Id */
+            version_id: string;
+            /** Code */
+            code: string;
+            /** Standard */
+            standard: string;
+            /** Kind */
+            kind: string;
+            /** Depth */
+            depth: number | null;
+            /** Points */
+            points: number;
+            /** Stimulus */
+            stimulus: string;
+            /** Part */
+            part: number;
+            /** P */
+            p: number | null;
+            /** N */
+            n: number;
+            /** Common */
+            common: boolean;
+        };
+        /**
+         * Plan
+         * @description target: predicted mean share of the points. set_low 0: stimuli with all their items.
+         */
+        Plan: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["RowKept"][];
+            /**
+             * Parts
+             * @default [
+             *       {
+             *         "name": "",
+             *         "instructions": ""
+             *       }
+             *     ]
+             */
+            parts: components["schemas"]["PartKept"][];
+            items?: components["schemas"]["Range"] | null;
+            points?: components["schemas"]["Range"] | null;
+            minutes?: components["schemas"]["Range"] | null;
+            /** Target */
+            target?: number | null;
+            sets?: components["schemas"]["Range"] | null;
+            /**
+             * Set Low
+             * @default 1
+             */
+            set_low: number;
+            /**
+             * Set High
+             * @default 12
+             */
+            set_high: number;
+        };
         /** PlanLineOut */
         PlanLineOut: {
             /** Id */
@@ -4447,6 +4974,44 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+        };
+        /** PredictedOut */
+        PredictedOut: {
+            /** Items */
+            items: number;
+            /** Known */
+            known: number;
+            /** Points */
+            points: number;
+            /** Known Points */
+            known_points: number;
+            /** Minutes */
+            minutes: number;
+            /** Untimed */
+            untimed: number;
+            /** Mean */
+            mean: number | null;
+            mean_ci95: components["schemas"]["Ends"] | null;
+            /** Share */
+            share: number | null;
+            /** Sd */
+            sd: number | null;
+            /** Alpha */
+            alpha: number | null;
+            /** Sem */
+            sem: number | null;
+            /** Distribution */
+            distribution: number[];
+            /** Unknown */
+            unknown: string[];
+            /** Depths */
+            depths: components["schemas"]["DepthOut"][];
+            /** Used */
+            used: number;
+            /** Why */
+            why: {
+                [key: string]: string;
+            };
         };
         /** PreviewLine */
         PreviewLine: {
@@ -4549,6 +5114,16 @@ export interface components {
             stimulus: components["schemas"]["StimulusShown"] | null;
             /** Answer */
             answer: string;
+        };
+        /**
+         * Range
+         * @description Both ends included.
+         */
+        Range: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /** ReceiptOut */
         ReceiptOut: {
@@ -4662,6 +5237,46 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+        };
+        /** RowKept */
+        RowKept: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Count
+             * @default items
+             * @enum {string}
+             */
+            count: "items" | "points";
+            /**
+             * Standard
+             * @default
+             */
+            standard: string;
+            /**
+             * Topic
+             * @default
+             */
+            topic: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Depth */
+            depth?: number | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Part
+             * @default 0
+             */
+            part: number;
         };
         /** RubricLevel */
         RubricLevel: {
@@ -5169,6 +5784,17 @@ export interface components {
             code: string;
             /** Number */
             number: number;
+        };
+        /** StockOut */
+        StockOut: {
+            /** Items */
+            items: number;
+            /** Points */
+            points: number;
+            /** Known */
+            known: number;
+            /** Fresh */
+            fresh: number;
         };
         /** StudentSignIn */
         StudentSignIn: {
@@ -13724,6 +14350,752 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MediaOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    testKinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listBlueprints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlueprintLineOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    createBlueprint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlueprintIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlueprintOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getBlueprint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                blueprint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlueprintOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    saveBlueprint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                blueprint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlueprintIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlueprintOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    assembleForms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                blueprint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssembleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssemblyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    keepForms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                blueprint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptForms"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    lookAtAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    stopAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    formOutlook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    equalItems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+                version_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EqualOut"][];
                 };
             };
             /** @description Unauthorized */

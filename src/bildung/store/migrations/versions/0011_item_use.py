@@ -23,6 +23,7 @@ def upgrade() -> None:
         sa.Column("p_error", sa.Double(), nullable=True),
         sa.Column("sd", sa.Double(), nullable=True),
         sa.Column("loading", sa.Double(), nullable=True),
+        sa.Column("problem", sa.Boolean(), nullable=False),
         sa.Column("at", Utc(), nullable=False),
         sa.ForeignKeyConstraint(["item_id"], ["item.id"], name=op.f("fk_item_use_item_id"), ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("item_id", name=op.f("pk_item_use")),

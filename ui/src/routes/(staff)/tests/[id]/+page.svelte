@@ -6,8 +6,10 @@
 	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import ScoreOutlook from '$lib/parts/ScoreOutlook.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { plain } from '$lib/words/plain';
+	import { percent, short } from '$lib/words/show';
 
 	let form = $state<Schemas['FormOut'] | null>(null);
 	let standards = $state<Schemas['StandardOut'][]>([]);
@@ -18,6 +20,9 @@
 	let standard = $state('');
 	let open = $state<string | null>(null);
 	let dragged = $state<number | null>(null);
+	let outlook = $state<Schemas['OutlookOut'] | null>(null);
+	let equals = $state<Schemas['EqualOut'][] | null>(null);
+	let swapping = $state<number | null>(null);
 	let asked = 0;
 	let queue = Promise.resolve();
 	let changes = 0;
@@ -37,11 +42,34 @@
 			form = await body(api.GET('/api/forms/{form_id}', { params: { path: { form_id: id } } }));
 			const overview = await body(api.GET('/api/bank/overview'));
 			standards = overview.standards;
-			await search();
+			await Promise.all([search(), look()]);
 		} catch (error) {
 			problem = said(error);
 		}
 	});
+
+	/** What the form holds and will do, as the server works it out; asked again after every change. */
+	async function look() {
+		outlook = await body(api.GET('/api/building/forms/{form_id}/outlook', { params: { path: { form_id: id } } }));
+	}
+
+	async function swap(at: number) {
+		if (swapping === at) return void (swapping = null);
+		[swapping, equals] = [at, null];
+		const version = form?.items[at]?.version_id;
+		if (!version) return;
+		try {
+			equals = await body(api.GET('/api/building/forms/{form_id}/equals/{version_id}', { params: { path: { form_id: id, version_id: version } } }));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
+	function exchange(at: number, other: Schemas['BankItemOut']) {
+		if (!form) return;
+		swapping = null;
+		change(form.items.map((item, i) => (i === at ? other : item)), form.parts);
+	}
 
 	async function search() {
 		const mine = ++asked;
@@ -55,9 +83,11 @@
 	}
 
 	/** Show the change at once, save in order; what somebody else did meanwhile is shown as it is. */
-	function change(items: Schemas['BankItemOut'][]) {
+	function change(items: Schemas['BankItemOut'][], parts: number[] | null = null) {
 		if (!form) return;
+		const partOf = new Map(form.items.map((item, at) => [item.version_id, form?.parts[at] ?? 0]));
 		form.items = items;
+		form.parts = parts ?? items.map((item) => partOf.get(item.version_id) ?? 0);
 		saving = 'Saving …';
 		const mine = ++changes;
 		queue = queue.then(async () => {
@@ -66,11 +96,13 @@
 				const saved = await body(
 					api.PUT('/api/forms/{form_id}/items', {
 						params: { path: { form_id: id } },
-						body: { revision: form.revision, items: form.items.map((item) => item.version_id) }
+						body: { revision: form.revision, items: form.items.map((item) => item.version_id), parts: form.parts }
 					})
 				);
-				if (mine === changes) form = saved;
-				else form.revision = saved.revision;
+				if (mine === changes) {
+					form = saved;
+					await look();
+				} else form.revision = saved.revision;
 				saving = mine === changes ? 'Saved' : saving;
 			} catch (error) {
 				problem = said(error);
@@ -100,6 +132,7 @@
 			requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-place="${to}"]`)?.focus());
 		}
 		if (event.key === 'Delete') drop(at);
+		if (event.key === 's' && event.target === event.currentTarget) void swap(at);
 	}
 
 	async function publish() {
@@ -142,19 +175,20 @@
 				</div>
 				<div {@attach scrollable} class="frozen max-h-[calc(100vh-220px)]">
 					<table class="table-fixed">
-						<thead><tr><th>In the bank</th><th class="w-[104px]">Standard</th><th class="w-[72px]"></th></tr></thead>
+						<thead><tr><th>In the bank</th><th class="w-[104px]">Standard</th><th class="n w-[84px]">Got it</th><th class="w-[72px]"></th></tr></thead>
 						<tbody>
-							{#each (bank?.items ?? []).map((f) => f.item) as item (item.version_id)}
+							{#each bank?.items ?? [] as { item, uses } (item.version_id)}
 								<tr tabindex="-1" data-row onclick={() => (open = open === item.version_id ? null : item.version_id)}>
 									<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.shown.body)}</td>
 									<td><StandardCode code={item.standards[0] ?? ''} /></td>
+									<td class="n {uses[0] ? '' : 'text-ink2'}" title={uses[0] ? `${uses[0].form}, ${uses[0].window}; separates ${short(uses[0].r_rest)}` : 'never sat'}>{uses[0] ? percent(uses[0].p) : 'never sat'}</td>
 									<td class="n">
 										{#if inForm.has(item.version_id)}<span class="small">in it</span>
 										{:else}<button class="btn !min-h-[26px]" aria-label="Add {item.code}" onclick={(e) => (e.stopPropagation(), add(item))}>Add</button>{/if}
 									</td>
 								</tr>
-								{#if open === item.version_id}<tr><td colspan="3" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>{/if}
-							{:else}<tr><td colspan="3" class="text-ink2">Nothing fits. Bring items in at the Bank.</td></tr>{/each}
+								{#if open === item.version_id}<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>{/if}
+							{:else}<tr><td colspan="4" class="text-ink2">Nothing fits. Bring items in at the Bank.</td></tr>{/each}
 						</tbody>
 					</table>
 				</div>
@@ -168,9 +202,27 @@
 					{/each}
 				</div>
 			{/if}
+			{#if outlook && form.items.length}
+				<div class="border-b border-hair p-3" aria-label="Outlook" role="group">
+					<p class="mb-2 text-[13.5px]">{outlook.finding}</p>
+					<ScoreOutlook predicted={outlook.predicted} />
+					{#if outlook.held.length}
+						<details class="mt-2 text-[12.5px]" open={outlook.held.some((h) => h.says)}>
+							<summary>The blueprint, row by row</summary>
+							<div class="mt-1 grid max-h-44 grid-cols-[minmax(0,1fr)_70px_auto] items-center gap-x-3 overflow-auto" {@attach scrollable}>
+								{#each outlook.held as h, at (at)}
+									<span class="truncate" title={texts.get(h.name)}>{h.name}</span>
+									<span class="relative block h-2.5 bg-hair2"><span class="absolute inset-y-0 left-0 {h.says ? 'bg-vermilion' : 'bg-relief3'}" style:width="{Math.min(100, (100 * h.have) / Math.max(1, h.high))}%"></span></span>
+									<span class={h.says ? 'text-vermilion' : 'text-ink2'}>{h.have} of {h.low === h.high ? h.low : `${h.low} to ${h.high}`} {h.count}</span>
+								{/each}
+							</div>
+						</details>
+					{/if}
+				</div>
+			{/if}
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]">
 				<table class="table-fixed">
-					<thead><tr><th class="n w-[44px]">No.</th><th>{draft ? 'On the form (drag, or Alt and arrows)' : 'On the form'}</th><th class="w-[104px]">Standard</th>{#if draft}<th class="w-[84px]"></th>{/if}</tr></thead>
+					<thead><tr><th class="n w-[44px]">No.</th><th>{draft ? 'On the form (drag, or Alt and arrows)' : 'On the form'}</th><th class="w-[104px]">Standard</th>{#if draft}<th class="w-[148px]"></th>{/if}</tr></thead>
 					<tbody>
 						{#each form.items as item, at (item.version_id)}
 							<tr
@@ -189,8 +241,24 @@
 								<td class="n">{at + 1}</td>
 								<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.shown.body)}</td>
 								<td><StandardCode code={item.standards[0] ?? ''} /></td>
-								{#if draft}<td class="n"><button class="btn quiet !min-h-[26px]" aria-label="Take {item.code} out" onclick={(e) => (e.stopPropagation(), drop(at))}>Take out</button></td>{/if}
+								{#if draft}<td class="n whitespace-nowrap"><button class="btn quiet !min-h-[26px]" aria-label="Swap {item.code}" title="the nearest items (s)" aria-expanded={swapping === at} onclick={(e) => (e.stopPropagation(), swap(at))}>Swap</button><button class="btn quiet !min-h-[26px]" aria-label="Take {item.code} out" onclick={(e) => (e.stopPropagation(), drop(at))}>Take out</button></td>{/if}
 							</tr>
+							{#if swapping === at}
+								<tr><td colspan="4" class="!bg-paper !p-3">
+									{#if equals === null}<span class="small">Looking …</span>
+									{:else}
+										{#each equals as equal, n (equal.item.version_id)}
+											<div class="flex items-center gap-2 border-b border-hair2 py-1 text-[12.5px]">
+												<!-- svelte-ignore a11y_autofocus -->
+												<button class="btn !min-h-[26px]" autofocus={n === 0} onclick={(e) => (e.stopPropagation(), exchange(at, equal.item))}>Take</button>
+												<code class="text-ink2">{equal.item.code}</code>
+												<span class="min-w-0 flex-1 truncate">{plain(equal.item.shown.body)}</span>
+												<span class="text-ink2">{equal.differs}</span>
+											</div>
+										{:else}<span class="small">The bank has no other item of these standards.</span>{/each}
+									{/if}
+								</td></tr>
+							{/if}
 							{#if open === `f${item.version_id}`}<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>{/if}
 						{:else}<tr><td colspan="4" class="!py-6 text-ink2">Nothing on it yet. Add items from the bank at the left.</td></tr>{/each}
 					</tbody>

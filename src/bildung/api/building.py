@@ -1,0 +1,95 @@
+"""Blueprints, and forms built from them."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends
+
+from bildung.api import schemas_building as wire
+from bildung.api.guard import Ctx, Staff, number
+from bildung.api.schemas_people import JobOut
+from bildung.core.assembly.program import Demands
+from bildung.formats.blueprint import KINDS
+from bildung.services import blueprints, building, jobs
+from bildung.services.access import Action, Actor
+
+router = APIRouter(prefix="/api/building", tags=["tests"])
+Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
+Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
+
+
+@router.get("/kinds", operation_id="testKinds")
+def kinds(actor: Reader) -> list[wire.KindOut]:
+    return [wire.KindOut(name=name, says=rule.says, same=rule.same) for name, rule in KINDS.items()]
+
+
+@router.get("/blueprints", operation_id="listBlueprints")
+def list_all(ctx: Ctx, actor: Reader) -> list[wire.BlueprintLineOut]:
+    return [wire.BlueprintLineOut.model_validate(line) for line in blueprints.list_blueprints(ctx, actor)]
+
+
+@router.post("/blueprints", operation_id="createBlueprint", status_code=201)
+def create(ctx: Ctx, actor: Writer, body: wire.BlueprintIn) -> wire.BlueprintOut:
+    return _saved(ctx, actor, None, body)
+
+
+@router.get("/blueprints/{blueprint_id}", operation_id="getBlueprint")
+def get(ctx: Ctx, actor: Reader, blueprint_id: str) -> wire.BlueprintOut:
+    return wire.BlueprintOut.model_validate(blueprints.get_blueprint(ctx, actor, number(blueprint_id)))
+
+
+@router.put("/blueprints/{blueprint_id}", operation_id="saveBlueprint")
+def save(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.BlueprintIn) -> wire.BlueprintOut:
+    return _saved(ctx, actor, number(blueprint_id), body)
+
+
+def _saved(ctx: Ctx, actor: Actor, id: int | None, body: wire.BlueprintIn) -> wire.BlueprintOut:
+    saved = blueprints.save_blueprint(
+        ctx, actor, id, body.revision, body.name, body.subject, body.grade, body.kind, body.content.model_dump()
+    )
+    return wire.BlueprintOut.model_validate(saved)
+
+
+@router.post("/blueprints/{blueprint_id}/assemble", operation_id="assembleForms")
+def assemble(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.AssembleIn) -> wire.AssemblyOut:
+    demands = Demands(
+        body.forms, body.anchor, body.overlap, tuple(tuple(number(id) for id in form) for form in body.fixed),
+        frozenset(number(id) for id in body.excluded), body.least_r, body.most_used, body.once_a_window, body.unsat, body.flagged,
+    )  # fmt: skip
+    window = None if body.window_id is None else number(body.window_id)
+    work = jobs.begin(ctx, actor, body.job)
+    try:
+        return wire.AssemblyOut.model_validate(
+            building.propose(ctx, actor, number(blueprint_id), demands, window, body.seconds, work)
+        )
+    finally:
+        jobs.end(ctx, actor, body.job)
+
+
+@router.post("/blueprints/{blueprint_id}/keep", operation_id="keepForms", status_code=201)
+def keep(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.KeepIn) -> wire.KeptForms:
+    forms = [[(number(item.version_id), item.part) for item in form] for form in body.forms]
+    family, made = building.keep(ctx, actor, number(blueprint_id), body.name, body.title, forms)
+    return wire.KeptForms.model_validate({"family_id": family, "forms": made})
+
+
+@router.get("/jobs/{job}", operation_id="lookAtAssembly")
+def look(ctx: Ctx, actor: Writer, job: str) -> JobOut:
+    return JobOut.model_validate(jobs.look(ctx, actor, job))
+
+
+@router.delete("/jobs/{job}", operation_id="stopAssembly", status_code=204)
+def stop(ctx: Ctx, actor: Writer, job: str) -> None:
+    jobs.look(ctx, actor, job).stop()
+
+
+@router.get("/forms/{form_id}/outlook", operation_id="formOutlook")
+def outlook(ctx: Ctx, actor: Reader, form_id: str) -> wire.OutlookOut:
+    return wire.OutlookOut.model_validate(building.outlook(ctx, actor, number(form_id)))
+
+
+@router.get("/forms/{form_id}/equals/{version_id}", operation_id="equalItems")
+def equals(ctx: Ctx, actor: Reader, form_id: str, version_id: str) -> list[wire.EqualOut]:
+    found = building.equals(ctx, actor, number(form_id), number(version_id))
+    return [wire.EqualOut.model_validate(one) for one in found]

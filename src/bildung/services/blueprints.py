@@ -1,0 +1,193 @@
+"""Blueprints kept to be used again: what a test is to hold, and whether the bank has it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ColumnElement, func, select, true
+from sqlalchemy.orm import Session
+
+from bildung.core.assembly.blueprint import Candidate, check
+from bildung.core.errors import Refused
+from bildung.formats.blueprint import KINDS, Plan, read_plan
+from bildung.services import audit
+from bildung.services.access import Action, Actor, owner_of_new, scope
+from bildung.services.bank import need_text
+from bildung.services.candidates import candidates
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.store.models import Blueprint, Form
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What the bank has for a row: items, points, how many of them with a history, and how many not sat this year."""
+
+    items: int
+    points: float
+    known: int
+    fresh: int
+
+
+@dataclass(frozen=True)
+class BlueprintView:
+    """stock: by row. contradiction: why no form could meet it, or empty. forms: made from it. may_write: by who asks."""
+
+    id: int
+    name: str
+    subject: str
+    grade: str
+    kind: str
+    revision: int
+    content: Plan
+    changed_at: datetime
+    stock: list[Stock]
+    contradiction: str
+    forms: list[tuple[int, str]]
+    may_write: bool
+    finding: str
+
+
+@dataclass(frozen=True)
+class BlueprintLine:
+    id: int
+    name: str
+    subject: str
+    grade: str
+    kind: str
+    rows: int
+    forms: int
+    changed_at: datetime
+
+
+def list_blueprints(ctx: Context, actor: Actor) -> list[BlueprintLine]:
+    scope(actor, Action.TESTS_READ)
+    with ctx.store.read() as db:
+        forms = dict(db.execute(select(Form.blueprint_id, func.count()).group_by(Form.blueprint_id)).all())
+        return [
+            BlueprintLine(
+                b.id, b.name, b.subject, b.grade, b.kind, len(b.content["rows"]), forms.get(b.id, 0), b.changed_at
+            )
+            for b in db.scalars(select(Blueprint).where(_seen(actor)).order_by(Blueprint.name))
+        ]
+
+
+def get_blueprint(ctx: Context, actor: Actor, id: int) -> BlueprintView:
+    scope(actor, Action.TESTS_READ)
+    with ctx.store.read() as db:
+        return _view(ctx, db, actor, find(db, actor, id))
+
+
+def save_blueprint(
+    ctx: Context, actor: Actor, id: int | None, revision: int, name: str, subject: str, grade: str, kind: str, content: Any
+) -> BlueprintView:  # fmt: skip
+    """A new one, or a change of one as it was seen. One that contradicts itself may be kept: it says so."""
+    scope(actor, Action.TESTS_WRITE)
+    name = need_text(name, "name")
+    if kind and kind not in KINDS:
+        raise Invalid(f"kind is one of {', '.join(KINDS)}", "kind")
+    try:
+        plan = read_plan(content)
+    except Refused as error:
+        raise Invalid(str(error), "content") from None
+
+    def work(db: Session) -> BlueprintView:
+        if id is None:
+            blueprint = Blueprint(
+                name=name, owner_id=owner_of_new(actor), content={}, revision=0, changed_at=ctx.clock()
+            )
+            db.add(blueprint)
+        else:
+            blueprint = find(db, actor, id)
+            if not _mine(actor, blueprint):
+                raise NotFound("there is no such blueprint, or it is not yours to change")
+            if blueprint.revision != revision:
+                raise Conflict(
+                    "somebody changed this blueprint meanwhile; yours is still on the page, open theirs to compare"
+                )
+        with db.no_autoflush:
+            other = db.scalar(select(Blueprint.id).where(Blueprint.name == name, Blueprint.id != (id or 0)))
+        if other is not None:
+            raise Conflict(f"there is a blueprint named {name} already; choose another name", "name")
+        blueprint.name, blueprint.subject, blueprint.grade, blueprint.kind = name, subject.strip(), grade.strip(), kind
+        blueprint.content, blueprint.changed_at = plan.model_dump(), ctx.clock()
+        blueprint.revision += 1
+        db.flush()
+        audit.record(
+            db, ctx.clock(), actor.person_id, "blueprint.save", f"blueprint:{blueprint.id}", None, {"name": name}
+        )
+        return _view(ctx, db, actor, blueprint)
+
+    return ctx.store.write(work)
+
+
+def find(db: Session, actor: Actor, id: int) -> Blueprint:
+    found = db.scalar(select(Blueprint).where(Blueprint.id == id, _seen(actor)))
+    if found is None:
+        raise NotFound("there is no such blueprint")
+    return found
+
+
+def _seen(actor: Actor) -> ColumnElement[bool]:
+    if owner_of_new(actor) is None:
+        return true()
+    return Blueprint.owner_id.is_(None) | (Blueprint.owner_id == actor.person_id)
+
+
+def _mine(actor: Actor, blueprint: Blueprint) -> bool:
+    return owner_of_new(actor) is None or blueprint.owner_id == actor.person_id
+
+
+def _view(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> BlueprintView:
+    plan = read_plan(b.content)
+    pool = candidates(ctx, db, actor, b.subject, b.grade)
+    stock = [_stock([item for item in pool if row.fits(item)]) for row in plan.core().rows]
+    contradiction = ""
+    try:
+        check(plan.core())
+    except Refused as error:
+        contradiction = str(error)
+    forms = [
+        (f, name)
+        for f, name in db.execute(select(Form.id, Form.name).where(Form.blueprint_id == b.id).order_by(Form.name))
+    ]
+    may = actor.may(Action.TESTS_WRITE) and _mine(actor, b)
+    return BlueprintView(
+        b.id, b.name, b.subject, b.grade, b.kind, b.revision, plan, b.changed_at, stock, contradiction, forms, may,
+        _finding(b.name, plan, stock, contradiction),
+    )  # fmt: skip
+
+
+def _stock(found: list[Candidate]) -> Stock:
+    return Stock(
+        len(found),
+        sum(item.points for item in found),
+        sum(item.p is not None for item in found),
+        sum(not item.used for item in found),
+    )
+
+
+def _finding(name: str, plan: Plan, stock: list[Stock], contradiction: str) -> str:
+    if contradiction:
+        return f"{name} cannot be met by any bank: {contradiction}."
+    short = [
+        (row, have) for row, s in zip(plan.core().rows, stock, strict=True)
+        if (have := s.items if row.count == "items" else s.points) < row.low
+    ]  # fmt: skip
+    if short:
+        row, have = short[0]
+        more = f", and {len(short) - 1} more rows are short" if len(short) > 1 else ""
+        return f"{name}: of {row.says} the bank has {have:g} {row.count}, {row.low:g} are wanted{more}."
+    if not plan.rows:
+        return f"{name} has no rows yet: say what it is to cover."
+    times = min(
+        ((s.items if r.count == "items" else s.points) / r.low for r, s in zip(plan.rows, stock, strict=True) if r.low),
+        default=0,
+    )
+    return (
+        f"{name}: the bank has every row, the scarcest {times:.1f} times over."
+        if times
+        else f"{name}: the bank has every row."
+    )

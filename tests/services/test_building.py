@@ -1,0 +1,270 @@
+"""Blueprints kept and held against the bank, forms proposed, kept, looked at and changed item by item."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import select
+
+from bildung.core.assembly.program import Demands
+from bildung.core.errors import Refused
+from bildung.formats.blueprint import KINDS, Plan, read_plan, settings_of
+from bildung.services import bank, blueprints, building, history, jobs, sessions, signin, sitting, tests
+from bildung.services.access import Actor, Grant
+from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.jobs import Stopped
+from bildung.store.models import Form, Item, ItemUse, ItemVersion, Person, Role
+from tests.support import WorldCase
+
+
+def plan(*rows: dict[str, Any], **whole: Any) -> dict[str, Any]:
+    return read_plan({"rows": list(rows), **whole}).model_dump()
+
+
+class BuildingCase(WorldCase):
+    def setUp(self) -> None:
+        super().setUp()
+        lines = ["code,type,stem,key,option_A,option_B,standards,depth"]
+        lines += [f"B-{at:02},choice,Which of these is number {at}?,A,{at},{at + 1},,{1 + at % 2}" for at in range(24)]
+        self.bring("\n".join(lines))
+
+    def bring(self, sheet: str) -> None:
+        look = bank.preview_items(self.ctx, self.boss, {"i.csv": sheet.encode()})
+        bank.apply_items(self.ctx, self.boss, look.id)
+
+    def blueprint(
+        self, *rows: dict[str, Any], name: str = "Plan", kind: str = "benchmark", **whole: Any
+    ) -> blueprints.BlueprintView:
+        return blueprints.save_blueprint(self.ctx, self.boss, None, 0, name, "", "", kind, plan(*rows, **whole))
+
+    def propose(self, id: int, demands: Demands = Demands(), seconds: float = 10) -> building.AssemblyView:
+        return building.propose(self.ctx, self.boss, id, demands, None, seconds, jobs.begin(self.ctx, self.boss, ""))
+
+    def keep(self, id: int, found: building.AssemblyView, name: str = "Kept") -> tuple[int | None, list[int]]:
+        placed = [[(item.version_id, item.part) for item in form.items] for form in found.forms]
+        return building.keep(self.ctx, self.boss, id, name, "", placed)
+
+    def teacher(self) -> Actor:
+        def work(db: Any) -> int:
+            person = Person(source_id="t9", given="Mia", family="Ost", kind="staff", username="mia")
+            db.add(person)
+            db.flush()
+            db.add(Role(person_id=person.id, role="teacher"))
+            return int(person.id)
+
+        return Actor(self.ctx.store.write(work), "Mia Ost", (Grant("teacher", None),), 0, "")
+
+
+class Kept(BuildingCase):
+    def test_it_says_what_the_bank_has_of_every_row(self) -> None:
+        made = self.blueprint({"low": 4, "high": 6, "depth": 1}, {"low": 2, "high": 2, "depth": 2})
+        self.assertEqual([(s.items, s.known, s.fresh) for s in made.stock], [(12, 0, 12), (12, 0, 12)])
+        self.assertEqual(made.finding, "Plan: the bank has every row, the scarcest 3.0 times over.")
+        short = self.blueprint({"low": 20, "high": 20, "depth": 1}, name="Short")
+        self.assertIn("of depth 1 the bank has 12 items, 20 are wanted", short.finding)
+
+    def test_one_that_contradicts_itself_is_kept_and_says_so(self) -> None:
+        made = self.blueprint(
+            {"low": 4, "high": 4, "depth": 1}, {"low": 4, "high": 4, "depth": 2}, items={"low": 5, "high": 5}
+        )
+        self.assertIn("at least 8 items", made.contradiction)
+        self.assertIn("cannot be met by any bank", made.finding)
+        with self.assertRaisesRegex(Invalid, "at least 8 items"):
+            self.propose(made.id)
+
+    def test_what_is_no_blueprint_is_refused_with_its_place(self) -> None:
+        for content, said in (
+            ({"rows": [{"low": -1, "high": 2}]}, "rows.1.low"), ({"rows": [{"low": 1}]}, "rows.1.high"), ({"parts": []}, "parts"),
+            ({"rows": [{"low": 1, "high": 2, "depth": 7}]}, "rows.1.depth"), ({"target": 2}, "target"), ({"colour": 1}, "colour"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(Invalid, said):
+                blueprints.save_blueprint(self.ctx, self.boss, None, 0, "X", "", "", "", content)
+        with self.assertRaisesRegex(Invalid, "kind is one of"):
+            blueprints.save_blueprint(self.ctx, self.boss, None, 0, "X", "", "", "exam", plan())
+        self.assertEqual(blueprints.list_blueprints(self.ctx, self.boss), [])
+
+    def test_two_writers_and_two_of_a_name(self) -> None:
+        made = self.blueprint({"low": 1, "high": 1})
+        blueprints.save_blueprint(
+            self.ctx, self.boss, made.id, made.revision, "Plan", "", "", "", plan({"low": 2, "high": 2})
+        )
+        with self.assertRaisesRegex(Conflict, "somebody changed this blueprint"):
+            blueprints.save_blueprint(self.ctx, self.boss, made.id, made.revision, "Plan", "", "", "", plan())
+        with self.assertRaisesRegex(Conflict, "named Plan already"):
+            self.blueprint({"low": 1, "high": 1})
+        self.assertEqual(blueprints.get_blueprint(self.ctx, self.boss, made.id).content.rows[0].low, 2)
+
+    def test_a_teacher_changes_their_own_and_sees_the_common_ones(self) -> None:
+        mia, common = self.teacher(), self.blueprint({"low": 1, "high": 1})
+        own = blueprints.save_blueprint(self.ctx, mia, None, 0, "Mine", "", "", "unit", plan({"low": 1, "high": 1}))
+        self.assertEqual([b.name for b in blueprints.list_blueprints(self.ctx, mia)], ["Mine", "Plan"])
+        self.assertFalse(blueprints.get_blueprint(self.ctx, mia, common.id).may_write)
+        self.assertTrue(own.may_write)
+        with self.assertRaises(NotFound):
+            blueprints.save_blueprint(self.ctx, mia, common.id, common.revision, "Plan", "", "", "", plan())
+
+
+class Proposed(BuildingCase):
+    def test_nothing_is_kept_before_it_is_asked_for(self) -> None:
+        made = self.blueprint({"low": 3, "high": 3, "depth": 1}, {"low": 3, "high": 3, "depth": 2})
+        found = self.propose(made.id, Demands(2, anchor=2))
+        self.assertEqual([len(form.items) for form in found.forms], [6, 6])
+        self.assertIn("2 items shared by all", found.finding)
+        self.assertIn("without history are not in the prediction", found.finding)
+        self.assertEqual(tests.list_forms(self.ctx, self.boss), [])
+        family, ids = self.keep(made.id, found)
+        lines = {form.id: form for form in tests.list_forms(self.ctx, self.boss)}
+        self.assertEqual(
+            [(lines[id].name, lines[id].role, lines[id].family_id) for id in ids],
+            [("Kept A", "general", family), ("Kept B", "parallel", family)],
+        )
+        with self.ctx.store.read() as db:
+            form = db.get_one(Form, ids[0])
+            self.assertEqual((form.kind, form.scale, form.settings["minutes"]), ("benchmark", "Kept", 60))
+        self.assertEqual(building.outlook(self.ctx, self.boss, ids[0]).held[0].have, 3)
+        with self.assertRaisesRegex(Conflict, "named Kept A already"):
+            self.keep(made.id, found)
+
+    def test_demands_that_collide_are_told_with_the_nearest_that_can_be_met(self) -> None:
+        made = self.blueprint({"low": 14, "high": 14, "depth": 1})
+        found = self.propose(made.id)
+        self.assertEqual([(c.says, c.needed, c.available) for c in found.clashes], [("14 items of depth 1", 14, 12)])
+        self.assertEqual(found.forms, [])
+        assert found.nearest is not None
+        again = blueprints.save_blueprint(
+            self.ctx, self.boss, made.id, made.revision, "Plan", "", "", "", found.nearest.content.model_dump()
+        )
+        self.assertEqual(len(self.propose(again.id).forms[0].items), 12)
+
+    def test_an_item_retired_since_is_named_and_nothing_is_kept(self) -> None:
+        made = self.blueprint({"low": 3, "high": 3})
+        found = self.propose(made.id)
+        code = found.forms[0].items[0].code
+
+        def retire(db: Any) -> None:
+            db.scalars(select(Item).where(Item.code == code)).one().state = "retired"
+
+        self.ctx.store.write(retire)
+        with self.assertRaisesRegex(Conflict, f"item {code} can no longer be used"):
+            self.keep(made.id, found)
+        self.assertEqual(tests.list_forms(self.ctx, self.boss), [])
+
+    def test_an_item_retired_while_it_stands_in_a_draft_is_said(self) -> None:
+        made = self.blueprint({"low": 3, "high": 3})
+        _, (form_id,) = self.keep(made.id, self.propose(made.id))
+        code = tests.get_form(self.ctx, self.boss, form_id).items[0].code
+
+        def retire(db: Any) -> None:
+            db.scalars(select(Item).where(Item.code == code)).one().state = "retired"
+
+        self.ctx.store.write(retire)
+        self.assertTrue(
+            building.outlook(self.ctx, self.boss, form_id).finding.startswith(f"{code} was retired meanwhile")
+        )
+
+    def test_who_asked_may_stop_it(self) -> None:
+        made = self.blueprint({"low": 3, "high": 3})
+        job = jobs.begin(self.ctx, self.boss, "j")
+        job.stop()
+        with self.assertRaises(Stopped):
+            building.propose(self.ctx, self.boss, made.id, Demands(), None, 10, job)
+
+
+class ByHand(BuildingCase):
+    def form(self, *rows: dict[str, Any]) -> tests.FormDetail:
+        made = self.blueprint(*rows)
+        return tests.create_form(self.ctx, self.boss, "Hand", "", "", "", "", made.id)
+
+    def version(self, code: str) -> int:
+        with self.ctx.store.read() as db:
+            return db.scalars(select(ItemVersion.id).join(ItemVersion.item).where(Item.code == code)).one()
+
+    def test_what_is_missing_is_said_after_every_change(self) -> None:
+        form = self.form({"low": 2, "high": 2, "depth": 1}, {"low": 1, "high": 1, "depth": 2})
+        self.assertEqual(form.kind, "benchmark")
+        self.assertEqual(building.outlook(self.ctx, self.boss, form.id).finding, "Nothing on it yet.")
+        form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [self.version("B-00")])
+        found = building.outlook(self.ctx, self.boss, form.id)
+        self.assertEqual(
+            found.finding,
+            "Depth 1: 1 item missing; depth 2: 1 item missing; none of its items was sat before, so nothing can be predicted.",
+        )
+        ids = [self.version(code) for code in ("B-00", "B-02", "B-01")]
+        tests.set_items(self.ctx, self.boss, form.id, form.revision, ids)
+        self.assertTrue(
+            building.outlook(self.ctx, self.boss, form.id).finding.startswith("All of the blueprint is met")
+        )
+
+    def test_parts_stay_with_their_items(self) -> None:
+        form = self.form({"low": 2, "high": 2})
+        a, b = self.version("B-00"), self.version("B-01")
+        form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [a, b], [0, 1])
+        form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [b, a])
+        self.assertEqual(form.parts, [1, 0])
+
+    def test_the_nearest_items_are_not_on_the_form_and_say_what_differs(self) -> None:
+        self.bring("code,type,stem,key,option_A,option_B,standards\nX-1,choice,One?,A,1,2,\n")
+        form = self.form({"low": 2, "high": 2})
+        form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [self.version("B-00")])
+        self.assertEqual(
+            building.equals(self.ctx, self.boss, form.id, self.version("B-00")), []
+        )  # no standard in common
+        with self.assertRaises(NotFound):
+            building.equals(self.ctx, self.boss, form.id, 999_999)
+        with self.assertRaises(NotFound):
+            building.outlook(self.ctx, self.boss, 999_999)
+
+
+class Predicted(WorldCase):
+    def test_a_form_of_items_that_were_sat_predicts_what_they_did(self) -> None:
+        detail = self.open_session(size=12, items=4)
+        for at, own in enumerate(self.codes_of(self.class_id())):
+            sitter = signin.sitter_of(
+                self.ctx, signin.sign_in_student(self.ctx, detail.session.code, own, f"device {at}").secret
+            )
+            for number, question in enumerate(sitting.paper(self.ctx, sitter).questions, 1):
+                key = self.placed[number - 1].key
+                given = (
+                    key
+                    if (at + number) % 3
+                    else ("7777" if question.shown.parts[0].type == "entry" else "A" if key != "A" else "B")
+                )
+                sitting.save(
+                    self.ctx, sitter, [sitting.Answer(f"m-{at}-{number}", question.id, given, sitter.takeover, number)]
+                )
+            sitting.hand_in(self.ctx, sitter)
+        sessions.close(self.ctx, self.boss, detail.session.id)
+        history.refresh(self.ctx)
+        with self.ctx.store.read() as db:
+            form_id = db.scalars(select(Form.id)).one()
+            uses = {use.item_id: use for use in db.scalars(select(ItemUse))}
+        found = building.outlook(self.ctx, self.boss, form_id)
+        self.assertEqual((found.predicted.known, found.predicted.unknown), (4, ()))
+        self.assertAlmostEqual(found.predicted.mean or 0, sum(use.p or 0 for use in uses.values()))
+        self.assertTrue(all(use.sd is not None and use.p_error for use in uses.values()))
+
+
+class Kinds(BuildingCase):
+    def test_a_kind_sets_what_is_not_said_and_guards_what_contradicts(self) -> None:
+        self.assertEqual(
+            (settings_of("benchmark").minutes, settings_of("benchmark", {"minutes": 30}).minutes), (60, 30)
+        )
+        self.assertFalse(settings_of("mirror").evidence)
+        self.assertTrue(KINDS["benchmark"].same and not KINDS["spot"].same)
+        with self.assertRaisesRegex(Refused, "feedback at once and going back"):
+            settings_of("mirror", {"movement": "one", "back": True})
+        with self.assertRaisesRegex(Refused, "attempts"):
+            settings_of("", {"attempts": 0})
+        with self.assertRaisesRegex(Invalid, "kind is one of"):
+            tests.create_form(self.ctx, self.boss, "F", "", "", "", "quiz")
+
+    def test_a_plan_goes_to_the_core_and_back_unchanged(self) -> None:
+        kept = Plan.model_validate(
+            plan(
+                {"low": 1, "high": 3, "count": "points", "standard": "S1", "depth": 2},
+                points={"low": 3, "high": 9},
+                target=0.6,
+                sets={"low": 1, "high": 2},
+            )
+        )
+        self.assertEqual(Plan.of(kept.core()), kept)
