@@ -9,11 +9,12 @@ from sqlalchemy import select
 from bildung.core.assembly.program import Demands
 from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, Plan, read_plan, settings_of
-from bildung.services import bank, blueprints, building, history, jobs, sessions, signin, sitting, tests
+from bildung.services import bank, blueprints, building, history, jobs, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Stopped
 from bildung.store.models import Form, Item, ItemUse, ItemVersion, Person, Role
+from tests.services.test_history import HistoryCase
 from tests.support import WorldCase
 
 
@@ -215,25 +216,9 @@ class ByHand(BuildingCase):
             building.outlook(self.ctx, self.boss, 999_999)
 
 
-class Predicted(WorldCase):
+class Predicted(HistoryCase):
     def test_a_form_of_items_that_were_sat_predicts_what_they_did(self) -> None:
-        detail = self.open_session(size=12, items=4)
-        for at, own in enumerate(self.codes_of(self.class_id())):
-            sitter = signin.sitter_of(
-                self.ctx, signin.sign_in_student(self.ctx, detail.session.code, own, f"device {at}").secret
-            )
-            for number, question in enumerate(sitting.paper(self.ctx, sitter).questions, 1):
-                key = self.placed[number - 1].key
-                given = (
-                    key
-                    if (at + number) % 3
-                    else ("7777" if question.shown.parts[0].type == "entry" else "A" if key != "A" else "B")
-                )
-                sitting.save(
-                    self.ctx, sitter, [sitting.Answer(f"m-{at}-{number}", question.id, given, sitter.takeover, number)]
-                )
-            sitting.hand_in(self.ctx, sitter)
-        sessions.close(self.ctx, self.boss, detail.session.id)
+        self.sat(size=12, items=4)
         history.refresh(self.ctx)
         with self.ctx.store.read() as db:
             form_id = db.scalars(select(Form.id)).one()
