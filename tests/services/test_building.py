@@ -11,6 +11,7 @@ from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, Plan, read_plan, settings_of
 from bildung.services import bank, blueprints, building, history, jobs, tests
 from bildung.services.access import Actor, Grant
+from bildung.services.candidates import candidates
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Stopped
 from bildung.store.models import Form, Item, ItemUse, ItemVersion, Person, Role
@@ -61,6 +62,7 @@ class Kept(BuildingCase):
         made = self.blueprint({"low": 4, "high": 6, "depth": 1}, {"low": 2, "high": 2, "depth": 2})
         self.assertEqual([(s.items, s.known, s.fresh) for s in made.stock], [(12, 0, 12), (12, 0, 12)])
         self.assertEqual(made.finding, "Plan: the bank has every row, the scarcest 3.0 times over.")
+        self.assertEqual(self.blueprint(name="Empty").finding, "Empty has no rows yet: say what it is to cover.")
         short = self.blueprint({"low": 20, "high": 20, "depth": 1}, name="Short")
         self.assertIn("of depth 1 the bank has 12 items, 20 are wanted", short.finding)
 
@@ -227,6 +229,18 @@ class Predicted(HistoryCase):
         self.assertEqual((found.predicted.known, found.predicted.unknown), (4, ()))
         self.assertAlmostEqual(found.predicted.mean or 0, sum(use.p or 0 for use in uses.values()))
         self.assertTrue(all(use.sd is not None and use.p_error for use in uses.values()))
+
+    def test_what_another_wording_did_is_no_history(self) -> None:
+        self.sat(size=12, items=4)
+        history.refresh(self.ctx)
+        code = self.placed[0].code
+        sheet = f"code,type,stem,key\n{code},numeric,Another text altogether?,4\n".encode()
+        bank.apply_items(self.ctx, self.boss, bank.preview_items(self.ctx, self.boss, {"i.csv": sheet}).id)
+        with self.ctx.store.read() as db:
+            pool = {c.code: c for c in candidates(self.ctx, db, self.boss)}
+        self.assertIsNone(pool[code].p)
+        self.assertIsNotNone(pool[self.placed[1].code].p)
+        self.assertEqual(pool[code].used, 1)
 
 
 class Kinds(BuildingCase):

@@ -20,13 +20,13 @@ from tests.ui.browser import ARGUMENTS
 
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
-    "item-quality-tests": "/quality",
     "item-quality": "/quality/1/4",
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
     "stimulus": "/bank/stimuli/{TXT-41}",
     "test": "/tests/1",
+    "blueprint": "/tests/blueprints/4",
     "sessions": "/sessions",
     "people": "/people",
     "roster-check": "/people/check",

@@ -170,6 +170,8 @@ def _stock(found: list[Candidate]) -> Stock:
 
 
 def _finding(name: str, plan: Plan, stock: list[Stock], contradiction: str) -> str:
+    if not plan.rows and plan.items is None and plan.points is None:
+        return f"{name} has no rows yet: say what it is to cover."
     if contradiction:
         return f"{name} cannot be met by any bank: {contradiction}."
     short = [
@@ -180,8 +182,6 @@ def _finding(name: str, plan: Plan, stock: list[Stock], contradiction: str) -> s
         row, have = short[0]
         more = f", and {len(short) - 1} more rows are short" if len(short) > 1 else ""
         return f"{name}: of {row.says} the bank has {have:g} {row.count}, {row.low:g} are wanted{more}."
-    if not plan.rows:
-        return f"{name} has no rows yet: say what it is to cover."
     times = min(
         ((s.items if r.count == "items" else s.points) / r.low for r, s in zip(plan.rows, stock, strict=True) if r.low),
         default=0,

@@ -79,15 +79,19 @@ def candidates(
         .join(PlannedSession, PlannedSession.form_id == FormItem.form_id).where(PlannedSession.window_id == window_id)
         .group_by(ItemVersion.item_id),
     ) if window_id is not None else {}  # fmt: skip
-    return [
-        Candidate(
-            id, item.code, tuple(standards.get(id, ())), worth or 0.0, kind, item.depth, item.topic, item.unit, item.seconds,
-            stimulus or "", use.p if use else None, use.p_error if use else None, use.sd if use else None,
-            use.loading if use else None, use.r_rest if use else None, use.n if use else 0, used.get(item.id, 0),
-            item.id in planned, use.problem if use else False, frozenset(enemies.get(item.id, ())),
-        )
-        for id, kind, item, worth, stimulus, use in rows
-    ]  # fmt: skip
+    found = []
+    for id, kind, item, worth, stimulus, last in rows:
+        # what another wording did is no history of this one
+        use = last if last is not None and last.item_version_id == id else None
+        found.append(
+            Candidate(
+                id, item.code, tuple(standards.get(id, ())), worth or 0.0, kind, item.depth, item.topic, item.unit, item.seconds,
+                stimulus or "", use.p if use else None, use.p_error if use else None, use.sd if use else None,
+                use.loading if use else None, use.r_rest if use else None, use.n if use else 0, used.get(item.id, 0),
+                item.id in planned, use.problem if use else False, frozenset(enemies.get(item.id, ())),
+            )
+        )  # fmt: skip
+    return found
 
 
 def _counts(db: Session, wanted: Select[int, int]) -> dict[int, int]:

@@ -137,7 +137,8 @@ def keep_last(db: Session, item_ids: list[int]) -> None:
             last[item_id].times += 1
         else:
             last[item_id] = ItemUse(
-                item_id=item_id, times=1, n=f.n, p=f.p, r_rest=f.r_rest, wrong_share=f.wrong_share, at=f.at,
+                item_id=item_id,
+                item_version_id=f.item_version_id, times=1, n=f.n, p=f.p, r_rest=f.r_rest, wrong_share=f.wrong_share, at=f.at,
                 p_error=None if f.p_low is None or f.p_high is None else (f.p_high - f.p_low) / (2 * Z95), sd=f.sd, loading=f.loading,
                 problem=any(flag["weight"] == "problem" for flag in f.flags),
             )  # fmt: skip

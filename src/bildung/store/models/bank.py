@@ -160,11 +160,12 @@ class ItemFigure(Base):
 
 class ItemUse(Base):
     """What an item did the last time, over all its versions, and how often it was sat. problem: it was flagged as one,
-    such as a key that may be wrong, in the version that stands now. Derived from `ItemFigure`; here
+    such as a key that may be wrong. item_version_id: the version that was sat then. Derived from `ItemFigure`; here
     so that ten thousand items can be searched and sorted by it at once."""
 
     __tablename__ = "item_use"
     item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"), primary_key=True)
+    item_version_id: Mapped[int] = mapped_column(ForeignKey("item_version.id"))
     times: Mapped[int]
     n: Mapped[int]
     p: Mapped[float | None]

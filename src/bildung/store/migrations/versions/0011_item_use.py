@@ -15,6 +15,7 @@ def upgrade() -> None:
     op.create_table(
         "item_use",
         sa.Column("item_id", sa.Integer(), nullable=False),
+        sa.Column("item_version_id", sa.Integer(), nullable=False),
         sa.Column("times", sa.Integer(), nullable=False),
         sa.Column("n", sa.Integer(), nullable=False),
         sa.Column("p", sa.Double(), nullable=True),
@@ -26,6 +27,7 @@ def upgrade() -> None:
         sa.Column("problem", sa.Boolean(), nullable=False),
         sa.Column("at", Utc(), nullable=False),
         sa.ForeignKeyConstraint(["item_id"], ["item.id"], name=op.f("fk_item_use_item_id"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(["item_version_id"], ["item_version.id"], name=op.f("fk_item_use_item_version_id")),
         sa.PrimaryKeyConstraint("item_id", name=op.f("pk_item_use")),
     )
     op.execute("ALTER TABLE item_figure ADD COLUMN sd DOUBLE")

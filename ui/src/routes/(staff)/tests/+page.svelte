@@ -117,7 +117,7 @@
 			<h2 class="mb-2">Blueprints</h2>
 			<div class="max-h-[calc(100vh-190px)] overflow-auto" {@attach scrollable}>
 				{#each blueprints as b (b.id)}
-					<div class="flex items-baseline gap-2 py-0.5 text-[13.5px]"><a class="word" href="/tests/blueprints/{b.id}">{b.name}</a><span class="small">{b.forms ? `${b.forms} ${b.forms === 1 ? 'form' : 'forms'}` : ''}</span></div>
+					<div class="flex min-h-[28px] items-center gap-2 text-[13.5px]"><a class="word leading-[24px]" href="/tests/blueprints/{b.id}">{b.name}</a><span class="small">{b.forms ? `${b.forms} ${b.forms === 1 ? 'form' : 'forms'}` : ''}</span></div>
 				{/each}
 			</div>
 		</section>

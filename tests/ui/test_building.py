@@ -1,0 +1,79 @@
+"""Building tests in the browser: from a blueprint to two companion forms, and a form mended item by item."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Page, expect
+
+from tests.ui.browser import DemoCase, check_accessible
+
+
+class Winter(DemoCase):
+    """A coordinator who needs the winter benchmark of grade 6 in two forms."""
+
+    def blueprint(self, page: Page, name: str) -> None:
+        page.get_by_label("Blueprints").get_by_role("link", name=name, exact=True).click()
+        page.get_by_role("heading", level=1).filter(has_text=name).wait_for()
+
+    def find(self, page: Page) -> None:
+        page.get_by_role("button", name="Find forms").click()
+        page.get_by_role("button", name="Find", exact=True).click()
+        page.get_by_role("button", name="Find again").wait_for(timeout=60_000)
+
+    def test_two_forms_are_found_changed_and_kept(self) -> None:
+        page = self.enter("coordinator", "/tests")
+        self.blueprint(page, "Winter mathematics 6")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
+        page.get_by_role("button", name="Find forms").click()
+        page.get_by_label("Items all share").fill("4")
+        page.get_by_role("button", name="Find", exact=True).click()
+        expect(page.get_by_role("heading", name="4 items shared by all")).to_be_visible(timeout=60_000)
+        check_accessible(self, page)
+        first = page.get_by_label("Form A").locator("tbody code").first.inner_text()
+        page.get_by_label("Form A").get_by_role("button", name=f"Leave {first} out").click()
+        expect(page.get_by_text("0 fixed, 1 left out")).to_be_visible()
+        page.get_by_role("button", name="Find again").click()
+        expect(page.get_by_role("button", name="Stop")).to_have_count(0, timeout=60_000)
+        expect(page.get_by_label("Form A").locator("code", has_text=first)).to_have_count(0)
+        page.get_by_role("button", name="Keep the 2 as drafts").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("2 still drafts")
+        check_accessible(self, page)
+
+        page.get_by_role("link", name="Winter mathematics 6 B").click()
+        outlook = page.get_by_role("group", name="Outlook")
+        expect(outlook).to_contain_text("All of the blueprint is met")
+        page.get_by_role("button", name="Swap").first.click()
+        page.get_by_role("button", name="Take", exact=True).first.click()
+        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+        expect(outlook).to_contain_text("All of the blueprint is met")
+        page.get_by_role("button", name="Take ").filter(has_text="Take out").first.click()
+        expect(outlook).to_contain_text("1 item missing")
+        check_accessible(self, page)
+
+    def test_demands_that_collide_are_named_and_the_nearest_is_taken_over(self) -> None:
+        page = self.enter("coordinator", "/tests")
+        self.blueprint(page, "Winter mathematics 7")
+        page.get_by_label("Row 1: to", exact=True).fill("60")
+        page.get_by_label("Row 1: from").fill("60")
+        page.get_by_label("Items to", exact=True).fill("90")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("60 are wanted")
+        self.find(page)
+        expect(page.get_by_role("heading", name="cannot be met together")).to_be_visible()
+        page.get_by_role("button", name="Take it over").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
+        expect(page.get_by_text("All is kept")).to_be_visible()
+
+    def test_a_blueprint_written_from_nothing(self) -> None:
+        page = self.enter("coordinator", "/tests")
+        page.get_by_role("button", name="Write a blueprint").click()
+        page.get_by_label("Name among staff").fill("Harbour unit")
+        page.get_by_label("Subject").fill("Mathematics")
+        page.get_by_label("Grade").fill("8")
+        page.get_by_role("combobox", name="Kind").select_option("unit")
+        page.get_by_role("button", name="Say what it is to hold").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("has no rows yet")
+        page.get_by_role("button", name="A row for each standard").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
+        page.get_by_label("Items to", exact=True).fill("3")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("cannot be met by any bank")
+        expect(page.get_by_role("button", name="Find forms")).to_be_disabled()
+        check_accessible(self, page)
