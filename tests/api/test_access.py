@@ -52,7 +52,7 @@ MAY: dict[str, set[str]] = {
     "lookAtTags": BANK, "tagItems": BANK, "tagHistory": BANK, "undoTags": BANK, "uploadMedia": BANK, "getMedia": STAFF | {"student", "pupil", "family"},
     "bankOverview": BANK, "previewItems": {"coordinator", "writer"}, "applyItems": {"coordinator", "writer"},
     "testKinds": BANK, "listBlueprints": BANK, "createBlueprint": BANK, "getBlueprint": BANK, "saveBlueprint": BANK, "assembleForms": BANK,
-    "keepForms": BANK, "lookAtAssembly": BANK, "stopAssembly": BANK, "formOutlook": BANK, "equalItems": BANK,
+    "keepForms": BANK, "lookAtAssembly": BANK, "stopAssembly": BANK, "formOutlook": BANK, "formChecks": BANK, "equalItems": BANK,
     "listForms": BANK, "getForm": BANK, "createForm": BANK, "setFormItems": BANK, "publishForm": BANK,
     "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,
     "createWindow": BOSS, "sessionChoices": BOSS, "scheduleSessions": BOSS,

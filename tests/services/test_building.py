@@ -9,12 +9,12 @@ from sqlalchemy import select
 from bildung.core.assembly.program import Demands
 from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, Plan, read_plan, settings_of
-from bildung.services import bank, blueprints, building, history, jobs, tests
+from bildung.services import bank, blueprints, building, history, jobs, publishing, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.candidates import candidates
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Stopped
-from bildung.store.models import Form, Item, ItemUse, ItemVersion, Person, Role
+from bildung.store.models import Form, Item, ItemEnemy, ItemUse, ItemVersion, Person, Role
 from tests.services.test_history import HistoryCase
 from tests.support import WorldCase
 
@@ -216,6 +216,69 @@ class ByHand(BuildingCase):
             building.equals(self.ctx, self.boss, form.id, 999_999)
         with self.assertRaises(NotFound):
             building.outlook(self.ctx, self.boss, 999_999)
+
+
+class Before(BuildingCase):
+    """What is looked through before a form goes out."""
+
+    def made(self) -> tests.FormDetail:
+        made = self.blueprint({"low": 3, "high": 3}, items={"low": 3, "high": 4})
+        _, (form_id,) = self.keep(made.id, self.propose(made.id))
+        return tests.get_form(self.ctx, self.boss, form_id)
+
+    def checks(self, form_id: int) -> dict[str, tuple[str, str]]:
+        return {c.name: (c.weight, c.says) for c in publishing.checklist(self.ctx, self.boss, form_id)}
+
+    def item(self, code: str, **change: Any) -> None:
+        def work(db: Any) -> None:
+            item = db.scalars(select(Item).where(Item.code == code)).one()
+            for name, value in change.items():
+                setattr(item, name, value)
+
+        self.ctx.store.write(work)
+
+    def test_a_whole_form_has_nothing_to_stop_it(self) -> None:
+        form = self.made()
+        self.assertEqual({weight for weight, _ in self.checks(form.id).values()}, {"fine"})
+        self.assertIsNotNone(tests.publish(self.ctx, self.boss, form.id, form.revision).published_at)
+
+    def test_a_retired_item_and_an_empty_form_stop_it(self) -> None:
+        form = self.made()
+        code = form.items[0].code
+        self.item(code, state="retired")
+        self.assertEqual(self.checks(form.id)["retired items"], ("stop", f"{code} was retired; swap or take out"))
+        with self.assertRaisesRegex(Invalid, f"{code} was retired"):
+            tests.publish(self.ctx, self.boss, form.id, form.revision)
+        empty = tests.create_form(self.ctx, self.boss, "Empty", "", "", "")
+        self.assertEqual(self.checks(empty.id)["items"][0], "stop")
+        with self.assertRaisesRegex(Invalid, "without items"):
+            tests.publish(self.ctx, self.boss, empty.id, empty.revision)
+
+    def test_what_lacks_or_takes_too_long_wants_a_look_and_does_not_stop_it(self) -> None:
+        form = self.made()
+        first, second = form.items[0].code, form.items[1].code
+        self.item(first, seconds=7200)
+        self.assertEqual(
+            self.checks(form.id)["time"],
+            ("look", "120 min by the items' own times, 2 of them without one; the limit is 60 min"),
+        )
+        sheet = f"code,type,stem,key,option_A,option_B\n{second},choice,Another text?,A,1,2\n"
+        self.bring(sheet)
+        self.assertIn("a newer version", self.checks(form.id)["newer versions"][1])
+        self.ctx.store.write(
+            lambda db: db.add(
+                ItemEnemy(
+                    item_id=min(form.items[0].item_id, form.items[1].item_id),
+                    other_id=max(form.items[0].item_id, form.items[1].item_id),
+                )
+            )
+        )
+        self.assertEqual(self.checks(form.id)["items kept apart"][0], "look")
+        form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [i.version_id for i in form.items[:2]])
+        self.assertEqual(
+            self.checks(form.id)["coverage"], ("look", "anything: 1 item missing; all items: 1 item missing")
+        )
+        self.assertIsNotNone(tests.publish(self.ctx, self.boss, form.id, form.revision).published_at)
 
 
 class Predicted(HistoryCase):

@@ -102,6 +102,7 @@ class Walk(BrowserCase):
         expect(page.locator("[data-place='11']")).to_contain_text("HM5-12")
         check_accessible(self, page)
         page.get_by_role("button", name="Publish").click()
+        page.get_by_role("button", name="Publish it with").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("12 items, 12 points, 6 standards; published")
 
     def plan(self, page: Page) -> dict[str, str]:

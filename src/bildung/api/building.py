@@ -11,7 +11,7 @@ from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas_people import JobOut
 from bildung.core.assembly.program import Demands
 from bildung.formats.blueprint import KINDS
-from bildung.services import blueprints, building, jobs
+from bildung.services import blueprints, building, jobs, publishing
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/building", tags=["tests"])
@@ -87,6 +87,11 @@ def stop(ctx: Ctx, actor: Writer, job: str) -> None:
 @router.get("/forms/{form_id}/outlook", operation_id="formOutlook")
 def outlook(ctx: Ctx, actor: Reader, form_id: str) -> wire.OutlookOut:
     return wire.OutlookOut.model_validate(building.outlook(ctx, actor, number(form_id)))
+
+
+@router.get("/forms/{form_id}/checks", operation_id="formChecks")
+def checks(ctx: Ctx, actor: Reader, form_id: str) -> list[wire.CheckOut]:
+    return [wire.CheckOut.model_validate(check) for check in publishing.checklist(ctx, actor, number(form_id))]
 
 
 @router.get("/forms/{form_id}/equals/{version_id}", operation_id="equalItems")

@@ -197,3 +197,11 @@ class KindOut(Out):
     name: str
     says: str
     same: bool
+
+
+class CheckOut(Out):
+    """weight: stop, look or fine."""
+
+    name: str
+    weight: str
+    says: str

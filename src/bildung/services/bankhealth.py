@@ -24,6 +24,11 @@ _PICTURE = re.compile(r"<img\b[^>]*>", re.IGNORECASE)
 _TOLD = re.compile(r"\balt=[\"'][^\"']+[\"']", re.IGNORECASE)
 
 
+def untold_pictures(content: Content) -> int:
+    """How many pictures of an item have no alternative text."""
+    return sum(not _TOLD.search(tag) for html in htmls(content) for tag in _PICTURE.findall(html))
+
+
 @dataclass(frozen=True)
 class Thin:
     """A standard with too few items. easy, middle, hard: by the last time each was sat; unknown: never sat. depths:
@@ -109,11 +114,7 @@ def health(ctx: Context, actor: Actor) -> Health:
             flagged.append(Worn(item.code, first, ", ".join(names) + (f", {len(bad)} times" if len(bad) > 1 else "")))
         if not found:
             unused.append(Worn(item.code, first, "never sat"))
-        pictures = sum(
-            not _TOLD.search(tag)
-            for html in htmls(Content(shown=item.shown, scoring=item.scoring, behind=item.behind))
-            for tag in _PICTURE.findall(html)
-        )
+        pictures = untold_pictures(Content(shown=item.shown, scoring=item.scoring, behind=item.behind))
         if pictures:
             untold.append(
                 Worn(

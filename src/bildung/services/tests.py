@@ -17,6 +17,7 @@ from bildung.services.bank import BankItem, bank_item, need_text, with_parts
 from bildung.services.blueprints import find
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.publishing import checks
 from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, PlannedSession, Standard
 
 MAX_ITEMS = 200
@@ -196,8 +197,9 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
         form = _draft(db, form_id, allowed)
         if form.revision != revision:
             raise Conflict("somebody changed this form meanwhile; look at it again before publishing")
-        if not form.items:
-            raise Invalid("a form without items cannot be published; add items first", "items")
+        stop = next((check for check in checks(ctx, db, actor, form) if check.weight == "stop"), None)
+        if stop is not None:
+            raise Invalid(stop.says, "items")
         form.published_at, form.published_by = ctx.clock(), actor.person_id
         for item in form.items:
             if item.version.item.state == "ready":

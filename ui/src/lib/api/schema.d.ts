@@ -1976,6 +1976,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/building/forms/{form_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Checks */
+        get: operations["formChecks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/building/forms/{form_id}/equals/{version_id}": {
         parameters: {
             query?: never;
@@ -2812,6 +2829,18 @@ export interface components {
             after: string;
             /** Key */
             key: string;
+        };
+        /**
+         * CheckOut
+         * @description weight: stop, look or fine.
+         */
+        CheckOut: {
+            /** Name */
+            name: string;
+            /** Weight */
+            weight: string;
+            /** Says */
+            says: string;
         };
         /** ChildOut */
         ChildOut: {
@@ -15028,6 +15057,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutlookOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    formChecks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"][];
                 };
             };
             /** @description Unauthorized */

@@ -22,6 +22,7 @@
 	let dragged = $state<number | null>(null);
 	let outlook = $state<Schemas['OutlookOut'] | null>(null);
 	let equals = $state<Schemas['EqualOut'][] | null>(null);
+	let checks = $state<Schemas['CheckOut'][] | null>(null);
 	let swapping = $state<number | null>(null);
 	let asked = 0;
 	let queue = Promise.resolve();
@@ -135,13 +136,25 @@
 		if (event.key === 's' && event.target === event.currentTarget) void swap(at);
 	}
 
+	/** What is looked through before a form goes out; the server refuses what stops it all the same. */
+	async function review() {
+		if (checks) return void (checks = null);
+		await queue;
+		try {
+			checks = await body(api.GET('/api/building/forms/{form_id}/checks', { params: { path: { form_id: id } } }));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
 	async function publish() {
-		if (!form || !confirm(`Publish ${form.name} with ${form.items.length} items? From then on it never changes.`)) return;
+		if (!form) return;
 		await queue;
 		try {
 			form = await body(
 				api.POST('/api/forms/{form_id}/publish', { params: { path: { form_id: id } }, body: { revision: form.revision } })
 			);
+			checks = null;
 		} catch (error) {
 			problem = said(error);
 		}
@@ -157,11 +170,29 @@
 			{form.name}: {form.items.length} {form.items.length === 1 ? 'item' : 'items'}, {form.points} {form.points === 1 ? 'point' : 'points'}, {form.coverage.length} {form.coverage.length === 1 ? 'standard' : 'standards'}{form.published_at ? '; published, so it stays as it is.' : '; a draft.'}
 		</h1>
 		<span class="small mt-1.5" role="status">{saving}</span>
-		{#if draft}<button class="btn primary" disabled={!form.items.length} onclick={publish}>Publish</button>
+		{#if draft}<button class="btn primary" disabled={!form.items.length} aria-expanded={checks !== null} onclick={review}>Publish</button>
 		{:else if form.published_at && staff.may('sessions.plan')}<a class="btn primary" href="/sessions?plan={form.id}">Plan a session</a>{/if}
 	</div>
 {/if}
 <Notice text={problem} onclose={() => (problem = '')} />
+{#if form && checks && draft}
+	{@const stops = checks.filter((c) => c.weight === 'stop').length}
+	{@const looks = checks.filter((c) => c.weight === 'look').length}
+	<section class="sheet mb-3 p-4" aria-label="Before it is published">
+		<h2 class="mb-2">{stops ? `${stops === 1 ? 'One thing stops' : `${stops} things stop`} it` : looks ? `Nothing stops it; ${looks === 1 ? 'one thing wants' : `${looks} things want`} a look` : 'Nothing stops it'}</h2>
+		<dl class="grid grid-cols-[18px_150px_1fr] gap-y-1 text-[13.5px]">
+			{#each checks as check (check.name)}
+				<dt class="contents"><span aria-hidden="true" class={check.weight === 'stop' ? 'text-vermilion' : check.weight === 'look' ? 'text-optB' : 'text-relief2'}>{check.weight === 'stop' ? '■' : check.weight === 'look' ? '▲' : '●'}</span><span>{check.name}</span></dt>
+				<dd class={check.weight === 'fine' ? 'text-ink2' : ''}>{check.says}</dd>
+			{/each}
+		</dl>
+		<div class="mt-3 flex items-center gap-3 border-t border-hair pt-3">
+			<p class="small flex-1">From then on {form.name} never changes.</p>
+			<button class="btn quiet" onclick={() => (checks = null)}>Not yet</button>
+			<button class="btn primary" disabled={stops > 0} onclick={publish}>Publish it with {form.items.length} {form.items.length === 1 ? 'item' : 'items'}</button>
+		</div>
+	</section>
+{/if}
 {#if form}
 	<div class="grid items-start gap-3 {draft ? 'grid-cols-2' : 'grid-cols-[minmax(0,1fr)_300px]'}">
 		{#if draft}

@@ -1,0 +1,123 @@
+"""What is looked through before a form is published: what stops it, and what somebody should have looked at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.core.assembly.blueprint import Candidate, held
+from bildung.formats.blueprint import read_plan, settings_of
+from bildung.formats.content import faults
+from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import content_of, with_parts
+from bildung.services.bankhealth import untold_pictures
+from bildung.services.candidates import candidates
+from bildung.services.context import Context
+from bildung.services.errors import NotFound
+from bildung.store.models import Form, ItemVersion
+
+MOST_NAMED = 4
+
+
+@dataclass(frozen=True)
+class Check:
+    """weight: stop keeps the form from being published, look is for somebody to decide, fine is fine."""
+
+    name: str
+    weight: Literal["stop", "look", "fine"]
+    says: str
+
+
+def checklist(ctx: Context, actor: Actor, form_id: int) -> list[Check]:
+    """What stops it first, then what wants a look."""
+    allowed = scope(actor, Action.TESTS_READ)
+    with ctx.store.read() as db:
+        form = db.scalar(select(Form).where(Form.id == form_id, allowed))
+        if form is None:
+            raise NotFound("there is no such form")
+        return checks(ctx, db, actor, form)
+
+
+def checks(ctx: Context, db: Session, actor: Actor, form: Form) -> list[Check]:
+    ids = [item.item_version_id for item in form.items]
+    versions = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(ids))))}
+    ordered = [versions[id] for id in ids]
+    by_id = {c.id: c for c in candidates(ctx, db, actor, None, always=ids)}
+    placed = [(by_id[item.item_version_id], item.part) for item in form.items if item.item_version_id in by_id]
+    found = [
+        Check("items", "fine" if ids else "stop", f"{len(ids)} items" if ids else "a form without items cannot be published; add items first"),
+        _whole(ordered), _retired(ordered), _pictures(ordered), _flagged([c for c, _ in placed]), _enemies([c for c, _ in placed]),
+        _coverage(form, placed), _time(form, [c for c, _ in placed]),
+    ]  # fmt: skip
+    order = {"stop": 0, "look": 1, "fine": 2}
+    return sorted(found, key=lambda check: order[check.weight])
+
+
+def _whole(versions: list[ItemVersion]) -> Check:
+    """Keys are there, options differ, points are above 0."""
+    broken = [(v.item.code, wrong) for v in versions for wrong in faults(content_of(v))[:1]]
+    if not broken:
+        return Check("keys and options", "fine", "every item has its key, its points and options that differ")
+    code, (place, says) = broken[0]
+    more = f", and {len(broken) - 1} more items are not whole" if len(broken) > 1 else ""
+    return Check("keys and options", "stop", f"{code}: {place}: {says}{more}")
+
+
+def _retired(versions: list[ItemVersion]) -> Check:
+    gone = [v.item.code for v in versions if v.item.state == "retired"]
+    if gone:
+        return Check(
+            "retired items", "stop", f"{_named(gone)} {'was' if len(gone) == 1 else 'were'} retired; swap or take out"
+        )
+    newer = [v.item.code for v in versions if v.item.versions[-1].id != v.id]
+    if newer:
+        return Check("newer versions", "look", f"{_named(newer)}: a newer version is in the bank")
+    return Check("retired items", "fine", "no item was retired, and each stands in its newest version")
+
+
+def _pictures(versions: list[ItemVersion]) -> Check:
+    untold = [v.item.code for v in versions if untold_pictures(content_of(v))]
+    if untold:
+        return Check("pictures", "look", f"{_named(untold)}: a picture without alternative text")
+    return Check("pictures", "fine", "every picture has its alternative text")
+
+
+def _flagged(items: list[Candidate]) -> Check:
+    flagged = [item.code for item in items if item.problem]
+    if flagged:
+        return Check("flagged items", "look", f"{_named(flagged)}: flagged as a problem the last time")
+    return Check("flagged items", "fine", "no item was flagged as a problem the last time")
+
+
+def _enemies(items: list[Candidate]) -> Check:
+    by_id = {item.id: item for item in items}
+    pairs = [f"{i.code} and {by_id[e].code}" for i in items for e in i.enemies if e in by_id and i.id < e]
+    if pairs:
+        return Check("items kept apart", "look", f"{_named(pairs)} should not stand on one form")
+    return Check("items kept apart", "fine", "no two items that are kept apart")
+
+
+def _coverage(form: Form, placed: list[tuple[Candidate, int]]) -> Check:
+    if not form.plan:
+        return Check("coverage", "look", "no blueprint says what it is to hold")
+    lacking = [h.says for h in held(read_plan(form.plan).core(), placed) if h.says]
+    if lacking:
+        return Check("coverage", "look", "; ".join(lacking[:MOST_NAMED]))
+    return Check("coverage", "fine", "all of the blueprint is met")
+
+
+def _time(form: Form, items: list[Candidate]) -> Check:
+    limit = settings_of(form.kind, form.settings).minutes
+    minutes = sum(item.seconds or 0 for item in items) / 60
+    untimed = sum(item.seconds is None for item in items)
+    said = f"{minutes:.0f} min by the items' own times" + (f", {untimed} of them without one" if untimed else "")
+    if limit is not None and minutes > limit:
+        return Check("time", "look", f"{said}; the limit is {limit} min")
+    return Check("time", "fine", said + (f", within {limit} min" if limit is not None else ""))
+
+
+def _named(codes: list[str]) -> str:
+    return ", ".join(codes[:MOST_NAMED]) + (f" and {len(codes) - MOST_NAMED} more" if len(codes) > MOST_NAMED else "")
