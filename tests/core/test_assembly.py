@@ -230,10 +230,14 @@ class Assembling(unittest.TestCase):
         found = assemble(Blueprint(rows), items, Demands(2))
         self.assertEqual([form.predicted.unknown for form in found.forms], [(), ()])
 
-    def test_forms_of_items_of_several_points_have_as_many_points(self) -> None:
+    def test_all_forms_have_as_many_items_and_points(self) -> None:
         items = [replace(i, points=float(1 + i.id % 3)) for i in self.items]
-        found = assemble(self.blueprint, items, Demands(3))
-        self.assertEqual(len({form.predicted.points for form in found.forms}), 1)
+        loose = Blueprint((Row(2, 6, standard="S1"), Row(2, 6, standard="S2"), Row(2, 6, standard="S3")), items=(6, 14))
+        for seed in (1, 2, 3):
+            found = assemble(
+                loose, [replace(i, p=p.p) for i, p in zip(items, bank(seed=seed), strict=True)], Demands(3)
+            )
+            self.assertEqual(len({(form.predicted.items, form.predicted.points) for form in found.forms}), 1)
 
     def test_a_large_bank_is_thinned_without_losing_a_sort(self) -> None:
         many = bank(3000)

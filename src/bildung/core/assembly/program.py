@@ -297,12 +297,14 @@ def _shared(
         return
     forms = range(demands.forms)
     owner = len(program.demands)
-    if len({item.points for item in items}) > 1:
-        program.demands.append(Demand("as many points on every form"))
+    program.demands.append(Demand("as many items and points on every form"))
+    for weight in ([1.0] * len(items), [item.points for item in items]):
         for f in forms[1:]:
-            mine = [(c, items[j].points) for j in chosen for c in at[j, f]]
-            program.add([*mine, *((c, -items[j].points) for j in chosen for c in at[j, 0])], 0, 0, owner)
-        owner += 1
+            mine = [(c, weight[j]) for j in chosen for c in at[j, f]]
+            program.add([*mine, *((c, -weight[j]) for j in chosen for c in at[j, 0])], 0, 0, owner)
+        if len({item.points for item in items}) == 1:
+            break  # the same rows again
+    owner += 1
     often = (
         f"at most {demands.overlap} items on two forms"
         if loose
