@@ -152,6 +152,18 @@ class Proposed(BuildingCase):
             self.keep(made.id, found)
         self.assertEqual(tests.list_forms(self.ctx, self.boss), [])
 
+    def test_what_cannot_stand_on_a_form_is_not_kept(self) -> None:
+        made = self.blueprint({"low": 3, "high": 3})
+        id = self.propose(made.id).forms[0].items[0].version_id
+        for forms, said in (
+            ([[(id, 0), (id, 0)]], "stands twice"), ([[(id, 3)]], "the blueprint has 1 part"), ([[]], "at least one item"), ([], "at least one item"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(Invalid, said):
+                building.keep(self.ctx, self.boss, made.id, "Kept", "", forms)
+        with self.assertRaisesRegex(Conflict, "can no longer be used"):
+            building.keep(self.ctx, self.boss, made.id, "Kept", "", [[(999_999, 0)]])
+        self.assertEqual(tests.list_forms(self.ctx, self.boss), [])
+
     def test_an_item_retired_while_it_stands_in_a_draft_is_said(self) -> None:
         made = self.blueprint({"low": 3, "high": 3})
         _, (form_id,) = self.keep(made.id, self.propose(made.id))

@@ -23,6 +23,7 @@ from bildung.services.candidates import candidates
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Job
+from bildung.services.tests import check_items
 from bildung.store.models import Family, Form, FormItem, ItemVersion
 
 MOST_SECONDS = 120
@@ -261,6 +262,11 @@ def keep(
         if lost is not None:
             code = known[lost].code if lost in known else str(lost)
             raise Conflict(f"item {code} can no longer be used; assemble again", "forms")
+        parts = len(read_plan(blueprint.content).parts)
+        for placed in forms:
+            check_items(db, [id for id, _ in placed])
+            if any(not 0 <= part < parts for _, part in placed):
+                raise Invalid(f"the blueprint has {parts} {'part' if parts == 1 else 'parts'}", "forms")
         made = []
         for at, placed in enumerate(forms):
             form = Form(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -149,30 +150,15 @@ def set_items(
     are not said). Conflict where somebody changed it since `revision`."""
     part_of = dict(zip(version_ids, parts or [], strict=False))
     allowed = scope(actor, Action.TESTS_WRITE)
-    if len(version_ids) > MAX_ITEMS:
-        raise Invalid(f"{len(version_ids)} items; a form has at most {MAX_ITEMS}", "items")
-    twice = [id for id, n in Counter(version_ids).items() if n > 1]
 
     def work(db: Session) -> FormDetail:
         form = _draft(db, form_id, allowed)
         if form.revision != revision:
             raise Conflict("somebody changed this form meanwhile; it is shown again as it is now")
-        versions = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(version_ids))))}
-        if len(versions) != len(set(version_ids)):
-            raise Invalid("an item is not in the bank", "items")
-        if twice:
-            raise Invalid(f"item {versions[twice[0]].item.code} stands twice", "items")
-        unfit = next((v for v in versions.values() if v.template is not None or v.item.state == "retired"), None)
-        if unfit is not None and unfit.id not in {item.item_version_id for item in form.items}:
-            why = "a template; make items from its draws" if unfit.template is not None else "retired"
-            raise Invalid(f"item {unfit.item.code} is {why}", "items")
-        items = Counter(v.item_id for v in versions.values())
-        if items and max(items.values()) > 1:
-            code = next(v.item.code for v in versions.values() if items[v.item_id] > 1)
-            raise Invalid(f"two versions of item {code}; one is allowed", "items")
+        check_items(db, version_ids, {item.item_version_id for item in form.items})
         kept = {item.item_version_id: item for item in form.items}
         for id, item in kept.items():
-            if id not in versions:
+            if id not in version_ids:
                 form.items.remove(item)
         for position, id in enumerate(version_ids, 1):
             if id in kept:
@@ -187,6 +173,27 @@ def set_items(
         return _detail(db, form_id)
 
     return ctx.store.write(work)
+
+
+def check_items(db: Session, version_ids: list[int], kept: Collection[int] = ()) -> None:
+    """Invalid where these cannot stand on one form. kept: those that stand there already may stay as they are."""
+    if len(version_ids) > MAX_ITEMS:
+        raise Invalid(f"{len(version_ids)} items; a form has at most {MAX_ITEMS}", "items")
+    twice = [id for id, n in Counter(version_ids).items() if n > 1]
+    versions = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(version_ids))))}
+    if len(versions) != len(set(version_ids)):
+        raise Invalid("an item is not in the bank", "items")
+    if twice:
+        raise Invalid(f"item {versions[twice[0]].item.code} stands twice", "items")
+    left = [v for id, v in versions.items() if id not in kept]
+    unfit = next((v for v in left if v.template is not None or v.item.state == "retired"), None)
+    if unfit is not None:
+        why = "a template; make items from its draws" if unfit.template is not None else "retired"
+        raise Invalid(f"item {unfit.item.code} is {why}", "items")
+    items = Counter(v.item_id for v in versions.values())
+    if items and max(items.values()) > 1:
+        code = next(v.item.code for v in versions.values() if items[v.item_id] > 1)
+        raise Invalid(f"two versions of item {code}; one is allowed", "items")
 
 
 def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDetail:
