@@ -25,6 +25,10 @@ CLASSES, BOSS = {"coordinator", "teacher"}, {"coordinator"}
 MAY: dict[str, set[str]] = {
     "welcome": EVERYBODY, "signIn": EVERYBODY, "joinSession": EVERYBODY, "toProvider": EVERYBODY, "fromProvider": EVERYBODY,
     "askToJoin": EVERYBODY, "joinState": EVERYBODY,
+    "checkAnswer": {"student"}, "reviewSitting": {"student"}, "sitAgain": {"student"}, "ownReview": {"pupil"}, "releaseSession": SESSIONS,
+    "getFamily": BANK, "addCompanionRule": BANK, "dropCompanionRule": BANK, "makeCompanion": BANK, "correctForm": BANK,
+    "aboutCorrection": BANK, "moveToCorrection": BANK, "trialRun": BANK, "markTrial": BANK, "readThrough": BANK, "changeForm": BANK,
+    "lookAtFormDraws": BANK,
     "leaveSitting": {"student"}, "paper": {"student"}, "saveAnswers": {"student"}, "handIn": {"student"},
     "ownPage": {"pupil"}, "joinFromOwn": {"pupil"}, "ownSignOut": {"pupil"},
     "familyPage": {"family"}, "familyPassword": {"family"}, "familySignOut": {"family"},
@@ -205,7 +209,7 @@ class StudentSees(ApiCase):
         client = self.client("student")
         text = client.get("/api/sit/paper").text
         paper = client.get("/api/sit/paper").json()
-        self.assertEqual(set(paper["questions"][0]), {"id", "number", "shown", "stimulus", "answer"})
+        self.assertEqual(set(paper["questions"][0]), {"id", "number", "shown", "stimulus", "answer", "part", "hints", "final"})
         for word in ("key", "points", "BAF-", "T-01"):
             self.assertNotIn(word, text)
         with self.ctx.store.read() as db:

@@ -17,6 +17,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from bildung.api import (
     bank,
     building,
+    companions,
     federation,
     frameworks,
     organisation,
@@ -36,6 +37,7 @@ from bildung.services.history import refresh as refresh_history
 from bildung.services.recordsync import nightly
 from bildung.services.retention import sweep as sweep_old
 from bildung.services.sessions import close_overdue
+from bildung.services.sitting import hand_in_overdue
 from bildung.services.staging import MAX_UPLOAD
 
 log = logging.getLogger("bildung")
@@ -94,6 +96,7 @@ def create_app(ctx: Context) -> FastAPI:
         frameworks,
         bank,
         building,
+        companions,
         tests,
         sessions,
         sit,
@@ -111,7 +114,7 @@ async def _sweep(ctx: Context) -> None:
     what is kept too long goes."""
     day = None
     while True:
-        jobs: list[Callable[[Context], object]] = [close_overdue, refresh_history, nightly]
+        jobs: list[Callable[[Context], object]] = [close_overdue, hand_in_overdue, refresh_history, nightly]
         if day != ctx.clock().date():
             jobs.append(sweep_old)
         for job in jobs:

@@ -7,10 +7,10 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request, Response
 
 from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPage, number
-from bildung.api.schemas import PasswordChange, SitterOut
+from bildung.api.schemas import PasswordChange, ReviewOut, SitterOut
 from bildung.api.schemas_people import AskIn, OwnPageOut, TicketIn, TicketOut, TicketStateOut
 from bildung.api.signin import address_of, set_cookie
-from bildung.services import accounts, classes, families, signin
+from bildung.services import accounts, classes, families, signin, sitting
 from bildung.services.access import Own
 
 router = APIRouter(prefix="/api", tags=["own"])
@@ -29,6 +29,11 @@ def join(ctx: Ctx, own: StudentPage, session_id: str, request: Request, response
     token = signin.join_session(ctx, own, number(session_id), address_of(request))
     set_cookie(request, response, SITTING_COOKIE, token.secret)
     return SitterOut(csrf=token.csrf, kind=token.kind)
+
+
+@router.get("/own/sessions/{session_id}/review", operation_id="ownReview")
+def review(ctx: Ctx, own: StudentPage, session_id: str) -> ReviewOut:
+    return ReviewOut.model_validate(sitting.review(ctx, own.person_id, number(session_id)))
 
 
 @router.post("/own/signout", operation_id="ownSignOut", status_code=204)

@@ -264,6 +264,9 @@ class FormLineOut(Out):
     role: str
     standards: list[str]
     marks_itself: bool
+    unit: str
+    owner: str
+    on_paper: bool
 
 
 class FormsOut(Out):
@@ -297,10 +300,16 @@ class Made(Out):
 
 
 class FormChoice(Out):
+    """companions: other forms of its family. alike: forms that may be dealt out in turn. parts: names, where a test can
+    be sat part by part."""
+
     id: Id
     name: str
     subject: str
     grade: str
+    companions: int
+    alike: int
+    parts: list[str]
 
 
 class ClassChoice(Out):
@@ -333,6 +342,8 @@ class NewSession(BaseModel):
     proctor_id: str | None = None
     start: datetime
     end: datetime
+    part: int | None = Field(None, ge=0, le=11)
+    deal: bool = False
 
 
 class SessionOut(Out):
@@ -351,6 +362,8 @@ class SessionOut(Out):
     end: datetime
     phase: Literal["ahead", "open", "closed"]
     counts: dict[str, int]
+    part: str
+    released_at: datetime | None
 
 
 class SessionsOut(Out):
@@ -368,6 +381,9 @@ class SittingOut(Out):
     handed_in_at: datetime | None
     needs: str
     until: datetime
+    items: int
+    form: str
+    form_id: Id | None
 
 
 class SessionDetailOut(Out):
@@ -377,6 +393,7 @@ class SessionDetailOut(Out):
     sittings: list[SittingOut]
     may_run: bool
     may_judge: bool
+    may_release: bool
 
 
 class Mark(BaseModel):
@@ -397,6 +414,15 @@ class QuestionOut(Out):
     shown: Shown
     stimulus: StimulusShown | None
     answer: str
+    part: int
+    hints: list[str]
+    final: bool
+
+
+class PartShownOut(Out):
+    name: str
+    instructions: str
+    minutes: int | None
 
 
 class PaperOut(Out):
@@ -411,18 +437,51 @@ class PaperOut(Out):
     questions: list[QuestionOut]
     large_print: bool
     read_aloud: bool
+    tools: list[Literal["calculator", "ruler", "highlighter", "crossing_out", "notes"]]
+    one_by_one: bool
+    one_way: bool
+    reached: int
+    check: bool
+    attempt: int
+    more: int
+    review: bool
+    parts: list[PartShownOut]
 
 
 class AnswerIn(BaseModel):
     id: str = Field(max_length=64)
     question: str = Field(max_length=20)
-    answer: str = Field(max_length=400)
+    answer: str = Field(max_length=40_000)
     takeover: int
     sequence: int
 
 
 class AnswersIn(BaseModel):
+    """reached: the place a student has come to, where a test runs one way."""
+
     answers: list[AnswerIn]
+    reached: int = Field(0, ge=0, le=1000)
+
+
+class CheckIn(BaseModel):
+    question: str = Field(max_length=20)
+
+
+class ToldOut(Out):
+    question: Id
+    number: int
+    verdict: Literal["right", "partly", "wrong", "waits", "open"]
+    earned: float | None
+    points: float
+    right: str
+    solution: str
+
+
+class ReviewOut(Out):
+    title: str
+    sentence: str
+    questions: list[QuestionOut]
+    told: list[ToldOut]
 
 
 class ReceiptOut(Out):

@@ -7,6 +7,7 @@ from datetime import datetime
 from pydantic import BaseModel, Field
 
 from bildung.api.schemas import Id, Named, Out, Pair, StimulusView, UseOut
+from bildung.formats.blueprint import FormSettings
 from bildung.formats.content import Behind, Content, PartScoring, Shown
 from bildung.formats.template import Template
 
@@ -387,7 +388,16 @@ class FormOut(Out):
     published_at: datetime | None
     kind: str
     family_id: Id | None
+    family: str
+    role: str
+    unit: str
     planned: bool
+    settings: FormSettings
+    says: list[str]
+    part_names: list[str]
+    faces: int
+    before_id: Id | None
+    mirror_id: Id | None
     points: float
     items: list[BankItemOut]
     parts: list[int]

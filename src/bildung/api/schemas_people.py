@@ -492,6 +492,7 @@ class OccasionOut(Out):
     end: datetime
     state: str
     joinable: bool
+    review: bool
 
 
 class ChildOut(Out):

@@ -65,6 +65,7 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
     made = sessions.schedule(
         ctx, actor, number(body.form_id), number(body.window_id), [number(id) for id in body.class_ids], body.room,
         None if body.proctor_id is None else number(body.proctor_id), _local(body.start, zone), _local(body.end, zone),
+        body.part, body.deal,
     )  # fmt: skip
     return Made.model_validate({"ids": made})
 
@@ -86,6 +87,11 @@ def report(ctx: Ctx, actor: Reader, session_id: str, body: ReportIn) -> None:
 @router.post("/sessions/{session_id}/close", operation_id="closeSession", status_code=204)
 def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
     sessions.close(ctx, actor, number(session_id))
+
+
+@router.post("/sessions/{session_id}/release", operation_id="releaseSession", status_code=204)
+def release(ctx: Ctx, actor: Runner, session_id: str) -> None:
+    sessions.release(ctx, actor, number(session_id))
 
 
 @router.post("/sessions/{session_id}/sittings/{sitting_id}", operation_id="markSitting", status_code=204)

@@ -1,8 +1,8 @@
-"""How long a student may work: the session's length by their factor."""
+"""How long a student may work: the session's length by their factor, and a test's own time limit within it."""
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from bildung.core.errors import Refused
 
@@ -16,6 +16,12 @@ def extra_time(factor: float) -> float:
     return round(factor, 3)
 
 
-def personal_end(start: datetime, end: datetime, factor: float) -> datetime:
-    """When a student with this factor has to hand in, in a session from start to end."""
-    return start + (end - start) * factor
+def personal_end(
+    start: datetime, end: datetime, factor: float, began: datetime | None = None, limit: int | None = None
+) -> datetime:
+    """When a student with this factor has to hand in, in a session from start to end. began: when this student began;
+    limit: the test's own minutes, which their factor stretches as well; both or none."""
+    last = start + (end - start) * factor
+    if began is None or limit is None:
+        return last
+    return min(last, began + timedelta(minutes=limit) * factor)

@@ -86,11 +86,21 @@ class Plan(Kept):
         )  # fmt: skip
 
 
+class DrawKept(Kept):
+    """Of a drawn test: count items of each heap. by: what makes a heap. each: whether every student has a draw of their
+    own or a session shares one. limit: how far the expected share of a draw may lie from the pool's."""
+
+    count: int = Field(ge=1, le=100)
+    by: Literal["standard", "topic", "unit", "all"] = "standard"
+    each: Literal["student", "session"] = "student"
+    limit: float | None = Field(default=0.05, gt=0, le=0.5)
+
+
 class FormSettings(Kept):
     """How a form is sat. minutes: the time limit, None without one. movement: any item at any time, or one after the
     other. back: whether an item may be gone back to. tools: offered beside every item. hints: shown on asking.
     feedback: when students see what was right. attempts: sittings of one student that may be begun. evidence: whether
-    results count towards what a student is said to master. draw: of a drawn test."""
+    results count towards what a student is said to master. large_print: for whoever sits this form."""
 
     minutes: int | None = Field(default=None, ge=1, le=600)
     movement: Literal["free", "one"] = "free"
@@ -103,7 +113,7 @@ class FormSettings(Kept):
     attempts: int = Field(default=1, ge=1, le=10)
     evidence: bool = True
     large_print: bool = False
-    fewer_options: int | None = Field(default=None, ge=2, le=10)
+    draw: DrawKept | None = None
 
     @model_validator(mode="after")
     def whole(self) -> Self:
@@ -129,7 +139,7 @@ KINDS: dict[str, KindRule] = {
     "closing": KindRule("what was taught in a course, at its end", True, {"minutes": 90}),
     "task": KindRule("written or made, judged by a rubric", False, {"tools": ["notes"]}),
     "spot": KindRule("a few questions in class; may be drawn", False, {"feedback": "hand_in", "attempts": 2}),
-    "mirror": KindRule("practice by the blueprint of another test, with other items", False, {"evidence": False, "feedback": "now", "back": False, "attempts": 5, "hints": True}),
+    "mirror": KindRule("practice by the blueprint of another test, with other items", False, {"evidence": False, "feedback": "now", "movement": "one", "back": False, "attempts": 5, "hints": True}),
 }  # fmt: skip
 
 KeptT = TypeVar("KeptT", bound=Kept)
@@ -143,7 +153,15 @@ def read_plan(value: Any) -> Plan:
 def settings_of(kind: str, value: Any = None) -> FormSettings:
     """Settings as said, with what the kind sets where nothing is said."""
     rule = KINDS.get(kind)
-    return _read(FormSettings, {**(rule.defaults if rule else {}), **(value or {})}, "settings")
+    return _read(FormSettings, {**(rule.defaults if rule else {}), **_earlier(value or {})}, "settings")
+
+
+def _earlier(value: dict[str, Any]) -> dict[str, Any]:
+    """Settings as an earlier version kept them at forms that never change, in today's words."""
+    kept = {name: said for name, said in value.items() if name != "fewer_options"}
+    if kept.get("back") is False and kept.get("movement") == "free":
+        kept["movement"] = "one"
+    return kept
 
 
 def _read(kept: type[KeptT], value: Any, what: str) -> KeptT:

@@ -117,10 +117,12 @@ def of_people(db: Session, ids: list[int]) -> dict[int, Needs]:
     }
 
 
-def end_for(db: Session, session: PlannedSession, person_id: int) -> datetime:
-    """When this student has to hand in."""
+def end_for(
+    db: Session, session: PlannedSession, person_id: int, began: datetime | None = None, limit: int | None = None
+) -> datetime:
+    """When this student has to hand in. began, limit: of a test with a time limit of its own, in minutes."""
     row = db.get(Accommodation, person_id)
-    return personal_end(session.start, session.end, row.extra_time if row else 1.0)
+    return personal_end(session.start, session.end, row.extra_time if row else 1.0, began, limit)
 
 
 def last_end(db: Session, session: PlannedSession) -> datetime:

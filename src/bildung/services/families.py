@@ -16,9 +16,11 @@ from bildung.services.accounts import TEMPORARY_LENGTH
 from bildung.services.bank import need_text
 from bildung.services.codes import ALPHABET
 from bildung.services.context import Context
+from bildung.services.dealing import form_of, settings, title_of
 from bildung.services.errors import Conflict, NotFound
 from bildung.services.rosterplan import LOCAL
 from bildung.services.signin import hash_password
+from bildung.services.sitting import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
 
 SHOWN = 40
@@ -26,7 +28,8 @@ SHOWN = 40
 
 @dataclass(frozen=True)
 class Occasion:
-    """One test of one student. state: now, ahead, sat, missed or excused. joinable: may be begun right now."""
+    """One test of one student. state: now, ahead, sat, missed or excused. joinable: may be begun right now. review:
+    what was right may be looked at."""
 
     session_id: int
     title: str
@@ -36,6 +39,7 @@ class Occasion:
     end: datetime
     state: str
     joinable: bool
+    review: bool
 
 
 @dataclass(frozen=True)
@@ -92,15 +96,32 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
     )  # fmt: skip
     occasions = []
     for session, sitting in rows:
-        end = end_for(db, session, p.id)
+        rules = settings(form_of(db, session, sitting))
+        end = end_for(db, session, p.id, sitting.started_at, rules.minutes if sitting.state == "answering" else None)
         over = session.closed_at is not None or now > end
         state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
         if not state:
             state = "missed" if over else "now" if session.start <= now else "ahead"
-        joinable = own and not over and session.start <= now and sitting.state in ("not_started", "answering", "absent")
+        joinable = (
+            own
+            and not over
+            and session.start <= now
+            and (
+                sitting.state in ("not_started", "answering", "absent")
+                or (sitting.state == "handed_in" and sitting.attempt < rules.attempts)
+            )
+        )
         occasions.append(
             Occasion(
-                session.id, session.form.title, session.klass.title, session.room, session.start, end, state, joinable
+                session.id,
+                title_of(session.form),
+                session.klass.title,
+                session.room,
+                session.start,
+                end,
+                state,
+                joinable,
+                own and review_open(db, session, sitting),
             )
         )
     classes = list(
@@ -135,6 +156,10 @@ def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
         if sat
         else "No test is planned yet."
     )
+
+
+def review_open(db: Session, session: PlannedSession, sitting: Sitting) -> bool:
+    return may_review(settings(form_of(db, session, sitting)), session, sitting.state)
 
 
 def families_of(db: Session, student_id: int) -> list[FamilyLine]:

@@ -16,7 +16,7 @@ from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.membership import facts, fitting, known_attributes, refresh
-from bildung.store.models import Accommodation, Attribute, Group, GroupMember, GroupStaff, Person, School
+from bildung.store.models import Accommodation, Attribute, CompanionRule, Group, GroupMember, GroupStaff, Person, School
 
 SHOWN = 500
 
@@ -248,6 +248,7 @@ def end_group(ctx: Context, actor: Actor, group_id: int) -> None:
         before = {"name": group.name, "rule": group.rule}
         db.execute(delete(GroupMember).where(GroupMember.group_id == group.id))
         db.execute(delete(GroupStaff).where(GroupStaff.group_id == group.id))
+        db.execute(delete(CompanionRule).where(CompanionRule.group_id == group.id))
         db.delete(group)
         audit.record(db, ctx.clock(), actor.person_id, "group.end", f"group:{group_id}", before, None)
 

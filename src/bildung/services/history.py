@@ -24,6 +24,7 @@ from bildung.store.models import (
     ItemVersion,
     PlannedSession,
     Scoring,
+    Sitting,
     Window,
 )
 
@@ -58,7 +59,7 @@ def refresh(ctx: Context) -> int:
     for form_id, window_id, sessions, at, stamp in due:
         with ctx.store.read() as db:
             items = form_items(db, form_id)
-            analysis = analyse_sessions(db, form_id, items, sessions, DEFAULTS)
+            analysis, _, _ = analyse_sessions(db, form_id, items, sessions, DEFAULTS)
             rows = [
                 _row(found, version.version_id, form_id, window_id, at, stamp)
                 for found, version in zip(analysis.items, items, strict=True)
@@ -81,8 +82,13 @@ def _due(db: Session) -> list[tuple[int, int, list[int], datetime, str]]:
     }  # fmt: skip
     sessions: dict[tuple[int, int], list[tuple[int, int, datetime]]] = {}
     for id, form_id, window_id, version, start in db.execute(
-        select(PlannedSession.id, PlannedSession.form_id, PlannedSession.window_id, PlannedSession.data_version, PlannedSession.start)
-        .where(PlannedSession.closed_at.is_not(None)).order_by(PlannedSession.id)
+        select(
+            PlannedSession.id, func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id,
+            PlannedSession.data_version, PlannedSession.start,
+        ).outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
+        .join(Form, Form.id == PlannedSession.form_id)
+        # answers that were practised, with hints and told at once, say nothing of what an item does in a test
+        .where(PlannedSession.closed_at.is_not(None), Form.kind != "mirror").distinct().order_by(PlannedSession.id)
     ):  # fmt: skip
         sessions.setdefault((form_id, window_id), []).append((id, version, start))
     due = []

@@ -17,7 +17,7 @@ BLANK = 0
 
 @dataclass(frozen=True)
 class Pack:
-    """sittings: (n,) ids. labels: by form item. codes: (form items in order of id, n); BLANK or 1 + place of the label."""
+    """Of all forms that the session's students received. sittings: (n,) ids. labels: by form item. codes: (form items in order of id, n); BLANK or 1 + place of the label."""
 
     sittings: npt.NDArray[np.int64]
     form_items: tuple[int, ...]
@@ -52,7 +52,10 @@ def packs(db: Session, session_ids: Sequence[int]) -> list[Pack]:
 
 
 def _read(db: Session, session: PlannedSession) -> Pack:
-    items = sorted(db.scalars(select(FormItem.id).where(FormItem.form_id == session.form_id)))
+    companions = select(Sitting.form_id).where(Sitting.session_id == session.id, Sitting.form_id.is_not(None))
+    items = sorted(
+        db.scalars(select(FormItem.id).where((FormItem.form_id == session.form_id) | FormItem.form_id.in_(companions)))
+    )
     sittings = sorted(db.scalars(select(Sitting.id).where(Sitting.session_id == session.id)))
     rows, columns = {id: at for at, id in enumerate(items)}, {id: at for at, id in enumerate(sittings)}
     codes = np.zeros((len(items), len(sittings)), dtype=np.uint16)

@@ -9,6 +9,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.assembly.blueprint import Candidate, held
+from bildung.core.assembly.draw import outlook
+from bildung.core.errors import Refused
 from bildung.formats.blueprint import read_plan, settings_of
 from bildung.formats.content import faults
 from bildung.services.access import Action, Actor, scope
@@ -16,7 +18,9 @@ from bildung.services.bank import content_of, with_parts
 from bildung.services.bankhealth import untold_pictures
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
+from bildung.services.dealing import heaps_of, settings
 from bildung.services.errors import NotFound
+from bildung.services.family import lead_of, unsettled_of
 from bildung.store.models import Form, ItemVersion
 
 MOST_NAMED = 4
@@ -50,7 +54,7 @@ def checks(ctx: Context, db: Session, actor: Actor, form: Form) -> list[Check]:
     found = [
         Check("items", "fine" if ids else "stop", f"{len(ids)} items" if ids else "a form without items cannot be published; add items first"),
         _whole(ordered), _retired(ordered), _pictures(ordered), _flagged([c for c, _ in placed]), _enemies([c for c, _ in placed]),
-        _coverage(form, placed), _time(form, [c for c, _ in placed]),
+        _coverage(form, placed), _time(form, [c for c, _ in placed]), _read_through(form), *_companions(db, form), *_draws(db, form),
     ]  # fmt: skip
     order = {"stop": 0, "look": 1, "fine": 2}
     return sorted(found, key=lambda check: order[check.weight])
@@ -117,6 +121,58 @@ def _time(form: Form, items: list[Candidate]) -> Check:
     if limit is not None and minutes > limit:
         return Check("time", "look", f"{said}; the limit is {limit} min")
     return Check("time", "fine", said + (f", within {limit} min" if limit is not None else ""))
+
+
+def _read_through(form: Form) -> Check:
+    if form.read_revision == form.revision:
+        return Check("read through", "fine", "somebody has read it through as a student would")
+    since = (
+        "nobody has read it through as a student would"
+        if not form.read_revision
+        else "it changed since it was read through"
+    )
+    return Check("read through", "look", since)
+
+
+def _companions(db: Session, form: Form) -> list[Check]:
+    """Students who would receive two forms are settled before anybody can be given either."""
+    if form.family is None:
+        return []
+    found = unsettled_of(db, form.family)
+    if found:
+        n = len(found)
+        return [Check("companions", "stop", f"{n} {'student' if n == 1 else 'students'} would receive two forms of {form.family.name}; settle it at the family")]  # fmt: skip
+    lead = lead_of(form.family)
+    here, there = ({i.version.item_id for i in f.items} for f in (form, lead))
+    if form.id != lead.id and not here & there:
+        return [
+            Check(
+                "companions", "look", f"no item is shared with {lead.name}: results compare by share and standard only"
+            )
+        ]
+    return [Check("companions", "fine", "no student would receive two forms")]
+
+
+def _draws(db: Session, form: Form) -> list[Check]:
+    heaps = heaps_of(db, form)
+    if not heaps:
+        return []
+    try:
+        found = outlook(heaps, settings(form).draw.limit if settings(form).draw else None)  # type: ignore[union-attr]
+    except Refused as error:
+        return [Check("draws", "stop", str(error))]
+    if found.target is None:
+        return [
+            Check("draws", "look", f"{found.unknown} items of the pool were never sat, so draws cannot be held alike")
+        ]
+    low, high = found.shares[0], found.shares[-1]
+    return [
+        Check(
+            "draws",
+            "fine",
+            f"{found.count} items each; {100 * low:.0f} to {100 * high:.0f} % expected over {len(found.shares)} draws",
+        )
+    ]
 
 
 def _named(codes: list[str]) -> str:

@@ -10,7 +10,7 @@ from datetime import datetime
 from typing import Any
 
 import numpy as np
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.analysis import TestAnalysis, analyse
@@ -19,18 +19,15 @@ from bildung.core.classical.finding import Piece, test_finding
 from bildung.core.classical.grouped import Grouped, group_scores
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
-from bildung.core.responses import Answers, Item, Status, merge_columns, settle
-from bildung.core.scoring.rules import Rule
 from bildung.core.shown import percent
 from bildung.core.workings import Workings, explain
 from bildung.formats.answers import in_words
-from bildung.formats.content import ChoicePart, Shown
-from bildung.formats.scored import awaits, item_rule, part_rule
+from bildung.formats.content import Shown
 from bildung.services.access import Action, Actor, scope
+from bildung.services.answertable import Rows, answer_table, rows_of
 from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
-from bildung.services.packing import packs
 from bildung.store.models import (
     Attribute,
     AttributeValue,
@@ -46,15 +43,11 @@ from bildung.store.models import (
 )
 
 KEPT = 32
-_STATUS = {
-    "handed_in": Status.SAT, "answering": Status.IN_PROGRESS, "not_started": Status.IN_PROGRESS,
-    "absent": Status.ABSENT, "exempt": Status.EXEMPT, "void": Status.VOID,
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Judged:
-    """An analysis with what is needed to show it. names: sitting's student and class, by row of the whole table."""
+    """An analysis with what is needed to show it. people: behind the analysis' counted rows."""
 
     form: Form
     window: str
@@ -64,6 +57,7 @@ class Judged:
     finding: tuple[Piece, ...]
     items: list[BankItem]
     milliseconds: float
+    people: list[int]
 
 
 def judge(
@@ -75,8 +69,7 @@ def judge(
             select(PlannedSession.id, PlannedSession.data_version, SchoolClass.title)
             .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
             .where(
-                PlannedSession.form_id == form_id, PlannedSession.window_id == window_id,
-                scope(actor, Action.QUALITY_READ),
+                sat_in(form_id), PlannedSession.window_id == window_id, scope(actor, Action.QUALITY_READ),
             ).order_by(SchoolClass.title, PlannedSession.id)
         ).all()  # fmt: skip
         if not rows:
@@ -97,17 +90,17 @@ def judge(
         cache: OrderedDict[Any, Any] = ctx.cache.setdefault("quality", OrderedDict())
         if key not in cache:
             started = time.perf_counter()
-            analysis = analyse_sessions(db, form_id, items, chosen, settings)
-            cache[key] = (analysis, (time.perf_counter() - started) * 1000)
+            found = analyse_sessions(db, form_id, items, chosen, settings)
+            cache[key] = (*found, (time.perf_counter() - started) * 1000)
             while len(cache) > KEPT:
                 cache.popitem(last=False)
-        analysis, milliseconds = cache[key]
+        analysis, people, interim, milliseconds = cache[key]
         form = db.get_one(Form, form_id)
         db.expunge_all()
         window = db.get_one(Window, window_id)
+        finding = test_finding(analysis) + ((Piece(interim),) if interim else ())
         return Judged(
-            form, window.name, [(row.id, row.title) for row in rows], chosen, analysis, test_finding(analysis), items,
-            milliseconds,
+            form, window.name, [(row.id, row.title) for row in rows], chosen, analysis, finding, items, milliseconds, people
         )  # fmt: skip
 
 
@@ -124,47 +117,28 @@ def form_items(db: Session, form_id: int) -> list[BankItem]:
 
 def analyse_sessions(
     db: Session, form_id: int, items: list[BankItem], sessions: list[int], settings: Settings
-) -> TestAnalysis:
-    """The answers of these sessions of a form, judged; for whoever has checked who may see it."""
-    order = list(db.scalars(select(FormItem.id).where(FormItem.form_id == form_id).order_by(FormItem.position)))
-    found = packs(db, sessions)
-    states = {
-        id: _STATUS[state]
-        for id, state in db.execute(select(Sitting.id, Sitting.state).where(Sitting.session_id.in_(sessions)))
-    }
-    core_items, answers = [], list[Answers]()
-    for item, form_item in zip(items, order, strict=True):
-        core_item, rule = _for_the_core(item)
-        core_items.append(core_item)
-        parts = [(_cells(item, p.labels[form_item]), p.codes[p.form_items.index(form_item)]) for p in found]
-        answers.append(_in_words(item, merge_columns(core_item, rule, parts, awaits(rule))))
-    status = np.array([states[id] for p in found for id in p.sittings.tolist()], dtype=np.uint8)
-    return analyse(settle(core_items, answers, status), settings)
+) -> tuple[TestAnalysis, list[int], str]:
+    """The answers of these sessions to a form, judged, for whoever has checked who may see it; the people behind its
+    counted rows; and, where the test was sat in parts, how far they are."""
+    rows = rows_of(db, form_id, sessions)
+    table = answer_table(db, form_id, items, rows)
+    analysis = analyse(table, settings)
+    return analysis, rows.people[table.counted].tolist(), _interim(analysis, rows)
 
 
-def _for_the_core(item: BankItem) -> tuple[Item, Rule]:
-    """What the analysis must know of an item, and how it is scored. A choice with a reason is judged as the choice."""
-    first, scored = item.shown.parts[0], item.scoring[0]
-    if item.kind in ("choice", "reason") and isinstance(first, ChoicePart) and first.most == 1:
-        options = tuple(option.id for option in first.options)
-        keys = tuple(k.strip() for k in scored.key.split("|"))
-        return Item(item.code, "choice", item.points, options, keys, "", tuple(item.standards)), part_rule(
-            first, scored
-        )
-    return Item(item.code, item.kind, item.points, standards=tuple(item.standards)), item_rule(item.shown, item.scoring)
+def _interim(analysis: TestAnalysis, rows: Rows) -> str:
+    """What totals mean before everybody has sat every part."""
+    if not rows.in_parts or not analysis.table.n:
+        return ""
+    whole = int(analysis.scores.full.sum())
+    if whole == analysis.table.n:
+        return " Sat in parts; all of these have sat every part."
+    return f" Sat in parts: {whole} of {analysis.table.n} have sat all of them so far; what the others got is a share of what they sat."
 
 
-def _cells(item: BankItem, texts: list[str]) -> list[str]:
-    """Answers as the rule reads them."""
-    return [in_words(item.shown, text)[0] for text in texts] if item.kind == "reason" else texts
-
-
-def _in_words(item: BankItem, answers: Answers) -> Answers:
-    """Labels of several parts as one reads them, where that still tells them apart."""
-    if len(item.shown.parts) == 1 or item.kind == "reason":
-        return answers
-    words = tuple(in_words(item.shown, label)[0] or "nothing" for label in answers.labels)
-    return Answers(answers.codes, words, answers.points) if len(set(words)) == len(words) else answers
+def sat_in(form_id: int) -> ColumnElement[bool]:
+    """Sessions in which somebody received this form, as the session's own or as a companion of it."""
+    return (PlannedSession.form_id == form_id) | PlannedSession.sittings.any(Sitting.form_id == form_id)
 
 
 def workings(
@@ -219,7 +193,11 @@ def given_answers(
             .join(PlannedSession, PlannedSession.id == Sitting.session_id)
             .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
             .outerjoin(Response, (Response.sitting_id == Sitting.id) & (Response.form_item_id == form_item.id))
-            .where(PlannedSession.form_id == form_id, PlannedSession.window_id == window_id, allowed)
+            .where(
+                func.coalesce(Sitting.form_id, PlannedSession.form_id) == form_id,
+                PlannedSession.window_id == window_id,
+                allowed,
+            )
             .order_by(Person.family, Person.given, Sitting.id)
         )
         if session_ids:
@@ -250,15 +228,6 @@ def by_group(
     judged = judge(ctx, actor, form_id, window_id, session_ids)
     scores = judged.analysis.scores
     with ctx.store.read() as db:
-        found = packs(db, judged.chosen)
-        people = {
-            id: person_id
-            for id, person_id in db.execute(
-                select(Sitting.id, Sitting.person_id).where(
-                    Sitting.session_id.in_(judged.chosen), Sitting.state == "handed_in"
-                )
-            )
-        }
         values = {
             person_id: value
             for person_id, value in db.execute(
@@ -266,10 +235,9 @@ def by_group(
                 .join(Attribute, Attribute.id == AttributeValue.attribute_id).where(Attribute.name == attribute)
             )
         }  # fmt: skip
-    rows = [people[id] for p in found for id in p.sittings.tolist() if id in people]
     share = np.divide(scores.earned, scores.possible, out=np.zeros_like(scores.earned), where=scores.possible > 0)
     kept = scores.complete & (scores.possible > 0)
-    names = [values.get(person, "") for person, keep in zip(rows, kept, strict=True) if keep]
+    names = [values.get(person, "") for person, keep in zip(judged.people, kept, strict=True) if keep]
     grouped = group_scores(share[kept], names)
     return _group_finding(attribute, grouped), grouped
 
@@ -332,8 +300,8 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None) -> list[S
     allowed = scope(actor, Action.QUALITY_READ)
     with ctx.store.read() as db:
         wanted = (
-            select(PlannedSession.form_id, PlannedSession.window_id, PlannedSession.start)
-            .where(allowed, PlannedSession.sittings.any(Sitting.state == "handed_in"))
+            select(func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.start)
+            .join(Sitting, Sitting.session_id == PlannedSession.id).where(allowed, Sitting.state == "handed_in").distinct()
         )  # fmt: skip
         if window_id is not None:
             wanted = wanted.where(PlannedSession.window_id == window_id)

@@ -25,15 +25,18 @@ from bildung.store.models import (
     Attribute,
     AttributeValue,
     AuditEntry,
+    CompanionRule,
     Enrolment,
     FamilyLink,
     Federation,
+    Form,
     FormItem,
     Group,
     GroupMember,
     Item,
     ItemVersion,
     JoinRequest,
+    LaterAttempt,
     Person,
     Response,
     ResponseEvent,
@@ -113,8 +116,13 @@ def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
     return {
         "form": s.session.form.name, "window": s.session.window.name, "class": s.session.klass.title, "state": s.state,
         "start": s.session.start.isoformat(), "handed_in": s.handed_in_at.isoformat() if s.handed_in_at else None,
+        "companion_form": db.get_one(Form, s.form_id).name if s.form_id else None,
         "answers": [{"number": number, "item": code, "answer": answer} for number, code, answer in answers],
         "every_answer_as_it_came": [{"at": e.at.isoformat(), "answer": e.answer} for e in events],
+        "later_attempts": [
+            {"number": a.number, "started": a.started_at.isoformat(), "answers": [kept[0] for kept in a.answers.values()]}
+            for a in db.scalars(select(LaterAttempt).where(LaterAttempt.sitting_id == s.id).order_by(LaterAttempt.number))
+        ],
     }  # fmt: skip
 
 
@@ -138,7 +146,9 @@ def erase(db: Session, p: Person) -> None:
     """Everything that says who it was, in the transaction of whoever decided it. Families without another child here
     go as well."""
     families = list(db.scalars(select(FamilyLink.family_id).where(FamilyLink.student_id == p.id)))
-    for table in (Enrolment, GroupMember, Accommodation, AttributeValue):
+    mine = select(Sitting.id).where(Sitting.person_id == p.id)
+    db.execute(delete(LaterAttempt).where(LaterAttempt.sitting_id.in_(mine)))  # practice: no figure needs it
+    for table in (Enrolment, GroupMember, Accommodation, AttributeValue, CompanionRule):
         db.execute(delete(table).where(table.person_id == p.id))
     db.execute(delete(FamilyLink).where(FamilyLink.student_id == p.id))
     db.execute(delete(JoinRequest).where(JoinRequest.person_id == p.id))

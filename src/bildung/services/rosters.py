@@ -7,6 +7,7 @@ from datetime import date
 from sqlalchemy import ColumnElement, and_, or_, select
 from sqlalchemy.orm import Session
 
+from bildung.services.dealing import assign
 from bildung.store.models import Enrolment, Person, PlannedSession, Sitting
 
 
@@ -42,6 +43,7 @@ def follow_class(db: Session, session: PlannedSession) -> bool:
     if moved:
         session.data_version += 1
         db.flush()
+    assign(db, session)
     return moved
 
 

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select, true
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.timing import personal_end
+from bildung.formats.blueprint import read_plan
 from bildung.reports.cards import Sheet, session_cards
-from bildung.services import accommodations, audit
+from bildung.services import accommodations, audit, dealing
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, new_code
@@ -58,11 +60,14 @@ class SessionLine:
     end: datetime
     phase: str
     counts: dict[str, int]
+    part: str
+    released_at: datetime | None
 
 
 @dataclass(frozen=True)
 class SittingLine:
-    """needs: accommodations in words. until: when this student has to hand in."""
+    """needs: accommodations in words. until: when this student has to hand in. items: that this student meets. form:
+    name of the companion form, where it is not the session's own."""
 
     id: int
     name: str
@@ -73,16 +78,22 @@ class SittingLine:
     handed_in_at: datetime | None
     needs: str
     until: datetime
+    items: int
+    form: str
+    form_id: int | None
 
 
 @dataclass(frozen=True)
 class SessionDetail:
+    """may_release: students are shown what was right only when somebody says so, and nobody has yet."""
+
     finding: str
     session: SessionLine
     items: int
     sittings: list[SittingLine]
     may_run: bool
     may_judge: bool
+    may_release: bool
 
 
 def calendar(ctx: Context, actor: Actor) -> dict[str, Any]:
@@ -131,6 +142,7 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
     allowed = scope(actor, Action.CLASSES_READ)
     with ctx.store.read() as db:
         forms = db.scalars(select(Form).where(Form.published_at.is_not(None)).order_by(Form.name)).all()
+        corrected = {f.before_id for f in forms}
         classes = db.scalars(
             select(SchoolClass).where(allowed, SchoolClass.active.is_(True))
             .options(joinedload(SchoolClass.school)).order_by(SchoolClass.title)
@@ -139,7 +151,7 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
             select(Person).where(Person.kind == "staff", Person.active.is_(True)).order_by(Person.family, Person.given)
         ).all()
         return {
-            "forms": [{"id": f.id, "name": f.name, "subject": f.subject, "grade": f.grade} for f in forms],
+            "forms": [_form_choice(f, forms) for f in forms if f.id not in corrected],
             "classes": [
                 {
                     "id": c.id, "title": c.title, "school": c.school.name, "subject": c.subject, "grade": c.grade,
@@ -151,11 +163,24 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
         }  # fmt: skip
 
 
+def _form_choice(form: Form, forms: Sequence[Form]) -> dict[str, Any]:
+    """What is asked of a form when it is planned: its parts, where there are several, and whether companions that are
+    alike can be dealt out."""
+    family = [f for f in forms if f.family_id is not None and f.family_id == form.family_id]
+    names = [p.name or f"Part {at}" for at, p in enumerate(read_plan(form.plan).parts, 1)] if form.plan else []
+    held = {item.part for item in form.items}
+    return {
+        "id": form.id, "name": form.name, "subject": form.subject, "grade": form.grade, "companions": max(0, len(family) - 1),
+        "alike": sum(f.role in dealing.ALIKE for f in family), "parts": names if len(names) > 1 and len(held) > 1 else [],
+    }  # fmt: skip
+
+
 def schedule(
     ctx: Context, actor: Actor, form_id: int, window_id: int, class_ids: list[int], room: str,
-    proctor_id: int | None, start: datetime, end: datetime,
+    proctor_id: int | None, start: datetime, end: datetime, part: int | None = None, deal: bool = False,
 ) -> list[int]:  # fmt: skip
-    """One session for each class, all or none; each with its roster and its code."""
+    """One session for each class, all or none; each with its roster and its code. part: of the form, from 0, that is
+    sat here; None: all of it. deal: companions that are alike are dealt out in turn."""
     scope(actor, Action.SESSIONS_PLAN)
     allowed = scope(actor, Action.CLASSES_READ)
     if end <= start:
@@ -169,6 +194,9 @@ def schedule(
         form = db.get(Form, form_id)
         if form is None or form.published_at is None:
             raise Invalid("choose a published form", "form_id")
+        if part is not None and part not in {item.part for item in form.items}:
+            raise Invalid(f"{form.name} has no items in part {part + 1}", "part")
+        alike = [form_id] if form.family is None else [f.id for f in form.family.forms]
         if db.get(Window, window_id) is None:
             raise Invalid("choose a window", "window_id")
         classes = {
@@ -184,11 +212,13 @@ def schedule(
         for id in dict.fromkeys(class_ids):
             if db.scalar(
                 select(PlannedSession.id).where(
-                    PlannedSession.class_id == id, PlannedSession.form_id == form_id,
-                    PlannedSession.window_id == window_id,
+                    PlannedSession.class_id == id, PlannedSession.form_id.in_(alike), PlannedSession.window_id == window_id,
+                    PlannedSession.part.is_(None) | (PlannedSession.part == part) if part is not None else true(),
                 )
             ):  # fmt: skip
-                raise Conflict(f"{classes[id].title} has this form in this window already", "class_ids")
+                what = "this form" if part is None else "this part"
+                what += " or a companion of it" if len(alike) > 1 else ""
+                raise Conflict(f"{classes[id].title} has {what} in this window already", "class_ids")
             clash = db.scalar(
                 select(PlannedSession).where(
                     PlannedSession.class_id == id, PlannedSession.start < end, PlannedSession.end > start,
@@ -199,11 +229,12 @@ def schedule(
                 raise Conflict(f"{classes[id].title} sits {clash.form.name} at that time", "start")
             session = PlannedSession(
                 form_id=form_id, window_id=window_id, class_id=id, room=room.strip() or classes[id].location,
-                proctor_id=proctor_id, start=start, end=end, code=new_code(SESSION_LENGTH, codes),
+                proctor_id=proctor_id, start=start, end=end, code=new_code(SESSION_LENGTH, codes), part=part, deal=deal,
             )  # fmt: skip
             db.add(session)
             db.flush()
             follow_class(db, session)
+            _refuse_unsettled(db, session, classes[id].title)
             audit.record(
                 db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None,
                 {"form": form.name, "class": classes[id].title, "start": start.isoformat(), "end": end.isoformat()},
@@ -212,6 +243,20 @@ def schedule(
         return made
 
     return ctx.store.write(work)
+
+
+def _refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:
+    """A student who is named for two forms is settled before anybody plans: afterwards it would be found at the door."""
+    unsettled = dealing.assign(db, session).unsettled
+    if unsettled:
+        names = [db.get_one(Person, id).name for id in list(unsettled)[:3]]
+        more = f" and {len(unsettled) - 3} more" if len(unsettled) > 3 else ""
+        family = session.form.family
+        raise Conflict(
+            f"{', '.join(names)}{more} of {title} would receive two different forms; settle it at the family"
+            f" {family.name if family else ''}",
+            "form_id",
+        )
 
 
 def _check_proctor(db: Session, proctor_id: int, start: datetime, end: datetime, sessions: int) -> None:
@@ -304,8 +349,16 @@ def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int]) 
     return SessionLine(
         s.id, s.code, s.form_id, s.form.name, s.window_id, s.window.name, s.class_id, s.klass.title,
         s.klass.school.name, s.room, s.proctor.name if s.proctor else "", s.start, s.end, phase(db, s, ctx.clock()),
-        counts or dict.fromkeys(STATES, 0),
+        counts or dict.fromkeys(STATES, 0), _part_name(s), s.released_at,
     )  # fmt: skip
+
+
+def _part_name(session: PlannedSession) -> str:
+    if session.part is None or not session.form.plan:
+        return ""
+    parts = read_plan(session.form.plan).parts
+    named = parts[session.part].name if session.part < len(parts) else ""
+    return named or f"part {session.part + 1}"
 
 
 def phase(db: Session, session: PlannedSession, now: datetime) -> Literal["ahead", "open", "closed"]:
@@ -326,7 +379,8 @@ def _get(db: Session, actor: Actor, action: Action, session_id: int) -> PlannedS
 def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
     with ctx.store.read() as db:
         session = _get(db, actor, Action.SESSIONS_READ, session_id)
-        items = db.scalar(select(func.count()).select_from(FormItem).where(FormItem.form_id == session.form_id)) or 0
+        counted = select(func.count()).select_from(FormItem)
+        items = db.scalar(counted.where(FormItem.form_id == session.form_id, _in_part(session))) or 0
         answered = dict(
             db.execute(
                 select(Response.sitting_id, func.count()).join(Sitting, Sitting.id == Response.sitting_id)
@@ -339,19 +393,50 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         ).all()  # fmt: skip
         may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
         needs = accommodations.of_people(db, [p.id for _, p in rows])
+        companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
+        lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
+        limits = {id: dealing.settings(form).minutes for id, form in [(None, session.form), *companions.items()]}
         sittings = [
             SittingLine(
                 s.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at,
                 accommodations.said(needs.get(p.id, _NONE)),
-                personal_end(session.start, session.end, needs.get(p.id, _NONE).extra_time),
+                personal_end(session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]),
+                len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),
+                companions[s.form_id].name if s.form_id is not None and may_run else "", s.form_id if may_run else None,
             )
             for s, p in rows
         ]  # fmt: skip
         line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
+        told_later = dealing.settings(session.form).feedback == "release" and session.released_at is None
         return SessionDetail(
-            _session_finding(line) + _needs_finding(list(needs.values()), line.phase), line, items, sittings, may_run,
-            _reaches(db, actor, Action.QUALITY_READ, session_id),
+            _session_finding(line) + _needs_finding(list(needs.values()), line.phase) + _companions_finding(sittings), line, items,
+            sittings, may_run, _reaches(db, actor, Action.QUALITY_READ, session_id), may_run and told_later and line.counts["handed_in"] > 0,
         )  # fmt: skip
+
+
+def _in_part(session: PlannedSession) -> ColumnElement[bool]:
+    return true() if session.part is None else FormItem.part == session.part
+
+
+def _companions_finding(sittings: list[SittingLine]) -> str:
+    """Whoever holds the session learns of companions; students see one title and nobody a number of their own."""
+    others = sum(s.form != "" for s in sittings)
+    return f" {others} {'sits' if others == 1 else 'sit'} a companion form." if others else ""
+
+
+def release(ctx: Context, actor: Actor, session_id: int) -> None:
+    """From now on students of this session see what was right."""
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        if session.released_at is not None:
+            raise Conflict("students see the results of this session already")
+        if session.closed_at is None:
+            raise Conflict("close the session first: somebody may still be answering")
+        session.released_at = ctx.clock()
+        audit.record(db, ctx.clock(), actor.person_id, "session.release", f"session:{session_id}")
+
+    ctx.store.write(work)
 
 
 def _reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:
@@ -461,7 +546,7 @@ def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
         audit.record(db, ctx.clock(), actor.person_id, "session.cards", f"session:{session.id}")
         place = f", {session.room}" if session.room else ""
         sheet = Sheet(
-            f"{session.form.title}, {session.klass.title}",
+            f"{dealing.title_of(session.form)}, {session.klass.title}",
             f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}", session.klass.title, address, session.code,
             f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}",
         )  # fmt: skip

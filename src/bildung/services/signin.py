@@ -19,6 +19,7 @@ from bildung.services.access import Actor, Grant, Own, Sitter
 from bildung.services.accommodations import end_for
 from bildung.services.codes import as_typed
 from bildung.services.context import Context
+from bildung.services.dealing import begin, form_of, settings
 from bildung.services.errors import Invalid, NotFound, NotSignedIn
 from bildung.services.rosters import ensure_sitting
 from bildung.services.settings import setting
@@ -133,16 +134,18 @@ def _join(db: Session, ctx: Context, session: PlannedSession, person: Person | N
     sitting = None if person is None else ensure_sitting(db, session, person)
     if person is None or sitting is None:
         raise Invalid("this code is not on the list of this session; look at your card or ask", "own_code")
-    if sitting.state == "handed_in":
+    if sitting.state == "handed_in" and sitting.attempt >= settings(form_of(db, session, sitting)).attempts:
         raise Invalid("you have handed in already; nothing more to do", "own_code")
     if sitting.state in ("exempt", "void"):
         raise Invalid("this sitting is not open to you; ask the person in the room", "own_code")
-    if session.closed_at or now > end_for(db, session, person.id):
+    limit = settings(form_of(db, session, sitting)).minutes if sitting.state == "answering" else None
+    if session.closed_at or now > end_for(db, session, person.id, sitting.started_at, limit):
         raise Invalid("this session is over; ask the person in the room", "session_code")
     if now < session.start:
         raise Invalid("this session has not opened yet; wait a moment and try again", "session_code")
     sitting.takeover += 1
     if sitting.state in ("not_started", "absent"):
+        begin(db, session, sitting)
         sitting.state = "answering"
         sitting.started_at = sitting.started_at or now
     sitting.last_at = now

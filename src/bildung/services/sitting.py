@@ -2,24 +2,32 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import timedelta
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.formats.answers import unfit
-from bildung.formats.content import Shown
+from bildung.formats.blueprint import FormSettings, read_plan
+from bildung.formats.content import Behind, Shown
+from bildung.formats.face import faced
+from bildung.formats.markup import safe_html
 from bildung.services.access import Sitter
 from bildung.services.accommodations import end_for, needs_row
-from bildung.services.bank import StimulusView, shown_safely, stimulus_view
+from bildung.services.bank import StimulusView, content_of, shown_safely, stimulus_view
 from bildung.services.context import Context
-from bildung.services.errors import Conflict, Invalid
+from bildung.services.dealing import draw_for, form_of, places_of, settings, title_of
+from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.feedback import Told, summary, tell
 from bildung.store.models import (
     Accommodation,
     Form,
     FormItem,
     ItemVersion,
+    LaterAttempt,
     Person,
     PlannedSession,
     Response,
@@ -28,22 +36,41 @@ from bildung.store.models import (
 )
 
 MAX_BATCH = 300
+LATE = timedelta(minutes=5)  # what a device still held back may come in for so long after the end
+
+
+Attempt = Sitting | LaterAttempt
 
 
 @dataclass(frozen=True)
 class Question:
-    """What a student sees of an item: never key, points or code."""
+    """What a student sees of an item: never key, points or code. part: of the test, from 0. hints: offered one after
+    the other, where the test allows them. final: the student was told of the answer."""
 
     id: int
     number: int
     shown: Shown
     stimulus: StimulusView | None
     answer: str
+    part: int = 0
+    hints: list[str] = field(default_factory=list)
+    final: bool = False
+
+
+@dataclass(frozen=True)
+class PartShown:
+    """Of a test. minutes: to plan by; the end is the whole test's."""
+
+    name: str
+    instructions: str
+    minutes: int | None
 
 
 @dataclass(frozen=True)
 class Paper:
-    """end: this student's own, extra time included. large_print, read_aloud: how they need it."""
+    """end: this student's own, extra time included. large_print, read_aloud: how they need it. one_way: an item that was
+    left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: each
+    answer is told of at once. more: further attempts that may be begun. review: what was right may be seen now."""
 
     sitting: int
     title: str
@@ -55,6 +82,15 @@ class Paper:
     questions: list[Question]
     large_print: bool = False
     read_aloud: bool = False
+    tools: list[str] = field(default_factory=list)
+    one_by_one: bool = False
+    one_way: bool = False
+    reached: int = 0
+    check: bool = False
+    attempt: int = 1
+    more: int = 0
+    review: bool = False
+    parts: list[PartShown] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -83,30 +119,90 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
     with ctx.store.read() as db:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
-        form, person = db.get_one(Form, session.form_id), db.get_one(Person, sitter.person_id)
-        given = {r.form_item_id: r for r in db.scalars(select(Response).where(Response.sitting_id == sitting.id))}
-        latest = max((r.sequence for r in given.values() if r.takeover == sitter.takeover), default=0)
-        rows = db.execute(
-            select(FormItem, ItemVersion).join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-            .where(FormItem.form_id == form.id).order_by(FormItem.position)
-        ).all()  # fmt: skip
-        questions = [
-            Question(
-                item.id, item.position, shown_safely(version), stimulus_view(version.stimulus),
-                given[item.id].answer if item.id in given else "",
-            )
-            for item, version in rows
-        ]  # fmt: skip
-        shown = [] if sitting.state != "answering" else questions
+        form, person, at_hand = (
+            form_of(db, session, sitting),
+            db.get_one(Person, sitter.person_id),
+            attempt_of(db, sitting),
+        )
+        rules = settings(form)
+        given = answers_of(db, at_hand)
+        latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
+        state = state_of(at_hand)
         needs = needs_row(db.get(Accommodation, person.id))
+        end = end_for(db, session, person.id, at_hand.started_at, rules.minutes)
+        open_still = session.closed_at is None and ctx.clock() <= end_for(db, session, person.id)
+        shown = [] if state != "answering" else questions(
+            places_of(db, session, sitting, at_hand.drawn), rules, {id: kept[0] for id, kept in given.items()}, at_hand.checked or []
+        )  # fmt: skip
         return Paper(
-            sitting.id, form.title, person.given, sitting.state, end_for(db, session, person.id), sitter.takeover, latest,
-            shown, needs.large_print, needs.read_aloud,
+            sitting.id, title_of(form), person.given, state, end, sitter.takeover, latest, shown,
+            needs.large_print or rules.large_print, needs.read_aloud or "read_aloud" in rules.tools,
+            [tool for tool in rules.tools if tool != "read_aloud"], rules.movement == "one", rules.movement == "one" and not rules.back,
+            at_hand.reached, rules.feedback == "now", sitting.attempt,
+            max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0, may_review(rules, session, state),
+            parts_shown(form, session.part),
         )  # fmt: skip
 
 
-def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:
-    """Keep answers; returns once they are on disk. The same message twice counts once."""
+def questions(
+    places: Sequence[tuple[FormItem, ItemVersion]], rules: FormSettings, given: Mapping[int, str], final: Collection[int] = ()
+) -> list[Question]:  # fmt: skip
+    """As a student of the form sees them."""
+    return [
+        Question(
+            place.id, number, faced(shown_safely(version), place.face), stimulus_view(version.stimulus), given.get(place.id, ""),
+            place.part, _hints(version) if rules.hints else [], place.id in final,
+        )
+        for number, (place, version) in enumerate(places, 1)
+    ]  # fmt: skip
+
+
+def _hints(version: ItemVersion) -> list[str]:
+    return [safe_html(hint) for hint in Behind.model_validate(version.behind or {}).hints]
+
+
+def parts_shown(form: Form, part: int | None) -> list[PartShown]:
+    """Parts of the plan that say anything to a student; of one part alone, that one."""
+    if not form.plan:
+        return []
+    found = [PartShown(p.name, p.instructions, p.minutes) for p in read_plan(form.plan).parts]
+    if part is not None:
+        found = [p if at == part else PartShown("", "", None) for at, p in enumerate(found)]
+    return found if any(p.name or p.instructions for p in found) else []
+
+
+def attempt_of(db: Session, sitting: Sitting) -> Attempt:
+    """The attempt at hand: the sitting itself, or a later one."""
+    if sitting.attempt == 1:
+        return sitting
+    wanted = (LaterAttempt.sitting_id == sitting.id) & (LaterAttempt.number == sitting.attempt)
+    return db.scalars(select(LaterAttempt).where(wanted)).one()
+
+
+def state_of(attempt: Attempt) -> str:
+    if isinstance(attempt, Sitting):
+        return attempt.state
+    return "answering" if attempt.handed_in_at is None else "handed_in"
+
+
+def answers_of(db: Session, attempt: Attempt) -> dict[int, tuple[str, int, int]]:
+    """Present answers by form item, with takeover and sequence of the message they came in."""
+    if isinstance(attempt, Sitting):
+        rows = db.scalars(select(Response).where(Response.sitting_id == attempt.id))
+        return {r.form_item_id: (r.answer, r.takeover, r.sequence) for r in rows}
+    return {int(id): (kept[0], kept[1], kept[2]) for id, kept in attempt.answers.items()}
+
+
+def may_review(rules: FormSettings, session: PlannedSession, state: str) -> bool:
+    """Whether this student may see now what was right."""
+    if state != "handed_in":
+        return False
+    return rules.feedback in ("now", "hand_in") or session.released_at is not None
+
+
+def save(ctx: Context, sitter: Sitter, answers: list[Answer], reached: int = 0) -> Receipt:
+    """Keep answers; returns once they are on disk. The same message twice counts once. reached: the place the student
+    has come to, where the test runs one way; answers to places left behind are refused from then on."""
     if len(answers) > MAX_BATCH:
         raise Invalid(f"{len(answers)} answers; at most {MAX_BATCH} at once", "answers")
     moved: dict[str, Any] = {}
@@ -114,19 +210,20 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:
     def work(db: Session) -> Receipt:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
-        closed = sitting.state != "answering" or session.closed_at is not None
-        form_items = {
-            id: shown
-            for id, shown in db.execute(
-                select(FormItem.id, ItemVersion.shown)
-                .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-                .where(FormItem.form_id == session.form_id)
-            )
-        }
+        at_hand, rules = attempt_of(db, sitting), settings(form_of(db, session, sitting))
+        closed = state_of(at_hand) != "answering" or session.closed_at is not None
+        places = places_of(db, session, sitting, at_hand.drawn)
+        fitting = {place.id: faced(Shown.model_validate(version.shown), place.face) for place, version in places}
+        left = (
+            {place.id for place, _ in places[: at_hand.reached]}
+            if rules.movement == "one" and not rules.back
+            else set()
+        )
+        final = set(at_hand.checked or ())
         acknowledged: list[str] = []
         refused: list[tuple[str, str]] = []
         for answer in answers:
-            known = db.get(ResponseEvent, answer.id)
+            known = db.get(ResponseEvent, answer.id) if isinstance(at_hand, Sitting) else None
             if known is not None:
                 same = (known.sitting_id, known.form_item_id, known.answer, known.takeover, known.sequence) == (
                     sitting.id, answer.question, answer.answer, answer.takeover, answer.sequence,
@@ -136,23 +233,30 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:
                 else:
                     refused.append((answer.id, "this message was used for something else"))
                 continue
-            why = _unfit(answer, form_items, sitter) or ("the sitting is handed in" if closed else "")
+            why = _unfit(answer, fitting, sitter) or ("the sitting is handed in" if closed else "")
+            why = why or ("this question was left behind" if answer.question in left else "")
+            why = why or ("you were told of this answer, so it stays" if answer.question in final else "")
             if why:
                 refused.append((answer.id, why))
                 continue
-            db.add(
-                ResponseEvent(
-                    id=answer.id, sitting_id=sitting.id, form_item_id=answer.question, answer=answer.answer,
-                    takeover=answer.takeover, sequence=answer.sequence, at=ctx.clock(),
-                )
-            )  # fmt: skip
-            apply_event(db, sitting.id, answer)
+            if isinstance(at_hand, Sitting):
+                db.add(
+                    ResponseEvent(
+                        id=answer.id, sitting_id=sitting.id, form_item_id=answer.question, answer=answer.answer,
+                        takeover=answer.takeover, sequence=answer.sequence, at=ctx.clock(),
+                    )
+                )  # fmt: skip
+                apply_event(db, sitting.id, answer)
+            else:
+                _practise(at_hand, answer)
             acknowledged.append(answer.id)
             moved["session"] = session.id
+        if not closed and reached > at_hand.reached:
+            at_hand.reached = min(reached, max(0, len(places) - 1))
         if moved:
             sitting.last_at = ctx.clock()
-            session.data_version += 1
-        return Receipt(acknowledged, refused, sitting.takeover, sitting.state)
+            session.data_version += isinstance(at_hand, Sitting)
+        return Receipt(acknowledged, refused, sitting.takeover, state_of(at_hand))
 
     receipt = ctx.store.write(work)
     if moved:
@@ -160,13 +264,23 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer]) -> Receipt:
     return receipt
 
 
-def _unfit(answer: Answer, form_items: dict[int, dict[str, Any]], sitter: Sitter) -> str:
+def _practise(attempt: LaterAttempt, answer: Answer) -> None:
+    """An answer of a later attempt, newest by takeover and sequence; another dict, so that the change is seen."""
+    present = attempt.answers.get(str(answer.question))
+    if present is None or (answer.takeover, answer.sequence) > (present[1], present[2]):
+        attempt.answers = {
+            **attempt.answers,
+            str(answer.question): [answer.answer, answer.takeover, answer.sequence],
+        }
+
+
+def _unfit(answer: Answer, form_items: Mapping[int, Shown], sitter: Sitter) -> str:
     """Why an answer cannot be kept, or nothing."""
     if answer.question not in form_items:
         return "this question is not on your test"
     if answer.takeover > sitter.takeover or answer.sequence < 1 or not 8 <= len(answer.id) <= 64:
         return "the message is not in order"
-    return unfit(Shown.model_validate(form_items[answer.question]), answer.answer)
+    return unfit(form_items[answer.question], answer.answer)
 
 
 def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:
@@ -193,19 +307,134 @@ def rebuild(db: Session, sitting_id: int) -> None:
         db.flush()
 
 
+def check(ctx: Context, sitter: Sitter, question: int) -> Told:
+    """Tell a student of one answer at once, where the test does so; from then on that answer stays."""
+
+    def work(db: Session) -> Told:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        at_hand = attempt_of(db, sitting)
+        if settings(form_of(db, session, sitting)).feedback != "now":
+            raise Conflict("this test does not tell of answers before it is over")
+        if state_of(at_hand) != "answering" or session.closed_at is not None:
+            raise Conflict("this sitting is not open; ask the person in the room")
+        for number, (place, version) in enumerate(places_of(db, session, sitting, at_hand.drawn), 1):
+            if place.id != question:
+                continue
+            answer = answers_of(db, at_hand).get(place.id, ("", 0, 0))[0]
+            if not answer:
+                raise Conflict("answer the question first")
+            at_hand.checked = [*(at_hand.checked or ()), place.id]
+            return tell(place.id, number, version.kind, content_of(version), answer)
+        raise NotFound("this question is not on your test")
+
+    return ctx.store.write(work)
+
+
+def review(ctx: Context, person_id: int, session_id: int) -> Review:
+    """What a student got, question by question: of their first attempt where results were released, of the last one
+    otherwise."""
+    with ctx.store.read() as db:
+        sitting = db.scalar(select(Sitting).where(Sitting.person_id == person_id, Sitting.session_id == session_id))
+        if sitting is None:
+            raise NotFound("there is no such test, or it is not yours")
+        session = db.get_one(PlannedSession, session_id)
+        at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
+        if not may_review(settings(form), session, state_of(at_hand)):
+            raise Conflict("what was right is not shown yet")
+        given = {id: kept[0] for id, kept in answers_of(db, at_hand).items()}
+        places = places_of(db, session, sitting, at_hand.drawn)
+        told = [
+            tell(place.id, number, version.kind, content_of(version), given.get(place.id, ""))
+            for number, (place, version) in enumerate(places, 1)
+        ]
+        return Review(title_of(form), summary(told), questions(places, settings(form), given), told)
+
+
+def review_own(ctx: Context, sitter: Sitter) -> Review:
+    with ctx.store.read() as db:
+        session_id = db.get_one(Sitting, sitter.sitting_id).session_id
+    return review(ctx, sitter.person_id, session_id)
+
+
+@dataclass(frozen=True)
+class Review:
+    title: str
+    sentence: str
+    questions: list[Question]
+    told: list[Told]
+
+
+def again(ctx: Context, sitter: Sitter) -> None:
+    """Begin another attempt: practice, that enters no figure. A drawn test is drawn anew."""
+
+    def work(db: Session) -> int:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        form = form_of(db, session, sitting)
+        if state_of(attempt_of(db, sitting)) != "handed_in":
+            raise Conflict("hand in first; another attempt begins after that")
+        if session.closed_at is not None or ctx.clock() > end_for(db, session, sitting.person_id):
+            raise Conflict("this session is over; ask the person in the room")
+        if sitting.attempt >= settings(form).attempts:
+            raise Conflict(f"this test has {settings(form).attempts} attempts, and you have had them")
+        drawn = draw_for(db, form, session)
+        sitting.attempt += 1
+        db.add(
+            LaterAttempt(
+                sitting_id=sitting.id, number=sitting.attempt, answers={}, started_at=ctx.clock(), reached=0,
+                seed=drawn[0] if drawn else None, drawn=list(drawn[1].items) if drawn else None,
+            )
+        )  # fmt: skip
+        return session.id
+
+    session_id = ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
+
+
 def hand_in(ctx: Context, sitter: Sitter) -> None:
     """Final for the student; a second time changes nothing and says so."""
 
     def work(db: Session) -> int:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
-        if sitting.state == "handed_in":
+        at_hand = attempt_of(db, sitting)
+        if state_of(at_hand) == "handed_in":
             raise Conflict("you have handed in already; nothing was changed")
-        if sitting.state != "answering":
+        if state_of(at_hand) != "answering":
             raise Conflict("this sitting is not open; ask the person in the room")
-        sitting.state, sitting.handed_in_at, sitting.last_at = "handed_in", ctx.clock(), ctx.clock()
-        session.data_version += 1
+        if isinstance(at_hand, Sitting):
+            at_hand.state = "handed_in"
+            session.data_version += 1
+        at_hand.handed_in_at = sitting.last_at = ctx.clock()
         return session.id
 
     session_id = ctx.store.write(work)
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
+
+
+def hand_in_overdue(ctx: Context) -> int:
+    """Hand in for those whose own time was over a while ago; run now and then by the server. How many were."""
+    now = ctx.clock()
+
+    def work(db: Session) -> list[int]:
+        rows = db.scalars(
+            select(Sitting).join(PlannedSession, PlannedSession.id == Sitting.session_id)
+            .where(Sitting.state == "answering", PlannedSession.closed_at.is_(None))
+        ).all()  # fmt: skip
+        told = []
+        for sitting in rows:
+            limit = settings(form_of(db, sitting.session, sitting)).minutes
+            if limit is None:
+                continue
+            end = end_for(db, sitting.session, sitting.person_id, sitting.started_at, limit)
+            if now > end + LATE:
+                sitting.state, sitting.handed_in_at = "handed_in", end
+                sitting.session.data_version += 1
+                told.append(sitting.session_id)
+        return told
+
+    moved = ctx.store.write(work)
+    for session_id in moved:
+        ctx.bus.publish(f"session:{session_id}", {"handed in": True})
+    return len(moved)

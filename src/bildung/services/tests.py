@@ -11,18 +11,23 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, selectinload
 
-from bildung.formats.blueprint import KINDS, settings_of
+from bildung.formats.blueprint import KINDS, FormSettings, read_plan, settings_of
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
 from bildung.services.bank import BankItem, bank_item, need_text, with_parts
 from bildung.services.blueprints import find
 from bildung.services.context import Context
+from bildung.services.corrections import move_unbegun
+from bildung.services.dealing import settings
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.family import follow
 from bildung.services.publishing import checks
-from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, PlannedSession, Standard
+from bildung.services.trials import said
+from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, Person, PlannedSession, Standard
 
 MAX_ITEMS = 200
 BY_PERSON = ("writing", "several")
+SCREEN_ONLY = ("point",)  # cannot be answered with a pencil in a way that is marked the same
 
 
 @dataclass(frozen=True)
@@ -41,10 +46,15 @@ class FormLine:
     role: str
     standards: list[str]
     marks_itself: bool
+    unit: str
+    owner: str
+    on_paper: bool
 
 
 @dataclass(frozen=True)
 class FormDetail:
+    """says: its settings in words. part_names: of its plan. faces: items it shows otherwise than the bank."""
+
     id: int
     name: str
     title: str
@@ -54,7 +64,16 @@ class FormDetail:
     published_at: datetime | None
     kind: str
     family_id: int | None
+    family: str
+    role: str
+    unit: str
     planned: bool
+    settings: FormSettings
+    says: list[str]
+    part_names: list[str]
+    faces: int
+    before_id: int | None
+    mirror_id: int | None
     points: float
     items: list[BankItem]
     parts: list[int]
@@ -84,6 +103,12 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
                 select(FormItem.form_id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id).where(ItemVersion.kind.in_(BY_PERSON)).distinct()
             )
         )  # fmt: skip
+        screen_only = set(
+            db.scalars(
+                select(FormItem.form_id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id).where(ItemVersion.kind.in_(SCREEN_ONLY)).distinct()
+            )
+        )  # fmt: skip
+        owners = {p.id: p.name for p in db.scalars(select(Person).where(Person.id.in_(select(Form.owner_id))))}
         standards: dict[int, list[str]] = {}
         for form_id, code in db.execute(
             select(FormItem.form_id, Standard.code).join(ItemStandard, ItemStandard.item_version_id == FormItem.item_version_id)
@@ -100,7 +125,8 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
         return [
             FormLine(
                 f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0), f.kind, f.family_id,
-                f.family.name if f.family else "", f.role, standards.get(f.id, []), f.id not in by_person,
+                f.family.name if f.family else "", f.role, standards.get(f.id, []), f.id not in by_person, f.unit,
+                owners.get(f.owner_id or 0, ""), f.id not in screen_only,
             )
             for f in forms
         ]  # fmt: skip
@@ -111,7 +137,7 @@ def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
     with ctx.store.read() as db:
         if db.scalar(select(Form.id).where(Form.id == form_id, allowed)) is None:
             raise NotFound("there is no such form")
-        return _detail(db, form_id)
+        return detail(db, form_id)
 
 
 def create_form(
@@ -138,7 +164,7 @@ def create_form(
         db.add(form)
         db.flush()
         audit.record(db, ctx.clock(), actor.person_id, "form.create", f"form:{form.id}", None, {"name": name})
-        return _detail(db, form.id)
+        return detail(db, form.id)
 
     return ctx.store.write(work)
 
@@ -152,7 +178,7 @@ def set_items(
     allowed = scope(actor, Action.TESTS_WRITE)
 
     def work(db: Session) -> FormDetail:
-        form = _draft(db, form_id, allowed)
+        form = draft(db, form_id, allowed)
         if form.revision != revision:
             raise Conflict("somebody changed this form meanwhile; it is shown again as it is now")
         check_items(db, version_ids, {item.item_version_id for item in form.items})
@@ -170,7 +196,7 @@ def set_items(
         form.revision += 1
         db.flush()
         db.expire(form)
-        return _detail(db, form_id)
+        return detail(db, form_id)
 
     return ctx.store.write(work)
 
@@ -201,7 +227,7 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
     allowed = scope(actor, Action.TESTS_WRITE)
 
     def work(db: Session) -> FormDetail:
-        form = _draft(db, form_id, allowed)
+        form = draft(db, form_id, allowed)
         if form.revision != revision:
             raise Conflict("somebody changed this form meanwhile; look at it again before publishing")
         stop = next((check for check in checks(ctx, db, actor, form) if check.weight == "stop"), None)
@@ -214,12 +240,19 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
         items = [item.item_version_id for item in form.items]
         audit.record(db, ctx.clock(), actor.person_id, "form.publish", f"form:{form_id}", None, {"items": items})
         db.flush()
-        return _detail(db, form_id)
+        moved = move_unbegun(db, form)
+        if moved:
+            audit.record(
+                db, ctx.clock(), actor.person_id, "form.replace", f"form:{form.before_id}", None, {"sessions": moved}
+            )
+        if form.family is not None:
+            follow(db, form.family)
+        return detail(db, form_id)
 
     return ctx.store.write(work)
 
 
-def _draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
+def draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
     form = db.scalar(select(Form).where(Form.id == form_id, allowed))
     if form is None:
         raise NotFound("there is no such form, or it is not yours to change")
@@ -228,7 +261,7 @@ def _draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
     return form
 
 
-def _detail(db: Session, form_id: int) -> FormDetail:
+def detail(db: Session, form_id: int) -> FormDetail:
     form = db.scalar(
         select(Form).where(Form.id == form_id).options(selectinload(Form.items))
     )  # fmt: skip
@@ -242,6 +275,8 @@ def _detail(db: Session, form_id: int) -> FormDetail:
     coverage = Counter(item.standards[0] if item.standards else "no standard" for item in items)
     return FormDetail(
         form.id, form.name, form.title, form.subject, form.grade, form.revision, form.published_at,
-        form.kind, form.family_id, form.plan is not None, sum(item.points for item in items), items, [item.part for item in form.items],
+        form.kind, form.family_id, form.family.name if form.family else "", form.role, form.unit, form.plan is not None,
+        settings(form), said(form), [p.name for p in read_plan(form.plan).parts] if form.plan else [],
+        sum(item.face is not None for item in form.items), form.before_id, form.mirror_id, sum(item.points for item in items), items, [item.part for item in form.items],
         sorted(coverage.items()),
     )  # fmt: skip

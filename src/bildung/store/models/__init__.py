@@ -43,8 +43,8 @@ from bildung.store.models.people import (
     School,
     Setting,
 )
-from bildung.store.models.sessions import PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
-from bildung.store.models.tests import Blueprint, Family, Form, FormItem
+from bildung.store.models.sessions import LaterAttempt, PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
+from bildung.store.models.tests import Blueprint, CompanionRule, Family, Form, FormItem
 from bildung.store.models.trail import AuditEntry, RecordsRun, RosterReport, SignIn, StagedImport
 from bildung.store.models.years import AcademicSession, ClosedDays, SchoolYear, Window
 
@@ -57,6 +57,7 @@ __all__ = [
     "Base",
     "Blueprint",
     "ClosedDays",
+    "CompanionRule",
     "Consent",
     "CoursePlan",
     "Enrolment",
@@ -78,6 +79,7 @@ __all__ = [
     "ItemUse",
     "ItemVersion",
     "JoinRequest",
+    "LaterAttempt",
     "Lesson",
     "LessonStandard",
     "Media",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -17,7 +18,9 @@ from bildung.store.models.years import Window
 class PlannedSession(Base):
     """One planned occasion. code: what students type. closed_at: no more answers after it.
 
-    data_version moves in the transaction of every change to its sittings or answers.
+    data_version moves in the transaction of every change to its sittings or answers. part: of the form that is sat
+    here, from 0, where a test has several sittings; None: all of it. deal: companions that are alike are dealt out in
+    turn. renewed: whoever has not begun receives corrections of the form. released_at: since when students see what was right, where the form says so.
     """
 
     __tablename__ = "session"
@@ -31,6 +34,10 @@ class PlannedSession(Base):
     end: Mapped[datetime]
     code: Mapped[str] = mapped_column(unique=True)
     closed_at: Mapped[datetime | None]
+    part: Mapped[int | None]
+    deal: Mapped[bool] = mapped_column(default=False, server_default="0")
+    renewed: Mapped[bool] = mapped_column(default=False, server_default="0")
+    released_at: Mapped[datetime | None]
     data_version: Mapped[int] = mapped_column(default=1)
     form: Mapped[Form] = relationship()
     window: Mapped[Window] = relationship()
@@ -43,7 +50,10 @@ class Sitting(Base):
     """One student's attempt. state: not_started, answering, handed_in, absent, exempt or void.
 
     takeover: how often a device took the sitting over; answers are ordered by it, then by the
-    device's own sequence, never by arrival.
+    device's own sequence, never by arrival. form_id: the companion form this student sits; None: the session's own.
+    seed, drawn: of a drawn test, and the form items that were drawn. attempt: which one is open; answers of the first
+    are the ones that count, of later ones see LaterAttempt. reached: the position beyond which nothing was shown yet,
+    where a test runs one way. checked: form items whose answer the student was told of; they are final.
     """
 
     __tablename__ = "sitting"
@@ -55,9 +65,33 @@ class Sitting(Base):
     started_at: Mapped[datetime | None]
     handed_in_at: Mapped[datetime | None]
     last_at: Mapped[datetime | None]
+    form_id: Mapped[int | None] = mapped_column(ForeignKey("form.id"), index=True)
+    seed: Mapped[int | None]
+    drawn: Mapped[list[int] | None] = mapped_column(JSON(none_as_null=True))
+    checked: Mapped[list[int] | None] = mapped_column(JSON(none_as_null=True))
+    attempt: Mapped[int] = mapped_column(default=1, server_default="1")
+    reached: Mapped[int] = mapped_column(default=0, server_default="0")
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)
+
+
+class LaterAttempt(Base):
+    """A second or further attempt: practice, in no figure. number: from 2. answers: by form item, with takeover and
+    sequence of the last message. seed, drawn, checked, reached: as of a sitting."""
+
+    __tablename__ = "later_attempt"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"))
+    number: Mapped[int]
+    answers: Mapped[dict[str, list[Any]]] = mapped_column(JSON, default=dict)
+    seed: Mapped[int | None]
+    drawn: Mapped[list[int] | None] = mapped_column(JSON(none_as_null=True))
+    checked: Mapped[list[int] | None] = mapped_column(JSON(none_as_null=True))
+    reached: Mapped[int] = mapped_column(default=0)
+    started_at: Mapped[datetime]
+    handed_in_at: Mapped[datetime | None]
+    __table_args__ = (UniqueConstraint("sitting_id", "number"),)
 
 
 class ResponseEvent(Base):

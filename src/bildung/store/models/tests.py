@@ -43,7 +43,8 @@ class Form(Base):
     """name: among staff. title: what students see. revision: counts changes, for If-Match.
     owner_id: a teacher's own; None: common. kind, role, settings, plan: formats/blueprint.py; plan is the blueprint as
     it was when the form was begun. role: of a companion form. scale: forms of one name share their score scale.
-    unit: of the course plan. before_id: the form this one corrects. mirror_id: the form it is a mirror of."""
+    unit: of the course plan. before_id: the form this one corrects. mirror_id: the form it is a mirror of.
+    read_revision: the revision that somebody read through as a student would."""
 
     __tablename__ = "form"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -66,12 +67,14 @@ class Form(Base):
     family_id: Mapped[int | None] = mapped_column(ForeignKey("family.id"), index=True)
     before_id: Mapped[int | None] = mapped_column(ForeignKey("form.id"))
     mirror_id: Mapped[int | None] = mapped_column(ForeignKey("form.id"))
+    read_revision: Mapped[int] = mapped_column(default=0, server_default="0")
     family: Mapped[Family | None] = relationship(back_populates="forms")
     items: Mapped[list[FormItem]] = relationship(order_by="FormItem.position", cascade="all, delete-orphan")
 
 
 class FormItem(Base):
-    """position: from 1. part: of the form's plan, from 0."""
+    """position: from 1. part: of the form's plan, from 0. face: where this form shows the item otherwise than the bank
+    does, by part the ids of its options in this form's order; options that are not named are left out."""
 
     __tablename__ = "form_item"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -79,5 +82,17 @@ class FormItem(Base):
     position: Mapped[int]
     part: Mapped[int] = mapped_column(default=0, server_default="0")
     item_version_id: Mapped[int] = mapped_column(ForeignKey("item_version.id"))
+    face: Mapped[dict[str, list[str]] | None] = mapped_column(JSON(none_as_null=True))
     version: Mapped[ItemVersion] = relationship()
     __table_args__ = (UniqueConstraint("form_id", "item_version_id"),)
+
+
+class CompanionRule(Base):
+    """Who receives which form of a family: a group, or one person, which settles what groups leave open."""
+
+    __tablename__ = "companion_rule"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    family_id: Mapped[int] = mapped_column(ForeignKey("family.id"), index=True)
+    form_id: Mapped[int] = mapped_column(ForeignKey("form.id"))
+    group_id: Mapped[int | None] = mapped_column(ForeignKey("student_group.id", ondelete="CASCADE"))
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))

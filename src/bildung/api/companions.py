@@ -1,0 +1,94 @@
+"""Families of companion forms, corrections of published forms, trial runs, settings."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends
+
+from bildung.api import schemas_companions as wire
+from bildung.api.guard import Ctx, Staff, number
+from bildung.api.schemas import Made
+from bildung.api.schemas_bank import FormOut
+from bildung.services import companions, corrections, family, formsettings, jobs, trials
+from bildung.services.access import Action, Actor
+
+router = APIRouter(prefix="/api/building", tags=["tests"])
+Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
+Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
+
+
+@router.get("/families/{family_id}", operation_id="getFamily")
+def get(ctx: Ctx, actor: Reader, family_id: str) -> wire.FamilyOut:
+    return wire.FamilyOut.model_validate(family.get_family(ctx, actor, number(family_id)))
+
+
+@router.post("/families/{family_id}/rules", operation_id="addCompanionRule")
+def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.RuleIn) -> wire.FamilyOut:
+    group = None if body.group_id is None else number(body.group_id)
+    person = None if body.person_id is None else number(body.person_id)
+    return wire.FamilyOut.model_validate(
+        family.add_rule(ctx, actor, number(family_id), number(body.form_id), group, person)
+    )
+
+
+@router.delete("/families/{family_id}/rules/{rule_id}", operation_id="dropCompanionRule")
+def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> wire.FamilyOut:
+    return wire.FamilyOut.model_validate(family.drop_rule(ctx, actor, number(family_id), number(rule_id)))
+
+
+@router.post("/forms/{form_id}/companions", operation_id="makeCompanion", status_code=201)
+def make(ctx: Ctx, actor: Writer, form_id: str, body: wire.CompanionIn) -> wire.CompanionOut:
+    klass = None if body.class_id is None else number(body.class_id)
+    wish = companions.Wish(body.way, body.share, body.options, body.harder, klass, body.seed)
+    work = jobs.begin(ctx, actor, body.job)
+    try:
+        return wire.CompanionOut.model_validate(companions.make(ctx, actor, number(form_id), wish, work))
+    finally:
+        jobs.end(ctx, actor, body.job)
+
+
+@router.post("/forms/{form_id}/correct", operation_id="correctForm", status_code=201)
+def correct(ctx: Ctx, actor: Writer, form_id: str) -> Made:
+    return Made.model_validate({"ids": [corrections.correct(ctx, actor, number(form_id))]})
+
+
+@router.get("/forms/{form_id}/correction", operation_id="aboutCorrection")
+def about(ctx: Ctx, actor: Reader, form_id: str) -> wire.CorrectionOut:
+    return wire.CorrectionOut.model_validate(corrections.about(ctx, actor, number(form_id)))
+
+
+@router.post("/forms/{form_id}/move", operation_id="moveToCorrection", status_code=204)
+def move(ctx: Ctx, actor: Writer, form_id: str, body: wire.MoveIn) -> None:
+    corrections.move(ctx, actor, number(form_id), number(body.session_id))
+
+
+@router.get("/forms/{form_id}/trial", operation_id="trialRun")
+def trial(ctx: Ctx, actor: Reader, form_id: str, seed: int = 1) -> wire.TrialOut:
+    return wire.TrialOut.model_validate(trials.begin(ctx, actor, number(form_id), seed))
+
+
+@router.post("/forms/{form_id}/trial", operation_id="markTrial")
+def mark(ctx: Ctx, actor: Reader, form_id: str, body: wire.TrialIn) -> wire.TrialToldOut:
+    """Reads only: nothing of a trial is kept."""
+    answers = {number(id): answer for id, answer in body.answers.items()}
+    return wire.TrialToldOut.model_validate(trials.mark(ctx, actor, number(form_id), answers))
+
+
+@router.post("/forms/{form_id}/read", operation_id="readThrough", status_code=204)
+def read_through(ctx: Ctx, actor: Reader, form_id: str, body: wire.ReadIn) -> None:
+    trials.read_through(ctx, actor, number(form_id), body.revision)
+
+
+@router.put("/forms/{form_id}/settings", operation_id="changeForm")
+def change(ctx: Ctx, actor: Writer, form_id: str, body: wire.FormChange) -> FormOut:
+    found = formsettings.change(
+        ctx, actor, number(form_id), body.revision, body.title, body.kind, body.unit, body.settings
+    )
+    return FormOut.model_validate(found)
+
+
+@router.post("/forms/{form_id}/draws", operation_id="lookAtFormDraws")
+def draws(ctx: Ctx, actor: Reader, form_id: str, body: wire.FormChange) -> wire.DrawsOut:
+    """What draws would be like with these settings, before they are kept."""
+    return wire.DrawsOut.model_validate(formsettings.draws(ctx, actor, number(form_id), body.settings))

@@ -1,0 +1,87 @@
+"""Which companion form each student receives, and who is named for two."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True)
+class Claim:
+    """Something that names a form for a student. own: about this student alone; it settles what others leave open.
+    why: for a person to read."""
+
+    form: int
+    why: str
+    own: bool = False
+
+
+@dataclass(frozen=True)
+class Dealt:
+    """forms: by student. unsettled: students whom claims name for different forms; they are in no `forms`."""
+
+    forms: dict[int, int] = field(default_factory=dict)
+    unsettled: dict[int, tuple[Claim, ...]] = field(default_factory=dict)
+
+
+def settled(claims: Iterable[Claim]) -> int | None:
+    """The one form that these name, None where they name none. Raises LookupError where they name several."""
+    found = list(claims)
+    forms = {c.form for c in found if c.own} or {c.form for c in found}
+    if len(forms) > 1:
+        raise LookupError("several forms")
+    return next(iter(forms), None)
+
+
+def deal(students: Sequence[int], claims: Mapping[int, Sequence[Claim]], alike: Sequence[int]) -> Dealt:
+    """A form for every student. students: in the order in which they sit, so that neighbours receive different ones.
+    alike: forms dealt out in turn to those whom nothing names, at least one."""
+    forms: dict[int, int] = {}
+    unsettled: dict[int, tuple[Claim, ...]] = {}
+    turn = 0
+    for student in students:
+        mine = tuple(claims.get(student, ()))
+        try:
+            form = settled(mine)
+        except LookupError:
+            unsettled[student] = mine
+            continue
+        if form is None:
+            form = alike[turn % len(alike)]
+            turn += 1
+        forms[student] = form
+    return Dealt(forms, unsettled)
+
+
+@dataclass(frozen=True)
+class Common:
+    """What two forms share: items, their points, standards; of how many points each."""
+
+    items: int
+    points: float
+    standards: tuple[str, ...]
+    only_one: tuple[str, ...]
+    only_other: tuple[str, ...]
+
+    @property
+    def comparable(self) -> str:
+        """How results of the two may be put side by side, in words."""
+        if self.points:
+            return f"by share and standard; on {self.points:g} common points also item by item"
+        if self.standards:
+            return f"by share and by {len(self.standards)} common {'standard' if len(self.standards) == 1 else 'standards'}; no item is common"
+        return "not at all: no common points and no common standard"
+
+
+Held = Mapping[str, tuple[float, str]]
+"""Items of a form: points and main standard by the item's code."""
+
+
+def common(one: Held, other: Held) -> Common:
+    """Raw points of the two are never comparable unless every item is common."""
+    both = one.keys() & other.keys()
+    mine, theirs = ({s for _, s in held.values() if s} for held in (one, other))
+    return Common(
+        len(both), sum(min(one[i][0], other[i][0]) for i in both), tuple(sorted(mine & theirs)), tuple(sorted(mine - theirs)),
+        tuple(sorted(theirs - mine)),
+    )  # fmt: skip
