@@ -209,7 +209,9 @@ class StudentSees(ApiCase):
         client = self.client("student")
         text = client.get("/api/sit/paper").text
         paper = client.get("/api/sit/paper").json()
-        self.assertEqual(set(paper["questions"][0]), {"id", "number", "shown", "stimulus", "answer", "part", "hints", "final"})
+        self.assertEqual(
+            set(paper["questions"][0]), {"id", "number", "shown", "stimulus", "answer", "part", "hints", "final"}
+        )
         for word in ("key", "points", "BAF-", "T-01"):
             self.assertNotIn(word, text)
         with self.ctx.store.read() as db:

@@ -96,8 +96,12 @@ def make(ctx: Context, actor: Actor, form_id: int, wish: Wish, job: Job) -> Made
         avoided = _avoided(db, form, wish)
         siblings = _siblings(db, form)
     if wish.way == "shortened":
+        try:
+            plan = shortened_plan(mine, parts, wish.share)
+        except Refused as error:
+            raise Conflict(f"{form.name}: {error}") from None
         placed = _assembled(
-            shortened_plan(mine, parts, wish.share),
+            plan,
             [c for c, _ in mine],
             Demands(flagged=True, once_a_window=False),
             job,
@@ -289,7 +293,7 @@ def _keep(
         db.add(family)
         db.flush()
         form.family_id, form.role = family.id, form.role or "general"
-        form.scale = form.scale or (name if form.published_at is None else form.scale)
+        form.scale = form.scale or name
     kind = "mirror" if wish.way == "mirror" else form.kind
     own = settings(form) if kind == form.kind else settings_of(kind)
     if wish.way == "adapted":

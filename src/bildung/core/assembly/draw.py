@@ -25,7 +25,7 @@ class Heap:
 
 @dataclass(frozen=True)
 class Drawn:
-    """items: in the order of the form. share: predicted mean share of the points, None where an item has no history.
+    """items: heap by heap. share: predicted mean share of the points, None where an item has no history.
     within: whether it lies within the limit."""
 
     items: tuple[int, ...]
