@@ -24,7 +24,7 @@ def get(ctx: Ctx, actor: Reader, family_id: str) -> wire.FamilyOut:
 
 
 @router.post("/families/{family_id}/rules", operation_id="addCompanionRule")
-def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.RuleIn) -> wire.FamilyOut:
+def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.CompanionRuleIn) -> wire.FamilyOut:
     group = None if body.group_id is None else number(body.group_id)
     person = None if body.person_id is None else number(body.person_id)
     return wire.FamilyOut.model_validate(
@@ -89,6 +89,6 @@ def change(ctx: Ctx, actor: Writer, form_id: str, body: wire.FormChange) -> Form
 
 
 @router.post("/forms/{form_id}/draws", operation_id="lookAtFormDraws")
-def draws(ctx: Ctx, actor: Reader, form_id: str, body: wire.FormChange) -> wire.DrawsOut:
+def draws(ctx: Ctx, actor: Reader, form_id: str, body: wire.FormChange) -> wire.FormDrawsOut:
     """What draws would be like with these settings, before they are kept."""
-    return wire.DrawsOut.model_validate(formsettings.draws(ctx, actor, number(form_id), body.settings))
+    return wire.FormDrawsOut.model_validate(formsettings.draws(ctx, actor, number(form_id), body.settings))

@@ -38,7 +38,7 @@ class MemberOut(Out):
     against: AgainstOut | None
 
 
-class RuleOut(Out):
+class CompanionRuleOut(Out):
     id: Id
     form_id: Id
     form: str
@@ -70,7 +70,7 @@ class FamilyOut(Out):
     title: str
     finding: str
     forms: list[MemberOut]
-    rules: list[RuleOut]
+    rules: list[CompanionRuleOut]
     by_need: dict[str, int]
     unsettled: list[UnsettledOut]
     total_unsettled: int
@@ -78,7 +78,7 @@ class FamilyOut(Out):
     may_write: bool
 
 
-class RuleIn(BaseModel):
+class CompanionRuleIn(BaseModel):
     form_id: str
     group_id: str | None = None
     person_id: str | None = None
@@ -164,7 +164,7 @@ class FormChange(BaseModel):
     settings: FormSettings
 
 
-class DrawsOut(Out):
+class FormDrawsOut(Out):
     """shares: sorted, of many draws. kept: of plain random ones within the limit."""
 
     target: float | None

@@ -266,6 +266,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/own/sessions/{session_id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Review */
+        get: operations["ownReview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/own/signout": {
         parameters: {
             query?: never;
@@ -2010,6 +2027,200 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/building/families/{family_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get */
+        get: operations["getFamily"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/families/{family_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Rule */
+        post: operations["addCompanionRule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/families/{family_id}/rules/{rule_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop Rule */
+        delete: operations["dropCompanionRule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/companions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make */
+        post: operations["makeCompanion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/correct": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Correct */
+        post: operations["correctForm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** About */
+        get: operations["aboutCorrection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move */
+        post: operations["moveToCorrection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial */
+        get: operations["trialRun"];
+        put?: never;
+        /**
+         * Mark
+         * @description Reads only: nothing of a trial is kept.
+         */
+        post: operations["markTrial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read Through */
+        post: operations["readThrough"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change */
+        put: operations["changeForm"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/draws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draws
+         * @description What draws would be like with these settings, before they are kept.
+         */
+        post: operations["lookAtFormDraws"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forms": {
         parameters: {
             query?: never;
@@ -2199,6 +2410,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{session_id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Release */
+        post: operations["releaseSession"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{session_id}/sittings/{sitting_id}": {
         parameters: {
             query?: never;
@@ -2298,6 +2526,57 @@ export interface paths {
         put?: never;
         /** Hand In */
         post: operations["handIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sit/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check */
+        post: operations["checkAnswer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sit/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Review */
+        get: operations["reviewSitting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sit/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Again */
+        post: operations["sitAgain"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2439,6 +2718,23 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** AgainstOut */
+        AgainstOut: {
+            /** Items */
+            items: number;
+            /** Points */
+            points: number;
+            /** Standards */
+            standards: number;
+            /** Missing */
+            missing: string[];
+            /** More */
+            more: string[];
+            /** Same Scale */
+            same_scale: boolean;
+            /** Comparable */
+            comparable: string;
+        };
         /** AnswerIn */
         AnswerIn: {
             /** Id */
@@ -2452,10 +2748,18 @@ export interface components {
             /** Sequence */
             sequence: number;
         };
-        /** AnswersIn */
+        /**
+         * AnswersIn
+         * @description reached: the place a student has come to, where a test runs one way.
+         */
         AnswersIn: {
             /** Answers */
             answers: components["schemas"]["AnswerIn"][];
+            /**
+             * Reached
+             * @default 0
+             */
+            reached: number;
         };
         /**
          * ApplyIn
@@ -2830,6 +3134,11 @@ export interface components {
             /** Key */
             key: string;
         };
+        /** CheckIn */
+        CheckIn: {
+            /** Question */
+            question: string;
+        };
         /**
          * CheckOut
          * @description weight: stop, look or fine.
@@ -2902,6 +3211,13 @@ export interface components {
             classes: components["schemas"]["ClassChoice"][];
             /** Staff */
             staff: components["schemas"]["StaffChoice"][];
+        };
+        /** ClaimOut */
+        ClaimOut: {
+            /** Form Id */
+            form_id: string;
+            /** Why */
+            why: string;
         };
         /** ClashOut */
         ClashOut: {
@@ -3161,6 +3477,74 @@ export interface components {
             /** Own */
             own: boolean;
         };
+        /** CompanionIn */
+        CompanionIn: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "shortened" | "adapted" | "demanding" | "alternate" | "parallel" | "mirror";
+            /**
+             * Share
+             * @default 0.5
+             */
+            share: number;
+            /**
+             * Options
+             * @default 3
+             */
+            options: number | null;
+            /**
+             * Harder
+             * @default 0.12
+             */
+            harder: number;
+            /** Class Id */
+            class_id?: string | null;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Job
+             * @default
+             */
+            job: string;
+        };
+        /** CompanionOut */
+        CompanionOut: {
+            /** Form Id */
+            form_id: string;
+            /** Family Id */
+            family_id: string | null;
+            /** Says */
+            says: string;
+        };
+        /** CompanionRuleIn */
+        CompanionRuleIn: {
+            /** Form Id */
+            form_id: string;
+            /** Group Id */
+            group_id?: string | null;
+            /** Person Id */
+            person_id?: string | null;
+        };
+        /** CompanionRuleOut */
+        CompanionRuleOut: {
+            /** Id */
+            id: string;
+            /** Form Id */
+            form_id: string;
+            /** Form */
+            form: string;
+            /** Group */
+            group: string;
+            /** Person */
+            person: string;
+            /** People */
+            people: number;
+        };
         /** CompareOut */
         CompareOut: {
             before: components["schemas"]["BankItemOut"];
@@ -3206,6 +3590,23 @@ export interface components {
              *     }
              */
             behind: components["schemas"]["Behind"];
+        };
+        /** CorrectionOut */
+        CorrectionOut: {
+            /** Before Id */
+            before_id: string | null;
+            /** Before */
+            before: string;
+            /** After Id */
+            after_id: string | null;
+            /** After */
+            after: string;
+            /** After Published */
+            after_published: boolean;
+            /** Touched */
+            touched: components["schemas"]["TouchedOut"][];
+            /** Says */
+            says: string;
         };
         /** Criterion */
         Criterion: {
@@ -3339,6 +3740,32 @@ export interface components {
             offered_from: string;
             /** May Finish */
             may_finish: boolean;
+        };
+        /**
+         * DrawKept
+         * @description Of a drawn test: count items of each heap. by: what makes a heap. each: whether every student has a draw of their
+         *     own or a session shares one. limit: how far the expected share of a draw may lie from the pool's.
+         */
+        DrawKept: {
+            /** Count */
+            count: number;
+            /**
+             * By
+             * @default standard
+             * @enum {string}
+             */
+            by: "standard" | "topic" | "unit" | "all";
+            /**
+             * Each
+             * @default student
+             * @enum {string}
+             */
+            each: "student" | "session";
+            /**
+             * Limit
+             * @default 0.05
+             */
+            limit: number | null;
         };
         /** DrawOut */
         DrawOut: {
@@ -3504,19 +3931,6 @@ export interface components {
             /** Password */
             password: string | null;
         };
-        /** FamilyOut */
-        FamilyOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Relation */
-            relation: string;
-            /** Username */
-            username: string | null;
-            /** Last Sign In At */
-            last_sign_in_at: string | null;
-        };
         /** FaultOut */
         FaultOut: {
             /** Place */
@@ -3579,7 +3993,23 @@ export interface components {
             /** Option */
             option: string | null;
         };
-        /** FormChoice */
+        /** FormChange */
+        FormChange: {
+            /** Revision */
+            revision: number;
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Unit */
+            unit: string;
+            settings: components["schemas"]["FormSettings"];
+        };
+        /**
+         * FormChoice
+         * @description companions: other forms of its family. alike: forms that may be dealt out in turn. parts: names, where a test can
+         *     be sat part by part.
+         */
         FormChoice: {
             /** Id */
             id: string;
@@ -3589,6 +4019,30 @@ export interface components {
             subject: string;
             /** Grade */
             grade: string;
+            /** Companions */
+            companions: number;
+            /** Alike */
+            alike: number;
+            /** Parts */
+            parts: string[];
+        };
+        /**
+         * FormDrawsOut
+         * @description shares: sorted, of many draws. kept: of plain random ones within the limit.
+         */
+        FormDrawsOut: {
+            /** Target */
+            target: number | null;
+            /** Shares */
+            shares: number[];
+            /** Kept */
+            kept: number | null;
+            /** Unknown */
+            unknown: number;
+            /** Count */
+            count: number;
+            /** Says */
+            says: string;
         };
         /**
          * FormItems
@@ -3632,6 +4086,12 @@ export interface components {
             standards: string[];
             /** Marks Itself */
             marks_itself: boolean;
+            /** Unit */
+            unit: string;
+            /** Owner */
+            owner: string;
+            /** On Paper */
+            on_paper: boolean;
         };
         /** FormName */
         FormName: {
@@ -3660,8 +4120,25 @@ export interface components {
             kind: string;
             /** Family Id */
             family_id: string | null;
+            /** Family */
+            family: string;
+            /** Role */
+            role: string;
+            /** Unit */
+            unit: string;
             /** Planned */
             planned: boolean;
+            settings: components["schemas"]["FormSettings"];
+            /** Says */
+            says: string[];
+            /** Part Names */
+            part_names: string[];
+            /** Faces */
+            faces: number;
+            /** Before Id */
+            before_id: string | null;
+            /** Mirror Id */
+            mirror_id: string | null;
             /** Points */
             points: number;
             /** Items */
@@ -3670,6 +4147,60 @@ export interface components {
             parts: number[];
             /** Coverage */
             coverage: components["schemas"]["Named"][];
+        };
+        /**
+         * FormSettings
+         * @description How a form is sat. minutes: the time limit, None without one. movement: any item at any time, or one after the
+         *     other. back: whether an item may be gone back to. tools: offered beside every item. hints: shown on asking.
+         *     feedback: when students see what was right. attempts: sittings of one student that may be begun. evidence: whether
+         *     results count towards what a student is said to master. large_print: for whoever sits this form.
+         */
+        FormSettings: {
+            /** Minutes */
+            minutes?: number | null;
+            /**
+             * Movement
+             * @default free
+             * @enum {string}
+             */
+            movement: "free" | "one";
+            /**
+             * Back
+             * @default true
+             */
+            back: boolean;
+            /**
+             * Tools
+             * @default []
+             */
+            tools: ("calculator" | "ruler" | "highlighter" | "crossing_out" | "notes" | "read_aloud")[];
+            /**
+             * Hints
+             * @default false
+             */
+            hints: boolean;
+            /**
+             * Feedback
+             * @default release
+             * @enum {string}
+             */
+            feedback: "now" | "hand_in" | "release";
+            /**
+             * Attempts
+             * @default 1
+             */
+            attempts: number;
+            /**
+             * Evidence
+             * @default true
+             */
+            evidence: boolean;
+            /**
+             * Large Print
+             * @default false
+             */
+            large_print: boolean;
+            draw?: components["schemas"]["DrawKept"] | null;
         };
         /** FormsOut */
         FormsOut: {
@@ -3747,6 +4278,15 @@ export interface components {
             /** Rule */
             rule?: string | null;
         };
+        /** GroupChoice */
+        GroupChoice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Members */
+            members: number;
+        };
         /** GroupIn */
         GroupIn: {
             /** Name */
@@ -3786,7 +4326,7 @@ export interface components {
             finding: string;
             group: components["schemas"]["GroupOut"];
             /** Members */
-            members: components["schemas"]["MemberOut"][];
+            members: components["schemas"]["bildung__api__schemas_people__MemberOut"][];
             /** Staff */
             staff: components["schemas"]["Ref"][];
             /** Problem */
@@ -4251,17 +4791,6 @@ export interface components {
             /** Seconds */
             seconds: number | null;
         };
-        /** MemberOut */
-        MemberOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Grade */
-            grade: string;
-            /** Needs */
-            needs: string;
-        };
         /** MembersIn */
         MembersIn: {
             /**
@@ -4324,16 +4853,6 @@ export interface components {
             code: string;
             /** What */
             what: string[];
-        };
-        /** MoveIn */
-        MoveIn: {
-            /** To */
-            to: string;
-            /**
-             * Why
-             * @default
-             */
-            why: string;
         };
         /** Named */
         Named: {
@@ -4476,6 +4995,13 @@ export interface components {
              * Format: date-time
              */
             end: string;
+            /** Part */
+            part?: number | null;
+            /**
+             * Deal
+             * @default false
+             */
+            deal: boolean;
         };
         /** NewText */
         NewText: {
@@ -4549,6 +5075,8 @@ export interface components {
             state: string;
             /** Joinable */
             joinable: boolean;
+            /** Review */
+            review: boolean;
         };
         /** OfferedOut */
         OfferedOut: {
@@ -4659,6 +5187,24 @@ export interface components {
             large_print: boolean;
             /** Read Aloud */
             read_aloud: boolean;
+            /** Tools */
+            tools: ("calculator" | "ruler" | "highlighter" | "crossing_out" | "notes")[];
+            /** One By One */
+            one_by_one: boolean;
+            /** One Way */
+            one_way: boolean;
+            /** Reached */
+            reached: number;
+            /** Check */
+            check: boolean;
+            /** Attempt */
+            attempt: number;
+            /** More */
+            more: number;
+            /** Review */
+            review: boolean;
+            /** Parts */
+            parts: components["schemas"]["PartShownOut"][];
         };
         /** PartKept */
         PartKept: {
@@ -4756,6 +5302,15 @@ export interface components {
              */
             exemplars: components["schemas"]["Exemplar"][];
         };
+        /** PartShownOut */
+        PartShownOut: {
+            /** Name */
+            name: string;
+            /** Instructions */
+            instructions: string;
+            /** Minutes */
+            minutes: number | null;
+        };
         /** PasswordChange */
         PasswordChange: {
             /** Old */
@@ -4833,7 +5388,7 @@ export interface components {
             /** Attributes */
             attributes: components["schemas"]["Word"][];
             /** Families */
-            families: components["schemas"]["FamilyOut"][];
+            families: components["schemas"]["bildung__api__schemas_people__FamilyOut"][];
             /** Children */
             children: components["schemas"]["Ref"][];
             /** Roles */
@@ -5143,6 +5698,12 @@ export interface components {
             stimulus: components["schemas"]["StimulusShown"] | null;
             /** Answer */
             answer: string;
+            /** Part */
+            part: number;
+            /** Hints */
+            hints: string[];
+            /** Final */
+            final: boolean;
         };
         /**
          * Range
@@ -5153,6 +5714,11 @@ export interface components {
             low: number;
             /** High */
             high: number;
+        };
+        /** ReadIn */
+        ReadIn: {
+            /** Revision */
+            revision: number;
         };
         /** ReceiptOut */
         ReceiptOut: {
@@ -5209,6 +5775,17 @@ export interface components {
         ReportIn: {
             /** Text */
             text: string;
+        };
+        /** ReviewOut */
+        ReviewOut: {
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /** Told */
+            told: components["schemas"]["ToldOut"][];
         };
         /** Revision */
         Revision: {
@@ -5406,6 +5983,8 @@ export interface components {
             may_run: boolean;
             /** May Judge */
             may_judge: boolean;
+            /** May Release */
+            may_release: boolean;
         };
         /** SessionOut */
         SessionOut: {
@@ -5450,6 +6029,10 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /** Part */
+            part: string;
+            /** Released At */
+            released_at: string | null;
         };
         /** SessionsOut */
         SessionsOut: {
@@ -5582,6 +6165,12 @@ export interface components {
              * Format: date-time
              */
             until: string;
+            /** Items */
+            items: number;
+            /** Form */
+            form: string;
+            /** Form Id */
+            form_id: string | null;
         };
         /** StaffChoice */
         StaffChoice: {
@@ -6087,10 +6676,99 @@ export interface components {
             /** Own Code */
             own_code: string | null;
         };
+        /** ToldOut */
+        ToldOut: {
+            /** Question */
+            question: string;
+            /** Number */
+            number: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "right" | "partly" | "wrong" | "waits" | "open";
+            /** Earned */
+            earned: number | null;
+            /** Points */
+            points: number;
+            /** Right */
+            right: string;
+            /** Solution */
+            solution: string;
+        };
+        /** TouchedOut */
+        TouchedOut: {
+            /** Session Id */
+            session_id: string;
+            /** Klass */
+            klass: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Begun */
+            begun: number;
+            /** Left */
+            left: number;
+            /** Closed */
+            closed: boolean;
+            /** Moves */
+            moves: boolean;
+        };
+        /** TrialIn */
+        TrialIn: {
+            /** Answers */
+            answers: {
+                [key: string]: string;
+            };
+        };
+        /** TrialOut */
+        TrialOut: {
+            /** Form Id */
+            form_id: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Revision */
+            revision: number;
+            /** Draft */
+            draft: boolean;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /** Parts */
+            parts: components["schemas"]["PartShownOut"][];
+            /** Tools */
+            tools: ("calculator" | "ruler" | "highlighter" | "crossing_out" | "notes")[];
+            /** Large Print */
+            large_print: boolean;
+            /** One By One */
+            one_by_one: boolean;
+            /** One Way */
+            one_way: boolean;
+            /** Check */
+            check: boolean;
+            /** Minutes */
+            minutes: number | null;
+            /** Seed */
+            seed: number | null;
+            /** Expected */
+            expected: number | null;
+            /** Says */
+            says: string[];
+        };
+        /** TrialToldOut */
+        TrialToldOut: {
+            /** Sentence */
+            sentence: string;
+            /** Told */
+            told: components["schemas"]["ToldOut"][];
+        };
         /** TriedOut */
         TriedOut: {
             /** Members */
-            members: components["schemas"]["MemberOut"][];
+            members: components["schemas"]["bildung__api__schemas_people__MemberOut"][];
             /** Total */
             total: number;
             /** Problem */
@@ -6122,6 +6800,15 @@ export interface components {
         UndoneOut: {
             /** Items */
             items: number;
+        };
+        /** UnsettledOut */
+        UnsettledOut: {
+            /** Person Id */
+            person_id: string;
+            /** Name */
+            name: string;
+            /** Claims */
+            claims: components["schemas"]["ClaimOut"][];
         };
         /**
          * UseOut
@@ -6367,6 +7054,102 @@ export interface components {
             weeks_before: number;
             /** Sessions */
             sessions: number;
+        };
+        /** MoveIn */
+        bildung__api__schemas_bank__MoveIn: {
+            /** To */
+            to: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /** FamilyOut */
+        bildung__api__schemas_companions__FamilyOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Finding */
+            finding: string;
+            /** Forms */
+            forms: components["schemas"]["bildung__api__schemas_companions__MemberOut"][];
+            /** Rules */
+            rules: components["schemas"]["CompanionRuleOut"][];
+            /** By Need */
+            by_need: {
+                [key: string]: number;
+            };
+            /** Unsettled */
+            unsettled: components["schemas"]["UnsettledOut"][];
+            /** Total Unsettled */
+            total_unsettled: number;
+            /** Groups */
+            groups: components["schemas"]["GroupChoice"][];
+            /** May Write */
+            may_write: boolean;
+        };
+        /** MemberOut */
+        bildung__api__schemas_companions__MemberOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Scale */
+            scale: string;
+            /** Published At */
+            published_at: string | null;
+            /** Superseded */
+            superseded: boolean;
+            /** Items */
+            items: number;
+            /** Points */
+            points: number;
+            /** Share */
+            share: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Faces */
+            faces: number;
+            /** Large Print */
+            large_print: boolean;
+            /** Sessions */
+            sessions: number;
+            against: components["schemas"]["AgainstOut"] | null;
+        };
+        /** MoveIn */
+        bildung__api__schemas_companions__MoveIn: {
+            /** Session Id */
+            session_id: string;
+        };
+        /** FamilyOut */
+        bildung__api__schemas_people__FamilyOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Relation */
+            relation: string;
+            /** Username */
+            username: string | null;
+            /** Last Sign In At */
+            last_sign_in_at: string | null;
+        };
+        /** MemberOut */
+        bildung__api__schemas_people__MemberOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string;
+            /** Needs */
+            needs: string;
         };
     };
     responses: never;
@@ -7381,6 +8164,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SitterOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ownReview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
                 };
             };
             /** @description Unauthorized */
@@ -13277,7 +14127,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MoveIn"];
+                "application/json": components["schemas"]["bildung__api__schemas_bank__MoveIn"];
             };
         };
         responses: {
@@ -15241,6 +16091,837 @@ export interface operations {
             };
         };
     };
+    getFamily: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                family_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["bildung__api__schemas_companions__FamilyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    addCompanionRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                family_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompanionRuleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["bildung__api__schemas_companions__FamilyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    dropCompanionRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                family_id: string;
+                rule_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["bildung__api__schemas_companions__FamilyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    makeCompanion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompanionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompanionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    correctForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    aboutCorrection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    moveToCorrection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["bildung__api__schemas_companions__MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    trialRun: {
+        parameters: {
+            query?: {
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    markTrial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialToldOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    readThrough: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    changeForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    lookAtFormDraws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormDrawsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     listForms: {
         parameters: {
             query?: never;
@@ -16120,6 +17801,71 @@ export interface operations {
             };
         };
     };
+    releaseSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     markSitting: {
         parameters: {
             query?: never;
@@ -16457,6 +18203,203 @@ export interface operations {
         };
     };
     handIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    checkAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    reviewSitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    sitAgain: {
         parameters: {
             query?: never;
             header?: never;

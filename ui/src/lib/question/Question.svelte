@@ -14,7 +14,7 @@
 	import Writing from './Writing.svelte';
 
 	/** A question as the student sees and answers it: text, parts, tools. name: unique on the page. */
-	let { shown, answer, name, number = '', onanswer }: { shown: Shown; answer: string; name: string; number?: string; onanswer: (answer: string) => void } = $props();
+	let { shown, answer, name, number = '', crossing = false, locked = false, onanswer }: { shown: Shown; answer: string; name: string; number?: string; crossing?: boolean; locked?: boolean; onanswer: (answer: string) => void } = $props();
 
 	const given = $derived(readAnswer(shown, answer));
 	const blocks = $derived(shown.parts.filter((p) => !inline(p)));
@@ -37,7 +37,7 @@
 				<div class="min-w-0"><Markup html={part.prompt} /></div>
 			</div>
 		{/if}
-		{#if part.type === 'choice'}<Choice {part} name="{name}-{part.id}" {value} {onput} />
+		{#if part.type === 'choice'}<Choice {part} name="{name}-{part.id}" {value} {crossing} {locked} {onput} />
 		{:else if part.type === 'entry'}<Entry {part} {value} {onput} />
 		{:else if part.type === 'order'}<Order {part} {value} {onput} />
 		{:else if part.type === 'match' && part.sorted_into}<Categories {part} {value} {onput} />

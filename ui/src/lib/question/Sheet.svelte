@@ -5,14 +5,17 @@
 	import Stimulus from './Stimulus.svelte';
 
 	/** A question with what it is about, side by side where there is room. Used for sitting and for every preview. */
-	let { shown, stimulus, answer, name, number = '', onanswer, before }: {
+	let { shown, stimulus, answer, name, number = '', crossing = false, locked = false, onanswer, before, after }: {
 		shown: Shown;
 		stimulus: Schemas['StimulusShown'] | null;
 		answer: string;
 		name: string;
 		number?: string;
+		crossing?: boolean;
+		locked?: boolean;
 		onanswer: (answer: string) => void;
 		before?: import('svelte').Snippet;
+		after?: import('svelte').Snippet;
 	} = $props();
 	// a passage that stands in the text itself, as in items brought in without a stimulus
 	const cut = $derived(stimulus === null && shown.body.includes('</blockquote>') ? shown.body.indexOf('</blockquote>') + 13 : 0);
@@ -26,7 +29,8 @@
 		{:else if cut}<div class="mb-5 min-w-0 text-[18px] leading-relaxed"><Question shown={{ body: shown.body.slice(0, cut), parts: [], tools: [] }} answer="" name="{name}-text" onanswer={() => {}} /></div>{/if}
 		<div class="min-w-0">
 			{@render before?.()}
-			<Question shown={asked} {answer} {name} {number} {onanswer} />
+			<div inert={locked}><Question shown={asked} {answer} {name} {number} {crossing} {locked} {onanswer} /></div>
+			{@render after?.()}
 		</div>
 	</div>
 </div>

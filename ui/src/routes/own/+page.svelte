@@ -3,12 +3,14 @@
 	import { goto } from '$app/navigation';
 	import { api, body, Problem, said, tokens, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
+	import Review from '$lib/sitting/Review.svelte';
 	import Occasions from '$lib/parts/Occasions.svelte';
 
 	/** A student's own page: what is open now, what comes, what was. */
 	let data = $state<Schemas['OwnPageOut'] | null>(null);
 	let problem = $state('');
 	let busy = $state(false);
+	let review = $state<Schemas['ReviewOut'] | null>(null);
 	const me = $derived(data?.children[0]);
 	const open = $derived(me?.occasions.filter((o) => o.joinable) ?? []);
 
@@ -37,6 +39,14 @@
 		}
 		busy = false;
 	}
+	async function look(session_id: string) {
+		try {
+			review = await body(api.GET('/api/own/sessions/{session_id}/review', { params: { path: { session_id } } }));
+			window.scrollTo(0, 0);
+		} catch (error) {
+			problem = said(error).replace('Not accepted: ', '');
+		}
+	}
 	async function out() {
 		try {
 			await api.POST('/api/own/signout');
@@ -52,15 +62,18 @@
 <main class="mx-auto min-h-screen max-w-[640px] px-4 py-5 text-[17px]">
 	<header class="mb-5 flex items-center gap-3"><img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{me?.name ?? ''}</b><button class="btn !min-h-[44px]" onclick={out}>Sign out</button></header>
 	<Notice text={problem} onclose={() => (problem = '')} />
-	{#if me && data}
+	{#if review}
+		<button class="btn mb-4 !min-h-[44px]" onclick={() => (review = null)}>Back to your tests</button>
+		<Review {review} />
+	{:else if me && data}
 		<h1 class="mb-4 !text-[24px]">{me.sentence}</h1>
 		{#each open as o (o.session_id)}
 			<section class="sheet mb-4 border-l-4 border-l-petrol p-5">
 				<h2 class="!text-[20px]">{o.title}</h2>
-				<p class="mt-1 mb-4 text-ink2">{o.klass}{o.room ? `, room ${o.room}` : ''}</p>
+				<p class="mt-1 mb-4 text-ink2">{o.klass}{o.room ? `, room ${o.room}` : ''}{o.state === 'sat' ? '; handed in, and you may try again' : ''}</p>
 				<button class="btn primary !min-h-[52px] w-full justify-center !text-[18px]" disabled={busy} onclick={() => start(o.session_id)}>Start</button>
 			</section>
 		{/each}
-		<Occasions occasions={me.occasions.filter((o) => !o.joinable)} zone={data.zone} />
+		<Occasions occasions={me.occasions.filter((o) => !o.joinable)} zone={data.zone} onlook={look} />
 	{/if}
 </main>

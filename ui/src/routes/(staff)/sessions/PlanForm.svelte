@@ -27,6 +27,8 @@
 	let from = $state('08:30');
 	let to = $state('09:30');
 	let all = $state(false);
+	let part = $state('');
+	let deal = $state(false);
 	let fresh = $state<{ name: string; start: string; end: string } | null>(null);
 
 	const chosen = $derived(choices?.forms.find((f) => f.id === formId));
@@ -67,7 +69,7 @@
 				api.POST('/api/sessions', {
 					body: {
 						form_id: formId, window_id: windowId, class_ids: classIds, room, proctor_id: proctorId || null,
-						start: `${date}T${from}:00`, end: `${date}T${to}:00`
+						start: `${date}T${from}:00`, end: `${date}T${to}:00`, part: part === '' ? null : Number(part), deal: deal && (chosen?.alike ?? 0) > 1
 					}
 				})
 			);
@@ -83,11 +85,20 @@
 	<div class="grid grid-cols-[1.4fr_1fr_1fr] gap-4">
 		<div class="flex flex-col gap-3">
 			<label class="field">Form
-				<select class="input" bind:value={formId} required onchange={() => (classIds = [])}>
+				<select class="input" bind:value={formId} required onchange={() => ([classIds, part] = [[], ''])}>
 					<option value="" disabled>choose a published form</option>
 					{#each choices?.forms ?? [] as f (f.id)}<option value={f.id}>{f.name}</option>{/each}
 				</select>
 			</label>
+			{#if chosen?.companions}
+				<p class="small">With {chosen.companions} companion {chosen.companions === 1 ? 'form' : 'forms'}: who receives which is settled at their family; students see one title.</p>
+				{#if chosen.alike > 1}<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" bind:checked={deal} /> deal the {chosen.alike} forms that are alike out in turn, so that neighbours have different ones</label>{/if}
+			{/if}
+			{#if chosen?.parts.length}
+				<label class="field">Sat here
+					<select class="input" bind:value={part}><option value="">the whole test</option>{#each chosen.parts as name, at (at)}<option value={String(at)}>{name} only; the rest on another day</option>{/each}</select>
+				</label>
+			{/if}
 			<fieldset>
 				<legend class="field">Classes ({classIds.length} chosen; one session each)</legend>
 				<div {@attach scrollable} class="mt-0.5 max-h-44 overflow-auto rounded border border-[#8d9b98] p-1.5">

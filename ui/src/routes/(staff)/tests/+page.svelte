@@ -24,7 +24,7 @@
 			(f) =>
 				(!family || f.family_id === family) &&
 				(kind === 'all' || f.kind === kind) &&
-				words.toLowerCase().split(/\s+/).every((w) => `${f.name} ${f.title} ${f.subject} grade ${f.grade} ${f.family} ${f.standards.join(' ')}`.toLowerCase().includes(w))
+				words.toLowerCase().split(/\s+/).every((w) => `${f.name} ${f.title} ${f.subject} grade ${f.grade} ${f.family} ${f.unit} ${f.owner || 'common'} ${f.standards.join(' ')} ${f.on_paper ? 'paper' : 'screen only'} ${f.marks_itself ? 'marks itself' : 'marked by a person'} ${f.published_at ? 'published' : 'draft'}`.toLowerCase().includes(w))
 		)
 	);
 	const there = $derived([...new Set((data?.forms ?? []).map((f) => f.kind))].sort());
@@ -83,7 +83,7 @@
 	{#if data?.forms.length}
 		<section class="sheet min-w-0">
 			<div class="flex flex-wrap items-center gap-2 border-b border-hair p-2">
-				<input class="input !mt-0 !w-64" data-find type="search" placeholder="name, standard, grade" aria-label="Find tests" bind:value={words} />
+				<input class="input !mt-0 !w-64" data-find type="search" placeholder="name, standard, unit, owner, paper …" aria-label="Find tests" bind:value={words} />
 				<div class="flex flex-wrap gap-1" role="group" aria-label="Kind">
 					<button class="btn quiet !min-h-[28px]" aria-pressed={kind === 'all'} onclick={() => (kind = 'all')}>all</button>
 					{#each there as k (k)}<button class="btn quiet !min-h-[28px]" aria-pressed={kind === k} onclick={() => (kind = k)}>{word(k)}</button>{/each}
@@ -97,12 +97,12 @@
 					<tbody>
 						{#each shown as form (form.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/tests/${form.id}`)}>
-								<td><a class="word" href="/tests/{form.id}">{form.name}</a>{#if form.family && !family}<div class="small">{form.role} of <a class="word" href="/tests?family={form.family_id}" onclick={(e) => e.stopPropagation()}>{form.family}</a></div>{/if}</td>
+								<td><a class="word" href="/tests/{form.id}">{form.name}</a>{#if form.family && !family}<div class="small">{form.role} of <a class="word" href="/tests/families/{form.family_id}" onclick={(e) => e.stopPropagation()}>{form.family}</a></div>{/if}</td>
 								<td class="whitespace-nowrap">{word(form.kind)}</td>
-								<td class="whitespace-nowrap">{form.subject} {form.grade}</td>
+								<td class="whitespace-nowrap">{form.subject} {form.grade}{#if form.unit || form.owner}<div class="small max-w-[150px] truncate">{[form.unit, form.owner].filter(Boolean).join(', ')}</div>{/if}</td>
 								<td class="n">{form.items}</td>
 								<td class="max-w-[190px] truncate" title={form.standards.join(', ')}><code class="text-[12px]">{form.standards.slice(0, 2).join(' ')}</code>{form.standards.length > 2 ? ` and ${form.standards.length - 2} more` : ''}</td>
-								<td class="whitespace-nowrap">{form.items ? (form.marks_itself ? 'itself' : 'by a person') : ''}</td>
+								<td class="whitespace-nowrap">{form.items ? (form.marks_itself ? 'itself' : 'by a person') : ''}{#if form.items && !form.on_paper}<div class="small">not on paper</div>{/if}</td>
 								<td class="whitespace-nowrap">{form.published_at ? `out ${day(form.published_at.slice(0, 10)).replace(/ \d{4}$/, '')}` : 'draft'}</td>
 								<td class="n">{form.sessions}</td>
 							</tr>

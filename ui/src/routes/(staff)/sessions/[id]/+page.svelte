@@ -73,6 +73,16 @@
 		}
 	}
 
+	async function release() {
+		if (!confirm('Show the students of this session what was right? That cannot be taken back.')) return;
+		try {
+			await api.POST('/api/sessions/{session_id}/release', { params: { path: { session_id: id } } });
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
 	async function close() {
 		const c = s?.counts ?? {};
 		if (!confirm(`Close this session? ${c.answering ?? 0} still answering hand in as they are, ${c.not_started ?? 0} who never started are absent.`)) return;
@@ -90,12 +100,14 @@
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if data && s}
 	<div class="small mb-1">
-		<a class="word" href="/sessions?window={s.window_id}">Sessions</a> · {s.window} · {s.klass}, {s.school} · {s.form} · {dateTime(s.start, zone)} to {time(s.end, zone)}{s.room ? ` · ${s.room}` : ''}{s.proctor ? ` · ${s.proctor}` : ''}
+		<a class="word" href="/sessions?window={s.window_id}">Sessions</a> · {s.window} · {s.klass}, {s.school} · {s.form}{s.part ? `, ${s.part}` : ''} · {dateTime(s.start, zone)} to {time(s.end, zone)}{s.room ? ` · ${s.room}` : ''}{s.proctor ? ` · ${s.proctor}` : ''}
 	</div>
 	<div class="mb-3 flex items-start gap-3">
 		<h1 class="flex-1" aria-live="polite">{data.finding}</h1>
 		{#if s.phase !== 'closed'}<span class="small mt-1.5">{live ? 'live' : 'connecting …'}</span>{/if}
 		{#if data.may_run && s.phase === 'open'}<button class="btn" onclick={close}>Close the session</button>{/if}
+		{#if data.may_release && s.phase === 'closed'}<button class="btn" onclick={release}>Release the results</button>{/if}
+		{#if s.released_at}<span class="small mt-1.5">released to students</span>{/if}
 		{#if data.may_judge && (s.counts.handed_in ?? 0) > 0}<a class="btn primary" href="/quality/{s.form_id}/{s.window_id}?window={s.window_id}&sessions={s.id}">Judge the test</a>{/if}
 	</div>
 	<div class="grid grid-cols-[minmax(0,1fr)_262px] items-start gap-3">
@@ -117,10 +129,10 @@
 			<tbody>
 				{#each data.sittings as sitting, at (sitting.id)}
 					<tr tabindex="-1" data-row>
-						<td>{staff.name(sitting.name, at)}</td>
+						<td>{staff.name(sitting.name, at)}{#if sitting.form && !staff.veiled}<span class="small block leading-tight">{#if data.may_judge && sitting.form_id}<a class="word" href="/quality/{sitting.form_id}/{s.window_id}?window={s.window_id}&sessions={s.id}">{sitting.form}</a>{:else}{sitting.form}{/if}</span>{/if}</td>
 						{#if data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
 						<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
-						<td class="n">{sitting.answered} of {data.items}</td>
+						<td class="n">{sitting.answered} of {sitting.items}</td>
 						<td>{sitting.last_at ? time(sitting.last_at, zone) : ''}</td>
 						<td>{sitting.handed_in_at ? time(sitting.handed_in_at, zone) : ''}</td>
 						{#if needing}<td>{#if sitting.needs && !staff.veiled}{sitting.needs}{#if s && sitting.until !== s.end}, until {time(sitting.until, zone)}{/if}{/if}</td>{/if}

@@ -16,12 +16,14 @@
 		['absent', 'url(#away)']
 	];
 	const fill = (state: string) => LEGEND.find(([s]) => s === state)?.[1] ?? '#fff';
-	const rise = (s: Schemas['SittingOut']) => (items ? (s.answered / items) * 76 : 0);
+	/** By the share of their own items: companion forms may be shorter. */
+	const rise = (s: Schemas['SittingOut']) => (s.items ? (s.answered / s.items) * 76 : 0);
+	const alike = $derived(sittings.every((s) => s.items === items));
 </script>
 
 <section class="sheet px-3 pt-2" bind:clientWidth={width}>
 	<div class="small flex flex-wrap gap-x-4">
-		<span class="flex-1">Each student: items answered of {items}</span>
+		<span class="flex-1">Each student: items answered of {alike ? items : "their own"}</span>
 		{#each LEGEND as [state, look] (state)}
 			<span class="flex items-center gap-1.5"><svg width="12" height="12"><rect width="12" height="12" fill={look} stroke="var(--color-ink2)" stroke-width=".8" /></svg>{STATE_WORDS[state]}</span>
 		{/each}
@@ -33,7 +35,7 @@
 		{#each sittings as s, at (s.id)}
 			{@const x = 10 + at * step}
 			<g>
-				<title>{staff.name(s.name, at)}: {STATE_WORDS[s.state]}, {s.answered} of {items}</title>
+				<title>{staff.name(s.name, at)}: {STATE_WORDS[s.state]}, {s.answered} of {s.items}</title>
 				<rect {x} y={ground - rise(s)} width={Math.max(3, step - 3)} height={rise(s)} fill={fill(s.state)} stroke="var(--color-relief1)" stroke-width=".8" />
 				{#if s.state !== 'answering' && s.state !== 'handed_in'}<rect {x} y={ground + 3} width={Math.max(3, step - 3)} height="9" fill={fill(s.state)} stroke="var(--color-relief1)" stroke-width=".8" />{/if}
 			</g>

@@ -2,7 +2,11 @@
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
+	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import Companions from './Companions.svelte';
+	import Correction from './Correction.svelte';
+	import Settings from './Settings.svelte';
 	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -24,6 +28,8 @@
 	let equals = $state<Schemas['EqualOut'][] | null>(null);
 	let checks = $state<Schemas['CheckOut'][] | null>(null);
 	let swapping = $state<number | null>(null);
+	let panel = $state<'' | 'settings' | 'companions'>('');
+	let correction = $state<Schemas['CorrectionOut'] | null>(null);
 	let asked = 0;
 	let queue = Promise.resolve();
 	let changes = 0;
@@ -43,7 +49,7 @@
 			form = await body(api.GET('/api/forms/{form_id}', { params: { path: { form_id: id } } }));
 			const overview = await body(api.GET('/api/bank/overview'));
 			standards = overview.standards;
-			await Promise.all([search(), look()]);
+			await Promise.all([search(), look(), touch()]);
 		} catch (error) {
 			problem = said(error);
 		}
@@ -53,6 +59,34 @@
 	async function look() {
 		outlook = await body(api.GET('/api/building/forms/{form_id}/outlook', { params: { path: { form_id: id } } }));
 	}
+
+	/** Which form this one corrects, which corrects it, and whom that touches. */
+	async function touch() {
+		correction = await body(api.GET('/api/building/forms/{form_id}/correction', { params: { path: { form_id: id } } }));
+	}
+
+	async function correct() {
+		if (!form || !confirm(`Correct ${form.name}? It stays as it is; a new version of it is made, to be changed and published in its place.`)) return;
+		try {
+			const made = await body(api.POST('/api/building/forms/{form_id}/correct', { params: { path: { form_id: id } } }));
+			await goto(`/tests/${made.ids[0]}`);
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
+	const several = $derived((form?.part_names.length ?? 0) > 1);
+	const partName = (at: number) => form?.part_names[at] || `Part ${at + 1}`;
+	/** The items part by part, each part in the order it has. */
+	function byParts() {
+		if (!form) return;
+		const order = form.items.map((item, at) => ({ item, part: form?.parts[at] ?? 0, at })).toSorted((a, b) => a.part - b.part || a.at - b.at);
+		change(order.map((o) => o.item), order.map((o) => o.part));
+	}
+	function toPart(at: number, part: number) {
+		if (form && part >= 0 && part < form.part_names.length) change(form.items, form.parts.map((p, i) => (i === at ? part : p)));
+	}
+	const sorted = $derived((form?.parts ?? []).every((part, at) => at === 0 || part >= (form?.parts[at - 1] ?? 0)));
 
 	async function swap(at: number) {
 		if (swapping === at) return void (swapping = null);
@@ -132,6 +166,10 @@
 			move(at, to);
 			requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-place="${to}"]`)?.focus());
 		}
+		if (event.altKey && several && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
+			event.preventDefault();
+			toPart(at, (form?.parts[at] ?? 0) + (event.key === 'ArrowLeft' ? -1 : 1));
+		}
 		if (event.key === 'Delete') drop(at);
 		if (event.key === 's' && event.target === event.currentTarget) void swap(at);
 	}
@@ -155,6 +193,7 @@
 				api.POST('/api/forms/{form_id}/publish', { params: { path: { form_id: id } }, body: { revision: form.revision } })
 			);
 			checks = null;
+			await touch();
 		} catch (error) {
 			problem = said(error);
 		}
@@ -173,8 +212,26 @@
 		{#if draft}<button class="btn primary" disabled={!form.items.length} aria-expanded={checks !== null} onclick={review}>Publish</button>
 		{:else if form.published_at && staff.may('sessions.plan')}<a class="btn primary" href="/sessions?plan={form.id}">Plan a session</a>{/if}
 	</div>
+	<div class="mb-3 flex flex-wrap items-center gap-x-2 gap-y-1">
+		<p class="small min-w-0 flex-1">{form.kind ? `${form.kind === 'spot' ? 'spot check' : form.kind}: ` : ''}{form.says.join('; ')}{#if form.family_id}; {form.role || 'companion'} of <a class="word" href="/tests/families/{form.family_id}">{form.family}</a>{/if}{#if form.mirror_id}; a mirror of <a class="word" href="/tests/{form.mirror_id}">another test</a>{/if}{#if correction?.after_id}; corrected by <a class="word" href="/tests/{correction.after_id}">{correction.after}</a>{/if}</p>
+		{#if draft}<button class="btn quiet !min-h-[30px]" aria-expanded={panel === 'settings'} onclick={() => (panel = panel === 'settings' ? '' : 'settings')}>Settings</button>{/if}
+		<a class="btn quiet !min-h-[30px]" href="/trial/{form.id}">Try it as a student</a>
+		<a class="btn quiet !min-h-[30px]" href="/tests/{form.id}/paper">Paper and files</a>
+		{#if staff.may('tests.write')}
+			<button class="btn quiet !min-h-[30px]" aria-expanded={panel === 'companions'} disabled={!form.items.length} onclick={() => (panel = panel === 'companions' ? '' : 'companions')}>Make a companion</button>
+			{#if form.published_at && !correction?.after_id}<button class="btn quiet !min-h-[30px]" onclick={correct}>Correct it</button>{/if}
+		{/if}
+	</div>
 {/if}
 <Notice text={problem} onclose={() => (problem = '')} />
+{#if form && panel === 'settings' && draft}
+	{#key form.revision}<Settings {form} onkept={(kept) => ([form, panel, saving] = [kept, '', 'Saved'])} onleave={() => (panel = '')} />{/key}
+{:else if form && panel === 'companions'}
+	<Companions {form} onleave={() => (panel = '')} />
+{/if}
+{#if form && correction?.before_id && correction.says}
+	<Correction about={correction} formId={form.id} published={form.published_at !== null} onmoved={touch} />
+{/if}
 {#if form && checks && draft}
 	{@const stops = checks.filter((c) => c.weight === 'stop').length}
 	{@const looks = checks.filter((c) => c.weight === 'look').length}
@@ -253,9 +310,12 @@
 			{/if}
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]">
 				<table class="table-fixed">
-					<thead><tr><th class="n w-[44px]">No.</th><th>{draft ? 'On the form (drag, or Alt and arrows)' : 'On the form'}</th><th class="w-[104px]">Standard</th>{#if draft}<th class="w-[148px]"></th>{/if}</tr></thead>
+					<thead><tr><th class="n w-[44px]">No.</th><th>{draft ? (several ? 'On the form (drag; Alt with arrows up and down, left and right for parts)' : 'On the form (drag, or Alt and arrows)') : 'On the form'}</th><th class="w-[104px]">Standard</th>{#if draft}<th class="w-[148px]"></th>{/if}</tr></thead>
 					<tbody>
 						{#each form.items as item, at (item.version_id)}
+							{#if several && (at === 0 || form.parts[at] !== form.parts[at - 1])}
+								<tr><th colspan="4" class="!h-8 !bg-paper text-left !text-[12.5px]">{partName(form.parts[at] ?? 0)}{#if draft && !sorted && at === 0}<button class="btn quiet !min-h-[24px] float-right" onclick={byParts}>Sort by parts</button>{/if}</th></tr>
+							{/if}
 							<tr
 								tabindex="0"
 								data-row

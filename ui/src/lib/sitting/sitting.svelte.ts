@@ -24,9 +24,12 @@ export class Sitting {
 	takenOver = $state(false);
 	refused = $state('');
 	ended = $state('');
+	told = $state<Record<string, Schemas['ToldOut']>>({});
+	review = $state<Schemas['ReviewOut'] | null>(null);
 
 	#pending: Message[] = [];
 	#sequence = 0;
+	#reached = 0;
 	#flying = new Set<string>();
 	#sending = false;
 	#wait = 0;
@@ -44,6 +47,11 @@ export class Sitting {
 		return (this.paper?.questions ?? []).filter((q) => !complete(q.shown, q.answer));
 	}
 
+	/** The first place that may still be shown: behind it nothing is gone back to, where the test runs one way. */
+	get first() {
+		return this.paper?.one_way ? Math.max(this.paper.reached, this.#reached) : 0;
+	}
+
 	async load() {
 		this.paper = await body(api.GET('/api/sit/paper'));
 		tokens.sitting = this.paper.csrf;
@@ -54,15 +62,22 @@ export class Sitting {
 		}
 		const mine = this.#pending.filter((m) => m.takeover === this.paper?.takeover).map((m) => m.sequence);
 		this.#sequence = Math.max(this.paper.sequence, 0, ...mine);
-		this.place = Math.max(0, Number(sessionStorage.getItem(`${this.#key}.place`) ?? 0));
+		this.#reached = 0;
+		this.ended = '';
+		this.place = Math.max(this.paper.reached, Number(sessionStorage.getItem(`${this.#key}.place`) ?? 0));
+		this.place = Math.min(this.place, Math.max(0, this.paper.questions.length - 1));
 		this.later = JSON.parse(sessionStorage.getItem(`${this.#key}.later`) ?? '{}');
 		if (this.#pending.length) void this.flush();
 	}
 
 	go(place: number) {
 		const last = (this.paper?.questions.length ?? 1) - 1;
-		this.place = Math.max(0, Math.min(last, place));
+		this.place = Math.max(this.first, Math.min(last, place));
 		sessionStorage.setItem(`${this.#key}.place`, String(this.place));
+		if (this.paper?.one_way && this.place > this.#reached) {
+			this.#reached = this.place;
+			void this.flush(true);
+		}
 	}
 
 	comeBack(question: string) {
@@ -70,31 +85,34 @@ export class Sitting {
 		sessionStorage.setItem(`${this.#key}.later`, JSON.stringify(this.later));
 	}
 
-	answer(question: Schemas['QuestionOut'], answer: string) {
-		if (!this.paper || this.takenOver || question.answer === answer) return;
+	answer(question: Schemas['QuestionOut'], answer: string): void {
+		if (!this.paper || this.takenOver || question.final || question.answer === answer) return;
 		question.answer = answer;
 		// what was typed since the last message and is not on its way yet goes as one message
 		const waiting = this.#pending.findLast((m) => m.question === question.id && !this.#flying.has(m.id));
 		if (waiting && waiting.sequence === this.#sequence) waiting.answer = answer;
 		else this.#pending.push({ id: newId(), question: question.id, answer, takeover: this.paper.takeover, sequence: ++this.#sequence });
 		this.#keep();
-		if (answer.length < LONG) return void this.flush();
+		if (answer.length < LONG) {
+			void this.flush();
+			return;
+		}
 		this.status = 'saving';
 		clearTimeout(this.#timer);
 		this.#timer = setTimeout(() => void this.flush(), PAUSE);
 	}
 
 	/** Send what waits; whatever the server did not acknowledge stays, and is tried again. */
-	async flush(): Promise<boolean> {
+	async flush(moved = false): Promise<boolean> {
 		if (this.#sending) return false;
 		clearTimeout(this.#timer);
 		this.#sending = true;
-		while (this.#pending.length) {
+		for (let once = moved; this.#pending.length || once; once = false) {
 			this.status = this.#wait ? 'waiting' : 'saving';
 			const batch = this.#pending.slice(0, 100);
 			this.#flying = new Set(batch.map((m) => m.id));
 			try {
-				const receipt = await body(api.POST('/api/sit/answers', { body: { answers: batch } }));
+				const receipt = await body(api.POST('/api/sit/answers', { body: { answers: batch, reached: this.#reached } }));
 				this.#wait = 0;
 				const gone = new Set([...receipt.acknowledged, ...receipt.refused.map((r) => r.name)]);
 				this.#pending = this.#pending.filter((m) => !gone.has(m.id));
@@ -119,10 +137,45 @@ export class Sitting {
 		return true;
 	}
 
+	/** What was right of one question, told at once; the answer stays from then on. */
+	async check(question: Schemas['QuestionOut']) {
+		if (!(await this.#flushed())) throw new Error('This answer is not saved yet. Try again in a moment.');
+		this.told[question.id] = await body(api.POST('/api/sit/check', { body: { question: question.id } }));
+		question.final = true;
+	}
+
+	async look() {
+		this.review = await body(api.GET('/api/sit/review'));
+	}
+
+	/** Another attempt; the first one is what counts. */
+	async again() {
+		await api.POST('/api/sit/again');
+		sessionStorage.removeItem(`${this.#key}.place`);
+		sessionStorage.removeItem(`${this.#key}.later`);
+		[this.told, this.review] = [{}, null];
+		await this.load();
+	}
+
+	/** Everything that was answered so far is on disk; waits for a message that is on its way. */
+	async #flushed(): Promise<boolean> {
+		for (let tries = 0; this.#sending && tries < 40; tries++) await new Promise((done) => setTimeout(done, 50));
+		return this.flush();
+	}
+
 	async handIn() {
-		if (!(await this.flush())) throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
+		if (!(await this.#flushed())) throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
 		await api.POST('/api/sit/hand-in');
+		try {
+			await this.load(); // whether there is anything to look at, or another attempt
+		} catch {
+			/* it is handed in all the same */
+		}
 		this.ended = 'handed_in';
+	}
+
+	async leave() {
+		await api.POST('/api/sit/leave');
 	}
 
 	#keep() {

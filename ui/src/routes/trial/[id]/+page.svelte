@@ -1,0 +1,34 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import Run from '$lib/sitting/Run.svelte';
+	import { Trial } from '$lib/sitting/trial.svelte';
+	import { onMount } from 'svelte';
+	import { api, body, tokens } from '$lib/api/client';
+
+	/** A form as a student has it, for staff: what they answer is told of and forgotten. */
+	const id = page.params.id ?? '';
+	let seed = $state(Number(page.url.searchParams.get('draw') ?? 1));
+	let ready = $state(false);
+	const trial = $derived(new Trial(id, seed));
+	onMount(async () => {
+		tokens.staff = (await body(api.GET('/api/me'))).csrf;
+		ready = true;
+	});
+</script>
+
+{#if ready}
+	{#key seed}
+		<Run sitting={trial} trial home="/tests/{id}">
+			{#snippet lead()}
+				{#if trial.about}
+					<div class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-paper px-4 py-2 text-[14px] md:px-6">
+						<b>Trial run of {trial.about.name}</b>
+						<span class="min-w-0 flex-1 text-ink2">{trial.about.says.join('; ')}{trial.about.expected !== null ? `; ${Math.round(100 * trial.about.expected)} % expected of this draw` : ''}</span>
+						{#if trial.about.seed !== null}<button class="btn quiet !min-h-[28px]" onclick={() => (seed += 1)}>Another student's draw</button>{/if}
+						<a class="btn !min-h-[28px]" href="/tests/{id}">Back to the form</a>
+					</div>
+				{/if}
+			{/snippet}
+		</Run>
+	{/key}
+{/if}
