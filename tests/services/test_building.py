@@ -9,7 +9,7 @@ from sqlalchemy import select
 from bildung.core.assembly.program import Demands
 from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, Plan, read_plan, settings_of
-from bildung.services import bank, blueprints, building, history, jobs, publishing, tests
+from bildung.services import bank, blueprints, building, history, jobs, publishing, tests, trials
 from bildung.services.access import Actor, Grant
 from bildung.services.candidates import candidates
 from bildung.services.errors import Conflict, Invalid, NotFound
@@ -251,6 +251,7 @@ class Before(BuildingCase):
 
     def test_a_whole_form_has_nothing_to_stop_it(self) -> None:
         form = self.made()
+        trials.read_through(self.ctx, self.boss, form.id, form.revision)
         self.assertEqual({weight for weight, _ in self.checks(form.id).values()}, {"fine"})
         self.assertIsNotNone(tests.publish(self.ctx, self.boss, form.id, form.revision).published_at)
 

@@ -23,6 +23,7 @@ from bildung.api import (
     organisation,
     own,
     pages,
+    paper,
     people,
     problems,
     quality,
@@ -90,6 +91,7 @@ def create_app(ctx: Context) -> FastAPI:
     for module in (
         signin,
         own,
+        paper,
         people,
         organisation,
         federation,

@@ -19,22 +19,22 @@ Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
 
 
 @router.get("/families/{family_id}", operation_id="getFamily")
-def get(ctx: Ctx, actor: Reader, family_id: str) -> wire.FamilyOut:
-    return wire.FamilyOut.model_validate(family.get_family(ctx, actor, number(family_id)))
+def get(ctx: Ctx, actor: Reader, family_id: str) -> wire.FormFamilyOut:
+    return wire.FormFamilyOut.model_validate(family.get_family(ctx, actor, number(family_id)))
 
 
 @router.post("/families/{family_id}/rules", operation_id="addCompanionRule")
-def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.CompanionRuleIn) -> wire.FamilyOut:
+def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.CompanionRuleIn) -> wire.FormFamilyOut:
     group = None if body.group_id is None else number(body.group_id)
     person = None if body.person_id is None else number(body.person_id)
-    return wire.FamilyOut.model_validate(
+    return wire.FormFamilyOut.model_validate(
         family.add_rule(ctx, actor, number(family_id), number(body.form_id), group, person)
     )
 
 
 @router.delete("/families/{family_id}/rules/{rule_id}", operation_id="dropCompanionRule")
-def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> wire.FamilyOut:
-    return wire.FamilyOut.model_validate(family.drop_rule(ctx, actor, number(family_id), number(rule_id)))
+def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> wire.FormFamilyOut:
+    return wire.FormFamilyOut.model_validate(family.drop_rule(ctx, actor, number(family_id), number(rule_id)))
 
 
 @router.post("/forms/{form_id}/companions", operation_id="makeCompanion", status_code=201)

@@ -21,7 +21,7 @@ class AgainstOut(Out):
     comparable: str
 
 
-class MemberOut(Out):
+class FamilyFormOut(Out):
     id: Id
     name: str
     role: str
@@ -64,12 +64,12 @@ class GroupChoice(Pair):
     members: int
 
 
-class FamilyOut(Out):
+class FormFamilyOut(Out):
     id: Id
     name: str
     title: str
     finding: str
-    forms: list[MemberOut]
+    forms: list[FamilyFormOut]
     rules: list[CompanionRuleOut]
     by_need: dict[str, int]
     unsettled: list[UnsettledOut]
@@ -172,4 +172,9 @@ class FormDrawsOut(Out):
     kept: float | None
     unknown: int
     count: int
+    says: str
+
+
+class BroughtOut(Out):
+    form_id: Id
     says: str

@@ -26,7 +26,9 @@ _FORMATS = {
 Column = tuple[str, int, str]
 
 
-class _Book:
+class Book:
+    """A workbook in memory; no text in it is ever taken for a formula, a link or a number."""
+
     def __init__(self) -> None:
         self.out = io.BytesIO()
         self.book: Workbook = xlsxwriter.Workbook(
@@ -56,6 +58,10 @@ class _Book:
             else:
                 sheet.write_string(at, column, str(value), look)
 
+    def bytes(self) -> bytes:
+        self.book.close()
+        return self.out.getvalue()
+
 
 def analysis_workbook(
     analysis: TestAnalysis,
@@ -65,7 +71,7 @@ def analysis_workbook(
     dif: tuple[str, Differential] | None = None,
 ) -> bytes:
     """cells: answers as given, a row for each of the file's students."""
-    book = _Book()
+    book = Book()
     _summary(book, analysis)
     _items(book, analysis)
     _options(book, analysis)
@@ -75,11 +81,10 @@ def analysis_workbook(
     if dif:
         _dif(book, *dif)
     _definitions(book)
-    book.book.close()
-    return book.out.getvalue()
+    return book.bytes()
 
 
-def _summary(book: _Book, analysis: TestAnalysis) -> None:
+def _summary(book: Book, analysis: TestAnalysis) -> None:
     sheet = book.sheet("Summary", [("Figure", 42, "text"), ("Value", 14, "two"), ("Note", 70, "wrap")])
     spread, trust = analysis.distribution, analysis.reliability
     why = spread.why | trust.why
@@ -103,7 +108,7 @@ def _summary(book: _Book, analysis: TestAnalysis) -> None:
         book.row(sheet, at, line)
 
 
-def _items(book: _Book, analysis: TestAnalysis) -> None:
+def _items(book: Book, analysis: TestAnalysis) -> None:
     columns: list[Column] = [
         ("Item", 14, "text"), ("Type", 9, "text"), ("Points", 8, "one"), ("Part", 8, "text"), ("n", 8, "whole"),
         ("Omitted", 9, "whole"), ("Not reached", 9, "whole"), ("Got it (p)", 9, "share"), ("95 % from", 8, "share"),
@@ -129,7 +134,7 @@ def _items(book: _Book, analysis: TestAnalysis) -> None:
     sheet.autofilter(0, 0, len(analysis.items), len(columns) - 1)
 
 
-def _options(book: _Book, analysis: TestAnalysis) -> None:
+def _options(book: Book, analysis: TestAnalysis) -> None:
     columns: list[Column] = [
         ("Item", 14, "text"), ("Answer", 18, "text"), ("Key", 6, "text"), ("n", 8, "whole"), ("Share", 8, "share"),
         ("Mean total", 10, "one"), ("Mean rest", 10, "one"), ("r with rest", 10, "two"),
@@ -156,7 +161,7 @@ def _options(book: _Book, analysis: TestAnalysis) -> None:
             book.row(sheet, at, values)
 
 
-def _students(book: _Book, analysis: TestAnalysis, file: ResponseFile, cells: Sequence[Sequence[str]]) -> None:
+def _students(book: Book, analysis: TestAnalysis, file: ResponseFile, cells: Sequence[Sequence[str]]) -> None:
     columns: list[Column] = [
         ("Student", 18, "text"),
         ("Earned", 9, "one"),
@@ -178,7 +183,7 @@ def _students(book: _Book, analysis: TestAnalysis, file: ResponseFile, cells: Se
         book.row(sheet, at + 2, (student, *figures, *cells[at]))
 
 
-def _compare(book: _Book, by: str, found: Comparison) -> None:
+def _compare(book: Book, by: str, found: Comparison) -> None:
     columns: list[Column] = [("Item", 14, "text"), *((g.group, 10, "share") for g in found.groups)]
     sheet = book.sheet("Groups", columns)
     book.row(sheet, 1, ("n", *(g.n for g in found.groups)), "whole")
@@ -199,7 +204,7 @@ def _compare(book: _Book, by: str, found: Comparison) -> None:
         )
 
 
-def _dif(book: _Book, by: str, found: Differential) -> None:
+def _dif(book: Book, by: str, found: Differential) -> None:
     columns: list[Column] = [
         ("Item", 14, "text"), ("Class", 8, "text"), ("Odds ratio", 10, "two"), ("D-DIF", 9, "two"), ("SE", 9, "two"),
         ("Chi square", 10, "two"), ("p", 9, "three"), ("Difference in p, matched", 12, "two"), ("Strata used", 9, "whole"),
@@ -225,7 +230,7 @@ def _dif(book: _Book, by: str, found: Differential) -> None:
     sheet.write_string(len(found.items) + 2, 0, note)
 
 
-def _definitions(book: _Book) -> None:
+def _definitions(book: Book) -> None:
     columns: list[Column] = [
         ("Figure", 30, "wrap"),
         ("What it says", 70, "wrap"),

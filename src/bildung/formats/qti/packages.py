@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import re
 import zipfile
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import PurePosixPath
 from typing import Any
@@ -173,13 +173,19 @@ def _tags(resource: Any) -> tuple[Tags, str, str]:
     return tags, values.get("subject", "")[:60], values.get("grade", "")[:10]
 
 
-def write_package(records: Sequence[ItemRecord], media: Mapping[str, tuple[str, bytes]]) -> bytes:
-    """A QTI 3.0 package. media: file name and bytes by key, for every picture and sound that the items use."""
+def write_package(
+    records: Sequence[ItemRecord],
+    media: Mapping[str, tuple[str, bytes]],
+    test: Callable[[Mapping[str, str]], bytes] | None = None,
+) -> bytes:
+    """A QTI 3.0 package. media: file name and bytes by key, for every picture and sound that the items use. test: makes
+    the file of a test from the path of each item by its code, where there is one."""
     files: dict[str, bytes] = {}
     resources: list[str] = []
     stimuli: dict[str, StimulusRecord] = {}
     names = {key: f"../media/{name}" for key, (name, _) in media.items()}
     used: set[str] = set()
+    paths: dict[str, str] = {}
     for at, record in enumerate(records, 1):
         path = f"items/{_file(record.code)}.xml"
         if path in files:
@@ -188,6 +194,7 @@ def write_package(records: Sequence[ItemRecord], media: Mapping[str, tuple[str, 
         if record.stimulus:
             stimuli[record.stimulus.code] = record.stimulus
             where = f"../stimuli/{_file(record.stimulus.code)}.xml"
+        paths[record.code] = f"../{path}"
         files[path] = write_item(record, names, where)
         keys = media_keys(record)
         used |= keys
@@ -196,6 +203,13 @@ def write_package(records: Sequence[ItemRecord], media: Mapping[str, tuple[str, 
             needs += f'<dependency identifierref="stimulus-{escaped(_file(record.stimulus.code))}"/>'
         resources.append(
             f'<resource identifier="item-{at}" type="imsqti_item_xmlv3p0" href="{path}">{_metadata(record)}<file href="{path}"/>{needs}</resource>'
+        )
+    if test is not None:
+        files["tests/test.xml"] = test(paths)
+        needs = "".join(f'<dependency identifierref="item-{at}"/>' for at in range(1, len(records) + 1))
+        resources.insert(
+            0,
+            f'<resource identifier="test" type="imsqti_test_xmlv3p0" href="tests/test.xml"><file href="tests/test.xml"/>{needs}</resource>',
         )
     for code, stimulus in stimuli.items():
         path = f"stimuli/{_file(code)}.xml"

@@ -388,6 +388,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/building/forms/{form_id}/paper/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Form Paper */
+        get: operations["formPaper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/sessions/{session_id}/sheets.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Session Sheets */
+        get: operations["sessionSheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/package.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Package */
+        get: operations["formPackage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/forms/{form_id}/map.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Form Map */
+        get: operations["formMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring */
+        post: operations["bringTest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -3057,6 +3142,11 @@ export interface components {
             /** Finding */
             finding: string;
         };
+        /** Body_bringTest */
+        Body_bringTest: {
+            /** File */
+            file: string;
+        };
         /** Body_importColumns */
         Body_importColumns: {
             /** Files */
@@ -3101,6 +3191,13 @@ export interface components {
         Body_uploadMedia: {
             /** File */
             file: string;
+        };
+        /** BroughtOut */
+        BroughtOut: {
+            /** Form Id */
+            form_id: string;
+            /** Says */
+            says: string;
         };
         /** CalendarOut */
         CalendarOut: {
@@ -3909,6 +4006,36 @@ export interface components {
             /** Finding */
             finding: string;
         };
+        /** FamilyFormOut */
+        FamilyFormOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Scale */
+            scale: string;
+            /** Published At */
+            published_at: string | null;
+            /** Superseded */
+            superseded: boolean;
+            /** Items */
+            items: number;
+            /** Points */
+            points: number;
+            /** Share */
+            share: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Faces */
+            faces: number;
+            /** Large Print */
+            large_print: boolean;
+            /** Sessions */
+            sessions: number;
+            against: components["schemas"]["AgainstOut"] | null;
+        };
         /** FamilyIn */
         FamilyIn: {
             /** Given */
@@ -3930,6 +4057,19 @@ export interface components {
         FamilyMadeOut: {
             /** Password */
             password: string | null;
+        };
+        /** FamilyOut */
+        FamilyOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Relation */
+            relation: string;
+            /** Username */
+            username: string | null;
+            /** Last Sign In At */
+            last_sign_in_at: string | null;
         };
         /** FaultOut */
         FaultOut: {
@@ -4043,6 +4183,33 @@ export interface components {
             count: number;
             /** Says */
             says: string;
+        };
+        /** FormFamilyOut */
+        FormFamilyOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Finding */
+            finding: string;
+            /** Forms */
+            forms: components["schemas"]["FamilyFormOut"][];
+            /** Rules */
+            rules: components["schemas"]["CompanionRuleOut"][];
+            /** By Need */
+            by_need: {
+                [key: string]: number;
+            };
+            /** Unsettled */
+            unsettled: components["schemas"]["UnsettledOut"][];
+            /** Total Unsettled */
+            total_unsettled: number;
+            /** Groups */
+            groups: components["schemas"]["GroupChoice"][];
+            /** May Write */
+            may_write: boolean;
         };
         /**
          * FormItems
@@ -4326,7 +4493,7 @@ export interface components {
             finding: string;
             group: components["schemas"]["GroupOut"];
             /** Members */
-            members: components["schemas"]["bildung__api__schemas_people__MemberOut"][];
+            members: components["schemas"]["MemberOut"][];
             /** Staff */
             staff: components["schemas"]["Ref"][];
             /** Problem */
@@ -4790,6 +4957,17 @@ export interface components {
             height: number | null;
             /** Seconds */
             seconds: number | null;
+        };
+        /** MemberOut */
+        MemberOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string;
+            /** Needs */
+            needs: string;
         };
         /** MembersIn */
         MembersIn: {
@@ -5388,7 +5566,7 @@ export interface components {
             /** Attributes */
             attributes: components["schemas"]["Word"][];
             /** Families */
-            families: components["schemas"]["bildung__api__schemas_people__FamilyOut"][];
+            families: components["schemas"]["FamilyOut"][];
             /** Children */
             children: components["schemas"]["Ref"][];
             /** Roles */
@@ -6768,7 +6946,7 @@ export interface components {
         /** TriedOut */
         TriedOut: {
             /** Members */
-            members: components["schemas"]["bildung__api__schemas_people__MemberOut"][];
+            members: components["schemas"]["MemberOut"][];
             /** Total */
             total: number;
             /** Problem */
@@ -7065,91 +7243,10 @@ export interface components {
              */
             why: string;
         };
-        /** FamilyOut */
-        bildung__api__schemas_companions__FamilyOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Title */
-            title: string;
-            /** Finding */
-            finding: string;
-            /** Forms */
-            forms: components["schemas"]["bildung__api__schemas_companions__MemberOut"][];
-            /** Rules */
-            rules: components["schemas"]["CompanionRuleOut"][];
-            /** By Need */
-            by_need: {
-                [key: string]: number;
-            };
-            /** Unsettled */
-            unsettled: components["schemas"]["UnsettledOut"][];
-            /** Total Unsettled */
-            total_unsettled: number;
-            /** Groups */
-            groups: components["schemas"]["GroupChoice"][];
-            /** May Write */
-            may_write: boolean;
-        };
-        /** MemberOut */
-        bildung__api__schemas_companions__MemberOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Role */
-            role: string;
-            /** Scale */
-            scale: string;
-            /** Published At */
-            published_at: string | null;
-            /** Superseded */
-            superseded: boolean;
-            /** Items */
-            items: number;
-            /** Points */
-            points: number;
-            /** Share */
-            share: number | null;
-            /** Minutes */
-            minutes: number | null;
-            /** Faces */
-            faces: number;
-            /** Large Print */
-            large_print: boolean;
-            /** Sessions */
-            sessions: number;
-            against: components["schemas"]["AgainstOut"] | null;
-        };
         /** MoveIn */
         bildung__api__schemas_companions__MoveIn: {
             /** Session Id */
             session_id: string;
-        };
-        /** FamilyOut */
-        bildung__api__schemas_people__FamilyOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Relation */
-            relation: string;
-            /** Username */
-            username: string | null;
-            /** Last Sign In At */
-            last_sign_in_at: string | null;
-        };
-        /** MemberOut */
-        bildung__api__schemas_people__MemberOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Grade */
-            grade: string;
-            /** Needs */
-            needs: string;
         };
     };
     responses: never;
@@ -8627,6 +8724,348 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TicketStateOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    formPaper: {
+        parameters: {
+            query?: {
+                size?: string;
+                large?: boolean;
+                sheet?: boolean;
+            };
+            header?: never;
+            path: {
+                form_id: string;
+                what: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    sessionSheets: {
+        parameters: {
+            query?: {
+                size?: string;
+            };
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    formPackage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    formMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    bringTest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bringTest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtOut"];
                 };
             };
             /** @description Unauthorized */
@@ -16108,7 +16547,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["bildung__api__schemas_companions__FamilyOut"];
+                    "application/json": components["schemas"]["FormFamilyOut"];
                 };
             };
             /** @description Unauthorized */
@@ -16179,7 +16618,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["bildung__api__schemas_companions__FamilyOut"];
+                    "application/json": components["schemas"]["FormFamilyOut"];
                 };
             };
             /** @description Unauthorized */
@@ -16247,7 +16686,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["bildung__api__schemas_companions__FamilyOut"];
+                    "application/json": components["schemas"]["FormFamilyOut"];
                 };
             };
             /** @description Unauthorized */

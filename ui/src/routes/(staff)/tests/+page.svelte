@@ -14,6 +14,7 @@
 	let kinds = $state<Schemas['KindOut'][]>([]);
 	let problem = $state('');
 	let making = $state('');
+	let told = $state<Schemas['BroughtOut'] | null>(null);
 	let words = $state('');
 	let kind = $state('all');
 	let draft = $state({ name: '', title: '', subject: '', grade: '', kind: '', blueprint_id: '' });
@@ -39,6 +40,23 @@
 		}
 	});
 
+	/** A test of somebody else's, with its items: all of it or nothing. */
+	async function bring(event: Event & { currentTarget: HTMLInputElement }) {
+		const file = event.currentTarget.files?.[0];
+		event.currentTarget.value = '';
+		if (!file) return;
+		problem = '';
+		try {
+			const form = new FormData();
+			form.append('file', file);
+			const made = await body(api.POST('/api/building/packages', { body: form as never, bodySerializer: (b: unknown) => b as FormData }));
+			told = made;
+			data = await body(api.GET('/api/forms'));
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
 	async function make(event: SubmitEvent) {
 		event.preventDefault();
 		problem = '';
@@ -62,11 +80,13 @@
 <div class="mb-3 flex items-start gap-3">
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
 	{#if staff.may('tests.write')}
+		{#if staff.may('bank.keep')}<label class="btn cursor-pointer">Bring in a QTI test<input class="sr-only" type="file" accept=".zip" onchange={bring} /></label>{/if}
 		<button class="btn" aria-expanded={making === 'blueprint'} onclick={() => (making = making === 'blueprint' ? '' : 'blueprint')}>Write a blueprint</button>
 		<button class="btn" aria-expanded={making === 'form'} onclick={() => (making = making === 'form' ? '' : 'form')}>Make a form</button>
 	{/if}
 </div>
 <Notice text={problem} onclose={() => (problem = '')} />
+{#if told}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">{told.says} <a class="word" href="/tests/{told.form_id}">Look through it</a></p>{/if}
 {#if making}
 	<form class="sheet mb-3 flex flex-wrap items-end gap-3 p-4" onsubmit={make}>
 		<label class="field flex-1">Name among staff<input class="input" bind:value={draft.name} required maxlength="120" /></label>

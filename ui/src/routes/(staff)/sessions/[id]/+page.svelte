@@ -117,7 +117,7 @@
 			<div class="font-mono text-[28px] leading-tight tracking-[0.14em]">{s.code}</div>
 			<p class="small">Students enter it with their own code.</p>
 			<div class="mt-1.5 flex flex-wrap gap-x-2 gap-y-1">
-				{#if data.may_run}<a class="btn" href="/api/sessions/{s.id}/cards.pdf" target="_blank" rel="noopener">Print the cards</a>{/if}
+				{#if data.may_run}<a class="btn" href="/api/sessions/{s.id}/cards.pdf" target="_blank" rel="noopener">Print the cards</a><a class="btn" href="/api/building/sessions/{s.id}/sheets.pdf" target="_blank" rel="noopener">Answer sheets</a>{/if}
 				<button class="btn" title="Something is wrong with this list of students" onclick={report}>List is wrong</button>
 			</div>
 			{#if told}<p class="small" role="status">{told}</p>{/if}

@@ -1,0 +1,58 @@
+"""A form on paper and as files."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Response, UploadFile
+
+from bildung.api import schemas_companions as wire
+from bildung.api.guard import Ctx, Staff, number
+from bildung.services import paper, testfiles
+from bildung.services.access import Action, Actor
+
+router = APIRouter(prefix="/api/building", tags=["tests"])
+Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
+Keeper = Annotated[Actor, Depends(Staff(Action.BANK_KEEP))]
+Runner = Annotated[Actor, Depends(Staff(Action.SESSIONS_RUN))]
+_PDF: dict[int | str, dict[str, Any]] = {200: {"content": {"application/pdf": {}}}}
+_ZIP: dict[int | str, dict[str, Any]] = {200: {"content": {"application/zip": {}}}}
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+@router.get("/forms/{form_id}/paper/{what}", operation_id="formPaper", response_class=Response, responses=_PDF)
+def form_paper(
+    ctx: Ctx, actor: Reader, form_id: str, what: str, size: str = "A4", large: bool = False, sheet: bool = True
+) -> Response:
+    data = paper.document(ctx, actor, number(form_id), what, size, large, sheet)
+    return _pdf(data, f"{what}-{form_id}.pdf")
+
+
+@router.get("/sessions/{session_id}/sheets.pdf", operation_id="sessionSheets", response_class=Response, responses=_PDF)
+def session_sheets(ctx: Ctx, actor: Runner, session_id: str, size: str = "A4") -> Response:
+    return _pdf(paper.session_sheets(ctx, actor, number(session_id), size), f"sheets-{session_id}.pdf")
+
+
+@router.get("/forms/{form_id}/package.zip", operation_id="formPackage", response_class=Response, responses=_ZIP)
+def package(ctx: Ctx, actor: Reader, form_id: str) -> Response:
+    name, data = testfiles.package(ctx, actor, number(form_id))
+    return _file(data, name, "application/zip")
+
+
+@router.get("/forms/{form_id}/map.xlsx", operation_id="formMap", response_class=Response)
+def form_map(ctx: Ctx, actor: Reader, form_id: str) -> Response:
+    name, data = testfiles.map_of(ctx, actor, number(form_id))
+    return _file(data, name, XLSX)
+
+
+@router.post("/packages", operation_id="bringTest", status_code=201)
+def bring(ctx: Ctx, actor: Keeper, file: UploadFile) -> wire.BroughtOut:
+    return wire.BroughtOut.model_validate(testfiles.bring(ctx, actor, file.filename or "package", file.file.read()))
+
+
+def _pdf(data: bytes, name: str) -> Response:
+    return Response(data, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
+
+
+def _file(data: bytes, name: str, kind: str) -> Response:
+    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

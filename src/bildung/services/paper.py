@@ -1,0 +1,173 @@
+"""A form on paper, and the answer sheets of a session with the form that each student sits."""
+
+from __future__ import annotations
+
+import re
+from typing import Literal, cast, get_args
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.core.errors import Refused
+from bildung.formats.content import Content, PointPart, htmls
+from bildung.formats.face import faced
+from bildung.formats.markup import MEDIA
+from bildung.reports import paper
+from bildung.reports.paper import Holder, PrintedQuestion, PrintedStimulus, PrintedTest
+from bildung.services import audit, media
+from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import content_of, with_parts
+from bildung.services.context import Context
+from bildung.services.dealing import settings, title_of
+from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.feedback import right_answer
+from bildung.services.sitting import parts_shown
+from bildung.store.models import Form, FormItem, ItemVersion, Person, PlannedSession, Sitting
+
+What = Literal["booklet", "worksheet", "answers", "key", "guide"]
+_ADDRESS = re.compile(r"/api/media/([0-9a-f]{24})")
+
+
+def document(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool) -> bytes:
+    """PDF. sheet: a booklet whose answers go on an answer sheet. Answer sheets of a form alone have no names."""
+    if what not in get_args(What):
+        raise Invalid(f"one of {', '.join(get_args(What))}", "what")
+    chosen = _size(size)
+    with ctx.store.read() as db:
+        form = db.scalar(select(Form).where(Form.id == form_id, scope(actor, Action.TESTS_READ)))
+        if form is None:
+            raise NotFound("there is no such form")
+        if not form.items:
+            raise Conflict(f"{form.name} has no items yet")
+        test = printed_test(ctx, db, form)
+    if what == "booklet":
+        return paper.booklet(test, chosen, large, sheet)
+    if what == "worksheet":
+        return paper.worksheet(test, chosen, large)
+    if what == "key":
+        return paper.key(test, chosen)
+    if what == "guide":
+        return paper.scoring_guide(test, chosen)
+    return _sheets({form_id: test}, [(form_id, Holder("", "", "", f"BF:{form_id}:"))], chosen)
+
+
+def session_sheets(ctx: Context, actor: Actor, session_id: int, size: str) -> bytes:
+    """An answer sheet for each student of a session, by the form they sit. The log says who took the codes."""
+    chosen = _size(size)
+
+    def work(db: Session) -> tuple[dict[int, PrintedTest], list[tuple[int, Holder]]]:
+        session = db.scalar(
+            select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, Action.SESSIONS_RUN))
+        )
+        if session is None:
+            raise NotFound("there is no such session, or it is not yours")
+        rows = db.execute(
+            select(Sitting, Person).join(Person, Person.id == Sitting.person_id)
+            .where(Sitting.session_id == session_id, Sitting.state.not_in(("exempt", "void")))
+            .order_by(Person.family, Person.given, Person.id)
+        ).all()  # fmt: skip
+        if not rows:
+            raise Conflict("nobody is on the list of this session")
+        tests: dict[int, PrintedTest] = {}
+        holders = []
+        for sitting, person in rows:
+            id = sitting.form_id or session.form_id
+            if id not in tests:
+                form = db.get_one(Form, id)
+                if settings(form).draw is not None:
+                    raise Conflict(
+                        f"{form.name} is drawn anew for each student; on paper print a form that is not drawn"
+                    )
+                tests[id] = printed_test(ctx, db, form, session.part)
+            holders.append(
+                (
+                    id,
+                    Holder(
+                        person.name, session.klass.title, person.code or "", f"BS:{session.code}:{person.code}:{id}"
+                    ),
+                )
+            )
+        audit.record(db, ctx.clock(), actor.person_id, "session.sheets", f"session:{session_id}")
+        return tests, holders
+
+    return _sheets(*ctx.store.write(work), chosen)
+
+
+def _sheets(tests: dict[int, PrintedTest], holders: list[tuple[int, Holder]], size: paper.Paper) -> bytes:
+    try:
+        return paper.answer_sheets(tests, holders, size)
+    except Refused as error:
+        raise Invalid(str(error), "size") from None
+
+
+def _size(size: str) -> paper.Paper:
+    if size not in get_args(paper.Paper):
+        raise Invalid(f"paper is one of {', '.join(get_args(paper.Paper))}", "size")
+    return cast(paper.Paper, size)
+
+
+def printed_test(ctx: Context, db: Session, form: Form, part: int | None = None) -> PrintedTest:
+    """Everything of a form that paper needs."""
+    wanted = (
+        select(FormItem, ItemVersion).join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .where(FormItem.form_id == form.id).order_by(FormItem.position)
+    )  # fmt: skip
+    if part is not None:
+        wanted = wanted.where(FormItem.part == part)
+    questions = []
+    for number, (place, version) in enumerate(db.execute(with_parts(wanted)), 1):
+        content = content_of(version)
+        content = content.model_copy(update={"shown": faced(content.shown, place.face)})
+        standard = version.standards[0].standard.code if version.standards else ""
+        questions.append(
+            PrintedQuestion(
+                place.id, number, version.item.code, standard, place.part, _with_picture_addresses(content),
+                version.scorings[-1].points, right_answer(content), _stimulus(version),
+            )
+        )  # fmt: skip
+    rules = settings(form)
+    return PrintedTest(
+        form.name, title_of(form), mark_of(form), rules.minutes, questions,
+        [(p.name, p.instructions) for p in parts_shown(form, part)], _pictures(ctx, questions),
+    )  # fmt: skip
+
+
+def mark_of(form: Form) -> str:
+    """A sign by which staff tell the booklets of companion forms apart; it says nothing of what they are."""
+    if form.family is None:
+        return ""
+    place = [f.id for f in form.family.forms].index(form.id)
+    return f"{form.family_id}·{chr(65 + place % 26)}"
+
+
+def _with_picture_addresses(content: Content) -> Content:
+    parts = [
+        p.model_copy(update={"picture": f"/api/media/{p.picture}"}) if isinstance(p, PointPart) and "/" not in p.picture else p
+        for p in content.shown.parts
+    ]  # fmt: skip
+    return content.model_copy(update={"shown": content.shown.model_copy(update={"parts": parts})})
+
+
+def _stimulus(version: ItemVersion) -> PrintedStimulus | None:
+    found = version.stimulus
+    if found is None:
+        return None
+    html = found.html
+    if found.kind == "picture":
+        html = f'<img src="/api/media/{found.media}" alt="">'
+    elif found.kind == "audio":
+        html = f"<p><i>To be played or read out:</i></p><p>{found.told}</p>"
+    return PrintedStimulus(found.stimulus.code, found.title, html, found.credit)
+
+
+def _pictures(ctx: Context, questions: list[PrintedQuestion]) -> dict[str, tuple[str, bytes]]:
+    texts = [text for q in questions for text in htmls(q.content)]
+    texts += [q.stimulus.html for q in questions if q.stimulus is not None]
+    texts += [p.picture for q in questions for p in q.content.shown.parts if isinstance(p, PointPart)]
+    found: dict[str, tuple[str, bytes]] = {}
+    for address in {m[0] for text in texts for m in MEDIA.finditer(text)}:
+        match = _ADDRESS.fullmatch(address)
+        assert match is not None
+        path, type = media.read(ctx, match[1])
+        found[address] = type, path.read_bytes()
+    return found
