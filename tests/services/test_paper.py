@@ -78,7 +78,16 @@ class Printed(FamilyCase):
         self.assertIn("12 questions, 12 points. Mark your answers on the answer sheet.", text)
         self.assertNotIn("C-00", text)
         large = words(paper.document(self.ctx, self.boss, form, "booklet", "A4", True, True))
-        self.assertGreaterEqual(len(large), 2 * len(pages))
+        self.assertGreater(len(large), len(pages))
+
+    def test_each_page_can_be_looked_at_before_it_is_printed(self) -> None:
+        form = self.form(codes=range(24))
+        said = (form, "booklet", "A4", True, False)
+        count = paper.pages(self.ctx, self.boss, *said)
+        self.assertEqual(count, len(words(paper.document(self.ctx, self.boss, *said))))
+        self.assertTrue(paper.page_picture(self.ctx, self.boss, *said, count).startswith(b"\x89PNG"))
+        with self.assertRaisesRegex(NotFound, "no such page"):
+            paper.page_picture(self.ctx, self.boss, *said, count + 1)
 
     def test_a_question_is_never_torn_apart(self) -> None:
         form = self.form(codes=range(24))

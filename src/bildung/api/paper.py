@@ -28,6 +28,21 @@ def form_paper(
     return _pdf(data, f"{what}-{form_id}.pdf")
 
 
+@router.get("/forms/{form_id}/paper/{what}/pages", operation_id="paperPages")
+def pages(
+    ctx: Ctx, actor: Reader, form_id: str, what: str, size: str = "A4", large: bool = False, sheet: bool = True
+) -> wire.PagesOut:
+    return wire.PagesOut(pages=paper.pages(ctx, actor, number(form_id), what, size, large, sheet))
+
+
+@router.get("/forms/{form_id}/paper/{what}/pages/{page}", operation_id="paperPage", response_class=Response)
+def page(
+    ctx: Ctx, actor: Reader, form_id: str, what: str, page: int, size: str = "A4", large: bool = False, sheet: bool = True
+) -> Response:  # fmt: skip
+    data = paper.page_picture(ctx, actor, number(form_id), what, size, large, sheet, page)
+    return Response(data, media_type="image/png")
+
+
 @router.get("/sessions/{session_id}/sheets.pdf", operation_id="sessionSheets", response_class=Response, responses=_PDF)
 def session_sheets(ctx: Ctx, actor: Runner, session_id: str, size: str = "A4") -> Response:
     return _pdf(paper.session_sheets(ctx, actor, number(session_id), size), f"sheets-{session_id}.pdf")

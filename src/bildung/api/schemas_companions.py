@@ -178,3 +178,7 @@ class FormDrawsOut(Out):
 class BroughtOut(Out):
     form_id: Id
     says: str
+
+
+class PagesOut(Out):
+    pages: int

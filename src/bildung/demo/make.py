@@ -23,6 +23,7 @@ from bildung.core.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
 from bildung.demo.bank import fill_bank, rework
 from bildung.demo.blueprints import winter_blueprints
+from bildung.demo.families import ready_tests
 from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
 from bildung.demo.framework import case_packages
 from bildung.demo.organisation import organise
@@ -132,6 +133,7 @@ def make_demo(ctx: Context) -> None:
     refresh(ctx)
     ctx.store.write(lambda db: rework(ctx, db))
     ctx.store.write(lambda db: winter_blueprints(ctx, db))
+    ready_tests(ctx, actor)
 
 
 def _roster_errors(ctx: Context, rng: random.Random) -> None:

@@ -13,6 +13,7 @@ from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from bildung.core.assembly.apart import assemble_apart
+from bildung.core.assembly.assemble import assemble
 from bildung.core.assembly.blueprint import Blueprint, Candidate, Row
 from bildung.core.assembly.predict import predict
 from bildung.core.assembly.program import Demands
@@ -46,6 +47,7 @@ from bildung.store.models import (
 
 Way = Literal["shortened", "adapted", "demanding", "alternate", "parallel", "mirror"]
 SECONDS = 30.0
+FEW = 60
 HARDER = 0.12
 
 
@@ -168,7 +170,13 @@ def _assembled(plan: Blueprint, pool: Sequence[Candidate], demands: Demands, job
 
     for wanted in (plan, replace(plan, points=None)):  # as many points where that can be, else as many items
         try:
-            found = assemble_apart(wanted, pool, demands, SECONDS, tell)
+            # so few candidates take no time worth stopping
+            few = len(pool) <= FEW
+            found = (
+                assemble(wanted, pool, demands, SECONDS)
+                if few
+                else assemble_apart(wanted, pool, demands, SECONDS, tell)
+            )
         except Refused as error:
             raise Invalid(str(error), "way") from None
         if found.forms:

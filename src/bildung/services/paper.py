@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import re
-from typing import Literal, cast, get_args
+from collections import OrderedDict
+from typing import Any, Literal, cast, get_args
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
 from bildung.formats.content import Content, PointPart, htmls
 from bildung.formats.face import faced
 from bildung.formats.markup import MEDIA
-from bildung.reports import paper
+from bildung.reports import paper, pictures
 from bildung.reports.paper import Holder, PrintedQuestion, PrintedStimulus, PrintedTest
 from bildung.services import audit, media
 from bildung.services.access import Action, Actor, scope
@@ -22,9 +23,10 @@ from bildung.services.dealing import settings, title_of
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.feedback import right_answer
 from bildung.services.sitting import parts_shown
-from bildung.store.models import Form, FormItem, ItemVersion, Person, PlannedSession, Sitting
+from bildung.store.models import Form, FormItem, ItemVersion, Person, PlannedSession, Scoring, Sitting
 
 What = Literal["booklet", "worksheet", "answers", "key", "guide"]
+KEPT = 12
 _ADDRESS = re.compile(r"/api/media/([0-9a-f]{24})")
 
 
@@ -49,6 +51,41 @@ def document(ctx: Context, actor: Actor, form_id: int, what: str, size: str, lar
     if what == "guide":
         return paper.scoring_guide(test, chosen)
     return _sheets({form_id: test}, [(form_id, Holder("", "", "", f"BF:{form_id}:"))], chosen)
+
+
+def pages(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool) -> int:
+    """How many pages the document has."""
+    return len(pictures.open_document(_kept(ctx, actor, form_id, what, size, large, sheet)))
+
+
+def page_picture(
+    ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool, page: int
+) -> bytes:
+    """One page, from 1, as a PNG: what a browser without a reader of PDF can show."""
+    found = pictures.page(_kept(ctx, actor, form_id, what, size, large, sheet), page)
+    if found is None:
+        raise NotFound("there is no such page")
+    return found
+
+
+def _kept(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool) -> bytes:
+    """The document, kept for a while: looking through it asks for each page. A change of the form or of a key is
+    another document."""
+    with ctx.store.read() as db:
+        row = db.execute(
+            select(Form.revision, Form.family_id, func.max(Scoring.id)).outerjoin(FormItem, FormItem.form_id == Form.id)
+            .outerjoin(Scoring, Scoring.item_version_id == FormItem.item_version_id)
+            .where(Form.id == form_id, scope(actor, Action.TESTS_READ)).group_by(Form.id)
+        ).first()  # fmt: skip
+    if row is None:
+        raise NotFound("there is no such form")
+    key = (form_id, *row, what, size, large, sheet)
+    kept: OrderedDict[Any, bytes] = ctx.cache.setdefault("paper", OrderedDict())
+    if key not in kept:
+        kept[key] = document(ctx, actor, form_id, what, size, large, sheet)
+        while len(kept) > KEPT:
+            kept.popitem(last=False)
+    return kept[key]
 
 
 def session_sheets(ctx: Context, actor: Actor, session_id: int, size: str) -> bytes:

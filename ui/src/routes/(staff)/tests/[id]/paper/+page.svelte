@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { scrollable } from '$lib/parts/scrollable';
 	import Notice from '$lib/parts/Notice.svelte';
 
 	/** What a form gives on paper and as files, seen before it is printed. */
@@ -21,7 +22,21 @@
 	let sheet = $state(true);
 	let other = $state('');
 	const shownForm = $derived(other || id);
-	const address = $derived(`/api/building/forms/${shownForm}/paper/${what}?size=${size}&large=${large}&sheet=${sheet}`);
+	const base = $derived(`/api/building/forms/${shownForm}/paper/${what}`);
+	const settings = $derived(`size=${size}&large=${large}&sheet=${sheet}`);
+	const address = $derived(`${base}?${settings}`);
+	let count = $state<number | null>(null);
+
+	$effect(() => {
+		const query = { size, large, sheet };
+		let current = true;
+		count = null;
+		if (form?.items.length)
+			body(api.GET('/api/building/forms/{form_id}/paper/{what}/pages', { params: { path: { form_id: shownForm, what }, query } }))
+				.then((found) => current && (count = found.pages))
+				.catch((error) => current && (problem = said(error)));
+		return () => (current = false);
+	});
 
 	$effect(() => void load(id));
 	async function load(form_id: string) {
@@ -70,7 +85,12 @@
 					<p class="small">The package has items, parts, times, movement and draws; kind, family, tools and scale stay here.</p>
 				</section>
 			</div>
-			<object class="sheet h-[calc(100vh-170px)] w-full" type="application/pdf" data="{address}#view=FitH" aria-label="{what}, as it will be printed"><p class="p-4">This browser does not show PDF here. <a class="word" href={address} target="_blank" rel="noopener">Open it</a></p></object>
+			<div class="h-[calc(100vh-150px)] overflow-auto rounded bg-hair p-4" aria-label="{what}, as it will be printed" role="region" {@attach scrollable}>
+				{#if count === null}<p class="small">Setting the pages …</p>{/if}
+				{#each Array.from({ length: count ?? 0 }, (_, n) => n + 1) as n (`${settings} ${n}`)}
+					<img class="mx-auto mb-4 block w-full max-w-[760px] bg-sheet" style:aspect-ratio={size === 'A4' ? '210 / 297' : '216 / 279'} loading="lazy" src="{base}/pages/{n}?{settings}" alt="Page {n} of {count}" />
+				{/each}
+			</div>
 		</div>
 	{:else}<p class="small">Nothing on it yet: <a class="word" href="/tests/{id}">choose its items</a>.</p>{/if}
 {/if}
