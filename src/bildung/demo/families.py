@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.assembly.assemble import assemble
@@ -17,7 +17,6 @@ from bildung.services.errors import Conflict
 from bildung.store.models import Blueprint, Form, Group, GroupMember, Item, Person
 
 GRADES = ("6", "7", "8")
-NAMED_TWICE = "Winter reading 6"
 
 
 def ready_tests(ctx: Context, actor: Actor) -> None:
@@ -141,14 +140,23 @@ def _practice(ctx: Context, actor: Actor) -> None:
 def _named_twice(ctx: Context, actor: Actor) -> None:
     """Two groups that name different forms for two students: to be settled before anybody plans."""
     with ctx.store.read() as db:
-        lead = db.scalars(select(Form).where(Form.name == f"{NAMED_TWICE} A")).first()
         group = db.scalars(select(Group).where(Group.name == "Reading lift")).first()
-        if lead is None or lead.family is None or group is None:
+        if group is None:
+            return
+        grade = db.scalar(
+            select(Person.grade)
+            .join(GroupMember, GroupMember.person_id == Person.id)
+            .where(GroupMember.group_id == group.id)
+            .group_by(Person.grade)
+            .order_by(func.count().desc(), Person.grade)
+        )
+        lead = db.scalars(select(Form).where(Form.name == f"Winter reading {grade} A")).first()
+        if lead is None or lead.family is None:
             return
         by_role = {f.role: f.id for f in lead.family.forms}
         both = db.scalars(
             select(Person.id).join(GroupMember, GroupMember.person_id == Person.id)
-            .where(GroupMember.group_id == group.id, Person.grade == "6").order_by(Person.source_id)
+            .where(GroupMember.group_id == group.id, Person.grade == grade).order_by(Person.source_id)
         ).all()[:2]  # fmt: skip
         id, family_id = group.id, lead.family_id or 0
 

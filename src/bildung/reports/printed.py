@@ -166,6 +166,6 @@ def number_line(part: LinePart) -> str:
         value = part.low + n * part.every
         x = 20 + 560 * (value - part.low) / span
         ticks.append(
-            f'<line x1="{x:.1f}" x2="{x:.1f}" y1="14" y2="28" stroke="#16242a"/><text x="{x:.1f}" y="44" font-size="13" text-anchor="middle">{value:g}</text>'
+            f'<line x1="{x:.1f}" x2="{x:.1f}" y1="14" y2="28" stroke="#16242a"/><text x="{x:.1f}" y="44" font-size="13" font-family="Next" text-anchor="middle">{f"{value:g}".replace("-", "−")}</text>'
         )
     return f'<svg class="line" viewBox="0 0 600 50" width="600" height="50"><line x1="8" x2="592" y1="21" y2="21" stroke="#16242a"/>{"".join(ticks)}</svg>'

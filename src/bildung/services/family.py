@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlalchemy import func, select
@@ -132,6 +132,7 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FamilyView
         }
         for f in family.forms
     }  # fmt: skip
+    thinned = {f.id: _thinned(f) for f in family.forms}
     superseded = {f.before_id for f in family.forms if f.published_at is not None}
     planned = dict(
         db.execute(
@@ -145,9 +146,10 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FamilyView
         forms.append(
             Member(
                 form.id, form.name, form.role, form.scale, form.published_at, form.id in superseded, len(form.items),
-                sum(points for points, _ in held[form.id].values()), expected.share if not expected.unknown else None,
+                sum(points for points, _ in held[form.id].values()),
+                expected.share if not expected.unknown and not thinned[form.id] else None,
                 settings(form).minutes, sum(i.face is not None for i in form.items), settings(form).large_print,
-                planned.get(form.id, 0), None if form.id == lead.id else _against(held[lead.id], held[form.id], lead, form),
+                planned.get(form.id, 0), None if form.id == lead.id else _against(held[lead.id], held[form.id], lead, form, thinned[lead.id] ^ thinned[form.id]),
             )
         )  # fmt: skip
     rules = _rules(db, family)
@@ -175,10 +177,35 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FamilyView
     )  # fmt: skip
 
 
-def _against(lead: dict[str, tuple[float, str]], other: dict[str, tuple[float, str]], a: Form, b: Form) -> Against:
-    found = common(lead, other)
+def _thinned(form: Form) -> set[str]:
+    """Codes of items of which this form leaves options out: guessing is easier there, so they are other items."""
+    found = set()
+    for place in form.items:
+        for part in place.version.shown["parts"]:
+            stay = (place.face or {}).get(part["id"])
+            if stay is not None and len(stay) < len(part.get("options", stay)):
+                found.add(place.version.item.code)
+    return found
+
+
+def _against(
+    lead: dict[str, tuple[float, str]], other: dict[str, tuple[float, str]], a: Form, b: Form, differ: set[str]
+) -> Against:
+    """differ: items that only one of the two shows with fewer options."""
+    standards = common(lead, other)
+    same_items = {code: held for code, held in other.items() if code not in differ}
+    found = replace(
+        common(lead, same_items),
+        standards=standards.standards,
+        only_one=standards.only_one,
+        only_other=standards.only_other,
+    )
     same = a.scale == b.scale and a.scale != ""
     says = found.comparable
+    if differ & other.keys() & lead.keys():
+        says += (
+            f"; {len(differ & other.keys() & lead.keys())} items have fewer options there, which makes them other items"
+        )
     if same and found.items == len(lead) == len(other):
         says = "point by point: the same items"
     elif same:
@@ -195,8 +222,12 @@ def _against(lead: dict[str, tuple[float, str]], other: dict[str, tuple[float, s
 
 
 def _finding(family: Family, forms: list[Member], unsettled: int) -> str:
-    out = sum(f.published_at is not None for f in forms)
-    text = f"{family.name}: {len(forms)} {'form' if len(forms) == 1 else 'forms'}, {out} of them published"
+    drafts = sum(f.published_at is None for f in forms)
+    text = f"{family.name}: {len(forms)} {'form' if len(forms) == 1 else 'forms'}"
+    text += f", {drafts} still {'a draft' if drafts == 1 else 'drafts'}" if drafts else ", all published"
+    own = [f for f in forms if f.against is not None and not f.against.same_scale and not f.superseded]
+    if own and not unsettled:
+        text += f"; {len(own)} {'has a scale of its own: its' if len(own) == 1 else 'have scales of their own: their'} results compare by share and standard"
     apart = [f.name for f in forms if f.against is not None and not f.against.points]
     strange = [f.name for f in forms if f.against is not None and not f.against.points and not f.against.standards]
     if unsettled:

@@ -83,7 +83,7 @@ def said(form: Form) -> list[str]:
         "large print" if rules.large_print else "",
     ]  # fmt: skip
     if rules.draw:
-        limit = f", expected within {100 * rules.draw.limit:g} % of each other" if rules.draw.limit else ""
+        limit = f", each expected within {100 * rules.draw.limit:g} % of the pool" if rules.draw.limit else ""
         by = "of the pool" if rules.draw.by == "all" else f"of each {rules.draw.by}"
         whose = "for each student" if rules.draw.each == "student" else "for each session"
         words.append(f"{rules.draw.count} {by} drawn {whose}{limit}")

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
-	import { onMount } from 'svelte';
+	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import Companions from './Companions.svelte';
@@ -44,16 +44,23 @@
 	);
 	const fits = (s: Schemas['StandardOut']) => s.subject === form?.subject && s.grade === form?.grade;
 
-	onMount(async () => {
+	// a correction leads from one form to the next without leaving the page
+	$effect(() => {
+		const shown = id;
+		untrack(() => void load(shown));
+	});
+
+	async function load(form_id: string) {
+		[form, outlook, checks, correction, swapping, panel] = [null, null, null, null, null, ''];
 		try {
-			form = await body(api.GET('/api/forms/{form_id}', { params: { path: { form_id: id } } }));
+			form = await body(api.GET('/api/forms/{form_id}', { params: { path: { form_id } } }));
 			const overview = await body(api.GET('/api/bank/overview'));
 			standards = overview.standards;
 			await Promise.all([search(), look(), touch()]);
 		} catch (error) {
 			problem = said(error);
 		}
-	});
+	}
 
 	/** What the form holds and will do, as the server works it out; asked again after every change. */
 	async function look() {

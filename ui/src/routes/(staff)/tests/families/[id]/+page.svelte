@@ -19,7 +19,7 @@
 	const lead = $derived(data?.forms.find((f) => !f.against));
 	const most = $derived(Math.max(1, ...(data?.forms ?? []).map((f) => f.points)));
 	const nameOf = $derived(new Map(data?.forms.map((f) => [f.id, f.name])));
-	const ROLES: Record<string, string> = { general: 'for most', parallel: 'fresh, for retakes', demanding: 'more demanding' };
+	const ROLES: Record<string, string> = { general: 'for most', parallel: 'other items, alike', demanding: 'more demanding' };
 	const receives = (f: Schemas['FamilyFormOut']) => data?.rules.filter((r) => r.form_id === f.id) ?? [];
 	const need = (f: Schemas['FamilyFormOut']) => data?.by_need[`needs a ${f.role} form`] ?? 0;
 
