@@ -28,7 +28,7 @@ MAY: dict[str, set[str]] = {
     "checkAnswer": {"student"}, "reviewSitting": {"student"}, "sitAgain": {"student"}, "ownReview": {"pupil"}, "releaseSession": SESSIONS,
     "getFamily": BANK, "addCompanionRule": BANK, "dropCompanionRule": BANK, "makeCompanion": BANK, "correctForm": BANK,
     "aboutCorrection": BANK, "moveToCorrection": BANK, "trialRun": BANK, "markTrial": BANK, "readThrough": BANK, "changeForm": BANK,
-    "lookAtFormDraws": BANK, "formPaper": BANK, "paperPages": BANK, "paperPage": BANK, "sessionSheets": SESSIONS, "formPackage": BANK, "formMap": BANK, "bringTest": {"coordinator", "writer"},
+    "lookAtFormDraws": BANK, "formPaper": BANK, "formUnits": BANK, "fillFromUnits": BANK, "paperPages": BANK, "paperPage": BANK, "sessionSheets": SESSIONS, "formPackage": BANK, "formMap": BANK, "bringTest": {"coordinator", "writer"},
     "leaveSitting": {"student"}, "paper": {"student"}, "saveAnswers": {"student"}, "handIn": {"student"},
     "ownPage": {"pupil"}, "joinFromOwn": {"pupil"}, "ownSignOut": {"pupil"},
     "familyPage": {"family"}, "familyPassword": {"family"}, "familySignOut": {"family"},

@@ -10,7 +10,7 @@ from bildung.api import schemas_companions as wire
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas import Made
 from bildung.api.schemas_bank import FormOut
-from bildung.services import companions, corrections, family, formsettings, jobs, trials
+from bildung.services import companions, corrections, family, formsettings, jobs, pools, trials
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api/building", tags=["tests"])
@@ -78,6 +78,16 @@ def mark(ctx: Ctx, actor: Reader, form_id: str, body: wire.TrialIn) -> wire.Tria
 @router.post("/forms/{form_id}/read", operation_id="readThrough", status_code=204)
 def read_through(ctx: Ctx, actor: Reader, form_id: str, body: wire.ReadIn) -> None:
     trials.read_through(ctx, actor, number(form_id), body.revision)
+
+
+@router.get("/forms/{form_id}/units", operation_id="formUnits")
+def units(ctx: Ctx, actor: Reader, form_id: str) -> list[wire.UnitStockOut]:
+    return [wire.UnitStockOut.model_validate(unit) for unit in pools.units(ctx, actor, number(form_id))]
+
+
+@router.post("/forms/{form_id}/pool", operation_id="fillFromUnits")
+def fill(ctx: Ctx, actor: Writer, form_id: str, body: wire.PoolIn) -> FormOut:
+    return FormOut.model_validate(pools.fill(ctx, actor, number(form_id), body.revision, body.unit, body.earlier))
 
 
 @router.put("/forms/{form_id}/settings", operation_id="changeForm")

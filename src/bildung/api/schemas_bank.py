@@ -140,6 +140,15 @@ class RelatedOut(Out):
     code: str
 
 
+class PooledOut(Out):
+    items: int
+    sat: int
+    n: int
+    p: float | None
+    low: float | None
+    high: float | None
+
+
 class ItemPageOut(Out):
     """An item as its page shows it. moves: where it may go from here."""
 
@@ -160,6 +169,7 @@ class ItemPageOut(Out):
     origin_version: int | None
     copies: list[RelatedOut]
     enemies: list[RelatedOut]
+    pooled: PooledOut | None
     moves: list[str]
     may_write: bool
     may_finish: bool

@@ -182,3 +182,14 @@ class BroughtOut(Out):
 
 class PagesOut(Out):
     pages: int
+
+
+class UnitStockOut(Out):
+    name: str
+    items: int
+
+
+class PoolIn(BaseModel):
+    revision: int
+    unit: str
+    earlier: bool

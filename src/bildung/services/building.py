@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session
 from bildung.core.assembly.apart import assemble_apart
 from bildung.core.assembly.assemble import Assembly
 from bildung.core.assembly.blueprint import Candidate, Held, held
+from bildung.core.assembly.draw import Heap
+from bildung.core.assembly.draw import outlook as draws
 from bildung.core.assembly.predict import Predicted, nearest, predict
 from bildung.core.assembly.program import Demands
 from bildung.core.errors import Refused
@@ -21,6 +23,7 @@ from bildung.services.bank import BankItem, bank_item, need_text, with_parts
 from bildung.services.blueprints import find
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
+from bildung.services.dealing import heaps_of, settings
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Job
 from bildung.services.tests import check_items
@@ -116,10 +119,28 @@ def outlook(ctx: Context, actor: Actor, form_id: int) -> Outlook:
             for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(ids))))
         }
         plan = read_plan(form.plan).core() if form.plan else None
+        heaps = heaps_of(db, form)
+        limit = settings(form).draw.limit if settings(form).draw else None  # type: ignore[union-attr]
     predicted = predict([item for item, _ in placed])
     wants = list(held(plan, placed)) if plan else []
     retired = sorted(code for code, state in states.values() if state == "retired")
-    return Outlook(predicted, wants, retired, _says(predicted, wants, retired))
+    says = _says(predicted, wants, retired)
+    if heaps:
+        says = _drawn(heaps, limit)
+    return Outlook(predicted, wants, retired, says)
+
+
+def _drawn(heaps: list[Heap], limit: float | None) -> str:
+    """Of a drawn test: what each student gets of the pool, not what the pool would do as a test."""
+    try:
+        found = draws(heaps, limit, 60)
+    except Refused as error:
+        return f"Nothing can be drawn: {error}."
+    pool = sum(len(h.items) for h in heaps)
+    text = f"A pool of {pool}; each student has {found.count} of it"
+    if found.target is None:
+        return f"{text}. {found.unknown} were never sat, so draws cannot be held equally hard."
+    return f"{text}, {100 * found.shares[0]:.0f} to {100 * found.shares[-1]:.0f} % expected."
 
 
 def _says(predicted: Predicted, wants: list[Held], retired: list[str]) -> str:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import or_, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.formats.content import ChoicePart, HotTextPart, MatchPart, MenuPart, OrderPart
@@ -17,7 +17,7 @@ from bildung.services.context import Context
 from bildung.services.drafts import MOVES, may_finish
 from bildung.services.errors import NotFound
 from bildung.services.history import Use, uses
-from bildung.store.models import Item, ItemComment, ItemDraft, ItemEnemy, ItemVersion, Person
+from bildung.store.models import Item, ItemComment, ItemDraft, ItemEnemy, ItemUse, ItemVersion, Person
 
 
 @dataclass(frozen=True)
@@ -45,6 +45,19 @@ class Related:
 
 
 @dataclass(frozen=True)
+class Pooled:
+    """Of all items drawn from a template, the last time each was sat. n: answers. p: by answers; low, high: of the single
+    items."""
+
+    items: int
+    sat: int
+    n: int
+    p: float | None
+    low: float | None
+    high: float | None
+
+
+@dataclass(frozen=True)
 class ItemPage:
     """item: at its newest version; None before the first. moves: where it may go from its state."""
 
@@ -65,6 +78,7 @@ class ItemPage:
     origin_version: int | None
     copies: list[Related]
     enemies: list[Related]
+    pooled: Pooled | None
     moves: list[str]
     may_write: bool
     may_finish: bool
@@ -118,9 +132,21 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
             [VersionLine(v.number, v.created_at, authors.get(v.author_id or 0, ""), v.kind) for v in reversed(item.versions)],
             comments, draft.stage if draft else "", writer.name if writer else "", came_from,
             origin.number if origin and came_from else None, [Related(*row) for row in copies],
-            [Related(*row) for row in enemies], list(MOVES.get(item.state, ())) if write else [], write,
+            [Related(*row) for row in enemies], _pooled(db, versions) if newest is not None and newest.template is not None else None,
+            list(MOVES.get(item.state, ())) if write else [], write,
             bool(draft and write and may_finish(actor, item, draft)), _finding(item, newest, found, draft, comments),
         )  # fmt: skip
+
+
+def _pooled(db: Session, versions: list[int]) -> Pooled:
+    rows = db.scalars(
+        select(ItemUse).join(Item, Item.id == ItemUse.item_id).where(Item.origin_version_id.in_(versions), ItemUse.p.is_not(None))
+    ).all()  # fmt: skip
+    drawn = db.scalar(select(func.count()).select_from(Item).where(Item.origin_version_id.in_(versions))) or 0
+    n = sum(row.n for row in rows)
+    shares = [row.p for row in rows if row.p is not None]
+    p = sum((row.p or 0.0) * row.n for row in rows) / n if n else None
+    return Pooled(drawn, len(rows), n, p, min(shares, default=None), max(shares, default=None))
 
 
 def _read(db: Session, actor: Actor, item_id: int) -> Item:

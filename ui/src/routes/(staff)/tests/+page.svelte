@@ -109,11 +109,11 @@
 					{#each there as k (k)}<button class="btn quiet !min-h-[28px]" aria-pressed={kind === k} onclick={() => (kind = k)}>{word(k)}</button>{/each}
 				</div>
 				{#if family}<a class="btn quiet !min-h-[28px]" href="/tests">companions of {shown[0]?.family ?? 'one family'} ×</a>{/if}
-				<span class="small ml-auto" role="status">{shown.length} of {data.forms.length}</span>
+				<span class="small ml-auto whitespace-nowrap" role="status">{shown.length} of {data.forms.length}</span>
 			</div>
 			<div {@attach scrollable} class="frozen">
 				<table>
-					<thead><tr><th>Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th>Marks</th><th>State</th><th class="n">Sessions</th></tr></thead>
+					<thead><tr><th class="w-[250px]">Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th>Marks</th><th>State</th><th class="n">Sessions</th></tr></thead>
 					<tbody>
 						{#each shown as form (form.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/tests/${form.id}`)}>
@@ -121,7 +121,7 @@
 								<td class="whitespace-nowrap">{word(form.kind)}</td>
 								<td class="whitespace-nowrap">{form.subject} {form.grade}{#if form.unit || form.owner}<div class="small max-w-[150px] truncate">{[form.unit, form.owner].filter(Boolean).join(', ')}</div>{/if}</td>
 								<td class="n">{form.items}</td>
-								<td class="max-w-[190px] truncate" title={form.standards.join(', ')}><code class="text-[12px]">{form.standards.slice(0, 2).join(' ')}</code>{form.standards.length > 2 ? ` and ${form.standards.length - 2} more` : ''}</td>
+								<td class="max-w-[120px] truncate" title={form.standards.join(', ')}><code class="text-[12px]">{form.standards[0] ?? ''}</code>{form.standards.length > 1 ? `, ${form.standards.length - 1} more` : ''}</td>
 								<td class="whitespace-nowrap">{form.items ? (form.marks_itself ? 'itself' : 'by a person') : ''}{#if form.items && !form.on_paper}<div class="small">not on paper</div>{/if}</td>
 								<td class="whitespace-nowrap">{form.published_at ? `out ${day(form.published_at.slice(0, 10)).replace(/ \d{4}$/, '')}` : 'draft'}</td>
 								<td class="n">{form.sessions}</td>

@@ -95,6 +95,26 @@
 	}
 	const sorted = $derived((form?.parts ?? []).every((part, at) => at === 0 || part >= (form?.parts[at - 1] ?? 0)));
 
+	let units = $state<Schemas['UnitStockOut'][]>([]);
+	let unit = $state('');
+	let earlier = $state(false);
+	$effect(() => {
+		if (draft) void body(api.GET('/api/building/forms/{form_id}/units', { params: { path: { form_id: id } } })).then((found) => (units = found.filter((u) => u.items)));
+	});
+
+	/** Everything of a unit of the course, and of the units before it where that is wished. */
+	async function fill() {
+		if (!form || !unit) return;
+		await queue;
+		try {
+			form = await body(api.POST('/api/building/forms/{form_id}/pool', { params: { path: { form_id: id } }, body: { revision: form.revision, unit, earlier } }));
+			saving = 'Saved';
+			await look();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
 	async function swap(at: number) {
 		if (swapping === at) return void (swapping = null);
 		[swapping, equals] = [at, null];
@@ -268,7 +288,12 @@
 						{#each ordered as s (s.code)}<option value={s.code}>{s.code} {s.text} ({s.items})</option>{/each}
 					</select>
 				</div>
-				<div {@attach scrollable} class="frozen max-h-[calc(100vh-220px)]">
+				{#if units.length}
+					<details class="border-b border-hair px-2 py-1 text-[13px]"><summary class="min-h-[26px] cursor-pointer leading-[26px] text-ink2">Fill from units of the course</summary>
+						<div class="flex items-center gap-2 pb-1"><select class="input !mt-0 min-w-0 flex-1" aria-label="Unit" bind:value={unit}><option value="">choose a unit</option>{#each units as u (u.name)}<option value={u.name}>{u.name} ({u.items})</option>{/each}</select><label class="flex items-center gap-1.5 whitespace-nowrap"><input type="checkbox" bind:checked={earlier} /> and earlier ones</label><button class="btn !min-h-[30px]" disabled={!unit} onclick={fill}>Add all</button></div>
+					</details>
+				{/if}
+				<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
 					<table class="table-fixed">
 						<thead><tr><th>In the bank</th><th class="w-[104px]">Standard</th><th class="n w-[84px]">Got it</th><th class="w-[72px]"></th></tr></thead>
 						<tbody>
@@ -300,7 +325,7 @@
 			{#if outlook && form.items.length}
 				<div class="border-b border-hair p-3" aria-label="Outlook" role="group">
 					<p class="mb-2 text-[13.5px]">{outlook.finding}</p>
-					<ScoreOutlook predicted={outlook.predicted} />
+					{#if !form.settings.draw}<ScoreOutlook predicted={outlook.predicted} />{/if}
 					{#if outlook.held.length}
 						<details class="mt-2 text-[12.5px]" open={outlook.held.some((h) => h.says)}>
 							<summary>The blueprint, row by row</summary>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { untrack } from 'svelte';
+	import { onMount, untrack } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { percent } from '$lib/words/show';
 
@@ -20,6 +20,8 @@
 	$effect(() => {
 		void body(api.GET('/api/building/kinds')).then((found) => (kinds = found));
 	});
+
+	onMount(() => void look());
 
 	function tool(name: keyof typeof TOOLS, on: boolean) {
 		s.tools = on ? [...(s.tools ?? []), name] : (s.tools ?? []).filter((t) => t !== name);

@@ -27,7 +27,7 @@
 	let title = $state('');
 
 	onMount(async () => {
-		name = blueprint.name;
+		name = blueprint.forms.length ? `${blueprint.name}, again` : blueprint.name; // the first set has the name
 		try {
 			windows = (await body(api.GET('/api/calendar'))).windows;
 			const today = new Date().toISOString().slice(0, 10);

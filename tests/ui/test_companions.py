@@ -1,0 +1,135 @@
+"""Companions, settings, trial runs and paper in the browser; and the student's page as the settings say."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+from playwright.sync_api import Page, expect
+
+from tests.ui.browser import DemoCase, check_accessible
+
+
+class Families(DemoCase):
+    def form(self, page: Page, name: str) -> None:
+        page.goto(f"{self.server.address}/tests")
+        page.get_by_label("Find tests").fill(name)
+        page.get_by_role("link", name=name, exact=True).click()
+        page.get_by_role("heading", level=1).filter(has_text=name).wait_for()
+
+    def test_students_named_for_two_forms_are_settled(self) -> None:
+        page = self.enter("coordinator", "/tests")
+        self.form(page, "Winter reading 7 A")
+        page.get_by_role("link", name="Winter reading 7", exact=True).click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("2 students are named for two forms")
+        check_accessible(self, page)
+        rows = page.get_by_label("Named for two forms")
+        rows.get_by_role("button", name="adapted").first.click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("1 student is named for two forms")
+        rows.get_by_role("button", name="shortened").first.click()
+        expect(rows).to_have_count(0)
+        expect(page.get_by_role("heading", level=1)).to_contain_text("have scales of their own")
+        check_accessible(self, page)
+
+    def test_a_companion_is_made_tried_set_up_and_published(self) -> None:
+        page = self.enter("coordinator", "/tests")
+        self.form(page, "Winter mathematics 8 A")
+        page.get_by_role("button", name="Make a companion").click()
+        page.get_by_role("radio", name="Alternate").check()
+        check_accessible(self, page)
+        page.get_by_role("button", name="Make a draft").click()
+        expect(page.get_by_role("status")).to_contain_text("shown in another order", timeout=60_000)
+        page.get_by_role("link", name="Look through it").click()
+        page.get_by_role("button", name="Settings").click()
+        page.get_by_label("Movement").select_option("one")
+        page.get_by_label("Time limit in minutes").fill("40")
+        page.get_by_role("checkbox", name="calculator").check()
+        check_accessible(self, page)
+        page.get_by_role("button", name="Keep the settings").click()
+        expect(page.get_by_text("one item after the other, going back is free")).to_be_visible()
+        page.get_by_role("button", name="Publish", exact=True).click()
+        expect(page.get_by_text("nobody has read it through")).to_be_visible()
+
+        page.get_by_role("link", name="Try it as a student").click()
+        page.get_by_role("button", name="Calculator").click()
+        for key in ("1", "2", "times", "3", "equals"):
+            page.get_by_role("group", name="Calculator").get_by_role("button", name=key, exact=True).click()
+        expect(page.get_by_role("group", name="Calculator").locator("output")).to_have_text("36")
+        check_accessible(self, page)
+        while page.get_by_role("button", name="Next").count():
+            page.get_by_role("button", name="Next").click()
+        page.get_by_role("button", name="Finish").click()
+        page.get_by_role("button", name="Hand in").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("You got 0 of")
+        page.get_by_role("button", name="Back to the form").click()
+        page.get_by_role("button", name="Publish", exact=True).click()
+        expect(page.get_by_text("somebody has read it through")).to_be_visible()
+        page.get_by_role("button", name="Publish it with").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("published, so it stays as it is")
+
+    def test_paper_is_looked_at_before_it_is_printed(self) -> None:
+        page = self.enter("coordinator", "/tests")
+        self.form(page, "Winter mathematics 6 A")
+        page.get_by_role("link", name="Paper and files").click()
+        first = page.get_by_role("img", name="Page 1 of")
+        expect(first).to_be_visible(timeout=30_000)
+        page.wait_for_function("() => document.querySelector('img[alt^=\"Page 1\"]')?.naturalWidth > 500")
+        page.get_by_role("radio", name="Key").check()
+        expect(page.locator("img[src*='/paper/key/pages/1']")).to_be_visible(timeout=30_000)
+        check_accessible(self, page)
+        with page.expect_download() as saved:
+            page.get_by_role("link", name="Form map (XLSX)").click()
+        self.assertTrue(saved.value.suggested_filename.endswith("-map.xlsx"))
+        with page.expect_download() as saved:
+            page.get_by_role("link", name="QTI 3.0 package").click()
+        package = saved.value.path().read_bytes()
+        page.goto(f"{self.server.address}/tests")
+        page.locator("input[type=file]").set_input_files(
+            {"name": "brought.zip", "mimeType": "application/zip", "buffer": package}
+        )
+        expect(page.get_by_role("status").filter(has_text="0 of them new in the bank")).to_be_visible(timeout=30_000)
+
+
+class Practising(DemoCase):
+    """A student at a test that tells of each answer at once, and may be sat again."""
+
+    def test_check_hand_in_and_try_again(self) -> None:
+        client = self.client()
+        form = next(
+            f for f in client.get("/api/forms").json()["forms"] if f["name"] == "Winter mathematics 7 A, to practise"
+        )
+        choices = client.get("/api/sessions/choices").json()
+        klass = next(c for c in choices["classes"] if c["title"] == "Mathematics 7.1")
+        window = client.get("/api/calendar").json()["windows"][0]
+        now = datetime.now(UTC)
+        made = client.post(
+            "/api/sessions",
+            json={
+                "form_id": form["id"], "window_id": window["id"], "class_ids": [klass["id"]], "deal": False,
+                "start": (now - timedelta(minutes=5)).isoformat(), "end": (now + timedelta(hours=2)).isoformat(),
+            },
+        ).json()  # fmt: skip
+        session = client.get(f"/api/sessions/{made['ids'][0]}").json()
+        page = self.page(self.server, 360, 740)
+        page.goto(f"{self.server.address}/?session={session['session']['code']}&own={session['sittings'][0]['code']}")
+        page.get_by_role("button", name="Start").click()
+        page.get_by_role("button", name="Next").wait_for()
+        expect(page.get_by_role("button", name="Back", exact=True)).to_have_count(0)
+        while True:
+            if page.locator("main input[type=radio]").count():
+                page.locator("main label").first.click()
+                page.get_by_role("button", name="Check").click()
+                expect(page.get_by_role("status").filter(has_text="ight")).to_be_visible()
+                check_accessible(self, page)
+            if page.get_by_role("button", name="Finish").count():
+                break
+            page.get_by_role("button", name="Next").click()
+        page.get_by_role("button", name="Finish").click()
+        page.get_by_role("button", name="Hand in").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Your answers are in")
+        page.get_by_role("button", name="See what was right").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("You got")
+        check_accessible(self, page)
+        page.reload()
+        page.get_by_role("button", name="Try again").click()
+        page.get_by_role("button", name="Next").wait_for()
+        page.close()
