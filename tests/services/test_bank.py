@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from PIL import Image
-from sqlalchemy import select
+from sqlalchemy import delete, select
 
 from bildung.formats.content import Content
 from bildung.services import (
@@ -31,7 +31,7 @@ from bildung.services.access import Actor, Grant
 from bildung.services.bank import add_records, standards_by_code
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.media import keep_all
-from bildung.store.models import Enrolment, Item, ItemFigure, ItemVersion, Media, Person, Role, Standard
+from bildung.store.models import Enrolment, Item, ItemFigure, ItemUse, ItemVersion, Media, Person, Role, Standard
 from tests.formats.samples import ITEMS, RIGHT, records
 from tests.formats.test_content import picture
 from tests.support import NOON, WorldCase
@@ -540,6 +540,40 @@ class Variants(BankCase):
         self.assertTrue(set(codes).isdisjoint(variants.make_items(self.ctx, self.boss, id, 3, 40)))
         with self.assertRaisesRegex(Invalid, "1 to 50"):
             variants.make_items(self.ctx, self.boss, id, 51, 1)
+
+    def test_draws_that_were_sat_pool_by_template_and_are_held_against_each_other(self) -> None:
+        id = self.template()
+        codes = variants.make_items(self.ctx, self.boss, id, 3, 40)
+
+        def pooled(*did: tuple[int, float]) -> itempage.Pooled:
+            def work(db: Any) -> None:
+                db.execute(delete(ItemUse))
+                for code, (n, p) in zip(codes, did, strict=False):
+                    item = db.scalars(select(Item).where(Item.code == code)).one()
+                    db.add(
+                        ItemUse(
+                            item_id=item.id,
+                            item_version_id=item.versions[-1].id,
+                            times=1,
+                            n=n,
+                            p=p,
+                            problem=False,
+                            at=NOON,
+                        )
+                    )
+
+            self.ctx.store.write(work)
+            found = itempage.item_page(self.ctx, self.boss, id).pooled
+            assert found is not None
+            return found
+
+        self.assertEqual(pooled(), itempage.Pooled(3, 0, 0, None, None, None, ""))
+        alike = pooled((50, 0.5), (50, 0.6))
+        self.assertEqual((alike.items, alike.sat, alike.n, alike.p, alike.differ), (3, 2, 100, 0.55, ""))
+        apart = pooled((50, 0.3), (50, 0.7), (10, 0.1))
+        self.assertEqual((apart.low, apart.high, round(apart.p or 0, 9)), (0.1, 0.7, round(51 / 110, 9)))
+        self.assertIn("from 30 % to 70 %", apart.differ)
+        self.assertIsNone(itempage.item_page(self.ctx, self.boss, self.id_of(codes[0])).pooled)
 
     def test_a_template_cannot_stand_on_a_form_and_a_bad_one_cannot_be_finished(self) -> None:
         id = self.template()

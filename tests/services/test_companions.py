@@ -19,6 +19,7 @@ from bildung.services import (
     groups,
     history,
     jobs,
+    pools,
     publishing,
     quality,
     sessions,
@@ -33,12 +34,16 @@ from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.sitting import Answer
 from bildung.store.models import (
     Accommodation,
+    CoursePlan,
     Form,
     FormItem,
+    Item,
     LaterAttempt,
+    Lesson,
     Person,
     PlannedSession,
     Response,
+    SchoolYear,
     Sitting,
 )
 from tests.support import NOON, WorldCase, small_roster
@@ -181,6 +186,14 @@ class Making(FamilyCase):
         self.sit(session, self.students()[0], 3)
         with self.assertRaisesRegex(Conflict, "the bank has no such form"):
             self.companion(general, "parallel", publish=False, class_id=self.class_id())
+        # of one student it asks what that student has begun, whoever else has seen more
+        lone = self.form("Lone")
+        first, second = self.students()[:2]
+        with self.assertRaisesRegex(Conflict, "the bank has no such form"):
+            self.companion(lone, "parallel", publish=False, person_id=first)
+        self.assertTrue(self.companion(lone, "parallel", publish=False, person_id=second))
+        with self.assertRaisesRegex(NotFound, "no such student"):
+            self.companion(general, "parallel", publish=False, person_id=999_999)
 
     def test_a_mirror_stands_alone_and_is_practice(self) -> None:
         general = self.form()
@@ -584,3 +597,49 @@ class Trying(FamilyCase):
         self.assertEqual(weight(), "fine")
         self.settle(form, minutes=30)
         self.assertEqual(weight(), "look")
+
+
+class Pools(FamilyCase):
+    """Drafts filled from the units of a course."""
+
+    def setUp(self) -> None:
+        super().setUp()
+
+        def units(db: Any) -> None:
+            for item in db.scalars(select(Item)):
+                at = int(item.code[2:])
+                item.unit = ("Ratios", "Angles", "")[min(at // 8, 2)]
+                item.state = "retired" if at == 1 else item.state
+            year = SchoolYear(title="then", start=NOON.date(), end=NOON.date() + timedelta(days=300))
+            db.add(year)
+            db.flush()
+            plan = CoursePlan(course="Mathematics 5", subject="Mathematics", grade="5", year_id=year.id)
+            plan.lessons = [
+                Lesson(position=at, unit=unit, title=unit, start=NOON.date(), end=NOON.date())
+                for at, unit in enumerate(("Ratios", "Angles"), 1)
+            ]
+            db.add(plan)
+
+        self.ctx.store.write(units)
+        self.draft = self.form("Check", range(16, 18), publish=False)
+
+    def fill(self, unit: str, earlier: bool) -> list[str]:
+        now = tests.get_form(self.ctx, self.boss, self.draft)
+        return [i.code for i in pools.fill(self.ctx, self.boss, self.draft, now.revision, unit, earlier).items]
+
+    def test_units_stand_in_the_order_of_the_course_with_what_may_be_used(self) -> None:
+        found = pools.units(self.ctx, self.boss, self.draft)
+        self.assertEqual([(u.name, u.items) for u in found], [("Ratios", 7), ("Angles", 8)])
+
+    def test_a_unit_is_added_and_with_the_earlier_ones_where_wished(self) -> None:
+        self.assertEqual(self.fill("Angles", False), ["C-16", "C-17", *(f"C-{at:02}" for at in range(8, 16))])
+        self.assertEqual(self.fill("Angles", True)[10:], [f"C-{at:02}" for at in (0, *range(2, 8))])
+        with self.assertRaisesRegex(Conflict, "on the form already"):
+            self.fill("Ratios", True)
+
+    def test_a_unit_that_there_is_not_and_a_second_writer(self) -> None:
+        with self.assertRaisesRegex(Invalid, "choose one of the units"):
+            self.fill("Volcanoes", False)
+        with self.assertRaisesRegex(Conflict, "somebody"):
+            pools.fill(self.ctx, self.boss, self.draft, 1, "Ratios", False)
+        self.assertEqual(len(tests.get_form(self.ctx, self.boss, self.draft).items), 2)

@@ -29,7 +29,7 @@ class DemoPages(DemoCase):
         page = self.enter("coordinator")
         for path, finding in (
             ("/people", "362 students and 21 staff in 45 classes, 180 families. 1 student is in no class."), ("/people/check", "things to settle: 1 in"),
-            ("/people/classes", "1 asks to be let in."), ("/people/classes/1", "Mathematics 6.1: 2"), ("/people/groups", "4 groups, 3 by a rule."),
+            ("/people/classes", "1 asks to be let in."), ("/people/classes/1", "Mathematics 6.1: 2"), ("/people/groups", "5 groups, 3 by a rule."),
             ("/people/groups/1", "Extra time, grade 6: "), ("/people/plans", "6 course plans for 30 classes."), ("/people/plans/2", "Mathematics 7.3 is 5 lessons behind"),
             ("/people/year", "days of instruction, 38 weeks"), ("/people/records", "No records system is named yet."), ("/people/settings", "Rosters follow the records system every night"),
             (self.path_of("Autumn reading 7") + "?groups=on", "The total can be trusted"),

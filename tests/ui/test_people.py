@@ -42,7 +42,7 @@ class OwnPeople(DemoCase):
         page.get_by_role("button", name="End the group").click()
         expect(page.get_by_text("Its students and their results stay.")).to_be_visible()
         page.get_by_role("button", name="End it").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("4 groups")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("5 groups")
 
     def test_a_pasted_table_sets_needs_and_the_student_has_them(self) -> None:
         page = self.enter("coordinator", "/people/groups")

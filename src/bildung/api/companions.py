@@ -39,8 +39,8 @@ def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> wire.For
 
 @router.post("/forms/{form_id}/companions", operation_id="makeCompanion", status_code=201)
 def make(ctx: Ctx, actor: Writer, form_id: str, body: wire.CompanionIn) -> wire.CompanionOut:
-    klass = None if body.class_id is None else number(body.class_id)
-    wish = companions.Wish(body.way, body.share, body.options, body.harder, klass, body.seed)
+    klass, person = (None if id is None else number(id) for id in (body.class_id, body.person_id))
+    wish = companions.Wish(body.way, body.share, body.options, body.harder, klass, person, body.seed)
     work = jobs.begin(ctx, actor, body.job)
     try:
         return wire.CompanionOut.model_validate(companions.make(ctx, actor, number(form_id), wish, work))

@@ -147,6 +147,7 @@ class PooledOut(Out):
     p: float | None
     low: float | None
     high: float | None
+    differ: str
 
 
 class ItemPageOut(Out):

@@ -90,6 +90,7 @@ class CompanionIn(BaseModel):
     options: int | None = 3
     harder: float = 0.12
     class_id: str | None = None
+    person_id: str | None = None
     seed: int = Field(1, ge=0, le=2**31)
     job: str = Field("", max_length=40)
 

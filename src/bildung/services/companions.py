@@ -40,6 +40,7 @@ from bildung.store.models import (
     Item,
     ItemFigure,
     ItemVersion,
+    Person,
     PlannedSession,
     SchoolClass,
     Sitting,
@@ -54,14 +55,15 @@ HARDER = 0.12
 @dataclass(frozen=True)
 class Wish:
     """share: of the items that a shortened form keeps. options: that an adapted one leaves of each choice, None: all.
-    harder: by how much less of the points is expected of a more demanding one. class_id: students of this class have
-    not seen what a fresh form holds. seed: of order and values."""
+    harder: by how much less of the points is expected of a more demanding one. class_id, person_id: students of this
+    class, or this student, have not seen what a fresh form holds. seed: of order and values."""
 
     way: Way
     share: float = 0.5
     options: int | None = 3
     harder: float = HARDER
     class_id: int | None = None
+    person_id: int | None = None
     seed: int = 1
 
 
@@ -95,7 +97,7 @@ def make(ctx: Context, actor: Actor, form_id: int, wish: Wish, job: Job) -> Made
         pool = {c.id: c for c in candidates(ctx, db, actor, form.subject, form.grade, None, own)}
         mine = [(pool[i.item_version_id], i.part) for i in form.items]
         parts = read_plan(form.plan).core().parts if form.plan else (Blueprint(()).parts)
-        avoided = _avoided(db, form, wish)
+        avoided = _avoided(db, actor, form, wish)
         siblings = _siblings(db, form)
     if wish.way == "shortened":
         try:
@@ -126,26 +128,41 @@ def _check(wish: Wish) -> None:
         raise Invalid("a more demanding form is harder by 2 to 50 in 100 of the points", "harder")
 
 
-def _avoided(db: Session, form: Form, wish: Wish) -> set[int]:
-    """Versions that a fresh form must not hold: of this family's items, and of what the class has seen."""
+def _avoided(db: Session, actor: Actor, form: Form, wish: Wish) -> set[int]:
+    """Versions that a fresh form must not hold: of this family's items, and of what the class or the student has
+    seen."""
     if wish.way == "demanding":
         return set()
     forms = [form.id] if form.family is None else [f.id for f in form.family.forms]
     items = select(ItemVersion.item_id).join(FormItem, FormItem.item_version_id == ItemVersion.id)
     unwanted = set(db.scalars(items.where(FormItem.form_id.in_(forms))))
-    if wish.class_id is not None and wish.way != "mirror":
-        if db.get(SchoolClass, wish.class_id) is None:
-            raise Invalid("there is no such class", "class_id")
-        students = select(Enrolment.person_id).where(
-            Enrolment.class_id == wish.class_id, Enrolment.role == "student", Enrolment.active.is_(True)
-        )
+    if wish.way == "parallel" and (wish.class_id is not None or wish.person_id is not None):
         seen = (
             select(func.coalesce(Sitting.form_id, PlannedSession.form_id)).select_from(Sitting)
             .join(PlannedSession, PlannedSession.id == Sitting.session_id)
-            .where(Sitting.person_id.in_(students), Sitting.started_at.is_not(None))
+            .where(Sitting.person_id.in_(_students(db, actor, wish)), Sitting.started_at.is_not(None))
         )  # fmt: skip
         unwanted |= set(db.scalars(items.where(FormItem.form_id.in_(seen))))
     return set(db.scalars(select(ItemVersion.id).where(ItemVersion.item_id.in_(unwanted))))
+
+
+def _students(db: Session, actor: Actor, wish: Wish) -> list[int]:
+    """Who must not have seen what the fresh form holds."""
+    found: list[int] = []
+    if wish.class_id is not None:
+        if db.get(SchoolClass, wish.class_id) is None:
+            raise Invalid("there is no such class", "class_id")
+        found += db.scalars(
+            select(Enrolment.person_id).where(
+                Enrolment.class_id == wish.class_id, Enrolment.role == "student", Enrolment.active.is_(True)
+            )
+        )
+    if wish.person_id is not None:
+        allowed = scope(actor, Action.PEOPLE_READ)
+        if db.scalar(select(Person.id).where(Person.id == wish.person_id, Person.kind == "student", allowed)) is None:
+            raise NotFound("there is no such student, or they are not yours")
+        found.append(wish.person_id)
+    return found
 
 
 def _plan_like(mine: Sequence[tuple[Candidate, int]], parts: Sequence[object], wish: Wish) -> Blueprint:

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session, selectinload
 
+from bildung.core.classical.variants import template_statistics
 from bildung.formats.content import ChoicePart, HotTextPart, MatchPart, MenuPart, OrderPart
 from bildung.formats.itemlist import Tags
 from bildung.services.access import Action, Actor, scope
@@ -47,7 +48,7 @@ class Related:
 @dataclass(frozen=True)
 class Pooled:
     """Of all items drawn from a template, the last time each was sat. n: answers. p: by answers; low, high: of the single
-    items."""
+    items. differ: what to do where they differ beyond chance."""
 
     items: int
     sat: int
@@ -55,6 +56,7 @@ class Pooled:
     p: float | None
     low: float | None
     high: float | None
+    differ: str
 
 
 @dataclass(frozen=True)
@@ -139,14 +141,15 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
 
 
 def _pooled(db: Session, versions: list[int]) -> Pooled:
-    rows = db.scalars(
-        select(ItemUse).join(Item, Item.id == ItemUse.item_id).where(Item.origin_version_id.in_(versions), ItemUse.p.is_not(None))
-    ).all()  # fmt: skip
-    drawn = db.scalar(select(func.count()).select_from(Item).where(Item.origin_version_id.in_(versions))) or 0
-    n = sum(row.n for row in rows)
+    """Over all draws of a template, the last time each was sat; whether they are alike."""
+    drawn = dict(db.execute(select(Item.id, Item.code).where(Item.origin_version_id.in_(versions))).all())
+    rows = db.scalars(select(ItemUse).where(ItemUse.item_id.in_(drawn), ItemUse.p.is_not(None))).all()
+    found = template_statistics({drawn[row.item_id]: (round((row.p or 0.0) * row.n), row.n) for row in rows})
     shares = [row.p for row in rows if row.p is not None]
-    p = sum((row.p or 0.0) * row.n for row in rows) / n if n else None
-    return Pooled(drawn, len(rows), n, p, min(shares, default=None), max(shares, default=None))
+    return Pooled(
+        len(drawn), len(rows), found.n, found.p, min(shares, default=None), max(shares, default=None),
+        found.flag.why if found.flag else "",
+    )  # fmt: skip
 
 
 def _read(db: Session, actor: Actor, item_id: int) -> Item:

@@ -3666,6 +3666,8 @@ export interface components {
             harder: number;
             /** Class Id */
             class_id?: string | null;
+            /** Person Id */
+            person_id?: string | null;
             /**
              * Seed
              * @default 1
@@ -5834,6 +5836,8 @@ export interface components {
             low: number | null;
             /** High */
             high: number | null;
+            /** Differ */
+            differ: string;
         };
         /** PredictedOut */
         PredictedOut: {

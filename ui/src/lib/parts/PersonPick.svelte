@@ -29,7 +29,7 @@
 
 <label class="field">{label}<input class="input" type="search" placeholder="initials or name" bind:value={text} oninput={() => void search().catch(() => (found = []))} onkeydown={keys} /></label>
 {#each found as p, at (p.id)}
-	<button class="flex min-h-7 w-full cursor-pointer items-center gap-2 px-1 text-left text-[13.5px] hover:bg-wash" onclick={() => pick(p)}>
+	<button type="button" class="flex min-h-7 w-full cursor-pointer items-center gap-2 px-1 text-left text-[13.5px] hover:bg-wash" onclick={() => pick(p)}>
 		<span class="flex-1">{p.kind === 'student' ? staff.name(p.name, at) : p.name}</span><span class="small">{p.grade ? `grade ${p.grade}` : p.roles}</span>
 	</button>
 {/each}

@@ -121,7 +121,7 @@
 								<td class="whitespace-nowrap">{word(form.kind)}</td>
 								<td class="whitespace-nowrap">{form.subject} {form.grade}{#if form.unit || form.owner}<div class="small max-w-[150px] truncate">{[form.unit, form.owner].filter(Boolean).join(', ')}</div>{/if}</td>
 								<td class="n">{form.items}</td>
-								<td class="max-w-[120px] truncate" title={form.standards.join(', ')}><code class="text-[12px]">{form.standards[0] ?? ''}</code>{form.standards.length > 1 ? `, ${form.standards.length - 1} more` : ''}</td>
+								<td class="whitespace-nowrap" title={form.standards.join(', ')}><code class="text-[12px]">{form.standards[0] ?? ''}</code>{form.standards.length > 1 ? ` +${form.standards.length - 1}` : ''}</td>
 								<td class="whitespace-nowrap">{form.items ? (form.marks_itself ? 'itself' : 'by a person') : ''}{#if form.items && !form.on_paper}<div class="small">not on paper</div>{/if}</td>
 								<td class="whitespace-nowrap">{form.published_at ? `out ${day(form.published_at.slice(0, 10)).replace(/ \d{4}$/, '')}` : 'draft'}</td>
 								<td class="n">{form.sessions}</td>

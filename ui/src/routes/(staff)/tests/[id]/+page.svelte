@@ -24,6 +24,8 @@
 	let standard = $state('');
 	let open = $state<string | null>(null);
 	let dragged = $state<number | null>(null);
+	let carried = $state<Schemas['BankItemOut'] | null>(null); // from the bank, while it is dragged
+	let over = $state(-1); // the place it would take
 	let outlook = $state<Schemas['OutlookOut'] | null>(null);
 	let equals = $state<Schemas['EqualOut'][] | null>(null);
 	let checks = $state<Schemas['CheckOut'][] | null>(null);
@@ -185,6 +187,16 @@
 		change(items);
 	}
 
+	/** Dropped on a row: what comes from the bank takes its place, what was on the form moves there. */
+	function dropped(at: number) {
+		if (carried && form) {
+			const parts = [...form.parts];
+			parts.splice(at, 0, form.parts[Math.min(at, form.parts.length - 1)] ?? 0);
+			change(form.items.toSpliced(at, 0, carried), parts);
+		} else if (dragged !== null) move(dragged, at);
+		[carried, dragged, over] = [null, null, -1];
+	}
+
 	function keys(event: KeyboardEvent, at: number) {
 		if (!draft) return;
 		if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
@@ -298,7 +310,7 @@
 						<thead><tr><th>In the bank</th><th class="w-[104px]">Standard</th><th class="n w-[84px]">Got it</th><th class="w-[72px]"></th></tr></thead>
 						<tbody>
 							{#each bank?.items ?? [] as { item, uses } (item.version_id)}
-								<tr tabindex="-1" data-row onclick={() => (open = open === item.version_id ? null : item.version_id)}>
+								<tr tabindex="-1" data-row data-bank={item.code} draggable={!inForm.has(item.version_id)} ondragstart={() => (carried = item)} ondragend={() => ([carried, over] = [null, -1])} onclick={() => (open = open === item.version_id ? null : item.version_id)}>
 									<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.shown.body)}</td>
 									<td><StandardCode code={item.standards[0] ?? ''} /></td>
 									<td class="n {uses[0] ? '' : 'text-ink2'}" title={uses[0] ? `${uses[0].form}, ${uses[0].window}; separates ${short(uses[0].r_rest)}` : 'never sat'}>{uses[0] ? percent(uses[0].p) : 'never sat'}</td>
@@ -340,7 +352,8 @@
 					{/if}
 				</div>
 			{/if}
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]">
+			<!-- svelte-ignore a11y_no_static_element_interactions (dropping is also done by Add and by keys) -->
+			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]" ondragover={(e) => carried && e.preventDefault()} ondrop={() => carried && dropped(form?.items.length ?? 0)}>
 				<table class="table-fixed">
 					<thead><tr><th class="n w-[44px]">No.</th><th>{draft ? (several ? 'On the form (drag; Alt with arrows up and down, left and right for parts)' : 'On the form (drag, or Alt and arrows)') : 'On the form'}</th><th class="w-[104px]">Standard</th>{#if draft}<th class="w-[148px]"></th>{/if}</tr></thead>
 					<tbody>
@@ -354,10 +367,11 @@
 								data-place={at}
 								draggable={draft}
 								class:opacity-40={dragged === at}
+								class:dropmark={over === at && (carried !== null || dragged !== null)}
 								ondragstart={() => (dragged = at)}
-								ondragover={(e) => e.preventDefault()}
-								ondrop={() => dragged !== null && move(dragged, at)}
-								ondragend={() => (dragged = null)}
+								ondragover={(e) => (e.preventDefault(), (over = at))}
+								ondrop={(e) => (e.stopPropagation(), dropped(at))}
+								ondragend={() => ([dragged, over] = [null, -1])}
 								onkeydown={(e) => keys(e, at)}
 								onclick={() => (open = open === `f${item.version_id}` ? null : `f${item.version_id}`)}
 							>
@@ -383,7 +397,7 @@
 								</td></tr>
 							{/if}
 							{#if open === `f${item.version_id}`}<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>{/if}
-						{:else}<tr><td colspan="4" class="!py-6 text-ink2">Nothing on it yet. Add items from the bank at the left.</td></tr>{/each}
+						{:else}<tr><td colspan="4" class="!py-6 text-ink2">Nothing on it yet. Add items from the bank at the left, or drag them here.</td></tr>{/each}
 					</tbody>
 				</table>
 			</div>

@@ -95,7 +95,7 @@
 				<Preview content={{ shown: item.shown, scoring: item.scoring, behind: item.behind }} stimulus={item.stimulus} template={item.drawn} />
 				{#if item.template}
 					<section class="sheet flex flex-wrap items-end gap-3 p-4" aria-label="Draws">
-						<p class="flex-1">A template: its values are drawn. Make items of their own from it, each another.{#if it?.pooled?.items}<span class="block text-ink2">{it.pooled.items} drawn so far{#if it.pooled.n && it.pooled.p !== null && it.pooled.low !== null && it.pooled.high !== null}; {it.pooled.sat} of them sat by {it.pooled.n} altogether: {percent(it.pooled.p)} got them right, {percent(it.pooled.low)} to {percent(it.pooled.high)} by draw{:else}; none was sat yet{/if}</span>{/if}</p>
+						<p class="flex-1">A template: its values are drawn. Make items of their own from it, each another.{#if it?.pooled?.items}<span class="block text-ink2">{it.pooled.items} drawn so far{#if it.pooled.n && it.pooled.p !== null && it.pooled.low !== null && it.pooled.high !== null}; {it.pooled.sat} of them sat by {it.pooled.n} altogether: {percent(it.pooled.p)} got them right, {percent(it.pooled.low)} to {percent(it.pooled.high)} by draw. {it.pooled.differ}{:else}; none was sat yet{/if}</span>{/if}</p>
 						<label class="field w-[80px]">How many<input class="input" type="number" min="1" max="50" bind:value={count} /></label>
 						<button class="btn" onclick={draw}>Draw them</button>
 						{#if drawn.length}<p class="basis-full" role="status">Made: {#each drawn as code (code)}<a class="word mr-2" href="/bank?find=code:{code}">{code}</a>{/each}</p>{/if}

@@ -195,7 +195,7 @@
 			{#if may && (plan.parts?.length ?? 0) < 12}<button class="btn" onclick={() => (plan?.parts?.push({ name: '', instructions: '', minutes: null }), changed())}>Another part</button>{/if}
 			{#if blueprint.forms.length}
 				<h2 class="mb-1 mt-4">Forms made from it</h2>
-				{#each blueprint.forms as form (form.id)}<div><a class="word" href="/tests/{form.id}">{form.name}</a></div>{/each}
+				{#each blueprint.forms as form (form.id)}<div class="flex min-h-[26px] items-center"><a class="word leading-[24px]" href="/tests/{form.id}">{form.name}</a></div>{/each}
 			{/if}
 		</section>
 	</div>
