@@ -24,16 +24,16 @@ VIEWS = {
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
-    "stimulus": "/bank/stimuli/{TXT-41}",
     "test": "/tests/1",
     "blueprint": "/tests/blueprints/4",
+    "family": "/tests/families/17",
+    "paper": "/tests/22/paper",
     "sessions": "/sessions",
     "people": "/people",
     "roster-check": "/people/check",
     "framework": "/bank/frameworks",
     "person": "/people/33",
     "groups": "/people/groups",
-    "course-plan": "/people/plans/2",
     "school-year": "/people/year",
 }
 
@@ -91,13 +91,10 @@ def sit(page: Page, server: Served, codes: tuple[str, str]) -> None:
 
 
 def addressed(page: Page, server: Served, path: str) -> str:
-    """A path with the code of an item or a stimulus in braces, by its id."""
+    """A path with the code of an item in braces, by its id."""
     found = re.search(r"\{(.+)\}", path)
     if not found:
         return path
-    if "stimuli" in path:
-        rows = page.request.get(f"{server.address}/api/bank/stimuli").json()["stimuli"]
-        return path.replace(found[0], next(row["id"] for row in rows if row["code"] == found[1]))
     item = page.request.get(f"{server.address}/api/bank/items?find=code:{found[1]}").json()["items"][0]["item"]
     return path.replace(found[0], item["item_id"])
 

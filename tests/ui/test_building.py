@@ -38,7 +38,7 @@ class Winter(DemoCase):
         expect(page.get_by_role("heading", level=1)).to_contain_text("2 still drafts")
         check_accessible(self, page)
 
-        page.get_by_role("link", name="Winter mathematics 6, again B").click()
+        page.get_by_role("link", name="Winter mathematics 6 again B").click()
         outlook = page.get_by_role("group", name="Outlook")
         expect(outlook).to_contain_text("All of the blueprint is met")
         page.get_by_role("button", name="Swap").first.click()

@@ -109,7 +109,7 @@
 					{:else}<p class="small p-1">{formId ? 'No class of this subject and grade.' : 'Choose a form first.'}</p>{/each}
 				</div>
 				<div class="mt-1 flex gap-2">
-					<button type="button" class="btn quiet !px-1" onclick={() => (classIds = classes.map((c) => c.id))}>Choose all shown</button>
+					<button type="button" class="btn quiet !px-1" disabled={!classes.length} onclick={() => (classIds = classes.map((c) => c.id))}>Choose all shown</button>
 					<label class="small flex items-center gap-1.5"><input type="checkbox" bind:checked={all} /> show classes of every subject and grade</label>
 				</div>
 			</fieldset>

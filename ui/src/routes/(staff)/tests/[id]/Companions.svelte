@@ -66,9 +66,9 @@
 			{#if way === 'shortened'}<label class="field">Of the items of each standard, keep about<span class="flex items-center gap-2"><input class="input !w-20" type="number" min="10" max="95" bind:value={share} /> %</span></label><p class="small">Its results compare by share and by standard, never by raw points.</p>
 			{:else if way === 'adapted'}<label class="field">Options of each choice<select class="input !w-32" bind:value={options}><option value="">all</option><option value="2">2</option><option value="3">3</option></select></label><p class="small">Of the wrong ones those stay that most students chose the last time.</p>
 			{:else if way === 'demanding'}<label class="field">Expected share lower by<span class="flex items-center gap-2"><input class="input !w-20" type="number" min="2" max="50" bind:value={harder} /> %</span></label>
-			{:else if way === 'parallel'}<label class="field">Nothing that this class has seen<select class="input" bind:value={klass}><option value="">any class: only this family's items are left out</option>{#each classes as c (c.id)}<option value={c.id}>{c.title}</option>{/each}</select></label>
-				{#if person}<p class="text-[13.5px]">nor {staff.name(person.name, 0)} <button type="button" class="btn quiet !min-h-[26px]" onclick={() => (person = null)}>× leave out</button></p>
-				{:else if staff.may('people.read')}<PersonPick kind="student" label="nor this student" onpick={(p) => (person = p)} />{/if}{/if}
+			{:else if way === 'parallel'}<p class="small">Items of this family are always left out.</p><label class="field">Nothing that this class has seen<select class="input" bind:value={klass}><option value="">no class named</option>{#each classes as c (c.id)}<option value={c.id}>{c.title}</option>{/each}</select></label>
+				{#if person}<p class="text-[13.5px]">Nothing that {staff.name(person.name, 0)} has seen <button type="button" class="btn quiet !min-h-[26px]" onclick={() => (person = null)}>× leave out</button></p>
+				{:else if staff.may('people.read')}<PersonPick kind="student" label="Nothing that this student has seen" onpick={(p) => (person = p)} />{/if}{/if}
 			{#if problem}<p class="border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 			<div class="mt-auto flex justify-end gap-2"><button type="button" class="btn quiet" onclick={onleave}>Leave it</button><button class="btn primary" disabled={busy}>{busy ? 'Looking for items …' : 'Make a draft'}</button></div>
 		</div>

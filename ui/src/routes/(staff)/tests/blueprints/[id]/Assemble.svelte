@@ -23,11 +23,12 @@
 	let job = $state('');
 	let how = $state('');
 	let problem = $state('');
+	let notKept = $state(''); // said where the button is
 	let name = $state('');
 	let title = $state('');
 
 	onMount(async () => {
-		name = blueprint.forms.length ? `${blueprint.name}, again` : blueprint.name; // the first set has the name
+		name = free(blueprint.name);
 		try {
 			windows = (await body(api.GET('/api/calendar'))).windows;
 			const today = new Date().toISOString().slice(0, 10);
@@ -36,6 +37,15 @@
 			/* without a calendar every window will do */
 		}
 	});
+
+	/** The first set has the blueprint's name, later ones are numbered. */
+	function free(base: string) {
+		if (!blueprint.forms.length) return base;
+		for (let n = 1; ; n++) {
+			const tried = `${base} again${n > 1 ? ` ${n}` : ''}`;
+			if (!blueprint.forms.some((f) => f.name.startsWith(`${tried} `))) return tried;
+		}
+	}
 
 	async function find() {
 		const mine = (job = newJob());
@@ -71,6 +81,7 @@
 
 	async function keep() {
 		if (!found) return;
+		notKept = '';
 		try {
 			const made = await body(
 				api.POST('/api/building/blueprints/{blueprint_id}/keep', {
@@ -78,9 +89,9 @@
 					body: { name, title, forms: found.forms.map((form) => form.items.map((item) => ({ version_id: item.version_id, part: item.part }))) }
 				})
 			);
-			await goto(made.forms.length > 1 ? `/tests?family=${made.family_id}` : `/tests/${made.forms[0]}`);
+			await goto(made.forms.length > 1 ? `/tests/families/${made.family_id}` : `/tests/${made.forms[0]}`);
 		} catch (error) {
-			problem = said(error);
+			notKept = said(error);
 		}
 	}
 
@@ -154,6 +165,7 @@
 				<label class="field">Title for students<input class="input !w-64" placeholder={name} bind:value={title} maxlength="120" /></label>
 				<button class="btn primary">Keep {found.forms.length > 1 ? `the ${found.forms.length} as drafts` : 'it as a draft'}</button>
 			</form>
+			<Notice text={notKept} onclose={() => (notKept = '')} />
 		{/if}
 	{/if}
 </section>
