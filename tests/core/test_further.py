@@ -10,7 +10,7 @@ from statsmodels.stats.inter_rater import cohens_kappa
 
 from bildung.core.agreement import agreement, generalizability, severity
 from bildung.core.classical.dimensions import dimensions
-from bildung.core.classical.persons import effort, person_fit
+from bildung.core.classical.persons import person_fit
 from bildung.core.classical.precision import classification, conditional_error, part_scores
 from bildung.core.classical.variants import template_statistics
 from bildung.core.errors import Refused
@@ -83,17 +83,6 @@ class Persons(unittest.TestCase):
         self.assertLess(found.fit[0], -4)
         self.assertGreater(int(found.surprising[0].sum()), 8)
         self.assertAlmostEqual(float(found.residuals[1:].mean()), 0, delta=0.05)
-
-    def test_rapid_guesses_are_found_and_their_effect_shown(self) -> None:
-        seconds = np.full(self.right.shape, 40.0)
-        seconds[:40, 20:] = 2.0
-        self.right[:40, 20:] = False
-        found = effort(seconds, self.right, self.reached)
-        self.assertEqual(found.thresholds.tolist(), [4.0] * 30)
-        np.testing.assert_allclose(found.share[:40], 20 / 30)
-        self.assertTrue((found.p_effortful[20:] > found.p_all[20:]).all())
-        np.testing.assert_allclose(found.p_effortful[:20], found.p_all[:20])
-        self.assertEqual(effort(seconds * 10, self.right, self.reached).thresholds.max(), 10.0)
 
 
 class Variants(unittest.TestCase):

@@ -54,7 +54,13 @@ def compare_part(by: str, found: Comparison) -> dict[str, Any]:
     return {
         "by": by,
         "groups": [
-            {"group": g.group, "n": g.n, "mean": g.mean, "items": [vars(i) for i in g.items]} for g in found.groups
+            {
+                "group": g.group,
+                "n": g.n,
+                "mean": g.mean,
+                "items": [{"item": i.item, "n": i.n, "p": i.p} for i in g.items],
+            }
+            for g in found.groups
         ],
         "findings": [vars(f) for f in found.findings],
     }

@@ -1,9 +1,9 @@
-"""Several groups (classes, teachers, schools, years) side by side, each against all others."""
+"""Several groups (classes, teachers, schools, years) side by side, each against all others: by item, or by standard."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,10 +11,9 @@ import numpy as np
 from bildung.core.arrays import BoolArray, FloatArray, IntArray
 from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.intervals import Interval, mean_interval, wilson
-from bildung.core.classical.items import right_or_wrong
 from bildung.core.classical.matched import Matched, adjust, mantel, mantel_haenszel
+from bildung.core.classical.measured import Measured, measured_groups, measured_items
 from bildung.core.errors import Refused
-from bildung.core.responses import FIRST, OMITTED
 
 CALLED = 0.05
 LARGE = 0.15
@@ -22,9 +21,12 @@ LARGE = 0.15
 
 @dataclass(frozen=True)
 class GroupItem:
+    """p with its 95 % interval: Wilson for right or wrong, else by t."""
+
     item: str
     n: int
     p: float | None
+    ci95: Interval | None
 
 
 @dataclass(frozen=True)
@@ -78,19 +80,16 @@ def numbered(labels: Sequence[str], counted: BoolArray) -> tuple[list[str], IntA
 
 
 def count_by_group(
-    analysis: TestAnalysis, at: int, member: IntArray, groups: int, level: IntArray, levels: int
+    analysis: TestAnalysis, what: Measured, member: IntArray, groups: int, level: IntArray, levels: int
 ) -> GroupCounts:
-    """Counts of item `at`; level: (counted,) what students are matched on."""
-    answers = analysis.table.answers[at]
-    lookup, row = np.unique(answers.code_points, return_inverse=True)
-    rows = row.reshape(-1)[answers.codes]  # by points earned: all that a comparison needs
-    met = ((answers.codes == OMITTED) | (answers.codes >= FIRST)) & (member >= 0)
-    size = lookup.size
-    everybody = np.bincount((member * size + rows)[met], minlength=groups * size).reshape(groups, size)
+    """member: (counted,) each student's group, -1 without one. level: (counted,) what students are matched on."""
+    size = len(what.points)
+    met = (what.row >= 0) & (member >= 0)
+    everybody = np.bincount((member * size + what.row)[met], minlength=groups * size).reshape(groups, size)
     whole = met & analysis.scores.complete
-    cells = ((member * size + rows) * levels + level)[whole]
+    cells = ((member * size + what.row) * levels + level)[whole]
     total = np.bincount(cells, minlength=groups * size * levels).reshape(groups, size, levels)
-    return GroupCounts(everybody, total, lookup)
+    return GroupCounts(everybody, total, np.array(what.points))
 
 
 def matched(counts: GroupCounts, reference: IntArray, focal: IntArray, binary: bool, maximum: float) -> Matched:
@@ -109,8 +108,11 @@ def point_levels(analysis: TestAnalysis) -> tuple[IntArray, int]:
     return level.reshape(-1)[analysis.scores.level].astype(np.int64), int(values.size)
 
 
-def compare(analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray) -> Comparison:
-    """labels, counted: (rows of the file,). Refused with fewer than two groups."""
+def compare(
+    analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray, standards: Mapping[str, Sequence[int]] | None = None
+) -> Comparison:  # fmt: skip
+    """labels, counted: (rows of the file,). standards: places of items by name, to compare on those instead of on single
+    items. Refused with fewer than two groups."""
     names, member = numbered(labels, counted)
     if len(names) < 2:
         raise Refused(f"{len(names)} group; a comparison needs at least two")
@@ -121,19 +123,19 @@ def compare(analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray) -
     n_total = np.bincount(member[whole], minlength=k)
     sums = np.bincount(member[whole], weights=analysis.scores.earned[whole], minlength=k)
     items: list[list[GroupItem]] = [[] for _ in names]
-    tests: list[tuple[int, int, float, Interval | None, Matched]] = []
+    tests: list[tuple[str, int, float, Interval | None, Matched]] = []
     everywhere: list[str] = []
-    for at, found in enumerate(analysis.items):
-        counts = count_by_group(analysis, at, member, k, level, levels)
-        binary, maximum = right_or_wrong(found.joint), found.item.points
+    for what in measured_items(analysis) if standards is None else measured_groups(analysis, standards):
+        counts = count_by_group(analysis, what, member, k, level, levels)
+        binary, maximum = what.binary, what.maximum
         n = counts.everybody.sum(axis=1)
         earned = counts.everybody @ counts.points
         all_total = counts.total.sum(axis=0)
         low = True
         for g in range(k):
             p = float(earned[g]) / int(n[g]) / maximum if n[g] else None
-            items[g].append(GroupItem(found.item.name, int(n[g]), p))
             interval = _interval(counts.everybody[g], counts.points, maximum, binary)
+            items[g].append(GroupItem(what.name, int(n[g]), p, interval))
             low = low and interval is not None and interval[1] < watch
             others = counts.everybody.sum(axis=0) - counts.everybody[g]
             if n[g] == 0 or others.sum() == 0:
@@ -141,16 +143,15 @@ def compare(analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray) -
             m = matched(counts, all_total - counts.total[g], counts.total[g], binary, maximum)
             rest = float(others @ counts.points) / int(others.sum()) / maximum
             ci = _difference(counts.everybody[g], others, counts.points, maximum, binary)
-            tests.append((at, g, (p or 0.0) - rest, ci, m))
+            tests.append((what.name, g, (p or 0.0) - rest, ci, m))
         if low:
-            everywhere.append(found.item.name)
+            everywhere.append(what.name)
     proved = adjust([m.p_value for *_, m in tests if m.p_value is not None])
     adjusted = iter(proved)
     findings = [Finding(name, None, "low_everywhere", *(None,) * 7) for name in everywhere]
-    for at, g, difference, ci, m in tests:
+    for name, g, difference, ci, m in tests:
         p_adjusted = next(adjusted) if m.p_value is not None else None
         verdict = _verdict(difference, m, p_adjusted)
-        name = analysis.items[at].item.name
         if verdict and name not in everywhere:
             findings.append(
                 Finding(

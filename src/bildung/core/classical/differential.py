@@ -10,20 +10,43 @@ import numpy as np
 from bildung.core.arrays import BoolArray, FloatArray, IntArray
 from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.compare import count_by_group, matched, numbered, point_levels
-from bildung.core.classical.items import right_or_wrong
+from bildung.core.classical.intervals import Interval, wilson
 from bildung.core.classical.matched import Matched
+from bildung.core.classical.measured import Measured, measured_item
 from bildung.core.errors import Refused
 
 LEAST, CLASSED = 50, 200
+STRETCHES = 5
+
+
+@dataclass(frozen=True)
+class Side:
+    """One group within a stretch: n students, the share of the points they got, its interval for right or wrong."""
+
+    n: int
+    p: float | None
+    ci95: Interval | None
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Students whose totals lie from `low` to `high` points."""
+
+    low: float
+    high: float
+    reference: Side
+    focal: Side
 
 
 @dataclass(frozen=True)
 class DifferentialItem:
-    """size: class A, B or C; None for partial credit, or for under 200 in a group."""
+    """size: class A, B or C; None for partial credit, or for under 200 in a group. picture: both groups among students
+    of like score."""
 
     item: str
     matched: Matched
     size: str | None
+    picture: tuple[Stretch, ...]
 
 
 @dataclass(frozen=True)
@@ -82,11 +105,41 @@ def _round(
     found = []
     for at, item in enumerate(analysis.items):
         level, count = levels[at]
-        counts = count_by_group(analysis, at, member, 2, level, count)
-        binary = right_or_wrong(item.joint)
-        m = matched(counts, counts.total[0], counts.total[1], binary, item.item.points)
-        found.append(DifferentialItem(item.item.name, m, size_class(m) if classed and binary else None))
+        what = measured_item(analysis, at)
+        counts = count_by_group(analysis, what, member, 2, level, count)
+        m = matched(counts, counts.total[0], counts.total[1], what.binary, item.item.points)
+        found.append(
+            DifferentialItem(
+                item.item.name, m, size_class(m) if classed and what.binary else None, _picture(analysis, what, member, level)
+            )
+        )  # fmt: skip
     return found
+
+
+def _picture(analysis: TestAnalysis, what: Measured, member: IntArray, level: IntArray) -> tuple[Stretch, ...]:
+    """Both groups among students of like score, in up to five stretches with about as many students in each."""
+    used = (what.row >= 0) & (member >= 0) & analysis.scores.complete
+    if not used.any():
+        return ()
+    rows, levels, groups = what.row[used], level[used], member[used]
+    share = np.array(what.points)[rows] / what.maximum
+    score = analysis.scores.earned[used]
+    # whole levels, so that students of equal score are in one stretch
+    below = np.searchsorted(np.sort(levels), levels, side="left") / levels.size
+    stretch = np.minimum((below * STRETCHES).astype(np.int64), STRETCHES - 1)
+    found = []
+    for at in range(STRETCHES):
+        here = stretch == at
+        if not here.any():
+            continue
+        sides = []
+        for group in (0, 1):
+            mine = share[here & (groups == group)]
+            n = int(mine.size)
+            p = float(mine.mean()) if n else None
+            sides.append(Side(n, p, wilson(float(mine.sum()), n) if n and what.binary else None))
+        found.append(Stretch(float(score[here].min()), float(score[here].max()), sides[0], sides[1]))
+    return tuple(found)
 
 
 def _purified(analysis: TestAnalysis, large: list[int]) -> list[tuple[IntArray, int]]:

@@ -1,0 +1,129 @@
+"""Time and effort: how long items took, who did not get to the end, which answers came too fast to be meant.
+
+A rapid guess is an answer given in less than 10 % of the item's median time, at most 10 seconds (Wise & Ma 2012); the
+share of a student's answers that are not rapid is the response time effort (Wise & Kong 2005).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.arrays import BoolArray, FloatArray
+from bildung.core.classical.analysis import TestAnalysis, analyse
+from bildung.core.errors import Refused
+from bildung.core.responses import FIRST, NOT_PRESENTED, NOT_REACHED, Answers, ResponseTable
+
+RAPID_SHARE, RAPID_MOST = 0.10, 10.0
+LITTLE_EFFORT = 0.90
+LEAST_TIMES = 5
+
+
+@dataclass(frozen=True)
+class ItemTime:
+    """n: answers with a known time. median, quartiles: seconds. threshold: seconds under which an answer is rapid; None
+    with fewer than 5 times. rapid: answers under it. rapid_p: share of the points that they got, p_without: p of the
+    others; None where nobody is left. reached: share of those presented the item who got to it."""
+
+    item: str
+    n: int
+    median: float | None
+    quartiles: tuple[float, float] | None
+    threshold: float | None
+    rapid: int
+    p: float | None
+    rapid_p: float | None
+    p_without: float | None
+    reached: float | None
+
+
+@dataclass(frozen=True)
+class TotalWithout:
+    """n, mean (share of the points presented), sd and alpha of the totals; alpha over those who keep all items."""
+
+    n: int
+    mean: float | None
+    sd: float | None
+    alpha: float | None
+
+
+@dataclass(frozen=True)
+class Effort:
+    """rapid: (students, items). effort: (students,) share of answers with a known time that are not rapid, NaN-free: 1
+    where none is known. known: (students,) whether any time is. seconds: (students,) altogether. little: students whose
+    effort is under 0.90. all, answers_left_out, students_left_out: the totals with everything, without the rapid
+    answers, and without the students of little effort."""
+
+    items: tuple[ItemTime, ...]
+    rapid: BoolArray
+    effort: FloatArray
+    known: BoolArray
+    seconds: FloatArray
+    little: int
+    all: TotalWithout
+    answers_left_out: TotalWithout
+    students_left_out: TotalWithout
+
+
+def effort(analysis: TestAnalysis, seconds: FloatArray) -> Effort:
+    """seconds: (counted students, items) spent on each item, NaN where not known."""
+    n, k = analysis.table.n, len(analysis.items)
+    if seconds.shape != (n, k):
+        raise Refused(f"times of {seconds.shape} for {n} students by {k} items")
+    answered = np.stack([a.codes >= FIRST for a in analysis.table.answers], axis=1) if k else np.zeros((n, 0), bool)
+    timed = answered & np.isfinite(seconds)
+    rapid = np.zeros((n, k), dtype=np.bool_)
+    items = []
+    for at, found in enumerate(analysis.items):
+        mine = seconds[timed[:, at], at]
+        median = quartiles = threshold = None
+        if mine.size:
+            low, middle, high = (float(q) for q in np.percentile(mine, (25, 50, 75)))
+            median, quartiles = middle, (low, high)
+        if median is not None and mine.size >= LEAST_TIMES:
+            threshold = min(RAPID_SHARE * median, RAPID_MOST)
+            rapid[:, at] = timed[:, at] & (np.nan_to_num(seconds[:, at], nan=np.inf) < threshold)
+        answers = analysis.table.answers[at]
+        share = answers.code_points[answers.codes] / found.item.points
+        met = ~np.isin(answers.codes, (NOT_REACHED, NOT_PRESENTED))
+        kept = met & ~rapid[:, at]
+        figures = found.figures
+        items.append(
+            ItemTime(
+                found.item.name, int(timed[:, at].sum()), median, quartiles, threshold, int(rapid[:, at].sum()), figures.p,
+                _mean(share[rapid[:, at]]), _mean(share[kept]) if rapid[:, at].any() else figures.p,
+                None if not figures.presented else 1 - figures.n_not_reached / figures.presented,
+            )
+        )  # fmt: skip
+    of = timed.sum(axis=1)
+    shares = np.where(of > 0, 1 - rapid.sum(axis=1) / np.maximum(of, 1), 1.0)
+    known = of > 0
+    little = known & (shares < LITTLE_EFFORT)
+    return Effort(
+        tuple(items), rapid, shares, known, np.nansum(np.where(np.isfinite(seconds), seconds, 0.0), axis=1), int(little.sum()),
+        _total(analysis), _total(analysis if not rapid.any() else analyse(_without(analysis.table, rapid), analysis.settings)),
+        _total(analysis if not little.any() else analyse(analysis.table.take(~little), analysis.settings)),
+    )  # fmt: skip
+
+
+def _without(table: ResponseTable, rapid: BoolArray) -> ResponseTable:
+    """Rapid answers as if those items had not been presented."""
+    answers = []
+    for at, a in enumerate(table.answers):
+        codes = a.codes.copy()
+        codes[rapid[:, at]] = NOT_PRESENTED
+        answers.append(Answers(codes, a.labels, a.points))
+    return ResponseTable(table.items, tuple(answers), table.status, table.parts)
+
+
+def _total(analysis: TestAnalysis) -> TotalWithout:
+    scores = analysis.scores
+    kept = scores.complete & (scores.possible > 0)
+    share = scores.earned[kept] / scores.possible[kept]
+    n = int(share.size)
+    return TotalWithout(n, _mean(share), float(share.std(ddof=1)) if n > 1 else None, analysis.reliability.alpha)
+
+
+def _mean(values: FloatArray) -> float | None:
+    return float(values.mean()) if values.size else None

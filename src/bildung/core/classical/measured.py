@@ -1,0 +1,59 @@
+"""What groups are compared on: an item, or several items together such as those of one standard."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.arrays import IntArray
+from bildung.core.classical.analysis import TestAnalysis
+from bildung.core.classical.items import right_or_wrong
+from bildung.core.responses import FIRST, OMITTED
+
+
+@dataclass(frozen=True)
+class Measured:
+    """row: (counted students,) place among `points`, -1 where the student did not meet it (of several items: not all of
+    them). points: (rows,) what may be earned, rising. maximum: the most. binary: right or wrong."""
+
+    name: str
+    row: IntArray
+    points: tuple[float, ...]
+    maximum: float
+    binary: bool
+
+
+def measured_items(analysis: TestAnalysis) -> list[Measured]:
+    return [measured_item(analysis, at) for at in range(len(analysis.items))]
+
+
+def measured_item(analysis: TestAnalysis, at: int) -> Measured:
+    found, answers = analysis.items[at], analysis.table.answers[at]
+    points, row = np.unique(answers.code_points, return_inverse=True)
+    rows = row.reshape(-1)[answers.codes].astype(np.int64)
+    met = (answers.codes == OMITTED) | (answers.codes >= FIRST)
+    return Measured(
+        found.item.name, np.where(met, rows, -1), tuple(map(float, points)), found.item.points, right_or_wrong(found.joint)
+    )  # fmt: skip
+
+
+def measured_groups(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> list[Measured]:
+    """groups: places of items by name. Counted are the students who met all items of a group."""
+    found = []
+    for name, places in groups.items():
+        if len(places) == 1:
+            one = measured_item(analysis, places[0])
+            found.append(Measured(name, one.row, one.points, one.maximum, one.binary))
+            continue
+        earned, met = np.zeros(analysis.table.n), np.ones(analysis.table.n, dtype=np.bool_)
+        for at in places:
+            answers = analysis.table.answers[at]
+            earned += answers.code_points[answers.codes]
+            met &= (answers.codes == OMITTED) | (answers.codes >= FIRST)
+        points, row = np.unique(np.round(np.where(met, earned, 0.0), 9), return_inverse=True)
+        maximum = sum(analysis.items[at].item.points for at in places)
+        rows = np.where(met, row.reshape(-1), -1).astype(np.int64)
+        found.append(Measured(name, rows, tuple(map(float, points)), maximum, False))
+    return found
