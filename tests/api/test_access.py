@@ -61,7 +61,11 @@ MAY: dict[str, set[str]] = {
     "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,
     "createWindow": BOSS, "sessionChoices": BOSS, "scheduleSessions": BOSS,
     "closeSession": SESSIONS, "reportRoster": SESSIONS, "markSitting": SESSIONS,
-    "listSat": CLASSES, "quality": CLASSES, "workings": CLASSES, "curves": CLASSES, "compareGroups": CLASSES, "givenAnswers": CLASSES,
+    "listSat": CLASSES, "quality": CLASSES, "workings": CLASSES, "compareGroups": CLASSES, "givenAnswers": CLASSES,
+    "qualityJob": CLASSES, "stopQualityJob": CLASSES, "qualityScope": CLASSES, "subScores": CLASSES, "judgedItem": CLASSES, "tryOut": CLASSES,
+    "responseGrid": CLASSES, "openedStudent": CLASSES, "compareClasses": CLASSES, "functioning": CLASSES, "mistakes": CLASSES,
+    "effort": CLASSES, "trust": CLASSES, "reteach": CLASSES, "listVerdicts": BANK, "sayVerdict": CLASSES,
+    "listViews": CLASSES, "keepView": CLASSES, "dropView": CLASSES,
 }  # fmt: skip
 
 

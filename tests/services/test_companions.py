@@ -21,7 +21,6 @@ from bildung.services import (
     jobs,
     pools,
     publishing,
-    quality,
     sessions,
     signin,
     sitting,
@@ -31,6 +30,9 @@ from bildung.services import (
 from bildung.services.access import Sitter
 from bildung.services.companions import Wish
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.quality.judged import judge
+from bildung.services.quality.overview import list_sat
+from bildung.services.quality.scope import Wanted
 from bildung.services.sitting import Answer
 from bildung.store.models import (
     Accommodation,
@@ -303,13 +305,13 @@ class Receiving(FamilyCase):
             if closed:
                 sessions.close(self.ctx, self.boss, session)
             with self.subTest(closed=closed):
-                short = quality.judge(self.ctx, self.boss, self.short, self.window_id, []).analysis
-                long = quality.judge(self.ctx, self.boss, self.general, self.window_id, []).analysis
+                short = judge(self.ctx, self.boss, Wanted((self.short,), (self.window_id,))).analysis
+                long = judge(self.ctx, self.boss, Wanted((self.general,), (self.window_id,))).analysis
                 self.assertEqual((short.counts["sat"], long.counts["sat"]), (3, len(people) - 3))
                 self.assertEqual(sorted(short.scores.earned.tolist()), [1.0, 2.0, 3.0])
                 self.assertEqual(len(short.items), 6)
         history.refresh(self.ctx)
-        sat = {s.form_id: s.sat for s in quality.list_sat(self.ctx, self.boss)}
+        sat = {s.form_id: s.sat for s in list_sat(self.ctx, self.boss)}
         self.assertEqual(sat, {self.short: 3, self.general: len(people) - 3})
         code = short.items[0].item.name
         found = finditems.find_items(self.ctx, self.boss, f"{code}", limit=5)[0][0]
@@ -408,7 +410,7 @@ class Settings(FamilyCase):
         form = self.form(publish=False, kind="spot")
         session = self.plan(self.publish(form))
         me = self.sit(session, self.students()[0], 4)
-        before = quality.judge(self.ctx, self.boss, form, self.window_id, []).analysis.scores.earned.tolist()
+        before = judge(self.ctx, self.boss, Wanted((form,), (self.window_id,))).analysis.scores.earned.tolist()
         self.assertEqual(sitting.paper(self.ctx, me).more, 1)
         sitting.again(self.ctx, me)
         paper = sitting.paper(self.ctx, me)
@@ -417,7 +419,7 @@ class Settings(FamilyCase):
             self.answer(me, q.id, "A", 100 + at)
         sitting.hand_in(self.ctx, me)
         self.assertEqual(sitting.review_own(self.ctx, me).sentence, "You got 12 of 12 points.")
-        judged = quality.judge(self.ctx, self.boss, form, self.window_id, []).analysis
+        judged = judge(self.ctx, self.boss, Wanted((form,), (self.window_id,))).analysis
         self.assertEqual(judged.scores.earned.tolist(), before)
         with self.ctx.store.read() as db:
             self.assertEqual(len(db.scalars(select(Response)).all()), 12)
@@ -472,7 +474,7 @@ class Drawn(FamilyCase):
         for person in people:
             self.sit(session, person, 3)
         sessions.close(self.ctx, self.boss, session)
-        analysis = quality.judge(self.ctx, self.boss, form, self.window_id, []).analysis
+        analysis = judge(self.ctx, self.boss, Wanted((form,), (self.window_id,))).analysis
         self.assertEqual(sum(i.figures.n for i in analysis.items), 6 * len(people))
         self.assertEqual(analysis.scores.earned.tolist(), [3.0] * len(people))
         self.assertEqual(analysis.scores.possible.tolist(), [6.0] * len(people))
@@ -502,7 +504,7 @@ class InParts(FamilyCase):
         for person in people:
             self.sit(first, person, 4)
         sessions.close(self.ctx, self.boss, first)
-        interim = quality.judge(self.ctx, self.boss, self.two, self.window_id, [])
+        interim = judge(self.ctx, self.boss, Wanted((self.two,), (self.window_id,)))
         self.assertEqual(interim.analysis.scores.possible.tolist(), [6.0] * len(people))
         self.assertIn(f"0 of {len(people)} have sat all of them so far", interim.finding[-1].text)
         self.clock.pass_by(days=1)
@@ -513,7 +515,7 @@ class InParts(FamilyCase):
         for person in people[:-1]:
             self.sit(second, person, 6)
         sessions.close(self.ctx, self.boss, second)
-        whole = quality.judge(self.ctx, self.boss, self.two, self.window_id, [])
+        whole = judge(self.ctx, self.boss, Wanted((self.two,), (self.window_id,)))
         self.assertEqual(whole.analysis.table.n, len(people))
         self.assertEqual(sorted(whole.analysis.scores.earned.tolist()), [4.0] + [10.0] * (len(people) - 1))
         self.assertEqual(int(whole.analysis.scores.full.sum()), len(people) - 1)
@@ -582,7 +584,7 @@ class Trying(FamilyCase):
             for table in (Response, Sitting):
                 self.assertEqual(db.scalars(select(table)).all(), [])
         with self.assertRaises(NotFound):
-            quality.judge(self.ctx, self.boss, form, self.window_id, [])
+            judge(self.ctx, self.boss, Wanted((form,), (self.window_id,)))
         with self.assertRaisesRegex(Invalid, "question 1: 'Z' is not one of the choices"):
             trials.mark(self.ctx, self.boss, form, {paper.questions[0].id: "Z"})
 

@@ -7,8 +7,10 @@ from datetime import timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bildung.services import bank, bankhealth, finditems, frameworks, history, quality, sessions, signin, sitting
+from bildung.services import bank, bankhealth, finditems, frameworks, history, sessions, signin, sitting
 from bildung.services.errors import Invalid
+from bildung.services.quality.judged import judge
+from bildung.services.quality.scope import Wanted
 from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, PlannedSession, Scoring, Standard
 from tests.support import NOON, WorldCase
 
@@ -45,7 +47,7 @@ class Keeping(HistoryCase):
         session = self.sat()
         self.assertEqual(history.refresh(self.ctx), 1)
         self.assertEqual(history.refresh(self.ctx), 0)
-        judged = quality.judge(self.ctx, self.boss, session.form_id, session.window_id, [])
+        judged = judge(self.ctx, self.boss, Wanted((session.form_id,), (session.window_id,)))
         uses = self.uses()
         for found in judged.analysis.items:
             (use,) = uses[found.item.name]

@@ -13,10 +13,15 @@ from sqlalchemy.orm import Session
 
 from bildung.core.workings import left_out_of_item
 from bildung.demo.make import make_demo, school_year
-from bildung.services import quality, sessions
+from bildung.services import sessions
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
 from bildung.services.errors import NotAllowed, NotFound
+from bildung.services.quality.functioning import by_group, comparable
+from bildung.services.quality.item import given_answers
+from bildung.services.quality.judged import Judged, judge
+from bildung.services.quality.overview import list_sat
+from bildung.services.quality.scope import Wanted
 from bildung.store.models import Form, Person, PlannedSession, Response, Sitting
 from bildung.store.store import Store
 from tests.support import NOON, Clock, WorldCase
@@ -58,24 +63,24 @@ class Demo(unittest.TestCase):
         cls.ctx.store.close()
         shutil.rmtree(cls.folder, ignore_errors=True)
 
-    def judged(self, name: str, actor: Actor | None = None, sessions: list[int] | None = None) -> quality.Judged:
-        sat = next(s for s in quality.list_sat(self.ctx, self.boss) if s.form == name)
-        return quality.judge(self.ctx, actor or self.boss, sat.form_id, sat.window_id, sessions or [])
+    def judged(self, name: str, actor: Actor | None = None, sessions: list[int] | None = None) -> Judged:
+        sat = next(s for s in list_sat(self.ctx, self.boss) if s.form == name)
+        return judge(self.ctx, actor or self.boss, Wanted((sat.form_id,), (sat.window_id,), tuple(sessions or ())))
 
     def test_everybody_sat_two_forms_of_34_items(self) -> None:
-        found = quality.list_sat(self.ctx, self.boss)
+        found = list_sat(self.ctx, self.boss)
         self.assertEqual(len(found), 9)
         self.assertEqual({s.items for s in found if s.form.startswith("Autumn")}, {34})
         self.assertEqual({s.sat + s.absent for s in found}, {120})
 
     def test_the_planted_wrong_key_is_the_first_thing_said_and_the_only_problem(self) -> None:
-        first = quality.list_sat(self.ctx, self.boss)[0]
+        first = list_sat(self.ctx, self.boss)[0]
         self.assertEqual(first.form, "Autumn mathematics 6")
         judged = self.judged("Autumn mathematics 6")
         self.assertTrue(judged.finding[0].text.startswith("Item 14 probably carries a wrong key"))
         problems = [
-            (j.form.name, i.item.name)
-            for s in quality.list_sat(self.ctx, self.boss)
+            (j.scoped.forms[0].name, i.item.name)
+            for s in list_sat(self.ctx, self.boss)
             if (j := self.judged(s.form))
             for i in j.analysis.items
             if any(f.weight == "problem" for f in i.flags)
@@ -112,7 +117,7 @@ class Demo(unittest.TestCase):
 
     def test_one_class_alone_counts_its_own(self) -> None:
         judged = self.judged("Autumn mathematics 6")
-        one = self.judged("Autumn mathematics 6", sessions=[judged.sessions[0][0]])
+        one = self.judged("Autumn mathematics 6", sessions=[judged.scoped.all[0].id])
         self.assertEqual(one.analysis.counts["rows"], 24)
 
     def test_teachers_of_the_course_see_figures_of_the_grade_and_names_of_their_own(self) -> None:
@@ -121,8 +126,8 @@ class Demo(unittest.TestCase):
         teacher = Actor(person.id, person.name, (Grant("teacher", person.school_id),), 0, "")
         judged = self.judged("Autumn mathematics 6", teacher)
         self.assertEqual(judged.analysis.counts["rows"], 120)
-        sat = next(s for s in quality.list_sat(self.ctx, self.boss) if s.form == "Autumn mathematics 6")
-        mine = quality.given_answers(self.ctx, teacher, sat.form_id, sat.window_id, [], "M6-01")
+        sat = next(s for s in list_sat(self.ctx, self.boss) if s.form == "Autumn mathematics 6")
+        mine = given_answers(self.ctx, teacher, Wanted((sat.form_id,), (sat.window_id,)), "M6-01")
         self.assertEqual({g.klass for g in mine}, {"Mathematics 6.1", "Mathematics 6.2"})
         with self.assertRaises(NotFound):
             self.judged("Autumn reading 8", teacher)
@@ -132,7 +137,7 @@ class Demo(unittest.TestCase):
     def test_a_void_sitting_leaves_and_the_cache_notices(self) -> None:
         judged = self.judged("Autumn mathematics 7")
         before = judged.analysis.distribution.n
-        session = judged.sessions[0][0]
+        session = judged.scoped.all[0].id
         detail = sessions.get_session(self.ctx, self.boss, session)
         sitting = next(s for s in detail.sittings if s.state == "handed_in")
         sessions.mark(self.ctx, self.boss, session, sitting.id, "void", "copied")
@@ -207,13 +212,13 @@ class Comparing(WorldCase):
                 self.assertEqual(sitting.save(self.ctx, sitter, [answer]).refused, [])
             sitting.hand_in(self.ctx, sitter)
         sessions.close(self.ctx, self.boss, session.id)
-        finding, grouped = quality.by_group(
-            self.ctx, self.boss, session.form_id, session.window_id, [], "home language"
+        finding, grouped = by_group(
+            self.ctx, self.boss, Wanted((session.form_id,), (session.window_id,)), "home language"
         )
         self.assertEqual([(g.group, g.hidden) for g in grouped.groups], [("A", False), ("B", True), ("C", True)])
         self.assertEqual((grouped.groups[0].n, grouped.groups[0].mean, grouped.n), (8, 1.0, 13))
         self.assertIn("2 groups are hidden", finding)
         teacher = self.teacher_of(self.class_id())
-        self.assertEqual(quality.comparable(self.ctx, teacher), ["home language"])
+        self.assertEqual(comparable(self.ctx, teacher), ["home language"])
         with self.assertRaises(NotFound):
-            quality.by_group(self.ctx, teacher, session.form_id, session.window_id, [], "meals")
+            by_group(self.ctx, teacher, Wanted((session.form_id,), (session.window_id,)), "meals")

@@ -6,8 +6,11 @@ import json
 
 from sqlalchemy import select, text
 
-from bildung.services import log, quality, records, rostercheck, sessions, signin, sitting
+from bildung.services import log, records, rostercheck, sessions, signin, sitting
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.quality.item import given_answers
+from bildung.services.quality.judged import judge
+from bildung.services.quality.scope import Wanted
 from bildung.services.sitting import Answer
 from bildung.store.models import Base, Person
 from tests.core.test_items import figures_of
@@ -49,11 +52,11 @@ class Records(WorldCase):
     def test_an_erased_person_is_nowhere_in_the_store_and_figures_stay(self) -> None:
         sessions.close(self.ctx, self.boss, self.session.id)
         rostercheck.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.class_id("Reading"))
-        before = figures_of(quality.judge(self.ctx, self.boss, self.session.form_id, self.window_id, []).analysis)
+        before = figures_of(judge(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,))).analysis)
         traces = [self.someone.source_id, self.someone.code or "", f"{self.someone.given} {self.someone.family}"]
         records.erase_person(self.ctx, self.boss, self.someone.id, "asked by the family")
         self.ctx.cache.clear()
-        after = figures_of(quality.judge(self.ctx, self.boss, self.session.form_id, self.window_id, []).analysis)
+        after = figures_of(judge(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,))).analysis)
         self.assertEqual(after, before)
         with self.ctx.store.read() as db:
             everything = json.dumps(
@@ -62,7 +65,7 @@ class Records(WorldCase):
         for trace in traces:
             self.assertNotIn(f'"{trace}"', everything)
             self.assertNotIn(f'"{trace}"', everything.replace("\\", ""))
-        given = quality.given_answers(self.ctx, self.boss, self.session.form_id, self.window_id, [], "T-01")
+        given = given_answers(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,)), "T-01")
         self.assertIn(f"Erased {self.someone.id}", {g.student for g in given})
         with self.assertRaises(NotFound):
             records.export_record(self.ctx, self.boss, self.someone.id)

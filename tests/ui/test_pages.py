@@ -37,7 +37,7 @@ class DemoPages(DemoCase):
             ("/bank/frameworks", "Brackwater Attainment Framework 2024: 123 standards, each with an item."), ("/bank/frameworks?framework=2", "have no sentence for families yet."), ("/bank?order=r_rest&find=p%3C40%25", "646 items"), ("/bank/stimuli", "40 stimuli with"), ("/bank/stimuli/1", "items are about it."), ("/bank/stimuli/new", "A new stimulus."),
             (self.item_path("M6-14"), "M6-14 is in use, sat once"), (self.item_path("T6-FRACTION"), "is ready, never sat yet"), (self.item_path("T6-FRACTION") + "/edit", "the version after 1. It is whole."),
             ("/bank/health", "646 items. 57 standards have fewer than 5 items; 1 item flagged for good reason"),
-            ("/tests", "9 forms, all published and planned."), ("/tests/1", "34 items, 34 points, 6 standards"),
+            ("/tests", "86 forms, 77 published and not planned yet."), ("/tests/1", "34 items, 34 points, 6 standards"), ("/tests/families/4", "Winter mathematics 6: 4 forms, all published"), ("/tests/22/paper", "on paper: 14 questions"),
             ("/sessions", "45 sessions: all closed."), ("/sessions/1", "have handed in"), ("/sessions?plan=new", "45 sessions"),
             ("/quality", "9 tests were sat. 1 has an item that may be wrong"),
             (self.path_of("Autumn mathematics 6"), "Item 14 probably carries a wrong key"),

@@ -1,117 +1,284 @@
-"""Item quality: figures, workings, curves, who gave which answer."""
+"""Item quality: a scope judged, and every question that is put to it."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, fields
+from datetime import date
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query
 
+from bildung.api import schemas_quality as wire
 from bildung.api.guard import Ctx, Staff, number
-from bildung.api.schemas import ComparedOut, CurvesOut, GivenOut, QualityOut, SatListOut, WorkingsOut
-from bildung.core.classical.settings import DEFAULTS
+from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.workings import left_out_of_item
-from bildung.services import quality
+from bildung.services import jobs
 from bildung.services.access import Action, Actor
+from bildung.services.context import Context
+from bildung.services.errors import Invalid
+from bildung.services.quality import (
+    comparison,
+    effort,
+    functioning,
+    grid,
+    item,
+    judged,
+    mistakes,
+    overview,
+    reteach,
+    scope,
+    trust,
+    verdicts,
+    views,
+)
 
 router = APIRouter(prefix="/api/quality", tags=["quality"])
 Reader = Annotated[Actor, Depends(Staff(Action.QUALITY_READ))]
-Sessions = Annotated[list[str], Query()]
-WatchLine = Annotated[float, Query(ge=0, le=1)]
+NameReader = Annotated[Actor, Depends(Staff(Action.ANSWERS_READ))]
+Ids = Annotated[list[str], Query(max_length=400)]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is looked at and by which limits; job: the name under which progress is asked for."""
+
+    wanted: scope.Wanted
+    settings: Settings
+    job: str
+
+
+def asked(
+    form: Ids = [], window: Ids = [], session: Ids = [], school: Ids = [], grade: Ids = [],  # noqa: B006
+    klass: Annotated[list[str], Query(alias="class", max_length=400)] = [], group: Ids = [], student: Ids = [],  # noqa: B006
+    since: date | None = None, until: date | None = None, line: Annotated[float | None, Query(ge=0, le=1)] = None,
+    limit: Annotated[list[str], Query(max_length=30, description="name:value, such as very_hard:0.2")] = [],  # noqa: B006
+    job: Annotated[str, Query(max_length=40)] = "",
+) -> Asked:  # fmt: skip
+    """line: the watch line, a share of the points."""
+    said: dict[str, float] = {}
+    for text in limit:
+        name, _, value = text.partition(":")
+        try:
+            said[name] = float(value)
+        except ValueError:
+            raise Invalid(f"{text!r} is no limit; write name:value, such as very_hard:0.2", "limit") from None
+    numbers = (
+        tuple(dict.fromkeys(number(id) for id in some))
+        for some in (form, window, session, school, klass, group, student)
+    )
+    forms, windows, sessions, schools, classes, groups, students = numbers
+    wanted = scope.Wanted(
+        forms, windows, sessions, schools, tuple(dict.fromkeys(grade)), classes, groups, students, since, until
+    )
+    return Asked(wanted, judged.limits(said, line), job)
+
+
+View = Annotated[Asked, Depends(asked)]
+
+
+@contextmanager
+def working(ctx: Context, actor: Actor, view: Asked) -> Iterator[jobs.Job]:
+    job = jobs.begin(ctx, actor, view.job)
+    try:
+        yield job
+    finally:
+        jobs.end(ctx, actor, view.job)
 
 
 @router.get("", operation_id="listSat")
-def list_sat(ctx: Ctx, actor: Reader, window: str | None = None) -> SatListOut:
-    found = quality.list_sat(ctx, actor, None if window is None else number(window))
-    return SatListOut.model_validate({"finding": quality.sat_finding(found), "tests": found})
+def list_sat(ctx: Ctx, actor: Reader, window: str | None = None) -> wire.SatListOut:
+    found = overview.list_sat(ctx, actor, None if window is None else number(window))
+    return wire.SatListOut.model_validate({"finding": overview.sat_finding(found), "tests": found})
 
 
-@router.get("/{form_id}/{window_id}", operation_id="quality")
-def judge(
-    ctx: Ctx, actor: Reader, form_id: str, window_id: str, sessions: Sessions = [],  # noqa: B006
-    watch_line: WatchLine = DEFAULTS.watch_line,
-) -> QualityOut:  # fmt: skip
-    settings = replace(DEFAULTS, watch_line=watch_line)
-    chosen = [number(id) for id in sessions]
-    return _translate(quality.judge(ctx, actor, number(form_id), number(window_id), chosen, settings), actor)
+@router.get("/jobs/{job}", operation_id="qualityJob")
+def progress(ctx: Ctx, actor: Reader, job: str) -> wire.JobOut:
+    return wire.JobOut.model_validate(jobs.look(ctx, actor, job))
 
 
-@router.get("/{form_id}/{window_id}/workings", operation_id="workings")
-def workings(
-    ctx: Ctx, actor: Reader, form_id: str, window_id: str, figure: str, item: str | None = None,
-    sessions: Sessions = [], watch_line: WatchLine = DEFAULTS.watch_line,  # noqa: B006
-) -> WorkingsOut:  # fmt: skip
-    found = quality.workings(
-        ctx, actor, number(form_id), number(window_id), [number(id) for id in sessions], figure, item,
-        replace(DEFAULTS, watch_line=watch_line),
-    )  # fmt: skip
-    return WorkingsOut.model_validate(found)
+@router.delete("/jobs/{job}", operation_id="stopQualityJob", status_code=204)
+def stop(ctx: Ctx, actor: Reader, job: str) -> None:
+    jobs.look(ctx, actor, job).stop()
 
 
-@router.get("/{form_id}/{window_id}/curves", operation_id="curves")
-def curves(
-    ctx: Ctx, actor: Reader, form_id: str, window_id: str, item: str, sessions: Sessions = []  # noqa: B006
-) -> CurvesOut | None:  # fmt: skip
-    chosen = [number(id) for id in sessions]
-    found = quality.curves(ctx, actor, number(form_id), number(window_id), chosen, item)
-    return None if found is None else CurvesOut.model_validate(found)
+@router.get("/scope", operation_id="qualityScope")
+def what_is_looked_at(ctx: Ctx, actor: Reader, view: View) -> wire.ScopeOut:
+    return wire.ScopeOut.model_validate(scope.choices(ctx, actor, view.wanted))
 
 
-@router.get("/{form_id}/{window_id}/answers", operation_id="givenAnswers")
+@router.get("/overview", operation_id="quality")
+def judge(ctx: Ctx, actor: Reader, view: View) -> wire.QualityOut:
+    with working(ctx, actor, view) as job:
+        found = judged.judge(ctx, actor, view.wanted, view.settings, job)
+    return _overview(ctx, found, actor)
+
+
+@router.get("/subscores", operation_id="subScores")
+def sub_scores(ctx: Ctx, actor: Reader, view: View, by: str = "standard") -> wire.SubScoresOut:
+    finding, found = overview.by_groups(ctx, actor, view.wanted, view.settings, by)
+    return wire.SubScoresOut(finding=finding, by=by, groups=[wire.SubScoreOut.model_validate(s) for s in found])
+
+
+@router.get("/workings", operation_id="workings")
+def workings(ctx: Ctx, actor: Reader, view: View, figure: str, item: str | None = None) -> wire.WorkingsOut:
+    return wire.WorkingsOut.model_validate(overview.workings(ctx, actor, view.wanted, figure, item, view.settings))
+
+
+@router.get("/item", operation_id="judgedItem")
+def one_item(ctx: Ctx, actor: Reader, view: View, item_code: Annotated[str, Query(alias="item")]) -> wire.ItemViewOut:
+    return wire.ItemViewOut.model_validate(item.item_view(ctx, actor, view.wanted, item_code, view.settings))
+
+
+@router.get("/answers", operation_id="givenAnswers")
 def given(
-    ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.ANSWERS_READ))], form_id: str, window_id: str, item: str,
-    sessions: Sessions = [],  # noqa: B006
-) -> list[GivenOut]:  # fmt: skip
-    found = quality.given_answers(ctx, actor, number(form_id), number(window_id), [number(id) for id in sessions], item)
-    return [GivenOut.model_validate(line) for line in found]
+    ctx: Ctx, actor: NameReader, view: View, item_code: Annotated[str, Query(alias="item")]
+) -> list[wire.GivenOut]:
+    return [wire.GivenOut.model_validate(g) for g in item.given_answers(ctx, actor, view.wanted, item_code)]
 
 
-@router.get("/{form_id}/{window_id}/groups", operation_id="compareGroups")
-def compare_groups(
-    ctx: Ctx, actor: Reader, form_id: str, window_id: str, by: str = "", sessions: Sessions = []  # noqa: B006
-) -> ComparedOut:  # fmt: skip
+@router.get("/try", operation_id="tryOut")
+def try_out(
+    ctx: Ctx, actor: Reader, view: View, item_code: Annotated[str, Query(alias="item")], way: str, answer: str = ""
+) -> wire.TriedOut:  # fmt: skip
+    says, found = item.try_out(ctx, actor, view.wanted, item_code, way, answer, view.settings)
+    return wire.TriedOut(says=says, moved=wire.WhatIfOut.model_validate(found))
+
+
+@router.get("/grid", operation_id="responseGrid")
+def response_grid(ctx: Ctx, actor: NameReader, view: View) -> wire.GridOut:
+    with working(ctx, actor, view) as job:
+        return wire.GridOut.model_validate(grid.grid(ctx, actor, view.wanted, view.settings, job))
+
+
+@router.get("/grid/{sitting_id}", operation_id="openedStudent")
+def opened(ctx: Ctx, actor: NameReader, view: View, sitting_id: str) -> wire.OpenedOut:
+    return wire.OpenedOut.model_validate(grid.open_student(ctx, actor, view.wanted, number(sitting_id), view.settings))
+
+
+@router.get("/comparison", operation_id="compareClasses")
+def compare(ctx: Ctx, actor: Reader, view: View, by: str = "class", of: str = "item") -> wire.ComparisonOut:
+    with working(ctx, actor, view) as job:
+        return wire.ComparisonOut.model_validate(
+            comparison.compare_groups(ctx, actor, view.wanted, by, of, view.settings, job)
+        )
+
+
+@router.get("/groups", operation_id="compareGroups")
+def compare_groups(ctx: Ctx, actor: Reader, view: View, by: str = "") -> wire.ComparedOut:
     """by: an attribute; empty for the first there is."""
-    attributes = quality.comparable(ctx, actor)
+    attributes = functioning.comparable(ctx, actor)
     if not by and not attributes:
-        return ComparedOut(
+        return wire.ComparedOut(
             finding="Nothing is known about students that groups could be compared by.",
             attributes=[],
             by="",
             grouped=None,
         )
     chosen = by or attributes[0]
-    finding, grouped = quality.by_group(
-        ctx, actor, number(form_id), number(window_id), [number(id) for id in sessions], chosen
+    finding, grouped = functioning.by_group(ctx, actor, view.wanted, chosen)
+    return wire.ComparedOut.model_validate(
+        {"finding": finding, "attributes": attributes, "by": chosen, "grouped": grouped}
     )
-    return ComparedOut.model_validate({"finding": finding, "attributes": attributes, "by": chosen, "grouped": grouped})
 
 
-def _translate(judged: quality.Judged, actor: Actor) -> QualityOut:
-    analysis = judged.analysis
-    spread, trust = analysis.distribution, analysis.reliability
+@router.get("/functioning", operation_id="functioning")
+def functions(
+    ctx: Ctx, actor: Reader, view: View, by: str, reference: str = "", focal: str = ""
+) -> wire.FunctioningOut:  # fmt: skip
+    found = functioning.functioning(ctx, actor, view.wanted, by, reference, focal, view.settings)
+    return wire.FunctioningOut.model_validate(found)
+
+
+@router.get("/mistakes", operation_id="mistakes")
+def same_mistakes(ctx: Ctx, actor: Reader, view: View) -> wire.MistakesOut:
+    return wire.MistakesOut.model_validate(mistakes.find_mistakes(ctx, actor, view.wanted, view.settings))
+
+
+@router.get("/effort", operation_id="effort")
+def time_and_effort(ctx: Ctx, actor: Reader, view: View) -> wire.EffortOut:
+    return wire.EffortOut.model_validate(effort.time_and_effort(ctx, actor, view.wanted, view.settings))
+
+
+@router.get("/trust", operation_id="trust")
+def how_far(
+    ctx: Ctx, actor: Reader, view: View, cut: Annotated[list[float], Query(max_length=8)] = [], by: str = "standard"  # noqa: B006
+) -> wire.TrustReportOut:  # fmt: skip
+    return wire.TrustReportOut.model_validate(trust.trust_report(ctx, actor, view.wanted, view.settings, cut, by))
+
+
+@router.get("/reteach", operation_id="reteach")
+def teach_again(ctx: Ctx, actor: NameReader, view: View, of: str = "") -> wire.ReteachOut:
+    """of: the class; empty for the first there is."""
+    return wire.ReteachOut.model_validate(
+        reteach.reteach_list(ctx, actor, view.wanted, number(of) if of else None, view.settings)
+    )
+
+
+@router.get("/verdicts", operation_id="listVerdicts")
+def list_verdicts(
+    ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.BANK_READ))]
+) -> wire.VerdictsOut:  # fmt: skip
+    finding, found = verdicts.list_verdicts(ctx, actor)
+    return wire.VerdictsOut(finding=finding, items=[wire.StandingOut.model_validate(s) for s in found])
+
+
+@router.post("/verdicts", operation_id="sayVerdict", status_code=201)
+def say(ctx: Ctx, actor: Reader, body: wire.VerdictIn) -> wire.VerdictOut:
+    form, window = (None if id is None else number(id) for id in (body.form_id, body.window_id))
+    return wire.VerdictOut.model_validate(
+        verdicts.say(ctx, actor, number(body.version_id), form, window, body.verdict, body.reason)
+    )
+
+
+@router.get("/views", operation_id="listViews")
+def list_views(ctx: Ctx, actor: Reader) -> list[wire.ViewOut]:
+    return [wire.ViewOut.model_validate(v) for v in views.list_views(ctx, actor)]
+
+
+@router.post("/views", operation_id="keepView", status_code=201)
+def keep_view(ctx: Ctx, actor: Reader, body: wire.ViewIn) -> wire.ViewOut:
+    return wire.ViewOut.model_validate(views.keep_view(ctx, actor, body.name, body.path, body.query))
+
+
+@router.delete("/views/{view_id}", operation_id="dropView", status_code=204)
+def drop_view(ctx: Ctx, actor: Reader, view_id: str) -> None:
+    views.drop_view(ctx, actor, number(view_id))
+
+
+FIGURES = ("n", "n_r", "n_omitted", "n_not_reached", "p", "p_ci95", "r_rest", "r_rest_ci95", "d27", "why")
+
+
+def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityOut:
+    analysis = found.analysis
+    spread, trusted = analysis.distribution, analysis.reliability
+    parts = {at: name for name, places in overview.groups_of(found, "part").items() for at in places}
+    held = overview.verdict_words(ctx, found)
     items: list[dict[str, Any]] = [
         {
-            "number": at, "item": found.item.name, "kind": found.item.kind, "points": found.item.points,
-            "standards": list(found.item.standards), "shown": shown.shown, "stimulus": shown.stimulus,
-            **{name: getattr(found.figures, name) for name in (
-                "n", "n_r", "n_omitted", "n_not_reached", "p", "p_ci95", "r_rest", "r_rest_ci95", "d27", "why",
-            )},
-            "alpha_without": found.alpha_without, "left_out": left_out_of_item(analysis, found), "sound": found.sound, "flags": list(found.flags),
-            "options": list(found.options),
+            "number": row.number, "item": row.item.code, "version_id": row.item.version_id, "kind": row.item.kind,
+            "points": judged_item.item.points, "standards": row.item.standards, "depth": row.item.tags.depth, "part": parts[at],
+            **{name: getattr(judged_item.figures, name) for name in FIGURES}, "alpha_without": judged_item.alpha_without,
+            "left_out": left_out_of_item(analysis, judged_item), "sound": judged_item.sound, "flags": list(judged_item.flags),
+            "verdict": held.get(row.item.item_id, ""), "options": list(judged_item.options),
         }
-        for at, (found, shown) in enumerate(zip(analysis.items, judged.items, strict=True), 1)
+        for at, (row, judged_item) in enumerate(zip(found.rows, analysis.items, strict=True))
     ]  # fmt: skip
     test = {
         **{name: getattr(spread, name) for name in ("n", "k", "points", "mean", "sd", "median", "ceiling", "histogram")},
-        "sem": analysis.sem, "alpha": trust.alpha, "alpha_ci95": trust.alpha_ci95,
-        "alpha_ci_method": trust.alpha_ci_method, "why": spread.why | trust.why,
+        "sem": analysis.sem, "alpha": trusted.alpha, "alpha_ci95": trusted.alpha_ci95,
+        "alpha_ci_method": trusted.alpha_ci_method, "why": spread.why | trusted.why,
     }  # fmt: skip
-    return QualityOut.model_validate(
+    limits = [
+        {"name": f.name, "value": getattr(analysis.settings, f.name), "usual": getattr(DEFAULTS, f.name)}
+        for f in fields(Settings) if f.name not in ("watch_line", "distinct_answers")
+    ]  # fmt: skip
+    return wire.QualityOut.model_validate(
         {
-            "form": judged.form.name, "subject": judged.form.subject, "grade": judged.form.grade,
-            "window": judged.window, "sessions": [{"id": id, "klass": klass} for id, klass in judged.sessions],
-            "chosen": judged.chosen, "counts": analysis.counts, "test": test, "items": items,
-            "finding": list(judged.finding), "watch_line": analysis.settings.watch_line,
-            "milliseconds": judged.milliseconds, "may_see_names": actor.may(Action.ANSWERS_READ),
+            "forms": overview.forms_here(found), "counts": analysis.counts, "test": test, "items": items,
+            "finding": list(found.finding), "watch_line": analysis.settings.watch_line, "limits": limits,
+            "milliseconds": found.milliseconds, "may_see_names": actor.may(Action.ANSWERS_READ),
+            "may_decide": True,
         }
     )  # fmt: skip

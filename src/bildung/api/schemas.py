@@ -37,16 +37,6 @@ class Named(Pair):
     value: str | int
 
 
-class Bar(Pair):
-    score: float
-    students: int
-
-
-class Curve(Pair):
-    option: str
-    share: list[float]
-
-
 class ProblemOut(BaseModel):
     """RFC 9457. place: the field, file or object it is about."""
 
@@ -456,11 +446,19 @@ class AnswerIn(BaseModel):
     sequence: int
 
 
+class TimeIn(BaseModel):
+    """milliseconds: that the question was before the student on this device so far."""
+
+    question: str = Field(max_length=20)
+    milliseconds: int = Field(ge=0, le=24 * 3_600_000)
+
+
 class AnswersIn(BaseModel):
     """reached: the place a student has come to, where a test runs one way."""
 
     answers: list[AnswerIn]
     reached: int = Field(0, ge=0, le=1000)
+    times: list[TimeIn] = Field([], max_length=400)
 
 
 class CheckIn(BaseModel):
@@ -488,175 +486,6 @@ class ReceiptOut(Out):
     acknowledged: list[str]
     refused: list[Named]
     takeover: int
-    state: str
-
-
-class PieceOut(Out):
-    text: str
-    figure: str | None
-    item: str | None
-    urgent: bool
-
-
-class FlagOut(Out):
-    flag: str
-    weight: Literal["problem", "look", "note"]
-    why: str
-    option: str | None
-
-
-class OptionRowOut(Out):
-    option: str
-    kind: str
-    is_key: bool
-    n: int
-    share: float | None
-    mean_total: float | None
-    mean_rest: float | None
-    r_rest: float | None
-    fifths: list[float | None]
-
-
-class ItemFigures(Out):
-    number: int
-    item: str
-    kind: str
-    points: float
-    standards: list[str]
-    shown: Shown
-    stimulus: StimulusView | None
-    n: int
-    n_r: int
-    n_omitted: int
-    n_not_reached: int
-    p: float | None
-    p_ci95: list[float] | None
-    r_rest: float | None
-    r_rest_ci95: list[float] | None
-    d27: float | None
-    alpha_without: float | None
-    sound: bool | None
-    flags: list[FlagOut]
-    options: list[OptionRowOut]
-    left_out: list[Named]
-    why: dict[str, str]
-
-
-class TestFigures(Out):
-    n: int
-    k: int
-    points: float
-    mean: float | None
-    sd: float | None
-    sem: float | None
-    median: float | None
-    ceiling: float | None
-    alpha: float | None
-    alpha_ci95: list[float] | None
-    alpha_ci_method: str | None
-    histogram: list[Bar]
-    why: dict[str, str]
-
-
-class SessionChoice(Out):
-    id: Id
-    klass: str
-
-
-class QualityOut(Out):
-    """chosen: the sessions whose answers are in. milliseconds: what the computation took."""
-
-    form: str
-    subject: str
-    grade: str
-    window: str
-    sessions: list[SessionChoice]
-    chosen: list[Id]
-    counts: dict[str, int]
-    test: TestFigures
-    items: list[ItemFigures]
-    finding: list[PieceOut]
-    watch_line: float
-    milliseconds: float
-    may_see_names: bool
-
-
-class SatOut(Out):
-    form_id: Id
-    form: str
-    subject: str
-    grade: str
-    window_id: Id
-    window: str
-    latest: datetime
-    sat: int
-    absent: int
-    alpha: float | None
-    sound: int
-    look: int
-    items: int
-    profile: list[float]
-    first: list[PieceOut]
-
-
-class SatListOut(Out):
-    finding: str
-    tests: list[SatOut]
-
-
-class FigureOut(Out):
-    name: str
-    title: str
-    plain: str
-    formula: str
-    source: str
-    caution: str
-
-
-class WorkingsOut(Out):
-    figure: FigureOut
-    result: str
-    numbers: list[Named]
-    counted: int
-    left_out: list[Named]
-    limits: list[Named]
-    why_none: str | None
-
-
-class CurvesOut(Out):
-    x: list[float]
-    behind: list[float]
-    curves: list[Curve]
-    bandwidth: float
-
-
-class GroupScoreOut(Out):
-    group: str
-    n: int | None
-    mean: float | None
-    ci95: list[float] | None
-    hidden: bool
-
-
-class GroupedOut(Out):
-    groups: list[GroupScoreOut]
-    n: int
-    mean: float | None
-    least: int
-
-
-class ComparedOut(Out):
-    finding: str
-    attributes: list[str]
-    by: str
-    grouped: GroupedOut | None
-
-
-class GivenOut(Out):
-    student: str
-    klass: str
-    answer: str
-    reason: str
     state: str
 
 

@@ -24,7 +24,8 @@ def paper(ctx: Ctx, sitter: Me) -> PaperOut:
 @router.post("/answers", operation_id="saveAnswers")
 def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> ReceiptOut:
     answers = [sitting.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence) for a in body.answers]
-    return ReceiptOut.model_validate(sitting.save(ctx, sitter, answers, body.reached))
+    times = {number(t.question): t.milliseconds for t in body.times}
+    return ReceiptOut.model_validate(sitting.save(ctx, sitter, answers, body.reached, times))
 
 
 @router.post("/hand-in", operation_id="handIn", status_code=204)

@@ -123,13 +123,11 @@ def code_column(item: Item, rule: Rule, cells: Sequence[str | None]) -> Answers:
     return Answers(narrow, tuple(labels), points)
 
 
-def merge_columns(
-    item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]], awaits: bool = False
-) -> Answers:
+def merge_columns(item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]]) -> Answers:
     """One item's answers from several blocks of coded cells.
 
     parts: by block the cells' distinct texts, and codes (students,): 0 blank, n the n-th text.
-    Each text is looked at once, however many gave it. awaits: a person marks them; until then every answer waits. Raises Refused as `code_column` does.
+    Each text is looked at once, however many gave it. Raises Refused as `code_column` does.
     """
     labels: list[str] = list(item.options) if item.kind == "choice" else []
     place = {label: at for at, label in enumerate(labels)}
@@ -137,8 +135,7 @@ def merge_columns(
     for texts, codes in parts:
         table = np.full(len(texts) + 1, OMITTED, dtype=np.int32)
         for at, text in enumerate(texts, 1):
-            if awaits or not text:
-                table[at] = AWAITING if text else OMITTED
+            if not text:
                 continue
             label = rule.label(text)
             if label not in place:
@@ -151,12 +148,16 @@ def merge_columns(
     return Answers(merged.astype(np.uint8) if FIRST + len(labels) <= 256 else merged, tuple(labels), points)
 
 
-def settle(items: Sequence[Item], answers: Sequence[Answers], status: CodeArray) -> ResponseTable:
+def settle(
+    items: Sequence[Item], answers: Sequence[Answers], status: CodeArray, opened: BoolArray | None = None
+) -> ResponseTable:
     """Tell omitted from not reached, blank from sat, waiting from sat.
 
     items, answers: in the order the students met them; blanks are coded OMITTED. status: (n,) of
     Status, SAT where somebody sat. A blank is omitted with an answer later in the same part, or as
-    the first one after the part's last answer; every blank after that is not reached.
+    the first one after the part's last answer; every blank after that is not reached. opened: (n,
+    items), a log of what was looked at; where a student has one it overrides that rule: a blank that
+    was opened is omitted, one that never was is not reached.
     """
     n = int(status.size)
     if not items:
@@ -166,6 +167,7 @@ def settle(items: Sequence[Item], answers: Sequence[Answers], status: CodeArray)
     settled: list[Answers] = list(answers)
     answered_any = np.zeros(n, dtype=np.bool_)
     awaiting_any = np.zeros(n, dtype=np.bool_)
+    logged = np.zeros(n, dtype=np.bool_) if opened is None else opened.any(axis=1)
     for places in _parts(items):
         open_tail = np.ones(n, dtype=np.bool_)  # no answer at or after the item at hand
         tails: dict[int, BoolArray] = {}
@@ -180,6 +182,8 @@ def settle(items: Sequence[Item], answers: Sequence[Answers], status: CodeArray)
             blank = codes == OMITTED
             tail = tails[at] & blank
             not_reached = tail & before
+            if opened is not None:
+                not_reached = np.where(logged, blank & ~opened[:, at], not_reached)
             if not_reached.any():
                 codes = codes.copy()
                 codes[not_reached] = NOT_REACHED

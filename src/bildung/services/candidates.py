@@ -11,6 +11,7 @@ from bildung.core.assembly.blueprint import Candidate
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.finditems import year_begins
+from bildung.services.quality.verdicts import decided
 from bildung.store.models import (
     FormItem,
     Item,
@@ -79,6 +80,7 @@ def candidates(
         .join(PlannedSession, PlannedSession.form_id == FormItem.form_id).where(PlannedSession.window_id == window_id)
         .group_by(ItemVersion.item_id),
     ) if window_id is not None else {}  # fmt: skip
+    waiting, kept = decided(db)
     found = []
     for id, kind, item, worth, stimulus, last in rows:
         # what another wording did is no history of this one
@@ -88,7 +90,7 @@ def candidates(
                 id, item.code, tuple(standards.get(id, ())), worth or 0.0, kind, item.depth, item.topic, item.unit, item.seconds,
                 stimulus or "", use.p if use else None, use.p_error if use else None, use.sd if use else None,
                 use.loading if use else None, use.r_rest if use else None, use.n if use else 0, used.get(item.id, 0),
-                item.id in planned, use.problem if use else False, frozenset(enemies.get(item.id, ())),
+                item.id in planned, item.id in waiting or bool(use and use.problem and item.id not in kept), frozenset(enemies.get(item.id, ())),
             )
         )  # fmt: skip
     return found

@@ -30,7 +30,7 @@ from bildung.services.context import Context
 from bildung.services.dealing import settings
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Job
-from bildung.services.quality import analyse_sessions, form_items
+from bildung.services.quality.tables import analyse_sessions
 from bildung.services.variants import make_items
 from bildung.store.models import (
     Enrolment,
@@ -297,8 +297,7 @@ def _option_shares(db: Session, versions: Sequence[int]) -> dict[int, dict[str, 
                 )
             )
         )  # fmt: skip
-        items = form_items(db, form)
-        analysis, _, _ = analyse_sessions(db, form, items, sessions, DEFAULTS)
+        analysis, items = analyse_sessions(db, form, sessions, DEFAULTS)
         for item, judged in zip(items, analysis.items, strict=True):
             if item.version_id in last:
                 found[item.version_id] = {

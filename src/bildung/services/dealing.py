@@ -142,6 +142,11 @@ def superseded(family: Family) -> set[int]:
     return {f.before_id for f in family.forms if f.published_at is not None and f.before_id is not None}
 
 
+def lead_of(family: Family) -> Form:
+    """The general form, which the others are companions of."""
+    return next((f for f in family.forms if f.role == "general"), family.forms[0])
+
+
 def form_of(db: Session, session: PlannedSession, sitting: Sitting) -> Form:
     return db.get_one(Form, sitting.form_id or session.form_id)
 

@@ -14,7 +14,7 @@ from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
-from bildung.services.dealing import assign, claims_of, settings
+from bildung.services.dealing import assign, claims_of, lead_of, settings
 from bildung.services.errors import Invalid, NotFound
 from bildung.store.models import (
     CompanionRule,
@@ -114,11 +114,6 @@ def find_family(db: Session, actor: Actor, family_id: int, action: Action = Acti
     if found is None:
         raise NotFound("there is no such family, or it is not yours")
     return found
-
-
-def lead_of(family: Family) -> Form:
-    """The general form, which the others are companions of."""
-    return next((f for f in family.forms if f.role == "general"), family.forms[0])
 
 
 def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FamilyView:

@@ -15,7 +15,7 @@ from bildung.core.classical.intervals import Z95
 from bildung.core.classical.settings import DEFAULTS
 from bildung.core.privacy import LEAST
 from bildung.services.context import Context
-from bildung.services.quality import analyse_sessions, form_items
+from bildung.services.quality.tables import analyse_sessions
 from bildung.store.models import (
     Form,
     FormItem,
@@ -58,8 +58,7 @@ def refresh(ctx: Context) -> int:
         due = _due(db)
     for form_id, window_id, sessions, at, stamp in due:
         with ctx.store.read() as db:
-            items = form_items(db, form_id)
-            analysis, _, _ = analyse_sessions(db, form_id, items, sessions, DEFAULTS)
+            analysis, items = analyse_sessions(db, form_id, sessions, DEFAULTS)
             rows = [
                 _row(found, version.version_id, form_id, window_id, at, stamp)
                 for found, version in zip(analysis.items, items, strict=True)

@@ -7,22 +7,25 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bildung.store.models import FormItem, PackedAnswers, PlannedSession, Response, Sitting
+from bildung.store.models import FormItem, PackedAnswers, PlannedSession, Response, Sitting, TimeOn
 
 BLANK = 0
 
 
 @dataclass(frozen=True)
 class Pack:
-    """Of all forms that the session's students received. sittings: (n,) ids. labels: by form item. codes: (form items in order of id, n); BLANK or 1 + place of the label."""
+    """Of all forms that the session's students received. sittings: (n,) ids. labels: by form item. codes: (form items in
+    order of id, n); BLANK or 1 + place of the label. times: the same shape, milliseconds, 0 where the item was never
+    opened or nobody counted; None where nobody did."""
 
     sittings: npt.NDArray[np.int64]
     form_items: tuple[int, ...]
     labels: dict[int, list[str]]
     codes: npt.NDArray[np.uint16]
+    times: npt.NDArray[np.uint32] | None = None
 
 
 def pack(db: Session, session: PlannedSession) -> None:
@@ -31,6 +34,7 @@ def pack(db: Session, session: PlannedSession) -> None:
     row = db.get(PackedAnswers, session.id) or PackedAnswers(session_id=session.id)
     row.sittings, row.codes = found.sittings.tobytes(), found.codes.tobytes()
     row.labels = {str(item): labels for item, labels in found.labels.items()}
+    row.times = None if found.times is None else found.times.tobytes()
     db.add(row)
 
 
@@ -46,8 +50,10 @@ def packs(db: Session, session_ids: Sequence[int]) -> list[Pack]:
             continue
         labels = {int(item): values for item, values in row.labels.items()}
         sittings = np.frombuffer(row.sittings, dtype=np.int64)
-        codes = np.frombuffer(row.codes, dtype=np.uint16).reshape(len(labels), sittings.size)
-        found.append(Pack(sittings, tuple(sorted(labels)), labels, codes))
+        shape = len(labels), sittings.size
+        codes = np.frombuffer(row.codes, dtype=np.uint16).reshape(shape)
+        times = None if row.times is None else np.frombuffer(row.times, dtype=np.uint32).reshape(shape)
+        found.append(Pack(sittings, tuple(sorted(labels)), labels, codes, times))
     return found
 
 
@@ -68,4 +74,22 @@ def _read(db: Session, session: PlannedSession) -> Pack:
             place = places[rows[item]]
             codes[rows[item], columns[sitting]] = place.setdefault(answer, len(place) + 1)
     labels = {id: list(place) for id, place in zip(items, places, strict=True)}
-    return Pack(np.array(sittings, dtype=np.int64), tuple(items), labels, codes)
+    return Pack(np.array(sittings, dtype=np.int64), tuple(items), labels, codes, _times(db, session, rows, columns))
+
+
+def _times(
+    db: Session, session: PlannedSession, rows: dict[int, int], columns: dict[int, int]
+) -> npt.NDArray[np.uint32] | None:
+    """Over all devices of a student."""
+    found = db.execute(
+        select(TimeOn.sitting_id, TimeOn.form_item_id, func.sum(TimeOn.milliseconds))
+        .join(Sitting, Sitting.id == TimeOn.sitting_id).where(Sitting.session_id == session.id)
+        .group_by(TimeOn.sitting_id, TimeOn.form_item_id)
+    ).all()  # fmt: skip
+    if not found:
+        return None
+    times = np.zeros((len(rows), len(columns)), dtype=np.uint32)
+    for sitting, item, milliseconds in found:
+        if item in rows:
+            times[rows[item], columns[sitting]] = min(milliseconds, 2**32 - 1)
+    return times

@@ -18,9 +18,10 @@ from bildung.services.bank import content_of, with_parts
 from bildung.services.bankhealth import untold_pictures
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
-from bildung.services.dealing import heaps_of, settings
+from bildung.services.dealing import heaps_of, lead_of, settings
 from bildung.services.errors import NotFound
-from bildung.services.family import lead_of, unsettled_of
+from bildung.services.family import unsettled_of
+from bildung.services.quality.verdicts import Standing, decided
 from bildung.store.models import Form, ItemVersion
 
 MOST_NAMED = 4
@@ -53,7 +54,7 @@ def checks(ctx: Context, db: Session, actor: Actor, form: Form) -> list[Check]:
     placed = [(by_id[item.item_version_id], item.part) for item in form.items if item.item_version_id in by_id]
     found = [
         Check("items", "fine" if ids else "stop", f"{len(ids)} items" if ids else "a form without items cannot be published; add items first"),
-        _whole(ordered), _retired(ordered), _pictures(ordered), _flagged([c for c, _ in placed]), _enemies([c for c, _ in placed]),
+        _whole(ordered), _retired(ordered), _pictures(ordered), _flagged([c for c, _ in placed], {s.item: s for s in decided(db)[0].values()}), _enemies([c for c, _ in placed]),
         _coverage(form, placed), _time(form, [c for c, _ in placed]), _read_through(form), *_companions(db, form), *_draws(db, form),
     ]  # fmt: skip
     order = {"stop": 0, "look": 1, "fine": 2}
@@ -89,11 +90,20 @@ def _pictures(versions: list[ItemVersion]) -> Check:
     return Check("pictures", "fine", "every picture has its alternative text")
 
 
-def _flagged(items: list[Candidate]) -> Check:
-    flagged = [item.code for item in items if item.problem]
+def _flagged(items: list[Candidate], waiting: dict[str, Standing]) -> Check:
+    """What was found wrong with an item the last time, or what somebody decided about it since."""
+    said = [f"{code} {_waits(waiting[code])}" for code in (item.code for item in items) if code in waiting]
+    flagged = [item.code for item in items if item.problem and item.code not in waiting]
     if flagged:
-        return Check("flagged items", "look", f"{_named(flagged)}: flagged as a problem the last time")
+        said.append(f"{_named(flagged)}: flagged as a problem the last time")
+    if said:
+        return Check("flagged items", "look", "; ".join(said[:MOST_NAMED]))
     return Check("flagged items", "fine", "no item was flagged as a problem the last time")
+
+
+def _waits(s: Standing) -> str:
+    what = {"rework": "is to be reworked", "drop": "is to be dropped"}[s.latest.verdict]
+    return f"{what}, says {s.latest.by} ({s.latest.reason})"
 
 
 def _enemies(items: list[Candidate]) -> Check:

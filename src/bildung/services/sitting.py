@@ -33,6 +33,7 @@ from bildung.store.models import (
     Response,
     ResponseEvent,
     Sitting,
+    TimeOn,
 )
 
 MAX_BATCH = 300
@@ -200,9 +201,12 @@ def may_review(rules: FormSettings, session: PlannedSession, state: str) -> bool
     return rules.feedback in ("now", "hand_in") or session.released_at is not None
 
 
-def save(ctx: Context, sitter: Sitter, answers: list[Answer], reached: int = 0) -> Receipt:
+def save(
+    ctx: Context, sitter: Sitter, answers: list[Answer], reached: int = 0, times: Mapping[int, int] | None = None
+) -> Receipt:
     """Keep answers; returns once they are on disk. The same message twice counts once. reached: the place the student
-    has come to, where the test runs one way; answers to places left behind are refused from then on."""
+    has come to, where the test runs one way; answers to places left behind are refused from then on. times: milliseconds
+    that this device has shown each item so far; practice is not timed."""
     if len(answers) > MAX_BATCH:
         raise Invalid(f"{len(answers)} answers; at most {MAX_BATCH} at once", "answers")
     moved: dict[str, Any] = {}
@@ -251,6 +255,8 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer], reached: int = 0) 
                 _practise(at_hand, answer)
             acknowledged.append(answer.id)
             moved["session"] = session.id
+        if not closed and isinstance(at_hand, Sitting):
+            _spent(db, sitting.id, sitter.takeover, {id: ms for id, ms in (times or {}).items() if id in fitting})
         if not closed and reached > at_hand.reached:
             at_hand.reached = min(reached, max(0, len(places) - 1))
         if moved:
@@ -262,6 +268,16 @@ def save(ctx: Context, sitter: Sitter, answers: list[Answer], reached: int = 0) 
     if moved:
         ctx.bus.publish(f"session:{moved['session']}", {"sitting": str(sitter.sitting_id)})
     return receipt
+
+
+def _spent(db: Session, sitting_id: int, takeover: int, times: Mapping[int, int]) -> None:
+    """A device's count only grows: a message that comes late changes nothing."""
+    for item, milliseconds in times.items():
+        kept = db.get(TimeOn, (sitting_id, item, takeover))
+        if kept is None:
+            db.add(TimeOn(sitting_id=sitting_id, form_item_id=item, takeover=takeover, milliseconds=milliseconds))
+        else:
+            kept.milliseconds = max(kept.milliseconds, milliseconds)
 
 
 def _practise(attempt: LaterAttempt, answer: Answer) -> None:

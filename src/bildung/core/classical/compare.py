@@ -108,6 +108,21 @@ def point_levels(analysis: TestAnalysis) -> tuple[IntArray, int]:
     return level.reshape(-1)[analysis.scores.level].astype(np.int64), int(values.size)
 
 
+def shares_by_group(what: Measured, labels: Sequence[str]) -> list[GroupItem]:
+    """p of each group with its interval, groups in alphabetical order. labels: (counted,)."""
+    names, member = numbered(labels, np.ones(len(labels), dtype=np.bool_))
+    size = len(what.points)
+    met = (what.row >= 0) & (member >= 0)
+    counts = np.bincount((member * size + what.row)[met], minlength=len(names) * size).reshape(len(names), size)
+    return [_group_item(what, counts[g]) for g in range(len(names))]
+
+
+def _group_item(what: Measured, counts: IntArray) -> GroupItem:
+    points, n = np.array(what.points), int(counts.sum())
+    p = float(counts @ points) / n / what.maximum if n else None
+    return GroupItem(what.name, n, p, _interval(counts, points, what.maximum, what.binary))
+
+
 def compare(
     analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray, standards: Mapping[str, Sequence[int]] | None = None
 ) -> Comparison:  # fmt: skip
@@ -129,21 +144,19 @@ def compare(
         counts = count_by_group(analysis, what, member, k, level, levels)
         binary, maximum = what.binary, what.maximum
         n = counts.everybody.sum(axis=1)
-        earned = counts.everybody @ counts.points
         all_total = counts.total.sum(axis=0)
         low = True
         for g in range(k):
-            p = float(earned[g]) / int(n[g]) / maximum if n[g] else None
-            interval = _interval(counts.everybody[g], counts.points, maximum, binary)
-            items[g].append(GroupItem(what.name, int(n[g]), p, interval))
-            low = low and interval is not None and interval[1] < watch
+            mine = _group_item(what, counts.everybody[g])
+            items[g].append(mine)
+            low = low and mine.ci95 is not None and mine.ci95[1] < watch
             others = counts.everybody.sum(axis=0) - counts.everybody[g]
             if n[g] == 0 or others.sum() == 0:
                 continue
             m = matched(counts, all_total - counts.total[g], counts.total[g], binary, maximum)
             rest = float(others @ counts.points) / int(others.sum()) / maximum
             ci = _difference(counts.everybody[g], others, counts.points, maximum, binary)
-            tests.append((what.name, g, (p or 0.0) - rest, ci, m))
+            tests.append((what.name, g, (mine.p or 0.0) - rest, ci, m))
         if low:
             everywhere.append(what.name)
     proved = adjust([m.p_value for *_, m in tests if m.p_value is not None])

@@ -28,6 +28,7 @@ from bildung.store.models.classes import (
     SchoolClass,
     Taught,
 )
+from bildung.store.models.judging import KeptReport, KeptView, Mark, Verdict
 from bildung.store.models.people import (
     Accommodation,
     Attribute,
@@ -43,7 +44,15 @@ from bildung.store.models.people import (
     School,
     Setting,
 )
-from bildung.store.models.sessions import LaterAttempt, PackedAnswers, PlannedSession, Response, ResponseEvent, Sitting
+from bildung.store.models.sessions import (
+    LaterAttempt,
+    PackedAnswers,
+    PlannedSession,
+    Response,
+    ResponseEvent,
+    Sitting,
+    TimeOn,
+)
 from bildung.store.models.tests import Blueprint, CompanionRule, Family, Form, FormItem
 from bildung.store.models.trail import AuditEntry, RecordsRun, RosterReport, SignIn, StagedImport
 from bildung.store.models.years import AcademicSession, ClosedDays, SchoolYear, Window
@@ -79,9 +88,12 @@ __all__ = [
     "ItemUse",
     "ItemVersion",
     "JoinRequest",
+    "KeptReport",
+    "KeptView",
     "LaterAttempt",
     "Lesson",
     "LessonStandard",
+    "Mark",
     "Media",
     "PackedAnswers",
     "Person",
@@ -105,5 +117,7 @@ __all__ = [
     "StimulusVersion",
     "TagChange",
     "Taught",
+    "TimeOn",
+    "Verdict",
     "Window",
 ]  # fmt: skip

@@ -119,11 +119,22 @@ class Response(Base):
     sequence: Mapped[int]
 
 
+class TimeOn(Base):
+    """How long an item was before a student, as one device counted it; it only grows. takeover: of that device."""
+
+    __tablename__ = "time_on"
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"), primary_key=True)
+    form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id"), primary_key=True)
+    takeover: Mapped[int] = mapped_column(primary_key=True)
+    milliseconds: Mapped[int]
+
+
 class PackedAnswers(Base):
     """All answers of a closed session as one matrix, so that an analysis need not read them one by one.
 
     sittings: int64 ids. codes: (form items in order of id, sittings) uint16; 0 is no answer, n the n-th of the
-    item's labels. labels: by form item.
+    item's labels. labels: by form item. times: (form items, sittings) uint32 milliseconds, 0 where the item was never
+    opened or no device counted; None where none did.
     """
 
     __tablename__ = "packed_answers"
@@ -131,3 +142,4 @@ class PackedAnswers(Base):
     sittings: Mapped[bytes] = mapped_column(LargeBinary)
     codes: Mapped[bytes] = mapped_column(LargeBinary)
     labels: Mapped[dict[str, list[str]]] = mapped_column(JSON)
+    times: Mapped[bytes | None] = mapped_column(LargeBinary)

@@ -2753,7 +2753,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/quality/{form_id}/{window_id}": {
+    "/api/quality/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Progress */
+        get: operations["qualityJob"];
+        put?: never;
+        post?: never;
+        /** Stop */
+        delete: operations["stopQualityJob"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/scope": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What Is Looked At */
+        get: operations["qualityScope"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/overview": {
         parameters: {
             query?: never;
             header?: never;
@@ -2770,7 +2805,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/quality/{form_id}/{window_id}/workings": {
+    "/api/quality/subscores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sub Scores */
+        get: operations["subScores"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/workings": {
         parameters: {
             query?: never;
             header?: never;
@@ -2787,15 +2839,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/quality/{form_id}/{window_id}/curves": {
+    "/api/quality/item": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Curves */
-        get: operations["curves"];
+        /** One Item */
+        get: operations["judgedItem"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2804,7 +2856,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/quality/{form_id}/{window_id}/answers": {
+    "/api/quality/answers": {
         parameters: {
             query?: never;
             header?: never;
@@ -2821,7 +2873,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/quality/{form_id}/{window_id}/groups": {
+    "/api/quality/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Try Out */
+        get: operations["tryOut"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/grid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Response Grid */
+        get: operations["responseGrid"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/grid/{sitting_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Opened */
+        get: operations["openedStudent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compare */
+        get: operations["compareClasses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/groups": {
         parameters: {
             query?: never;
             header?: never;
@@ -2836,6 +2956,147 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/functioning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Functions */
+        get: operations["functioning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/mistakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Same Mistakes */
+        get: operations["mistakes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/effort": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Time And Effort */
+        get: operations["effort"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/trust": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How Far */
+        get: operations["trust"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/reteach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Teach Again
+         * @description of: the class; empty for the first there is.
+         */
+        get: operations["reteach"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/verdicts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Verdicts */
+        get: operations["listVerdicts"];
+        put?: never;
+        /** Say */
+        post: operations["sayVerdict"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Views */
+        get: operations["listViews"];
+        put?: never;
+        /** Keep View */
+        post: operations["keepView"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/views/{view_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop View */
+        delete: operations["dropView"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2888,6 +3149,24 @@ export interface components {
             /** Comparable */
             comparable: string;
         };
+        /** AlikeOut */
+        AlikeOut: {
+            /** Notes */
+            notes: string[];
+            /** N */
+            n: number;
+            /** Who */
+            who: components["schemas"]["WhoOut"][];
+        };
+        /** AnswerCountOut */
+        AnswerCountOut: {
+            /** Answer */
+            answer: string;
+            /** N */
+            n: number;
+            /** Points */
+            points: number;
+        };
         /** AnswerIn */
         AnswerIn: {
             /** Id */
@@ -2913,6 +3192,11 @@ export interface components {
              * @default 0
              */
             reached: number;
+            /**
+             * Times
+             * @default []
+             */
+            times: components["schemas"]["TimeIn"][];
         };
         /**
          * ApplyIn
@@ -3131,6 +3415,21 @@ export interface components {
              */
             hints: string[];
         };
+        /** BesideOut */
+        BesideOut: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
+            /** P */
+            p: number | null;
+            /** Ci95 */
+            ci95: number[] | null;
+            /** Mine */
+            mine: boolean;
+        };
         /** BlueprintIn */
         BlueprintIn: {
             /**
@@ -3299,6 +3598,19 @@ export interface components {
             /** Key */
             key: string;
         };
+        /** CarryingOut */
+        CarryingOut: {
+            /** Number */
+            number: number;
+            /** Item */
+            item: string;
+            /** Answer */
+            answer: string;
+            /** N */
+            n: number;
+            /** Share */
+            share: number;
+        };
         /** CheckIn */
         CheckIn: {
             /** Question */
@@ -3407,6 +3719,15 @@ export interface components {
             grade: string;
             /** Room */
             room: string;
+        };
+        /** ClassHereOut */
+        ClassHereOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
         };
         /** ClassLineOut */
         ClassLineOut: {
@@ -3523,6 +3844,15 @@ export interface components {
             /** Shown */
             shown: string | null;
         };
+        /** ClassificationOut */
+        ClassificationOut: {
+            /** Accuracy */
+            accuracy: number;
+            /** Consistency */
+            consistency: number;
+            /** Shape */
+            shape: string;
+        };
         /** ClosedIn */
         ClosedIn: {
             /** Name */
@@ -3576,6 +3906,17 @@ export interface components {
             /** Codes */
             codes: string[];
         };
+        /** CoefficientOut */
+        CoefficientOut: {
+            /** Figure */
+            figure: string;
+            /** Value */
+            value: number | null;
+            /** Ci95 */
+            ci95: number[] | null;
+            /** Why */
+            why: string;
+        };
         /** ColleagueOut */
         ColleagueOut: {
             /** Id */
@@ -3599,15 +3940,6 @@ export interface components {
             /** Could Ask */
             could_ask: components["schemas"]["Ref"][];
         };
-        /** ColumnOut */
-        ColumnOut: {
-            /** Name */
-            name: string;
-            /** Field */
-            field: string;
-            /** Sample */
-            sample: string[];
-        };
         /** ColumnsKnownOut */
         ColumnsKnownOut: {
             /** Columns */
@@ -3618,7 +3950,7 @@ export interface components {
             /** Rows */
             rows: number;
             /** Columns */
-            columns: components["schemas"]["ColumnOut"][];
+            columns: components["schemas"]["bildung__api__schemas_people__ColumnOut"][];
             /** Fields */
             fields: components["schemas"]["Word"][];
             /** Schools */
@@ -3712,6 +4044,42 @@ export interface components {
             /** People */
             people: number;
         };
+        /** CompareFindingOut */
+        CompareFindingOut: {
+            /** Item */
+            item: string;
+            /** Group */
+            group: string | null;
+            /** Finding */
+            finding: string;
+            /** Difference */
+            difference: number | null;
+            /** Ci95 */
+            ci95: number[] | null;
+            /** Odds Ratio */
+            odds_ratio: number | null;
+            /** D Dif */
+            d_dif: number | null;
+            /** D Dif Se */
+            d_dif_se: number | null;
+            /** P Value */
+            p_value: number | null;
+            /** P Adjusted */
+            p_adjusted: number | null;
+        };
+        /** CompareLineOut */
+        CompareLineOut: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: number | null;
+            /** Standard */
+            standard: string;
+            /** Cells */
+            cells: components["schemas"]["GroupItemOut"][];
+            /** Taught */
+            taught: (boolean | null)[];
+        };
         /** CompareOut */
         CompareOut: {
             before: components["schemas"]["BankItemOut"];
@@ -3728,6 +4096,27 @@ export interface components {
             /** By */
             by: string;
             grouped: components["schemas"]["GroupedOut"] | null;
+        };
+        /** ComparisonOut */
+        ComparisonOut: {
+            /** Finding */
+            finding: string;
+            /** By */
+            by: string;
+            /** Of */
+            of: string;
+            /** Groups */
+            groups: components["schemas"]["GroupHeadOut"][];
+            /** Lines */
+            lines: components["schemas"]["CompareLineOut"][];
+            /** Findings */
+            findings: components["schemas"]["CompareFindingOut"][];
+            /** Says */
+            says: {
+                [key: string]: string;
+            };
+            /** Note */
+            note: string;
         };
         /** ComputedVariable */
         ComputedVariable: {
@@ -3775,6 +4164,25 @@ export interface components {
             /** Says */
             says: string;
         };
+        /** CoveredOut */
+        CoveredOut: {
+            /** Name */
+            name: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Have */
+            have: number;
+            /** Count */
+            count: string;
+            /** Sat */
+            sat: number;
+            /** Sound */
+            sound: number;
+            /** Says */
+            says: string;
+        };
         /** Criterion */
         Criterion: {
             /** Title */
@@ -3799,6 +4207,24 @@ export interface components {
             curves: components["schemas"]["Curve"][];
             /** Bandwidth */
             bandwidth: number;
+        };
+        /** CutOut */
+        CutOut: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** Points */
+            points: number;
+            /** Passing */
+            passing: number;
+            /** Near */
+            near: number | null;
+            result: components["schemas"]["ClassificationOut"] | null;
+            /** Says */
+            says: string;
+            /** Why */
+            why: string;
         };
         /**
          * DecideIn
@@ -3838,6 +4264,15 @@ export interface components {
             after: string;
             /** Html */
             html: boolean;
+        };
+        /** DimensionsOut */
+        DimensionsOut: {
+            /** Eigenvalues */
+            eigenvalues: number[];
+            /** Chance */
+            chance: number[];
+            /** Count */
+            count: number;
         };
         /** DiscrepancyOut */
         DiscrepancyOut: {
@@ -3982,6 +4417,36 @@ export interface components {
             /** Requests */
             requests: number;
         };
+        /** EffortOut */
+        EffortOut: {
+            /** Finding */
+            finding: string;
+            /** N */
+            n: number;
+            /** Known */
+            known: number;
+            /** Minutes */
+            minutes: number[] | null;
+            /** Limit */
+            limit: number | null;
+            /** Reached Last */
+            reached_last: number | null;
+            /** Reached 80 */
+            reached_80: number | null;
+            /** Items */
+            items: components["schemas"]["NumberedTimeOut"][];
+            /** Little */
+            little: number;
+            /** Rapid */
+            rapid: number;
+            all: components["schemas"]["TotalWithoutOut"];
+            answers_left_out: components["schemas"]["TotalWithoutOut"];
+            students_left_out: components["schemas"]["TotalWithoutOut"];
+            /** Hasty */
+            hasty: components["schemas"]["HastyOut"][];
+            /** Least Effort */
+            least_effort: number;
+        };
         /** Ends */
         Ends: {
             /** Low */
@@ -4046,6 +4511,15 @@ export interface components {
         Erase: {
             /** Why */
             why: string;
+        };
+        /** ErrorAtOut */
+        ErrorAtOut: {
+            /** Score */
+            score: number;
+            /** Error */
+            error: number | null;
+            /** Students */
+            students: number;
         };
         /**
          * Exemplar
@@ -4281,6 +4755,19 @@ export interface components {
             /** May Write */
             may_write: boolean;
         };
+        /** FormHereOut */
+        FormHereOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+        };
         /**
          * FormItems
          * @description revision: of the form as it was seen; a change since then is a conflict.
@@ -4488,8 +4975,49 @@ export interface components {
             /** May Change */
             may_change: boolean;
         };
+        /** FunctioningItemOut */
+        FunctioningItemOut: {
+            /** Number */
+            number: number;
+            /** Item */
+            item: string;
+            /** Standards */
+            standards: string[];
+            matched: components["schemas"]["MatchedOut"];
+            /** Size */
+            size: string | null;
+            /** Picture */
+            picture: components["schemas"]["StretchOut"][];
+            /** Says */
+            says: string;
+        };
+        /** FunctioningOut */
+        FunctioningOut: {
+            /** Finding */
+            finding: string;
+            /** Attribute */
+            attribute: string;
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Reference */
+            reference: string;
+            /** Focal */
+            focal: string;
+            /** N Reference */
+            n_reference: number;
+            /** N Focal */
+            n_focal: number;
+            /** Exploratory */
+            exploratory: boolean;
+            /** Items */
+            items: components["schemas"]["FunctioningItemOut"][];
+        };
         /** GivenOut */
         GivenOut: {
+            /** Person */
+            person: string;
+            /** Sitting */
+            sitting: string;
             /** Student */
             student: string;
             /** Klass */
@@ -4508,6 +5036,48 @@ export interface components {
             /** Students */
             students: number;
         };
+        /** GridOut */
+        GridOut: {
+            /** Finding */
+            finding: string;
+            /** Of */
+            of: number;
+            /** Watch Line */
+            watch_line: number;
+            /** Students */
+            students: components["schemas"]["GridStudentOut"][];
+            /** Items */
+            items: components["schemas"]["bildung__api__schemas_quality__ColumnOut"][];
+        };
+        /** GridStudentOut */
+        GridStudentOut: {
+            /** Sitting */
+            sitting: string;
+            /** Person */
+            person: string;
+            /** Name */
+            name: string;
+            /** Klass */
+            klass: string;
+            /** Form */
+            form: string;
+            /** Earned */
+            earned: number;
+            /** Possible */
+            possible: number;
+            /** Share */
+            share: number | null;
+            /** Rank */
+            rank: number | null;
+            /** Fit */
+            fit: number;
+            /** Unexpected */
+            unexpected: number[];
+            /** Omitted */
+            omitted: number;
+            /** Not Reached */
+            not_reached: number;
+        };
         /** GroupChange */
         GroupChange: {
             /** Name */
@@ -4524,6 +5094,17 @@ export interface components {
             /** Members */
             members: number;
         };
+        /** GroupHeadOut */
+        GroupHeadOut: {
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number | null;
+            /** Mine */
+            mine: boolean;
+        };
         /** GroupIn */
         GroupIn: {
             /** Name */
@@ -4537,6 +5118,17 @@ export interface components {
              * @default []
              */
             members: string[];
+        };
+        /** GroupItemOut */
+        GroupItemOut: {
+            /** Item */
+            item: string;
+            /** N */
+            n: number;
+            /** P */
+            p: number | null;
+            /** Ci95 */
+            ci95: number[] | null;
         };
         /** GroupOut */
         GroupOut: {
@@ -4606,6 +5198,23 @@ export interface components {
             /** Needs */
             needs: components["schemas"]["Named"][];
         };
+        /** HastyOut */
+        HastyOut: {
+            /** Person */
+            person: string;
+            /** Name */
+            name: string;
+            /** Klass */
+            klass: string;
+            /** Effort */
+            effort: number;
+            /** Rapid */
+            rapid: number;
+            /** Minutes */
+            minutes: number;
+            /** Share */
+            share: number | null;
+        };
         /** HealthOut */
         HealthOut: {
             /** Finding */
@@ -4628,25 +5237,6 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
-        };
-        /** HeldOut */
-        HeldOut: {
-            /** Name */
-            name: string;
-            /** Count */
-            count: string;
-            /** Have */
-            have: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Missing */
-            missing: number;
-            /** Says */
-            says: string;
-            /** Row */
-            row: number | null;
         };
         /**
          * HotTextPart
@@ -4690,20 +5280,27 @@ export interface components {
             /** Closed */
             closed: number;
         };
-        /** ItemFigures */
+        /**
+         * ItemFigures
+         * @description left_out: who is not in n, and why.
+         */
         ItemFigures: {
             /** Number */
             number: number;
             /** Item */
             item: string;
+            /** Version Id */
+            version_id: string;
             /** Kind */
             kind: string;
             /** Points */
             points: number;
             /** Standards */
             standards: string[];
-            shown: components["schemas"]["Shown"];
-            stimulus: components["schemas"]["StimulusView"] | null;
+            /** Depth */
+            depth: number | null;
+            /** Part */
+            part: string;
             /** N */
             n: number;
             /** N R */
@@ -4726,6 +5323,8 @@ export interface components {
             alpha_without: number | null;
             /** Sound */
             sound: boolean | null;
+            /** Verdict */
+            verdict: string;
             /** Flags */
             flags: components["schemas"]["FlagOut"][];
             /** Options */
@@ -4783,6 +5382,81 @@ export interface components {
             /** Finding */
             finding: string;
         };
+        /**
+         * ItemShownOut
+         * @description The item as a student saw it, with what staff know of it.
+         */
+        ItemShownOut: {
+            /** Version Id */
+            version_id: string;
+            /** Item Id */
+            item_id: string;
+            /** Code */
+            code: string;
+            /** Number */
+            number: number;
+            /** Kind */
+            kind: string;
+            /** State */
+            state: string;
+            shown: components["schemas"]["Shown"];
+            /** Points */
+            points: number;
+            /** Standards */
+            standards: string[];
+            /** Key */
+            key: string;
+            stimulus: components["schemas"]["StimulusView"] | null;
+        };
+        /** ItemTimeOut */
+        ItemTimeOut: {
+            /** Item */
+            item: string;
+            /** N */
+            n: number;
+            /** Median */
+            median: number | null;
+            /** Quartiles */
+            quartiles: number[] | null;
+            /** Threshold */
+            threshold: number | null;
+            /** Rapid */
+            rapid: number;
+            /** P */
+            p: number | null;
+            /** Rapid P */
+            rapid_p: number | null;
+            /** P Without */
+            p_without: number | null;
+            /** Reached */
+            reached: number | null;
+        };
+        /** ItemViewOut */
+        ItemViewOut: {
+            item: components["schemas"]["ItemShownOut"];
+            /** Number */
+            number: number;
+            /** Says */
+            says: string;
+            curves: components["schemas"]["CurvesOut"] | null;
+            /** Notes */
+            notes: components["schemas"]["NoteLineOut"][];
+            /** Beside */
+            beside: components["schemas"]["BesideOut"][];
+            time: components["schemas"]["ItemTimeOut"] | null;
+            /** Answers */
+            answers: components["schemas"]["AnswerCountOut"][];
+            /** Uses */
+            uses: components["schemas"]["UseOut"][];
+            /** Versions */
+            versions: components["schemas"]["VersionMadeOut"][];
+            /** Marking */
+            marking: components["schemas"]["MarkerPairOut"][];
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictOut"][];
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionOut"][];
+        };
         /** JobOut */
         JobOut: {
             /** What */
@@ -4823,6 +5497,24 @@ export interface components {
             /** Same */
             same: boolean;
         };
+        /** LabelOut */
+        LabelOut: {
+            /** Text */
+            text: string;
+            /** Share */
+            share: number;
+            /** Parts */
+            parts: number[] | null;
+        };
+        /** LengthOut */
+        LengthOut: {
+            /** Factor */
+            factor: number;
+            /** Items */
+            items: number;
+            /** Reliability */
+            reliability: number;
+        };
         /** LessonOut */
         LessonOut: {
             /** Id */
@@ -4845,6 +5537,25 @@ export interface components {
             end: string;
             /** Standards */
             standards: string[];
+        };
+        /** LevelOut */
+        LevelOut: {
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
+        };
+        /**
+         * LimitOut
+         * @description A number that flags rest on. usual: where nobody changed it.
+         */
+        LimitOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** Usual */
+            usual: number;
         };
         /**
          * LinePart
@@ -4936,6 +5647,21 @@ export interface components {
              */
             bulk: boolean;
         };
+        /** LowOut */
+        LowOut: {
+            /** Number */
+            number: number;
+            /** Item */
+            item: string;
+            /** N */
+            n: number;
+            /** P */
+            p: number;
+            /** Flagged */
+            flagged: boolean;
+            /** Wrong */
+            wrong: components["schemas"]["WrongOut"][];
+        };
         /** Made */
         Made: {
             /** Ids */
@@ -4969,6 +5695,23 @@ export interface components {
              */
             why: string;
         };
+        /** MarkerPairOut */
+        MarkerPairOut: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** N */
+            n: number;
+            /** Exact */
+            exact: number;
+            /** Adjacent */
+            adjacent: number;
+            /** Difference */
+            difference: number;
+            /** Weighted Kappa */
+            weighted_kappa: number | null;
+        };
         /**
          * MatchPart
          * @description Each row to one column. sorted_into: shown as things to drag into categories, else as a table of pairs.
@@ -4998,6 +5741,29 @@ export interface components {
              * @default false
              */
             sorted_into: boolean;
+        };
+        /** MatchedOut */
+        MatchedOut: {
+            /** Odds Ratio */
+            odds_ratio: number | null;
+            /** Chi2 */
+            chi2: number | null;
+            /** P Value */
+            p_value: number | null;
+            /** D Dif */
+            d_dif: number | null;
+            /** D Dif Se */
+            d_dif_se: number | null;
+            /** Std P Difference */
+            std_p_difference: number | null;
+            /** Smd */
+            smd: number | null;
+            /** Strata Used */
+            strata_used: number;
+            /** Strata Dropped */
+            strata_dropped: number;
+            /** Why */
+            why: string | null;
         };
         /** Me */
         Me: {
@@ -5103,6 +5869,26 @@ export interface components {
             /** What */
             what: string[];
         };
+        /** MistakesOut */
+        MistakesOut: {
+            /** Finding */
+            finding: string;
+            /** Noted */
+            noted: number;
+            /** Of */
+            of: number;
+            /** Mistakes */
+            mistakes: components["schemas"]["bildung__api__schemas_quality__HeldOut"][];
+            /** Alike */
+            alike: components["schemas"]["AlikeOut"][];
+        };
+        /** MovedOut */
+        MovedOut: {
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number | null;
+        };
         /** Named */
         Named: {
             /** Name */
@@ -5166,6 +5952,17 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /** NeedsOut */
+        NeedsOut: {
+            /** Person */
+            person: string;
+            /** Name */
+            name: string;
+            /** Earned */
+            earned: number;
+            /** Possible */
+            possible: number;
         };
         /** NewCodeOut */
         NewCodeOut: {
@@ -5272,6 +6069,15 @@ export interface components {
              */
             end: string;
         };
+        /** NoteLineOut */
+        NoteLineOut: {
+            /** Answer */
+            answer: string;
+            /** Note */
+            note: string;
+            /** Link */
+            link: string;
+        };
         /**
          * NumberVariable
          * @description low to high in steps, both included; decimals are exact.
@@ -5299,6 +6105,12 @@ export interface components {
              * @default 1
              */
             step: string;
+        };
+        /** NumberedTimeOut */
+        NumberedTimeOut: {
+            /** Number */
+            number: number;
+            time: components["schemas"]["ItemTimeOut"];
         };
         /** OccasionOut */
         OccasionOut: {
@@ -5333,7 +6145,14 @@ export interface components {
             items: components["schemas"]["PlacedOut"][];
             predicted: components["schemas"]["PredictedOut"];
             /** Held */
-            held: components["schemas"]["HeldOut"][];
+            held: components["schemas"]["bildung__api__schemas_building__HeldOut"][];
+        };
+        /** OpenedOut */
+        OpenedOut: {
+            /** Says */
+            says: string;
+            /** Residuals */
+            residuals: number[];
         };
         /**
          * Option
@@ -5390,7 +6209,7 @@ export interface components {
         OutlookOut: {
             predicted: components["schemas"]["PredictedOut"];
             /** Held */
-            held: components["schemas"]["HeldOut"][];
+            held: components["schemas"]["bildung__api__schemas_building__HeldOut"][];
             /** Retired */
             retired: string[];
             /** Finding */
@@ -5937,21 +6756,11 @@ export interface components {
         };
         /**
          * QualityOut
-         * @description chosen: the sessions whose answers are in. milliseconds: what the computation took.
+         * @description milliseconds: what reading and computing took.
          */
         QualityOut: {
-            /** Form */
-            form: string;
-            /** Subject */
-            subject: string;
-            /** Grade */
-            grade: string;
-            /** Window */
-            window: string;
-            /** Sessions */
-            sessions: components["schemas"]["SessionChoice"][];
-            /** Chosen */
-            chosen: string[];
+            /** Forms */
+            forms: components["schemas"]["FormHereOut"][];
             /** Counts */
             counts: {
                 [key: string]: number;
@@ -5963,10 +6772,14 @@ export interface components {
             finding: components["schemas"]["PieceOut"][];
             /** Watch Line */
             watch_line: number;
+            /** Limits */
+            limits: components["schemas"]["LimitOut"][];
             /** Milliseconds */
             milliseconds: number;
             /** May See Names */
             may_see_names: boolean;
+            /** May Decide */
+            may_decide: boolean;
         };
         /** QuestionOut */
         QuestionOut: {
@@ -6055,6 +6868,23 @@ export interface components {
         ReportIn: {
             /** Text */
             text: string;
+        };
+        /** ReteachOut */
+        ReteachOut: {
+            /** Finding */
+            finding: string;
+            /** Class Id */
+            class_id: string;
+            /** Klass */
+            klass: string;
+            /** N */
+            n: number;
+            /** Watch Line */
+            watch_line: number;
+            /** Classes */
+            classes: components["schemas"]["ClassHereOut"][];
+            /** Standards */
+            standards: components["schemas"]["ToTeachOut"][];
         };
         /** ReviewOut */
         ReviewOut: {
@@ -6243,12 +7073,35 @@ export interface components {
             /** First */
             first: components["schemas"]["PieceOut"][];
         };
-        /** SessionChoice */
-        SessionChoice: {
+        /** ScopeChoiceOut */
+        ScopeChoiceOut: {
             /** Id */
             id: string;
-            /** Klass */
-            klass: string;
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /** ScopeOut */
+        ScopeOut: {
+            /** Words */
+            words: string[];
+            /** Forms */
+            forms: components["schemas"]["ScopeChoiceOut"][];
+            /** Related */
+            related: components["schemas"]["ScopeChoiceOut"][];
+            /** Windows */
+            windows: components["schemas"]["ScopeChoiceOut"][];
+            /** Schools */
+            schools: components["schemas"]["ScopeChoiceOut"][];
+            /** Grades */
+            grades: components["schemas"]["ScopeChoiceOut"][];
+            /** Classes */
+            classes: components["schemas"]["ScopeChoiceOut"][];
+            /** Groups */
+            groups: components["schemas"]["ScopeChoiceOut"][];
         };
         /** SessionDetailOut */
         SessionDetailOut: {
@@ -6377,6 +7230,15 @@ export interface components {
              * @default []
              */
             tools: ("counters" | "tiles")[];
+        };
+        /** SideOut */
+        SideOut: {
+            /** N */
+            n: number;
+            /** P */
+            p: number | null;
+            /** Ci95 */
+            ci95: number[] | null;
         };
         /** SignInOut */
         SignInOut: {
@@ -6521,6 +7383,24 @@ export interface components {
             items: number;
             /** Linked */
             linked: components["schemas"]["LinkedOut"][];
+        };
+        /** StandingOut */
+        StandingOut: {
+            /** Item Id */
+            item_id: string;
+            /** Item */
+            item: string;
+            /** Subject */
+            subject: string;
+            /** Grade */
+            grade: string;
+            /** State */
+            state: string;
+            latest: components["schemas"]["VerdictOut"];
+            /** Done */
+            done: boolean;
+            /** Waits For */
+            waits_for: string;
         };
         /** Station */
         Station: {
@@ -6694,12 +7574,72 @@ export interface components {
             /** Fresh */
             fresh: number;
         };
+        /** StretchOut */
+        StretchOut: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            reference: components["schemas"]["SideOut"];
+            focal: components["schemas"]["SideOut"];
+        };
         /** StudentSignIn */
         StudentSignIn: {
             /** Session Code */
             session_code: string;
             /** Own Code */
             own_code: string;
+        };
+        /** SubScoreOut */
+        SubScoreOut: {
+            /** Name */
+            name: string;
+            /** Places */
+            places: number[];
+            /** Points */
+            points: number;
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number | null;
+            /** Ci95 */
+            ci95: number[] | null;
+            /** Sd */
+            sd: number | null;
+            /** Alpha */
+            alpha: number | null;
+            /** Alpha Ci95 */
+            alpha_ci95: number[] | null;
+            /** Sem */
+            sem: number | null;
+            /** From Part */
+            from_part: number | null;
+            /** From Total */
+            from_total: number | null;
+            /** Says More */
+            says_more: boolean | null;
+            /** Why */
+            why: {
+                [key: string]: string;
+            };
+        };
+        /** SubScoresOut */
+        SubScoresOut: {
+            /** Finding */
+            finding: string;
+            /** By */
+            by: string;
+            /** Groups */
+            groups: components["schemas"]["SubScoreOut"][];
+        };
+        /** SuggestionOut */
+        SuggestionOut: {
+            /** Way */
+            way: string;
+            /** Answer */
+            answer: string;
+            /** Why */
+            why: string;
         };
         /** TagLineOut */
         TagLineOut: {
@@ -6956,6 +7896,39 @@ export interface components {
             /** Own Code */
             own_code: string | null;
         };
+        /**
+         * TimeIn
+         * @description milliseconds: that the question was before the student on this device so far.
+         */
+        TimeIn: {
+            /** Question */
+            question: string;
+            /** Milliseconds */
+            milliseconds: number;
+        };
+        /** ToTeachOut */
+        ToTeachOut: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** N */
+            n: number;
+            /** Points */
+            points: number;
+            /** Share */
+            share: number;
+            /** Ci95 */
+            ci95: number[] | null;
+            /** Sure */
+            sure: boolean;
+            /** Thin */
+            thin: boolean;
+            /** Need */
+            need: components["schemas"]["NeedsOut"][];
+            /** Items */
+            items: components["schemas"]["LowOut"][];
+        };
         /** ToldOut */
         ToldOut: {
             /** Question */
@@ -6975,6 +7948,17 @@ export interface components {
             right: string;
             /** Solution */
             solution: string;
+        };
+        /** TotalWithoutOut */
+        TotalWithoutOut: {
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number | null;
+            /** Sd */
+            sd: number | null;
+            /** Alpha */
+            alpha: number | null;
         };
         /** TouchedOut */
         TouchedOut: {
@@ -7045,14 +8029,53 @@ export interface components {
             /** Told */
             told: components["schemas"]["ToldOut"][];
         };
-        /** TriedOut */
-        TriedOut: {
-            /** Members */
-            members: components["schemas"]["MemberOut"][];
-            /** Total */
-            total: number;
-            /** Problem */
-            problem: string;
+        /** TrustOut */
+        TrustOut: {
+            /** Words */
+            words: string;
+            /** Coefficients */
+            coefficients: components["schemas"]["CoefficientOut"][];
+            /** Sem */
+            sem: number | null;
+            /** Errors */
+            errors: components["schemas"]["ErrorAtOut"][];
+            /** Conditional Why */
+            conditional_why: string;
+            /** Cuts */
+            cuts: components["schemas"]["CutOut"][];
+            /** Lengths */
+            lengths: components["schemas"]["LengthOut"][];
+            /** Wanted */
+            wanted: components["schemas"]["WantedLengthOut"][];
+            /** Parts */
+            parts: components["schemas"]["SubScoreOut"][];
+            dimensions: components["schemas"]["DimensionsOut"] | null;
+            /** Dimensions Why */
+            dimensions_why: string;
+        };
+        /** TrustReportOut */
+        TrustReportOut: {
+            /** Finding */
+            finding: string;
+            /** N */
+            n: number;
+            /** K */
+            k: number;
+            /** Points */
+            points: number;
+            /** Mean */
+            mean: number | null;
+            /** Sd */
+            sd: number | null;
+            /** By */
+            by: string;
+            trust: components["schemas"]["TrustOut"];
+            /** Dimensions Say */
+            dimensions_say: string;
+            /** Coverage */
+            coverage: components["schemas"]["CoveredOut"][];
+            /** Coverage Says */
+            coverage_says: string;
         };
         /** TryIn */
         TryIn: {
@@ -7138,6 +8161,64 @@ export interface components {
             /** Sound */
             sound: boolean | null;
         };
+        /** VerdictIn */
+        VerdictIn: {
+            /** Version Id */
+            version_id: string;
+            /** Form Id */
+            form_id?: string | null;
+            /** Window Id */
+            window_id?: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "keep" | "rework" | "drop" | "again" | "open";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /** VerdictOut */
+        VerdictOut: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+            /** Verdict */
+            verdict: string;
+            /** Words */
+            words: string;
+            /** Reason */
+            reason: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Where */
+            where: string;
+        };
+        /** VerdictsOut */
+        VerdictsOut: {
+            /** Finding */
+            finding: string;
+            /** Items */
+            items: components["schemas"]["StandingOut"][];
+        };
+        /** VersionMadeOut */
+        VersionMadeOut: {
+            /** Number */
+            number: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+        };
         /** VersionOut */
         VersionOut: {
             /** Number */
@@ -7152,6 +8233,33 @@ export interface components {
             /** Kind */
             kind: string;
         };
+        /** ViewIn */
+        ViewIn: {
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Query */
+            query: string;
+        };
+        /** ViewOut */
+        ViewOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Query */
+            query: string;
+        };
+        /** WantedLengthOut */
+        WantedLengthOut: {
+            /** Reliability */
+            reliability: number;
+            /** Items */
+            items: number | null;
+        };
         /**
          * Welcome
          * @description provider: what the federation calls its sign-in provider, or empty where none is in use.
@@ -7163,6 +8271,48 @@ export interface components {
             demo_people: components["schemas"]["DemoPerson"][];
             /** Provider */
             provider: string;
+        };
+        /** WhatIfOut */
+        WhatIfOut: {
+            /** Way */
+            way: string;
+            /** Answer */
+            answer: string;
+            p: components["schemas"]["MovedOut"];
+            r_rest: components["schemas"]["MovedOut"];
+            alpha: components["schemas"]["MovedOut"];
+            mean: components["schemas"]["MovedOut"];
+            sd: components["schemas"]["MovedOut"];
+            points: components["schemas"]["MovedOut"];
+            /** N */
+            n: number;
+            /** Up */
+            up: number;
+            /** Down */
+            down: number;
+            /** Most */
+            most: number;
+            /** Line */
+            line: number;
+            /** Over */
+            over: number;
+            /** Under */
+            under: number;
+            /** Reordered */
+            reordered: number | null;
+        };
+        /** WhoOut */
+        WhoOut: {
+            /** Person */
+            person: string;
+            /** Name */
+            name: string;
+            /** Klass */
+            klass: string;
+            /** Gave */
+            gave: number;
+            /** Could */
+            could: number;
         };
         /** WindowChange */
         WindowChange: {
@@ -7264,6 +8414,19 @@ export interface components {
              */
             beside: string;
         };
+        /** WrongOut */
+        WrongOut: {
+            /** Answer */
+            answer: string;
+            /** N */
+            n: number;
+            /** Share */
+            share: number;
+            /** Note */
+            note: string;
+            /** Names */
+            names: string[];
+        };
         /** YearIn */
         YearIn: {
             /** Title */
@@ -7352,10 +8515,101 @@ export interface components {
              */
             why: string;
         };
+        /** HeldOut */
+        bildung__api__schemas_building__HeldOut: {
+            /** Name */
+            name: string;
+            /** Count */
+            count: string;
+            /** Have */
+            have: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Missing */
+            missing: number;
+            /** Says */
+            says: string;
+            /** Row */
+            row: number | null;
+        };
         /** MoveIn */
         bildung__api__schemas_companions__MoveIn: {
             /** Session Id */
             session_id: string;
+        };
+        /** ColumnOut */
+        bildung__api__schemas_people__ColumnOut: {
+            /** Name */
+            name: string;
+            /** Field */
+            field: string;
+            /** Sample */
+            sample: string[];
+        };
+        /** TriedOut */
+        bildung__api__schemas_people__TriedOut: {
+            /** Members */
+            members: components["schemas"]["MemberOut"][];
+            /** Total */
+            total: number;
+            /** Problem */
+            problem: string;
+        };
+        /** ColumnOut */
+        bildung__api__schemas_quality__ColumnOut: {
+            /** Number */
+            number: number;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Points */
+            points: number;
+            /** Standards */
+            standards: string[];
+            /** Key */
+            key: string;
+            /** Letters */
+            letters: boolean;
+            /** Parts */
+            parts: string[];
+            /** P */
+            p: number | null;
+            /** Fit */
+            fit: number;
+            /** Surprises */
+            surprises: number;
+            /** Says */
+            says: string;
+            /** Labels */
+            labels: components["schemas"]["LabelOut"][];
+            /** Codes */
+            codes: number[];
+        };
+        /** HeldOut */
+        bildung__api__schemas_quality__HeldOut: {
+            /** Note */
+            note: string;
+            /** Link */
+            link: string;
+            /** Carriers */
+            carriers: components["schemas"]["CarryingOut"][];
+            /** N */
+            n: number;
+            /** Answers */
+            answers: number;
+            /** Held */
+            held: number;
+            /** Who */
+            who: components["schemas"]["WhoOut"][];
+        };
+        /** TriedOut */
+        bildung__api__schemas_quality__TriedOut: {
+            /** Says */
+            says: string;
+            moved: components["schemas"]["WhatIfOut"];
         };
     };
     responses: never;
@@ -11631,7 +12885,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TriedOut"];
+                    "application/json": components["schemas"]["bildung__api__schemas_people__TriedOut"];
                 };
             };
             /** @description Unauthorized */
@@ -19358,17 +20612,238 @@ export interface operations {
             };
         };
     };
+    qualityJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    stopQualityJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    qualityScope: {
+        parameters: {
+            query?: {
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScopeOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     quality: {
         parameters: {
             query?: {
-                sessions?: string[];
-                watch_line?: number;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
             };
             header?: never;
-            path: {
-                form_id: string;
-                window_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -19429,19 +20904,109 @@ export interface operations {
             };
         };
     };
+    subScores: {
+        parameters: {
+            query?: {
+                by?: string;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubScoresOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     workings: {
         parameters: {
             query: {
                 figure: string;
                 item?: string | null;
-                sessions?: string[];
-                watch_line?: number;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
             };
             header?: never;
-            path: {
-                form_id: string;
-                window_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -19502,17 +21067,27 @@ export interface operations {
             };
         };
     };
-    curves: {
+    judgedItem: {
         parameters: {
             query: {
                 item: string;
-                sessions?: string[];
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
             };
             header?: never;
-            path: {
-                form_id: string;
-                window_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -19523,7 +21098,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurvesOut"] | null;
+                    "application/json": components["schemas"]["ItemViewOut"];
                 };
             };
             /** @description Unauthorized */
@@ -19577,13 +21152,23 @@ export interface operations {
         parameters: {
             query: {
                 item: string;
-                sessions?: string[];
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
             };
             header?: never;
-            path: {
-                form_id: string;
-                window_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -19644,17 +21229,354 @@ export interface operations {
             };
         };
     };
+    tryOut: {
+        parameters: {
+            query: {
+                item: string;
+                way: string;
+                answer?: string;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["bildung__api__schemas_quality__TriedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    responseGrid: {
+        parameters: {
+            query?: {
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GridOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    openedStudent: {
+        parameters: {
+            query?: {
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path: {
+                sitting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    compareClasses: {
+        parameters: {
+            query?: {
+                by?: string;
+                of?: string;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     compareGroups: {
         parameters: {
             query?: {
                 by?: string;
-                sessions?: string[];
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
             };
             header?: never;
-            path: {
-                form_id: string;
-                window_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -19667,6 +21589,745 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ComparedOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    functioning: {
+        parameters: {
+            query: {
+                by: string;
+                reference?: string;
+                focal?: string;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FunctioningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    mistakes: {
+        parameters: {
+            query?: {
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MistakesOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    effort: {
+        parameters: {
+            query?: {
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffortOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    trust: {
+        parameters: {
+            query?: {
+                cut?: number[];
+                by?: string;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrustReportOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    reteach: {
+        parameters: {
+            query?: {
+                of?: string;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReteachOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listVerdicts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    sayVerdict: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    keepView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    dropView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

@@ -47,10 +47,13 @@
 		});
 		const clock = setInterval(() => (now = Date.now()), 10_000);
 		const back = () => void sitting.flush();
+		const seen = () => sitting.count();
 		window.addEventListener('online', back);
+		document.addEventListener('visibilitychange', seen);
 		return () => {
 			clearInterval(clock);
 			window.removeEventListener('online', back);
+			document.removeEventListener('visibilitychange', seen);
 		};
 	});
 

@@ -34,6 +34,9 @@ export class Sitting {
 	#sending = false;
 	#wait = 0;
 	#timer: ReturnType<typeof setTimeout> | undefined;
+	#spent: Record<string, number> = {}; // milliseconds that each question was before the student on this device
+	#since = 0; // since when the present one is; 0 while the page is hidden
+	#told: Record<string, number> = {}; // what the server knows of it
 
 	get #key() {
 		return `bildung.sitting.${this.paper?.sitting}`;
@@ -67,10 +70,33 @@ export class Sitting {
 		this.place = Math.max(this.paper.reached, Number(sessionStorage.getItem(`${this.#key}.place`) ?? 0));
 		this.place = Math.min(this.place, Math.max(0, this.paper.questions.length - 1));
 		this.later = JSON.parse(sessionStorage.getItem(`${this.#key}.later`) ?? '{}');
+		const kept = JSON.parse(sessionStorage.getItem(`${this.#key}.spent`) ?? '{}');
+		this.#spent = kept.takeover === this.paper.takeover ? kept.spent : {};
+		this.#told = {};
+		this.#since = 0;
+		this.count();
 		if (this.#pending.length) void this.flush();
 	}
 
+	/** Add the time since the last look to the question that is open; none passes while the page is hidden. */
+	count() {
+		const now = performance.now();
+		const id = this.question?.id;
+		if (this.#since && id) {
+			this.#spent[id] = Math.round((this.#spent[id] ?? 0) + now - this.#since);
+			sessionStorage.setItem(`${this.#key}.spent`, JSON.stringify({ takeover: this.paper?.takeover, spent: this.#spent }));
+		}
+		this.#since = document.hidden || this.paper?.state !== 'answering' || this.ended ? 0 : now;
+	}
+
+	/** Times that the server does not know yet. */
+	#times() {
+		this.count();
+		return Object.entries(this.#spent).filter(([id, ms]) => this.#told[id] !== ms).map(([question, milliseconds]) => ({ question, milliseconds }));
+	}
+
 	go(place: number) {
+		this.count();
 		const last = (this.paper?.questions.length ?? 1) - 1;
 		this.place = Math.max(this.first, Math.min(last, place));
 		sessionStorage.setItem(`${this.#key}.place`, String(this.place));
@@ -112,8 +138,10 @@ export class Sitting {
 			const batch = this.#pending.slice(0, 100);
 			this.#flying = new Set(batch.map((m) => m.id));
 			try {
-				const receipt = await body(api.POST('/api/sit/answers', { body: { answers: batch, reached: this.#reached } }));
+				const times = this.#times();
+				const receipt = await body(api.POST('/api/sit/answers', { body: { answers: batch, reached: this.#reached, times } }));
 				this.#wait = 0;
+				for (const t of times) this.#told[t.question] = t.milliseconds;
 				const gone = new Set([...receipt.acknowledged, ...receipt.refused.map((r) => r.name)]);
 				this.#pending = this.#pending.filter((m) => !gone.has(m.id));
 				this.#keep();
@@ -164,7 +192,7 @@ export class Sitting {
 	}
 
 	async handIn() {
-		if (!(await this.#flushed())) throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
+		if (!(await this.#flushed()) || !(await this.flush(true))) throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
 		await api.POST('/api/sit/hand-in');
 		try {
 			await this.load(); // whether there is anything to look at, or another attempt

@@ -25,6 +25,8 @@ export class Trial extends Sitting {
 		this.ended = '';
 	}
 
+	override count() {}
+
 	override go(place: number) {
 		const last = (this.paper?.questions.length ?? 1) - 1;
 		this.place = Math.max(this.paper?.one_way ? this.place : 0, Math.min(last, place));

@@ -1,0 +1,271 @@
+"""Classes, teachers, schools or windows side by side: what is low everywhere, what in one place, what was not taught yet."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal, get_args
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.core.classical.compare import Comparison, Finding, GroupItem, compare
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.errors import Refused
+from bildung.core.shown import percent
+from bildung.services.access import Actor
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid
+from bildung.services.jobs import Job
+from bildung.services.quality.judged import Judged, judge
+from bildung.services.quality.overview import groups_of
+from bildung.services.quality.scope import Wanted
+from bildung.store.models import (
+    Consent,
+    CoursePlan,
+    Enrolment,
+    Lesson,
+    LessonStandard,
+    Person,
+    SchoolClass,
+    Standard,
+    Taught,
+)
+
+By = Literal["class", "teacher", "school", "window"]
+Of = Literal["item", "standard"]
+SAYS = {
+    "low_everywhere": "low everywhere: look at the question",
+    "low_in_one": "low in one: look at the teaching",
+    "high_in_one": "high in one: ask what was done there",
+    "large_but_unproven": "large, but may be chance: worth a talk",
+    "not_taught": "not taught there yet",
+}
+
+
+@dataclass(frozen=True)
+class GroupHead:
+    """n: students with a total; mean: share of the points. mine: whether it is this person's own."""
+
+    name: str
+    n: int
+    mean: float | None
+    mine: bool
+
+
+@dataclass(frozen=True)
+class Line:
+    """One item or standard, its p in each group in the order of the groups. taught: by group whether it was taught when
+    they sat; None where no course plan says. findings: of this line."""
+
+    name: str
+    number: int | None
+    standard: str
+    cells: list[GroupItem]
+    taught: list[bool | None]
+
+
+@dataclass(frozen=True)
+class Compared:
+    """findings: in the order in which they want talking about. says: what each kind of finding means."""
+
+    finding: str
+    by: str
+    of: str
+    groups: list[GroupHead]
+    lines: list[Line]
+    findings: list[Finding]
+    says: dict[str, str]
+    note: str
+
+
+def compare_groups(
+    ctx: Context, actor: Actor, wanted: Wanted, by: str = "class", of: str = "item", settings: Settings = DEFAULTS, job: Job | None = None
+) -> Compared:  # fmt: skip
+    if by not in get_args(By):
+        raise Invalid(f"compared are {', '.join(get_args(By))}", "by")
+    if of not in get_args(Of):
+        raise Invalid(f"compared is {' or '.join(get_args(Of))}", "of")
+    judged = judge(ctx, actor, wanted, settings, job)
+    with ctx.store.read() as db:
+        labels, mine = _labels(db, actor, judged, by)
+        taught = _taught(db, judged)
+    names = sorted({label for label in labels if label})
+    if len(names) < 2:
+        raise Conflict(
+            f"{_one(by, names)}; a comparison needs two at least. Widen the view, or compare by something else"
+        )
+    standards = groups_of(judged, "standard")
+    try:
+        found = compare(
+            judged.analysis, labels, np.ones(len(labels), dtype=np.bool_), standards if of == "standard" else None
+        )
+    except Refused as error:
+        raise Conflict(str(error)) from None
+    most = judged.analysis.distribution.points
+    heads = [
+        GroupHead(g.group, g.n, None if g.mean is None or not most else g.mean / most, g.group in mine)
+        for g in found.groups
+    ]
+    lines = _lines(judged, found, of, labels, taught)
+    findings = _findings(found, lines, names)
+    return Compared(
+        _finding(findings, lines, by, names), by, of, heads, lines, findings, SAYS,
+        "At the size of a class this is an order in which to talk, not a verdict." if by in ("class", "teacher") else "",
+    )  # fmt: skip
+
+
+def _one(by: str, names: Sequence[str]) -> str:
+    return f"only {names[0]} is in this view" if names else f"no {by} is known of these students"
+
+
+def _labels(db: Session, actor: Actor, judged: Judged, by: str) -> tuple[list[str], set[str]]:
+    """(counted,) each student's group; and which groups are this person's own. Teachers are named to coordinators, to
+    themselves and to colleagues who agreed; the others are numbered."""
+    where = {o.id: o for o in judged.scoped.chosen}
+    at = [where[int(s)] for s in judged.session]
+    taught = set(
+        db.scalars(
+            select(Enrolment.class_id).where(Enrolment.person_id == actor.person_id, Enrolment.role == "teacher")
+        )
+    )
+    if by == "school":
+        return [o.school for o in at], set()
+    if by == "window":
+        order = sorted({(o.start.year, o.window_id): o for o in at}.values(), key=lambda o: o.start)
+        place = {o.window_id: f"{n}. {o.window} {o.year}" for n, o in enumerate(order, 1)}
+        return [place[o.window_id] for o in at], set()
+    if by == "class":
+        return [o.klass for o in at], {o.klass for o in at if o.class_id in taught}
+    return _by_teacher(db, actor, judged, [o.class_id for o in at])
+
+
+def _by_teacher(db: Session, actor: Actor, judged: Judged, classes: Sequence[int]) -> tuple[list[str], set[str]]:
+    rows = db.execute(
+        select(Enrolment.class_id, Person.id, Person.given, Person.family).join(Person, Person.id == Enrolment.person_id)
+        .where(Enrolment.role == "teacher", Enrolment.class_id.in_(set(classes))).order_by(Enrolment.class_id, Enrolment.id)
+    ).all()  # fmt: skip
+    boss = any(grant.role == "coordinator" for grant in actor.grants)
+    agreed = set(
+        db.scalars(select(Consent.giver_id).where(Consent.receiver_id == actor.person_id, Consent.ended_at.is_(None)))
+    )
+    of: dict[int, int] = {}
+    names: dict[int, str] = {}
+    for klass, person, given, family in rows:
+        of.setdefault(klass, person)
+        names[person] = f"{given} {family}"
+    others = sorted(p for p in set(of.values()) if not boss and p != actor.person_id and p not in agreed)
+    names |= {p: f"Colleague {n}" for n, p in enumerate(others, 1)}
+    labels = [names[of[c]] if c in of else "" for c in classes]
+    return labels, {names[actor.person_id]} if actor.person_id in names else set()
+
+
+def _taught(db: Session, judged: Judged) -> dict[tuple[int, str], bool]:
+    """By class and standard, whether the class had had a lesson of it by the day it sat; only standards of the course's
+    plan are known."""
+    classes = {
+        o.class_id: min(p.start for p in judged.scoped.chosen if p.class_id == o.class_id) for o in judged.scoped.chosen
+    }
+    rows = db.execute(
+        select(SchoolClass.id, Lesson.id, Standard.code)
+        .join(CoursePlan, (CoursePlan.subject == SchoolClass.subject) & (CoursePlan.grade == SchoolClass.grade) & (CoursePlan.year_id == SchoolClass.year_id))
+        .join(Lesson, Lesson.plan_id == CoursePlan.id).join(LessonStandard, LessonStandard.lesson_id == Lesson.id)
+        .join(Standard, Standard.id == LessonStandard.standard_id).where(SchoolClass.id.in_(classes))
+    ).all()  # fmt: skip
+    had = {
+        (klass, lesson)
+        for klass, lesson, on in db.execute(
+            select(Taught.class_id, Taught.lesson_id, Taught.on).where(Taught.class_id.in_(classes))
+        )
+        if on <= classes[klass].date()
+    }
+    found: dict[tuple[int, str], bool] = {}
+    for klass, lesson, code in rows:
+        found[klass, code] = found.get((klass, code), False) or (klass, lesson) in had
+    return found
+
+
+def _lines(
+    judged: Judged, found: Comparison, of: str, labels: Sequence[str], taught: Mapping[tuple[int, str], bool]
+) -> list[Line]:
+    where = {o.id: o for o in judged.scoped.chosen}
+    members: dict[str, set[int]] = {}
+    for label, session in zip(labels, judged.session, strict=True):
+        members.setdefault(label, set()).add(where[int(session)].class_id)
+
+    def said(group: str, standard: str) -> bool | None:
+        known = [taught[c, standard] for c in members[group] if (c, standard) in taught]
+        return None if not known else all(known)
+
+    lines = []
+    for at, first in enumerate(found.groups[0].items):
+        if of == "item":
+            row = judged.rows[at]
+            name, number, standard = row.item.code, row.number, row.item.standards[0] if row.item.standards else ""
+        else:
+            name, number, standard = first.item, None, first.item
+        lines.append(
+            Line(
+                name,
+                number,
+                standard,
+                [g.items[at] for g in found.groups],
+                [said(g.group, standard) for g in found.groups],
+            )
+        )
+    return lines
+
+
+ORDER = {"low_everywhere": 0, "low_in_one": 1, "not_taught": 2, "large_but_unproven": 3, "high_in_one": 4}
+
+
+def _findings(found: Comparison, lines: Sequence[Line], names: Sequence[str]) -> list[Finding]:
+    """What was not taught yet is read as such; the rest in the order of what wants a talk, the surest and largest first."""
+    line_of = {line.name: line for line in lines}
+    read = [
+        replace(f, finding="not_taught") if _before_its_time(f, line_of[f.item], names) else f for f in found.findings
+    ]
+    read.sort(
+        key=lambda f: (
+            ORDER[f.finding],
+            f.p_adjusted if f.p_adjusted is not None else 0.0,
+            -abs(f.difference or 0.0),
+            f.item,
+        )
+    )
+    return read
+
+
+def _before_its_time(f: Finding, line: Line, names: Sequence[str]) -> bool:
+    """Low where the standard had not been taught yet: in every group, or in the one it is about."""
+    if f.group is None:
+        return bool(line.taught) and all(t is False for t in line.taught)
+    low = f.finding in ("low_in_one", "large_but_unproven") and (f.difference or 0) < 0
+    return low and line.taught[names.index(f.group)] is False
+
+
+def _finding(findings: Sequence[Finding], lines: Sequence[Line], by: str, names: Sequence[str]) -> str:
+    what = {"class": "classes", "teacher": "teachers", "school": "schools", "window": "windows"}[by]
+    text = f"{len(names)} {what} side by side. "
+    n = {kind: [f for f in findings if f.finding == kind] for kind in ORDER}
+    parts = [
+        f"{_named(lines, f.item)} is low in {f.group} alone ({percent(abs(f.difference or 0))} under the others): look at the teaching"
+        for f in n["low_in_one"][:2]
+    ]
+    if len(n["low_in_one"]) > 2:
+        parts.append(f"{len(n['low_in_one']) - 2} more are low in one")
+    if n["low_everywhere"]:
+        parts.append(f"{len(n['low_everywhere'])} low everywhere: look at the question")
+    if n["not_taught"]:
+        parts.append(f"{len(n['not_taught'])} low where it was not taught yet")
+    if n["large_but_unproven"]:
+        parts.append(f"{len(n['large_but_unproven'])} large but unproven, worth a talk")
+    return text + (
+        "; ".join(parts) + "." if parts else "Nothing is called out: differences are as large as chance makes them."
+    )
+
+
+def _named(lines: Sequence[Line], name: str) -> str:
+    line = next(line for line in lines if line.name == name)
+    return f"Item {line.number}" if line.number is not None else name

@@ -1,0 +1,103 @@
+"""Time and effort: how long items took, who did not get to the end, which answers came too fast to be meant."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.classical.effort import LITTLE_EFFORT, ItemTime, TotalWithout, effort
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.shown import coefficient, percent
+from bildung.services.access import Actor
+from bildung.services.context import Context
+from bildung.services.dealing import settings as form_settings
+from bildung.services.quality.judged import judge
+from bildung.services.quality.mistakes import about_rows
+from bildung.services.quality.scope import Wanted
+
+
+@dataclass(frozen=True)
+class Hasty:
+    """A student of little effort whom this person may see by name. effort: share of the answers that are not rapid."""
+
+    person: int
+    name: str
+    klass: str
+    effort: float
+    rapid: int
+    minutes: float
+    share: float | None
+
+
+@dataclass(frozen=True)
+class TimeAndEffort:
+    """known: students with a known time, of `n` counted. minutes: (quartiles) that they took in all. reached: by item the
+    share who got to it. limit: minutes of the test, where there is one."""
+
+    finding: str
+    n: int
+    known: int
+    minutes: tuple[float, float, float] | None
+    limit: int | None
+    reached_last: float | None
+    reached_80: float | None
+    items: list[tuple[int, ItemTime]]
+    little: int
+    rapid: int
+    all: TotalWithout
+    answers_left_out: TotalWithout
+    students_left_out: TotalWithout
+    hasty: list[Hasty]
+    least_effort: float
+
+
+def time_and_effort(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS) -> TimeAndEffort:
+    judged = judge(ctx, actor, wanted, settings)
+    analysis, spread = judged.analysis, judged.analysis.distribution
+    n, k = analysis.table.n, len(judged.rows)
+    seconds = judged.together.seconds
+    given = np.full((n, k), np.nan) if seconds is None else seconds[judged.counted]
+    found = effort(analysis, given)
+    minutes = None
+    if found.known.any():
+        low, middle, high = (float(q) / 60 for q in np.percentile(found.seconds[found.known], (25, 50, 75)))
+        minutes = low, middle, high
+    hasty = np.flatnonzero(found.known & (found.effort < LITTLE_EFFORT) & judged.named)
+    about = about_rows(ctx, judged, hasty.tolist())
+    scores = analysis.scores
+    rows = [
+        Hasty(
+            about[row][0], about[row][2], about[row][1], float(found.effort[row]), int(found.rapid[row].sum()),
+            float(found.seconds[row]) / 60,
+            float(scores.earned[row] / scores.possible[row]) if scores.complete[row] and scores.possible[row] else None,
+        )
+        for row in hasty.tolist()
+    ]  # fmt: skip
+    rows.sort(key=lambda h: (h.effort, h.name))
+    rapid = int(found.rapid.sum())
+    return TimeAndEffort(
+        _finding(found.known.sum(), n, spread.reached_last, found.little, rapid, found.all, found.students_left_out), n,
+        int(found.known.sum()), minutes, form_settings(judged.scoped.forms[0]).minutes, spread.reached_last, spread.reached_80,
+        [(row.number, item) for row, item in zip(judged.rows, found.items, strict=True)], found.little, rapid, found.all,
+        found.answers_left_out, found.students_left_out, rows, LITTLE_EFFORT,
+    )  # fmt: skip
+
+
+def _finding(
+    known: int, n: int, reached: float | None, little: int, rapid: int, all_: TotalWithout, without: TotalWithout
+) -> str:
+    if not n:
+        return "Nobody has handed in yet."
+    text = f"{percent(reached)} got to the last item"
+    text += ": the time was too short for the others. " if reached is not None and reached < 0.9 else ". "
+    if not known:
+        return text + "How long each item took was not counted here, so that rapid guesses cannot be told."
+    if not rapid:
+        return text + "No answer came too fast to be meant."
+    text += f"{rapid} answers came too fast to be meant; {little} {'student gave' if little == 1 else 'students gave'} many of them"
+    if little and all_.mean is not None and without.mean is not None:
+        text += f". Without {'that one' if little == 1 else 'those'} the mean is {percent(without.mean)} instead of {percent(all_.mean)}"
+        if all_.alpha is not None and without.alpha is not None:
+            text += f", alpha {coefficient(without.alpha)} instead of {coefficient(all_.alpha)}"
+    return text + "."

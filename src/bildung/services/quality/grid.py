@@ -1,0 +1,216 @@
+"""The response grid: students by items, for the students whom this person may see by name."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from sqlalchemy import select
+
+from bildung.core.arrays import FloatArray, IntArray
+from bildung.core.classical.grid import ResponseGrid, item_sentence, response_grid, student_sentence
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, OMITTED
+from bildung.core.scoring.several import SeveralParts
+from bildung.formats.scored import item_rule
+from bildung.services.access import Actor
+from bildung.services.bank import BankItem
+from bildung.services.context import Context
+from bildung.services.errors import NotFound
+from bildung.services.jobs import Job
+from bildung.services.quality.judged import Judged, judge
+from bildung.services.quality.scope import Wanted
+from bildung.store.models import Form, Person, SchoolClass, Sitting
+from bildung.store.models import PlannedSession as Session_
+
+STATES = {OMITTED: "omitted", NOT_REACHED: "not_reached", NOT_PRESENTED: "not_presented", AWAITING: "awaiting"}
+
+
+@dataclass(frozen=True)
+class Label:
+    """One distinct answer. share: of the item's points, 0..1. parts: of an item of several parts, the share of each."""
+
+    text: str
+    share: float
+    parts: list[float] | None
+
+
+@dataclass(frozen=True)
+class Column:
+    """An item. key: as staff read it. letters: whether answers are options, shown by their letter. says: what is
+    unexpected about it. codes: by student, 0 to 3 a state, 4 and more the place among `labels`."""
+
+    number: int
+    item: str
+    kind: str
+    points: float
+    standards: list[str]
+    key: str
+    letters: bool
+    parts: list[str]
+    p: float | None
+    fit: float
+    surprises: int
+    says: str
+    labels: list[Label]
+    codes: list[int]
+
+
+@dataclass(frozen=True)
+class Student:
+    """A row. earned, possible: points; share: 0..1 of the possible. fit: low is unexpected. missed, got: places of
+    unexpected answers. omitted, not_reached: how many."""
+
+    sitting: int
+    person: int
+    name: str
+    klass: str
+    form: str
+    earned: float
+    possible: float
+    share: float | None
+    rank: float | None
+    fit: float
+    unexpected: list[int]
+    omitted: int
+    not_reached: int
+
+
+@dataclass(frozen=True)
+class Grid:
+    """of: students counted in the scope; the rows are those whose answers this person may see by name. watch_line: share
+    of the points."""
+
+    finding: str
+    of: int
+    watch_line: float
+    students: list[Student]
+    items: list[Column]
+
+
+def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS, job: Job | None = None) -> Grid:
+    judged = judge(ctx, actor, wanted, settings, job)
+    analysis = judged.analysis
+    if not analysis.table.n:
+        return Grid("Nobody has handed in yet.", 0, settings.watch_line, [], [])
+    found = response_grid(analysis)
+    shown = np.flatnonzero(judged.named)
+    numbers = [str(row.number) for row in judged.rows]
+    names, classes, forms = _about(ctx, judged, shown)
+    scores, ranks = analysis.scores, analysis.percentile_ranks
+    codes = np.stack([a.codes[shown] for a in analysis.table.answers], axis=1).astype(np.int64)
+    omitted, not_reached = (codes == OMITTED).sum(axis=1), (codes == NOT_REACHED).sum(axis=1)
+    students = []
+    for at, row in enumerate(shown.tolist()):
+        person = int(judged.people[row])
+        whole = bool(scores.complete[row] and scores.possible[row] > 0)
+        students.append(
+            Student(
+                int(judged.together.sitting[judged.counted[row]]), person, names[person], classes[int(judged.session[row])],
+                forms[int(judged.together.form[judged.counted[row]])], float(scores.earned[row]), float(scores.possible[row]),
+                float(scores.earned[row] / scores.possible[row]) if whole else None, float(ranks[row]) if whole else None,
+                round(float(found.fit.fit[row]), 3), np.flatnonzero(found.fit.surprising[row]).tolist(),
+                int(omitted[at]), int(not_reached[at]),
+            )
+        )  # fmt: skip
+    items = [_column(judged, found, at, codes[:, at]) for at in range(len(judged.rows))]
+    return Grid(
+        _finding(judged, found, shown, numbers, students), analysis.table.n, settings.watch_line, students, items
+    )
+
+
+def _about(ctx: Context, judged: Judged, shown: IntArray) -> tuple[dict[int, str], dict[int, str], dict[int, str]]:
+    people = set(judged.people[shown].tolist())
+    with ctx.store.read() as db:
+        names = {
+            id: f"{given} {family}".strip()
+            for id, given, family in db.execute(
+                select(Person.id, Person.given, Person.family).join(Sitting, Sitting.person_id == Person.id)
+                .where(Sitting.session_id.in_(judged.scoped.named)).distinct()
+            )
+            if id in people
+        }  # fmt: skip
+        classes = dict(
+            db.execute(
+                select(Session_.id, SchoolClass.title).join(SchoolClass, SchoolClass.id == Session_.class_id)
+                .where(Session_.id.in_(judged.scoped.named))
+            ).all()
+        )  # fmt: skip
+        forms = dict(
+            db.execute(select(Form.id, Form.name).where(Form.id.in_([f.id for f in judged.scoped.forms]))).all()
+        )
+    return names, classes, forms
+
+
+def _column(judged: Judged, found: ResponseGrid, at: int, codes: IntArray) -> Column:
+    row, item, answers = judged.rows[at], judged.analysis.items[at], judged.analysis.table.answers[at]
+    several = len(row.item.shown.parts) > 1 and row.item.kind != "reason"
+    raw = judged.together.raw.get(at, {})
+    labels = [
+        Label(
+            label,
+            float(answers.points[n] / item.item.points),
+            _slots(row.item, raw.get(label, "")) if several else None,
+        )
+        for n, label in enumerate(answers.labels)
+    ]
+    return Column(
+        row.number, row.item.code, row.item.kind, item.item.points, row.item.standards, row.item.key, item.item.kind == "choice",
+        [part.id for part in row.item.shown.parts] if several else [], item.figures.p, round(float(found.fit.item_fit[at]), 3),
+        int(found.surprises[at]), item_sentence(found, at), labels, codes.tolist(),
+    )  # fmt: skip
+
+
+def _slots(item: BankItem, raw: str) -> list[float] | None:
+    """The share of each part's points that an answer earns."""
+    rule = item_rule(item.shown, item.scoring)
+    if not raw or not isinstance(rule, SeveralParts):
+        return None
+    return [(score.points or 0.0) / score.maximum if score.maximum else 0.0 for score in rule.scores(raw)]
+
+
+def _finding(
+    judged: Judged, found: ResponseGrid, shown: IntArray, numbers: Sequence[str], students: Sequence[Student]
+) -> str:  # fmt: skip
+    n = len(students)
+    if not n:
+        return "None of these students is yours to see by name."
+    under = sum(s.share is not None and s.share < judged.analysis.settings.watch_line - 1e-9 for s in students)
+    strange = int((found.fit.fit[shown] < -2.0).sum())
+    cells = int(found.fit.surprising[shown].sum())
+    text = f"{n} students by {len(numbers)} items; {under} under the watch line"
+    if judged.analysis.table.n > n:
+        text += f" (of the {judged.analysis.table.n} counted those whom you may see by name)"
+    text += f". {cells} answers are unexpected"
+    return text + (
+        f"; {strange} {'student has' if strange == 1 else 'students have'} an unusual pattern."
+        if strange
+        else "; no student has an unusual pattern."
+    )
+
+
+@dataclass(frozen=True)
+class Opened:
+    """One student in words: what is unexpected, as a sentence."""
+
+    says: str
+    residuals: list[float]
+
+
+def open_student(ctx: Context, actor: Actor, wanted: Wanted, sitting: int, settings: Settings = DEFAULTS) -> Opened:
+    judged = judge(ctx, actor, wanted, settings)
+    rows = np.flatnonzero((judged.together.sitting[judged.counted] == sitting) & judged.named)
+    if rows.size != 1:
+        raise NotFound("there is no such sitting in this view, or it is not yours to see by name")
+    found = response_grid(judged.analysis)
+    residuals: FloatArray = found.fit.residuals[rows[0]]
+    numbers = [str(row.number) for row in judged.rows]
+    return Opened(student_sentence(found, int(rows[0]), numbers), [round(float(r), 2) for r in residuals])
+
+
+def cell_text(column: Column, code: int) -> str:
+    """A cell as a table or a file shows it."""
+    return (
+        column.labels[code - FIRST].text if code >= FIRST else {OMITTED: "", NOT_REACHED: "–"}.get(code, STATES[code])
+    )

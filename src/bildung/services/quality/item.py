@@ -1,0 +1,280 @@
+"""One item of a scope: its answers and who gave them, beside other groups and earlier times, and what could be tried."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import get_args
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from bildung.core.agreement import Agreement, agreement
+from bildung.core.classical.analysis import ItemAnalysis
+from bildung.core.classical.compare import GroupItem, shares_by_group
+from bildung.core.classical.curves import OptionCurves, option_curves
+from bildung.core.classical.effort import ItemTime, effort
+from bildung.core.classical.grid import item_sentence, response_grid
+from bildung.core.classical.measured import measured_item
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.classical.whatif import Way, WhatIf, what_if
+from bildung.core.errors import Refused
+from bildung.core.shown import coefficient, percent
+from bildung.formats.answers import in_words
+from bildung.services.access import Action, Actor, scope
+from bildung.services.bank import BankItem
+from bildung.services.context import Context
+from bildung.services.errors import Invalid, NotFound
+from bildung.services.history import Use, uses
+from bildung.services.quality.judged import Judged, judge
+from bildung.services.quality.scope import Wanted
+from bildung.services.quality.verdicts import VerdictLine, verdicts_of
+from bildung.store.models import FormItem, ItemVersion, Mark, Person, PlannedSession, Response, SchoolClass, Sitting
+
+
+@dataclass(frozen=True)
+class Beside:
+    """p of one group of students with its interval. kind: view, class, school, federation or earlier. n: who reached
+    the item. mine: whether the group is part of the view."""
+
+    kind: str
+    name: str
+    n: int
+    p: float | None
+    ci95: tuple[float, float] | None
+    mine: bool
+
+
+@dataclass(frozen=True)
+class NoteLine:
+    """What somebody thinks who gives this answer. link: a standard or an address."""
+
+    answer: str
+    note: str
+    link: str
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """Something to try, from what was found about the item. why: in plain words."""
+
+    way: Way
+    answer: str
+    why: str
+
+
+@dataclass(frozen=True)
+class MarkerPair:
+    """Two markers on the same answers. n: answers that both marked."""
+
+    first: str
+    second: str
+    n: int
+    exact: float
+    adjacent: float
+    difference: float
+    weighted_kappa: float | None
+
+
+@dataclass(frozen=True)
+class ItemView:
+    """answers: distinct answers with their n, all of them, most given first (beyond what the option table shows). time:
+    None where nobody counted. uses: administrations of all versions, this one among them. marking: of pairs of
+    markers. suggestions: in the order in which they are worth trying."""
+
+    item: BankItem
+    number: int
+    says: str
+    curves: OptionCurves | None
+    notes: list[NoteLine]
+    beside: list[Beside]
+    time: ItemTime | None
+    answers: list[tuple[str, int, float]]
+    uses: list[Use]
+    versions: list[tuple[int, datetime]]
+    marking: list[MarkerPair]
+    verdicts: list[VerdictLine]
+    suggestions: list[Suggestion]
+
+
+def item_view(ctx: Context, actor: Actor, wanted: Wanted, code: str, settings: Settings = DEFAULTS) -> ItemView:
+    judged = judge(ctx, actor, wanted, settings)
+    at = place_of(judged, code)
+    row, found, answers = judged.rows[at], judged.analysis.items[at], judged.analysis.table.answers[at]
+    time = None
+    if judged.together.seconds is not None:
+        time = effort(judged.analysis, judged.together.seconds[judged.counted]).items[at]
+    counts = np.bincount(answers.codes, minlength=4 + len(answers.labels))[4:]
+    order = sorted(range(len(answers.labels)), key=lambda n: (-counts[n], answers.labels[n]))
+    distinct = [(answers.labels[n], int(counts[n]), float(answers.points[n])) for n in order if counts[n]]
+    with ctx.store.read() as db:
+        history = uses(db, [row.item.item_id]).get(row.item.item_id, [])
+        versions = [
+            (number, made)
+            for number, made in db.execute(
+                select(ItemVersion.number, ItemVersion.created_at).where(ItemVersion.item_id == row.item.item_id)
+                .order_by(ItemVersion.number.desc())
+            )
+        ]  # fmt: skip
+        beside = _beside(judged, at, history)
+        marking = _marking(db, actor, judged, at)
+        said = verdicts_of(db, [row.item.item_id]).get(row.item.item_id, [])
+    return ItemView(
+        row.item, row.number, item_sentence(response_grid(judged.analysis), at) if judged.analysis.table.n else "",
+        option_curves(found.joint), [NoteLine(n.answer, n.note, n.link) for n in row.item.behind.misconceptions], beside,
+        time, distinct, history, versions, marking, said, suggestions(found),
+    )  # fmt: skip
+
+
+def place_of(judged: Judged, code: str) -> int:
+    for at, row in enumerate(judged.rows):
+        if row.item.code == code:
+            return at
+    raise NotFound(f"there is no item {code!r} in this view")
+
+
+def suggestions(found: ItemAnalysis) -> list[Suggestion]:
+    """What the flags of an item call for. An item of a problem can always be left out."""
+    tries: list[Suggestion] = []
+    for flag in found.flags:
+        if flag.flag == "possible_wrong_key" and flag.option:
+            tries.append(Suggestion("key", flag.option, f"as if {flag.option} were the key"))
+        if flag.flag == "possible_second_right_answer" and flag.option:
+            tries.append(Suggestion("also", flag.option, f"as if {flag.option} were right as well"))
+    if any(flag.weight == "problem" or flag.flag == "raises_reliability_if_dropped" for flag in found.flags):
+        tries.append(Suggestion("drop", "", "as if it were not on the test"))
+    return tries
+
+
+def try_out(
+    ctx: Context, actor: Actor, wanted: Wanted, code: str, way: str, answer: str, settings: Settings = DEFAULTS
+) -> tuple[str, WhatIf]:
+    """What would move; nothing is changed."""
+    if way not in get_args(Way):
+        raise Invalid(f"what is tried is one of {', '.join(get_args(Way))}", "way")
+    judged = judge(ctx, actor, wanted, settings)
+    place_of(judged, code)
+    try:
+        found = what_if(judged.analysis, code, way, answer)  # type: ignore[arg-type]
+    except Refused as error:
+        raise Invalid(str(error), "answer") from None
+    return _moves(found), found
+
+
+def _moves(found: WhatIf) -> str:
+    """In one sentence, the loss named before the gain."""
+    did = {
+        "key": f"With {found.answer} as the key", "also": f"With {found.answer} right as well",
+        "everybody": "With its points for everybody", "drop": "Without it",
+    }[found.way]  # fmt: skip
+    less, more = ("a lower share", "a higher share") if found.way == "drop" else ("fewer points", "more points")
+    parts = [f"{n} of {found.n} would have {what}" for n, what in ((found.down, less), (found.up, more)) if n]
+    text = f"{did} {' and '.join(parts) or 'nobody would have other points'}"
+    if found.over or found.under:
+        text += f"; {found.over} would come over the line of {percent(found.line)}, {found.under} under it"
+    if found.alpha.before is not None and found.alpha.after is not None:
+        text += f". Alpha would be {coefficient(found.alpha.after)} instead of {coefficient(found.alpha.before)}"
+    if found.r_rest.after is not None and found.r_rest.before is not None:
+        text += f"; the item would separate by {coefficient(found.r_rest.after)} instead of {coefficient(found.r_rest.before)}"
+    return text + "."
+
+
+def _beside(judged: Judged, at: int, history: Sequence[Use]) -> list[Beside]:
+    """The view, its classes and schools, the whole federation in these windows, and earlier windows."""
+    what = measured_item(judged.analysis, at)
+    where = {o.id: o for o in judged.scoped.chosen}
+    figures = judged.analysis.items[at].figures
+    found = [Beside("view", "in this view", figures.n, figures.p, figures.p_ci95, True)]
+    for kind in ("class", "school"):
+        labels = [where[int(s)].klass if kind == "class" else where[int(s)].school for s in judged.session]
+        rows: list[GroupItem] = shares_by_group(what, labels)
+        if len(rows) > 1:
+            found += [
+                Beside(kind, label, r.n, r.p, r.ci95, True) for label, r in zip(sorted(set(labels)), rows, strict=True)
+            ]
+    forms = {f.id for f in judged.scoped.forms}
+    windows = {o.window_id for o in judged.scoped.chosen}
+    version = judged.rows[at].item.number
+    for use in history:
+        here = use.form_id in forms and use.window_id in windows
+        if here and use.n <= figures.n:
+            continue  # the view is all of it
+        interval = (use.p_ci95[0], use.p_ci95[1]) if use.p_ci95 else None
+        other = f", version {use.version}" if use.version != version else ""
+        kind = "federation" if here else "earlier"
+        name = f"everybody, {use.window}" if here else f"{use.form}, {use.window} {use.at.year}{other}"
+        found.append(Beside(kind, name, use.n, use.p, interval, False))
+    return found
+
+
+def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[MarkerPair]:
+    """How far markers agree on answers that two of them marked, in the sessions of the view."""
+    places = [places[at] for places in judged.together.places.values()]
+    rows = db.execute(
+        select(Mark.sitting_id, Mark.marker_id, Mark.points, Person.given, Person.family)
+        .join(Person, Person.id == Mark.marker_id).join(Sitting, Sitting.id == Mark.sitting_id)
+        .where(Mark.form_item_id.in_(places), Sitting.session_id.in_([o.id for o in judged.scoped.chosen]))
+    ).all()  # fmt: skip
+    names = {marker: f"{given} {family}" for _, marker, _, given, family in rows}
+    if not any(grant.role == "coordinator" for grant in actor.grants):  # who marks how is between them and the marker
+        names = {m: "you" if m == actor.person_id else f"marker {n}" for n, m in enumerate(sorted(names), 1)}
+    by_marker: dict[int, dict[int, float]] = {}
+    for sitting, marker, points, _, _ in rows:
+        by_marker.setdefault(marker, {})[sitting] = points
+    most = judged.analysis.items[at].item.points
+    found = []
+    markers = sorted(by_marker, key=lambda m: names[m])
+    for n, one in enumerate(markers):
+        for other in markers[n + 1 :]:
+            both = sorted(by_marker[one].keys() & by_marker[other].keys())
+            if not both:
+                continue
+            first, second = (np.array([by_marker[m][s] for s in both]) for m in (one, other))
+            if not (np.all(first == np.rint(first)) and np.all(second == np.rint(second))):
+                continue
+            a: Agreement = agreement(first.astype(np.int64), second.astype(np.int64), int(most) + 1)
+            found.append(
+                MarkerPair(names[one], names[other], len(both), a.exact, a.adjacent, a.difference, a.weighted_kappa)
+            )
+    return found
+
+
+@dataclass(frozen=True)
+class Given:
+    """One student's answer to an item, in words; reason: what they wrote beside it."""
+
+    person: int
+    sitting: int
+    student: str
+    klass: str
+    answer: str
+    reason: str
+    state: str
+
+
+def given_answers(ctx: Context, actor: Actor, wanted: Wanted, code: str) -> list[Given]:
+    """Who gave which answer, for the sessions whose students this person may see by name."""
+    scope(actor, Action.ANSWERS_READ)
+    judged = judge(ctx, actor, wanted)
+    at = place_of(judged, code)
+    shown = judged.rows[at].item.shown
+    places = [places[at] for places in judged.together.places.values()]
+    kept = set(judged.together.sitting.tolist()) if judged.scoped.people is not None else None
+    with ctx.store.read() as db:
+        rows = db.execute(
+            select(Person.id, Sitting.id, Person.given, Person.family, SchoolClass.title, Response.answer, Sitting.state)
+            .join(Sitting, Sitting.person_id == Person.id)
+            .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+            .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+            .join(FormItem, FormItem.id.in_(places) & (FormItem.form_id == func.coalesce(Sitting.form_id, PlannedSession.form_id)))
+            .outerjoin(Response, (Response.sitting_id == Sitting.id) & (Response.form_item_id == FormItem.id))
+            .where(Sitting.session_id.in_(judged.scoped.named))
+            .order_by(Person.family, Person.given, Sitting.id)
+        )  # fmt: skip
+        return [
+            Given(person, sitting, f"{given} {family}".strip(), title, *in_words(shown, answer or ""), state)
+            for person, sitting, given, family, title, answer, state in rows
+            if kept is None or sitting in kept
+        ]

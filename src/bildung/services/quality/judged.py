@@ -1,0 +1,173 @@
+"""A scope judged: its answers, what the core found in them, and the sentence that the page opens with."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Hashable
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from bildung.core.classical.analysis import TestAnalysis, analyse
+from bildung.core.classical.finding import Piece, test_finding
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.privacy import LEAST
+from bildung.services.access import Actor
+from bildung.services.bank import BankItem
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid
+from bildung.services.jobs import Job
+from bildung.services.kept import kept
+from bildung.services.quality.scope import Scoped, Wanted, resolve
+from bildung.services.quality.tables import FormRow, Together, together
+from bildung.store.models import FormItem, Mark, Scoring
+
+KEPT_TABLES, KEPT = 12, 32
+WHOLE = ("least_option", "least_description", "least_relation", "small_sample", "distinct_answers")
+
+
+@dataclass(frozen=True)
+class Judged:
+    """together: everybody in the scope, whatever became of their sitting; analysis: of the counted rows. counted: places
+    of those among `together`'s rows. milliseconds: what reading and judging took, 0 from the cache."""
+
+    scoped: Scoped
+    together: Together
+    analysis: TestAnalysis
+    counted: npt.NDArray[np.int64]
+    finding: tuple[Piece, ...]
+    milliseconds: float
+
+    @property
+    def rows(self) -> tuple[FormRow, ...]:
+        return self.together.rows
+
+    @property
+    def items(self) -> list[BankItem]:
+        return [row.item for row in self.together.rows]
+
+    @property
+    def people(self) -> npt.NDArray[np.int64]:
+        """(counted,): ids of persons."""
+        return self.together.people[self.counted]
+
+    @property
+    def session(self) -> npt.NDArray[np.int64]:
+        """(counted,): ids of sessions."""
+        return self.together.session[self.counted]
+
+    @property
+    def named(self) -> npt.NDArray[np.bool_]:
+        """(counted,): whose answers this person may see by name."""
+        return np.isin(self.session, list(self.scoped.named))
+
+
+def limits(said: dict[str, float], watch_line: float | None = None) -> Settings:
+    """Settings with some of the limits changed. Refused for a limit there is not, or one that makes no sense."""
+    known = {f.name: f.type for f in fields(Settings)}
+    changed: dict[str, Any] = {}
+    for name, value in said.items():
+        if name not in known or name == "distinct_answers":
+            allowed = ", ".join(n for n in known if n != "distinct_answers")
+            raise Invalid(f"there is no limit {name!r}; there are {allowed}", "limit")
+        most = 10_000 if name in WHOLE else 1
+        if not 0 <= value <= most or (name in WHOLE and value != int(value)):
+            raise Invalid(f"{name} is {value:g}; allowed is 0 to {most}", "limit")
+        changed[name] = int(value) if name in WHOLE else value
+    if watch_line is not None:
+        changed["watch_line"] = watch_line
+    return replace(DEFAULTS, **changed)
+
+
+def judge(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS, job: Job | None = None) -> Judged:
+    """The analysis of what this person may judge of it. Refused where so few are left that single students would show,
+    unless all of them are this person's to see by name."""
+    with ctx.store.read() as db:
+        scoped = resolve(db, actor, wanted)
+        found, spent, version = _together(ctx, db, scoped, job)
+    if scoped.people is not None:
+        found = found.take(np.isin(found.people, list(scoped.people)))
+    began = time.perf_counter()
+
+    def work() -> TestAnalysis:
+        if job is not None:
+            job.tell("judging the items", 0, 0)
+        return analyse(found.table, settings)
+
+    analysis = kept(ctx, "quality.judged", KEPT).get((version, scoped.people, settings), work)
+    spent += time.perf_counter() - began
+    counted = np.flatnonzero(found.table.counted)
+    judged = Judged(scoped, found, analysis, counted, (), spent * 1000)
+    _guard(judged)
+    return replace(judged, finding=(*test_finding(analysis), *_asides(judged)))
+
+
+def _together(ctx: Context, db: Session, scoped: Scoped, job: Job | None) -> tuple[Together, float, Hashable]:
+    """The table of all chosen sessions, with what it rests on."""
+    forms = tuple(f.id for f in scoped.forms)
+    version = forms, tuple((o.id, o.data_version) for o in scoped.chosen), _scorings(db, forms)
+    began = time.perf_counter()
+
+    def work() -> Together:
+        return together(db, scoped.forms, [(o.id, o.window_id, o.forms) for o in scoped.chosen], job)
+
+    found = kept(ctx, "quality.tables", KEPT_TABLES).get(version, work)
+    return found, time.perf_counter() - began, version
+
+
+def _scorings(db: Session, forms: tuple[int, ...]) -> tuple[Hashable, ...]:
+    """A corrected key or a mark is another scoring, so it moves the key of the cache as well."""
+    newest = db.scalar(
+        select(func.max(Scoring.id)).join(FormItem, FormItem.item_version_id == Scoring.item_version_id)
+        .where(FormItem.form_id.in_(forms))
+    )  # fmt: skip
+    marks = db.execute(
+        select(func.count(), func.max(Mark.id), func.max(Mark.at)).join(FormItem, FormItem.id == Mark.form_item_id)
+        .where(FormItem.form_id.in_(forms))
+    ).one()  # fmt: skip
+    return newest, *marks
+
+
+def _guard(judged: Judged) -> None:
+    n = judged.analysis.table.n
+    if judged.scoped.people is not None and 0 < n < LEAST and not judged.named.all():
+        raise Conflict(f"that leaves fewer than {LEAST} students, and not all of them are yours to see by name")
+
+
+def _asides(judged: Judged) -> list[Piece]:
+    """What the figures do not cover: items that the forms do not share, parts that were not sat yet."""
+    found = []
+    forms, analysis = judged.scoped.forms, judged.analysis
+    if len(forms) > 1:
+        n = len(judged.rows)
+        left = judged.together.left
+        text = f" By the {n} {'item' if n == 1 else 'items'} that {_names([f.name for f in forms])} have in common"
+        found.append(Piece(text + (f"; {left} are on some of them only." if left else ".")))
+    windows = np.unique(judged.together.window[judged.counted])
+    if windows.size > 1:
+        twice = judged.people.size - np.unique(judged.people).size
+        found.append(
+            Piece(
+                f" {windows.size} windows together"
+                + (f"; {twice} sat more than once and count each time." if twice else ".")
+            )
+        )
+    if judged.together.in_parts and analysis.table.n:
+        whole = int(analysis.scores.full.sum())
+        if whole == analysis.table.n:
+            found.append(Piece(" Sat in parts; all of these have sat every part."))
+        else:
+            found.append(
+                Piece(
+                    f" Sat in parts: {whole} of {analysis.table.n} have sat all of them so far; what the others got is a share of what they sat."
+                )
+            )
+    return found
+
+
+def _names(names: list[str]) -> str:
+    return " and ".join(names) if len(names) < 3 else f"these {len(names)} forms"

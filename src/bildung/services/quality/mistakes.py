@@ -1,0 +1,154 @@
+"""The same mistake in several items, who holds it, and which students hold the same ones."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from sqlalchemy import select
+
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.misconceptions import Mistake, clusters, mistakes
+from bildung.core.shown import percent
+from bildung.services.access import Actor
+from bildung.services.context import Context
+from bildung.services.quality.judged import Judged, judge
+from bildung.services.quality.scope import Wanted
+from bildung.store.models import Person, PlannedSession, SchoolClass
+
+SMALL = 25
+
+
+@dataclass(frozen=True)
+class Carrying:
+    number: int
+    item: str
+    answer: str
+    n: int
+    share: float
+
+
+@dataclass(frozen=True)
+class Who:
+    """A student who holds a mistake; gave of could: how often they gave one of its answers."""
+
+    person: int
+    name: str
+    klass: str
+    gave: int
+    could: int
+
+
+@dataclass(frozen=True)
+class Held:
+    """n: students who gave one of its answers at least once; held: how many hold it, in the whole view. who: those of
+    them whom this person may see by name. link: what helps, where somebody wrote it."""
+
+    note: str
+    link: str
+    carriers: list[Carrying]
+    n: int
+    answers: int
+    held: int
+    who: list[Who]
+
+
+@dataclass(frozen=True)
+class Alike:
+    """Students who hold the same mistakes. n: all of them; who: those whom this person may see by name."""
+
+    notes: list[str]
+    n: int
+    who: list[Who]
+
+
+@dataclass(frozen=True)
+class Mistakes:
+    """noted: items of the view of which somebody wrote what a wrong answer says; of: items in all."""
+
+    finding: str
+    noted: int
+    of: int
+    mistakes: list[Held]
+    alike: list[Alike]
+
+
+def find_mistakes(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS) -> Mistakes:
+    judged = judge(ctx, actor, wanted, settings)
+    notes: dict[int, dict[str, str]] = {}
+    links: dict[str, str] = {}
+    for at, row in enumerate(judged.rows):
+        for m in row.item.behind.misconceptions:
+            notes.setdefault(at, {})[m.answer] = m.note
+            if m.link:
+                links.setdefault(m.note, m.link)
+    found = mistakes(judged.analysis, notes)
+    named = judged.named
+    about = about_rows(ctx, judged, [int(row) for m in found for row in np.flatnonzero(m.held & named)])
+    number = {row.item.code: row.number for row in judged.rows}
+
+    def who(rows: Sequence[int], m: Mistake | None) -> list[Who]:
+        people = [(row, about[row]) for row in rows if named[row]]
+        people.sort(key=lambda p: p[1][1:])
+        return [
+            Who(person, name, klass, int(m.gave[row]) if m else 0, int(m.could[row]) if m else 0)
+            for row, (person, klass, name) in people
+        ]
+
+    held = [
+        Held(
+            m.note, links.get(m.note, ""), [Carrying(number[c.item], c.item, c.answer, c.n, c.share) for c in m.carriers], m.n,
+            m.answers, int(m.held.sum()), who(np.flatnonzero(m.held).tolist(), m),
+        )
+        for m in found
+    ]  # fmt: skip
+    least = 2 if judged.analysis.table.n < SMALL else 3
+    groups = [Alike(list(c.notes), len(c.students), who(c.students, None)) for c in clusters(found, least)]
+    return Mistakes(
+        _finding(held, groups, len(notes), len(judged.rows), judged.analysis.table.n),
+        len(notes),
+        len(judged.rows),
+        held,
+        groups,
+    )
+
+
+def about_rows(ctx: Context, judged: Judged, rows: Sequence[int]) -> dict[int, tuple[int, str, str]]:
+    """By counted row: person, class, name."""
+    people = {int(judged.people[row]) for row in rows}
+    with ctx.store.read() as db:
+        names = {
+            id: f"{given} {family}".strip()
+            for id, given, family in db.execute(
+                select(Person.id, Person.given, Person.family).where(Person.id.in_(people))
+            )
+        }
+        classes = dict(
+            db.execute(
+                select(PlannedSession.id, SchoolClass.title).join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+                .where(PlannedSession.id.in_([o.id for o in judged.scoped.chosen]))
+            ).all()
+        )  # fmt: skip
+    return {
+        int(row): (int(judged.people[row]), classes[int(judged.session[row])], names[int(judged.people[row])])
+        for row in rows
+    }
+
+
+def _finding(held: list[Held], groups: list[Alike], noted: int, of: int, n: int) -> str:
+    if not noted:
+        return "No wrong answer of these items carries a note. Write at an item what a student thinks who chooses it."
+    several = [m for m in held if sum(c.n > 0 for c in m.carriers) > 1]
+    if not several:
+        return f"{noted} of {of} items carry notes; no mistake was made in more than one of them."
+    first = max(several, key=lambda m: m.held)
+    if not first.held:
+        return f"{len(several)} mistakes were made in more than one item; nobody made one often enough to be said to hold it."
+    text = f"“{first.note}” is held by {first.held} of {n} students ({percent(first.held / n)}), in {len(first.carriers)} items"
+    more = sum(m.held > 0 for m in several) - 1
+    if more:
+        text += f"; {more} other {'mistake is' if more == 1 else 'mistakes are'} held by somebody"
+    if groups:
+        text += f". {len(groups)} {'group' if len(groups) == 1 else 'groups'} of students hold the same two or more"
+    return text + "."

@@ -1,0 +1,156 @@
+"""What a class is to be taught again: under the watch line, with the common wrong answers and who needs it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from sqlalchemy import select
+
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.reteach import LowStandard, reteach
+from bildung.core.shown import percent
+from bildung.services.access import Action, Actor, scope
+from bildung.services.context import Context
+from bildung.services.errors import NotFound
+from bildung.services.quality.judged import Judged, judge
+from bildung.services.quality.mistakes import about_rows
+from bildung.services.quality.overview import groups_of
+from bildung.services.quality.scope import Wanted
+from bildung.store.models import Standard
+
+
+@dataclass(frozen=True)
+class Needs:
+    """A student under the line on a standard."""
+
+    person: int
+    name: str
+    earned: float
+    possible: float
+
+
+@dataclass(frozen=True)
+class Wrong:
+    """note: what somebody thinks who gives it, where an author wrote it. names: who did."""
+
+    answer: str
+    n: int
+    share: float
+    note: str
+    names: list[str]
+
+
+@dataclass(frozen=True)
+class Low:
+    number: int
+    item: str
+    n: int
+    p: float
+    flagged: bool
+    wrong: list[Wrong]
+
+
+@dataclass(frozen=True)
+class ToTeach:
+    """A standard of the list. text: what the standard says. thin: few points to judge a student by."""
+
+    standard: str
+    text: str
+    n: int
+    points: float
+    share: float
+    ci95: tuple[float, float] | None
+    sure: bool
+    thin: bool
+    need: list[Needs]
+    items: list[Low]
+
+
+@dataclass(frozen=True)
+class ClassChoice:
+    id: int
+    name: str
+    n: int
+
+
+@dataclass(frozen=True)
+class ReteachList:
+    """classes: whose list this person may see. n: counted students of the class."""
+
+    finding: str
+    class_id: int
+    klass: str
+    n: int
+    watch_line: float
+    classes: list[ClassChoice]
+    standards: list[ToTeach]
+
+
+THIN = 3
+
+
+def reteach_list(
+    ctx: Context, actor: Actor, wanted: Wanted, class_id: int | None = None, settings: Settings = DEFAULTS
+) -> ReteachList:
+    """Of one class of the view, whose students this person may see by name; the first one where none is named. Items are
+    judged over everybody in the view."""
+    scope(actor, Action.ANSWERS_READ)
+    judged = judge(ctx, actor, wanted, settings)
+    where = {o.id: o for o in judged.scoped.chosen}
+    named = judged.named
+    of = np.array([where[int(s)].class_id for s in judged.session], dtype=np.int64)
+    titles = {o.class_id: o.klass for o in judged.scoped.chosen if o.named}
+    classes = [ClassChoice(id, name, int((of == id).sum())) for id, name in sorted(titles.items(), key=lambda c: c[1])]
+    classes = [c for c in classes if c.n]
+    if not classes:
+        raise NotFound("no class of this view is yours to see by name")
+    chosen = next((c for c in classes if c.id == class_id), None) if class_id is not None else classes[0]
+    if chosen is None:
+        raise NotFound("this class did not sit the test, or is not yours to see by name")
+    rows = (of == chosen.id) & named
+    found = reteach(judged.analysis, rows, groups_of(judged, "standard"), settings.watch_line)
+    about = about_rows(ctx, judged, np.flatnonzero(rows).tolist())
+    with ctx.store.read() as db:
+        texts = dict(
+            db.execute(select(Standard.code, Standard.text).where(Standard.code.in_([s.name for s in found]))).all()
+        )
+    standards = [_standard(judged, s, texts.get(s.name, ""), about) for s in found]
+    return ReteachList(
+        _finding(chosen, standards, settings.watch_line),
+        chosen.id,
+        chosen.name,
+        chosen.n,
+        settings.watch_line,
+        classes,
+        standards,
+    )
+
+
+def _standard(judged: Judged, s: LowStandard, text: str, about: dict[int, tuple[int, str, str]]) -> ToTeach:
+    items = []
+    for low in s.items:
+        row = judged.rows[low.place]
+        notes = {m.answer: m.note for m in row.item.behind.misconceptions}
+        wrong = [
+            Wrong(w.answer, w.n, w.share, notes.get(w.answer, ""), sorted(about[r][2] for r in w.rows))
+            for w in low.wrong
+        ]
+        items.append(Low(row.number, low.item, low.n, low.p, low.flagged, wrong))
+    need = [Needs(about[r][0], about[r][2], earned, possible) for r, earned, possible in s.need]
+    return ToTeach(s.name, text, s.n, s.points, s.share, s.ci95, s.sure, s.points < THIN, need, items)
+
+
+def _finding(chosen: ClassChoice, standards: list[ToTeach], line: float) -> str:
+    under = [s for s in standards if s.share < line]
+    if not under:
+        low = sum(len(s.items) for s in standards)
+        tail = f"; {low} single {'item is' if low == 1 else 'items are'}" if low else ""
+        return f"{chosen.name}: no standard is under the watch line of {percent(line)}{tail}."
+    first = under[0]
+    words = first.text or first.standard
+    sure = "surely" if first.sure else "perhaps by chance"
+    text = f"{chosen.name}: {len(under)} {'standard' if len(under) == 1 else 'standards'} under the watch line of {percent(line)}. "
+    text += f"First {words} ({percent(first.share)}, {sure}); {len(first.need)} of {first.n} students need it"
+    flagged = sum(i.flagged for s in standards for i in s.items)
+    return text + (f". {flagged} of the low items may be at fault themselves." if flagged else ".")

@@ -1,0 +1,310 @@
+"""What is looked at: which sittings of which forms, as controls choose it and as words say it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import ColumnElement, func, or_, select
+from sqlalchemy.orm import Session
+
+from bildung.services.access import Action, Actor, scope
+from bildung.services.context import Context
+from bildung.services.dealing import lead_of
+from bildung.services.errors import Invalid, NotFound
+from bildung.store.models import (
+    Federation,
+    Form,
+    Group,
+    GroupMember,
+    Person,
+    PlannedSession,
+    School,
+    SchoolClass,
+    Sitting,
+    Window,
+)
+
+MOST_SESSIONS = 4000
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What was asked for. Empty: not narrowed. forms: at least one. students: ids of persons. since, until: first and
+    last day."""
+
+    forms: tuple[int, ...]
+    windows: tuple[int, ...] = ()
+    sessions: tuple[int, ...] = ()
+    schools: tuple[int, ...] = ()
+    grades: tuple[str, ...] = ()
+    classes: tuple[int, ...] = ()
+    groups: tuple[int, ...] = ()
+    students: tuple[int, ...] = ()
+    since: date | None = None
+    until: date | None = None
+
+
+@dataclass(frozen=True)
+class Occasion:
+    """A session in which somebody sat one of the forms. named: whether this person may see there who answered what."""
+
+    id: int
+    window_id: int
+    window: str
+    year: int
+    class_id: int
+    klass: str
+    school_id: int
+    school: str
+    grade: str
+    start: datetime
+    closed: bool
+    data_version: int
+    forms: tuple[int, ...]
+    named: bool
+
+
+@dataclass(frozen=True)
+class Scoped:
+    """wanted, resolved: forms in the order asked for, the general one of a family first; all: every occasion of these
+    forms that this person may judge; chosen: those that the other wishes leave. people: ids that groups and students
+    narrow to, None where they do not. group_names: of the groups."""
+
+    wanted: Wanted
+    forms: tuple[Form, ...]
+    all: tuple[Occasion, ...]
+    chosen: tuple[Occasion, ...]
+    people: frozenset[int] | None
+    group_names: tuple[str, ...] = ()
+
+    @property
+    def named(self) -> frozenset[int]:
+        """Sessions whose students this person may see by name."""
+        return frozenset(o.id for o in self.chosen if o.named)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Something that can be looked at. n: sessions. chosen: whether it is."""
+
+    id: str
+    name: str
+    n: int
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class Choices:
+    """What the controls offer, and the scope in words, from the widest to the narrowest. related: forms that may be
+    looked at together with these, of the same family or corrections of them."""
+
+    words: list[str]
+    forms: list[Choice]
+    related: list[Choice]
+    windows: list[Choice]
+    schools: list[Choice]
+    grades: list[Choice]
+    classes: list[Choice]
+    groups: list[Choice] = field(default_factory=list)
+
+
+def sat_in(*forms: int) -> ColumnElement[bool]:
+    """Sessions in which somebody received one of these forms, as the session's own or as a companion of it."""
+    companions = select(Sitting.session_id).where(Sitting.form_id.in_(forms))
+    return PlannedSession.form_id.in_(forms) | PlannedSession.id.in_(companions)
+
+
+def resolve(db: Session, actor: Actor, wanted: Wanted) -> Scoped:
+    """Refused where a wish names what is not there or not this person's; nothing is silently left out."""
+    if not wanted.forms:
+        raise Invalid("name the form to be looked at", "form")
+    forms = {f.id: f for f in db.scalars(select(Form).where(Form.id.in_(wanted.forms)))}
+    if set(wanted.forms) - forms.keys():
+        raise NotFound("this form was not planned in this window, or its sessions are not yours")
+    zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+    received: dict[int, set[int]] = {}
+    allowed = scope(actor, Action.QUALITY_READ)
+    theirs = func.coalesce(Sitting.form_id, PlannedSession.form_id)
+    for session, form in db.execute(
+        select(PlannedSession.id, theirs).outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(sat_in(*wanted.forms), allowed, theirs.in_(wanted.forms)).distinct()
+    ):  # fmt: skip
+        received.setdefault(session, set()).add(form)
+    may_name = actor.may(Action.ANSWERS_READ)
+    named = (
+        set(
+            db.scalars(
+                select(PlannedSession.id).where(PlannedSession.id.in_(received), scope(actor, Action.ANSWERS_READ))
+            )
+        )
+        if may_name and received
+        else set()
+    )
+    rows = db.execute(
+        select(PlannedSession, Window, SchoolClass, School).join(Window, Window.id == PlannedSession.window_id)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id).join(School, School.id == SchoolClass.school_id)
+        .where(PlannedSession.id.in_(received)).order_by(SchoolClass.title, PlannedSession.start, PlannedSession.id)
+    ).all()  # fmt: skip
+    found = tuple(
+        Occasion(
+            s.id, w.id, w.name, w.start.year, c.id, c.title, school.id, school.name, c.grade, s.start, s.closed_at is not None,
+            s.data_version, tuple(sorted(received[s.id])), s.id in named,
+        )
+        for s, w, c, school in rows
+    )  # fmt: skip
+    if not found:
+        raise NotFound("this form was not planned in this window, or its sessions are not yours")
+    chosen = tuple(o for o in found if _fits(o, wanted, zone))
+    _all_there(wanted, found)
+    if len(chosen) > MOST_SESSIONS:
+        raise Invalid(f"{len(chosen)} sessions; at most {MOST_SESSIONS} are looked at together", "window")
+    people, names = _people(db, actor, wanted)
+    ordered = sorted(wanted.forms, key=lambda id: (_rank(forms[id]), wanted.forms.index(id)))
+    return Scoped(wanted, tuple(forms[id] for id in ordered), found, chosen, people, names)
+
+
+def _rank(form: Form) -> int:
+    return 0 if form.family is not None and lead_of(form.family).id == form.id else 1
+
+
+def _fits(o: Occasion, w: Wanted, zone: ZoneInfo) -> bool:
+    day = o.start.astimezone(zone).date()
+    return (
+        (not w.windows or o.window_id in w.windows) and (not w.sessions or o.id in w.sessions)
+        and (not w.schools or o.school_id in w.schools) and (not w.grades or o.grade in w.grades)
+        and (not w.classes or o.class_id in w.classes)
+        and (w.since is None or day >= w.since) and (w.until is None or day <= w.until)
+    )  # fmt: skip
+
+
+def _all_there(w: Wanted, found: Sequence[Occasion]) -> None:
+    for wish, there, what in (
+        (w.windows, {o.window_id for o in found}, "window"), (w.sessions, {o.id for o in found}, "session"),
+        (w.schools, {o.school_id for o in found}, "school"), (w.classes, {o.class_id for o in found}, "class"),
+    ):  # fmt: skip
+        if set(wish) - there:
+            raise NotFound(f"a {what} of this view did not sit this form, or is not yours to see")
+
+
+def _people(db: Session, actor: Actor, w: Wanted) -> tuple[frozenset[int] | None, tuple[str, ...]]:
+    if not w.groups and not w.students:
+        return None, ()
+    found: set[int] | None = None
+    names: tuple[str, ...] = ()
+    if w.groups:
+        rows = db.execute(
+            select(Group.id, Group.name).where(Group.id.in_(w.groups), scope(actor, Action.GROUPS_READ)).order_by(Group.name)
+        ).all()  # fmt: skip
+        if {id for id, _ in rows} != set(w.groups):
+            raise NotFound("a group of this view is not there, or not yours to see")
+        names = tuple(name for _, name in rows)
+        found = set(db.scalars(select(GroupMember.person_id).where(GroupMember.group_id.in_(w.groups))))
+    if w.students:
+        mine = set(db.scalars(select(Person.id).where(Person.id.in_(w.students), scope(actor, Action.PEOPLE_READ))))
+        if mine != set(w.students):
+            raise NotFound("a student of this view is not there, or not yours to see")
+        found = mine if found is None else found & mine
+    return frozenset(found or ()), names
+
+
+def choices(ctx: Context, actor: Actor, wanted: Wanted) -> Choices:
+    """What the head of every page of the workbench says and offers."""
+    with ctx.store.read() as db:
+        scoped = resolve(db, actor, wanted)
+        return Choices(
+            _words(scoped), [Choice(str(f.id), f.name, 0, True) for f in scoped.forms], _related(db, actor, scoped),
+            _counted(scoped, lambda o: (str(o.window_id), f"{o.window} {o.year}"), lambda o: True, by_start=True),
+            _counted(scoped, lambda o: (str(o.school_id), o.school), _in_windows(scoped)),
+            _counted(scoped, lambda o: (o.grade, f"grade {o.grade}"), _in_windows(scoped)),
+            _counted(scoped, lambda o: (str(o.class_id), o.klass), _in_windows(scoped)),
+            _groups(db, actor, scoped),
+        )  # fmt: skip
+
+
+def _in_windows(scoped: Scoped):  # type: ignore[no-untyped-def]
+    windows = set(scoped.wanted.windows)
+    return lambda o: not windows or o.window_id in windows
+
+
+def _counted(scoped: Scoped, key, kept, by_start: bool = False) -> list[Choice]:  # type: ignore[no-untyped-def]
+    here = {o.id for o in scoped.chosen}
+    rows = [o for o in scoped.all if kept(o)]
+    n = Counter(key(o) for o in rows)
+    chosen = {key(o) for o in rows if o.id in here}
+    order = list(dict.fromkeys(key(o) for o in (sorted(rows, key=lambda o: o.start) if by_start else rows)))
+    if not by_start:
+        order.sort(key=lambda k: k[1])
+    return [Choice(id, name, n[id, name], (id, name) in chosen) for id, name in order if name.strip()]
+
+
+def _related(db: Session, actor: Actor, scoped: Scoped) -> list[Choice]:
+    """Companions and corrections of the forms at hand that somebody sat, with the number of their sessions."""
+    ids = {f.id for f in scoped.forms}
+    wanted = [Form.before_id.in_(ids), Form.id.in_([f.before_id for f in scoped.forms if f.before_id is not None])]
+    families = [f.family_id for f in scoped.forms if f.family_id is not None]
+    if families:
+        wanted.append(Form.family_id.in_(families))
+    found = db.scalars(select(Form).where(or_(*wanted), Form.published_at.is_not(None)).order_by(Form.name)).all()
+    allowed = scope(actor, Action.QUALITY_READ)
+    theirs = func.coalesce(Sitting.form_id, PlannedSession.form_id)
+    sat = dict(
+        db.execute(
+            select(theirs, func.count(PlannedSession.id.distinct())).select_from(Sitting)
+            .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+            .where(theirs.in_([f.id for f in found]), allowed, Sitting.state == "handed_in").group_by(theirs)
+        ).all()
+    )  # fmt: skip
+    return [Choice(str(f.id), f.name, sat[f.id], f.id in ids) for f in found if sat.get(f.id)]
+
+
+def _groups(db: Session, actor: Actor, scoped: Scoped) -> list[Choice]:
+    if not actor.may(Action.GROUPS_READ):
+        return []
+    rows = db.execute(
+        select(Group.id, Group.name, func.count(GroupMember.person_id)).join(GroupMember, GroupMember.group_id == Group.id)
+        .where(scope(actor, Action.GROUPS_READ)).group_by(Group.id).order_by(Group.name)
+    )  # fmt: skip
+    return [Choice(str(id), name, n, id in scoped.wanted.groups) for id, name, n in rows]
+
+
+def _words(scoped: Scoped) -> list[str]:
+    """Window, form, classes, whoever it is narrowed to."""
+    w, chosen = scoped.wanted, scoped.chosen
+    windows = list(dict.fromkeys(f"{o.window} {o.year}" for o in sorted(chosen, key=lambda o: o.start)))
+    words = [_some(windows, "windows") if windows else "no session"]
+    words.append(
+        " with ".join(f.name for f in scoped.forms[:3])
+        + (f" and {len(scoped.forms) - 3} more" if len(scoped.forms) > 3 else "")
+    )
+    classes = list(dict.fromkeys(o.klass for o in chosen))
+    all_classes = {o.class_id for o in scoped.all if _in_windows(scoped)(o)}
+    if {o.class_id for o in chosen} == all_classes:
+        words.append(classes[0] if len(classes) == 1 else f"all {len(all_classes)} classes")
+    else:
+        words.append(_some(classes, "classes"))
+    schools = list(dict.fromkeys(o.school for o in chosen))
+    if len({o.school_id for o in scoped.all}) > 1:
+        words.append(_some(schools, "schools"))
+    if w.grades:
+        words.append(f"grade {', '.join(w.grades)}")
+    if w.since or w.until:
+        words.append(
+            " ".join(
+                p
+                for p in (f"from {w.since:%-d %b %Y}" if w.since else "", f"to {w.until:%-d %b %Y}" if w.until else "")
+                if p
+            )
+        )
+    if scoped.group_names:
+        words.append(f"only {_some(list(scoped.group_names), 'groups')}")
+    if w.students:
+        words.append(f"only {len(w.students)} chosen {'student' if len(w.students) == 1 else 'students'}")
+    return words
+
+
+def _some(names: list[str], many: str) -> str:
+    return ", ".join(names) if len(names) <= 3 else f"{len(names)} {many}"
