@@ -62,9 +62,11 @@ MAY: dict[str, set[str]] = {
     "createWindow": BOSS, "sessionChoices": BOSS, "scheduleSessions": BOSS,
     "closeSession": SESSIONS, "reportRoster": SESSIONS, "markSitting": SESSIONS,
     "listSat": CLASSES, "quality": CLASSES, "workings": CLASSES, "compareGroups": CLASSES, "givenAnswers": CLASSES,
-    "qualityJob": CLASSES, "stopQualityJob": CLASSES, "qualityScope": CLASSES, "subScores": CLASSES, "judgedItem": CLASSES, "tryOut": CLASSES,
+    "qualityJob": CLASSES, "figureText": CLASSES, "stopQualityJob": CLASSES, "qualityScope": CLASSES, "subScores": CLASSES, "judgedItem": CLASSES, "tryOut": CLASSES,
     "responseGrid": CLASSES, "openedStudent": CLASSES, "compareClasses": CLASSES, "functioning": CLASSES, "mistakes": CLASSES,
     "effort": CLASSES, "trust": CLASSES, "reteach": CLASSES, "listVerdicts": BANK, "sayVerdict": CLASSES,
+    "reportQuestions": CLASSES, "reportSample": CLASSES, "listReports": CLASSES, "makeReport": CLASSES, "reportFile": CLASSES,
+    "dropReport": CLASSES, "answersFile": CLASSES,
     "listViews": CLASSES, "keepView": CLASSES, "dropView": CLASSES,
 }  # fmt: skip
 

@@ -20,7 +20,7 @@ from tests.ui.browser import ARGUMENTS
 
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
-    "item-quality": "/quality/1/4",
+    "item-quality": "/quality/look?form=1&window=4",
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",

@@ -19,7 +19,7 @@ class DemoPages(DemoCase):
             who = self.people["coordinator"]
             client.post("/api/signin", json={"username": who["username"], "password": who["password"]})
             line = next(t for t in client.get("/api/quality").json()["tests"] if t["form"] == form)
-        return f"/quality/{line['form_id']}/{line['window_id']}"
+        return f"/quality/look?form={line['form_id']}&window={line['window_id']}"
 
     def item_path(self, code: str) -> str:
         found = self.client().get(f"/api/bank/items?find=code:{code}").json()["items"]

@@ -27,6 +27,7 @@ from bildung.api import (
     people,
     problems,
     quality,
+    reports,
     sessions,
     signin,
     sit,
@@ -35,6 +36,7 @@ from bildung.api import (
 from bildung.api.schemas import ProblemOut
 from bildung.services.context import Context
 from bildung.services.history import refresh as refresh_history
+from bildung.services.quality.reports import resume as resume_reports
 from bildung.services.recordsync import nightly
 from bildung.services.retention import sweep as sweep_old
 from bildung.services.sessions import close_overdue
@@ -72,13 +74,16 @@ class BoundedBody:
 def create_app(ctx: Context) -> FastAPI:
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        await run_in_threadpool(resume_reports, ctx)
         sweep = asyncio.create_task(_sweep(ctx))
+        warm = asyncio.create_task(run_in_threadpool(_warm_up))
         # what was loaded stays: without this each full collection looks through it again, in the middle of an answer
         gc.collect()
         gc.freeze()
         yield
         gc.unfreeze()
         sweep.cancel()
+        warm.cancel()
         ctx.bus.stopping = True
 
     errors: dict[int | str, dict[str, Any]] = {status: {"model": ProblemOut} for status in (401, 403, 404, 409, 422)}
@@ -103,12 +108,23 @@ def create_app(ctx: Context) -> FastAPI:
         sessions,
         sit,
         quality,
+        reports,
     ):
         app.include_router(module.router)
     app.include_router(bank.media_router)
     pages.install(app)
     app.add_middleware(BoundedBody)
     return app
+
+
+def _warm_up() -> None:
+    """Load what the first analysis needs while nobody waits: half a second of reading libraries."""
+    from bildung.core.classical.analysis import analyse
+    from bildung.core.responses import Item, table_from_cells
+
+    items = [Item(name, "choice", 1.0, ("A", "B"), ("A",)) for name in "abc"]
+    cells = [["A" if (row + at) % 3 else "B" for at in range(3)] for row in range(70)]
+    analyse(table_from_cells(items, ["A"] * 3, cells))
 
 
 async def _sweep(ctx: Context) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, fields
@@ -13,11 +14,12 @@ from fastapi import APIRouter, Depends, Query
 from bildung.api import schemas_quality as wire
 from bildung.api.guard import Ctx, Staff, number
 from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.figures import FIGURES
 from bildung.core.workings import left_out_of_item
 from bildung.services import jobs
 from bildung.services.access import Action, Actor
 from bildung.services.context import Context
-from bildung.services.errors import Invalid
+from bildung.services.errors import Invalid, NotFound
 from bildung.services.quality import (
     comparison,
     effort,
@@ -126,6 +128,14 @@ def workings(ctx: Ctx, actor: Reader, view: View, figure: str, item: str | None 
     return wire.WorkingsOut.model_validate(overview.workings(ctx, actor, view.wanted, figure, item, view.settings))
 
 
+@router.get("/figures/{name}", operation_id="figureText")
+def figure_text(actor: Reader, name: str) -> wire.FigureOut:
+    """What a figure means, where a page has its numbers already."""
+    if name not in FIGURES:
+        raise NotFound(f"there is no figure {name!r}")
+    return wire.FigureOut.model_validate(FIGURES[name])
+
+
 @router.get("/item", operation_id="judgedItem")
 def one_item(ctx: Ctx, actor: Reader, view: View, item_code: Annotated[str, Query(alias="item")]) -> wire.ItemViewOut:
     return wire.ItemViewOut.model_validate(item.item_view(ctx, actor, view.wanted, item_code, view.settings))
@@ -141,15 +151,19 @@ def given(
 @router.get("/try", operation_id="tryOut")
 def try_out(
     ctx: Ctx, actor: Reader, view: View, item_code: Annotated[str, Query(alias="item")], way: str, answer: str = ""
-) -> wire.TriedOut:  # fmt: skip
+) -> wire.MovesOut:  # fmt: skip
     says, found = item.try_out(ctx, actor, view.wanted, item_code, way, answer, view.settings)
-    return wire.TriedOut(says=says, moved=wire.WhatIfOut.model_validate(found))
+    return wire.MovesOut(says=says, moved=wire.WhatIfOut.model_validate(found))
 
 
 @router.get("/grid", operation_id="responseGrid")
 def response_grid(ctx: Ctx, actor: NameReader, view: View) -> wire.GridOut:
     with working(ctx, actor, view) as job:
-        return wire.GridOut.model_validate(grid.grid(ctx, actor, view.wanted, view.settings, job))
+        found = grid.grid(ctx, actor, view.wanted, view.settings, job)
+    items = [
+        {**vars(item), "codes": base64.b64encode(item.codes.astype("<u2").tobytes()).decode()} for item in found.items
+    ]
+    return wire.GridOut.model_validate({**vars(found), "items": items})
 
 
 @router.get("/grid/{sitting_id}", operation_id="openedStudent")
@@ -247,7 +261,7 @@ def drop_view(ctx: Ctx, actor: Reader, view_id: str) -> None:
     views.drop_view(ctx, actor, number(view_id))
 
 
-FIGURES = ("n", "n_r", "n_omitted", "n_not_reached", "p", "p_ci95", "r_rest", "r_rest_ci95", "d27", "why")
+ITEM_FIGURES = ("n", "n_r", "n_omitted", "n_not_reached", "p", "p_ci95", "r_rest", "r_rest_ci95", "d27", "why")
 
 
 def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityOut:
@@ -259,7 +273,7 @@ def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityO
         {
             "number": row.number, "item": row.item.code, "version_id": row.item.version_id, "kind": row.item.kind,
             "points": judged_item.item.points, "standards": row.item.standards, "depth": row.item.tags.depth, "part": parts[at],
-            **{name: getattr(judged_item.figures, name) for name in FIGURES}, "alpha_without": judged_item.alpha_without,
+            **{name: getattr(judged_item.figures, name) for name in ITEM_FIGURES}, "alpha_without": judged_item.alpha_without,
             "left_out": left_out_of_item(analysis, judged_item), "sound": judged_item.sound, "flags": list(judged_item.flags),
             "verdict": held.get(row.item.item_id, ""), "options": list(judged_item.options),
         }

@@ -318,6 +318,7 @@ class ItemShownOut(Out):
 
 
 class ItemViewOut(Out):
+    finding: str
     item: ItemShownOut
     number: int
     says: str
@@ -357,7 +358,7 @@ class WhatIfOut(Out):
     reordered: float | None
 
 
-class TriedOut(BaseModel):
+class MovesOut(BaseModel):
     says: str
     moved: WhatIfOut
 
@@ -378,7 +379,9 @@ class LabelOut(Out):
     parts: list[float] | None
 
 
-class ColumnOut(Out):
+class GridItemOut(Out):
+    """codes: by student 0 to 3 a state, 4 and more the place among the labels, as base64 of two bytes each, low first."""
+
     number: int
     item: str
     kind: str
@@ -392,7 +395,7 @@ class ColumnOut(Out):
     surprises: int
     says: str
     labels: list[LabelOut]
-    codes: list[int]
+    codes: str
 
 
 class GridStudentOut(Out):
@@ -416,7 +419,7 @@ class GridOut(Out):
     of: int
     watch_line: float
     students: list[GridStudentOut]
-    items: list[ColumnOut]
+    items: list[GridItemOut]
 
 
 class OpenedOut(Out):
@@ -442,6 +445,7 @@ class CompareLineOut(Out):
     name: str
     number: int | None
     standard: str
+    text: str
     cells: list[GroupItemOut]
     taught: list[bool | None]
 
@@ -539,7 +543,7 @@ class WhoOut(Out):
     could: int
 
 
-class HeldOut(Out):
+class MistakeOut(Out):
     note: str
     link: str
     carriers: list[CarryingOut]
@@ -559,7 +563,7 @@ class MistakesOut(Out):
     finding: str
     noted: int
     of: int
-    mistakes: list[HeldOut]
+    mistakes: list[MistakeOut]
     alike: list[AlikeOut]
 
 
@@ -780,6 +784,45 @@ class ViewIn(BaseModel):
 
 
 class JobOut(Out):
+    what: str
+    done: int
+    total: int
+
+
+class ReportQuestionOut(Out):
+    name: str
+    asks: str
+    says: str
+    named: bool
+
+
+class MakeReportIn(BaseModel):
+    """of: a class, where the question is about one."""
+
+    question: str = Field(max_length=40)
+    format: Literal["pdf", "xlsx"] = "pdf"
+    size: Literal["A4", "Letter"] = "A4"
+    veiled: bool = False
+    of: str = Field("", max_length=20)
+
+
+class ReportMadeOut(BaseModel):
+    id: str
+
+
+class ReportOut(Out):
+    id: Id
+    question: str
+    title: str
+    where: str
+    format: str
+    named: bool
+    veiled: bool
+    state: str
+    says: str
+    pages: int | None
+    created_at: datetime
+    done_at: datetime | None
     what: str
     done: int
     total: int

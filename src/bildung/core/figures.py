@@ -150,6 +150,16 @@ _ALL = (
         "below 10 % of the item's median time, at most 10 s", "Wise & Kong 2005", "Fast readers exist.",
     ),
     Figure(
+        "mistakes", "The same mistake in several items", "Wrong answers that carry the same note are one mistake. A student holds it who gave its answers at least twice, "
+        "at least half of the times they could, and more often than chance.",
+        "P(at least as many) ≤ 0.05 for a sum of unequal Bernoulli trials, each with the share of everybody who gave the answer",
+        "Tail of the Poisson binomial distribution by convolution", "One such answer is a slip. What a note says of an answer is the author's opinion.", "Items",
+    ),
+    Figure(
+        "what_if", "What would move", "The whole test judged again with another key, a second right answer, the points for everybody, or without the item. Nothing is changed by it.",
+        "all figures of the re-scored answers; order by Kendall's τ_b of the totals", "", "A higher alpha is no reason by itself: ask first which answer is right.", "Items",
+    ),
+    Figure(
         "draws", "Do drawn copies differ", "Whether the copies drawn from one template are equally hard.",
         "χ² over draws with n ≥ 20, p < 0.01", "", "With many students small differences are called.", "Items",
     ),

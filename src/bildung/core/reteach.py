@@ -10,6 +10,7 @@ import numpy as np
 from bildung.core.arrays import BoolArray
 from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.intervals import Interval, mean_interval
+from bildung.core.classical.subscores import points_on
 from bildung.core.responses import AWAITING, FIRST, NOT_PRESENTED
 
 COMMON, LEAST_COMMON = 0.10, 2
@@ -63,16 +64,13 @@ def reteach(
     """
     found = []
     for name, places in standards.items():
-        earned, possible = np.zeros(analysis.table.n), np.zeros(analysis.table.n)
+        earned, possible = points_on(analysis, places)
         low = []
         for at in places:
             answers, item = analysis.table.answers[at], analysis.items[at]
             open_ = rows & ~np.isin(answers.codes, (NOT_PRESENTED, AWAITING))
-            got = answers.code_points[answers.codes]
-            earned += np.where(open_, got, 0.0)
-            possible += np.where(open_, item.item.points, 0.0)
             n = int(open_.sum())
-            p = float(got[open_].sum()) / n / item.item.points if n else None
+            p = float(answers.code_points[answers.codes][open_].sum()) / n / item.item.points if n else None
             if p is not None and p < line - 1e-9:
                 flagged = any(flag.weight == "problem" for flag in item.flags)
                 low.append(LowItem(at, item.item.name, n, p, flagged, _wrong(analysis, at, open_)))

@@ -31,7 +31,8 @@ def _between(interval: tuple[float, float] | None, places: int = 2) -> str:
     return "–" if interval is None else f"{coefficient(interval[0], places)} to {coefficient(interval[1], places)}"
 
 
-TEST_FIGURES = ("counts", "mean", "sd", "alpha", "sem", "ceiling", "sound")
+COEFFICIENTS = ("kr21", "lambda2", "split_half", "omega", "stratified_alpha")
+TEST_FIGURES = ("counts", "mean", "sd", "alpha", "sem", "ceiling", "sound", "reached", *COEFFICIENTS)
 ITEM_FIGURES = ("p", "r_rest", "d27", "biserial", "alpha_without", "option")
 
 
@@ -87,6 +88,18 @@ def _of_test(analysis: TestAnalysis, figure: str) -> Workings:
             ("95 % interval", _between(trust.alpha_ci95)), ("interval by", trust.alpha_ci_method or "–"),
             ("KR-21", coefficient(trust.kr21)), ("Guttman λ₂", coefficient(trust.lambda2)),
             ("split half, stepped up", coefficient(trust.split_half)), ("omega", coefficient(trust.omega)),
+        )  # fmt: skip
+    elif figure in COEFFICIENTS:
+        counted, result, why = trust.n, coefficient(getattr(trust, figure)), trust.why.get(figure)
+        numbers = (
+            ("items, k", str(spread.k)), ("variance of the total, V", decimal(trust.total_variance, 3)),
+            ("mean", decimal(spread.mean)), ("alpha, to compare", coefficient(trust.alpha)),
+        )  # fmt: skip
+    elif figure == "reached":
+        result, why = percent(spread.reached_last), spread.why.get("reached_last")
+        numbers = (
+            ("reached the last item", percent(spread.reached_last)), ("reached 80 % of theirs", percent(spread.reached_80)),
+            ("students, N", str(spread.n)),
         )  # fmt: skip
     elif figure == "sem":
         result, why = decimal(analysis.sem, 1), trust.why.get("alpha")

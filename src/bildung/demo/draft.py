@@ -8,7 +8,7 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class Draft:
     """standard: its code. right, wrong: answers as shown. numeric: asked for as a number, without options.
-    about: title of the passage it is about."""
+    about: title of the passage it is about. notes: wrong answers with what somebody thinks who gives them."""
 
     standard: str
     stem: str
@@ -16,6 +16,7 @@ class Draft:
     wrong: tuple[str, ...]
     numeric: bool = False
     about: str = ""
+    notes: tuple[tuple[str, str], ...] = ()
 
 
 def frac(top: int | str, bottom: int | str) -> str:

@@ -12,6 +12,7 @@ from xml.sax.saxutils import escape
 
 from bildung.demo.draft import Draft
 from bildung.demo.names import distinct_names
+from bildung.formats.content import Behind, Misconception
 from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags, simple_record
 
 SUBJECTS = {"Mathematics": "M", "Reading": "R"}
@@ -211,6 +212,13 @@ def records(items: Sequence[Placed]) -> list[ItemRecord]:
             p.subject,
             p.grade,
         )
+        letters = dict(zip(p.options, "ABCD", strict=False))
+        said = [
+            Misconception(answer=letters.get(text, text), note=note)
+            for text, note in p.draft.notes
+            if text in letters or p.draft.numeric
+        ]
+        record = replace(record, content=record.content.model_copy(update={"behind": Behind(misconceptions=said)}))
         depth = 1 if p.draft.standard[-1] in "12" else 2
         found.append(replace(record, stimulus=stimulus, tags=Tags(depth, language="en", seconds=75)))
     return found

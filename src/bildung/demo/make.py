@@ -26,7 +26,10 @@ from bildung.demo.blueprints import winter_blueprints
 from bildung.demo.families import ready_tests
 from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
 from bildung.demo.framework import case_packages
+from bildung.demo.lastyear import earlier_sessions
+from bildung.demo.marking import marked_task
 from bildung.demo.organisation import organise
+from bildung.demo.plants import Sat, hash_of, plant, times
 from bildung.demo.spotcheck import spot_checks
 from bildung.services.access import Actor, Grant
 from bildung.services.bank import add_records
@@ -54,6 +57,7 @@ from bildung.store.models import (
     Role,
     SchoolClass,
     Sitting,
+    TimeOn,
     Window,
 )
 
@@ -122,8 +126,10 @@ def make_demo(ctx: Context) -> None:
         boss = db.scalars(select(Person).where(Person.username == "coordinator")).one()
         actor = Actor(boss.id, boss.name, (Grant("coordinator", None),), 0, "")
     ability = _abilities(ctx, numbers)
-    for (subject, grade), items in placed.items():
-        _sit(ctx, actor, year, subject, grade, items, ability, numbers)
+    sat = {
+        (subject, grade): _sit(ctx, actor, year, subject, grade, items, ability, numbers)
+        for (subject, grade), items in placed.items()
+    }
     name, opens, _ = year.windows[year.last]
     with ctx.store.read() as db:
         window = db.scalars(select(Window.id).where(Window.name == name, Window.start == opens)).one()
@@ -134,6 +140,9 @@ def make_demo(ctx: Context) -> None:
     ctx.store.write(lambda db: rework(ctx, db))
     ctx.store.write(lambda db: winter_blueprints(ctx, db))
     ready_tests(ctx, actor)
+    marked_task(ctx, actor, window, datetime.combine(opens, time(), ZoneInfo(ZONE)), ZONE, ability)
+    _a_year_ago(ctx, sat["Mathematics", "6"], placed["Mathematics", "6"], name, opens, ability)
+    refresh(ctx)
 
 
 def _roster_errors(ctx: Context, rng: random.Random) -> None:
@@ -235,8 +244,8 @@ def _parameters(
 def _sit(
     ctx: Context, actor: Actor, year: SchoolYear, subject: str, grade: str, items: Sequence[Placed],
     ability: dict[tuple[str, int], float], numbers: np.random.Generator,
-) -> None:  # fmt: skip
-    """The form of one subject and grade: made, published, planned for its five classes, sat."""
+) -> tuple[int, list[ItemParameters]]:  # fmt: skip
+    """The form of one subject and grade: made, published, planned for its five classes, sat. Its id, and the truth."""
     name, opens, _ = year.windows[year.last]
     with ctx.store.read() as db:
         window = db.scalars(select(Window).where(Window.name == name, Window.start == opens)).one().id
@@ -262,6 +271,18 @@ def _sit(
     parameters = _parameters(items, subject, grade, numbers)
     for session_id in made:
         ctx.store.write(lambda db, id=session_id: _answer(db, id, subject, items, parameters, ability, numbers))  # type: ignore[misc]
+    return form.id, parameters
+
+
+def _a_year_ago(
+    ctx: Context, sat: tuple[int, list[ItemParameters]], items: Sequence[Placed], name: str, opens: date,
+    ability: dict[tuple[str, int], float],
+) -> None:  # fmt: skip
+    """The same form in the same window of last year, so that items have an earlier time to be held against."""
+    form, parameters = sat
+    numbers = np.random.default_rng(hash_of("a year ago"))
+    for id in ctx.store.write(lambda db: earlier_sessions(db, form, name, opens, ZONE)):
+        ctx.store.write(lambda db, id=id: _answer(db, id, "Mathematics", items, parameters, ability, numbers))  # type: ignore[misc]
 
 
 def _answer(
@@ -276,6 +297,13 @@ def _answer(
     absent = numbers.random(len(sittings)) < ABSENT_SHARE
     theta: FloatArray = np.array([ability[subject, s.person_id] for s in sittings])
     choices = simulate_choices(theta, parameters, numbers, OMIT)
+    grade, klass = items[0].grade, session.klass.title
+    sat = Sat(
+        subject, grade, klass, [s.person.source_id for s in sittings], items, [p.right for p in parameters], choices, theta,
+        times(len(sittings), items, np.random.default_rng(hash_of("times", subject, klass))),
+    )  # fmt: skip
+    plant(sat)
+    spent = []
     events, present = [], []
     for row, sitting in enumerate(sittings):
         if absent[row]:
@@ -285,6 +313,15 @@ def _answer(
         sitting.started_at = session.start + timedelta(seconds=int(numbers.integers(10, 120)))
         sitting.handed_in_at = sitting.last_at = session.start + timedelta(minutes=int(numbers.integers(34, 58)))
         for at, item in enumerate(items):
+            if sat.seconds[row, at]:
+                spent.append(
+                    {
+                        "sitting_id": sitting.id,
+                        "form_item_id": places[at],
+                        "takeover": 1,
+                        "milliseconds": int(1000 * sat.seconds[row, at]),
+                    }
+                )
             picked = int(choices[at][row])
             if picked < 0:
                 continue
@@ -299,6 +336,7 @@ def _answer(
     db.flush()
     db.execute(insert(ResponseEvent), events)
     db.execute(insert(Response), present)
+    db.execute(insert(TimeOn), spent)
     proctors = dict(
         db.execute(select(Person.source_id, Person.id).where(Person.source_id.in_(("BM-P01", "BM-P02")))).all()
     )

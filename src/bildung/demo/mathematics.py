@@ -9,6 +9,7 @@ from fractions import Fraction
 from bildung.demo.draft import Draft, frac
 
 Maker = Callable[[random.Random, str], Draft]
+TOPS_AND_BOTTOMS = "adds tops and bottoms"
 
 STANDARDS: dict[str, tuple[str, str]] = {
     "M6.1": ("Add and subtract fractions with unlike denominators", "adding and taking away fractions"),
@@ -55,8 +56,18 @@ def _fraction_sum(rng: random.Random, code: str) -> Draft:
         if len(wrong) == 3 and all(w.denominator > 1 for w in (*wrong, total)):
             break
     shown = sorted(frac(w.numerator, w.denominator) for w in wrong)
+    both, product, larger = Fraction(a + c, b + d), Fraction(a + c, b * d), Fraction(a + c, max(b, d))
+    notes = (
+        (frac(both.numerator, both.denominator), TOPS_AND_BOTTOMS),
+        (frac(product.numerator, product.denominator), "multiplies the bottoms and keeps the tops"),
+        (frac(larger.numerator, larger.denominator), "keeps the larger bottom"),
+    )
     return Draft(
-        code, f"<p>What is {frac(a, b)} + {frac(c, d)}?</p>", frac(total.numerator, total.denominator), tuple(shown)
+        code,
+        f"<p>What is {frac(a, b)} + {frac(c, d)}?</p>",
+        frac(total.numerator, total.denominator),
+        tuple(shown),
+        notes=notes,
     )
 
 
@@ -66,6 +77,7 @@ def _percent(rng: random.Random, code: str) -> Draft:
     return Draft(
         code, f"<p>Of {base} boats in the harbour, {rate} % are ferries. How many ferries are there?</p>", f"{right:g}",
         _near(right, base - right, rate, base / rate if base % rate == 0 else right * 10), rng.random() < 0.25,
+        notes=((f"{base - right:g}", "gives the rest, not the part"), (f"{rate:g}", "takes the rate for the number")),
     )  # fmt: skip
 
 
@@ -76,6 +88,7 @@ def _ratio(rng: random.Random, code: str) -> Draft:
     return Draft(
         code, f"<p>Two crews share {total} crates in the ratio {a} : {b}. How many does the first crew get?</p>",
         str(right), _near(right, b * unit, total // a, total - a), rng.random() < 0.2,
+        notes=((str(b * unit), "gives the other share"), (str(total // a), "divides by one part of the ratio")),
     )  # fmt: skip
 
 
@@ -86,11 +99,13 @@ def _area(rng: random.Random, code: str) -> Draft:
         return Draft(
             code, f"<p>A triangular sail is {base} m wide at its foot and {height} m high. What is its area in m²?</p>",
             f"{right:g}", _near(right, base * height, base + height, (base + height) / 2),
+            notes=((f"{base * height:g}", "does not halve"), (f"{base + height:g}", "adds the sides")),
         )  # fmt: skip
     right = base * height
     return Draft(
         code, f"<p>A rectangular deck is {base} m long and {height} m wide. What is its area in m²?</p>",
         f"{right:g}", _near(right, 2 * (base + height), base + height, right / 2), True,
+        notes=((f"{2 * (base + height):g}", "gives the way around"), (f"{base + height:g}", "adds the sides")),
     )  # fmt: skip
 
 
@@ -100,6 +115,10 @@ def _evaluate(rng: random.Random, code: str) -> Draft:
     return Draft(
         code, f"<p>What is the value of <i>{a}n</i> + {b} when <i>n</i> = {x}?</p>", str(right),
         _near(right, a + x + b, a * (x + b), int(f"{a}{x}") + b), rng.random() < 0.3,
+        notes=(
+            (str(a + x + b), "adds instead of multiplying"), (str(a * (x + b)), "adds before multiplying"),
+            (str(int(f"{a}{x}") + b), "writes the digits side by side"),
+        ),
     )  # fmt: skip
 
 
@@ -114,11 +133,12 @@ def _average(rng: random.Random, code: str) -> Draft:
     if rng.random() < 0.5:
         return Draft(
             code, f"<p>The tide rose by {listed} cm in five hours. What is the mean rise?</p>", str(total // 5),
-            _near(total // 5, values[2], mixed[2], values[-1] - values[0]),
+            _near(total // 5, values[2], mixed[2], values[-1] - values[0]), notes=((str(values[2]), "gives the median"),),
         )  # fmt: skip
     return Draft(
         code, f"<p>Five ferries carried {listed} passengers. What is the median?</p>", str(values[2]),
         _near(values[2], total // 5, mixed[2], values[-1] - values[0]),
+        notes=((str(total // 5), "gives the mean"), *(((str(mixed[2]), "does not order first"),) if mixed[2] != values[2] else ())),
     )  # fmt: skip
 
 
@@ -130,7 +150,8 @@ def _integers(rng: random.Random, code: str) -> Draft:
         (f"{a} − (−{b})", a + b, (a - b, -a - b, b - a)),
     )[kind]  # fmt: skip
     shown = tuple(text.replace("-", "−") for text in _near(right, *wrong))
-    return Draft(code, f"<p>What is {stem}?</p>", str(right).replace("-", "−"), shown)
+    notes = tuple((str(w).replace("-", "−"), "loses a sign") for w in dict.fromkeys(wrong) if w != right)
+    return Draft(code, f"<p>What is {stem}?</p>", str(right).replace("-", "−"), shown, notes=notes)
 
 
 def _change(rng: random.Random, code: str) -> Draft:

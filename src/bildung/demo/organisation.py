@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from bildung.demo import mathematics, reading
 from bildung.demo.files import sheet
+from bildung.demo.plants import from_island
 from bildung.services.accommodations import Needs, put
 from bildung.services.bank import index_items
 from bildung.services.context import Context
@@ -121,7 +122,8 @@ def _needs(db: Session, rng: random.Random) -> None:
 def _known(db: Session, rng: random.Random) -> None:
     language = Attribute(name="home language", seen_by="teacher")
     meals = Attribute(name="school meals", seen_by="coordinator")
-    db.add_all((language, meals))
+    home = Attribute(name="lives on", seen_by="teacher")
+    db.add_all((language, meals, home))
     db.flush()
     others = ("Polish", "Turkish", "Arabic", "Frisian")
     for person in _students(db):
@@ -129,6 +131,8 @@ def _known(db: Session, rng: random.Random) -> None:
         db.add(AttributeValue(attribute_id=language.id, person_id=person.id, value=own))
         paid = "free" if rng.random() < 0.22 else "paid"
         db.add(AttributeValue(attribute_id=meals.id, person_id=person.id, value=paid))
+        lives = "the island" if from_island(person.source_id) else "the mainland"
+        db.add(AttributeValue(attribute_id=home.id, person_id=person.id, value=lives))
 
 
 def _staff(ctx: Context, db: Session, password: str) -> None:

@@ -27,6 +27,7 @@ from bildung.store.models import (
     ResponseEvent,
     SchoolClass,
     Sitting,
+    TimeOn,
 )
 
 KINDS = 14
@@ -88,7 +89,8 @@ def _answer(
         v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_([v for _, v in rows]))))
     }
     items = [(place, content_of(versions[id]), random.Random(id).uniform(-1.2, 0.9)) for place, id in rows]
-    events, present = [], []
+    events, present, spent = [], [], []
+    clock = random.Random(f"times {session.klass.title}")
     for sitting in db.scalars(select(Sitting).where(Sitting.session_id == session_id).order_by(Sitting.person_id)):
         if numbers.random() < ABSENT:
             sitting.state = "absent"
@@ -110,12 +112,21 @@ def _answer(
                 "sequence": at + 1,
             }
             present.append(entry)
+            spent.append(
+                {
+                    "sitting_id": sitting.id,
+                    "form_item_id": place,
+                    "takeover": 1,
+                    "milliseconds": clock.randrange(15_000, 110_000),
+                }
+            )
             events.append(
                 {"id": f"spot-{sitting.id}-{at + 1}", "at": session.start + timedelta(minutes=1 + at), **entry}
             )
     db.flush()
     db.execute(insert(ResponseEvent), events)
     db.execute(insert(Response), present)
+    db.execute(insert(TimeOn), spent)
     session.closed_at = session.end
     session.data_version += 1
     pack(db, session)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import OrderedDict
+from collections.abc import Sequence
 from typing import Any, Literal, cast, get_args
 
 from sqlalchemy import func, select
@@ -158,7 +159,7 @@ def printed_test(ctx: Context, db: Session, form: Form, part: int | None = None)
         standard = version.standards[0].standard.code if version.standards else ""
         questions.append(
             PrintedQuestion(
-                place.id, number, version.item.code, standard, place.part, _with_picture_addresses(content),
+                place.id, number, version.item.code, standard, place.part, with_picture_addresses(content),
                 version.scorings[-1].points, right_answer(content), _stimulus(version),
             )
         )  # fmt: skip
@@ -177,7 +178,8 @@ def mark_of(form: Form) -> str:
     return f"{form.family_id}·{chr(65 + place % 26)}"
 
 
-def _with_picture_addresses(content: Content) -> Content:
+def with_picture_addresses(content: Content) -> Content:
+    """Pictures to point at, called by where they are served."""
     parts = [
         p.model_copy(update={"picture": f"/api/media/{p.picture}"}) if isinstance(p, PointPart) and "/" not in p.picture else p
         for p in content.shown.parts
@@ -198,11 +200,16 @@ def _stimulus(version: ItemVersion) -> PrintedStimulus | None:
 
 
 def _pictures(ctx: Context, questions: list[PrintedQuestion]) -> dict[str, tuple[str, bytes]]:
-    texts = [text for q in questions for text in htmls(q.content)]
-    texts += [q.stimulus.html for q in questions if q.stimulus is not None]
-    texts += [p.picture for q in questions for p in q.content.shown.parts if isinstance(p, PointPart)]
+    texts = [q.stimulus.html for q in questions if q.stimulus is not None]
+    return pictures_of(ctx, [q.content for q in questions], texts)
+
+
+def pictures_of(ctx: Context, contents: Sequence[Content], texts: Sequence[str] = ()) -> dict[str, tuple[str, bytes]]:
+    """Every picture that these show, by its address: media type and bytes. contents: with picture addresses."""
     found: dict[str, tuple[str, bytes]] = {}
-    for address in {m[0] for text in texts for m in MEDIA.finditer(text)}:
+    every = [*texts, *(text for content in contents for text in htmls(content))]
+    every += [p.picture for content in contents for p in content.shown.parts if isinstance(p, PointPart)]
+    for address in {m[0] for text in every for m in MEDIA.finditer(text)}:
         match = _ADDRESS.fullmatch(address)
         assert match is not None
         path, type = media.read(ctx, match[1])

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from bildung.reports.record import record_document
@@ -19,6 +19,7 @@ from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, NotFound
 from bildung.services.families import families_of
+from bildung.services.quality.reports import forget, remove_strays
 from bildung.services.rosterplan import moved
 from bildung.store.models import (
     Accommodation,
@@ -37,6 +38,7 @@ from bildung.store.models import (
     ItemVersion,
     JoinRequest,
     LaterAttempt,
+    Mark,
     Person,
     Response,
     ResponseEvent,
@@ -44,6 +46,7 @@ from bildung.store.models import (
     SchoolClass,
     SignIn,
     Sitting,
+    TimeOn,
 )
 
 ERASED = "erased:"
@@ -118,6 +121,20 @@ def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
         "start": s.session.start.isoformat(), "handed_in": s.handed_in_at.isoformat() if s.handed_in_at else None,
         "companion_form": db.get_one(Form, s.form_id).name if s.form_id else None,
         "answers": [{"number": number, "item": code, "answer": answer} for number, code, answer in answers],
+        "seconds_on_each_item": {
+            str(number): round(ms / 1000)
+            for number, ms in db.execute(
+                select(FormItem.position, func.sum(TimeOn.milliseconds)).join(FormItem, FormItem.id == TimeOn.form_item_id)
+                .where(TimeOn.sitting_id == s.id).group_by(FormItem.position).order_by(FormItem.position)
+            )
+        },
+        "marks": [
+            {"number": number, "points": points, "at": at.isoformat()}
+            for number, points, at in db.execute(
+                select(FormItem.position, Mark.points, Mark.at).join(FormItem, FormItem.id == Mark.form_item_id)
+                .where(Mark.sitting_id == s.id).order_by(FormItem.position, Mark.id)
+            )
+        ],
         "every_answer_as_it_came": [{"at": e.at.isoformat(), "answer": e.answer} for e in events],
         "later_attempts": [
             {"number": a.number, "started": a.started_at.isoformat(), "answers": [kept[0] for kept in a.answers.values()]}
@@ -140,12 +157,14 @@ def erase_person(ctx: Context, actor: Actor, person_id: int, why: str) -> None:
         moved(db)
 
     ctx.store.write(work)
+    remove_strays(ctx)
 
 
 def erase(db: Session, p: Person) -> None:
     """Everything that says who it was, in the transaction of whoever decided it. Families without another child here
     go as well."""
     families = list(db.scalars(select(FamilyLink.family_id).where(FamilyLink.student_id == p.id)))
+    forget(db, p.id)
     mine = select(Sitting.id).where(Sitting.person_id == p.id)
     db.execute(delete(LaterAttempt).where(LaterAttempt.sitting_id.in_(mine)))  # practice: no figure needs it
     for table in (Enrolment, GroupMember, Accommodation, AttributeValue, CompanionRule):

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
+from bildung.services.quality.reports import remove_strays
 from bildung.services.records import ERASED, erase
 from bildung.services.settings import setting
 from bildung.services.years import local_today
@@ -56,7 +57,9 @@ def sweep(ctx: Context) -> Due:
             audit.record(db, ctx.clock(), None, "retention.sweep", "federation", None, vars(done))
         return done
 
-    return ctx.store.write(work)
+    done = ctx.store.write(work)
+    remove_strays(ctx)
+    return done
 
 
 def _old_sign_ins(ctx: Context, db: Session) -> ColumnElement[bool]:

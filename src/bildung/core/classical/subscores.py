@@ -8,11 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bildung.core.arrays import FloatArray
 from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.intervals import Interval, mean_interval
 from bildung.core.classical.precision import part_scores
 from bildung.core.classical.reliability import alpha_from, feldt_interval
-from bildung.core.responses import NOT_PRESENTED
+from bildung.core.responses import AWAITING, NOT_PRESENTED
 
 LEAST = 25
 
@@ -42,20 +43,27 @@ class SubScore:
     why: dict[str, str]
 
 
+def points_on(analysis: TestAnalysis, places: Sequence[int]) -> tuple[FloatArray, FloatArray]:
+    """(counted,) points that each student earned and could earn on these items: those presented to them and not awaiting
+    a score. Not reached earns nothing."""
+    earned, possible = np.zeros(analysis.table.n), np.zeros(analysis.table.n)
+    for at in places:
+        answers = analysis.table.answers[at]
+        open_ = ~np.isin(answers.codes, (NOT_PRESENTED, AWAITING))
+        earned += np.where(open_, answers.code_points[answers.codes], 0.0)
+        possible += np.where(open_, analysis.items[at].item.points, 0.0)
+    return earned, possible
+
+
 def sub_scores(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> tuple[SubScore, ...]:
     """groups: places of items by name, in the order wanted; an item may be in none. Groups that share items are judged
     one by one against the total."""
     matrix, n_full = analysis.covariances.matrix, analysis.covariances.n
-    tables = analysis.table.answers
     complete = analysis.scores.complete
     found = []
     for name, some in groups.items():
         places = tuple(some)
-        earned, possible = np.zeros(analysis.table.n), np.zeros(analysis.table.n)
-        for at in places:
-            codes = tables[at].codes
-            earned += tables[at].code_points[codes]
-            possible += (codes != NOT_PRESENTED) * analysis.items[at].item.points
+        earned, possible = points_on(analysis, places)
         kept = complete & (possible > 0)
         share = earned[kept] / possible[kept]
         n = int(share.size)

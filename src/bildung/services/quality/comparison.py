@@ -56,12 +56,13 @@ class GroupHead:
 
 @dataclass(frozen=True)
 class Line:
-    """One item or standard, its p in each group in the order of the groups. taught: by group whether it was taught when
+    """One item or standard, its p in each group in the order of the groups. text: of the standard. taught: by group whether it was taught when
     they sat; None where no course plan says. findings: of this line."""
 
     name: str
     number: int | None
     standard: str
+    text: str
     cells: list[GroupItem]
     taught: list[bool | None]
 
@@ -91,6 +92,8 @@ def compare_groups(
     with ctx.store.read() as db:
         labels, mine = _labels(db, actor, judged, by)
         taught = _taught(db, judged)
+        codes = {row.item.standards[0] for row in judged.rows if row.item.standards}
+        texts = dict(db.execute(select(Standard.code, Standard.text).where(Standard.code.in_(codes))).all())
     names = sorted({label for label in labels if label})
     if len(names) < 2:
         raise Conflict(
@@ -108,7 +111,7 @@ def compare_groups(
         GroupHead(g.group, g.n, None if g.mean is None or not most else g.mean / most, g.group in mine)
         for g in found.groups
     ]
-    lines = _lines(judged, found, of, labels, taught)
+    lines = _lines(judged, found, of, labels, taught, texts)
     findings = _findings(found, lines, names)
     return Compared(
         _finding(findings, lines, by, names), by, of, heads, lines, findings, SAYS,
@@ -187,7 +190,12 @@ def _taught(db: Session, judged: Judged) -> dict[tuple[int, str], bool]:
 
 
 def _lines(
-    judged: Judged, found: Comparison, of: str, labels: Sequence[str], taught: Mapping[tuple[int, str], bool]
+    judged: Judged,
+    found: Comparison,
+    of: str,
+    labels: Sequence[str],
+    taught: Mapping[tuple[int, str], bool],
+    texts: Mapping[str, str],
 ) -> list[Line]:
     where = {o.id: o for o in judged.scoped.chosen}
     members: dict[str, set[int]] = {}
@@ -210,6 +218,7 @@ def _lines(
                 name,
                 number,
                 standard,
+                texts.get(standard, ""),
                 [g.items[at] for g in found.groups],
                 [said(g.group, standard) for g in found.groups],
             )
@@ -268,4 +277,6 @@ def _finding(findings: Sequence[Finding], lines: Sequence[Line], by: str, names:
 
 def _named(lines: Sequence[Line], name: str) -> str:
     line = next(line for line in lines if line.name == name)
-    return f"Item {line.number}" if line.number is not None else name
+    if line.number is not None:
+        return f"Item {line.number}"
+    return f"{line.text} ({name})" if line.text else name

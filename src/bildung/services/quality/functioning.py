@@ -88,18 +88,13 @@ def functioning(
         if value and counts_:
             counts[value] = counts.get(value, 0) + 1
     large = sorted((name for name, n in counts.items() if n >= LEAST), key=lambda name: (-counts[name], name))
-    chosen = (
-        reference or next((n for n in large if n != focal), ""),
-        focal or next((n for n in large if n != reference), ""),
-    )
-    if chosen[0] == chosen[1] and len(large) > 1:
-        chosen = large[0], large[1]
-    for name in chosen:
-        if not name or counts.get(name, 0) < LEAST:
-            raise Conflict(
-                f"{attribute}: fewer than two groups have {LEAST} students with a total, so nothing is shown; "
-                "a wider view may have more"
-            )
+    one = reference or next((name for name in large if name != focal), "")
+    other = focal or next((name for name in large if name != one), "")
+    if not one or not other or one == other or min(counts.get(one, 0), counts.get(other, 0)) < LEAST:
+        raise Conflict(
+            f"{attribute}: fewer than two groups have {LEAST} students with a total, so nothing is shown; a wider view may have more"
+        )
+    chosen = one, other
     labels = [value if value in chosen else "" for value in values]
     try:
         found = differential(judged.analysis, labels, np.ones(len(labels), dtype=np.bool_), chosen[0])
@@ -137,7 +132,7 @@ def _says(d: DifferentialItem, focal: str, exploratory: bool) -> str:
 
 def _finding(items: list[Functioning], reference: str, focal: str, n: int, m: int, exploratory: bool) -> str:
     called = [i for i in items if i.says]
-    text = f"{reference} ({n}) against {focal} ({m}), students of equal score side by side. "
+    text = f"{reference[:1].upper()}{reference[1:]} ({n}) against {focal} ({m}), students of equal score side by side. "
     if exploratory:
         text += f"Under {CLASSED} in a group: exploratory, no sizes are stated. "
     if not called:

@@ -19,6 +19,7 @@ from bildung.services.bank import BankItem
 from bildung.services.context import Context
 from bildung.services.errors import NotFound
 from bildung.services.jobs import Job
+from bildung.services.kept import kept
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
 from bildung.store.models import Form, Person, SchoolClass, Sitting
@@ -54,7 +55,7 @@ class Column:
     surprises: int
     says: str
     labels: list[Label]
-    codes: list[int]
+    codes: IntArray
 
 
 @dataclass(frozen=True)
@@ -94,12 +95,11 @@ def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAUL
     analysis = judged.analysis
     if not analysis.table.n:
         return Grid("Nobody has handed in yet.", 0, settings.watch_line, [], [])
-    found = response_grid(analysis)
     shown = np.flatnonzero(judged.named)
-    numbers = [str(row.number) for row in judged.rows]
+    found, items = _numbers(ctx, judged, shown)
     names, classes, forms = _about(ctx, judged, shown)
     scores, ranks = analysis.scores, analysis.percentile_ranks
-    codes = np.stack([a.codes[shown] for a in analysis.table.answers], axis=1).astype(np.int64)
+    codes = np.stack([column.codes for column in items], axis=1)
     omitted, not_reached = (codes == OMITTED).sum(axis=1), (codes == NOT_REACHED).sum(axis=1)
     students = []
     for at, row in enumerate(shown.tolist()):
@@ -114,10 +114,21 @@ def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAUL
                 int(omitted[at]), int(not_reached[at]),
             )
         )  # fmt: skip
-    items = [_column(judged, found, at, codes[:, at]) for at in range(len(judged.rows))]
-    return Grid(
-        _finding(judged, found, shown, numbers, students), analysis.table.n, settings.watch_line, students, items
-    )
+    return Grid(_finding(judged, found, shown, students), analysis.table.n, settings.watch_line, students, items)
+
+
+def _numbers(ctx: Context, judged: Judged, shown: IntArray) -> tuple[ResponseGrid, list[Column]]:
+    """What is kept of a grid: nothing that names anybody."""
+
+    def work() -> tuple[object, ResponseGrid, list[Column]]:
+        found = response_grid(judged.analysis)
+        tables = judged.analysis.table.answers
+        columns = [
+            _column(judged, found, at, tables[at].codes[shown].astype(np.int64)) for at in range(len(judged.rows))
+        ]
+        return judged.analysis, found, columns  # with the analysis, so that no other can have its id meanwhile
+
+    return kept(ctx, "quality.grids", 6).get((id(judged.analysis), judged.scoped.named), work)[1:]
 
 
 def _about(ctx: Context, judged: Judged, shown: IntArray) -> tuple[dict[int, str], dict[int, str], dict[int, str]]:
@@ -158,7 +169,7 @@ def _column(judged: Judged, found: ResponseGrid, at: int, codes: IntArray) -> Co
     return Column(
         row.number, row.item.code, row.item.kind, item.item.points, row.item.standards, row.item.key, item.item.kind == "choice",
         [part.id for part in row.item.shown.parts] if several else [], item.figures.p, round(float(found.fit.item_fit[at]), 3),
-        int(found.surprises[at]), item_sentence(found, at), labels, codes.tolist(),
+        int(found.surprises[at]), item_sentence(found, at), labels, codes,
     )  # fmt: skip
 
 
@@ -170,16 +181,14 @@ def _slots(item: BankItem, raw: str) -> list[float] | None:
     return [(score.points or 0.0) / score.maximum if score.maximum else 0.0 for score in rule.scores(raw)]
 
 
-def _finding(
-    judged: Judged, found: ResponseGrid, shown: IntArray, numbers: Sequence[str], students: Sequence[Student]
-) -> str:  # fmt: skip
+def _finding(judged: Judged, found: ResponseGrid, shown: IntArray, students: Sequence[Student]) -> str:
     n = len(students)
     if not n:
         return "None of these students is yours to see by name."
     under = sum(s.share is not None and s.share < judged.analysis.settings.watch_line - 1e-9 for s in students)
     strange = int((found.fit.fit[shown] < -2.0).sum())
     cells = int(found.fit.surprising[shown].sum())
-    text = f"{n} students by {len(numbers)} items; {under} under the watch line"
+    text = f"{n} students by {len(judged.rows)} items; {under} under the watch line"
     if judged.analysis.table.n > n:
         text += f" (of the {judged.analysis.table.n} counted those whom you may see by name)"
     text += f". {cells} answers are unexpected"

@@ -84,6 +84,7 @@ class ItemView:
     None where nobody counted. uses: administrations of all versions, this one among them. marking: of pairs of
     markers. suggestions: in the order in which they are worth trying."""
 
+    finding: str
     item: BankItem
     number: int
     says: str
@@ -122,10 +123,26 @@ def item_view(ctx: Context, actor: Actor, wanted: Wanted, code: str, settings: S
         marking = _marking(db, actor, judged, at)
         said = verdicts_of(db, [row.item.item_id]).get(row.item.item_id, [])
     return ItemView(
-        row.item, row.number, item_sentence(response_grid(judged.analysis), at) if judged.analysis.table.n else "",
+        _finding(row.number, found), row.item, row.number, item_sentence(response_grid(judged.analysis), at) if judged.analysis.table.n else "",
         option_curves(found.joint), [NoteLine(n.answer, n.note, n.link) for n in row.item.behind.misconceptions], beside,
         time, distinct, history, versions, marking, said, suggestions(found),
     )  # fmt: skip
+
+
+def _finding(number: int, found: ItemAnalysis) -> str:
+    """The heaviest thing about it, or that it is sound, with its two figures."""
+    figures = found.figures
+    got = f"{percent(figures.p)} got it"
+    if figures.r_rest is not None:
+        got += f", it separates by {coefficient(figures.r_rest)}"
+    heavy = [flag for flag in found.flags if flag.weight != "note"]
+    if heavy:
+        more = f" {len(heavy) - 1} more to look at below." if len(heavy) > 1 else ""
+        return f"Item {number}, {heavy[0].flag.replace('_', ' ')}: {heavy[0].why}{more}"
+    if found.sound is None:
+        return f"Item {number}: {got}; too few students to examine it."
+    notes = f" {found.flags[0].why}" if found.flags else ""
+    return f"Item {number} is sound: {got}.{notes}"
 
 
 def place_of(judged: Judged, code: str) -> int:

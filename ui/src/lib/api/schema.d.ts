@@ -2839,6 +2839,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/quality/figures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Figure Text
+         * @description What a figure means, where a page has its numbers already.
+         */
+        get: operations["figureText"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/quality/item": {
         parameters: {
             query?: never;
@@ -3097,6 +3117,109 @@ export interface paths {
         post?: never;
         /** Drop View */
         delete: operations["dropView"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Questions */
+        get: operations["reportQuestions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sample */
+        get: operations["reportSample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Reports */
+        get: operations["listReports"];
+        put?: never;
+        /** Make */
+        post: operations["makeReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/reports/{report_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** File */
+        get: operations["reportFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/reports/{report_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop */
+        delete: operations["dropReport"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quality/answers-file/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Answers */
+        get: operations["answersFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3940,6 +4063,15 @@ export interface components {
             /** Could Ask */
             could_ask: components["schemas"]["Ref"][];
         };
+        /** ColumnOut */
+        ColumnOut: {
+            /** Name */
+            name: string;
+            /** Field */
+            field: string;
+            /** Sample */
+            sample: string[];
+        };
         /** ColumnsKnownOut */
         ColumnsKnownOut: {
             /** Columns */
@@ -3950,7 +4082,7 @@ export interface components {
             /** Rows */
             rows: number;
             /** Columns */
-            columns: components["schemas"]["bildung__api__schemas_people__ColumnOut"][];
+            columns: components["schemas"]["ColumnOut"][];
             /** Fields */
             fields: components["schemas"]["Word"][];
             /** Schools */
@@ -4075,6 +4207,8 @@ export interface components {
             number: number | null;
             /** Standard */
             standard: string;
+            /** Text */
+            text: string;
             /** Cells */
             cells: components["schemas"]["GroupItemOut"][];
             /** Taught */
@@ -5036,6 +5170,40 @@ export interface components {
             /** Students */
             students: number;
         };
+        /**
+         * GridItemOut
+         * @description codes: by student 0 to 3 a state, 4 and more the place among the labels, as base64 of two bytes each, low first.
+         */
+        GridItemOut: {
+            /** Number */
+            number: number;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Points */
+            points: number;
+            /** Standards */
+            standards: string[];
+            /** Key */
+            key: string;
+            /** Letters */
+            letters: boolean;
+            /** Parts */
+            parts: string[];
+            /** P */
+            p: number | null;
+            /** Fit */
+            fit: number;
+            /** Surprises */
+            surprises: number;
+            /** Says */
+            says: string;
+            /** Labels */
+            labels: components["schemas"]["LabelOut"][];
+            /** Codes */
+            codes: string;
+        };
         /** GridOut */
         GridOut: {
             /** Finding */
@@ -5047,7 +5215,7 @@ export interface components {
             /** Students */
             students: components["schemas"]["GridStudentOut"][];
             /** Items */
-            items: components["schemas"]["bildung__api__schemas_quality__ColumnOut"][];
+            items: components["schemas"]["GridItemOut"][];
         };
         /** GridStudentOut */
         GridStudentOut: {
@@ -5237,6 +5405,25 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+        };
+        /** HeldOut */
+        HeldOut: {
+            /** Name */
+            name: string;
+            /** Count */
+            count: string;
+            /** Have */
+            have: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Missing */
+            missing: number;
+            /** Says */
+            says: string;
+            /** Row */
+            row: number | null;
         };
         /**
          * HotTextPart
@@ -5433,6 +5620,8 @@ export interface components {
         };
         /** ItemViewOut */
         ItemViewOut: {
+            /** Finding */
+            finding: string;
             item: components["schemas"]["ItemShownOut"];
             /** Number */
             number: number;
@@ -5682,6 +5871,36 @@ export interface components {
              */
             seed: number;
         };
+        /**
+         * MakeReportIn
+         * @description of: a class, where the question is about one.
+         */
+        MakeReportIn: {
+            /** Question */
+            question: string;
+            /**
+             * Format
+             * @default pdf
+             * @enum {string}
+             */
+            format: "pdf" | "xlsx";
+            /**
+             * Size
+             * @default A4
+             * @enum {string}
+             */
+            size: "A4" | "Letter";
+            /**
+             * Veiled
+             * @default false
+             */
+            veiled: boolean;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+        };
         /** Mark */
         Mark: {
             /**
@@ -5869,6 +6088,23 @@ export interface components {
             /** What */
             what: string[];
         };
+        /** MistakeOut */
+        MistakeOut: {
+            /** Note */
+            note: string;
+            /** Link */
+            link: string;
+            /** Carriers */
+            carriers: components["schemas"]["CarryingOut"][];
+            /** N */
+            n: number;
+            /** Answers */
+            answers: number;
+            /** Held */
+            held: number;
+            /** Who */
+            who: components["schemas"]["WhoOut"][];
+        };
         /** MistakesOut */
         MistakesOut: {
             /** Finding */
@@ -5878,7 +6114,7 @@ export interface components {
             /** Of */
             of: number;
             /** Mistakes */
-            mistakes: components["schemas"]["bildung__api__schemas_quality__HeldOut"][];
+            mistakes: components["schemas"]["MistakeOut"][];
             /** Alike */
             alike: components["schemas"]["AlikeOut"][];
         };
@@ -5888,6 +6124,12 @@ export interface components {
             before: number | null;
             /** After */
             after: number | null;
+        };
+        /** MovesOut */
+        MovesOut: {
+            /** Says */
+            says: string;
+            moved: components["schemas"]["WhatIfOut"];
         };
         /** Named */
         Named: {
@@ -6145,7 +6387,7 @@ export interface components {
             items: components["schemas"]["PlacedOut"][];
             predicted: components["schemas"]["PredictedOut"];
             /** Held */
-            held: components["schemas"]["bildung__api__schemas_building__HeldOut"][];
+            held: components["schemas"]["HeldOut"][];
         };
         /** OpenedOut */
         OpenedOut: {
@@ -6209,7 +6451,7 @@ export interface components {
         OutlookOut: {
             predicted: components["schemas"]["PredictedOut"];
             /** Held */
-            held: components["schemas"]["bildung__api__schemas_building__HeldOut"][];
+            held: components["schemas"]["HeldOut"][];
             /** Retired */
             retired: string[];
             /** Finding */
@@ -6868,6 +7110,58 @@ export interface components {
         ReportIn: {
             /** Text */
             text: string;
+        };
+        /** ReportMadeOut */
+        ReportMadeOut: {
+            /** Id */
+            id: string;
+        };
+        /** ReportOut */
+        ReportOut: {
+            /** Id */
+            id: string;
+            /** Question */
+            question: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Format */
+            format: string;
+            /** Named */
+            named: boolean;
+            /** Veiled */
+            veiled: boolean;
+            /** State */
+            state: string;
+            /** Says */
+            says: string;
+            /** Pages */
+            pages: number | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Done At */
+            done_at: string | null;
+            /** What */
+            what: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+        };
+        /** ReportQuestionOut */
+        ReportQuestionOut: {
+            /** Name */
+            name: string;
+            /** Asks */
+            asks: string;
+            /** Says */
+            says: string;
+            /** Named */
+            named: boolean;
         };
         /** ReteachOut */
         ReteachOut: {
@@ -8029,6 +8323,15 @@ export interface components {
             /** Told */
             told: components["schemas"]["ToldOut"][];
         };
+        /** TriedOut */
+        TriedOut: {
+            /** Members */
+            members: components["schemas"]["MemberOut"][];
+            /** Total */
+            total: number;
+            /** Problem */
+            problem: string;
+        };
         /** TrustOut */
         TrustOut: {
             /** Words */
@@ -8515,101 +8818,10 @@ export interface components {
              */
             why: string;
         };
-        /** HeldOut */
-        bildung__api__schemas_building__HeldOut: {
-            /** Name */
-            name: string;
-            /** Count */
-            count: string;
-            /** Have */
-            have: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Missing */
-            missing: number;
-            /** Says */
-            says: string;
-            /** Row */
-            row: number | null;
-        };
         /** MoveIn */
         bildung__api__schemas_companions__MoveIn: {
             /** Session Id */
             session_id: string;
-        };
-        /** ColumnOut */
-        bildung__api__schemas_people__ColumnOut: {
-            /** Name */
-            name: string;
-            /** Field */
-            field: string;
-            /** Sample */
-            sample: string[];
-        };
-        /** TriedOut */
-        bildung__api__schemas_people__TriedOut: {
-            /** Members */
-            members: components["schemas"]["MemberOut"][];
-            /** Total */
-            total: number;
-            /** Problem */
-            problem: string;
-        };
-        /** ColumnOut */
-        bildung__api__schemas_quality__ColumnOut: {
-            /** Number */
-            number: number;
-            /** Item */
-            item: string;
-            /** Kind */
-            kind: string;
-            /** Points */
-            points: number;
-            /** Standards */
-            standards: string[];
-            /** Key */
-            key: string;
-            /** Letters */
-            letters: boolean;
-            /** Parts */
-            parts: string[];
-            /** P */
-            p: number | null;
-            /** Fit */
-            fit: number;
-            /** Surprises */
-            surprises: number;
-            /** Says */
-            says: string;
-            /** Labels */
-            labels: components["schemas"]["LabelOut"][];
-            /** Codes */
-            codes: number[];
-        };
-        /** HeldOut */
-        bildung__api__schemas_quality__HeldOut: {
-            /** Note */
-            note: string;
-            /** Link */
-            link: string;
-            /** Carriers */
-            carriers: components["schemas"]["CarryingOut"][];
-            /** N */
-            n: number;
-            /** Answers */
-            answers: number;
-            /** Held */
-            held: number;
-            /** Who */
-            who: components["schemas"]["WhoOut"][];
-        };
-        /** TriedOut */
-        bildung__api__schemas_quality__TriedOut: {
-            /** Says */
-            says: string;
-            moved: components["schemas"]["WhatIfOut"];
         };
     };
     responses: never;
@@ -12885,7 +13097,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["bildung__api__schemas_people__TriedOut"];
+                    "application/json": components["schemas"]["TriedOut"];
                 };
             };
             /** @description Unauthorized */
@@ -21067,6 +21279,73 @@ export interface operations {
             };
         };
     };
+    figureText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigureOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     judgedItem: {
         parameters: {
             query: {
@@ -21262,7 +21541,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["bildung__api__schemas_quality__TriedOut"];
+                    "application/json": components["schemas"]["MovesOut"];
                 };
             };
             /** @description Unauthorized */
@@ -22324,6 +22603,513 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    reportQuestions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportQuestionOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    reportSample: {
+        parameters: {
+            query: {
+                question: string;
+                of?: string;
+                veiled?: boolean;
+                size?: string;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listReports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    makeReport: {
+        parameters: {
+            query?: {
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeReportIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportMadeOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    reportFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    dropReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    answersFile: {
+        parameters: {
+            query?: {
+                veiled?: boolean;
+                form?: string[];
+                window?: string[];
+                session?: string[];
+                school?: string[];
+                grade?: string[];
+                class?: string[];
+                group?: string[];
+                student?: string[];
+                since?: string | null;
+                until?: string | null;
+                line?: number | null;
+                /** @description name:value, such as very_hard:0.2 */
+                limit?: string[];
+                job?: string;
+            };
+            header?: never;
+            path: {
+                kind: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

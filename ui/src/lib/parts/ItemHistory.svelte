@@ -13,7 +13,7 @@
 		{#each uses as u (u.form_id + '/' + u.window_id)}
 			<div class="border-b border-hair2 py-1.5 text-[13px] last:border-b-0">
 				<div class="flex items-center gap-2">
-					<a class="word min-w-0 flex-1 truncate" href="/quality/{u.form_id}/{u.window_id}">{u.form}, {u.window} {u.at.slice(0, 4)}</a>
+					<a class="word min-w-0 flex-1 truncate" href="/quality/look?form={u.form_id}&window={u.window_id}">{u.form}, {u.window} {u.at.slice(0, 4)}</a>
 					<svg width="120" height="16" role="img" aria-label="{percent(u.p)} of {u.n} got it">
 						<path d="M4 8H116" stroke="var(--color-hair)" />
 						{#if u.p_ci95}<path d="M{x(u.p_ci95[0] ?? 0)} 8H{x(u.p_ci95[1] ?? 0)}" stroke="var(--color-petrol)" stroke-width="2" />{/if}

@@ -26,13 +26,13 @@
 			problem = said(error);
 		}
 	}
-	const path = (t: Schemas['SatOut']) => `/quality/${t.form_id}/${t.window_id}?window=${t.window_id}`;
+	const path = (t: Schemas['SatOut']) => `/quality/look?form=${t.form_id}&window=${t.window_id}`;
 </script>
 
 <svelte:head><title>Item quality · Bildung</title></svelte:head>
 
 <div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
-<h1 class="mb-3">{data?.finding ?? ''}</h1>
+<div class="mb-3 flex items-start gap-3"><h1 class="flex-1">{data?.finding ?? ''}</h1><a class="btn quiet" href="/quality/verdicts">Verdicts on items</a><a class="btn quiet" href="/quality/reports">Reports</a></div>
 <Notice text={problem} />
 {#if data?.tests.length}
 	<section {@attach scrollable} class="sheet frozen">

@@ -108,7 +108,7 @@
 		{#if data.may_run && s.phase === 'open'}<button class="btn" onclick={close}>Close the session</button>{/if}
 		{#if data.may_release && s.phase === 'closed'}<button class="btn" onclick={release}>Release the results</button>{/if}
 		{#if s.released_at}<span class="small mt-1.5">released to students</span>{/if}
-		{#if data.may_judge && (s.counts.handed_in ?? 0) > 0}<a class="btn primary" href="/quality/{s.form_id}/{s.window_id}?window={s.window_id}&sessions={s.id}">Judge the test</a>{/if}
+		{#if data.may_judge && (s.counts.handed_in ?? 0) > 0}<a class="btn primary" href="/quality/look?form={s.form_id}&window={s.window_id}&session={s.id}">Judge the test</a>{/if}
 	</div>
 	<div class="grid grid-cols-[minmax(0,1fr)_262px] items-start gap-3">
 		<Skyline sittings={data.sittings} items={data.items} />
@@ -129,7 +129,7 @@
 			<tbody>
 				{#each data.sittings as sitting, at (sitting.id)}
 					<tr tabindex="-1" data-row>
-						<td>{staff.name(sitting.name, at)}{#if sitting.form && !staff.veiled}<span class="small block leading-tight">{#if data.may_judge && sitting.form_id}<a class="word" href="/quality/{sitting.form_id}/{s.window_id}?window={s.window_id}&sessions={s.id}">{sitting.form}</a>{:else}{sitting.form}{/if}</span>{/if}</td>
+						<td>{staff.name(sitting.name, at)}{#if sitting.form && !staff.veiled}<span class="small block leading-tight">{#if data.may_judge && sitting.form_id}<a class="word" href="/quality/look?form={sitting.form_id}&window={s.window_id}&session={s.id}">{sitting.form}</a>{:else}{sitting.form}{/if}</span>{/if}</td>
 						{#if data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
 						<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
 						<td class="n">{sitting.answered} of {sitting.items}</td>

@@ -2,21 +2,22 @@
 	import { scaleLinear } from 'd3-scale';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { percent } from '$lib/words/show';
-	import { view } from './view.svelte';
+	import { address } from '../address.svelte';
 
 	/** Mean scores of groups with their intervals on one scale; small groups are hidden, and said to be. */
 	let data = $state<Schemas['ComparedOut'] | null>(null);
-	let by = $state('');
+	let { by, onby }: { by: string; onby: (by: string, attributes: string[]) => void } = $props();
 	let problem = $state('');
 	let width = $state(500);
 	let asked = 0;
 
 	$effect(() => {
-		const { path, query } = view.scope;
 		const mine = ++asked;
-		body(api.GET('/api/quality/{form_id}/{window_id}/groups', { params: { path, query: { by, sessions: query.sessions } } }))
+		body(api.GET('/api/quality/groups', { params: { query: { ...address.scope, by } } }))
 			.then((answer) => {
-				if (mine === asked) data = answer;
+				if (mine !== asked) return;
+				data = answer;
+				onby(answer.by, answer.attributes);
 			})
 			.catch((error) => (problem = said(error)));
 	});
@@ -28,7 +29,7 @@
 	<div class="flex items-start gap-3">
 		<p class="flex-1 text-[14px]">{problem || data?.finding}</p>
 		{#if data && data.attributes.length}
-			<select class="input !mt-0 !w-auto" aria-label="Compare by" value={data.by} onchange={(e) => (by = e.currentTarget.value)}>
+			<select class="input !mt-0 !w-auto" aria-label="Compare by" value={data.by} onchange={(e) => onby(e.currentTarget.value, data?.attributes ?? [])}>
 				{#each data.attributes as a (a)}<option>{a}</option>{/each}
 			</select>
 		{/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { api, body, said, type Schemas } from '$lib/api/client';
-	import { view } from './view.svelte';
+	import { address } from './address.svelte';
 
 	/** The workings of one figure: plain words, the formula with this case's numbers, who was counted. */
 	let { figure, item = null, compact = false }: { figure: string; item?: string | null; compact?: boolean } = $props();
@@ -8,15 +8,10 @@
 	let problem = $state('');
 
 	$effect(() => {
-		const { path, query } = view.scope;
-		void view.data;
 		let current = true;
-		api
-			.GET('/api/quality/{form_id}/{window_id}/workings', { params: { path, query: { ...query, figure, item: item ?? undefined } } })
+		body(api.GET('/api/quality/workings', { params: { query: { ...address.scope, figure, item: item ?? undefined } } }))
 			.then((answer) => {
-				if (!current) return;
-				shown = answer.data ?? null;
-				problem = '';
+				if (current) [shown, problem] = [answer, ''];
 			})
 			.catch((error) => current && (problem = said(error)));
 		return () => (current = false);
@@ -45,4 +40,5 @@
 	</p>
 	{#if shown.figure.caution}<p class="small my-2">{shown.figure.caution}</p>{/if}
 	{#if shown.figure.source}<p class="small my-2">{shown.figure.source}</p>{/if}
+	{#if !compact || item}<p class="my-2"><a class="word" href={address.href('/quality/look/grid')}>Down to the answers</a></p>{/if}
 {/if}

@@ -4,15 +4,14 @@
 	import { hue } from '$lib/words/show';
 
 	/** How each answer's share moves from the weakest to the strongest; fainter where few students stand behind it. */
-	let { curves, options }: { curves: Schemas['CurvesOut']; options: Schemas['OptionRowOut'][] } = $props();
-	const width = 298;
+	let { curves, options, width = 298 }: { curves: Schemas['CurvesOut']; options: Schemas['OptionRowOut'][]; width?: number } = $props();
 	const height = 168;
 	const left = 30;
 	const ground = 132;
 	const FEW = 5;
-	const x = (v: number) => left + ((v + 2) / 4) * (width - left - 22);
+	const x = $derived((v: number) => left + ((v + 2) / 4) * (width - left - 22));
 	const y = (s: number) => ground - s * 120;
-	const path = line<[number, number]>((p) => x(p[0]), (p) => y(p[1])).curve(curveMonotoneX);
+	const path = $derived(line<[number, number]>((p) => x(p[0]), (p) => y(p[1])).curve(curveMonotoneX));
 	const place = (option: string) => options.findIndex((o) => o.kind === 'answer' && o.option === option);
 	const shown = $derived(
 		curves.curves

@@ -1,0 +1,65 @@
+"""Reports of item quality: chosen by the question they answer, sampled, made in the background, kept."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, Response
+
+from bildung.api import schemas_quality as wire
+from bildung.api.guard import Ctx, Staff, number
+from bildung.api.paper import XLSX
+from bildung.api.quality import View
+from bildung.services.access import Action, Actor
+from bildung.services.quality import reports
+from bildung.services.quality.printing.asked import Asked
+from bildung.services.quality.printing.write import QUESTIONS
+
+router = APIRouter(prefix="/api/quality", tags=["reports"])
+Reader = Annotated[Actor, Depends(Staff(Action.QUALITY_READ))]
+NameReader = Annotated[Actor, Depends(Staff(Action.ANSWERS_READ))]
+KINDS = {"pdf": "application/pdf", "xlsx": XLSX, "csv": "text/csv; charset=utf-8"}
+
+
+@router.get("/questions", operation_id="reportQuestions")
+def questions(actor: Reader) -> list[wire.ReportQuestionOut]:
+    may = actor.may(Action.ANSWERS_READ)
+    return [wire.ReportQuestionOut.model_validate(q) for q in QUESTIONS.values() if may or not q.named]
+
+
+@router.get("/sample", operation_id="reportSample", response_class=Response)
+def sample(
+    ctx: Ctx, actor: Reader, view: View, question: str, of: str = "", veiled: bool = False, size: str = "A4"
+) -> Response:  # fmt: skip
+    asked = Asked(question, view.wanted, view.settings, number(of) if of else None, veiled)
+    return Response(reports.sample(ctx, actor, asked, size), media_type="image/png")
+
+
+@router.get("/reports", operation_id="listReports")
+def list_reports(ctx: Ctx, actor: Reader) -> list[wire.ReportOut]:
+    return [wire.ReportOut.model_validate(r) for r in reports.list_reports(ctx, actor)]
+
+
+@router.post("/reports", operation_id="makeReport", status_code=201)
+def make(ctx: Ctx, actor: Reader, view: View, body: wire.MakeReportIn) -> wire.ReportMadeOut:
+    asked = Asked(body.question, view.wanted, view.settings, number(body.of) if body.of else None, body.veiled)
+    return wire.ReportMadeOut(id=str(reports.make(ctx, actor, asked, body.format, body.size)))
+
+
+@router.get("/reports/{report_id}/file", operation_id="reportFile", response_class=Response)
+def file(ctx: Ctx, actor: Reader, report_id: str) -> Response:
+    name, kind, data = reports.file_of(ctx, actor, number(report_id))
+    way = "inline" if kind == "pdf" else "attachment"
+    return Response(data, media_type=KINDS[kind], headers={"Content-Disposition": f'{way}; filename="{name}"'})
+
+
+@router.delete("/reports/{report_id}", operation_id="dropReport", status_code=204)
+def drop(ctx: Ctx, actor: Reader, report_id: str) -> None:
+    reports.drop_report(ctx, actor, number(report_id))
+
+
+@router.get("/answers-file/{kind}", operation_id="answersFile", response_class=Response)
+def answers(ctx: Ctx, actor: NameReader, view: View, kind: Literal["csv", "xlsx"], veiled: bool = False) -> Response:
+    data = reports.grid_file(ctx, actor, Asked("answers", view.wanted, view.settings, None, veiled), kind)
+    headers = {"Content-Disposition": f'attachment; filename="answers.{kind}"'}
+    return Response(data, media_type=KINDS[kind], headers=headers)

@@ -1,0 +1,108 @@
+"""Reports about the test as a whole: classes side by side, how far to trust it."""
+
+from __future__ import annotations
+
+from bildung.core.classical.compare import Finding
+from bildung.core.shown import decimal, percent
+from bildung.reports import marks
+from bildung.reports.document import Block, Column, Table, Text, Value
+from bildung.services.quality import comparison, effort, trust
+from bildung.services.quality.printing.asked import Work
+
+MOST_FINDINGS = 12
+
+
+def side_by_side(work: Work) -> tuple[str, list[Block]]:
+    asked = work.asked
+    blocks: list[Block] = []
+    lead = ""
+    for of in ("standard", "item"):
+        work.job.tell(f"comparing by {of}", 0, 0)
+        found = comparison.compare_groups(work.ctx, work.actor, asked.wanted, "class", of, asked.settings)
+        lead = lead or found.finding
+        columns = [Column("Standard" if of == "standard" else "Item", "text", 22)]
+        for group in found.groups:
+            columns += [Column(f"{group.name} ({group.n})", "share"), Column("", "html", only="print")]
+        rows: list[list[Value]] = []
+        for line in found.lines[: asked.most and 6 * asked.most]:
+            cells: list[Value] = []
+            for c in line.cells:
+                cells += [c.p, marks.interval(c.p, c.ci95, asked.settings.watch_line, 54)]
+            rows.append([_name(line), *cells])
+        names = {line.name: _name(line) for line in found.lines}
+        said = [Text(_says(f, names[f.item], found.says[f.finding])) for f in found.findings[:MOST_FINDINGS]]
+        blocks += [
+            Text(f"By {of}", "part"),
+            *(said or [Text("Nothing is called out.")]),
+            Table(f"By {of}", columns, rows),
+        ]
+    blocks.append(Text("At the size of a class this is an order in which to talk, not a verdict.", "small"))
+    return lead, blocks
+
+
+def _name(line: comparison.Line) -> str:
+    return f"Item {line.number}" if line.number is not None else f"{line.text or line.name} ({line.name})"
+
+
+def _says(f: Finding, name: str, words: str) -> str:
+    text = f"{name}{f', {f.group}' if f.group else ''}: {words}"
+    if f.difference is None:
+        return f"{text}."
+    return f"{text} ({percent(abs(f.difference))} {'under' if f.difference < 0 else 'over'} the others)."
+
+
+def how_far(work: Work) -> tuple[str, list[Block]]:
+    asked = work.asked
+    found = trust.trust_report(work.ctx, work.actor, asked.wanted, asked.settings)
+    t = found.trust
+    time = effort.time_and_effort(work.ctx, work.actor, asked.wanted, asked.settings)
+    coefficients: list[list[Value]] = [
+        [c.figure.replace("_", " "), c.value, *(c.ci95 or (None, None)), c.why] for c in t.coefficients
+    ]
+    cuts: list[list[Value]] = [
+        [
+            c.name,
+            c.points,
+            c.passing,
+            c.result.accuracy if c.result else None,
+            c.result.consistency if c.result else None,
+            c.says,
+        ]
+        for c in t.cuts
+    ]
+    parts: list[list[Value]] = [
+        [p.name, len(p.places), p.mean, p.alpha, p.from_part, p.from_total, _part(p.says_more, p.why)] for p in t.parts
+    ]
+    blocks: list[Block] = [
+        Text("The total", "part"),
+        Table("Coefficients", [Column("Coefficient"), Column("Value", "coefficient"), Column("from", "coefficient"), Column("to", "coefficient"), Column("Not stated because")], coefficients),
+        Text(f"Standard error {decimal(t.sem)} points."), Text("Pass lines", "part"),
+        Table("Pass lines", [Column("Line"), Column("Points", "number"), Column("Pass", "share"), Column("Right side", "share"), Column("Would agree", "share"), Column("In words")], cuts),
+        Text("Parts", "part"),
+        Table("Parts", [Column("Part"), Column("Items", "whole"), Column("Mean", "share"), Column("Reliability", "coefficient"), Column("of itself", "coefficient"), Column("by the total", "coefficient"), Column("In words")], parts),
+        Text("Another length", "part"),
+        Table("Length", [Column("Items", "whole"), Column("Reliability", "coefficient")], [[length.items, length.reliability] for length in t.lengths]),
+        Text("One thing or several", "part"), Text(found.dimensions_say), Text("Time", "part"), Text(time.finding),
+    ]  # fmt: skip
+    if t.errors:
+        errors: list[list[Value]] = [[e.score, e.error, e.students] for e in t.errors]
+        blocks.append(
+            Table(
+                "Error by score",
+                [Column("Score", "number"), Column("Standard error", "number"), Column("Students", "whole")],
+                errors,
+            )
+        )
+    if found.coverage:
+        covered: list[list[Value]] = [[c.name, c.low, c.high, c.have, c.sound] for c in found.coverage]
+        blocks += [
+            Text("Covered as planned", "part"), Text(found.coverage_says),
+            Table("Coverage", [Column("The blueprint wants"), Column("from", "number"), Column("to", "number"), Column("On the form", "number"), Column("Sound", "number")], covered),
+        ]  # fmt: skip
+    return found.finding, blocks
+
+
+def _part(says_more: bool | None, why: dict[str, str]) -> str:
+    if says_more is None:
+        return why.get("says_more") or why.get("alpha", "")
+    return "may be reported by itself" if says_more else "read it by the total"

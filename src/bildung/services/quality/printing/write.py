@@ -1,0 +1,71 @@
+"""From a question to the document that answers it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from bildung.core.shown import percent
+from bildung.reports.document import Block, Document
+from bildung.services.access import Action, Actor
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid, NotAllowed
+from bildung.services.jobs import Job
+from bildung.services.quality.judged import judge
+from bildung.services.quality.printing import items, students, whole
+from bildung.services.quality.printing.asked import Asked, Work
+from bildung.services.quality.scope import choices
+
+
+@dataclass(frozen=True)
+class Question:
+    """A report by what it answers. named: students are named in it. wide: on wide pages."""
+
+    name: str
+    asks: str
+    says: str
+    named: bool
+    wide: bool
+    write: Callable[[Work], tuple[str, list[Block]]]
+
+
+QUESTIONS = {
+    q.name: q
+    for q in (
+        Question("test", "What was wrong with the test?", "how points fell, every item in a line, and a block for each that wants a look", False, False, lambda work: items.about_items(work, False)),
+        Question("items", "What did every item do?", "a block for every item: as it was asked, its answers, whom they drew", False, False, lambda work: items.about_items(work, True)),
+        Question("classes", "The question or the teaching?", "classes side by side, by standard and by item, and what stands out", False, True, whole.side_by_side),
+        Question("trust", "How far can the total be trusted?", "reliability, exactness, pass lines, parts, length, time", False, False, whole.how_far),
+        Question("answers", "Who answered what?", "students by items: what was wrong and how, unexpected answers marked", True, True, students.who_answered),
+        Question("students", "How did each student do?", "a page for each: points by standard, what was missed, what was unexpected", True, False, students.how_each_did),
+        Question("reteach", "What is to be taught again, and to whom?", "by class: what is under the watch line, the common wrong answers, who needs it", True, False, students.to_teach_again),
+    )
+}  # fmt: skip
+
+
+def question_of(name: str) -> Question:
+    found = QUESTIONS.get(name)
+    if found is None:
+        raise Invalid(f"there is no report {name!r}; there are {', '.join(QUESTIONS)}", "question")
+    return found
+
+
+def write(ctx: Context, actor: Actor, asked: Asked, job: Job) -> tuple[Document, list[int]]:
+    """The document, and the sessions whose answers are in it. Refused for names that are not this person's to see."""
+    question = question_of(asked.question)
+    if question.named and not actor.may(Action.ANSWERS_READ):
+        raise NotAllowed("your role does not include answers: read")
+    job.tell("reading answers", 0, 0)
+    judged = judge(ctx, actor, asked.wanted, asked.settings, job)
+    if not judged.analysis.table.n:
+        raise Conflict("nobody has handed in yet; there is nothing to report")
+    lead, blocks = question.write(Work(ctx, actor, asked, judged, job))
+    where = " · ".join(choices(ctx, actor, asked.wanted).words)
+    names = "" if not question.named else ", names are veiled" if asked.veiled else ", names students"
+    foot = f"Made by {actor.name}, {ctx.clock():%d %b %Y}{names}. Watch line {percent(asked.settings.watch_line)}."
+    facts = [
+        ("Students counted", str(judged.analysis.distribution.n)),
+        ("Watch line", percent(asked.settings.watch_line)),
+    ]
+    document = Document(question.asks, lead, where, foot, blocks, question.wide, facts)
+    return document, [o.id for o in judged.scoped.chosen]

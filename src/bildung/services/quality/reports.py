@@ -1,0 +1,346 @@
+"""Reports that are made in the background, one after the other, and kept for whoever asked for them."""
+
+from __future__ import annotations
+
+import csv
+import io
+import logging
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import asdict, dataclass
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any, Literal, get_args
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.errors import Refused
+from bildung.reports import pictures
+from bildung.reports.apart import print_apart
+from bildung.reports.document import Size, to_pdf, to_workbook
+from bildung.services import audit
+from bildung.services.access import Action, Actor, Grant, scope
+from bildung.services.context import Context
+from bildung.services.errors import Conflict, Invalid, NotFound, Problem
+from bildung.services.jobs import Job, Stopped
+from bildung.services.kept import kept
+from bildung.services.quality import grid
+from bildung.services.quality.judged import limits
+from bildung.services.quality.printing.asked import Asked
+from bildung.services.quality.printing.write import question_of, write
+from bildung.services.quality.scope import Wanted
+from bildung.store.models import KeptReport, Person, PlannedSession, Role, Sitting
+
+log = logging.getLogger(__name__)
+Format = Literal["pdf", "xlsx"]
+MOST = 200
+SAMPLE = 2
+
+
+@dataclass(frozen=True)
+class ReportLine:
+    """A report that was asked for. state: making, done, failed or stopped. what, done, total: how far it is."""
+
+    id: int
+    question: str
+    title: str
+    where: str
+    format: str
+    named: bool
+    veiled: bool
+    state: str
+    says: str
+    pages: int | None
+    created_at: datetime
+    done_at: datetime | None
+    what: str
+    done: int
+    total: int
+
+
+def make(ctx: Context, actor: Actor, asked: Asked, format: str, size: str) -> int:
+    """Begin it; what cannot be made is refused at once, or said in the list. Its id."""
+    scope(actor, Action.QUALITY_READ)
+    question = question_of(asked.question)
+    if format not in get_args(Format) or size not in get_args(Size):
+        raise Invalid(f"a report is {' or '.join(get_args(Format))}, on {' or '.join(get_args(Size))}", "format")
+    wanted = {
+        "wanted": _plain(asked.wanted), "settings": _changed(asked.settings), "klass": asked.klass, "veiled": asked.veiled, "size": size,
+    }  # fmt: skip
+
+    def work(db: Session) -> int:
+        mine = db.scalars(select(KeptReport).where(KeptReport.person_id == actor.person_id)).all()
+        if len(mine) >= MOST:
+            raise Conflict(f"you keep {MOST} reports already; give some up first")
+        row = KeptReport(
+            person_id=actor.person_id, question=question.name, title=question.asks, wanted=wanted, sessions=[],
+            named=question.named and not asked.veiled, format=format, state="making", created_at=ctx.clock(),
+        )  # fmt: skip
+        db.add(row)
+        db.flush()
+        audit.record(
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "report.make",
+            f"report:{row.id}",
+            None,
+            {"question": question.name, "named": row.named},
+        )
+        return row.id
+
+    id = ctx.store.write(work)
+    _begin(ctx, actor, id)
+    return id
+
+
+def _plain(wanted: Wanted) -> dict[str, Any]:
+    return {
+        name: value.isoformat() if isinstance(value, date) else value for name, value in asdict(wanted).items() if value
+    }
+
+
+def _read(wanted: dict[str, Any]) -> Wanted:
+    days = {name: date.fromisoformat(wanted[name]) for name in ("since", "until") if name in wanted}
+    rest: dict[str, Any] = {name: tuple(value) for name, value in wanted.items() if name not in days}
+    return Wanted(**rest, **days)  # type: ignore[arg-type]
+
+
+def _changed(settings: Settings) -> dict[str, float]:
+    usual = asdict(DEFAULTS)
+    return {name: value for name, value in asdict(settings).items() if value != usual[name]}
+
+
+def _jobs(ctx: Context) -> dict[int, Job]:
+    found: dict[int, Job] = ctx.cache.setdefault("report_jobs", {})
+    return found
+
+
+def _begin(ctx: Context, actor: Actor, id: int) -> None:
+    """One report at a time: each is long, and answers must be saved meanwhile."""
+    pool: ThreadPoolExecutor = ctx.cache.setdefault("report_pool", ThreadPoolExecutor(1, "report"))
+    job = _jobs(ctx).setdefault(id, Job(actor.person_id, "waiting its turn"))
+    pool.submit(_work, ctx, actor, id, job)
+
+
+def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
+    try:
+        with ctx.store.read() as db:
+            row = db.get(KeptReport, id)
+            if row is None or row.state != "making":
+                return
+            given, question, format = row.wanted, row.question, row.format
+        said = dict(given["settings"])
+        asked = Asked(
+            question,
+            _read(given["wanted"]),
+            limits(said, said.pop("watch_line", None)),
+            given["klass"],
+            given["veiled"],
+        )
+        document, sessions = write(ctx, actor, asked, job)
+        pages = None
+        if format == "pdf":
+            job.tell("laying out pages", 0, 0)
+            data = print_apart(document, given["size"], lambda: job.tell("laying out pages", 0, 0))
+            pages = len(pictures.open_document(data))
+        else:
+            data = to_workbook(document)
+        path = _folder(ctx) / f"{id}.{format}"
+        path.write_bytes(data)
+        _end(
+            ctx,
+            id,
+            "done",
+            "",
+            file=path.name,
+            pages=pages,
+            sessions=sessions,
+            wanted={**given, "where": document.where},
+        )
+    except Stopped:
+        _end(ctx, id, "stopped", "it was stopped")
+    except (Problem, Refused) as error:
+        _end(ctx, id, "failed", str(error))
+    except Exception:
+        log.exception("report %s failed", id)
+        _end(ctx, id, "failed", "something went wrong while it was made; ask again, and tell whoever runs this server")
+    finally:
+        _jobs(ctx).pop(id, None)
+
+
+def _end(ctx: Context, id: int, state: str, says: str, **more: Any) -> None:
+    def work(db: Session) -> None:
+        row = db.get(KeptReport, id)
+        if row is None:  # given up meanwhile
+            return
+        row.state, row.says, row.done_at = state, says, ctx.clock()
+        for name, value in more.items():
+            setattr(row, name, value)
+
+    ctx.store.write(work)
+
+
+def _folder(ctx: Context) -> Path:
+    folder: Path = ctx.store.folder / "reports"
+    folder.mkdir(exist_ok=True)
+    return folder
+
+
+def list_reports(ctx: Context, actor: Actor) -> list[ReportLine]:
+    """One's own, the newest first."""
+    scope(actor, Action.QUALITY_READ)
+    with ctx.store.read() as db:
+        rows = db.scalars(
+            select(KeptReport).where(KeptReport.person_id == actor.person_id).order_by(KeptReport.id.desc())
+        ).all()
+    found = []
+    for r in rows:
+        job = _jobs(ctx).get(r.id) or Job()
+        found.append(
+            ReportLine(
+                r.id, r.question, r.title, r.wanted.get("where", ""), r.format, r.named, bool(r.wanted.get("veiled")), r.state, r.says, r.pages,
+                r.created_at, r.done_at, job.what, job.done, job.total,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _own(db: Session, actor: Actor, id: int) -> KeptReport:
+    scope(actor, Action.QUALITY_READ)
+    row = db.get(KeptReport, id)
+    if row is None or row.person_id != actor.person_id:
+        raise NotFound("there is no such report, or it is not yours")
+    return row
+
+
+def file_of(ctx: Context, actor: Actor, id: int) -> tuple[str, str, bytes]:
+    """Name, format and content. Whoever has lost the right to its answers since has lost the report."""
+    with ctx.store.read() as db:
+        row = _own(db, actor, id)
+        if row.state != "done":
+            raise Conflict(
+                "this report is not made yet" if row.state == "making" else f"this report was not made: {row.says}"
+            )
+        action = Action.ANSWERS_READ if row.named else Action.QUALITY_READ
+        mine = set(
+            db.scalars(select(PlannedSession.id).where(PlannedSession.id.in_(row.sessions), scope(actor, action)))
+        )
+        if not mine:
+            raise NotFound("the answers in this report are no longer yours to see")
+        path = _folder(ctx) / row.file
+        name = f"{row.question}-{row.created_at:%Y-%m-%d}-{row.id}.{row.format}"
+        return name, row.format, path.read_bytes()
+
+
+def drop_report(ctx: Context, actor: Actor, id: int) -> None:
+    """Stops it where it is being made; then it is gone, with its file."""
+    job = _jobs(ctx).get(id)
+    if job is not None and job.person_id == actor.person_id:
+        job.stop()
+
+    ctx.store.write(lambda db: db.delete(_own(db, actor, id)))
+    remove_strays(ctx)
+
+
+def forget(db: Session, person_id: int) -> None:
+    """In the transaction that erases a student: kept reports that name students of a session they sat. The files go
+    with `remove_strays`."""
+    theirs = set(db.scalars(select(Sitting.session_id).where(Sitting.person_id == person_id)))
+    for row in db.scalars(select(KeptReport).where(KeptReport.named.is_(True))):
+        if theirs & set(row.sessions):
+            db.delete(row)
+
+
+def remove_strays(ctx: Context) -> None:
+    """Files that no kept report has any more."""
+    with ctx.store.read() as db:
+        known = set(db.scalars(select(KeptReport.file)))
+    for path in _folder(ctx).iterdir():
+        if path.name not in known and not (path.stem.isdigit() and int(path.stem) in _jobs(ctx)):
+            path.unlink(missing_ok=True)
+
+
+def resume(ctx: Context) -> int:
+    """After a restart: what was being made is begun again, with the rights that its owner has now. How many."""
+    with ctx.store.read() as db:
+        rows = db.execute(
+            select(KeptReport.id, Person).join(Person, Person.id == KeptReport.person_id).where(KeptReport.state == "making").order_by(KeptReport.id)
+        ).all()  # fmt: skip
+        waiting = []
+        for id, person in rows:
+            roles = db.scalars(select(Role).where(Role.person_id == person.id)).all()
+            grants = tuple(Grant(role.role, role.school_id) for role in roles) if person.active else ()
+            waiting.append((id, Actor(person.id, person.name, grants, 0, "")))
+    for id, actor in waiting:
+        if id not in _jobs(ctx):
+            _begin(ctx, actor, id)
+    return len(waiting)
+
+
+def sample(ctx: Context, actor: Actor, asked: Asked, size: str) -> bytes:
+    """The first page of it as a picture, made of the chosen scope with a few items or students only."""
+    if size not in get_args(Size):
+        raise Invalid(f"paper is {' or '.join(get_args(Size))}", "size")
+    few = Asked(asked.question, asked.wanted, asked.settings, asked.klass, asked.veiled, SAMPLE)
+    document, sessions = write(ctx, actor, few, Job())
+    with ctx.store.read() as db:
+        versions = tuple(
+            db.execute(
+                select(PlannedSession.id, PlannedSession.data_version).where(PlannedSession.id.in_(sessions))
+            ).all()
+        )
+    key = (
+        few.question,
+        few.wanted,
+        few.settings,
+        few.klass,
+        few.veiled,
+        size,
+        actor.person_id,
+        tuple(map(tuple, versions)),
+    )
+
+    def draw() -> bytes:
+        found = pictures.page(to_pdf(document, size), 1)  # type: ignore[arg-type]
+        assert found is not None
+        return found
+
+    return kept(ctx, "quality.samples", 24).get(key, draw)
+
+
+def grid_file(ctx: Context, actor: Actor, asked: Asked, kind: str) -> bytes:
+    """The response grid as CSV or XLSX, in full."""
+    if kind == "xlsx":
+        document, _ = write(ctx, actor, Asked("answers", asked.wanted, asked.settings, None, asked.veiled), Job())
+        return to_workbook(document)
+    found = grid.grid(ctx, actor, asked.wanted, asked.settings)
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["student", "class", "points", "possible", *(i.item for i in found.items)])
+    for at, s in enumerate(found.students):
+        points = f"{s.earned:g}" if s.share is not None else ""
+        writer.writerow(
+            [
+                _plain_text(asked.name(s.name, at)),
+                _plain_text(s.klass),
+                points,
+                f"{s.possible:g}",
+                *(_plain_text(grid.cell_text(i, i.codes[at])) for i in found.items),
+            ]
+        )
+    return out.getvalue().encode("utf-8-sig")
+
+
+def _plain_text(text: str) -> str:
+    """What a spreadsheet would take for a formula is marked as text."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t") and not _number(text) else text
+
+
+def _number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True

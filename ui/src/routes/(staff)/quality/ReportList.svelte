@@ -1,0 +1,49 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+
+	/** Reports that were asked for: how far they are, and their files. Asks again while one is being made. */
+	let { fresh = 0 }: { fresh?: number } = $props();
+	let reports = $state<Schemas['ReportOut'][] | null>(null);
+	let problem = $state('');
+	let timer: ReturnType<typeof setTimeout> | undefined;
+
+	async function load() {
+		clearTimeout(timer);
+		try {
+			reports = await body(api.GET('/api/quality/reports'));
+			problem = '';
+		} catch (error) {
+			problem = said(error);
+		}
+		if (reports?.some((r) => r.state === 'making')) timer = setTimeout(() => void load(), 900);
+	}
+	$effect(() => {
+		void fresh;
+		void load();
+	});
+	onMount(() => () => clearTimeout(timer));
+
+	async function drop(r: Schemas['ReportOut']) {
+		if (r.state === 'done' && !confirm(`Give up “${r.title}”? Its file goes; it can be made again.`)) return;
+		try {
+			await api.DELETE('/api/quality/reports/{report_id}', { params: { path: { report_id: r.id } } });
+		} catch (error) {
+			problem = said(error);
+		}
+		await load();
+	}
+	const when = (at: string) => new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+</script>
+
+{#if problem}<p class="text-vermilion">{problem}</p>{/if}
+{#each reports ?? [] as r (r.id)}
+	<div class="flex min-h-[42px] items-center gap-3 border-b border-hair2 py-1 text-[13.5px] last:border-b-0">
+		<div class="min-w-0 flex-1">
+			{#if r.state === 'done'}<a class="word font-semibold" href="/api/quality/reports/{r.id}/file" target={r.format === 'pdf' ? '_blank' : undefined} rel="noreferrer">{r.title}</a>{:else}<b class="font-semibold">{r.title}</b>{/if}
+			<span class="small block truncate">{[r.where, r.format === 'pdf' ? (r.pages ? `PDF, ${r.pages} ${r.pages === 1 ? 'page' : 'pages'}` : 'PDF') : 'XLSX', r.named ? 'names students' : r.veiled ? 'veiled' : '', when(r.created_at)].filter(Boolean).join(' · ')}</span>
+		</div>
+		<span class="text-right text-[12.5px] {r.state === 'failed' ? 'text-vermilion' : 'text-ink2'}" role="status">{r.state === 'making' ? `${r.what || 'waiting its turn'}${r.total ? `, ${r.done} of ${r.total}` : ''}` : r.state === 'done' ? '' : r.says}</span>
+		<button class="btn quiet !min-h-[26px]" aria-label="{r.state === 'making' ? 'Stop' : 'Give up'} {r.title}" onclick={() => drop(r)}>{r.state === 'making' ? 'Stop' : '×'}</button>
+	</div>
+{:else}<p class="small py-2">{reports ? 'None yet. What is made stays here until you give it up.' : '…'}</p>{/each}

@@ -1,0 +1,15 @@
+<script lang="ts">
+	import type { Schemas } from '$lib/api/client';
+	import { address } from './address.svelte';
+
+	/** The sentence a test opens with; its figures and items lead to their workings. */
+	let { pieces }: { pieces: Schemas['PieceOut'][] } = $props();
+</script>
+
+<h1 class="mb-3 max-w-[860px]">
+	{#each pieces as piece, at (at)}
+		{#if piece.item}<button class="word text-left {piece.urgent ? 'font-semibold text-vermilion' : ''}" onclick={() => address.set({ item: piece.item, figure: null })}>{piece.text}</button>
+		{:else if piece.figure}<button class="word" onclick={() => address.set({ figure: piece.figure, item: null })}>{piece.text}</button>
+		{:else}{piece.text}{/if}
+	{/each}
+</h1>

@@ -1,0 +1,108 @@
+<script lang="ts">
+	import StandardCode from '$lib/parts/StandardCode.svelte';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { scrollable } from '$lib/parts/scrollable';
+	import OptionRibbon from '$lib/parts/OptionRibbon.svelte';
+	import { flagWords, percent, reliefColor, short } from '$lib/words/show';
+	import { goto } from '$app/navigation';
+	import { address } from './address.svelte';
+	import Interval from './Interval.svelte';
+	import { view, type Item, type Order } from './view.svelte';
+
+	/** Every item in one line: got it with its interval, separates, the ribbon of answers, why it wants a look. */
+	let { data, chosen, onlimits, changed }: { data: Schemas['QualityOut']; chosen: string | null; onlimits: () => void; changed: boolean } = $props();
+	const looks = $derived(data.items.filter((i) => i.sound === false).length);
+	const items = $derived(view.sorted(data.items));
+	let groups = $state<Schemas['SubScoresOut'] | null>(null);
+	let problem = $state('');
+	let asked = 0;
+
+	const HEADS: [Order | null, string, string][] = [
+		['place', 'Item', 'n'],
+		['standard', 'Standard', ''],
+		['p', 'Got it', 'n'],
+		[null, '', ''],
+		['r', 'Separates', 'n'],
+		[null, 'Answers', ''],
+		['look', 'Wants a look because', '']
+	];
+
+	$effect(() => {
+		const by = view.group;
+		void data;
+		const mine = ++asked;
+		if (!by) return void (groups = null);
+		body(api.GET('/api/quality/subscores', { params: { query: { ...address.scope, by } } }))
+			.then((answer) => {
+				if (mine === asked) [groups, problem] = [answer, ''];
+			})
+			.catch((error) => (problem = said(error)));
+	});
+
+	const sections = $derived<[Schemas['SubScoreOut'] | null, Item[]][]>(
+		groups && view.group ? groups.groups.map((g) => [g, items.filter((i) => view.under(i) === g.name)] as [Schemas['SubScoreOut'], Item[]]).filter(([, some]) => some.length) : [[null, items]]
+	);
+	const reason = (item: Item) => item.flags.filter((f) => f.weight !== 'note');
+	const notes = (item: Item) => item.flags.filter((f) => f.weight === 'note');
+	const words = (flag: Item['flags'][number]) => (flag.option ? `${flagWords(flag.flag)} (${flag.option})` : flagWords(flag.flag));
+	const distinct = (flags: Item['flags']) => [...new Set(flags.map((f) => flagWords(f.flag)))];
+
+	/** A head orders; again, it turns the order round. */
+	function order(by: Order) {
+		if (view.order !== by) return address.set({ order: by === 'look' ? null : by, down: null });
+		return address.set({ down: address.get('down') ? null : '1' });
+	}
+</script>
+
+<section class="sheet" aria-label="Items">
+	<div class="small flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair px-3 py-1.5">
+		<label class="flex items-center gap-1.5">Group by
+			<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={view.group ?? ''} onchange={(e) => address.set({ by: e.currentTarget.value || null })}>
+				<option value="">nothing</option><option value="standard">standard</option><option value="depth">depth</option><option value="kind">type</option><option value="part">part</option>
+			</select>
+		</label>
+		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })} /> only the {looks} that want a look</label>
+		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}>{changed ? 'Limits changed' : 'Limits'}</button>
+		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
+	</div>
+	{#if problem}<p class="border-l-4 border-vermilion px-3 py-1 text-[13px]">{problem}</p>{/if}
+	{#if groups}<p class="border-b border-hair px-3 py-2 text-[13.5px]">{groups.finding}</p>{/if}
+	<div {@attach scrollable} class="frozen max-h-[560px]">
+		<table>
+			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}{name}{/if}</th>{/each}</tr></thead>
+			<tbody>
+				{#each sections as [group, some] (group?.name ?? '')}
+					{#if group}
+						<tr><th colspan="7" class="!h-9 !bg-paper text-left !font-normal">
+							<span class="flex flex-wrap items-center gap-x-4 text-[13px]">
+								<b class="font-semibold text-ink">{#if view.group === 'standard'}<StandardCode code={group.name} />{:else}{group.name}{/if}</b>
+								<span class="text-ink">{percent(group.mean)}</span>
+								<Interval p={group.mean} ci={group.ci95} line={data.watch_line} />
+								<span class="small">{some.length} {some.length === 1 ? 'item' : 'items'}, {group.points} points{group.alpha !== null ? `; reliability ${short(group.alpha)}` : group.why.alpha ? `; reliability not stated: ${group.why.alpha}` : ''}{group.says_more === null ? '' : group.says_more ? '; says more than the total' : '; the total says as much'}</span>
+							</span>
+						</th></tr>
+					{/if}
+					{#each some as item (item.item)}
+						<tr tabindex="-1" data-row class:chosen={chosen === item.item} onclick={() => address.set({ item: item.item, figure: null })} ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}>
+							<td class="n font-semibold">{item.number}</td>
+							<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
+							<td class="n whitespace-nowrap">{percent(item.p)}</td>
+							<td><Interval p={item.p} ci={item.p_ci95} line={data.watch_line} /></td>
+							<td class="n" title={item.why.r_rest}>{short(item.r_rest)}</td>
+							<td><OptionRibbon options={item.options} notReached={item.n_not_reached} width={140} /></td>
+							<td class="leading-tight">
+								{#if item.flags.some((f) => f.weight === 'problem')}
+									<span class="notch">{reason(item).filter((f) => f.weight === 'problem').map(words).join(', ')}</span>
+								{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span>
+								{:else if item.sound === null}<span class="text-ink2">not examined: too few students</span>
+								{:else}<span class="text-ink2">{distinct(notes(item)).join(', ')}</span>{/if}
+								{#if item.verdict}<span class="small ml-1 rounded bg-wash px-1.5">decided: {item.verdict}</span>{/if}
+							</td>
+						</tr>
+					{/each}
+				{/each}
+				{#if !items.length}<tr><td colspan="7" class="text-ink2">No item wants a look by these limits.</td></tr>{/if}
+			</tbody>
+		</table>
+	</div>
+</section>

@@ -1,0 +1,99 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import { goto } from '$app/navigation';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { address } from './address.svelte';
+
+	/** What is looked at, as words; opened, as controls. Every choice stands in the address. */
+	let { scope, problem }: { scope: Schemas['ScopeOut'] | null; problem: string } = $props();
+	let open = $state(false);
+	let views = $state<Schemas['ViewOut'][] | null>(null);
+	let name = $state('');
+	let told = $state('');
+
+	type Kind = 'form' | 'window' | 'school' | 'grade' | 'class' | 'group';
+	const lists = $derived<[Kind, string, Schemas['ScopeChoiceOut'][]][]>(
+		scope
+			? [
+					['form', 'Forms, by what they have in common', scope.related.length > 1 ? scope.related : []],
+					['window', 'Windows', scope.windows.length > 1 ? scope.windows : []],
+					['school', 'Schools', scope.schools.length > 1 ? scope.schools : []],
+					['grade', 'Grades', scope.grades.length > 1 ? scope.grades : []],
+					['class', 'Classes', scope.classes.length > 1 ? scope.classes : []],
+					['group', 'Only students of a group', scope.groups]
+				]
+			: []
+	);
+	const narrowed = $derived(['session', 'school', 'grade', 'class', 'group', 'student', 'since', 'until'].some((k) => address.get(k)));
+	const line = $derived(Math.round((address.scope.line ?? 0.6) * 100));
+
+	/** Unchosen everywhere means all of them: a first click narrows to one, a click on the last one widens again. */
+	function toggle(kind: Kind, id: string, all: Schemas['ScopeChoiceOut'][]) {
+		const now = address.all(kind);
+		if (kind === 'form') return address.toggle('form', id);
+		const next = now.includes(id) ? now.filter((v) => v !== id) : [...now, id];
+		return address.set({ [kind]: next.length === all.length ? null : next });
+	}
+	const isOn = (kind: Kind, c: Schemas['ScopeChoiceOut']) => (kind === 'form' || kind === 'group' ? c.chosen : !address.all(kind).length || address.all(kind).includes(c.id));
+	const widen = () => address.set({ session: null, school: null, grade: null, class: null, group: null, student: null, since: null, until: null });
+
+	async function loadViews() {
+		try {
+			views = await body(api.GET('/api/quality/views'));
+		} catch (error) {
+			told = said(error);
+		}
+	}
+	async function keep(event: SubmitEvent) {
+		event.preventDefault();
+		try {
+			await body(api.POST('/api/quality/views', { body: { name, path: page.url.pathname, query: page.url.search } }));
+			[told, name] = [`Kept as ${name}.`, ''];
+			await loadViews();
+		} catch (error) {
+			told = said(error);
+		}
+	}
+	async function drop(id: string) {
+		await api.DELETE('/api/quality/views/{view_id}', { params: { path: { view_id: id } } });
+		await loadViews();
+	}
+</script>
+
+<div class="small mb-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+	<a class="word" href={`/quality${address.get('window') ? `?window=${address.get('window')}` : ''}`}>Item quality</a>
+	<button class="word min-h-[24px] text-left text-ink" aria-expanded={open} onclick={() => (open = !open)}>{scope ? scope.words.join(' · ') : '…'}</button>
+	{#if narrowed}<button class="word min-h-[24px]" onclick={widen}>show everybody</button>{/if}
+	<span class="ml-auto flex items-center gap-3">
+		<button class="word min-h-[24px]" aria-expanded={views !== null} onclick={() => (views ? (views = null) : loadViews())}>Views</button>
+		<label class="flex items-center gap-1.5">watch line <input class="w-[58px] rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-right text-ink" type="number" min="0" max="100" step="5" value={line} onchange={(e) => address.set({ line: e.currentTarget.value === '60' ? null : e.currentTarget.value })} /> %</label>
+	</span>
+</div>
+{#if problem}<p class="mb-2 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
+{#if views}
+	<div class="sheet mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 p-2.5 text-[13px]" role="group" aria-label="Kept views">
+		{#each views as v (v.id)}<span class="inline-flex min-h-[26px] items-center gap-1"><button class="word" onclick={() => goto(v.path + v.query)}>{v.name}</button><button class="btn quiet !min-h-[24px] !px-1" aria-label="Give up {v.name}" onclick={() => drop(v.id)}>×</button></span>{:else}<span class="small">None kept yet.</span>{/each}
+		<form class="ml-auto flex items-center gap-2" onsubmit={keep}><span class="small" role="status">{told}</span><input class="input !mt-0 !min-h-[28px] !w-52" aria-label="Keep this view as" placeholder="keep this view as …" required maxlength="80" bind:value={name} /><button class="btn !min-h-[28px]">Keep</button></form>
+	</div>
+{/if}
+{#if open && scope}
+	<div class="sheet mb-2 flex flex-wrap gap-x-8 gap-y-3 p-3 text-[13px]" role="group" aria-label="What is looked at">
+		{#each lists as [kind, title, all] (kind)}
+			{#if all.length}
+				<fieldset class="max-w-[340px]">
+					<legend class="small">{title}</legend>
+					<div class="max-h-[190px] overflow-auto pr-3">
+						{#each all as c (c.id)}
+							<label class="flex min-h-[26px] cursor-pointer items-center gap-1.5"><input type="checkbox" checked={isOn(kind, c)} disabled={kind === 'form' && c.chosen && scope.forms.length === 1} onchange={() => toggle(kind, c.id, all)} />{c.name}<span class="small">{c.n}</span></label>
+						{/each}
+					</div>
+				</fieldset>
+			{/if}
+		{/each}
+		<fieldset>
+			<legend class="small">Days</legend>
+			<label class="flex min-h-[30px] items-center gap-2"><span class="w-9">from</span><input class="input !mt-0 !min-h-[28px] !w-[140px]" type="date" value={address.get('since') ?? ''} onchange={(e) => address.set({ since: e.currentTarget.value || null })} /></label>
+			<label class="flex min-h-[30px] items-center gap-2"><span class="w-9">to</span><input class="input !mt-0 !min-h-[28px] !w-[140px]" type="date" value={address.get('until') ?? ''} onchange={(e) => address.set({ until: e.currentTarget.value || null })} /></label>
+		</fieldset>
+	</div>
+{/if}

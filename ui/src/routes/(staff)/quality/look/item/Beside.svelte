@@ -1,0 +1,24 @@
+<script lang="ts">
+	import type { Schemas } from '$lib/api/client';
+	import { percent } from '$lib/words/show';
+	import Interval from '../Interval.svelte';
+
+	/** How many got it here, in each class, in the whole federation and before, with intervals. */
+	let { rows, line }: { rows: Schemas['BesideOut'][]; line: number } = $props();
+	const TITLES: Record<string, string> = { view: 'Here', class: 'By class', school: 'By school', federation: 'Everybody', earlier: 'Earlier' };
+	const kinds = $derived([...new Set(rows.map((r) => r.kind))]);
+</script>
+
+<section class="sheet p-4" aria-label="Got it, beside others">
+	<h2 class="mb-1">Got it, beside others</h2>
+	<table class="text-[13px]">
+		<tbody>
+			{#each kinds as kind (kind)}
+				{#each rows.filter((r) => r.kind === kind) as r, at (r.name)}
+					<tr><td class="small !h-[26px] w-[76px] !pl-0">{at === 0 ? TITLES[kind] : ''}</td><td class="!h-[26px] max-w-[180px] truncate" title={r.name}>{kind === 'view' ? '' : r.name}</td><td class="n !h-[26px]">{r.n}</td><td class="n !h-[26px] whitespace-nowrap">{percent(r.p)}</td><td class="!h-[26px] w-[130px] !pr-0"><Interval p={r.p} ci={r.ci95} {line} width={130} /></td></tr>
+				{/each}
+			{/each}
+		</tbody>
+	</table>
+	{#if !rows.some((r) => r.kind === 'earlier')}<p class="small mt-1">It was not sat before.</p>{/if}
+</section>

@@ -1,0 +1,83 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { percent } from '$lib/words/show';
+	import FigureText from '../FigureText.svelte';
+	import { address } from '../address.svelte';
+	import { Asked } from '../asked.svelte';
+
+	/** The same mistake in several items, who holds it, and which students hold the same ones. */
+	const asked = new Asked(() => body(api.GET('/api/quality/mistakes', { params: { query: address.scope } })));
+	const data = $derived(asked.data);
+	let open = $state<string | null>(null);
+	let told = $state('');
+	const most = $derived(Math.max(0.01, ...(data?.mistakes.flatMap((m) => m.carriers.map((c) => c.share)) ?? [])));
+	const several = $derived((data?.mistakes ?? []).filter((m) => m.carriers.filter((c) => c.n).length > 1));
+	const single = $derived((data?.mistakes ?? []).filter((m) => m.carriers.filter((c) => c.n).length <= 1));
+	const first = $derived(open ?? several.find((m) => m.held)?.note ?? null);
+
+	async function group(name: string, who: Schemas['WhoOut'][]) {
+		const title = prompt('Name of the group', name);
+		if (!title) return;
+		try {
+			const made = await body(api.POST('/api/groups', { body: { name: title, members: [...new Set(who.map((w) => w.person))] } }));
+			await goto(`/people/groups/${made.id}`);
+		} catch (error) {
+			told = said(error);
+		}
+	}
+</script>
+
+<svelte:head><title>Same mistakes · Item quality · Bildung</title></svelte:head>
+
+<Notice text={asked.problem} />
+{#if data}
+	<h1 class="mb-3 max-w-[900px]">{data.finding}</h1>
+	{#if told}<p class="mb-2 text-[13.5px]" role="status">{told}</p>{/if}
+	<div class="grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
+		<div class="min-w-0 space-y-3">
+			{#each several as m (m.note)}
+				<section class="sheet p-4 text-[13.5px]" aria-label={m.note}>
+					<div class="flex items-baseline gap-3">
+						<h2 class="flex-1">{m.note[0]?.toUpperCase()}{m.note.slice(1)}</h2>
+						<span class="small">{m.held ? `held by ${m.held}` : 'held by nobody'}; made by {m.n}, {m.answers} times</span>
+					</div>
+					{#if m.link}<p class="small">{m.link}</p>{/if}
+					<div class="mt-2 flex flex-wrap gap-x-5 gap-y-1">
+						{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}
+							<a class="flex items-center gap-1.5" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}><span class="word whitespace-nowrap">item {c.number}, {c.answer}</span><svg width="84" height="12" aria-hidden="true"><rect y="2" width={(c.share / most) * 80} height="8" fill="var(--color-relief2)" /></svg><span class="n">{percent(c.share)}</span></a>
+						{/each}
+					</div>
+					{#if m.held}
+						<details class="mt-2" open={first === m.note} ontoggle={(e) => e.currentTarget.open && (open = m.note)}><summary class="min-h-[24px] cursor-pointer">Who holds it</summary>
+							{#if m.who.length}
+								<p class="text-ink2">{#each m.who as w, at (w.person)}{at ? ', ' : ''}<span class="whitespace-nowrap">{staff.name(w.name, at)} ({w.klass.replace(/^.* /, '')}, {w.gave} of {w.could})</span>{/each}</p>
+								{#if staff.may('groups.write')}<button class="btn mt-1 !min-h-[26px]" onclick={() => group(m.note, m.who)}>Make a group of them</button>{/if}
+							{:else}<p class="small">None of them is yours to see by name.</p>{/if}
+						</details>
+					{/if}
+				</section>
+			{/each}
+			{#if single.length}
+				<section class="sheet p-4 text-[13px]" aria-label="Made in one item">
+					<h2 class="mb-1">Made in one item only</h2>
+					{#each single as m (m.note)}<div class="flex min-h-[26px] items-center gap-2 border-b border-hair2 last:border-b-0"><span class="min-w-0 flex-1 truncate">{m.note}</span>{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}<a class="word" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}>item {c.number}, {c.answer}</a><span class="n w-10">{percent(c.share)}</span>{/each}</div>{/each}
+				</section>
+			{/if}
+			{#if !data.mistakes.length && data.noted}<p class="sheet p-4 text-ink2">Nobody gave an answer that carries a note.</p>{/if}
+		</div>
+		<aside class="space-y-3">
+			{#if data.alike.length}
+				<section class="sheet p-4 text-[13.5px]" aria-label="Alike">
+					<h2 class="mb-1">Students who hold the same</h2>
+					{#each data.alike.slice(0, 12) as g, at (g.notes.join('|'))}
+						<div class="border-b border-hair2 py-2 last:border-b-0"><p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>{#if g.who.length}<p class="text-ink2">{g.who.map((w, n) => staff.name(w.name, at * 100 + n)).join(', ')}</p>{#if staff.may('groups.write')}<button class="btn quiet !min-h-[26px]" onclick={() => group(g.notes.join(', ').slice(0, 70), g.who)}>Make a group</button>{/if}{/if}</div>
+					{/each}
+				</section>
+			{/if}
+			<section class="sheet p-4 text-[13.5px]" aria-label="Workings"><FigureText figure="mistakes" result="{several.length} in several items" numbers={[['items with notes', `${data.noted} of ${data.of}`], ['made in one item only', String(single.length)]]} /></section>
+		</aside>
+	</div>
+{:else if asked.busy}<p class="small" role="status">Looking …</p>{/if}

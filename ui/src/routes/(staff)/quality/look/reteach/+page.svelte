@@ -1,0 +1,67 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
+	import StandardCode from '$lib/parts/StandardCode.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { decimal, percent } from '$lib/words/show';
+	import Interval from '../Interval.svelte';
+	import { address } from '../address.svelte';
+	import { Asked } from '../asked.svelte';
+
+	/** For one class: what is under the watch line, the common wrong answers, and who needs it. */
+	const of = $derived(address.get('of') ?? '');
+	const asked = new Asked(() => body(api.GET('/api/quality/reteach', { params: { query: { ...address.scope, of } } })), () => of);
+	const data = $derived(asked.data);
+	let told = $state('');
+	const alias = $derived(new Map([...new Set(data?.standards.flatMap((s) => s.need.map((n) => n.person)) ?? [])].map((p, at) => [p, at])));
+	const name = (n: Schemas['NeedsOut']) => staff.name(n.name, alias.get(n.person) ?? 0);
+
+	async function group(s: Schemas['ToTeachOut']) {
+		const title = prompt('Name of the group', `${data?.klass}: ${s.standard}`);
+		if (!title) return;
+		try {
+			const made = await body(api.POST('/api/groups', { body: { name: title, members: s.need.map((n) => n.person) } }));
+			await goto(`/people/groups/${made.id}`);
+		} catch (error) {
+			told = said(error);
+		}
+	}
+</script>
+
+<svelte:head><title>Teach again · Item quality · Bildung</title></svelte:head>
+
+<Notice text={asked.problem} />
+{#if data}
+	<h1 class="mb-2 max-w-[900px]">{data.finding}</h1>
+	<div class="small mb-3 flex flex-wrap items-center gap-3">
+		<label class="flex items-center gap-1.5">Class <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={data.class_id} onchange={(e) => address.set({ of: e.currentTarget.value })}>{#each data.classes as c (c.id)}<option value={c.id}>{c.name} ({c.n})</option>{/each}</select></label>
+		<span>Watch line {percent(data.watch_line)}; whether an item wants a look is judged over everybody in the view.</span>
+		<a class="btn quiet !min-h-[26px] ml-auto" href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print it</a>
+		<span role="status">{told}</span>
+	</div>
+	{#each data.standards as s (s.standard)}
+		<section class="sheet mb-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)] gap-5 p-4 text-[13.5px]" aria-label={s.text || s.standard}>
+			<div>
+				<h2 class="mb-1">{s.text || s.standard}</h2>
+				<p class="small"><StandardCode code={s.standard} /> · {s.points} {s.points === 1 ? 'point' : 'points'} on this test</p>
+				<div class="mt-2 flex items-center gap-2"><b class="text-[20px] font-semibold">{percent(s.share)}</b><Interval p={s.share} ci={s.ci95} line={data.watch_line} width={140} /></div>
+				<p class="small mt-1">{s.share >= data.watch_line ? 'over the line as a whole; single items are under it' : s.sure ? 'surely under the line' : 'under the line, but that may be chance'}</p>
+			</div>
+			<div>
+				{#each s.items as i (i.item)}
+					<div class="border-b border-hair2 pb-1.5 mb-1.5 last:border-b-0">
+						<p><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.item })}>Item {i.number}</a> {percent(i.p)}{#if i.flagged}<span class="notch ml-2 text-[12.5px]">look at the item first</span>{/if}</p>
+						{#each i.wrong.slice(0, 3) as w (w.answer)}<p class="text-ink2"><b class="font-semibold text-ink">{w.answer}</b> by {w.n}{w.note ? `: ${w.note}` : ''}{#if !staff.veiled && w.n <= 6}<span class="small"> ({w.names.join(', ')})</span>{/if}</p>{/each}
+					</div>
+				{:else}<p class="small">No single item is under the line.</p>{/each}
+			</div>
+			<div>
+				<p class="mb-1"><b class="font-semibold">{s.need.length} of {s.n} need it</b></p>
+				<p class="text-ink2">{#each s.need as n, at (n.person)}{at ? ', ' : ''}<span class="whitespace-nowrap">{name(n)} <span class="small">{decimal(n.earned, n.earned % 1 ? 1 : 0)}/{decimal(n.possible, 0)}</span></span>{/each}</p>
+				{#if s.thin}<p class="small mt-1">{s.points} points are few to judge a single student by.</p>{/if}
+				{#if s.need.length && staff.may('groups.write')}<button class="btn mt-2 !min-h-[26px]" onclick={() => group(s)}>Make a group of them</button>{/if}
+			</div>
+		</section>
+	{:else}<p class="sheet p-4 text-ink2">Nothing is under the watch line in this class.</p>{/each}
+{:else if asked.busy}<p class="small" role="status">Looking …</p>{/if}

@@ -1,0 +1,45 @@
+<script lang="ts">
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { onMount } from 'svelte';
+	import Notice from '$lib/parts/Notice.svelte';
+	import { scrollable } from '$lib/parts/scrollable';
+
+	/** What was decided about items, what of it is still to be done. */
+	let data = $state<Schemas['VerdictsOut'] | null>(null);
+	let problem = $state('');
+	let open = $state(true);
+	onMount(async () => {
+		try {
+			data = await body(api.GET('/api/quality/verdicts'));
+			open = data.items.some((i) => !i.done);
+		} catch (error) {
+			problem = said(error);
+		}
+	});
+	const shown = $derived((data?.items ?? []).filter((i) => !open || !i.done));
+	const since = (at: string) => {
+		const days = Math.floor((Date.now() - Date.parse(at)) / 86_400_000);
+		return days < 1 ? 'today' : days === 1 ? 'yesterday' : `${days} days`;
+	};
+</script>
+
+<svelte:head><title>Verdicts · Item quality · Bildung</title></svelte:head>
+
+<div class="small mb-1"><a class="word" href="/quality">Item quality</a> · verdicts on items</div>
+<h1 class="mb-3">{data?.finding ?? ''}</h1>
+<Notice text={problem} />
+{#if data?.items.length}
+	<section class="sheet" aria-label="Verdicts">
+		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5"><label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" bind:checked={open} /> only what is open</label><span class="ml-auto">What is to be reworked or dropped is left out of the next form.</span></div>
+		<div {@attach scrollable} class="frozen max-h-[640px]">
+			<table>
+				<thead><tr><th>Item</th><th>For</th><th>Verdict</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits for</th></tr></thead>
+				<tbody>
+					{#each shown as i (i.item_id)}
+						<tr><td class="whitespace-nowrap"><a class="word" href="/bank/items/{i.item_id}"><code>{i.item}</code></a></td><td class="whitespace-nowrap">{i.subject} {i.grade}</td><td class="font-semibold whitespace-nowrap">{i.latest.words}</td><td class="whitespace-normal">{i.latest.reason}</td><td class="whitespace-nowrap">{i.latest.by}</td><td class="whitespace-nowrap">{since(i.latest.at)}</td><td class="text-ink2">{i.latest.where}</td><td class={i.done ? 'text-ink2' : ''}>{i.done ? 'done' : i.waits_for}</td></tr>
+					{:else}<tr><td colspan="8" class="text-ink2">Nothing is open.</td></tr>{/each}
+				</tbody>
+			</table>
+		</div>
+	</section>
+{:else if data}<p class="sheet p-6 text-ink2">An item's page in Item quality asks: keep, rework, drop or field-test again. What was decided stands here until it is done.</p>{/if}
