@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal, get_args
@@ -106,17 +107,27 @@ def compare_groups(
         )
     except Refused as error:
         raise Conflict(str(error)) from None
+    found = _in_natural_order(found)
     most = judged.analysis.distribution.points
     heads = [
         GroupHead(g.group, g.n, None if g.mean is None or not most else g.mean / most, g.group in mine)
         for g in found.groups
     ]
     lines = _lines(judged, found, of, labels, taught, texts)
-    findings = _findings(found, lines, names)
+    findings = _findings(found, lines, [g.group for g in found.groups])
     return Compared(
         _finding(findings, lines, by, names), by, of, heads, lines, findings, SAYS,
         "At the size of a class this is an order in which to talk, not a verdict." if by in ("class", "teacher") else "",
     )  # fmt: skip
+
+
+def _in_natural_order(found: Comparison) -> Comparison:
+    """Class 2 before class 10."""
+
+    def parts(name: str) -> list[tuple[int, str]]:
+        return [(int(piece), "") if piece.isdigit() else (-1, piece) for piece in re.split(r"(\d+)", name)]
+
+    return replace(found, groups=tuple(sorted(found.groups, key=lambda g: parts(g.group))))
 
 
 def _one(by: str, names: Sequence[str]) -> str:

@@ -92,7 +92,7 @@ def _finding(judged: Judged, found: Trust) -> str:
     )
     cut = found.cuts[0] if found.cuts else None
     if cut is not None and cut.result is not None:
-        text += f"; at {cut.name} {percent(1 - cut.result.accuracy)} are on the wrong side of the line"
+        text += f"; {percent(1 - cut.result.accuracy)} are on the wrong side of a line at {cut.name}"
     return text + "."
 
 

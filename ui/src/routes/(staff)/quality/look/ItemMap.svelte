@@ -17,6 +17,16 @@
 	const high = $derived(Math.max(0.6, ...drawn.map((i) => i.r_rest ?? 0)) + 0.04);
 	const x = $derived((p: number) => 44 + p * (width - 60));
 	const y = $derived((r: number) => 8 + ((high - r) / (high - low)) * (height - 34));
+	/** Numbers of the items that want a look, pushed apart where dots lie close. */
+	const labels = $derived.by(() => {
+		const placed: { item: Schemas['ItemFigures']; x: number; y: number }[] = [];
+		for (const item of drawn.filter((i) => i.sound === false).toSorted((a, b) => (b.r_rest ?? 0) - (a.r_rest ?? 0))) {
+			const at = { item, x: x(item.p ?? 0) + 10, y: y(item.r_rest ?? 0) + 4 };
+			for (const other of placed) if (Math.abs(other.x - at.x) < 24 && at.y - other.y < 12) at.y = other.y + 12;
+			placed.push(at);
+		}
+		return placed;
+	});
 	const urgent = (i: Schemas['ItemFigures']) => i.flags.some((f) => f.weight === 'problem');
 </script>
 
@@ -41,9 +51,9 @@
 						<circle cx={x(i.p ?? 0)} cy={y(i.r_rest ?? 0)} r="9" fill="transparent" />
 						{#if i.item === chosen}<circle cx={x(i.p ?? 0)} cy={y(i.r_rest ?? 0)} r="7.500" fill="none" stroke="var(--color-petrol)" stroke-width="2" />{/if}
 						<circle cx={x(i.p ?? 0)} cy={y(i.r_rest ?? 0)} r={i.sound === false ? 5 : 4} fill={reliefColor(i.p)} stroke="var(--color-relief1)" stroke-width=".9" />
-						{#if i.sound === false}<text x={x(i.p ?? 0) + 10} y={y(i.r_rest ?? 0) + 4} font-size="12.500" font-weight="650" fill={urgent(i) ? 'var(--color-vermilion)' : 'var(--color-ink)'}>{i.number}</text>{/if}
 					</g>
 				{/each}
+				{#each labels as l (l.item.item)}<text x={l.x} y={l.y} font-size="12.500" font-weight="650" fill={urgent(l.item) ? 'var(--color-vermilion)' : 'var(--color-ink)'}>{l.item.number}</text>{/each}
 			</svg>
 		{:else}
 			<p class="p-4 text-[13.5px] text-ink2">Too few students to say how well items separate; the table below shows what there is.</p>

@@ -30,6 +30,7 @@
 			const [above, here] = [ends[at - 1], ends[at]];
 			if (above && here) here.y = Math.max(here.y, above.y + 12);
 		}
+		for (const end of ends) end.y = Math.max(end.y, 11);
 		const over = (ends.at(-1)?.y ?? 0) - (ground + 4);
 		return over > 0 ? ends.map((e) => ({ ...e, y: e.y - over })) : ends;
 	});
