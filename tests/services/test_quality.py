@@ -82,6 +82,7 @@ class Demo(DemoCase):
                 .join(PlannedSession)
                 .join(Form)
                 .where(Form.name == "Autumn mathematics 6", Sitting.state == "absent")
+                .where(PlannedSession.window_id == judged.scoped.all[0].window_id)
             )
         self.assertEqual(counts["absent"], absent)
         self.assertGreater(counts["absent"], 0)
