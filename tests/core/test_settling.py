@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import unittest
 
+import numpy as np
+
 from bildung.core.errors import Refused
 from bildung.core.responses import (
     AWAITING,
@@ -11,9 +13,11 @@ from bildung.core.responses import (
     NOT_PRESENTED,
     NOT_REACHED,
     OMITTED,
+    Answers,
     Item,
     ResponseTable,
     Status,
+    settle,
     table_from_cells,
 )
 
@@ -75,3 +79,19 @@ class Settling(unittest.TestCase):
         table = choice_table(["B"])
         self.assertEqual(table.answers[0].labels, ("A", "B"))
         self.assertEqual(int(table.answers[0].codes[0]), FIRST + 1)
+
+    def test_what_was_looked_at_overrides_the_rule_for_those_who_have_a_log(self) -> None:
+        table = choice_table(["A....", ".A...", "A....", "....."])
+        raw = [Answers(np.where(a.codes == NOT_REACHED, OMITTED, a.codes), a.labels, a.points) for a in table.answers]
+        opened = np.array(
+            [
+                [1, 1, 0, 0, 1],  # leapt to the end and looked at it
+                [0, 1, 1, 1, 0],  # never saw the first
+                [0, 0, 0, 0, 0],  # without a log
+                [1, 0, 0, 0, 0],  # looked and left
+            ],
+            dtype=np.bool_,
+        )
+        settled = settle(table.items, raw, table.status, opened)
+        self.assertEqual([states(settled, row) for row in range(4)], ["xonno", "nxoon", "xonnn", "onnnn"])
+        self.assertEqual(settled.counted.tolist(), [True, True, True, False])

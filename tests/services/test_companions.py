@@ -320,6 +320,32 @@ class Receiving(FamilyCase):
             sorted([3, len(people) - 3]) if found.uses[0].n >= 5 else [3, len(people) - 3],
         )
 
+    def test_companions_together_are_looked_at_by_their_common_items_and_it_is_said(self) -> None:
+        people = self.students()
+        self.rule(self.short, self.group("Small steps", people[:3]))
+        session = self.plan(self.general)
+        for person in people:
+            self.sit(session, person, 4)
+        both = judge(self.ctx, self.boss, Wanted((self.general, self.short), (self.window_id,)))
+        self.assertEqual((both.analysis.table.n, len(both.analysis.items)), (len(people), 6))
+        self.assertIn("By the 6 items that", "".join(p.text for p in both.finding))
+        alone = judge(self.ctx, self.boss, Wanted((self.short,), (self.window_id,)))
+        code = alone.analysis.items[0].item.name
+        self.assertEqual(both.analysis.item(code).figures.n, len(people))
+
+    def test_shuffled_options_are_the_same_item_and_dropped_ones_are_not(self) -> None:
+        other, adapted = (self.companion(self.general, way) for way in ("alternate", "adapted"))
+        people = self.students()
+        self.rule(other, self.group("Right", people[:4]))
+        session = self.plan(self.general)
+        for person in people:
+            self.sit(session, person, 12)
+        both = judge(self.ctx, self.boss, Wanted((self.general, other), (self.window_id,)))
+        self.assertEqual(len(both.analysis.items), 12)
+        self.assertEqual(both.analysis.distribution.mean, 12.0, "the key is known by its id, wherever it stood")
+        with self.assertRaisesRegex(Conflict, "no item in common"):
+            judge(self.ctx, self.boss, Wanted((self.general, adapted), (self.window_id,)))
+
     def test_the_same_class_never_gets_two_companions_in_a_window(self) -> None:
         self.plan(self.general)
         with self.assertRaisesRegex(Conflict, "this form or a companion of it"):

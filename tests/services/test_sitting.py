@@ -276,6 +276,27 @@ class HandingIn(SittingCase):
         self.assertEqual(cells(after), cells(before))
         self.assertEqual(after[0].sittings.tolist(), before[0].sittings.tolist())
 
+    def test_time_on_an_item_only_grows_is_summed_over_devices_and_survives_packing(self) -> None:
+        me = self.join()
+        first, second = (q.id for q in sitting.paper(self.ctx, me).questions[:2])
+        sitting.save(self.ctx, me, [self.message(me, 1, "B", 1)], times={first: 4000, 999_999: 50})
+        sitting.save(self.ctx, me, [], times={first: 3000, second: 700})
+        again = self.join()
+        sitting.save(self.ctx, again, [self.message(again, 2, "A", 1)], times={second: 9000})
+        sitting.hand_in(self.ctx, again)
+        sitting.save(self.ctx, again, [], times={second: 60_000})
+
+        def spent() -> list[list[int]]:
+            with self.ctx.store.read() as db:
+                pack = packing.packs(db, [self.session.id])[0]
+            assert pack.times is not None
+            column = pack.sittings.tolist().index(me.sitting_id)
+            return [pack.times[pack.form_items.index(item), column] for item in (first, second)]
+
+        self.assertEqual(spent(), [4000, 9700])
+        sessions.close(self.ctx, self.boss, self.session.id)
+        self.assertEqual(spent(), [4000, 9700])
+
     def sitting_id(self, at: int) -> int:
         detail = sessions.get_session(self.ctx, self.boss, self.session.id)
         return next(s.id for s in detail.sittings if s.code == self.codes[at])

@@ -11,7 +11,7 @@ import numpy as np
 from sqlalchemy import delete, select
 
 from bildung.core.classical.settings import DEFAULTS
-from bildung.services import records
+from bildung.services import bankhealth, drafts, itempage, records
 from bildung.services.access import Actor, Grant
 from bildung.services.candidates import candidates
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
@@ -396,7 +396,7 @@ class Verdicts(DemoCase):
         finding, found = verdicts.list_verdicts(self.ctx, self.boss)
         self.assertIn("to rework", finding)
         mine = next(s for s in found if s.item == "M6-02")
-        self.assertEqual((mine.done, mine.waits_for, mine.latest.by), (False, "a reworked version", "Hanne Quill"))
+        self.assertEqual((mine.done, mine.waits_for, mine.latest.by), (False, "for a reworked version", "Hanne Quill"))
         self.assertIn("Autumn mathematics 6, Autumn", mine.latest.where)
         verdicts.say(self.ctx, self.boss, self.version("M6-02"), form, window, "open", "")
         self.assertTrue(self.usable("M6-02"))
@@ -412,6 +412,22 @@ class Verdicts(DemoCase):
             lambda db: setattr(db.scalars(select(Item).where(Item.code == "M6-14")).one(), "state", "retired")
         )
         self.assertTrue(next(s for s in verdicts.list_verdicts(self.ctx, self.boss)[1] if s.item == "M6-14").done)
+
+    def test_the_bank_knows_what_waits_and_a_field_test_that_came_answers_it_for_good(self) -> None:
+        version = self.version("M6-07")
+        verdicts.say(self.ctx, self.boss, version, None, None, "again", "too few of them")
+        with self.ctx.store.read() as db:
+            id = db.scalars(select(Item.id).where(Item.code == "M6-07")).one()
+        page = itempage.item_page(self.ctx, self.boss, id)
+        self.assertIn("Hanne Quill decided: field-test again; it waits to go into field test.", page.finding)
+        waiting = {w.code: w.what for w in bankhealth.health(self.ctx, self.boss).waiting}
+        self.assertEqual(waiting["M6-07"], "field-test again: too few of them")
+        for state in ("field_test", "in_use"):
+            drafts.move(self.ctx, self.boss, id, state)
+            after = itempage.item_page(self.ctx, self.boss, id)
+            self.assertNotIn("decided", after.finding)
+        self.assertEqual([v.reason for v in after.verdicts], ["too few of them"])
+        self.assertNotIn("M6-07", {w.code for w in bankhealth.health(self.ctx, self.boss).waiting})
 
     def test_a_teacher_decides_about_what_they_may_judge(self) -> None:
         form = self.wanted("Autumn mathematics 6").forms[0]

@@ -13,6 +13,7 @@ from fastapi import APIRouter, Depends, Query
 
 from bildung.api import schemas_quality as wire
 from bildung.api.guard import Ctx, Staff, number
+from bildung.api.schemas import VerdictOut
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.figures import FIGURES
 from bildung.core.workings import left_out_of_item
@@ -239,9 +240,9 @@ def list_verdicts(
 
 
 @router.post("/verdicts", operation_id="sayVerdict", status_code=201)
-def say(ctx: Ctx, actor: Reader, body: wire.VerdictIn) -> wire.VerdictOut:
+def say(ctx: Ctx, actor: Reader, body: wire.VerdictIn) -> VerdictOut:
     form, window = (None if id is None else number(id) for id in (body.form_id, body.window_id))
-    return wire.VerdictOut.model_validate(
+    return VerdictOut.model_validate(
         verdicts.say(ctx, actor, number(body.version_id), form, window, body.verdict, body.reason)
     )
 

@@ -153,6 +153,20 @@ class StimulusView(StimulusShown):
     number: int
 
 
+class VerdictOut(Out):
+    """What was decided about an item. answered: it went into field test for it."""
+
+    id: Id
+    version: int
+    verdict: str
+    words: str
+    reason: str
+    by: str
+    at: datetime
+    where: str
+    answered: bool
+
+
 class UseOut(Out):
     """One administration of an item; figures of fewer than five students are None."""
 
@@ -186,6 +200,7 @@ class ThinOut(Out):
 
 
 class WornOut(Out):
+    item_id: Id
     code: str
     standard: str
     what: str
@@ -200,6 +215,7 @@ class HealthOut(Out):
     flagged: list[WornOut]
     unused: list[WornOut]
     untold: list[WornOut]
+    waiting: list[WornOut]
     counts: dict[str, int]
 
 

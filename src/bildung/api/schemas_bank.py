@@ -6,7 +6,7 @@ from datetime import datetime
 
 from pydantic import BaseModel, Field
 
-from bildung.api.schemas import Id, Named, Out, Pair, StimulusView, UseOut
+from bildung.api.schemas import Id, Named, Out, Pair, StimulusView, UseOut, VerdictOut
 from bildung.formats.blueprint import FormSettings
 from bildung.formats.content import Behind, Content, PartScoring, Shown
 from bildung.formats.template import Template
@@ -162,6 +162,7 @@ class ItemPageOut(Out):
     tags: TagsOut
     own: bool
     uses: list[UseOut]
+    verdicts: list[VerdictOut]
     versions: list[VersionOut]
     comments: list[CommentOut]
     draft: str

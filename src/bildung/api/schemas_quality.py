@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from bildung.api.schemas import Id, Named, Out, Pair, StimulusView, UseOut
+from bildung.api.schemas import Id, Named, Out, Pair, StimulusView, UseOut, VerdictOut
 from bildung.formats.content import Shown
 
 
@@ -284,17 +284,6 @@ class MarkerPairOut(Out):
     weighted_kappa: float | None
 
 
-class VerdictOut(Out):
-    id: Id
-    version: int
-    verdict: str
-    words: str
-    reason: str
-    by: str
-    at: datetime
-    where: str
-
-
 class SuggestionOut(Out):
     way: str
     answer: str
@@ -367,6 +356,7 @@ class GivenOut(Out):
     person: Id
     sitting: Id
     student: str
+    class_id: Id
     klass: str
     answer: str
     reason: str

@@ -13,6 +13,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.history import Use, uses
+from bildung.services.quality.verdicts import standing_of
 from bildung.services.years import current_year, local_today
 from bildung.store.models import Framework, Item, ItemStandard, ItemVersion, Standard
 
@@ -49,6 +50,7 @@ class Thin:
 class Worn:
     """An item to look at. what: why."""
 
+    item_id: int
     code: str
     standard: str
     what: str
@@ -66,6 +68,7 @@ class Health:
     flagged: list[Worn]
     unused: list[Worn]
     untold: list[Worn]
+    waiting: list[Worn]
     counts: dict[str, int]
 
 
@@ -79,6 +82,7 @@ def health(ctx: Context, actor: Actor) -> Health:
         )
         items = [bank_item(version) for version in db.scalars(with_parts(wanted))]
         history = uses(db, [item.item_id for item in items])
+        standing = standing_of(db, {item.item_id for item in items})
         parents = select(Standard.parent_id).where(Standard.parent_id.is_not(None))
         standards = db.scalars(
             select(Standard).outerjoin(Framework, Framework.id == Standard.framework_id)
@@ -99,26 +103,34 @@ def health(ctx: Context, actor: Actor) -> Health:
             of_standard.setdefault(main[item.version_id], []).append(item)
     thin = [_thin(s, of_standard.get(s.id, []), history) for s in standards if len(of_standard.get(s.id, [])) < ENOUGH]
     thin.sort(key=lambda t: (not t.priority, t.items))
-    worn, flagged, unused, untold = [], [], [], []
+    worn, flagged, unused, untold, waiting = [], [], [], [], []
     for item in items:
         found = history.get(item.item_id, [])
         first = item.standards[0] if item.standards else ""
         this_year = sum(begins is not None and use.at.date() >= begins for use in found)
         bad = [use for use in found if any(f["weight"] in ("problem", "look") for f in use.flags)]
+        judged = standing.get(item.item_id)
+        if judged is not None and not judged.done:
+            waiting.append(Worn(item.item_id, item.code, first, f"{judged.latest.words}: {judged.latest.reason}"))
         if this_year >= OFTEN:
-            worn.append(Worn(item.code, first, f"sat {this_year} times this year"))
+            worn.append(Worn(item.item_id, item.code, first, f"sat {this_year} times this year"))
         if len(bad) >= 2 or any(f["weight"] == "problem" for use in bad for f in use.flags):
             names = Counter(
                 f["flag"].replace("_", " ") for use in bad for f in use.flags if f["weight"] in ("problem", "look")
             )
-            flagged.append(Worn(item.code, first, ", ".join(names) + (f", {len(bad)} times" if len(bad) > 1 else "")))
+            flagged.append(
+                Worn(item.item_id, item.code, first, ", ".join(names) + (f", {len(bad)} times" if len(bad) > 1 else ""))
+            )
         if not found:
-            unused.append(Worn(item.code, first, "never sat"))
+            unused.append(Worn(item.item_id, item.code, first, "never sat"))
         pictures = untold_pictures(Content(shown=item.shown, scoring=item.scoring, behind=item.behind))
         if pictures:
             untold.append(
                 Worn(
-                    item.code, first, f"{pictures} without words for who cannot see {'it' if pictures == 1 else 'them'}"
+                    item.item_id,
+                    item.code,
+                    first,
+                    f"{pictures} without words for who cannot see {'it' if pictures == 1 else 'them'}",
                 )
             )
     counts = {
@@ -127,10 +139,11 @@ def health(ctx: Context, actor: Actor) -> Health:
         "flagged": len(flagged),
         "unused": len(unused),
         "untold": len(untold),
+        "waiting": len(waiting),
     }
     return Health(
         _finding(len(items), counts, sum(t.priority for t in thin)), len(items), ENOUGH, thin[:SHOWN], worn[:SHOWN], flagged[:SHOWN],
-        unused[:SHOWN], untold[:SHOWN], counts,
+        unused[:SHOWN], untold[:SHOWN], waiting[:SHOWN], counts,
     )  # fmt: skip
 
 
@@ -162,6 +175,7 @@ def _finding(items: int, counts: dict[str, int], urgent: int) -> str:
             + (f", {urgent} of them a priority" if urgent else "")
         )
     words = {
+        "waiting": "waiting after a verdict",
         "flagged": "flagged for good reason",
         "worn": f"sat {OFTEN} times or more this year",
         "unused": "never sat",

@@ -29,6 +29,7 @@ from bildung.store.models import (
     ItemVersion,
     Person,
     Stimulus,
+    Verdict,
 )
 
 MAX_STANDARDS = 12
@@ -36,8 +37,8 @@ MAX_STANDARDS = 12
 MOVES: dict[str, tuple[str, ...]] = {
     "ready": ("field_test", "in_use", "retired"),
     "field_test": ("in_use", "ready", "retired"),
-    "in_use": ("resting", "retired"),
-    "resting": ("in_use", "retired"),
+    "in_use": ("resting", "field_test", "retired"),
+    "resting": ("in_use", "field_test", "retired"),
     "retired": ("resting",),
 }
 EMPTY = {"shown": {"body": "", "parts": [{"type": "choice", "options": [{"id": letter, "html": ""} for letter in "ABCD"]}]}, "scoring": [{"key": "A"}]}  # fmt: skip
@@ -311,9 +312,20 @@ def move(ctx: Context, actor: Actor, item_id: int, to: str, why: str = "") -> No
                 "state",
             )
         before, item.state = item.state, to
+        if to == "field_test":
+            _answer(db, item_id, ctx.clock())
         audit.record(db, ctx.clock(), actor.person_id, "item.state", f"item:{item_id}", before, to, why[:400])
 
     ctx.store.write(work)
+
+
+def _answer(db: Session, item_id: int, at: datetime) -> None:
+    """A verdict that asked for a field test has got it, whatever comes after."""
+    latest = db.scalars(
+        select(Verdict).join(Verdict.version).where(ItemVersion.item_id == item_id).order_by(Verdict.id.desc()).limit(1)
+    ).first()
+    if latest is not None and latest.verdict == "again":
+        latest.answered_at = at
 
 
 def _plain(state: str) -> str:

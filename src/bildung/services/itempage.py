@@ -18,6 +18,7 @@ from bildung.services.context import Context
 from bildung.services.drafts import MOVES, may_finish
 from bildung.services.errors import NotFound
 from bildung.services.history import Use, uses
+from bildung.services.quality.verdicts import Standing, VerdictLine, standing_of, verdicts_of
 from bildung.store.models import Item, ItemComment, ItemDraft, ItemEnemy, ItemUse, ItemVersion, Person
 
 
@@ -61,7 +62,8 @@ class Pooled:
 
 @dataclass(frozen=True)
 class ItemPage:
-    """item: at its newest version; None before the first. moves: where it may go from its state."""
+    """item: at its newest version; None before the first. moves: where it may go from its state. verdicts: what was
+    decided about it when it was judged, the newest first."""
 
     item: BankItem | None
     item_id: int
@@ -72,6 +74,7 @@ class ItemPage:
     tags: Tags
     own: bool
     uses: list[Use]
+    verdicts: list[VerdictLine]
     versions: list[VersionLine]
     comments: list[Comment]
     draft: str
@@ -94,6 +97,7 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
             select(Item.id).where(Item.id == item_id, scope(actor, Action.BANK_WRITE))
         ) is not None  # fmt: skip
         found = uses(db, [item_id]).get(item_id, [])
+        verdicts = verdicts_of(db, [item_id]).get(item_id, [])
         newest = db.scalar(
             with_parts(select(ItemVersion).where(ItemVersion.item_id == item_id))
             .order_by(ItemVersion.number.desc())
@@ -130,13 +134,13 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
             came_from = Related(row.id, row.code) if row else None
         return ItemPage(
             bank_item(newest) if newest else None, item.id, item.code, item.subject, item.grade, item.state, tags_of(item),
-            item.owner_id is not None, found,
+            item.owner_id is not None, found, verdicts,
             [VersionLine(v.number, v.created_at, authors.get(v.author_id or 0, ""), v.kind) for v in reversed(item.versions)],
             comments, draft.stage if draft else "", writer.name if writer else "", came_from,
             origin.number if origin and came_from else None, [Related(*row) for row in copies],
             [Related(*row) for row in enemies], _pooled(db, versions) if newest is not None and newest.template is not None else None,
             list(MOVES.get(item.state, ())) if write else [], write,
-            bool(draft and write and may_finish(actor, item, draft)), _finding(item, newest, found, draft, comments),
+            bool(draft and write and may_finish(actor, item, draft)), _finding(item, newest, found, draft, comments, standing_of(db, [item_id]).get(item_id)),
         )  # fmt: skip
 
 
@@ -162,7 +166,12 @@ def _read(db: Session, actor: Actor, item_id: int) -> Item:
 
 
 def _finding(
-    item: Item, newest: ItemVersion | None, found: list[Use], draft: ItemDraft | None, comments: list[Comment]
+    item: Item,
+    newest: ItemVersion | None,
+    found: list[Use],
+    draft: ItemDraft | None,
+    comments: list[Comment],
+    standing: Standing | None,
 ) -> str:
     """What is to be known about this item before anything else."""
     if newest is None:
@@ -178,6 +187,8 @@ def _finding(
     text = ", ".join(said) + "."
     if heavy:
         text += f" Last time: {', '.join(dict.fromkeys(heavy))}."
+    if standing is not None and not standing.done:
+        text += f" {standing.latest.by} decided: {standing.latest.words}; it waits {standing.waits_for}."
     if draft is not None:
         text += f" A next version is {'in review' if draft.stage == 'in_review' else 'being written'}."
     open_ones = sum(not c.settled for c in comments)

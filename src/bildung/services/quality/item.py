@@ -265,6 +265,7 @@ class Given:
     person: int
     sitting: int
     student: str
+    class_id: int
     klass: str
     answer: str
     reason: str
@@ -281,7 +282,7 @@ def given_answers(ctx: Context, actor: Actor, wanted: Wanted, code: str) -> list
     kept = set(judged.together.sitting.tolist()) if judged.scoped.people is not None else None
     with ctx.store.read() as db:
         rows = db.execute(
-            select(Person.id, Sitting.id, Person.given, Person.family, SchoolClass.title, Response.answer, Sitting.state)
+            select(Person.id, Sitting.id, Person.given, Person.family, SchoolClass.id, SchoolClass.title, Response.answer, Sitting.state)
             .join(Sitting, Sitting.person_id == Person.id)
             .join(PlannedSession, PlannedSession.id == Sitting.session_id)
             .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
@@ -291,7 +292,7 @@ def given_answers(ctx: Context, actor: Actor, wanted: Wanted, code: str) -> list
             .order_by(Person.family, Person.given, Sitting.id)
         )  # fmt: skip
         return [
-            Given(person, sitting, f"{given} {family}".strip(), title, *in_words(shown, answer or ""), state)
-            for person, sitting, given, family, title, answer, state in rows
+            Given(person, sitting, f"{given} {family}".strip(), class_id, title, *in_words(shown, answer or ""), state)
+            for person, sitting, given, family, class_id, title, answer, state in rows
             if kept is None or sitting in kept
         ]

@@ -24,7 +24,8 @@ WORDS = {"keep": "keep", "rework": "rework", "drop": "drop", "again": "field-tes
 
 @dataclass(frozen=True)
 class VerdictLine:
-    """One verdict in an item's history. version: its number then. where: form and window, empty where neither was."""
+    """One verdict in an item's history. version: its number then. where: form and window, empty where neither was.
+    answered: the item went into field test for it."""
 
     id: int
     version: int
@@ -34,6 +35,7 @@ class VerdictLine:
     by: str
     at: datetime
     where: str
+    answered: bool
 
 
 @dataclass(frozen=True)
@@ -111,7 +113,17 @@ def verdicts_of(db: Session, items: Collection[int]) -> dict[int, list[VerdictLi
     for item, number, v, given, family, form, window, start in rows:
         where = ", ".join(p for p in (form or "", f"{window} {start.year}" if window else "") if p)
         found.setdefault(item, []).append(
-            VerdictLine(v.id, number, v.verdict, WORDS[v.verdict], v.reason, f"{given} {family}".strip(), v.at, where)
+            VerdictLine(
+                v.id,
+                number,
+                v.verdict,
+                WORDS[v.verdict],
+                v.reason,
+                f"{given} {family}".strip(),
+                v.at,
+                where,
+                v.answered_at is not None,
+            )
         )
     return found
 
@@ -138,11 +150,11 @@ def standing_of(db: Session, items: Collection[int] | None = None) -> dict[int, 
 
 def _done(latest: VerdictLine, state: str, newest: int) -> tuple[bool, str]:
     if latest.verdict == "rework":
-        return newest > latest.version or state == "retired", "a reworked version"
+        return newest > latest.version or state == "retired", "for a reworked version"
     if latest.verdict == "drop":
         return state == "retired", "to be retired"
     if latest.verdict == "again":
-        return state == "field_test", "to go into field test"
+        return latest.answered or state == "field_test", "to go into field test"
     return True, ""
 
 

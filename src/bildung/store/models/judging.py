@@ -15,7 +15,8 @@ from bildung.store.models.people import Person
 
 class Verdict(Base):
     """What somebody decided about an item after an administration; only ever added, the latest of a version holds.
-    verdict: keep, rework, drop, again (to be field-tested), or open (taken back)."""
+    verdict: keep, rework, drop, again (to be field-tested), or open (taken back). answered_at: when the item went into
+    field test for it."""
 
     __tablename__ = "verdict"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -26,6 +27,7 @@ class Verdict(Base):
     reason: Mapped[str]
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     at: Mapped[datetime]
+    answered_at: Mapped[datetime | None]
     version: Mapped[ItemVersion] = relationship()
     person: Mapped[Person] = relationship()
 

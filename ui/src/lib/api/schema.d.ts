@@ -5154,6 +5154,8 @@ export interface components {
             sitting: string;
             /** Student */
             student: string;
+            /** Class Id */
+            class_id: string;
             /** Klass */
             klass: string;
             /** Answer */
@@ -5401,6 +5403,8 @@ export interface components {
             unused: components["schemas"]["WornOut"][];
             /** Untold */
             untold: components["schemas"]["WornOut"][];
+            /** Waiting */
+            waiting: components["schemas"]["WornOut"][];
             /** Counts */
             counts: {
                 [key: string]: number;
@@ -5544,6 +5548,8 @@ export interface components {
             own: boolean;
             /** Uses */
             uses: components["schemas"]["UseOut"][];
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictOut"][];
             /** Versions */
             versions: components["schemas"]["VersionOut"][];
             /** Comments */
@@ -8483,7 +8489,10 @@ export interface components {
              */
             reason: string;
         };
-        /** VerdictOut */
+        /**
+         * VerdictOut
+         * @description What was decided about an item. answered: it went into field test for it.
+         */
         VerdictOut: {
             /** Id */
             id: string;
@@ -8504,6 +8513,8 @@ export interface components {
             at: string;
             /** Where */
             where: string;
+            /** Answered */
+            answered: boolean;
         };
         /** VerdictsOut */
         VerdictsOut: {
@@ -8674,6 +8685,8 @@ export interface components {
         };
         /** WornOut */
         WornOut: {
+            /** Item Id */
+            item_id: string;
             /** Code */
             code: string;
             /** Standard */

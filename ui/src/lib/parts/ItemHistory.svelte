@@ -1,13 +1,16 @@
 <script lang="ts">
 	import type { Schemas } from '$lib/api/client';
-	import { flagWords, percent, short } from '$lib/words/show';
+	import { day, flagWords, percent, short } from '$lib/words/show';
 
-	/** What an item did each time it was sat: the share that got it with its interval, the latest at the top. */
-	let { uses, version }: { uses: Schemas['UseOut'][]; version: number } = $props();
+	/** What an item did each time it was sat: the share that got it with its interval, the latest at the top; and what was decided about it. */
+	let { uses, version, verdicts = [] }: { uses: Schemas['UseOut'][]; version: number; verdicts?: Schemas['VerdictOut'][] } = $props();
 	const x = (share: number) => 4 + share * 112;
 </script>
 
 <div class="mt-3 border-t border-hair pt-2">
+	{#each verdicts as v, at (v.id)}
+		<p class="mb-1.5 text-[13px] {at ? 'text-ink2' : ''}"><b class="font-semibold">{v.words}</b>{v.reason ? `: ${v.reason}` : ''} <span class="small">{v.by}, {day(v.at)}{v.where ? `, after ${v.where}` : ''}</span></p>
+	{/each}
 	{#if uses.length}
 		<div class="small mb-1">Sat {uses.length === 1 ? 'once' : `${uses.length} times`}</div>
 		{#each uses as u (u.form_id + '/' + u.window_id)}

@@ -48,8 +48,9 @@ export function time(iso: string, zone: string): string {
 	return new Date(iso).toLocaleTimeString('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit' });
 }
 
+/** A day, or the day of a moment. */
 export function day(iso: string): string {
-	return new Date(`${iso}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+	return new Date(iso.length > 10 ? iso : `${iso}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 }
 
 export const STATE_WORDS: Record<string, string> = {

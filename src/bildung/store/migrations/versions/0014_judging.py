@@ -33,6 +33,7 @@ def upgrade() -> None:
         sa.Column("reason", sa.String(), nullable=False),
         sa.Column("person_id", sa.Integer(), nullable=False),
         sa.Column("at", Utc(), nullable=False),
+        sa.Column("answered_at", Utc(), nullable=True),
         sa.ForeignKeyConstraint(["item_version_id"], ["item_version.id"], name=op.f("fk_verdict_item_version_id")),
         sa.ForeignKeyConstraint(["form_id"], ["form.id"], name=op.f("fk_verdict_form_id")),
         sa.ForeignKeyConstraint(["window_id"], ["window.id"], name=op.f("fk_verdict_window_id")),

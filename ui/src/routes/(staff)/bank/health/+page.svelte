@@ -15,7 +15,7 @@
 		}
 	});
 	const PARTS = [['easy', 'got by more than 85 %', 'var(--color-relief5)'], ['middle', 'in between', 'var(--color-relief3)'], ['hard', 'by fewer than 40 %', 'var(--color-relief1)'], ['unknown', 'never sat', 'var(--color-sheet)']] as const;
-	const LISTS = [['flagged', 'Flagged for good reason'], ['worn', 'Sat often this year'], ['untold', 'Pictures without words'], ['unused', 'Never sat']] as const;
+	const LISTS = [['waiting', 'Waiting after a verdict'], ['flagged', 'Flagged for good reason'], ['worn', 'Sat often this year'], ['untold', 'Pictures without words'], ['unused', 'Never sat']] as const;
 </script>
 
 <svelte:head><title>What the bank lacks · Bildung</title></svelte:head>
@@ -52,7 +52,7 @@
 					<h2 class="px-4 py-2.5 {data[name].length ? 'border-b border-hair' : ''}">{title} <span class="small font-normal">{data.counts[name] || 'none'}</span></h2>
 					{#if data[name].length}
 						<ul class="max-h-[280px] overflow-y-auto px-4 py-1">
-							{#each data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]"><a class="word" href="/bank?find=code:{encodeURIComponent(w.code)}"><code>{w.code}</code></a><StandardCode code={w.standard} /><span class="flex-1">{w.what}</span></li>{/each}
+							{#each data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]"><a class="word" href="/bank/items/{w.item_id}"><code>{w.code}</code></a><StandardCode code={w.standard} /><span class="flex-1">{w.what}</span></li>{/each}
 						</ul>
 					{/if}
 				</section>

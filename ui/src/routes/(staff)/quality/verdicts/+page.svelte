@@ -33,7 +33,7 @@
 		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5"><label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" bind:checked={open} /> only what is open</label><span class="ml-auto">What is to be reworked or dropped is left out of the next form.</span></div>
 		<div {@attach scrollable} class="frozen max-h-[640px]">
 			<table>
-				<thead><tr><th>Item</th><th>For</th><th>Verdict</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits for</th></tr></thead>
+				<thead><tr><th>Item</th><th>For</th><th>Verdict</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits</th></tr></thead>
 				<tbody>
 					{#each shown as i (i.item_id)}
 						<tr><td class="whitespace-nowrap"><a class="word" href="/bank/items/{i.item_id}"><code>{i.item}</code></a></td><td class="whitespace-nowrap">{i.subject} {i.grade}</td><td class="font-semibold whitespace-nowrap">{i.latest.words}</td><td class="whitespace-normal">{i.latest.reason}</td><td class="whitespace-nowrap">{i.latest.by}</td><td class="whitespace-nowrap">{since(i.latest.at)}</td><td class="text-ink2">{i.latest.where}</td><td class={i.done ? 'text-ink2' : ''}>{i.done ? 'done' : i.waits_for}</td></tr>

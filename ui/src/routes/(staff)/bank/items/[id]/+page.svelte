@@ -8,7 +8,7 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import Preview from './edit/Preview.svelte';
-	import { percent } from '$lib/words/show';
+	import { day, percent } from '$lib/words/show';
 	import Compare from './Compare.svelte';
 
 	/** One item: what it is, what it did, where it stands, what was said about it. */
@@ -22,7 +22,6 @@
 	const id = $derived(page.params.id ?? '');
 	const STATES: Record<string, string> = { field_test: 'field test', in_use: 'in use' };
 	const word = (state: string) => STATES[state] ?? state;
-	const day = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 
 	onMount(load);
 	$effect(() => {
@@ -123,7 +122,7 @@
 			</section>
 			<section class="sheet px-4 py-3" aria-label="History">
 				<h2>History</h2>
-				<ItemHistory uses={it.uses} version={it.item?.number ?? 1} />
+				<ItemHistory uses={it.uses} verdicts={it.verdicts} version={it.item?.number ?? 1} />
 				<div class="mt-2 border-t border-hair pt-2">{#each it.versions as v (v.number)}<p class="small">Version {v.number}, {day(v.at)}{v.author ? `, ${v.author}` : ''}</p>{/each}</div>
 			</section>
 			<section class="sheet p-4" aria-label="Comments">

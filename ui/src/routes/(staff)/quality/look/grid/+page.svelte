@@ -1,6 +1,6 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
+	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Grid from '$lib/parts/grid/Grid.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
@@ -59,17 +59,6 @@
 	}
 	const file = (kind: string) => address.href(`/api/quality/answers-file/${kind}`, { veiled: staff.veiled ? '1' : null });
 
-	async function group() {
-		const people = [...new Set([...under].map((at) => data?.students[at]?.person ?? ''))].filter(Boolean);
-		const title = prompt(`Name of the group of ${people.length}`, `Under ${percent(line)}`);
-		if (!title) return;
-		try {
-			const made = await body(api.POST('/api/groups', { body: { name: title, members: people } }));
-			await goto(`/people/groups/${made.id}`);
-		} catch (error) {
-			told = said(error);
-		}
-	}
 	const chosenStudent = $derived(opened && opened.student >= 0 ? data?.students[opened.student] : undefined);
 	const chosenItem = $derived(opened && opened.item >= 0 ? data?.items[opened.item] : undefined);
 	const onCell = $derived(opened !== null && chosenItem !== undefined && opened.student >= 0);
@@ -87,7 +76,7 @@
 		<label class="flex items-center gap-1.5">Items by <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={answers?.columnOrder} onchange={(e) => address.set({ items: e.currentTarget.value === 'place' ? null : e.currentTarget.value })}>{#each COLUMN_ORDERS as [value, text] (value)}<option {value}>{text}</option>{/each}</select></label>
 		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" bind:checked={standards} /> standards</label>
 		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={legend} onchange={(e) => address.set({ legend: e.currentTarget.checked ? 'on' : null })} /> legend</label>
-		<span class="ml-auto flex items-center gap-1"><span role="status">{told || (opened ? '' : 'click a cell, a student, an item')}</span><button class="btn quiet !min-h-[26px]" onclick={copy}>Copy</button><a class="btn quiet !min-h-[26px]" href={file('csv')} download>CSV</a><a class="btn quiet !min-h-[26px]" href={file('xlsx')} download>XLSX</a>{#if under.size && staff.may('groups.write')}<button class="btn !min-h-[26px]" onclick={group}>Group of the {under.size} under {percent(line)}</button>{/if}</span>
+		<span class="ml-auto flex items-center gap-1"><span role="status">{told || (opened ? '' : 'click a cell, a student, an item')}</span><button class="btn quiet !min-h-[26px]" onclick={copy}>Copy</button><a class="btn quiet !min-h-[26px]" href={file('csv')} download>CSV</a><a class="btn quiet !min-h-[26px]" href={file('xlsx')} download>XLSX</a></span>{#if under.size}<MakeGroup people={[...under].map((at) => data?.students[at]?.person ?? '').filter(Boolean)} name="Under {percent(line)}" label="Group of the {under.size} under {percent(line)}" />{/if}
 	</div>
 	{#if legend}
 		<div class="sheet mb-2 flex flex-wrap items-center gap-x-5 gap-y-1 px-3 py-2 text-[12.5px]" role="group" aria-label="Legend">

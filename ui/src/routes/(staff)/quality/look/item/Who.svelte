@@ -1,6 +1,6 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
+	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { address } from '../address.svelte';
 
@@ -8,7 +8,6 @@
 	let { code, notes }: { code: string; notes: Record<string, string> } = $props();
 	let given = $state<Schemas['GivenOut'][] | null>(null);
 	let problem = $state('');
-	let told = $state('');
 	let mine = 0;
 	const who = $derived(address.get('who'));
 
@@ -31,32 +30,26 @@
 		for (const g of given ?? []) if (g.state === 'handed_in') map.set(g.answer || 'omitted', [...(map.get(g.answer || 'omitted') ?? []), g]);
 		return [...map].toSorted((a, b) => b[1].length - a[1].length);
 	});
+	const classes = (some: Schemas['GivenOut'][]) => {
+		const map = new Map<string, { id: string; name: string; n: number }>();
+		for (const g of some) map.set(g.class_id, { id: g.class_id, name: g.klass, n: (map.get(g.class_id)?.n ?? 0) + 1 });
+		return [...map.values()].toSorted((a, b) => b.n - a.n || (a.name < b.name ? -1 : 1));
+	};
 	const name = (g: Schemas['GivenOut']) => staff.name(g.student, alias.get(g.sitting) ?? 0);
 
-	async function group(answer: string, some: Schemas['GivenOut'][]) {
-		const title = prompt('Name of the group', `${code}: ${answer}`);
-		if (!title) return;
-		try {
-			const made = await body(api.POST('/api/groups', { body: { name: title, members: [...new Set(some.map((g) => g.person))] } }));
-			await goto(`/people/groups/${made.id}`);
-		} catch (error) {
-			told = said(error);
-		}
-	}
 </script>
 
 <section class="sheet p-4 text-[13.5px]" aria-label="Who gave which answer">
 	<div class="flex items-baseline gap-3"><h2 class="flex-1">Who gave which answer</h2>{#if who}<button class="btn quiet !min-h-[26px]" onclick={() => ((given = null), address.set({ who: null }))}>Hide</button>{:else}<button class="btn !min-h-[28px]" onclick={() => address.set({ who: 'all' })}>Show the names</button>{/if}</div>
 	{#if problem}<p class="mt-1 text-vermilion">{problem}</p>{/if}
-	{#if told}<p class="mt-1" role="status">{told}</p>{/if}
 	{#if who && given}
 		{#each groups as [answer, some] (answer)}
 			<details class="border-b border-hair2 py-1 last:border-b-0" open={who === answer}>
 				<summary class="min-h-[26px] cursor-pointer"><b class="font-semibold">{answer.length > 60 ? `${answer.slice(0, 60)}…` : answer}</b> · {some.length}{notes[answer] ? ` · ${notes[answer]}` : ''}</summary>
 				<div class="pb-2 pl-4">
 					{#if some.some((g) => g.reason)}<dl>{#each some as g (g.sitting)}<dt class="small">{name(g)} ({g.klass})</dt><dd class="mb-1 pl-3">{g.reason || 'no reason written'}</dd>{/each}</dl>
-					{:else}<p class="text-ink2">{some.map((g) => `${name(g)} (${g.klass})`).join(', ')}</p>{/if}
-					<div class="mt-1 flex gap-2">{#if staff.may('groups.write')}<button class="btn !min-h-[26px]" onclick={() => group(answer, some)}>Make a group of them</button>{/if}<a class="btn quiet !min-h-[26px]" href={address.href('/quality/look/grid', { student: null }) + some.map((g) => `&student=${g.person}`).join('')}>Look at their answers</a></div>
+					{:else}{#each classes(some) as c (c.id)}<p class="text-ink2"><span class="text-ink">{c.name}</span> {c.n}: {some.filter((g) => g.class_id === c.id).map(name).join(', ')}</p>{/each}{/if}
+					<div class="mt-1 flex flex-wrap items-center gap-2"><MakeGroup people={some.map((g) => g.person)} name="{code}: {answer}" /><a class="btn quiet !min-h-[26px]" href={address.href('/quality/look/grid', { student: null }) + some.map((g) => `&student=${g.person}`).join('')}>Look at their answers</a>{#each classes(some).slice(0, 6) as c (c.id)}<a class="word text-[13px]" href={address.href('/quality/look/reteach', { of: c.id })}>Teach again in {c.name} ({c.n})</a>{/each}</div>
 				</div>
 			</details>
 		{:else}<p class="small mt-1">None of these students is yours to see by name.</p>{/each}

@@ -1,6 +1,6 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body } from '$lib/api/client';
+	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { percent } from '$lib/words/show';
@@ -12,22 +12,11 @@
 	const asked = new Asked(() => body(api.GET('/api/quality/mistakes', { params: { query: address.scope } })));
 	const data = $derived(asked.data);
 	let open = $state<string | null>(null);
-	let told = $state('');
 	const most = $derived(Math.max(0.01, ...(data?.mistakes.flatMap((m) => m.carriers.map((c) => c.share)) ?? [])));
 	const several = $derived((data?.mistakes ?? []).filter((m) => m.carriers.filter((c) => c.n).length > 1));
 	const single = $derived((data?.mistakes ?? []).filter((m) => m.carriers.filter((c) => c.n).length <= 1));
 	const first = $derived(open ?? several.find((m) => m.held)?.note ?? null);
 
-	async function group(name: string, who: Schemas['WhoOut'][]) {
-		const title = prompt('Name of the group', name);
-		if (!title) return;
-		try {
-			const made = await body(api.POST('/api/groups', { body: { name: title, members: [...new Set(who.map((w) => w.person))] } }));
-			await goto(`/people/groups/${made.id}`);
-		} catch (error) {
-			told = said(error);
-		}
-	}
 </script>
 
 <svelte:head><title>Same mistakes · Item quality · Bildung</title></svelte:head>
@@ -35,7 +24,6 @@
 <Notice text={asked.problem} />
 {#if data}
 	<h1 class="mb-3 max-w-[900px]">{data.finding}</h1>
-	{#if told}<p class="mb-2 text-[13.5px]" role="status">{told}</p>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
 		<div class="min-w-0 space-y-3">
 			{#each several as m (m.note)}
@@ -54,7 +42,7 @@
 						<details class="mt-2" open={first === m.note} ontoggle={(e) => e.currentTarget.open && (open = m.note)}><summary class="min-h-[24px] cursor-pointer">Who holds it</summary>
 							{#if m.who.length}
 								<p class="text-ink2">{#each m.who as w, at (w.person)}{at ? ', ' : ''}<span class="whitespace-nowrap">{staff.name(w.name, at)} ({w.klass.replace(/^.* /, '')}, {w.gave} of {w.could})</span>{/each}</p>
-								{#if staff.may('groups.write')}<button class="btn mt-1 !min-h-[26px]" onclick={() => group(m.note, m.who)}>Make a group of them</button>{/if}
+								<div class="mt-1"><MakeGroup people={m.who.map((w) => w.person)} name={m.note} /></div>
 							{:else}<p class="small">None of them is yours to see by name.</p>{/if}
 						</details>
 					{/if}
@@ -73,7 +61,7 @@
 				<section class="sheet p-4 text-[13.5px]" aria-label="Alike">
 					<h2 class="mb-1">Students who hold the same</h2>
 					{#each data.alike.slice(0, 12) as g, at (g.notes.join('|'))}
-						<div class="border-b border-hair2 py-2 last:border-b-0"><p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>{#if g.who.length}<p class="text-ink2">{g.who.map((w, n) => staff.name(w.name, at * 100 + n)).join(', ')}</p>{#if staff.may('groups.write')}<button class="btn quiet !min-h-[26px]" onclick={() => group(g.notes.join(', ').slice(0, 70), g.who)}>Make a group</button>{/if}{/if}</div>
+						<div class="border-b border-hair2 py-2 last:border-b-0"><p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>{#if g.who.length}<p class="text-ink2">{g.who.map((w, n) => staff.name(w.name, at * 100 + n)).join(', ')}</p><MakeGroup people={g.who.map((w) => w.person)} name={g.notes.join(', ')} />{/if}</div>
 					{/each}
 				</section>
 			{/if}

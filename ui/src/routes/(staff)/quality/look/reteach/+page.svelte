@@ -1,6 +1,6 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body, type Schemas } from '$lib/api/client';
+	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -13,20 +13,9 @@
 	const of = $derived(address.get('of') ?? '');
 	const asked = new Asked(() => body(api.GET('/api/quality/reteach', { params: { query: { ...address.scope, of } } })), () => of);
 	const data = $derived(asked.data);
-	let told = $state('');
 	const alias = $derived(new Map([...new Set(data?.standards.flatMap((s) => s.need.map((n) => n.person)) ?? [])].map((p, at) => [p, at])));
 	const name = (n: Schemas['NeedsOut']) => staff.name(n.name, alias.get(n.person) ?? 0);
 
-	async function group(s: Schemas['ToTeachOut']) {
-		const title = prompt('Name of the group', `${data?.klass}: ${s.standard}`);
-		if (!title) return;
-		try {
-			const made = await body(api.POST('/api/groups', { body: { name: title, members: s.need.map((n) => n.person) } }));
-			await goto(`/people/groups/${made.id}`);
-		} catch (error) {
-			told = said(error);
-		}
-	}
 </script>
 
 <svelte:head><title>Teach again · Item quality · Bildung</title></svelte:head>
@@ -38,7 +27,6 @@
 		<label class="flex items-center gap-1.5">Class <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={data.class_id} onchange={(e) => address.set({ of: e.currentTarget.value })}>{#each data.classes as c (c.id)}<option value={c.id}>{c.name} ({c.n})</option>{/each}</select></label>
 		<span>Watch line {percent(data.watch_line)}; whether an item wants a look is judged over everybody in the view.</span>
 		<a class="btn quiet !min-h-[26px] ml-auto" href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print it</a>
-		<span role="status">{told}</span>
 	</div>
 	{#each data.standards as s (s.standard)}
 		<section class="sheet mb-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)] gap-5 p-4 text-[13.5px]" aria-label={s.text || s.standard}>
@@ -60,7 +48,7 @@
 				<p class="mb-1"><b class="font-semibold">{s.need.length} of {s.n} need it</b></p>
 				<p class="text-ink2">{#each s.need as n, at (n.person)}{at ? ', ' : ''}<span class="whitespace-nowrap">{name(n)} <span class="small">{decimal(n.earned, n.earned % 1 ? 1 : 0)}/{decimal(n.possible, 0)}</span></span>{/each}</p>
 				{#if s.thin}<p class="small mt-1">{s.points} points are few to judge a single student by.</p>{/if}
-				{#if s.need.length && staff.may('groups.write')}<button class="btn mt-2 !min-h-[26px]" onclick={() => group(s)}>Make a group of them</button>{/if}
+				<div class="mt-2"><MakeGroup people={s.need.map((n) => n.person)} name="{data.klass}: {s.standard}" /></div>
 			</div>
 		</section>
 	{:else}<p class="sheet p-4 text-ink2">Nothing is under the watch line in this class.</p>{/each}
