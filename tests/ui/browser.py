@@ -9,6 +9,7 @@ import shutil
 import tempfile
 import unittest
 from pathlib import Path
+from urllib.parse import urlencode
 
 import httpx2 as httpx
 from axe_playwright_python.sync_playwright import Axe
@@ -92,6 +93,12 @@ class DemoCase(BrowserCase):
             page.goto(self.server.address + path)
             page.get_by_role("heading", level=1).wait_for()
         return page
+
+    def look(self, form: str, question: str = "", **more: str) -> str:
+        """Address of a question about a test, the last time it was sat."""
+        sat = [t for t in self.client().get("/api/quality").json()["tests"] if t["form"] == form]
+        line = max(sat, key=lambda t: t["latest"])
+        return f"/quality/look/{question}?" + urlencode({"form": line["form_id"], "window": line["window_id"], **more})
 
     def client(self) -> httpx.Client:
         """The coordinator without a browser."""

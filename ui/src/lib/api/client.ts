@@ -49,6 +49,11 @@ export async function body<T>(answer: Promise<{ data?: T }>): Promise<T> {
 	return (await answer).data as T;
 }
 
+/** What was asked for cannot be shown, in the server's words alone: a heading needs no title of its own. */
+export function plainly(error: unknown): string {
+	return error instanceof Problem ? `${error.detail[0]?.toUpperCase() ?? ''}${error.detail.slice(1)}.`.replace(/\.\.$/, '.') : said(error);
+}
+
 /** A sentence for the person, whatever went wrong. */
 export function said(error: unknown): string {
 	if (error instanceof Problem) return `${error.title}: ${error.detail}`;

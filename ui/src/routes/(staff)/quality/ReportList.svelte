@@ -3,8 +3,7 @@
 	import { api, body, said, type Schemas } from '$lib/api/client';
 
 	/** Reports that were asked for: how far they are, and their files. Asks again while one is being made. */
-	let { fresh = 0 }: { fresh?: number } = $props();
-	let reports = $state<Schemas['ReportOut'][] | null>(null);
+	let { fresh = 0, reports = $bindable(null) }: { fresh?: number; reports?: Schemas['ReportOut'][] | null } = $props();
 	let problem = $state('');
 	let timer: ReturnType<typeof setTimeout> | undefined;
 

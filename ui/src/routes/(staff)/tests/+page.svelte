@@ -117,7 +117,7 @@
 					<tbody>
 						{#each shown as form (form.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/tests/${form.id}`)}>
-								<td><a class="word" href="/tests/{form.id}">{form.name}</a>{#if form.family && !family}<div class="small">{form.role} of <a class="word" href="/tests/families/{form.family_id}" onclick={(e) => e.stopPropagation()}>{form.family}</a></div>{/if}</td>
+								<td class="py-1"><a class="word inline-block min-h-[24px]" href="/tests/{form.id}">{form.name}</a>{#if form.family && !family}<div class="small min-h-[24px]">{form.role} of <a class="word" href="/tests/families/{form.family_id}" onclick={(e) => e.stopPropagation()}>{form.family}</a></div>{/if}</td>
 								<td class="whitespace-nowrap">{word(form.kind)}</td>
 								<td class="whitespace-nowrap">{form.subject} {form.grade}{#if form.unit || form.owner}<div class="small max-w-[150px] truncate">{[form.unit, form.owner].filter(Boolean).join(', ')}</div>{/if}</td>
 								<td class="n">{form.items}</td>

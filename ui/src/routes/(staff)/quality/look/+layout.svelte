@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { page } from '$app/state';
-	import { body, api, said, type Schemas } from '$lib/api/client';
+	import { body, api, plainly, type Schemas } from '$lib/api/client';
 	import { staff } from '$lib/state/staff.svelte';
 	import Scope from './Scope.svelte';
 	import { address } from './address.svelte';
@@ -33,12 +33,12 @@
 				if (mine === asked) [scope, problem] = [answer, ''];
 			})
 			.catch((error) => {
-				if (mine === asked) problem = said(error);
+				if (mine === asked) problem = plainly(error);
 			});
 	});
 </script>
 
-{#if problem && !scope}<p class="small mb-1"><a class="word" href="/quality">Item quality</a></p><h1>{problem[0]?.toUpperCase()}{problem.slice(1)}.</h1>
+{#if problem && !scope}<p class="small mb-1"><a class="word" href="/quality">Item quality</a></p><h1>{problem}</h1>
 {:else}
 	<Scope {scope} {problem} />
 	<nav class="mb-3 flex flex-wrap gap-x-1 border-b border-hair" aria-label="Questions">

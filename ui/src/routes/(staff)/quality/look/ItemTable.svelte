@@ -93,7 +93,7 @@
 							<td class="leading-tight">
 								{#if item.flags.some((f) => f.weight === 'problem')}
 									<span class="notch">{reason(item).filter((f) => f.weight === 'problem').map(words).join(', ')}</span>
-								{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span>
+								{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span>{#if notes(item).length}<span class="text-ink2">; {distinct(notes(item)).join(', ')}</span>{/if}
 								{:else if item.sound === null}<span class="text-ink2">not examined: too few students</span>
 								{:else}<span class="text-ink2">{distinct(notes(item)).join(', ')}</span>{/if}
 								{#if item.verdict}<span class="small ml-1 rounded bg-wash px-1.5">decided: {item.verdict}</span>{/if}

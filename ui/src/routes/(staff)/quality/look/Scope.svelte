@@ -27,14 +27,14 @@
 	const narrowed = $derived(['session', 'school', 'grade', 'class', 'group', 'student', 'since', 'until'].some((k) => address.get(k)));
 	const line = $derived(Math.round((address.scope.line ?? 0.6) * 100));
 
-	/** Unchosen everywhere means all of them: a first click narrows to one, a click on the last one widens again. */
+	/** Nothing ticked means all of them. */
 	function toggle(kind: Kind, id: string, all: Schemas['ScopeChoiceOut'][]) {
 		const now = address.all(kind);
 		if (kind === 'form') return address.toggle('form', id);
 		const next = now.includes(id) ? now.filter((v) => v !== id) : [...now, id];
 		return address.set({ [kind]: next.length === all.length ? null : next });
 	}
-	const isOn = (kind: Kind, c: Schemas['ScopeChoiceOut']) => (kind === 'form' || kind === 'group' ? c.chosen : !address.all(kind).length || address.all(kind).includes(c.id));
+	const isOn = (kind: Kind, c: Schemas['ScopeChoiceOut']) => (kind === 'form' || kind === 'group' ? c.chosen : address.all(kind).includes(c.id));
 	const widen = () => address.set({ session: null, school: null, grade: null, class: null, group: null, student: null, since: null, until: null });
 
 	async function loadViews() {
@@ -81,7 +81,7 @@
 		{#each lists as [kind, title, all] (kind)}
 			{#if all.length}
 				<fieldset class="max-w-[340px]">
-					<legend class="small">{title}</legend>
+					<legend class="small">{title}{kind === 'form' || kind === 'group' || address.all(kind).length ? '' : ': all, until some are ticked'}</legend>
 					<div class="max-h-[190px] overflow-auto pr-3">
 						{#each all as c (c.id)}
 							<label class="flex min-h-[26px] cursor-pointer items-center gap-1.5"><input type="checkbox" checked={isOn(kind, c)} disabled={kind === 'form' && c.chosen && scope.forms.length === 1} onchange={() => toggle(kind, c.id, all)} />{c.name}<span class="small">{c.n}</span></label>

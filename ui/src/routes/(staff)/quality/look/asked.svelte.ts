@@ -1,5 +1,5 @@
 import { untrack } from 'svelte';
-import { api, said } from '$lib/api/client';
+import { api, plainly } from '$lib/api/client';
 import { address } from './address.svelte';
 
 /**
@@ -30,7 +30,7 @@ export class Asked<T> {
 					if (mine === this.#asked) [this.data, this.problem] = [answer, ''];
 				})
 				.catch((error) => {
-					if (mine === this.#asked) [this.data, this.problem] = [null, said(error)];
+					if (mine === this.#asked) [this.data, this.problem] = [null, plainly(error)];
 				})
 				.finally(() => {
 					clearInterval(look);

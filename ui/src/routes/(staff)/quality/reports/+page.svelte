@@ -1,9 +1,17 @@
 <script lang="ts">
+	import type { Schemas } from '$lib/api/client';
 	import ReportList from '../ReportList.svelte';
+
+	/** Every report of one's own, wherever it was asked for. */
+	let reports = $state<Schemas['ReportOut'][] | null>(null);
+	const making = $derived(reports?.filter((r) => r.state === 'making').length ?? 0);
+	const kept = $derived(reports?.filter((r) => r.state === 'done').length ?? 0);
+	const finding = $derived([`${kept || 'No'} ${kept === 1 ? 'report is' : 'reports are'} kept`, making ? `${making} ${making === 1 ? 'is' : 'are'} being made` : ''].filter(Boolean).join(', '));
 </script>
 
 <svelte:head><title>Reports · Item quality · Bildung</title></svelte:head>
 
 <div class="small mb-1"><a class="word" href="/quality">Item quality</a> · reports</div>
-<h1 class="mb-3">Your reports. New ones are made where a test is looked at, under Reports.</h1>
-<section class="sheet px-4 py-2" aria-label="Reports"><ReportList /></section>
+<h1 class="mb-1">{reports ? `${finding}.` : ''}</h1>
+<p class="small mb-3">New ones are made where a test is looked at, under Reports.</p>
+<section class="sheet px-4 py-2" aria-label="Reports"><ReportList bind:reports /></section>

@@ -26,7 +26,7 @@
 <svelte:head><title>Groups · Item quality · Bildung</title></svelte:head>
 
 {#if data}<h1 class="mb-2 max-w-[900px]">{data.finding}</h1>
-{:else if asked.problem}<h1 class="mb-2 max-w-[900px]">{asked.problem[0]?.toUpperCase()}{asked.problem.slice(1)}.</h1>
+{:else if asked.problem}<h1 class="mb-2 max-w-[900px]">{asked.problem}</h1>
 {:else}<h1 class="mb-2">{asked.busy || !attributes.length ? '' : 'Groups of students'}</h1>{/if}
 {#if data}
 	<div class="small mb-2 flex flex-wrap items-center gap-3">

@@ -15,7 +15,7 @@
 		<tbody>
 			{#each kinds as kind (kind)}
 				{#each rows.filter((r) => r.kind === kind) as r, at (r.name)}
-					<tr><td class="small !h-[26px] w-[76px] !pl-0">{at === 0 ? TITLES[kind] : ''}</td><td class="!h-[26px] max-w-[180px] truncate" title={r.name}>{kind === 'view' ? '' : r.name}</td><td class="n !h-[26px]">{r.n}</td><td class="n !h-[26px] whitespace-nowrap">{percent(r.p)}</td><td class="!h-[26px] w-[130px] !pr-0"><Interval p={r.p} ci={r.ci95} {line} width={130} /></td></tr>
+					<tr><td class="small !h-[26px] !pl-0 whitespace-nowrap">{at === 0 ? TITLES[kind] : ''}</td><td class="!h-[26px] w-full max-w-0 truncate" title={r.name}>{kind === 'view' ? '' : r.name}</td><td class="n !h-[26px]">{r.n}</td><td class="n !h-[26px] whitespace-nowrap">{percent(r.p)}</td><td class="!h-[26px] !pr-0"><Interval p={r.p} ci={r.ci95} {line} width={110} /></td></tr>
 				{/each}
 			{/each}
 		</tbody>

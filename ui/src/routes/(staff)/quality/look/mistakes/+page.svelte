@@ -35,7 +35,7 @@
 					{#if m.link}<p class="small">{m.link}</p>{/if}
 					<div class="mt-2 flex flex-wrap gap-x-5 gap-y-1">
 						{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}
-							<a class="flex items-center gap-1.5" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}><span class="word whitespace-nowrap">item {c.number}, {c.answer}</span><svg width="84" height="12" aria-hidden="true"><rect y="2" width={(c.share / most) * 80} height="8" fill="var(--color-relief2)" /></svg><span class="n">{percent(c.share)}</span></a>
+							<a class="flex min-h-[24px] items-center gap-1.5" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}><span class="word whitespace-nowrap">item {c.number}, {c.answer}</span><svg width="84" height="12" aria-hidden="true"><rect y="2" width={(c.share / most) * 80} height="8" fill="var(--color-relief2)" /></svg><span class="n">{percent(c.share)}</span></a>
 						{/each}
 					</div>
 					{#if m.held}
@@ -51,7 +51,7 @@
 			{#if single.length}
 				<section class="sheet p-4 text-[13px]" aria-label="Made in one item">
 					<h2 class="mb-1">Made in one item only</h2>
-					{#each single as m (m.note)}<div class="flex min-h-[26px] items-center gap-2 border-b border-hair2 last:border-b-0"><span class="min-w-0 flex-1 truncate">{m.note}</span>{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}<a class="word" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}>item {c.number}, {c.answer}</a><span class="n w-10">{percent(c.share)}</span>{/each}</div>{/each}
+					{#each single as m (m.note)}<div class="flex min-h-[26px] items-center gap-2 border-b border-hair2 last:border-b-0"><span class="min-w-0 flex-1 truncate">{m.note}</span>{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}<a class="word min-h-[24px]" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}>item {c.number}, {c.answer}</a><span class="n w-10">{percent(c.share)}</span>{/each}</div>{/each}
 				</section>
 			{/if}
 			{#if !data.mistakes.length && data.noted}<p class="sheet p-4 text-ink2">Nobody gave an answer that carries a note.</p>{/if}
