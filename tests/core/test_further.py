@@ -57,6 +57,15 @@ class Precision(unittest.TestCase):
         self.assertAlmostEqual(found.from_part, 8 / 9)
         self.assertAlmostEqual(found.from_total, 16 / 17)
 
+    def test_the_total_says_no_more_of_a_part_than_of_itself(self) -> None:
+        # by chance x goes better with y than with itself
+        covariances = np.full((4, 4), 0.4) + 0.6 * np.eye(4)
+        covariances[0, 1] = covariances[1, 0] = 0.1
+        x, y = part_scores(covariances, {"x": [0, 1], "y": [2, 3]})
+        reliability = 1 - (2.2 * (1 - x.from_part) + 2.8 * (1 - y.from_part)) / covariances.sum()
+        self.assertGreater((0.2 * 2.2 / 2.2 + 1.6) ** 2 / (0.2 * covariances.sum()), 1.0)
+        self.assertAlmostEqual(x.from_total, reliability)
+
     def test_dimensions_of_one_and_two_traits(self) -> None:
         rng = np.random.default_rng(6)
         a, b = rng.standard_normal((2, 500))

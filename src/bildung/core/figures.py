@@ -135,7 +135,7 @@ _ALL = (
     ),
     Figure(
         "part_scores", "Is a part worth its own score", "Whether a part says more about itself than the whole test does. If not, it is not reported.",
-        "proportional reduction in mean squared error, part against total", "Haberman 2008", "",
+        "proportional reduction in mean squared error, part against total; the total's is at most its reliability", "Haberman 2008", "",
     ),
     Figure(
         "dimensions", "Dimension check", "How many eigenvalues of the item correlations are larger than chance alone would give.",

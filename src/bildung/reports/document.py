@@ -10,7 +10,7 @@ from typing import Any, Literal
 HERE = Path(__file__).parent
 Size = Literal["A4", "Letter"]
 Value = str | int | float | None
-Kind = Literal["text", "whole", "number", "coefficient", "share", "signed", "html"]
+Kind = Literal["text", "whole", "number", "points", "coefficient", "share", "signed", "html"]
 
 
 @dataclass(frozen=True)
@@ -27,12 +27,13 @@ class Column:
 @dataclass(frozen=True)
 class Table:
     """name: of the sheet in a workbook, empty for a table that is only printed; tables of one name follow each other on
-    a sheet. rows: as the columns. strong: rows to be set off."""
+    a sheet. rows: as the columns. strong: rows to be set off. fitted: no wider than its contents need."""
 
     name: str
     columns: Sequence[Column]
     rows: Sequence[Sequence[Value]]
     strong: frozenset[int] = frozenset()
+    fitted: bool = False
 
 
 @dataclass(frozen=True)
@@ -88,7 +89,7 @@ def shown(value: Value, kind: Kind) -> str:
     if isinstance(value, str):
         return value
     writers: dict[str, Any] = {
-        "whole": lambda v: f"{v:g}", "number": lambda v: decimal(float(v), 1), "coefficient": lambda v: coefficient(float(v)),
+        "whole": lambda v: f"{v:g}", "number": lambda v: decimal(float(v), 1), "points": lambda v: f"{round(float(v), 2):g}", "coefficient": lambda v: coefficient(float(v)),
         "share": lambda v: percent(float(v)), "signed": lambda v: signed(float(v)),
     }  # fmt: skip
     return str(writers.get(kind, lambda v: f"{v:g}")(value))
@@ -110,7 +111,7 @@ def to_pdf(document: Document, size: Size = "A4") -> bytes:
     return made
 
 
-FORMATS = {"text": "text", "html": "text", "whole": "whole", "number": "two", "coefficient": "two", "share": "share", "signed": "two"}  # fmt: skip
+FORMATS = {"text": "text", "html": "text", "whole": "whole", "number": "two", "points": "two", "coefficient": "two", "share": "share", "signed": "two"}  # fmt: skip
 
 
 def to_workbook(document: Document) -> bytes:

@@ -108,7 +108,8 @@ class PartScore:
 
 def part_scores(matrix: FloatArray, parts: dict[str, list[int]]) -> tuple[PartScore, ...]:
     """Whether each part's score is worth reporting (Haberman 2008). matrix: item covariances; parts: places of
-    the items of each. Parts of one item, or without variance, are left out: their reliability is unknown."""
+    the items of each. Parts of one item, or without variance, are left out: their reliability is unknown. A total says
+    no more of a part than of itself: where the estimate does, by chance, it is cut at the total's reliability."""
     total = float(matrix.sum())
     true_cross: dict[tuple[str, str], float] = {}
     alphas = {}
@@ -121,11 +122,13 @@ def part_scores(matrix: FloatArray, parts: dict[str, list[int]]) -> tuple[PartSc
         for other, at in parts.items():
             cross = float(matrix[np.ix_(parts[one], at)].sum())
             true_cross[one, other] = alphas[one][0] * alphas[one][1] if one == other else cross
+    errors = sum(v * (1 - min(1.0, max(0.0, alpha))) for alpha, v in alphas.values())
+    ceiling = 1 - errors / total if total > 1e-12 else 1.0
     found = []
     for name, (alpha, v) in alphas.items():
         true_variance = alpha * v
         if true_variance <= 0 or total <= 1e-12:
             continue
         with_total = sum(true_cross[name, other] for other in parts)  # errors of other parts are apart
-        found.append(PartScore(name, alpha, with_total**2 / (true_variance * total)))
+        found.append(PartScore(name, alpha, min(ceiling, with_total**2 / (true_variance * total))))
     return tuple(found)

@@ -101,7 +101,7 @@ def sub_scores(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> t
                 if own is None:
                     why["says_more"] = "its true score has no variance"
                 else:
-                    from_part, from_total, more = own.from_part, min(1.0, own.from_total), own.worth_reporting
+                    from_part, from_total, more = own.from_part, own.from_total, own.worth_reporting
         found.append(
             SubScore(name, places, points, n, mean, ci, sd, alpha, interval, sem, from_part, from_total, more, why)
         )

@@ -219,8 +219,11 @@ def _lines(
 
     lines = []
     for at, first in enumerate(found.groups[0].items):
+        at_fault = False
         if of == "item":
             row = judged.rows[at]
+            # an item that is probably at fault says nothing of what was taught
+            at_fault = any(flag.weight == "problem" for flag in judged.analysis.items[at].flags)
             name, number, standard = row.item.code, row.number, row.item.standards[0] if row.item.standards else ""
         else:
             name, number, standard = first.item, None, first.item
@@ -231,7 +234,7 @@ def _lines(
                 standard,
                 texts.get(standard, ""),
                 [g.items[at] for g in found.groups],
-                [said(g.group, standard) for g in found.groups],
+                [None if at_fault else said(g.group, standard) for g in found.groups],
             )
         )
     return lines
@@ -276,7 +279,9 @@ def _finding(findings: Sequence[Finding], lines: Sequence[Line], by: str, names:
     if len(n["low_in_one"]) > 2:
         parts.append(f"{len(n['low_in_one']) - 2} more are low in one")
     if n["low_everywhere"]:
-        parts.append(f"{len(n['low_everywhere'])} low everywhere: look at the question")
+        low = n["low_everywhere"]
+        some = f"{_named(lines, low[0].item)} is" if len(low) == 1 else str(len(low))
+        parts.append(f"{some} low everywhere: look at the question")
     if n["not_taught"]:
         parts.append(f"{len(n['not_taught'])} low where it was not taught yet")
     if n["large_but_unproven"]:

@@ -151,6 +151,10 @@ def _finding(chosen: ClassChoice, standards: list[ToTeach], line: float) -> str:
     words = first.text or first.standard
     sure = "surely" if first.sure else "perhaps by chance"
     text = f"{chosen.name}: {len(under)} {'standard' if len(under) == 1 else 'standards'} under the watch line of {percent(line)}. "
-    text += f"First {words} ({percent(first.share)}, {sure}); {len(first.need)} of {first.n} students need it"
+    text += f"First “{words}” ({percent(first.share)}, {sure}); {len(first.need)} of {first.n} students need it"
     flagged = sum(i.flagged for s in standards for i in s.items)
-    return text + (f". {flagged} of the low items may be at fault themselves." if flagged else ".")
+    return text + (
+        f". {flagged} of the low items may be at fault {'itself' if flagged == 1 else 'themselves'}."
+        if flagged
+        else "."
+    )

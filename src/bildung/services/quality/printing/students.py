@@ -25,7 +25,7 @@ def who_answered(work: Work) -> tuple[str, list[Block]]:
         range(len(found.students)), key=lambda at: (found.students[at].klass, -(found.students[at].share or -1.0))
     )
     columns = [
-        Column("Student", "text", 17), Column("Points", "number", 6), *(Column(str(i.number), "html", only="print") for i in found.items),
+        Column("Student", "text", 17), Column("Points", "points", 6), *(Column(str(i.number), "html", only="print") for i in found.items),
         *on_sheet(*((f"{i.number} {i.item}", "text") for i in found.items)),
     ]  # fmt: skip
     blocks: list[Block] = [Text(KEY, "small")]
@@ -83,12 +83,12 @@ def how_each_did(work: Work) -> tuple[str, list[Block]]:
         odd = ", ".join(str(found.items[place].number) for place in s.unexpected)
         blocks += [
             Text(f"{name}, {s.klass}", "part"), Text(total + (f". Unexpected: item {odd}." if odd else ".")),
-            Table("", [Column("Standard"), Column("Code"), Column("Points", "number"), Column("of", "number"), Column("Share", "share")], rows),
+            Table("", [Column("Standard"), Column("Code"), Column("Points", "points"), Column("of", "points"), Column("Share", "share")], rows),
             Table("", [Column("No.", "whole", 7), Column("About", "text", 45), Column("Answered", "text", 24), Column("Right", "text")], _missed(found, at, texts)),
             NextPage(),
         ]  # fmt: skip
         sheet += [[name, s.klass, *row_] for row_ in rows]
-    columns = on_sheet(("Student", "text"), ("Class", "text"), ("Standard", "text"), ("Code", "text"), ("Points", "number"), ("of", "number"), ("Share", "share"))  # fmt: skip
+    columns = on_sheet(("Student", "text"), ("Class", "text"), ("Standard", "text"), ("Code", "text"), ("Points", "points"), ("of", "points"), ("Share", "share"))  # fmt: skip
     return found.finding, [*blocks[:-1], Table("By standard", columns, sheet)]
 
 
@@ -128,7 +128,7 @@ def to_teach_again(work: Work) -> tuple[str, list[Block]]:
             blocks.append(_standard(s, names, asked.settings.watch_line))
         if not found.standards:
             blocks.append(Text("Nothing is under the watch line."))
-    columns = on_sheet(("Class", "text"), ("Code", "text"), ("Standard", "text"), ("Student", "text"), ("Points", "number"), ("of", "number"))  # fmt: skip
+    columns = on_sheet(("Class", "text"), ("Code", "text"), ("Standard", "text"), ("Student", "text"), ("Points", "points"), ("of", "points"))  # fmt: skip
     many = f"{len(classes)} classes, each with what is under the watch line of {percent(asked.settings.watch_line)}."
     return first.finding if one else many, [*blocks, Table("Who needs what", columns, needs)]
 

@@ -10,16 +10,17 @@ from bildung.services.quality import comparison, effort, trust
 from bildung.services.quality.printing.asked import Work
 
 MOST_FINDINGS = 12
+NAMES = {"lambda2": "lambda 2", "split_half": "split half", "kr21": "KR-21", "stratified_alpha": "stratified alpha"}
 
 
 def side_by_side(work: Work) -> tuple[str, list[Block]]:
     asked = work.asked
     blocks: list[Block] = []
-    lead = ""
+    leads: list[tuple[int, str]] = []
     for of in ("standard", "item"):
         work.job.tell(f"comparing by {of}", 0, 0)
         found = comparison.compare_groups(work.ctx, work.actor, asked.wanted, "class", of, asked.settings)
-        lead = lead or found.finding
+        leads.append((min((comparison.ORDER[f.finding] for f in found.findings), default=99), found.finding))
         columns = [Column("Standard" if of == "standard" else "Item", "text", 22)]
         for group in found.groups:
             columns += [Column(f"{group.name} ({group.n})", "share"), Column("", "html", only="print")]
@@ -37,7 +38,7 @@ def side_by_side(work: Work) -> tuple[str, list[Block]]:
             Table(f"By {of}", columns, rows),
         ]
     blocks.append(Text("At the size of a class this is an order in which to talk, not a verdict.", "small"))
-    return lead, blocks
+    return min(leads, key=lambda said: said[0])[1], blocks
 
 
 def _name(line: comparison.Line) -> str:
@@ -57,7 +58,7 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
     t = found.trust
     time = effort.time_and_effort(work.ctx, work.actor, asked.wanted, asked.settings)
     coefficients: list[list[Value]] = [
-        [c.figure.replace("_", " "), c.value, *(c.ci95 or (None, None)), c.why] for c in t.coefficients
+        [NAMES.get(c.figure, c.figure), c.value, *(c.ci95 or (None, None)), c.why] for c in t.coefficients
     ]
     cuts: list[list[Value]] = [
         [
@@ -75,13 +76,13 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
     ]
     blocks: list[Block] = [
         Text("The total", "part"),
-        Table("Coefficients", [Column("Coefficient"), Column("Value", "coefficient"), Column("from", "coefficient"), Column("to", "coefficient"), Column("Not stated because")], coefficients),
+        Table("Coefficients", [Column("Coefficient"), Column("Value", "coefficient"), Column("from", "coefficient"), Column("to", "coefficient"), Column("Not stated because")], coefficients, fitted=True),
         Text(f"Standard error {decimal(t.sem)} points."), Text("Pass lines", "part"),
         Table("Pass lines", [Column("Line"), Column("Points", "number"), Column("Pass", "share"), Column("Right side", "share"), Column("Would agree", "share"), Column("In words")], cuts),
         Text("Parts", "part"),
         Table("Parts", [Column("Part"), Column("Items", "whole"), Column("Mean", "share"), Column("Reliability", "coefficient"), Column("of itself", "coefficient"), Column("by the total", "coefficient"), Column("In words")], parts),
         Text("Another length", "part"),
-        Table("Length", [Column("Items", "whole"), Column("Reliability", "coefficient")], [[length.items, length.reliability] for length in t.lengths]),
+        Table("Length", [Column("Items", "whole"), Column("Reliability", "coefficient")], [[length.items, length.reliability] for length in t.lengths], fitted=True),
         Text("One thing or several", "part"), Text(found.dimensions_say), Text("Time", "part"), Text(time.finding),
     ]  # fmt: skip
     if t.errors:
@@ -89,15 +90,16 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
         blocks.append(
             Table(
                 "Error by score",
-                [Column("Score", "number"), Column("Standard error", "number"), Column("Students", "whole")],
+                [Column("Score", "points"), Column("Standard error", "number"), Column("Students", "whole")],
                 errors,
+                fitted=True,
             )
         )
     if found.coverage:
         covered: list[list[Value]] = [[c.name, c.low, c.high, c.have, c.sound] for c in found.coverage]
         blocks += [
             Text("Covered as planned", "part"), Text(found.coverage_says),
-            Table("Coverage", [Column("The blueprint wants"), Column("from", "number"), Column("to", "number"), Column("On the form", "number"), Column("Sound", "number")], covered),
+            Table("Coverage", [Column("The blueprint wants"), Column("from", "points"), Column("to", "points"), Column("On the form", "points"), Column("Sound", "points")], covered),
         ]  # fmt: skip
     return found.finding, blocks
 

@@ -84,7 +84,7 @@
 					<legend class="small">{title}{kind === 'form' || kind === 'group' || address.all(kind).length ? '' : ': all, until some are ticked'}</legend>
 					<div class="max-h-[190px] overflow-auto pr-3">
 						{#each all as c (c.id)}
-							<label class="flex min-h-[26px] cursor-pointer items-center gap-1.5"><input type="checkbox" checked={isOn(kind, c)} disabled={kind === 'form' && c.chosen && scope.forms.length === 1} onchange={() => toggle(kind, c.id, all)} />{c.name}<span class="small">{c.n}</span></label>
+							<label class="flex min-h-[26px] cursor-pointer items-center gap-1.5"><input type="checkbox" checked={isOn(kind, c)} disabled={kind === 'form' && c.chosen && scope.forms.length === 1} onchange={() => toggle(kind, c.id, all)} />{c.name}{#if kind !== 'class' || c.n > 1}<span class="small">{c.n} {kind === 'group' ? (c.n === 1 ? 'student' : 'students') : c.n === 1 ? 'session' : 'sessions'}</span>{/if}</label>
 						{/each}
 					</div>
 				</fieldset>
