@@ -179,6 +179,17 @@ class TimeAndEffort(unittest.TestCase):
         slow = effort(self.analysis, self.seconds * 10)
         self.assertEqual({i.threshold for i in slow.items}, {10.0})
 
+    def test_when_they_stopped_who_did_not_get_to_the_end(self) -> None:
+        self.assertEqual(self.found.unfinished, 12 * 40.0)  # only one row has two blanks at its end
+        self.cells[31][8:] = [""] * 4
+        self.seconds[31, 8:] = np.nan
+        cut = effort(analyse(table(self.cells)), self.seconds)
+        self.assertEqual(cut.unfinished, (480.0 + 320.0) / 2)
+        last = cut.items[-1]
+        self.assertAlmostEqual(last.reached or 0, 0.98)
+        self.assertAlmostEqual(last.p_all or 0, (last.p or 0) * 0.98)
+        self.assertIsNone(effort(analyse(table(simulated(100, 12))), self.seconds).unfinished)
+
     def test_without_times_nothing_is_said_and_a_wrong_shape_is_refused(self) -> None:
         nothing = effort(self.analysis, np.full((100, 12), np.nan))
         self.assertEqual({(i.n, i.median, i.threshold, i.rapid) for i in nothing.items}, {(0, None, None, 0)})

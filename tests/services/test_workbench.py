@@ -200,6 +200,12 @@ class Planted(DemoCase):
         slow = effort.time_and_effort(self.ctx, self.boss, self.wanted("Autumn reading 8"))
         self.assertLess(slow.reached_last or 1, 0.8)
         self.assertIn("the time was too short", slow.finding)
+        self.assertGreater(slow.unfinished or 0, 0.9 * (slow.limit or 0))
+        self.assertRegex(
+            effort.why_not_reached(0.65, 57.0 * 60, 90), "stopped with time left, half of them before minute 57 of 90"
+        )
+        self.assertIn("ran out of time, or stopped", effort.why_not_reached(0.65, None, 60))
+        self.assertEqual(effort.why_not_reached(0.97, None, None), "")
         fast = effort.time_and_effort(self.ctx, self.boss, self.wanted("Autumn reading 7"))
         self.assertGreater(fast.little, 5)
         self.assertEqual(len(fast.hasty), fast.little)

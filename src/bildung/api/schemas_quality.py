@@ -258,6 +258,7 @@ class ItemTimeOut(Out):
     threshold: float | None
     rapid: int
     p: float | None
+    p_all: float | None
     rapid_p: float | None
     p_without: float | None
     reached: float | None
@@ -595,6 +596,7 @@ class EffortOut(Out):
     students_left_out: TotalWithoutOut
     hasty: list[HastyOut]
     least_effort: float
+    unfinished: float | None
 
 
 class CoefficientOut(Out):

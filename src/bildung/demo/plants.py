@@ -79,7 +79,9 @@ def plant(sat: Sat) -> None:
             late = at >= ends
             sat.choices[at][late] = -1
             sat.seconds[late, at] = 0.0
-        sat.seconds[slow] *= 1.25
+        whole = sat.seconds.sum(axis=1)
+        wanted = np.where(slow, rng.uniform(55.5, 58.0, n) * 60, np.minimum(1.75 * whole, rng.uniform(50, 57, n) * 60))
+        sat.seconds *= (wanted / np.maximum(whole, 1.0))[:, None]
     if here == HASTY:
         hasty = [row for row, s in enumerate(sat.students) if random.Random(f"hasty {s}").random() < 0.06]
         for row in hasty:

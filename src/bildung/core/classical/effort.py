@@ -24,7 +24,8 @@ LEAST_TIMES = 5
 class ItemTime:
     """n: answers with a known time. median, quartiles: seconds. threshold: seconds under which an answer is rapid; None
     with fewer than 5 times. rapid: answers under it. rapid_p: share of the points that they got, p_without: p of the
-    others; None where nobody is left. reached: share of those presented the item who got to it."""
+    others; None where nobody is left. reached: share of those presented the item who got to it. p: of those who did;
+    p_all: of everybody presented it."""
 
     item: str
     n: int
@@ -33,6 +34,7 @@ class ItemTime:
     threshold: float | None
     rapid: int
     p: float | None
+    p_all: float | None
     rapid_p: float | None
     p_without: float | None
     reached: float | None
@@ -52,7 +54,8 @@ class TotalWithout:
 class Effort:
     """rapid: (students, items). effort: (students,) share of answers with a known time that are not rapid, NaN-free: 1
     where none is known. known: (students,) whether any time is. seconds: (students,) altogether. little: students whose
-    effort is under 0.90. all, answers_left_out, students_left_out: the totals with everything, without the rapid
+    effort is under 0.90. unfinished: median seconds of those who did not get to the last item they were presented; None
+    where nobody of known time did not. all, answers_left_out, students_left_out: the totals with everything, without the rapid
     answers, and without the students of little effort."""
 
     items: tuple[ItemTime, ...]
@@ -61,6 +64,7 @@ class Effort:
     known: BoolArray
     seconds: FloatArray
     little: int
+    unfinished: float | None
     all: TotalWithout
     answers_left_out: TotalWithout
     students_left_out: TotalWithout
@@ -91,7 +95,7 @@ def effort(analysis: TestAnalysis, seconds: FloatArray) -> Effort:
         figures = found.figures
         items.append(
             ItemTime(
-                found.item.name, int(timed[:, at].sum()), median, quartiles, threshold, int(rapid[:, at].sum()), figures.p,
+                found.item.name, int(timed[:, at].sum()), median, quartiles, threshold, int(rapid[:, at].sum()), figures.p, figures.p_all,
                 _mean(share[rapid[:, at]]), _mean(share[kept]) if rapid[:, at].any() else figures.p,
                 None if not figures.presented else 1 - figures.n_not_reached / figures.presented,
             )
@@ -100,11 +104,22 @@ def effort(analysis: TestAnalysis, seconds: FloatArray) -> Effort:
     shares = np.where(of > 0, 1 - rapid.sum(axis=1) / np.maximum(of, 1), 1.0)
     known = of > 0
     little = known & (shares < LITTLE_EFFORT)
+    seconds_of = np.nansum(np.where(np.isfinite(seconds), seconds, 0.0), axis=1)
+    stopped = known & _stopped(analysis.table)
     return Effort(
-        tuple(items), rapid, shares, known, np.nansum(np.where(np.isfinite(seconds), seconds, 0.0), axis=1), int(little.sum()),
+        tuple(items), rapid, shares, known, seconds_of, int(little.sum()),
+        float(np.median(seconds_of[stopped])) if stopped.any() else None,
         _total(analysis), _total(analysis if not rapid.any() else analyse(_without(analysis.table, rapid), analysis.settings)),
         _total(analysis if not little.any() else analyse(analysis.table.take(~little), analysis.settings)),
     )  # fmt: skip
+
+
+def _stopped(table: ResponseTable) -> BoolArray:
+    """(students,) whether the last item that a student was presented was not reached."""
+    stopped = np.zeros(table.n, dtype=np.bool_)
+    for a in table.answers:
+        stopped = np.where(a.codes == NOT_PRESENTED, stopped, a.codes == NOT_REACHED)
+    return stopped
 
 
 def _without(table: ResponseTable, rapid: BoolArray) -> ResponseTable:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.classical.effort import LITTLE_EFFORT, ItemTime, TotalWithout, effort
+from bildung.core.classical.effort import LITTLE_EFFORT, Effort, ItemTime, TotalWithout, effort
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.shown import coefficient, percent
 from bildung.services.access import Actor
@@ -15,6 +15,9 @@ from bildung.services.dealing import settings as form_settings
 from bildung.services.quality.judged import judge
 from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.scope import Wanted
+
+SPEEDED = 0.9  # share who got to the last item, under which it is asked why
+TIME_LEFT = 0.75  # of the limit: whoever stopped before did not lack time
 
 
 @dataclass(frozen=True)
@@ -33,7 +36,8 @@ class Hasty:
 @dataclass(frozen=True)
 class TimeAndEffort:
     """known: students with a known time, of `n` counted. minutes: (quartiles) that they took in all. reached: by item the
-    share who got to it. limit: minutes of the test, where there is one."""
+    share who got to it. limit: minutes of the test, where there is one. unfinished: median minutes of those who did not
+    get to the last item."""
 
     finding: str
     n: int
@@ -50,6 +54,7 @@ class TimeAndEffort:
     students_left_out: TotalWithout
     hasty: list[Hasty]
     least_effort: float
+    unfinished: float | None
 
 
 def time_and_effort(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS) -> TimeAndEffort:
@@ -76,22 +81,33 @@ def time_and_effort(ctx: Context, actor: Actor, wanted: Wanted, settings: Settin
     ]  # fmt: skip
     rows.sort(key=lambda h: (h.effort, h.name))
     rapid = int(found.rapid.sum())
+    limit = form_settings(judged.scoped.forms[0]).minutes
     return TimeAndEffort(
-        _finding(found.known.sum(), n, spread.reached_last, found.little, rapid, found.all, found.students_left_out), n,
-        int(found.known.sum()), minutes, form_settings(judged.scoped.forms[0]).minutes, spread.reached_last, spread.reached_80,
+        _finding(found, n, spread.reached_last, rapid, limit), n,
+        int(found.known.sum()), minutes, limit, spread.reached_last, spread.reached_80,
         [(row.number, item) for row, item in zip(judged.rows, found.items, strict=True)], found.little, rapid, found.all,
         found.answers_left_out, found.students_left_out, rows, LITTLE_EFFORT,
+        None if found.unfinished is None else found.unfinished / 60,
     )  # fmt: skip
 
 
-def _finding(
-    known: int, n: int, reached: float | None, little: int, rapid: int, all_: TotalWithout, without: TotalWithout
-) -> str:
+def why_not_reached(reached: float | None, unfinished: float | None, limit: int | None) -> str:
+    """A blank tail can be a want of time or a student who gave up; the clock can tell."""
+    if reached is None or reached >= SPEEDED:
+        return ""
+    if not limit or unfinished is None:
+        return "; the others ran out of time, or stopped"
+    if unfinished / 60 < TIME_LEFT * limit:
+        return f"; the others stopped with time left, half of them before minute {unfinished / 60:.0f} of {limit}"
+    return ": the time was too short for the others"
+
+
+def _finding(found: Effort, n: int, reached: float | None, rapid: int, limit: int | None) -> str:
     if not n:
         return "Nobody has handed in yet."
-    text = f"{percent(reached)} got to the last item"
-    text += ": the time was too short for the others. " if reached is not None and reached < 0.9 else ". "
-    if not known:
+    little, all_, without = found.little, found.all, found.students_left_out
+    text = f"{percent(reached)} got to the last item" + why_not_reached(reached, found.unfinished, limit) + ". "
+    if not found.known.any():
         return text + "How long each item took was not counted here, so that rapid guesses cannot be told."
     if not rapid:
         return text + "No answer came too fast to be meant."

@@ -4580,6 +4580,8 @@ export interface components {
             hasty: components["schemas"]["HastyOut"][];
             /** Least Effort */
             least_effort: number;
+            /** Unfinished */
+            unfinished: number | null;
         };
         /** Ends */
         Ends: {
@@ -5617,6 +5619,8 @@ export interface components {
             rapid: number;
             /** P */
             p: number | null;
+            /** P All */
+            p_all: number | null;
             /** Rapid P */
             rapid_p: number | null;
             /** P Without */

@@ -62,9 +62,9 @@
 		{#each KINDS.filter((k) => found.get(k)?.length) as kind (kind)}
 			<section class="sheet p-3 text-[13px]" aria-label={data.says[kind]}>
 				<h2 class="mb-1 text-[14px]">{data.says[kind]?.[0]?.toUpperCase()}{data.says[kind]?.slice(1)}</h2>
-				<div class="max-h-[150px] columns-[220px] overflow-auto" {@attach scrollable}>
+				<div class="max-h-[150px] overflow-auto {(found.get(kind)?.length ?? 0) > 5 ? 'columns-[220px]' : ''}" {@attach scrollable}>
 					{#each found.get(kind) ?? [] as f (f.item + f.group)}
-						<button class="flex min-h-[26px] w-full cursor-pointer items-baseline gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="max-w-[240px] truncate font-semibold">{title(f.item)}</b><span class="min-w-0 flex-1 truncate text-ink2">{f.group ?? ''}</span>{#if f.difference !== null}<span class="n whitespace-nowrap">{f.difference > 0 ? '+' : '−'}{percent(Math.abs(f.difference))}</span>{/if}</button>
+						<button class="flex min-h-[26px] w-full cursor-pointer items-baseline gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="truncate font-semibold">{title(f.item)}</b><span class="flex-1 whitespace-nowrap text-ink2">{f.group ?? ''}</span>{#if f.difference !== null}<span class="n whitespace-nowrap">{f.difference > 0 ? '+' : '−'}{percent(Math.abs(f.difference))}</span>{/if}</button>
 					{/each}
 				</div>
 			</section>
