@@ -7,35 +7,46 @@
 	const text = $derived(staff.texts[code]);
 	let open = $state(false);
 	let pinned = $state(false);
+	let near = $state(false); // tables hold hundreds of codes: what pops up is made for the one that is looked at
+	let button = $state<HTMLButtonElement>();
 
-	/** Stays open after a click or tap until the next one; the part's own switching is kept out of it. */
+	function show(yes: boolean) {
+		if (yes) near = true;
+		open = yes;
+	}
+	/** Stays open after a click or tap until the next one. */
 	function tap(event: MouseEvent) {
 		event.stopPropagation();
 		event.preventDefault();
 		pinned = !pinned;
-		open = pinned;
+		show(pinned);
 	}
 </script>
 
 {#if text}
-	<Popover.Root bind:open onOpenChange={(is) => (pinned = is && pinned)}>
-		<Popover.Trigger
-			class="inline-flex min-h-6 cursor-help items-center rounded-[2px] underline decoration-relief3 decoration-dotted underline-offset-[3px]"
-			aria-label="{code}: {text.text}"
-			onpointerenter={(e: PointerEvent) => e.pointerType === 'mouse' && (open = true)}
-			onpointerleave={() => !pinned && (open = false)}
-			onfocus={() => (open = true)}
-			onblur={() => (open = pinned = false)}
-			onclick={tap}
-		>
-			<code>{code}</code>
-		</Popover.Trigger>
-		<Popover.Portal>
-			<Popover.Content class="sheet z-30 max-w-[320px] px-3 py-2 text-[13.5px] shadow-lg" sideOffset={4} trapFocus={false} onOpenAutoFocus={(e) => e.preventDefault()} onCloseAutoFocus={(e) => e.preventDefault()}>
-				<code>{code}</code>
-				<p>{text.text}</p>
-				{#if text.plain}<p class="small mt-1">For families: {text.plain}</p>{/if}
-			</Popover.Content>
-		</Popover.Portal>
-	</Popover.Root>
+	<button
+		bind:this={button}
+		type="button"
+		class="inline-flex min-h-6 cursor-help items-center rounded-[2px] underline decoration-relief3 decoration-dotted underline-offset-[3px]"
+		aria-label="{code}: {text.text}"
+		aria-expanded={open}
+		onpointerenter={(e) => e.pointerType === 'mouse' && show(true)}
+		onpointerleave={() => !pinned && show(false)}
+		onfocus={() => show(true)}
+		onblur={() => ((pinned = false), show(false))}
+		onclick={tap}
+	>
+		<code>{code}</code>
+	</button>
+	{#if near}
+		<Popover.Root bind:open onOpenChange={(is) => (pinned = is && pinned)}>
+			<Popover.Portal>
+				<Popover.Content class="sheet z-30 max-w-[320px] px-3 py-2 text-[13.5px] shadow-lg" customAnchor={button} sideOffset={4} trapFocus={false} onOpenAutoFocus={(e) => e.preventDefault()} onCloseAutoFocus={(e) => e.preventDefault()} onInteractOutside={(e) => button?.contains(e.target as Node) && e.preventDefault()}>
+					<code>{code}</code>
+					<p>{text.text}</p>
+					{#if text.plain}<p class="small mt-1">For families: {text.plain}</p>{/if}
+				</Popover.Content>
+			</Popover.Portal>
+		</Popover.Root>
+	{/if}
 {:else if code}<code>{code}</code>{/if}

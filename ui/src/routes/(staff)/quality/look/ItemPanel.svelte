@@ -1,7 +1,6 @@
 <script lang="ts">
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said as sentence, type Schemas } from '$lib/api/client';
-	import Sheet from '$lib/question/Sheet.svelte';
 	import { flagWords, percent, short } from '$lib/words/show';
 	import Answers from './Answers.svelte';
 	import FigurePanel from './FigurePanel.svelte';
@@ -58,6 +57,6 @@
 </div>
 {#if question && seen}
 	<div class="mt-3 rounded bg-paper p-3">
-		<Sheet shown={seen.item.shown} stimulus={seen.item.stimulus} answer={tried} name="look-{item.item}" onanswer={(answer) => (tried = answer)} />
+		{#await import('$lib/question/Sheet.svelte') then { default: Sheet }}<Sheet shown={seen.item.shown} stimulus={seen.item.stimulus} answer={tried} name="look-{item.item}" onanswer={(answer: string) => (tried = answer)} />{/await}
 	</div>
 {/if}

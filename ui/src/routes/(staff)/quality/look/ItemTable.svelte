@@ -16,6 +16,12 @@
 	let groups = $state<Schemas['SubScoresOut'] | null>(null);
 	let problem = $state('');
 	let asked = 0;
+	/** What can be seen is painted first, the rest right after it. */
+	let painted = $state(20);
+	$effect(() => {
+		const frame = requestAnimationFrame(() => setTimeout(() => (painted = Infinity)));
+		return () => cancelAnimationFrame(frame);
+	});
 
 	const HEADS: [Order | null, string, string][] = [
 		['place', 'Item', 'n'],
@@ -71,7 +77,7 @@
 		<table>
 			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}{name}{/if}</th>{/each}</tr></thead>
 			<tbody>
-				{#each sections as [group, some] (group?.name ?? '')}
+				{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
 					{#if group}
 						<tr><th colspan="7" class="!h-9 !bg-paper text-left !font-normal">
 							<span class="flex flex-wrap items-center gap-x-4 text-[13px]">

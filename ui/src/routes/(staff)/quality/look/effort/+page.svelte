@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { scaleLinear } from 'd3-scale';
 	import { api, body } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
@@ -23,6 +24,7 @@
 	const half = $derived((width - 56) / Math.max(1, data?.items.length ?? 1) / 2);
 	const steps = $derived((data?.items ?? []).map((i, at) => `${at ? 'L' : 'M'}${x(at) - half} ${there(i.time.reached ?? 0)}H${x(at) + half}`).join(''));
 	const last = $derived(data?.items.at(-1));
+	const ticks = $derived(scaleLinear([0, longest], [0, 1]).ticks(4).filter((t) => t > 0));
 	const bar = $derived(Math.max(2, ((width - 56) / Math.max(1, data?.items.length ?? 1)) * 0.5));
 </script>
 
@@ -51,7 +53,7 @@
 							{#if at % (data.items.length > 40 ? 5 : 2) === 0}<text x={x(at)} y={ground + 16} font-size="11" text-anchor="middle" fill="var(--color-ink2)">{i.number}</text>{/if}
 						{/each}
 						<path d="M40 {ground}H{width - 8}" stroke="var(--color-ink2)" />
-						{#if data.known}{#each [0.5, 1] as t (t)}<text x="34" y={y(longest * t) + 4} font-size="11" text-anchor="end" fill="var(--color-ink2)">{Math.round(longest * t)} s</text>{/each}{/if}
+						{#if data.known}{#each ticks as t (t)}<text x="34" y={y(t) + 4} font-size="11" text-anchor="end" fill="var(--color-ink2)">{t} s</text><path d="M40 {y(t)}H{width - 8}" stroke="var(--color-hair)" />{/each}{/if}
 						<text x={width - 8} y={height - 6} font-size="11" text-anchor="end" fill="var(--color-ink2)">item{moved.length ? '; figures on the ground line: rapid answers' : ''}</text>
 					</svg>
 				</div>
