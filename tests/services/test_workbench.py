@@ -354,6 +354,12 @@ class Questions(DemoCase):
         with self.assertRaisesRegex(Invalid, "pass lines"):
             trust.trust_report(self.ctx, self.boss, self.wanted("Autumn mathematics 6"), cuts=(1.5,))
 
+    def test_of_a_small_class_nothing_is_claimed_about_parts(self) -> None:
+        wanted = self.wanted("Autumn mathematics 6", classes=(self.class_id("Mathematics 6.2"),))
+        found = trust.trust_report(self.ctx, self.boss, wanted)
+        self.assertLess(found.n, 25)
+        self.assertRegex(found.finding, r"Its parts cannot be judged \(\d+ students; 25 are needed\)")
+
     def test_the_list_to_teach_again_is_of_one_class_and_names_its_students(self) -> None:
         wanted = self.wanted("Autumn mathematics 7")
         klass = self.class_id("Mathematics 7.2")

@@ -76,7 +76,7 @@ def keep(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.KeepIn) -> wire.
 
 @router.get("/jobs/{job}", operation_id="lookAtAssembly")
 def look(ctx: Ctx, actor: Writer, job: str) -> JobOut:
-    return JobOut.model_validate(jobs.look(ctx, actor, job))
+    return JobOut.model_validate(jobs.look_or_wait(ctx, actor, job))
 
 
 @router.delete("/jobs/{job}", operation_id="stopAssembly", status_code=204)

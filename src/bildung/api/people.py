@@ -170,7 +170,7 @@ def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn(), 
 
 @router.get("/jobs/{job}", operation_id="lookAtJob")
 def look(ctx: Ctx, actor: Importer, job: str) -> JobOut:
-    return JobOut.model_validate(jobs.look(ctx, actor, job))
+    return JobOut.model_validate(jobs.look_or_wait(ctx, actor, job))
 
 
 @router.delete("/jobs/{job}", operation_id="stopJob", status_code=204)

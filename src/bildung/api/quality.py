@@ -99,7 +99,7 @@ def list_sat(ctx: Ctx, actor: Reader, window: str | None = None) -> wire.SatList
 
 @router.get("/jobs/{job}", operation_id="qualityJob")
 def progress(ctx: Ctx, actor: Reader, job: str) -> wire.JobOut:
-    return wire.JobOut.model_validate(jobs.look(ctx, actor, job))
+    return wire.JobOut.model_validate(jobs.look_or_wait(ctx, actor, job))
 
 
 @router.delete("/jobs/{job}", operation_id="stopQualityJob", status_code=204)

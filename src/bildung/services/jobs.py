@@ -55,5 +55,10 @@ def look(ctx: Context, actor: Actor, id: str) -> Job:
     return job
 
 
+def look_or_wait(ctx: Context, actor: Actor, id: str) -> Job:
+    """As look; work that has not begun, or needs no telling, is one that says nothing yet."""
+    return ctx.cache.get("jobs", {}).get((actor.person_id, id)) or Job(actor.person_id)
+
+
 def end(ctx: Context, actor: Actor, id: str) -> None:
     ctx.cache.get("jobs", {}).pop((actor.person_id, id), None)

@@ -281,7 +281,10 @@ def _finding(findings: Sequence[Finding], lines: Sequence[Line], by: str, names:
     if n["low_everywhere"]:
         low = n["low_everywhere"]
         some = f"{_named(lines, low[0].item)} is" if len(low) == 1 else str(len(low))
-        parts.append(f"{some} low everywhere: look at the question")
+        many = len(low) * 3 > len(lines)  # then it is the line, or the whole test, that wants the first look
+        parts.append(
+            f"{some} low everywhere: " + ("the test was hard for this watch line" if many else "look at the question")
+        )
     if n["not_taught"]:
         parts.append(f"{len(n['not_taught'])} low where it was not taught yet")
     if n["large_but_unproven"]:

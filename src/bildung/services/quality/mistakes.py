@@ -145,7 +145,8 @@ def _finding(held: list[Held], groups: list[Alike], noted: int, of: int, n: int)
     first = max(several, key=lambda m: m.held)
     if not first.held:
         return f"{len(several)} mistakes were made in more than one item; nobody made one often enough to be said to hold it."
-    text = f"“{first.note}” is held by {first.held} of {n} students ({percent(first.held / n)}), in {len(first.carriers)} items"
+    share = percent(first.held / n) if first.held >= 0.005 * n else "under 1 %"
+    text = f"“{first.note}” is held by {first.held} of {n} students ({share}), in {len(first.carriers)} items"
     more = sum(m.held > 0 for m in several) - 1
     if more:
         text += f"; {more} other {'mistake is' if more == 1 else 'mistakes are'} held by somebody"

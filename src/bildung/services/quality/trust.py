@@ -85,11 +85,12 @@ def _finding(judged: Judged, found: Trust) -> str:
     if found.sem is not None:
         text += f", so a score is good to about {found.sem:.1f} points either way"
     own = [p for p in found.parts if p.says_more]
-    text += ". " + (
-        f"{len(own)} of {len(found.parts)} parts may be read by themselves"
-        if own
-        else "No part says more than the total"
-    )
+    if own:
+        text += f". {len(own)} of {len(found.parts)} parts may be read by themselves"
+    elif any(p.says_more is not None for p in found.parts):
+        text += ". No part says more than the total"
+    elif len(found.parts) > 1:
+        text += f". Its parts cannot be judged ({found.parts[0].why.get('says_more') or found.parts[0].why.get('alpha', '')})"
     cut = found.cuts[0] if found.cuts else None
     if cut is not None and cut.result is not None:
         text += f"; {percent(1 - cut.result.accuracy)} are on the wrong side of a line at {cut.name}"

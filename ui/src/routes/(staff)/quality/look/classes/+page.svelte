@@ -61,10 +61,10 @@
 	<div class="mb-3 grid gap-3" style:grid-template-columns="repeat({KINDS.filter((k) => found.get(k)?.length).length || 1}, minmax(0, 1fr))">
 		{#each KINDS.filter((k) => found.get(k)?.length) as kind (kind)}
 			<section class="sheet p-3 text-[13px]" aria-label={data.says[kind]}>
-				<h2 class="mb-1 text-[14px]">{data.says[kind]?.[0]?.toUpperCase()}{data.says[kind]?.slice(1)}</h2>
-				<div class="max-h-[150px] overflow-auto {(found.get(kind)?.length ?? 0) > 5 ? 'columns-[220px]' : ''}" {@attach scrollable}>
+				<h2 class="mb-1 text-[14px]">{data.says[kind]?.[0]?.toUpperCase()}{data.says[kind]?.slice(1)} <span class="small font-normal">{found.get(kind)?.length}</span></h2>
+				<div class="grid max-h-[164px] grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-6 overflow-y-auto" {@attach scrollable}>
 					{#each found.get(kind) ?? [] as f (f.item + f.group)}
-						<button class="flex min-h-[26px] w-full cursor-pointer items-baseline gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="truncate font-semibold">{title(f.item)}</b><span class="flex-1 whitespace-nowrap text-ink2">{f.group ?? ''}</span>{#if f.difference !== null}<span class="n whitespace-nowrap">{f.difference > 0 ? '+' : '−'}{percent(Math.abs(f.difference))}</span>{/if}</button>
+						<button class="flex min-h-[26px] w-full cursor-pointer items-center gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="min-w-[56px] truncate font-semibold">{title(f.item)}</b>{#if f.group}<span class="flex-1 whitespace-nowrap text-ink2">{f.group}</span>{/if}{#if f.difference !== null}<span class="n whitespace-nowrap">{f.difference > 0 ? '+' : '−'}{percent(Math.abs(f.difference))}</span>{:else}{@render strip(f.item)}{/if}</button>
 					{/each}
 				</div>
 			</section>
@@ -107,6 +107,10 @@
 	</div>
 	{#if by === 'teacher' && !staff.me?.roles.includes('coordinator')}<p class="small mt-2">Colleagues are numbered unless they agreed to show you their classes.</p>{/if}
 {/if}
+
+{#snippet strip(name: string)}
+	<svg width="92" height="14" class="self-center" aria-hidden="true"><path d="M4 7H88" stroke="var(--color-hair)" /><path d="M{4 + line * 84} 1V13" stroke="var(--color-ink2)" stroke-dasharray="2 2" stroke-width=".8" />{#each data?.lines.find((l) => l.name === name)?.cells ?? [] as c, at (at)}{#if c.p !== null}<circle cx={4 + c.p * 84} cy="7" r="2.6" fill={reliefColor(c.p)} stroke="var(--color-relief1)" stroke-width=".7" />{/if}{/each}</svg>
+{/snippet}
 
 {#snippet bar(c: Schemas['GroupItemOut'], f: Schemas['CompareFindingOut'] | null, narrow: boolean)}
 	{@const w = narrow ? 54 : 84}

@@ -33,9 +33,9 @@
 						<span class="small">{m.held ? `held by ${m.held}` : 'held by nobody'}; made by {m.n}, {m.answers} times</span>
 					</div>
 					{#if m.link}<p class="small">{m.link}</p>{/if}
-					<div class="mt-2 flex flex-wrap gap-x-5 gap-y-1">
+					<div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(215px,1fr))] gap-x-5 gap-y-1">
 						{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}
-							<a class="flex min-h-[24px] items-center gap-1.5" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}><span class="word whitespace-nowrap">item {c.number}, {c.answer}</span><svg width="84" height="12" aria-hidden="true"><rect y="2" width={(c.share / most) * 80} height="8" fill="var(--color-relief2)" /></svg><span class="n">{percent(c.share)}</span></a>
+							<a class="flex min-h-[24px] items-center gap-1.5" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}><span class="word w-[86px] truncate">item {c.number}, {c.answer}</span><svg width="84" height="12" aria-hidden="true"><rect y="2" width={(c.share / most) * 80} height="8" fill="var(--color-relief2)" /></svg><span class="n">{percent(c.share)}</span></a>
 						{/each}
 					</div>
 					{#if m.held}
