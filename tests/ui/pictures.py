@@ -21,20 +21,20 @@ from tests.ui.browser import ARGUMENTS
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
     "item-quality": "/quality/look?form=1&window=4",
+    "judged-item": "/quality/look/item?form=1&window=4&item=M6-14",
+    "answers": "/quality/look/grid?form=1&window=4&legend=on",
+    "side-by-side": "/quality/look/classes?form=2&window=4&of=standard",
+    "trust": "/quality/look/trust?form=1&window=4",
+    "teach-again": "/quality/look/reteach?form=2&window=4&of=12",
+    "report": "/quality/look/reports?form=1&window=4",
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
-    "test": "/tests/1",
     "blueprint": "/tests/blueprints/4",
     "family": "/tests/families/17",
     "paper": "/tests/22/paper",
     "sessions": "/sessions",
     "people": "/people",
-    "roster-check": "/people/check",
-    "framework": "/bank/frameworks",
-    "person": "/people/33",
-    "groups": "/people/groups",
-    "school-year": "/people/year",
 }
 
 

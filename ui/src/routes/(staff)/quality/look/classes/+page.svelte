@@ -62,9 +62,9 @@
 		{#each KINDS.filter((k) => found.get(k)?.length) as kind (kind)}
 			<section class="sheet p-3 text-[13px]" aria-label={data.says[kind]}>
 				<h2 class="mb-1 text-[14px]">{data.says[kind]?.[0]?.toUpperCase()}{data.says[kind]?.slice(1)} <span class="small font-normal">{found.get(kind)?.length}</span></h2>
-				<div class="grid max-h-[164px] grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-6 overflow-y-auto" {@attach scrollable}>
+				<div class="grid max-h-[164px] gap-x-6 overflow-y-auto {of === 'item' ? 'grid-cols-[repeat(auto-fill,minmax(190px,1fr))]' : 'grid-cols-[repeat(auto-fill,minmax(360px,1fr))]'}" {@attach scrollable}>
 					{#each found.get(kind) ?? [] as f (f.item + f.group)}
-						<button class="flex min-h-[26px] w-full cursor-pointer items-center gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="min-w-[56px] truncate font-semibold">{title(f.item)}</b>{#if f.group}<span class="flex-1 whitespace-nowrap text-ink2">{f.group}</span>{/if}{#if f.difference !== null}<span class="n whitespace-nowrap">{f.difference > 0 ? '+' : '−'}{percent(Math.abs(f.difference))}</span>{:else}{@render strip(f.item)}{/if}</button>
+						<button class="flex min-h-[26px] w-full cursor-pointer items-center gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="min-w-[56px] truncate font-semibold">{title(f.item)}</b>{#if f.group}<span class="flex-1 text-left whitespace-nowrap text-ink2">{f.group}</span>{/if}{#if f.difference !== null}<span class="n whitespace-nowrap">{f.difference > 0 ? '+' : '−'}{percent(Math.abs(f.difference))}</span>{:else}{@render strip(f.item)}{/if}</button>
 					{/each}
 				</div>
 			</section>
