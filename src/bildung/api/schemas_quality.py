@@ -275,7 +275,7 @@ class VersionMadeOut(Pair):
     made: datetime
 
 
-class MarkerPairOut(Out):
+class TwoMarkersOut(Out):
     first: str
     second: str
     n: int
@@ -319,7 +319,7 @@ class ItemViewOut(Out):
     answers: list[AnswerCountOut]
     uses: list[UseOut]
     versions: list[VersionMadeOut]
-    marking: list[MarkerPairOut]
+    marking: list[TwoMarkersOut]
     verdicts: list[VerdictOut]
     suggestions: list[SuggestionOut]
 

@@ -66,7 +66,7 @@ class Suggestion:
 
 
 @dataclass(frozen=True)
-class MarkerPair:
+class TwoMarkers:
     """Two markers on the same answers. n: answers that both marked."""
 
     first: str
@@ -95,7 +95,7 @@ class ItemView:
     answers: list[tuple[str, int, float]]
     uses: list[Use]
     versions: list[tuple[int, datetime]]
-    marking: list[MarkerPair]
+    marking: list[TwoMarkers]
     verdicts: list[VerdictLine]
     suggestions: list[Suggestion]
 
@@ -226,7 +226,7 @@ def _beside(judged: Judged, at: int, history: Sequence[Use]) -> list[Beside]:
     return found
 
 
-def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[MarkerPair]:
+def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[TwoMarkers]:
     """How far markers agree on answers that two of them marked, in the sessions of the view."""
     places = [places[at] for places in judged.together.places.values()]
     rows = db.execute(
@@ -253,7 +253,7 @@ def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[MarkerP
                 continue
             a: Agreement = agreement(first.astype(np.int64), second.astype(np.int64), int(most) + 1)
             found.append(
-                MarkerPair(names[one], names[other], len(both), a.exact, a.adjacent, a.difference, a.weighted_kappa)
+                TwoMarkers(names[one], names[other], len(both), a.exact, a.adjacent, a.difference, a.weighted_kappa)
             )
     return found
 
