@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
 
 from bildung.core.classical.settings import DEFAULTS
 from bildung.services import bankhealth, drafts, itempage, records
@@ -27,14 +28,27 @@ from bildung.services.quality import (
     reteach,
     scope,
     trust,
+    undecided,
     verdicts,
     views,
 )
 from bildung.services.quality.judged import judge, limits
+from bildung.services.quality.overview import list_sat
 from bildung.services.quality.printing.asked import Asked
 from bildung.services.quality.printing.write import QUESTIONS
 from bildung.services.quality.scope import Wanted
-from bildung.store.models import Consent, Group, GroupMember, Item, KeptReport, Mark, Person, Sitting
+from bildung.store.models import (
+    Consent,
+    Group,
+    GroupMember,
+    Item,
+    ItemVersion,
+    KeptReport,
+    Mark,
+    Person,
+    Sitting,
+    Verdict,
+)
 from tests.services.demo_case import DemoCase
 
 
@@ -176,12 +190,14 @@ class Planted(DemoCase):
 
     def test_groups_are_guarded_by_number_and_by_role(self) -> None:
         wanted = self.wanted("Autumn mathematics 8")
-        with self.assertRaisesRegex(Conflict, "fewer than two groups have 50"):
+        with self.assertRaisesRegex(Conflict, "no two groups have 50"):
             functioning.functioning(self.ctx, self.boss, wanted, "home language")
         teacher = self.teacher_of("Mathematics 8.1")
         with self.assertRaises(NotFound):
             functioning.functioning(self.ctx, teacher, wanted, "school meals")
-        with self.assertRaisesRegex(Conflict, "fewer than two"):
+        self.assertEqual(functioning.by_size(self.ctx, self.boss, wanted)[0], "lives on")
+        self.assertNotIn("school meals", functioning.by_size(self.ctx, teacher, wanted))
+        with self.assertRaisesRegex(Conflict, "0 students of “the moon”"):
             functioning.functioning(self.ctx, self.boss, wanted, "lives on", "the moon", "the island")
 
     def test_the_same_mistake_is_found_with_who_holds_it(self) -> None:
@@ -457,6 +473,69 @@ class Verdicts(DemoCase):
                 verdicts.say(self.ctx, actor, version, of, None, "drop", "no")
         with self.assertRaisesRegex(Invalid, "a verdict is one of"):
             verdicts.say(self.ctx, self.boss, self.version("M6-05"), None, None, "burn", "x")  # type: ignore[arg-type]
+
+
+class Undecided(DemoCase):
+    def codes(self, actor: Actor | None = None) -> list[str]:
+        return [u.item for u in undecided.list_undecided(self.ctx, actor or self.boss)]
+
+    def say(self, code: str, what: str) -> None:
+        with self.ctx.store.read() as db:
+            version = db.scalars(select(Item).where(Item.code == code)).one().versions[-1].id
+        verdicts.say(self.ctx, self.boss, version, None, None, what, "looked at")  # type: ignore[arg-type]
+
+    def test_all_that_is_flagged_is_there_and_what_weighs_most_comes_first(self) -> None:
+        found = undecided.list_undecided(self.ctx, self.boss)
+        self.assertEqual([u.item for u in found[:2]], ["M6-14", "M7-14"])
+        self.assertEqual([u.urgent for u in found], [True, True] + [False] * (len(found) - 2))
+        for test in list_sat(self.ctx, self.boss):
+            unsound = test.look if test.latest.year == found[0].at.year else 0
+            self.assertEqual(sum(u.form == test.form for u in found) if unsound else 0, unsound, test.form)
+
+    def test_one_verdict_takes_it_off_and_taking_back_or_another_sitting_brings_it_again(self) -> None:
+        self.say("M6-14", "keep")
+        self.assertNotIn("M6-14", self.codes())
+        self.say("M6-14", "open")
+        self.assertIn("M6-14", self.codes())
+        self.say("M7-14", "keep")
+
+        def before_it_was_sat(db: Session) -> None:
+            last = db.scalars(select(Verdict).order_by(Verdict.id.desc())).first()
+            assert last is not None
+            last.at = last.at.replace(year=last.at.year - 1)
+
+        self.ctx.store.write(before_it_was_sat)
+        again = next(u for u in undecided.list_undecided(self.ctx, self.boss) if u.item == "M7-14")
+        self.assertTrue(again.again)
+
+    def test_retired_and_reworked_items_want_none(self) -> None:
+        self.assertLessEqual({"R8-28", "R8-29"}, set(self.codes()))
+
+        def retire(db: Session) -> None:
+            db.scalars(select(Item).where(Item.code == "R8-28")).one().state = "retired"
+            old = db.scalars(select(Item).where(Item.code == "R8-29")).one().versions[-1]
+            db.add(
+                ItemVersion(
+                    item_id=old.item_id,
+                    number=old.number + 1,
+                    kind=old.kind,
+                    shown=old.shown,
+                    behind=old.behind,
+                    created_at=old.created_at,
+                )
+            )
+
+        self.ctx.store.write(retire)
+        self.assertTrue({"R8-28", "R8-29"}.isdisjoint(self.codes()))
+
+    def test_everybody_sees_what_they_may_judge(self) -> None:
+        teacher = undecided.list_undecided(self.ctx, self.teacher_of("Reading 8.1"))
+        self.assertEqual({u.form for u in teacher}, {"Autumn reading 8"})
+        writer = Actor(self.boss.person_id, "W", (Grant("writer", None),), 0, "")
+        self.assertEqual(self.codes(writer), [])
+        words = undecided.finding(teacher, "Nothing is decided yet.")
+        self.assertEqual(words, f"{len(teacher)} items want a verdict. Nothing is decided yet.")
+        self.assertEqual(undecided.finding([], "2 open."), "2 open.")
 
 
 class Reports(DemoCase):

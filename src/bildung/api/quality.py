@@ -34,6 +34,7 @@ from bildung.services.quality import (
     reteach,
     scope,
     trust,
+    undecided,
     verdicts,
     views,
 )
@@ -188,8 +189,8 @@ def compare(ctx: Ctx, actor: Reader, view: View, by: str = "class", of: str = "i
 
 @router.get("/groups", operation_id="compareGroups")
 def compare_groups(ctx: Ctx, actor: Reader, view: View, by: str = "") -> wire.ComparedOut:
-    """by: an attribute; empty for the first there is."""
-    attributes = functioning.comparable(ctx, actor)
+    """by: an attribute; empty for the one with most to say."""
+    attributes = functioning.by_size(ctx, actor, view.wanted)
     if not by and not attributes:
         return wire.ComparedOut(
             finding="Nothing is known about students that groups could be compared by.",
@@ -241,8 +242,11 @@ def teach_again(ctx: Ctx, actor: NameReader, view: View, of: str = "") -> wire.R
 def list_verdicts(
     ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.BANK_READ))]
 ) -> wire.VerdictsOut:  # fmt: skip
-    finding, found = verdicts.list_verdicts(ctx, actor)
-    return wire.VerdictsOut(finding=finding, items=[wire.StandingOut.model_validate(s) for s in found])
+    decided, found = verdicts.list_verdicts(ctx, actor)
+    wanting = undecided.list_undecided(ctx, actor)
+    return wire.VerdictsOut.model_validate(
+        {"finding": undecided.finding(wanting, decided), "undecided": wanting, "items": found}
+    )
 
 
 @router.post("/verdicts", operation_id="sayVerdict", status_code=201)

@@ -749,8 +749,27 @@ class StandingOut(Out):
     waits_for: str
 
 
-class VerdictsOut(BaseModel):
+class UndecidedOut(Out):
+    item_id: Id
+    item: str
+    subject: str
+    grade: str
+    form_id: Id
+    form: str
+    window_id: Id
+    window: str
+    at: datetime
+    n: int
+    p: float | None
+    r_rest: float | None
+    urgent: bool
+    flags: list[str]
+    again: bool
+
+
+class VerdictsOut(Out):
     finding: str
+    undecided: list[UndecidedOut]
     items: list[StandingOut]
 
 

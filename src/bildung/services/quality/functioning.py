@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
@@ -62,6 +63,21 @@ def comparable(ctx: Context, actor: Actor) -> list[str]:
         return list(db.scalars(wanted))
 
 
+def by_size(ctx: Context, actor: Actor, wanted: Wanted) -> list[str]:
+    """The same, those first whose second largest group is largest in this view: they have most to say."""
+    names = comparable(ctx, actor)
+    judged = judge(ctx, actor, wanted)
+    with ctx.store.read() as db:
+        values = db.execute(
+            select(Attribute.name, AttributeValue.value, AttributeValue.person_id)
+            .join(Attribute, Attribute.id == AttributeValue.attribute_id).where(Attribute.name.in_(names))
+        ).all()  # fmt: skip
+    sat = {int(person) for person in judged.people[judged.analysis.scores.complete]}
+    sizes = Counter((name, value) for name, value, person in values if person in sat)
+    second = {name: sorted((n for (of, _), n in sizes.items() if of == name), reverse=True)[1:2] for name in names}
+    return sorted(names, key=lambda name: (-sum(second[name]), name))
+
+
 def _values(ctx: Context, actor: Actor, judged: Judged, attribute: str) -> list[str]:
     """(counted,) each student's value, empty where it is not known."""
     if attribute not in comparable(ctx, actor):
@@ -88,11 +104,15 @@ def functioning(
         if value and counts_:
             counts[value] = counts.get(value, 0) + 1
     large = sorted((name for name, n in counts.items() if n >= LEAST), key=lambda name: (-counts[name], name))
+    for named in (reference, focal):
+        if named and counts.get(named, 0) < LEAST:
+            raise Conflict(f"{counts.get(named, 0)} students of “{named}” have a total; at least {LEAST} are needed")
     one = reference or next((name for name in large if name != focal), "")
     other = focal or next((name for name in large if name != one), "")
-    if not one or not other or one == other or min(counts.get(one, 0), counts.get(other, 0)) < LEAST:
+    if not one or not other or one == other:
         raise Conflict(
-            f"{attribute}: fewer than two groups have {LEAST} students with a total, so nothing is shown; a wider view may have more"
+            f"By {attribute} no two groups have {LEAST} students with a total, so items are not held against each other; "
+            "a wider view may have more"
         )
     chosen = one, other
     labels = [value if value in chosen else "" for value in values]

@@ -6,8 +6,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal, get_args
 
-from sqlalchemy import func, select
-
 from bildung.core.classical.finding import Piece
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.classical.subscores import SubScore, sub_scores
@@ -19,9 +17,8 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import Wanted, administrations
 from bildung.services.quality.verdicts import standing_of
-from bildung.store.models import PlannedSession, Sitting
 
 By = Literal["standard", "depth", "kind", "part"]
 UNKNOWN = "not said"
@@ -65,15 +62,7 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None) -> list[S
     """Every form that somebody has handed in, what wants a look first."""
     allowed = scope(actor, Action.QUALITY_READ)
     with ctx.store.read() as db:
-        wanted = (
-            select(func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.start)
-            .join(Sitting, Sitting.session_id == PlannedSession.id).where(allowed, Sitting.state == "handed_in").distinct()
-        )  # fmt: skip
-        if window_id is not None:
-            wanted = wanted.where(PlannedSession.window_id == window_id)
-        latest: dict[tuple[int, int], datetime] = {}
-        for form_id, window, start in db.execute(wanted):
-            latest[form_id, window] = max(start, latest.get((form_id, window), start))
+        latest = administrations(db, allowed, window_id)
     found = []
     for (form_id, window), start in latest.items():
         judged = judge(ctx, actor, Wanted((form_id,), (window,)))

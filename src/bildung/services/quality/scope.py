@@ -118,6 +118,22 @@ def sat_in(*forms: int) -> ColumnElement[bool]:
     return PlannedSession.form_id.in_(forms) | PlannedSession.id.in_(companions)
 
 
+def administrations(
+    db: Session, allowed: ColumnElement[bool], window_id: int | None = None
+) -> dict[tuple[int, int], datetime]:
+    """(form, window) of everything that somebody handed in, with the start of its latest session. allowed: sessions."""
+    wanted = (
+        select(func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.start)
+        .join(Sitting, Sitting.session_id == PlannedSession.id).where(allowed, Sitting.state == "handed_in").distinct()
+    )  # fmt: skip
+    if window_id is not None:
+        wanted = wanted.where(PlannedSession.window_id == window_id)
+    latest: dict[tuple[int, int], datetime] = {}
+    for form, window, start in db.execute(wanted):
+        latest[form, window] = max(start, latest.get((form, window), start))
+    return latest
+
+
 def resolve(db: Session, actor: Actor, wanted: Wanted) -> Scoped:
     """Refused where a wish names what is not there or not this person's; nothing is silently left out."""
     if not wanted.forms:

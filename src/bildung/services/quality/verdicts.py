@@ -171,7 +171,7 @@ def list_verdicts(ctx: Context, actor: Actor) -> tuple[str, list[Standing]]:
 
 def _finding(found: list[Standing]) -> str:
     if not found:
-        return "No verdicts yet. They are given where an item is judged."
+        return "Nothing is decided yet."
     open_ = [s for s in found if not s.done]
     if not open_:
         return f"{len(found)} {'item has a verdict' if len(found) == 1 else 'items have a verdict'}; nothing is open."

@@ -13,10 +13,11 @@
 	const by = $derived(address.get('by') ?? '');
 	let attributes = $state<string[]>([]);
 	const levels = $derived({ reference: address.get('reference') ?? '', focal: address.get('focal') ?? '' });
-	const asked = new Asked(() => {
-		const attribute = by || attributes[0];
-		return attribute ? body(api.GET('/api/quality/functioning', { params: { query: { ...address.scope, by: attribute, ...levels } } })) : Promise.resolve(null);
-	}, () => `${by || attributes[0]} ${levels.reference} ${levels.focal}`);
+	const asked = new Asked(
+		// the comparison of means below says by which attribute, where the address does not
+		() => (by ? body(api.GET('/api/quality/functioning', { params: { query: { ...address.scope, by, ...levels } } })) : Promise.resolve(null)),
+		() => `${by} ${levels.reference} ${levels.focal}`
+	);
 	const data = $derived(asked.data);
 	let chosen = $state('');
 	const item = $derived(data?.items.find((i) => i.item === chosen) ?? data?.items[0] ?? null);
