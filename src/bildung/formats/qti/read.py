@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from copy import deepcopy
 from dataclasses import dataclass, field
@@ -243,10 +244,7 @@ def _values(declaration: Any) -> list[str]:
 def _map(declaration: Any) -> dict[str, float]:
     found = {}
     for entry in declaration.iterfind("qti-mapping/qti-map-entry"):
-        try:
-            found[str(entry.get("map-key"))] = float(entry.get("mapped-value", "0"))
-        except ValueError:
-            raise _CannotKeep("a mapped value that is no number") from None
+        found[str(entry.get("map-key"))] = _number(entry.get("mapped-value", "0"), "a mapped value of")
     return found
 
 
@@ -294,6 +292,16 @@ def _choice(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, A
     return {"type": "choice", "options": options, "most": min(most, len(options))}, _several(declaration, names, most)
 
 
+def _number(text: Any, what: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise _CannotKeep(f"{what} {text!r}, which is no number")
+    return value
+
+
 def _whole(text: Any, otherwise: int) -> int:
     return int(text) if text is not None and str(text).isdigit() else otherwise
 
@@ -329,7 +337,7 @@ def _tolerance(reading: _Reading, declaration: Any) -> str:
     for equal in reading.root.iter("qti-equal"):
         names = {v.get("identifier") for v in equal.iter("qti-variable")}
         if declaration.get("identifier") in names and equal.get("tolerance-mode") == "absolute":
-            return str(equal.get("tolerance", "0")).split()[0]
+            return next(iter(str(equal.get("tolerance", "0")).split()), "0")
         if declaration.get("identifier") in names and equal.get("tolerance-mode") == "relative":
             reading.lost.append("a relative tolerance")
     return ""
@@ -418,13 +426,16 @@ def _hot_text(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str,
 
 
 def _slider(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:
-    low, high = float(node.get("lower-bound", "0")), float(node.get("upper-bound", "10"))
-    step = float(node.get("step", "1"))
+    low, high = (
+        _number(node.get(f"{end}-bound", usual), f"a slider's {end} bound of")
+        for end, usual in (("lower", "0"), ("upper", "10"))
+    )
+    step = _number(node.get("step", "1"), "a slider's step of")
     correct = _values(declaration)
     tolerance = _tolerance(reading, declaration)
     if not correct:
         raise _CannotKeep("a slider without a correct response")
-    every = float(node.get("data-every", "") or max(step, (high - low) / 10))
+    every = _number(node.get("data-every", "") or max(step, (high - low) / 10), "a slider's ticks every")
     return {"type": "line", "low": low, "high": high, "step": step, "every": every}, {
         "key": correct[0] + (f"~{tolerance}" if tolerance else "")
     }
@@ -437,7 +448,7 @@ def _point(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, An
     areas = [
         f"{entry.get('shape')} {str(entry.get('coords', '')).replace(',', ' ')}"
         for entry in declaration.iterfind("qti-area-mapping/qti-area-map-entry")
-        if float(entry.get("mapped-value", "0")) > 0
+        if _number(entry.get("mapped-value", "0"), "a mapped value of") > 0
     ]
     if not areas:
         areas = [f"circle {v} 12" for v in _values(declaration)]
@@ -459,11 +470,11 @@ def _points(reading: _Reading, identifier: str, id: str, declaration: Any, singl
             if outcome.get("identifier") == "MAXSCORE" and value is None:
                 value = outcome.findtext("qti-default-value/qti-value")
             if value:
-                return float(value)
+                return _number(value, "points of")
     mapping = declaration.find("qti-mapping")
     if mapping is not None:
         if mapping.get("upper-bound"):
-            return float(mapping.get("upper-bound"))
+            return _number(mapping.get("upper-bound"), "points up to")
         good = [value for value in _map(declaration).values() if value > 0]
         if good:
             return sum(good) if str(declaration.get("cardinality")) != "single" else max(good)
@@ -499,14 +510,14 @@ def _criteria(block: Any) -> dict[str, Any]:
     criteria = []
     for table in block.iter("table"):
         levels = [
-            {"points": float(bare_text(inside(row[0])) or 0), "text": bare_text(inside(row[1]))}
+            {"points": _number(bare_text(inside(row[0])) or 0, "a level worth"), "text": bare_text(inside(row[1]))}
             for row in table.iter("tr") if len(row) == 2 and row[0].tag == "td"
         ]  # fmt: skip
         criteria.append({"title": bare_text(table.findtext("caption") or ""), "levels": levels})
     exemplars = [
         {
                 "answer": "\n".join(bare_text(inside(p)) for p in quote.findall("p")), "why": bare_text(quote.get("data-why", "")),
-                "points": [float(p) for p in str(quote.get("data-points", "")).split()],
+                "points": [_number(p, "an exemplar worth") for p in str(quote.get("data-points", "")).split()],
             }
         for quote in block.iter("blockquote")
     ]  # fmt: skip
