@@ -49,7 +49,7 @@ def grade_span(grades: Sequence[str]) -> tuple[str, str]:
 
 
 def _rank(grade: str) -> tuple[int, str]:
-    return (-1, "") if grade == "K" else (int(grade), "") if grade.isdigit() else (1000, grade)
+    return (-1, "") if grade == "K" else (int(grade), "") if grade.isdecimal() else (1000, grade)
 
 
 def grades_between(first: str, last: str) -> list[str]:

@@ -173,7 +173,7 @@ def _grades(value: str) -> frozenset[str]:
     first, dash, last = value.upper().partition("-")
     if not dash:
         return frozenset({first})
-    numbers = [0 if part == "K" else int(part) if part.isdigit() else -1 for part in (first, last)]
+    numbers = [0 if part == "K" else int(part) if part.isdecimal() else -1 for part in (first, last)]
     if min(numbers) < 0 or numbers[0] > numbers[1] or numbers[1] > 20:
         raise Refused(f"{value!r} is no range of grades; 6-8 and K-2 are")
     return frozenset("K" if n == 0 else str(n) for n in range(numbers[0], numbers[1] + 1))

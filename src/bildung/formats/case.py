@@ -220,7 +220,7 @@ def write_case(record: FrameworkRecord, version: str, base: str, at: datetime) -
         item: dict[str, Any] = {
             "identifier": s.identifier, "uri": uri("CFItems", s.identifier), "fullStatement": s.text,
             "humanCodingScheme": s.code, "alternativeLabel": s.plain, "CFItemType": s.kind,
-            "educationLevel": [g if g == "K" else f"{int(g):02d}" if g.isdigit() else g for g in grades_between(s.grade, s.grade_to)],
+            "educationLevel": [g if g == "K" else f"{int(g):02d}" if g.isdecimal() else g for g in grades_between(s.grade, s.grade_to)],
             "language": record.language, "lastChangeDateTime": moment,
             "CFDocumentURI": node(record.identifier, record.title, "CFDocuments"),
         }  # fmt: skip

@@ -20,7 +20,7 @@ from bildung.formats.content import (
     read_content,
 )
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet, unique
+from bildung.formats.sheet import Row, Sheet, unique, whole
 from bildung.formats.spreadsheet import read_spreadsheet
 
 LETTERS = "ABCDEFGHIJ"
@@ -147,7 +147,7 @@ def read_tags(sheet: Sheet, row: Row) -> Tags:
     depth, seconds = row.get("depth"), row.get("seconds")
     if depth and depth not in ("1", "2", "3", "4"):
         raise sheet.problem(row, "depth", repr(depth), "1, 2, 3 or 4")
-    if seconds and not (seconds.isdigit() and 0 < int(seconds) <= 7200):
+    if seconds and not 0 < (whole(seconds) or 0) <= 7200:
         raise sheet.problem(row, "seconds", repr(seconds), "a whole number from 1 to 7200")
     if row.get("calculator") not in CALCULATORS:
         raise sheet.problem(row, "calculator", repr(row.get("calculator")), "none, basic or scientific")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -10,7 +11,7 @@ import httpx2 as httpx
 
 from bildung.formats.oneroster import Known, Roster, roster_of
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet
+from bildung.formats.sheet import Row, Sheet, whole
 
 BASE = "/ims/oneroster/rostering/v1p2"
 PAGE = 1000
@@ -78,8 +79,8 @@ def _pages(
         yield from found
         offset += len(found)
         total = answer.headers.get("x-total-count", "")
-        tell(f"asking for {name}", offset, int(total) if total.isdigit() else offset)
-        if len(found) < PAGE or (total.isdigit() and offset >= int(total)):
+        tell(f"asking for {name}", offset, whole(total) or offset)
+        if len(found) < PAGE or offset >= (whole(total) or math.inf):
             return
     raise Unreachable(f"the records system never ends its list of {name}")
 

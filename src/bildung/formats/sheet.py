@@ -92,6 +92,11 @@ def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
     return Sheet(file, columns, tuple(rows))
 
 
+def whole(text: str) -> int | None:
+    """A whole number written plainly, of at most nine digits; None for anything else."""
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else None
+
+
 def unique(sheet: Sheet, column: str, rows: Iterable[Row] | None = None) -> dict[str, Row]:
     """Rows by an id column; a problem at the second of two rows with the same id, or at an empty one."""
     found: dict[str, Row] = {}

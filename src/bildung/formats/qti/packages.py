@@ -18,6 +18,7 @@ from bildung.formats.problem import ImportProblem
 from bildung.formats.qti.read import Unread, read_item, read_stimulus
 from bildung.formats.qti.tree import as_three, escaped, parse
 from bildung.formats.qti.write import MEDIA, write_item, write_stimulus
+from bildung.formats.sheet import whole
 
 ITEM_TYPES = re.compile(r"imsqti_item_xmlv(3p0|2p[12])")
 CP = "http://www.imsglobal.org/xsd/qti/qtiv3p0/imscp_v1p1"
@@ -167,7 +168,7 @@ def _tags(resource: Any) -> tuple[Tags, str, str]:
     tags = Tags(
         int(depth) if depth in ("1", "2", "3", "4") else None, values.get("topic", "")[:80], values.get("unit", "")[:120], "",
         values.get("calculator", "") if values.get("calculator") in ("none", "basic", "scientific") else "",
-        int(seconds) if seconds.isdigit() and 0 < int(seconds) <= 7200 else None, values.get("source", "")[:120],
+        int(seconds) if 0 < (whole(seconds) or 0) <= 7200 else None, values.get("source", "")[:120],
         tuple(dict.fromkeys(labels)),
     )  # fmt: skip
     return tags, values.get("subject", "")[:60], values.get("grade", "")[:10]

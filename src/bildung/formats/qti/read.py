@@ -14,6 +14,7 @@ from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags
 from bildung.formats.markup import bare_text, safe_html
 from bildung.formats.problem import ImportProblem
 from bildung.formats.qti.tree import inside
+from bildung.formats.sheet import whole
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 READ = (
@@ -302,8 +303,9 @@ def _number(text: Any, what: str) -> float:
     return value
 
 
-def _whole(text: Any, otherwise: int) -> int:
-    return int(text) if text is not None and str(text).isdigit() else otherwise
+def _whole(text: str | None, otherwise: int) -> int:
+    found = whole(text or "")
+    return otherwise if found is None else found
 
 
 def _menu(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, Any], dict[str, Any]]:

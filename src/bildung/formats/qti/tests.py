@@ -16,6 +16,7 @@ from bildung.formats.archive import open_archive
 from bildung.formats.problem import ImportProblem
 from bildung.formats.qti.packages import _inside
 from bildung.formats.qti.tree import as_three, escaped, parse
+from bildung.formats.sheet import whole
 
 TEST_TYPES = re.compile(r"imsqti_(assessment|test)_xmlv[23]p\d")
 NS = "http://www.imsglobal.org/xsd/imsqtiasi_v3p0"
@@ -182,11 +183,12 @@ def _minutes(node: Any) -> int | None:
         seconds = float(limit.get("max-time", "")) if limit is not None else 0.0
     except ValueError:
         return None
-    return max(1, min(600, round(seconds / 60))) if seconds > 0 else None
+    return max(1, round(min(seconds, 36_000) / 60)) if seconds > 0 else None
 
 
 def _whole(text: str | None, otherwise: int) -> int:
-    return int(text) if text and text.isdigit() else otherwise
+    found = whole(text or "")
+    return otherwise if found is None else found
 
 
 def sections_of(codes: Sequence[str], heaps: Sequence[tuple[int, Sequence[str]]]) -> tuple[Section, ...]:

@@ -125,7 +125,7 @@ def _in_natural_order(found: Comparison) -> Comparison:
     """Class 2 before class 10."""
 
     def parts(name: str) -> list[tuple[int, str]]:
-        return [(int(piece), "") if piece.isdigit() else (-1, piece) for piece in re.split(r"(\d+)", name)]
+        return [(int(piece), "") if piece.isdecimal() else (-1, piece) for piece in re.split(r"(\d+)", name)]
 
     return replace(found, groups=tuple(sorted(found.groups, key=lambda g: parts(g.group))))
 

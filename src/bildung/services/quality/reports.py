@@ -258,7 +258,7 @@ def remove_strays(ctx: Context) -> None:
     with ctx.store.read() as db:
         known = set(db.scalars(select(KeptReport.file)))
     for path in _folder(ctx).iterdir():
-        if path.name not in known and not (path.stem.isdigit() and int(path.stem) in _jobs(ctx)):
+        if path.name not in known and not (path.stem.isdecimal() and int(path.stem) in _jobs(ctx)):
             path.unlink(missing_ok=True)
 
 
