@@ -7,6 +7,7 @@ import logging
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from sqlalchemy.exc import IntegrityError
 from starlette.exceptions import HTTPException
 
 from bildung.core.errors import Refused
@@ -44,6 +45,20 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     def http(request: Request, error: HTTPException) -> JSONResponse:
         return problem(error.status_code, TITLES.get(error.status_code, "Not accepted"), str(error.detail))
+
+    @app.exception_handler(UnicodeEncodeError)
+    def half(request: Request, error: UnicodeEncodeError) -> JSONResponse:
+        return problem(422, "Not accepted", "a text holds half of a character (a lone surrogate); type it again")
+
+    @app.exception_handler(IntegrityError)
+    def meanwhile(request: Request, error: IntegrityError) -> JSONResponse:
+        # services look before they write; what still fails here was taken away or put there between the two
+        log.warning("a clash at %s", request.url.path, exc_info=error)
+        return problem(
+            409,
+            "Changed meanwhile",
+            "something this refers to was changed meanwhile; nothing was done, load the page again",
+        )
 
     @app.exception_handler(Exception)
     def unforeseen(request: Request, error: Exception) -> JSONResponse:

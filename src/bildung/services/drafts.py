@@ -71,6 +71,8 @@ def create_item(ctx: Context, actor: Actor, code: str, subject: str, grade: str,
 
     def work(db: Session) -> int:
         _free(db, code)
+        if stimulus_id is not None:
+            _stimulus_for(db, actor, stimulus_id)
         item = Item(
             code=code,
             subject=subject.strip()[:60],

@@ -223,6 +223,8 @@ def change_window(ctx: Context, actor: Actor, window_id: int, name: str, start: 
         window = db.get(Window, window_id)
         if window is None:
             raise NotFound("there is no such window")
+        if db.scalar(select(Window.id).where(Window.name == name, Window.start == start, Window.id != window_id)):
+            raise Conflict(f"there is a window {name} from that day already", "name")
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
         outside = sum(
             not start <= s.astimezone(zone).date() <= end
