@@ -363,7 +363,13 @@ class Questions(DemoCase):
     def test_trust_says_what_was_covered_by_sound_items(self) -> None:
         found = trust.trust_report(self.ctx, self.boss, self.wanted("Autumn mathematics 6"), cuts=(0.5, 0.6))
         self.assertEqual([c.name for c in found.trust.cuts], ["50 %", "60 %"])
-        self.assertIn("No blueprint", found.coverage_says)
+        self.assertEqual(
+            found.coverage_says,
+            "All that was planned was sat; by sound items alone BAF-M6.2 falls short of the blueprint.",
+        )
+        self.assertEqual({c.name: (c.low, c.have, c.sat, c.sound) for c in found.coverage}["BAF-M6.2"], (6, 6, 6, 5))
+        bare = trust.trust_report(self.ctx, self.boss, self.wanted("Spot check mathematics 6"))
+        self.assertEqual((bare.coverage, bare.coverage_says), ([], "No blueprint says what this form was to hold."))
         self.assertEqual(
             found, trust.trust_report(self.ctx, self.boss, self.wanted("Autumn mathematics 6"), cuts=(0.5, 0.6))
         )

@@ -30,7 +30,7 @@ VIEWS = {
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
-    "blueprint": "/tests/blueprints/4",
+    "blueprint": "/tests/blueprints/10",
     "family": "/tests/families/17",
     "paper": "/tests/22/paper",
     "sessions": "/sessions",

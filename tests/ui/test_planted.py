@@ -37,6 +37,7 @@ class Gallery(DemoCase):
         self.page_ = self.enter("coordinator")
         looks: dict[str, Callable[[], None]] = {
             "a wrong key": self.wrong_key,
+            "a standard too thinly covered": self.thinly_covered,
             "a second right answer": self.second_right_answer,
             "an idle distractor": self.idle_distractor,
             "an item that favours a group": self.favours_a_group,
@@ -77,6 +78,12 @@ class Gallery(DemoCase):
         self.at(
             f"/quality/look?form={last['form_id']}&window={last['window_id']}", "Item 14 probably carries a wrong key"
         )
+
+    def thinly_covered(self) -> None:
+        page = self.at(self.look("Autumn mathematics 6", "trust"))
+        covered = page.get_by_role("region", name="Coverage")
+        expect(covered).to_contain_text("by sound items alone BAF-M6.2 falls short of the blueprint")
+        expect(covered.locator("tr", has_text="BAF-M6.2").locator("td").last).to_have_text("5")
 
     def second_right_answer(self) -> None:
         page = self.at(self.look("Autumn mathematics 7"), "Item 14 may have a second right answer, A.")

@@ -1,8 +1,9 @@
-"""The demo's blueprints: what the winter benchmarks are to hold, for every subject and grade the bank knows."""
+"""The demo's blueprints: what the benchmarks are to hold; those of winter for every subject and grade the bank knows."""
 
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -44,6 +45,21 @@ def winter_blueprints(ctx: Context, db: Session) -> None:
                     changed_at=ctx.clock(),
                 )
             )  # fmt: skip
+
+
+def benchmark_blueprint(ctx: Context, db: Session, name: str, versions: Sequence[int]) -> int:
+    """What a benchmark was written to: its standards, with as many items of each as these are. Its id."""
+    items = list(db.scalars(select(ItemVersion).where(ItemVersion.id.in_(versions))))
+    standards = Counter(_main(version) for version in items)
+    rows = [RowKept(standard=code, low=n, high=n) for code, n in sorted(standards.items())]
+    plan = Plan(rows=rows, items=Range(low=len(items), high=len(items)), minutes=Range(low=0, high=60))
+    made = Blueprint(
+        name=name, subject=items[0].item.subject, grade=items[0].item.grade, kind="benchmark", content=plan.model_dump(),
+        changed_at=ctx.clock(),
+    )  # fmt: skip
+    db.add(made)
+    db.flush()
+    return made.id
 
 
 def _main(version: ItemVersion) -> str:

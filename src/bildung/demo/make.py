@@ -22,7 +22,7 @@ from bildung.core.arrays import FloatArray
 from bildung.core.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
 from bildung.demo.bank import fill_bank, rework
-from bildung.demo.blueprints import winter_blueprints
+from bildung.demo.blueprints import benchmark_blueprint, winter_blueprints
 from bildung.demo.families import ready_tests
 from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
 from bildung.demo.framework import case_packages
@@ -258,10 +258,11 @@ def _sit(
                 .order_by(SchoolClass.source_id)
             )
         )  # fmt: skip
-    form = create_form(
-        ctx, actor, f"{name} {subject.lower()} {grade}", f"{name} {subject.lower()}", subject, grade, "benchmark"
-    )
-    form = set_items(ctx, actor, form.id, form.revision, [versions[item.code] for item in items])
+    title = f"{name} {subject.lower()}"
+    chosen = [versions[item.code] for item in items]
+    blueprint = ctx.store.write(lambda db: benchmark_blueprint(ctx, db, f"{title} {grade}", chosen))
+    form = create_form(ctx, actor, f"{title} {grade}", title, subject, grade, "benchmark", blueprint)
+    form = set_items(ctx, actor, form.id, form.revision, chosen)
     publish(ctx, actor, form.id, form.revision)
     day = opens + timedelta(days=2 * GRADES.index(grade) + (1 if subject == "Reading" else 0))
     while day.weekday() > 4:
