@@ -9,11 +9,12 @@ from sqlalchemy import select
 from bildung.core.assembly.program import Demands
 from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, Plan, read_plan, settings_of
-from bildung.services import bank, blueprints, building, history, jobs, publishing, tests, trials
+from bildung.services import bank, blueprints, building, formsettings, history, jobs, publishing, tests, trials
 from bildung.services.access import Actor, Grant
 from bildung.services.candidates import candidates
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Stopped
+from bildung.services.quality import verdicts
 from bildung.store.models import Form, Item, ItemEnemy, ItemUse, ItemVersion, Person, Role
 from tests.services.test_history import HistoryCase
 from tests.support import WorldCase
@@ -293,6 +294,18 @@ class Before(BuildingCase):
         )
         self.assertIsNotNone(tests.publish(self.ctx, self.boss, form.id, form.revision).published_at)
 
+    def test_what_was_decided_about_an_item_is_said_with_who_and_why(self) -> None:
+        form = self.made()
+        first, second, _ = (i.code for i in form.items)
+        for at, what in ((0, "rework"), (1, "drop")):
+            verdicts.say(self.ctx, self.boss, int(form.items[at].version_id), None, None, what, "two questions in one")  # type: ignore[arg-type]
+        weight, says = self.checks(form.id)["flagged items"]
+        self.assertEqual(weight, "look")
+        for code, words in ((first, "is to be reworked"), (second, "is to be dropped")):
+            self.assertIn(f"{code} {words}, says {self.boss.name} (two questions in one)", says)
+        verdicts.say(self.ctx, self.boss, int(form.items[0].version_id), None, None, "keep", "looked at again")
+        self.assertNotIn(first, self.checks(form.id)["flagged items"][1])
+
 
 class Predicted(HistoryCase):
     def test_a_form_of_items_that_were_sat_predicts_what_they_did(self) -> None:
@@ -332,6 +345,43 @@ class Kinds(BuildingCase):
             settings_of("", {"attempts": 0})
         with self.assertRaisesRegex(Invalid, "kind is one of"):
             tests.create_form(self.ctx, self.boss, "F", "", "", "", "quiz")
+
+    def test_settings_are_of_a_draft_as_it_was_seen_and_keep_to_its_kind(self) -> None:
+        made = tests.create_form(self.ctx, self.boss, "F", "", "", "", "spot")
+        drawn = settings_of("spot", {"draw": {"count": 2}})
+
+        def change(revision: int, kind: str = "spot", settings: Any = drawn, title: str = "Check") -> tests.FormDetail:
+            return formsettings.change(self.ctx, self.boss, made.id, revision, title, kind, "Unit 2", settings)
+
+        for kind, said in (("benchmark", "everyone gets the same questions"), ("quiz", "kind is one of")):
+            with self.assertRaisesRegex(Invalid, said):
+                change(made.revision, kind)
+        with self.assertRaisesRegex(Invalid, "title"):
+            change(made.revision, title=" ")
+        after = change(made.revision)
+        self.assertEqual((after.title, after.settings.draw), ("Check", drawn.draw))
+        with self.assertRaisesRegex(Conflict, "changed this form meanwhile"):
+            change(made.revision, settings=settings_of("spot"))
+
+    def test_a_drawn_draft_says_what_each_student_gets_of_it(self) -> None:
+        made = tests.create_form(self.ctx, self.boss, "F", "", "", "", "spot")
+        with self.ctx.store.read() as db:
+            ids = list(db.scalars(select(ItemVersion.id).order_by(ItemVersion.id)))[:6]
+        made = tests.set_items(self.ctx, self.boss, made.id, made.revision, ids)
+        settings = settings_of("spot", {"draw": {"count": 4, "by": "all"}})
+        made = formsettings.change(self.ctx, self.boss, made.id, made.revision, "Check", "spot", "", settings)
+        found = formsettings.draws(self.ctx, self.boss, made.id, settings)
+        self.assertEqual((found.count, found.target, found.unknown), (4, None, 6))
+        self.assertIn("4 of 6 items each; 6 of the pool were never sat", found.says)
+        self.assertIn("A pool of 6; each student has 4 of it", building.outlook(self.ctx, self.boss, made.id).finding)
+        many = formsettings.draws(
+            self.ctx, self.boss, made.id, settings_of("spot", {"draw": {"count": 40, "by": "all"}})
+        )
+        self.assertIn("6 of 6 items each (fewer than 40 in the pool: all of them are given)", many.says)
+        with self.assertRaisesRegex(Invalid, "how many items are drawn"):
+            formsettings.draws(self.ctx, self.boss, made.id, settings_of("spot"))
+        with self.assertRaises(NotFound):
+            formsettings.draws(self.ctx, self.boss, 999, settings)
 
     def test_a_plan_goes_to_the_core_and_back_unchanged(self) -> None:
         kept = Plan.model_validate(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
 from bildung.formats.problem import ImportProblem
@@ -224,6 +225,24 @@ class ManyAtOnce(NeedsCase):
         counts = self.take("student number,group,leaves group\nHM-S0001,Lift; By rule; None such,\nHM-S0002,,lift\n")
         self.assertEqual((counts["added"], counts["changed"], counts["left_out"]), (1, 1, 2))
         self.assertEqual(self.members(lift), {"HM-S0001"})
+
+    def test_what_is_known_of_students_is_set_and_the_log_has_both(self) -> None:
+        def kinds(db: Session) -> None:
+            db.add(Attribute(name="home language", seen_by="teacher"))
+
+        self.ctx.store.write(kinds)
+        sheet = "student number,home language\nHM-S0001,Polish\nHM-S0002,\n"
+        preview = bulkedit.preview(self.ctx, self.boss, {"pasted": sheet.encode()})
+        self.assertEqual([(line.fate, line.detail) for line in preview.lines], [("added", "Polish")])
+        bulkedit.apply(self.ctx, self.boss, preview.id)
+        self.assertEqual(self.take(sheet), {"added": 0, "changed": 0, "same": 1, "left_out": 0})
+        again = bulkedit.preview(self.ctx, self.boss, {"pasted": sheet.replace("Polish", "English").encode()})
+        self.assertEqual([(line.fate, line.detail) for line in again.lines], [("changed", "Polish → English")])
+        bulkedit.apply(self.ctx, self.boss, again.id)
+        with self.ctx.store.read() as db:
+            self.assertEqual(db.scalars(select(AttributeValue.value)).all(), ["English"])
+        lines, _ = log.search(self.ctx, self.boss, "attribute.change")
+        self.assertEqual([(line.before, line.after) for line in lines], [("Polish", "English"), ("", "Polish")])
 
     def test_what_cannot_be_read_is_named_and_nothing_is_changed(self) -> None:
         for text, said in (

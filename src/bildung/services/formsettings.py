@@ -71,6 +71,9 @@ def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> D
         raise Invalid(str(error), "draw") from None
     pool = sum(len(h.items) for h in heaps)
     says = f"{found.count} of {pool} items each"
+    thin = [h.name or "the pool" for h in heaps if len(h.items) < settings.draw.count]
+    if thin:
+        says += f" (fewer than {settings.draw.count} in {', '.join(thin[:3])}{' and others' if len(thin) > 3 else ''}: all of them are given)"
     if found.target is None:
         says += f"; {found.unknown} of the pool were never sat, so draws cannot be held equally hard"
     else:
