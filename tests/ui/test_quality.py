@@ -19,7 +19,7 @@ QUESTIONS = (
     ("grid", {"legend": "on"}, "students by 34 items"),
     ("classes", {}, "5 classes side by side."),
     ("classes", {"of": "standard", "by": "teacher"}, "side by side"),
-    ("groups", {"by": "lives on"}, "students with a total, so nothing is shown; a wider view may have more"),
+    ("groups", {"by": "lives on"}, "students with a total, so items are not held against each other; a wider view may have more"),
     ("mistakes", {}, "“adds tops and bottoms”"),
     ("effort", {}, "got to the last item"),
     ("trust", {}, "The total can be trusted"),
@@ -73,6 +73,37 @@ class Workbench(DemoCase):
         self.here(page, "item", item="M6-20")
         decide.get_by_role("button", name="Take it back").click()
         expect(decide).not_to_contain_text("Decided:")
+
+    def test_what_wants_a_verdict_is_worked_off_from_one_list(self) -> None:
+        page = self.enter("coordinator")
+        page.goto(self.server.address + "/quality")
+        page.get_by_role("link", name="Verdicts on items").click()
+        waiting = page.get_by_role("region", name="Items that want a verdict").locator("tbody tr")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("13 items want a verdict; 2 may be wrong")
+        expect(waiting.first).to_contain_text("possible wrong key")
+        page.get_by_label("Subject").select_option("Reading")
+        expect(waiting).to_have_count(9)
+        expect(waiting.filter(has_text="often not reached")).to_have_count(7)
+        waiting.filter(has_text="R7-29").get_by_role("link").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Item 29, rival distractor")
+        decide = page.get_by_role("group", name="Verdict")
+        decide.get_by_role("button", name="Keep").click()
+        decide.get_by_label("Why").fill("the text was unlike any they had read")
+        page.keyboard.press("Enter")
+        expect(decide).to_contain_text("Decided: keep.")
+        page.go_back()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("12 items want a verdict")
+        expect(waiting.filter(has_text="R7-29")).to_have_count(0)
+        page.get_by_label("only what is open").uncheck()
+        expect(page.get_by_role("region", name="Verdicts")).to_contain_text("the text was unlike any they had read")
+
+    def test_groups_open_by_what_has_most_to_say(self) -> None:
+        page = self.here(self.enter("coordinator"), "groups", "Autumn mathematics 8")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("The mainland (65) against the island (51)")
+        expect(page).to_have_url(re.compile(r"by=lives(\+|%20)on"))
+        page.get_by_label("Compare by").select_option("home language")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("no two groups have 50 students")
+        expect(page.get_by_role("region", name="Groups compared")).to_contain_text("hidden")
 
     def test_another_scoring_is_tried_and_nothing_changes(self) -> None:
         page = self.here(self.enter("coordinator"), "item", item="M6-14")

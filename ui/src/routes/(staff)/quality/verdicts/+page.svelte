@@ -35,7 +35,7 @@
 <Notice text={problem} />
 {#if data?.undecided.length}
 	<section class="sheet mb-3" aria-label="Items that want a verdict">
-		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5"><h2>Want a verdict</h2>{#if subjects.length > 1}<label class="flex items-center gap-1.5">of <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" bind:value={subject}><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select></label>{/if}<span class="ml-auto">The last time each was sat; what may be wrong comes first.</span></div>
+		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5"><h2>Want a verdict</h2>{#if subjects.length > 1}<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" aria-label="Subject" bind:value={subject}><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select>{/if}<span class="ml-auto">The last time each was sat; what may be wrong comes first.</span></div>
 		<div {@attach scrollable} class="frozen max-h-[420px]">
 			<table>
 				<thead><tr><th>Item</th><th>Sat in</th><th class="n">Students</th><th class="n">Got it</th><th class="n">Separates</th><th>Wants a look because</th></tr></thead>
