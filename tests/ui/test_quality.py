@@ -19,7 +19,11 @@ QUESTIONS = (
     ("grid", {"legend": "on"}, "students by 34 items"),
     ("classes", {}, "5 classes side by side."),
     ("classes", {"of": "standard", "by": "teacher"}, "side by side"),
-    ("groups", {"by": "lives on"}, "students with a total, so items are not held against each other; a wider view may have more"),
+    (
+        "groups",
+        {"by": "lives on"},
+        "students with a total, so items are not held against each other; a wider view may have more",
+    ),
     ("mistakes", {}, "“adds tops and bottoms”"),
     ("effort", {}, "got to the last item"),
     ("trust", {}, "The total can be trusted"),
