@@ -30,7 +30,7 @@ from bildung.services import tests as forms
 from bildung.services.access import Actor, Grant
 from bildung.services.bank import add_records
 from bildung.services.context import Context
-from bildung.services.quality import comparison, grid, judged, overview, scope, trust
+from bildung.services.quality import comparison, grid, judged, lines, overview, scope, trust, undecided
 from bildung.store.models import (
     Attribute,
     AttributeValue,
@@ -244,6 +244,26 @@ def services(folder: Path) -> None:
     ctx.store.close()
 
 
+def window_of_many() -> None:
+    """A hundred tests of 120 students in one window: the list that the station opens with."""
+    folder = Path(tempfile.mkdtemp(prefix="bildung-bench-")) / "data"
+    folder.mkdir()
+    ctx = Context(Store(folder))
+    fill(ctx, [(f"Test {n:03}", 1, 120) for n in range(100)])
+    with ctx.store.read() as db:
+        boss = db.scalars(select(Person.id).where(Person.username == "boss")).one()
+    actor = Actor(boss, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+    timed(
+        "100 tests of 120 in a window: the list, nothing kept",
+        lambda: (ctx.cache.clear(), lines.list_sat(ctx, actor)),
+        3,
+    )
+    timed("100 tests of 120 in a window: the list again", lambda: lines.list_sat(ctx, actor))
+    timed("what wants a verdict in all of them", lambda: undecided.list_undecided(ctx, actor))
+    ctx.store.close()
+    shutil.rmtree(folder.parent, ignore_errors=True)
+
+
 # from the click to the finding being painted, by the browser's own clock
 # milliseconds from the navigation to the frame after the finding was there, by the page's own clock
 FIRST = """(() => { const look = () => /items/.test(document.querySelector('main h1')?.textContent ?? '')
@@ -330,6 +350,7 @@ def main() -> None:
     if given.small:
         return
     services(folder)
+    window_of_many()
     browser(folder)
     if not given.keep:
         shutil.rmtree(folder.parent, ignore_errors=True)

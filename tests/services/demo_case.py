@@ -14,7 +14,7 @@ from sqlalchemy import select
 from bildung.demo.make import make_demo
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
-from bildung.services.quality.overview import list_sat
+from bildung.services.quality.lines import list_sat
 from bildung.services.quality.scope import Wanted
 from bildung.store.models import Enrolment, Person, SchoolClass
 from bildung.store.store import Store

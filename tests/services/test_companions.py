@@ -31,7 +31,7 @@ from bildung.services.access import Sitter
 from bildung.services.companions import Wish
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.quality.judged import judge
-from bildung.services.quality.overview import list_sat
+from bildung.services.quality.lines import list_sat
 from bildung.services.quality.scope import Wanted
 from bildung.services.sitting import Answer
 from bildung.store.models import (

@@ -19,7 +19,7 @@ from bildung.services.errors import NotAllowed, NotFound
 from bildung.services.quality.functioning import by_group, comparable
 from bildung.services.quality.item import given_answers
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.overview import list_sat
+from bildung.services.quality.lines import list_sat
 from bildung.services.quality.scope import Wanted
 from bildung.store.models import Form, Person, PlannedSession, Response, Sitting
 from bildung.store.store import Store

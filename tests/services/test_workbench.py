@@ -33,7 +33,7 @@ from bildung.services.quality import (
     views,
 )
 from bildung.services.quality.judged import judge, limits
-from bildung.services.quality.overview import list_sat
+from bildung.services.quality.lines import list_sat
 from bildung.services.quality.printing.asked import Asked
 from bildung.services.quality.printing.write import QUESTIONS
 from bildung.services.quality.scope import Wanted

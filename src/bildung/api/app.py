@@ -36,6 +36,7 @@ from bildung.api import (
 from bildung.api.schemas import ProblemOut
 from bildung.services.context import Context
 from bildung.services.history import refresh as refresh_history
+from bildung.services.quality.lines import keep_current
 from bildung.services.quality.reports import resume as resume_reports
 from bildung.services.recordsync import nightly
 from bildung.services.retention import sweep as sweep_old
@@ -127,12 +128,18 @@ def _warm_up() -> None:
     analyse(table_from_cells(items, ["A"] * 3, cells))
 
 
+def judge_what_closed(ctx: Context) -> None:
+    """The history of items, and the line of each test, before anybody asks for them."""
+    if refresh_history(ctx):
+        keep_current(ctx)
+
+
 async def _sweep(ctx: Context) -> None:
     """What happens by itself: sessions past their end close, the records system is asked at night, and once a day
     what is kept too long goes."""
     day = None
     while True:
-        jobs: list[Callable[[Context], object]] = [close_overdue, hand_in_overdue, refresh_history, nightly]
+        jobs: list[Callable[[Context], object]] = [close_overdue, hand_in_overdue, judge_what_closed, nightly]
         if day != ctx.clock().date():
             jobs.append(sweep_old)
         for job in jobs:

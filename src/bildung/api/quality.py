@@ -29,6 +29,7 @@ from bildung.services.quality import (
     grid,
     item,
     judged,
+    lines,
     mistakes,
     overview,
     reteach,
@@ -84,18 +85,21 @@ View = Annotated[Asked, Depends(asked)]
 
 
 @contextmanager
-def working(ctx: Context, actor: Actor, view: Asked) -> Iterator[jobs.Job]:
-    job = jobs.begin(ctx, actor, view.job)
+def working(ctx: Context, actor: Actor, name: str) -> Iterator[jobs.Job]:
+    job = jobs.begin(ctx, actor, name)
     try:
         yield job
     finally:
-        jobs.end(ctx, actor, view.job)
+        jobs.end(ctx, actor, name)
 
 
 @router.get("", operation_id="listSat")
-def list_sat(ctx: Ctx, actor: Reader, window: str | None = None) -> wire.SatListOut:
-    found = overview.list_sat(ctx, actor, None if window is None else number(window))
-    return wire.SatListOut.model_validate({"finding": overview.sat_finding(found), "tests": found})
+def list_sat(
+    ctx: Ctx, actor: Reader, window: str | None = None, job: Annotated[str, Query(max_length=40)] = ""
+) -> wire.SatListOut:  # fmt: skip
+    with working(ctx, actor, job) as told:
+        found = lines.list_sat(ctx, actor, None if window is None else number(window), told)
+    return wire.SatListOut.model_validate({"finding": lines.sat_finding(found), "tests": found})
 
 
 @router.get("/jobs/{job}", operation_id="qualityJob")
@@ -120,7 +124,7 @@ def at_once(answer: BaseModel) -> Response:
 
 @router.get("/overview", operation_id="quality", response_model=wire.QualityOut)
 def judge(ctx: Ctx, actor: Reader, view: View) -> Response:
-    with working(ctx, actor, view) as job:
+    with working(ctx, actor, view.job) as job:
         found = judged.judge(ctx, actor, view.wanted, view.settings, job)
     return at_once(_overview(ctx, found, actor))
 
@@ -166,7 +170,7 @@ def try_out(
 
 @router.get("/grid", operation_id="responseGrid", response_model=wire.GridOut)
 def response_grid(ctx: Ctx, actor: NameReader, view: View) -> Response:
-    with working(ctx, actor, view) as job:
+    with working(ctx, actor, view.job) as job:
         found = grid.grid(ctx, actor, view.wanted, view.settings, job)
     items = [
         {**vars(item), "codes": base64.b64encode(item.codes.astype("<u2").tobytes()).decode()} for item in found.items
@@ -181,7 +185,7 @@ def opened(ctx: Ctx, actor: NameReader, view: View, sitting_id: str) -> wire.Ope
 
 @router.get("/comparison", operation_id="compareClasses")
 def compare(ctx: Ctx, actor: Reader, view: View, by: str = "class", of: str = "item") -> wire.ComparisonOut:
-    with working(ctx, actor, view) as job:
+    with working(ctx, actor, view.job) as job:
         return wire.ComparisonOut.model_validate(
             comparison.compare_groups(ctx, actor, view.wanted, by, of, view.settings, job)
         )

@@ -39,6 +39,7 @@ from bildung.services.frameworks import plan_framework
 from bildung.services.history import refresh
 from bildung.services.jobs import Job
 from bildung.services.packing import pack
+from bildung.services.quality.lines import keep_current
 from bildung.services.rosterimport import plan_files
 from bildung.services.rosterplan import LOCAL
 from bildung.services.sessions import schedule
@@ -143,6 +144,7 @@ def make_demo(ctx: Context) -> None:
     marked_task(ctx, actor, window, datetime.combine(opens, time(), ZoneInfo(ZONE)), ZONE, ability)
     _a_year_ago(ctx, sat["Mathematics", "6"], placed["Mathematics", "6"], name, opens, ability)
     refresh(ctx)
+    keep_current(ctx)
 
 
 def _roster_errors(ctx: Context, rng: random.Random) -> None:

@@ -1,83 +1,25 @@
-"""The overview: every test that was sat, sub-scores of one, workings of its figures."""
+"""The overview of one test: its sub-scores, the workings of its figures, what pages need of its forms."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
 from typing import Literal, get_args
 
-from bildung.core.classical.finding import Piece
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.classical.subscores import SubScore, sub_scores
 from bildung.core.errors import Refused
 from bildung.core.shown import percent
 from bildung.core.workings import Workings, explain
 from bildung.formats.blueprint import read_plan
-from bildung.services.access import Action, Actor, scope
+from bildung.services.access import Actor
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted, administrations
+from bildung.services.quality.scope import Wanted
 from bildung.services.quality.verdicts import standing_of
 
 By = Literal["standard", "depth", "kind", "part"]
 UNKNOWN = "not said"
-
-
-@dataclass(frozen=True)
-class Sat:
-    """A form in a window, judged in brief. profile: p of its items, hardest first."""
-
-    form_id: int
-    form: str
-    subject: str
-    grade: str
-    window_id: int
-    window: str
-    latest: datetime
-    sat: int
-    absent: int
-    alpha: float | None
-    sound: int
-    look: int
-    items: int
-    profile: list[float]
-    first: tuple[Piece, ...]
-
-
-def sat_finding(found: list[Sat]) -> str:
-    """What the page of item quality opens with."""
-    if not found:
-        return "Nothing has been handed in in this window."
-    urgent = sum(any(piece.urgent for piece in sat.first) for sat in found)
-    look = sum(sat.look for sat in found)
-    finding = f"{len(found)} {'test was' if len(found) == 1 else 'tests were'} sat. "
-    if urgent:
-        finding += f"{urgent} {'has' if urgent == 1 else 'have'} an item that may be wrong; "
-    total = sum(sat.items for sat in found)
-    return finding + f"{look} of {total} items {'wants' if look == 1 else 'want'} a look."
-
-
-def list_sat(ctx: Context, actor: Actor, window_id: int | None = None) -> list[Sat]:
-    """Every form that somebody has handed in, what wants a look first."""
-    allowed = scope(actor, Action.QUALITY_READ)
-    with ctx.store.read() as db:
-        latest = administrations(db, allowed, window_id)
-    found = []
-    for (form_id, window), start in latest.items():
-        judged = judge(ctx, actor, Wanted((form_id,), (window,)))
-        analysis, form = judged.analysis, judged.scoped.forms[0]
-        verdicts = [item.sound for item in analysis.items]
-        found.append(
-            Sat(
-                form_id, form.name, form.subject, form.grade, window, judged.scoped.chosen[0].window, start,
-                analysis.counts["sat"] + analysis.counts["waiting"], analysis.counts["absent"],
-                analysis.reliability.alpha, verdicts.count(True), verdicts.count(False), len(verdicts),
-                sorted(item.figures.p for item in analysis.items if item.figures.p is not None), judged.finding[:2],
-            )
-        )  # fmt: skip
-    found.sort(key=lambda s: (not any(piece.urgent for piece in s.first), -s.look, s.form))
-    return found
 
 
 def workings(

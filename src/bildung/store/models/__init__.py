@@ -28,7 +28,7 @@ from bildung.store.models.classes import (
     SchoolClass,
     Taught,
 )
-from bildung.store.models.judging import KeptReport, KeptView, Mark, Verdict
+from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Mark, Verdict
 from bildung.store.models.people import (
     Accommodation,
     Attribute,
@@ -88,6 +88,7 @@ __all__ = [
     "ItemUse",
     "ItemVersion",
     "JoinRequest",
+    "KeptLine",
     "KeptReport",
     "KeptView",
     "LaterAttempt",

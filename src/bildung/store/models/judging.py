@@ -80,3 +80,15 @@ class Mark(Base):
         UniqueConstraint("sitting_id", "form_item_id", "marker_id"),
         Index("ix_mark_form_item_id", "form_item_id"),
     )
+
+
+class KeptLine(Base):
+    """A test in a window, judged in brief (services/quality/lines.py), for whoever may judge these sessions. sessions,
+    key: digests of which they are, and of what the line rests on. Derived; made again when that moves."""
+
+    __tablename__ = "kept_line"
+    form_id: Mapped[int] = mapped_column(ForeignKey("form.id", ondelete="CASCADE"), primary_key=True)
+    window_id: Mapped[int] = mapped_column(ForeignKey("window.id", ondelete="CASCADE"), primary_key=True)
+    sessions: Mapped[str] = mapped_column(primary_key=True)
+    key: Mapped[str]
+    line: Mapped[dict[str, Any]] = mapped_column(JSON)

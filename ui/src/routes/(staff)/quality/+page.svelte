@@ -2,30 +2,25 @@
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { day, percent, reliefColor, short } from '$lib/words/show';
+	import { Asked } from './look/asked.svelte';
 
 	/** Every test that was sat in the window, what wants a look first. */
-	let data = $state<Schemas['SatListOut'] | null>(null);
-	let problem = $state('');
-	let asked = 0;
 	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
-
-	$effect(() => {
-		if (staff.calendar) void load(chosen?.id);
-	});
-
-	async function load(window: string | undefined) {
-		try {
-			const mine = ++asked;
-			const answer = await body(api.GET('/api/quality', { params: { query: { window } } }));
-			if (mine === asked) data = answer;
-		} catch (error) {
-			problem = said(error);
-		}
-	}
+	const asked = new Asked(
+		(job) => (staff.calendar ? body(api.GET('/api/quality', { params: { query: { window: chosen?.id, job } } })) : Promise.resolve(null)),
+		() => `${chosen?.id} ${!!staff.calendar}`
+	);
+	const data = $derived(asked.data);
+	const kinds = (of: 'subject' | 'grade') => [...new Set((data?.tests ?? []).map((t) => t[of]))].filter(Boolean).sort((x, y) => x.localeCompare(y, 'en', { numeric: true }));
+	const subjects = $derived(kinds('subject'));
+	const grades = $derived(kinds('grade'));
+	let subject = $state('');
+	let grade = $state('');
+	const shown = $derived((data?.tests ?? []).filter((t) => (!subject || t.subject === subject) && (!grade || t.grade === grade)));
 	const path = (t: Schemas['SatOut']) => `/quality/look?form=${t.form_id}&window=${t.window_id}`;
 </script>
 
@@ -33,13 +28,20 @@
 
 <div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
 <div class="mb-3 flex items-start gap-3"><h1 class="flex-1">{data?.finding ?? ''}</h1><a class="btn quiet" href="/quality/verdicts">Verdicts on items</a><a class="btn quiet" href="/quality/reports">Reports</a></div>
-<Notice text={problem} />
+<Notice text={asked.problem} />
 {#if data?.tests.length}
-	<section {@attach scrollable} class="sheet frozen">
+	{#if data.tests.length > 5 && subjects.length * grades.length > 1}
+		<div class="small mb-2 flex items-center gap-3">
+			{#if subjects.length > 1}<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink" aria-label="Subject" bind:value={subject}><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select>{/if}
+			{#if grades.length > 1}<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink" aria-label="Grade" bind:value={grade}><option value="">all grades</option>{#each grades as g (g)}<option value={g}>grade {g}</option>{/each}</select>{/if}
+			{#if shown.length < data.tests.length}<span role="status">{shown.length} of {data.tests.length}</span>{/if}
+		</div>
+	{/if}
+	<section {@attach scrollable} class="sheet frozen max-h-[calc(100vh-190px)]">
 		<table>
 			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th>First of all</th></tr></thead>
 			<tbody>
-				{#each data.tests as t (t.form_id + t.window_id)}
+				{#each shown as t (`${t.form_id} ${t.window_id}`)}
 					<tr tabindex="-1" data-row class="h-[42px]" onclick={() => goto(path(t))}>
 						<td class="whitespace-nowrap"><a class="word" href={path(t)}>{t.form}</a></td>
 						<td class="n">{t.sat}</td>
@@ -70,6 +72,7 @@
 			</tbody>
 		</table>
 	</section>
-{:else if data}
+{:else if !data}<p class="small" role="status">{asked.progress || (asked.busy ? 'Judging tests …' : '')}</p>
+{:else}
 	<div class="sheet p-6 text-ink2">Tests of this window will stand here once somebody has handed in. <a class="word" href="/sessions">To the sessions</a>.</div>
 {/if}

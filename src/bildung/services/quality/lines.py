@@ -1,0 +1,169 @@
+"""Every test that was sat, judged in brief: a line each, kept in the store until what it rests on changes.
+
+A window can have a hundred tests; judging them all takes long, and most of them never change again.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session
+
+from bildung.core.classical.finding import Piece
+from bildung.services.access import Action, Actor, Grant, scope
+from bildung.services.context import Context
+from bildung.services.jobs import Job
+from bildung.services.quality.judged import judge
+from bildung.services.quality.scope import Wanted, administrations
+from bildung.store.models import Form, FormItem, KeptLine, Mark, PlannedSession, Scoring, Sitting, Window
+
+SHAPE = 1  # raised when what a line says, or how it is computed, changes
+Place = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class Sat:
+    """A form in a window, judged in brief. profile: p of its items, hardest first."""
+
+    form_id: int
+    form: str
+    subject: str
+    grade: str
+    window_id: int
+    window: str
+    latest: datetime
+    sat: int
+    absent: int
+    alpha: float | None
+    sound: int
+    look: int
+    items: int
+    profile: list[float]
+    first: tuple[Piece, ...]
+
+
+def sat_finding(found: list[Sat]) -> str:
+    """What the page of item quality opens with."""
+    if not found:
+        return "Nothing has been handed in in this window."
+    urgent = sum(any(piece.urgent for piece in sat.first) for sat in found)
+    look = sum(sat.look for sat in found)
+    finding = f"{len(found)} {'test was' if len(found) == 1 else 'tests were'} sat. "
+    if urgent:
+        finding += f"{urgent} {'has' if urgent == 1 else 'have'} an item that may be wrong; "
+    total = sum(sat.items for sat in found)
+    return finding + f"{look} of {total} items {'wants' if look == 1 else 'want'} a look."
+
+
+def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job | None = None) -> list[Sat]:
+    """Every form that somebody has handed in, what wants a look first."""
+    allowed = scope(actor, Action.QUALITY_READ)
+    with ctx.store.read() as db:
+        latest = administrations(db, allowed, window_id)
+        rests = _rests_on(db, allowed, latest)
+        stored = {
+            ((k.form_id, k.window_id), k.sessions): k
+            for k in db.scalars(select(KeptLine).where(KeptLine.window_id.in_({w for _, w in latest})))
+        }
+    found, fresh = [], list[KeptLine]()
+    for at, place in enumerate(latest):
+        sessions, key = rests[place]
+        known = stored.get((place, sessions))
+        if known is not None and known.key == key:
+            found.append(_read(known.line))
+            continue
+        if job is not None:
+            job.tell("judging tests", at, len(latest))
+        line = _judged(ctx, actor, place, latest[place])
+        found.append(line)
+        fresh.append(
+            KeptLine(form_id=place[0], window_id=place[1], sessions=sessions, key=key, line=_written(line))
+        )  # fmt: skip
+
+    def keep(db: Session) -> None:
+        for line in fresh:
+            db.merge(line)
+
+    if fresh:
+        ctx.store.write(keep)
+    found.sort(key=lambda s: (not any(piece.urgent for piece in s.first), -s.look, s.form))
+    return found
+
+
+def keep_current(ctx: Context) -> None:
+    """Make the lines that are not there yet or have moved, as whoever sees every session has them."""
+    list_sat(ctx, Actor(0, "", (Grant("coordinator", None),), 0, ""))
+
+
+def _judged(ctx: Context, actor: Actor, place: Place, latest: datetime) -> Sat:
+    judged = judge(ctx, actor, Wanted((place[0],), (place[1],)))
+    analysis, form, where = judged.analysis, judged.scoped.forms[0], judged.scoped.chosen[0]
+    verdicts = [item.sound for item in analysis.items]
+    return Sat(
+        form.id, form.name, form.subject, form.grade, where.window_id, where.window, latest,
+        analysis.counts["sat"] + analysis.counts["waiting"], analysis.counts["absent"], analysis.reliability.alpha,
+        verdicts.count(True), verdicts.count(False), len(verdicts),
+        sorted(item.figures.p for item in analysis.items if item.figures.p is not None), judged.finding[:2],
+    )  # fmt: skip
+
+
+def _rests_on(
+    db: Session, allowed: ColumnElement[bool], places: Mapping[Place, datetime]
+) -> dict[Place, tuple[str, str]]:
+    """By form and window: whose sessions these are, for others see others; and what of them the line rests on."""
+    windows = {window for _, window in places}
+    forms = {form for form, _ in places}
+    sessions: dict[Place, list[tuple[int, int]]] = {place: [] for place in places}
+    for form, window, id, version in db.execute(
+        select(
+            func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.id,
+            PlannedSession.data_version,
+        ).join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(allowed, PlannedSession.window_id.in_(windows)).distinct().order_by(PlannedSession.id)
+    ):  # fmt: skip
+        if (form, window) in sessions:
+            sessions[form, window].append((id, version))
+    scorings = dict(
+        db.execute(
+            select(FormItem.form_id, func.max(Scoring.id)).join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
+            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
+        ).all()
+    )  # fmt: skip
+    marks = {
+        form: (n, newest, str(at))
+        for form, n, newest, at in db.execute(
+            select(FormItem.form_id, func.count(), func.max(Mark.id), func.max(Mark.at)).join(FormItem, FormItem.id == Mark.form_item_id)
+            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
+        )
+    }  # fmt: skip
+    names: dict[int, list[Any]] = {
+        id: said for id, *said in db.execute(select(Form.id, Form.name, Form.subject, Form.grade).where(Form.id.in_(forms)))
+    }  # fmt: skip
+    called = dict(db.execute(select(Window.id, Window.name).where(Window.id.in_(windows))).all())
+    return {
+        (form, window): (
+            _digest([id for id, _ in mine]),
+            _digest([SHAPE, mine, scorings.get(form), marks.get(form), names[form], called[window], str(places[form, window])]),
+        )
+        for (form, window), mine in sessions.items()
+    }  # fmt: skip
+
+
+def _digest(value: Any) -> str:
+    return hashlib.sha256(json.dumps(value).encode()).hexdigest()[:32]
+
+
+def _written(line: Sat) -> dict[str, Any]:
+    return asdict(line) | {"latest": line.latest.isoformat()}
+
+
+def _read(kept: dict[str, Any]) -> Sat:
+    return Sat(
+        **(kept | {"latest": datetime.fromisoformat(kept["latest"]), "first": tuple(Piece(**p) for p in kept["first"])})
+    )
