@@ -51,8 +51,9 @@ def prepare(name: str, data: bytes) -> Kept:
         return _sound(name, data)
     if len(data) > MAX_PICTURE:
         raise Invalid(f"{name} has {len(data) / 2**20:.1f} MB; a picture has at most {MAX_PICTURE // 2**20} MB", "file")
-    from PIL import Image, ImageOps
+    from PIL import Image, ImageFile, ImageOps
 
+    ImageFile.LOAD_TRUNCATED_IMAGES = False  # the print library lets half of a picture pass, for the whole process
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error")
