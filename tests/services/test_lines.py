@@ -92,6 +92,30 @@ class Lines(DemoCase):
             )
         self.assertNotEqual(everybody[0], narrow[0])
 
+    def test_what_is_left_of_former_sessions_does_not_pile_up(self) -> None:
+        line = self.first()
+
+        def kept() -> int:
+            here = KeptLine.form_id == line.form_id, KeptLine.window_id == line.window_id
+            with self.ctx.store.read() as db:
+                return len(db.scalars(select(KeptLine).where(*here)).all())
+
+        def former(db: Any) -> None:
+            for old in range(lines.MOST_KEPT):
+                db.merge(
+                    KeptLine(form_id=line.form_id, window_id=line.window_id, sessions=f"former {old}", key="", line={})
+                )
+            db.scalars(
+                select(PlannedSession).where(
+                    PlannedSession.form_id == line.form_id, PlannedSession.window_id == line.window_id
+                )
+            ).first().data_version += 1
+
+        self.ctx.store.write(former)
+        self.assertGreaterEqual(kept(), lines.MOST_KEPT)
+        lines.list_sat(self.ctx, self.boss)
+        self.assertEqual(kept(), 1)
+
     def test_what_is_judged_anew_tells_how_far_it_is_and_can_be_stopped(self) -> None:
         specialist = Actor(self.boss.person_id, "S", (Grant("coordinator", None),), 0, "")
         self.ctx.store.write(lambda db: [db.delete(line) for line in db.scalars(select(KeptLine))] and None)

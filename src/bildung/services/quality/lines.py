@@ -12,7 +12,7 @@ from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, delete, func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.finding import Piece
@@ -24,6 +24,9 @@ from bildung.services.quality.scope import Wanted, administrations
 from bildung.store.models import Form, FormItem, KeptLine, Mark, PlannedSession, Scoring, Sitting, Window
 
 SHAPE = 1  # raised when what a line says, or how it is computed, changes
+MOST_KEPT = (
+    12  # lines of one test: one for each set of sessions that somebody may judge, and what is left of former ones
+)
 Place = tuple[int, int]
 
 
@@ -88,6 +91,9 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job 
 
     def keep(db: Session) -> None:
         for line in fresh:
+            here = KeptLine.form_id == line.form_id, KeptLine.window_id == line.window_id
+            if (db.scalar(select(func.count()).select_from(KeptLine).where(*here)) or 0) >= MOST_KEPT:
+                db.execute(delete(KeptLine).where(*here))
             db.merge(line)
 
     if fresh:
