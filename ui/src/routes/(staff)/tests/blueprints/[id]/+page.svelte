@@ -154,7 +154,7 @@
 		</section>
 		<section class="sheet p-4" aria-label="The whole form">
 			<label class="field mb-2">Name<input class="input" bind:value={blueprint.name} oninput={changed} maxlength="120" disabled={!may} /></label>
-			<div class="mb-2 grid grid-cols-2 gap-2">
+			<div class="mb-2 grid grid-cols-[2fr_1fr] gap-2">
 				<label class="field">Subject<input class="input" list="subjects" bind:value={blueprint.subject} onchange={changed} disabled={!may} /></label>
 				<label class="field">Grade<input class="input" bind:value={blueprint.grade} onchange={changed} disabled={!may} /></label>
 			</div>
