@@ -96,10 +96,16 @@ def _several(answer: str, options: list[str], most: int) -> str:
 
 
 def in_words(shown: Shown, answer: str) -> tuple[str, str]:
-    """An answer as staff read it, and the reason that was written beside it."""
+    """An answer as staff read it, and the reason that was written beside it. One that is not of several parts stands as
+    it is."""
     if len(shown.parts) == 1 or not answer:
         return answer, ""
-    found = json.loads(answer)
+    try:
+        found = json.loads(answer)
+    except ValueError:
+        found = None
+    if not isinstance(found, dict):
+        return answer, ""
     reasons = [p.id for p in shown.parts if isinstance(p, WritingPart) and p.beside]
     rest = {id: text for id, text in found.items() if id not in reasons and text}
     alone = len(shown.parts) - len(reasons) == 1

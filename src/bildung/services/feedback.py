@@ -41,15 +41,14 @@ def tell(question: int, number: int, kind: str, content: Content, answer: str) -
 def earned_by(kind: str, content: Content, answer: str) -> float:
     """Points of an answer that no person has to mark; an answer that cannot be read earns none. A choice with a reason
     is judged as the choice."""
-    first = content.shown.parts[0]
-    if kind == "reason" and answer:
-        rule, answer = part_rule(first, content.scoring[0]), in_words(content.shown, answer)[0]
-    else:
-        rule = item_rule(content.shown, content.scoring)
     if not answer:
         return 0.0
     try:
-        return rule.points(rule.label(answer))
+        if kind == "reason":
+            rule, answer = part_rule(content.shown.parts[0], content.scoring[0]), in_words(content.shown, answer)[0]
+        else:
+            rule = item_rule(content.shown, content.scoring)
+        return rule.points(rule.label(answer)) if answer else 0.0
     except Refused:
         return 0.0
 
@@ -74,6 +73,7 @@ def summary(told: list[Told]) -> str:
     earned = sum(t.earned or 0.0 for t in told)
     points = sum(t.points for t in told if t.verdict != "waits")
     text = f"You got {earned:g} of {points:g} points"
-    return text + (
-        f"; {waiting} {'answer is' if waiting == 1 else 'answers are'} still being marked." if waiting else "."
-    )
+    marked = f"{waiting} {'answer is' if waiting == 1 else 'answers are'} still being marked"
+    if waiting and not points:
+        return f"{marked}."
+    return f"{text}; {marked}." if waiting else f"{text}."
