@@ -46,6 +46,48 @@ def package() -> bytes:
     return write_package(records(), {PICTURE: ("harbour.png", picture())})
 
 
+SIGNS = "ABCDrstuvwxyz123 ,.|+;=>~{}[]\"':-e²١🙂\x00/\\()"
+ODD = (
+    "NaN", "Infinity", "1e999", "null", "true", "[]", "{}", "-0", "0x1", "1/0", "½", "1.5.2", '{"1":null}', '{"1":["A"]}', '{"1":{"a":1}}',
+    '{"zz":"A"}', '"A"', "1" * 5000,
+)  # fmt: skip
+
+
+def an_answer(kind: str, rng: random.Random) -> str:
+    """Something that a broken or hostile device could send: odd, nearly right, or noise."""
+    what = rng.randrange(4)
+    if what == 0:
+        return rng.choice(ODD)
+    if what == 1:
+        signs = list(RIGHT[kind])
+        for _ in range(rng.randint(1, 3)):
+            signs.insert(rng.randrange(len(signs) + 1), rng.choice(SIGNS))
+            if rng.randrange(2):
+                del signs[rng.randrange(len(signs))]
+        return "".join(signs)
+    if what == 2:
+        return "".join(rng.choice(SIGNS) for _ in range(rng.randint(1, 12)))
+    parts: list[Any] = ["A", "B", "", None, 3, "y>x", [], "x" * 50]
+    return json.dumps({rng.choice("123ab"): rng.choice(parts) for _ in range(rng.randint(0, 3))})
+
+
+class Anything(unittest.TestCase):
+    def test_an_answer_is_refused_with_words_or_scored_within_its_points(self) -> None:
+        for kind, content in ITEMS.items():
+            rule, full = item_rule(content.shown, content.scoring), sum(s.points for s in content.scoring)
+            rng, fit = random.Random(kind), 0
+            for _ in range(600):
+                answer = an_answer(kind, rng)
+                in_words(content.shown, answer)
+                why = unfit(content.shown, answer)
+                self.assertIsInstance(why, str)
+                if why or not answer:
+                    continue
+                fit += 1
+                self.assertTrue(0 <= rule.points(rule.label(answer)) <= full, f"{kind}: {answer}")
+            self.assertGreater(fit, 0, kind)
+
+
 class Kinds(unittest.TestCase):
     def test_there_is_one_whole_item_of_every_kind(self) -> None:
         self.assertEqual(set(ITEMS), set(KINDS))

@@ -110,4 +110,4 @@ def in_words(shown: Shown, answer: str) -> tuple[str, str]:
     rest = {id: text for id, text in found.items() if id not in reasons and text}
     alone = len(shown.parts) - len(reasons) == 1
     words = next(iter(rest.values()), "") if alone else ", ".join(f"{id}: {text}" for id, text in rest.items())
-    return words, " ".join(found[id] for id in reasons if found.get(id))
+    return words, " ".join(str(found[id]) for id in reasons if found.get(id))
