@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from datetime import date
+from typing import Any
 
 from sqlalchemy import select
 
@@ -13,7 +14,7 @@ from bildung.demo.files import Layout, roster_files, sheet
 from bildung.formats.problem import ImportProblem
 from bildung.services import classes, plans, rollover, sessions, years
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.store.models import Enrolment, Lesson, Person, SchoolClass, Standard
+from bildung.store.models import Enrolment, Lesson, Person, School, SchoolClass, Standard
 from tests.support import WorldCase, small_roster
 
 WEEK = [True] * 5 + [False] * 2
@@ -159,6 +160,31 @@ class MovingUp(WorldCase):
                 )
             )  # fmt: skip
         self.assertEqual(titles, {"Mathematics 5.1", "Reading 5.1"})
+
+    def test_the_next_grade_of_another_school_is_where_one_goes_and_an_unknown_grade_stays(self) -> None:
+        def elsewhere(db: Any) -> tuple[int, int, int]:
+            upper = School(source_id="UP", name="Upper School")
+            db.add(upper)
+            db.flush()
+            one = Person(source_id="UP-1", given="Una", family="Up", kind="student", grade="7", school_id=upper.id)
+            here = db.scalars(select(Person).where(Person.grade == "6", Person.kind == "student")).first()
+            odd = db.scalars(select(Person).where(Person.grade == "5", Person.kind == "student")).first()
+            db.add(one)
+            odd.grade = "X"
+            return upper.id, here.id, odd.id
+
+        upper, sixth, odd = self.ctx.store.write(elsewhere)
+        look = rollover.preview(self.ctx, self.boss, self.wanted)
+        told = {line.label: line.detail for line in look.lines if line.what == "student"}
+        self.assertEqual(sum("grade 6 → 7, to Upper School" in said for said in told.values()), 6)
+        self.assertIn("grade X has no next one", told.values())
+        rollover.apply(self.ctx, self.boss, look.id)
+        with self.ctx.store.read() as db:
+            person = db.get_one(Person, sixth)
+            self.assertEqual((person.grade, person.school_id, person.active), ("7", upper, True))
+            self.assertEqual((db.get_one(Person, odd).grade, db.get_one(Person, odd).active), ("X", True))
+            classes_of = select(Enrolment).where(Enrolment.person_id == sixth, Enrolment.active.is_(True))
+            self.assertEqual(db.scalars(classes_of).all(), [], "the other school forms its own classes")
 
     def test_what_stands_in_the_way_is_named_and_nothing_is_changed(self) -> None:
         before = self.grades()
