@@ -81,7 +81,7 @@ class Workbench(DemoCase):
     def test_what_wants_a_verdict_is_worked_off_from_one_list(self) -> None:
         page = self.enter("coordinator")
         page.goto(self.server.address + "/quality")
-        page.get_by_role("link", name="Verdicts on items").click()
+        page.get_by_role("link", name="Verdicts on items, 13 wanted").click()
         waiting = page.get_by_role("region", name="Items that want a verdict").locator("tbody tr")
         expect(page.get_by_role("heading", level=1)).to_contain_text("13 items want a verdict; 2 may be wrong")
         expect(waiting.first).to_contain_text("possible wrong key")

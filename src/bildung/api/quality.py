@@ -99,7 +99,8 @@ def list_sat(
 ) -> wire.SatListOut:  # fmt: skip
     with working(ctx, actor, job) as told:
         found = lines.list_sat(ctx, actor, None if window is None else number(window), told)
-    return wire.SatListOut.model_validate({"finding": lines.sat_finding(found), "tests": found})
+    waiting = len(undecided.list_undecided(ctx, actor))
+    return wire.SatListOut.model_validate({"finding": lines.sat_finding(found), "undecided": waiting, "tests": found})
 
 
 @router.get("/jobs/{job}", operation_id="qualityJob")

@@ -66,7 +66,10 @@ class SatOut(Out):
 
 
 class SatListOut(Out):
+    """undecided: items that want a verdict, in whatever window."""
+
     finding: str
+    undecided: int
     tests: list[SatOut]
 
 

@@ -27,7 +27,7 @@
 <svelte:head><title>Item quality · Bildung</title></svelte:head>
 
 <div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
-<div class="mb-3 flex items-start gap-3"><h1 class="flex-1">{data?.finding ?? ''}</h1><a class="btn quiet" href="/quality/verdicts">Verdicts on items</a><a class="btn quiet" href="/quality/reports">Reports</a></div>
+<div class="mb-3 flex items-start gap-3"><h1 class="flex-1">{data?.finding ?? ''}</h1><a class="btn quiet" href="/quality/verdicts">Verdicts on items{data?.undecided ? `, ${data.undecided} wanted` : ''}</a><a class="btn quiet" href="/quality/reports">Reports</a></div>
 <Notice text={asked.problem} />
 {#if data?.tests.length}
 	{#if data.tests.length > 5 && subjects.length * grades.length > 1}
