@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Hashable
+from collections.abc import Collection, Hashable
 from dataclasses import dataclass, fields, replace
 from typing import Any
 
@@ -109,7 +109,7 @@ def judge(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAU
 def _together(ctx: Context, db: Session, scoped: Scoped, job: Job | None) -> tuple[Together, float, Hashable]:
     """The table of all chosen sessions, with what it rests on."""
     forms = tuple(f.id for f in scoped.forms)
-    version = forms, tuple((o.id, o.data_version) for o in scoped.chosen), _scorings(db, forms)
+    version = forms, tuple((o.id, o.data_version) for o in scoped.chosen), tuple(scored_by(db, forms).items())
     began = time.perf_counter()
 
     def work() -> Together:
@@ -119,17 +119,23 @@ def _together(ctx: Context, db: Session, scoped: Scoped, job: Job | None) -> tup
     return found, time.perf_counter() - began, version
 
 
-def _scorings(db: Session, forms: tuple[int, ...]) -> tuple[Hashable, ...]:
-    """A corrected key or a mark is another scoring, so it moves the key of the cache as well."""
-    newest = db.scalar(
-        select(func.max(Scoring.id)).join(FormItem, FormItem.item_version_id == Scoring.item_version_id)
-        .where(FormItem.form_id.in_(forms))
+def scored_by(db: Session, forms: Collection[int]) -> dict[int, tuple[int, int, str]]:
+    """What the points on each form rest on beside its answers, for a corrected key or a mark moves every figure: the
+    newest scoring of its items, how many marks there are, and the latest of them."""
+    scorings = dict(
+        db.execute(
+            select(FormItem.form_id, func.max(Scoring.id)).join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
+            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
+        ).all()
     )  # fmt: skip
-    marks = db.execute(
-        select(func.count(), func.max(Mark.id), func.max(Mark.at)).join(FormItem, FormItem.id == Mark.form_item_id)
-        .where(FormItem.form_id.in_(forms))
-    ).one()  # fmt: skip
-    return newest, *marks
+    marks = {
+        form: (n, f"{newest} {at}")
+        for form, n, newest, at in db.execute(
+            select(FormItem.form_id, func.count(), func.max(Mark.id), func.max(Mark.at)).join(Mark, Mark.form_item_id == FormItem.id)
+            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
+        )
+    }  # fmt: skip
+    return {form: (scorings.get(form, 0), *marks.get(form, (0, ""))) for form in forms}
 
 
 def _guard(judged: Judged) -> None:

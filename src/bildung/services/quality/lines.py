@@ -19,9 +19,9 @@ from bildung.core.classical.finding import Piece
 from bildung.services.access import Action, Actor, Grant, scope
 from bildung.services.context import Context
 from bildung.services.jobs import Job
-from bildung.services.quality.judged import judge
+from bildung.services.quality.judged import judge, scored_by
 from bildung.services.quality.scope import Wanted, administrations
-from bildung.store.models import Form, FormItem, KeptLine, Mark, PlannedSession, Scoring, Sitting, Window
+from bildung.store.models import Form, KeptLine, PlannedSession, Sitting, Window
 
 SHAPE = 1  # raised when what a line says, or how it is computed, changes
 MOST_KEPT = (
@@ -135,19 +135,7 @@ def _rests_on(
     ):  # fmt: skip
         if (form, window) in sessions:
             sessions[form, window].append((id, version))
-    scorings = dict(
-        db.execute(
-            select(FormItem.form_id, func.max(Scoring.id)).join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
-            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
-        ).all()
-    )  # fmt: skip
-    marks = {
-        form: (n, newest, str(at))
-        for form, n, newest, at in db.execute(
-            select(FormItem.form_id, func.count(), func.max(Mark.id), func.max(Mark.at)).join(FormItem, FormItem.id == Mark.form_item_id)
-            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
-        )
-    }  # fmt: skip
+    scored = scored_by(db, forms)
     names: dict[int, list[Any]] = {
         id: said for id, *said in db.execute(select(Form.id, Form.name, Form.subject, Form.grade).where(Form.id.in_(forms)))
     }  # fmt: skip
@@ -155,7 +143,7 @@ def _rests_on(
     return {
         (form, window): (
             _digest([id for id, _ in mine]),
-            _digest([SHAPE, mine, scorings.get(form), marks.get(form), names[form], called[window], str(places[form, window])]),
+            _digest([SHAPE, mine, scored[form], names[form], called[window], str(places[form, window])]),
         )
         for (form, window), mine in sessions.items()
     }  # fmt: skip
