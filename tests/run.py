@@ -5,6 +5,7 @@ All of them run in two processes side by side: those in the browser wait much, t
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import shutil
@@ -18,7 +19,9 @@ from pathlib import Path
 HERE = Path(__file__).parent
 COUNTS = re.compile(r"(\d+) passed, (\d+) failed, (\d+) skipped\s*\Z")
 ROOM = 4 * 2**30
-PARTS = sorted(p.name for p in HERE.iterdir() if (p / "__init__.py").exists())
+PYTHON_PARTS = sorted(p.name for p in HERE.iterdir() if (p / "__init__.py").exists())
+PAGES = "pages"  # the modules behind the pages, tested in ui/ beside their source
+PARTS = [*PYTHON_PARTS, PAGES]
 
 
 class Result(unittest.TextTestResult):
@@ -78,18 +81,40 @@ def side_by_side(groups: list[list[str]]) -> int:
     return int(broken)
 
 
+def test_pages() -> tuple[int, int, int]:
+    """Run the TypeScript unit tests; returns how many passed, failed and were skipped."""
+    ui = HERE.parent / "ui"
+    with tempfile.TemporaryDirectory() as folder:
+        out = Path(folder) / "pages.json"
+        run = subprocess.run(
+            ["npx", "vitest", "run", "--reporter=default", "--reporter=json", f"--outputFile.json={out}"], cwd=ui, text=True,
+            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False, env={**os.environ, "NO_COLOR": "1"},
+        )  # fmt: skip
+        if not out.exists():
+            print(run.stdout)
+            return 0, 1, 0
+        found = json.loads(out.read_text())
+    if run.returncode or found["numFailedTests"]:
+        print(run.stdout)
+    failed = found["numFailedTests"] or int(run.returncode != 0)
+    return found["numPassedTests"], failed, found["numPendingTests"] + found.get("numTodoTests", 0)
+
+
 def alone(parts: list[str]) -> int:
     loader, suite = unittest.TestLoader(), unittest.TestSuite()
-    for part in parts or PARTS:
-        suite.addTests(loader.discover(str(HERE / part), top_level_dir=str(HERE.parent)))
+    for part in parts:
+        if part != PAGES:
+            suite.addTests(loader.discover(str(HERE / part), top_level_dir=str(HERE.parent)))
+    scripts = test_pages() if PAGES in parts else (0, 0, 0)
     result = unittest.TextTestRunner(resultclass=Result, verbosity=1).run(suite)
     assert isinstance(result, Result)
     for seconds, name in sorted(result.took, reverse=True)[:5]:
         print(f"  {seconds:6.1f} s  {name}")
     bad, skipped = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses), len(result.skipped)
     passed = result.testsRun - bad - skipped
+    passed, bad, skipped = passed + scripts[0], bad + scripts[1], skipped + scripts[2]
     print(f"{passed} passed, {bad} failed, {skipped} skipped")
-    return 1 if bad or result.testsRun == 0 else 0
+    return 1 if bad or passed == 0 else 0
 
 
 if __name__ == "__main__":

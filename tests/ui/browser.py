@@ -5,6 +5,7 @@ from __future__ import annotations
 import atexit
 import functools
 import json
+import re
 import shutil
 import tempfile
 import unittest
@@ -20,6 +21,16 @@ from tests.support import Served
 
 expect.set_options(timeout=20_000)  # a slow machine is not a fault
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+def give_codes(page: Page, session: str | None = None, own: str | None = None) -> None:
+    """At the door: both codes, then the question whose they are. None: filled in already."""
+    if session is not None:
+        page.get_by_label("Code of the session or class").fill(session)
+    if own is not None:
+        page.get_by_label("Your own code").fill(own)
+    page.get_by_role("button", name="Next", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Yes, ")).click()
 
 
 class BrowserCase(unittest.TestCase):

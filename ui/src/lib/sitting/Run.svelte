@@ -38,20 +38,23 @@
 	const ended = $derived(sitting.ended || (paper && paper.state !== 'answering' ? paper.state : ''));
 	let room = $state(0);
 	const roomy = $derived(room >= (paper?.questions.length ?? 0) * 27); // each a target of 24 px and a gap
-	const STATUS = { saved: 'Saved', saving: 'Saving …', waiting: 'Not saved yet; keep this page open' };
+	const STATUS = { saved: 'Saved', saving: 'Saving …', waiting: 'Not saved yet. Keep this page open.' };
+	const status = $derived(trial ? 'Trial run: nothing is kept' : sitting.refused ? `Not saved: ${sitting.refused}` : sitting.status === 'waiting' && !sitting.kept ? 'Not saved yet, and this device is full. Do not close this page.' : STATUS[sitting.status]);
 
 	onMount(() => {
-		sitting.load().then(() => (notes = JSON.parse(sessionStorage.getItem(`bildung.notes.${sitting.paper?.sitting}`) ?? '{}'))).catch((error) => {
+		let stop = () => {};
+		sitting.load().then(() => (stop = sitting.listen(), notes = JSON.parse(sessionStorage.getItem(`bildung.notes.${sitting.paper?.sitting}`) ?? '{}'))).catch((error) => {
 			if (error instanceof Problem && error.status === 401) void goto(home);
 			else problem = said(error);
 		});
 		const clock = setInterval(() => (now = Date.now()), 10_000);
-		const back = () => void sitting.flush();
+		const back = () => void sitting.ask();
 		const seen = () => sitting.count();
 		window.addEventListener('online', back);
 		document.addEventListener('visibilitychange', seen);
 		return () => {
 			clearInterval(clock);
+			stop();
 			window.removeEventListener('online', back);
 			document.removeEventListener('visibilitychange', seen);
 		};
@@ -180,8 +183,10 @@
 	{:else if paper && ended}
 		<main class="m-auto max-w-[560px] p-6 text-center">
 			{#if ended === 'handed_in'}
-				<h1 class="!text-[26px]">{trial ? 'This is the end of the test.' : `Your answers are in, ${paper.name}.`}</h1>
+				<h1 class="!text-[26px]">{trial ? 'This is the end of the test.' : sitting.closed ? `This test is closed, ${paper.name}. Your answers are in.` : `Your answers are in, ${paper.name}.`}</h1>
+				{#if sitting.left}<p class="mt-3 border-l-4 border-vermilion pl-3 text-left" role="alert">{sitting.left === 1 ? 'One answer was' : `${sitting.left} answers were`} not saved in time and {sitting.left === 1 ? 'is' : 'are'} kept on this device. Tell the person in the room before you leave.</p>{/if}
 				<p class="mt-3">{trial ? 'Nothing of this trial run is kept.' : paper.more ? `You may try again ${paper.more === 1 ? 'once' : `${paper.more} times`}; your first answers are the ones that count.` : 'You can close this page, or let the next person start here.'}</p>
+				{#if paper.review_follows && !paper.review}<p class="mt-3">You will see the right answers here when everyone has taken this test.</p>{/if}
 				{#if problem}<p class="mt-3 border-l-4 border-vermilion pl-3 text-left" role="alert">{problem}</p>{/if}
 				<div class="mt-5 flex flex-wrap justify-center gap-3">
 					{#if paper.review}<button class="btn !min-h-[48px] !px-6 !text-[17px]" onclick={() => sitting.look().catch((e) => (problem = said(e)))}>See what was right</button>{/if}
@@ -204,7 +209,7 @@
 		</main>
 	{:else if paper && question}
 		<header class="sticky top-0 z-10 flex items-center gap-4 border-b border-hair bg-sheet px-4 py-2 text-[15px] md:px-6">
-			<b class="hidden md:block">{paper.title}</b>
+			<b class="hidden md:block">{paper.title}</b>{#if paper.full_name}<span class="max-w-[30%] flex-none truncate text-ink2">{paper.full_name}</span>{/if}
 			<div class="min-w-0 flex-1" bind:clientWidth={room}>
 				{#if roomy && free}
 					<nav class="flex h-8 items-end justify-center gap-[3px]" aria-label="Questions">
@@ -298,7 +303,7 @@
 				<button class="btn {paper.one_way ? '!hidden' : ''} !min-h-[46px] !px-4 !text-[17px]" aria-pressed={!!sitting.later[question.id]} onclick={() => sitting.comeBack(question.id)}>
 					{#if sitting.later[question.id]}Marked{:else}<span class="md:hidden">Later</span><span class="hidden md:inline">Come back to it</span>{/if}
 				</button>
-				<span class="ml-auto text-[14px] {sitting.status === 'waiting' ? 'font-bold text-vermilion' : 'text-ink2'}" role="status">{trial ? 'Trial run: nothing is kept' : sitting.refused ? sitting.refused : STATUS[sitting.status]}</span>
+				<span class="ml-auto text-[14px] {sitting.refused || sitting.status === 'waiting' ? 'font-bold text-vermilion' : 'text-ink2'}" role="status">{status}</span>
 				{#if !last && free}<button class="btn hidden !min-h-[46px] !px-4 !text-[17px] md:inline-flex" onclick={overview}>Finish</button>{/if}
 				{#if unchecked}<button class="btn primary !min-h-[46px] !px-6 !text-[17px]" disabled={busy} onclick={check}>Check</button>
 				{:else}<button class="btn primary !min-h-[46px] !px-6 !text-[17px]" onclick={() => (last ? overview() : show(sitting.place + 1))}>{last ? 'Finish' : 'Next'}</button>{/if}

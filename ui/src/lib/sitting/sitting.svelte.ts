@@ -1,21 +1,14 @@
 import { api, body, Problem, tokens, type Schemas } from '$lib/api/client';
 import { complete } from '$lib/question/answer';
+import { AnswerQueue, SendFailure, type Message, type Receipt, type Status } from './queue';
 
-type Message = Schemas['AnswerIn'];
 /** From this many signs on an answer is being written at length, and is sent when the student pauses (milliseconds). */
 const LONG = 60;
 const PAUSE = 1200;
-export type Status = 'saved' | 'saving' | 'waiting';
+const PATIENCE = 20_000; // a message without an answer for so long is tried again
+const DAY = 24 * 3_600_000;
 
-/** An id of our own; works without a secure address, where randomUUID does not exist. */
-function newId(): string {
-	return [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('');
-}
-
-/**
- * A student's sitting on this device. Every answer goes into a queue that outlives the page and
- * leaves it only when the server has said that it is on disk.
- */
+/** A student's attempt on this device: what is shown, where the student is, and the answers on their way. */
 export class Sitting {
 	paper = $state<Schemas['PaperOut'] | null>(null);
 	place = $state(0);
@@ -24,16 +17,17 @@ export class Sitting {
 	takenOver = $state(false);
 	refused = $state('');
 	ended = $state('');
+	/** Whether somebody else ended the attempt: the session was closed, or its time was over. */
+	closed = $state(false);
+	/** Answers that stay on this device because the server did not take them. */
+	left = $state(0);
+	/** Whether this device can keep a copy of answers that are not saved yet. */
+	kept = $state(true);
 	told = $state<Record<string, Schemas['ToldOut']>>({});
 	review = $state<Schemas['ReviewOut'] | null>(null);
 
-	#pending: Message[] = [];
-	#sequence = 0;
+	#queue: AnswerQueue | null = null;
 	#reached = 0;
-	#flying = new Set<string>();
-	#sending = false;
-	#wait = 0;
-	#timer: ReturnType<typeof setTimeout> | undefined;
 	#spent: Record<string, number> = {}; // milliseconds that each question was before the student on this device
 	#since = 0; // since when the present one is; 0 while the page is hidden
 	#told: Record<string, number> = {}; // what the server knows of it
@@ -58,13 +52,22 @@ export class Sitting {
 	async load() {
 		this.paper = await body(api.GET('/api/sit/paper'));
 		tokens.sitting = this.paper.csrf;
-		this.#pending = JSON.parse(localStorage.getItem(this.#key) ?? '[]');
-		for (const message of this.#pending) {
+		this.#queue?.stop();
+		this.#queue = new AnswerQueue(this.#key, this.paper.takeover, this.paper.sequence, localStorage, (batch) => this.#send(batch), {
+			status: (status) => (this.status = status),
+			receipt: (receipt) => this.#heard(receipt.state, receipt.takeover),
+			refused: (message) => (this.refused = message.why),
+			signedOut: () => (this.ended = 'signed_out'),
+			kept: (yes) => (this.kept = yes)
+		});
+		for (const message of this.#queue.pending) {
 			const question = this.paper.questions.find((q) => q.id === message.question);
 			if (question) question.answer = message.answer;
 		}
-		const mine = this.#pending.filter((m) => m.takeover === this.paper?.takeover).map((m) => m.sequence);
-		this.#sequence = Math.max(this.paper.sequence, 0, ...mine);
+		this.left = this.#queue.refused.length;
+		this.takenOver = false;
+		this.closed = false;
+		this.refused = '';
 		this.#reached = 0;
 		this.ended = '';
 		this.place = Math.max(this.paper.reached, Number(sessionStorage.getItem(`${this.#key}.place`) ?? 0));
@@ -75,7 +78,7 @@ export class Sitting {
 		this.#told = {};
 		this.#since = 0;
 		this.count();
-		if (this.#pending.length) void this.flush();
+		if (this.#queue.pending.length) void this.flush();
 	}
 
 	/** Add the time since the last look to the question that is open; none passes while the page is hidden. */
@@ -92,7 +95,7 @@ export class Sitting {
 	/** Times that the server does not know yet. */
 	#times() {
 		this.count();
-		return Object.entries(this.#spent).filter(([id, ms]) => this.#told[id] !== ms).map(([question, milliseconds]) => ({ question, milliseconds }));
+		return Object.entries(this.#spent).map(([question, ms]) => ({ question, milliseconds: Math.min(ms, DAY) })).filter((t) => this.#told[t.question] !== t.milliseconds);
 	}
 
 	go(place: number) {
@@ -114,60 +117,63 @@ export class Sitting {
 	answer(question: Schemas['QuestionOut'], answer: string): void {
 		if (!this.paper || this.takenOver || question.final || question.answer === answer) return;
 		question.answer = answer;
-		// what was typed since the last message and is not on its way yet goes as one message
-		const waiting = this.#pending.findLast((m) => m.question === question.id && !this.#flying.has(m.id));
-		if (waiting && waiting.sequence === this.#sequence) waiting.answer = answer;
-		else this.#pending.push({ id: newId(), question: question.id, answer, takeover: this.paper.takeover, sequence: ++this.#sequence });
-		this.#keep();
-		if (answer.length < LONG) {
-			void this.flush();
-			return;
-		}
-		this.status = 'saving';
-		clearTimeout(this.#timer);
-		this.#timer = setTimeout(() => void this.flush(), PAUSE);
+		this.#queue?.put(question.id, answer);
+		if (answer.length < LONG) void this.flush();
+		else this.#queue?.later(PAUSE);
 	}
 
 	/** Send what waits; whatever the server did not acknowledge stays, and is tried again. */
 	async flush(moved = false): Promise<boolean> {
-		if (this.#sending) return false;
-		clearTimeout(this.#timer);
-		this.#sending = true;
-		for (let once = moved; this.#pending.length || once; once = false) {
-			this.status = this.#wait ? 'waiting' : 'saving';
-			const batch = this.#pending.slice(0, 100);
-			this.#flying = new Set(batch.map((m) => m.id));
-			try {
-				const times = this.#times();
-				const receipt = await body(api.POST('/api/sit/answers', { body: { answers: batch, reached: this.#reached, times } }));
-				this.#wait = 0;
-				for (const t of times) this.#told[t.question] = t.milliseconds;
-				const gone = new Set([...receipt.acknowledged, ...receipt.refused.map((r) => r.name)]);
-				this.#pending = this.#pending.filter((m) => !gone.has(m.id));
-				this.#keep();
-				if (receipt.refused[0]) this.refused = String(receipt.refused[0].value);
-				if (receipt.state !== 'answering') this.ended = receipt.state;
-				if (this.paper && receipt.takeover > this.paper.takeover) this.takenOver = true;
-			} catch (error) {
-				if (error instanceof Problem && error.status < 500 && error.status !== 429) {
-					this.refused = error.detail;
-					this.ended = error.status === 401 ? 'signed_out' : this.ended;
-				}
-				this.#wait = Math.min(10_000, (this.#wait || 500) * 2);
-				this.status = 'waiting';
-				this.#timer = setTimeout(() => void this.flush(), this.#wait);
-				this.#sending = false;
-				return false;
-			}
+		return (await this.#queue?.flush(moved)) ?? true;
+	}
+
+	async #send(answers: Message[]): Promise<Receipt> {
+		const times = this.#times();
+		try {
+			const asked = { body: { answers, reached: this.#reached, times }, signal: AbortSignal.timeout(PATIENCE) };
+			const receipt = await body(api.POST('/api/sit/answers', asked));
+			for (const t of times) this.#told[t.question] = t.milliseconds;
+			return { ...receipt, refused: receipt.refused.map((r) => ({ id: r.name, why: String(r.value) })) };
+		} catch (error) {
+			if (error instanceof Problem) throw new SendFailure(error.status, error.detail);
+			throw error;
 		}
-		this.#sending = false;
-		this.status = 'saved';
-		return true;
+	}
+
+	/** What the server says of the attempt, with a receipt or asked by itself. */
+	#heard(state: string, takeover: number) {
+		if (state !== 'answering' && !this.ended) {
+			this.closed = state === 'handed_in';
+			this.ended = state;
+		}
+		if (this.paper && takeover > this.paper.takeover) this.takenOver = true;
+		this.left = this.#queue?.refused.length ?? 0;
+	}
+
+	/** Ask where the attempt stands: somebody closed the session, took the attempt over, or gave more time. */
+	async ask() {
+		if (!this.paper || this.ended || this.takenOver) return;
+		await this.flush();
+		try {
+			const now = await body(api.GET('/api/sit/standing'));
+			this.paper.end = now.end;
+			this.#heard(now.state, now.takeover);
+		} catch (error) {
+			if (error instanceof Problem && error.status === 401) this.ended = 'signed_out';
+		}
+	}
+
+	/** Hear of it at once; the browser connects again by itself. Returns how to stop. */
+	listen(): () => void {
+		const events = new EventSource('/api/sit/events');
+		events.addEventListener('open', () => void this.ask()); // whatever moved while the line was down
+		events.addEventListener('moved', () => void this.ask());
+		return () => events.close();
 	}
 
 	/** What was right of one question, told at once; the answer stays from then on. */
 	async check(question: Schemas['QuestionOut']) {
-		if (!(await this.#flushed())) throw new Error('This answer is not saved yet. Try again in a moment.');
+		if (!(await this.flush())) throw new Error('This answer is not saved yet. Try again in a moment.');
 		this.told[question.id] = await body(api.POST('/api/sit/check', { body: { question: question.id } }));
 		question.final = true;
 	}
@@ -185,14 +191,8 @@ export class Sitting {
 		await this.load();
 	}
 
-	/** Everything that was answered so far is on disk; waits for a message that is on its way. */
-	async #flushed(): Promise<boolean> {
-		for (let tries = 0; this.#sending && tries < 40; tries++) await new Promise((done) => setTimeout(done, 50));
-		return this.flush();
-	}
-
 	async handIn() {
-		if (!(await this.#flushed()) || !(await this.flush(true))) throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
+		if (!(await this.flush(true))) throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
 		await api.POST('/api/sit/hand-in');
 		try {
 			await this.load(); // whether there is anything to look at, or another attempt
@@ -204,10 +204,5 @@ export class Sitting {
 
 	async leave() {
 		await api.POST('/api/sit/leave');
-	}
-
-	#keep() {
-		if (this.#pending.length) localStorage.setItem(this.#key, JSON.stringify(this.#pending));
-		else localStorage.removeItem(this.#key);
 	}
 }
