@@ -35,7 +35,7 @@ def unfit(shown: Shown, answer: str) -> str:
     if len(answer) > LONGEST:
         return f"an answer has at most {LONGEST} characters"
     if len(shown.parts) == 1:
-        return _part_unfit(shown.parts[0], answer)
+        return part_unfit(shown.parts[0], answer)
     try:
         found: Any = json.loads(answer)
     except (ValueError, RecursionError):
@@ -44,13 +44,14 @@ def unfit(shown: Shown, answer: str) -> str:
     if not isinstance(found, dict) or any(id not in parts or not isinstance(text, str) for id, text in found.items()):
         return f"an answer of several parts names parts {', '.join(parts)} only, each with a text"
     for id, text in found.items():
-        why = _part_unfit(parts[id], text) if text.strip() else ""
+        why = part_unfit(parts[id], text) if text.strip() else ""
         if why:
             return f"part {id}: {why}"
     return ""
 
 
-def _part_unfit(part: AnyPart, answer: str) -> str:
+def part_unfit(part: AnyPart, answer: str) -> str:
+    """As `unfit`, of one part."""
     if isinstance(part, WritingPart):
         return f"at most {part.longest} characters" if len(answer) > part.longest else ""
     if isinstance(part, EntryPart):

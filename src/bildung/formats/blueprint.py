@@ -99,7 +99,8 @@ class DrawKept(Kept):
 class FormSettings(Kept):
     """How a form is sat. minutes: the time limit, None without one. movement: any item at any time, or one after the
     other. back: whether an item may be gone back to. tools: offered beside every item. hints: shown on asking.
-    feedback: when students see what was right. attempts: sittings of one student that may be begun. evidence: whether
+    feedback: when students see the right answers; before release, that waits until no other session of the window can give
+    the same items, unless `early` says otherwise. attempts: sittings of one student that may be begun. evidence: whether
     results count towards what a student is said to master. large_print: for whoever sits this form."""
 
     minutes: int | None = Field(default=None, ge=1, le=600)
@@ -110,6 +111,7 @@ class FormSettings(Kept):
     )
     hints: bool = False
     feedback: Literal["now", "hand_in", "release"] = "release"
+    early: bool = False
     attempts: int = Field(default=1, ge=1, le=10)
     evidence: bool = True
     large_print: bool = False

@@ -155,8 +155,18 @@ class Carried(Kept):
     key: Line
 
 
+class Credit(Kept):
+    """What one answer is worth by itself. answer: an option, an accepted answer, a pair `row=column`, or the place of an
+    area in the key, from 1. Points may be negative for a wrong one of several."""
+
+    answer: Line
+    points: float = Field(ge=-100, le=100)
+
+
 class PartScoring(Kept):
-    """How one part is scored. key: as text, by the part's type (docs/items.md). points 0: kept, not scored."""
+    """How one part is scored. key: as text, by the part's type (docs/items.md). points 0: kept, not scored. credit:
+    answers with points of their own; where there is any, answers made of pieces earn the sum of their pieces' credit,
+    kept between lowest and points."""
 
     id: PartId = "1"
     key: Annotated[str, Field(max_length=2000)] = ""
@@ -168,6 +178,8 @@ class PartScoring(Kept):
     spelling: Literal["exact", "plain", "near"] = "plain"
     needs: str = ""
     carried: list[Carried] = []
+    credit: list[Credit] = Field(default=[], max_length=400)
+    lowest: float = Field(default=0.0, ge=0, le=100)
     rubric: list[Criterion] = []
     exemplars: list[Exemplar] = []
 
@@ -182,10 +194,11 @@ class Misconception(Kept):
 
 
 class Behind(Kept):
-    """What staff see: misconceptions, a worked solution; hints in the order they are given."""
+    """What staff see: misconceptions, a worked solution, what scorers are told; hints in the order they are given."""
 
     misconceptions: list[Misconception] = []
     solution: Html = ""
+    guidance: Html = ""
     hints: list[Html] = []
 
 
@@ -244,6 +257,7 @@ def htmls(content: Content) -> Iterator[str]:
         if isinstance(part, MatchPart):
             yield from (o.html for o in (*part.rows, *part.columns))
     yield content.behind.solution
+    yield content.behind.guidance
     yield from content.behind.hints
 
 
@@ -259,6 +273,7 @@ def cleaned(content: Content) -> Content:
             "behind": content.behind.model_copy(
                 update={
                     "solution": safe_html(content.behind.solution),
+                    "guidance": safe_html(content.behind.guidance),
                     "hints": [safe_html(h) for h in content.behind.hints],
                 }
             ),
@@ -282,6 +297,7 @@ def cleaned_shown(shown: Shown) -> Shown:
 def faults(content: Content) -> list[tuple[str, str]]:
     """What keeps an item from being used: the place in words, and what is wanted there. Empty where it is whole."""
     from bildung.formats.scored import part_rule
+    from bildung.formats.tryout import tried
 
     shown = content.shown
     found: list[tuple[str, str]] = []
@@ -291,7 +307,7 @@ def faults(content: Content) -> list[tuple[str, str]]:
     if [s.id for s in content.scoring] != ids:
         found.append(("scoring", f"it names the parts in their order: {', '.join(ids)}"))
         return found
-    if not bare_text(shown.body) and "<img" not in shown.body and not any(bare_text(p.prompt) for p in shown.parts):
+    if not _asks_something(shown):
         found.append(("text", "a question needs some text"))
     gaps = gaps_in(shown.body)
     inline = [p.id for p in shown.parts if isinstance(p, MenuPart) or (isinstance(p, EntryPart) and p.inline)]
@@ -310,6 +326,8 @@ def faults(content: Content) -> list[tuple[str, str]]:
             part_rule(part, scoring)
         except Refused as error:
             found.append((place, str(error)))
+        else:
+            found += [(place, why) for why in tried(part, scoring)]
         if isinstance(part, WritingPart) and scoring.points:
             found += [(place, why) for why in _rubric_faults(scoring)]
     if not any(s.points for s in content.scoring):
@@ -318,6 +336,12 @@ def faults(content: Content) -> list[tuple[str, str]]:
         if note.part not in ids:
             found.append(("misconceptions", f"there is no part {note.part}"))
     return found
+
+
+def _asks_something(shown: Shown) -> bool:
+    """Whether there is anything to read: the text, a picture, a part's own question, a text to pick in."""
+    texts = [shown.body, *(p.prompt for p in shown.parts), *(p.text for p in shown.parts if isinstance(p, HotTextPart))]
+    return any(bare_text(text) or "<img" in text for text in texts)
 
 
 def _part_faults(part: Any) -> Iterator[str]:

@@ -60,7 +60,7 @@ def fewer(content: Content, keep: int, shares: Mapping[str, float]) -> Face:
     for part, scoring in zip(content.shown.parts, content.scoring, strict=True):
         if not isinstance(part, ChoicePart) or part.most != 1 or len(part.options) <= keep:
             continue
-        keys = {k.strip() for k in scoring.key.split("|")}
+        keys = {k.strip() for k in scoring.key.split("|")} | {c.answer for c in scoring.credit if c.points > 0}
         ids = [o.id for o in part.options]
         wrong = sorted((id for id in ids if id not in keys), key=lambda id: (-shares.get(id, 0.0), ids.index(id)))
         stay = keys | set(wrong[: max(LEAST_OPTIONS, keep) - len(keys)])

@@ -178,6 +178,10 @@ def sheet_misses(record: ItemRecord) -> list[str]:
         found.append("its hints")
     if part.prompt:
         found.append("the question of its part")
+    if scoring.credit:
+        found.append("points of their own for single answers")
+    if record.content.behind.guidance:
+        found.append("its scoring guidance")
     if scoring.writing != "any" or scoring.units or scoring.unit_needed:
         found.append("how the number is to be written, and units beside the shown one")
     if isinstance(part, ChoicePart) and part.most > 1:

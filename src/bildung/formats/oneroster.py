@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import PurePosixPath
 
@@ -27,6 +27,7 @@ FAMILY_ROLES = ("parent", "guardian", "relative")
 OPTIONAL = {
     "roles.csv": ("sourcedId", "userSourcedId", "role", "orgSourcedId"),
     "courses.csv": ("sourcedId", "title"),
+    "demographics.csv": ("sourcedId", "birthDate"),
 }
 
 
@@ -118,7 +119,8 @@ class LeftOut:
 @dataclass(frozen=True)
 class Roster:
     """complete: of which kinds (student, staff, family, class, enrolment) the file names all there are, so that
-    whoever is missing has left. attributes: user, name of the attribute, value."""
+    whoever is missing has left. attributes: user, name of the attribute, value. births: birth dates by user. unread: files
+    of the set that are not read here."""
 
     orgs: tuple[Org, ...]
     sessions: tuple[AcademicSession, ...]
@@ -129,6 +131,8 @@ class Roster:
     complete: frozenset[str] = frozenset()
     gone: tuple[Gone, ...] = ()
     attributes: tuple[tuple[str, str, str], ...] = ()
+    births: Mapping[str, date] = field(default_factory=dict)
+    unread: tuple[str, ...] = ()
 
 
 def read_roster(uploads: dict[str, bytes], known: Known | None = None) -> Roster:
@@ -152,7 +156,8 @@ def read_roster(uploads: dict[str, bytes], known: Known | None = None) -> Roster
         raise ImportProblem(", ".join(uploads), "no file of changes", f"expected are some of {', '.join(FILES)}")
     wanted = {**FILES, **OPTIONAL}
     sheets = {name: read_sheet(name, files[name], columns) for name, columns in wanted.items() if name in files}
-    return roster_of(sheets, delta, known or Known())
+    roster = roster_of(sheets, delta, known or Known())
+    return replace(roster, unread=tuple(sorted(files.keys() - wanted.keys() - {"manifest.csv"})))
 
 
 def roster_of(sheets: dict[str, Sheet], delta: bool, known: Known) -> Roster:
@@ -208,8 +213,14 @@ class _Reader:
             {id for id in ids if ("class", id) not in gone},
         )
         return Roster(
-            orgs, sessions, users, classes, enrolments, tuple(self.left_out), self._complete(users), tuple(self.gone)
-        )
+            orgs, sessions, users, classes, enrolments, tuple(self.left_out), self._complete(users), tuple(self.gone),
+            births=self._births(),
+        )  # fmt: skip
+
+    def _births(self) -> dict[str, date]:
+        """From demographics.csv, where the set has one; a row without a date says nothing."""
+        rows = self._active("demographics.csv")
+        return {id: self._date("demographics.csv", row, "birthDate") for id, row in rows.items() if row["birthDate"]}
 
     def _complete(self, users: tuple[User, ...]) -> frozenset[str]:
         """Families are often kept elsewhere: they are complete only where the file has any."""

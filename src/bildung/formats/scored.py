@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bildung.core.errors import Refused
 from bildung.core.scoring.arrangements import MatchRule, OrderRule, PointRule, SeveralRule, read_areas
+from bildung.core.scoring.credit import AnswerCredit, PieceCredit
 from bildung.core.scoring.numbers import MeasureRule, mixed_number
 from bildung.core.scoring.rules import (
     ChoiceRule,
@@ -34,7 +35,64 @@ from bildung.formats.markup import hot_words_in
 
 
 def part_rule(part: AnyPart, scoring: PartScoring) -> Rule:
-    """How answers to one part are scored. Refused where the key does not fit the part."""
+    """How answers to one part are scored. Refused where the key or the credit of single answers does not fit the part."""
+    rule = _keyed_rule(part, scoring)
+    if not scoring.credit:
+        return rule
+    if isinstance(part, OrderPart | LinePart | WritingPart):
+        raise Refused("single answers have points of their own in choices, entries, pairs and areas only")
+    worth = {c.answer: c.points for c in scoring.credit}
+    if isinstance(part, EntryPart):
+        return _entry_credit(part, scoring, worth)
+    return PieceCredit(rule, _credit(part, scoring, worth), _separator(part), scoring.points, scoring.lowest)
+
+
+def _separator(part: AnyPart) -> str:
+    if isinstance(part, MatchPart):
+        return ";"
+    several = isinstance(part, HotTextPart) or (isinstance(part, ChoicePart) and part.most != 1)
+    return "+" if several else ""
+
+
+def _credit(part: AnyPart, scoring: PartScoring, worth: dict[str, float]) -> dict[str, float]:
+    """Points by piece of a label. Of answers that are one piece, the key is worth all where nothing else is said."""
+    if isinstance(part, MatchPart):
+        pieces = {f"{row.id}={column.id}" for row in part.rows for column in part.columns}
+    elif isinstance(part, HotTextPart):
+        pieces = set(hot_words_in(part.text))
+    elif isinstance(part, PointPart):
+        pieces = {str(at) for at in range(1, len(read_areas(scoring.key)) + 1)}
+    else:
+        pieces = {option.id for option in part.options} if isinstance(part, ChoicePart | MenuPart) else set()
+    strange = next((piece for piece in worth if piece not in pieces), None)
+    if strange is not None:
+        raise Refused(f"points are given for {strange!r}, which is no answer of this part")
+    if isinstance(part, PointPart):
+        return {f"in {at}": worth.get(at, scoring.points) for at in sorted(pieces)}
+    if _separator(part):
+        return worth
+    return {**dict.fromkeys(_split(scoring.key, "|"), scoring.points), **worth}
+
+
+def _entry_credit(part: EntryPart, scoring: PartScoring, worth: dict[str, float]) -> Rule:
+    """A rule for each accepted answer, worth its own points."""
+    numbers, tilde, tolerance = scoring.key.partition("~") if part.numeric else (scoring.key, "", "")
+    accepted = (
+        [text.strip() for text in numbers.split("|")] if part.numeric else [t for t in split_accepted(numbers) if t]
+    )
+    strange = next((answer for answer in worth if answer not in accepted), None)
+    if strange is not None:
+        raise Refused(f"points are given for {strange!r}, which is not among the accepted answers")
+    rules = []
+    for answer in accepted:
+        key = f"{answer}{tilde}{tolerance}" if part.numeric else answer.replace("|", "\\|")
+        rules.append(
+            _entry_rule(part, scoring.model_copy(update={"key": key, "points": worth.get(answer, scoring.points)}))
+        )
+    return AnswerCredit(tuple(rules), scoring.points)
+
+
+def _keyed_rule(part: AnyPart, scoring: PartScoring) -> Rule:
     key, points = scoring.key, scoring.points
     if isinstance(part, ChoicePart):
         options = tuple(o.id for o in part.options)

@@ -33,6 +33,8 @@ def package_misses(record: ItemRecord) -> list[str]:
     """What of an item has no place in QTI 3.0, and is not exported."""
     found = []
     for part, scoring in _pairs(record):
+        if scoring.credit and isinstance(part, EntryPart) and part.numeric and "~" in scoring.key:
+            found.append("points of their own for numbers within a tolerance")
         if scoring.carried:
             found.append("scoring by an earlier part's answer (an error carried on)")
         if scoring.writing != "any" or scoring.units or scoring.unit_needed:
@@ -43,7 +45,8 @@ def package_misses(record: ItemRecord) -> list[str]:
             found.append("part of the points for an order")
         if isinstance(part, MatchPart) and not scoring.partial and any("|" in pair for pair in scoring.key.split(";")):
             found.append("several right columns for one row")
-        if isinstance(part, EntryPart) and part.numeric and any(mark in scoring.key.split("~")[0] for mark in "|/"):
+        numbers, tilde, _ = scoring.key.partition("~")
+        if isinstance(part, EntryPart) and part.numeric and ("/" in numbers or (tilde and "|" in numbers)):
             found.append("a second accepted number, and numbers as fractions")
     if record.content.shown.tools:
         found.append("counters and tiles")
@@ -118,7 +121,7 @@ def write_item(record: ItemRecord, media: dict[str, str], stimulus: str = "") ->
         f'<?xml version="1.0" encoding="UTF-8"?>\n<qti-assessment-item xmlns="{QTI3}" identifier="{escaped(record.code)}" '
         f'title="{escaped(record.code)}" adaptive="false" time-dependent="false"{language}>'
         f"{''.join(declarations)}{''.join(outcomes)}{reference}"
-        f"<qti-item-body>{body}{''.join(blocks)}{_rubrics(record)}{_misconceptions(record)}</qti-item-body>"
+        f"<qti-item-body>{body}{''.join(blocks)}{_rubrics(record)}{_guidance(record, media)}{_misconceptions(record)}</qti-item-body>"
         f"<qti-response-processing>{''.join(processing)}"
         f'<qti-set-outcome-value identifier="SCORE"><qti-sum>{total}</qti-sum></qti-set-outcome-value>'
         f"</qti-response-processing>{feedback}</qti-assessment-item>\n"
@@ -150,6 +153,36 @@ def _mapping(values: dict[str, float], extra: str = "", case: bool | None = None
 
 def _answer(part: AnyPart, scoring: PartScoring) -> tuple[str, str, list[str], str]:
     """Base type, cardinality, correct values and mapping."""
+    kind, cardinality, correct, mapping = _plain_answer(part, scoring)
+    credit = {c.answer: c.points for c in scoring.credit}
+    several = isinstance(part, EntryPart) and part.numeric and "|" in scoring.key and "~" not in scoring.key
+    if (credit or several) and not isinstance(part, PointPart):
+        mapping = _credit_mapping(part, scoring, credit)
+    return kind, cardinality, correct, mapping
+
+
+def _credit_mapping(part: AnyPart, scoring: PartScoring, credit: dict[str, float]) -> str:
+    """Every answer with what it is worth by itself."""
+    bounds = f' lower-bound="{scoring.lowest:g}" upper-bound="{scoring.points:g}"'
+    if isinstance(part, MatchPart):
+        return _mapping({answer.replace("=", " "): worth for answer, worth in credit.items()}, bounds)
+    if isinstance(part, EntryPart):
+        if part.numeric and "~" in scoring.key:
+            return ""
+        accepted = (
+            [_decimal(a) for a in scoring.key.split("|")]
+            if part.numeric
+            else [a for a in split_accepted(scoring.key) if a]
+        )
+        named = scoring.key.split("|") if part.numeric else accepted
+        worth = {a: credit.get(name.strip(), scoring.points) for a, name in zip(accepted, named, strict=True)}
+        return _mapping(worth, case=None if part.numeric else scoring.spelling == "exact")
+    if isinstance(part, HotTextPart) or (isinstance(part, ChoicePart) and part.most != 1):
+        return _mapping(credit, bounds)
+    return _mapping({**dict.fromkeys((k.strip() for k in scoring.key.split("|")), scoring.points), **credit}, bounds)
+
+
+def _plain_answer(part: AnyPart, scoring: PartScoring) -> tuple[str, str, list[str], str]:
     key, points = scoring.key, scoring.points
     if isinstance(part, ChoicePart | MenuPart | HotTextPart):
         one = isinstance(part, MenuPart) or (isinstance(part, ChoicePart) and part.most == 1)
@@ -174,9 +207,10 @@ def _answer(part: AnyPart, scoring: PartScoring) -> tuple[str, str, list[str], s
     if isinstance(part, LinePart):
         return "float", "single", [key.partition("~")[0].strip()], ""
     if isinstance(part, PointPart):
+        worth = {c.answer: c.points for c in scoring.credit}
         entries = "".join(
-            f'<qti-area-map-entry shape="{shape}" coords="{",".join(numbers.split())}" mapped-value="{points:g}"/>'
-            for shape, _, numbers in (area.strip().partition(" ") for area in key.split("|"))
+            f'<qti-area-map-entry shape="{shape}" coords="{",".join(numbers.split())}" mapped-value="{worth.get(str(at), points):.10g}"/>'
+            for at, (shape, _, numbers) in enumerate((area.strip().partition(" ") for area in key.split("|")), 1)
         )
         return "point", "single", [], f'<qti-area-mapping default-value="0">{entries}</qti-area-mapping>'
     if isinstance(part, EntryPart) and part.numeric:
@@ -299,6 +333,13 @@ def _block(part: AnyPart, media: dict[str, str]) -> str:
     )
     assert isinstance(part, EntryPart)
     return f"{question}<p>{_entry(part)}</p>"
+
+
+def _guidance(record: ItemRecord, media: dict[str, str]) -> str:
+    text = record.content.behind.guidance
+    if not text:
+        return ""
+    return f'<qti-rubric-block use="scoring" view="scorer"><qti-content-body>{_wrapped(_xml(text, media))}</qti-content-body></qti-rubric-block>'
 
 
 def _rubrics(record: ItemRecord) -> str:

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { pairs, type AnyPart } from '$lib/question/answer';
 	import AreaField from './AreaField.svelte';
+	import Credit from './Credit.svelte';
 	import { freeName, type Content, type Scoring } from './kinds';
 	import OptionRows from './OptionRows.svelte';
 	import RichField from './RichField.svelte';
@@ -46,6 +47,7 @@
 		if (part.type === 'order') scoring.key = places.filter((p) => to.includes(p)).join('>');
 		else if (part.type === 'match') scoring.key = Object.entries(matched).filter(([r, c]) => !gone.includes(r) && !gone.includes(c)).map(([r, c]) => `${r}=${c}`).join(';');
 		else scoring.key = keys.filter((k) => to.includes(k)).join(separator);
+		scoring.credit = scoring.credit.filter((c) => !c.answer.split('=').some((piece) => gone.includes(piece)));
 	}
 	function place(id: string, to: number) {
 		const rest = places.filter((p) => p && p !== id);
@@ -161,6 +163,7 @@
 	</div>
 	{#if !part.beside}<Rubric {scoring} {onchange} />{/if}
 {/if}
+<Credit {part} {scoring} {onchange} />
 {#if several && before.length && !(part.type === 'writing')}
 	<div class="mt-2 flex flex-wrap items-end gap-3">
 		<label class="field w-[220px]">Counts only where<select class="input" value={scoring.needs} onchange={(e) => set(() => { scoring.needs = e.currentTarget.value; if (!scoring.needs) scoring.carried = []; })}><option value="">always</option>{#each before as id (id)}<option value={id}>part {id} is right</option>{/each}</select></label>

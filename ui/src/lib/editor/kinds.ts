@@ -6,7 +6,7 @@ export type Content = Schemas['Content'];
 
 /** A scoring with nothing special about it. */
 export function plainScoring(id: string, key: string, points = 1): Scoring {
-	return { id, key, points, partial: false, writing: 'any', units: [], unit_needed: false, spelling: 'plain', needs: '', carried: [], rubric: [], exemplars: [] };
+	return { id, key, points, partial: false, writing: 'any', units: [], unit_needed: false, spelling: 'plain', needs: '', carried: [], credit: [], lowest: 0, rubric: [], exemplars: [] };
 }
 
 const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ';
