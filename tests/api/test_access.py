@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from typing import Any
+from unittest import mock
 
 from fastapi.testclient import TestClient
 from sqlalchemy import select
@@ -23,7 +24,7 @@ SESSIONS, BANK, PEOPLE = (
 )
 CLASSES, BOSS = {"coordinator", "teacher"}, {"coordinator"}
 MAY: dict[str, set[str]] = {
-    "welcome": EVERYBODY, "signIn": EVERYBODY, "joinSession": EVERYBODY, "toProvider": EVERYBODY, "fromProvider": EVERYBODY,
+    "contract": STAFF, "welcome": EVERYBODY, "signIn": EVERYBODY, "joinSession": EVERYBODY, "whoseCodes": EVERYBODY, "attemptStanding": {"student"}, "attemptEvents": {"student"}, "toProvider": EVERYBODY, "fromProvider": EVERYBODY,
     "askToJoin": EVERYBODY, "joinState": EVERYBODY,
     "checkAnswer": {"student"}, "reviewSitting": {"student"}, "sitAgain": {"student"}, "ownReview": {"pupil"}, "releaseSession": SESSIONS,
     "getFamily": BANK, "addCompanionRule": BANK, "dropCompanionRule": BANK, "makeCompanion": BANK, "correctForm": BANK,
@@ -34,7 +35,7 @@ MAY: dict[str, set[str]] = {
     "familyPage": {"family"}, "familyPassword": {"family"}, "familySignOut": {"family"},
     "signOut": STAFF, "me": STAFF, "changePassword": STAFF, "listSignIns": STAFF, "endSignIn": STAFF,
     "listColleagues": CLASSES, "showClasses": CLASSES, "hideClasses": CLASSES,
-    "listPeople": PEOPLE, "peopleOverview": PEOPLE, "getPerson": PEOPLE, "rosterCheck": BOSS, "settleRoster": BOSS,
+    "listPeople": PEOPLE, "peopleOverview": PEOPLE, "getPerson": PEOPLE, "rosterCheck": BOSS, "settleRoster": BOSS, "confirmAccount": BOSS, "unbindAccount": BOSS, "withdrawDecision": BOSS,
     "newOwnCode": BOSS, "resetPassword": BOSS, "exportRecord": BOSS, "printRecord": BOSS, "erasePerson": BOSS, "searchLog": BOSS,
     "changeNeeds": BOSS, "grantRole": BOSS, "takeRoleBack": BOSS, "addFamily": BOSS, "unlinkFamily": BOSS,
     "previewPeople": BOSS, "applyPeople": BOSS, "importColumns": BOSS, "lookAtJob": BOSS, "stopJob": BOSS,
@@ -149,7 +150,7 @@ class Routes(ApiCase):
         for role in sorted(EVERYBODY):
             client = self.client(role)
             for name, method, path in sorted(self.routes(), key=lambda r: last.get(r[0], 0)):
-                if name == "sessionEvents" and role in MAY[name]:
+                if name in ("sessionEvents", "attemptEvents") and role in MAY[name]:
                     continue  # a stream that stays open; its door is that of getSession, see below
                 answer = client.request(
                     method,
@@ -282,6 +283,55 @@ class Problems(ApiCase):
             headers={"content-type": "multipart/form-data; boundary=b"},
         )
         self.assertEqual((answer.status_code, answer.json()["detail"]), (413, "at most 65 MB are taken at once"))
+
+    def test_numbers_and_addresses_beyond_every_count_are_said_and_no_error_of_ours(self) -> None:
+        client = self.client("coordinator")
+        for path, status in (
+            ("/%00", 404), ("/api/bank/items/1/compare?before=9223372036854775808&after=1", 422), ("/api/bank/items?offset=99999999999999999999", 422),
+            ("/api/building/forms/1/trial?seed=9223372036854775808", 422), ("/api/building/forms/1/paper/booklet/pages/9223372036854775808", 422),
+            ("/api/forms/99999999999999999999", 404),
+        ):  # fmt: skip
+            self.assertEqual(client.get(path).status_code, status, path)
+
+    def test_every_whole_number_in_an_address_has_bounds_in_the_contract(self) -> None:
+        loose = [
+            (path, parameter["name"])
+            for path, methods in self.app.openapi()["paths"].items() for method in methods.values()
+            for parameter in method.get("parameters", ())
+            for schema in (parameter["schema"], *parameter["schema"].get("anyOf", ()))
+            if schema.get("type") == "integer" and not {"minimum", "maximum"} <= schema.keys()
+        ]  # fmt: skip
+        self.assertEqual(loose, [])
+
+    def test_trouble_that_nobody_foresaw_has_a_number_that_stands_in_the_log(self) -> None:
+        client = TestClient(self.app, raise_server_exceptions=False)
+        with (
+            mock.patch("bildung.services.signin.welcome", side_effect=RuntimeError("boom")),
+            self.assertLogs("bildung", "ERROR") as log,
+        ):
+            answer = client.get("/api/welcome").json()
+        self.assertIn(f"incident {answer['place']},", log.output[0])
+        self.assertIn(answer["place"], answer["detail"])
+        self.assertNotIn("boom", answer["detail"])
+
+    def test_the_contract_is_for_staff(self) -> None:
+        self.assertEqual(TestClient(self.app).get("/api/openapi.json").status_code, 401)
+        self.assertIn("paths", self.client("teacher").get("/api/openapi.json").json())
+
+    def test_pages_carry_headers_that_ask_for_nothing_and_transport_security_where_it_is_secure(self) -> None:
+        plain = TestClient(self.app).get("/").headers
+        secure = TestClient(self.app, base_url="https://school.example").get("/").headers
+        self.assertIn("camera=()", plain["permissions-policy"])
+        self.assertEqual(plain["cross-origin-opener-policy"], "same-origin")
+        self.assertNotIn("strict-transport-security", plain)
+        self.assertEqual(secure["strict-transport-security"], "max-age=31536000")
+
+    def test_a_wait_is_said_in_the_answer_too(self) -> None:
+        client = TestClient(self.app)
+        for _ in range(5):
+            client.post("/api/signin", json={"username": "boss", "password": "wrong"})
+        answer = client.post("/api/signin", json={"username": " BOSS ", "password": "wrong"})
+        self.assertEqual((answer.status_code, answer.headers["retry-after"]), (429, "1"))
 
     def test_pages_carry_a_strict_policy_and_never_leave_their_folder(self) -> None:
         client = TestClient(self.app)

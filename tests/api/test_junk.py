@@ -22,6 +22,7 @@ NUMBERS = (0, 1, 2, -1, 0.5, 60, 1e308, -1e308, 10**20, 101)
 LEFT = {
     "signOut",
     "sessionEvents",
+    "attemptEvents",
     "changePassword",
     "endSignIn",
     "endOtherSignIns",

@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 
 from bildung.api.signin import ATTEMPT_COOKIE
 from bildung.services import provider, settings
+from bildung.services.access import Actor, Grant
 from bildung.services.errors import Invalid, NotFound
 from bildung.standins.beside import beside
 from bildung.standins.provider import Account, create_provider
@@ -30,8 +31,8 @@ class ProviderCase(ApiCase):
             student = db.query(Person).filter(Person.code == self.code).one()
             self.student = student.source_id
         self.accounts = [
-            Account("any-1", "boss", "Hanne Quill", ""), Account(self.student, "", "A Student", ""),
-            Account("any-2", "kin", "kin X", ""), Account("stranger", "nobody.here", "Stranger", ""),
+            Account("local:boss", "boss", "Hanne Quill", ""), Account(self.student, "", "A Student", ""),
+            Account("local:kin", "kin", "kin X", ""), Account("stranger", "nobody.here", "Stranger", ""),
         ]  # fmt: skip
         running = beside(create_provider(lambda: self.accounts))
         self.address = running.__enter__()
@@ -56,9 +57,9 @@ class ProviderCase(ApiCase):
 class SigningIn(ProviderCase):
     def test_everybody_lands_on_their_own_page(self) -> None:
         for subject, page, mine in (
-            ("any-1", "/start", "/api/me"),
+            ("local:boss", "/start", "/api/me"),
             (self.student, "/own", "/api/own"),
-            ("any-2", "/family", "/api/family"),
+            ("local:kin", "/family", "/api/family"),
         ):
             client, query = self.leave()
             back = client.get(f"/api/signin/back?{self.choose(query, subject)}")
@@ -69,17 +70,66 @@ class SigningIn(ProviderCase):
     def test_who_is_not_here_is_not_made_here(self) -> None:
         client, query = self.leave()
         back = client.get(f"/api/signin/back?{self.choose(query, 'stranger')}")
-        self.assertIn("nobody+here+belongs+to+it", back.headers["location"])
+        self.assertEqual(back.headers["location"], "/?said=unknown")
         self.assertEqual(client.get("/api/me").status_code, 401)
 
     def test_a_code_is_good_once_and_only_for_who_began(self) -> None:
         client, query = self.leave()
-        answer = self.choose(query, "any-1")
+        answer = self.choose(query, "local:boss")
         other, _ = self.leave()
-        self.assertIn("another+attempt", other.get(f"/api/signin/back?{answer}").headers["location"])
+        self.assertIn("said=attempt", other.get(f"/api/signin/back?{answer}").headers["location"])
         self.assertEqual(client.get(f"/api/signin/back?{answer}").headers["location"], "/start")
         again = TestClient(self.app, follow_redirects=False)
-        self.assertIn("too+long", again.get(f"/api/signin/back?{answer}").headers["location"])
+        self.assertIn("said=late", again.get(f"/api/signin/back?{answer}").headers["location"])
+
+    def enter(self, subject: str) -> tuple[TestClient, str]:
+        client, query = self.leave()
+        return client, client.get(f"/api/signin/back?{self.choose(query, subject)}").headers["location"]
+
+    def waiting(self) -> list[tuple[str, bool, str]]:
+        boss = self.client("coordinator")
+        found = boss.get(f"/api/people/{self.boss_id}").json()["accounts"]
+        return [(a["name"], a["waits"], a["id"]) for a in found]
+
+    def test_a_user_name_alone_signs_nobody_in_until_a_coordinator_confirms_it(self) -> None:
+        self.accounts.append(Account("s-77", " BOSS", "Somebody", ""))
+        client, where = self.enter("s-77")
+        self.assertEqual(where, "/?said=waiting")
+        self.assertEqual(client.get("/api/me").status_code, 401)
+        ((name, waits, id),) = self.waiting()
+        self.assertEqual((name, waits), ("boss", True))
+        boss = self.client("coordinator")
+        self.assertEqual(boss.post(f"/api/people/accounts/{id}", json={"yes": True}).status_code, 204)
+        client, where = self.enter("s-77")
+        self.assertEqual((where, client.get("/api/me").status_code), ("/start", 200))
+        self.assertEqual(boss.delete(f"/api/people/accounts/{id}").status_code, 204)
+        self.assertEqual(self.enter("s-77")[1], "/?said=waiting")
+
+    def test_a_user_name_that_goes_to_somebody_else_takes_nobody_along(self) -> None:
+        self.accounts.append(Account("s-77", "boss", "Hanne Quill", ""))
+        self.enter("s-77")
+        boss = self.client("coordinator")
+        boss.post(f"/api/people/accounts/{self.waiting()[0][2]}", json={"yes": True})
+        self.accounts[-1] = Account("s-77", "somebody.new", "Hanne Quill", "")
+        self.accounts.append(Account("s-78", "boss", "Next Holder", ""))
+        self.assertEqual(self.enter("s-77")[1], "/start", "the subject is who it is, whatever it is called")
+        self.assertEqual(self.enter("s-78")[1], "/?said=waiting")
+        boss.post(f"/api/people/accounts/{self.waiting()[1][2]}", json={"yes": False})
+        self.assertEqual(self.enter("s-78")[1], "/?said=unknown")
+
+    def test_only_who_may_reset_accounts_there_confirms(self) -> None:
+        self.accounts.append(Account("s-77", "boss", "Hanne Quill", ""))
+        self.enter("s-77")
+        id = int(self.waiting()[0][2])
+        far = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
+        with self.assertRaises(NotFound):
+            provider.confirm(self.ctx, far, id, True)
+
+    def test_what_the_way_back_says_is_never_an_error_of_ours(self) -> None:
+        client, _ = self.leave()
+        for state in ("é", "%00", "", "x" * 5000):
+            answer = client.get("/api/signin/back", params={"state": state, "code": "é"})
+            self.assertEqual((answer.status_code, answer.headers["location"].split("=")[0]), (303, "/?said"))
 
     def test_off_it_is_not_there(self) -> None:
         settings.change_settings(self.ctx, self.boss, {"provider_on": False})
@@ -89,7 +139,7 @@ class SigningIn(ProviderCase):
         with self.assertRaisesRegex(Invalid, "cannot be reached"):
             provider.begin(self.ctx, "http://back")
         door = TestClient(self.app, follow_redirects=False).get("/api/signin/provider")
-        self.assertIn("cannot+be+reached", door.headers["location"])
+        self.assertIn("said=unreachable", door.headers["location"])
 
 
 class Tokens(ProviderCase):
@@ -116,7 +166,7 @@ class Tokens(ProviderCase):
         now = int(time.time())
         good = {
             "iss": self.address,
-            "sub": "any-1",
+            "sub": "local:boss",
             "aud": "bildung",
             "iat": now,
             "exp": now + 300,

@@ -6,6 +6,7 @@ import random
 import unittest
 from datetime import date, timedelta
 from itertools import product
+from typing import ClassVar
 
 from bildung.core.calendar import Closed, instruction, instructional_days
 from bildung.core.errors import Refused
@@ -144,3 +145,25 @@ class SmallGroups(unittest.TestCase):
             if behind and len(behind) < sum(s > 0 for s in sizes):  # something is still shown
                 self.assertGreaterEqual(sum(behind), 5, sizes)
                 self.assertGreater(len(behind), 1, sizes)
+
+
+class Keywords(unittest.TestCase):
+    ATTRIBUTES: ClassVar = {"school meals": frozenset({"yes", "no"}), "class": frozenset({"a"}), "grade": frozenset({"gifted"})}
+
+    def test_an_attribute_may_begin_like_a_keyword(self) -> None:
+        for text in (
+            "school meals is yes",
+            '"school meals" is yes',
+            'not "School Meals" is no and school "Hollin Moor"',
+        ):
+            rule = read_rule(text, self.ATTRIBUTES)
+            self.assertTrue(rule(Facts(school="Hollin Moor", attributes={"school meals": "yes"})), text)
+        self.assertFalse(read_rule("school meals is yes", self.ATTRIBUTES)(Facts(attributes={"school meals": "no"})))
+        self.assertTrue(
+            read_rule("grade 6 and grade is gifted", self.ATTRIBUTES)(Facts(grade="6", attributes={"grade": "gifted"}))
+        )
+
+    def test_keywords_keep_their_meaning_and_what_is_allowed_is_said(self) -> None:
+        self.assertTrue(read_rule("school Hollin", self.ATTRIBUTES)(Facts(school="Hollin")))
+        with self.assertRaisesRegex(Refused, '"school meals" is yes'):
+            read_rule('"lunch" is yes', self.ATTRIBUTES)

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from bildung.services import accounts, classes, families, people, rostercheck, sessions, settings, signin
 from bildung.services.access import Own
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound, NotSignedIn
-from bildung.store.models import Enrolment, JoinRequest, Person, PlannedSession, SchoolClass, SignIn
+from bildung.store.models import AuditEntry, Enrolment, JoinRequest, Person, PlannedSession, SchoolClass, SignIn
 from tests.support import NOON, WorldCase, small_roster
 
 
@@ -109,9 +109,10 @@ class Newcomers(ClassCase):
         (asking,) = classes.get_class(self.ctx, self.teacher, self.klass).asking
         self.assertEqual((asking.name, asking.matches), ("Nova Arrival", []))
         classes.settle_request(self.ctx, self.teacher, asking.id, True, None)
-        state = classes.ticket_state(self.ctx, ticket)
-        self.assertEqual((state["state"], state["class_code"]), ("let_in", self.code))
-        token = signin.sign_in_student(self.ctx, self.session.code, state["own_code"] or "", "here")
+        self.assertEqual(classes.ticket_state(self.ctx, ticket), {"state": "let_in", "klass": "Mathematics 5.1"})
+        page = classes.get_class(self.ctx, self.teacher, self.klass)
+        code = next(s.code for s in page.students if s.name == "Nova Arrival")
+        token = signin.sign_in_student(self.ctx, self.session.code, code or "", "here")
         self.assertEqual(token.kind, "sitting")
         with self.assertRaisesRegex(Conflict, "settled already"):
             classes.settle_request(self.ctx, self.teacher, asking.id, False, None)
@@ -122,8 +123,16 @@ class Newcomers(ClassCase):
         classes.set_door(self.ctx, self.teacher, self.klass, True, False)
         self.ask(one.given.upper(), one.family.lower())
         (asking,) = classes.get_class(self.ctx, self.teacher, self.klass).asking
+        self.assertEqual(
+            (asking.matches, asking.others), ([], 1), "no student of this teacher any more: no name is told"
+        )
+        with self.assertRaisesRegex(Conflict, "a coordinator decides whether"):
+            classes.settle_request(self.ctx, self.teacher, asking.id, True, None)
+        with self.assertRaisesRegex(Invalid, "a coordinator can choose any student"):
+            classes.settle_request(self.ctx, self.teacher, asking.id, True, one.id)
+        (asking,) = classes.get_class(self.ctx, self.boss, self.klass).asking
         self.assertEqual([id for id, _ in asking.matches], [one.id])
-        classes.settle_request(self.ctx, self.teacher, asking.id, True, one.id)
+        classes.settle_request(self.ctx, self.boss, asking.id, True, one.id)
         with self.ctx.store.read() as db:
             row = db.scalars(
                 select(Enrolment).where(Enrolment.person_id == one.id, Enrolment.class_id == self.klass)
@@ -132,6 +141,20 @@ class Newcomers(ClassCase):
                 (row.active, row.ends, len(db.scalars(select(Person).where(Person.kind == "student")).all())),
                 (True, None, 5),
             )
+
+    def test_another_name_is_let_in_with_a_reason_only_and_it_stands_in_the_log(self) -> None:
+        classes.set_door(self.ctx, self.teacher, self.klass, True, False)
+        ticket = self.ask("Pretend", "Stranger")
+        (asking,) = classes.get_class(self.ctx, self.teacher, self.klass).asking
+        victim = self.students[2]
+        with self.assertRaisesRegex(Conflict, "is somebody else; say why they are one person"):
+            classes.settle_request(self.ctx, self.teacher, asking.id, True, victim.id)
+        self.assertEqual(classes.ticket_state(self.ctx, ticket)["state"], "waiting")
+        classes.settle_request(self.ctx, self.teacher, asking.id, True, victim.id, "goes by another name")
+        with self.ctx.store.read() as db:
+            entry = db.scalars(select(AuditEntry).where(AuditEntry.action == "class.let_in")).one()
+        self.assertEqual((entry.why, entry.after["typed"]), ("goes by another name", "Pretend Stranger"))
+        self.assertNotIn(victim.code, str(classes.ticket_state(self.ctx, ticket)))
 
     def test_refused_they_learn_it_and_nobody_is_made(self) -> None:
         classes.set_door(self.ctx, self.teacher, self.klass, True, False)
@@ -143,7 +166,7 @@ class Newcomers(ClassCase):
         classes.settle_request(self.ctx, self.teacher, id, False, None)
         self.assertEqual(
             classes.ticket_state(self.ctx, ticket),
-            {"state": "refused", "klass": "Mathematics 5.1", "class_code": None, "own_code": None},
+            {"state": "refused", "klass": "Mathematics 5.1"},
         )
 
     def test_a_new_class_code_ends_the_old_one(self) -> None:

@@ -88,9 +88,9 @@ class FamilyCase(WorldCase):
         made = companions.make(self.ctx, self.boss, id, Wish(way, **said), jobs.begin(self.ctx, self.boss, ""))  # type: ignore[arg-type]
         return self.publish(made.form_id) if publish else made.form_id
 
-    def plan(self, form: int, **said: Any) -> int:
+    def plan(self, form: int, class_id: int | None = None, **said: Any) -> int:
         return sessions.schedule(
-            self.ctx, self.boss, form, self.window_id, [self.class_id()], "", None, NOON - timedelta(minutes=5),
+            self.ctx, self.boss, form, self.window_id, [class_id or self.class_id()], "", None, NOON - timedelta(minutes=5),
             NOON + timedelta(hours=1), **said,
         )[0]  # fmt: skip
 
@@ -407,9 +407,51 @@ class Settings(FamilyCase):
             sitting.check(self.ctx, me, first)
         self.answer(me, first, "B", 1)
         told = sitting.check(self.ctx, me, first)
-        self.assertEqual((told.verdict, told.earned, told.right), ("wrong", 0.0, "right 0"))
+        self.assertEqual((told.verdict, told.earned, told.right), ("wrong", 0.0, ""), "others still take this test")
         self.assertIn("so it stays", self.answer(me, first, "A", 2).refused[0][1])
         self.assertTrue(sitting.paper(self.ctx, me).questions[0].final)
+
+    def test_right_answers_wait_until_nobody_can_be_given_the_same_items(self) -> None:
+        form = self.form(publish=False, kind="unit")
+        self.settle(form, feedback="hand_in")
+        early, late = self.plan(self.publish(form)), self.plan(form, self.class_id("Reading"))
+        me = self.sit(early, self.students()[0], 5)
+        self.assertTrue(sitting.paper(self.ctx, me).review_follows)
+        for close in (early, late):
+            self.assertFalse(sitting.paper(self.ctx, me).review)
+            with self.assertRaisesRegex(Conflict, "another class may still take this test"):
+                sitting.review_own(self.ctx, me)
+            sessions.close(self.ctx, self.boss, close)
+        self.assertTrue(sitting.paper(self.ctx, me).review)
+        self.assertEqual(sitting.review_own(self.ctx, me).told[0].right, "right 0")
+
+    def test_right_answers_come_early_where_that_was_decided_at_the_form_or_for_practice(self) -> None:
+        for kind, settings in (
+            ("unit", {"feedback": "hand_in", "early": True}),
+            ("mirror", {"feedback": "now", "movement": "one", "back": False}),
+        ):
+            with self.subTest(kind):
+                form = self.form(f"A {kind} test", publish=False, kind=kind)
+                self.settle(form, **settings)
+                session = self.plan(self.publish(form), self.class_id("Reading" if kind == "mirror" else "Mathematics"))
+                me = self.sit(session, self.students()[0], 5)
+                self.assertTrue(sitting.review_own(self.ctx, me).told)
+
+    def test_releasing_while_another_class_still_takes_it_names_the_risk(self) -> None:
+        form = self.form(publish=False, kind="unit")
+        self.settle(form, feedback="release")
+        early, late = self.plan(self.publish(form)), self.plan(form, self.class_id("Reading"))
+        person = self.students()[0]
+        self.sit(early, person, 5)
+        sessions.close(self.ctx, self.boss, early)
+        detail = sessions.get_session(self.ctx, self.boss, early)
+        self.assertTrue(detail.may_release)
+        self.assertEqual(len(detail.still_to_come), 1)
+        with self.assertRaisesRegex(Conflict, "Reading 5.1 still takes this test: students could pass the answers on"):
+            sessions.release(self.ctx, self.boss, early)
+        sessions.release(self.ctx, self.boss, early, despite=True)
+        self.assertTrue(sitting.review(self.ctx, person, early).told)
+        self.assertNotEqual(late, early)
 
     def test_feedback_comes_when_it_is_said_to(self) -> None:
         form = self.form(publish=False, kind="")
@@ -434,6 +476,7 @@ class Settings(FamilyCase):
 
     def test_a_second_attempt_is_practice_and_moves_no_figure(self) -> None:
         form = self.form(publish=False, kind="spot")
+        self.settle(form, early=True)
         session = self.plan(self.publish(form))
         me = self.sit(session, self.students()[0], 4)
         before = judge(self.ctx, self.boss, Wanted((form,), (self.window_id,))).analysis.scores.earned.tolist()

@@ -66,8 +66,11 @@ class Rules(WorldCase):
         rows = enrolled((1, 3, "student"), (1, 4, "student"), (1, 9, "teacher"))
         people_ = [student(3, "Bo", "Li"), student(4, "Bo", "Li")]
         found = discrepancies(Rosters([*people_, self.teacher], [klass(1)], rows, {3: 2}))
-        self.assertEqual([s.person_id for s in found[0].steps], [4, 3])
-        self.assertIn("0 sittings, 1 classes", found[0].steps[0].label)
+        self.assertEqual(
+            [(s.step, s.person_id, s.other_id) for s in found[0].steps],
+            [("merge", 4, 3), ("merge", 3, 4), ("different", 3, 4)],
+        )
+        self.assertIn("Keep s3 (2 tests, 1 classes)", found[0].steps[0].label)
 
 
 class Settling(WorldCase):

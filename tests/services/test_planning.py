@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
-from sqlalchemy import select, text
+from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
 
 from bildung.services import finditems, rosterimport, sessions, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.store.models import Person
+from bildung.services.proctors import check_proctor
+from bildung.store.models import AuditEntry, Person, Role, SchoolClass
 from tests.support import NOON, WorldCase, small_roster
 
 
@@ -103,6 +105,50 @@ class Sessions(WorldCase):
             with self.assertRaisesRegex(kind, said):
                 self.plan(**changes)
         self.assertEqual(len(sessions.list_sessions(self.ctx, self.boss)), 1)
+
+    def test_the_role_to_hold_a_session_is_given_by_asking_for_one_school_and_in_the_log(self) -> None:
+        with self.ctx.store.read() as db:
+            school = db.get_one(SchoolClass, self.class_id()).school_id
+
+        def helper(db: Session) -> int:
+            person = Person(source_id="local:help", given="Ida", family="Helper", kind="staff", school_id=school)
+            db.add(person)
+            db.flush()
+            db.add(Role(person_id=person.id, role="writer"))
+            return person.id
+
+        person = self.ctx.store.write(helper)
+        self.assertEqual(
+            [s["may_hold"] for s in sessions.choices(self.ctx, self.boss)["staff"] if s["id"] == person], [False]
+        )
+        with self.assertRaisesRegex(Conflict, "Ida Helper has no role that lets them hold a session"):
+            self.plan(proctor_id=person)
+        far = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
+        with self.assertRaisesRegex(Invalid, "a member of staff of your school"):
+            self.ctx.store.write(lambda db: check_proctor(db, self.ctx, far, person, school, True))
+        self.plan(proctor_id=person, grant_role=True)
+        with self.ctx.store.read() as db:
+            self.assertEqual(
+                {(r.role, r.school_id) for r in db.scalars(select(Role).where(Role.person_id == person))},
+                {("writer", None), ("proctor", school)},
+            )
+            entry = db.scalars(select(AuditEntry).where(AuditEntry.action == "role.grant")).one()
+        self.assertEqual(
+            (entry.person_id, entry.subject, entry.after),
+            (self.boss_id, f"person:{person}", {"role": "proctor", "school": school}),
+        )
+
+    def test_planning_somebody_who_may_hold_it_gives_no_role(self) -> None:
+        with self.ctx.store.read() as db:
+            before = db.scalar(select(func.count()).select_from(Role))
+        self.plan(proctor_id=self.proctor(), grant_role=True)
+        with self.ctx.store.read() as db:
+            self.assertEqual(db.scalar(select(func.count()).select_from(Role)), before)
+
+    def test_windows_are_made_by_the_federations_coordinators_alone(self) -> None:
+        school = Actor(self.boss_id, "X", (Grant("coordinator", 1),), 0, "")
+        with self.assertRaises(NotAllowed):
+            sessions.create_window(self.ctx, school, "Mine", date(2026, 3, 1), date(2026, 3, 2))
 
     def test_the_list_follows_the_class_until_it_closes(self) -> None:
         session_id = self.plan()[0]

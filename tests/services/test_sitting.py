@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from bildung.services import packing, sessions, signin, sitting
 from bildung.services.access import Sitter
-from bildung.services.errors import Conflict, Invalid, TooMany
+from bildung.services.errors import Conflict, Invalid
 from bildung.services.sitting import Answer
 from bildung.store.models import PackedAnswers, Person, PlannedSession, Response, ResponseEvent, Sitting
 from tests.support import WorldCase, small_roster
@@ -192,15 +192,6 @@ class Joining(SittingCase):
             signin.sign_in_student(self.ctx, self.session.code, stranger.code, "here")
         with self.ctx.store.read() as db:
             self.assertEqual(db.scalar(select(func.count()).select_from(Sitting)), 6)
-
-    def test_guessing_codes_is_slowed_down(self) -> None:
-        self.addCleanup(signin.student_throttle._seen.clear)
-        for _ in range(signin.student_throttle.failures):
-            with self.assertRaises(Invalid):
-                signin.sign_in_student(self.ctx, "NOSUCH", "X", "a guesser")
-        with self.assertRaises(TooMany):
-            signin.sign_in_student(self.ctx, self.session.code, self.codes[0], "a guesser")
-        self.join()  # others are not held up
 
 
 class HandingIn(SittingCase):

@@ -16,7 +16,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bildung.cli import _make
 from tests.support import Served
-from tests.ui.browser import ARGUMENTS
+from tests.ui.browser import ARGUMENTS, give_codes
 
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
@@ -77,9 +77,7 @@ def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
 
 def sit(page: Page, server: Served, codes: tuple[str, str]) -> None:
     page.goto(server.address)
-    page.get_by_label("Code of the session or class").fill(codes[0])
-    page.get_by_label("Your own code").fill(codes[1])
-    page.get_by_role("button", name="Start").click()
+    give_codes(page, *codes)
     page.wait_for_selector("#question")
     for at in range(7):
         page.locator("label").nth(at % 4).click()

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 import httpx2 as httpx
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible
+from tests.ui.browser import DemoCase, check_accessible, give_codes
 
 
 class Writing(DemoCase):
@@ -218,9 +218,7 @@ class EveryKind(DemoCase):
         client = self.client()
         session, own = self.paper(client)
         page = self.page(self.server, 360, 740)
-        page.get_by_label("Code of the session or class").fill(session)
-        page.get_by_label("Your own code").fill(own)
-        page.get_by_role("button", name="Start").click()
+        give_codes(page, session, own)
         page.wait_for_selector("#question")
         for at, kind in enumerate(self.KINDS):
             if at:

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible
+from tests.ui.browser import DemoCase, check_accessible, give_codes
 
 
 class Families(DemoCase):
@@ -111,7 +111,7 @@ class Practising(DemoCase):
         session = client.get(f"/api/sessions/{made['ids'][0]}").json()
         page = self.page(self.server, 360, 740)
         page.goto(f"{self.server.address}/?session={session['session']['code']}&own={session['sittings'][0]['code']}")
-        page.get_by_role("button", name="Start").click()
+        give_codes(page)
         page.get_by_role("button", name="Next").wait_for()
         expect(page.get_by_role("button", name="Back", exact=True)).to_have_count(0)
         while True:

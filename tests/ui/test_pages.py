@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import re
 import unittest
-from datetime import UTC, datetime, timedelta
 
-import httpx2 as httpx
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from tests.ui.browser import DemoCase, check_accessible
 
@@ -205,56 +203,6 @@ class DemoPages(DemoCase):
             "items.csv, line 2, column option_A: 0 options; a choice item has at least two"
         )
         self.assertEqual(page.get_by_role("button", name="Apply all").count(), 0)
-
-    def open_session(self) -> tuple[str, str]:
-        """A session of Reading 6.1 that is open now; its code and a student's."""
-        with httpx.Client(base_url=self.server.address, timeout=60) as client:
-            who = self.people["coordinator"]
-            token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()
-            client.headers["x-bildung-csrf"] = token["csrf"]
-            choices, now = client.get("/api/sessions/choices").json(), datetime.now(UTC)
-            planned = {
-                "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 6"),
-                "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
-                "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 6.1")],
-                "start": (now - timedelta(minutes=2)).isoformat(), "end": (now + timedelta(hours=1)).isoformat(),
-            }  # fmt: skip
-            made = client.post("/api/sessions", json=planned).raise_for_status().json()["ids"][0]
-            detail = client.get(f"/api/sessions/{made}").json()
-        return detail["session"]["code"], detail["sittings"][0]["code"]
-
-    def test_answers_given_while_the_server_is_away_arrive_when_it_is_back(self) -> None:
-        session, code = self.open_session()
-        page = self.page(self.server)
-
-        def join(page: Page) -> None:
-            page.get_by_label("Code of the session or class").fill(session)
-            page.get_by_label("Your own code").fill(code)
-            page.get_by_role("button", name="Start").click()
-
-        join(page)
-        status = page.get_by_role("status")
-        expect(status).to_have_text("Saved")
-        page.keyboard.press("a")
-        page.get_by_role("button", name="Next", exact=True).click()
-        expect(status).to_have_text("Saved")
-        self.server.kill()
-        page.keyboard.press("b")
-        expect(status).to_have_text("Not saved yet; keep this page open")
-        page.get_by_role("button", name="Finish").click()
-        page.get_by_role("button", name=re.compile("Hand in with 32 open")).click()
-        expect(page.get_by_role("alert")).to_contain_text("Some answers are not saved yet")
-        self.server.start()
-        page.get_by_role("button", name="Back to the questions").click()
-        expect(status).to_have_text("Saved", timeout=20_000)
-        page.reload()
-        expect(page.get_by_role("radio", checked=True)).to_have_value("B")
-        other = self.page(self.server)  # the same student on another device
-        join(other)
-        expect(other.get_by_role("radio", checked=True)).to_have_value("A")
-        page.keyboard.press("c")
-        expect(page.get_by_role("heading", level=1)).to_have_text("You went on with another device.")
-        self.errors.clear()
 
 
 if __name__ == "__main__":

@@ -15,7 +15,7 @@ from bildung.services.context import system_clock
 from bildung.standins.beside import beside
 from bildung.standins.records import create_records, demo_office
 from tests.support import served_folder
-from tests.ui.browser import BrowserCase, DemoCase, check_accessible
+from tests.ui.browser import BrowserCase, DemoCase, check_accessible, give_codes
 
 
 class OwnPeople(DemoCase):
@@ -121,8 +121,11 @@ class OwnPeople(DemoCase):
         row = page.get_by_label("Asking to be let in").locator("div", has_text="Nova Arrival").last
         row.get_by_role("button", name="Let in").click()
         expect(row).to_have_count(0)
-        expect(phone.get_by_role("status")).to_contain_text("Your own code is", timeout=20_000)
-        phone.get_by_role("button", name="Start").click()
+        expect(phone.get_by_role("status")).to_contain_text("Your teacher has your sign-in code", timeout=20_000)
+        own = next(
+            s["code"] for s in self.client().get("/api/classes/1").json()["students"] if s["name"] == "Nova Arrival"
+        )
+        give_codes(phone, code, own)
         expect(phone.get_by_role("heading", level=1)).to_have_text("No test is planned yet.")
         check_accessible(self, phone)
 
@@ -137,9 +140,7 @@ class OwnPeople(DemoCase):
         }).raise_for_status()  # fmt: skip
         detail = client.get(f"/api/classes/{klass['id']}").json()
         phone = self.page(self.server, 360, 740)
-        phone.get_by_label("Code of the session or class").fill(detail["code"])
-        phone.get_by_label("Your own code").fill(detail["students"][0]["code"])
-        phone.get_by_role("button", name="Start").click()
+        give_codes(phone, detail["code"], detail["students"][0]["code"])
         expect(phone.get_by_role("heading", level=1)).to_have_text("Autumn reading is open now.")
         check_accessible(self, phone)
         wide = phone.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")

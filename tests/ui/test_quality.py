@@ -10,7 +10,7 @@ from typing import Any
 
 from playwright.sync_api import Page, Request, expect
 
-from tests.ui.browser import DemoCase, check_accessible
+from tests.ui.browser import DemoCase, check_accessible, give_codes
 
 QUESTIONS = (
     ("", {}, "Item 14 probably carries a wrong key"),
@@ -239,9 +239,7 @@ class Workbench(DemoCase):
                 told.append(json.loads(request.post_data))
 
         page.on("request", keep)
-        page.get_by_label("Code of the session or class").fill(detail["session"]["code"])
-        page.get_by_label("Your own code").fill(detail["sittings"][0]["code"])
-        page.get_by_role("button", name="Start").click()
+        give_codes(page, detail["session"]["code"], detail["sittings"][0]["code"])
         expect(page.get_by_role("status")).to_have_text("Saved")
         page.wait_for_timeout(1500)
         page.keyboard.press("a")

@@ -18,6 +18,7 @@ from bildung.api import (
     bank,
     building,
     companions,
+    contract,
     federation,
     frameworks,
     organisation,
@@ -85,12 +86,12 @@ def create_app(ctx: Context) -> FastAPI:
         gc.unfreeze()
         sweep.cancel()
         warm.cancel()
-        ctx.bus.stopping = True
+        ctx.bus.stop()
 
     errors: dict[int | str, dict[str, Any]] = {status: {"model": ProblemOut} for status in (401, 403, 404, 409, 422)}
     app = FastAPI(
         title="Bildung", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
-        openapi_url="/api/openapi.json", responses=errors,
+        openapi_url=None, responses=errors,
     )  # fmt: skip
     app.state.context = ctx
     problems.install(app)
@@ -113,6 +114,7 @@ def create_app(ctx: Context) -> FastAPI:
     ):
         app.include_router(module.router)
     app.include_router(bank.media_router)
+    app.include_router(contract.router)
     pages.install(app)
     app.add_middleware(BoundedBody)
     return app

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query, UploadFile
 from fastapi.responses import FileResponse, Response
 
 from bildung.api import schemas_bank as wire
-from bildung.api.guard import Ctx, SignedIn, Staff, number
+from bildung.api.guard import Ctx, Number, SignedIn, Staff, number
 from bildung.api.schemas import BankOverview, HealthOut, PreviewOut
 from bildung.services import (
     bank,
@@ -38,7 +38,7 @@ def _number(id: str | None) -> int | None:
 @router.get("/items", operation_id="findItems")
 def find_items(
     ctx: Ctx, actor: Reader, find: str = "", order: str = "code", limit: Annotated[int, Query(ge=1, le=500)] = 100,
-    offset: Annotated[int, Query(ge=0)] = 0,
+    offset: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
 ) -> wire.BankOut:  # fmt: skip
     items, total, line = finditems.find_items(ctx, actor, find, order, limit, offset)
     return wire.BankOut.model_validate({"items": items, "total": total, "line": line})
@@ -96,7 +96,7 @@ def item(ctx: Ctx, actor: Reader, item_id: str) -> wire.ItemPageOut:
 
 
 @router.get("/items/{item_id}/compare", operation_id="compareItems")
-def compare(ctx: Ctx, actor: Reader, item_id: str, before: int, after: int, other: str = "") -> wire.CompareOut:
+def compare(ctx: Ctx, actor: Reader, item_id: str, before: Number, after: Number, other: str = "") -> wire.CompareOut:
     old, new, found = itempage.compare(ctx, actor, number(item_id), before, _number(other), after)
     return wire.CompareOut.model_validate({"before": old, "after": new, "differences": found})
 

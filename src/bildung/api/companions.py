@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 
 from bildung.api import schemas_companions as wire
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, Number, Staff, number
 from bildung.api.schemas import Made
 from bildung.api.schemas_bank import FormOut
 from bildung.services import companions, corrections, family, formsettings, jobs, pools, trials
@@ -64,7 +64,7 @@ def move(ctx: Ctx, actor: Writer, form_id: str, body: wire.MoveIn) -> None:
 
 
 @router.get("/forms/{form_id}/trial", operation_id="trialRun")
-def trial(ctx: Ctx, actor: Reader, form_id: str, seed: int = 1) -> wire.TrialOut:
+def trial(ctx: Ctx, actor: Reader, form_id: str, seed: Number = 1) -> wire.TrialOut:
     return wire.TrialOut.model_validate(trials.begin(ctx, actor, number(form_id), seed))
 
 

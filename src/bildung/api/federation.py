@@ -37,7 +37,9 @@ def put_attribute(ctx: Ctx, actor: Keeper, body: AttributeIn) -> None:
 
 
 @router.delete("/settings/attributes/{attribute_id}", operation_id="endAttribute", status_code=204)
-def end_attribute(ctx: Ctx, actor: Keeper, attribute_id: str, students: Annotated[int, Query(ge=0)] = 0) -> None:
+def end_attribute(
+    ctx: Ctx, actor: Keeper, attribute_id: str, students: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0
+) -> None:
     attributes.end_attribute(ctx, actor, number(attribute_id), students)
 
 

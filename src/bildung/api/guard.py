@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Depends, Request
+from fastapi import Depends, Query, Request
 
 from bildung.services import signin
 from bildung.services.access import Action, Actor, Own, Sitter
@@ -96,6 +96,10 @@ class Anybody:
 def check_csrf(request: Request, csrf: str) -> None:
     if request.method not in SAFE and request.headers.get(CSRF_HEADER) != csrf:
         raise NotAllowed("the page is out of date; reload it and try again")
+
+
+Number = Annotated[int, Query(ge=-(2**31), le=2**31 - 1)]
+"""A whole number in an address: within what every store and device counts in."""
 
 
 def number(id: str) -> int:

@@ -82,7 +82,7 @@ def set_door(ctx: Ctx, actor: ClassRunner, class_id: str, body: DoorIn) -> CodeO
 
 @router.post("/classes/asking/{request_id}", operation_id="settleRequest", status_code=204)
 def settle_request(ctx: Ctx, actor: ClassRunner, request_id: str, body: DecideIn) -> None:
-    classes.settle_request(ctx, actor, number(request_id), body.let_in, maybe(body.person_id))
+    classes.settle_request(ctx, actor, number(request_id), body.let_in, maybe(body.person_id), body.why)
 
 
 @router.get("/groups", operation_id="listGroups")

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Response, UploadFile
+from fastapi import APIRouter, Depends, Path, Response, UploadFile
 
 from bildung.api import schemas_companions as wire
 from bildung.api.guard import Ctx, Staff, number
 from bildung.services import paper, testfiles
 from bildung.services.access import Action, Actor
 
+PageNumber = Annotated[int, Path(ge=1, le=10_000)]
 router = APIRouter(prefix="/api/building", tags=["tests"])
 Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
 Keeper = Annotated[Actor, Depends(Staff(Action.BANK_KEEP))]
@@ -37,7 +38,7 @@ def pages(
 
 @router.get("/forms/{form_id}/paper/{what}/pages/{page}", operation_id="paperPage", response_class=Response)
 def page(
-    ctx: Ctx, actor: Reader, form_id: str, what: str, page: int, size: str = "A4", large: bool = False, sheet: bool = True
+    ctx: Ctx, actor: Reader, form_id: str, what: str, page: PageNumber, size: str = "A4", large: bool = False, sheet: bool = True
 ) -> Response:  # fmt: skip
     data = paper.page_picture(ctx, actor, number(form_id), what, size, large, sheet, page)
     return Response(data, media_type="image/png")

@@ -25,6 +25,7 @@ from bildung.api.schemas_people import (
     ApplyIn,
     ColumnsKnownOut,
     ColumnsOut,
+    ConfirmIn,
     FamilyIn,
     FamilyMadeOut,
     JobOut,
@@ -42,9 +43,11 @@ from bildung.services import (
     jobs,
     log,
     people,
+    provider,
     records,
     rollover,
     rostercheck,
+    rosterdecisions,
     rosterimport,
 )
 from bildung.services.access import Action, Actor
@@ -81,7 +84,15 @@ def overview(ctx: Ctx, actor: Reader) -> PeopleOverview:
 @router.get("/check", operation_id="rosterCheck")
 def check(ctx: Ctx, actor: Settler) -> RosterCheckOut:
     finding, found, counts = rostercheck.check(ctx, actor)
-    return RosterCheckOut.model_validate({"finding": finding, "discrepancies": found, "counts": counts})
+    held = rostercheck.decisions(ctx, actor)
+    return RosterCheckOut.model_validate(
+        {"finding": finding, "discrepancies": found, "counts": counts, "decisions": held}
+    )
+
+
+@router.delete("/check/decisions/{decision_id}", operation_id="withdrawDecision", status_code=204)
+def withdraw(ctx: Ctx, actor: Settler, decision_id: str) -> None:
+    rosterdecisions.withdraw(ctx, actor, number(decision_id))
 
 
 @router.post("/check/settle", operation_id="settleRoster", status_code=204)
@@ -93,7 +104,7 @@ def settle(ctx: Ctx, actor: Settler, body: SettleIn) -> None:
         person_id = None if body.person_id is None else number(body.person_id)
         rostercheck.settle_session(ctx, actor, body.step, number(body.session_id), person_id)
         return
-    ids = [None if id is None else number(id) for id in (body.person_id, body.class_id)]
+    ids = [None if id is None else number(id) for id in (body.person_id, body.class_id, body.other_id)]
     rostercheck.settle(ctx, actor, body.step, *ids)
 
 
@@ -239,3 +250,13 @@ def erase(ctx: Ctx, actor: Keeper, person_id: str, body: Erase) -> None:
 @router.post("/{person_id}/code", operation_id="newOwnCode")
 def new_code(ctx: Ctx, actor: Settler, person_id: str) -> NewCodeOut:
     return NewCodeOut(code=people.new_own_code(ctx, actor, number(person_id)))
+
+
+@router.post("/accounts/{account_id}", operation_id="confirmAccount", status_code=204)
+def confirm_account(ctx: Ctx, actor: Resetter, account_id: str, body: ConfirmIn) -> None:
+    provider.confirm(ctx, actor, number(account_id), body.yes)
+
+
+@router.delete("/accounts/{account_id}", operation_id="unbindAccount", status_code=204)
+def unbind_account(ctx: Ctx, actor: Resetter, account_id: str) -> None:
+    provider.unbind(ctx, actor, number(account_id))

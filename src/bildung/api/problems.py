@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import secrets
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -12,7 +13,7 @@ from starlette.exceptions import HTTPException
 
 from bildung.core.errors import Refused
 from bildung.formats.problem import ImportProblem
-from bildung.services.errors import Problem
+from bildung.services.errors import Problem, TooMany
 
 TITLES = {404: "Not found", 405: "Not found", 413: "Too large"}
 log = logging.getLogger("bildung")
@@ -26,7 +27,10 @@ def problem(status: int, title: str, detail: str, place: str | None = None) -> J
 def install(app: FastAPI) -> None:
     @app.exception_handler(Problem)
     def said(request: Request, error: Problem) -> JSONResponse:
-        return problem(error.status, error.title, error.detail, error.place)
+        answer = problem(error.status, error.title, error.detail, error.place)
+        if isinstance(error, TooMany) and error.retry_after:
+            answer.headers["Retry-After"] = str(max(1, round(error.retry_after.total_seconds())))
+        return answer
 
     @app.exception_handler(ImportProblem)
     def file(request: Request, error: ImportProblem) -> JSONResponse:
@@ -50,6 +54,10 @@ def install(app: FastAPI) -> None:
     def half(request: Request, error: UnicodeEncodeError) -> JSONResponse:
         return problem(422, "Not accepted", "a text holds half of a character (a lone surrogate); type it again")
 
+    @app.exception_handler(OverflowError)
+    def too_large(request: Request, error: OverflowError) -> JSONResponse:
+        return problem(422, "Not accepted", "a number is larger than this can count")
+
     @app.exception_handler(IntegrityError)
     def meanwhile(request: Request, error: IntegrityError) -> JSONResponse:
         # services look before they write; what still fails here was taken away or put there between the two
@@ -62,5 +70,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Exception)
     def unforeseen(request: Request, error: Exception) -> JSONResponse:
-        log.error("unforeseen error at %s", request.url.path, exc_info=error)
-        return problem(500, "Something went wrong here", "nothing was changed; try again, or tell the coordinator")
+        number = secrets.token_hex(4).upper()
+        log.error("unforeseen error, incident %s, at %s %s", number, request.method, request.url.path, exc_info=error)
+        detail = f"nothing was changed; try again, or tell whoever runs this server the incident number {number}"
+        return problem(500, "Something went wrong here", detail, number)

@@ -61,5 +61,5 @@ def drop(ctx: Ctx, actor: Reader, report_id: str) -> None:
 @router.get("/answers-file/{kind}", operation_id="answersFile", response_class=Response)
 def answers(ctx: Ctx, actor: NameReader, view: View, kind: Literal["csv", "xlsx"], veiled: bool = False) -> Response:
     data = reports.grid_file(ctx, actor, Asked("answers", view.wanted, view.settings, None, veiled), kind)
-    headers = {"Content-Disposition": f'attachment; filename="answers.{kind}"'}
+    headers = {"Content-Disposition": f'attachment; filename="answers{"-names-hidden" if veiled else ""}.{kind}"'}
     return Response(data, media_type=KINDS[kind], headers=headers)

@@ -65,6 +65,7 @@ class Welcome(Out):
 class StaffSignIn(BaseModel):
     username: str = Field(max_length=120)
     password: str = Field(max_length=200)
+    end_others: bool = False
 
 
 class StudentSignIn(BaseModel):
@@ -328,8 +329,11 @@ class ClassChoice(Out):
 
 
 class StaffChoice(Out):
+    """may_hold: whether their role lets them hold a session."""
+
     id: Id
     name: str
+    may_hold: bool
 
 
 class Choices(Out):
@@ -350,6 +354,7 @@ class NewSession(BaseModel):
     end: datetime
     part: int | None = Field(None, ge=0, le=11)
     deal: bool = False
+    grant_role: bool = False
 
 
 class SessionOut(Out):
@@ -400,6 +405,7 @@ class SessionDetailOut(Out):
     may_run: bool
     may_judge: bool
     may_release: bool
+    still_to_come: list[str]
 
 
 class Mark(BaseModel):
@@ -452,29 +458,56 @@ class PaperOut(Out):
     more: int
     review: bool
     parts: list[PartShownOut]
+    full_name: str
+    review_follows: bool
+
+
+class StandingOut(Out):
+    state: str
+    end: datetime
+    takeover: int
+
+
+class WhoseOut(Out):
+    """Who would begin with these codes, to be asked before anything is changed. resumes: the test was begun already,
+    on this or another device; answered: how many questions are answered then."""
+
+    name: str
+    grade: str
+    title: str
+    klass: str
+    resumes: bool
+    answered: int
+
+
+class ReleaseIn(BaseModel):
+    despite: bool = False
 
 
 class AnswerIn(BaseModel):
-    id: str = Field(max_length=64)
-    question: str = Field(max_length=20)
-    answer: str = Field(max_length=40_000)
+    """Limits are those of each question, and are judged answer by answer: none of them may hold up the others."""
+
+    id: str
+    question: str
+    answer: str
     takeover: int
     sequence: int
 
 
 class TimeIn(BaseModel):
-    """milliseconds: that the question was before the student on this device so far."""
+    """milliseconds: that the question was before the student on this device so far; more than a day counts as a day."""
 
-    question: str = Field(max_length=20)
-    milliseconds: int = Field(ge=0, le=24 * 3_600_000)
+    question: str
+    milliseconds: float
 
 
 class AnswersIn(BaseModel):
-    """reached: the place a student has come to, where a test runs one way."""
+    """answers: what is no answer at all is refused by itself. reached: the place a student has come to, where a test
+    runs one way."""
 
-    answers: list[AnswerIn]
-    reached: int = Field(0, ge=0, le=1000)
-    times: list[TimeIn] = Field([], max_length=400)
+    answers: list[AnswerIn | dict[str, Any]]
+    reached: int = 0
+    times: list[TimeIn | dict[str, Any]] = []
 
 
 class CheckIn(BaseModel):
@@ -520,6 +553,7 @@ class StepOut(Out):
     class_id: Id | None
     report_id: Id | None
     session_id: Id | None
+    other_id: Id | None
     choices: list[ChoiceOut]
 
 
@@ -531,20 +565,31 @@ class DiscrepancyOut(Out):
     steps: list[StepOut]
 
 
+class DecisionOut(Out):
+    """Something decided against the records, which the next file does not undo."""
+
+    id: Id
+    says: str
+    by: str
+    at: datetime
+
+
 class RosterCheckOut(Out):
     finding: str
     discrepancies: list[DiscrepancyOut]
     counts: dict[str, int]
+    decisions: list[DecisionOut]
 
 
 class SettleIn(BaseModel):
-    """report_id: a reported error, settled by itself. session_id: a planned session."""
+    """report_id: a reported error, settled by itself. session_id: a planned session. other_id: the second of two people."""
 
     step: str
     person_id: str | None = None
     class_id: str | None = None
     report_id: str | None = None
     session_id: str | None = None
+    other_id: str | None = None
 
 
 class ReportIn(BaseModel):

@@ -60,6 +60,19 @@ class RoleOut(Out):
     school: str
 
 
+class AccountOut(Out):
+    """An account of the sign-in provider. waits: nobody has confirmed yet that it is this person's."""
+
+    id: Id
+    name: str
+    waits: bool
+    at: datetime
+
+
+class ConfirmIn(BaseModel):
+    yes: bool
+
+
 class PersonPageOut(Out):
     finding: str
     person: PersonOut
@@ -80,6 +93,7 @@ class PersonPageOut(Out):
     may_grant: bool
     last_sign_in_at: datetime | None
     last_place: str
+    accounts: list[AccountOut]
 
 
 class FamilyIn(BaseModel):
@@ -180,6 +194,7 @@ class AskingOut(Out):
     name: str
     at: datetime
     matches: list[Ref]
+    others: int
 
 
 class ClassPageOut(Out):
@@ -220,15 +235,14 @@ class TicketIn(BaseModel):
 class TicketStateOut(Out):
     state: str
     klass: str
-    class_code: str | None
-    own_code: str | None
 
 
 class DecideIn(BaseModel):
-    """let_in: or not. person_id: the student who is here already; None makes a new one."""
+    """let_in: or not. person_id: the student who is here already; None makes a new one. why: where the names differ."""
 
     let_in: bool
     person_id: str | None = None
+    why: str = Field("", max_length=300)
 
 
 class GroupOut(Out):

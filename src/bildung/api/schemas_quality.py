@@ -406,6 +406,7 @@ class GridStudentOut(Out):
     unexpected: list[int]
     omitted: int
     not_reached: int
+    alias: int
 
 
 class GridOut(Out):

@@ -18,7 +18,7 @@ class Server(uvicorn.Server):
     context: Context
 
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
-        self.context.bus.stopping = True
+        self.context.bus.stop()
         super().handle_exit(sig, frame)
 
 

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import asyncio
-import json
-from collections.abc import AsyncIterator
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Depends, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
+from bildung.api.events import event_stream, moved_events
 from bildung.api.guard import STAFF_COOKIE, Ctx, Staff, number
 from bildung.api.schemas import (
     CalendarOut,
@@ -21,6 +19,7 @@ from bildung.api.schemas import (
     Mark,
     NewSession,
     NewWindow,
+    ReleaseIn,
     ReportIn,
     SessionDetailOut,
     SessionsOut,
@@ -28,14 +27,11 @@ from bildung.api.schemas import (
 from bildung.services import rostercheck, sessions, signin
 from bildung.services.access import Action, Actor
 from bildung.services.context import Context
-from bildung.services.errors import Problem
 
 router = APIRouter(prefix="/api", tags=["sessions"])
 Reader = Annotated[Actor, Depends(Staff(Action.SESSIONS_READ))]
 Planner = Annotated[Actor, Depends(Staff(Action.SESSIONS_PLAN))]
 Runner = Annotated[Actor, Depends(Staff(Action.SESSIONS_RUN))]
-RECHECK_SECONDS = 10.0
-GATHER_SECONDS = 0.25
 
 
 @router.get("/calendar", operation_id="calendar")
@@ -65,7 +61,7 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
     made = sessions.schedule(
         ctx, actor, number(body.form_id), number(body.window_id), [number(id) for id in body.class_ids], body.room,
         None if body.proctor_id is None else number(body.proctor_id), _local(body.start, zone), _local(body.end, zone),
-        body.part, body.deal,
+        body.part, body.deal, body.grant_role,
     )  # fmt: skip
     return Made.model_validate({"ids": made})
 
@@ -90,8 +86,8 @@ def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
 
 
 @router.post("/sessions/{session_id}/release", operation_id="releaseSession", status_code=204)
-def release(ctx: Ctx, actor: Runner, session_id: str) -> None:
-    sessions.release(ctx, actor, number(session_id))
+def release(ctx: Ctx, actor: Runner, session_id: str, body: ReleaseIn) -> None:
+    sessions.release(ctx, actor, number(session_id), body.despite)
 
 
 @router.post("/sessions/{session_id}/sittings/{sitting_id}", operation_id="markSitting", status_code=204)
@@ -114,39 +110,12 @@ async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> 
     """Says that something moved; what it is now is read from the session itself."""
     await run_in_threadpool(sessions.get_session, ctx, actor, number(session_id))
     cookie = request.cookies.get(STAFF_COOKIE)
-    return StreamingResponse(
-        _stream(request, ctx, cookie, number(session_id)), media_type="text/event-stream",
-        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
-    )  # fmt: skip
 
+    async def still_allowed() -> None:
+        await run_in_threadpool(_still_allowed, ctx, cookie, number(session_id))
 
-async def _stream(request: Request, ctx: Context, cookie: str | None, session_id: int) -> AsyncIterator[str]:
-    with ctx.bus.listen(f"session:{session_id}") as queue:
-        yield _event("open", {})
-        checked = asyncio.get_running_loop().time()
-        while not ctx.bus.stopping and not await request.is_disconnected():
-            now = asyncio.get_running_loop().time()
-            if now - checked > RECHECK_SECONDS:
-                checked = now
-                try:
-                    await run_in_threadpool(_still_allowed, ctx, cookie, session_id)
-                except Problem:
-                    yield _event("end", {"why": "signed out or no longer yours"})
-                    return
-                yield ": still here\n\n"
-            try:
-                await asyncio.wait_for(queue.get(), 1.0)
-            except TimeoutError:
-                continue
-            await asyncio.sleep(GATHER_SECONDS)  # thirty students answer in bursts: one message for each burst
-            while not queue.empty():
-                queue.get_nowait()
-            yield _event("moved", {})
+    return event_stream(moved_events(request, ctx, f"session:{session_id}", still_allowed))
 
 
 def _still_allowed(ctx: Context, cookie: str | None, session_id: int) -> None:
     sessions.get_session(ctx, signin.actor_of(ctx, cookie), session_id)
-
-
-def _event(name: str, data: dict[str, Any]) -> str:
-    return f"event: {name}\ndata: {json.dumps(data)}\n\n"

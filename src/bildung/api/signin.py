@@ -10,7 +10,7 @@ from fastapi import APIRouter, Depends, Request, Response
 from fastapi.responses import RedirectResponse
 
 from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student, number
-from bildung.api.schemas import Me, PasswordChange, SignInOut, SitterOut, StaffSignIn, StudentSignIn, Welcome
+from bildung.api.schemas import Me, PasswordChange, SignInOut, SitterOut, StaffSignIn, StudentSignIn, Welcome, WhoseOut
 from bildung.api.schemas_people import ColleaguesOut, ShowIn
 from bildung.services import accounts, colleagues, provider, signin
 from bildung.services.access import Action, Actor, Sitter
@@ -44,9 +44,14 @@ def welcome(ctx: Ctx) -> Welcome:
 @router.post("/signin", operation_id="signIn", dependencies=[Depends(Anybody())])
 def sign_in(body: StaffSignIn, request: Request, response: Response, ctx: Ctx) -> SitterOut:
     device = request.headers.get("user-agent", "")
-    token = signin.sign_in_staff(ctx, body.username, body.password, address_of(request), device)
+    token = signin.sign_in_staff(ctx, body.username, body.password, address_of(request), device, body.end_others)
     set_cookie(request, response, COOKIES[token.kind], token.secret)
     return SitterOut(csrf=token.csrf, kind=token.kind)
+
+
+@router.post("/sit/who", operation_id="whoseCodes", dependencies=[Depends(Anybody())])
+def who(body: StudentSignIn, request: Request, ctx: Ctx) -> WhoseOut:
+    return WhoseOut.model_validate(signin.who(ctx, body.session_code, body.own_code, address_of(request)))
 
 
 @router.post("/sit/join", operation_id="joinSession", dependencies=[Depends(Anybody())])
@@ -57,13 +62,18 @@ def join(body: StudentSignIn, request: Request, response: Response, ctx: Ctx) ->
     return SitterOut(csrf=token.csrf, kind=token.kind)
 
 
+def _to_door(word: str | None) -> RedirectResponse:
+    """The door has a sentence for each word; text of whoever made the link is never shown."""
+    return RedirectResponse(f"/?{urlencode({'said': word or 'failed'})}", 303)
+
+
 @router.get("/signin/provider", operation_id="toProvider", dependencies=[Depends(Anybody())])
 def to_provider(request: Request, ctx: Ctx) -> RedirectResponse:
     """Off to the federation's sign-in provider; the attempt waits in a short-lived cookie of its own."""
     try:
         there, attempt = provider.begin(ctx, _back(request))
     except Invalid as error:  # somebody stands at the door: they read it there
-        return RedirectResponse(f"/?{urlencode({'said': error.detail})}", 303)
+        return _to_door(error.place)
     response = RedirectResponse(there, 303)
     # lax: the way back begins at the provider's address, and a strict cookie would stay behind
     response.set_cookie(
@@ -80,14 +90,12 @@ def from_provider(request: Request, ctx: Ctx, state: str = "", code: str = "") -
         held = json.loads(request.cookies.get(ATTEMPT_COOKIE, ""))
         attempt = provider.Attempt(str(held["state"]), str(held["nonce"]), str(held["verifier"]))
     except (ValueError, KeyError, TypeError):
-        return RedirectResponse(
-            f"/?{urlencode({'said': 'the way back from the provider took too long; sign in again'})}", 303
-        )
+        return _to_door("late")
     device = request.headers.get("user-agent", "")
     try:
         token = provider.finish(ctx, _back(request), attempt, state, code, address_of(request), device)
     except Problem as error:
-        response = RedirectResponse(f"/?{urlencode({'said': error.detail})}", 303)
+        response = _to_door(error.place)
     else:
         response = RedirectResponse({"staff": "/start", "family": "/family", "student": "/own"}[token.kind], 303)
         set_cookie(request, response, COOKIES[token.kind], token.secret)

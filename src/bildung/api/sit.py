@@ -2,12 +2,27 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter, Depends, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
 
+from bildung.api.events import event_stream, moved_events
 from bildung.api.guard import Ctx, Student, number
-from bildung.api.schemas import AnswersIn, CheckIn, PaperOut, ReceiptOut, ReviewOut, ToldOut
+from bildung.api.schemas import (
+    AnswerIn,
+    AnswersIn,
+    CheckIn,
+    PaperOut,
+    ReceiptOut,
+    ReviewOut,
+    StandingOut,
+    TimeIn,
+    ToldOut,
+)
 from bildung.services import sitting
 from bildung.services.access import Sitter
 
@@ -23,9 +38,35 @@ def paper(ctx: Ctx, sitter: Me) -> PaperOut:
 
 @router.post("/answers", operation_id="saveAnswers")
 def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> ReceiptOut:
-    answers = [sitting.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence) for a in body.answers]
-    times = {number(t.question): t.milliseconds for t in body.times}
-    return ReceiptOut.model_validate(sitting.save(ctx, sitter, answers, body.reached, times))
+    answers = [
+        sitting.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence)
+        for a in body.answers if isinstance(a, AnswerIn)
+    ]  # fmt: skip
+    unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]
+    times = {number(t.question): _milliseconds(t.milliseconds) for t in body.times if isinstance(t, TimeIn)}
+    receipt = sitting.save(ctx, sitter, answers, max(0, min(body.reached, 1000)), times)
+    refused = [*receipt.refused, *((id, "the message cannot be read") for id in unread)]
+    refused = [
+        (id.encode(errors="replace").decode(), why) for id, why in refused
+    ]  # half a character cannot be sent back
+    return ReceiptOut.model_validate(replace(receipt, refused=refused))
+
+
+def _milliseconds(time: float) -> int:
+    """As far as it is a time at all; how long is believed is the service's to say."""
+    return 0 if math.isnan(time) else int(max(0.0, min(time, 1e12)))
+
+
+@router.get("/standing", operation_id="attemptStanding")
+def standing(ctx: Ctx, sitter: Me) -> StandingOut:
+    return StandingOut.model_validate(sitting.standing(ctx, sitter))
+
+
+@router.get("/events", operation_id="attemptEvents", response_class=StreamingResponse)
+async def events(request: Request, ctx: Ctx, sitter: Me) -> StreamingResponse:
+    """Says that something moved for the students of this session; what it is now is read from the attempt itself."""
+    session_id = await run_in_threadpool(sitting.session_of, ctx, sitter)
+    return event_stream(moved_events(request, ctx, sitting.topic(session_id)))
 
 
 @router.post("/hand-in", operation_id="handIn", status_code=204)

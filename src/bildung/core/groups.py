@@ -18,7 +18,7 @@ NEEDS = (
     "adapted form",
 )  # fmt: skip
 VALUED = ("grade", "class", "course", "school", "language", "subject")
-ALLOWED = f'grade 6, grade 6-8, class "…", course "…", school "…", language "…", {", ".join(NEEDS)}, or an attribute such as home language is Other; joined by and, or, not'
+ALLOWED = f'grade 6, grade 6-8, class "…", course "…", school "…", language "…", {", ".join(NEEDS)}, or an attribute such as home language is Other (in quotation marks where it begins like one of these: "school meals" is yes); joined by and, or, not'
 _WORD = re.compile(r"\s*(?:(\()|(\))|\"([^\"]*)\"|([^\s()\"]+))")
 
 
@@ -131,11 +131,8 @@ class _Reader:
         for need in NEEDS:
             if self._next(*need.split()):
                 return lambda f, need=need: need in f.needs  # type: ignore[misc]
-        for name in VALUED:
-            if self._next(name):
-                return self._valued(name, self._value())
-        for name in sorted(self.attributes, key=len, reverse=True):
-            if self._next(*name.split(), "is"):
+        for name in sorted(self.attributes, key=len, reverse=True):  # "school meals is yes" before "school …"
+            if self._next(*name.split(), "is") or self._quoted(name):
                 before = self.at
                 value = self._value().lower()
                 if value not in self.attributes[name]:
@@ -144,7 +141,19 @@ class _Reader:
                         f"is no value of {name} ({', '.join(sorted(self.attributes[name])) or 'none is entered'})"
                     )
                 return lambda f, name=name, value=value: f.attributes.get(name, "").lower() == value  # type: ignore[misc]
+        for name in VALUED:
+            if self._next(name):
+                return self._valued(name, self._value())
         raise self._problem("is not known")
+
+    def _quoted(self, name: str) -> bool:
+        """Whether the next tokens are this name in quotation marks and `is`; they are taken if so."""
+        here = self.tokens[self.at : self.at + 2]
+        found = len(here) == 2 and here[0].kind == "text" and here[1].kind == "word"
+        if not found or here[0].text.lower() != name or here[1].text.lower() != "is":
+            return False
+        self.at += 2
+        return True
 
     def _value(self) -> str:
         if self.at >= len(self.tokens) or self.tokens[self.at].kind not in ("text", "word"):

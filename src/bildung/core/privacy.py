@@ -7,11 +7,23 @@ together reach the least size and are at least two. Method: methods.md, section 
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 
 from bildung.core.errors import Refused
 
 LEAST = 5
+
+
+def alias_numbers(people: Sequence[int]) -> list[int]:
+    """A number from 0 for each person of a view, to show in place of the name.
+
+    The same people get the same numbers on a screen and in every file that is made of it. The order says nothing: it
+    is that of a digest of the ids, neither of the alphabet nor of what the people achieved.
+    """
+    ordered = sorted(set(people), key=lambda id: hashlib.sha256(str(id).encode()).digest())
+    number = {id: at for at, id in enumerate(ordered)}
+    return [number[id] for id in people]
 
 
 def hidden_groups(sizes: Sequence[int], least: int = LEAST) -> list[bool]:

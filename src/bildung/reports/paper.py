@@ -179,6 +179,7 @@ def _guide(test: PrintedTest, q: PrintedQuestion, scoring: PartScoring) -> dict[
     return {
         "number": q.number, "code": q.code, "points": f"{scoring.points:g}", "body": printed.text(q.content.shown.body, test.pictures),
         "rubric": [{"title": c.title, "levels": [{"points": f"{level.points:g}", "text": level.text} for level in c.levels]} for c in scoring.rubric],
+        "guidance": printed.text(q.content.behind.guidance, test.pictures),
         "exemplars": [{"points": " + ".join(f"{p:g}" for p in e.points), "answer": e.answer, "why": e.why} for e in scoring.exemplars],
     }  # fmt: skip
 

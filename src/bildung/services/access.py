@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 
 from sqlalchemy import ColumnElement, and_, exists, false, or_, select, true
@@ -72,7 +73,7 @@ class Grant:
 
 @dataclass(frozen=True)
 class Actor:
-    """Staff who asks."""
+    """Staff who asks. day: today at the school; without one, enrolments are not held against their dates."""
 
     person_id: int
     name: str
@@ -80,6 +81,7 @@ class Actor:
     sign_in_id: int
     csrf: str
     must_change: bool = False
+    day: date | None = None
 
     def may(self, action: Action) -> bool:
         """Whether any rule lets them do it to anything at all."""
@@ -127,16 +129,55 @@ def _holds(grant: Grant, action: Action) -> bool:
     return rule is not None and (rule is not _federation_only or grant.school_id is None)
 
 
-def _taught_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
-    return exists().where(
-        Enrolment.class_id == class_id, Enrolment.person_id == actor.person_id, Enrolment.role == "teacher"
+def _running(actor: Actor, enrolment: type[Enrolment]) -> ColumnElement[bool]:
+    """Enrolments that hold today: in a class that runs, not ended, within their dates."""
+    holds = and_(
+        enrolment.active.is_(True),
+        exists().where(SchoolClass.id == enrolment.class_id, SchoolClass.active.is_(True)).correlate(enrolment),
+    )
+    if actor.day is None:
+        return holds
+    begun = or_(enrolment.begins.is_(None), enrolment.begins <= actor.day)
+    return and_(holds, begun, or_(enrolment.ends.is_(None), enrolment.ends >= actor.day))
+
+
+def _to_the_end(enrolment: type[Enrolment]) -> ColumnElement[bool]:
+    """Enrolments in a class that is over which lasted as long as it did: whoever was taken off before is not among them."""
+    lasted = or_(
+        enrolment.active.is_(True),
+        enrolment.ends.is_(None),
+        SchoolClass.ended_on.is_(None),
+        enrolment.ends >= SchoolClass.ended_on,
+    )
+    return (
+        exists().where(SchoolClass.id == enrolment.class_id, SchoolClass.active.is_(False), lasted).correlate(enrolment)
     )
 
 
-def _led_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
-    """Classes of colleagues who agreed to it."""
+def _teaches(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    mine = aliased(Enrolment)
     return exists().where(
-        Enrolment.class_id == class_id, Enrolment.role == "teacher", Enrolment.person_id == Consent.giver_id,
+        mine.class_id == class_id, mine.person_id == actor.person_id, mine.role == "teacher", _running(actor, mine)
+    )
+
+
+def _taught(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    """Classes that are over and were theirs until then: results stay readable, codes and running sessions do not."""
+    mine = aliased(Enrolment)
+    return exists().where(
+        mine.class_id == class_id, mine.person_id == actor.person_id, mine.role == "teacher", _to_the_end(mine)
+    )
+
+
+def _teaches_or_taught(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    return or_(_teaches(actor, class_id), _taught(actor, class_id))
+
+
+def _led_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    """Classes of colleagues who agreed to it, while these colleagues teach them."""
+    theirs = aliased(Enrolment)
+    return exists().where(
+        theirs.class_id == class_id, theirs.role == "teacher", theirs.person_id == Consent.giver_id, _running(actor, theirs),
         Consent.receiver_id == actor.person_id, Consent.ended_at.is_(None),
     )  # fmt: skip
 
@@ -148,17 +189,18 @@ def _school_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _own_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return or_(_taught_by(actor, PlannedSession.class_id), PlannedSession.proctor_id == actor.person_id)
+    return or_(_teaches(actor, PlannedSession.class_id), PlannedSession.proctor_id == actor.person_id)
 
 
 def _seen_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Own sessions, and those of classes that a colleague shows them."""
-    return or_(_own_sessions(actor, grant), _led_by(actor, PlannedSession.class_id))
+    """Own sessions, those of classes that a colleague shows them, and closed ones of classes that are over."""
+    over = and_(PlannedSession.closed_at.is_not(None), _taught(actor, PlannedSession.class_id))
+    return or_(_own_sessions(actor, grant), _led_by(actor, PlannedSession.class_id), over)
 
 
 def _named_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     """Where they may see who answered what."""
-    return or_(_taught_by(actor, PlannedSession.class_id), _led_by(actor, PlannedSession.class_id))
+    return or_(_teaches_or_taught(actor, PlannedSession.class_id), _led_by(actor, PlannedSession.class_id))
 
 
 def _held_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -166,12 +208,13 @@ def _held_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _course_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Figures of the whole grade for teachers of the same course at that school."""
+    """Figures of the whole grade for teachers of the same course at that school, in the year that they teach it."""
     own, theirs = aliased(SchoolClass), aliased(SchoolClass)
     return exists().where(
         and_(
             theirs.id == PlannedSession.class_id, own.school_id == theirs.school_id, own.subject == theirs.subject,
-            own.grade == theirs.grade, own.subject != "", _taught_by(actor, own.id),
+            own.grade == theirs.grade, own.subject != "", own.year_id.is_not_distinct_from(theirs.year_id),
+            _teaches_or_taught(actor, own.id),
         )
     )  # fmt: skip
 
@@ -181,23 +224,32 @@ def _school_people(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _taught_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Everybody in a class they teach."""
+    """Everybody who is now in a class that they teach now."""
     mine, theirs = aliased(Enrolment), aliased(Enrolment)
     return exists().where(
-        mine.person_id == actor.person_id, mine.role == "teacher", mine.class_id == theirs.class_id,
-        theirs.person_id == Person.id,
+        mine.person_id == actor.person_id, mine.role == "teacher", _running(actor, mine), mine.class_id == theirs.class_id,
+        theirs.person_id == Person.id, _running(actor, theirs),
+    )  # fmt: skip
+
+
+def _former_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Everybody who was in a class of theirs when it ended."""
+    mine, theirs = aliased(Enrolment), aliased(Enrolment)
+    return exists().where(
+        mine.person_id == actor.person_id, mine.role == "teacher", _to_the_end(mine), mine.class_id == theirs.class_id,
+        theirs.person_id == Person.id, _to_the_end(theirs),
     )  # fmt: skip
 
 
 def _own_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """And the students of groups they work with."""
+    """Students of today, and those of groups they work with."""
     return or_(_taught_students(actor, grant), _assigned_students(actor, grant))
 
 
 def _seen_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     theirs = aliased(Enrolment)
-    shown = exists().where(theirs.person_id == Person.id, _led_by(actor, theirs.class_id))
-    return or_(_own_students(actor, grant), shown)
+    shown = exists().where(theirs.person_id == Person.id, _running(actor, theirs), _led_by(actor, theirs.class_id))
+    return or_(_own_students(actor, grant), _former_students(actor, grant), shown)
 
 
 def _assigned_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -212,11 +264,11 @@ def _school_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _own_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return _taught_by(actor, SchoolClass.id)
+    return _teaches(actor, SchoolClass.id)
 
 
 def _seen_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return or_(_taught_by(actor, SchoolClass.id), _led_by(actor, SchoolClass.id))
+    return or_(_teaches_or_taught(actor, SchoolClass.id), _led_by(actor, SchoolClass.id))
 
 
 def _school_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:

@@ -14,7 +14,8 @@ from bildung.services.access import Action, Actor, Own, scope
 from bildung.services.codes import ALPHABET
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
-from bildung.services.signin import hash_password, password_fits
+from bildung.services.signin import TEMPORARY, hash_password, password_fits
+from bildung.services.throttle import ACCOUNT, trying
 from bildung.store.models import Person, SignIn
 
 SHORTEST, LONGEST = 10, 200
@@ -36,8 +37,9 @@ def change_password(ctx: Context, actor: Actor | Own, old: str, new: str) -> Non
     """One's own; every other sign-in of this person ends."""
     with ctx.store.read() as db:
         person = db.get_one(Person, actor.person_id)
-    if not password_fits(person.password_hash, old):
-        raise Invalid("this is not your password now", "old")
+    with trying(ctx, [(ACCOUNT, f"password of {actor.person_id}")], ahead=True):
+        if not password_fits(person.password_hash, old):
+            raise Invalid("this is not your password now", "old")
     if not SHORTEST <= len(new) <= LONGEST:
         raise Invalid(f"a password has {SHORTEST} to {LONGEST} characters", "new")
     if new == old or new.casefold() in (person.username or "", person.name.casefold()):
@@ -46,7 +48,7 @@ def change_password(ctx: Context, actor: Actor | Own, old: str, new: str) -> Non
 
     def work(db: Session) -> None:
         person = db.get_one(Person, actor.person_id)
-        person.password_hash, person.password_temporary = hashed, False
+        person.password_hash, person.password_temporary, person.temporary_until = hashed, False, None
         _end(db, ctx, actor.person_id, keep=actor.sign_in_id)
         audit.record(db, ctx.clock(), actor.person_id, "password.change", f"person:{actor.person_id}")
 
@@ -68,6 +70,7 @@ def reset_password(ctx: Context, actor: Actor, person_id: int) -> str:
         if person.id == actor.person_id:
             raise Invalid("change your own password under your name, at the top", "person_id")
         person.password_hash, person.password_temporary = hashed, True
+        person.temporary_until = ctx.clock() + TEMPORARY
         _end(db, ctx, person.id)
         audit.record(db, ctx.clock(), actor.person_id, "password.reset", f"person:{person.id}")
 

@@ -14,7 +14,7 @@ Message = dict[str, Any]
 
 class Bus:
     def __init__(self) -> None:
-        self._lock = threading.Lock()
+        self._lock = threading.RLock()  # a signal may stop the server while this thread holds it
         self._listeners: dict[str, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[Message]]]] = defaultdict(set)
         self.stopping = False
 
@@ -25,6 +25,14 @@ class Bus:
         for loop, queue in listeners:
             with contextlib.suppress(RuntimeError):  # its loop has ended
                 loop.call_soon_threadsafe(_offer, queue, message)
+
+    def stop(self) -> None:
+        """Wake everybody who listens, so that open streams end."""
+        self.stopping = True
+        with self._lock:
+            topics = list(self._listeners)
+        for topic in topics:
+            self.publish(topic, {})
 
     @contextlib.contextmanager
     def listen(self, topic: str) -> Iterator[asyncio.Queue[Message]]:

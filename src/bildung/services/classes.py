@@ -5,13 +5,14 @@ from __future__ import annotations
 import hashlib
 import secrets
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from bildung.core.names import alike
 from bildung.reports.cards import Sheet, code_sheets, session_cards
 from bildung.services import accommodations, audit
 from bildung.services.access import Action, Actor, scope
@@ -20,7 +21,7 @@ from bildung.services.codes import SESSION_LENGTH, STUDENT_LENGTH, as_typed, new
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.rosterplan import LOCAL, moved
-from bildung.services.throttle import Throttle
+from bildung.services.throttle import JOINING, count_try
 from bildung.services.years import current_year, local_today
 from bildung.store.models import (
     Enrolment,
@@ -35,7 +36,6 @@ from bildung.store.models import (
 
 MOST_WAITING = 60
 MOST_SHEETS = 200
-ask_throttle = Throttle(40, timedelta(minutes=5))
 
 
 @dataclass(frozen=True)
@@ -72,12 +72,14 @@ class StudentLine:
 
 @dataclass(frozen=True)
 class Asking:
-    """matches: students of the school with this name, so that nobody is made twice."""
+    """matches: students of the school with a name alike whom this person may see, so that nobody is made twice. others:
+    how many more there are, about whom a coordinator decides."""
 
     id: int
     name: str
     at: datetime
     matches: list[tuple[int, str]]
+    others: int
 
 
 @dataclass(frozen=True)
@@ -182,7 +184,7 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
             f"{p.name} ({e.ends:%d %b})" if e.ends else p.name
             for e, p in rows if e.role == "student" and klass.active and not (e.active and p.active)
         ]  # fmt: skip
-        asking = _asking(db, klass) if may_run else []
+        asking = _asking(db, actor, klass) if may_run else []
     never = sum(s.last_sign_in_at is None for s in students)
     finding = f"{line.title}: {len(students)} {'student' if len(students) == 1 else 'students'}"
     finding += f" with {line.teachers}." if line.teachers else ", and no teacher."
@@ -195,7 +197,7 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
     )  # fmt: skip
 
 
-def _asking(db: Session, klass: SchoolClass) -> list[Asking]:
+def _asking(db: Session, actor: Actor, klass: SchoolClass) -> list[Asking]:
     waiting = db.scalars(
         select(JoinRequest)
         .where(JoinRequest.class_id == klass.id, JoinRequest.state == "waiting")
@@ -203,15 +205,20 @@ def _asking(db: Session, klass: SchoolClass) -> list[Asking]:
     )
     found = []
     for r in waiting:
-        same = db.scalars(
-            select(Person).where(
-                Person.kind == "student", Person.active.is_(True), Person.school_id == klass.school_id,
-                func.lower(Person.given) == r.given.lower(), func.lower(Person.family) == r.family.lower(),
-            )
-        )  # fmt: skip
-        matches = [(p.id, f"{p.name}, grade {p.grade or '?'} ({p.source_id})") for p in same]
-        found.append(Asking(r.id, f"{r.given} {r.family}", r.at, matches))
+        mine, others = _same_name(db, actor, klass, f"{r.given} {r.family}")
+        matches = [(p.id, f"{p.name}, grade {p.grade or '?'} ({p.source_id})") for p in mine]
+        found.append(Asking(r.id, f"{r.given} {r.family}", r.at, matches, others))
     return found
+
+
+def _same_name(db: Session, actor: Actor, klass: SchoolClass, name: str) -> tuple[list[Person], int]:
+    """Students of the school whose name is alike: those whom this person may see, and how many others there are."""
+    school = (Person.kind == "student") & Person.active.is_(True) & (Person.school_id == klass.school_id)
+    people = [p for p in db.scalars(select(Person).where(school).order_by(Person.id)) if alike(p.name, name)]
+    seen = set(
+        db.scalars(select(Person.id).where(Person.id.in_([p.id for p in people]), scope(actor, Action.PEOPLE_READ)))
+    )
+    return [p for p in people if p.id in seen], len(people) - len(seen)
 
 
 def set_door(ctx: Context, actor: Actor, class_id: int, is_open: bool, fresh_code: bool) -> str:
@@ -235,8 +242,7 @@ def set_door(ctx: Context, actor: Actor, class_id: int, is_open: bool, fresh_cod
 def ask_to_join(ctx: Context, code: str, given: str, family: str, address: str) -> str:
     """Somebody types a class code and their name; the ticket is what their device waits with."""
     now = ctx.clock()
-    ask_throttle.check(address, now)
-    ask_throttle.failed(address, now)  # every try counts: a form open to anybody
+    count_try(ctx, JOINING, address)  # every try counts: a form open to anybody
     given, family = need_text(given, "given", 60), need_text(family, "family", 60)
     ticket = secrets.token_urlsafe(24)
 
@@ -259,20 +265,21 @@ def ask_to_join(ctx: Context, code: str, given: str, family: str, address: str) 
     return ctx.store.write(work)
 
 
-def ticket_state(ctx: Context, ticket: str) -> dict[str, str | None]:
-    """waiting, let_in (then with the codes to sign in with), or refused."""
+def ticket_state(ctx: Context, ticket: str) -> dict[str, str]:
+    """waiting, let_in or refused. Codes are never told to the device that asks: anybody may have typed a name. Whoever
+    let the student in hands the code over."""
     with ctx.store.read() as db:
         row = db.scalar(select(JoinRequest).where(JoinRequest.ticket_hash == _hash(ticket)))
         if row is None:
             raise NotFound("nobody waits with this ticket any more; ask your teacher")
-        klass = db.get_one(SchoolClass, row.class_id)
-        person = db.get(Person, row.person_id) if row.person_id else None
-        own = person.code if person and row.state == "let_in" else None
-        return {"state": row.state, "klass": klass.title, "class_code": klass.code if own else None, "own_code": own}
+        return {"state": row.state, "klass": db.get_one(SchoolClass, row.class_id).title}
 
 
-def settle_request(ctx: Context, actor: Actor, request_id: int, let_in: bool, person_id: int | None) -> None:
-    """The teacher decides: a student who is here already, a new one, or nobody."""
+def settle_request(
+    ctx: Context, actor: Actor, request_id: int, let_in: bool, person_id: int | None, why: str = ""
+) -> None:  # fmt: skip
+    """The teacher decides: a student who is here already, a new one, or nobody. why: needed where the student who was
+    chosen has another name than the one that was typed; it stands in the log."""
 
     def work(db: Session) -> None:
         row = db.get(JoinRequest, request_id)
@@ -286,7 +293,7 @@ def settle_request(ctx: Context, actor: Actor, request_id: int, let_in: bool, pe
             row.state = "refused"
             return
         row.state = "let_in"
-        person = _who(db, klass, row, person_id)
+        person = _who(db, actor, klass, row, person_id, why)
         row.person_id = person.id
         enrolment = db.scalar(select(Enrolment).where(Enrolment.class_id == klass.id, Enrolment.person_id == person.id))
         if enrolment is None:
@@ -295,19 +302,39 @@ def settle_request(ctx: Context, actor: Actor, request_id: int, let_in: bool, pe
             enrolment.active, enrolment.ends = True, None
         audit.record(
             db, ctx.clock(), actor.person_id, "class.let_in", f"person:{person.id}", None,
-            {"class": klass.title, "new": person_id is None},
+            {"class": klass.title, "new": person_id is None, "typed": f"{row.given} {row.family}"}, why,
         )  # fmt: skip
         moved(db, [person.id])
 
     ctx.store.write(work)
 
 
-def _who(db: Session, klass: SchoolClass, row: JoinRequest, person_id: int | None) -> Person:
+def _who(
+    db: Session, actor: Actor, klass: SchoolClass, row: JoinRequest, person_id: int | None, why: str
+) -> Person:  # fmt: skip
+    typed = f"{row.given} {row.family}"
     if person_id is not None:
-        person = db.get(Person, person_id)
-        if person is None or person.kind != "student" or not person.active or person.school_id != klass.school_id:
-            raise Invalid("choose a student of this school", "person_id")
+        person = db.scalar(
+            select(Person).where(
+                Person.id == person_id, Person.kind == "student", Person.active.is_(True), Person.school_id == klass.school_id,
+                scope(actor, Action.PEOPLE_READ),
+            )
+        )  # fmt: skip
+        if person is None:
+            raise Invalid(
+                "choose a student whom you may see; a coordinator can choose any student of the school", "person_id"
+            )
+        if not alike(person.name, typed) and not why.strip():
+            raise Conflict(
+                f"{typed} asked to join, and {person.name} is somebody else; say why they are one person", "why"
+            )
         return person
+    others = _same_name(db, actor, klass, typed)[1]
+    if others:
+        raise Conflict(
+            f"the school has a student of this name already; a coordinator decides whether {typed} is the same",
+            "person_id",
+        )
     taken = {c for c in db.scalars(select(Person.code)) if c}
     person = Person(
         source_id=f"{LOCAL}joined-{row.id}", given=row.given, family=row.family, kind="student", grade=klass.grade,

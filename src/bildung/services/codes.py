@@ -6,7 +6,7 @@ import secrets
 from collections.abc import Callable
 
 ALPHABET = "BCDFGHJKMNPQRTVWXZ2346789"
-STUDENT_LENGTH, SESSION_LENGTH = 5, 6
+STUDENT_LENGTH, SESSION_LENGTH = 6, 6
 
 
 def new_code(length: int, taken: set[str], choose: Callable[[str], str] = secrets.choice) -> str:

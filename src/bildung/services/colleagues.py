@@ -45,6 +45,11 @@ def roles_of(db: Session, person_id: int) -> list[RoleLine]:
 
 def grant(ctx: Context, actor: Actor, person_id: int, role: str, school_id: int | None) -> None:
     """Nobody gives what they do not hold: a school's coordinator gives roles of that school only."""
+    ctx.store.write(lambda db: give_role(db, ctx, actor, person_id, role, school_id))
+
+
+def give_role(db: Session, ctx: Context, actor: Actor, person_id: int, role: str, school_id: int | None) -> None:
+    """As `grant`, in a transaction that does more."""
     allowed = scope(actor, Action.ROLES_GRANT)
     if role not in ROLES:
         raise Invalid(f"a role is one of {', '.join(ROLES)}", "role")
@@ -53,21 +58,17 @@ def grant(ctx: Context, actor: Actor, person_id: int, role: str, school_id: int 
         role in EVERYWHERE or not any(g.role == "coordinator" and g.school_id == school_id for g in actor.grants)
     ):
         raise NotAllowed("a role beyond your own school is given by the federation's coordinator")
-
-    def work(db: Session) -> None:
-        person = db.scalar(select(Person).where(Person.id == person_id, Person.kind == "staff", allowed))
-        if person is None:
-            raise NotFound("there is no such member of staff, or they are not yours")
-        if school_id is not None and db.get(School, school_id) is None:
-            raise Invalid("there is no such school", "school_id")
-        same = Role.school_id.is_(None) if school_id is None else Role.school_id == school_id
-        if db.scalar(select(Role.id).where(Role.person_id == person.id, Role.role == role, same)):
-            raise Conflict(f"{person.name} has this role already", "role")
-        db.add(Role(person_id=person.id, role=role, school_id=school_id))
-        after = {"role": role, "school": school_id}
-        audit.record(db, ctx.clock(), actor.person_id, "role.grant", f"person:{person.id}", None, after)
-
-    ctx.store.write(work)
+    person = db.scalar(select(Person).where(Person.id == person_id, Person.kind == "staff", allowed))
+    if person is None:
+        raise NotFound("there is no such member of staff, or they are not yours")
+    if school_id is not None and db.get(School, school_id) is None:
+        raise Invalid("there is no such school", "school_id")
+    same = Role.school_id.is_(None) if school_id is None else Role.school_id == school_id
+    if db.scalar(select(Role.id).where(Role.person_id == person.id, Role.role == role, same)):
+        raise Conflict(f"{person.name} has this role already", "role")
+    db.add(Role(person_id=person.id, role=role, school_id=school_id))
+    after = {"role": role, "school": school_id}
+    audit.record(db, ctx.clock(), actor.person_id, "role.grant", f"person:{person.id}", None, after)
 
 
 def take_back(ctx: Context, actor: Actor, role_id: int) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 
 class Problem(Exception):
     """detail: one sentence for the person. place: the field, file or object it is about."""
@@ -43,5 +45,11 @@ class Invalid(Problem):
 
 
 class TooMany(Problem):
+    """retry_after: how long to wait before the next try."""
+
     status = 429
     title = "Too many tries"
+
+    def __init__(self, detail: str, place: str | None = None, retry_after: timedelta = timedelta(0)) -> None:
+        super().__init__(detail, place)
+        self.retry_after = retry_after

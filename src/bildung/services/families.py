@@ -9,6 +9,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.usernames import normal_username
 from bildung.services import audit
 from bildung.services.access import Action, Actor, Own, scope
 from bildung.services.accommodations import end_for
@@ -19,7 +20,7 @@ from bildung.services.context import Context
 from bildung.services.dealing import form_of, settings, title_of
 from bildung.services.errors import Conflict, NotFound
 from bildung.services.rosterplan import LOCAL
-from bildung.services.signin import hash_password
+from bildung.services.signin import TEMPORARY, hash_password
 from bildung.services.sitting import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
 
@@ -159,7 +160,7 @@ def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
 
 
 def review_open(db: Session, session: PlannedSession, sitting: Sitting) -> bool:
-    return may_review(settings(form_of(db, session, sitting)), session, sitting.state)
+    return may_review(db, session, form_of(db, session, sitting), sitting.state)
 
 
 def families_of(db: Session, student_id: int) -> list[FamilyLine]:
@@ -177,7 +178,7 @@ def add_family(
     is no password to tell; a new one gets a temporary password, told once."""
     allowed = scope(actor, Action.ACCOUNTS_RESET)
     given, family = need_text(given, "given", 60), need_text(family, "family", 60)
-    username, relation = need_text(username, "username", 60), relation.strip()[:40]
+    username, relation = need_text(normal_username(username), "username", 60), relation.strip()[:40]
     temporary = "".join(secrets.choice(ALPHABET) for _ in range(TEMPORARY_LENGTH))
     hashed = hash_password(temporary)
 
@@ -191,6 +192,7 @@ def add_family(
             known = Person(
                 source_id=f"{LOCAL}family-{secrets.token_hex(6)}", given=given, family=family, kind="family",
                 username=username, password_hash=hashed, password_temporary=True, school_id=student.school_id,
+                temporary_until=ctx.clock() + TEMPORARY,
             )  # fmt: skip
             db.add(known)
             db.flush()

@@ -28,13 +28,15 @@ class Told:
     solution: str
 
 
-def tell(question: int, number: int, kind: str, content: Content, answer: str) -> Told:
-    """By the same rules that every figure uses."""
+def tell(question: int, number: int, kind: str, content: Content, answer: str, reveal: bool = True) -> Told:
+    """By the same rules that every figure uses. reveal: whether the right answer may be named and explained."""
     points = sum(s.points for s in content.scoring)
     if kind != "reason" and awaits(item_rule(content.shown, content.scoring)):
         return Told(question, number, "waits" if answer else "open", None if answer else 0.0, points, "", "")
     earned = earned_by(kind, content, answer)
     verdict: Verdict = "right" if earned >= points - 1e-9 else "partly" if earned > 0 else "wrong" if answer else "open"
+    if not reveal:
+        return Told(question, number, verdict, earned, points, "", "")
     return Told(question, number, verdict, earned, points, right_answer(content), content.behind.solution)
 
 

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo, available_timezones
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.usernames import normal_username
 from bildung.services import audit
 from bildung.services.accounts import TEMPORARY_LENGTH
 from bildung.services.bank import need_text
@@ -15,13 +16,13 @@ from bildung.services.codes import ALPHABET
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
 from bildung.services.rosterplan import LOCAL
-from bildung.services.signin import hash_password
+from bildung.services.signin import TEMPORARY, hash_password
 from bildung.store.models import Federation, Person, Role
 
 
 def found(ctx: Context, name: str, zone: str, username: str, given: str, family: str) -> str:
     """Fill an empty store; returns the coordinator's temporary password, which is good for choosing an own one."""
-    name, username = need_text(name, "name"), need_text(username, "username", 60)
+    name, username = need_text(name, "name"), need_text(normal_username(username), "username", 60)
     given, family = need_text(given, "given"), need_text(family, "family")
     if zone not in available_timezones():
         raise Invalid(f"{zone!r} is no time zone; Europe/Berlin is one", "zone")
@@ -35,7 +36,7 @@ def found(ctx: Context, name: str, zone: str, username: str, given: str, family:
         db.add(Federation(name=name, zone=zone))
         person = Person(
             source_id=f"{LOCAL}{username}", given=given, family=family, kind="staff", username=username,
-            password_hash=hashed, password_temporary=True,
+            password_hash=hashed, password_temporary=True, temporary_until=ctx.clock() + TEMPORARY,
         )  # fmt: skip
         db.add(person)
         db.flush()

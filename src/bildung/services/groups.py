@@ -15,7 +15,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.services.membership import facts, fitting, known_attributes, refresh
+from bildung.services.membership import facts_for, fitting, known_attributes, refresh, seen_attributes
 from bildung.store.models import Accommodation, Attribute, CompanionRule, Group, GroupMember, GroupStaff, Person, School
 
 SHOWN = 500
@@ -67,7 +67,7 @@ def list_groups(ctx: Context, actor: Actor) -> tuple[str, list[GroupLine], list[
     allowed = scope(actor, Action.GROUPS_READ)
     with ctx.store.read() as db:
         found = [_line(db, g, actor) for g in db.scalars(select(Group).where(allowed).order_by(Group.name)).all()]
-        names = list(db.scalars(select(Attribute.name).order_by(Attribute.name)))
+        names = list(db.scalars(select(Attribute.name).where(seen_attributes(actor)).order_by(Attribute.name)))
         ids = list(
             db.scalars(
                 select(Person.id).join(Accommodation, Accommodation.person_id == Person.id)
@@ -124,10 +124,10 @@ def try_rule(ctx: Context, actor: Actor, rule: str, school_id: int | None) -> Tr
     scope(actor, Action.GROUPS_WRITE)
     with ctx.store.read() as db:
         try:
-            fits = read_rule(rule, known_attributes(db))
+            fits = read_rule(rule, known_attributes(db, actor))
         except Refused as error:
             return Tried([], 0, str(error))
-        ids = fitting(fits, school_id, facts(db))
+        ids = fitting(fits, school_id, facts_for(db, actor))
         people = db.scalars(
             select(Person).where(Person.id.in_(ids), scope(actor, Action.PEOPLE_READ)).order_by(Person.family, Person.given)
         ).all()  # fmt: skip
@@ -148,7 +148,7 @@ def make_group(
         if school_id is not None and db.get(School, school_id) is None:
             raise Invalid("there is no such school", "school_id")
         _free(db, name, school_id, None)
-        _readable(db, rule)
+        _readable(db, actor, rule)
         group = Group(
             name=name,
             school_id=school_id,
@@ -179,7 +179,7 @@ def change_group(ctx: Context, actor: Actor, group_id: int, name: str, rule: str
         if rule is not None and group.owner_id is not None:
             raise Invalid("a group by rule is made by a coordinator", "rule")
         _free(db, name, group.school_id, group.id)
-        _readable(db, rule)
+        _readable(db, actor, rule)
         before = {"name": group.name, "rule": group.rule}
         group.name, group.rule = name, rule
         refresh(db, group.id)
@@ -276,9 +276,20 @@ def _line(db: Session, group: Group, actor: Actor) -> GroupLine:
         select(Group.id).where(Group.id == group.id, scope(actor, Action.GROUPS_WRITE))
     ) is not None  # fmt: skip
     return GroupLine(
-        group.id, group.name, school.name if school else "", group.rule, members, ", ".join(p.name for p in staff),
+        group.id, group.name, school.name if school else "", _shown_rule(db, actor, group.rule), members, ", ".join(p.name for p in staff),
         owner.name if owner else "", may,
     )  # fmt: skip
+
+
+def _shown_rule(db: Session, actor: Actor, rule: str | None) -> str | None:
+    """A rule about what this person may not see says no more than that it is one."""
+    try:
+        if rule is not None:
+            read_rule(rule, known_attributes(db, actor))
+    except Refused:
+        if not _problem(db, rule):
+            return "a rule about more than you may see"
+    return rule
 
 
 def _members(db: Session, people: Any, actor: Actor) -> list[Member]:
@@ -315,10 +326,10 @@ def _free(db: Session, name: str, school_id: int | None, but: int | None) -> Non
         raise Conflict(f"there is a group {name} already; choose another name", "name")
 
 
-def _readable(db: Session, rule: str | None) -> None:
+def _readable(db: Session, actor: Actor, rule: str | None) -> None:
     if rule is not None:
         try:
-            read_rule(rule, known_attributes(db))
+            read_rule(rule, known_attributes(db, actor))
         except Refused as error:
             raise Invalid(str(error), "rule") from None
 

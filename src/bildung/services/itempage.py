@@ -257,7 +257,19 @@ def differences(old: BankItem, new: BankItem) -> list[Difference]:
             see(f"{name}{piece}", one.get(piece, ""), other.get(piece, ""), True)
         see(f"{name}key", was_scored.key, now_scored.key)
         see(f"{name}points", f"{was_scored.points:g}", f"{now_scored.points:g}")
-        rest = ("partial", "writing", "units", "unit_needed", "spelling", "needs", "carried", "rubric", "exemplars")
+        rest = (
+            "partial",
+            "writing",
+            "units",
+            "unit_needed",
+            "spelling",
+            "needs",
+            "carried",
+            "credit",
+            "lowest",
+            "rubric",
+            "exemplars",
+        )
         for field in rest:
             see(f"{name}{field.replace('_', ' ')}", getattr(was_scored, field), getattr(now_scored, field))
         own = set(type(was).model_fields) & set(type(now).model_fields) - {
@@ -272,6 +284,7 @@ def differences(old: BankItem, new: BankItem) -> list[Difference]:
         for field in sorted(own):
             see(f"{name}{field.replace('_', ' ')}", getattr(was, field), getattr(now, field))
     see("notes on wrong answers", _notes(old), _notes(new))
+    see("scoring guidance", old.behind.guidance, new.behind.guidance, True)
     see("worked solution", old.behind.solution, new.behind.solution, True)
     see("hints", "<hr>".join(old.behind.hints), "<hr>".join(new.behind.hints), True)
     see("standards", ", ".join(old.standards), ", ".join(new.standards))

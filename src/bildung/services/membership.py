@@ -5,12 +5,14 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Mapping
+from dataclasses import replace
 from typing import Any
 
 from sqlalchemy import ColumnElement, delete, insert, select, true
 from sqlalchemy.orm import Session
 
 from bildung.core.groups import Facts, Rule, read_rule
+from bildung.services.access import Action, Actor, scope
 from bildung.store.models import (
     Accommodation,
     Attribute,
@@ -24,17 +26,37 @@ from bildung.store.models import (
 )
 
 
-def known_attributes(db: Session) -> dict[str, frozenset[str]]:
-    """Names and values that a rule may speak of, lower case."""
+def known_attributes(db: Session, actor: Actor | None = None) -> dict[str, frozenset[str]]:
+    """Names and values that a rule may speak of, lower case; of an actor: that this person may see."""
     values: defaultdict[str, set[str]] = defaultdict(set)
-    for name in db.scalars(select(Attribute.name)):
+    seen = true() if actor is None else seen_attributes(actor)
+    for name in db.scalars(select(Attribute.name).where(seen)):
         values[name.lower()] = set()
     for name, value in db.execute(
         select(Attribute.name, AttributeValue.value).join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
-        .distinct()
+        .where(seen).distinct()
     ):  # fmt: skip
         values[name.lower()].add(value.lower())
     return {name: frozenset(found) for name, found in values.items()}
+
+
+def seen_attributes(actor: Actor) -> ColumnElement[bool]:
+    """Attributes that this person may see of a student: some are for coordinators alone."""
+    return true() if any(grant.role == "coordinator" for grant in actor.grants) else Attribute.seen_by == "teacher"
+
+
+def facts_for(db: Session, actor: Actor) -> dict[int, tuple[int | None, Facts]]:
+    """As `facts`, with what this person may see: accommodations only of students whose support they see."""
+    everybody = facts(db)
+    supported: set[int] = set()
+    if actor.may(Action.SUPPORT_READ):
+        supported = set(
+            db.scalars(select(Person.id).where(Person.kind == "student", scope(actor, Action.SUPPORT_READ)))
+        )
+    return {
+        id: (school, known if id in supported else replace(known, needs=frozenset(), language=""))
+        for id, (school, known) in everybody.items()
+    }
 
 
 def facts(db: Session, people: Collection[int] | None = None) -> dict[int, tuple[int | None, Facts]]:

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, and_, case, false, func, literal, or_, select
 from sqlalchemy.orm import Session
 
+from bildung.core.usernames import normal_username
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.accommodations import Needs, needs_row, said
@@ -27,6 +28,7 @@ from bildung.store.models import (
     GroupMember,
     Person,
     PlannedSession,
+    ProviderAccount,
     Role,
     School,
     SchoolClass,
@@ -68,7 +70,7 @@ def _named(find: str) -> tuple[list[ColumnElement[bool]], ColumnElement[int]]:
         fits.append(
             or_(
                 Person.given.like(f"%{word}%"), Person.family.like(f"%{word}%"), Person.code == word.upper(),
-                Person.source_id == word, Person.username == word.lower(),
+                Person.source_id == word, Person.username == normal_username(word),
             )
         )  # fmt: skip
     return [or_(initials, and_(*fits))], case((initials, 0), (and_(*begins), 1), else_=2)
@@ -191,6 +193,27 @@ class PersonPage:
     may_grant: bool
     last_sign_in_at: datetime | None
     last_place: str
+    accounts: list[AccountLine]
+
+
+@dataclass(frozen=True)
+class AccountLine:
+    """An account of the sign-in provider. waits: nobody has confirmed yet that it is this person's."""
+
+    id: int
+    name: str
+    waits: bool
+    at: datetime
+
+
+def _accounts(db: Session, actor: Actor, person_id: int) -> list[AccountLine]:
+    if not _reaches(db, actor, Action.ACCOUNTS_RESET, person_id):
+        return []
+    rows = db.scalars(
+        select(ProviderAccount).where((ProviderAccount.person_id == person_id) | (ProviderAccount.proposed_id == person_id))
+        .order_by(ProviderAccount.id)
+    )  # fmt: skip
+    return [AccountLine(a.id, a.name or a.subject, a.person_id is None, a.at) for a in rows]
 
 
 def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
@@ -254,6 +277,7 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             p.active, classes, sittings, settles, needs, said(needs) if needs else "", supports, groups,
             _attributes(db, actor, p, sees, supports), families_of(db, p.id) if p.student and sees else [], children,
             roles_of(db, p.id) if staff else [], staff, p.last_sign_in_at, p.last_place if settles else "",
+            _accounts(db, actor, p.id),
         )  # fmt: skip
 
 

@@ -1,7 +1,9 @@
 """Signing in by the federation's OpenID Connect provider: authorization code with PKCE, the ID token checked here.
 
-Who comes back is somebody here already: by the token's user name, else by its subject as the number of the records.
-Nobody is made by signing in.
+An account of the provider is bound to a person by its issuer and subject, at the first sign-in: where the subject is the
+number of the records at once, else when a coordinator has confirmed whom its user name belongs to. A user name can be
+given to somebody else later; a subject cannot. Nobody is made by signing in. The `place` of a problem here is a word that
+the door has a sentence for.
 """
 
 from __future__ import annotations
@@ -18,11 +20,14 @@ import jwt
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.usernames import normal_username
+from bildung.services import audit
+from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
-from bildung.services.errors import Invalid, NotFound
+from bildung.services.errors import Invalid, NotAllowed, NotFound
 from bildung.services.settings import setting
 from bildung.services.signin import Token, sign_in_person
-from bildung.store.models import Person
+from bildung.store.models import Person, ProviderAccount
 
 SECONDS = 15
 ALGORITHMS = ["RS256", "ES256"]
@@ -60,27 +65,82 @@ def begin(ctx: Context, back: str) -> tuple[str, Attempt]:
 
 def finish(ctx: Context, back: str, attempt: Attempt, state: str, code: str, address: str, device: str) -> Token:
     """The person whom the provider names, signed in."""
-    if not secrets.compare_digest(state, attempt.state):
-        raise Invalid("this way back belongs to another attempt; sign in again", "state")
+    if not secrets.compare_digest(state.encode(errors="replace"), attempt.state.encode(errors="replace")):
+        raise Invalid("this way back belongs to another attempt; sign in again", "attempt")
     provider = _provider(ctx)
     found = _configuration(provider)
     claims = _claims(provider, found, back, attempt, code)
-    with ctx.store.read() as db:
-        person = _person(db, claims)
-        if person is None:
-            raise NotFound("the school account is right, but nobody here belongs to it; ask the coordinator")
-        person_id = person.id
-    return sign_in_person(ctx, person_id, address, device)
+    person_id, waits = ctx.store.write(lambda db: _whose(db, ctx, claims))
+    if person_id is not None:
+        return sign_in_person(ctx, person_id, address, device)
+    if waits:
+        raise NotAllowed("this school account has not been confirmed yet; ask the coordinator", "waiting")
+    raise NotFound("the school account is right, but nobody here belongs to it; ask the coordinator", "unknown")
 
 
-def _person(db: Session, claims: dict[str, Any]) -> Person | None:
-    name, subject = str(claims.get("preferred_username") or ""), str(claims["sub"])
-    for column, value in ((Person.username, name), (Person.source_id, subject)):
-        if value:
-            person = db.scalar(select(Person).where(column == value, Person.active.is_(True)))
-            if person is not None:
-                return person
-    return None
+def _whose(db: Session, ctx: Context, claims: dict[str, Any]) -> tuple[int | None, bool]:
+    """The person of an account, None where nobody is; and whether somebody has to confirm it."""
+    issuer, subject = str(claims["iss"]), str(claims["sub"])
+    account = db.scalar(
+        select(ProviderAccount).where(ProviderAccount.issuer == issuer, ProviderAccount.subject == subject)
+    )
+    if account is not None and account.person_id is not None:
+        person = db.get_one(Person, account.person_id)
+        return (person.id if person.active else None), False
+    known = db.scalar(select(Person).where(Person.source_id == subject, Person.active.is_(True)))
+    name = normal_username(str(claims.get("preferred_username") or ""))
+    proposed = db.scalar(select(Person).where(Person.username == name, Person.active.is_(True))) if name else None
+    if account is None and (known or proposed):
+        account = ProviderAccount(issuer=issuer, subject=subject, name=name[:120], at=ctx.clock())
+        db.add(account)
+        account.proposed_id = proposed.id if proposed is not None else None
+    if account is None:
+        return None, False
+    if known is not None:
+        account.person_id, account.proposed_id = known.id, None
+        audit.record(
+            db, ctx.clock(), None, "provider.bind", f"person:{known.id}", None, {"by": "the number of the records"}
+        )
+        return known.id, False
+    return None, account.proposed_id is not None
+
+
+def confirm(ctx: Context, actor: Actor, account_id: int, yes: bool) -> None:
+    """A coordinator says that a waiting account is the person's whose user name it carries, or that it is not."""
+    allowed = scope(actor, Action.ACCOUNTS_RESET)
+
+    def work(db: Session) -> None:
+        account = db.get(ProviderAccount, account_id)
+        person = None
+        if account is not None and account.proposed_id is not None:
+            person = db.scalar(select(Person).where(Person.id == account.proposed_id, allowed))
+        if account is None or person is None:
+            raise NotFound("there is no such account waiting, or it is not yours to confirm")
+        account.person_id, account.proposed_id = person.id if yes else None, None
+        audit.record(
+            db, ctx.clock(), actor.person_id, "provider.bind" if yes else "provider.refuse", f"person:{person.id}"
+        )
+
+    ctx.store.write(work)
+
+
+def unbind(ctx: Context, actor: Actor, account_id: int) -> None:
+    """The account signs this person in no more; at its next sign-in somebody confirms it again."""
+    allowed = scope(actor, Action.ACCOUNTS_RESET)
+
+    def work(db: Session) -> None:
+        account = db.get(ProviderAccount, account_id)
+        person = (
+            None
+            if account is None
+            else db.scalar(select(Person).where(Person.id == (account.person_id or -1), allowed))
+        )
+        if account is None or person is None:
+            raise NotFound("there is no such account, or it is not yours")
+        db.delete(account)
+        audit.record(db, ctx.clock(), actor.person_id, "provider.unbind", f"person:{person.id}")
+
+    ctx.store.write(work)
 
 
 def _provider(ctx: Context) -> _Provider:
@@ -100,9 +160,11 @@ def _configuration(provider: _Provider) -> dict[str, Any]:
             f"{provider.address}/.well-known/openid-configuration", timeout=SECONDS
         ).json()
     except (httpx.HTTPError, ValueError):
-        raise Invalid("the sign-in provider cannot be reached; try again, or sign in with a password") from None
+        raise Invalid(
+            "the sign-in provider cannot be reached; try again, or sign in with a password", "unreachable"
+        ) from None
     if found.get("issuer", "").rstrip("/") != provider.address:
-        raise Invalid("the sign-in provider calls itself by another name; ask the coordinator")
+        raise Invalid("the sign-in provider calls itself by another name; ask the coordinator", "untrusted")
     return found
 
 
@@ -119,7 +181,7 @@ def _claims(provider: _Provider, found: dict[str, Any], back: str, attempt: Atte
     except (httpx.HTTPError, ValueError, KeyError, jwt.PyJWTError):
         token = None
     if token is None:
-        raise Invalid("the sign-in provider did not confirm this; sign in again")
+        raise Invalid("the sign-in provider did not confirm this; sign in again", "attempt")
     try:
         key = keys[jwt.get_unverified_header(token)["kid"]]
         claims: dict[str, Any] = jwt.decode(
@@ -127,7 +189,7 @@ def _claims(provider: _Provider, found: dict[str, Any], back: str, attempt: Atte
             options={"require": ["exp", "iat", "sub", "nonce"]},
         )  # fmt: skip
     except (jwt.PyJWTError, KeyError):
-        raise Invalid("the sign-in provider's answer is not to be trusted; ask the coordinator") from None
+        raise Invalid("the sign-in provider's answer is not to be trusted; ask the coordinator", "untrusted") from None
     if not secrets.compare_digest(str(claims["nonce"]), attempt.nonce):
-        raise Invalid("the sign-in provider's answer belongs to another attempt; sign in again")
+        raise Invalid("the sign-in provider's answer belongs to another attempt; sign in again", "attempt")
     return claims

@@ -42,6 +42,7 @@ from bildung.store.models import (
     Person,
     Response,
     ResponseEvent,
+    RosterDecision,
     School,
     SchoolClass,
     SignIn,
@@ -78,7 +79,7 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
             "made_by": actor.name, "made_at": ctx.clock().isoformat(), "veiled": False,
             "person": {
                 "id": p.source_id, "given": p.given, "family": p.family, "grade": p.grade,
-                "school": school.name if school else None, "own_code": p.code, "active": p.active,
+                "born": str(p.birth_date) if p.birth_date else None, "school": school.name if school else None, "own_code": p.code, "active": p.active,
             },
             "accommodations": said(needs_row(db.get(Accommodation, p.id))),
             "attributes": {name: value for name, value in attributes},
@@ -152,7 +153,8 @@ def erase_person(ctx: Context, actor: Actor, person_id: int, why: str) -> None:
         p = _student(db, person_id, allowed)
         if db.scalar(select(Sitting.id).where(Sitting.person_id == p.id, Sitting.state == "answering")):
             raise Conflict("this student is answering a test right now; wait until it is handed in")
-        erase(db, p)
+        for one in (p, *db.scalars(select(Person).where(Person.merged_into_id == p.id))):
+            erase(db, one)
         audit.record(db, ctx.clock(), actor.person_id, "person.erase", f"person:{p.id}", None, None, why)
         moved(db)
 
@@ -167,6 +169,7 @@ def erase(db: Session, p: Person) -> None:
     forget(db, p.id)
     mine = select(Sitting.id).where(Sitting.person_id == p.id)
     db.execute(delete(LaterAttempt).where(LaterAttempt.sitting_id.in_(mine)))  # practice: no figure needs it
+    db.execute(delete(RosterDecision).where((RosterDecision.person_id == p.id) | (RosterDecision.other_id == p.id)))
     for table in (Enrolment, GroupMember, Accommodation, AttributeValue, CompanionRule):
         db.execute(delete(table).where(table.person_id == p.id))
     db.execute(delete(FamilyLink).where(FamilyLink.student_id == p.id))
@@ -177,7 +180,7 @@ def erase(db: Session, p: Person) -> None:
         person.given, person.family, person.source_id = "Erased", str(person.id), f"{ERASED}{person.id}"
         person.code = person.username = person.password_hash = None
         person.grade, person.school_id, person.active, person.left_on = "", None, False, None
-        person.last_sign_in_at, person.last_place = None, ""
+        person.last_sign_in_at, person.last_place, person.birth_date = None, "", None
         db.execute(delete(SignIn).where(SignIn.person_id == person.id))
 
 

@@ -14,6 +14,7 @@ from bildung.services.context import Context
 from bildung.services.quality.reports import remove_strays
 from bildung.services.records import ERASED, erase
 from bildung.services.settings import setting
+from bildung.services.throttle import sweep as forget_tries
 from bildung.services.years import local_today
 from bildung.store.models import AuditEntry, JoinRequest, Person, SignIn
 
@@ -49,6 +50,7 @@ def sweep(ctx: Context) -> Due:
         sign_ins = db.execute(delete(SignIn).where(_old_sign_ins(ctx, db))).rowcount  # type: ignore[attr-defined]
         entries = db.execute(delete(AuditEntry).where(_old_entries(ctx, db))).rowcount  # type: ignore[attr-defined]
         requests = db.execute(delete(JoinRequest).where(_old_requests(ctx, db))).rowcount  # type: ignore[attr-defined]
+        forget_tries(db, ctx.clock())
         gone = _long_gone(ctx, db)
         for person in gone:
             erase(db, person)

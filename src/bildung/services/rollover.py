@@ -188,7 +188,7 @@ class _Move:
         db.flush()
         codes = {c for c in db.scalars(select(SchoolClass.code)) if c} | set(db.scalars(select(PlannedSession.code)))
         for old in db.scalars(select(SchoolClass).where(SchoolClass.active.is_(True))).all():
-            old.active = False
+            old.active, old.ended_on = False, self.today
         for e in db.scalars(select(Enrolment).where(Enrolment.active.is_(True))):
             e.active, e.ends = False, self.today
         for like, source in self.formed:

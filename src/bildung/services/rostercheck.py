@@ -6,22 +6,36 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import combinations
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from bildung.core.names import alike
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.mergepeople import merge
+from bildung.services.proctors import check_proctor, who_may_hold
+from bildung.services.rosterdecisions import (
+    NOTHING_DECIDED,
+    Decided,
+    DecisionLine,
+    decided,
+    end_moot,
+    lines,
+    remember,
+    same_day,
+)
 from bildung.services.rosterplan import moved
 from bildung.services.years import local_today
-from bildung.store.models import Enrolment, Person, PlannedSession, Role, RosterReport, SchoolClass, Sitting
+from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 
 STEPS = (
-    "leave_class", "join_class", "teach_class", "set_aside", "set_aside_class", "drop_session", "hold_session",
-    "report_settled",
+    "leave_class", "join_class", "teach_class", "set_aside", "set_aside_class", "merge", "different", "both_right",
+    "drop_session", "hold_session", "report_settled",
 )  # fmt: skip
 REPORT_LONGEST = 500
 SHOWN = 100
@@ -29,7 +43,8 @@ SHOWN = 100
 
 @dataclass(frozen=True)
 class Step:
-    """One way to settle it. choices: classes or people to pick from, where the step needs one."""
+    """One way to settle it. other_id: the second of two people. choices: classes or people to pick from, where the step
+    needs one."""
 
     step: str
     label: str
@@ -37,6 +52,7 @@ class Step:
     class_id: int | None = None
     report_id: int | None = None
     session_id: int | None = None
+    other_id: int | None = None
     choices: tuple[tuple[int, str], ...] = ()
 
 
@@ -53,12 +69,14 @@ class Discrepancy:
 
 @dataclass(frozen=True)
 class Rosters:
-    """What the check looks at, active rows only. sittings: how many each student has."""
+    """What the check looks at, active rows only. sittings: how many each student has. decided: what is no discrepancy any
+    more."""
 
     people: Sequence[Person]
     classes: Sequence[SchoolClass]
     enrolments: Sequence[Enrolment]
     sittings: dict[int, int]
+    decided: Decided = NOTHING_DECIDED
 
 
 def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str, int]]:
@@ -72,6 +90,7 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str,
                 db.scalars(select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)).all(),
                 db.scalars(select(Enrolment).where(Enrolment.active.is_(True)).order_by(Enrolment.id)).all(),
                 {id: n for id, n in db.execute(select(Sitting.person_id, func.count()).group_by(Sitting.person_id))},
+                decided(db),
             )
         )  # fmt: skip
     words = {
@@ -88,6 +107,12 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str,
     return f"{len(found)} {'thing' if len(found) == 1 else 'things'} to settle: {', '.join(parts)}.", shown, counts
 
 
+def decisions(ctx: Context, actor: Actor) -> list[DecisionLine]:
+    """What was decided against the records and holds."""
+    with ctx.store.read() as db:
+        return lines(db, actor)
+
+
 def discrepancies(rosters: Rosters) -> list[Discrepancy]:
     """By rule, most urgent first; people in the order given."""
     classes = {c.id: c for c in rosters.classes}
@@ -101,24 +126,28 @@ def discrepancies(rosters: Rosters) -> list[Discrepancy]:
             (teachers if e.role == "teacher" else members)[e.class_id] += 1
     students = [p for p in rosters.people if p.student]
     return [
-        *_in_two(students, of_person), *_in_none(students, of_person, rosters.classes),
-        *_twice(students, rosters.sittings, of_person), *_empty(rosters, members, teachers),
+        *_in_two(students, of_person, rosters.decided), *_in_none(students, of_person, rosters.classes),
+        *_twice(students, rosters, of_person), *_empty(rosters, members, teachers),
     ]  # fmt: skip
 
 
-def _in_two(students: Sequence[Person], of_person: dict[int, list[SchoolClass]]) -> list[Discrepancy]:
+def _in_two(
+    students: Sequence[Person], of_person: dict[int, list[SchoolClass]], known: Decided
+) -> list[Discrepancy]:  # fmt: skip
+    """Two classes of one subject, or two homerooms."""
     found = []
     for p in students:
         by_subject: defaultdict[str, list[SchoolClass]] = defaultdict(list)
         for c in of_person.get(p.id, []):
-            if c.subject:
-                by_subject[c.subject].append(c)
+            if c.homeroom or c.subject:
+                by_subject["homeroom" if c.homeroom else c.subject].append(c)
         for subject, mine in by_subject.items():
-            if len(mine) > 1:
+            if len(mine) > 1 and not all((p.id, c.id) in known.both for c in mine):
                 titles = " and ".join(c.title for c in mine)
-                steps = tuple(Step("leave_class", f"Leaves {c.title}", p.id, c.id) for c in mine)
+                steps = [Step("leave_class", f"Leaves {c.title}", p.id, c.id) for c in mine]
+                steps.append(Step("both_right", "Both are right", p.id))
                 cause = "probably changed class, and the old one was not ended"
-                found.append(Discrepancy("two_classes", p.name, f"is in {titles} ({subject})", cause, steps))
+                found.append(Discrepancy("two_classes", p.name, f"is in {titles} ({subject})", cause, tuple(steps)))
     return found
 
 
@@ -143,25 +172,51 @@ def _in_none(
 
 
 def _twice(
-    students: Sequence[Person], sittings: dict[int, int], of_person: dict[int, list[SchoolClass]]
-) -> list[Discrepancy]:
-    same: defaultdict[tuple[str, str, str, int | None], list[Person]] = defaultdict(list)
+    students: Sequence[Person], rosters: Rosters, of_person: dict[int, list[SchoolClass]]
+) -> list[Discrepancy]:  # fmt: skip
+    """Pairs of one name, grade and school whose birth dates do not tell them apart, and pairs born on one day whose names
+    are alike."""
+    by_name: defaultdict[object, list[Person]] = defaultdict(list)
+    by_day: defaultdict[object, list[Person]] = defaultdict(list)
     for p in students:
-        same[p.given.casefold(), p.family.casefold(), p.grade, p.school_id].append(p)
+        by_name[p.given.casefold(), p.family.casefold(), p.grade, p.school_id].append(p)
+        if p.birth_date is not None:
+            by_day[p.birth_date, p.school_id].append(p)
+    pairs = [
+        (a, b, False)
+        for some in by_name.values()
+        for a, b in combinations(some, 2)
+        if same_day(a.birth_date, b.birth_date)
+    ]
+    named = {(a.id, b.id) for a, b, _ in pairs}
+    pairs += [
+        (a, b, True)
+        for some in by_day.values()
+        for a, b in combinations(some, 2)
+        if (a.id, b.id) not in named and alike(a.name, b.name)
+    ]
+
+    def held(p: Person) -> str:
+        return f"{rosters.sittings.get(p.id, 0)} tests, {len(of_person.get(p.id, []))} classes"
+
     found = []
-    for people in same.values():
-        if len(people) < 2:
+    for one, other, by_birth in pairs:
+        if (min(one.id, other.id), max(one.id, other.id)) in rosters.decided.different:
             continue
-        steps = tuple(
-            Step(
-                "set_aside",
-                f"Set aside {p.source_id} ({sittings.get(p.id, 0)} sittings, {len(of_person.get(p.id, []))} classes)", p.id,
-            )
-            for p in sorted(people, key=lambda p: (sittings.get(p.id, 0), len(of_person.get(p.id, [])), -p.id))
-        )  # fmt: skip
-        ids = " and ".join(p.source_id for p in people)
-        cause = "probably a second id for the same person; two of one name are possible"
-        found.append(Discrepancy("twice", people[0].name, f"grade {people[0].grade}, is here as {ids}", cause, steps))
+        # the record with more behind it is offered first to be kept
+        less, more = sorted(
+            (one, other), key=lambda p: (rosters.sittings.get(p.id, 0), len(of_person.get(p.id, [])), -p.id)
+        )
+        steps = (
+            Step("merge", f"Keep {more.source_id} ({held(more)})", less.id, other_id=more.id),
+            Step("merge", f"Keep {less.source_id} ({held(less)})", more.id, other_id=less.id),
+            Step("different", "Different people", one.id, other_id=other.id),
+        )
+        also = f" {other.name}" if by_birth else ""
+        what = f"grade {one.grade or 'unknown'}, is here as {one.source_id} and{also} {other.source_id}"
+        born = ", born on the same day" if one.birth_date is not None and one.birth_date == other.birth_date else ""
+        cause = "probably a second record of the same person; two people of one name are possible"
+        found.append(Discrepancy("twice", one.name, what + born, cause, steps))
     return found
 
 
@@ -204,13 +259,12 @@ def _planned(db: Session, actor: Actor) -> list[Discrepancy]:
         select(PlannedSession).where(PlannedSession.closed_at.is_(None), scope(actor, Action.SESSIONS_READ))
         .order_by(PlannedSession.start, PlannedSession.id)
     ).all()  # fmt: skip
-    staff = tuple(
-        (p.id, p.name)
-        for p in db.scalars(
-            select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_SETTLE))
-            .order_by(Person.family, Person.given)
-        )
-    )  # fmt: skip
+    people = db.scalars(
+        select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_SETTLE))
+        .order_by(Person.family, Person.given)
+    ).all()  # fmt: skip
+    holding = who_may_hold(db, [p.id for p in people])
+    staff = tuple((p.id, p.name) for p in people if p.id in holding)
     found = []
     for s in sessions:
         who = f"{s.form.name}, {s.klass.title}"
@@ -294,33 +348,84 @@ def settle_session(ctx: Context, actor: Actor, step: str, session_id: int, perso
             )
             if person is None:
                 raise NotFound("this person is not there, or not yours")
-            if not db.scalar(select(Role.id).where(Role.person_id == person.id)):
-                db.add(Role(person_id=person.id, role="proctor", school_id=person.school_id))
-            session.proctor_id = person.id
+            session.proctor_id = check_proctor(db, ctx, actor, person.id, session.klass.school_id).id
         after = {"step": step, "proctor": person_id}
         audit.record(db, ctx.clock(), actor.person_id, "roster.settle", f"session:{session_id}", before, after)
 
     ctx.store.write(work)
 
 
-def settle(ctx: Context, actor: Actor, step: str, person_id: int | None, class_id: int | None) -> None:
-    """Do one step; planned sessions follow, results stay, and the log says who did it."""
+def settle(
+    ctx: Context, actor: Actor, step: str, person_id: int | None, class_id: int | None, other_id: int | None = None
+) -> None:  # fmt: skip
+    """Do one step; planned sessions follow, results stay, the log says who did it, and the next file does not undo it."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
-    if step not in STEPS[:5]:
+    if step not in STEPS[:8]:
         raise Invalid(f"one of {', '.join(STEPS)}", "step")
 
+    def one(db: Session, id: int | None) -> Person | None:
+        return None if id is None else db.scalar(select(Person).where(Person.id == id, people))
+
     def work(db: Session) -> None:
-        person = None if person_id is None else db.scalar(select(Person).where(Person.id == person_id, people))
+        person, other = one(db, person_id), one(db, other_id)
         klass = None if class_id is None else db.scalar(select(SchoolClass).where(SchoolClass.id == class_id, classes))
-        if (person is None and step != "set_aside_class") or (klass is None and step != "set_aside"):
+        pair = step in ("merge", "different")
+        needs_class = step in ("leave_class", "join_class", "teach_class", "set_aside_class")
+        if (
+            (person is None and step != "set_aside_class")
+            or (klass is None and needs_class)
+            or (other is None and pair)
+        ):
             raise NotFound("this person or class is not there, or not yours")
-        before = _do(db, step, person, klass, local_today(ctx, db))
+        if pair:
+            assert person is not None and other is not None
+            before = _pair(ctx, db, actor, step, person, other)
+        elif step == "both_right":
+            assert person is not None
+            before = _both(ctx, db, actor, person)
+        else:
+            before = _do(db, step, person, klass, local_today(ctx, db))
+            if step in ("leave_class", "join_class", "set_aside"):
+                _remember(ctx, db, actor, step, person, klass)
         subject = f"person:{person.id}" if person is not None else f"class:{klass.id if klass else ''}"
-        after = {"step": step, "class": klass.title if klass else None}
+        after = {"step": step, "class": klass.title if klass else None} | ({"other": other.id} if other else {})
         audit.record(db, ctx.clock(), actor.person_id, "roster.settle", subject, before, after)
-        moved(db, None if person is None else [person.id])
+        moved(db, None if person is None else [p.id for p in (person, other) if p is not None])
 
     ctx.store.write(work)
+
+
+def _pair(ctx: Context, db: Session, actor: Actor, step: str, person: Person, other: Person) -> dict[str, object]:
+    """merge: the first record into the second."""
+    if person.id == other.id or not (person.student and other.student and person.active and other.active):
+        raise Invalid("two students who are both here", "other_id")
+    if step == "different":
+        remember(db, ctx.clock(), actor.person_id, "different", min(person.id, other.id), max(person.id, other.id))
+        return {}
+    merge(db, person, other, local_today(ctx, db))
+    return {"into": other.id}
+
+
+def _both(ctx: Context, db: Session, actor: Actor, person: Person) -> dict[str, object]:
+    """Every class that the person is in now is right beside the others."""
+    for class_id in db.scalars(
+        select(Enrolment.class_id).where(Enrolment.person_id == person.id, Enrolment.active.is_(True))
+    ):
+        remember(db, ctx.clock(), actor.person_id, "both", person.id, class_id=class_id)
+    return {}
+
+
+def _remember(
+    ctx: Context, db: Session, actor: Actor, step: str, person: Person | None, klass: SchoolClass | None
+) -> None:  # fmt: skip
+    """Against the next file; joining a class takes back that somebody is kept out of it."""
+    assert person is not None
+    if step == "set_aside":
+        remember(db, ctx.clock(), actor.person_id, "set_aside", person.id)
+    elif step == "leave_class" and klass is not None:
+        remember(db, ctx.clock(), actor.person_id, "keep_out", person.id, class_id=klass.id)
+    elif klass is not None:
+        end_moot(db, ctx.clock(), [(person.id, klass.id)], [person.id])
 
 
 def _do(db: Session, step: str, person: Person | None, klass: SchoolClass | None, today: date) -> dict[str, object]:
@@ -328,7 +433,7 @@ def _do(db: Session, step: str, person: Person | None, klass: SchoolClass | None
         person.active, person.left_on = False, today
         return {"active": True}
     if step == "set_aside_class" and klass is not None:
-        klass.active = False
+        klass.active, klass.ended_on = False, today
         return {"active": True}
     assert person is not None and klass is not None
     row = db.scalar(select(Enrolment).where(Enrolment.class_id == klass.id, Enrolment.person_id == person.id))

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
-from datetime import date
+from dataclasses import replace
+from datetime import UTC, date, datetime, time
 from typing import Any
 
 from sqlalchemy import insert, select, update
 from sqlalchemy.orm import Session
 
+from bildung.core.usernames import normal_username
 from bildung.formats.oneroster import Known, Roster
 from bildung.services.codes import SESSION_LENGTH, STUDENT_LENGTH, new_code
 from bildung.services.jobs import Job
 from bildung.services.membership import refresh
+from bildung.services.rosterdecisions import decided, end_moot
 from bildung.services.rosters import follow_class
 from bildung.services.staging import Line, Planned
 from bildung.store.models import (
@@ -37,7 +40,7 @@ EVERY = 2000
 CHUNK = 5000
 _WORDS = {
     "school_id": "school", "given": "given name", "family": "family name", "username": "user name", "location": "room",
-    "homeroom": "homeroom", "year_id": "school year", "ends": "leaves on", "begins": "joins on",
+    "birth_date": "birth date", "homeroom": "homeroom", "year_id": "school year", "ends": "leaves on", "begins": "joins on",
 }  # fmt: skip
 
 
@@ -90,12 +93,38 @@ class _Plan:
     def __init__(self, db: Session, roster: Roster, today: date, job: Job) -> None:
         self.db, self.roster, self.today, self.job = db, roster, today, job
         self.lines: list[Line] = []
+        self.decided = decided(db)
+        self.roster = roster = self._one_record_each(roster)
         self.new: dict[type[Base], list[dict[str, Any]]] = {}
         self.change: dict[type[Base], list[dict[str, Any]]] = {}
         self.ask = ""
+        self.moot_people: list[int] = []
+        self.moot_enrolments: list[tuple[int, int]] = []
         self._schools = {row.id: row.name for row in db.execute(select(School.id, School.name))}
         # a file that does not name everything does not empty what it leaves out
         self.sparse = "class" not in roster.complete
+
+    def _one_record_each(self, roster: Roster) -> Roster:
+        """The roster with every second record read as the one it was merged into."""
+        into = self.decided.merged
+        if not into:
+            return roster
+        for user in roster.users:
+            if user.id in into:
+                name = f"{user.given} {user.family}".strip()
+                self.lines.append(Line("left_out", "person", user.id, name, f"a second record of {into[user.id]}"))
+        users = tuple(u for u in roster.users if u.id not in into)
+        seen: set[tuple[str, str]] = set()
+        enrolments = []
+        for e in roster.enrolments:
+            whose = into.get(e.user, e.user)
+            if (whose, e.klass) not in seen:
+                enrolments.append(replace(e, user=whose))
+            seen.add((whose, e.klass))
+        gone = tuple(
+            replace(g, user=into.get(g.user, g.user)) for g in roster.gone if g.what != "person" or g.id not in into
+        )
+        return replace(roster, users=users, enrolments=tuple(enrolments), gone=gone)
 
     def make(self) -> None:
         roster = self.roster
@@ -117,6 +146,9 @@ class _Plan:
         self._departed(set(schools.values()))
         self.lines += [
             Line("left_out", left.file, left.id, f"line {left.line}", left.reason) for left in roster.left_out
+        ]
+        self.lines += [
+            Line("left_out", "file", name, name, "a file of the set that is not read here") for name in roster.unread
         ]
 
     def _progress(self, what: str, rows: Sequence[Any] | dict[str, Any]) -> Iterable[Any]:
@@ -141,7 +173,10 @@ class _Plan:
             row = there.get(id)
             if row is None:
                 self.lines.append(Line("added", what, id, text))
-                self.new.setdefault(model, []).append({"source_id": id, **values})
+                known = {
+                    name: None if value is _KEEP and name == "birth_date" else value for name, value in values.items()
+                }
+                self.new.setdefault(model, []).append({"source_id": id, **known})
                 continue
             moves = {
                 name: (old, values[name]) for name, old in zip(names, row[2:], strict=True)
@@ -192,18 +227,20 @@ class _Plan:
             rows = self.db.execute(select(Person.username, Person.source_id).where(Person.username.is_not(None)))
             held = {username: source for username, source in rows if username}
         wanted: dict[str, dict[str, Any]] = {}
+        left = self._set_aside()
         for user in users:
             kind = user.role if user.role in ("student", "family") else "staff"
             username: Any = _KEEP
             if user.username:
-                if held.setdefault(user.username, user.id) == user.id:
-                    username = user.username
+                if held.setdefault(normal_username(user.username), user.id) == user.id:
+                    username = normal_username(user.username)
                 else:
                     who = f"{user.given} {user.family}"
                     self.lines.append(Line("left_out", "user name", user.username, who, "taken by another person"))
             wanted[user.id] = {
                 "given": user.given, "family": user.family, "kind": kind, "grade": user.grade,
-                "school_id": self._school(user.school), "active": True, "username": username,
+                "school_id": self._school(user.school), "active": _KEEP if user.id in left else True, "username": username,
+                "birth_date": self.roster.births.get(user.id, _KEEP),
             }  # fmt: skip
         roles = {u.id: u.role for u in users}
 
@@ -215,6 +252,26 @@ class _Plan:
         self.role_of_new = {
             row["source_id"]: roles[row["source_id"]] for row in self.new.get(Person, []) if row["kind"] == "staff"
         }
+
+    def _set_aside(self) -> set[str]:
+        """People whom the file has and of whom somebody decided that they left; those that it has no longer are moot."""
+        if not self.decided.gone:
+            return set()
+        rows = self.db.execute(
+            select(Person.id, Person.source_id, Person.given, Person.family).where(Person.id.in_(self.decided.gone))
+        )
+        named = {u.id for u in self.roster.users}
+        left = set()
+        for row in rows:
+            if row.source_id in named:
+                left.add(row.source_id)
+                name = f"{row.given} {row.family}".strip()
+                self.lines.append(
+                    Line("left_out", "person", row.source_id, name, "has left, as was decided in the roster check")
+                )
+            elif "student" in self.roster.complete:
+                self.moot_people.append(row.id)
+        return left
 
     def _classes(self) -> None:
         terms = {s.id: s.start for s in self.roster.sessions}
@@ -265,6 +322,13 @@ class _Plan:
                 kept.add((klass.id, person.id))
                 row = there.get((klass.id, person.id))
             over = e.ends is not None and e.ends < self.today
+            if person is not None and klass is not None and (person.id, klass.id) in self.decided.kept_out:
+                self.lines.append(
+                    Line("left_out", "enrolment", e.id, label, "not in this class, as was decided in the roster check")
+                )
+                continue
+            if person is not None and person.id in self.decided.gone:
+                continue
             if row is None:
                 self.lines.append(Line("added", "enrolment", e.id, label, "over already" if over else ""))
                 # somebody who comes into a class that was there before joins it today, unless the file knows better
@@ -294,6 +358,8 @@ class _Plan:
             else:
                 self.lines.append(Line("same", "enrolment", e.id, label))
         self._left_class(there, kept)
+        if "enrolment" in roster.complete:
+            self.moot_enrolments += [pair for pair in self.decided.kept_out if (pair[1], pair[0]) not in kept]
 
     def _left_class(self, there: dict[tuple[int, int], Any], kept: set[tuple[int, int]]) -> None:
         if "enrolment" not in self.roster.complete:
@@ -376,7 +442,7 @@ class _Plan:
             if gone.what == "person":
                 self.change.setdefault(Person, []).append({"id": row.id, "active": False, "left_on": self.today})
             else:
-                self.change.setdefault(SchoolClass, []).append({"id": row.id, "active": False})
+                self.change.setdefault(SchoolClass, []).append({"id": row.id, "active": False, "ended_on": self.today})
         if self.roster.gone:
             students = self.db.execute(
                 select(Person.source_id).where(Person.kind == "student", Person.active.is_(True))
@@ -425,7 +491,9 @@ class _Plan:
             ):  # fmt: skip
                 if klass.source_id not in classes and not klass.source_id.startswith(LOCAL):
                     self.lines.append(Line("changed", "class", klass.source_id, klass.title, detail))
-                    self.change.setdefault(SchoolClass, []).append({"id": klass.id, "active": False})
+                    self.change.setdefault(SchoolClass, []).append(
+                        {"id": klass.id, "active": False, "ended_on": self.today}
+                    )
 
     def _ask(self, gone: int, of: int) -> None:
         if gone > ASK_SHARE * of:
@@ -448,6 +516,7 @@ _KEEP = _Keep()
 def _write(db: Session, plan: _Plan, code: Callable[[set[str]], str] | None) -> None:
     """The plan's rows, table by table, so that each finds the ids it points to."""
     job = plan.job
+    end_moot(db, datetime.combine(plan.today, time(), UTC), plan.moot_enrolments, plan.moot_people)
     _insert(db, School, plan.new.get(School, []), job)
     _insert(db, AcademicSession, plan.new.get(AcademicSession, []), job)
     _insert(db, SchoolYear, plan.new.get(SchoolYear, []), job)

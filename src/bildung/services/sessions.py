@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -14,13 +15,14 @@ from sqlalchemy.orm import Session, joinedload
 from bildung.core.timing import personal_end
 from bildung.formats.blueprint import read_plan
 from bildung.reports.cards import Sheet, session_cards
-from bildung.services import accommodations, audit, dealing
+from bildung.services import accommodations, audit, dealing, sitting
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, new_code
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.packing import pack
+from bildung.services.proctors import check_proctor, who_may_hold
 from bildung.services.rosters import follow_class
 from bildung.store.models import (
     AcademicSession,
@@ -30,7 +32,6 @@ from bildung.store.models import (
     Person,
     PlannedSession,
     Response,
-    Role,
     SchoolClass,
     Sitting,
     Window,
@@ -85,7 +86,8 @@ class SittingLine:
 
 @dataclass(frozen=True)
 class SessionDetail:
-    """may_release: students are shown what was right only when somebody says so, and nobody has yet."""
+    """may_release: students are shown the right answers only when somebody says so, and nobody has yet. still_to_come:
+    other sessions of the window that give the same items and are not over; their students could be told."""
 
     finding: str
     session: SessionLine
@@ -94,6 +96,7 @@ class SessionDetail:
     may_run: bool
     may_judge: bool
     may_release: bool
+    still_to_come: list[str]
 
 
 def calendar(ctx: Context, actor: Actor) -> dict[str, Any]:
@@ -119,7 +122,8 @@ def calendar(ctx: Context, actor: Actor) -> dict[str, Any]:
 
 
 def create_window(ctx: Context, actor: Actor, name: str, start: date, end: date) -> int:
-    scope(actor, Action.SESSIONS_PLAN)
+    """Windows are the whole federation's, so only its own coordinators make them."""
+    scope(actor, Action.YEARS_WRITE)
     name = need_text(name, "name", 40)
     if end < start:
         raise Invalid("a window ends on or after the day it starts", "end")
@@ -143,15 +147,20 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
     with ctx.store.read() as db:
         forms = db.scalars(select(Form).where(Form.published_at.is_not(None)).order_by(Form.name)).all()
         corrected = {f.before_id for f in forms}
+        held: defaultdict[int, set[int]] = defaultdict(set)
+        for form_id, part in db.execute(select(FormItem.form_id, FormItem.part).distinct()):
+            held[form_id].add(part)
         classes = db.scalars(
             select(SchoolClass).where(allowed, SchoolClass.active.is_(True))
             .options(joinedload(SchoolClass.school)).order_by(SchoolClass.title)
         ).all()  # fmt: skip
         staff = db.scalars(
-            select(Person).where(Person.kind == "staff", Person.active.is_(True)).order_by(Person.family, Person.given)
-        ).all()
+            select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_READ))
+            .order_by(Person.family, Person.given)
+        ).all()  # fmt: skip
+        holding = who_may_hold(db, [p.id for p in staff])
         return {
-            "forms": [_form_choice(f, forms) for f in forms if f.id not in corrected],
+            "forms": [_form_choice(f, forms, held[f.id]) for f in forms if f.id not in corrected],
             "classes": [
                 {
                     "id": c.id, "title": c.title, "school": c.school.name, "subject": c.subject, "grade": c.grade,
@@ -159,16 +168,15 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
                 }
                 for c in classes
             ],
-            "staff": [{"id": p.id, "name": p.name} for p in staff],
+            "staff": [{"id": p.id, "name": p.name, "may_hold": p.id in holding} for p in staff],
         }  # fmt: skip
 
 
-def _form_choice(form: Form, forms: Sequence[Form]) -> dict[str, Any]:
+def _form_choice(form: Form, forms: Sequence[Form], held: set[int]) -> dict[str, Any]:
     """What is asked of a form when it is planned: its parts, where there are several, and whether companions that are
-    alike can be dealt out."""
+    alike can be dealt out. held: parts that have items."""
     family = [f for f in forms if f.family_id is not None and f.family_id == form.family_id]
     names = [p.name or f"Part {at}" for at, p in enumerate(read_plan(form.plan).parts, 1)] if form.plan else []
-    held = {item.part for item in form.items}
     return {
         "id": form.id, "name": form.name, "subject": form.subject, "grade": form.grade, "companions": max(0, len(family) - 1),
         "alike": sum(f.role in dealing.ALIKE for f in family), "parts": names if len(names) > 1 and len(held) > 1 else [],
@@ -178,9 +186,11 @@ def _form_choice(form: Form, forms: Sequence[Form]) -> dict[str, Any]:
 def schedule(
     ctx: Context, actor: Actor, form_id: int, window_id: int, class_ids: list[int], room: str,
     proctor_id: int | None, start: datetime, end: datetime, part: int | None = None, deal: bool = False,
+    grant_role: bool = False,
 ) -> list[int]:  # fmt: skip
     """One session for each class, all or none; each with its roster and its code. part: of the form, from 0, that is
-    sat here; None: all of it. deal: companions that are alike are dealt out in turn."""
+    sat here; None: all of it. deal: companions that are alike are dealt out in turn. grant_role: give whoever is to hold it
+    the role of proctor, where they have none."""
     scope(actor, Action.SESSIONS_PLAN)
     allowed = scope(actor, Action.CLASSES_READ)
     if end <= start:
@@ -206,7 +216,8 @@ def schedule(
         if missing:
             raise Invalid("a class is not there or not yours", "class_ids")
         if proctor_id is not None:
-            _check_proctor(db, proctor_id, start, end, len(class_ids))
+            school = classes[class_ids[0]].school_id
+            _check_free(db, check_proctor(db, ctx, actor, proctor_id, school, grant_role), start, end, len(class_ids))
         codes = set(db.scalars(select(PlannedSession.code)))
         made: list[int] = []
         for id in dict.fromkeys(class_ids):
@@ -259,22 +270,17 @@ def _refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:
         )
 
 
-def _check_proctor(db: Session, proctor_id: int, start: datetime, end: datetime, sessions: int) -> None:
-    proctor = db.get(Person, proctor_id)
-    if proctor is None or proctor.kind != "staff":
-        raise Invalid("choose a member of staff as proctor", "proctor_id")
+def _check_free(db: Session, proctor: Person, start: datetime, end: datetime, sessions: int) -> None:
     if sessions > 1:
         raise Invalid(f"{proctor.name} cannot hold {sessions} sessions at once; plan one class at a time", "proctor_id")
     clash = db.scalar(
         select(PlannedSession).where(
-            PlannedSession.proctor_id == proctor_id, PlannedSession.start < end, PlannedSession.end > start,
+            PlannedSession.proctor_id == proctor.id, PlannedSession.start < end, PlannedSession.end > start,
             PlannedSession.closed_at.is_(None),
         )
     )  # fmt: skip
     if clash is not None:
         raise Conflict(f"{proctor.name} holds {clash.form.name} in {clash.room or 'another room'} then", "proctor_id")
-    if not db.scalar(select(Role.id).where(Role.person_id == proctor_id)):
-        db.add(Role(person_id=proctor_id, role="proctor", school_id=proctor.school_id))
 
 
 def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
@@ -407,10 +413,15 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             for s, p in rows
         ]  # fmt: skip
         line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
-        told_later = dealing.settings(session.form).feedback == "release" and session.released_at is None
+        zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+        held_back = session.released_at is None and (
+            dealing.settings(session.form).feedback == "release" or not sitting.reveals(db, session, session.form)
+        )
+        others = [o for o in sitting.still_open(db, session) if o.id != session.id]
         return SessionDetail(
             _session_finding(line) + _needs_finding(list(needs.values()), line.phase) + _companions_finding(sittings), line, items,
-            sittings, may_run, _reaches(db, actor, Action.QUALITY_READ, session_id), may_run and told_later and line.counts["handed_in"] > 0,
+            sittings, may_run, _reaches(db, actor, Action.QUALITY_READ, session_id), may_run and held_back and line.counts["handed_in"] > 0,
+            [f"{o.klass.title}, {o.start.astimezone(zone):%b} {o.start.astimezone(zone).day}" for o in others] if may_run else [],
         )  # fmt: skip
 
 
@@ -424,8 +435,9 @@ def _companions_finding(sittings: list[SittingLine]) -> str:
     return f" {others} {'sits' if others == 1 else 'sit'} a companion form." if others else ""
 
 
-def release(ctx: Context, actor: Actor, session_id: int) -> None:
-    """From now on students of this session see what was right."""
+def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) -> None:
+    """From now on students of this session see the right answers. despite: other sessions that give the same items are
+    not over; without it that is refused, with their classes named."""
 
     def work(db: Session) -> None:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
@@ -433,8 +445,18 @@ def release(ctx: Context, actor: Actor, session_id: int) -> None:
             raise Conflict("students see the results of this session already")
         if session.closed_at is None:
             raise Conflict("close the session first: somebody may still be answering")
+        others = sitting.still_open(db, session)
+        if others and not despite:
+            names = ", ".join(o.klass.title for o in others[:3]) + (
+                f" and {len(others) - 3} more" if len(others) > 3 else ""
+            )
+            raise Conflict(
+                f"{names} still {'takes' if len(others) == 1 else 'take'} this test: students could pass the answers on",
+                "despite",
+            )
         session.released_at = ctx.clock()
-        audit.record(db, ctx.clock(), actor.person_id, "session.release", f"session:{session_id}")
+        after = {"despite open sessions": len(others)} if others else None
+        audit.record(db, ctx.clock(), actor.person_id, "session.release", f"session:{session_id}", None, after)
 
     ctx.store.write(work)
 
@@ -452,31 +474,32 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
 
     def work(db: Session) -> None:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
-        sitting = db.get(Sitting, sitting_id)
-        if sitting is None or sitting.session_id != session.id:
+        attempt = db.get(Sitting, sitting_id)
+        if attempt is None or attempt.session_id != session.id:
             raise NotFound("there is no such sitting in this session")
-        if state == "absent" and sitting.started_at is not None:
+        if state == "absent" and attempt.started_at is not None:
             raise Conflict("this student has started; void the sitting if it must not count")
-        before = sitting.state
+        before = attempt.state
         if state == "back":
-            if sitting.started_at and session.closed_at and not sitting.handed_in_at:
-                sitting.handed_in_at = session.closed_at
-            sitting.state = _state_without_mark(sitting, session)
+            if attempt.started_at and session.closed_at and not attempt.handed_in_at:
+                attempt.handed_in_at = session.closed_at
+            attempt.state = _state_without_mark(attempt, session)
         else:
-            sitting.state = state
+            attempt.state = state
         session.data_version += 1
         audit.record(
-            db, ctx.clock(), actor.person_id, "sitting.mark", f"sitting:{sitting_id}", before, sitting.state, why
+            db, ctx.clock(), actor.person_id, "sitting.mark", f"sitting:{sitting_id}", before, attempt.state, why
         )
 
     ctx.store.write(work)
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitting_id)})
+    ctx.bus.publish(sitting.topic(session_id), {"sitting": str(sitting_id)})
 
 
-def _state_without_mark(sitting: Sitting, session: PlannedSession) -> str:
-    if sitting.handed_in_at:
+def _state_without_mark(attempt: Sitting, session: PlannedSession) -> str:
+    if attempt.handed_in_at:
         return "handed_in"
-    if sitting.started_at:
+    if attempt.started_at:
         return "answering"
     return "absent" if session.closed_at else "not_started"
 
@@ -491,7 +514,13 @@ def close(ctx: Context, actor: Actor, session_id: int) -> None:
         _close(db, ctx, session, actor.person_id)
 
     ctx.store.write(work)
+    _tell_closed(ctx, session_id)
+
+
+def _tell_closed(ctx: Context, session_id: int) -> None:
+    """Whoever watches it, and every student who has it open."""
     ctx.bus.publish(f"session:{session_id}", {"closed": True})
+    ctx.bus.publish(sitting.topic(session_id), {"closed": True})
 
 
 def close_overdue(ctx: Context) -> int:
@@ -503,7 +532,7 @@ def close_overdue(ctx: Context) -> int:
         ids = list(db.scalars(late))
     closed = [id for id in ids if ctx.store.write(lambda db, id=id: _close_if_over(db, ctx, id))]  # type: ignore[misc]
     for id in closed:
-        ctx.bus.publish(f"session:{id}", {"closed": True})
+        _tell_closed(ctx, id)
     return len(closed)
 
 
@@ -520,11 +549,11 @@ def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -
     if session.closed_at is not None:
         return
     now = ctx.clock()
-    for sitting in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
-        if sitting.state == "answering":
-            sitting.state, sitting.handed_in_at = "handed_in", now
-        elif sitting.state == "not_started":
-            sitting.state = "absent"
+    for attempt in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
+        if attempt.state == "answering":
+            attempt.state, attempt.handed_in_at = "handed_in", now
+        elif attempt.state == "not_started":
+            attempt.state = "absent"
     session.closed_at = now
     session.data_version += 1
     pack(db, session)

@@ -8,31 +8,54 @@ import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
+from typing import Any, TypeVar
+from zoneinfo import ZoneInfo
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
+from bildung.core.usernames import normal_username
 from bildung.services.access import Actor, Grant, Own, Sitter
 from bildung.services.accommodations import end_for
 from bildung.services.codes import as_typed
 from bildung.services.context import Context
-from bildung.services.dealing import begin, form_of, settings
-from bildung.services.errors import Invalid, NotFound, NotSignedIn
+from bildung.services.dealing import begin, form_of, settings, title_of
+from bildung.services.errors import Invalid, NotFound, NotSignedIn, Problem
 from bildung.services.rosters import ensure_sitting
 from bildung.services.settings import setting
-from bildung.services.throttle import Throttle
-from bildung.store.models import Enrolment, Federation, Person, PlannedSession, Role, SchoolClass, SignIn, Sitting
+from bildung.services.sitting import topic
+from bildung.services.throttle import (
+    ACCOUNT,
+    ADDRESS,
+    CODES_HERE,
+    CODES_OF,
+    CODES_OF_HERE,
+    OWN_CODE,
+    remember_here,
+    seen_here,
+    trying,
+)
+from bildung.store.models import (
+    Enrolment,
+    Federation,
+    Person,
+    PlannedSession,
+    Response,
+    Role,
+    SchoolClass,
+    SignIn,
+    Sitting,
+)
 
+T = TypeVar("T")
 STAFF_HOURS, STUDENT_HOURS = 12, 12
 IDLE = timedelta(minutes=60)  # a screen that was left alone locks itself
 SEEN_EVERY = timedelta(minutes=1)
 _hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
 _nobody = _hasher.hash(secrets.token_hex())  # so that an unknown name takes as long as a wrong password
-staff_throttle = Throttle(10, timedelta(minutes=5))
-student_throttle = Throttle(100, timedelta(minutes=5))
+TEMPORARY = timedelta(days=14)  # for so long a password that somebody else gave can be used to choose one's own
 
 
 @dataclass(frozen=True)
@@ -66,47 +89,127 @@ def password_fits(hashed: str | None, password: str) -> bool:
         return False
 
 
-def sign_in_staff(ctx: Context, username: str, password: str, address: str, device: str = "") -> Token:
-    """Staff and families; the token says which of the two."""
-    now = ctx.clock()
-    key = f"{address} {username.lower()}"
-    staff_throttle.check(key, now)
-    with ctx.store.read() as db:
-        person = db.scalar(select(Person).where(Person.username == username.strip(), Person.kind != "student"))
-    fits = password_fits(person.password_hash if person else None, password)
-    if person is None or not fits or not person.active:
-        staff_throttle.failed(key, now)
-        raise Invalid("name and password do not belong together", "password")
-    return sign_in_person(ctx, person.id, address, device)
+class WrongPassword(Invalid):
+    """Name and password do not belong together: what somebody who guesses is told."""
 
 
-def sign_in_person(ctx: Context, person_id: int, address: str, device: str = "") -> Token:
+def _is_a_guess(problem: Problem) -> bool:
+    """Right codes or a right password at the wrong time are none."""
+    return isinstance(problem, WrongPassword | WrongCode)
+
+
+def sign_in_staff(
+    ctx: Context, username: str, password: str, address: str, device: str = "", end_others: bool = False
+) -> Token:  # fmt: skip
+    """Staff and families; the token says which of the two. end_others: sign-ins that were open until now end."""
+    name = normal_username(username)
+    guess = _is_a_guess
+    with trying(ctx, [(ADDRESS, address)], guess), trying(ctx, [(ACCOUNT, name)], guess, ahead=True):
+        with ctx.store.read() as db:
+            person = db.scalar(select(Person).where(Person.username == name, Person.kind != "student"))
+        fits = password_fits(person.password_hash if person else None, password)
+        if person is None or not fits or not person.active:
+            raise WrongPassword("name and password do not belong together", "password")
+        if person.password_temporary and person.temporary_until is not None and ctx.clock() > person.temporary_until:
+            raise Invalid("this temporary password has expired; ask the coordinator for a new one", "password")
+    return sign_in_person(ctx, person.id, address, device, end_others)
+
+
+def sign_in_person(ctx: Context, person_id: int, address: str, device: str = "", end_others: bool = False) -> Token:
     """Somebody whose identity is proved: by password here, or by the federation's provider."""
-    return ctx.store.write(
-        lambda db: _issue(db, ctx, db.get_one(Person, person_id), None, 0, STAFF_HOURS, device, address)
-    )
+
+    def work(db: Session) -> Token:
+        if end_others:
+            open_ones = update(SignIn).where(
+                SignIn.person_id == person_id, SignIn.revoked_at.is_(None), SignIn.sitting_id.is_(None)
+            )
+            db.execute(open_ones.values(revoked_at=ctx.clock()))
+        return _issue(db, ctx, db.get_one(Person, person_id), None, 0, STAFF_HOURS, device, address)
+
+    return ctx.store.write(work)
 
 
 def sign_in_student(ctx: Context, typed_code: str, own_code: str, address: str, device: str = "") -> Token:
     """With a session's code: joins it, and another device that held the sitting is taken over from. With a class's
     code: to the student's own page."""
-    now = ctx.clock()
-    student_throttle.check(address, now)
 
     def work(db: Session) -> Token:
-        code, own = as_typed(typed_code), as_typed(own_code)
-        person = db.scalar(select(Person).where(Person.code == own, Person.active.is_(True), Person.kind == "student"))
-        session = db.scalar(select(PlannedSession).where(PlannedSession.code == code))
+        session, klass, person = _found(db, typed_code, own_code)
         if session is not None:
             return _join(db, ctx, session, person, address)
-        klass = db.scalar(select(SchoolClass).where(SchoolClass.code == code, SchoolClass.active.is_(True)))
-        if klass is None:
-            raise Invalid("there is no session or class with this code; look at the board or ask", "session_code")
-        if person is None or not _is_in(db, klass, person):
-            raise Invalid("this code is not on the list of this class; look at your card or ask", "own_code")
-        return _issue(db, ctx, person, None, 0, STUDENT_HOURS, device, address)
+        assert klass is not None
+        return _issue(db, ctx, _in_class(db, klass, person), None, 0, STUDENT_HOURS, device, address)
 
-    return _told(ctx, work, address)
+    return _told(ctx, lambda: _with_codes(ctx, typed_code, own_code, address, work))
+
+
+def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work: Callable[[Session], T]) -> T:
+    """One try with two codes, slowed where too many failed: at the address, with the session's or class's code, with the
+    own code. Right codes at the wrong time are no guess: a whole school may stand at one address before a session opens."""
+    code, own, now = as_typed(typed_code), as_typed(own_code), ctx.clock()
+    with ctx.store.read() as db:
+        of_code = (CODES_OF_HERE, f"{code} {address}") if seen_here(db, code, address, now) else (CODES_OF, code)
+    with trying(ctx, [(CODES_HERE, address), of_code, (OWN_CODE, own)], _is_a_guess):
+        found = ctx.store.write(work)
+    ctx.store.write(lambda db: remember_here(db, code, address, now))
+    return found
+
+
+@dataclass(frozen=True)
+class Who:
+    """Whom codes belong to, before anything is begun. title, klass: of the test, or the class alone. resumes: the test
+    was begun already, here or on another device; answered: questions with an answer so far."""
+
+    name: str
+    grade: str
+    title: str
+    klass: str
+    resumes: bool
+    answered: int
+
+
+def who(ctx: Context, typed_code: str, own_code: str, address: str) -> Who:
+    """Whose codes these are, so that a student sees their own name before they begin. Changes nothing but the list of
+    a session, which follows its class; wrong codes count as they do in signing in."""
+
+    def work(db: Session) -> Who:
+        session, klass, person = _found(db, typed_code, own_code)
+        if session is None:
+            assert klass is not None
+            person = _in_class(db, klass, person)
+            return Who(person.name, person.grade, "", klass.title, False, 0)
+        person, sitting = _may_join(db, ctx, session, person)
+        given = (
+            select(func.count()).select_from(Response).where(Response.sitting_id == sitting.id, Response.answer != "")
+        )
+        resumes = sitting.state == "answering" and sitting.attempt == 1
+        title = title_of(form_of(db, session, sitting))
+        return Who(
+            person.name, person.grade, title, session.klass.title, resumes, (db.scalar(given) or 0) if resumes else 0
+        )
+
+    return _with_codes(ctx, typed_code, own_code, address, work)
+
+
+def _found(
+    db: Session, typed_code: str, own_code: str
+) -> tuple[PlannedSession | None, SchoolClass | None, Person | None]:
+    """The session or class with a code, and the student with one of their own; one of the first two is there."""
+    code, own = as_typed(typed_code), as_typed(own_code)
+    person = db.scalar(select(Person).where(Person.code == own, Person.active.is_(True), Person.kind == "student"))
+    session = db.scalar(select(PlannedSession).where(PlannedSession.code == code))
+    if session is not None:
+        return session, None, person
+    klass = db.scalar(select(SchoolClass).where(SchoolClass.code == code, SchoolClass.active.is_(True)))
+    if klass is None:
+        raise WrongCode("there is no session or class with this code; look at the board or ask", "session_code")
+    return None, klass, person
+
+
+def _in_class(db: Session, klass: SchoolClass, person: Person | None) -> Person:
+    if person is None or not _is_in(db, klass, person):
+        raise WrongCode("this code is not on the list of this class; look at your card or ask", "own_code")
+    return person
 
 
 def join_session(ctx: Context, own: Own, session_id: int, address: str) -> Token:
@@ -118,7 +221,7 @@ def join_session(ctx: Context, own: Own, session_id: int, address: str) -> Token
             raise NotFound("there is no such session, or it is not yours")
         return _join(db, ctx, session, db.get_one(Person, own.person_id), address)
 
-    return _told(ctx, work, address)
+    return _told(ctx, lambda: ctx.store.write(work))
 
 
 def _is_in(db: Session, klass: SchoolClass, person: Person) -> bool:
@@ -129,11 +232,12 @@ def _is_in(db: Session, klass: SchoolClass, person: Person) -> bool:
     ) is not None  # fmt: skip
 
 
-def _join(db: Session, ctx: Context, session: PlannedSession, person: Person | None, address: str) -> Token:
+def _may_join(db: Session, ctx: Context, session: PlannedSession, person: Person | None) -> tuple[Person, Sitting]:
+    """The student and their attempt, where it is open to them now."""
     now = ctx.clock()
     sitting = None if person is None else ensure_sitting(db, session, person)
     if person is None or sitting is None:
-        raise Invalid("this code is not on the list of this session; look at your card or ask", "own_code")
+        raise WrongCode("this code is not on the list of this session; look at your card or ask", "own_code")
     if sitting.state == "handed_in" and sitting.attempt >= settings(form_of(db, session, sitting)).attempts:
         raise Invalid("you have handed in already; nothing more to do", "own_code")
     if sitting.state in ("exempt", "void"):
@@ -143,6 +247,12 @@ def _join(db: Session, ctx: Context, session: PlannedSession, person: Person | N
         raise Invalid("this session is over; ask the person in the room", "session_code")
     if now < session.start:
         raise Invalid("this session has not opened yet; wait a moment and try again", "session_code")
+    return person, sitting
+
+
+def _join(db: Session, ctx: Context, session: PlannedSession, found: Person | None, address: str) -> Token:
+    now = ctx.clock()
+    person, sitting = _may_join(db, ctx, session, found)
     sitting.takeover += 1
     if sitting.state in ("not_started", "absent"):
         begin(db, session, sitting)
@@ -153,19 +263,20 @@ def _join(db: Session, ctx: Context, session: PlannedSession, person: Person | N
     return _issue(db, ctx, person, sitting.id, sitting.takeover, STUDENT_HOURS, "", address)
 
 
-def _told(ctx: Context, work: Callable[[Session], Token], address: str) -> Token:
-    """Run it; a wrong code counts against the address, a sitting that began is told to whoever watches."""
-    try:
-        token = ctx.store.write(work)
-    except Invalid as error:
-        if error.place is not None and "over" not in error.detail:
-            student_throttle.failed(address, ctx.clock())
-        raise
+class WrongCode(Invalid):
+    """A code that belongs to nothing, or not to the other one: what somebody who guesses is told."""
+
+
+def _told(ctx: Context, work: Callable[[], Token]) -> Token:
+    """Run it; an attempt that began is told to whoever watches."""
+    token = work()
     with ctx.store.read() as db:
         sign_in = db.scalar(select(SignIn).where(SignIn.token_hash == _hash(token.secret)))
         if sign_in is not None and sign_in.sitting_id is not None:
             sitting = db.get_one(Sitting, sign_in.sitting_id)
             ctx.bus.publish(f"session:{sitting.session_id}", {"sitting": str(sitting.id)})
+            if sitting.takeover > 1:  # the device that had it until now
+                ctx.bus.publish(topic(sitting.session_id), {"sitting": str(sitting.id)})
     return token
 
 
@@ -187,7 +298,9 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
             raise NotSignedIn("this screen was left alone for an hour; sign in to go on")
         roles = db.scalars(select(Role).where(Role.person_id == person.id)).all()
         grants = tuple(Grant(role.role, role.school_id) for role in roles)
-        actor = Actor(person.id, person.name, grants, sign_in.id, sign_in.csrf, person.password_temporary)
+        zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+        today = now.astimezone(zone).date()
+        actor = Actor(person.id, person.name, grants, sign_in.id, sign_in.csrf, person.password_temporary, today)
     if now - seen > SEEN_EVERY:
         ctx.store.write(lambda db: _seen(db, actor.sign_in_id, now))
     return actor

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import select
@@ -37,6 +37,9 @@ from bildung.store.models import (
 )
 
 MAX_BATCH = 300
+LONGEST_SHOWN = 24 * 3_600_000  # milliseconds on one item that are believed; a device's clock may be wrong
+LAST_SEQUENCE = 2**31
+PRACTICE = ("mirror",)  # kinds of tests that nobody's results come from
 LATE = timedelta(minutes=5)  # what a device still held back may come in for so long after the end
 
 
@@ -71,7 +74,8 @@ class PartShown:
 class Paper:
     """end: this student's own, extra time included. large_print, read_aloud: how they need it. one_way: an item that was
     left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: each
-    answer is told of at once. more: further attempts that may be begun. review: what was right may be seen now."""
+    answer is told of at once. more: further attempts that may be begun. review: what was right may be seen now.
+    review_follows: it may be seen once nobody else can be given the same items."""
 
     sitting: int
     title: str
@@ -92,6 +96,8 @@ class Paper:
     more: int = 0
     review: bool = False
     parts: list[PartShown] = field(default_factory=list)
+    full_name: str = ""
+    review_follows: bool = False
 
 
 @dataclass(frozen=True)
@@ -140,8 +146,8 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             needs.large_print or rules.large_print, needs.read_aloud or "read_aloud" in rules.tools,
             [tool for tool in rules.tools if tool != "read_aloud"], rules.movement == "one", rules.movement == "one" and not rules.back,
             at_hand.reached, rules.feedback == "now", sitting.attempt,
-            max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0, may_review(rules, session, state),
-            parts_shown(form, session.part),
+            max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0, may_review(db, session, form, state),
+            parts_shown(form, session.part), person.name, rules.feedback != "release" and state == "handed_in",
         )  # fmt: skip
 
 
@@ -194,17 +200,72 @@ def answers_of(db: Session, attempt: Attempt) -> dict[int, tuple[str, int, int]]
     return {int(id): (kept[0], kept[1], kept[2]) for id, kept in attempt.answers.items()}
 
 
-def may_review(rules: FormSettings, session: PlannedSession, state: str) -> bool:
-    """Whether this student may see now what was right."""
+def may_review(db: Session, session: PlannedSession, form: Form, state: str) -> bool:
+    """Whether this student may see the right answers now."""
     if state != "handed_in":
         return False
-    return rules.feedback in ("now", "hand_in") or session.released_at is not None
+    rules = settings(form)
+    return session.released_at is not None or (rules.feedback != "release" and reveals(db, session, form))
+
+
+def reveals(db: Session, session: PlannedSession, form: Form) -> bool:
+    """Whether the form's own settings let right answers out now: not while another student may still be given the same
+    items in this window, unless that was decided at the form; practice is free of it."""
+    return settings(form).early or form.kind in PRACTICE or not still_open(db, session)
+
+
+def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
+    """Sessions of the same window that are not over and give the same form or a companion of it, this one included."""
+    form = db.get_one(Form, session.form_id)
+    forms = {form.id} if form.family is None else {f.id for f in form.family.forms}
+    before = form.before_id
+    while before is not None:  # what a correction replaced has the same items
+        forms.add(before)
+        before = db.get_one(Form, before).before_id
+    theirs = select(Sitting.session_id).where(Sitting.form_id.in_(forms))
+    return list(
+        db.scalars(
+            select(PlannedSession).where(
+                PlannedSession.window_id == session.window_id, PlannedSession.closed_at.is_(None),
+                PlannedSession.form_id.in_(forms) | PlannedSession.id.in_(theirs),
+            ).order_by(PlannedSession.start, PlannedSession.id)
+        )
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where an attempt stands, for a page that was told that something moved."""
+
+    state: str
+    end: datetime
+    takeover: int
+
+
+def standing(ctx: Context, sitter: Sitter) -> Standing:
+    with ctx.store.read() as db:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
+        end = end_for(db, session, sitter.person_id, at_hand.started_at, limit)
+        return Standing(state_of(at_hand), end, sitting.takeover)
+
+
+def topic(session_id: int) -> str:
+    """What students' pages of a session listen to: that it was closed or opened, that somebody's state changed."""
+    return f"attempts:{session_id}"
+
+
+def session_of(ctx: Context, sitter: Sitter) -> int:
+    with ctx.store.read() as db:
+        return db.get_one(Sitting, sitter.sitting_id).session_id
 
 
 def save(
-    ctx: Context, sitter: Sitter, answers: list[Answer], reached: int = 0, times: Mapping[int, int] | None = None
+    ctx: Context, sitter: Sitter, answers: Sequence[Answer], reached: int = 0, times: Mapping[int, int] | None = None
 ) -> Receipt:
-    """Keep answers; returns once they are on disk. The same message twice counts once. reached: the place the student
+    """Keep answers; returns once they are on disk. Each is judged by itself: one that cannot be kept holds up no other.
+    The same message twice counts once. reached: the place the student
     has come to, where the test runs one way; answers to places left behind are refused from then on. times: milliseconds
     that this device has shown each item so far; practice is not timed."""
     if len(answers) > MAX_BATCH:
@@ -227,7 +288,9 @@ def save(
         acknowledged: list[str] = []
         refused: list[tuple[str, str]] = []
         for answer in answers:
-            known = db.get(ResponseEvent, answer.id) if isinstance(at_hand, Sitting) else None
+            known = (
+                db.get(ResponseEvent, answer.id) if isinstance(at_hand, Sitting) and _whole_text(answer.id) else None
+            )
             if known is not None:
                 same = (known.sitting_id, known.form_item_id, known.answer, known.takeover, known.sequence) == (
                     sitting.id, answer.question, answer.answer, answer.takeover, answer.sequence,
@@ -256,7 +319,12 @@ def save(
             acknowledged.append(answer.id)
             moved["session"] = session.id
         if not closed and isinstance(at_hand, Sitting):
-            _spent(db, sitting.id, sitter.takeover, {id: ms for id, ms in (times or {}).items() if id in fitting})
+            _spent(
+                db,
+                sitting.id,
+                sitter.takeover,
+                {id: min(max(0, ms), LONGEST_SHOWN) for id, ms in (times or {}).items() if id in fitting},
+            )
         if not closed and reached > at_hand.reached:
             at_hand.reached = min(reached, max(0, len(places) - 1))
         if moved:
@@ -294,9 +362,22 @@ def _unfit(answer: Answer, form_items: Mapping[int, Shown], sitter: Sitter) -> s
     """Why an answer cannot be kept, or nothing."""
     if answer.question not in form_items:
         return "this question is not on your test"
-    if answer.takeover > sitter.takeover or answer.sequence < 1 or not 8 <= len(answer.id) <= 64:
+    if not (
+        0 <= answer.takeover <= sitter.takeover and 1 <= answer.sequence <= LAST_SEQUENCE and 8 <= len(answer.id) <= 64
+    ):
         return "the message is not in order"
+    if not (_whole_text(answer.id) and _whole_text(answer.answer)):
+        return "the answer holds half of a character"
     return unfit(form_items[answer.question], answer.answer)
+
+
+def _whole_text(text: str) -> bool:
+    """Whether a text can be written down: a device may cut a character of two halves in the middle."""
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:
@@ -341,7 +422,8 @@ def check(ctx: Context, sitter: Sitter, question: int) -> Told:
             if not answer:
                 raise Conflict("answer the question first")
             at_hand.checked = [*(at_hand.checked or ()), place.id]
-            return tell(place.id, number, version.kind, content_of(version), answer)
+            shown = reveals(db, session, form_of(db, session, sitting))
+            return tell(place.id, number, version.kind, content_of(version), answer, shown)
         raise NotFound("this question is not on your test")
 
     return ctx.store.write(work)
@@ -356,8 +438,8 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
             raise NotFound("there is no such test, or it is not yours")
         session = db.get_one(PlannedSession, session_id)
         at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
-        if not may_review(settings(form), session, state_of(at_hand)):
-            raise Conflict("what was right is not shown yet")
+        if not may_review(db, session, form, state_of(at_hand)):
+            raise Conflict("the right answers are not shown yet: another class may still take this test")
         given = {id: kept[0] for id, kept in answers_of(db, at_hand).items()}
         places = places_of(db, session, sitting, at_hand.drawn)
         told = [
@@ -453,4 +535,5 @@ def hand_in_overdue(ctx: Context) -> int:
     moved = ctx.store.write(work)
     for session_id in moved:
         ctx.bus.publish(f"session:{session_id}", {"handed in": True})
+        ctx.bus.publish(topic(session_id), {"handed in": True})
     return len(moved)

@@ -12,7 +12,18 @@
 	let username = $state('');
 	let password = $state('');
 	let studentProblem = $state('');
-	let staffProblem = $state(page.url.searchParams.get('said') ?? '');
+	/** What the way back from the sign-in provider may say; nothing else in the address is shown. */
+	const SAID: Record<string, string> = {
+		late: 'Signing in took too long. Try again.',
+		attempt: 'This sign-in belongs to another attempt. Try again.',
+		unreachable: 'The sign-in provider cannot be reached. Try again, or sign in with a password.',
+		untrusted: 'The sign-in provider did not answer as it should. Ask the coordinator.',
+		unknown: 'Your school account works, but nobody here belongs to it. Ask the coordinator.',
+		waiting: 'Your school account has not been confirmed yet. Ask the coordinator.',
+		failed: 'Signing in did not work. Try again, or ask the coordinator.'
+	};
+	let staffProblem = $state(SAID[page.url.searchParams.get('said') ?? ''] ?? '');
+	let endOthers = $state(false);
 	let busy = $state(false);
 	let joining = $state(false);
 	let newcomer = $state({ code: '', given: '', family: '' });
@@ -38,10 +49,6 @@
 		try {
 			waiting = await body(api.POST('/api/join/state', { body: { ticket } }));
 			if (waiting.state !== 'waiting') clearInterval(timer);
-			if (waiting.class_code && waiting.own_code) {
-				sessionCode = waiting.class_code;
-				ownCode = waiting.own_code;
-			}
 		} catch {
 			localStorage.removeItem('bildung.ticket');
 			waiting = null;
@@ -65,8 +72,28 @@
 		}
 	});
 
-	async function join(event: SubmitEvent) {
+	let who = $state<Schemas['WhoseOut'] | null>(null); // whose codes these are: asked before anything begins
+	let asking = $state<HTMLElement>();
+
+	async function look(event: SubmitEvent) {
 		event.preventDefault();
+		busy = true;
+		studentProblem = '';
+		try {
+			who = await body(api.POST('/api/sit/who', { body: { session_code: sessionCode, own_code: ownCode } }));
+			requestAnimationFrame(() => asking?.focus());
+		} catch (error) {
+			studentProblem = said(error).replace('Not accepted: ', '');
+		}
+		busy = false;
+	}
+
+	function notMe() {
+		[who, ownCode] = [null, ''];
+		requestAnimationFrame(() => document.getElementById('own-code')?.focus());
+	}
+
+	async function join() {
 		busy = true;
 		studentProblem = '';
 		try {
@@ -75,6 +102,7 @@
 			await goto(token.kind === 'sitting' ? '/sit' : '/own');
 		} catch (error) {
 			studentProblem = said(error).replace('Not accepted: ', '');
+			who = null;
 		}
 		busy = false;
 	}
@@ -84,7 +112,7 @@
 		busy = true;
 		staffProblem = '';
 		try {
-			const token = await body(api.POST('/api/signin', { body: { username, password } }));
+			const token = await body(api.POST('/api/signin', { body: { username, password, end_others: endOthers } }));
 			await goto(token.kind === 'family' ? '/family' : (page.url.searchParams.get('next') ?? '/start'));
 		} catch (error) {
 			staffProblem = said(error).replace('Not accepted: ', '');
@@ -107,22 +135,33 @@
 			{#if waiting}
 				<div class="mb-5 border-l-4 border-petrol bg-wash px-4 py-3 text-[16px]" role="status">
 					{#if waiting.state === 'waiting'}You wait to be let into {waiting.klass}. Your teacher decides; keep this page or come back to it.
-					{:else if waiting.state === 'let_in'}You are in {waiting.klass}. Your own code is <b class="font-mono text-[20px] tracking-[0.1em]">{waiting.own_code}</b>; write it down. <button class="btn mt-2" onclick={forget}>I have written it down</button>
+					{:else if waiting.state === 'let_in'}You are in {waiting.klass}. Your teacher has your sign-in code. <button class="btn mt-2" onclick={forget}>Close</button>
 					{:else}You were not let into {waiting.klass}. Ask your teacher. <button class="btn mt-2" onclick={forget}>All right</button>{/if}
 				</div>
 			{/if}
-			<form onsubmit={join} class="flex flex-col gap-4">
+			{#if who}
+				<div bind:this={asking} tabindex="-1" class="flex flex-col gap-4 !outline-none" role="group" aria-labelledby="asked">
+					<p id="asked" class="text-[17px]">Are you <b class="block text-[30px] leading-tight">{who.name}</b></p>
+					<p class="text-[17px] text-ink2">{#if who.title}{who.title}, {who.klass}.{#if who.resumes} You have started already{who.answered ? ` and answered ${who.answered} ${who.answered === 1 ? 'question' : 'questions'}` : ''}; you go on from there.{/if}{:else}{who.klass}{/if}</p>
+					<div class="flex flex-wrap gap-3">
+						<button class="btn primary !min-h-[52px] !px-6 !text-[18px]" disabled={busy} onclick={join}>{who.title ? (who.resumes ? 'Yes, go on' : 'Yes, start') : 'Yes, that is me'}</button>
+						<button class="btn !min-h-[52px] !px-5 !text-[18px]" onclick={notMe}>No, that is not me</button>
+					</div>
+				</div>
+			{:else}
+			<form onsubmit={look} class="flex flex-col gap-4">
 				<label class="block text-[16px]">
 					Code of the session or class
 					<input class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase" bind:value={sessionCode} autocomplete="off" autocapitalize="characters" spellcheck="false" maxlength="12" required />
 				</label>
 				<label class="block text-[16px]">
 					Your own code
-					<input class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase" bind:value={ownCode} autocomplete="off" autocapitalize="characters" spellcheck="false" maxlength="12" required />
+					<input class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase" id="own-code" bind:value={ownCode} autocomplete="off" autocapitalize="characters" spellcheck="false" maxlength="12" required />
 				</label>
 				<Notice text={studentProblem} />
-				<button class="btn primary !min-h-[52px] justify-center !text-[18px]" disabled={busy}>Start</button>
+				<button class="btn primary !min-h-[52px] justify-center !text-[18px]" disabled={busy}>Next</button>
 			</form>
+			{/if}
 			{#if joining}
 				<form class="mt-5 flex flex-col gap-3 border-t border-hair pt-4" onsubmit={ask}>
 					<label class="block text-[16px]">Class code<input class="input !min-h-[46px] !font-mono !text-[20px] uppercase" bind:value={newcomer.code} autocomplete="off" maxlength="12" required /></label>
@@ -130,13 +169,14 @@
 					<label class="block text-[16px]">Family name<input class="input !min-h-[46px] !text-[18px]" bind:value={newcomer.family} maxlength="60" autocomplete="family-name" required /></label>
 					<div class="flex gap-2"><button class="btn primary !min-h-[46px] !text-[16px]">Ask to join</button><button type="button" class="btn !min-h-[46px]" onclick={() => (joining = false)}>Leave it</button></div>
 				</form>
-			{:else if !waiting}<button class="btn quiet mt-3 self-start !px-0 !text-[15px]" onclick={() => (joining = true)}>New here? Ask to join a class</button>{/if}
+			{:else if !waiting && !who}<button class="btn quiet mt-3 self-start !px-0 !text-[15px]" onclick={() => (joining = true)}>New here? Ask to join a class</button>{/if}
 		</section>
 		<section class="flex flex-col gap-4 p-2 md:p-6">
 			<h2 class="!text-[18px]">Staff and families</h2>
 			<form onsubmit={signIn} class="flex flex-col gap-3">
 				<label class="field">Name<input class="input" bind:value={username} autocomplete="username" required /></label>
 				<label class="field">Password<input class="input" type="password" bind:value={password} autocomplete="current-password" required /></label>
+				<label class="flex min-h-[26px] items-center gap-2 text-[13.5px]"><input type="checkbox" class="accent-petrol" bind:checked={endOthers} /> Sign out my other devices</label>
 				<Notice text={staffProblem} />
 				<button class="btn primary justify-center" disabled={busy}>Sign in</button>
 			</form>

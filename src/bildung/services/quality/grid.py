@@ -11,6 +11,7 @@ from sqlalchemy import select
 from bildung.core.arrays import FloatArray, IntArray
 from bildung.core.classical.grid import ResponseGrid, item_sentence, response_grid, student_sentence
 from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.privacy import alias_numbers
 from bildung.core.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, OMITTED
 from bildung.core.scoring.several import SeveralParts
 from bildung.formats.scored import item_rule
@@ -61,7 +62,7 @@ class Column:
 @dataclass(frozen=True)
 class Student:
     """A row. earned, possible: points; share: 0..1 of the possible. fit: low is unexpected. missed, got: places of
-    unexpected answers. omitted, not_reached: how many."""
+    unexpected answers. omitted, not_reached: how many. alias: number from 0 to show while names are hidden."""
 
     sitting: int
     person: int
@@ -76,6 +77,7 @@ class Student:
     unexpected: list[int]
     omitted: int
     not_reached: int
+    alias: int
 
 
 @dataclass(frozen=True)
@@ -102,6 +104,7 @@ def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAUL
     codes = np.stack([column.codes for column in items], axis=1)
     omitted, not_reached = (codes == OMITTED).sum(axis=1), (codes == NOT_REACHED).sum(axis=1)
     students = []
+    aliases = alias_numbers([int(judged.people[row]) for row in shown.tolist()])
     for at, row in enumerate(shown.tolist()):
         person = int(judged.people[row])
         whole = bool(scores.complete[row] and scores.possible[row] > 0)
@@ -111,7 +114,7 @@ def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAUL
                 forms[int(judged.together.form[judged.counted[row]])], float(scores.earned[row]), float(scores.possible[row]),
                 float(scores.earned[row] / scores.possible[row]) if whole else None, float(ranks[row]) if whole else None,
                 round(float(found.fit.fit[row]), 3), np.flatnonzero(found.fit.surprising[row]).tolist(),
-                int(omitted[at]), int(not_reached[at]),
+                int(omitted[at]), int(not_reached[at]), aliases[at],
             )
         )  # fmt: skip
     return Grid(_finding(judged, found, shown, students), analysis.table.n, settings.watch_line, students, items)

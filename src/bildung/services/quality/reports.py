@@ -318,12 +318,20 @@ def grid_file(ctx: Context, actor: Actor, asked: Asked, kind: str) -> bytes:
     found = grid.grid(ctx, actor, asked.wanted, asked.settings)
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["student", "class", "points", "possible", *(i.item for i in found.items)])
+    writer.writerow(
+        [
+            "student (names hidden)" if asked.veiled else "student",
+            "class",
+            "points",
+            "possible",
+            *(i.item for i in found.items),
+        ]
+    )
     for at, s in enumerate(found.students):
         points = f"{s.earned:g}" if s.share is not None else ""
         writer.writerow(
             [
-                _plain_text(asked.name(s.name, at)),
+                _plain_text(asked.name(s.name, s.alias)),
                 _plain_text(s.klass),
                 points,
                 f"{s.possible:g}",

@@ -41,6 +41,7 @@ from bildung.store.models.people import (
     GroupStaff,
     Person,
     Role,
+    RosterDecision,
     School,
     Setting,
 )
@@ -54,7 +55,15 @@ from bildung.store.models.sessions import (
     TimeOn,
 )
 from bildung.store.models.tests import Blueprint, CompanionRule, Family, Form, FormItem
-from bildung.store.models.trail import AuditEntry, RecordsRun, RosterReport, SignIn, StagedImport
+from bildung.store.models.trail import (
+    AuditEntry,
+    FailedTry,
+    ProviderAccount,
+    RecordsRun,
+    RosterReport,
+    SignIn,
+    StagedImport,
+)
 from bildung.store.models.years import AcademicSession, ClosedDays, SchoolYear, Window
 
 __all__ = [
@@ -70,6 +79,7 @@ __all__ = [
     "Consent",
     "CoursePlan",
     "Enrolment",
+    "FailedTry",
     "Family",
     "FamilyLink",
     "Federation",
@@ -99,10 +109,12 @@ __all__ = [
     "PackedAnswers",
     "Person",
     "PlannedSession",
+    "ProviderAccount",
     "RecordsRun",
     "Response",
     "ResponseEvent",
     "Role",
+    "RosterDecision",
     "RosterReport",
     "School",
     "SchoolClass",

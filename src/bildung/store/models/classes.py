@@ -14,7 +14,7 @@ from bildung.store.models.people import School
 
 class SchoolClass(Base):
     """homeroom: a class that stays together, beside its subject classes. code: with it and their own code
-    students sign in. open_door: whether new students may ask to join with the code."""
+    students sign in. open_door: whether new students may ask to join with the code. ended_on: since when it is over."""
 
     __tablename__ = "class"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -31,6 +31,7 @@ class SchoolClass(Base):
     code: Mapped[str | None] = mapped_column(unique=True, index=True)
     open_door: Mapped[bool] = mapped_column(default=False, server_default="0")
     active: Mapped[bool] = mapped_column(default=True)
+    ended_on: Mapped[date | None]
     school: Mapped[School] = relationship()
 
 

@@ -42,7 +42,8 @@ class School(Base):
 class Person(Base):
     """kind: staff, student or family. code: a student's own short code for sitting a test. active: still in
     the records; left_on: since when not. password_temporary: given by somebody else, so good for nothing but
-    choosing one's own. last_place: kept only where the federation decided so.
+    choosing one's own, until temporary_until. last_place: kept only where the federation decided so. birth_date: as the records have it, to tell
+    people of one name apart. merged_into_id: the person whom this second record is of.
     """
 
     __tablename__ = "person"
@@ -57,6 +58,9 @@ class Person(Base):
     username: Mapped[str | None] = mapped_column(unique=True)
     password_hash: Mapped[str | None]
     password_temporary: Mapped[bool] = mapped_column(default=False, server_default="0")
+    temporary_until: Mapped[datetime | None]
+    birth_date: Mapped[date | None]
+    merged_into_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     active: Mapped[bool] = mapped_column(default=True)
     left_on: Mapped[date | None]
     last_sign_in_at: Mapped[datetime | None]
@@ -166,3 +170,18 @@ class GroupStaff(Base):
     __tablename__ = "group_staff"
     group_id: Mapped[int] = mapped_column(ForeignKey("student_group.id", ondelete="CASCADE"), primary_key=True)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True, index=True)
+
+
+class RosterDecision(Base):
+    """What was decided against the records: two people are different, somebody is not in a class, is rightly in two of a
+    subject, or has left. kind: different, keep_out, both or set_aside. ended_at: withdrawn, or the records agree now."""
+
+    __tablename__ = "roster_decision"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
+    other_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    class_id: Mapped[int | None] = mapped_column(ForeignKey("class.id"))
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime]
+    ended_at: Mapped[datetime | None]

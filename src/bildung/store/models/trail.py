@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey
+from sqlalchemy import JSON, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from bildung.store.models.base import Base
@@ -28,6 +28,33 @@ class SignIn(Base):
     place: Mapped[str] = mapped_column(default="", server_default="")
     expires_at: Mapped[datetime]
     revoked_at: Mapped[datetime | None]
+
+
+class FailedTry(Base):
+    """A try at signing in that failed, to slow down the next ones. key: a digest of whose or from where; no name and no
+    address is kept."""
+
+    __tablename__ = "failed_try"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    key: Mapped[str]
+    at: Mapped[datetime]
+    __table_args__ = (Index("ix_failed_try_kind_key_at", "kind", "key", "at"),)
+
+
+class ProviderAccount(Base):
+    """An account of a sign-in provider, by its issuer and subject, and whose it is. person_id: None while nobody confirmed
+    it; proposed_id: whose user name it carries."""
+
+    __tablename__ = "provider_account"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    issuer: Mapped[str]
+    subject: Mapped[str]
+    name: Mapped[str] = mapped_column(default="")
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), index=True)
+    proposed_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), index=True)
+    at: Mapped[datetime]
+    __table_args__ = (UniqueConstraint("issuer", "subject"),)
 
 
 class AuditEntry(Base):

@@ -33,7 +33,7 @@
 					{#each part.options as option (option.id)}
 						{@const right = keys.includes(option.id)}
 						<li class="py-0.5">
-							<span class="flex gap-2.5"><b class="w-4 flex-none font-semibold" class:underline={right}>{option.id}</b><span><Markup html={option.html} inline />{#if right}<span class="small ml-2">key</span>{/if}</span></span>
+							<span class="flex gap-2.5"><b class="w-4 flex-none font-semibold" class:underline={right}>{option.id}</b><span><Markup html={option.html} inline />{#if right}<span class="small ml-2">key</span>{/if}{#if scored?.credit.some((c) => c.answer === option.id)}<span class="small ml-2">{scored.credit.find((c) => c.answer === option.id)?.points} points</span>{/if}</span></span>
 							{#if noteOf(part.id, option.id)}<span class="small block pl-[26px]">{noteOf(part.id, option.id)}</span>{/if}
 						</li>
 					{/each}
@@ -56,6 +56,7 @@
 			{:else if part.type === 'writing'}
 				<p class="small mt-1">{part.beside ? 'A reason in writing, kept and not scored.' : `Writing, ${scored?.points ?? 0} points by ${scored?.rubric.map((c) => c.title.toLowerCase()).join(', ') || 'a rubric'}.`}</p>
 			{/if}
+			{#if scored?.credit.length && part.type !== 'choice'}<p class="small mt-1">Points of their own: {scored.credit.map((c) => `${c.answer} ${c.points}`).join(', ')}.</p>{/if}
 			{#if scored?.needs}<p class="small">Counts only where part {scored.needs} is right{scored.carried.length ? ', or by what was said there' : ''}.</p>{/if}
 		</div>
 	{/each}

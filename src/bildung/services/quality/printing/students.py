@@ -39,7 +39,7 @@ def who_answered(work: Work) -> tuple[str, list[Block]]:
                 _cell(i, code, place in odd) for place, (i, code) in enumerate(zip(found.items, codes, strict=True))
             ]
             whole = [grid.cell_text(i, code) for i, code in zip(found.items, codes, strict=True)]
-            rows.append([asked.name(s.name, at), s.earned if s.share is not None else None, *cells, *whole])
+            rows.append([asked.name(s.name, s.alias), s.earned if s.share is not None else None, *cells, *whole])
         blocks += [Text(klass, "part"), Table("Answers", columns, rows)]
     return found.finding, blocks
 
@@ -70,7 +70,7 @@ def how_each_did(work: Work) -> tuple[str, list[Block]]:
     for done, at in enumerate(order[: asked.most]):
         work.job.tell("writing students", done, len(order))
         s, row = found.students[at], int(shown[at])
-        name = asked.name(s.name, at)
+        name = asked.name(s.name, s.alias)
         rows: list[list[Value]] = []
         for code, (earned, possible) in standards.items():
             got, most = float(earned[row]), float(possible[row])

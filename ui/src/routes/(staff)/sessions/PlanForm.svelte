@@ -29,6 +29,8 @@
 	let all = $state(false);
 	let part = $state('');
 	let deal = $state(false);
+	let grant = $state(false);
+	const proctor = $derived(choices?.staff.find((p) => p.id === proctorId));
 	let fresh = $state<{ name: string; start: string; end: string } | null>(null);
 
 	const chosen = $derived(choices?.forms.find((f) => f.id === formId));
@@ -69,7 +71,7 @@
 				api.POST('/api/sessions', {
 					body: {
 						form_id: formId, window_id: windowId, class_ids: classIds, room, proctor_id: proctorId || null,
-						start: `${date}T${from}:00`, end: `${date}T${to}:00`, part: part === '' ? null : Number(part), deal: deal && (chosen?.alike ?? 0) > 1
+						start: `${date}T${from}:00`, end: `${date}T${to}:00`, part: part === '' ? null : Number(part), deal: deal && (chosen?.alike ?? 0) > 1, grant_role: grant && !!proctor && !proctor.may_hold
 					}
 				})
 			);
@@ -137,6 +139,9 @@
 					{#each choices?.staff ?? [] as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
 				</select>
 			</label>
+			{#if proctor && !proctor.may_hold}
+				<label class="flex items-start gap-2 text-[13.5px]"><input class="mt-1" type="checkbox" bind:checked={grant} /> <span>Give {proctor.name} the role of proctor at this school<span class="small block">They have no role yet that lets them hold a session. The log says that you gave it.</span></span></label>
+			{/if}
 		</div>
 		<div class="flex flex-col gap-3">
 			<label class="field">Day<input class="input" type="date" bind:value={date} required /></label>
@@ -150,6 +155,6 @@
 	<Notice text={problem} onclose={() => (problem = '')} />
 	<div class="mt-3 flex justify-end gap-2">
 		<button type="button" class="btn" onclick={onleave}>Leave it</button>
-		<button class="btn primary" disabled={busy || !classIds.length || !formId}>Plan {classIds.length > 1 ? `${classIds.length} sessions` : 'the session'}</button>
+		<button class="btn primary" disabled={busy || !classIds.length || !formId || (!!proctor && !proctor.may_hold && !grant)}>Plan {classIds.length > 1 ? `${classIds.length} sessions` : 'the session'}</button>
 	</div>
 </form>

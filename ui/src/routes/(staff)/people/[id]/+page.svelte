@@ -111,6 +111,8 @@
 	$effect(() => {
 		if (data?.may_grant) void openRoles().catch(() => {});
 	});
+	const account = (account_id: string, yes: boolean | null) =>
+		go(yes === null ? api.DELETE('/api/people/accounts/{account_id}', { params: { path: { account_id } } }) : api.POST('/api/people/accounts/{account_id}', { params: { path: { account_id } }, body: { yes } }));
 	const grant = () => go(api.POST('/api/people/{person_id}/roles', { params: path, body: { role: role.role, school_id: role.school_id || null } }));
 	const FILL: Record<string, string> = { handed_in: 'var(--color-relief5)', answering: 'var(--color-relief3)', not_started: 'var(--color-relief2)' };
 </script>
@@ -119,7 +121,7 @@
 
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if data}
-	<div class="small mb-1">{data.person.school || 'the federation'} · <code>{data.source_id}</code></div>
+	<div class="small mb-1">{data.person.school || 'the federation'} · <code>{staff.veiled && data.person.student ? '·····' : data.source_id}</code></div>
 	<h1 class="mb-3">{hidden(data.finding)}</h1>
 	<div class="grid grid-cols-[minmax(0,1fr)_310px] items-start gap-3">
 		<div class="flex flex-col gap-3">
@@ -227,6 +229,16 @@
 					<a class="btn" href="/api/people/{id}/record.pdf" target="_blank" rel="noopener">As PDF</a><button class="btn" onclick={exportRecord}>As data</button>
 					<Ask label="Erase" question="Name, ids, code, classes and families are lost for good; answers stay without a name, for item statistics." yes="Erase for good" reason="Why; it is kept in the log" onyes={erase} />
 				</div>
+			{/if}
+			{#if data.accounts.length}
+				<div class="small">School {data.accounts.length === 1 ? 'account' : 'accounts'}</div>
+				{#each data.accounts as a (a.id)}
+					<div class="mb-2">{staff.veiled ? '·····' : a.name}
+						{#if a.waits}<span class="small block">Signed in with this user name on {dateTime(a.at, zone)}. Is it {data.person.student && staff.veiled ? 'this person' : data.person.name}?</span>
+							<div class="mt-1 flex gap-2"><button class="btn primary" onclick={() => account(a.id, true)}>Confirm</button><button class="btn" onclick={() => account(a.id, false)}>Refuse</button></div>
+						{:else}<Ask label="Unlink" question="This account no longer signs in here until somebody confirms it again." yes="Unlink" quiet onyes={async () => void (await account(a.id, null))} />{/if}
+					</div>
+				{/each}
 			{/if}
 			<div class="small">Signed in last</div>
 			<div class="mb-2">{data.last_sign_in_at ? dateTime(data.last_sign_in_at, zone) : 'never'}{data.last_place && !staff.veiled ? `, from ${data.last_place}` : ''}</div>

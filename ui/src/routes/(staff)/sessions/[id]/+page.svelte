@@ -3,6 +3,7 @@
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, STATE_WORDS, time } from '$lib/words/show';
@@ -74,9 +75,9 @@
 	}
 
 	async function release() {
-		if (!confirm('Show the students of this session what was right? That cannot be taken back.')) return;
+		const despite = (data?.still_to_come.length ?? 0) > 0;
 		try {
-			await api.POST('/api/sessions/{session_id}/release', { params: { path: { session_id: id } } });
+			await api.POST('/api/sessions/{session_id}/release', { params: { path: { session_id: id } }, body: { despite } });
 			await load();
 		} catch (error) {
 			problem = said(error);
@@ -106,7 +107,7 @@
 		<h1 class="flex-1" aria-live="polite">{data.finding}</h1>
 		{#if s.phase !== 'closed'}<span class="small mt-1.5">{live ? 'live' : 'connecting …'}</span>{/if}
 		{#if data.may_run && s.phase === 'open'}<button class="btn" onclick={close}>Close the session</button>{/if}
-		{#if data.may_release && s.phase === 'closed'}<button class="btn" onclick={release}>Release the results</button>{/if}
+		{#if data.may_release && s.phase === 'closed'}<Ask label="Release answers" question={data.still_to_come.length ? `${data.still_to_come.length === 1 ? 'Another class still takes' : `${data.still_to_come.length} other classes still take`} this test in the window: ${data.still_to_come.slice(0, 4).join('; ')}${data.still_to_come.length > 4 ? '; …' : ''}. Students who see the right answers now can pass them on. This cannot be undone.` : 'Show the students of this session the right answers? This cannot be undone.'} yes={data.still_to_come.length ? 'Release anyway' : 'Release'} onyes={release} />{/if}
 		{#if s.released_at}<span class="small mt-1.5">released to students</span>{/if}
 		{#if data.may_judge && (s.counts.handed_in ?? 0) > 0}<a class="btn primary" href="/quality/look?form={s.form_id}&window={s.window_id}&session={s.id}">Judge the test</a>{/if}
 	</div>

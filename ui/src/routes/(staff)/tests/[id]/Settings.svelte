@@ -72,6 +72,9 @@
 			<label class="field">Movement<select class="input" bind:value={s.movement}><option value="free">any item at any time</option><option value="one">one item after the other</option></select></label>
 			{#if s.movement === 'one'}<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" bind:checked={s.back} disabled={s.feedback === 'now'} /> items may be gone back to</label>{/if}
 			<label class="field">What was right is shown<select class="input" bind:value={s.feedback} onchange={() => s.feedback === 'now' && ([s.movement, s.back] = ['one', false])}><option value="release">when results are released</option><option value="hand_in">after handing in</option><option value="now">at once, after each answer</option></select></label>
+			{#if s.feedback !== 'release' && kind !== 'mirror'}
+				<label class="flex items-start gap-2 text-[13.5px]"><input class="mt-1" type="checkbox" bind:checked={s.early} /> <span>show right answers even while other classes still take this test<span class="small block">{s.early ? 'Students can pass the answers on to classes that take it later.' : 'Right answers wait until every session of this test in the window is closed.'}</span></span></label>
+			{/if}
 			<label class="field">Attempts<input class="input !w-20" type="number" min="1" max="10" bind:value={s.attempts} /></label>
 			{#if (s.attempts ?? 1) > 1}<p class="small">The first attempt counts; later ones are practice and in no figure.</p>{/if}
 		</div>

@@ -106,6 +106,7 @@
 		<div class="grid gap-3">
 			{#if it.item}
 				<section class="sheet p-4" aria-label="Key and notes"><h2 class="mb-2">Key and notes</h2><ItemCard item={it.item} />
+					{#if it.item.behind.guidance}<details class="mt-2"><summary class="small min-h-[24px] cursor-pointer">Scoring guidance</summary><ItemCard item={{ shown: { body: it.item.behind.guidance, parts: [], tools: [] }, scoring: [] }} /></details>{/if}
 					{#if it.item.behind.solution}<details class="mt-2"><summary class="small min-h-[24px] cursor-pointer">Worked solution</summary><ItemCard item={{ shown: { body: it.item.behind.solution, parts: [], tools: [] }, scoring: [] }} /></details>{/if}
 					{#each it.item.behind.hints as hint, n (n)}<details><summary class="small min-h-[24px] cursor-pointer">Hint {n + 1}</summary><ItemCard item={{ shown: { body: hint, parts: [], tools: [] }, scoring: [] }} /></details>{/each}
 				</section>

@@ -12,6 +12,7 @@
 	/** One class: who is in it, who asks to be let in, its codes. */
 	let data = $state<Schemas['ClassPageOut'] | null>(null);
 	let problem = $state('');
+	let told = $state('');
 	let picked = $state<Record<string, string>>({});
 	const id = $derived(page.params.id ?? '');
 	const zone = $derived(staff.calendar?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone);
@@ -35,8 +36,11 @@
 	}
 	async function decide(request: string, let_in: boolean) {
 		try {
-			await api.POST('/api/classes/asking/{request_id}', { params: { path: { request_id: request } }, body: { let_in, person_id: (let_in && picked[request]) || null } });
+			const known = new Set(data?.students.map((s) => s.id));
+			await api.POST('/api/classes/asking/{request_id}', { params: { path: { request_id: request } }, body: { let_in, person_id: (let_in && picked[request]) || null, why: '' } });
 			await load();
+			const fresh = data?.students.find((s) => !known.has(s.id));
+			told = fresh?.code ? `${fresh.name} is in this class now. Hand over their sign-in code: ${fresh.code}` : '';
 		} catch (error) {
 			problem = said(error);
 		}
@@ -47,6 +51,7 @@
 <svelte:head><title>{data?.klass.title ?? 'Class'} · Bildung</title></svelte:head>
 
 <Notice text={problem} onclose={() => (problem = '')} />
+{#if told}<p class="mb-3 flex items-center gap-3 border-l-4 border-petrol bg-wash px-4 py-2 text-[14px]" role="status"><span class="flex-1">{told}</span><button class="btn quiet" onclick={() => (told = '')}>Close</button></p>{/if}
 {#if data}
 	<div class="small mb-1"><a class="word" href="/people/classes">Classes</a> · {data.klass.school}{data.klass.period ? ` · period ${data.klass.period}` : ''}{data.klass.year ? ` · ${data.klass.year}` : ''}</div>
 	<h1 class="mb-3">{data.finding}</h1>
@@ -60,7 +65,8 @@
 						{#each a.matches as m (m.id)}<option value={m.id}>is {m.name}</option>{/each}
 						<option value="">is new to the school</option>
 					</select>
-					<button class="btn primary" onclick={() => decide(a.id, true)}>Let in</button>
+					{#if a.others}<span class="small">{a.others === 1 ? 'A student' : `${a.others} students`} of this name {a.others === 1 ? 'is' : 'are'} at the school already: a coordinator decides.</span>{/if}
+					<button class="btn primary" disabled={!!a.others && !picked[a.id]} onclick={() => decide(a.id, true)}>Let in</button>
 					<button class="btn" onclick={() => decide(a.id, false)}>Not this class</button>
 				</div>
 			{/each}

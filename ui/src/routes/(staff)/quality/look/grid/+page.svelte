@@ -26,7 +26,7 @@
 	const under = $derived(new Set((data?.students ?? []).map((s, at) => (s.share !== null && s.share < line - 1e-9 ? at : -1)).filter((at) => at >= 0)));
 	const several = $derived(new Set(data?.students.map((s) => s.klass)).size > 1);
 
-	const name = (at: number) => staff.name(data?.students[at]?.name ?? '', at);
+	const name = (at: number) => staff.name(data?.students[at]?.name ?? '', data?.students[at]?.alias ?? at);
 	const letters = $derived([...new Set(data?.items.filter((i) => i.letters).flatMap((i) => i.labels.map((l) => l.text)))].slice(0, 5));
 
 	async function open(row: number, column: number) {

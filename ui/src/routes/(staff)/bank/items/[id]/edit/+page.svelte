@@ -134,6 +134,10 @@
 				<datalist id="all-standards">{#each standards as s (s.code)}<option value="{s.code} {s.text.slice(0, 80)}"></option>{/each}</datalist>
 			</section>
 			<section class="sheet p-4" aria-label="Behind the item">
+				<details open={!!content.behind.guidance}>
+					<summary class="min-h-[24px] cursor-pointer font-semibold">Scoring guidance</summary>
+					<div class="field mt-2">What scorers are told<RichField html={content.behind.guidance} label="Scoring guidance" onchange={(html) => { content.behind.guidance = html; draft.changed(); }} /></div>
+				</details>
 				<details open={!!content.behind.solution || content.behind.hints.length > 0}>
 					<summary class="min-h-[24px] cursor-pointer font-semibold">Worked solution and hints</summary>
 					<div class="field mt-2">Worked solution<RichField html={content.behind.solution} label="Worked solution" onchange={(html) => { content.behind.solution = html; draft.changed(); }} /></div>

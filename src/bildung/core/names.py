@@ -1,0 +1,41 @@
+"""Whether two written names can be one person's."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+from rapidfuzz.distance import OSA
+
+_WORDS = re.compile(r"[^\W\d_]+")
+SLIPS = 1  # letters missing, added, changed or two swapped, in words of five letters or more
+LONG = 5
+
+
+def plain_words(name: str) -> list[str]:
+    """The words of a name without accents, capitals, hyphens and apostrophes, in their order."""
+    bare = unicodedata.normalize("NFKD", name.casefold().replace("ß", "ss"))
+    return _WORDS.findall("".join(ch for ch in bare if not unicodedata.combining(ch)).replace("'", "").replace("’", ""))
+
+
+def alike(one: str, other: str) -> bool:
+    """Whether every word of the shorter name has its like in the longer one, at least two words where both have two.
+
+    Words are alike where they differ by one slip, or where one is the other's beginning (Alex and Alexandra). So
+    "Anna-Lena Vos" and "Lena Voss" are alike, "Anna Vos" and "Hanne Quill" are not.
+    """
+    first, second = sorted((plain_words(one), plain_words(other)), key=len)
+    rest = list(second)
+    for word in first:
+        match = next((w for w in rest if _alike(word, w)), None)
+        if match is None:
+            return False
+        rest.remove(match)
+    return bool(first) and len(first) >= min(2, len(second))
+
+
+def _alike(a: str, b: str) -> bool:
+    short, long = sorted((a, b), key=len)
+    if short == long or (len(short) >= 3 and long.startswith(short)):
+        return True
+    return len(short) >= LONG - 1 and len(long) >= LONG and OSA.distance(a, b, score_cutoff=SLIPS) <= SLIPS
