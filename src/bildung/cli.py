@@ -11,7 +11,7 @@ import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from bildung.services.context import Context
@@ -24,7 +24,12 @@ COMMANDS = {
 }
 
 
+CALLED_FROM = "BILDUNG_CALLED_FROM"  # the launcher runs in its own folder; files are the caller's
+
+
 def main(arguments: list[str] | None = None) -> int:
+    if folder := os.environ.pop(CALLED_FROM, ""):
+        os.chdir(folder)
     parser = argparse.ArgumentParser(prog="./bildung", description="Plan, give, mark and judge a school's tests.")
     commands = parser.add_subparsers(dest="command", required=True)
     demo = commands.add_parser(
@@ -38,6 +43,10 @@ def main(arguments: list[str] | None = None) -> int:
         command.add_argument("--port", type=int, default=8000)
         command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
         command.add_argument("--data", type=Path, default=ROOT / folder, help="the data folder")
+        command.add_argument(
+            "--proxy", action="append", default=[], metavar="ADDRESS",
+            help="address of a proxy in front whose word on who asks, and on TLS, is believed; may be given several times",
+        )  # fmt: skip
     found = commands.add_parser(
         "found", help="start a school's own data folder with its first coordinator",
         epilog='example: ./bildung found --name "Our Schools" --zone Europe/Berlin --user h.quill Hanne Quill',
@@ -48,6 +57,25 @@ def main(arguments: list[str] | None = None) -> int:
     found.add_argument("--name", required=True, help="of the federation or school")
     found.add_argument("--zone", default="Europe/Berlin", help="time zone of its screens")
     found.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
+    for name, text, example in (
+        (
+            "backup",
+            "copy a data folder, also while it is served, and verify the copy",
+            "./bildung backup /media/usb/bildung-2026-11-27",
+        ),
+        (
+            "restore",
+            "put a backup in the place of a data folder; what was there is moved aside",
+            "./bildung restore /media/usb/bildung-2026-11-27",
+        ),
+        ("check", "look at a data folder thoroughly, or at a backup", "./bildung check --data /srv/bildung"),
+    ):
+        keeping = commands.add_parser(name, help=text, epilog=f"example: {example}")
+        if name != "check":
+            keeping.add_argument(
+                "place", type=Path, help="the new folder" if name == "backup" else "the backup's folder"
+            )
+        keeping.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
     contract = commands.add_parser(
         "contract", help="write the API's OpenAPI document", epilog="example: ./bildung contract ui/openapi.json"
     )
@@ -66,7 +94,16 @@ def main(arguments: list[str] | None = None) -> int:
         return _contract(given.file)
     if given.command == "found":
         return _found(given)
-    return _serve(given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False))
+    if given.command in ("backup", "restore", "check"):
+        return _keep(given)
+    from bildung.store.folder import FolderProblem
+
+    try:
+        return _serve(
+            given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False), given.proxy
+        )
+    except FolderProblem as error:
+        return fail(str(error))
 
 
 def _run(given: argparse.Namespace) -> int:
@@ -83,19 +120,61 @@ def _run(given: argparse.Namespace) -> int:
         return fail(" ".join(str(error).split()), 2)
 
 
+def _keep(given: argparse.Namespace) -> int:
+    """backup, restore and check of a data folder."""
+    from bildung.store.backup import MANIFEST, back_up, restore, verify
+    from bildung.store.folder import FolderProblem, look
+    from bildung.store.upkeep import check_answers, check_media
+
+    try:
+        if given.command == "backup":
+            made = back_up(given.data, given.place)
+            print(f"{given.place}: {made.federation}, {made.answers} answers, {made.bytes / 2**20:.1f} MB, verified")
+        elif given.command == "restore":
+            made, aside = restore(given.place, given.data)
+            print(f"{given.data} is as it was on {made.made_at}: {made.federation}, {made.answers} answers")
+            if aside is not None:
+                print(f"  what was there before is in {aside}")
+        elif (given.data / MANIFEST).exists():
+            made = verify(given.data)
+            print(
+                f"{given.data} is a whole backup of {made.federation}, made on {made.made_at}, with {made.answers} answers"
+            )
+        else:
+            if not (given.data / "bildung.sqlite").exists():
+                return fail(f"{given.data} holds no data", 2)
+            look(given.data, thorough=True)
+            problems = [*check_media(given.data), *check_answers(given.data)]
+            for problem in problems:
+                print(problem)
+            if problems:
+                return fail(
+                    f"{len(problems)} {'thing is' if len(problems) == 1 else 'things are'} not as they should be"
+                )
+            print(f"{given.data} is whole: tables, links, pictures and answers")
+    except FolderProblem as error:
+        return fail(str(error))
+    return 0
+
+
 def _found(given: argparse.Namespace) -> int:
     from bildung.services.context import Context
     from bildung.services.errors import Problem
     from bildung.services.founding import found
+    from bildung.store.folder import FolderProblem, held
     from bildung.store.store import Store
 
-    ctx = Context(Store(given.data))
     try:
-        password = found(ctx, given.name, given.zone, given.user, given.given, given.family)
+        with held(given.data, "./bildung found"):
+            ctx = Context(Store(given.data))
+            try:
+                password = found(ctx, given.name, given.zone, given.user, given.given, given.family)
+            finally:
+                ctx.store.close()
     except Problem as error:
         return fail(error.detail, 2)
-    finally:
-        ctx.store.close()
+    except FolderProblem as error:
+        return fail(str(error))
     print(f"{given.name} is in {given.data}. Serve it: ./bildung serve --data {given.data}")
     print(f"  coordinator  {given.user}  temporary password {password}  (asks for an own one at once)")
     return 0
@@ -106,10 +185,9 @@ def fail(message: str, status: int = 1) -> int:
     return status
 
 
-def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool) -> int:
-    from bildung.api.serve import port_is_free, serve
-    from bildung.services.context import Context
-    from bildung.store.store import Store
+def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool, proxies: list[str]) -> int:
+    from bildung.api.serve import is_here, port_is_free, serve
+    from bildung.store.folder import held, look
 
     if not port_is_free(host, port):
         return fail(f"port {port} is in use; choose another with --port")
@@ -123,15 +201,33 @@ def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool) -> int:
         if folder.exists() and any(folder.iterdir()):
             return fail(f"{folder} holds something other than a demo; choose another with --data", 2)
         _make(folder)
-    ctx = Context(Store(folder))
-    print(f"Bildung is at http://{host}:{port}/  (stop with Ctrl+C)", flush=True)
-    if demo:
-        from bildung.services.signin import welcome
+    if not is_here(host) and not proxies:
+        print(
+            f"Warning: {host} lets other devices in without TLS, so passwords and answers cross the network readable. "
+            "See docs/running-a-server.md for a proxy with TLS.", file=sys.stderr, flush=True,
+        )  # fmt: skip
+    with held(folder):
+        look(folder)
+        return _open(folder, host, port, demo, proxies, serve)
 
-        for person in welcome(ctx)["demo_people"]:
-            print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
-    with _standins(ctx) if demo else contextlib.nullcontext():
-        serve(ctx, host, port)
+
+def _open(folder: Path, host: str, port: int, demo: bool, proxies: list[str], serve: Any) -> int:
+    """Serve a folder that is this process's and whole."""
+    from bildung.services.context import Context
+    from bildung.store.store import Store
+
+    ctx = Context(Store(folder))
+    try:
+        print(f"Bildung is at http://{host}:{port}/  (stop with Ctrl+C)", flush=True)
+        if demo:
+            from bildung.services.signin import welcome
+
+            for person in welcome(ctx)["demo_people"]:
+                print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
+        with _standins(ctx) if demo else contextlib.nullcontext():
+            serve(ctx, host, port, proxies)
+    finally:
+        ctx.store.close()
     return 0
 
 

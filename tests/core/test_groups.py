@@ -148,7 +148,11 @@ class SmallGroups(unittest.TestCase):
 
 
 class Keywords(unittest.TestCase):
-    ATTRIBUTES: ClassVar = {"school meals": frozenset({"yes", "no"}), "class": frozenset({"a"}), "grade": frozenset({"gifted"})}
+    ATTRIBUTES: ClassVar = {
+        "school meals": frozenset({"yes", "no"}),
+        "class": frozenset({"a"}),
+        "grade": frozenset({"gifted"}),
+    }
 
     def test_an_attribute_may_begin_like_a_keyword(self) -> None:
         for text in (

@@ -5,8 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import gc
-import logging
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator
 from typing import Any
 
 from fastapi import FastAPI
@@ -35,6 +34,7 @@ from bildung.api import (
     tests,
 )
 from bildung.api.schemas import ProblemOut
+from bildung.services.backups import nightly_backup
 from bildung.services.context import Context
 from bildung.services.history import refresh as refresh_history
 from bildung.services.quality.lines import keep_current
@@ -44,8 +44,8 @@ from bildung.services.retention import sweep as sweep_old
 from bildung.services.sessions import close_overdue
 from bildung.services.sitting import hand_in_overdue
 from bildung.services.staging import MAX_UPLOAD
+from bildung.services.upkeep import Upkeep
 
-log = logging.getLogger("bildung")
 SWEEP_SECONDS = 30
 MAX_BODY = MAX_UPLOAD + 1024 * 1024
 
@@ -137,17 +137,9 @@ def judge_what_closed(ctx: Context) -> None:
 
 
 async def _sweep(ctx: Context) -> None:
-    """What happens by itself: sessions past their end close, the records system is asked at night, and once a day
-    what is kept too long goes."""
-    day = None
+    """Sessions past their end close, a backup is made and the records system asked at night, and once a day what is kept
+    too long goes."""
+    upkeep = Upkeep([close_overdue, hand_in_overdue, judge_what_closed, nightly, nightly_backup], [sweep_old])
     while True:
-        jobs: list[Callable[[Context], object]] = [close_overdue, hand_in_overdue, judge_what_closed, nightly]
-        if day != ctx.clock().date():
-            jobs.append(sweep_old)
-        for job in jobs:
-            try:
-                await run_in_threadpool(job, ctx)
-            except Exception:
-                log.exception("%s failed; tried again in %s s", getattr(job, "__name__", "a job"), SWEEP_SECONDS)
-        day = ctx.clock().date()
+        await run_in_threadpool(upkeep.look, ctx)
         await asyncio.sleep(SWEEP_SECONDS)

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query
 
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas_people import AttributeIn, LookIn, RecordsOut, SettingsBody, SettingsOut, TakeIn
-from bildung.services import attributes, jobs, recordsync, retention, settings
+from bildung.services import attributes, backups, jobs, recordsync, retention, settings
 from bildung.services.access import Action, Actor
 
 router = APIRouter(prefix="/api", tags=["federation"])
@@ -21,7 +21,7 @@ def get(ctx: Ctx, actor: Keeper) -> SettingsOut:
     names = {"records": "standin_records", "provider": "standin_provider"}
     return SettingsOut.model_validate({
         "values": settings.settings(ctx, actor), "due": retention.due(ctx, actor),
-        "attributes": attributes.list_attributes(ctx, actor),
+        "attributes": attributes.list_attributes(ctx, actor), "backups": backups.backups(ctx, actor),
         "standins": {name: ctx.cache[key] for name, key in names.items() if key in ctx.cache},
     })  # fmt: skip
 

@@ -8,7 +8,7 @@ import secrets
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.exc import DatabaseError, IntegrityError
 from starlette.exceptions import HTTPException
 
 from bildung.core.errors import Refused
@@ -22,6 +22,32 @@ log = logging.getLogger("bildung")
 def problem(status: int, title: str, detail: str, place: str | None = None) -> JSONResponse:
     body = {"type": "about:blank", "title": title, "status": status, "detail": detail, "place": place}
     return JSONResponse(body, status, media_type="application/problem+json")
+
+
+def store_trouble(what: str) -> str | None:
+    """What the store's refusal means for the person, and what to do; None where it is a fault of ours."""
+    for words, said in (
+        (
+            ("disk is full", "disk full"),
+            "the server's disk is full, so nothing can be saved; whoever runs the server makes room",
+        ),
+        (
+            ("readonly", "read-only"),
+            "the server's data folder became read-only; whoever runs the server gives the right to write back",
+        ),
+        (("locked", "busy"), "another program holds the server's data; try again in a moment"),
+        (
+            ("malformed", "not a database", "corrupt"),
+            "the server's data are damaged; whoever runs it stops it and restores a backup",
+        ),
+        (
+            ("disk i/o error", "unable to open"),
+            "the server's disk does not answer; whoever runs the server looks at it",
+        ),
+    ):
+        if any(word in what.lower() for word in words):
+            return said
+    return None
 
 
 def install(app: FastAPI) -> None:
@@ -53,6 +79,16 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(UnicodeEncodeError)
     def half(request: Request, error: UnicodeEncodeError) -> JSONResponse:
         return problem(422, "Not accepted", "a text holds half of a character (a lone surrogate); type it again")
+
+    @app.exception_handler(DatabaseError)
+    def store(request: Request, error: DatabaseError) -> JSONResponse:
+        if isinstance(error, IntegrityError):
+            return meanwhile(request, error)
+        said = store_trouble(str(error.orig))
+        if said is None:
+            return unforeseen(request, error)
+        log.error("the store refused at %s %s: %s", request.method, request.url.path, error.orig)
+        return problem(503, "Not saved", said)
 
     @app.exception_handler(OverflowError)
     def too_large(request: Request, error: OverflowError) -> JSONResponse:

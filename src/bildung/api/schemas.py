@@ -406,6 +406,7 @@ class SessionDetailOut(Out):
     may_judge: bool
     may_release: bool
     still_to_come: list[str]
+    site_address: str
 
 
 class Mark(BaseModel):

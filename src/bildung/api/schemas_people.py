@@ -450,11 +450,29 @@ class DueOut(Out):
     requests: int
 
 
+class BackupOut(Out):
+    name: str
+    made_at: datetime | None
+    answers: int
+    bytes: int
+    problem: str
+
+
+class BackupsOut(Out):
+    """folder: on the machine that serves. failure: of the last night that has no backup."""
+
+    finding: str
+    folder: str
+    backups: list[BackupOut]
+    failure: str
+
+
 class SettingsOut(Out):
     values: dict[str, Any]
     due: DueOut
     attributes: list[AttributeOut]
     standins: dict[str, str]
+    backups: BackupsOut
 
 
 class AttributeOut(Out):

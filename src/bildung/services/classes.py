@@ -16,6 +16,7 @@ from bildung.core.names import alike
 from bildung.reports.cards import Sheet, code_sheets, session_cards
 from bildung.services import accommodations, audit
 from bildung.services.access import Action, Actor, scope
+from bildung.services.addresses import site_address, with_warning
 from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, STUDENT_LENGTH, as_typed, new_code
 from bildung.services.context import Context
@@ -353,6 +354,7 @@ def sheets(ctx: Context, actor: Actor, class_ids: list[int], address: str, cards
     def work(db: Session) -> list[tuple[Sheet, list[tuple[str, str]]]]:
         federation = db.scalars(select(Federation)).one()
         now = ctx.clock().astimezone(ZoneInfo(federation.zone))
+        here = site_address(db, address)
         pages = []
         for id in dict.fromkeys(class_ids):
             klass = _get(db, actor, Action.CLASSES_RUN, id)
@@ -367,8 +369,8 @@ def sheets(ctx: Context, actor: Actor, class_ids: list[int], address: str, cards
                 ).order_by(Person.family, Person.given, Person.id)
             )  # fmt: skip
             sheet = Sheet(
-                klass.title, f"Sign in with the class code and your own code. {klass.school.name}", klass.title, address, klass.code,
-                f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}",
+                klass.title, f"Sign in with the class code and your own code. {klass.school.name}", klass.title, here, klass.code,
+                with_warning(f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here),
             )  # fmt: skip
             pages.append((sheet, [(p.name, p.code) for p in people if p.code]))
             audit.record(db, ctx.clock(), actor.person_id, "class.codes", f"class:{klass.id}")

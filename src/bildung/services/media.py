@@ -19,6 +19,7 @@ from bildung.formats.problem import ImportProblem
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
+from bildung.store.files import write_durably
 from bildung.store.models import Media
 
 MAX_PICTURE = 12 * 1024 * 1024
@@ -118,7 +119,7 @@ def put(ctx: Context, db: Session, kept: Kept, person_id: int | None) -> None:
         return
     path = _path(ctx, kept.key, kept.type)
     path.parent.mkdir(exist_ok=True)
-    path.write_bytes(kept.data)
+    write_durably(path, kept.data)
     db.add(
         Media(
             key=kept.key, type=kept.type, size=len(kept.data), width=kept.width, height=kept.height, seconds=kept.seconds,

@@ -17,6 +17,7 @@ from bildung.formats.blueprint import read_plan
 from bildung.reports.cards import Sheet, session_cards
 from bildung.services import accommodations, audit, dealing, sitting
 from bildung.services.access import Action, Actor, scope
+from bildung.services.addresses import site_address, with_warning
 from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, new_code
 from bildung.services.context import Context
@@ -24,6 +25,7 @@ from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.packing import pack
 from bildung.services.proctors import check_proctor, who_may_hold
 from bildung.services.rosters import follow_class
+from bildung.services.settings import setting
 from bildung.store.models import (
     AcademicSession,
     Federation,
@@ -97,6 +99,7 @@ class SessionDetail:
     may_judge: bool
     may_release: bool
     still_to_come: list[str]
+    site_address: str
 
 
 def calendar(ctx: Context, actor: Actor) -> dict[str, Any]:
@@ -422,6 +425,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             _session_finding(line) + _needs_finding(list(needs.values()), line.phase) + _companions_finding(sittings), line, items,
             sittings, may_run, _reaches(db, actor, Action.QUALITY_READ, session_id), may_run and held_back and line.counts["handed_in"] > 0,
             [f"{o.klass.title}, {o.start.astimezone(zone):%b} {o.start.astimezone(zone).day}" for o in others] if may_run else [],
+            str(setting(db, "site_address")),
         )  # fmt: skip
 
 
@@ -574,10 +578,11 @@ def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
         start, end, now = (t.astimezone(zone) for t in (session.start, session.end, ctx.clock()))
         audit.record(db, ctx.clock(), actor.person_id, "session.cards", f"session:{session.id}")
         place = f", {session.room}" if session.room else ""
+        here = site_address(db, address)
         sheet = Sheet(
             f"{dealing.title_of(session.form)}, {session.klass.title}",
-            f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}", session.klass.title, address, session.code,
-            f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}",
+            f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}", session.klass.title, here, session.code,
+            with_warning(f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here),
         )  # fmt: skip
         return sheet, [(p.name, p.code) for p in rows if p.code]
 

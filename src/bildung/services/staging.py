@@ -24,6 +24,7 @@ from bildung.services.access import Actor
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.jobs import Job
+from bildung.store.files import write_durably
 from bildung.store.models import StagedImport
 
 Fate = Literal["added", "changed", "left_out", "same"]
@@ -85,14 +86,14 @@ def stage(
     folder = ctx.store.folder / "uploads" / id
     folder.mkdir(parents=True)
     for number, data in enumerate(files.values()):
-        (folder / str(number)).write_bytes(data)
-    (folder / "names.json").write_text(json.dumps([_plain_name(name) for name in files]), "utf-8")
+        write_durably(folder / str(number), data)
+    write_durably(folder / "names.json", json.dumps([_plain_name(name) for name in files]).encode())
     now = ctx.clock()
     fingerprint = _fingerprint(planned.lines)
 
     def work(db: Session) -> None:
         for old in db.scalars(select(StagedImport).where(StagedImport.created_at < now - KEEP)):
-            shutil.rmtree(old.folder, ignore_errors=True)
+            shutil.rmtree(ctx.store.folder / "uploads" / old.id, ignore_errors=True)  # where it lies now
             if old.applied_at is None:
                 db.delete(old)
         db.add(

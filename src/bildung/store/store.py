@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import sqlite3
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, TypeVar
@@ -14,6 +15,8 @@ from sqlalchemy.orm import Session
 from bildung.store.writer import Writer
 
 T = TypeVar("T")
+DATABASE = "bildung.sqlite"
+KEPT_BEFORE = 5  # copies from before a migration
 BUSY_MS = 10_000
 
 
@@ -23,7 +26,7 @@ class Store:
     def __init__(self, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self.folder = folder
-        self.path = folder / "bildung.sqlite"
+        self.path = folder / DATABASE
         migrate(self.path)
         self._readers = _engine(self.path, "BEGIN", query_only=True)
         self._writers = _engine(self.path, "BEGIN IMMEDIATE", query_only=False)
@@ -62,13 +65,16 @@ def _engine(path: Path, begin: str, query_only: bool) -> Engine:
 
 
 def migrate(path: Path) -> None:
-    """Bring the database to the newest migration; quick where it is there already."""
+    """Bring the database to the newest migration, a copy of it kept beside first; quick where it is there already."""
     head = newest_migration()
     if path.exists():
+        row = None
         with contextlib.closing(sqlite3.connect(path)) as connection, contextlib.suppress(sqlite3.OperationalError):
             row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-            if row and row[0] == head:
-                return
+        if row and row[0] == head:
+            return
+        if row:
+            _keep_copy(path, row[0])
     from alembic import command
     from alembic.config import Config
 
@@ -76,6 +82,16 @@ def migrate(path: Path) -> None:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.set_main_option("sqlalchemy.url", f"sqlite:///{path}")
     command.upgrade(config, "head")
+
+
+def _keep_copy(path: Path, version: str) -> None:
+    from bildung.store.backup import copy_database
+
+    folder = path.parent / "backups"
+    folder.mkdir(exist_ok=True)
+    copy_database(path, folder / f"before-migration-from-{version}-{time.strftime('%Y%m%d-%H%M%S')}.sqlite")
+    for old in sorted(folder.glob("before-migration-from-*.sqlite"), key=lambda p: p.stat().st_mtime)[:-KEPT_BEFORE]:
+        old.unlink()
 
 
 def newest_migration() -> str:

@@ -30,6 +30,7 @@ from bildung.services.quality.judged import limits
 from bildung.services.quality.printing.asked import Asked
 from bildung.services.quality.printing.write import question_of, write
 from bildung.services.quality.scope import Wanted
+from bildung.store.files import write_durably
 from bildung.store.models import KeptReport, Person, PlannedSession, Role, Sitting
 
 log = logging.getLogger(__name__)
@@ -148,7 +149,7 @@ def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
         else:
             data = to_workbook(document)
         path = _folder(ctx) / f"{id}.{format}"
-        path.write_bytes(data)
+        write_durably(path, data)
         _end(
             ctx,
             id,

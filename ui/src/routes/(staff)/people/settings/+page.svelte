@@ -102,8 +102,28 @@
 				<label class="field flex-1">Called at the door<input class="input" bind:value={v.provider_name} /></label>
 			</div>
 			<label class="flex items-center gap-2"><input type="checkbox" class="size-5" bind:checked={v.provider_on} />Offer it at the door</label>
-			<p class="small">People are known by their user name, students by their number. Nobody is made by signing in.</p>
+			<p class="small">A school account is linked to a person at its first sign-in: at once where its subject is the number in the records, else when you confirm it on the person's page. Nobody is made by signing in.</p>
 			<button class="btn primary self-start">Keep these</button>
+		</form>
+		<form class="sheet flex flex-col gap-3 p-4" onsubmit={(e) => (e.preventDefault(), void keep(['backup_hour', 'backups_kept']))}>
+			<h2>Backups</h2>
+			<p class={data.backups.failure ? 'border-l-4 border-vermilion pl-3' : ''}>{data.backups.finding}{#if data.backups.failure}<span class="small block">{data.backups.failure}</span>{/if}</p>
+			<div class="flex gap-3">
+				<label class="field">Every night at this hour<input class="input !w-20" type="number" min="0" max="23" bind:value={v.backup_hour} /></label>
+				<label class="field">How many are kept; 0 makes none<input class="input !w-24" type="number" min="0" max="400" bind:value={v.backups_kept} /></label>
+			</div>
+			{#if data.backups.backups.length}
+				<table><thead><tr><th>Backup</th><th class="n">Answers</th><th class="n">Size</th><th></th></tr></thead><tbody>
+					{#each data.backups.backups.slice(0, 7) as b (b.name)}<tr><td>{b.name}</td><td class="n">{b.answers.toLocaleString('en-US')}</td><td class="n">{Math.max(1, Math.round(b.bytes / 2 ** 20))} MB</td><td class="small">{b.problem || 'verified'}</td></tr>{/each}
+				</tbody></table>
+			{/if}
+			<p class="small">They are in <code class="select-all">{data.backups.folder}</code> on this server. Copy them to another machine; docs/running-a-server.md says how, and how to restore one.</p>
+			<button class="btn primary self-start">Save</button>
+		</form>
+		<form class="sheet flex flex-col gap-3 p-4" onsubmit={(e) => (e.preventDefault(), void keep(['site_address']))}>
+			<h2>Address of this site</h2>
+			<label class="field">What students type or point a camera at; test tickets and code lists carry it<input class="input" bind:value={v.site_address} placeholder="https://bildung.example.org" /></label>
+			<button class="btn primary self-start">Save</button>
 		</form>
 	</div>
 {/if}

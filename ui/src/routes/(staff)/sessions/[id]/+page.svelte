@@ -14,6 +14,7 @@
 	let live = $state(false);
 	let told = $state('');
 	let asked = 0;
+	const local = /^(localhost|127\.|\[?::1)/.test(location.hostname);
 
 	const id = $derived(page.params.id ?? '');
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
@@ -121,6 +122,7 @@
 				{#if data.may_run}<a class="btn" href="/api/sessions/{s.id}/cards.pdf" target="_blank" rel="noopener">Print the cards</a><a class="btn" href="/api/building/sessions/{s.id}/sheets.pdf" target="_blank" rel="noopener">Answer sheets</a>{/if}
 				<button class="btn" title="Something is wrong with this list of students" onclick={report}>List is wrong</button>
 			</div>
+			{#if data.may_run && !data.site_address && local}<p class="small mt-1 border-l-4 border-vermilion pl-2">Printed codes carry {location.origin}, which only this machine reaches. A coordinator sets the address of this site under Settings.</p>{/if}
 			{#if told}<p class="small" role="status">{told}</p>{/if}
 		</section>
 	</div>
