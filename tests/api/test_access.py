@@ -61,7 +61,7 @@ MAY: dict[str, set[str]] = {
     "listForms": BANK, "getForm": BANK, "createForm": BANK, "setFormItems": BANK, "publishForm": BANK,
     "calendar": SESSIONS, "listSessions": SESSIONS, "getSession": SESSIONS, "sessionEvents": SESSIONS, "sessionCards": SESSIONS,
     "createWindow": BOSS, "sessionChoices": BOSS, "scheduleSessions": BOSS,
-    "closeSession": SESSIONS, "reportRoster": SESSIONS, "markSitting": SESSIONS,
+    "closeSession": SESSIONS, "openSessionAgain": SESSIONS, "settleLateAnswers": SESSIONS, "reportRoster": SESSIONS, "markSitting": SESSIONS,
     "listSat": CLASSES, "quality": CLASSES, "workings": CLASSES, "compareGroups": CLASSES, "givenAnswers": CLASSES,
     "qualityJob": CLASSES, "figureText": CLASSES, "stopQualityJob": CLASSES, "qualityScope": CLASSES, "subScores": CLASSES, "judgedItem": CLASSES, "tryOut": CLASSES,
     "responseGrid": CLASSES, "openedStudent": CLASSES, "compareClasses": CLASSES, "functioning": CLASSES, "mistakes": CLASSES,

@@ -56,14 +56,9 @@ class Folders(unittest.TestCase):
         look(self.place / "none")
 
     def test_one_server_for_a_folder_and_the_second_is_told_who_has_it(self) -> None:
-        with (
-            held(self.folder),
-            self.assertRaisesRegex(
-                FolderProblem, r"in use by a Bildung server, process \d+, since .* UTC; stop that one"
-            ),
-        ):
-            with held(self.folder):
-                self.fail("both hold it")
+        said = r"in use by a Bildung server, process \d+, since .* UTC; stop that one"
+        with held(self.folder), self.assertRaisesRegex(FolderProblem, said), held(self.folder):
+            self.fail("both hold it")
         with held(self.folder):
             pass
 

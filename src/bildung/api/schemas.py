@@ -85,6 +85,7 @@ class Me(Out):
     stations: list[Station]
     may: list[str]
     must_change: bool
+    zone: str
 
 
 class PreviewLine(Out):
@@ -397,6 +398,19 @@ class SittingOut(Out):
     form_id: Id | None
 
 
+class LateAnswerOut(Out):
+    """An answer that came when it could no longer be taken. now: what counts at present."""
+
+    id: str
+    sitting: Id
+    name: str
+    item: str
+    answer: str
+    now: str
+    at: datetime
+    why: str
+
+
 class SessionDetailOut(Out):
     finding: str
     session: SessionOut
@@ -407,6 +421,8 @@ class SessionDetailOut(Out):
     may_release: bool
     still_to_come: list[str]
     site_address: str
+    may_open_again: bool
+    late: list[LateAnswerOut]
 
 
 class Mark(BaseModel):
@@ -461,12 +477,14 @@ class PaperOut(Out):
     parts: list[PartShownOut]
     full_name: str
     review_follows: bool
+    now: datetime
 
 
 class StandingOut(Out):
     state: str
     end: datetime
     takeover: int
+    now: datetime
 
 
 class WhoseOut(Out):
@@ -479,6 +497,18 @@ class WhoseOut(Out):
     klass: str
     resumes: bool
     answered: int
+
+
+class OpenAgainIn(BaseModel):
+    """until: local time at which the session ends then."""
+
+    until: datetime
+    why: str = Field(max_length=300)
+
+
+class LateIn(BaseModel):
+    take: bool
+    why: str = Field("", max_length=300)
 
 
 class ReleaseIn(BaseModel):

@@ -6,6 +6,7 @@ import contextlib
 import ipaddress
 import signal
 import socket
+import time
 from collections.abc import Sequence
 from types import FrameType
 
@@ -33,6 +34,7 @@ def serve(ctx: Context, host: str, port: int, proxies: Sequence[str] = ()) -> No
         create_app(ctx), host=host, port=port, log_level="warning", timeout_graceful_shutdown=3, access_log=False,
         proxy_headers=bool(proxies), forwarded_allow_ips=list(proxies),
     )  # fmt: skip
+    ctx.counter = time.monotonic
     server = Server(config)
     server.context = ctx
     with contextlib.suppress(KeyboardInterrupt):  # the signal that ended it is raised once more

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
@@ -15,16 +14,19 @@ from bildung.api.guard import STAFF_COOKIE, Ctx, Staff, number
 from bildung.api.schemas import (
     CalendarOut,
     Choices,
+    LateIn,
     Made,
     Mark,
     NewSession,
     NewWindow,
+    OpenAgainIn,
     ReleaseIn,
     ReportIn,
     SessionDetailOut,
     SessionsOut,
 )
-from bildung.services import rostercheck, sessions, signin
+from bildung.core.schooltime import instant_at
+from bildung.services import lateanswers, rostercheck, sessions, signin
 from bildung.services.access import Action, Actor
 from bildung.services.context import Context
 
@@ -60,14 +62,10 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
     zone = ZoneInfo(str(sessions.calendar(ctx, actor)["zone"]))
     made = sessions.schedule(
         ctx, actor, number(body.form_id), number(body.window_id), [number(id) for id in body.class_ids], body.room,
-        None if body.proctor_id is None else number(body.proctor_id), _local(body.start, zone), _local(body.end, zone),
+        None if body.proctor_id is None else number(body.proctor_id), instant_at(body.start, zone), instant_at(body.end, zone),
         body.part, body.deal, body.grant_role,
     )  # fmt: skip
     return Made.model_validate({"ids": made})
-
-
-def _local(time: datetime, zone: ZoneInfo) -> datetime:
-    return time.replace(tzinfo=zone) if time.tzinfo is None else time
 
 
 @router.get("/sessions/{session_id}", operation_id="getSession")
@@ -83,6 +81,17 @@ def report(ctx: Ctx, actor: Reader, session_id: str, body: ReportIn) -> None:
 @router.post("/sessions/{session_id}/close", operation_id="closeSession", status_code=204)
 def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
     sessions.close(ctx, actor, number(session_id))
+
+
+@router.post("/sessions/{session_id}/open", operation_id="openSessionAgain", status_code=204)
+def open_again(ctx: Ctx, actor: Runner, session_id: str, body: OpenAgainIn) -> None:
+    zone = ZoneInfo(str(sessions.calendar(ctx, actor)["zone"]))
+    sessions.open_again(ctx, actor, number(session_id), instant_at(body.until, zone), body.why)
+
+
+@router.post("/sessions/{session_id}/late/{sitting_id}", operation_id="settleLateAnswers", status_code=204)
+def settle_late(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: LateIn) -> None:
+    lateanswers.settle(ctx, actor, number(session_id), number(sitting_id), body.take, body.why)
 
 
 @router.post("/sessions/{session_id}/release", operation_id="releaseSession", status_code=204)

@@ -12,7 +12,7 @@ from fastapi.responses import RedirectResponse
 from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student, number
 from bildung.api.schemas import Me, PasswordChange, SignInOut, SitterOut, StaffSignIn, StudentSignIn, Welcome, WhoseOut
 from bildung.api.schemas_people import ColleaguesOut, ShowIn
-from bildung.services import accounts, colleagues, provider, signin
+from bildung.services import accounts, colleagues, provider, signin, years
 from bildung.services.access import Action, Actor, Sitter
 from bildung.services.errors import Invalid, Problem
 
@@ -120,12 +120,13 @@ def sign_out(actor: Annotated[Actor, Depends(Staff(None))], response: Response, 
 
 
 @router.get("/me", operation_id="me")
-def me(actor: Annotated[Actor, Depends(Staff(None))]) -> Me:
+def me(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> Me:
     stations: list[Any] = [{"name": name, "path": path} for name, path, action in STATIONS if actor.may(action)]
     may = [action.value for action in Action if actor.may(action)]
     roles = sorted({grant.role for grant in actor.grants})
     return Me(
-        name=actor.name, roles=roles, csrf=actor.csrf, stations=stations, may=may, must_change=actor.must_change
+        name=actor.name, roles=roles, csrf=actor.csrf, stations=stations, may=may, must_change=actor.must_change,
+        zone=years.zone_name(ctx),
     )  # fmt: skip
 
 

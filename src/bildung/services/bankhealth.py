@@ -8,13 +8,14 @@ from dataclasses import dataclass
 
 from sqlalchemy import func, select
 
+from bildung.core.schooltime import school_day
 from bildung.formats.content import Content, htmls
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.history import Use, uses
 from bildung.services.quality.verdicts import standing_of
-from bildung.services.years import current_year, local_today
+from bildung.services.years import current_year, local_today, zone_of
 from bildung.store.models import Framework, Item, ItemStandard, ItemVersion, Standard
 
 ENOUGH = 5  # items a standard wants, so that a test can choose
@@ -97,6 +98,7 @@ def health(ctx: Context, actor: Actor) -> Health:
         }
         year = current_year(db, local_today(ctx, db))
         begins = year.start if year else None
+        zone = zone_of(db)
     of_standard: dict[int, list[BankItem]] = {}
     for item in items:
         if item.version_id in main:
@@ -107,7 +109,7 @@ def health(ctx: Context, actor: Actor) -> Health:
     for item in items:
         found = history.get(item.item_id, [])
         first = item.standards[0] if item.standards else ""
-        this_year = sum(begins is not None and use.at.date() >= begins for use in found)
+        this_year = sum(begins is not None and school_day(use.at, zone) >= begins for use in found)
         bad = [use for use in found if any(f["weight"] in ("problem", "look") for f in use.flags)]
         judged = standing.get(item.item_id)
         if judged is not None and not judged.done:

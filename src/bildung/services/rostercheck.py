@@ -12,6 +12,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.names import alike
+from bildung.core.schooltime import school_day
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
@@ -30,7 +31,7 @@ from bildung.services.rosterdecisions import (
     same_day,
 )
 from bildung.services.rosterplan import moved
-from bildung.services.years import local_today
+from bildung.services.years import local_today, zone_of
 from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 
 STEPS = (
@@ -263,20 +264,20 @@ def _planned(db: Session, actor: Actor) -> list[Discrepancy]:
         select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_SETTLE))
         .order_by(Person.family, Person.given)
     ).all()  # fmt: skip
-    holding = who_may_hold(db, [p.id for p in people])
+    holding, zone = who_may_hold(db, [p.id for p in people]), zone_of(db)
     staff = tuple((p.id, p.name) for p in people if p.id in holding)
     found = []
     for s in sessions:
         who = f"{s.form.name}, {s.klass.title}"
         if not s.klass.active:
             step = Step("drop_session", "Drop the session", session_id=s.id)
-            what = f"is planned for {s.start:%d %b}, and the class was set aside"
+            what = f"is planned for {school_day(s.start, zone):%b} {school_day(s.start, zone).day}, and the class was set aside"
             found.append(
                 Discrepancy("session_lost", who, what, "probably the class was dissolved after planning", (step,))
             )
         elif s.proctor is not None and not s.proctor.active:
             step = Step("hold_session", "Let hold it", session_id=s.id, choices=staff)
-            what = f"is planned for {s.start:%d %b} with {s.proctor.name}, who left"
+            what = f"is planned for {school_day(s.start, zone):%b} {school_day(s.start, zone).day} with {s.proctor.name}, who left"
             found.append(Discrepancy("proctor_left", who, what, "probably left after planning", (step,)))
     return found
 

@@ -7,7 +7,9 @@ from datetime import date
 from sqlalchemy import ColumnElement, and_, or_, select
 from sqlalchemy.orm import Session
 
+from bildung.core.schooltime import school_day
 from bildung.services.dealing import assign
+from bildung.services.years import zone_of
 from bildung.store.models import Enrolment, Person, PlannedSession, Sitting
 
 
@@ -26,7 +28,7 @@ def follow_class(db: Session, session: PlannedSession) -> bool:
     enrolled = set(
         db.scalars(
             select(Enrolment.person_id).join(Person, Person.id == Enrolment.person_id).where(
-                Enrolment.class_id == session.class_id, Enrolment.role == "student", in_class_on(session.end.date()),
+                Enrolment.class_id == session.class_id, Enrolment.role == "student", in_class_on(school_day(session.end, zone_of(db))),
                 Person.active.is_(True),
             )
         )

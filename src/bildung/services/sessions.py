@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import ColumnElement, func, select, true
 from sqlalchemy.orm import Session, joinedload
 
+from bildung.core.schooltime import EARLIEST, LATEST
 from bildung.core.timing import personal_end
 from bildung.formats.blueprint import read_plan
 from bildung.reports.cards import Sheet, session_cards
@@ -22,6 +23,7 @@ from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, new_code
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.lateanswers import LateAnswer, late_answers
 from bildung.services.packing import pack
 from bildung.services.proctors import check_proctor, who_may_hold
 from bildung.services.rosters import follow_class
@@ -31,6 +33,7 @@ from bildung.store.models import (
     Federation,
     Form,
     FormItem,
+    PackedAnswers,
     Person,
     PlannedSession,
     Response,
@@ -40,6 +43,7 @@ from bildung.store.models import (
 )
 
 GRACE = timedelta(minutes=10)
+NEAR = 800  # days from today within which a session is planned
 _NONE = accommodations.Needs()
 STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
 
@@ -100,6 +104,8 @@ class SessionDetail:
     may_release: bool
     still_to_come: list[str]
     site_address: str
+    may_open_again: bool
+    late: list[LateAnswer]
 
 
 def calendar(ctx: Context, actor: Actor) -> dict[str, Any]:
@@ -130,6 +136,8 @@ def create_window(ctx: Context, actor: Actor, name: str, start: date, end: date)
     name = need_text(name, "name", 40)
     if end < start:
         raise Invalid("a window ends on or after the day it starts", "end")
+    if not EARLIEST <= start.year <= end.year <= LATEST:
+        raise Invalid(f"years are between {EARLIEST} and {LATEST}", "start")
 
     def work(db: Session) -> int:
         if db.scalar(select(Window.id).where(Window.name == name, Window.start == start)):
@@ -196,8 +204,11 @@ def schedule(
     the role of proctor, where they have none."""
     scope(actor, Action.SESSIONS_PLAN)
     allowed = scope(actor, Action.CLASSES_READ)
+    start, end = start.astimezone(UTC), end.astimezone(UTC)  # lengths are of time that passes, also where clocks change
     if end <= start:
         raise Invalid("the end comes after the start", "end")
+    if not timedelta(days=-NEAR) < start - ctx.clock() < timedelta(days=NEAR):
+        raise Invalid(f"{start.year} is not this school year or one beside it; check the year", "start")
     if end - start > timedelta(days=60):
         raise Invalid("a session lasts 60 days at most", "end")
     if not class_ids:
@@ -425,7 +436,8 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             _session_finding(line) + _needs_finding(list(needs.values()), line.phase) + _companions_finding(sittings), line, items,
             sittings, may_run, _reaches(db, actor, Action.QUALITY_READ, session_id), may_run and held_back and line.counts["handed_in"] > 0,
             [f"{o.klass.title}, {o.start.astimezone(zone):%b} {o.start.astimezone(zone).day}" for o in others] if may_run else [],
-            str(setting(db, "site_address")),
+            str(setting(db, "site_address")), may_run and session.closed_at is not None and session.released_at is None,
+            late_answers(db, session_id) if may_run else [],
         )  # fmt: skip
 
 
@@ -527,8 +539,59 @@ def _tell_closed(ctx: Context, session_id: int) -> None:
     ctx.bus.publish(sitting.topic(session_id), {"closed": True})
 
 
+MOST_LONGER = timedelta(days=60)
+
+
+def open_again(ctx: Context, actor: Actor, session_id: int, until: datetime, why: str) -> None:
+    """Of a session that was closed by mistake or by a wrong clock: whoever was cut off goes on, whoever was made absent by
+    the closing can still come. until: when it ends now."""
+    why = need_text(why, "why", 300)
+    if not ctx.clock() < until <= ctx.clock() + MOST_LONGER:
+        raise Invalid("the new end lies ahead, within 60 days", "until")
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        if session.closed_at is None:
+            raise Conflict("this session is open")
+        if session.released_at is not None:
+            raise Conflict("students have seen the right answers of this session; plan another one with other items")
+        before = {"closed_at": session.closed_at.isoformat(), "end": session.end.isoformat()}
+        for attempt in db.scalars(
+            select(Sitting).where(Sitting.session_id == session.id, Sitting.ended_by_close.is_(True))
+        ):
+            attempt.ended_by_close = False
+            if attempt.state == "handed_in":
+                attempt.state, attempt.handed_in_at = "answering", None
+            elif attempt.state == "absent":
+                attempt.state = "not_started"
+        session.closed_at, session.end = None, until
+        session.data_version += 1
+        packed = db.get(PackedAnswers, session.id)
+        if packed is not None:
+            db.delete(packed)
+        db.flush()
+        follow_class(db, session)
+        audit.record(
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "session.open_again",
+            f"session:{session.id}",
+            before,
+            {"end": until.isoformat()},
+            why,
+        )
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"opened": True})
+    ctx.bus.publish(sitting.topic(session_id), {"opened": True})
+
+
 def close_overdue(ctx: Context) -> int:
-    """Close what ended more than ten minutes ago; run now and then by the server. How many were closed."""
+    """Close what ended more than ten minutes ago; run now and then by the server, with a clock that can be believed. How
+    many were closed."""
+    if not ctx.clock_steady():
+        return 0
     with ctx.store.read() as db:
         late = select(PlannedSession.id).where(
             PlannedSession.closed_at.is_(None), PlannedSession.end < ctx.clock() - GRACE
@@ -555,9 +618,9 @@ def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -
     now = ctx.clock()
     for attempt in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
         if attempt.state == "answering":
-            attempt.state, attempt.handed_in_at = "handed_in", now
+            attempt.state, attempt.handed_in_at, attempt.ended_by_close = "handed_in", now, True
         elif attempt.state == "not_started":
-            attempt.state = "absent"
+            attempt.state, attempt.ended_by_close = "absent", True
     session.closed_at = now
     session.data_version += 1
     pack(db, session)

@@ -22,6 +22,7 @@ from bildung.services.context import Context
 from bildung.services.dealing import draw_for, form_of, places_of, settings, title_of
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.feedback import Told, summary, tell
+from bildung.services.lateanswers import keep_refused
 from bildung.store.models import (
     Accommodation,
     Form,
@@ -98,6 +99,7 @@ class Paper:
     parts: list[PartShown] = field(default_factory=list)
     full_name: str = ""
     review_follows: bool = False
+    now: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -148,6 +150,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             at_hand.reached, rules.feedback == "now", sitting.attempt,
             max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0, may_review(db, session, form, state),
             parts_shown(form, session.part), person.name, rules.feedback != "release" and state == "handed_in",
+            ctx.clock(),
         )  # fmt: skip
 
 
@@ -235,11 +238,13 @@ def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
 
 @dataclass(frozen=True)
 class Standing:
-    """Where an attempt stands, for a page that was told that something moved."""
+    """Where an attempt stands, for a page that was told that something moved. now: the server's time, since a device's
+    clock may be wrong."""
 
     state: str
     end: datetime
     takeover: int
+    now: datetime
 
 
 def standing(ctx: Context, sitter: Sitter) -> Standing:
@@ -248,7 +253,7 @@ def standing(ctx: Context, sitter: Sitter) -> Standing:
         session = db.get_one(PlannedSession, sitting.session_id)
         at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
         end = end_for(db, session, sitter.person_id, at_hand.started_at, limit)
-        return Standing(state_of(at_hand), end, sitting.takeover)
+        return Standing(state_of(at_hand), end, sitting.takeover, ctx.clock())
 
 
 def topic(session_id: int) -> str:
@@ -300,11 +305,17 @@ def save(
                 else:
                     refused.append((answer.id, "this message was used for something else"))
                 continue
-            why = _unfit(answer, fitting, sitter) or ("the sitting is handed in" if closed else "")
-            why = why or ("this question was left behind" if answer.question in left else "")
-            why = why or ("you were told of this answer, so it stays" if answer.question in final else "")
+            why = _unfit(answer, fitting, sitter)
             if why:
                 refused.append((answer.id, why))
+                continue
+            late = "the sitting is handed in" if closed else ""
+            late = late or ("this question was left behind" if answer.question in left else "")
+            late = late or ("you were told of this answer, so it stays" if answer.question in final else "")
+            if late:
+                if isinstance(at_hand, Sitting):
+                    keep_refused(db, sitting.id, answer, late, ctx.clock())
+                refused.append((answer.id, late))
                 continue
             if isinstance(at_hand, Sitting):
                 db.add(
@@ -512,7 +523,10 @@ def hand_in(ctx: Context, sitter: Sitter) -> None:
 
 
 def hand_in_overdue(ctx: Context) -> int:
-    """Hand in for those whose own time was over a while ago; run now and then by the server. How many were."""
+    """Hand in for those whose own time was over a while ago; run now and then by the server, with a clock that can be
+    believed. How many were."""
+    if not ctx.clock_steady():
+        return 0
     now = ctx.clock()
 
     def work(db: Session) -> list[int]:

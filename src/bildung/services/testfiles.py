@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.assembly.predict import predict
+from bildung.core.schooltime import school_day
 from bildung.formats.blueprint import DrawKept, PartKept, Plan, settings_of
 from bildung.formats.content import KINDS as ITEM_KINDS
 from bildung.formats.formmap import form_map
@@ -25,6 +26,7 @@ from bildung.services.dealing import heaps_of, settings, title_of
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.tests import check_items
 from bildung.services.trials import said
+from bildung.services.years import zone_of
 from bildung.store.models import Form, FormItem, Item, ItemVersion
 
 
@@ -189,7 +191,7 @@ def map_of(ctx: Context, actor: Actor, form_id: int) -> tuple[str, bytes]:
         facts = [
             ("Title for students", title_of(form)), ("Kind", form.kind), ("Subject, grade", f"{form.subject} {form.grade}".strip()),
             ("Family, role", f"{form.family.name}, {form.role}" if form.family else ""), ("Score scale", form.scale or form.name),
-            ("State", f"published {form.published_at:%Y-%m-%d}" if form.published_at else "draft"), ("Items", len(rows)),
+            ("State", f"published {school_day(form.published_at, zone_of(db))}" if form.published_at else "draft"), ("Items", len(rows)),
             ("Points", sum(by_id[id].points for id in ids)), ("How it is sat", "; ".join(said(form))),
             ("Expected share of the points", None if expected.share is None else round(expected.share, 3)),
             ("Items without history", len(expected.unknown)),

@@ -26,6 +26,7 @@ class Upkeep:
         self._not_before: dict[Job, datetime] = {}
 
     def look(self, ctx: Context) -> None:
+        ctx.look_at_clock()
         for job in self.every:
             self._run(ctx, job, "at the next look")
         now = ctx.clock()

@@ -10,6 +10,7 @@ from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
 from bildung.core.calendar import Closed, Instruction, instruction
+from bildung.core.schooltime import school_day
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
@@ -20,10 +21,20 @@ from bildung.store.models import ClosedDays, Federation, PlannedSession, School,
 LONGEST_CLOSED = 100
 
 
+def zone_of(db: Session) -> ZoneInfo:
+    """The zone of the schools, in which every day here is a day."""
+    return ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+
+
+def zone_name(ctx: Context) -> str:
+    """For pages, which show every moment in it."""
+    with ctx.store.read() as db:
+        return zone_of(db).key
+
+
 def local_today(ctx: Context, db: Session) -> date:
     """The day it is where the schools are."""
-    zone = db.scalar(select(Federation.zone)) or "UTC"
-    return ctx.clock().astimezone(ZoneInfo(zone)).date()
+    return school_day(ctx.clock(), zone_of(db))
 
 
 def current_year(db: Session, today: date) -> SchoolYear | None:

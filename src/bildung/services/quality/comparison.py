@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from bildung.core.classical.compare import Comparison, Finding, GroupItem, compare
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
+from bildung.core.schooltime import school_day
 from bildung.core.shown import percent
 from bildung.services.access import Actor
 from bildung.services.context import Context
@@ -22,6 +23,7 @@ from bildung.services.jobs import Job
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.overview import groups_of
 from bildung.services.quality.scope import Wanted
+from bildung.services.years import zone_of
 from bildung.store.models import (
     Consent,
     CoursePlan,
@@ -181,6 +183,7 @@ def _taught(db: Session, judged: Judged) -> dict[tuple[int, str], bool]:
     classes = {
         o.class_id: min(p.start for p in judged.scoped.chosen if p.class_id == o.class_id) for o in judged.scoped.chosen
     }
+    zone = zone_of(db)
     rows = db.execute(
         select(SchoolClass.id, Lesson.id, Standard.code)
         .join(CoursePlan, (CoursePlan.subject == SchoolClass.subject) & (CoursePlan.grade == SchoolClass.grade) & (CoursePlan.year_id == SchoolClass.year_id))
@@ -192,7 +195,7 @@ def _taught(db: Session, judged: Judged) -> dict[tuple[int, str], bool]:
         for klass, lesson, on in db.execute(
             select(Taught.class_id, Taught.lesson_id, Taught.on).where(Taught.class_id.in_(classes))
         )
-        if on <= classes[klass].date()
+        if on <= school_day(classes[klass], zone)
     }
     found: dict[tuple[int, str], bool] = {}
     for klass, lesson, code in rows:

@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
+from bildung.core.schooltime import school_day
 from bildung.reports import pictures
 from bildung.reports.apart import print_apart
 from bildung.reports.document import Size, to_pdf, to_workbook
@@ -30,6 +31,7 @@ from bildung.services.quality.judged import limits
 from bildung.services.quality.printing.asked import Asked
 from bildung.services.quality.printing.write import question_of, write
 from bildung.services.quality.scope import Wanted
+from bildung.services.years import zone_of
 from bildung.store.files import write_durably
 from bildung.store.models import KeptReport, Person, PlannedSession, Role, Sitting
 
@@ -231,7 +233,7 @@ def file_of(ctx: Context, actor: Actor, id: int) -> tuple[str, str, bytes]:
         if not mine:
             raise NotFound("the answers in this report are no longer yours to see")
         path = _folder(ctx) / row.file
-        name = f"{row.question}-{row.created_at:%Y-%m-%d}-{row.id}.{row.format}"
+        name = f"{row.question}-{school_day(row.created_at, zone_of(db))}-{row.id}.{row.format}"
         return name, row.format, path.read_bytes()
 
 

@@ -53,7 +53,8 @@ class Sitting(Base):
     device's own sequence, never by arrival. form_id: the companion form this student sits; None: the session's own.
     seed, drawn: of a drawn test, and the form items that were drawn. attempt: which one is open; answers of the first
     are the ones that count, of later ones see LaterAttempt. reached: the position beyond which nothing was shown yet,
-    where a test runs one way. checked: form items whose answer the student was told of; they are final.
+    where a test runs one way. checked: form items whose answer the student was told of; they are final. ended_by_close:
+    handed in or absent because the session was closed, so that opening it again takes that back.
     """
 
     __tablename__ = "sitting"
@@ -71,6 +72,7 @@ class Sitting(Base):
     checked: Mapped[list[int] | None] = mapped_column(JSON(none_as_null=True))
     attempt: Mapped[int] = mapped_column(default=1, server_default="1")
     reached: Mapped[int] = mapped_column(default=0, server_default="0")
+    ended_by_close: Mapped[bool] = mapped_column(default=False, server_default="0")
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)
@@ -117,6 +119,24 @@ class Response(Base):
     answer: Mapped[str]
     takeover: Mapped[int]
     sequence: Mapped[int]
+
+
+class RefusedAnswer(Base):
+    """An answer that came when it could no longer be taken, kept so that somebody can decide. id: made by the device.
+    taken: whether it was taken in; None while nobody decided."""
+
+    __tablename__ = "refused_answer"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"), index=True)
+    form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id"))
+    answer: Mapped[str]
+    takeover: Mapped[int]
+    sequence: Mapped[int]
+    at: Mapped[datetime]
+    why: Mapped[str]
+    taken: Mapped[bool | None]
+    settled_at: Mapped[datetime | None]
+    settled_by: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
 
 
 class TimeOn(Base):

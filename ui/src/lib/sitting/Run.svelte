@@ -34,7 +34,7 @@
 	const begins = $derived(question && paper?.parts.length && paper.questions.find((q) => q.part === question.part)?.id === question.id ? paper.parts[question.part] : undefined);
 	const unchecked = $derived(!!paper?.check && !!question && !question.final && !!question.answer);
 	const last = $derived(sitting.place === (paper?.questions.length ?? 0) - 1);
-	const minutes = $derived(paper ? Math.max(0, Math.ceil((Date.parse(paper.end) - now) / 60000)) : 0);
+	const minutes = $derived(paper ? Math.max(0, Math.ceil((Date.parse(paper.end) - now - sitting.ahead) / 60000)) : 0);
 	const ended = $derived(sitting.ended || (paper && paper.state !== 'answering' ? paper.state : ''));
 	let room = $state(0);
 	const roomy = $derived(room >= (paper?.questions.length ?? 0) * 27); // each a target of 24 px and a gap
@@ -63,7 +63,7 @@
 	// time is over: hand in what is there, once
 	let handed = false;
 	$effect(() => {
-		if (paper && !trial && !ended && !handed && paper.state === 'answering' && now > Date.parse(paper.end)) {
+		if (paper && !trial && !ended && !handed && paper.state === 'answering' && now + sitting.ahead > Date.parse(paper.end)) {
 			handed = true;
 			void handIn();
 		}

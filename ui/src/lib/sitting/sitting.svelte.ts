@@ -21,6 +21,8 @@ export class Sitting {
 	closed = $state(false);
 	/** Answers that stay on this device because the server did not take them. */
 	left = $state(0);
+	/** By how many milliseconds the server's clock is ahead of this device's, which may be wrong. */
+	ahead = $state(0);
 	/** Whether this device can keep a copy of answers that are not saved yet. */
 	kept = $state(true);
 	told = $state<Record<string, Schemas['ToldOut']>>({});
@@ -52,6 +54,7 @@ export class Sitting {
 	async load() {
 		this.paper = await body(api.GET('/api/sit/paper'));
 		tokens.sitting = this.paper.csrf;
+		this.ahead = Date.parse(this.paper.now) - Date.now();
 		this.#queue?.stop();
 		this.#queue = new AnswerQueue(this.#key, this.paper.takeover, this.paper.sequence, localStorage, (batch) => this.#send(batch), {
 			status: (status) => (this.status = status),
@@ -152,12 +155,14 @@ export class Sitting {
 
 	/** Ask where the attempt stands: somebody closed the session, took the attempt over, or gave more time. */
 	async ask() {
-		if (!this.paper || this.ended || this.takenOver) return;
-		await this.flush();
+		if (!this.paper || this.takenOver || (this.ended && !this.closed)) return;
+		if (!this.ended) await this.flush();
 		try {
 			const now = await body(api.GET('/api/sit/standing'));
 			this.paper.end = now.end;
-			this.#heard(now.state, now.takeover);
+			this.ahead = Date.parse(now.now) - Date.now();
+			if (now.state === 'answering' && this.ended) await this.load(); // it was opened again
+			else this.#heard(now.state, now.takeover);
 		} catch (error) {
 			if (error instanceof Problem && error.status === 401) this.ended = 'signed_out';
 		}

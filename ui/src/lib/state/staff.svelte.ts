@@ -1,4 +1,5 @@
 import { api, body, tokens, type Schemas } from '$lib/api/client';
+import { setZone } from '$lib/words/show';
 
 /** Who is signed in, the year with its windows, and whether names are hidden. */
 class Staff {
@@ -11,6 +12,7 @@ class Staff {
 	async load() {
 		const me = await body(api.GET('/api/me'));
 		tokens.staff = me.csrf;
+		setZone(me.zone);
 		if (me.may.includes('sessions.read') && !me.must_change) await this.loadCalendar();
 		if (!me.must_change) void this.loadTexts();
 		this.me = me; // last: pages start once the year is known

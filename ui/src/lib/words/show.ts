@@ -48,9 +48,21 @@ export function time(iso: string, zone: string): string {
 	return new Date(iso).toLocaleTimeString('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit' });
 }
 
-/** A day, or the day of a moment. */
+/** The schools' zone, set once it is known: a moment's day is the day it is there, wherever the browser is. */
+let zoneHere = 'UTC';
+export function setZone(zone: string): void {
+	zoneHere = zone;
+}
+
+/** A day; of a moment, its day at the school. */
 export function day(iso: string): string {
-	return new Date(iso.length > 10 ? iso : `${iso}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+	const moment = iso.length > 10;
+	return new Date(moment ? iso : `${iso}T12:00:00Z`).toLocaleDateString('en-GB', { timeZone: moment ? zoneHere : 'UTC', day: 'numeric', month: 'short', year: 'numeric' });
+}
+
+/** A moment as day and time at the school. */
+export function moment(iso: string): string {
+	return new Date(iso).toLocaleString('en-GB', { timeZone: zoneHere, day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 }
 
 export const STATE_WORDS: Record<string, string> = {

@@ -15,6 +15,7 @@ from bildung.services.quality.judged import judge
 from bildung.services.quality.printing import items, students, whole
 from bildung.services.quality.printing.asked import Asked, Work
 from bildung.services.quality.scope import choices
+from bildung.services.years import local_today
 
 
 @dataclass(frozen=True)
@@ -62,7 +63,9 @@ def write(ctx: Context, actor: Actor, asked: Asked, job: Job) -> tuple[Document,
     lead, blocks = question.write(Work(ctx, actor, asked, judged, job))
     where = " · ".join(choices(ctx, actor, asked.wanted).words)
     names = "" if not question.named else ", names are veiled" if asked.veiled else ", names students"
-    foot = f"Made by {actor.name}, {ctx.clock():%d %b %Y}{names}. Watch line {percent(asked.settings.watch_line)}."
+    with ctx.store.read() as db:
+        today = local_today(ctx, db)
+    foot = f"Made by {actor.name}, {today:%d %b %Y}{names}. Watch line {percent(asked.settings.watch_line)}."
     facts = [
         ("Students counted", str(judged.analysis.distribution.n)),
         ("Watch line", percent(asked.settings.watch_line)),

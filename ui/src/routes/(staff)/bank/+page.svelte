@@ -12,7 +12,7 @@
 	import StandardTree from '$lib/parts/StandardTree.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { plain } from '$lib/words/plain';
-	import { percent, reliefColor, short } from '$lib/words/show';
+	import { percent, reliefColor, short, day } from '$lib/words/show';
 	import ExportPanel from './ExportPanel.svelte';
 	import { valueOf, withValue } from './line';
 	import Narrow from './Narrow.svelte';
@@ -30,7 +30,7 @@
 	let asked = 0;
 	let shown = $state(60);
 	let timer: ReturnType<typeof setTimeout> | undefined;
-	const monthOf = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { month: 'short', year: '2-digit' });
+	const monthOf = (iso: string) => day(iso).replace(/^\d+ /, '');
 
 	const query = $derived(page.url.searchParams);
 	const line = $derived(query.get('find') ?? '');

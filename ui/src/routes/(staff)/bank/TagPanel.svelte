@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { moment } from '$lib/words/show';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 
 	/** Tags for many items at once: what would change is shown, and what was changed can be taken back. */
@@ -101,7 +102,7 @@
 		<details class="mt-3"><summary class="small min-h-[24px] cursor-pointer">Done before ({past.length})</summary>
 			{#each past as p (p.id)}
 				<div class="flex items-center gap-3 border-b border-hair2 py-1 text-[13px]">
-					<span class="flex-1">{p.what}; {p.items} {p.items === 1 ? 'item' : 'items'}, {p.by}, {new Date(p.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}</span>
+					<span class="flex-1">{p.what}; {p.items} {p.items === 1 ? 'item' : 'items'}, {p.by}, {moment(p.at)}</span>
 					{#if p.undone}<span class="text-ink2">taken back</span>{:else}<button class="btn !min-h-[26px]" onclick={() => undo(p.id)}>Take back</button>{/if}
 				</div>
 			{/each}

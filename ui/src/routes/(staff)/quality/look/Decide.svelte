@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { day } from '$lib/words/show';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { address } from './address.svelte';
 
@@ -31,7 +32,7 @@
 
 <div role="group" aria-label="Verdict">
 	{#if holds}
-		<p class="mb-1 text-[13.5px]"><b class="font-semibold">Decided: {holds.words}.</b> {holds.reason} <span class="small">{holds.by}, {new Date(holds.at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })}</span> <button class="btn quiet !min-h-[26px]" disabled={busy} onclick={() => say('open')}>Take it back</button></p>
+		<p class="mb-1 text-[13.5px]"><b class="font-semibold">Decided: {holds.words}.</b> {holds.reason} <span class="small">{holds.by}, {day(holds.at)}</span> <button class="btn quiet !min-h-[26px]" disabled={busy} onclick={() => say('open')}>Take it back</button></p>
 	{/if}
 	<div class="flex flex-wrap gap-1.5">{#each WAYS as [way, word] (way)}<button class="btn !min-h-[28px]" aria-pressed={chosen === way} onclick={() => (chosen = chosen === way ? '' : way)}>{word}</button>{/each}</div>
 	{#if chosen}

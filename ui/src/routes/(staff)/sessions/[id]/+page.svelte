@@ -85,6 +85,32 @@
 		}
 	}
 
+	let again = $state<{ until: string; why: string } | null>(null);
+	const lateBy = $derived.by(() => {
+		const by = new Map<string, { sitting: string; name: string; answers: Schemas['LateAnswerOut'][] }>();
+		for (const a of data?.late ?? []) by.set(a.sitting, { sitting: a.sitting, name: a.name, answers: [...(by.get(a.sitting)?.answers ?? []), a] });
+		return [...by.values()];
+	});
+	async function reopen(event: SubmitEvent) {
+		event.preventDefault();
+		if (!again) return;
+		try {
+			await api.POST('/api/sessions/{session_id}/open', { params: { path: { session_id: id } }, body: { until: `${staff.calendar?.today}T${again.until}:00`, why: again.why } });
+			again = null;
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+	async function late(sitting_id: string, take: boolean, why: string) {
+		try {
+			await api.POST('/api/sessions/{session_id}/late/{sitting_id}', { params: { path: { session_id: id, sitting_id } }, body: { take, why } });
+			await load();
+		} catch (error) {
+			problem = said(error);
+		}
+	}
+
 	async function close() {
 		const c = s?.counts ?? {};
 		if (!confirm(`Close this session? ${c.answering ?? 0} still answering hand in as they are, ${c.not_started ?? 0} who never started are absent.`)) return;
@@ -109,9 +135,27 @@
 		{#if s.phase !== 'closed'}<span class="small mt-1.5">{live ? 'live' : 'connecting …'}</span>{/if}
 		{#if data.may_run && s.phase === 'open'}<button class="btn" onclick={close}>Close the session</button>{/if}
 		{#if data.may_release && s.phase === 'closed'}<Ask label="Release answers" question={data.still_to_come.length ? `${data.still_to_come.length === 1 ? 'Another class still takes' : `${data.still_to_come.length} other classes still take`} this test in the window: ${data.still_to_come.slice(0, 4).join('; ')}${data.still_to_come.length > 4 ? '; …' : ''}. Students who see the right answers now can pass them on. This cannot be undone.` : 'Show the students of this session the right answers? This cannot be undone.'} yes={data.still_to_come.length ? 'Release anyway' : 'Release'} onyes={release} />{/if}
+		{#if data.may_open_again}<button class="btn" onclick={() => (again = again ? null : { until: '', why: '' })}>Reopen</button>{/if}
 		{#if s.released_at}<span class="small mt-1.5">released to students</span>{/if}
 		{#if data.may_judge && (s.counts.handed_in ?? 0) > 0}<a class="btn primary" href="/quality/look?form={s.form_id}&window={s.window_id}&session={s.id}">Judge the test</a>{/if}
 	</div>
+	{#if again}
+		<form class="sheet mb-3 flex flex-wrap items-end gap-3 px-4 py-3" onsubmit={reopen} aria-label="Reopen the session">
+			<p class="basis-full text-[14px]">Students who were cut off go on where they were; students who were absent can still come. Their answers stay as they are.</p>
+			<label class="field">Ends today at<input class="input !w-28" type="time" required bind:value={again.until} /></label>
+			<label class="field min-w-[260px] flex-1">Reason; it is kept in the log<input class="input" maxlength="300" required bind:value={again.why} /></label>
+			<button class="btn primary">Reopen</button><button type="button" class="btn" onclick={() => (again = null)}>Cancel</button>
+		</form>
+	{/if}
+	{#if lateBy.length}
+		<section class="sheet mb-3 px-4 py-3 text-[14px]" aria-label="Late answers">
+			<h2 class="mb-1">{data.late.length} {data.late.length === 1 ? 'answer' : 'answers'} arrived after {data.late.length === 1 ? 'it' : 'they'} could be taken</h2>
+			{#each lateBy as l, at (l.sitting)}
+				<div class="flex flex-wrap items-center gap-3 border-t border-hair2 py-1.5"><span class="flex-1"><b class="font-semibold">{staff.name(l.name, at)}</b>: {l.answers.slice(0, 6).map((a) => `${a.item} ${a.now || 'blank'} → ${a.answer || 'blank'}`).join(', ')}{l.answers.length > 6 ? ` and ${l.answers.length - 6} more` : ''}<span class="small block">{l.answers[0]?.why}, {dateTime(l.answers[0]?.at ?? '', zone)}</span></span>
+					<Ask label="Accept" question="Accept these answers as if they had arrived in time? The log says that you did." reason="Reason" yes="Accept" onyes={(why) => late(l.sitting, true, why)} /><Ask label="Dismiss" quiet question="Leave these answers out? What counts now stays." yes="Dismiss" onyes={(why) => late(l.sitting, false, why)} /></div>
+			{/each}
+		</section>
+	{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_262px] items-start gap-3">
 		<Skyline sittings={data.sittings} items={data.items} />
 		<section class="sheet px-4 py-3">

@@ -113,7 +113,7 @@
 				<section class="sheet p-4 text-[13.5px]" aria-label="Versions"><h2 class="mb-1">Reworked</h2><p class="small">{seen.versions.length} versions, the newest of {day(seen.versions[0]?.made ?? '')}. This is version {seen.item.number}.{#if staff.may('bank.read')} <a class="word" href="/bank/items/{seen.item.item_id}">Before and after side by side</a>{/if}</p></section>
 			{/if}
 			{#if seen.verdicts.length > 1}
-				<section class="sheet p-4 text-[13px]" aria-label="Earlier verdicts"><h2 class="mb-1">Earlier verdicts</h2>{#each seen.verdicts.slice(1) as v (v.id)}<p class="mb-1"><b class="font-semibold">{v.words}</b>, version {v.version}: {v.reason} <span class="small">{v.by}, {new Date(v.at).toLocaleDateString('en-GB')}</span></p>{/each}</section>
+				<section class="sheet p-4 text-[13px]" aria-label="Earlier verdicts"><h2 class="mb-1">Earlier verdicts</h2>{#each seen.verdicts.slice(1) as v (v.id)}<p class="mb-1"><b class="font-semibold">{v.words}</b>, version {v.version}: {v.reason} <span class="small">{v.by}, {day(v.at)}</span></p>{/each}</section>
 			{/if}
 		</div>
 	</div>
