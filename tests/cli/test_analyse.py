@@ -131,6 +131,8 @@ class Figures(AnalyseCase):
         self.assertEqual(by_item["q2"]["n_not_presented"], 1)
         waiting = next(s for s in found["students"] if s["student"] == "w1")
         self.assertEqual((waiting["earned"], waiting["why"]["earned"]), (None, "an answer awaits its score"))
+        self.assertEqual(set(waiting["why"]), {"earned", "share", "percentile_rank"})
+        self.assertGreater(waiting["possible"], 0, "what was presented is known")
 
     def test_undefined_figures_are_null_with_a_reason(self) -> None:
         found = self.analyse("student,q\na,A\nb,A\n", "item,type,key\nq,choice,A\n")

@@ -92,6 +92,55 @@ class Growth(CommandCase):
         self.assertTrue(all(1 <= v <= 99 for v in values))
         self.assertIn("rough", found["notes"][0])
 
+    PUBLISHED = "subject,grade,from_week,to_week,r\nm,6,4,20,0.8\nm,6,4,34,0.7\nm,6,20,34,0.85\nm,7,4,20,0.8\n"
+
+    def tables(self, correlations: str, norms: str = NORMS) -> tuple[str, ...]:
+        return ("--norms", self.write("n.csv", norms), "--correlations", self.write("r.csv", correlations))
+
+    def test_a_correlation_table_as_it_is_usually_published_is_enough(self) -> None:
+        found = self.growth(HEAD + scores(), *self.tables(self.PUBLISHED))
+        self.assertEqual(found["source"], {"status": "table", "correlation": "table"})
+        self.assertAlmostEqual(
+            found["students"][0]["expected"], 208 + 0.8 * 16 / 14 * (found["students"][0]["start"] - 200)
+        )
+
+    def test_weeks_between_unlisted_pairs_leave_out_their_grade_alone_with_the_nearest_weeks(self) -> None:
+        norms = NORMS + "m,6,34,214,17\nm,7,4,210,14\nm,7,20,216,15\n"
+        odd = scores(5).replace(",Autumn,4,", ",Autumn,10,").replace(",Winter,20,", ",Winter,25,")
+        other = scores(5, 2).replace("s", "t").replace(",m,6,", ",m,7,")
+        found = self.growth(HEAD + odd + other, *self.tables(self.PUBLISHED, norms))
+        by_grade = {s["student"][0]: s for s in found["students"]}
+        self.assertIsNone(by_grade["s"]["expected"])
+        self.assertIn(
+            "no pair from week 20 to week 20, which weeks 10 and 25 lie between; the nearest listed pair is from week 4 to week 20",
+            by_grade["s"]["why"]["expected"],
+        )
+        self.assertEqual(
+            set(by_grade["s"]["why"]) & {"residual_gain", "like_start_percentile"},
+            {"residual_gain", "like_start_percentile"},
+        )
+        self.assertIsNotNone(by_grade["t"]["expected"])
+
+    def test_a_pair_that_runs_backwards_is_refused_with_its_place(self) -> None:
+        error = self.refused(HEAD + scores(3), *self.tables("subject,grade,from_week,to_week,r\nm,6,20,20,1\n"))
+        self.assertIn("r.csv, line 2, column to_week: week 20 from week 20; a later week than from_week", error)
+
+    def test_every_null_of_a_student_or_group_has_its_reason(self) -> None:
+        found = self.growth(HEAD + scores(8) + "a,m,8,Autumn,4,190,,z\na,m,8,Winter,20,191,,z\n", "--by", "class")
+        for row in (*found["students"], *found["groups"]):
+            missing = {name for name, value in row.items() if value is None}
+            self.assertLessEqual(missing, set(row["why"]), row)
+        self.assertTrue(any(row["why"] for row in found["groups"]))
+
+    def test_a_standard_error_of_zero_is_a_number(self) -> None:
+        data = (
+            HEAD
+            + "a,m,6,Autumn,4,190,0,c\na,m,6,Winter,20,195,3,c\nb,m,6,Autumn,4,190,0,c\nb,m,6,Winter,20,195,0,c\nc,m,6,Autumn,4,190,,c\nc,m,6,Winter,20,195,3,c\n"
+        )
+        first, second, third = self.growth(data)["students"]
+        self.assertEqual((first["gain_se"], second["gain_se"], third["gain_se"]), (3.0, 0.0, None))
+        self.assertEqual(third["why"]["gain_se"], "the score in Autumn has no standard error")
+
     def test_what_cannot_be_done_is_one_line(self) -> None:
         good = HEAD + scores(3)
         norms = self.write("n.csv", NORMS)

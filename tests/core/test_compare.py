@@ -132,7 +132,14 @@ class ManyGroups(unittest.TestCase):
         rows = [f for f in found.findings if f.finding == "low_everywhere"]
         self.assertTrue(rows and all(f.group is None and f.difference is None for f in rows))
         self.assertTrue(all(a.items[19].p is not None and a.items[19].p < 0.5 for a in found.groups))
-        self.assertFalse({f.item for f in rows} & {f.item for f in found.findings if f.group})
+        self.assertFalse({f.item for f in rows} & {f.item for f in found.findings if f.finding == "large_but_unproven"})
+
+    def test_what_is_called_out_in_one_group_is_said_beside_low_everywhere(self) -> None:
+        analysis, labels = grouped(150, 4, 6, {15: 2.5})
+        found = compare(analysis, labels, np.ones(600, bool))
+        here = {(f.group, f.finding) for f in found.findings if f.item == "i15"}
+        self.assertIn((None, "low_everywhere"), here)
+        self.assertIn(("g1", "low_in_one"), here)
 
     def test_group_shares_are_plain_shares(self) -> None:
         analysis, labels = grouped(30, 2, 5)

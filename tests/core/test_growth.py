@@ -16,7 +16,7 @@ from bildung.core.growth.gains import gains
 from bildung.core.growth.groups import between_variance, group_growth, shrink, t_interval
 from bildung.core.growth.percentiles import TAUS, basis, growth_percentiles, knots_of
 from bildung.core.growth.projection import project
-from bildung.core.growth.quantile import check_loss, quantile_regression
+from bildung.core.growth.quantile import check_loss, quantile_path, quantile_regression
 from bildung.core.norms import Correlations, Moments, NormTable, Points, standing_in_table
 
 KEY = ("m", "6")
@@ -29,10 +29,38 @@ def cohort(n: int, seed: int = 1, whole: bool = False) -> tuple[np.ndarray, np.n
     return (np.rint(start), np.rint(end)) if whole else (start, end)
 
 
+class Path(unittest.TestCase):
+    """Many quantiles of a large cohort, solved near each other, are those solved alone."""
+
+    def test_each_is_as_good_as_the_one_that_is_solved_with_all_points(self) -> None:
+        for n, spread in ((1600, 0.0), (4000, 0.03)):
+            rng = np.random.default_rng(n)
+            start = rng.normal(200, 14, n)
+            end = 0.9 * start + rng.normal(0, 9.6, n) * (1 + spread * np.abs(start - 200))
+            weights = rng.integers(1, 4, n).astype(float)
+            x, y = basis(start, knots_of(start)), (end - end.mean()) / end.std(ddof=1)
+            taus = np.array([0.005, 0.015, 0.1, 0.5, 0.9, 0.985, 0.995])
+            for tau, beta in zip(taus, quantile_path(x, y, weights, taus), strict=True):
+                alone = check_loss(x, y, weights, tau, quantile_regression(x, y, weights, float(tau)))
+                self.assertLessEqual(check_loss(x, y, weights, tau, beta), alone * (1 + 1e-9))
+
+    def test_an_outcome_with_many_ties_and_a_few_far_off(self) -> None:
+        rng = np.random.default_rng(4)
+        start = rng.normal(0, 1, 3000)
+        end = np.round(start + rng.normal(0, 0.3, 3000))
+        end[:5] = 400.0
+        x = basis(start, knots_of(start))
+        taus = np.linspace(0.05, 0.95, 7)
+        for tau, beta in zip(taus, quantile_path(x, end, np.ones(3000), taus), strict=True):
+            alone = check_loss(x, end, np.ones(3000), tau, quantile_regression(x, end, np.ones(3000), float(tau)))
+            self.assertLessEqual(check_loss(x, end, np.ones(3000), tau, beta), alone * (1 + 1e-9) + 1e-9)
+
+
 class Gains(unittest.TestCase):
     def test_reliable_change_by_hand(self) -> None:
-        found = gains(np.array([10.0, 10, 10]), np.array([18.0, 12, 3]), np.full(3, 3.0), np.array([4.0, 4.0, 0.0]))
-        self.assertEqual(found.error.tolist(), [5.0, 5.0, 0.0])
+        found = gains(np.array([10.0, 10, 10]), np.array([18.0, 12, 3]), np.full(3, 3.0), np.array([4.0, 4.0, np.nan]))
+        self.assertEqual(found.error.tolist()[:2], [5.0, 5.0])
+        self.assertTrue(np.isnan(found.error[2]) and found.verdict[2] == 0)
         self.assertEqual(found.change.tolist(), [1.6, 0.4, 0.0])
         self.assertEqual(found.verdict.tolist(), [0, 0, 0])
         self.assertEqual(

@@ -10,8 +10,10 @@ from scipy import stats
 from statsmodels.multivariate.factor import Factor
 
 from bildung.core.classical.analysis import analyse
+from bildung.core.classical.covariances import Covariances, covariances
 from bildung.core.classical.factor import one_factor
-from bildung.core.classical.reliability import feldt_interval, spearman_brown
+from bildung.core.classical.reliability import feldt_interval, reliability, spearman_brown
+from bildung.core.classical.scores import score
 from bildung.core.responses import Item, table_from_cells
 from tests.core.published import SECTION_6, SECTION_7, table
 
@@ -124,3 +126,36 @@ class ClosedForms(unittest.TestCase):
         found = analyse(points_table(np.ones((8, 4)))).reliability
         self.assertIsNone(found.alpha)
         self.assertEqual(found.why["alpha"], "all students have the same total")
+
+
+class LargeNumbers(unittest.TestCase):
+    """Points that vary little around a large number, and totals that do not vary at all."""
+
+    def table(self, points: np.ndarray) -> Covariances:
+        items = [Item(f"i{at}", "points", float(points.max()) + 1) for at in range(points.shape[1])]
+        cells = [[f"{value:.10f}" for value in row] for row in points]
+        table = table_from_cells(items, [""] * points.shape[1], cells)
+        return covariances(table, score(table))
+
+    def test_points_near_9000_have_the_alpha_of_the_same_points_near_0(self) -> None:
+        rng = np.random.default_rng(3)
+        ability = rng.normal(0, 0.04, 200)
+        small = np.abs(ability[:, None] + rng.normal(0, 0.03, (200, 6)) + 1).round(6)
+        near, far = (
+            reliability(self.table(small + shift), [Item(f"i{n}", "points", 9000.0) for n in range(6)])
+            for shift in (0, 9000)
+        )
+        assert near.alpha is not None and far.alpha is not None and far.alpha_ci95 and near.alpha_ci95
+        self.assertAlmostEqual(near.alpha, far.alpha, 6)
+        self.assertAlmostEqual(near.alpha_ci95[0], far.alpha_ci95[0], 6)
+        theirs = np.cov(small.T)
+        self.assertAlmostEqual(near.alpha, 6 / 5 * (1 - np.trace(theirs) / theirs.sum()), 9)
+
+    def test_the_test_without_an_item_has_an_alpha_where_it_varies_though_the_whole_does_not(self) -> None:
+        first = np.array([0, 1, 0, 1, 1, 0, 1, 0] * 4, dtype=float)
+        points = np.column_stack([first, first, 2 - 2 * first])
+        found = reliability(self.table(points), [Item(n, "points", 2.0) for n in "abc"])
+        self.assertIsNone(found.alpha)
+        self.assertEqual(found.why["alpha"], "all students have the same total")
+        assert found.alpha_without[2] is not None
+        self.assertAlmostEqual(found.alpha_without[2], 1.0)

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bildung.core.errors import Refused
+from bildung.core.scoring.numbers import MeasureRule
 from bildung.core.scoring.rules import exact_number, number_label, rule_for
 
 
@@ -42,7 +43,9 @@ class Rules(unittest.TestCase):
 
     def test_a_numeric_answer_that_is_no_number_is_wrong_and_not_refused(self) -> None:
         rule = rule_for("numeric", "7", (), 1)
-        self.assertEqual([rule.points(rule.label(t)) for t in ("seven", "nan", "inf", "7e0", "7 km")], [0] * 5)
+        self.assertEqual(
+            [rule.points(rule.label(t)) for t in ("seven", "nan", "inf", "7e", "7e0.5", "7e99", "7 km")], [0] * 7
+        )
 
     def test_text_ignores_case_and_blanks_and_keeps_an_escaped_bar(self) -> None:
         rule = rule_for("text", r"high  tide|ebb\|flow", (), 1)
@@ -67,3 +70,27 @@ class Rules(unittest.TestCase):
     @given(st.fractions(min_value=-(10**6), max_value=10**6, max_denominator=10**4))
     def test_a_number_written_as_its_label_is_the_same_number(self, number: Fraction) -> None:
         self.assertEqual(exact_number(number_label(number)), number)
+
+
+class Exponents(unittest.TestCase):
+    def test_a_number_with_an_exponent_is_that_number(self) -> None:
+        for text, value in (
+            ("1E-05", Fraction(1, 100_000)),
+            ("2.5e3", Fraction(2500)),
+            ("−1,5E+2", Fraction(-150)),
+            (".5e1", Fraction(5)),
+        ):
+            self.assertEqual(exact_number(text), value, text)
+        rule = rule_for("numeric", "0.00001", (), 1.0)
+        self.assertEqual(rule.points(rule.label("1E-05")), 1.0)
+        self.assertEqual(rule.label("1E-05"), rule.label("0.00001"), "one row of an option table")
+
+    def test_what_only_looks_like_one_is_none_and_a_huge_one_stalls_nothing(self) -> None:
+        for text in ("1e", "e5", "1e5.5", "1E+", "1e41", "1e-41", "1e999999999", "1/2e3", "0x1e5"):
+            self.assertIsNone(exact_number(text), text)
+
+    def test_with_a_unit_behind_it(self) -> None:
+        rule = MeasureRule((Fraction(2000),), units=("m",), needed=True)
+        self.assertEqual(
+            [rule.points(rule.label(text)) for text in ("2E3 m", "2e3m", "2E3", "2E3 km")], [1.0, 1.0, 0.0, 0.0]
+        )

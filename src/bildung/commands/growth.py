@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
@@ -67,7 +68,8 @@ def run(given: argparse.Namespace) -> int:
         if given.by:
             groups = by_group(found, m, [end.group for _, end in both])
             document["groups"] += [
-                {"subject": subject, "group": name, **_without_se(asdict(g))} for name, g in groups.items()
+                {"subject": subject, "group": name, **_without_se(asdict(g)), "why": g.why()}
+                for name, g in groups.items()
             ]
         sources[subject] = _source(norms, subject, both, found)
     # one subject: as a plain pair; several: the weakest that any figure rests on
@@ -122,9 +124,10 @@ def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) 
     lines = []
     for at, (start, end) in enumerate(both):
         known, sgp, error = bool(found.known[at]), float(found.sgp[at]), float(found.gains.error[at])
+        has_error = not math.isnan(error)
         line: dict[str, Any] = {
             "student": start.student, "subject": subject, "start": start.score, "end": end.score,
-            "gain": float(found.gains.gain[at]), "gain_se": error or None, "held": bool(found.held[at]),
+            "gain": float(found.gains.gain[at]), "gain_se": error if has_error else None, "held": bool(found.held[at]),
             "start_pr": float(found.start_rank[at]), "end_pr": float(found.end_rank[at]), "end_nce": float(nce[at]),
             "end_stanine": int(stanine[at]), "expected": float(found.expected[at]) if known else None,
             "residual_gain": float(found.residual[at]) if known else None,
@@ -132,10 +135,13 @@ def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) 
         }  # fmt: skip
         why = {
             name: found.why[start.grade, key]
-            for name, key in (("expected", "expected"), ("sgp", "sgp")) if line[name] is None and (start.grade, key) in found.why
+            for name, key in (
+                ("expected", "expected"), ("residual_gain", "expected"), ("like_start_percentile", "expected"), ("sgp", "sgp"),
+            ) if line[name] is None
         }  # fmt: skip
-        if not error:
-            why["gain_se"] = "a score has no standard error"
+        if not has_error:
+            without = " and ".join(s.window for s in (start, end) if math.isnan(s.se))
+            why["gain_se"] = f"the score in {without} has no standard error"
         lines.append(line | {"why": why})
     return lines
 
@@ -143,7 +149,8 @@ def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) 
 def _source(
     norms: NormTable | None, subject: str, both: Sequence[tuple[Score, Score]], found: Growth
 ) -> dict[str, Any]:
-    local = sorted({start.grade for start, _ in both} - {g for g, s in found.sources.items() if s == "table"})
+    refused = {grade for grade, figure in found.why if figure == "expected"}
+    local = sorted({start.grade for start, _ in both} - {g for g, s in found.sources.items() if s == "table"} - refused)
     notes = []
     if norms is not None and norms.correlations and local:
         notes.append(f"{subject or 'grades'} {', '.join(local)}: no correlation in the table; expected gains are local")
@@ -154,13 +161,15 @@ def _source(
     notes += [f"{subject} grade {grade}: {figure} missing, {why}".strip() for (grade, figure), why in found.why.items()]
     return {
         "status": "local" if norms is None else "table",
-        "correlation": "local" if local else "table",
+        "correlation": "table"
+        if any(s == "table" for s in found.sources.values()) or (norms is not None and not local)
+        else "local",
         "notes": notes,
     }
 
 
 def _without_se(group: dict[str, Any]) -> dict[str, Any]:
-    return {name: value for name, value in group.items() if name != "shrunken_se"}
+    return {name: value for name, value in group.items() if name not in ("shrunken_se", "judged")}
 
 
 def _json(document: dict[str, Any]) -> str:

@@ -120,20 +120,38 @@ class Points:
 
 @dataclass(frozen=True)
 class Correlations:
-    """Correlations between listed weeks of one subject and grade. starts, ends: rising; r: (starts, ends)."""
+    """Correlations between listed weeks of one subject and grade.
+
+    starts, ends: rising; r: (starts, ends), NaN for a pair that the table does not list.
+    """
 
     starts: FloatArray
     ends: FloatArray
     r: FloatArray
 
     def at(self, start: float, end: float, what: str) -> float:
-        """Linear in both weeks; Refused beyond them."""
+        """Linear in both weeks, from the listed pairs that they lie between; Refused where one of those is not listed, or
+        beyond them all, with the nearest listed weeks."""
         i, a = _bracket(self.starts, start, f"{what} (from_week)")
         j, b = _bracket(self.ends, end, f"{what} (to_week)")
-        i2, j2 = min(i + 1, self.starts.size - 1), min(j + 1, self.ends.size - 1)
-        near = self.r[i, j] * (1 - b) + self.r[i, j2] * b
-        far = self.r[i2, j] * (1 - b) + self.r[i2, j2] * b
-        return float(near * (1 - a) + far * a)
+        corners = [
+            (at, to, weight)
+            for at, of_start in ((i, 1 - a), (i + 1, a)) for to, of_end in ((j, 1 - b), (j + 1, b))
+            if (weight := of_start * of_end) > 0
+        ]  # fmt: skip
+        for at, to, _ in corners:
+            if np.isnan(self.r[at, to]):
+                near, far = self._nearest(start, end)
+                raise Refused(
+                    f"{what} has no pair from week {self.starts[at]:g} to week {self.ends[to]:g}, which weeks {start:g} and {end:g} "
+                    f"lie between; the nearest listed pair is from week {near:g} to week {far:g}"
+                )
+        return float(sum(self.r[at, to] * weight for at, to, weight in corners))
+
+    def _nearest(self, start: float, end: float) -> tuple[float, float]:
+        away = np.abs(self.starts[:, None] - start) + np.abs(self.ends[None, :] - end)
+        at, to = np.unravel_index(int(np.nanargmin(np.where(np.isnan(self.r), np.nan, away))), self.r.shape)
+        return float(self.starts[at]), float(self.ends[to])
 
 
 @dataclass(frozen=True)

@@ -89,17 +89,20 @@ def student_lines(analysis: TestAnalysis, students: Sequence[str]) -> Iterator[s
     levels, whole = scores.level.tolist(), scores.complete.tolist()
     for row, student in enumerate(students):
         level = levels[row] if whole[row] else -1
+        if level < 0:
+            waits = dict.fromkeys(("earned", "share", "percentile_rank"), "an answer awaits its score")
+            figures: dict[str, Any] = {"earned": None, "possible": float(scores.possible[row]), "share": None, "percentile_rank": None, "why": waits}  # fmt: skip
+            yield f'{{"student": {encode(student)}, {json.dumps(figures)[1:]}'
+            continue
         end = tail.get(level)
         if end is None:
-            if level < 0:
-                figures: dict[str, Any] = {"earned": None, "possible": None, "share": None, "percentile_rank": None,
-                                           "why": {"earned": "an answer awaits its score"}}  # fmt: skip
-            else:
-                earned, possible = float(scores.level_earned[level]), float(scores.level_possible[level])
-                figures = {
-                    "earned": earned, "possible": possible, "share": earned / possible if possible else None,
-                    "percentile_rank": float(ranks[row]),
-                }  # fmt: skip
+            earned, possible = float(scores.level_earned[level]), float(scores.level_possible[level])
+            figures = {
+                "earned": earned, "possible": possible, "share": earned / possible if possible else None,
+                "percentile_rank": float(ranks[row]),
+            }  # fmt: skip
+            if not possible:
+                figures["why"] = {"share": "no points were presented"}
             end = tail[level] = ", " + json.dumps(figures)[1:]
         yield f'{{"student": {encode(student)}{end}'
 

@@ -63,7 +63,7 @@ def read_scores(file: str, data: bytes, by: str | None = None) -> list[Score]:
         scores.append(
             Score(
                 row["student"], row.get("subject"), row["grade"], row["window"], number(sheet, row, "week", 0, 60),
-                number(sheet, row, "score"), number(sheet, row, "se", 0) if row.get("se") else 0.0,
+                number(sheet, row, "score"), number(sheet, row, "se", 0) if row.get("se") else math.nan,
                 row.get(by) if by else "",
             )
         )  # fmt: skip
@@ -132,6 +132,10 @@ def read_correlations(file: str, data: bytes) -> NormTable:
     for row in sheet.rows:
         weeks = number(sheet, row, "from_week", 0, 60), number(sheet, row, "to_week", 0, 60)
         mine = found.setdefault((row["subject"], row["grade"]), {})
+        if weeks[0] >= weeks[1]:
+            raise sheet.problem(
+                row, "to_week", f"week {weeks[1]:g} from week {weeks[0]:g}", "a later week than from_week"
+            )
         if weeks in mine:
             raise sheet.problem(row, "from_week", "the same weeks again", "each pair once for a subject and grade")
         r = number(sheet, row, "r", -1, 1)
@@ -143,15 +147,6 @@ def read_correlations(file: str, data: bytes) -> NormTable:
     tables = {}
     for (subject, grade), mine in found.items():
         starts, ends = sorted({a for a, _ in mine}), sorted({b for _, b in mine})
-        missing = [(a, b) for a in starts for b in ends if (a, b) not in mine]
-        if missing:
-            a, b = missing[0]
-            raise ImportProblem(
-                file,
-                f"no correlation from week {a:g} to {b:g} for {subject} grade {grade}",
-                "every pair of the listed weeks",
-            )
-        tables[subject, grade] = Correlations(
-            np.array(starts), np.array(ends), np.array([[mine[a, b] for b in ends] for a in starts])
-        )
+        listed = [[mine.get((a, b), math.nan) for b in ends] for a in starts]
+        tables[subject, grade] = Correlations(np.array(starts), np.array(ends), np.array(listed))
     return NormTable({}, {}, tables)

@@ -165,7 +165,8 @@ def compare(
     for name, g, difference, ci, m in tests:
         p_adjusted = next(adjusted) if m.p_value is not None else None
         verdict = _verdict(difference, m, p_adjusted)
-        if verdict and name not in everywhere:
+        # low everywhere asks to look at the question; what a group does beside that is still said where it is called out
+        if verdict and (name not in everywhere or verdict != "large_but_unproven"):
             findings.append(
                 Finding(
                     name, names[g], verdict, difference, ci, m.odds_ratio, m.d_dif, m.d_dif_se, m.p_value, p_adjusted

@@ -10,6 +10,7 @@ from bildung.core.arrays import FloatArray
 from bildung.core.classical.scores import Scores
 from bildung.core.responses import ResponseTable
 
+SPECK = 1e-12  # of the mean: what rounding can leave of a constant
 CHUNK = 16384  # students at a time: the points of 60 items then stay in the processor's cache
 
 
@@ -37,36 +38,31 @@ class Covariances:
 
 
 def covariances(table: ResponseTable, scores: Scores) -> Covariances:
-    """Two sweeps in chunks: sums and products first, then each student's part in T and V."""
+    """Means by counting, then products of the points less their means: what varies little around a large number is not
+    lost in it. In chunks."""
     full = scores.full
     chosen = table if full.all() else table.take(full)
-    earned = scores.earned if full.all() else scores.earned[full]
     n, k = chosen.n, len(chosen.items)
-    sums, products = np.zeros(k), np.zeros((k, k))
     lookup = [answers.code_points for answers in chosen.answers]
-    squares_too = any(not np.isin(points, (0.0, 1.0)).all() for points in lookup)
-    for start in range(0, n, CHUNK):
-        block = np.stack([at[a.codes[start : start + CHUNK]] for at, a in zip(lookup, chosen.answers, strict=True)])
-        sums += block.sum(axis=1)
-        products += block @ block.T
+    counts = [np.bincount(a.codes, minlength=at.size) for at, a in zip(lookup, chosen.answers, strict=True)]
+    means = np.array([float(c @ at) / max(n, 1) for c, at in zip(counts, lookup, strict=True)])
     if n < 2:
-        return Covariances(n, np.zeros((k, k)), sums / max(n, 1), None)
-    means = sums / n
-    matrix = (products - n * np.outer(means, means)) / (n - 1)
+        return Covariances(n, np.zeros((k, k)), means, None)
+    off = [at - mean for at, mean in zip(lookup, means, strict=True)]
+    products, totals, squares = np.zeros((k, k)), np.empty(n), np.empty(n)
+    for start in range(0, n, CHUNK):
+        rows = slice(start, start + CHUNK)
+        block = np.stack([at[a.codes[rows]] for at, a in zip(off, chosen.answers, strict=True)])
+        products += block @ block.T
+        totals[rows] = block.sum(axis=0)
+        squares[rows] = np.einsum("ij,ij->j", block, block)
+    matrix = products / (n - 1)
     # rounding leaves specks where an item has no variance
-    flat = np.diag(products) - n * means**2 <= 1e-9 * np.maximum(1.0, np.diag(products))
+    flat = np.diag(products) <= n * (SPECK * np.maximum(1.0, np.abs(means))) ** 2
     matrix[flat, :] = matrix[:, flat] = 0.0
     total_variance = float(matrix.sum())
     if total_variance <= 0 or k < 2:
         return Covariances(n, matrix, means, None)
     ratio = float(np.trace(matrix)) / total_variance
-    cross = np.zeros(n)
-    squares = np.zeros(n) if squares_too else earned
-    for points, answers, mean in zip(lookup, chosen.answers, means, strict=True):
-        cross += (points * mean)[answers.codes]
-        if squares_too:
-            squares += (points**2)[answers.codes]
-    t = squares - 2 * cross + float(means @ means)
-    v = (earned - earned.mean()) ** 2
-    h = -(k / (k - 1)) * (t - ratio * v) / total_variance
+    h = -(k / (k - 1)) * (squares - ratio * totals**2) / total_variance
     return Covariances(n, matrix, means, float(np.sqrt(h @ h)) / n)

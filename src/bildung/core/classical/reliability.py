@@ -15,6 +15,7 @@ from bildung.core.classical.intervals import Z95, Interval
 from bildung.core.responses import Item
 
 LARGE = 60
+ALMOST_NONE = 1e-9  # of the items' variances together: a total that varies less is the same for all
 DISTRIBUTION_FREE = "distribution-free (Yuan, Guarnaccia & Hayslip 2003)"
 FELDT = "Feldt (1965)"
 
@@ -72,14 +73,15 @@ def reliability(cov: Covariances, items: Sequence[Item]) -> Reliability:
         reason = "fewer than two students with a total were presented all items"
     elif k < 2:
         reason = "the test has one item"
-    elif cov.total_variance <= 1e-12:
+    elif cov.total_variance <= ALMOST_NONE * float(cov.item_variances.sum()) or cov.total_variance <= 0:
         reason = "all students have the same total"
-    if reason:
-        return Reliability(
-            cov.n, None, None, None, None, None, None, None, None, None, None, nothing, dict.fromkeys(names, reason)
-        )
     variances = cov.item_variances
     t, v = float(variances.sum()), cov.total_variance
+    if reason:
+        without = _alpha_without(matrix, t, v) if cov.n >= 2 else nothing
+        return Reliability(
+            cov.n, None, None, None, None, None, None, None, None, None, None, without, dict.fromkeys(names, reason)
+        )
     alpha = alpha_from(t, v, k)
     if cov.n >= LARGE:
         method = DISTRIBUTION_FREE
@@ -130,7 +132,7 @@ def _alpha_without(matrix: FloatArray, t: float, v: float) -> tuple[float | None
     own = np.diag(matrix)
     left = v - 2 * matrix.sum(axis=0) + own
     without = [
-        alpha_from(t - float(gone), float(rest), k - 1) if rest > 1e-12 else None
+        alpha_from(t - float(gone), float(rest), k - 1) if rest > ALMOST_NONE * (t - float(gone)) and rest > 0 else None
         for gone, rest in zip(own, left, strict=True)
     ]
     return tuple(without)

@@ -13,7 +13,7 @@ from bildung.core.growth.expected import expected_from_table, expected_locally
 from bildung.core.growth.gains import Gains, gains
 from bildung.core.growth.groups import GroupGrowth, group_growth
 from bildung.core.growth.percentiles import ROUGH, growth_percentiles
-from bildung.core.norms import NormTable, local_standing, standing_in_table
+from bildung.core.norms import NormKey, NormTable, Standing, local_standing, standing_in_table
 
 UNKNOWN = 0
 
@@ -76,7 +76,7 @@ def growth(
     for grade in sorted(set(m.start_grade)):
         mine = np.flatnonzero(grades == grade)
         unknown = mine[out.known[mine] == 0]
-        if unknown.size:
+        if unknown.size and (grade, "expected") not in out.why:
             _locally(out, m, unknown, grade)
         try:
             found = growth_percentiles(m.start[mine], m.end[mine])
@@ -104,14 +104,27 @@ def _place(
             what = f"the norm table for {subject or 'the subject'}, grade {first},"
             out.sd_start[mine] = [norms.moments[start_key].at(float(w), what)[1] for w in m.start_week[mine]]
         if start_key in norms.correlations:
-            e = expected_from_table(
-                norms, start_key, end_key, m.start[mine], m.end[mine], m.start_week[mine], m.end_week[mine], a, b
-            )
-            out.expected[mine], out.residual[mine] = e.score, e.residual
-            out.like_start[mine], out.known[mine] = e.like_start_percentile, 1
-            out.sources[first] = e.source
+            _by_table(out, norms, m, mine, start_key, end_key, a, b)
     out.start_rank[mine], out.end_rank[mine], out.end_z[mine] = a.ranks, b.ranks, b.z
     out.held[mine] = a.held | b.held
+
+
+def _by_table(
+    out: Growth, norms: NormTable, m: Matched, mine: IntArray, start_key: NormKey, end_key: NormKey, a: Standing, b: Standing
+) -> None:  # fmt: skip
+    """The expectation by the table's correlation; where it has none for these weeks, none is made from the students: the
+    two are never mixed."""
+    first = start_key[1]
+    try:
+        e = expected_from_table(
+            norms, start_key, end_key, m.start[mine], m.end[mine], m.start_week[mine], m.end_week[mine], a, b
+        )
+    except Refused as error:
+        out.why[first, "expected"] = str(error)
+        return
+    out.expected[mine], out.residual[mine] = e.score, e.residual
+    out.like_start[mine], out.known[mine] = e.like_start_percentile, 1
+    out.sources[first] = e.source
 
 
 def _locally(out: Growth, m: Matched, mine: IntArray, grade: str) -> None:

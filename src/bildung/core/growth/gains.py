@@ -13,8 +13,9 @@ RELIABLE = 1.645  # passed by 1 in 10 unchanged students, up or down
 
 @dataclass(frozen=True)
 class Gains:
-    """gain (n,): end minus start. error (n,): √(se1² + se2²), NaN-free: 0 where unknown. change (n,): the gain
-    in errors, 0 where unknown. verdict (n,): 1 reliable rise, -1 reliable fall, 0 neither or unknown."""
+    """gain (n,): end minus start. error (n,): √(se1² + se2²), NaN where an error is unknown. change (n,): the gain less
+    the expected one, in errors; 0 where unknown, infinite beyond an error of 0. verdict (n,): 1 reliable rise, -1 reliable
+    fall, 0 neither or unknown."""
 
     gain: FloatArray
     error: FloatArray
@@ -29,10 +30,13 @@ def gains(
     end_error: FloatArray,
     expected: float | FloatArray = 0.0,
 ) -> Gains:
-    """All (n,). Errors of 0 are unknown. expected: gain that would be no surprise."""
+    """All (n,). Errors that are unknown are NaN; 0 is an error like another. expected: gain that would be no surprise."""
     gain = end - start
-    known = (start_error > 0) & (end_error > 0)
-    error = np.where(known, np.sqrt(start_error**2 + end_error**2), 0.0)
-    change = np.where(known, (gain - expected) / np.where(known, error, 1.0), 0.0)
+    error = np.sqrt(start_error**2 + end_error**2)
+    off = gain - expected
+    exact = error == 0
+    with np.errstate(invalid="ignore"):
+        change = np.where(exact, np.where(off == 0, 0.0, np.copysign(np.inf, off)), off / np.where(exact, 1.0, error))
+    change = np.where(np.isnan(error), 0.0, change)
     verdict = np.where(change > RELIABLE, 1, np.where(change < -RELIABLE, -1, 0)).astype(np.int64)
     return Gains(gain, error, change, verdict)

@@ -31,6 +31,22 @@ class GroupGrowth:
     median_like_start_percentile: float | None
     share_met_expected: float | None
     effect_size: float | None
+    judged: int = 0
+
+    def why(self) -> dict[str, str]:
+        """The reason of each figure that is missing."""
+        reasons = {
+            "gain_ci95": "fewer than two students", "effect_size": "the start scores have no spread",
+            "residual_gain_ci95": "fewer than two students with an expected score",
+            "mean_residual_gain_shrunken": f"fewer than {LEAST_GROUPS} groups with an expected score, or no spread within them",
+        }  # fmt: skip
+        if not self.judged:
+            nobody = "no student of this group has an expected score"
+            reasons |= dict.fromkeys(
+                ("mean_residual_gain", "residual_gain_ci95", "mean_residual_gain_shrunken", "median_like_start_percentile",
+                 "share_met_expected"), nobody,
+            )  # fmt: skip
+        return {name: reason for name, reason in reasons.items() if getattr(self, name) is None}
 
 
 def t_interval(values: FloatArray) -> Interval | None:
@@ -108,5 +124,6 @@ def group_growth(
             float(np.median(percentile[judged])) if r.size else None,
             float((r >= 0).mean()) if r.size else None,
             float((gain / sd_start[mine]).mean()) if (sd_start[mine] > 0).all() else None,
+            int(judged.size),
         )  # fmt: skip
     return found

@@ -10,7 +10,7 @@ from scipy.linalg import qr
 
 from bildung.core.arrays import FloatArray
 from bildung.core.errors import Refused
-from bildung.core.growth.quantile import quantile_regression
+from bildung.core.growth.quantile import quantile_path
 
 LEAST, ROUGH = 200, 1_000
 TAUS = (np.arange(100) + 0.5) / 100
@@ -69,8 +69,8 @@ def growth_percentiles(start: FloatArray, end: FloatArray) -> GrowthPercentiles:
     scaled = (y - centre) / sd
     below = np.zeros(y.size)
     coefficients = np.zeros((TAUS.size, x.shape[1]))
-    for at, tau in enumerate(TAUS):
-        fitted = fitted_on @ quantile_regression(fitted_on, scaled, w, float(tau))
+    for at, beta in enumerate(quantile_path(fitted_on, scaled, w, TAUS)):
+        fitted = fitted_on @ beta
         below += fitted <= scaled + 1e-6
         coefficients[at] = back @ (fitted * sd + centre)
     sgp = np.clip(below, 1, 99)[place.reshape(-1)]

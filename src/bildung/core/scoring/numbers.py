@@ -14,6 +14,7 @@ from bildung.core.scoring.rules import exact_number, number_label
 Writing = Literal["any", "whole", "decimal", "fraction", "lowest"]
 WRITINGS: tuple[Writing, ...] = ("any", "whole", "decimal", "fraction", "lowest")
 _MIXED = re.compile(r"([+-]?)(\d+)\s+(\d+)\s*/\s*(\d+)")
+_POWER_TAIL = re.compile(r"^([+-−]?[\d.,]+[eE][+-−]?\d+)\s*(\D.*)$", re.DOTALL)
 _TAIL = re.compile(r"^(.*?[\d.])\s*([^\d\s.,/+-].*)$", re.DOTALL)
 _BLANKS = re.compile(r"\s+")
 
@@ -75,7 +76,7 @@ class MeasureRule:
         text = _BLANKS.sub(" ", answer.strip())
         if mixed_number(text) is not None:
             return text, ""
-        found = _TAIL.match(text)
+        found = _POWER_TAIL.match(text) or _TAIL.match(text)
         return (found[1].strip(), found[2].strip()) if found else (text, "")
 
     def label(self, answer: str) -> str:

@@ -19,9 +19,11 @@ Kind = Literal["choice", "multiple", "numeric", "text", "points"]
 KINDS: tuple[Kind, ...] = ("choice", "multiple", "numeric", "text", "points")
 
 _PLAIN_NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)")
+_EXPONENT = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+))[eE]([+-]?\d{1,3})")
 _FRACTION = re.compile(r"([+-]?\d+)\s*/\s*(\d+)")
 _BLANKS = re.compile(r"\s+")
 _MAX_DIGITS = 40
+_MAX_EXPONENT = 40
 
 
 class Rule(Protocol):
@@ -85,8 +87,8 @@ class MultipleRule:
 def exact_number(text: str) -> Fraction | None:
     """The number that a cell states, exactly, or None where it is not a plain number or fraction.
 
-    A decimal point or a single decimal comma; a minus sign may be the typographic one; `1/2` is
-    a number. Exponents, `nan` and `inf` are not.
+    A decimal point or a single decimal comma; a minus sign may be the typographic one; `1/2` and
+    `1E-05` are numbers, exponents within ±40. `nan` and `inf` are not.
     """
     plain = text.strip().replace("−", "-").replace(",", ".", 1)
     if len(plain) > _MAX_DIGITS:
@@ -96,6 +98,9 @@ def exact_number(text: str) -> Fraction | None:
             return Fraction(Decimal(plain))
         except InvalidOperation:
             return None
+    power = _EXPONENT.fullmatch(plain)
+    if power and abs(int(power[2])) <= _MAX_EXPONENT:
+        return Fraction(Decimal(power[1])) * Fraction(10) ** int(power[2])
     fraction = _FRACTION.fullmatch(plain)
     if fraction and int(fraction[2]) != 0:
         return Fraction(int(fraction[1]), int(fraction[2]))
