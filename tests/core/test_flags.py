@@ -44,7 +44,7 @@ class Flags(unittest.TestCase):
         self.assertTrue(
             said.startswith("Item 8 probably carries a wrong key: A, not B, goes with doing well elsewhere.")
         )
-        self.assertTrue(said.endswith("200 sat the 20 items, 1 absent, 1 without any answer."))
+        self.assertTrue(said.endswith("200 took the 20 items, 1 absent, 1 without any answer."))
 
     def test_a_sound_test_has_no_problem(self) -> None:
         analysis = simulated(400)

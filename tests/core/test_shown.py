@@ -45,8 +45,23 @@ class Shown(unittest.TestCase):
         """The functions of the pages themselves, with their types taken off, against ours."""
         source = PAGES.read_text("utf-8")
         body = source[source.index("export function percent") : source.index("/** Tint")]
-        for typed in ("value: number | null", ", places = 2", ", places = 1", "): string"):
-            body = body.replace(typed, {"value: number | null": "value", "): string": ")"}.get(typed, typed))
+        for typed in (
+            "value: number | null",
+            "difference: number | null",
+            "name: string, start: string",
+            ", places = 2",
+            ", places = 1",
+            "): string",
+        ):
+            body = body.replace(
+                typed,
+                {
+                    "value: number | null": "value",
+                    "difference: number | null": "difference",
+                    "name: string, start: string": "name, start",
+                    "): string": ")",
+                }.get(typed, typed),
+            )
         script = body.replace("export ", "") + (
             f"console.log(JSON.stringify({json.dumps(VALUES)}.map(v => [percent(v), short(v), decimal(v, 1), decimal(v, 2)])))"
         )

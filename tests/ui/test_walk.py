@@ -203,7 +203,7 @@ class Walk(BrowserCase):
         expect(finding).to_contain_text("probably carries a wrong key")
         number = self.form.index(WRONG_KEY) + 1
         self.assertTrue(finding.inner_text().startswith(f"Item {number} probably carries a wrong key"))
-        expect(finding).to_contain_text("27 sat the 12 items, 1 absent.")
+        expect(finding).to_contain_text("27 took the 12 items, 1 absent.")
         check_accessible(self, page)
         keys = {
             row["code"]: row["key"]

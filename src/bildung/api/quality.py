@@ -38,6 +38,7 @@ from bildung.services.quality import (
     undecided,
     verdicts,
     views,
+    whose,
 )
 
 router = APIRouter(prefix="/api/quality", tags=["quality"])
@@ -111,6 +112,15 @@ def progress(ctx: Ctx, actor: Reader, job: str) -> wire.JobOut:
 @router.delete("/jobs/{job}", operation_id="stopQualityJob", status_code=204)
 def stop(ctx: Ctx, actor: Reader, job: str) -> None:
     jobs.look(ctx, actor, job).stop()
+
+
+@router.get("/whose", operation_id="whose")
+def students_behind_a_number(
+    ctx: Ctx, actor: Reader, view: View, of: Annotated[str, Query(max_length=40)],
+    item: Annotated[str, Query(max_length=200)] = "", answer: Annotated[str, Query(max_length=4000)] = "",
+) -> wire.BehindOut:  # fmt: skip
+    """Who is counted in a number of the workbench, for whom this person may see."""
+    return wire.BehindOut.model_validate(whose.whose(ctx, actor, view.wanted, of, item, answer))
 
 
 @router.get("/scope", operation_id="qualityScope")
@@ -290,13 +300,13 @@ def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityO
             "number": row.number, "item": row.item.code, "version_id": row.item.version_id, "kind": row.item.kind,
             "points": judged_item.item.points, "standards": row.item.standards, "depth": row.item.tags.depth, "part": parts[at],
             **{name: getattr(judged_item.figures, name) for name in ITEM_FIGURES}, "alpha_without": judged_item.alpha_without,
-            "left_out": left_out_of_item(analysis, judged_item), "sound": judged_item.sound, "flags": list(judged_item.flags),
+            "left_out": left_out_of_item(analysis, judged_item), "sound": judged_item.sound, "judged_on": judged_item.judged_on, "flags": list(judged_item.flags),
             "verdict": held.get(row.item.item_id, ""), "options": list(judged_item.options),
         }
         for at, (row, judged_item) in enumerate(zip(found.rows, analysis.items, strict=True))
     ]  # fmt: skip
     test = {
-        **{name: getattr(spread, name) for name in ("n", "k", "points", "mean", "sd", "median", "ceiling", "histogram")},
+        **{name: getattr(spread, name) for name in ("n", "k", "points", "mean", "min", "max", "sd", "median", "ceiling", "histogram")},
         "sem": analysis.sem, "alpha": trusted.alpha, "alpha_ci95": trusted.alpha_ci95,
         "alpha_ci_method": trusted.alpha_ci_method, "why": spread.why | trusted.why,
     }  # fmt: skip
@@ -306,7 +316,7 @@ def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityO
     ]  # fmt: skip
     return wire.QualityOut.model_validate(
         {
-            "forms": overview.forms_here(found), "counts": analysis.counts, "test": test, "items": items,
+            "forms": overview.forms_here(found), "counts": analysis.counts, "levels": list(found.levels), "test": test, "items": items,
             "finding": list(found.finding), "watch_line": analysis.settings.watch_line, "limits": limits,
             "milliseconds": found.milliseconds, "may_see_names": actor.may(Action.ANSWERS_READ),
             "may_decide": True,

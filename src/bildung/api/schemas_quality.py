@@ -58,6 +58,10 @@ class SatOut(Out):
     sat: int
     absent: int
     alpha: float | None
+    mean: float | None
+    low: float | None
+    high: float | None
+    points: float
     sound: int
     look: int
     items: int
@@ -121,8 +125,16 @@ class ComparedOut(Out):
     grouped: GroupedOut | None
 
 
+class AroundOut(Out):
+    """A wider group that a narrowed view is held against. p: of each item, in the order of the test."""
+
+    name: str
+    n: int
+    p: list[float | None]
+
+
 class ItemFigures(Out):
-    """left_out: who is not in n, and why."""
+    """left_out: who is not in n, and why. judged_on: students that flags and verdict rest on, where it is more than n."""
 
     number: int
     item: str
@@ -143,6 +155,7 @@ class ItemFigures(Out):
     d27: float | None
     alpha_without: float | None
     sound: bool | None
+    judged_on: int | None
     verdict: str
     flags: list[FlagOut]
     options: list[OptionRowOut]
@@ -155,6 +168,8 @@ class TestFigures(Out):
     k: int
     points: float
     mean: float | None
+    min: float | None
+    max: float | None
     sd: float | None
     sem: float | None
     median: float | None
@@ -187,6 +202,7 @@ class QualityOut(Out):
 
     forms: list[FormHereOut]
     counts: dict[str, int]
+    levels: list[AroundOut]
     test: TestFigures
     items: list[ItemFigures]
     finding: list[PieceOut]
@@ -689,9 +705,27 @@ class TrustReportOut(Out):
     coverage_says: str
 
 
+class NamedOut(Out):
+    """alias: number from 0 to show while names are hidden."""
+
+    person: Id
+    name: str
+    klass: str
+    alias: int
+
+
+class BehindOut(Out):
+    """n: how many; hidden: those of them whom this person may not see by name."""
+
+    n: int
+    named: list[NamedOut]
+    hidden: int
+
+
 class NeedsOut(Out):
     person: Id
     name: str
+    alias: int
     earned: float
     possible: float
 
@@ -701,7 +735,7 @@ class WrongOut(Out):
     n: int
     share: float
     note: str
-    names: list[str]
+    who: list[NamedOut]
 
 
 class LowOut(Out):

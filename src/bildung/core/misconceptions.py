@@ -91,7 +91,9 @@ def mistakes(analysis: TestAnalysis, notes: Mapping[int, Mapping[str, str]]) -> 
         held = _held(gave, could, np.array(rates), np.stack(open_to, axis=1))
         carriers.sort(key=lambda c: (-c.n, c.item, c.answer))
         found.append(Mistake(words[key], tuple(carriers), gave, could, held, int((gave > 0).sum()), int(gave.sum())))
-    found.sort(key=lambda m: (sum(c.n > 0 for c in m.carriers) < OFTEN, -int(m.held.sum()), -m.answers, m.note))
+    found.sort(
+        key=lambda m: (len({c.item for c in m.carriers if c.n > 0}) < OFTEN, -int(m.held.sum()), -m.answers, m.note)
+    )
     return tuple(found)
 
 

@@ -7,6 +7,7 @@ and one figure would then read 13 % in one place and 12 % in another.
 from __future__ import annotations
 
 import math
+import re
 from decimal import ROUND_HALF_UP, Decimal
 
 UNDEFINED = "–"
@@ -35,3 +36,21 @@ def signed(value: float) -> str:
 def percent(value: float | None) -> str:
     """A share as whole per cent."""
     return UNDEFINED if value is None else f"{math.floor(value * 100 + 0.5)} %"
+
+
+def points_apart(value: float | None) -> str:
+    """A difference of two shares, without its sign: percentage points, never per cent."""
+    if value is None:
+        return UNDEFINED
+    whole = math.floor(abs(value) * 100 + 0.5)
+    return f"{whole} percentage {'point' if whole == 1 else 'points'}"
+
+
+def counted(n: int, one: str, many: str = "") -> str:
+    """A number with its word: 1 item, 2 items."""
+    return f"{n} {one if n == 1 else many or one + 's'}"
+
+
+def dated(name: str, year: int) -> str:
+    """A name with its year, which it may have already."""
+    return name if re.search(r"\b(?:19|20)\d\d\b", name) else f"{name} {year}"

@@ -23,7 +23,8 @@ from bildung.core.responses import FIRST, OMITTED, Item, ResponseTable, Status
 
 @dataclass(frozen=True)
 class ItemAnalysis:
-    """One item: figures, answers, flags. sound: None where too few were counted to judge."""
+    """One item: figures, answers, flags. sound: None where too few were counted to judge. judged_on: how many students
+    flags and verdict rest on, where that is more than the figures do (see `narrowed`)."""
 
     item: Item
     figures: ItemStatistics
@@ -32,6 +33,7 @@ class ItemAnalysis:
     flags: tuple[Flag, ...]
     sound: bool | None
     joint: Joint
+    judged_on: int | None = None
 
 
 @dataclass(frozen=True)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bildung.core.classical.analysis import ItemAnalysis, TestAnalysis
-from bildung.core.shown import coefficient
+from bildung.core.shown import coefficient, counted
 
 TRUST = ((0.85, "can be trusted"), (0.70, "can be trusted for groups, with care for single students"))
 DISTRUST = "should not decide anything about single students"
 MOST_NAMED = 3
+FEWEST = 10  # students from whom a finding is made
 
 
 @dataclass(frozen=True)
@@ -27,7 +28,22 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
     spread, counts = analysis.distribution, analysis.counts
     sat = counts["sat"] + counts["waiting"]
     if sat == 0:
-        return (Piece("Nobody has handed in yet."), *_not_counted(counts))
+        rest = _not_counted(counts)
+        return (Piece("Nobody has handed in yet" + ("" if len(rest) > 1 else ".")), *(rest if len(rest) > 1 else []))
+    judged_on = max((item.judged_on or 0 for item in analysis.items), default=0)
+    if judged_on >= FEWEST:
+        pieces = [*_problems(analysis), *_soundness(analysis)]
+        pieces.append(Piece(f"That is judged on all {judged_on} who met them. "))
+        pieces += [Piece(str(sat), "counts"), Piece(f" of them {'is' if sat == 1 else 'are'} in this view")]
+        if (mean := spread.mean) is not None and sat >= FEWEST:
+            pieces.append(Piece(f"; their mean is {mean:.1f} of {spread.points:g}", "mean"))
+        return (*pieces, *_not_counted(counts))
+    if sat < FEWEST:
+        said = (
+            Piece(str(sat), "counts"),
+            Piece(f" {'student' if sat == 1 else 'students'} took the {counted(spread.k, 'item')}"),
+        )
+        return (*said, *_not_counted(counts), Piece(" That is too few to judge the test or any of its items."))
     pieces = [*_problems(analysis), *_soundness(analysis)]
     alpha = analysis.reliability.alpha
     if alpha is None:
@@ -35,7 +51,7 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
     else:
         words = next((text for line, text in TRUST if round(alpha, 2) >= line), DISTRUST)
         pieces += [Piece(f"The total {words} ("), Piece(coefficient(alpha), "alpha"), Piece("). ")]
-    pieces += [Piece(str(sat), "counts"), Piece(f" sat the {spread.k} items")]
+    pieces += [Piece(str(sat), "counts"), Piece(f" took the {counted(spread.k, 'item')}")]
     return (*pieces, *_not_counted(counts))
 
 
@@ -89,14 +105,14 @@ def _soundness(analysis: TestAnalysis) -> list[Piece]:
     if open_ and not sound:
         pieces = [
             Piece(
-                f"With {analysis.distribution.n} students the {len(judged)} items cannot be examined as to whether they "
-                f"separate strong from weak; {analysis.settings.least_relation} are needed. ", "sound",
+                f"With {counted(analysis.counts['sat'] + analysis.counts['waiting'], 'student')} the {counted(len(judged), 'item')} cannot be "
+                f"examined as to whether {'it separates' if len(judged) == 1 else 'they separate'} strong from weak; {analysis.settings.least_relation} are needed. ", "sound",
             )
         ]  # fmt: skip
         return pieces + ([Piece(f"{look} {_want(look)} a look all the same. ", "sound")] if look else [])
     tail = f", {look} {_want(look)} a look. " if look else ". "
     verb = "is" if sound == 1 else "are"
-    return [Piece(f"Of {len(judged)} items "), Piece(str(sound), "sound"), Piece(f" {verb} sound{tail}")]
+    return [Piece(f"Of {counted(len(judged), 'item')} "), Piece(str(sound), "sound"), Piece(f" {verb} sound{tail}")]
 
 
 def _want(n: int) -> str:

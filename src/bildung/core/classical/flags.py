@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -57,6 +58,12 @@ class _Judge:
         return any(f.flag == flag and f.option == option for f in self.flags)
 
 
+def by_weight(flags: Iterable[Flag]) -> tuple[Flag, ...]:
+    """Heaviest first, otherwise as they come."""
+    order = {"problem": 0, "look": 1, "note": 2}
+    return tuple(sorted(flags, key=lambda f: order[f.weight]))
+
+
 def judge(
     item: Item,
     figures: ItemStatistics,
@@ -80,8 +87,7 @@ def judge(
             f"Without it alpha would be {coefficient(alpha_without, 3)} instead of {coefficient(alpha, 3)}. "
             "Look at what it asks beside the others.",
         )
-    order = {"problem": 0, "look": 1, "note": 2}
-    flags = tuple(sorted(found.flags, key=lambda f: order[f.weight]))
+    flags = by_weight(found.flags)
     unsound = any(f.weight != "note" for f in flags)
     return flags, False if unsound else True if related else None
 

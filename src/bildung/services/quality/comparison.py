@@ -15,7 +15,7 @@ from bildung.core.classical.compare import Comparison, Finding, GroupItem, compa
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
 from bildung.core.schooltime import school_day
-from bildung.core.shown import percent
+from bildung.core.shown import dated, points_apart
 from bildung.services.access import Actor
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
@@ -150,7 +150,7 @@ def _labels(db: Session, actor: Actor, judged: Judged, by: str) -> tuple[list[st
         return [o.school for o in at], set()
     if by == "window":
         order = sorted({(o.start.year, o.window_id): o for o in at}.values(), key=lambda o: o.start)
-        place = {o.window_id: f"{n}. {o.window} {o.year}" for n, o in enumerate(order, 1)}
+        place = {o.window_id: f"{n}. {dated(o.window, o.year)}" for n, o in enumerate(order, 1)}
         return [place[o.window_id] for o in at], set()
     if by == "class":
         return [o.klass for o in at], {o.klass for o in at if o.class_id in taught}
@@ -276,7 +276,7 @@ def _finding(findings: Sequence[Finding], lines: Sequence[Line], by: str, names:
     text = f"{len(names)} {what} side by side. "
     n = {kind: [f for f in findings if f.finding == kind] for kind in ORDER}
     parts = [
-        f"{_named(lines, f.item)} is low in {f.group} alone ({percent(abs(f.difference or 0))} under the others): look at the teaching"
+        f"{_named(lines, f.item)} is low in {f.group} alone ({points_apart(f.difference)} under the others): look at the teaching"
         for f in n["low_in_one"][:2]
     ]
     if len(n["low_in_one"]) > 2:

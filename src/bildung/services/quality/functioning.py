@@ -13,7 +13,7 @@ from bildung.core.classical.grouped import Grouped, group_scores
 from bildung.core.classical.matched import Matched
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
-from bildung.core.shown import percent
+from bildung.core.shown import percent, points_apart
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, NotFound
@@ -144,7 +144,7 @@ def _says(d: DifferentialItem, focal: str, exploratory: bool) -> str:
     if not called or difference is None:
         return ""
     side = "harder" if difference < 0 else "easier"
-    text = f"{side} for {focal} than for others of the same score, by {percent(abs(m.std_p_difference or 0.0))}"
+    text = f"{side} for {focal} than for others of the same score, by {points_apart(m.std_p_difference or 0.0)}"
     if exploratory:
         return f"{text}; the groups are small, so take it as a question"
     return text + ("; look at wording and setting before it is used again" if d.size == "C" else "; moderate")

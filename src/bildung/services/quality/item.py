@@ -123,10 +123,19 @@ def item_view(ctx: Context, actor: Actor, wanted: Wanted, code: str, settings: S
         marking = _marking(db, actor, judged, at)
         said = verdicts_of(db, [row.item.item_id]).get(row.item.item_id, [])
     return ItemView(
-        _finding(row.number, found), row.item, row.number, item_sentence(response_grid(judged.analysis), at) if judged.analysis.table.n else "",
+        _finding(row.number, found), row.item, row.number, _answers_sentence(judged, at, found),
         option_curves(found.joint), [NoteLine(n.answer, n.note, n.link) for n in row.item.behind.misconceptions], beside,
         time, distinct, history, versions, marking, said, suggestions(found),
     )  # fmt: skip
+
+
+def _answers_sentence(judged: Judged, at: int, found: ItemAnalysis) -> str:
+    """Whether its answers are as expected; of an item whose key is in doubt that says nothing."""
+    if not judged.analysis.table.n:
+        return ""
+    if any(flag.weight == "problem" for flag in found.flags):
+        return "Whether its answers are as expected can be said once its key is settled."
+    return item_sentence(response_grid(judged.analysis), at)
 
 
 def _finding(number: int, found: ItemAnalysis) -> str:

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.classical.finding import Piece, test_finding
+from bildung.core.classical.narrowed import Level, flagged_by, levels
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.privacy import LEAST
 from bildung.services.access import Actor
@@ -22,7 +23,7 @@ from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
 from bildung.services.jobs import Job
 from bildung.services.kept import kept
-from bildung.services.quality.scope import Scoped, Wanted, resolve
+from bildung.services.quality.scope import Scoped, Wanted, everybody, resolve
 from bildung.services.quality.tables import FormRow, Together, together
 from bildung.store.models import FormItem, Mark, Scoring
 
@@ -33,7 +34,8 @@ WHOLE = ("least_option", "least_description", "least_relation", "small_sample", 
 @dataclass(frozen=True)
 class Judged:
     """together: everybody in the scope, whatever became of their sitting; analysis: of the counted rows. counted: places
-    of those among `together`'s rows. milliseconds: what reading and judging took, 0 from the cache."""
+    of those among `together`'s rows. milliseconds: what reading and judging took, 0 from the cache. levels: wider groups
+    that a narrowed view is held against, empty where the view is everybody."""
 
     scoped: Scoped
     together: Together
@@ -41,6 +43,7 @@ class Judged:
     counted: npt.NDArray[np.int64]
     finding: tuple[Piece, ...]
     milliseconds: float
+    levels: tuple[Level, ...] = ()
 
     @property
     def rows(self) -> tuple[FormRow, ...]:
@@ -103,7 +106,40 @@ def judge(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAU
     counted = np.flatnonzero(found.table.counted)
     judged = Judged(scoped, found, analysis, counted, (), spent * 1000)
     _guard(judged)
-    return replace(judged, finding=(*test_finding(analysis), *_asides(judged)))
+    judged = _beside_everybody(ctx, judged, settings)
+    return replace(judged, finding=(*test_finding(judged.analysis), *_asides(judged)))
+
+
+def _beside_everybody(ctx: Context, judged: Judged, settings: Settings) -> Judged:
+    """With flags that rest on everybody who took these forms in these windows, whoever this person may see, and the
+    wider groups for every item. Nothing where the view is everybody, or where what is left beside it is so few that
+    single students would show through the difference."""
+    scoped, began = judged.scoped, time.perf_counter()
+    if not scoped.chosen or not judged.analysis.items:
+        return judged
+    with ctx.store.read() as db:
+        chosen = everybody(db, scoped)
+        if scoped.people is None and len(chosen) == len(scoped.chosen):
+            return judged
+        around = replace(scoped, chosen=chosen, people=None)
+        found, _, version = _together(ctx, db, around, None)
+    more = int(found.table.counted.sum()) - judged.counted.size
+    if more < LEAST and not judged.named.all():
+        return judged
+    whole = kept(ctx, "quality.judged", KEPT).get((version, None, settings), lambda: analyse(found.table, settings))
+    where = {o.id: o for o in chosen}
+    sat = [where[int(s)] for s in found.session[np.flatnonzero(found.table.counted)]]
+    mine = {o.id for o in scoped.chosen}
+    schools, grades = ({getattr(o, of) for o in chosen if o.id in mine} for of in ("school_id", "grade"))
+    rows = [
+        ("grade", np.array([o.school_id in schools and o.grade in grades for o in sat], dtype=np.bool_)),
+        ("school", np.array([o.school_id in schools for o in sat], dtype=np.bool_)),
+        ("federation", np.ones(len(sat), dtype=np.bool_)),
+    ]
+    here = judged.counted.size
+    around_it = [g for g in levels(whole, rows) if g.n >= here + LEAST or (g.n > here and judged.named.all())]
+    spent = judged.milliseconds + (time.perf_counter() - began) * 1000
+    return replace(judged, analysis=flagged_by(judged.analysis, whole), levels=tuple(around_it), milliseconds=spent)
 
 
 def _together(ctx: Context, db: Session, scoped: Scoped, job: Job | None) -> tuple[Together, float, Hashable]:

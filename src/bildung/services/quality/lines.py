@@ -12,7 +12,7 @@ from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ColumnElement, delete, func, select
+from sqlalchemy import ColumnElement, Select, delete, func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.finding import Piece
@@ -23,7 +23,7 @@ from bildung.services.quality.judged import judge, scored_by
 from bildung.services.quality.scope import Wanted, administrations
 from bildung.store.models import Form, KeptLine, PlannedSession, Sitting, Window
 
-SHAPE = 1  # raised when what a line says, or how it is computed, changes
+SHAPE = 3  # raised when what a line says, or how it is computed, changes
 MOST_KEPT = (
     12  # lines of one test: one for each set of sessions that somebody may judge, and what is left of former ones
 )
@@ -32,7 +32,8 @@ Place = tuple[int, int]
 
 @dataclass(frozen=True)
 class Sat:
-    """A form in a window, judged in brief. profile: p of its items, hardest first."""
+    """A form in a window, judged in brief. mean, low, high: of the totals, in points; None without one. points: possible.
+    profile: p of its items, hardest first."""
 
     form_id: int
     form: str
@@ -44,6 +45,10 @@ class Sat:
     sat: int
     absent: int
     alpha: float | None
+    mean: float | None
+    low: float | None
+    high: float | None
+    points: float
     sound: int
     look: int
     items: int
@@ -114,8 +119,20 @@ def _judged(ctx: Context, actor: Actor, place: Place, latest: datetime) -> Sat:
     return Sat(
         form.id, form.name, form.subject, form.grade, where.window_id, where.window, latest,
         analysis.counts["sat"] + analysis.counts["waiting"], analysis.counts["absent"], analysis.reliability.alpha,
+        analysis.distribution.mean, analysis.distribution.min, analysis.distribution.max, analysis.distribution.points,
         verdicts.count(True), verdicts.count(False), len(verdicts),
         sorted(item.figures.p for item in analysis.items if item.figures.p is not None), judged.finding[:2],
+    )  # fmt: skip
+
+
+def _sat(windows: set[int]) -> Select[int, int, int, int]:
+    """Form, window, session and its version, of sessions in which somebody received the form."""
+    return (
+        select(
+            func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.id,
+            PlannedSession.data_version,
+        ).join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(PlannedSession.window_id.in_(windows)).distinct().order_by(PlannedSession.id)
     )  # fmt: skip
 
 
@@ -126,15 +143,14 @@ def _rests_on(
     windows = {window for _, window in places}
     forms = {form for form, _ in places}
     sessions: dict[Place, list[tuple[int, int]]] = {place: [] for place in places}
-    for form, window, id, version in db.execute(
-        select(
-            func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.id,
-            PlannedSession.data_version,
-        ).join(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(allowed, PlannedSession.window_id.in_(windows)).distinct().order_by(PlannedSession.id)
-    ):  # fmt: skip
+    for form, window, id, version in db.execute(_sat(windows).where(allowed)):
         if (form, window) in sessions:
             sessions[form, window].append((id, version))
+    # flags rest on everybody who took the form, whosever the session is
+    everybody: dict[Place, list[tuple[int, int]]] = {place: [] for place in places}
+    for form, window, id, version in db.execute(_sat(windows)):
+        if (form, window) in everybody:
+            everybody[form, window].append((id, version))
     scored = scored_by(db, forms)
     names: dict[int, list[Any]] = {
         id: said for id, *said in db.execute(select(Form.id, Form.name, Form.subject, Form.grade).where(Form.id.in_(forms)))
@@ -143,7 +159,7 @@ def _rests_on(
     return {
         (form, window): (
             _digest([id for id, _ in mine]),
-            _digest([SHAPE, mine, scored[form], names[form], called[window], str(places[form, window])]),
+            _digest([SHAPE, mine, everybody[form, window], scored[form], names[form], called[window], str(places[form, window])]),
         )
         for (form, window), mine in sessions.items()
     }  # fmt: skip

@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.misconceptions import Mistake, clusters, mistakes
-from bildung.core.shown import percent
+from bildung.core.shown import counted, percent
 from bildung.services.access import Actor
 from bildung.services.context import Context
 from bildung.services.quality.judged import Judged, judge
@@ -18,6 +18,7 @@ from bildung.services.quality.scope import Wanted
 from bildung.store.models import Person, PlannedSession, SchoolClass
 
 SMALL = 25
+FEWEST = 10  # students from whom a finding is made
 
 
 @dataclass(frozen=True)
@@ -136,17 +137,24 @@ def about_rows(ctx: Context, judged: Judged, rows: Sequence[int]) -> dict[int, t
     }
 
 
+def _items(m: Held) -> int:
+    """Items in which it was made; an item may have several answers that say the same."""
+    return len({c.item for c in m.carriers if c.n > 0})
+
+
 def _finding(held: list[Held], groups: list[Alike], noted: int, of: int, n: int) -> str:
     if not noted:
         return "No wrong answer of these items carries a note. Write at an item what a student thinks who chooses it."
-    several = [m for m in held if sum(c.n > 0 for c in m.carriers) > 1]
+    if n < FEWEST:
+        return f"{counted(n, 'student')} took this test: too few to say that anybody holds a mistake. What was answered is below."
+    several = [m for m in held if _items(m) > 1]
     if not several:
         return f"{noted} of {of} items carry notes; no mistake was made in more than one of them."
     first = max(several, key=lambda m: m.held)
     if not first.held:
         return f"{len(several)} mistakes were made in more than one item; nobody made one often enough to be said to hold it."
     share = percent(first.held / n) if first.held >= 0.005 * n else "under 1 %"
-    text = f"“{first.note}” is held by {first.held} of {n} students ({share}), in {len(first.carriers)} items"
+    text = f"“{first.note}” is held by {first.held} of {n} students ({share}), in {counted(_items(first), 'item')}"
     more = sum(m.held > 0 for m in several) - 1
     if more:
         text += f"; {more} other {'mistake is' if more == 1 else 'mistakes are'} held by somebody"

@@ -8,6 +8,7 @@ import numpy as np
 from sqlalchemy import select
 
 from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.privacy import alias_numbers
 from bildung.core.reteach import LowStandard, reteach
 from bildung.core.shown import percent
 from bildung.services.access import Action, Actor, scope
@@ -15,6 +16,7 @@ from bildung.services.context import Context
 from bildung.services.errors import NotFound
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.mistakes import about_rows
+from bildung.services.quality.names import Named
 from bildung.services.quality.overview import groups_of
 from bildung.services.quality.scope import Wanted
 from bildung.store.models import Standard
@@ -22,23 +24,24 @@ from bildung.store.models import Standard
 
 @dataclass(frozen=True)
 class Needs:
-    """A student under the line on a standard."""
+    """A student under the line on a standard. alias: number from 0 to show while names are hidden."""
 
     person: int
     name: str
+    alias: int
     earned: float
     possible: float
 
 
 @dataclass(frozen=True)
 class Wrong:
-    """note: what somebody thinks who gives it, where an author wrote it. names: who did."""
+    """note: what somebody thinks who gives it, where an author wrote it. who: who did."""
 
     answer: str
     n: int
     share: float
     note: str
-    names: list[str]
+    who: list[Named]
 
 
 @dataclass(frozen=True)
@@ -128,16 +131,27 @@ def reteach_list(
 
 
 def _standard(judged: Judged, s: LowStandard, text: str, about: dict[int, tuple[int, str, str]]) -> ToTeach:
+    people = [int(p) for p in judged.people[judged.named]]  # as the grid of answers numbers them
+    numbers = dict(zip(people, alias_numbers(people), strict=True))
     items = []
     for low in s.items:
         row = judged.rows[low.place]
         notes = {m.answer: m.note for m in row.item.behind.misconceptions}
         wrong = [
-            Wrong(w.answer, w.n, w.share, notes.get(w.answer, ""), sorted(about[r][2] for r in w.rows))
+            Wrong(
+                w.answer,
+                w.n,
+                w.share,
+                notes.get(w.answer, ""),
+                sorted(
+                    (Named(about[r][0], about[r][2], about[r][1], numbers[about[r][0]]) for r in w.rows),
+                    key=lambda p: p.name,
+                ),
+            )
             for w in low.wrong
         ]
         items.append(Low(row.number, low.item, low.n, low.p, low.flagged, wrong))
-    need = [Needs(about[r][0], about[r][2], earned, possible) for r, earned, possible in s.need]
+    need = [Needs(about[r][0], about[r][2], numbers[about[r][0]], earned, possible) for r, earned, possible in s.need]
     return ToTeach(s.name, text, s.n, s.points, s.share, s.ci95, s.sure, s.points < THIN, need, items)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
+from bildung.core.shown import dated
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.dealing import lead_of
@@ -160,18 +161,7 @@ def resolve(db: Session, actor: Actor, wanted: Wanted) -> Scoped:
         if may_name and received
         else set()
     )
-    rows = db.execute(
-        select(PlannedSession, Window, SchoolClass, School).join(Window, Window.id == PlannedSession.window_id)
-        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id).join(School, School.id == SchoolClass.school_id)
-        .where(PlannedSession.id.in_(received)).order_by(SchoolClass.title, PlannedSession.start, PlannedSession.id)
-    ).all()  # fmt: skip
-    found = tuple(
-        Occasion(
-            s.id, w.id, w.name, w.start.year, c.id, c.title, school.id, school.name, c.grade, s.start, s.closed_at is not None,
-            s.data_version, tuple(sorted(received[s.id])), s.id in named,
-        )
-        for s, w, c, school in rows
-    )  # fmt: skip
+    found = _occasions(db, received, named)
     if not found:
         raise NotFound("this form was not planned in this window, or its sessions are not yours")
     chosen = tuple(o for o in found if _fits(o, wanted, zone))
@@ -181,6 +171,37 @@ def resolve(db: Session, actor: Actor, wanted: Wanted) -> Scoped:
     people, names = _people(db, actor, wanted)
     ordered = sorted(wanted.forms, key=lambda id: (_rank(forms[id]), wanted.forms.index(id)))
     return Scoped(wanted, tuple(forms[id] for id in ordered), found, chosen, people, names)
+
+
+def everybody(db: Session, scoped: Scoped) -> tuple[Occasion, ...]:
+    """Every session in which somebody received the forms of this view, in its windows, whosever it is. For figures over
+    all of them only: nobody of these is named."""
+    forms, theirs = [f.id for f in scoped.forms], func.coalesce(Sitting.form_id, PlannedSession.form_id)
+    received: dict[int, set[int]] = {}
+    for session, form in db.execute(
+        select(PlannedSession.id, theirs).outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(
+            sat_in(*forms), theirs.in_(forms), PlannedSession.window_id.in_({o.window_id for o in scoped.chosen})
+        ).distinct()
+    ):  # fmt: skip
+        received.setdefault(session, set()).add(form)
+    return _occasions(db, received, set())
+
+
+def _occasions(db: Session, received: Mapping[int, set[int]], named: Collection[int]) -> tuple[Occasion, ...]:
+    """received: forms by session. named: sessions whose students may be seen by name."""
+    rows = db.execute(
+        select(PlannedSession, Window, SchoolClass, School).join(Window, Window.id == PlannedSession.window_id)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id).join(School, School.id == SchoolClass.school_id)
+        .where(PlannedSession.id.in_(received)).order_by(SchoolClass.title, PlannedSession.start, PlannedSession.id)
+    ).all()  # fmt: skip
+    return tuple(
+        Occasion(
+            s.id, w.id, w.name, w.start.year, c.id, c.title, school.id, school.name, c.grade, s.start, s.closed_at is not None,
+            s.data_version, tuple(sorted(received[s.id])), s.id in named,
+        )
+        for s, w, c, school in rows
+    )  # fmt: skip
 
 
 def _rank(form: Form) -> int:
@@ -233,7 +254,7 @@ def choices(ctx: Context, actor: Actor, wanted: Wanted) -> Choices:
         scoped = resolve(db, actor, wanted)
         return Choices(
             _words(scoped), [Choice(str(f.id), f.name, 0, True) for f in scoped.forms], _related(db, actor, scoped),
-            _counted(scoped, lambda o: (str(o.window_id), f"{o.window} {o.year}"), lambda o: True, by_start=True),
+            _counted(scoped, lambda o: (str(o.window_id), dated(o.window, o.year)), lambda o: True, by_start=True),
             _counted(scoped, lambda o: (str(o.school_id), o.school), _in_windows(scoped)),
             _counted(scoped, lambda o: (o.grade, f"grade {o.grade}"), _in_windows(scoped)),
             _counted(scoped, lambda o: (str(o.class_id), o.klass), _in_windows(scoped)),
@@ -290,7 +311,7 @@ def _groups(db: Session, actor: Actor, scoped: Scoped) -> list[Choice]:
 def _words(scoped: Scoped) -> list[str]:
     """Window, form, classes, whoever it is narrowed to."""
     w, chosen = scoped.wanted, scoped.chosen
-    windows = list(dict.fromkeys(f"{o.window} {o.year}" for o in sorted(chosen, key=lambda o: o.start)))
+    windows = list(dict.fromkeys(dated(o.window, o.year) for o in sorted(chosen, key=lambda o: o.start)))
     words = [_some(windows, "windows") if windows else "no session"]
     words.append(
         " with ".join(f.name for f in scoped.forms[:3])

@@ -4,6 +4,18 @@ export function percent(value: number | null): string {
 	return value === null ? '–' : `${Math.round(value * 100)} %`;
 }
 
+/** A difference of two shares: percentage points with their sign, never per cent. */
+export function points(difference: number | null): string {
+	if (difference === null) return '–';
+	const whole = Math.round(Math.abs(difference) * 100);
+	return `${whole === 0 ? '' : difference > 0 ? '+' : '−'}${whole} pp`;
+}
+
+/** A window's name with its year, which it may have already. */
+export function dated(name: string, start: string): string {
+	return /\b(?:19|20)\d\d\b/.test(name) ? name : `${name} ${start.slice(0, 4)}`;
+}
+
 /** A real minus, and none before nothing but zeros. */
 export function decimal(value: number | null, places = 1): string {
 	if (value === null) return '–';

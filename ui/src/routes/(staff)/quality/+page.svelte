@@ -3,9 +3,10 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, body, type Schemas } from '$lib/api/client';
+	import Whose from '$lib/parts/Whose.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { day, percent, reliefColor, short } from '$lib/words/show';
+	import { day, decimal, percent, reliefColor, short } from '$lib/words/show';
 	import { Asked } from './look/asked.svelte';
 
 	/** Every test that was sat in the window, what wants a look first. */
@@ -21,6 +22,8 @@
 	let subject = $state('');
 	let grade = $state('');
 	const shown = $derived((data?.tests ?? []).filter((t) => (!subject || t.subject === subject) && (!grade || t.grade === grade)));
+	const whole = (value: number | null) => decimal(value, value !== null && value % 1 ? 1 : 0);
+	const behind = (t: Schemas['SatOut'], of: string) => body(api.GET('/api/quality/whose', { params: { query: { form: [t.form_id], window: [t.window_id], of } } }));
 	const path = (t: Schemas['SatOut']) => `/quality/look?form=${t.form_id}&window=${t.window_id}`;
 </script>
 
@@ -39,13 +42,14 @@
 	{/if}
 	<section {@attach scrollable} class="sheet frozen max-h-[calc(100vh-190px)]">
 		<table>
-			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th>First of all</th></tr></thead>
+			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n" title="mean of the points, with the lowest and the highest total">Mean (low–high)</th><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th>First of all</th></tr></thead>
 			<tbody>
 				{#each shown as t (`${t.form_id} ${t.window_id}`)}
 					<tr tabindex="-1" data-row class="h-[42px]" onclick={() => goto(path(t))}>
 						<td class="whitespace-nowrap"><a class="word" href={path(t)}>{t.form}</a></td>
-						<td class="n">{t.sat}</td>
-						<td class="n">{t.absent}</td>
+						<td class="n"><Whose title="Took it" load={() => behind(t, 'took')}>{t.sat}</Whose></td>
+						<td class="n">{#if t.absent}<Whose title="Absent" load={() => behind(t, 'absent')}>{t.absent}</Whose>{:else}0{/if}</td>
+						<td class="n whitespace-nowrap">{#if t.mean !== null}{decimal(t.mean)} <span class="small">of {whole(t.points)} ({whole(t.low)}–{whole(t.high)})</span>{:else}–{/if}</td>
 						<td class="n">{short(t.alpha)}</td>
 						<td>
 							<span class="inline-flex items-center gap-2 whitespace-nowrap" title="{t.sound} sound, {t.look} want a look, {t.items - t.sound - t.look} not examined">

@@ -4,6 +4,7 @@
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import { dated } from '$lib/words/show';
 
 	/** Plan one form for one class or many; each gets its own session, roster and code. */
 	let {
@@ -127,7 +128,7 @@
 			{:else}
 				<label class="field">Window
 					<select class="input" bind:value={windowId} required>
-						{#each [...(staff.calendar?.windows ?? [])].reverse() as w (w.id)}<option value={w.id}>{w.name} {w.start.slice(0, 4)}</option>{/each}
+						{#each [...(staff.calendar?.windows ?? [])].reverse() as w (w.id)}<option value={w.id}>{dated(w.name, w.start)}</option>{/each}
 					</select>
 				</label>
 				<button type="button" class="btn quiet self-start !px-1" onclick={() => (fresh = { name: '', start: date, end: date })}>Make a new window</button>

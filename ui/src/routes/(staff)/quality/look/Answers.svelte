@@ -1,12 +1,16 @@
 <script lang="ts">
 	import type { Schemas } from '$lib/api/client';
 	import { percent, short } from '$lib/words/show';
+	import { api, body } from '$lib/api/client';
+	import Whose from '$lib/parts/Whose.svelte';
+	import { address } from './address.svelte';
 	import OptionCurves from './OptionCurves.svelte';
 	import type { Item } from './view.svelte';
 
 	/** How an item's answers run: curves from the weakest to the strongest with the table by fifths behind them. */
 	let { item, curves, notes = {}, onwho }: { item: Item; curves: Schemas['CurvesOut'] | null; notes?: Record<string, string>; onwho?: (answer: string) => void } = $props();
 	let width = $state(298);
+	const behind = (answer: string) => body(api.GET('/api/quality/whose', { params: { query: { ...address.scope, of: answer ? 'answer' : 'omitted', item: item.item, answer } } }));
 	const answers = $derived(item.options.filter((o) => o.kind === 'answer'));
 	const options = $derived(item.options.filter((o) => o.kind === 'option'));
 </script>
@@ -24,7 +28,7 @@
 						{:else if o.option}<b class:underline={o.is_key}>{o.option}</b>{o.is_key ? ' key' : ''}{:else}omitted{/if}
 						{#if notes[o.option]}<span class="small block leading-tight whitespace-normal">{notes[o.option]}</span>{/if}
 					</td>
-					<td class="n !h-7">{o.n}</td>
+					<td class="n !h-7">{#if o.n && o.kind !== 'option'}<Whose title={o.option || 'Omitted'} load={() => behind(o.option)}>{o.n}</Whose>{:else}{o.n}{/if}</td>
 					<td class="n !h-7">{percent(o.share)}</td>
 					<td class="n !h-7">{short(o.r_rest)}</td>
 					<td class="n !h-7 !pr-0 whitespace-nowrap">{percent(o.fifths[0] ?? null).replace(' %', '')} → {percent(o.fifths[4] ?? null)}</td>

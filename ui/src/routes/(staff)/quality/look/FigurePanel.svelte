@@ -1,11 +1,27 @@
 <script lang="ts">
 	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Whose from '$lib/parts/Whose.svelte';
 	import { address } from './address.svelte';
 
 	/** The workings of one figure: plain words, the formula with this case's numbers, who was counted. */
 	let { figure, item = null, compact = false }: { figure: string; item?: string | null; compact?: boolean } = $props();
 	let shown = $state<Schemas['WorkingsOut'] | null>(null);
 	let problem = $state('');
+
+	/** States of sittings as the workings name them, with what their students are asked for by. */
+	const STATES: Record<string, string> = {
+		sat: 'sat',
+		waiting: 'waiting',
+		absent: 'absent',
+		blank: 'blank',
+		'in progress': 'in_progress',
+		exempt: 'exempt',
+		void: 'void',
+		'handed in without any answer': 'blank',
+		'still answering': 'in_progress',
+		'an answer awaits its score': 'waiting'
+	};
+	const behind = (of: string) => body(api.GET('/api/quality/whose', { params: { query: { ...address.scope, of } } }));
 
 	$effect(() => {
 		let current = true;
@@ -30,13 +46,13 @@
 	<p class="my-2 rounded bg-paper px-2.5 py-1.5 font-mono text-[12px] leading-relaxed break-words">{shown.figure.formula}</p>
 	<table class="my-1">
 		<tbody>
-			{#each shown.numbers as line (line.name)}<tr><td class="!h-6 !pl-0 text-ink2">{line.name}</td><td class="n !h-6 !pr-0">{line.value}</td></tr>{/each}
+			{#each shown.numbers as line (line.name)}<tr><td class="!h-6 !pl-0 text-ink2">{line.name}</td><td class="n !h-6 !pr-0">{#if figure === 'counts' && STATES[line.name] && line.value !== '0'}<Whose title={line.name} load={() => behind(STATES[line.name]!)}>{line.value}</Whose>{:else}{line.value}{/if}</td></tr>{/each}
 			{#each shown.limits as line (line.name)}<tr><td class="!h-6 !pl-0 text-ink2">{line.name} (a setting)</td><td class="n !h-6 !pr-0">{line.value}</td></tr>{/each}
 		</tbody>
 	</table>
 	<p class="small my-2">
 		Counted: {shown.counted}.
-		{#if shown.left_out.length}Left out: {shown.left_out.map((l) => `${l.value} ${l.name}`).join(', ')}.{:else}Nobody was left out.{/if}
+		{#if shown.left_out.length}Left out: {#each shown.left_out as l, at (l.name)}{at ? ', ' : ''}{#if STATES[l.name]}<Whose title={l.name} load={() => behind(STATES[l.name]!)}>{l.value} {l.name}</Whose>{:else}{l.value} {l.name}{/if}{/each}.{:else}Nobody was left out.{/if}
 	</p>
 	{#if shown.figure.caution}<p class="small my-2">{shown.figure.caution}</p>{/if}
 	{#if shown.figure.source}<p class="small my-2">{shown.figure.source}</p>{/if}

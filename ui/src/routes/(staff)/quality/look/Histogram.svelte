@@ -8,10 +8,11 @@
 	const height = 104;
 	const ground = 86;
 	const x = $derived((score: number) => 12 + (score / test.points) * (width - 24));
+	const whole = (value: number | null) => decimal(value, value !== null && value % 1 ? 1 : 0);
 	const most = $derived(Math.max(1, ...test.histogram.map((b) => b.students)));
 	const bar = $derived(Math.max(1.5, (width - 24) / (test.points + 1) - 1));
 	const FIGURES = $derived<[string, string, string][]>([
-		['mean', decimal(test.mean), `mean of ${test.points}`],
+		['mean', decimal(test.mean), `mean of ${test.points}${test.min === null ? '' : `, from ${whole(test.min)} to ${whole(test.max)}`}`],
 		['sd', decimal(test.sd), 'sd'],
 		['sem', decimal(test.sem), 'std. error'],
 		['alpha', short(test.alpha), 'alpha'],

@@ -23,15 +23,19 @@
 		return () => cancelAnimationFrame(frame);
 	});
 
-	const HEADS: [Order | null, string, string][] = [
+	const HEADS = $derived<[Order | null, string, string][]>([
 		['place', 'Item', 'n'],
 		['standard', 'Standard', ''],
 		['p', 'Got it', 'n'],
 		[null, '', ''],
+		...data.levels.map((l): [null, string, string] => [null, l.name, 'n']),
 		['r', 'Separates', 'n'],
 		[null, 'Answers', ''],
 		['look', 'Wants a look because', '']
-	];
+	]);
+	const place = $derived(new Map(data.items.map((i, at) => [i.item, at])));
+	const judgedOn = $derived(Math.max(0, ...data.items.map((i) => i.judged_on ?? 0)));
+	const around = (name: string) => data.levels.find((l) => l.name === name);
 
 	$effect(() => {
 		const by = view.group;
@@ -69,17 +73,18 @@
 		</label>
 		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })} /> only the {looks} that want a look</label>
 		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}>{changed ? 'Limits changed' : 'Limits'}</button>
+		{#if judgedOn}<span>Judged on all {judgedOn} who took it; got it and separates are of this view.</span>{/if}
 		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
 	</div>
 	{#if problem}<p class="border-l-4 border-vermilion px-3 py-1 text-[13px]">{problem}</p>{/if}
 	{#if groups}<p class="border-b border-hair px-3 py-2 text-[13.5px]">{groups.finding}</p>{/if}
 	<div {@attach scrollable} class="frozen max-h-[560px]">
 		<table>
-			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}{name}{/if}</th>{/each}</tr></thead>
+			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}<span class="first-letter:uppercase" title={around(name) ? `everybody of the ${name} who took it: ${around(name)!.n} students` : undefined}>{name}</span>{/if}</th>{/each}</tr></thead>
 			<tbody>
 				{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
 					{#if group}
-						<tr><th colspan="7" class="!h-9 !bg-paper text-left !font-normal">
+						<tr><th colspan={HEADS.length} class="!h-9 !bg-paper text-left !font-normal">
 							<span class="flex flex-wrap items-center gap-x-4 text-[13px]">
 								<b class="font-semibold text-ink">{#if view.group === 'standard'}<StandardCode code={group.name} />{:else}{group.name}{/if}</b>
 								<span class="text-ink">{percent(group.mean)}</span>
@@ -94,6 +99,7 @@
 							<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
 							<td class="n whitespace-nowrap">{percent(item.p)}</td>
 							<td><Interval p={item.p} ci={item.p_ci95} line={data.watch_line} /></td>
+							{#each data.levels as level (level.name)}<td class="n whitespace-nowrap text-ink2">{percent(level.p[place.get(item.item) ?? -1] ?? null)}</td>{/each}
 							<td class="n" title={item.why.r_rest}>{short(item.r_rest)}</td>
 							<td><OptionRibbon options={item.options} notReached={item.n_not_reached} width={140} /></td>
 							<td class="leading-tight">
@@ -107,7 +113,7 @@
 						</tr>
 					{/each}
 				{/each}
-				{#if !items.length}<tr><td colspan="7" class="text-ink2">No item wants a look by these limits.</td></tr>{/if}
+				{#if !items.length}<tr><td colspan={HEADS.length} class="text-ink2">No item wants a look by these limits.</td></tr>{/if}
 			</tbody>
 		</table>
 	</div>

@@ -4,7 +4,7 @@
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { staff } from '$lib/state/staff.svelte';
-	import { decimal, percent, reliefColor, short } from '$lib/words/show';
+	import { decimal, percent, reliefColor, short, points } from '$lib/words/show';
 	import FigureText from '../FigureText.svelte';
 	import { address } from '../address.svelte';
 	import { Asked } from '../asked.svelte';
@@ -64,7 +64,7 @@
 				<h2 class="mb-1 text-[14px]">{data.says[kind]?.[0]?.toUpperCase()}{data.says[kind]?.slice(1)} <span class="small font-normal">{found.get(kind)?.length}</span></h2>
 				<div class="grid max-h-[164px] gap-x-6 overflow-y-auto {of === 'item' ? 'grid-cols-[repeat(auto-fill,minmax(190px,1fr))]' : 'grid-cols-[repeat(auto-fill,minmax(360px,1fr))]'}" {@attach scrollable}>
 					{#each found.get(kind) ?? [] as f (f.item + f.group)}
-						<button class="flex min-h-[26px] w-full cursor-pointer items-center gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="min-w-[56px] truncate font-semibold">{title(f.item)}</b>{#if f.group}<span class="flex-1 text-left whitespace-nowrap text-ink2">{f.group}</span>{/if}{#if f.difference !== null}<span class="n whitespace-nowrap">{f.difference > 0 ? '+' : '−'}{percent(Math.abs(f.difference))}</span>{:else}{@render strip(f.item)}{/if}</button>
+						<button class="flex min-h-[26px] w-full cursor-pointer items-center gap-2 rounded px-1 text-left hover:bg-wash {opened === f ? 'bg-wash' : ''}" onclick={() => (opened = f)}><b class="min-w-[56px] truncate font-semibold">{title(f.item)}</b>{#if f.group}<span class="flex-1 text-left whitespace-nowrap text-ink2">{f.group}</span>{/if}{#if f.difference !== null}<span class="n whitespace-nowrap"><abbr title="percentage points" class="no-underline">{points(f.difference)}</abbr></span>{:else}{@render strip(f.item)}{/if}</button>
 					{/each}
 				</div>
 			</section>
@@ -99,7 +99,7 @@
 				<div class="flex items-baseline gap-2"><h2 class="flex-1">{title(opened.item)}{opened.group ? `, ${opened.group}` : ''}</h2><button class="btn quiet !min-h-[26px]" onclick={() => (opened = null)}>Close</button></div>
 				<p class="my-1 font-semibold">{data.says[opened.finding]}.</p>
 				{#if opened.group}
-					{#key opened}<FigureText figure="matched" result={opened.difference === null ? '–' : `${opened.difference > 0 ? '+' : '−'}${percent(Math.abs(opened.difference))}`} numbers={[['raw difference to all others', opened.ci95 ? `${short(opened.ci95[0] ?? null)} to ${short(opened.ci95[1] ?? null)}` : '–'], ['matched odds ratio', decimal(opened.odds_ratio, 2)], ['matched difference D', `${decimal(opened.d_dif, 2)} ± ${decimal(opened.d_dif_se, 2)}`], ['p value', short(opened.p_value, 4)], ['adjusted for all comparisons', short(opened.p_adjusted, 4)]]} />{/key}
+					{#key opened}<FigureText figure="matched" result={points(opened.difference)} numbers={[['raw difference to all others', opened.ci95 ? `${short(opened.ci95[0] ?? null)} to ${short(opened.ci95[1] ?? null)}` : '–'], ['matched odds ratio', decimal(opened.odds_ratio, 2)], ['matched difference D', `${decimal(opened.d_dif, 2)} ± ${decimal(opened.d_dif_se, 2)}`], ['p value', short(opened.p_value, 4)], ['adjusted for all comparisons', short(opened.p_adjusted, 4)]]} />{/key}
 				{:else}{#key opened}<FigureText figure="findings" result={data.says[opened.finding] ?? ''} numbers={[['watch line', percent(line)]]} />{/key}{/if}
 				{#if of === 'item'}<a class="btn mt-1" href={address.href('/quality/look/item', { item: opened.item })}>Open the item</a>{/if}
 			</aside>

@@ -2,7 +2,7 @@
 	import { api, body, type Schemas } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
-	import { decimal, percent, short } from '$lib/words/show';
+	import { decimal, percent, short, points } from '$lib/words/show';
 	import FigureText from '../FigureText.svelte';
 	import { address } from '../address.svelte';
 	import { Asked } from '../asked.svelte';
@@ -21,7 +21,7 @@
 	const data = $derived(asked.data);
 	let chosen = $state('');
 	const item = $derived(data?.items.find((i) => i.item === chosen) ?? data?.items[0] ?? null);
-	const say = (m: Schemas['MatchedOut']) => (m.std_p_difference === null ? (m.smd === null ? '–' : decimal(m.smd, 2)) : `${m.std_p_difference > 0 ? '+' : '−'}${percent(Math.abs(m.std_p_difference))}`);
+	const say = (m: Schemas['MatchedOut']) => (m.std_p_difference === null ? (m.smd === null ? '–' : decimal(m.smd, 2)) : points(m.std_p_difference));
 </script>
 
 <svelte:head><title>Groups · Item quality · Bildung</title></svelte:head>

@@ -13,8 +13,7 @@
 	const of = $derived(address.get('of') ?? '');
 	const asked = new Asked(() => body(api.GET('/api/quality/reteach', { params: { query: { ...address.scope, of } } })), () => of);
 	const data = $derived(asked.data);
-	const alias = $derived(new Map([...new Set(data?.standards.flatMap((s) => s.need.map((n) => n.person)) ?? [])].map((p, at) => [p, at])));
-	const name = (n: Schemas['NeedsOut']) => staff.name(n.name, alias.get(n.person) ?? 0);
+	const name = (n: Schemas['NeedsOut']) => staff.name(n.name, n.alias);
 
 </script>
 
@@ -40,13 +39,13 @@
 				{#each s.items as i (i.item)}
 					<div class="border-b border-hair2 pb-1.5 mb-1.5 last:border-b-0">
 						<p><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.item })}>Item {i.number}</a> {percent(i.p)}{#if i.flagged}<span class="notch ml-2 text-[12.5px]">look at the item first</span>{/if}</p>
-						{#each i.wrong.slice(0, 3) as w (w.answer)}<p class="text-ink2"><b class="font-semibold text-ink">{w.answer}</b> by {w.n}{w.note ? `: ${w.note}` : ''}{#if !staff.veiled && w.n <= 6}{' '}<span class="small">({w.names.join(', ')})</span>{/if}</p>{/each}
+						{#each i.wrong.slice(0, 3) as w (w.answer)}<p class="text-ink2"><b class="font-semibold text-ink">{w.answer}</b> by {w.n}{w.note ? `: ${w.note}` : ''}{#if w.who.length}<span class="small block pl-3">{#each w.who as p, n (p.person)}{n ? ', ' : ''}<a class="word whitespace-nowrap" href="/people/{p.person}">{staff.name(p.name, p.alias)}</a>{/each}</span>{/if}</p>{/each}
 					</div>
 				{:else}<p class="small">No single item is under the line.</p>{/each}
 			</div>
 			<div>
 				<p class="mb-1"><b class="font-semibold">{s.need.length} of {s.n} need it</b></p>
-				<p class="text-ink2">{#each s.need as n, at (n.person)}{at ? ', ' : ''}<span class="whitespace-nowrap">{name(n)} <span class="small">{decimal(n.earned, n.earned % 1 ? 1 : 0)}/{decimal(n.possible, 0)}</span></span>{/each}</p>
+				<p class="text-ink2">{#each s.need as n, at (n.person)}{at ? ', ' : ''}<span class="whitespace-nowrap"><a class="word" href="/people/{n.person}">{name(n)}</a> <span class="small">{decimal(n.earned, n.earned % 1 ? 1 : 0)}/{decimal(n.possible, 0)}</span></span>{/each}</p>
 				{#if s.thin}<p class="small mt-1">{s.points} points are few to judge a single student by.</p>{/if}
 				<div class="mt-2"><MakeGroup people={s.need.map((n) => n.person)} name="{data.klass}: {s.standard}" /></div>
 			</div>

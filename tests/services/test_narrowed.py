@@ -1,0 +1,102 @@
+"""A view of one class keeps what is known of the test, and every number of students leads to their names."""
+
+from __future__ import annotations
+
+from bildung.services.access import Actor, Grant
+from bildung.services.errors import Invalid, NotAllowed, NotFound
+from bildung.services.quality import reteach
+from bildung.services.quality.judged import Judged, judge
+from bildung.services.quality.lines import list_sat
+from bildung.services.quality.whose import whose
+from tests.services.demo_case import DemoCase
+
+FORM, KLASS = "Autumn mathematics 6", "Mathematics 6.1"
+
+
+class OneClass(DemoCase):
+    def of_class(self, actor: Actor | None = None) -> Judged:
+        return judge(self.ctx, actor or self.boss, self.wanted(FORM, classes=(self.class_id(KLASS),)))
+
+    def test_the_wrong_key_of_the_grade_is_said_of_the_class_with_the_n_it_rests_on(self) -> None:
+        whole, narrow = judge(self.ctx, self.boss, self.wanted(FORM)), self.of_class()
+        said = "".join(piece.text for piece in narrow.finding)
+        self.assertTrue(said.startswith("Item 14 probably carries a wrong key"), said)
+        n = whole.analysis.items[13].figures.n
+        self.assertEqual(narrow.analysis.items[13].judged_on, n)
+        self.assertIn(f"judged on all {max(i.figures.n for i in whole.analysis.items)} who met them", said)
+        self.assertEqual([i.sound for i in narrow.analysis.items], [i.sound for i in whole.analysis.items])
+
+    def test_figures_stay_the_classes_own_and_so_does_the_watch_line(self) -> None:
+        whole, narrow = judge(self.ctx, self.boss, self.wanted(FORM)), self.of_class()
+        self.assertLess(narrow.analysis.distribution.n, whole.analysis.distribution.n)
+        for item in narrow.analysis.items:
+            low = any(flag.flag == "below_the_watch_line" for flag in item.flags)
+            self.assertEqual(low, item.figures.p is not None and item.figures.p < narrow.analysis.settings.watch_line)
+
+    def test_wider_groups_stand_beside_every_item_and_are_those_figures_of_the_whole(self) -> None:
+        whole, narrow = judge(self.ctx, self.boss, self.wanted(FORM)), self.of_class()
+        self.assertEqual(whole.levels, ())
+        widest = narrow.levels[-1]
+        self.assertIn("federation", widest.name)
+        self.assertEqual(widest.n, whole.analysis.counts["sat"] + whole.analysis.counts["waiting"])
+        for p, item in zip(widest.p, whole.analysis.items, strict=True):
+            self.assertAlmostEqual(p or 0, item.figures.p or 0)
+
+    def test_a_teacher_who_sees_one_class_has_the_same_judgement(self) -> None:
+        teacher = self.teacher_of(KLASS)
+        mine = judge(self.ctx, teacher, self.wanted(FORM))
+        self.assertTrue("".join(p.text for p in mine.finding).startswith("Item 14 probably carries a wrong key"))
+        line = next(s for s in list_sat(self.ctx, teacher) if s.form == FORM)
+        self.assertTrue(line.first[0].urgent)
+        self.assertEqual((line.mean, line.low, line.high), (
+            mine.analysis.distribution.mean, mine.analysis.distribution.min, mine.analysis.distribution.max
+        ))  # fmt: skip
+
+
+class Names(DemoCase):
+    def test_every_state_leads_to_its_students(self) -> None:
+        wanted = self.wanted(FORM)
+        counts = judge(self.ctx, self.boss, wanted).analysis.counts
+        for of, n in (("absent", counts["absent"]), ("took", counts["sat"] + counts["waiting"])):
+            found = whose(self.ctx, self.boss, wanted, of)
+            self.assertEqual((found.n, found.hidden, len(found.named)), (n, 0, n), of)
+        self.assertGreater(counts["absent"], 0)
+
+    def test_answers_and_points_of_an_item_add_up(self) -> None:
+        wanted = self.wanted(FORM)
+        item = judge(self.ctx, self.boss, wanted).analysis.items[13]
+        for row in item.options:
+            of = "answer" if row.option else "omitted"
+            self.assertEqual(whose(self.ctx, self.boss, wanted, of, "M6-14", row.option).n, row.n, row.option)
+        got, missed = (whose(self.ctx, self.boss, wanted, of, "M6-14").n for of in ("got_it", "missed_it"))
+        self.assertEqual(got + missed, item.figures.n)
+
+    def test_who_may_not_judge_is_told_nothing(self) -> None:
+        wanted = self.wanted(FORM, classes=(self.class_id(KLASS),))
+        theirs = whose(self.ctx, self.teacher_of(KLASS), wanted, "took")
+        self.assertTrue(theirs.named)
+        writer = Actor(self.boss.person_id, "", (Grant("writer", None),), 0, "")
+        with self.assertRaises(NotAllowed):
+            whose(self.ctx, writer, wanted, "took")
+        with self.assertRaises(NotFound):
+            whose(self.ctx, self.teacher_of("Reading 8.1"), wanted, "took")
+
+    def test_a_number_that_there_is_not_is_refused(self) -> None:
+        wanted = self.wanted(FORM)
+        with self.assertRaisesRegex(Invalid, "names are shown of took, sat"):
+            whose(self.ctx, self.boss, wanted, "left")
+        with self.assertRaisesRegex(Invalid, "points are a number"):
+            whose(self.ctx, self.boss, wanted, "points", "", "many")
+
+    def test_who_gave_the_commonest_wrong_answers_is_named_with_the_list_to_teach_again(self) -> None:
+        found = reteach.reteach_list(self.ctx, self.teacher_of(KLASS), self.wanted(FORM))
+        wrong = [w for s in found.standards for i in s.items for w in i.wrong]
+        self.assertTrue(wrong)
+        for one in wrong:
+            self.assertEqual(len(one.who), one.n)
+            self.assertTrue(all(p.name and p.klass == KLASS for p in one.who))
+        aliases = {p.person: p.alias for w in wrong for p in w.who} | {
+            n.person: n.alias for s in found.standards for n in s.need
+        }
+        for person, alias in ((n.person, n.alias) for s in found.standards for n in s.need):
+            self.assertEqual(aliases[person], alias)
