@@ -13,6 +13,8 @@ from sqlalchemy import delete, select
 from bildung.formats.content import Content
 from bildung.services import (
     bank,
+    bankhealth,
+    blueprints,
     drafts,
     exporting,
     finditems,
@@ -26,9 +28,11 @@ from bildung.services import (
     tagging,
     tests,
     variants,
+    writing,
 )
 from bildung.services.access import Actor, Grant
 from bildung.services.bank import add_records, standards_by_code
+from bildung.services.candidates import candidates
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.media import keep_all
 from bildung.store.models import Enrolment, Item, ItemFigure, ItemUse, ItemVersion, Media, Person, Role, Standard
@@ -96,6 +100,61 @@ class BankCase(WorldCase):
         id = drafts.create_item(self.ctx, actor, code, "Mathematics", "6")
         first = drafts.open_draft(self.ctx, actor, id)
         return drafts.save_draft(self.ctx, actor, id, first.revision, content.model_dump(), list(standards), None)
+
+
+class Lists(BankCase):
+    def test_a_writer_sees_own_drafts_and_only_what_waits_for_their_word(self) -> None:
+        mine = self.write_item(self.wren, "W-1")
+        drafts.create_item(self.ctx, self.wren, "W-2", "Mathematics", "6")
+        theirs = self.write_item(self.finch, "F-1")
+        self.assertEqual(writing.writing(self.ctx, self.wren).finding, "2 drafts of yours to finish.")
+        self.assertEqual(writing.writing(self.ctx, self.finch).review, [])
+        drafts.hand_in(self.ctx, self.wren, mine.item_id, mine.revision)
+        drafts.hand_in(self.ctx, self.finch, theirs.item_id, theirs.revision)
+        found = writing.writing(self.ctx, self.finch)
+        self.assertEqual(([w.code for w in found.review], [w.code for w in found.mine]), (["W-1"], ["F-1"]))
+        self.assertEqual(found.finding, "1 item waits for your review, 1 of yours with a reviewer.")
+        wren = writing.writing(self.ctx, self.wren)
+        self.assertEqual(
+            {w.code: (w.stage, w.faults > 0) for w in wren.mine}, {"W-1": ("in_review", False), "W-2": ("draft", True)}
+        )
+        self.assertEqual([w.code for w in writing.writing(self.ctx, self.teach).review], [])
+
+    def test_an_item_without_tags_has_subject_and_grade_of_its_standard(self) -> None:
+        def tagged(db: Any) -> None:
+            one = db.scalars(select(Standard).where(Standard.code == "S.1")).one()
+            one.subject, one.grade, one.grade_to = "Mathematics", "5", "7"
+
+        self.ctx.store.write(tagged)
+        id = drafts.create_item(self.ctx, self.boss, "BARE", "", "")
+        draft = drafts.open_draft(self.ctx, self.boss, id)
+        draft = drafts.save_draft(self.ctx, self.boss, id, draft.revision, ITEMS["choice"].model_dump(), ["S.1"], None)
+        drafts.finish(self.ctx, self.boss, id, draft.revision)
+        with self.ctx.store.read() as db:
+            for subject, grade, n in (
+                ("mathematics", "6", 1),
+                ("Mathematics", "7", 1),
+                ("Mathematics", "8", 0),
+                ("Reading", "6", 0),
+            ):
+                found = candidates(self.ctx, db, self.boss, subject, grade)
+                self.assertEqual(len([c for c in found if c.code == "BARE"]), n, (subject, grade))
+        self.assertEqual(self.codes("grade:6 subject:Mathematics code:BARE"), ["BARE"])
+        row = {"low": 1, "high": 2, "standard": "S.1", "depth": 3}
+        made = blueprints.save_blueprint(self.ctx, self.boss, None, 0, "B", "Mathematics", "6", "", {"rows": [row]})
+        self.assertEqual(made.stock[0].empties, "none of 1 with standard S.1 has depth 3")
+        self.assertIn("none of 1 with standard S.1 has depth 3", made.finding)
+        other = blueprints.save_blueprint(self.ctx, self.boss, None, 0, "C", "Mathematics", "9", "", {"rows": [row]})
+        self.assertIn("is for grade 9", other.stock[0].empties)
+
+    def test_the_bank_counts_what_its_list_finds(self) -> None:
+        self.bring_all()
+        self.write_item(self.wren, "W-1")
+        found = bank.overview(self.ctx, self.boss).finding
+        n = len(self.codes(limit=500))
+        self.assertTrue(found.startswith(f"{n} items for "), found)
+        self.assertTrue(found.endswith("1 more is being written."), found)
+        self.assertEqual(bankhealth.health(self.ctx, self.boss).items, n)
 
 
 class Writing(BankCase):

@@ -22,6 +22,7 @@ from bildung.services import (
     stimuli,
     tagging,
     variants,
+    writing,
 )
 from bildung.services.access import Action, Actor
 
@@ -88,6 +89,12 @@ def export(ctx: Ctx, actor: Reader, way: str, find: str = "") -> Response:
 def create(ctx: Ctx, actor: Writer, body: wire.NewItem) -> wire.MadeItem:
     id = drafts.create_item(ctx, actor, body.code, body.subject, body.grade, _number(body.stimulus_id))
     return wire.MadeItem(item_id=str(id))
+
+
+@router.get("/writing", operation_id="writing")
+def writing_now(ctx: Ctx, actor: Writer) -> wire.WritingOut:
+    """This person's drafts, and what waits for their review."""
+    return wire.WritingOut.model_validate(writing.writing(ctx, actor))
 
 
 @router.get("/items/{item_id}", operation_id="itemPage")

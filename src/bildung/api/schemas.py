@@ -212,6 +212,7 @@ class HealthOut(Out):
     finding: str
     items: int
     enough: int
+    standards: int
     thin: list[ThinOut]
     worn: list[WornOut]
     flagged: list[WornOut]

@@ -106,6 +106,29 @@ class NewItem(BaseModel):
     stimulus_id: str | None = None
 
 
+class WrittenOut(Out):
+    """A draft. changes: the version it would follow; null of a new item. faults: what is still wanted."""
+
+    item_id: Id
+    code: str
+    subject: str
+    grade: str
+    standard: str
+    text: str
+    stage: str
+    changes: int | None
+    author: str
+    updated_at: datetime
+    faults: int
+    comments: int
+
+
+class WritingOut(Out):
+    finding: str
+    mine: list[WrittenOut]
+    review: list[WrittenOut]
+
+
 class MadeItem(Out):
     item_id: Id
 
@@ -414,3 +437,4 @@ class FormOut(Out):
     items: list[BankItemOut]
     parts: list[int]
     coverage: list[Named]
+    standards: int

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -256,9 +256,11 @@ def content_of(version: ItemVersion) -> Content:
     )  # fmt: skip
 
 
-def standards_by_code(db: Session) -> dict[str, Standard]:
-    """What a code means: the main framework's standard where several have it."""
+def standards_by_code(db: Session, codes: Collection[str] | None = None) -> dict[str, Standard]:
+    """What a code means: the main framework's standard where several have it. codes: only these."""
     rows = select(Standard).outerjoin(Framework, Framework.id == Standard.framework_id).order_by(Framework.main)
+    if codes is not None:
+        rows = rows.where(Standard.code.in_(codes))
     return {s.code: s for s in db.scalars(rows) if s.code}
 
 
@@ -393,8 +395,9 @@ class BankOverview:
 
 def overview(ctx: Context, actor: Actor) -> BankOverview:
     """All standards with how many items have them as the main one, at their newest version; and the filters."""
-    scope(actor, Action.BANK_READ)
-    newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
+    allowed = scope(actor, Action.BANK_READ)
+    theirs = select(func.max(ItemVersion.id)).join(Item, Item.id == ItemVersion.item_id).where(allowed)
+    newest = theirs.group_by(ItemVersion.item_id)
     main: ColumnElement[bool] = (ItemStandard.rank == 0) & ItemStandard.item_version_id.in_(newest)
     with ctx.store.read() as db:
         rows = db.execute(
@@ -407,17 +410,25 @@ def overview(ctx: Context, actor: Actor) -> BankOverview:
             )
             .group_by(Standard.id).order_by(Standard.position, Standard.code)
         ).all()  # fmt: skip
-        items = db.scalar(select(func.count()).select_from(Item)) or 0
+        items = db.scalar(select(func.count(ItemVersion.item_id.distinct())).where(ItemVersion.id.in_(newest))) or 0
+        written = select(ItemVersion.item_id)
+        unfinished = db.scalar(select(func.count()).select_from(Item).where(allowed, Item.id.not_in(written))) or 0
         subjects = db.scalars(select(Item.subject).where(Item.subject != "").distinct().order_by(Item.subject)).all()
         grades = db.scalars(select(Item.grade).where(Item.grade != "").distinct().order_by(Item.grade)).all()
     standards = [StandardLine(s.code, s.text, s.subject, s.grade, n) for s, n in rows]
     bare = sum(line.items == 0 for line in standards)
     if not items:
+        finding = f"{unfinished} {'item is' if unfinished == 1 else 'items are'} being written; none is finished yet."
+    if not items and not unfinished:
         finding = "The bank is empty. Write an item, or bring some in as a sheet or a QTI package."
-    else:
-        finding = f"{items} items for {len(standards) - bare} of {len(standards)} standards."
+    elif items:
+        finding = (
+            f"{items} {'item' if items == 1 else 'items'} for {len(standards) - bare} of {len(standards)} standards."
+        )
         if bare:
             finding += f" {bare} {'has' if bare == 1 else 'have'} no item yet."
+        if unfinished:
+            finding += f" {unfinished} more {'is' if unfinished == 1 else 'are'} being written."
     return BankOverview(finding, standards, list(subjects), list(grades))
 
 

@@ -64,6 +64,7 @@ class Health:
     finding: str
     items: int
     enough: int
+    standards: int
     thin: list[Thin]
     worn: list[Worn]
     flagged: list[Worn]
@@ -144,7 +145,7 @@ def health(ctx: Context, actor: Actor) -> Health:
         "waiting": len(waiting),
     }
     return Health(
-        _finding(len(items), counts, sum(t.priority for t in thin)), len(items), ENOUGH, thin[:SHOWN], worn[:SHOWN], flagged[:SHOWN],
+        _finding(len(items), counts, sum(t.priority for t in thin)), len(items), ENOUGH, len(standards), thin[:SHOWN], worn[:SHOWN], flagged[:SHOWN],
         unused[:SHOWN], untold[:SHOWN], waiting[:SHOWN], counts,
     )  # fmt: skip
 

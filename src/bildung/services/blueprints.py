@@ -18,17 +18,19 @@ from bildung.services.bank import need_text
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.store.models import Blueprint, Form
+from bildung.store.models import Blueprint, Form, Item
 
 
 @dataclass(frozen=True)
 class Stock:
-    """What the bank has for a row: items, points, how many of them with a history, and how many not sat this year."""
+    """What the bank has for a row: items, points, how many of them with a history, and how many not sat this year.
+    empties: where there is none, which filter leaves none."""
 
     items: int
     points: float
     known: int
     fresh: int
+    empties: str
 
 
 @dataclass(frozen=True)
@@ -143,7 +145,10 @@ def _mine(actor: Actor, blueprint: Blueprint) -> bool:
 def _view(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> BlueprintView:
     plan = read_plan(b.content)
     pool = candidates(ctx, db, actor, b.subject, b.grade)
-    stock = [_stock([item for item in pool if row.fits(item)]) for row in plan.core().rows]
+    nothing = "" if pool else _why_nothing(ctx, db, actor, b)
+    stock = [
+        _stock([item for item in pool if row.fits(item)], nothing or row.emptied(pool)) for row in plan.core().rows
+    ]
     contradiction = ""
     try:
         check(plan.core())
@@ -160,12 +165,24 @@ def _view(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> BlueprintVie
     )  # fmt: skip
 
 
-def _stock(found: list[Candidate]) -> Stock:
+def _why_nothing(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> str:
+    """What leaves nothing of the bank before any row is asked for."""
+    usable = len(candidates(ctx, db, actor))
+    if not usable:
+        items = db.scalar(select(func.count()).select_from(Item).where(scope(actor, Action.BANK_READ))) or 0
+        return f"none of {items} items is ready or in use" if items else "the bank is empty"
+    if b.subject and not candidates(ctx, db, actor, b.subject):
+        return f"none of {usable} usable items is of subject {b.subject}"
+    return f"none of {len(candidates(ctx, db, actor, b.subject))} usable items of {b.subject or 'any subject'} is for grade {b.grade}"
+
+
+def _stock(found: list[Candidate], empties: str) -> Stock:
     return Stock(
         len(found),
         sum(item.points for item in found),
         sum(item.p is not None for item in found),
         sum(not item.used for item in found),
+        "" if found else empties,
     )
 
 
@@ -175,13 +192,16 @@ def _finding(name: str, plan: Plan, stock: list[Stock], contradiction: str) -> s
     if contradiction:
         return f"{name} cannot be met by any bank: {contradiction}."
     short = [
-        (row, have) for row, s in zip(plan.core().rows, stock, strict=True)
+        (row, s, have) for row, s in zip(plan.core().rows, stock, strict=True)
         if (have := s.items if row.count == "items" else s.points) < row.low
     ]  # fmt: skip
     if short:
-        row, have = short[0]
-        more = f", and {len(short) - 1} more rows are short" if len(short) > 1 else ""
-        return f"{name}: of {row.says} the bank has {have:g} {row.count}, {row.low:g} are wanted{more}."
+        row, first, have = short[0]
+        more = (
+            f", and {len(short) - 1} more {'row is' if len(short) == 2 else 'rows are'} short" if len(short) > 1 else ""
+        )
+        reason = f" ({first.empties})" if first.empties else ""
+        return f"{name}: of {row.says} the bank has {have:g} {row.count}{reason}, {row.low:g} are wanted{more}."
     times = min(
         ((s.items if r.count == "items" else s.points) / r.low for r, s in zip(plan.rows, stock, strict=True) if r.low),
         default=0,

@@ -11,6 +11,7 @@ from bildung.core.assembly.blueprint import Candidate
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.finditems import year_begins
+from bildung.services.itemsubject import grade_is, subject_is
 from bildung.services.quality.verdicts import decided
 from bildung.store.models import (
     FormItem,
@@ -44,9 +45,9 @@ def candidates(
     if subject is None:
         fits.append(false())
     if subject:
-        fits.append(Item.subject == subject)
+        fits.append(subject_is(subject))
     if grade:
-        fits.append(Item.grade == grade)
+        fits.append(grade_is(grade))
     points = (
         select(Scoring.points).where(Scoring.item_version_id == ItemVersion.id).order_by(Scoring.number.desc()).limit(1)
         .correlate(ItemVersion).scalar_subquery()

@@ -197,7 +197,8 @@ def save_draft(
     def work(db: Session) -> DraftView:
         item = _item(db, actor, item_id, Action.BANK_WRITE)
         draft = _draft(db, item_id, revision)
-        unknown = [code for code in codes if code not in standards_by_code(db)]
+        known = standards_by_code(db, codes)
+        unknown = [code for code in codes if code not in known]
         if unknown:
             raise Invalid(f"there is no standard {unknown[0]}", "standards")
         if stimulus_id is not None:
@@ -280,7 +281,7 @@ def finish(ctx: Context, actor: Actor, item_id: int, revision: int) -> int:
         view = _view(db, actor, item, draft)
         if view.faults:
             raise Invalid(f"{view.faults[0][0]}: {view.faults[0][1]}", view.faults[0][0])
-        known = standards_by_code(db)
+        known = standards_by_code(db, view.standards)
         stimulus = None
         if draft.stimulus_id is not None:
             stimulus = db.get_one(Stimulus, draft.stimulus_id).versions[-1]

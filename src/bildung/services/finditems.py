@@ -18,6 +18,7 @@ from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.history import Use, uses
+from bildung.services.itemsubject import grade_is, subject_is
 from bildung.services.years import current_year, local_today
 from bildung.store.models import (
     Federation,
@@ -160,11 +161,13 @@ class _Search:
     def _text(self, term: Term, value: str) -> ColumnElement[bool]:
         field, low = term.field, value.casefold().replace(" ", "_")
         plain: dict[str, Any] = {
-            "subject": Item.subject, "grade": Item.grade, "topic": Item.topic, "unit": Item.unit, "language": Item.language,
+            "topic": Item.topic, "unit": Item.unit, "language": Item.language,
             "calculator": Item.calculator, "source": Item.source, "type": ItemVersion.kind,
         }  # fmt: skip
         if field == "":
             return having(self.db, Item.id, value)
+        if field in ("subject", "grade"):
+            return (subject_is if field == "subject" else grade_is)(value)
         if field in plain:
             return func.lower(plain[field]) == (low if field == "type" else value.lower())
         if field == "code":

@@ -78,6 +78,7 @@ class FormDetail:
     items: list[BankItem]
     parts: list[int]
     coverage: list[tuple[str, int]]
+    standards: int
 
 
 def forms_finding(forms: list[FormLine]) -> str:
@@ -278,5 +279,5 @@ def detail(db: Session, form_id: int) -> FormDetail:
         form.kind, form.family_id, form.family.name if form.family else "", form.role, form.unit, form.plan is not None,
         settings(form), said(form), [p.name for p in read_plan(form.plan).parts] if form.plan else [],
         sum(item.face is not None for item in form.items), form.before_id, form.mirror_id, sum(item.points for item in items), items, [item.part for item in form.items],
-        sorted(coverage.items()),
+        sorted(coverage.items()), len(coverage.keys() - {"no standard"}),
     )  # fmt: skip

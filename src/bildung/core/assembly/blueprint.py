@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -75,6 +75,27 @@ class Row:
             and (self.depth is None or item.depth == self.depth)
             and (not self.kind or item.kind == self.kind)
         )
+
+    def emptied(self, pool: Sequence[Candidate]) -> str:
+        """Which of its fields leaves nothing of `pool`, in words; empty where something is left."""
+        tests: list[tuple[str, Callable[[Candidate], bool]]] = [
+            (f"standard {self.standard}", lambda c: c.standard.startswith(self.standard)),
+            (f"topic {self.topic}", lambda c: c.topic == self.topic),
+            (f"unit {self.unit}", lambda c: c.unit == self.unit),
+            (f"depth {self.depth}", lambda c: c.depth == self.depth),
+            (f"type {self.kind.replace('_', ' ')}", lambda c: c.kind == self.kind),
+        ]
+        asked = (self.standard, self.topic, self.unit, self.depth is not None, self.kind)
+        left, so_far = list(pool), list[str]()
+        for wanted, (name, fits) in zip(asked, tests, strict=True):
+            if not wanted:
+                continue
+            kept = [item for item in left if fits(item)]
+            if not kept:
+                of = f"of {len(left)} with {', '.join(so_far)}" if so_far else f"of all {len(left)}"
+                return f"none {of} has {name}" if left else ""
+            left, so_far = kept, [*so_far, name]
+        return ""
 
     def weight(self, item: Candidate) -> float:
         return item.points if self.count == "points" else 1.0

@@ -44,7 +44,7 @@
 					{/each}
 				</ul>
 				{#if data.counts.thin! > data.thin.length}<p class="small px-4 pb-2">The first {data.thin.length} are shown.</p>{/if}
-			{:else}<p class="p-6 text-ink2">Every standard has at least {data.enough}.</p>{/if}
+			{:else}<p class="p-6 text-ink2">{data.standards ? `Each of the ${data.standards} standards has at least ${data.enough}.` : 'No standards yet: bring in a framework, and what it lacks items for will stand here.'}</p>{/if}
 		</section>
 		<div class="flex flex-col gap-3">
 			{#each LISTS as [name, title] (name)}

@@ -245,7 +245,7 @@
 	<div class="small mb-1"><a class="word" href="/tests">Tests</a> · {[form.subject, form.grade && `grade ${form.grade}`].filter(Boolean).join(', ')}</div>
 	<div class="mb-3 flex items-start gap-4">
 		<h1 class="flex-1">
-			{form.name}: {form.items.length} {form.items.length === 1 ? 'item' : 'items'}, {form.points} {form.points === 1 ? 'point' : 'points'}, {form.coverage.length} {form.coverage.length === 1 ? 'standard' : 'standards'}{form.published_at ? '; published, so it stays as it is.' : '; a draft.'}
+			{form.name}: {form.items.length} {form.items.length === 1 ? 'item' : 'items'}, {form.points} {form.points === 1 ? 'point' : 'points'}, {form.standards} {form.standards === 1 ? 'standard' : 'standards'}{form.published_at ? '; published, so it stays as it is.' : '; a draft.'}
 		</h1>
 		<span class="small mt-1.5" role="status">{saving}</span>
 		{#if draft}<button class="btn primary" disabled={!form.items.length} aria-expanded={checks !== null} onclick={review}>Publish</button>
