@@ -114,18 +114,24 @@ class Lines(DemoCase):
         self.ctx.store.write(former)
         self.assertGreaterEqual(kept(), lines.MOST_KEPT)
         lines.list_sat(self.ctx, self.boss)
+        self.assertGreaterEqual(kept(), lines.MOST_KEPT)  # a question writes nothing
+        lines.keep_asked(self.ctx)
         self.assertEqual(kept(), 1)
+
+    def forget(self) -> None:
+        self.ctx.store.write(lambda db: [db.delete(line) for line in db.scalars(select(KeptLine))] and None)
+        self.ctx.cache.clear()
 
     def test_what_is_judged_anew_tells_how_far_it_is_and_can_be_stopped(self) -> None:
         specialist = Actor(self.boss.person_id, "S", (Grant("coordinator", None),), 0, "")
-        self.ctx.store.write(lambda db: [db.delete(line) for line in db.scalars(select(KeptLine))] and None)
+        self.forget()
         job = jobs.begin(self.ctx, specialist, "list")
         told: list[tuple[str, int, int]] = []
         with patch.object(jobs.Job, "tell", lambda self, *said: told.append(said)):
             found = lines.list_sat(self.ctx, specialist, None, job)
         self.assertEqual(told[0][0], "judging tests")
         self.assertEqual([at for _, at, _ in told], list(range(len(found))))
-        self.ctx.store.write(lambda db: [db.delete(line) for line in db.scalars(select(KeptLine))] and None)
+        self.forget()
         job.stop()
         with self.assertRaises(jobs.Stopped):
             lines.list_sat(self.ctx, specialist, None, job)

@@ -37,7 +37,7 @@ from bildung.api.schemas import ProblemOut
 from bildung.services.backups import nightly_backup
 from bildung.services.context import Context
 from bildung.services.history import refresh as refresh_history
-from bildung.services.quality.lines import keep_current
+from bildung.services.quality.lines import keep_asked, keep_current
 from bildung.services.quality.reports import resume as resume_reports
 from bildung.services.recordsync import nightly
 from bildung.services.retention import sweep as sweep_old
@@ -139,7 +139,9 @@ def judge_what_closed(ctx: Context) -> None:
 async def _sweep(ctx: Context) -> None:
     """Sessions past their end close, a backup is made and the records system asked at night, and once a day what is kept
     too long goes."""
-    upkeep = Upkeep([close_overdue, hand_in_overdue, judge_what_closed, nightly, nightly_backup], [sweep_old])
+    upkeep = Upkeep(
+        [close_overdue, hand_in_overdue, judge_what_closed, keep_asked, nightly, nightly_backup], [sweep_old]
+    )
     while True:
         await run_in_threadpool(upkeep.look, ctx)
         await asyncio.sleep(SWEEP_SECONDS)

@@ -8,8 +8,22 @@ import unicodedata
 from rapidfuzz.distance import OSA
 
 _WORDS = re.compile(r"[^\W\d_]+")
+JOINERS = "\u200c\u200d"  # between letters of Persian and Indic scripts
+UNSEEN = ("Cc", "Cf", "Cs", "Co", "Cn")
+_BREAKS = "\t\n\r\v\f\x85\u2028\u2029"
 SLIPS = 1  # letters missing, added, changed or two swapped, in words of five letters or more
 LONG = 5
+
+
+def legible(text: str) -> str:
+    """A name without marks that are not seen but change how it is read: control characters, overrides and isolates of
+    direction, zero-width blanks and tags. Joiners that some scripts need stay. A line end becomes a blank, and several
+    blanks one; ends are stripped."""
+    if text.isascii() and text.isprintable() and "  " not in text:
+        return text.strip()
+    kept = "".join(" " if ch in _BREAKS else ch for ch in text)
+    kept = "".join(ch for ch in kept if ch in JOINERS or unicodedata.category(ch) not in UNSEEN)
+    return " ".join(part for part in kept.split(" ") if part)
 
 
 def plain_words(name: str) -> list[str]:

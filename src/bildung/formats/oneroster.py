@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import PurePosixPath
 
+from bildung.core.names import legible
 from bildung.formats.archive import is_archive, open_archive
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Row, Sheet, read_sheet, unique
@@ -18,6 +19,10 @@ FILES = {
     "classes.csv": ("sourcedId", "title", "schoolSourcedId"),
     "enrollments.csv": ("sourcedId", "classSourcedId", "userSourcedId", "role"),
 }
+NAMES = {
+    "orgs.csv": ("name",), "academicSessions.csv": ("title",), "users.csv": ("givenName", "familyName"),
+    "classes.csv": ("title", "location"), "courses.csv": ("title",),
+}  # fmt: skip
 STAFF_ROLES = {
     "teacher": "teacher", "aide": "teacher", "proctor": "proctor", "administrator": "coordinator",
     "siteAdministrator": "coordinator", "systemAdministrator": "coordinator", "districtAdministrator": "coordinator",
@@ -117,10 +122,20 @@ class LeftOut:
 
 
 @dataclass(frozen=True)
+class Mended:
+    """A name that lost control characters, marks of direction or blanks. name: as it is taken."""
+
+    file: str
+    line: int
+    column: str
+    name: str
+
+
+@dataclass(frozen=True)
 class Roster:
     """complete: of which kinds (student, staff, family, class, enrolment) the file names all there are, so that
     whoever is missing has left. attributes: user, name of the attribute, value. births: birth dates by user. unread: files
-    of the set that are not read here."""
+    of the set that are not read here. mended: names that are not taken as they stand."""
 
     orgs: tuple[Org, ...]
     sessions: tuple[AcademicSession, ...]
@@ -133,6 +148,7 @@ class Roster:
     attributes: tuple[tuple[str, str, str], ...] = ()
     births: Mapping[str, date] = field(default_factory=dict)
     unread: tuple[str, ...] = ()
+    mended: tuple[Mended, ...] = ()
 
 
 def read_roster(uploads: dict[str, bytes], known: Known | None = None) -> Roster:
@@ -162,7 +178,20 @@ def read_roster(uploads: dict[str, bytes], known: Known | None = None) -> Roster
 
 def roster_of(sheets: dict[str, Sheet], delta: bool, known: Known) -> Roster:
     """The roster that sheets of these columns hold; where they come from does not matter."""
-    return _Reader(sheets, delta, known).roster()
+    mended: list[Mended] = []
+    sheets = {name: _legible(sheet, NAMES.get(name, ()), mended) for name, sheet in sheets.items()}
+    return replace(_Reader(sheets, delta, known).roster(), mended=tuple(mended))
+
+
+def _legible(sheet: Sheet, columns: tuple[str, ...], mended: list[Mended]) -> Sheet:
+    """The sheet with its names as `legible` has them."""
+    rows = []
+    for row in sheet.rows:
+        wrong = {c: better for c in columns if (better := legible(row.get(c))) != row.get(c)}
+        if wrong:
+            mended += [Mended(sheet.file, row.line, column, better) for column, better in wrong.items()]
+        rows.append(Row(row.line, row.cells | wrong) if wrong else row)
+    return replace(sheet, rows=tuple(rows)) if mended else sheet
 
 
 def _is_delta(files: dict[str, bytes]) -> bool:

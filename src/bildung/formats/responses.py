@@ -27,6 +27,7 @@ from bildung.core.responses import (
     Status,
     settle,
 )
+from bildung.formats.bounds import MOST_BYTES, check_columns
 from bildung.formats.keys import KeyedItem
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import decode
@@ -37,6 +38,7 @@ ODD = 255
 STATES = {"": OMITTED, "!np": NOT_PRESENTED, "!wait": AWAITING}
 STATUSES = {"": Status.SAT, "sat": Status.SAT, "absent": Status.ABSENT, "exempt": Status.EXEMPT, "void": Status.VOID}
 LONGEST = 10_000
+MOST_HERE = 5_000  # items of a long test with what is known of the students
 
 
 @dataclass(frozen=True)
@@ -110,6 +112,8 @@ def _allowed(keyed: KeyedItem, said: str) -> str:
 
 def read_responses(file: str, data: bytes, key: Sequence[KeyedItem], groups: Sequence[str] = ()) -> ResponseFile:
     """Read and check a whole file. groups: other columns wanted; a missing one is a problem that names those there."""
+    if len(data) > MOST_BYTES:
+        raise ImportProblem(file, f"{len(data)} bytes", f"at most {MOST_BYTES} bytes are read")
     if len(data) < CHUNK or b"\0" in data or not data.isascii():
         decode(file, data)  # says where a byte is no text
     if data.startswith(b"\xef\xbb\xbf"):
@@ -120,6 +124,7 @@ def read_responses(file: str, data: bytes, key: Sequence[KeyedItem], groups: Seq
     delimiter = ";" if head.count(";") > head.count(",") else ","
     names = [name.strip() for name in next(csv.reader([head], delimiter=delimiter), [])] if plain else []
     rows: Iterator[_Rows]
+    check_columns(file, names, most=MOST_HERE)
     if plain:
         body = len(data) if end < 0 else end + 1
         rows = _plain_rows(file, data, body, ord(delimiter), len(names))
@@ -152,9 +157,7 @@ class _Rows:
 def _collect(
     file: str, names: list[str], chunks: Iterator[_Rows], key: Sequence[KeyedItem], groups: Sequence[str]
 ) -> ResponseFile:
-    twice = {name for name in names if name and names.count(name) > 1} if len(set(names)) != len(names) else set()
-    if twice:
-        raise ImportProblem(file, f"column {min(twice)} twice", "each column is named once", 1)
+    check_columns(file, names, most=MOST_HERE)
     if "student" not in names:
         raise ImportProblem(file, "no column student", "the first line names the columns; student is needed", 1)
     place = {name: at for at, name in enumerate(names)}
@@ -163,7 +166,8 @@ def _collect(
         raise ImportProblem(file, f"no column {missing[0]}", "each item of the key has a column", 1)
     for group in groups:
         if group not in place:
-            others = [n for n in names if n and n not in {k.item.name for k in key} and n not in ("student", "status")]
+            items = {k.item.name for k in key} | {"", "student", "status"}
+            others = [n for n in names if n not in items]
             raise ImportProblem(file, f"no column {group}", f"other columns are {', '.join(others) or 'none'}", 1)
     columns = [_Column(file, keyed) for keyed in key]
     students: list[str] = []

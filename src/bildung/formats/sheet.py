@@ -7,6 +7,7 @@ import io
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from bildung.formats.bounds import check_columns, check_rows
 from bildung.formats.problem import ImportProblem
 
 MAX_BYTES = 64 * 1024 * 1024
@@ -69,9 +70,7 @@ def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
         columns = tuple(name.strip() for name in next(reader, []))
         if not any(columns):
             raise ImportProblem(file, "no header", f"the first line names the columns {', '.join(required)}", 1)
-        twice = {name for name in columns if name and columns.count(name) > 1}
-        if twice:
-            raise ImportProblem(file, f"column {min(twice)} twice", "each column is named once", 1)
+        check_columns(file, columns)
         missing = [name for name in required if name not in columns]
         if missing:
             raise ImportProblem(
@@ -84,6 +83,7 @@ def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
                     raise ImportProblem(
                         file, f"{len(cells)} cells", f"each row has {len(columns)} cells, as the header", start
                     )
+                check_rows(file, len(rows) + 1, len(columns), start)
                 stripped = {name: cell.strip() for name, cell in zip(columns, cells, strict=True)}
                 rows.append(Row(start, stripped))
             start = reader.line_num + 1

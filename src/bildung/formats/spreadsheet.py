@@ -10,10 +10,10 @@ from datetime import datetime
 from typing import Any
 
 from bildung.formats.archive import is_archive
+from bildung.formats.bounds import MOST_COLUMNS, check_columns, check_rows
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Row, Sheet, read_sheet
 
-MAX_ROWS = 200_000
 MAX_EXPANDED = 256 * 1024 * 1024
 
 
@@ -29,9 +29,7 @@ def read_spreadsheet(file: str, data: bytes, required: Sequence[str] = ()) -> Sh
         names.pop()
     if not any(names):
         raise ImportProblem(file, "no header", "the first line names the columns", 1)
-    twice = {name for name in names if name and names.count(name) > 1}
-    if twice:
-        raise ImportProblem(file, f"column {min(twice)} twice", "each column is named once", 1)
+    check_columns(file, names)
     missing = [name for name in required if name not in names]
     if missing:
         raise ImportProblem(file, f"no column {', '.join(missing)}", f"needed are {', '.join(required)}", 1)
@@ -59,9 +57,10 @@ def _workbook_rows(file: str, data: bytes) -> list[tuple[Any, ...]]:
             sheet = book.worksheets[0]
             rows: list[tuple[Any, ...]] = []
             for row in sheet.iter_rows(values_only=True):
-                if len(rows) > MAX_ROWS:
-                    raise ImportProblem(file, "too many rows", f"at most {MAX_ROWS} are read")
-                rows.append(row)
+                if len(row) > MOST_COLUMNS and any(cell is not None for cell in row[MOST_COLUMNS:]):
+                    raise ImportProblem(file, f"{len(row)} columns", f"at most {MOST_COLUMNS} are read", len(rows) + 1)
+                rows.append(row[:MOST_COLUMNS])
+                check_rows(file, len(rows), len(row), len(rows))
             book.close()
             return rows
     except ImportProblem:

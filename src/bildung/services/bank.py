@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, selectinload
 
+from bildung.core.names import legible
 from bildung.formats.archive import is_archive
 from bildung.formats.content import (
     AnyPart,
@@ -432,9 +433,12 @@ def overview(ctx: Context, actor: Actor) -> BankOverview:
     return BankOverview(finding, standards, list(subjects), list(grades))
 
 
+LINE = 200  # what is longer is text of several lines, not a name
+
+
 def need_text(value: str, name: str, longest: int = 120) -> str:
-    """A name as typed, stripped; Invalid where empty or too long."""
-    text = value.strip()
+    """A name as typed, stripped of blanks and marks that are not seen (`legible`); Invalid where empty or too long."""
+    text = legible(value) if longest <= LINE else value.strip()
     if not text or len(text) > longest:
         raise Invalid(f"{name.replace('_', ' ')} needs 1 to {longest} characters", name)
     return text

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from bildung.core.assembly.predict import predict
 from bildung.core.companions import Claim, common, settled
@@ -21,8 +21,10 @@ from bildung.store.models import (
     Enrolment,
     Family,
     Form,
+    FormItem,
     Group,
     GroupMember,
+    ItemVersion,
     Person,
     PlannedSession,
     SchoolClass,
@@ -110,7 +112,10 @@ def get_family(ctx: Context, actor: Actor, family_id: int) -> FamilyView:
 
 def find_family(db: Session, actor: Actor, family_id: int, action: Action = Action.TESTS_READ) -> Family:
     """Whoever may read (or change) one of its forms."""
-    found = db.scalar(select(Family).where(Family.id == family_id, Family.forms.any(scope(actor, action))))
+    found = db.scalar(
+        select(Family).where(Family.id == family_id, Family.forms.any(scope(actor, action)))
+        .options(selectinload(Family.forms).selectinload(Form.items).selectinload(FormItem.version).selectinload(ItemVersion.item))
+    )  # fmt: skip
     if found is None:
         raise NotFound("there is no such family, or it is not yours")
     return found

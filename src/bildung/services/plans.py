@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import delete, select
+from sqlalchemy import and_, delete, false, or_, select
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.core.pacing import BEHIND, PlannedLesson, pace
@@ -78,7 +79,8 @@ def list_plans(ctx: Context, actor: Actor) -> tuple[str, list[PlanLine]]:
             select(CoursePlan).where(CoursePlan.year_id == (year.id if year else -1))
             .options(selectinload(CoursePlan.lessons)).order_by(CoursePlan.subject, CoursePlan.grade)
         ).all()  # fmt: skip
-        lines = [_line(db, actor, plan, year.title if year else "", today) for plan in plans]
+        paces = _paces(db, actor, plans, today)
+        lines = [_line(plan, paces[plan.id], year.title if year else "", today) for plan in plans]
     if not lines:
         return "No course plan yet. With one, what has not been taught is read as such in every result.", lines
     behind, classes = sum(p.behind for p in lines), sum(p.classes for p in lines)
@@ -88,44 +90,43 @@ def list_plans(ctx: Context, actor: Actor) -> tuple[str, list[PlanLine]]:
     ), lines  # fmt: skip
 
 
-def _classes(db: Session, actor: Actor, plan: CoursePlan, lessons: list[Lesson], today: date) -> list[ClassPace]:
+def _paces(db: Session, actor: Actor, plans: Sequence[CoursePlan], today: date) -> dict[int, list[ClassPace]]:
+    """By plan, how far its classes are; as many queries for a hundred plans as for one."""
     allowed = scope(actor, Action.CLASSES_READ) if actor.may(Action.CLASSES_READ) else SchoolClass.id == -1
+    places = [and_(SchoolClass.subject == p.subject, SchoolClass.grade == p.grade) for p in plans]
     classes = db.scalars(
-        select(SchoolClass).where(
-            allowed, SchoolClass.active.is_(True), SchoolClass.subject == plan.subject, SchoolClass.grade == plan.grade
-        ).order_by(SchoolClass.title)
+        select(SchoolClass).where(allowed, SchoolClass.active.is_(True), or_(false(), *places)).order_by(SchoolClass.title)
     ).all()  # fmt: skip
     mine: set[int] = set()
     if actor.may(Action.TAUGHT_SAY):
-        mine = set(
-            db.scalars(
-                select(SchoolClass.id).where(
-                    scope(actor, Action.TAUGHT_SAY), SchoolClass.id.in_([c.id for c in classes])
-                )
-            )
+        said = select(SchoolClass.id).where(
+            scope(actor, Action.TAUGHT_SAY), SchoolClass.id.in_([c.id for c in classes])
         )
-    taught: dict[int, dict[int, date]] = {}
-    for class_id, lesson_id, on in db.execute(
-        select(Taught.class_id, Taught.lesson_id, Taught.on).where(
-            Taught.lesson_id.in_([lesson.id for lesson in lessons])
-        )
-    ):
-        taught.setdefault(class_id, {})[lesson_id] = on
-    planned = [PlannedLesson(lesson.start, lesson.end) for lesson in lessons]
-    found = []
-    for c in classes:
-        done = taught.get(c.id, {})
-        p = pace(planned, [lesson.id in done for lesson in lessons], today)
-        found.append(
-            ClassPace(
-                c.id, c.title, p.expected, p.taught, p.ahead, [lessons[at].id for at in p.skipped], done, c.id in mine
-            )
-        )
-    return found
+        mine = set(db.scalars(said))
+    taught: dict[tuple[int, int], dict[int, date]] = {}
+    for plan_id, class_id, lesson_id, on in db.execute(
+        select(Lesson.plan_id, Taught.class_id, Taught.lesson_id, Taught.on).join(Lesson, Lesson.id == Taught.lesson_id)
+        .where(Lesson.plan_id.in_([p.id for p in plans]))
+    ):  # fmt: skip
+        taught.setdefault((plan_id, class_id), {})[lesson_id] = on
+    return {
+        plan.id: [
+            _pace(plan, c, taught.get((plan.id, c.id), {}), c.id in mine, today)
+            for c in classes
+            if (c.subject, c.grade) == (plan.subject, plan.grade)
+        ]
+        for plan in plans
+    }
 
 
-def _line(db: Session, actor: Actor, plan: CoursePlan, year: str, today: date) -> PlanLine:
-    classes = _classes(db, actor, plan, list(plan.lessons), today)
+def _pace(plan: CoursePlan, klass: SchoolClass, done: dict[int, date], mine: bool, today: date) -> ClassPace:
+    lessons = plan.lessons
+    p = pace([PlannedLesson(x.start, x.end) for x in lessons], [x.id in done for x in lessons], today)
+    skipped = [lessons[at].id for at in p.skipped]
+    return ClassPace(klass.id, klass.title, p.expected, p.taught, p.ahead, skipped, done, mine)
+
+
+def _line(plan: CoursePlan, classes: list[ClassPace], year: str, today: date) -> PlanLine:
     expected = sum(lesson.end < today for lesson in plan.lessons)
     behind = sum(c.ahead < -BEHIND for c in classes)
     return PlanLine(
@@ -136,13 +137,16 @@ def _line(db: Session, actor: Actor, plan: CoursePlan, year: str, today: date) -
 def get_plan(ctx: Context, actor: Actor, plan_id: int) -> PlanPage:
     scope(actor, Action.PLANS_READ)
     with ctx.store.read() as db:
-        plan = db.get(CoursePlan, plan_id)
+        plan = db.scalar(
+            select(CoursePlan).where(CoursePlan.id == plan_id)
+            .options(selectinload(CoursePlan.lessons).selectinload(Lesson.standards))
+        )  # fmt: skip
         if plan is None:
             raise NotFound("there is no such course plan")
         today = local_today(ctx, db)
         lessons = list(plan.lessons)
-        classes = _classes(db, actor, plan, lessons, today)
-        line = _line(db, actor, plan, db.get_one(SchoolYear, plan.year_id).title, today)
+        classes = _paces(db, actor, [plan], today)[plan.id]
+        line = _line(plan, classes, db.get_one(SchoolYear, plan.year_id).title, today)
         shown = [
             LessonLine(x.id, x.position, x.unit, x.title, x.start, x.end, [s.code for s in x.standards])
             for x in lessons

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.assembly.blueprint import Candidate, held
@@ -54,7 +54,7 @@ def checks(ctx: Context, db: Session, actor: Actor, form: Form) -> list[Check]:
     placed = [(by_id[item.item_version_id], item.part) for item in form.items if item.item_version_id in by_id]
     found = [
         Check("items", "fine" if ids else "stop", f"{len(ids)} items" if ids else "a form without items cannot be published; add items first"),
-        _whole(ordered), _retired(ordered), _pictures(ordered), _flagged([c for c, _ in placed], {s.item: s for s in decided(db)[0].values()}), _enemies([c for c, _ in placed]),
+        _whole(ordered), _retired(db, ordered), _pictures(ordered), _flagged([c for c, _ in placed], {s.item: s for s in decided(db)[0].values()}), _enemies([c for c, _ in placed]),
         _coverage(form, placed), _time(form, [c for c, _ in placed]), _read_through(form), *_companions(db, form), *_draws(db, form),
     ]  # fmt: skip
     order = {"stop": 0, "look": 1, "fine": 2}
@@ -71,13 +71,19 @@ def _whole(versions: list[ItemVersion]) -> Check:
     return Check("keys and options", "stop", f"{code}: {place}: {says}{more}")
 
 
-def _retired(versions: list[ItemVersion]) -> Check:
+def _retired(db: Session, versions: list[ItemVersion]) -> Check:
     gone = [v.item.code for v in versions if v.item.state == "retired"]
     if gone:
         return Check(
             "retired items", "stop", f"{_named(gone)} {'was' if len(gone) == 1 else 'were'} retired; swap or take out"
         )
-    newer = [v.item.code for v in versions if v.item.versions[-1].id != v.id]
+    newest = dict(
+        db.execute(
+            select(ItemVersion.item_id, func.max(ItemVersion.number)).where(ItemVersion.item_id.in_([v.item_id for v in versions]))
+            .group_by(ItemVersion.item_id)
+        ).all()
+    )  # fmt: skip
+    newer = [v.item.code for v in versions if newest[v.item_id] != v.number]
     if newer:
         return Check("newer versions", "look", f"{_named(newer)}: a newer version is in the bank")
     return Check("retired items", "fine", "no item was retired, and each stands in its newest version")

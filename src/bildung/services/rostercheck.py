@@ -9,7 +9,7 @@ from datetime import date
 from itertools import combinations
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.names import alike
 from bildung.core.schooltime import school_day
@@ -258,6 +258,7 @@ def _planned(db: Session, actor: Actor) -> list[Discrepancy]:
     """Sessions ahead that no longer match the roster: lists of students follow it by themselves, these do not."""
     sessions = db.scalars(
         select(PlannedSession).where(PlannedSession.closed_at.is_(None), scope(actor, Action.SESSIONS_READ))
+        .options(joinedload(PlannedSession.form), joinedload(PlannedSession.klass), joinedload(PlannedSession.proctor))
         .order_by(PlannedSession.start, PlannedSession.id)
     ).all()  # fmt: skip
     people = db.scalars(

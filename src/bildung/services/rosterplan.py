@@ -150,6 +150,16 @@ class _Plan:
         self.lines += [
             Line("left_out", "file", name, name, "a file of the set that is not read here") for name in roster.unread
         ]
+        self.lines += [
+            Line(
+                "left_out",
+                "mark in a name",
+                f"{m.file}, line {m.line}",
+                m.name,
+                "marks that are not seen, or turn the text round, are left out of the name",
+            )
+            for m in roster.mended
+        ]
 
     def _progress(self, what: str, rows: Sequence[Any] | dict[str, Any]) -> Iterable[Any]:
         entries = list(rows.items()) if isinstance(rows, dict) else rows

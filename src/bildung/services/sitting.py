@@ -8,15 +8,16 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
+from bildung.core.timing import personal_end
 from bildung.formats.answers import unfit
 from bildung.formats.blueprint import FormSettings, read_plan
 from bildung.formats.content import Behind, Shown
 from bildung.formats.face import faced
 from bildung.formats.markup import safe_html
 from bildung.services.access import Sitter
-from bildung.services.accommodations import end_for, needs_row
+from bildung.services.accommodations import end_for, extra_times, needs_row
 from bildung.services.bank import StimulusView, content_of, shown_safely, stimulus_view
 from bildung.services.context import Context
 from bildung.services.dealing import draw_for, form_of, places_of, settings, title_of
@@ -231,7 +232,7 @@ def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
             select(PlannedSession).where(
                 PlannedSession.window_id == session.window_id, PlannedSession.closed_at.is_(None),
                 PlannedSession.form_id.in_(forms) | PlannedSession.id.in_(theirs),
-            ).order_by(PlannedSession.start, PlannedSession.id)
+            ).options(joinedload(PlannedSession.klass)).order_by(PlannedSession.start, PlannedSession.id)
         )
     )  # fmt: skip
 
@@ -532,14 +533,17 @@ def hand_in_overdue(ctx: Context) -> int:
     def work(db: Session) -> list[int]:
         rows = db.scalars(
             select(Sitting).join(PlannedSession, PlannedSession.id == Sitting.session_id)
-            .where(Sitting.state == "answering", PlannedSession.closed_at.is_(None))
+            .where(Sitting.state == "answering", PlannedSession.closed_at.is_(None)).options(joinedload(Sitting.session))
         ).all()  # fmt: skip
+        forms = {s.form_id or s.session.form_id for s in rows}
+        limits = {f.id: settings(f).minutes for f in db.scalars(select(Form).where(Form.id.in_(forms)))}
+        rows = [s for s in rows if limits[s.form_id or s.session.form_id] is not None]
+        extra = extra_times(db, [s.person_id for s in rows])
         told = []
         for sitting in rows:
-            limit = settings(form_of(db, sitting.session, sitting)).minutes
-            if limit is None:
-                continue
-            end = end_for(db, sitting.session, sitting.person_id, sitting.started_at, limit)
+            session, limit = sitting.session, limits[sitting.form_id or sitting.session.form_id]
+            factor = extra.get(sitting.person_id, 1.0)
+            end = personal_end(session.start, session.end, factor, sitting.started_at, limit)
             if now > end + LATE:
                 sitting.state, sitting.handed_in_at = "handed_in", end
                 sitting.session.data_version += 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, timedelta
 from zoneinfo import ZoneInfo
@@ -54,8 +55,13 @@ def closed_days(db: Session, school_id: int | None) -> list[Closed]:
 
 def instruction_between(db: Session, start: date, end: date, school_id: int | None = None) -> Instruction:
     """Days and weeks of instruction, for growth and for course plans."""
-    weekdays = db.scalar(select(Federation.weekdays)) or 31
-    return instruction(start, end, weekdays, closed_days(db, school_id))
+    return calendar(db, school_id)(start, end)
+
+
+def calendar(db: Session, school_id: int | None = None) -> Callable[[date, date], Instruction]:
+    """`instruction_between` for many spans, reading the days once."""
+    weekdays, closed = db.scalar(select(Federation.weekdays)) or 31, closed_days(db, school_id)
+    return lambda start, end: instruction(start, end, weekdays, closed)
 
 
 @dataclass(frozen=True)
@@ -117,8 +123,9 @@ def year_page(ctx: Context, actor: Actor, year_id: int | None = None) -> YearPag
             .order_by(ClosedDays.start)
         )
         closed = [ClosedLine(c.id, c.name, c.start, c.end, schools.get(c.school_id or 0, "")) for c in rows]
-        counted = instruction_between(db, year.start, year.end)
-        so_far = instruction_between(db, year.start, today) if year.start <= today <= year.end else None
+        between = calendar(db)
+        counted = between(year.start, year.end)
+        so_far = between(year.start, today) if year.start <= today <= year.end else None
         sessions = {
             id: n
             for id, n in db.execute(select(PlannedSession.window_id, func.count()).group_by(PlannedSession.window_id))
@@ -127,9 +134,9 @@ def year_page(ctx: Context, actor: Actor, year_id: int | None = None) -> YearPag
         for w in db.scalars(
             select(Window).where(Window.start <= year.end, Window.end >= year.start).order_by(Window.start)
         ):
-            inside = instruction_between(db, w.start, w.end)
+            inside = between(w.start, w.end)
             before = w.start - timedelta(days=1)
-            weeks = instruction_between(db, year.start, before).weeks if before >= year.start else 0.0
+            weeks = between(year.start, before).weeks if before >= year.start else 0.0
             windows.append(WindowLine(w.id, w.name, w.start, w.end, inside.days, weeks, sessions.get(w.id, 0)))
         weekdays = db.scalar(select(Federation.weekdays)) or 31
         years = [(y.id, y.title) for y in db.scalars(select(SchoolYear).order_by(SchoolYear.start.desc()))]

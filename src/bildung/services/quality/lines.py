@@ -19,6 +19,7 @@ from bildung.core.classical.finding import Piece
 from bildung.services.access import Action, Actor, Grant, scope
 from bildung.services.context import Context
 from bildung.services.jobs import Job
+from bildung.services.kept import kept
 from bildung.services.quality.judged import judge, scored_by
 from bildung.services.quality.scope import Wanted, administrations
 from bildung.store.models import Form, KeptLine, PlannedSession, Sitting, Window
@@ -27,6 +28,8 @@ SHAPE = 3  # raised when what a line says, or how it is computed, changes
 MOST_KEPT = (
     12  # lines of one test: one for each set of sessions that somebody may judge, and what is left of former ones
 )
+AT_HAND = 2000
+ASKED = "quality.lines.asked"
 Place = tuple[int, int]
 
 
@@ -70,7 +73,8 @@ def sat_finding(found: list[Sat]) -> str:
 
 
 def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job | None = None) -> list[Sat]:
-    """Every form that somebody has handed in, what wants a look first."""
+    """Every form that somebody has handed in, what wants a look first. Nothing is written: what had to be judged anew is
+    at hand for the next who asks, and `keep_asked` puts it into the store."""
     allowed = scope(actor, Action.QUALITY_READ)
     with ctx.store.read() as db:
         latest = administrations(db, allowed, window_id)
@@ -79,37 +83,46 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job 
             ((k.form_id, k.window_id), k.sessions): k
             for k in db.scalars(select(KeptLine).where(KeptLine.window_id.in_({w for _, w in latest})))
         }
-    found, fresh = [], list[KeptLine]()
+    found, fresh = [], kept(ctx, "quality.lines", AT_HAND)
     for at, place in enumerate(latest):
         sessions, key = rests[place]
         known = stored.get((place, sessions))
         if known is not None and known.key == key:
             found.append(_read(known.line))
             continue
-        if job is not None:
-            job.tell("judging tests", at, len(latest))
-        line = _judged(ctx, actor, place, latest[place])
-        found.append(line)
-        fresh.append(
-            KeptLine(form_id=place[0], window_id=place[1], sessions=sessions, key=key, line=_written(line))
-        )  # fmt: skip
 
-    def keep(db: Session) -> None:
-        for line in fresh:
-            here = KeptLine.form_id == line.form_id, KeptLine.window_id == line.window_id
-            if (db.scalar(select(func.count()).select_from(KeptLine).where(*here)) or 0) >= MOST_KEPT:
-                db.execute(delete(KeptLine).where(*here))
-            db.merge(line)
+        def work(at: int = at, place: Place = place, sessions: str = sessions, key: str = key) -> Sat:
+            if job is not None:
+                job.tell("judging tests", at, len(latest))
+            line = _judged(ctx, actor, place, latest[place])
+            ctx.cache.setdefault(ASKED, {})[place, sessions] = (key, line)
+            return line
 
-    if fresh:
-        ctx.store.write(keep)
+        found.append(fresh.get((place, sessions, key), work))
     found.sort(key=lambda s: (not any(piece.urgent for piece in s.first), -s.look, s.form))
     return found
 
 
+def keep_asked(ctx: Context) -> int:
+    """Put lines that were judged since into the store; run now and then by the server. How many were."""
+    asked = ctx.cache.pop(ASKED, {})
+
+    def keep(db: Session) -> None:
+        for ((form_id, window_id), sessions), (key, line) in asked.items():
+            here = KeptLine.form_id == form_id, KeptLine.window_id == window_id
+            if (db.scalar(select(func.count()).select_from(KeptLine).where(*here)) or 0) >= MOST_KEPT:
+                db.execute(delete(KeptLine).where(*here))
+            db.merge(KeptLine(form_id=form_id, window_id=window_id, sessions=sessions, key=key, line=_written(line)))
+
+    if asked:
+        ctx.store.write(keep)
+    return len(asked)
+
+
 def keep_current(ctx: Context) -> None:
-    """Make the lines that are not there yet or have moved, as whoever sees every session has them."""
+    """Make and keep the lines that are not there yet or have moved, as whoever sees every session has them."""
     list_sat(ctx, Actor(0, "", (Grant("coordinator", None),), 0, ""))
+    keep_asked(ctx)
 
 
 def _judged(ctx: Context, actor: Actor, place: Place, latest: datetime) -> Sat:
