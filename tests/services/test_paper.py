@@ -8,10 +8,27 @@ import unittest
 import zipfile
 
 import openpyxl
+import segno
 from pypdf import PdfReader
 from sqlalchemy import select
 
-from bildung.core.answersheet import BOTTOM, PAPER, RADIUS, SIDE, TOP, Asked, lay_out
+from bildung.core.answersheet import (
+    ACROSS,
+    BOTTOM,
+    CORNER,
+    PAPER,
+    SIDE,
+    SQUARE,
+    TOP,
+    UP,
+    Asked,
+    SquareCode,
+    elsewhere,
+    how_to_fill,
+    lay_out,
+    read_square,
+    write_square,
+)
 from bildung.core.errors import Refused
 from bildung.formats.qti.packages import write_package
 from bildung.formats.qti.tests import read_test
@@ -33,35 +50,85 @@ class Geometry(unittest.TestCase):
     def asked(self, count: int, options: int = 4) -> list[Asked]:
         return [Asked(n, "1", str(n), tuple("ABCDEFGHIJKL"[:options])) for n in range(1, count + 1)]
 
-    def test_every_option_has_one_bubble_inside_the_page_and_none_touch(self) -> None:
+    def test_every_option_has_one_lozenge_inside_the_page_and_none_touch(self) -> None:
         for size in PAPER:
             for count, options in ((40, 4), (150, 5), (12, 12)):
                 with self.subTest(size=size, count=count, options=options):
                     sheet = lay_out(self.asked(count, options), size)
-                    found = [(b.question, b.option) for page in sheet.pages for b in page.bubbles]
+                    found = [(b.question, b.option) for page in sheet.pages for b in page.lozenges]
                     self.assertEqual(len(found), len(set(found)))
                     self.assertEqual(len(found), count * options)
                     for page in sheet.pages:
-                        for b in page.bubbles:
+                        for b in page.lozenges:
                             self.assertTrue(SIDE < b.x < sheet.width - SIDE and TOP < b.y < sheet.height - BOTTOM)
-                        spots = sorted((b.x, b.y) for b in page.bubbles)
+                        spots = sorted((b.x, b.y) for b in page.lozenges)
                         for at, (x, y) in enumerate(spots):
                             for u, v in spots[at + 1 :]:
-                                if u - x > 3 * RADIUS:
+                                if u - x > 2 * ACROSS:
                                     break
-                                self.assertGreater((x - u) ** 2 + (y - v) ** 2, (2 * RADIUS) ** 2)
+                                self.assertGreater(abs(x - u) / ACROSS + abs(y - v) / UP, 2)
+
+    def test_signs_of_a_code_stand_on_a_sheet_that_is_nobodys_and_touch_nothing(self) -> None:
+        for size in PAPER:
+            sheet = lay_out(self.asked(90), size, "BCDFGHJKMNPQRTVWXZ2346789", 6)
+            first, rest = sheet.pages[0], sheet.pages[1:]
+            self.assertEqual(
+                {(s.at, s.sign) for s in first.signs}, {(n, s) for n in range(6) for s in "BCDFGHJKMNPQRTVWXZ2346789"}
+            )
+            self.assertEqual((len(first.boxes), [page.signs for page in rest]), (6, [()] * len(rest)))
+            for s in first.signs:
+                self.assertTrue(s.x > SIDE and s.y < sheet.height - BOTTOM + UP, size)
+                self.assertTrue(all(b.x - ACROSS > s.x + ACROSS for b in first.lozenges))
+                for x, y in sheet.squares:
+                    self.assertFalse(
+                        x - ACROSS < s.x < x + SQUARE + ACROSS and y - UP < s.y < y + SQUARE + UP, (size, s)
+                    )
+            for x, y in sheet.squares:
+                for cx, cy in sheet.corners:
+                    near = max(x - cx, cx - x - SQUARE), max(y - cy, cy - y - SQUARE)
+                    self.assertGreater(max(near), CORNER / 2)
+
+    def test_a_layout_that_changes_has_another_revision_and_a_label_of_the_same_places_has_not(self) -> None:
+        asked = self.asked(12)
+        one = lay_out(asked).revision
+        self.assertEqual(lay_out(list(asked)).revision, one)
+        turned = [Asked(1, "1", "1", ("B", "A", "C", "D")), *asked[1:]]
+        for other in (lay_out(asked[:-1]), lay_out(asked, "Letter"), lay_out(turned), lay_out(asked, "A4", "BC", 2)):
+            self.assertNotEqual(other.revision, one)
+
+    def test_what_the_square_code_says_is_read_again_and_anything_else_refused(self) -> None:
+        said = SquareCode("17", "0123456789", 2, 3, "Letter", "K7MQ2B", "BCDFGH")
+        for code in (said, SquareCode("1", "ABCDEF0123", 1, 1, "A4")):
+            self.assertEqual(read_square(write_square(code)), code)
+            self.assertFalse(segno.make(write_square(code), error="m", micro=False).is_micro)
+        for text in (
+            "",
+            "BS:K7MQ2B:BCDFGH:17:1",
+            write_square(said).replace("/2/3/", "/4/3/"),
+            write_square(said) + "/",
+        ):
+            with self.assertRaisesRegex(Refused, "begins with BILDUNG1"):
+                read_square(text)
+
+    def test_what_to_do_names_questions_with_several_answers_and_those_of_the_booklet(self) -> None:
+        one, two = Asked(1, "1", "1", ("A", "B")), Asked(2, "1", "2", ("A", "B"), 0)
+        self.assertTrue(how_to_fill([one]).startswith("Fill one lozenge darkly in each row. "))
+        self.assertIn("in each row; in 2 every one that is right.", how_to_fill([one, two]))
+        self.assertTrue(how_to_fill([two]).startswith("Fill every lozenge that is right"))
+        self.assertEqual(how_to_fill([Asked(1, "1", "1")]), "Write each answer on its line.")
+        self.assertEqual((elsewhere([]), elsewhere(["3", "7"])), ("", "Questions 3 and 7: answer in the booklet."))
 
     def test_what_does_not_fit_goes_on_the_next_page(self) -> None:
         self.assertEqual(len(lay_out(self.asked(80)).pages), 1)
         self.assertEqual(len(lay_out(self.asked(120)).pages), 2)
 
-    def test_written_answers_have_a_line_and_no_bubble(self) -> None:
+    def test_written_answers_have_a_line_and_no_lozenge(self) -> None:
         page = lay_out([Asked(1, "1", "1"), Asked(2, "1", "2", ("A", "B"))]).pages[0]
-        self.assertEqual(([line.question for line in page.lines], [b.question for b in page.bubbles]), ([1], [2, 2]))
+        self.assertEqual(([line.question for line in page.lines], [b.question for b in page.lozenges]), ([1], [2, 2]))
 
     def test_letters_follow_the_order_that_the_booklet_shows(self) -> None:
         page = lay_out([Asked(1, "1", "1", ("C", "A", "B"))]).pages[0]
-        self.assertEqual([(b.letter, b.option) for b in page.bubbles], [("A", "C"), ("B", "A"), ("C", "B")])
+        self.assertEqual([(b.letter, b.option) for b in page.lozenges], [("A", "C"), ("B", "A"), ("C", "B")])
 
     def test_an_unknown_paper_is_refused(self) -> None:
         with self.assertRaisesRegex(Refused, "A4, Letter"):

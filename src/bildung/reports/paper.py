@@ -7,13 +7,27 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
-from bildung.core.answersheet import CORNER, RADIUS, AnswerSheet, Asked, lay_out
+from bildung.core.answersheet import (
+    ACROSS,
+    CORNER,
+    SIGN_PITCH,
+    SQUARE,
+    UP,
+    AnswerSheet,
+    Asked,
+    SquareCode,
+    elsewhere,
+    how_to_fill,
+    lay_out,
+    write_square,
+)
 from bildung.formats.content import Content, PartScoring, Shown
 from bildung.reports import printed
 from bildung.reports.printed import Pictures
 
 HERE = Path(__file__).parent
 Paper = Literal["A4", "Letter"]
+ON_SHEET = ("choice", "menu", "entry")
 LONG = 1600  # signs from which a passage may run over a page
 
 
@@ -56,12 +70,20 @@ class PrintedTest:
 
 @dataclass(frozen=True)
 class Holder:
-    """Whose answer sheet it is. code: their own. square: what the square code says, without the page."""
+    """Whose answer sheet it is. code: their own; empty: nobody's yet, with places for the code. session: its code."""
 
     name: str
     klass: str
     code: str
-    square: str
+    session: str
+
+
+@dataclass(frozen=True)
+class CodeKind:
+    """Of which signs a student's code is, and how many."""
+
+    alphabet: str
+    length: int
 
 
 def booklet(test: PrintedTest, paper: Paper = "A4", large: bool = False, sheet: bool = True) -> bytes:
@@ -111,7 +133,7 @@ def _questions(test: PrintedTest, paper: Paper, large: bool, sheet: bool, workin
 
 
 def _in_booklet(shown: Shown) -> bool:
-    return any(part.type not in ("choice", "menu", "entry") for part in shown.parts)
+    return any(part.type not in ON_SHEET for part in shown.parts)
 
 
 def _needs_room(shown: Shown) -> bool:
@@ -185,41 +207,51 @@ def _guide(test: PrintedTest, q: PrintedQuestion, scoring: PartScoring) -> dict[
 
 
 def asked(questions: Sequence[PrintedQuestion]) -> list[Asked]:
-    """What an answer sheet has a place for: each part, choices as bubbles, what is written as a line. Parts that are
+    """What an answer sheet has a place for: each part, choices as lozenges, what is written as a line. Parts that are
     answered in the booklet itself (orders, pairs, marks in a text or picture, long writing) have none."""
     found = []
     for q in questions:
-        parts = [p for p in q.content.shown.parts if p.type in ("choice", "menu", "entry")]
+        parts = [p for p in q.content.shown.parts if p.type in ON_SHEET]
         for at, part in enumerate(parts):
             label = f"{q.number}{chr(97 + at) if len(parts) > 1 else ''}"
             options = tuple(o.id for o in part.options) if part.type in ("choice", "menu") else ()
-            found.append(Asked(q.id, part.id, label, options))
+            found.append(Asked(q.id, part.id, label, options, part.most if part.type == "choice" else 1))
     return found
 
 
+def not_on_sheet(questions: Sequence[PrintedQuestion]) -> list[str]:
+    """Numbers of questions of which a part has no place on the sheet."""
+    return [str(q.number) for q in questions if any(p.type not in ON_SHEET for p in q.content.shown.parts)]
+
+
 def answer_sheets(
-    tests: Mapping[int, PrintedTest], holders: Sequence[tuple[int, Holder]], paper: Paper = "A4"
+    tests: Mapping[int, PrintedTest], holders: Sequence[tuple[int, Holder]], codes: CodeKind, paper: Paper = "A4"
 ) -> bytes:
-    """One sheet for each holder with the bubbles of the form they sit. tests, and the first of each holder: by form."""
+    """One sheet for each holder with the places of the form they sit. tests, and the first of each holder: by form."""
     import segno
 
-    laid: dict[int, AnswerSheet] = {id: lay_out(asked(test.questions), paper) for id, test in tests.items()}
+    laid: dict[tuple[int, bool], AnswerSheet] = {}
     pages = []
     for form, holder in holders:
-        test, sheet = tests[form], laid[form]
+        test, blank = tests[form], not holder.code
+        wanted = asked(test.questions)
+        if (form, blank) not in laid:
+            laid[form, blank] = lay_out(wanted, paper, *((codes.alphabet, codes.length) if blank else ()))
+        sheet = laid[form, blank]
         for n, marks in enumerate(sheet.pages, 1):
-            square = segno.make(f"{holder.square}:{n}", error="m").svg_inline(border=0, omitsize=True)
-            count = f"  {n} of {len(sheet.pages)}" if len(sheet.pages) > 1 else ""
+            said = SquareCode(str(form), sheet.revision, n, len(sheet.pages), paper, holder.session, holder.code)
+            square = segno.make(write_square(said), error="m", micro=False).svg_inline(border=0, omitsize=True)
             pages.append(
                 {
                     "title": test.title, "name": holder.name, "klass": holder.klass, "code": holder.code, "square": square, "marks": marks,
-                    "foot": f"{test.title}  {test.mark}{count}",
+                    "how": how_to_fill(wanted), "elsewhere": elsewhere(not_on_sheet(test.questions)),
+                    "foot": f"{test.title}  {test.mark}".strip(), "count": f"page {n} of {len(sheet.pages)} · layout {sheet.revision}",
                 }
             )  # fmt: skip
     size = next(iter(laid.values()))
     return _document(
         "answers.html", paper, False, title="Answer sheets", pages=pages, width=size.width, height=size.height, corners=size.corners,
-        corner=CORNER, radius=RADIUS,
+        squares=size.squares, corner=CORNER, across=ACROSS, up=UP, square=SQUARE, box=SIGN_PITCH - 0.8,
     )  # fmt: skip
 
 

@@ -15,10 +15,11 @@ from bildung.formats.content import Content, PointPart, htmls
 from bildung.formats.face import faced
 from bildung.formats.markup import MEDIA
 from bildung.reports import paper, pictures
-from bildung.reports.paper import Holder, PrintedQuestion, PrintedStimulus, PrintedTest
+from bildung.reports.paper import CodeKind, Holder, PrintedQuestion, PrintedStimulus, PrintedTest
 from bildung.services import audit, media
 from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import content_of, with_parts
+from bildung.services.codes import ALPHABET, STUDENT_LENGTH
 from bildung.services.context import Context
 from bildung.services.dealing import settings, title_of
 from bildung.services.errors import Conflict, Invalid, NotFound
@@ -51,7 +52,7 @@ def document(ctx: Context, actor: Actor, form_id: int, what: str, size: str, lar
         return paper.key(test, chosen)
     if what == "guide":
         return paper.scoring_guide(test, chosen)
-    return _sheets({form_id: test}, [(form_id, Holder("", "", "", f"BF:{form_id}:"))], chosen)
+    return _sheets({form_id: test}, [(form_id, Holder("", "", "", ""))], chosen)
 
 
 def pages(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool) -> int:
@@ -117,14 +118,7 @@ def session_sheets(ctx: Context, actor: Actor, session_id: int, size: str) -> by
                         f"{form.name} is drawn anew for each student; on paper print a form that is not drawn"
                     )
                 tests[id] = printed_test(ctx, db, form, session.part)
-            holders.append(
-                (
-                    id,
-                    Holder(
-                        person.name, session.klass.title, person.code or "", f"BS:{session.code}:{person.code}:{id}"
-                    ),
-                )
-            )
+            holders.append((id, Holder(person.name, session.klass.title, person.code or "", session.code)))
         audit.record(db, ctx.clock(), actor.person_id, "session.sheets", f"session:{session_id}")
         return tests, holders
 
@@ -133,7 +127,7 @@ def session_sheets(ctx: Context, actor: Actor, session_id: int, size: str) -> by
 
 def _sheets(tests: dict[int, PrintedTest], holders: list[tuple[int, Holder]], size: paper.Paper) -> bytes:
     try:
-        return paper.answer_sheets(tests, holders, size)
+        return paper.answer_sheets(tests, holders, CodeKind(ALPHABET, STUDENT_LENGTH), size)
     except Refused as error:
         raise Invalid(str(error), "size") from None
 
