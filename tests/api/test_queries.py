@@ -47,7 +47,7 @@ LISTS = (
     "/api/people", "/api/people/overview", "/api/people/check", "/api/people/log", "/api/classes", "/api/groups", "/api/year",
     "/api/plans", "/api/plans/1", "/api/frameworks", "/api/bank/items", "/api/bank/overview", "/api/bank/health", "/api/bank/writing",
     "/api/bank/stimuli", "/api/bank/tags", "/api/building/blueprints", "/api/building/families/1", "/api/building/forms/1/checks",
-    "/api/building/forms/1/outlook", "/api/forms", "/api/calendar", "/api/sessions", "/api/sessions/choices", "/api/sessions/1",
+    "/api/building/forms/1/outlook", "/api/forms", "/api/calendar", "/api/sessions", "/api/sessions/choices", "/api/sessions/1", "/api/sessions/whose?of=absent&window=1",
     "/api/quality", "/api/quality/verdicts", "/api/quality/scope?form=1", "/api/quality/whose?form=1&of=absent", "/api/me/colleagues",
 )  # fmt: skip
 

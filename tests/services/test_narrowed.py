@@ -23,7 +23,7 @@ class OneClass(DemoCase):
         self.assertTrue(said.startswith("Item 14 probably carries a wrong key"), said)
         n = whole.analysis.items[13].figures.n
         self.assertEqual(narrow.analysis.items[13].judged_on, n)
-        self.assertIn(f"judged on all {max(i.figures.n for i in whole.analysis.items)} who met them", said)
+        self.assertIn(f"judged on all {max(i.figures.n for i in whole.analysis.items)} who took it", said)
         self.assertEqual([i.sound for i in narrow.analysis.items], [i.sound for i in whole.analysis.items])
 
     def test_figures_stay_the_classes_own_and_so_does_the_watch_line(self) -> None:

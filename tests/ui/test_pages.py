@@ -87,7 +87,7 @@ class DemoPages(DemoCase):
         page = self.enter("coordinator")
         page.goto(self.server.address + self.look("Autumn mathematics 6"))
         page.get_by_label("Items").get_by_role("button", name="Got it").click()
-        page.get_by_label("only the 1 that want a look").check()
+        page.get_by_label("only the one that wants a look").check()
         page.get_by_label("watch line").fill("75")
         page.get_by_label("watch line").press("Enter")
         page.get_by_role("button", name="all 5 classes").click()

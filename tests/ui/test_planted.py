@@ -176,7 +176,7 @@ class Gallery(DemoCase):
         expect(page.get_by_label("Groups compared").get_by_text("hidden", exact=True).first).to_be_visible()
 
     def absentees(self) -> None:
-        page = self.at(self.look("Autumn mathematics 7"), "110 sat the 34 items, 10 absent.")
+        page = self.at(self.look("Autumn mathematics 7"), "110 took the 34 items, 10 absent.")
         page.get_by_role("button", name="alpha").first.click()
         expect(page.get_by_label("Workings")).to_contain_text("Left out: 10 absent")
 

@@ -230,6 +230,22 @@ class StandardOut(Out):
     items: int
 
 
+class FirstStepOut(Out):
+    name: str
+    why: str
+    done: str
+    path: str
+    may: bool
+
+
+class FirstStepsOut(Out):
+    """complete: somebody has handed in; nothing is to be set up any more."""
+
+    finding: str
+    complete: bool
+    steps: list[FirstStepOut]
+
+
 class BankOverview(Out):
     finding: str
     standards: list[StandardOut]

@@ -135,6 +135,7 @@ class TrialOut(Out):
     parts: list[PartShownOut]
     tools: list[Literal["calculator", "ruler", "highlighter", "crossing_out", "notes"]]
     large_print: bool
+    read_aloud: bool
     one_by_one: bool
     one_way: bool
     check: bool

@@ -134,11 +134,12 @@ class AroundOut(Out):
 
 
 class ItemFigures(Out):
-    """left_out: who is not in n, and why. judged_on: students that flags and verdict rest on, where it is more than n."""
+    """text: how it begins. left_out: who is not in n, and why. judged_on: students that flags and verdict rest on, where it is more than n."""
 
     number: int
     item: str
     version_id: Id
+    text: str
     kind: str
     points: float
     standards: list[str]
@@ -741,6 +742,7 @@ class WrongOut(Out):
 class LowOut(Out):
     number: int
     item: str
+    text: str
     n: int
     p: float
     flagged: bool

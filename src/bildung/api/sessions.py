@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
@@ -25,8 +25,9 @@ from bildung.api.schemas import (
     SessionDetailOut,
     SessionsOut,
 )
+from bildung.api.schemas_quality import BehindOut
 from bildung.core.schooltime import instant_at
-from bildung.services import lateanswers, rostercheck, sessions, signin
+from bildung.services import lateanswers, rostercheck, sessionpeople, sessions, signin
 from bildung.services.access import Action, Actor
 from bildung.services.context import Context
 
@@ -50,6 +51,21 @@ def create_window(ctx: Ctx, actor: Planner, body: NewWindow) -> Made:
 def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> SessionsOut:
     found = sessions.list_sessions(ctx, actor, None if window is None else number(window))
     return SessionsOut.model_validate({"finding": sessions.sessions_finding(found), "sessions": found})
+
+
+@router.get("/sessions/whose", operation_id="whoseSittings")
+def students_behind_a_number(
+    ctx: Ctx,
+    actor: Reader,
+    of: Annotated[str, Query(max_length=40)],
+    window: str | None = None,
+    session: str | None = None,
+) -> BehindOut:
+    """Whose sittings a number of the page of sessions counts."""
+    found = sessionpeople.sitters(
+        ctx, actor, of, None if window is None else number(window), None if session is None else number(session)
+    )
+    return BehindOut.model_validate(found)
 
 
 @router.get("/sessions/choices", operation_id="sessionChoices")

@@ -10,9 +10,19 @@ from fastapi import APIRouter, Depends, Request, Response
 from fastapi.responses import RedirectResponse
 
 from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student, number
-from bildung.api.schemas import Me, PasswordChange, SignInOut, SitterOut, StaffSignIn, StudentSignIn, Welcome, WhoseOut
+from bildung.api.schemas import (
+    FirstStepsOut,
+    Me,
+    PasswordChange,
+    SignInOut,
+    SitterOut,
+    StaffSignIn,
+    StudentSignIn,
+    Welcome,
+    WhoseOut,
+)
 from bildung.api.schemas_people import ColleaguesOut, ShowIn
-from bildung.services import accounts, colleagues, provider, signin, years
+from bildung.services import accounts, colleagues, firststeps, provider, signin, years
 from bildung.services.access import Action, Actor, Sitter
 from bildung.services.errors import Invalid, Problem
 
@@ -117,6 +127,12 @@ def leave(sitter: Annotated[Sitter, Depends(Student())], response: Response, ctx
 def sign_out(actor: Annotated[Actor, Depends(Staff(None))], response: Response, ctx: Ctx) -> None:
     signin.sign_out(ctx, actor.sign_in_id)
     response.delete_cookie(STAFF_COOKIE, path="/")
+
+
+@router.get("/me/first-steps", operation_id="firstSteps")
+def what_to_do_first(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> FirstStepsOut:
+    """Of a new school: from its people to its first session."""
+    return FirstStepsOut.model_validate(firststeps.first_steps(ctx, actor))
 
 
 @router.get("/me", operation_id="me")

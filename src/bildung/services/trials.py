@@ -36,6 +36,7 @@ class Trial:
     parts: list[PartShown]
     tools: list[str]
     large_print: bool
+    read_aloud: bool
     one_by_one: bool
     one_way: bool
     check: bool
@@ -63,7 +64,7 @@ def begin(ctx: Context, actor: Actor, form_id: int, seed: int = 1) -> Trial:
             places = [(place, version) for place, version in places if place.id in drawn.items]
         return Trial(
             form.id, form.name, title_of(form), form.revision, form.published_at is None, questions(places, rules, {}),
-            parts_shown(form, None), [t for t in rules.tools if t != "read_aloud"], rules.large_print, rules.movement == "one",
+            parts_shown(form, None), [t for t in rules.tools if t != "read_aloud"], rules.large_print, "read_aloud" in rules.tools, rules.movement == "one",
             rules.movement == "one" and not rules.back, rules.feedback == "now", rules.minutes, seed if drawn else None,
             drawn.share if drawn else None, said(form),
         )  # fmt: skip

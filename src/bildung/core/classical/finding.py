@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bildung.core.classical.analysis import ItemAnalysis, TestAnalysis
-from bildung.core.shown import coefficient, counted
+from bildung.core.shown import coefficient, counted, decimal
 
 TRUST = ((0.85, "can be trusted"), (0.70, "can be trusted for groups, with care for single students"))
 DISTRUST = "should not decide anything about single students"
@@ -33,10 +33,10 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
     judged_on = max((item.judged_on or 0 for item in analysis.items), default=0)
     if judged_on >= FEWEST:
         pieces = [*_problems(analysis), *_soundness(analysis)]
-        pieces.append(Piece(f"That is judged on all {judged_on} who met them. "))
+        pieces.append(Piece(f"That is judged on all {judged_on} who took it. "))
         pieces += [Piece(str(sat), "counts"), Piece(f" of them {'is' if sat == 1 else 'are'} in this view")]
         if (mean := spread.mean) is not None and sat >= FEWEST:
-            pieces.append(Piece(f"; their mean is {mean:.1f} of {spread.points:g}", "mean"))
+            pieces += [Piece("; their mean is "), Piece(decimal(mean, 1), "mean"), Piece(f" of {spread.points:g}")]
         return (*pieces, *_not_counted(counts))
     if sat < FEWEST:
         said = (

@@ -46,19 +46,15 @@ class Level:
 
 
 def levels(whole: TestAnalysis, groups: Sequence[tuple[str, BoolArray]]) -> list[Level]:
-    """p of every item in each group of counted rows of `whole`, narrowest first; a group with the same rows as an
-    earlier one is named with it. groups: name and (counted,) rows."""
-    found: list[tuple[list[str], BoolArray]] = []
-    for name, rows in groups:
-        same = next((at for at, (_, other) in enumerate(found) if np.array_equal(other, rows)), None)
-        if same is None:
-            found.append(([name], rows))
-        else:
-            found[same][0].append(name)
-    items = [measured_item(whole, at) for at in range(len(whole.items))]
-    return [
-        Level(" and ".join(names), int(rows.sum()), [_share(item, rows) for item in items]) for names, rows in found
+    """p of every item in each group of counted rows of `whole`, narrowest first; of groups with the same rows only the
+    one that is named last, and widest. groups: name and (counted,) rows."""
+    found = [
+        (name, rows)
+        for at, (name, rows) in enumerate(groups)
+        if not any(np.array_equal(rows, other) for _, other in groups[at + 1 :])
     ]
+    items = [measured_item(whole, at) for at in range(len(whole.items))]
+    return [Level(name, int(rows.sum()), [_share(item, rows) for item in items]) for name, rows in found]
 
 
 def _share(item: Measured, rows: BoolArray) -> float | None:

@@ -17,7 +17,7 @@ from bildung.services.errors import NotFound
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.names import Named
-from bildung.services.quality.overview import groups_of
+from bildung.services.quality.overview import begins, groups_of
 from bildung.services.quality.scope import Wanted
 from bildung.store.models import Standard
 
@@ -48,6 +48,7 @@ class Wrong:
 class Low:
     number: int
     item: str
+    text: str
     n: int
     p: float
     flagged: bool
@@ -150,7 +151,7 @@ def _standard(judged: Judged, s: LowStandard, text: str, about: dict[int, tuple[
             )
             for w in low.wrong
         ]
-        items.append(Low(row.number, low.item, low.n, low.p, low.flagged, wrong))
+        items.append(Low(row.number, low.item, begins(row.item), low.n, low.p, low.flagged, wrong))
     need = [Needs(about[r][0], about[r][2], numbers[about[r][0]], earned, possible) for r, earned, possible in s.need]
     return ToTeach(s.name, text, s.n, s.points, s.share, s.ci95, s.sure, s.points < THIN, need, items)
 

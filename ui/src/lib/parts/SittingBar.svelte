@@ -1,12 +1,14 @@
 <script lang="ts">
+	import type { Schemas } from '$lib/api/client';
+	import Whose from './Whose.svelte';
 	import { STATE_WORDS } from '$lib/words/show';
 
 	/** Sittings of a session by state: one bar, light is done. */
-	let { counts, width = 110 }: { counts: Record<string, number>; width?: number } = $props();
+	let { counts, width = 110, load }: { counts: Record<string, number>; width?: number; load?: () => Promise<Schemas['BehindOut']> } = $props();
 	const LOOK: [string, string][] = [
 		['handed_in', 'var(--color-relief5)'],
 		['answering', 'var(--color-relief3)'],
-		['not_started', 'var(--color-relief2)'],
+		['not_started', '#fff'],
 		['absent', 'hatch'],
 		['exempt', '#fff'],
 		['void', '#fff']
@@ -26,5 +28,5 @@
 			{/if}
 		{/each}
 	</span>
-	<span class="tabular-nums">{counts.handed_in ?? 0} of {total}</span>
+	<span class="tabular-nums">{#if load && total}<Whose title="On the list" {load}>{counts.handed_in ?? 0} of {total}</Whose>{:else}{counts.handed_in ?? 0} of {total}{/if}</span>
 </span>

@@ -16,8 +16,10 @@
 	const at = (iso: string) => new Date(`${iso}T12:00:00`);
 	const x = $derived(scaleTime([at(calendar.start), at(calendar.end)], [10, width - 10]));
 	const shown = $derived(calendar.windows.filter((w) => w.end >= calendar.start && w.start <= calendar.end));
+	/** Where names of months would touch, every second or third is written. */
+	const every = $derived(Math.max(1, Math.ceil((12 * 34) / Math.max(1, width))));
 	const months = $derived(
-		x.ticks(12).filter((d) => d.getDate() === 1).map((d) => ({ x: x(d), text: d.toLocaleDateString('en-GB', { month: 'short' }) }))
+		x.ticks(12).filter((d) => d.getDate() === 1).map((d, n) => ({ x: x(d), text: n % every ? '' : d.toLocaleDateString('en-GB', { month: 'short' }) }))
 	);
 
 	function rise(w: Schemas['WindowOut']) {
@@ -35,7 +37,7 @@
 			{#if w.id === chosen}<path d="M{rise(w).slice(1)}Z" fill="var(--color-relief5)" />{/if}
 		{/each}
 		<path d={line} fill="none" stroke="var(--color-petrol)" stroke-width="1.400" />
-		{#each months as m (m.text + m.x)}
+		{#each months as m (m.x)}
 			<path d="M{m.x} {low}v4" stroke="var(--color-ink2)" />
 			<text x={m.x + 4} y="48" font-size="11" fill="var(--color-ink2)">{m.text}</text>
 		{/each}

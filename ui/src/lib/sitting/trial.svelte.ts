@@ -18,7 +18,7 @@ export class Trial extends Sitting {
 		const { title, questions, parts, tools, large_print, one_by_one, one_way, check } = this.about;
 		this.paper = {
 			sitting: `trial-${this.form}`, title, name: '', state: 'answering', end: new Date(Date.now() + 86_400_000).toISOString(), csrf: '',
-			takeover: 1, sequence: 0, questions, large_print, read_aloud: false, tools, one_by_one, one_way, reached: 0, check, attempt: 1,
+			takeover: 1, sequence: 0, questions, large_print, read_aloud: this.about.read_aloud, tools, one_by_one, one_way, reached: 0, check, attempt: 1,
 			more: 0, review: false, parts, full_name: '', review_follows: false, now: new Date().toISOString()
 		};
 		this.place = 0;

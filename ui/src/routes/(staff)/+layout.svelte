@@ -5,6 +5,7 @@
 	import { api, Problem, said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import YearLine from '$lib/parts/YearLine.svelte';
+	import { fields, keysHere } from '$lib/state/keys.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** Year line above, rail at the left, the page beside it. Keys: / ? g j k Enter Shift+V. */
@@ -38,6 +39,7 @@
 		void goto(url, { keepFocus: true, noScroll: true });
 	}
 
+	const here = (what: string) => !!document.querySelector(what);
 	const keep = (path: string) => {
 		const id = page.url.searchParams.get('window');
 		return id ? `${path}?window=${id}` : path;
@@ -51,6 +53,12 @@
 
 	function keys(event: KeyboardEvent) {
 		const target = event.target as HTMLElement;
+		if (event.key === '/' && target.matches('input') && !fields.inUse(target) && !(target as HTMLInputElement).value) {
+			event.preventDefault(); // the page put the focus there; nobody is writing yet
+			return document.querySelector<HTMLElement>('[data-find]')?.focus();
+		}
+		if (event.key === 'Tab') setTimeout(() => fields.use(document.activeElement));
+		else if (event.key.length === 1) fields.use(target);
 		if ((target.matches('input, textarea, select') || target.closest('[contenteditable=true], math-field')) || event.ctrlKey || event.metaKey || event.altKey) return;
 		if (event.key === 'V' && event.shiftKey) return staff.toggleVeil();
 		if (event.key === '?') return (keysShown = !keysShown);
@@ -77,7 +85,7 @@
 	}
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window onkeydown={keys} onpointerdown={(e) => fields.use(e.target)} />
 
 {#if staff.me}
 	<a href="#page" class="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-sheet focus:p-2">To the page</a>
@@ -109,9 +117,12 @@
 		<div class="sheet fixed right-5 bottom-5 z-20 w-72 p-4 text-[13px] shadow-lg" role="dialog" aria-label="Keys of this page">
 			<h2 class="mb-2">Keys</h2>
 			<dl class="grid grid-cols-[84px_1fr] gap-y-1">
-				<dt><code>/</code></dt><dd>find</dd>
-				<dt><code>j</code> <code>k</code></dt><dd>next and previous row</dd>
-				<dt><code>Enter</code></dt><dd>open the row</dd>
+				{#if here('[data-find]')}<dt><code>/</code></dt><dd>find</dd>{/if}
+				{#if here('[data-row]')}
+					<dt><code>j</code> <code>k</code></dt><dd>next and previous row</dd>
+					<dt><code>Enter</code></dt><dd>open the row</dd>
+				{/if}
+				{#each keysHere.all as [key, does] (key + does)}<dt><code>{key}</code></dt><dd>{does}</dd>{/each}
 				{#each staff.me.stations as station (station.path)}<dt><code>g {station.name[0]?.toLowerCase()}</code></dt><dd>to {station.name}</dd>{/each}
 				<dt><code>Shift+V</code></dt><dd>veil all names</dd>
 				<dt><code>Esc</code></dt><dd>close this</dd>

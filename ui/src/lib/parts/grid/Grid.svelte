@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { tellKeys } from '$lib/state/keys.svelte';
 	import type { Snippet } from 'svelte';
 	import { untrack } from 'svelte';
 	import { GridState } from './grid.svelte';
@@ -126,6 +127,12 @@
 	const id = $props.id();
 	const active = $derived(`${id}-${view.row}-${view.column}`);
 	const onCell = $derived(view.row >= 0 && view.column >= 0 && view.row < rows && view.column < columns);
+	tellKeys([
+		['← ↑ ↓ →', 'from cell to cell'],
+		['Home End', 'first and last column'],
+		['PgUp PgDn', 'a screen up or down'],
+		['Enter', 'open the student or the item']
+	]);
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_click_events_have_key_events -->

@@ -66,7 +66,7 @@
 								<path d="M0 30.500H{t.profile.length * 5 + 2}" stroke="var(--color-ink2)" /><path d="M0 {30 - 0.6 * 28}H{t.profile.length * 5 + 2}" stroke="var(--color-ink2)" stroke-dasharray="2 3" stroke-width=".7" />
 							</svg>
 						</td>
-						<td class="whitespace-normal">
+						<td class="min-w-[200px] whitespace-normal">
 							{#if t.first[0]?.urgent}<span class="notch">{t.first[0].text}</span>{t.first[1]?.text ?? ''}
 							{:else if t.look}{t.look} {t.look === 1 ? 'item wants' : 'items want'} a look
 							{:else}<span class="text-ink2">nothing stands out</span>{/if}

@@ -4,6 +4,7 @@
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
+	import Whose from '$lib/parts/Whose.svelte';
 	import SittingBar from '$lib/parts/SittingBar.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, day, time } from '$lib/words/show';
@@ -47,11 +48,17 @@
 		await goto(url, { replaceState: true });
 		await load(windowId);
 	}
+	const sum = (state: string) => (data?.sessions ?? []).reduce((n, s) => n + (s.counts[state] ?? 0), 0);
+	const who = $derived<[string, number, string][]>([
+		['absent', sum('absent'), 'absent'],
+		['to_come', sum('not_started') + sum('answering'), 'to come']
+	]);
+	const behind = (of: string, session?: string) => body(api.GET('/api/sessions/whose', { params: { query: { of, session, window: session ? undefined : chosen?.id } } }));
 </script>
 
 <svelte:head><title>Sessions · Bildung</title></svelte:head>
 
-<div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
+<div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}{#each who as [of, n, words] (of)}{#if n}{' · '}<Whose title="{words[0]?.toUpperCase()}{words.slice(1)}" load={() => behind(of)}>{n} {words}</Whose>{/if}{/each}</div>
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
 	{#if staff.may('sessions.plan')}<button class="btn" aria-expanded={!!planning} onclick={() => plan(!planning)}>Plan sessions</button>{/if}
@@ -68,11 +75,11 @@
 					<tr tabindex="-1" data-row onclick={() => goto(`/sessions/${s.id}?window=${s.window_id}`)}>
 						<td><a class="word" href="/sessions/{s.id}?window={s.window_id}">{s.klass}</a></td>
 						<td>{s.form}</td>
-						<td>{dateTime(s.start, zone)} to {time(s.end, zone)}</td>
+						<td class="whitespace-nowrap">{dateTime(s.start, zone)} to {time(s.end, zone)}</td>
 						<td>{s.room}</td>
 						<td>{s.proctor}</td>
 						<td><code>{s.code}</code></td>
-						<td><SittingBar counts={s.counts} /></td>
+						<td><SittingBar counts={s.counts} load={() => behind("all", s.id)} /></td>
 						<td class:font-semibold={s.phase === 'open'}>{s.phase}</td>
 					</tr>
 				{/each}

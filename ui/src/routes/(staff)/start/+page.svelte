@@ -1,11 +1,44 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 
-	/** To where this person's work is: what was sat, else what they hold. */
+	/** To where this person's work is: what was sat, else what they hold. A new school sees what comes first. */
 	const order = ['/quality', '/sessions', '/tests', '/bank', '/people'];
-	$effect(() => {
+	let steps = $state<Schemas['FirstStepsOut'] | null>(null);
+	let problem = $state('');
+	let asked = false;
+
+	function onward() {
 		const open = order.find((path) => staff.me?.stations.some((s) => s.path === path));
 		if (open) void goto(open, { replaceState: true });
+	}
+	$effect(() => {
+		if (!staff.me || asked) return;
+		asked = true;
+		if (!staff.may('people.import')) return onward();
+		body(api.GET('/api/me/first-steps'))
+			.then((answer) => (answer.complete ? onward() : (steps = answer)))
+			.catch((error) => (problem = said(error)));
 	});
+	const next = $derived(steps?.steps.findIndex((s) => !s.done) ?? -1);
 </script>
+
+<svelte:head><title>First steps · Bildung</title></svelte:head>
+<Notice text={problem} />
+{#if steps}
+	<h1 class="mb-4 max-w-[760px]">{steps.finding}</h1>
+	<ol class="sheet max-w-[760px]">
+		{#each steps.steps as step, at (step.name)}
+			<li class="flex items-start gap-4 border-b border-hair2 px-5 py-4 last:border-b-0">
+				<span class="mt-0.5 grid size-7 flex-none place-items-center rounded-full border-[1.5px] text-[13px] font-semibold {step.done ? 'border-relief3 bg-relief5' : at === next ? 'border-petrol text-petrol' : 'border-hair text-ink2'}" aria-hidden="true">{step.done ? '✓' : at + 1}</span>
+				<div class="min-w-0 flex-1">
+					<h2 class={step.done || at === next ? '' : 'text-ink2'}>{step.name}</h2>
+					<p class="small">{step.done ? `Done: ${step.done}.` : step.why}</p>
+				</div>
+				{#if step.may}<a class="btn {at === next ? 'primary' : ''}" href={step.path}>{step.done ? 'Look' : at === next ? 'Begin' : 'Go there'}</a>{/if}
+			</li>
+		{/each}
+	</ol>
+{/if}

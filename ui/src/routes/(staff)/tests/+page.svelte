@@ -99,7 +99,7 @@
 		{#if draft.kind}<p class="small w-full">{kinds.find((k) => k.name === draft.kind)?.says}{kinds.find((k) => k.name === draft.kind)?.same ? '; everyone gets the same questions' : ''}.</p>{/if}
 	</form>
 {/if}
-<div class="grid items-start gap-3 {blueprints.length ? 'grid-cols-[minmax(0,1fr)_230px]' : ''}">
+<div class="grid items-start gap-3 {blueprints.length ? 'min-[1200px]:grid-cols-[minmax(0,1fr)_230px]' : ''}">
 	{#if data?.forms.length}
 		<section class="sheet min-w-0">
 			<div class="flex flex-wrap items-center gap-2 border-b border-hair p-2">
@@ -111,9 +111,9 @@
 				{#if family}<a class="btn quiet !min-h-[28px]" href="/tests">companions of {shown[0]?.family ?? 'one family'} ×</a>{/if}
 				<span class="small ml-auto whitespace-nowrap" role="status">{shown.length} of {data.forms.length}</span>
 			</div>
-			<div {@attach scrollable} class="frozen">
+			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]">
 				<table>
-					<thead><tr><th class="w-[250px]">Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th>Marks</th><th>State</th><th class="n">Sessions</th></tr></thead>
+					<thead><tr><th class="min-w-[210px]">Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th>Marks</th><th>State</th><th class="n">Sessions</th></tr></thead>
 					<tbody>
 						{#each shown as form (form.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/tests/${form.id}`)}>

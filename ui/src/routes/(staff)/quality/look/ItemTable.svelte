@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Hint from '$lib/parts/Hint.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
@@ -15,6 +16,9 @@
 	const items = $derived(view.sorted(data.items));
 	let groups = $state<Schemas['SubScoresOut'] | null>(null);
 	let problem = $state('');
+	const texts = $derived(address.get('texts') === 'on');
+	/** Where there is no room for all, the ribbon gives way: it stands beside the item anyway. */
+	const ribbon = $derived(texts ? 'hidden @min-[1000px]:table-cell' : 'hidden @min-[680px]:table-cell');
 	let asked = 0;
 	/** What can be seen is painted first, the rest right after it. */
 	let painted = $state(20);
@@ -25,12 +29,13 @@
 
 	const HEADS = $derived<[Order | null, string, string][]>([
 		['place', 'Item', 'n'],
+		...(texts ? ([[null, 'It begins', '']] as [null, string, string][]) : []),
 		['standard', 'Standard', ''],
 		['p', 'Got it', 'n'],
 		[null, '', ''],
 		...data.levels.map((l): [null, string, string] => [null, l.name, 'n']),
 		['r', 'Separates', 'n'],
-		[null, 'Answers', ''],
+		[null, 'Answers', ribbon],
 		['look', 'Wants a look because', '']
 	]);
 	const place = $derived(new Map(data.items.map((i, at) => [i.item, at])));
@@ -64,14 +69,15 @@
 	}
 </script>
 
-<section class="sheet" aria-label="Items">
+<section class="sheet @container" aria-label="Items">
 	<div class="small flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair px-3 py-1.5">
 		<label class="flex items-center gap-1.5">Group by
 			<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={view.group ?? ''} onchange={(e) => address.set({ by: e.currentTarget.value || null })}>
 				<option value="">nothing</option><option value="standard">standard</option><option value="depth">depth</option><option value="kind">type</option><option value="part">part</option>
 			</select>
 		</label>
-		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })} /> only the {looks} that want a look</label>
+		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })} /> {looks === 1 ? 'only the one that wants a look' : `only the ${looks} that want a look`}</label>
+		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={texts} onchange={(e) => address.set({ texts: e.currentTarget.checked ? 'on' : null })} /> texts</label>
 		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}>{changed ? 'Limits changed' : 'Limits'}</button>
 		{#if judgedOn}<span>Judged on all {judgedOn} who took it; got it and separates are of this view.</span>{/if}
 		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
@@ -80,7 +86,7 @@
 	{#if groups}<p class="border-b border-hair px-3 py-2 text-[13.5px]">{groups.finding}</p>{/if}
 	<div {@attach scrollable} class="frozen max-h-[560px]">
 		<table>
-			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}<span class="first-letter:uppercase" title={around(name) ? `everybody of the ${name} who took it: ${around(name)!.n} students` : undefined}>{name}</span>{/if}</th>{/each}</tr></thead>
+			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}<span class="inline-block first-letter:uppercase" title={around(name) ? `everybody of the ${name} who took it: ${around(name)!.n} students` : undefined}>{name}</span>{/if}</th>{/each}</tr></thead>
 			<tbody>
 				{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
 					{#if group}
@@ -95,14 +101,15 @@
 					{/if}
 					{#each some as item (item.item)}
 						<tr tabindex="-1" data-row class:chosen={chosen === item.item} onclick={() => address.set({ item: item.item, figure: null })} ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}>
-							<td class="n font-semibold">{item.number}</td>
+							<td class="n font-semibold"><Hint says="Item {item.number}: {item.text}">{item.number}{#snippet more()}<p class="small">Item {item.number} · <code>{item.item}</code></p><p>{item.text || 'A picture or a formula alone.'}</p>{/snippet}</Hint></td>
+							{#if texts}<td class="max-w-[230px] min-w-[150px] leading-tight whitespace-normal">{item.text}</td>{/if}
 							<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
 							<td class="n whitespace-nowrap">{percent(item.p)}</td>
 							<td><Interval p={item.p} ci={item.p_ci95} line={data.watch_line} /></td>
 							{#each data.levels as level (level.name)}<td class="n whitespace-nowrap text-ink2">{percent(level.p[place.get(item.item) ?? -1] ?? null)}</td>{/each}
 							<td class="n" title={item.why.r_rest}>{short(item.r_rest)}</td>
-							<td><OptionRibbon options={item.options} notReached={item.n_not_reached} width={140} /></td>
-							<td class="leading-tight">
+							<td class={ribbon}><OptionRibbon options={item.options} notReached={item.n_not_reached} width={data.levels.length ? 96 : 140} /></td>
+							<td class="min-w-[150px] leading-tight whitespace-normal">
 								{#if item.flags.some((f) => f.weight === 'problem')}
 									<span class="notch">{reason(item).filter((f) => f.weight === 'problem').map(words).join(', ')}</span>
 								{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span>{#if notes(item).length}<span class="text-ink2">; {distinct(notes(item)).join(', ')}</span>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { tellKeys } from '$lib/state/keys.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { untrack } from 'svelte';
@@ -237,6 +238,15 @@
 			problem = said(error);
 		}
 	}
+	tellKeys(
+		[
+			['Alt+↑ ↓', 'move the item'],
+			['Alt+← →', 'to another part'],
+			['s', 'swap the item for one like it'],
+			['Delete', 'take the item out']
+		],
+		() => draft
+	);
 </script>
 
 <svelte:head><title>{form?.name ?? 'Form'} · Bildung</title></svelte:head>
@@ -344,8 +354,8 @@
 							<div class="mt-1 grid max-h-44 grid-cols-[minmax(0,1fr)_70px_auto] items-center gap-x-3 overflow-auto" {@attach scrollable}>
 								{#each outlook.held as h, at (at)}
 									<span class="truncate" title={texts.get(h.name)}>{h.name}</span>
-									<span class="relative block h-2.5 bg-hair2"><span class="absolute inset-y-0 left-0 {h.says ? 'bg-vermilion' : 'bg-relief3'}" style:width="{Math.min(100, (100 * h.have) / Math.max(1, h.high))}%"></span></span>
-									<span class={h.says ? 'text-vermilion' : 'text-ink2'}>{h.have} of {h.low === h.high ? h.low : `${h.low} to ${h.high}`} {h.count}</span>
+									<span class="relative block h-2.5 bg-hair2"><span class="absolute inset-y-0 left-0 {h.says ? 'bg-relief2' : 'bg-relief3'}" style:width="{Math.min(100, (100 * h.have) / Math.max(1, h.high))}%"></span></span>
+									<span class={h.says ? 'font-semibold' : 'text-ink2'}>{h.have} of {h.low === h.high ? h.low : `${h.low} to ${h.high}`} {h.count}</span>
 								{/each}
 							</div>
 						</details>

@@ -90,10 +90,10 @@
 			<span class="key"><i class="!border-0" style:background="var(--color-relief1)" style:width="4px"></i>under the watch line</span>
 		</div>
 	{/if}
-	<div class="flex items-start gap-3">
-		<section class="sheet min-w-0 flex-1">
+	<div class="flex flex-col gap-3 min-[1500px]:flex-row min-[1500px]:items-start">
+		<section class="sheet min-w-0 min-[1500px]:flex-1">
 			{#if rows.length && answers}
-				<Grid label="Answers, {rows.length} students by {columns.length} items" rows={rows.length} columns={columns.length} columnWidth={columns.length > 27 ? 24 : 30} head={{ width: several ? 258 : 218, height: standards ? 116 : 46 }} says={(r, c) => answers.says(rows[r] ?? 0, columns[c] ?? 0)} onopen={open} painted={[answers, rows, columns]} paint={(on, r, c, w, h) => paintAnswer(on, answers, rows[r] ?? 0, columns[c] ?? 0, w, h)}>
+				<Grid maxHeight={opened ? 'max(220px, calc(100vh - 380px))' : undefined} label="Answers, {rows.length} students by {columns.length} items" rows={rows.length} columns={columns.length} columnWidth={columns.length > 27 ? 24 : 30} head={{ width: several ? 258 : 218, height: standards ? 116 : 46 }} says={(r, c) => answers.says(rows[r] ?? 0, columns[c] ?? 0)} onopen={open} painted={[answers, rows, columns]} paint={(on, r, c, w, h) => paintAnswer(on, answers, rows[r] ?? 0, columns[c] ?? 0, w, h)}>
 					{#snippet corner()}<span class="flex h-full items-end gap-2 px-2 pb-1 text-ink2"><span class="flex-1">Student</span>{#if several}<span class="w-[44px]">Class</span>{/if}<span class="w-[50px] text-right">Points</span></span>{/snippet}
 					{#snippet columnHead(c)}
 						{@const item = itemAt(columns[c] ?? 0)}
@@ -112,17 +112,19 @@
 			{:else}<p class="p-4 text-ink2">{data.of ? 'Their figures are in the overview; their answers by name are not yours to see.' : 'Answers will stand here once somebody has handed in.'}</p>{/if}
 		</section>
 		{#if opened}
-			<aside class="sheet w-[280px] flex-none p-3 text-[13.5px]" aria-label="What is opened" aria-live="polite">
-				<button class="btn quiet float-right !min-h-[24px] !px-1.5" aria-label="Close" onclick={() => (opened = null)}>×</button>
+			<aside class="sheet relative flex gap-6 p-3 pr-10 text-[13.5px] min-[1500px]:w-[280px] min-[1500px]:flex-none min-[1500px]:flex-col min-[1500px]:gap-0" aria-label="What is opened" aria-live="polite">
+				<button class="btn quiet !absolute top-2 right-2 !min-h-[24px] !px-1.5" aria-label="Close" onclick={() => (opened = null)}>×</button>
 				{#if chosenStudent}
+					<div class="min-w-0 flex-1">
 					<h2>{name(opened.student)}</h2>
 					<p class="small">{chosenStudent.klass}{several && data.students.some((s) => s.form !== chosenStudent?.form) ? `, ${chosenStudent.form}` : ''}</p>
 					<p class="my-1">{chosenStudent.share === null ? 'An answer awaits its score, so there is no total.' : `${chosenStudent.earned} of ${chosenStudent.possible} points, ${percent(chosenStudent.share)}`}{chosenStudent.rank === null ? '' : `; above ${Math.round(chosenStudent.rank)} % of those counted`}.</p>
 					<p class="my-1">{sentence}</p>
 					<div class="mt-1 flex flex-wrap gap-1.5">{#if staff.may('people.read')}<a class="btn !min-h-[26px]" href="/people/{chosenStudent.person}">The student</a>{/if}<a class="btn quiet !min-h-[26px]" href={address.href('/quality/look/reports', { student: chosenStudent.person })}>A report</a></div>
+					</div>
 				{/if}
 				{#if chosenItem}
-					<div class={chosenStudent ? 'mt-3 border-t border-hair pt-3' : ''}>
+					<div class="min-w-0 flex-1 {chosenStudent ? 'min-[1500px]:mt-3 min-[1500px]:border-t min-[1500px]:border-hair min-[1500px]:pt-3' : ''}">
 						<div class="flex items-baseline gap-2"><h2 class="flex-1">Item {chosenItem.number}</h2><StandardCode code={chosenItem.standards[0] ?? ''} /></div>
 						{#if onCell && answers}<p class="my-1">Answered: <b class="font-semibold">{answers.text(opened.student, opened.item)}</b>; key {chosenItem.key || 'marked by a person'}.</p>{/if}
 						{#if opened.student < 0}<p class="my-1">{chosenItem.says}</p>{/if}

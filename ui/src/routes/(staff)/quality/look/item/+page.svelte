@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { tellKeys } from '$lib/state/keys.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import OptionRibbon from '$lib/parts/OptionRibbon.svelte';
@@ -46,6 +47,10 @@
 		if (event.key === 'ArrowRight' || event.key === 'n') go(1);
 		if (event.key === 'ArrowLeft' || event.key === 'p') go(-1);
 	}
+	tellKeys([
+		['n →', 'the next item'],
+		['p ←', 'the item before']
+	]);
 </script>
 
 <svelte:head><title>{code} · Item quality · Bildung</title></svelte:head>

@@ -39,6 +39,7 @@
 				{#each s.items as i (i.item)}
 					<div class="border-b border-hair2 pb-1.5 mb-1.5 last:border-b-0">
 						<p><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.item })}>Item {i.number}</a> {percent(i.p)}{#if i.flagged}<span class="notch ml-2 text-[12.5px]">look at the item first</span>{/if}</p>
+						<p class="small">{i.text}</p>
 						{#each i.wrong.slice(0, 3) as w (w.answer)}<p class="text-ink2"><b class="font-semibold text-ink">{w.answer}</b> by {w.n}{w.note ? `: ${w.note}` : ''}{#if w.who.length}<span class="small block pl-3">{#each w.who as p, n (p.person)}{n ? ', ' : ''}<a class="word whitespace-nowrap" href="/people/{p.person}">{staff.name(p.name, p.alias)}</a>{/each}</span>{/if}</p>{/each}
 					</div>
 				{:else}<p class="small">No single item is under the line.</p>{/each}

@@ -80,7 +80,7 @@
 		</section>
 	{/if}
 
-	<section class="sheet mb-3" aria-label="Forms">
+	<section class="sheet mb-3 overflow-x-auto [&>.grid]:min-w-[940px]" aria-label="Forms">
 		<div class="grid grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair px-3 py-2 text-[12px] text-ink2">
 			<span>Form</span><span>Points, shared with {lead?.name ?? 'the general form'} in dark</span><span>Expected</span><span>Results beside those of the general form</span><span>State</span>
 		</div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { tellKeys } from '$lib/state/keys.svelte';
 	import { onMount } from 'svelte';
 	import { beforeNavigate, goto } from '$app/navigation';
 	import { page } from '$app/state';
@@ -74,6 +75,7 @@
 		if (part.type === 'match') return part.sorted_into ? 'category' : 'match';
 		return part.type;
 	};
+	tellKeys([['Ctrl+S', 'keep what is written']]);
 </script>
 
 <svelte:head><title>{wire ? `Writing ${wire.code}` : 'Writing'} · Bildung</title></svelte:head>
