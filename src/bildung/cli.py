@@ -47,6 +47,8 @@ def main(arguments: list[str] | None = None) -> int:
             "--proxy", action="append", default=[], metavar="ADDRESS",
             help="address of a proxy in front whose word on who asks, and on TLS, is believed; may be given several times",
         )  # fmt: skip
+        command.add_argument("--cert", type=Path, help="certificate with its chain, PEM: serves by TLS, with --key")
+        command.add_argument("--key", type=Path, help="the certificate's private key, PEM")
     found = commands.add_parser(
         "found", help="start a school's own data folder with its first coordinator",
         epilog='example: ./bildung found --name "Our Schools" --zone Europe/Berlin --user h.quill Hanne Quill',
@@ -100,8 +102,9 @@ def main(arguments: list[str] | None = None) -> int:
 
     try:
         return _serve(
-            given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False), given.proxy
-        )
+            given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False), given.proxy,
+            (given.cert, given.key) if given.cert or given.key else None,
+        )  # fmt: skip
     except FolderProblem as error:
         return fail(str(error))
 
@@ -185,10 +188,17 @@ def fail(message: str, status: int = 1) -> int:
     return status
 
 
-def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool, proxies: list[str]) -> int:
-    from bildung.api.serve import is_here, port_is_free, serve
+Tls = tuple[Path | None, Path | None]
+
+
+def _serve(
+    folder: Path, host: str, port: int, demo: bool, fresh: bool, proxies: list[str], tls: Tls | None = None
+) -> int:  # fmt: skip
+    from bildung.api.serve import is_here, port_is_free, serve, tls_problem
     from bildung.store.folder import held, look
 
+    if tls and (wrong := tls_problem(*tls)):
+        return fail(wrong, 2)
     if not port_is_free(host, port):
         return fail(f"port {port} is in use; choose another with --port")
     if fresh and folder.exists():
@@ -201,31 +211,33 @@ def _serve(folder: Path, host: str, port: int, demo: bool, fresh: bool, proxies:
         if folder.exists() and any(folder.iterdir()):
             return fail(f"{folder} holds something other than a demo; choose another with --data", 2)
         _make(folder)
-    if not is_here(host) and not proxies:
+    if not is_here(host) and not proxies and not tls:
         print(
             f"Warning: {host} lets other devices in without TLS, so passwords and answers cross the network readable. "
-            "See docs/running-a-server.md for a proxy with TLS.", file=sys.stderr, flush=True,
+            "See docs/running-a-server.md for TLS by a proxy or a certificate.", file=sys.stderr, flush=True,
         )  # fmt: skip
     with held(folder):
         look(folder)
-        return _open(folder, host, port, demo, proxies, serve)
+        return _open(folder, host, port, demo, proxies, tls, serve)
 
 
-def _open(folder: Path, host: str, port: int, demo: bool, proxies: list[str], serve: Any) -> int:
+def _open(
+    folder: Path, host: str, port: int, demo: bool, proxies: list[str], tls: Tls | None, serve: Any
+) -> int:  # fmt: skip
     """Serve a folder that is this process's and whole."""
     from bildung.services.context import Context
     from bildung.store.store import Store
 
     ctx = Context(Store(folder))
     try:
-        print(f"Bildung is at http://{host}:{port}/  (stop with Ctrl+C)", flush=True)
+        print(f"Bildung is at {'https' if tls else 'http'}://{host}:{port}/  (stop with Ctrl+C)", flush=True)
         if demo:
             from bildung.services.signin import welcome
 
             for person in welcome(ctx)["demo_people"]:
                 print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
         with _standins(ctx) if demo else contextlib.nullcontext():
-            serve(ctx, host, port, proxies)
+            serve(ctx, host, port, proxies, tls)
     finally:
         ctx.store.close()
     return 0

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import csv
+import io
+
+from bildung.core.classical.settings import DEFAULTS
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Invalid, NotAllowed, NotFound
-from bildung.services.quality import reteach
+from bildung.services.quality import grid, reports, reteach
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.lines import list_sat
+from bildung.services.quality.printing.asked import Asked
 from bildung.services.quality.whose import whose
 from tests.services.demo_case import DemoCase
 
@@ -100,3 +105,25 @@ class Names(DemoCase):
         }
         for person, alias in ((n.person, n.alias) for s in found.standards for n in s.need):
             self.assertEqual(aliases[person], alias)
+
+
+class Veiled(DemoCase):
+    def test_the_grid_and_its_file_give_the_same_student_the_same_alias_and_the_file_says_that_names_are_hidden(
+        self,
+    ) -> None:
+        wanted = self.wanted(FORM, classes=(self.class_id(KLASS),))
+        shown = grid.grid(self.ctx, self.boss, wanted)
+        data = reports.grid_file(self.ctx, self.boss, Asked("answers", wanted, DEFAULTS, None, True), "csv")
+        rows = list(csv.reader(io.StringIO(data.decode("utf-8-sig"))))
+        self.assertEqual(rows[0][0], "student (names hidden)")
+        self.assertEqual(
+            [row[0] for row in rows[1:]],
+            [Asked("answers", wanted, DEFAULTS, None, True).name(s.name, s.alias) for s in shown.students],
+        )
+        self.assertEqual(len({row[0] for row in rows[1:]}), len(shown.students))
+        text = data.decode("utf-8-sig")
+        self.assertFalse([s.name for s in shown.students if s.name in text])
+        took = {p.person: p.alias for p in whose(self.ctx, self.boss, wanted, "took").named}
+        self.assertEqual(
+            {s.person: s.alias for s in shown.students}, {s.person: took[s.person] for s in shown.students}
+        )

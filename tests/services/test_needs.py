@@ -126,6 +126,32 @@ class Groups(NeedsCase):
         with self.assertRaisesRegex(Conflict, "there is a group All already"):
             groups.make_group(self.ctx, self.boss, "All", "grade 6", None, [])
 
+    def test_trying_rules_tells_a_teacher_nothing_of_what_coordinators_alone_may_see(self) -> None:
+        def known(db: Session) -> None:
+            meals = Attribute(name="school meals", seen_by="coordinator")
+            bus = Attribute(name="bus", seen_by="teacher")
+            db.add_all([meals, bus])
+            db.flush()
+            for attribute, at, value in ((meals, 0, "free"), (meals, 1, "paid"), (bus, 2, "4")):
+                db.add(AttributeValue(attribute_id=attribute.id, person_id=self.students[at].id, value=value))
+
+        self.ctx.store.write(known)
+        self.assertEqual(groups.try_rule(self.ctx, self.boss, '"school meals" is free', None).total, 1)
+        teacher = self.teacher_of(self.class_id())
+        self.assertEqual(groups.try_rule(self.ctx, teacher, "bus is 4", None).total, 1)
+        answers = {
+            (tried.total, tried.problem.replace(value, "?"))
+            for value in ("free", "paid", "none")
+            for tried in [groups.try_rule(self.ctx, teacher, f'"school meals" is {value}', None)]
+        }
+        self.assertEqual(len(answers), 1, "the answer does not depend on the values")
+        ((total, problem),) = answers
+        self.assertEqual(total, 0)
+        self.assertIn("is not known", problem)
+        groups.make_group(self.ctx, self.boss, "Meals", '"school meals" is free', None, [])
+        seen = [g.rule for g in groups.list_groups(self.ctx, teacher)[1]]
+        self.assertNotIn("free", " ".join(rule or "" for rule in seen))
+
     def test_a_rule_whose_value_is_gone_says_so_and_keeps_its_members(self) -> None:
         def known(db: object) -> None:
             row = Attribute(name="bus")

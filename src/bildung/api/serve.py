@@ -6,8 +6,10 @@ import contextlib
 import ipaddress
 import signal
 import socket
+import ssl
 import time
 from collections.abc import Sequence
+from pathlib import Path
 from types import FrameType
 
 import uvicorn
@@ -26,13 +28,30 @@ class Server(uvicorn.Server):
         super().handle_exit(sig, frame)
 
 
-def serve(ctx: Context, host: str, port: int, proxies: Sequence[str] = ()) -> None:
+def tls_problem(cert: Path | None, key: Path | None) -> str:
+    """Why a certificate and its key cannot be served with; empty where they can."""
+    if cert is None or key is None:
+        return "TLS wants both --cert and --key"
+    for path in (cert, key):
+        if not path.is_file():
+            return f"{path} is no file; --cert and --key name PEM files"
+    try:
+        ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER).load_cert_chain(cert, key)
+    except (ssl.SSLError, OSError) as error:
+        return f"{cert} and {key} are no certificate with its key: {getattr(error, 'reason', None) or error}"
+    return ""
+
+
+def serve(
+    ctx: Context, host: str, port: int, proxies: Sequence[str] = (), tls: tuple[Path | None, Path | None] | None = None
+) -> None:  # fmt: skip
     """Until told to stop by Ctrl+C or SIGTERM: open requests end, event streams are closed. proxies: addresses whose
-    forwarded headers are believed; nobody else's are."""
+    forwarded headers are believed; nobody else's are. tls: a certificate with its chain and its key, PEM."""
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     config = uvicorn.Config(
         create_app(ctx), host=host, port=port, log_level="warning", timeout_graceful_shutdown=3, access_log=False,
         proxy_headers=bool(proxies), forwarded_allow_ips=list(proxies),
+        ssl_certfile=tls[0] if tls else None, ssl_keyfile=tls[1] if tls else None,
     )  # fmt: skip
     ctx.counter = time.monotonic
     server = Server(config)
