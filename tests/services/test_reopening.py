@@ -8,11 +8,11 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select, text
 
 from bildung.core.schooltime import instant_at
-from bildung.services import lateanswers, packing, sessions, signin, sitting
+from bildung.services import lateanswers, packing, records, sessions, signin, sitting
 from bildung.services.access import Sitter
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.upkeep import Upkeep
-from bildung.store.models import AuditEntry, Enrolment, Federation, PackedAnswers, RefusedAnswer
+from bildung.store.models import AuditEntry, Enrolment, Federation, PackedAnswers, RefusedAnswer, Sitting
 from tests.services.test_sitting import SittingCase
 from tests.support import NOON, WorldCase, small_roster
 
@@ -106,6 +106,9 @@ class Reopening(SittingCase):
         with self.ctx.store.read() as db:
             self.assertEqual({row.taken for row in db.scalars(select(RefusedAnswer))}, {False})
             self.assertEqual(packing.packs(db, [self.session.id])[0].labels[self.messages[0].question], ["B"])
+            person = db.get_one(Sitting, me.sitting_id).person_id
+        told = records.export_record(self.ctx, self.boss, person)["sittings"][0]["answers_that_came_too_late"]
+        self.assertEqual([(a["number"], a["answer"], a["taken_in"]) for a in told], [(1, "C", False), (2, "C", False)])
 
     def test_what_could_never_be_an_answer_is_not_kept(self) -> None:
         me = self.join()

@@ -40,6 +40,7 @@ from bildung.store.models import (
     LaterAttempt,
     Mark,
     Person,
+    RefusedAnswer,
     Response,
     ResponseEvent,
     RosterDecision,
@@ -137,6 +138,13 @@ def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
             )
         ],
         "every_answer_as_it_came": [{"at": e.at.isoformat(), "answer": e.answer} for e in events],
+        "answers_that_came_too_late": [
+            {"number": number, "at": late.at.isoformat(), "answer": late.answer, "why": late.why, "taken_in": late.taken}
+            for late, number in db.execute(
+                select(RefusedAnswer, FormItem.position).join(FormItem, FormItem.id == RefusedAnswer.form_item_id)
+                .where(RefusedAnswer.sitting_id == s.id).order_by(RefusedAnswer.takeover, RefusedAnswer.sequence)
+            )
+        ],
         "later_attempts": [
             {"number": a.number, "started": a.started_at.isoformat(), "answers": [kept[0] for kept in a.answers.values()]}
             for a in db.scalars(select(LaterAttempt).where(LaterAttempt.sitting_id == s.id).order_by(LaterAttempt.number))
