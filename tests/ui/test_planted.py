@@ -31,7 +31,7 @@ class Gallery(DemoCase):
         return self.page_
 
     def row(self, number: int) -> str:
-        return f"tbody tr:has(td:first-child:text-is('{number}'))"
+        return f"tbody tr:has(td:first-child:text-is('{number}'), td:first-child button:text-is('{number}'))"
 
     def test_each_line_of_the_table_is_found(self) -> None:
         self.page_ = self.enter("coordinator")

@@ -227,6 +227,7 @@ class Walk(BrowserCase):
         expect(workings).to_contain_text("Left out: 1 absent")
         page.keyboard.press("Shift+V")
         rows.nth(number - 1).click()
+        expect(workings).to_contain_text(f"Item {number} ·")
         page.get_by_role("link", name="Who gave which answer").click()
         who = page.get_by_role("region", name="Who gave which answer")
         who.locator("summary").first.click()
