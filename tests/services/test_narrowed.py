@@ -8,7 +8,7 @@ import io
 from bildung.core.classical.settings import DEFAULTS
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Invalid, NotAllowed, NotFound
-from bildung.services.quality import grid, reports, reteach
+from bildung.services.quality import comparison, grid, reports, reteach
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.lines import list_sat
 from bildung.services.quality.printing.asked import Asked
@@ -75,6 +75,21 @@ class Names(DemoCase):
             self.assertEqual(whose(self.ctx, self.boss, wanted, of, "M6-14", row.option).n, row.n, row.option)
         got, missed = (whose(self.ctx, self.boss, wanted, of, "M6-14").n for of in ("got_it", "missed_it"))
         self.assertEqual(got + missed, item.figures.n)
+
+    def test_every_group_that_is_compared_leads_to_its_students_and_no_further_than_they_may_see(self) -> None:
+        wanted = self.wanted(FORM)
+        for by in ("class", "teacher"):
+            for head in comparison.compare_groups(self.ctx, self.boss, wanted, by).groups:
+                self.assertEqual(whose(self.ctx, self.boss, wanted, "group", by, head.name).n, head.n, head.name)
+        teacher = self.teacher_of(KLASS)
+        own = whose(self.ctx, teacher, wanted, "group", "class", KLASS)
+        self.assertEqual((own.hidden, len(own.named)), (0, own.n))
+        strange = next(o.klass for o in judge(self.ctx, teacher, wanted).scoped.chosen if not o.named)
+        other = whose(self.ctx, teacher, wanted, "group", "class", strange)
+        self.assertEqual((other.named, other.hidden), ([], other.n))
+        self.assertGreater(other.n, 0)
+        with self.assertRaisesRegex(Invalid, "compared are"):
+            whose(self.ctx, self.boss, wanted, "group", "shoe size", "40")
 
     def test_who_may_not_judge_is_told_nothing(self) -> None:
         wanted = self.wanted(FORM, classes=(self.class_id(KLASS),))

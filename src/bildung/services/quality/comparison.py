@@ -123,6 +123,14 @@ def compare_groups(
     )  # fmt: skip
 
 
+def labels_of(ctx: Context, actor: Actor, judged: Judged, by: str) -> list[str]:
+    """(counted,) each student's group, as `compare_groups` names it. Refused for what is not compared by."""
+    if by not in get_args(By):
+        raise Invalid(f"compared are {', '.join(get_args(By))}", "by")
+    with ctx.store.read() as db:
+        return _labels(db, actor, judged, by)[0]
+
+
 def _in_natural_order(found: Comparison) -> Comparison:
     """Class 2 before class 10."""
 

@@ -12,6 +12,7 @@ from bildung.core.responses import FIRST, NOT_REACHED, OMITTED, Status
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
+from bildung.services.quality.comparison import labels_of
 from bildung.services.quality.item import place_of
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.names import Named, named_people
@@ -35,16 +36,22 @@ class Whose:
 
 def whose(ctx: Context, actor: Actor, wanted: Wanted, of: str, item: str = "", answer: str = "") -> Whose:
     """of: a state of a sitting, `points` (answer: the number), or of an item `answer` (with the answer), `omitted`,
-    `not_reached`, `got_it` (all points), `missed_it` (fewer). Refused for anything else."""
+    `not_reached`, `got_it` (all points), `missed_it` (fewer), or `group` (item: what is compared by, answer: its name, those
+    of it with a total). Refused for anything else."""
     scope(actor, Action.QUALITY_READ)
     judged = judge(ctx, actor, wanted)
-    rows = _rows(judged, of, item, answer)
+    rows = _group(ctx, actor, judged, item, answer) if of == "group" else _rows(judged, of, item, answer)
     session = judged.together.session[rows]
     mine = np.isin(session, list(judged.scoped.named))
     titles = {o.id: o.klass for o in judged.scoped.chosen}
     seen = {(int(judged.together.people[row]), titles[int(judged.together.session[row])]) for row in rows[mine]}
     named = named_people(ctx, seen, _order_of_aliases(judged))
     return Whose(len(named) + int((~mine).sum()), named, int((~mine).sum()))
+
+
+def _group(ctx: Context, actor: Actor, judged: Judged, by: str, name: str) -> npt.NDArray[np.int64]:
+    here = np.array([label == name for label in labels_of(ctx, actor, judged, by)], dtype=np.bool_)
+    return judged.counted[np.flatnonzero(here & judged.analysis.scores.complete)]
 
 
 def _order_of_aliases(judged: Judged) -> dict[int, int]:
@@ -67,7 +74,9 @@ def _rows(judged: Judged, of: str, item: str, answer: str) -> npt.NDArray[np.int
         scores = judged.analysis.scores
         return judged.counted[np.flatnonzero(scores.full & (np.abs(scores.earned - points) < 1e-9))]
     if of not in OF_ITEM:
-        raise Invalid(f"names are shown of {', '.join([*STATES, 'points', *OF_ITEM])}; {of!r} is none of these", "of")
+        raise Invalid(
+            f"names are shown of {', '.join([*STATES, 'points', 'group', *OF_ITEM])}; {of!r} is none of these", "of"
+        )
     answers = judged.analysis.table.answers[place_of(judged, item)]
     codes = answers.codes
     if of == "omitted":

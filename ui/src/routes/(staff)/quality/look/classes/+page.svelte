@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { api, body, type Schemas } from '$lib/api/client';
+	import Whose from '$lib/parts/Whose.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
@@ -44,6 +45,7 @@
 		const l = data?.lines.find((x) => x.name === item);
 		return l?.number ? `Item ${l.number}` : l?.text || item;
 	};
+	const behind = (group: string) => body(api.GET('/api/quality/whose', { params: { query: { ...address.scope, of: 'group', item: by, answer: group } } }));
 </script>
 
 <svelte:head><title>Side by side · Item quality · Bildung</title></svelte:head>
@@ -75,7 +77,7 @@
 			<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5"><label class="flex items-center gap-1.5">Order by <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" bind:value={order}><option value="found">what wants a talk first</option><option value="place">{of === 'item' ? 'place on the form' : 'standard'}</option></select></label><span class="ml-auto">Each share with its 95 % interval; ▼ low alone, ? large but may be chance, ○ not taught there yet</span></div>
 			<div {@attach scrollable} class="frozen max-h-[620px]">
 				<table class="[&_td]:!px-1.5 [&_th]:!px-1.5">
-					<thead><tr><th class="sticky left-0 z-[2] bg-sheet">{of === 'item' ? 'Item' : 'Standard'}</th>{#each data.groups as g (g.name)}<th class="align-bottom whitespace-normal {g.mine ? 'font-bold text-ink' : ''}" title="{g.n} students, {percent(g.mean)} of the points"><span class="block max-w-[110px]">{g.name}</span><span class="small block font-normal">{g.n} · {percent(g.mean)}</span></th>{/each}</tr></thead>
+					<thead><tr><th class="sticky left-0 z-[2] bg-sheet">{of === 'item' ? 'Item' : 'Standard'}</th>{#each data.groups as g (g.name)}<th class="align-bottom whitespace-normal {g.mine ? 'font-bold text-ink' : ''}" title="{g.n} students, {percent(g.mean)} of the points"><span class="block max-w-[110px]">{g.name}</span><span class="small block font-normal"><Whose title={g.name} load={() => behind(g.name)}>{g.n}</Whose> · {percent(g.mean)}</span></th>{/each}</tr></thead>
 					<tbody>
 						{#each lines as l (l.name)}
 							{@const everywhere = called.get(`${l.name}|`)}
