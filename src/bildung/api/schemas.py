@@ -402,6 +402,7 @@ class SessionsOut(Out):
 
 class SittingOut(Out):
     id: Id
+    person: Id
     name: str
     code: str | None
     state: str

@@ -77,6 +77,7 @@ class SittingLine:
     name of the companion form, where it is not the session's own."""
 
     id: int
+    person: int
     name: str
     code: str | None
     state: str
@@ -418,7 +419,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         limits = {id: dealing.settings(form).minutes for id, form in [(None, session.form), *companions.items()]}
         sittings = [
             SittingLine(
-                s.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at,
+                s.id, p.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at,
                 accommodations.said(needs.get(p.id, _NONE)),
                 personal_end(session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]),
                 len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),

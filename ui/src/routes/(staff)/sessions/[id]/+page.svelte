@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Student from '$lib/parts/Student.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
@@ -176,7 +177,7 @@
 			<tbody>
 				{#each data.sittings as sitting, at (sitting.id)}
 					<tr tabindex="-1" data-row>
-						<td>{staff.name(sitting.name, at)}{#if sitting.form && !staff.veiled}<span class="small block leading-tight">{#if data.may_judge && sitting.form_id}<a class="word" href="/quality/look?form={sitting.form_id}&window={s.window_id}&session={s.id}">{sitting.form}</a>{:else}{sitting.form}{/if}</span>{/if}</td>
+						<td><Student person={sitting.person} name={sitting.name} alias={at} />{#if sitting.form && !staff.veiled}<span class="small block leading-tight">{#if data.may_judge && sitting.form_id}<a class="word" href="/quality/look?form={sitting.form_id}&window={s.window_id}&session={s.id}">{sitting.form}</a>{:else}{sitting.form}{/if}</span>{/if}</td>
 						{#if data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
 						<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
 						<td class="n">{sitting.answered} of {sitting.items}</td>

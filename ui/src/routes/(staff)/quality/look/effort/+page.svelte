@@ -1,9 +1,9 @@
 <script lang="ts">
+	import Student from '$lib/parts/Student.svelte';
 	import { scaleLinear } from 'd3-scale';
 	import { api, body } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
-	import { staff } from '$lib/state/staff.svelte';
 	import { aliases } from '$lib/state/aliases';
 	const alias = aliases();
 	import { percent, short } from '$lib/words/show';
@@ -83,7 +83,7 @@
 			{#if data.hasty.length}
 				<section class="sheet" aria-label="Students of little effort">
 					<div class="small border-b border-hair px-3 py-2">Students who answered more than {percent(1 - data.least_effort)} too fast to have meant it. A reason to ask, never a verdict.</div>
-					<div {@attach scrollable} class="frozen max-h-[300px]"><table><thead><tr><th>Student</th><th>Class</th><th class="n">Meant</th><th class="n">Rapid</th><th class="n">Minutes</th><th class="n">Points</th></tr></thead><tbody>{#each data.hasty as h, at (h.person + at)}<tr><td>{staff.name(h.name, alias(h.person))}</td><td class="text-ink2">{h.klass}</td><td class="n">{percent(h.effort)}</td><td class="n">{h.rapid}</td><td class="n">{Math.round(h.minutes)}</td><td class="n">{percent(h.share)}</td></tr>{/each}</tbody></table></div>
+					<div {@attach scrollable} class="frozen max-h-[300px]"><table><thead><tr><th>Student</th><th>Class</th><th class="n">Meant</th><th class="n">Rapid</th><th class="n">Minutes</th><th class="n">Points</th></tr></thead><tbody>{#each data.hasty as h, at (h.person + at)}<tr><td><Student person={h.person} name={h.name} alias={alias(h.person)} /></td><td class="text-ink2">{h.klass}</td><td class="n">{percent(h.effort)}</td><td class="n">{h.rapid}</td><td class="n">{Math.round(h.minutes)}</td><td class="n">{percent(h.share)}</td></tr>{/each}</tbody></table></div>
 				</section>
 			{/if}
 		</div>

@@ -1,7 +1,7 @@
 <script lang="ts">
+	import Student from '$lib/parts/Student.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
-	import { staff } from '$lib/state/staff.svelte';
 	import { address } from '../address.svelte';
 
 	/** Who gave each answer, every single one; straight to a group, or to looking at these students alone. */
@@ -35,8 +35,6 @@
 		for (const g of some) map.set(g.class_id, { id: g.class_id, name: g.klass, n: (map.get(g.class_id)?.n ?? 0) + 1 });
 		return [...map.values()].toSorted((a, b) => b.n - a.n || (a.name < b.name ? -1 : 1));
 	};
-	const name = (g: Schemas['GivenOut']) => staff.name(g.student, alias.get(g.sitting) ?? 0);
-
 </script>
 
 <section class="sheet p-4 text-[13.5px]" aria-label="Who gave which answer">
@@ -47,8 +45,8 @@
 			<details class="border-b border-hair2 py-1 last:border-b-0" open={who === answer}>
 				<summary class="min-h-[26px] cursor-pointer"><b class="font-semibold">{answer.length > 60 ? `${answer.slice(0, 60)}…` : answer}</b> · {some.length}{notes[answer] ? ` · ${notes[answer]}` : ''}</summary>
 				<div class="pb-2 pl-4">
-					{#if some.some((g) => g.reason)}<dl>{#each some as g (g.sitting)}<dt class="small">{name(g)} ({g.klass})</dt><dd class="mb-1 pl-3">{g.reason || 'no reason written'}</dd>{/each}</dl>
-					{:else}{#each classes(some) as c (c.id)}<p class="text-ink2"><span class="text-ink">{c.name}</span> {c.n}: {some.filter((g) => g.class_id === c.id).map(name).join(', ')}</p>{/each}{/if}
+					{#if some.some((g) => g.reason)}<dl>{#each some as g (g.sitting)}<dt class="small"><Student person={g.person} name={g.student} alias={alias.get(g.sitting) ?? 0} /> ({g.klass})</dt><dd class="mb-1 pl-3">{g.reason || 'no reason written'}</dd>{/each}</dl>
+					{:else}{#each classes(some) as c (c.id)}<p class="text-ink2"><span class="text-ink">{c.name}</span> {c.n}: {#each some.filter((g) => g.class_id === c.id) as g, n (g.sitting)}{n ? ', ' : ''}<Student person={g.person} name={g.student} alias={alias.get(g.sitting) ?? 0} />{/each}</p>{/each}{/if}
 					<div class="mt-1 flex flex-wrap items-center gap-2"><MakeGroup people={some.map((g) => g.person)} name="{code}: {answer}" /><a class="btn quiet !min-h-[26px]" href={address.href('/quality/look/grid', { student: null }) + some.map((g) => `&student=${g.person}`).join('')}>Look at their answers</a>{#each classes(some).slice(0, 6) as c (c.id)}<a class="word text-[13px]" href={address.href('/quality/look/reteach', { of: c.id })}>Teach again in {c.name} ({c.n})</a>{/each}</div>
 				</div>
 			</details>

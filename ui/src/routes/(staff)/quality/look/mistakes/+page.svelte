@@ -1,9 +1,9 @@
 <script lang="ts">
+	import Student from '$lib/parts/Student.svelte';
 	import { api, body } from '$lib/api/client';
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { aliases } from '$lib/state/aliases';
-	import { staff } from '$lib/state/staff.svelte';
 	const alias = aliases();
 	import { percent } from '$lib/words/show';
 	import FigureText from '../FigureText.svelte';
@@ -43,7 +43,7 @@
 					{#if m.held}
 						<details class="mt-2" open={first === m.note} ontoggle={(e) => e.currentTarget.open && (open = m.note)}><summary class="min-h-[24px] cursor-pointer">Who holds it</summary>
 							{#if m.who.length}
-								<p class="text-ink2">{#each m.who as w, at (w.person)}{at ? ', ' : ''}<span class="whitespace-nowrap">{staff.name(w.name, alias(w.person))} ({w.klass.replace(/^.* /, '')}, {w.gave} of {w.could})</span>{/each}</p>
+								<p class="text-ink2">{#each m.who as w, at (w.person)}{at ? ', ' : ''}<span class="whitespace-nowrap"><Student person={w.person} name={w.name} alias={alias(w.person)} /> ({w.klass.replace(/^.* /, '')}, {w.gave} of {w.could})</span>{/each}</p>
 								<div class="mt-1"><MakeGroup people={m.who.map((w) => w.person)} name={m.note} /></div>
 							{:else}<p class="small">None of them is yours to see by name.</p>{/if}
 						</details>
@@ -63,7 +63,7 @@
 				<section class="sheet p-4 text-[13.5px]" aria-label="Alike">
 					<h2 class="mb-1">Students who hold the same</h2>
 					{#each data.alike.slice(0, 12) as g, at (g.notes.join('|'))}
-						<div class="border-b border-hair2 py-2 last:border-b-0"><p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>{#if g.who.length}<p class="text-ink2">{g.who.map((w) => staff.name(w.name, alias(w.person))).join(', ')}</p><MakeGroup people={g.who.map((w) => w.person)} name={g.notes.join(', ')} />{/if}</div>
+						<div class="border-b border-hair2 py-2 last:border-b-0"><p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>{#if g.who.length}<p class="text-ink2">{#each g.who as w, n (w.person)}{n ? ', ' : ''}<Student person={w.person} name={w.name} alias={alias(w.person)} />{/each}</p><MakeGroup people={g.who.map((w) => w.person)} name={g.notes.join(', ')} />{/if}</div>
 					{/each}
 				</section>
 			{/if}
