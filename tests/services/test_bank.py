@@ -107,13 +107,13 @@ class Lists(BankCase):
         mine = self.write_item(self.wren, "W-1")
         drafts.create_item(self.ctx, self.wren, "W-2", "Mathematics", "6")
         theirs = self.write_item(self.finch, "F-1")
-        self.assertEqual(writing.writing(self.ctx, self.wren).finding, "2 drafts of yours to finish.")
+        self.assertEqual(writing.writing(self.ctx, self.wren).finding, "2 of your drafts are not submitted.")
         self.assertEqual(writing.writing(self.ctx, self.finch).review, [])
         drafts.hand_in(self.ctx, self.wren, mine.item_id, mine.revision)
         drafts.hand_in(self.ctx, self.finch, theirs.item_id, theirs.revision)
         found = writing.writing(self.ctx, self.finch)
         self.assertEqual(([w.code for w in found.review], [w.code for w in found.mine]), (["W-1"], ["F-1"]))
-        self.assertEqual(found.finding, "1 item waits for your review, 1 of yours with a reviewer.")
+        self.assertEqual(found.finding, "1 item needs your review, 1 of your items is in review.")
         wren = writing.writing(self.ctx, self.wren)
         self.assertEqual(
             {w.code: (w.stage, w.faults > 0) for w in wren.mine}, {"W-1": ("in_review", False), "W-2": ("draft", True)}

@@ -11,7 +11,7 @@ from tests.support import WorldCase
 class Steps(WorldCase):
     def test_a_school_with_nobody_begins_with_its_people(self) -> None:
         found = firststeps.first_steps(self.ctx, self.boss)
-        self.assertEqual(found.finding, "1 of 5 steps are done. Next: bring in the people.")  # the window is there
+        self.assertEqual(found.finding, "1 of 5 steps are complete. Next: import people.")  # the window is there
         self.assertEqual([bool(s.done) for s in found.steps], [False, True, False, False, False])
         self.assertTrue(all(s.may for s in found.steps))
 
@@ -21,7 +21,7 @@ class Steps(WorldCase):
         self.assertIn("Next: publish a test", firststeps.first_steps(self.ctx, self.boss).finding)
         self.make_form()
         found = firststeps.first_steps(self.ctx, self.boss)
-        self.assertIn("Next: plan the first session", found.finding)
+        self.assertIn("Next: schedule a session", found.finding)
         self.assertIn("28 students in", found.steps[0].done)
         writer = Actor(self.boss_id, "", (Grant("writer", None),), 0, "")
         self.assertEqual(
@@ -31,7 +31,7 @@ class Steps(WorldCase):
     def test_once_somebody_has_handed_in_nothing_is_to_be_set_up(self) -> None:
         session = self.open_session(size=4)
         found = firststeps.first_steps(self.ctx, self.boss)
-        self.assertTrue(found.finding.startswith("Everything is ready"))
+        self.assertTrue(found.finding.startswith("Setup is complete"))
         self.assertFalse(found.complete)
         self.ctx.store.write(
             lambda db: setattr(db.get_one(sitting.Sitting, int(session.sittings[0].id)), "state", "handed_in")

@@ -41,23 +41,23 @@ def first_steps(ctx: Context, actor: Actor) -> FirstSteps:
         sat = _count(db, Sitting.state == "handed_in", of=Sitting)
     steps = [
         FirstStep(
-            "Bring in the people", "Rosters from the records system, or one sheet with a row a student and class.",
+            "Import people", "Import rosters from your student information system, or a spreadsheet with one row per student and class.",
             f"{_many(students, 'student')} in {_many(classes, 'class', 'classes')}" if students else "", "/people", actor.may(Action.PEOPLE_IMPORT),
         ),
         FirstStep(
-            "Set up the year and a window", "Results are compared window by window, in weeks of instruction.",
+            "Set up the school year", "Add a testing window. Results are compared by window, in weeks of instruction.",
             _many(windows, "window") if windows else "", "/people/year", actor.may(Action.YEARS_WRITE),
         ),
         FirstStep(
-            "Fill the bank", "Write items, or bring in a sheet or a QTI package, tagged with your standards.",
+            "Add items", "Write items, or import a spreadsheet or a QTI package, aligned to your standards.",
             _many(items, "item") if items else "", "/bank", actor.may(Action.BANK_WRITE),
         ),
         FirstStep(
-            "Publish a test", "From a blueprint, or item by item; try it as a student before it is out.",
+            "Publish a test", "Build it from a blueprint or item by item, and preview it as a student.",
             _many(forms, "published form") if forms else "", "/tests", actor.may(Action.TESTS_WRITE),
         ),
         FirstStep(
-            "Plan the first session", "Form, classes, room and time; cards with codes are printed from there.",
+            "Schedule a session", "Choose the form, classes, room, and time, then print sign-in codes.",
             _many(sessions, "session") if sessions else "", "/sessions", actor.may(Action.SESSIONS_PLAN),
         ),
     ]  # fmt: skip
@@ -65,13 +65,11 @@ def first_steps(ctx: Context, actor: Actor) -> FirstSteps:
     if sat:
         return FirstSteps("", True, steps)
     if not left:
-        return FirstSteps(
-            "Everything is ready for the first session; what students do will stand under Item quality.", False, steps
-        )
+        return FirstSteps("Setup is complete. Results appear under Item quality after the first session.", False, steps)
     start = (
-        "A school begins with its people."
+        "Set up your school in five steps."
         if len(left) == len(steps)
-        else f"{len(steps) - len(left)} of {len(steps)} steps are done."
+        else f"{len(steps) - len(left)} of {len(steps)} steps are complete."
     )
     return FirstSteps(f"{start} Next: {left[0].name[0].lower()}{left[0].name[1:]}.", False, steps)
 

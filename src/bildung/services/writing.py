@@ -94,12 +94,12 @@ def _finding(mine: list[Written], review: list[Written]) -> str:
     open_, handed = sum(w.stage == "draft" for w in mine), sum(w.stage != "draft" for w in mine)
     parts = []
     if review:
-        parts.append(f"{len(review)} {'item waits' if len(review) == 1 else 'items wait'} for your review")
+        parts.append(f"{len(review)} {'item needs' if len(review) == 1 else 'items need'} your review")
     if open_:
-        parts.append(f"{open_} {'draft' if open_ == 1 else 'drafts'} of yours to finish")
+        parts.append(f"{open_} of your drafts {'is' if open_ == 1 else 'are'} not submitted")
     if handed:
-        parts.append(f"{handed} of yours with a reviewer")
+        parts.append(f"{handed} of your items {'is' if handed == 1 else 'are'} in review")
     if not parts:
-        return "Nothing is being written, and nothing waits for your review."
+        return "You have no drafts and no items to review."
     text = ", ".join(parts)
     return text[0].upper() + text[1:] + "."

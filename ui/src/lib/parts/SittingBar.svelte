@@ -28,5 +28,5 @@
 			{/if}
 		{/each}
 	</span>
-	<span class="tabular-nums">{#if load && total}<Whose title="On the list" {load}>{counts.handed_in ?? 0} of {total}</Whose>{:else}{counts.handed_in ?? 0} of {total}{/if}</span>
+	<span class="tabular-nums">{#if load && total}<Whose title="Students" {load}>{counts.handed_in ?? 0} of {total}</Whose>{:else}{counts.handed_in ?? 0} of {total}{/if}</span>
 </span>

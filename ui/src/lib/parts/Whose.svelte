@@ -28,7 +28,7 @@
 		<Popover.Content class="sheet z-30 w-[280px] px-3.5 py-3 text-[13.5px] shadow-lg" sideOffset={4} collisionPadding={8} onclick={(e: MouseEvent) => e.stopPropagation()}>
 			<h2 class="mb-1 text-[15px]">{title}{found ? ` · ${found.n}` : ''}</h2>
 			{#if problem}<p class="border-l-4 border-vermilion pl-2">{problem}</p>
-			{:else if !found}<p class="small" role="status">Looking …</p>
+			{:else if !found}<p class="small" role="status">Loading …</p>
 			{:else}
 				<div {@attach scrollable} class="max-h-[320px] overflow-y-auto">
 					{#each classes as klass (klass)}
@@ -36,8 +36,8 @@
 						<ul>{#each found.named.filter((p) => p.klass === klass) as p (p.person)}<li><a class="word inline-block min-h-[24px] leading-6" href="/people/{p.person}">{staff.name(p.name, p.alias)}</a></li>{/each}</ul>
 					{/each}
 				</div>
-				{#if found.hidden}<p class="small mt-1.5">{found.named.length ? `${found.hidden} more` : found.hidden === 1 ? 'One student' : `${found.hidden} students`} of classes whose answers you do not see by name.</p>{/if}
-				{#if !found.n}<p class="small">Nobody.</p>{/if}
+				{#if found.hidden}<p class="small mt-1.5">{found.named.length ? `${found.hidden} more` : found.hidden === 1 ? 'One student' : `${found.hidden} students`} in classes whose names you may not see.</p>{/if}
+				{#if !found.n}<p class="small">No students.</p>{/if}
 			{/if}
 		</Popover.Content>
 	</Popover.Portal>

@@ -94,7 +94,7 @@
 
 <div class="mb-3 flex flex-wrap items-start gap-2">
 	<h1 class="mr-2 min-w-[300px] flex-1">{overview?.finding ?? ''}</h1>
-	{#if staff.may('bank.write')}<a class="btn" href="/bank/writing">Writing and review</a>{/if}
+	{#if staff.may('bank.write')}<a class="btn" href="/bank/writing">Drafts and reviews</a>{/if}
 	<a class="btn" href="/bank/stimuli">Stimuli</a>
 	<a class="btn" href="/bank/health">What it lacks</a>
 	<a class="btn" href="/bank/frameworks">Frameworks</a>

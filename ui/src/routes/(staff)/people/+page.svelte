@@ -56,7 +56,7 @@
 
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{overview?.finding ?? ''}</h1>
-	{#if overview?.in_no_class && staff.may('people.settle')}<a class="btn quiet" href="/people/check">Who is in no class</a>{/if}
+	{#if overview?.in_no_class && staff.may('people.settle')}<a class="btn quiet" href="/people/check">Students without a class</a>{/if}
 	{#if staff.may('people.import')}
 		<button class="btn" aria-expanded={importing} onclick={() => (importing = !importing)}>Bring in a roster</button>
 	{/if}

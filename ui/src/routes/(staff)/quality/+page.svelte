@@ -47,7 +47,7 @@
 				{#each shown as t (`${t.form_id} ${t.window_id}`)}
 					<tr tabindex="-1" data-row class="h-[42px]" onclick={() => goto(path(t))}>
 						<td class="whitespace-nowrap"><a class="word" href={path(t)}>{t.form}</a></td>
-						<td class="n"><Whose title="Took it" load={() => behind(t, 'took')}>{t.sat}</Whose></td>
+						<td class="n"><Whose title="Attempted" load={() => behind(t, 'took')}>{t.sat}</Whose></td>
 						<td class="n">{#if t.absent}<Whose title="Absent" load={() => behind(t, 'absent')}>{t.absent}</Whose>{:else}0{/if}</td>
 						<td class="n whitespace-nowrap">{#if t.mean !== null}{decimal(t.mean)} <span class="small">of {whole(t.points)} ({whole(t.low)}–{whole(t.high)})</span>{:else}–{/if}</td>
 						<td class="n">{short(t.alpha)}</td>

@@ -51,7 +51,7 @@
 	const sum = (state: string) => (data?.sessions ?? []).reduce((n, s) => n + (s.counts[state] ?? 0), 0);
 	const who = $derived<[string, number, string][]>([
 		['absent', sum('absent'), 'absent'],
-		['to_come', sum('not_started') + sum('answering'), 'to come']
+		['to_come', sum('not_started') + sum('answering'), 'not submitted yet']
 	]);
 	const behind = (of: string, session?: string) => body(api.GET('/api/sessions/whose', { params: { query: { of, session, window: session ? undefined : chosen?.id } } }));
 </script>

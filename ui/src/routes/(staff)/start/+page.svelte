@@ -25,7 +25,7 @@
 	const next = $derived(steps?.steps.findIndex((s) => !s.done) ?? -1);
 </script>
 
-<svelte:head><title>First steps · Bildung</title></svelte:head>
+<svelte:head><title>Getting started · Bildung</title></svelte:head>
 <Notice text={problem} />
 {#if steps}
 	<h1 class="mb-4 max-w-[760px]">{steps.finding}</h1>
@@ -37,7 +37,7 @@
 					<h2 class={step.done || at === next ? '' : 'text-ink2'}>{step.name}</h2>
 					<p class="small">{step.done ? `Done: ${step.done}.` : step.why}</p>
 				</div>
-				{#if step.may}<a class="btn {at === next ? 'primary' : ''}" href={step.path}>{step.done ? 'Look' : at === next ? 'Begin' : 'Go there'}</a>{/if}
+				{#if step.may}<a class="btn {at === next ? 'primary' : ''}" href={step.path}>{step.done ? 'View' : at === next ? 'Start' : 'Open'}</a>{/if}
 			</li>
 		{/each}
 	</ol>

@@ -40,7 +40,7 @@
 {#if problem}<p class="my-2 border-l-4 border-vermilion pl-3">{problem}</p>{/if}
 {#each said as flag, at (flag.flag + at)}<p class="my-1.5 {flag.weight === 'note' ? 'text-ink2' : ''}">{flag.why}</p>{/each}
 {#if rest.length}<p class="small my-1.5">Also: {rest.join(', ')}.</p>{/if}
-{#if item.judged_on !== null}<p class="small my-1.5">Judged on all {item.judged_on} who met it, not on the {item.n} of this view.</p>{/if}
+{#if item.judged_on !== null}<p class="small my-1.5">Flags are based on all {item.judged_on} students who reached this item, not only the {item.n} in this view.</p>{/if}
 {#if !item.flags.length}<p class="my-1.5 text-ink2">{item.sound === null ? 'What it looks like is below; it takes 25 students to examine it.' : 'Nothing about it calls for a look.'}</p>{/if}
 <div class="small mt-2">Share of each answer, from the weakest to the strongest</div>
 <Answers {item} curves={seen?.curves ?? null} {notes} />

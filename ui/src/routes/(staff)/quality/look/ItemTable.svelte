@@ -29,7 +29,7 @@
 
 	const HEADS = $derived<[Order | null, string, string][]>([
 		['place', 'Item', 'n'],
-		...(texts ? ([[null, 'It begins', '']] as [null, string, string][]) : []),
+		...(texts ? ([[null, 'Item text', '']] as [null, string, string][]) : []),
 		['standard', 'Standard', ''],
 		['p', 'Got it', 'n'],
 		[null, '', ''],
@@ -77,16 +77,16 @@
 			</select>
 		</label>
 		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })} /> {looks === 1 ? 'only the one that wants a look' : `only the ${looks} that want a look`}</label>
-		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={texts} onchange={(e) => address.set({ texts: e.currentTarget.checked ? 'on' : null })} /> texts</label>
+		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={texts} onchange={(e) => address.set({ texts: e.currentTarget.checked ? 'on' : null })} /> show item text</label>
 		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}>{changed ? 'Limits changed' : 'Limits'}</button>
-		{#if judgedOn}<span>Judged on all {judgedOn} who took it; got it and separates are of this view.</span>{/if}
+		{#if judgedOn}<span>Flags are based on all {judgedOn} students who took this test; the other figures are for this view.</span>{/if}
 		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
 	</div>
 	{#if problem}<p class="border-l-4 border-vermilion px-3 py-1 text-[13px]">{problem}</p>{/if}
 	{#if groups}<p class="border-b border-hair px-3 py-2 text-[13.5px]">{groups.finding}</p>{/if}
 	<div {@attach scrollable} class="frozen max-h-[560px]">
 		<table>
-			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}<span class="inline-block first-letter:uppercase" title={around(name) ? `everybody of the ${name} who took it: ${around(name)!.n} students` : undefined}>{name}</span>{/if}</th>{/each}</tr></thead>
+			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}<span class="inline-block first-letter:uppercase" title={around(name) ? `everyone in the ${name} who took this test: ${around(name)!.n} students` : undefined}>{name}</span>{/if}</th>{/each}</tr></thead>
 			<tbody>
 				{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
 					{#if group}
@@ -101,7 +101,7 @@
 					{/if}
 					{#each some as item (item.item)}
 						<tr tabindex="-1" data-row class:chosen={chosen === item.item} onclick={() => address.set({ item: item.item, figure: null })} ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}>
-							<td class="n font-semibold"><Hint says="Item {item.number}: {item.text}">{item.number}{#snippet more()}<p class="small">Item {item.number} · <code>{item.item}</code></p><p>{item.text || 'A picture or a formula alone.'}</p>{/snippet}</Hint></td>
+							<td class="n font-semibold"><Hint says="Item {item.number}: {item.text}">{item.number}{#snippet more()}<p class="small">Item {item.number} · <code>{item.item}</code></p><p>{item.text || 'This item has no text.'}</p>{/snippet}</Hint></td>
 							{#if texts}<td class="max-w-[230px] min-w-[150px] leading-tight whitespace-normal">{item.text}</td>{/if}
 							<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
 							<td class="n whitespace-nowrap">{percent(item.p)}</td>
