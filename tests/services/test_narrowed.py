@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import csv
 import io
+from dataclasses import replace
 
 from bildung.core.classical.settings import DEFAULTS
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Invalid, NotAllowed, NotFound
-from bildung.services.quality import comparison, grid, reports, reteach
+from bildung.services.quality import comparison, functioning, grid, reports, reteach, undecided, verdicts
+from bildung.services.quality.itemtexts import begins
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.lines import list_sat
 from bildung.services.quality.printing.asked import Asked
@@ -142,3 +144,28 @@ class Veiled(DemoCase):
         self.assertEqual(
             {s.person: s.alias for s in shown.students}, {s.person: took[s.person] for s in shown.students}
         )
+
+
+class ItemTexts(DemoCase):
+    def test_every_table_of_items_has_the_same_first_words_of_an_item(self) -> None:
+        wanted = self.wanted(FORM)
+        row = judge(self.ctx, self.boss, wanted).rows[13]
+        words = begins(row.item)
+        self.assertTrue(words.startswith("Of 80 boats in the harbour"), words)
+        beside = comparison.compare_groups(self.ctx, self.boss, wanted)
+        self.assertEqual(next(line.text for line in beside.lines if line.name == "M6-14"), words)
+        self.assertNotIn(words, beside.finding)
+        undecided_here = undecided.list_undecided(self.ctx, self.boss)
+        self.assertEqual(next(u.text for u in undecided_here if u.item == "M6-14"), words)
+        other = self.wanted("Autumn mathematics 8")
+        first = judge(self.ctx, self.boss, other).rows[0].item
+        found = functioning.functioning(self.ctx, self.boss, other, "lives on")
+        self.assertEqual(next(i.text for i in found.items if i.item == first.code), begins(first))
+        verdicts.say(self.ctx, self.boss, row.item.version_id, None, None, "rework", "wrong key")
+        self.assertEqual([s.text for s in verdicts.list_verdicts(self.ctx, self.boss)[1] if s.item == "M6-14"], [words])
+
+    def test_long_text_is_cut_between_words(self) -> None:
+        item = judge(self.ctx, self.boss, self.wanted(FORM)).rows[0].item
+        long = replace(item, shown=item.shown.model_copy(update={"body": f"<p>{'word ' * 80}</p>"}))
+        self.assertLessEqual(len(begins(long)), 160)
+        self.assertTrue(begins(long).endswith("word…"))

@@ -28,6 +28,7 @@ from bildung.services.quality import (
     functioning,
     grid,
     item,
+    itemtexts,
     judged,
     lines,
     mistakes,
@@ -298,7 +299,7 @@ def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityO
     items: list[dict[str, Any]] = [
         {
             "number": row.number, "item": row.item.code, "version_id": row.item.version_id,
-            "text": overview.begins(row.item), "kind": row.item.kind,
+            "text": itemtexts.begins(row.item), "kind": row.item.kind,
             "points": judged_item.item.points, "standards": row.item.standards, "depth": row.item.tags.depth, "part": parts[at],
             **{name: getattr(judged_item.figures, name) for name in ITEM_FIGURES}, "alpha_without": judged_item.alpha_without,
             "left_out": left_out_of_item(analysis, judged_item), "sound": judged_item.sound, "judged_on": judged_item.judged_on, "flags": list(judged_item.flags),

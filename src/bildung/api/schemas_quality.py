@@ -515,6 +515,7 @@ class StretchOut(Out):
 class FunctioningItemOut(Out):
     number: int
     item: str
+    text: str
     standards: list[str]
     matched: MatchedOut
     size: str | None
@@ -781,6 +782,7 @@ class ReteachOut(Out):
 class StandingOut(Out):
     item_id: Id
     item: str
+    text: str
     subject: str
     grade: str
     state: str
@@ -792,6 +794,7 @@ class StandingOut(Out):
 class UndecidedOut(Out):
     item_id: Id
     item: str
+    text: str
     subject: str
     grade: str
     form_id: Id

@@ -20,6 +20,7 @@ from bildung.services.access import Actor
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
 from bildung.services.jobs import Job
+from bildung.services.quality.itemtexts import begins
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.overview import groups_of
 from bildung.services.quality.scope import Wanted
@@ -59,7 +60,7 @@ class GroupHead:
 
 @dataclass(frozen=True)
 class Line:
-    """One item or standard, its p in each group in the order of the groups. text: of the standard. taught: by group whether it was taught when
+    """One item or standard, its p in each group in the order of the groups. text: of the standard, or with which the item begins. taught: by group whether it was taught when
     they sat; None where no course plan says. findings: of this line."""
 
     name: str
@@ -236,14 +237,16 @@ def _lines(
             # an item that is probably at fault says nothing of what was taught
             at_fault = any(flag.weight == "problem" for flag in judged.analysis.items[at].flags)
             name, number, standard = row.item.code, row.number, row.item.standards[0] if row.item.standards else ""
+            text = begins(row.item)
         else:
             name, number, standard = first.item, None, first.item
+            text = texts.get(standard, "")
         lines.append(
             Line(
                 name,
                 number,
                 standard,
-                texts.get(standard, ""),
+                text,
                 [g.items[at] for g in found.groups],
                 [None if at_fault else said(g.group, standard) for g in found.groups],
             )

@@ -17,6 +17,7 @@ from bildung.core.shown import percent, points_apart
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, NotFound
+from bildung.services.quality.itemtexts import begins
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
 from bildung.store.models import Attribute, AttributeValue
@@ -30,6 +31,7 @@ class Functioning:
 
     number: int
     item: str
+    text: str
     standards: list[str]
     matched: Matched
     size: str | None
@@ -123,7 +125,14 @@ def functioning(
     exploratory = min(found.n_reference, found.n_focal) < CLASSED
     items = [
         Functioning(
-            row.number, d.item, row.item.standards, d.matched, d.size, d.picture, _says(d, found.focal, exploratory)
+            row.number,
+            d.item,
+            begins(row.item),
+            row.item.standards,
+            d.matched,
+            d.size,
+            d.picture,
+            _says(d, found.focal, exploratory),
         )
         for row, d in zip(judged.rows, found.items, strict=True)
     ]

@@ -11,9 +11,7 @@ from bildung.core.errors import Refused
 from bildung.core.shown import percent
 from bildung.core.workings import Workings, explain
 from bildung.formats.blueprint import read_plan
-from bildung.formats.markup import bare_text
 from bildung.services.access import Actor
-from bildung.services.bank import BankItem
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.quality.judged import Judged, judge
@@ -85,15 +83,6 @@ def _finding(found: tuple[SubScore, ...], line: float) -> str:
             else "None says more about a student than the total does: read them for the class, not for single students"
         )
     return text + "."
-
-
-BEGINNING = 160
-
-
-def begins(item: BankItem) -> str:
-    """The words with which an item begins."""
-    text = bare_text(item.shown.body)
-    return text if len(text) <= BEGINNING else text[: BEGINNING - 1].rsplit(" ", 1)[0] + "…"
 
 
 @dataclass(frozen=True)

@@ -14,10 +14,11 @@ from bildung.core.shown import percent
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import NotFound
+from bildung.services.quality.itemtexts import begins
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.names import Named
-from bildung.services.quality.overview import begins, groups_of
+from bildung.services.quality.overview import groups_of
 from bildung.services.quality.scope import Wanted
 from bildung.store.models import Standard
 

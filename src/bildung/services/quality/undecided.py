@@ -12,6 +12,7 @@ from bildung.core.classical.flags import WEIGHTS
 from bildung.core.privacy import LEAST
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
+from bildung.services.quality.itemtexts import texts_of
 from bildung.services.quality.scope import administrations
 from bildung.services.quality.verdicts import verdicts_of
 from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, Window
@@ -37,6 +38,7 @@ class Undecided:
     urgent: bool
     flags: list[str]
     again: bool
+    text: str = ""
 
 
 def list_undecided(ctx: Context, actor: Actor) -> list[Undecided]:
@@ -47,6 +49,8 @@ def list_undecided(ctx: Context, actor: Actor) -> list[Undecided]:
         judged = administrations(db, scope(actor, Action.QUALITY_READ))
         found = [u for u in _flagged(db) if (u.form_id, u.window_id) in judged]
         decided = verdicts_of(db, {u.item_id for u in found})
+        texts = texts_of(db, {u.item_id for u in found})
+    found = [replace(u, text=texts[u.item_id]) for u in found]
     open_: list[Undecided] = []
     for item in found:
         latest = decided.get(item.item_id, [None])[0]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal, get_args
 
@@ -15,6 +15,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
+from bildung.services.quality.itemtexts import texts_of
 from bildung.services.quality.scope import sat_in
 from bildung.store.models import Form, Item, ItemVersion, Person, PlannedSession, Verdict, Window
 
@@ -41,7 +42,7 @@ class VerdictLine:
 @dataclass(frozen=True)
 class Standing:
     """The verdict that holds for an item. done: whether what it asks for has happened: a newer version after rework,
-    retirement after drop, a field test after again."""
+    retirement after drop, a field test after again. text: the item's first words, where a list shows them."""
 
     item_id: int
     item: str
@@ -51,6 +52,7 @@ class Standing:
     latest: VerdictLine
     done: bool
     waits_for: str
+    text: str = ""
 
 
 def say(
@@ -164,6 +166,8 @@ def list_verdicts(ctx: Context, actor: Actor) -> tuple[str, list[Standing]]:
     with ctx.store.read() as db:
         mine = set(db.scalars(select(Item.id).where(allowed)))
         found = [s for id, s in standing_of(db).items() if id in mine]
+        texts = texts_of(db, {s.item_id for s in found})
+    found = [replace(s, text=texts[s.item_id]) for s in found]
     open_ = sorted((s for s in found if not s.done), key=lambda s: (s.latest.at, s.item))
     done = sorted((s for s in found if s.done), key=lambda s: (s.latest.at, s.item), reverse=True)
     return _finding(found), [*open_, *done]

@@ -4,7 +4,7 @@
 	import { address } from './address.svelte';
 
 	/** The workings of one figure: plain words, the formula with this case's numbers, who was counted. */
-	let { figure, item = null, compact = false }: { figure: string; item?: string | null; compact?: boolean } = $props();
+	let { figure, item = null, compact = false, histogram = [] }: { figure: string; item?: string | null; compact?: boolean; histogram?: Schemas['Bar'][] } = $props();
 	let shown = $state<Schemas['WorkingsOut'] | null>(null);
 	let problem = $state('');
 
@@ -21,7 +21,7 @@
 		'still answering': 'in_progress',
 		'an answer awaits its score': 'waiting'
 	};
-	const behind = (of: string) => body(api.GET('/api/quality/whose', { params: { query: { ...address.scope, of } } }));
+	const behind = (of: string, answer?: string) => body(api.GET('/api/quality/whose', { params: { query: { ...address.scope, of, answer } } }));
 
 	$effect(() => {
 		let current = true;
@@ -50,6 +50,11 @@
 			{#each shown.limits as line (line.name)}<tr><td class="!h-6 !pl-0 text-ink2">{line.name} (a setting)</td><td class="n !h-6 !pr-0">{line.value}</td></tr>{/each}
 		</tbody>
 	</table>
+	{#if histogram.length && ['mean', 'sd', 'ceiling'].includes(figure)}
+		<details class="my-2"><summary class="min-h-6 cursor-pointer">Students by points</summary>
+			<table><tbody>{#each histogram.toReversed() as b (b.score)}{#if b.students}<tr><td class="!h-7 !pl-0 text-ink2">{b.score} {b.score === 1 ? 'point' : 'points'}</td><td class="n !h-7 !pr-0"><Whose title="{b.score} {b.score === 1 ? 'point' : 'points'}" load={() => behind('points', String(b.score))}>{b.students}</Whose></td></tr>{/if}{/each}</tbody></table>
+		</details>
+	{/if}
 	<p class="small my-2">
 		Counted: {shown.counted}.
 		{#if shown.left_out.length}Left out: {#each shown.left_out as l, at (l.name)}{at ? ', ' : ''}{#if STATES[l.name]}<Whose title={l.name} load={() => behind(STATES[l.name]!)}>{l.value} {l.name}</Whose>{:else}{l.value} {l.name}{/if}{/each}.{:else}Nobody was left out.{/if}

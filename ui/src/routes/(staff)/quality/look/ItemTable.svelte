@@ -1,5 +1,5 @@
 <script lang="ts">
-	import Hint from '$lib/parts/Hint.svelte';
+	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
@@ -101,7 +101,7 @@
 					{/if}
 					{#each some as item (item.item)}
 						<tr tabindex="-1" data-row class:chosen={chosen === item.item} onclick={() => address.set({ item: item.item, figure: null })} ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}>
-							<td class="n font-semibold"><Hint says="Item {item.number}: {item.text}">{item.number}{#snippet more()}<p class="small">Item {item.number} · <code>{item.item}</code></p><p>{item.text || 'This item has no text.'}</p>{/snippet}</Hint></td>
+							<td class="n font-semibold"><ItemLabel code={item.item} number={item.number} text={item.text} /></td>
 							{#if texts}<td class="max-w-[230px] min-w-[150px] leading-tight whitespace-normal">{item.text}</td>{/if}
 							<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
 							<td class="n whitespace-nowrap">{percent(item.p)}</td>

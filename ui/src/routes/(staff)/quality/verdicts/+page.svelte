@@ -1,4 +1,5 @@
 <script lang="ts">
+	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { onMount } from 'svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -41,7 +42,7 @@
 				<thead><tr><th>Item</th><th>Sat in</th><th class="n">Students</th><th class="n">Got it</th><th class="n">Separates</th><th>Wants a look because</th></tr></thead>
 				<tbody>
 					{#each wanting as u (u.item_id)}
-						<tr><td class="whitespace-nowrap"><a class="word" href={judge(u)}><code>{u.item}</code></a></td><td class="whitespace-nowrap">{u.form} <span class="text-ink2">{u.window} {u.at.slice(0, 4)}</span></td><td class="n">{u.n}</td><td class="n whitespace-nowrap"><svg width="64" height="10" class="mr-1.5 inline-block" aria-hidden="true"><rect width="64" height="8" y="1" fill="var(--color-wash)" /><rect width={(u.p ?? 0) * 64} height="8" y="1" fill={reliefColor(u.p)} /></svg><span class="inline-block w-[42px]">{percent(u.p)}</span></td><td class="n">{short(u.r_rest)}</td><td class="whitespace-normal">{#if u.urgent}<span class="notch">{u.flags[0]}</span>{u.flags.length > 1 ? `, ${u.flags.slice(1).join(', ')}` : ''}{:else}{u.flags.join(', ')}{/if}{#if u.again}<span class="text-ink2">; again, after a verdict</span>{/if}</td></tr>
+						<tr><td class="whitespace-nowrap"><ItemLabel code={u.item} text={u.text} href={judge(u)} /></td><td class="whitespace-nowrap">{u.form} <span class="text-ink2">{u.window} {u.at.slice(0, 4)}</span></td><td class="n">{u.n}</td><td class="n whitespace-nowrap"><svg width="64" height="10" class="mr-1.5 inline-block" aria-hidden="true"><rect width="64" height="8" y="1" fill="var(--color-wash)" /><rect width={(u.p ?? 0) * 64} height="8" y="1" fill={reliefColor(u.p)} /></svg><span class="inline-block w-[42px]">{percent(u.p)}</span></td><td class="n">{short(u.r_rest)}</td><td class="whitespace-normal">{#if u.urgent}<span class="notch">{u.flags[0]}</span>{u.flags.length > 1 ? `, ${u.flags.slice(1).join(', ')}` : ''}{:else}{u.flags.join(', ')}{/if}{#if u.again}<span class="text-ink2">; again, after a verdict</span>{/if}</td></tr>
 					{/each}
 				</tbody>
 			</table>
@@ -56,7 +57,7 @@
 				<thead><tr><th>Item</th><th>For</th><th>Verdict</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits</th></tr></thead>
 				<tbody>
 					{#each shown as i (i.item_id)}
-						<tr><td class="whitespace-nowrap"><a class="word" href="/bank/items/{i.item_id}"><code>{i.item}</code></a></td><td class="whitespace-nowrap">{i.subject} {i.grade}</td><td class="font-semibold whitespace-nowrap">{i.latest.words}</td><td class="whitespace-normal">{i.latest.reason}</td><td class="whitespace-nowrap">{i.latest.by}</td><td class="whitespace-nowrap">{since(i.latest.at)}</td><td class="text-ink2">{i.latest.where}</td><td class={i.done ? 'text-ink2' : ''}>{i.done ? 'done' : i.waits_for}</td></tr>
+						<tr><td class="whitespace-nowrap"><ItemLabel code={i.item} text={i.text} href="/bank/items/{i.item_id}" /></td><td class="whitespace-nowrap">{i.subject} {i.grade}</td><td class="font-semibold whitespace-nowrap">{i.latest.words}</td><td class="whitespace-normal">{i.latest.reason}</td><td class="whitespace-nowrap">{i.latest.by}</td><td class="whitespace-nowrap">{since(i.latest.at)}</td><td class="text-ink2">{i.latest.where}</td><td class={i.done ? 'text-ink2' : ''}>{i.done ? 'done' : i.waits_for}</td></tr>
 					{:else}<tr><td colspan="8" class="text-ink2">Nothing is open.</td></tr>{/each}
 				</tbody>
 			</table>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import Whose from '$lib/parts/Whose.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -82,7 +83,7 @@
 						{#each lines as l (l.name)}
 							{@const everywhere = called.get(`${l.name}|`)}
 							<tr>
-								<td class="sticky left-0 z-[1] bg-sheet whitespace-nowrap">{#if l.number}<a class="word inline-block min-h-[24px] min-w-[24px] font-semibold" href={address.href('/quality/look/item', { item: l.name })}>{l.number}</a> <StandardCode code={l.standard} />{:else}<span class="block max-w-[210px] leading-tight whitespace-normal">{l.text || l.name} <StandardCode code={l.name} /></span>{/if}{#if everywhere}<span class="ml-1 text-[12px] {everywhere.finding === 'low_everywhere' ? 'notch' : 'text-ink2'}">{everywhere.finding === 'low_everywhere' ? 'low everywhere' : 'not taught yet'}</span>{/if}</td>
+								<td class="sticky left-0 z-[1] bg-sheet whitespace-nowrap">{#if l.number}<ItemLabel code={l.name} number={l.number} text={l.text} href={address.href('/quality/look/item', { item: l.name })} /> <StandardCode code={l.standard} />{:else}<span class="block max-w-[210px] leading-tight whitespace-normal">{l.text || l.name} <StandardCode code={l.name} /></span>{/if}{#if everywhere}<span class="ml-1 text-[12px] {everywhere.finding === 'low_everywhere' ? 'notch' : 'text-ink2'}">{everywhere.finding === 'low_everywhere' ? 'low everywhere' : 'not taught yet'}</span>{/if}</td>
 								{#each l.cells as c, at (at)}
 									{@const g = data.groups[at]}
 									{@const f = mark(l.name, g?.name ?? '')}

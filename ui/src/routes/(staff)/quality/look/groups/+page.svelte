@@ -1,4 +1,5 @@
 <script lang="ts">
+	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
@@ -43,7 +44,7 @@
 					<tbody>
 						{#each data.items as i (i.item)}
 							<tr tabindex="-1" data-row class:chosen={item?.item === i.item} onclick={() => (chosen = i.item)}>
-								<td class="n font-semibold">{i.number}</td>
+								<td class="n"><ItemLabel code={i.item} number={i.number} text={i.text} /></td>
 								<td><StandardCode code={i.standards[0] ?? ''} /></td>
 								<td class="n whitespace-nowrap">{say(i.matched)}</td>
 								<td class="n whitespace-nowrap">{decimal(i.matched.d_dif, 2)}</td>
