@@ -11,7 +11,6 @@ import sys
 import tempfile
 import threading
 import unittest
-from collections.abc import Iterator
 from pathlib import Path
 from unittest import mock
 
@@ -27,7 +26,7 @@ from bildung.store.folder import FolderProblem, held, look
 from bildung.store.store import DATABASE, Store, migrate, newest_migration
 from bildung.store.upkeep import check_answers, check_media
 from tests.formats.test_content import picture
-from tests.support import Served, WorldCase, found_federation
+from tests.support import WorldCase, found_federation, served_folder
 
 ANSWERS = "SELECT sitting_id, form_item_id, answer, takeover, sequence FROM response ORDER BY 1, 2"
 EVENTS = "SELECT id, sitting_id, form_item_id, answer, takeover, sequence, at FROM response_event ORDER BY 1"
@@ -287,21 +286,6 @@ class ByItself(WorldCase):
         self.assertEqual(ran.count("clears"), 4)
 
 
-@contextlib.contextmanager
-def a_server() -> Iterator[Served]:
-    folder = Path(tempfile.mkdtemp(prefix="bildung-served-"))
-    store = Store(folder)
-    store.write(found_federation)
-    store.close()
-    server = Served(folder)
-    try:
-        server.start()
-        yield server
-    finally:
-        server.stop()
-        shutil.rmtree(folder, ignore_errors=True)
-
-
 class Commands(unittest.TestCase):
     def run_it(self, *words: str) -> tuple[int, str]:
         done = subprocess.run(
@@ -311,7 +295,7 @@ class Commands(unittest.TestCase):
         return done.returncode, done.stdout + done.stderr
 
     def test_a_served_folder_is_backed_up_and_checked_and_no_second_server_starts(self) -> None:
-        with a_server() as server:
+        with served_folder() as server:
             target = server.folder.with_name(server.folder.name + "-copy")
             self.addCleanup(shutil.rmtree, target, ignore_errors=True)
             code, said = self.run_it("backup", str(target), "--data", str(server.folder))

@@ -318,7 +318,7 @@ def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityO
     ]  # fmt: skip
     return wire.QualityOut.model_validate(
         {
-            "forms": overview.forms_here(found), "counts": analysis.counts, "levels": list(found.levels), "test": test, "items": items,
+            "forms": overview.forms_here(found), "counts": analysis.counts, "judged_on": analysis.judged_on, "levels": list(found.levels), "test": test, "items": items,
             "finding": list(found.finding), "watch_line": analysis.settings.watch_line, "limits": limits,
             "milliseconds": found.milliseconds, "may_see_names": actor.may(Action.ANSWERS_READ),
             "may_decide": True,

@@ -396,7 +396,11 @@ class SessionOut(Out):
 
 
 class SessionsOut(Out):
+    """absent, pending: sittings of all these sessions; pending ones are not started or still open."""
+
     finding: str
+    absent: int
+    pending: int
     sessions: list[SessionOut]
 
 

@@ -25,6 +25,7 @@ class StockOut(Out):
     points: float
     known: int
     fresh: int
+    missing: float
     empties: str
 
 

@@ -203,6 +203,7 @@ class QualityOut(Out):
 
     forms: list[FormHereOut]
     counts: dict[str, int]
+    judged_on: int | None
     levels: list[AroundOut]
     test: TestFigures
     items: list[ItemFigures]

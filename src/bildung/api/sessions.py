@@ -50,7 +50,15 @@ def create_window(ctx: Ctx, actor: Planner, body: NewWindow) -> Made:
 @router.get("/sessions", operation_id="listSessions")
 def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> SessionsOut:
     found = sessions.list_sessions(ctx, actor, None if window is None else number(window))
-    return SessionsOut.model_validate({"finding": sessions.sessions_finding(found), "sessions": found})
+    totals = sessions.sitting_counts(found)
+    return SessionsOut.model_validate(
+        {
+            "finding": sessions.sessions_finding(found),
+            "absent": totals.absent,
+            "pending": totals.pending,
+            "sessions": found,
+        }
+    )
 
 
 @router.get("/sessions/whose", operation_id="whoseSittings")

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, select, true
 from sqlalchemy.orm import Session
 
-from bildung.core.assembly.blueprint import Candidate, check
+from bildung.core.assembly.blueprint import Candidate, Row, check
 from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, Plan, read_plan
 from bildung.services import audit
@@ -24,12 +24,13 @@ from bildung.store.models import Blueprint, Form, Item
 @dataclass(frozen=True)
 class Stock:
     """What the bank has for a row: items, points, how many of them with a history, and how many not sat this year.
-    empties: where there is none, which filter leaves none."""
+    missing: how many the row still wants, in what it counts. empties: where there is none, which filter leaves none."""
 
     items: int
     points: float
     known: int
     fresh: int
+    missing: float
     empties: str
 
 
@@ -147,7 +148,7 @@ def _view(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> BlueprintVie
     pool = candidates(ctx, db, actor, b.subject, b.grade)
     nothing = "" if pool else _why_nothing(ctx, db, actor, b)
     stock = [
-        _stock([item for item in pool if row.fits(item)], nothing or row.emptied(pool)) for row in plan.core().rows
+        _stock(row, [item for item in pool if row.fits(item)], nothing or row.emptied(pool)) for row in plan.core().rows
     ]
     contradiction = ""
     try:
@@ -176,12 +177,13 @@ def _why_nothing(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> str:
     return f"none of {len(candidates(ctx, db, actor, b.subject))} usable items of {b.subject or 'any subject'} is for grade {b.grade}"
 
 
-def _stock(found: list[Candidate], empties: str) -> Stock:
+def _stock(row: Row, found: list[Candidate], empties: str) -> Stock:
     return Stock(
         len(found),
         sum(item.points for item in found),
         sum(item.p is not None for item in found),
         sum(not item.used for item in found),
+        max(0.0, row.low - sum(map(row.weight, found))),
         "" if found else empties,
     )
 
@@ -191,12 +193,10 @@ def _finding(name: str, plan: Plan, stock: list[Stock], contradiction: str) -> s
         return f"{name} has no rows yet: say what it is to cover."
     if contradiction:
         return f"{name} cannot be met by any bank: {contradiction}."
-    short = [
-        (row, s, have) for row, s in zip(plan.core().rows, stock, strict=True)
-        if (have := s.items if row.count == "items" else s.points) < row.low
-    ]  # fmt: skip
+    short = [(row, s) for row, s in zip(plan.core().rows, stock, strict=True) if s.missing]
     if short:
-        row, first, have = short[0]
+        row, first = short[0]
+        have = first.items if row.count == "items" else first.points
         more = (
             f", and {len(short) - 1} more {'row is' if len(short) == 2 else 'rows are'} short" if len(short) > 1 else ""
         )

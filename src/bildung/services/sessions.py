@@ -314,21 +314,38 @@ def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> l
         return [_line(ctx, db, s, counts.get(s.id, {})) for s in sessions]
 
 
+@dataclass(frozen=True)
+class SittingCounts:
+    """Sittings of several sessions by state. pending: not started or still answering."""
+
+    handed_in: int
+    absent: int
+    pending: int
+
+
+def sitting_counts(lines: Sequence[SessionLine]) -> SittingCounts:
+    def of(*states: str) -> int:
+        return sum(line.counts[state] for line in lines for state in states)
+
+    return SittingCounts(of("handed_in"), of("absent"), of("not_started", "answering"))
+
+
 def sessions_finding(lines: list[SessionLine]) -> str:
     """What the page of sessions opens with."""
     if not lines:
         return "No session is planned in this window."
     phases = {phase: sum(line.phase == phase for line in lines) for phase in ("open", "ahead", "closed")}
-    handed, absent = (sum(line.counts[state] for line in lines) for state in ("handed_in", "absent"))
-    pending = sum(line.counts["not_started"] + line.counts["answering"] for line in lines)
+    totals = sitting_counts(lines)
     words = {"open": "open now", "ahead": "ahead", "closed": "closed"}
     states = ", ".join(f"{n} {words[phase]}" for phase, n in phases.items() if n)
     if len(lines) > 1 and len(lines) in phases.values():
         states = "all " + next(words[phase] for phase, n in phases.items() if n)
-    finding = f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}. {handed} sittings handed in"
-    if pending:
-        finding += f", {pending} to come"
-    return finding + (f", {absent} absent who still need a time." if absent else ".")
+    finding = (
+        f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}. {totals.handed_in} sittings handed in"
+    )
+    if totals.pending:
+        finding += f", {totals.pending} to come"
+    return finding + (f", {totals.absent} absent who still need a time." if totals.absent else ".")
 
 
 def _session_finding(line: SessionLine) -> str:

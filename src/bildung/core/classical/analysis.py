@@ -50,6 +50,11 @@ class TestAnalysis:
     table: ResponseTable
     covariances: Covariances
 
+    @property
+    def judged_on(self) -> int | None:
+        """How many students the flags rest on, where that is more than the figures do (see `narrowed`)."""
+        return max((item.judged_on for item in self.items if item.judged_on is not None), default=None)
+
     def item(self, name: str) -> ItemAnalysis:
         """By the item's name; KeyError where there is none."""
         for found in self.items:

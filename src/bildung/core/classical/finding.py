@@ -30,8 +30,8 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
     if sat == 0:
         rest = _not_counted(counts)
         return (Piece("Nobody has handed in yet" + ("" if len(rest) > 1 else ".")), *(rest if len(rest) > 1 else []))
-    judged_on = max((item.judged_on or 0 for item in analysis.items), default=0)
-    if judged_on >= FEWEST:
+    judged_on = analysis.judged_on
+    if judged_on is not None and judged_on >= FEWEST:
         pieces = [*_problems(analysis), *_soundness(analysis)]
         pieces.append(Piece(f"That is judged on all {judged_on} who took it. "))
         pieces += [Piece(str(sat), "counts"), Piece(f" of them {'is' if sat == 1 else 'are'} in this view")]

@@ -48,10 +48,9 @@
 		await goto(url, { replaceState: true });
 		await load(windowId);
 	}
-	const sum = (state: string) => (data?.sessions ?? []).reduce((n, s) => n + (s.counts[state] ?? 0), 0);
 	const who = $derived<[string, number, string][]>([
-		['absent', sum('absent'), 'absent'],
-		['to_come', sum('not_started') + sum('answering'), 'not submitted yet']
+		['absent', data?.absent ?? 0, 'absent'],
+		['to_come', data?.pending ?? 0, 'not submitted yet']
 	]);
 	const behind = (of: string, session?: string) => body(api.GET('/api/sessions/whose', { params: { query: { of, session, window: session ? undefined : chosen?.id } } }));
 </script>

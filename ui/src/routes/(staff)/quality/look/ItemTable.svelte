@@ -39,7 +39,6 @@
 		['look', 'Wants a look because', '']
 	]);
 	const place = $derived(new Map(data.items.map((i, at) => [i.item, at])));
-	const judgedOn = $derived(Math.max(0, ...data.items.map((i) => i.judged_on ?? 0)));
 	const around = (name: string) => data.levels.find((l) => l.name === name);
 
 	$effect(() => {
@@ -79,7 +78,7 @@
 		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })} /> {looks === 1 ? 'only the one that wants a look' : `only the ${looks} that want a look`}</label>
 		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={texts} onchange={(e) => address.set({ texts: e.currentTarget.checked ? 'on' : null })} /> show item text</label>
 		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}>{changed ? 'Limits changed' : 'Limits'}</button>
-		{#if judgedOn}<span>Flags are based on all {judgedOn} students who took this test; the other figures are for this view.</span>{/if}
+		{#if data.judged_on !== null}<span>Flags are based on all {data.judged_on} students who took this test; the other figures are for this view.</span>{/if}
 		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
 	</div>
 	{#if problem}<p class="border-l-4 border-vermilion px-3 py-1 text-[13px]">{problem}</p>{/if}

@@ -135,8 +135,8 @@
 								<td class="whitespace-nowrap text-[12.5px]">
 									{#if stock}
 										{@const have = r.count === 'points' ? stock.points : stock.items}
-										<span class="inline-block h-2.5 align-middle {have < r.low ? 'border border-dashed border-ink2' : 'bg-relief3'}" style:width="{Math.min(60, (have / Math.max(1, r.low)) * 12)}px"></span>
-										{have}{#if have < r.low}<b class="font-semibold"> · {r.low - have} short</b>{/if}{#if stock.empties}<div class="small max-w-[180px] whitespace-normal">{stock.empties}</div>{:else}<div class="small" title="{stock.known} of {stock.items} items were sat before; {stock.fresh} were not sat this year">{stock.known} sat, {stock.fresh} fresh</div>{/if}
+										<span class="inline-block h-2.5 align-middle {stock.missing ? 'border border-dashed border-ink2' : 'bg-relief3'}" style:width="{Math.min(60, (have / Math.max(1, r.low)) * 12)}px"></span>
+										{have}{#if stock.missing}<b class="font-semibold"> · {stock.missing} missing</b>{/if}{#if stock.empties}<div class="small max-w-[180px] whitespace-normal">{stock.empties}</div>{:else}<div class="small" title="{stock.known} of {stock.items} items were sat before; {stock.fresh} were not sat this year">{stock.known} sat, {stock.fresh} fresh</div>{/if}
 									{/if}
 								</td>
 								<td>{#if may}<button class="btn quiet !min-h-[26px]" aria-label="Take row {at + 1} away" onclick={() => (plan?.rows?.splice(at, 1), changed())}>×</button>{/if}</td>
