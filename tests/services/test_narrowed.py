@@ -5,8 +5,13 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import replace
+from functools import partial
+from unittest.mock import patch
+
+import numpy as np
 
 from bildung.core.classical.settings import DEFAULTS
+from bildung.core.privacy import widening
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Invalid, NotAllowed, NotFound
 from bildung.services.quality import comparison, functioning, grid, reports, reteach, undecided, verdicts
@@ -58,6 +63,29 @@ class OneClass(DemoCase):
         self.assertEqual((line.mean, line.low, line.high), (
             mine.analysis.distribution.mean, mine.analysis.distribution.min, mine.analysis.distribution.max
         ))  # fmt: skip
+
+
+class Strangers(DemoCase):
+    def test_a_teacher_of_a_whole_class_is_not_told_of_the_few_beside_it(self) -> None:
+        teacher, wanted = self.teacher_of(KLASS), self.wanted(FORM, classes=(self.class_id(KLASS),))
+        self.assertTrue(judge(self.ctx, teacher, wanted).named.all())
+        self.assertTrue(judge(self.ctx, teacher, wanted).levels)
+        few = partial(widening, least=10_000)  # as if everybody beside the class were fewer than the least
+        with patch("bildung.services.quality.judged.widening", few):
+            alone = judge(self.ctx, teacher, wanted)
+            self.assertEqual((alone.levels, alone.analysis.judged_on), ((), None))
+            known = judge(self.ctx, self.boss, wanted)  # sees all of them by name
+            self.assertEqual([g.name for g in known.levels], ["federation"])
+
+    def test_no_two_groups_that_are_shown_differ_by_a_few_strangers(self) -> None:
+        def of(n: int) -> np.ndarray:
+            return np.arange(40) < n
+
+        nobody, all_ = np.zeros(40, dtype=bool), np.ones(40, dtype=bool)
+        self.assertEqual(widening(of(20), [of(23), of(30), of(40)], all_), [False, True, True])
+        self.assertEqual(widening(of(20), [of(30), of(33), of(36)], all_), [True, False, True])
+        self.assertEqual(widening(of(20), [of(21), of(22)], nobody), [True, True])
+        self.assertEqual(widening(of(20), [of(24), of(30)], of(25) & ~of(22)), [False, False])
 
 
 class Names(DemoCase):

@@ -10,6 +10,9 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 
+import numpy as np
+
+from bildung.core.arrays import BoolArray
 from bildung.core.errors import Refused
 
 LEAST = 5
@@ -43,3 +46,18 @@ def hidden_groups(sizes: Sequence[int], least: int = LEAST) -> list[bool]:
             break
         hidden[min(shown)[1]] = True
     return hidden
+
+
+def widening(view: BoolArray, groups: Sequence[BoolArray], strangers: BoolArray, least: int = LEAST) -> list[bool]:
+    """Which of several groups, each holding the one before, may be shown beside a view that all of them hold.
+
+    Subtracting one shown group from the next must leave no strangers, or at least `least` of them. All arrays are
+    (students,); strangers: students whom the reader does not see by name. Method: as `hidden_groups`, for nested groups.
+    """
+    shown, last = [], view
+    for rows in groups:
+        added = int(np.count_nonzero(rows & ~last & strangers))
+        shown.append(added == 0 or added >= least)
+        if shown[-1]:
+            last = rows
+    return shown

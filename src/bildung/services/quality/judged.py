@@ -16,7 +16,7 @@ from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.classical.finding import Piece, test_finding
 from bildung.core.classical.narrowed import Level, flagged_by, levels
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.privacy import LEAST
+from bildung.core.privacy import LEAST, widening
 from bildung.services.access import Actor
 from bildung.services.bank import BankItem
 from bildung.services.context import Context
@@ -112,7 +112,7 @@ def judge(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAU
 
 def _beside_everybody(ctx: Context, judged: Judged, settings: Settings) -> Judged:
     """With flags that rest on everybody who took these forms in these windows, whoever this person may see, and the
-    wider groups for every item. Nothing where the view is everybody, or where what is left beside it is so few that
+    wider groups for every item. Nothing where the view is everybody, or where so few strangers are left beside it that
     single students would show through the difference."""
     scoped, began = judged.scoped, time.perf_counter()
     if not scoped.chosen or not judged.analysis.items:
@@ -123,21 +123,23 @@ def _beside_everybody(ctx: Context, judged: Judged, settings: Settings) -> Judge
             return judged
         around = replace(scoped, chosen=chosen, people=None)
         found, _, version = _together(ctx, db, around, None)
-    more = int(found.table.counted.sum()) - judged.counted.size
-    if more < LEAST and not judged.named.all():
-        return judged
-    whole = kept(ctx, "quality.judged", KEPT).get((version, None, settings), lambda: analyse(found.table, settings))
-    where = {o.id: o for o in chosen}
-    sat = [where[int(s)] for s in found.session[np.flatnonzero(found.table.counted)]]
+    counted = np.flatnonzero(found.table.counted)
+    where, sat = {o.id: o for o in chosen}, found.session[counted]
     mine = {o.id for o in scoped.chosen}
-    schools, grades = ({getattr(o, of) for o in chosen if o.id in mine} for of in ("school_id", "grade"))
-    rows = [
-        ("grade", np.array([o.school_id in schools and o.grade in grades for o in sat], dtype=np.bool_)),
-        ("school", np.array([o.school_id in schools for o in sat], dtype=np.bool_)),
-        ("federation", np.ones(len(sat), dtype=np.bool_)),
-    ]
-    here = judged.counted.size
-    around_it = [g for g in levels(whole, rows) if g.n >= here + LEAST or (g.n > here and judged.named.all())]
+    view = np.isin(sat, list(mine))
+    if scoped.people is not None:
+        view &= np.isin(found.people[counted], list(scoped.people))
+    strangers = ~np.isin(sat, [o.id for o in scoped.all if o.named])
+    everyone = np.ones(counted.size, dtype=np.bool_)
+    if not widening(view, [everyone], strangers)[0]:
+        return judged
+    schools, grades = ({getattr(o, of) for o in scoped.chosen} for of in ("school_id", "grade"))
+    school = np.array([where[int(s)].school_id in schools for s in sat], dtype=np.bool_)
+    grade = school & np.array([where[int(s)].grade in grades for s in sat], dtype=np.bool_)
+    wider = [("grade", grade), ("school", school), ("federation", everyone)]
+    shown = widening(view, [rows for _, rows in wider], strangers)
+    whole = kept(ctx, "quality.judged", KEPT).get((version, None, settings), lambda: analyse(found.table, settings))
+    around_it = levels(whole, [g for g, may in zip(wider, shown, strict=True) if may and (g[1] & ~view).any()])
     spent = judged.milliseconds + (time.perf_counter() - began) * 1000
     return replace(judged, analysis=flagged_by(judged.analysis, whole), levels=tuple(around_it), milliseconds=spent)
 
