@@ -152,6 +152,13 @@ class Groups(NeedsCase):
         seen = [g.rule for g in groups.list_groups(self.ctx, teacher)[1]]
         self.assertNotIn("free", " ".join(rule or "" for rule in seen))
 
+    def test_a_typed_name_with_characters_that_are_not_seen_is_refused_with_how_it_reads_without_them(self) -> None:
+        with self.assertRaisesRegex(Invalid, "name contains invisible characters; enter it without them, as “Anna”"):
+            groups.make_group(self.ctx, self.boss, "An\u202ena", None, None, [])
+        id = groups.make_group(self.ctx, self.boss, "  Two \t words\n", None, None, [])
+        with self.ctx.store.read() as db:
+            self.assertEqual(db.get_one(Group, id).name, "Two words")
+
     def test_a_rule_whose_value_is_gone_says_so_and_keeps_its_members(self) -> None:
         def known(db: object) -> None:
             row = Attribute(name="bus")

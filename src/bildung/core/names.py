@@ -9,7 +9,7 @@ from rapidfuzz.distance import OSA
 
 _WORDS = re.compile(r"[^\W\d_]+")
 JOINERS = "\u200c\u200d"  # between letters of Persian and Indic scripts
-UNSEEN = ("Cc", "Cf", "Cs", "Co", "Cn")
+UNSEEN = ("Cc", "Cf", "Cs", "Co")  # not Cn: letters and signs of a newer Unicode than ours are unassigned here
 _BREAKS = "\t\n\r\v\f\x85\u2028\u2029"
 SLIPS = 1  # letters missing, added, changed or two swapped, in words of five letters or more
 LONG = 5
@@ -24,6 +24,11 @@ def legible(text: str) -> str:
     kept = "".join(" " if ch in _BREAKS else ch for ch in text)
     kept = "".join(ch for ch in kept if ch in JOINERS or unicodedata.category(ch) not in UNSEEN)
     return " ".join(part for part in kept.split(" ") if part)
+
+
+def has_unseen(text: str) -> bool:
+    """Whether a name holds what `legible` leaves out, beyond blanks and line ends."""
+    return any(ch not in JOINERS and ch not in _BREAKS and unicodedata.category(ch) in UNSEEN for ch in text)
 
 
 def plain_words(name: str) -> list[str]:

@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, selectinload
 
-from bildung.core.names import legible
+from bildung.core.names import has_unseen, legible
 from bildung.formats.archive import is_archive
 from bildung.formats.content import (
     AnyPart,
@@ -437,8 +437,12 @@ LINE = 200  # what is longer is text of several lines, not a name
 
 
 def need_text(value: str, name: str, longest: int = 120) -> str:
-    """A name as typed, stripped of blanks and marks that are not seen (`legible`); Invalid where empty or too long."""
+    """A name as typed, with blanks tidied (`legible`); Invalid where empty, too long, or with characters that are not seen."""
     text = legible(value) if longest <= LINE else value.strip()
+    if longest <= LINE and has_unseen(value):
+        raise Invalid(
+            f"{name.replace('_', ' ')} contains invisible characters; enter it without them, as “{text[:LINE]}”", name
+        )
     if not text or len(text) > longest:
         raise Invalid(f"{name.replace('_', ' ')} needs 1 to {longest} characters", name)
     return text
