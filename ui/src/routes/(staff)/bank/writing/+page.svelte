@@ -3,6 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
+	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { moment } from '$lib/words/show';
 
@@ -25,7 +26,7 @@
 <Notice text={problem} onclose={() => (problem = '')} />
 
 {#snippet lines(some: Schemas['WrittenOut'][], review: boolean)}
-	<table>
+	<div {@attach scrollable} class="frozen"><table>
 		<thead><tr><th>Item</th><th>Standard</th><th>Item text</th><th>{review ? 'Author' : 'Status'}</th><th class="n">Comments</th><th>{review ? 'Submitted' : 'Last edited'}</th></tr></thead>
 		<tbody>
 			{#each some as w (w.item_id)}
@@ -39,7 +40,7 @@
 				</tr>
 			{/each}
 		</tbody>
-	</table>
+	</table></div>
 {/snippet}
 
 {#if found}
