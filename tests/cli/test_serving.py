@@ -13,8 +13,7 @@ import urllib.request
 from pathlib import Path
 
 from bildung.api.serve import is_here, tls_problem
-from bildung.store.store import Store
-from tests.support import found_federation, free_port
+from tests.support import found_folder, free_port
 
 LONGEST = 60.0
 
@@ -35,9 +34,7 @@ class Serving(unittest.TestCase):
         held = tempfile.TemporaryDirectory()
         self.addCleanup(held.cleanup)
         self.folder = Path(held.name)
-        store = Store(self.folder / "data")
-        store.write(found_federation)
-        store.close()
+        found_folder(self.folder / "data")
 
     def start(self, *more: str) -> tuple[subprocess.Popen[str], int]:
         port = free_port()

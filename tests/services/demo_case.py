@@ -1,9 +1,7 @@
-"""The demo for tests of services: made once in a process, each class works on a copy."""
+"""The demo for tests of services: made once, each class works on a copy."""
 
 from __future__ import annotations
 
-import atexit
-import functools
 import shutil
 import tempfile
 import unittest
@@ -11,7 +9,6 @@ from pathlib import Path
 
 from sqlalchemy import select
 
-from bildung.demo.make import make_demo
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
 from bildung.services.quality.lines import list_sat
@@ -19,16 +16,7 @@ from bildung.services.quality.scope import Wanted
 from bildung.store.models import Enrolment, Person, SchoolClass
 from bildung.store.store import Store
 from tests.support import Clock
-
-
-@functools.cache
-def made() -> Path:
-    folder = Path(tempfile.mkdtemp(prefix="bildung-demo-"))
-    atexit.register(shutil.rmtree, folder, ignore_errors=True)
-    ctx = Context(Store(folder), Clock())
-    make_demo(ctx)
-    ctx.store.close()
-    return folder
+from tests.templates import demo_folder
 
 
 class DemoCase(unittest.TestCase):
@@ -40,8 +28,9 @@ class DemoCase(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         cls.folder = Path(tempfile.mkdtemp()) / "demo"
-        shutil.copytree(made(), cls.folder)
-        cls.ctx = Context(Store(cls.folder), Clock())
+        clock = Clock()
+        clock.now = demo_folder(cls.folder)
+        cls.ctx = Context(Store(cls.folder), clock)
         with cls.ctx.store.read() as db:
             boss = db.scalars(select(Person.id).where(Person.username == "coordinator")).one()
         cls.boss = Actor(boss, "Hanne Quill", (Grant("coordinator", None),), 0, "")

@@ -26,7 +26,7 @@ from bildung.store.folder import FolderProblem, held, look
 from bildung.store.store import DATABASE, Store, migrate, newest_migration
 from bildung.store.upkeep import check_answers, check_media
 from tests.formats.test_content import picture
-from tests.support import WorldCase, found_federation, served_folder
+from tests.support import WorldCase, found_folder, served_folder
 
 ANSWERS = "SELECT sitting_id, form_item_id, answer, takeover, sequence FROM response ORDER BY 1, 2"
 EVENTS = "SELECT id, sitting_id, form_item_id, answer, takeover, sequence, at FROM response_event ORDER BY 1"
@@ -42,9 +42,7 @@ class Folders(unittest.TestCase):
         self.place = Path(tempfile.mkdtemp(prefix="bildung-backup-"))
         self.addCleanup(shutil.rmtree, self.place, ignore_errors=True)
         self.folder = self.place / "data"
-        store = Store(self.folder)
-        store.write(found_federation)
-        store.close()
+        found_folder(self.folder)
 
     def refused(self, said: str, thorough: bool = False) -> None:
         with self.assertRaisesRegex(FolderProblem, said):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import atexit
-import functools
 import json
 import re
 import shutil
@@ -16,8 +14,8 @@ import httpx2 as httpx
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
-from bildung.cli import _make
 from tests.support import Served
+from tests.templates import demo_folder
 
 expect.set_options(timeout=20_000)  # a slow machine is not a fault
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
@@ -64,15 +62,6 @@ class BrowserCase(unittest.TestCase):
         self.assertEqual(getattr(self, "errors", []), [], "no script failed on a page")
 
 
-@functools.cache
-def made_demo() -> Path:
-    """The demo, made once for all tests; each class works on a copy."""
-    folder = Path(tempfile.mkdtemp(prefix="bildung-made-"))
-    atexit.register(shutil.rmtree, folder, ignore_errors=True)
-    _make(folder / "demo")
-    return folder / "demo"
-
-
 class DemoCase(BrowserCase):
     """A copy of the demo, served."""
 
@@ -84,7 +73,7 @@ class DemoCase(BrowserCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.folder = Path(tempfile.mkdtemp(prefix="bildung-demo-"))
-        shutil.copytree(made_demo(), cls.folder / "demo")
+        demo_folder(cls.folder / "demo")
         cls.server = Served(cls.folder / "demo")
         cls.server.start()
         cls.people = {p["role"]: p for p in json.loads((cls.folder / "demo" / "demo.json").read_text())["people"]}
