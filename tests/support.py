@@ -26,10 +26,10 @@ from sqlalchemy.orm import Session
 
 from bildung.demo.files import Layout, Placed, item_sheet, place, roster_files
 from bildung.demo.mathematics import draft_items
-from bildung.services import bank, finditems, rosterimport, sessions, tests
+from bildung.services import bank, finditems, rosterimport, sessions_lines, sessions_scheduling, tests
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
-from bildung.services.signin import hash_password
+from bildung.services.shared_passwords import hash_password
 from bildung.store.backup import copy_database
 from bildung.store.models import Enrolment, Federation, Person, Role, SchoolClass, Window
 from bildung.store.store import Store
@@ -196,20 +196,20 @@ class WorldCase(unittest.TestCase):
             )  # fmt: skip
             return [code for code in found if code]
 
-    def open_session(self, size: int = 28, items: int = 6) -> sessions.SessionDetail:
+    def open_session(self, size: int = 28, items: int = 6) -> sessions_lines.SessionDetail:
         """People, items, a published form and a session that is open now."""
         self.bring_people(small_roster(size))
         self.bring_items(items)
         form = self.make_form()
 
         def work() -> list[int]:
-            return sessions.schedule(
+            return sessions_scheduling.schedule(
                 self.ctx, self.boss, form, self.window_id, [self.class_id()], "", None, NOON - timedelta(minutes=5),
                 NOON + timedelta(hours=1),
             )  # fmt: skip
 
         ids = self._step(work, "session")
-        return sessions.get_session(self.ctx, self.boss, ids[0])
+        return sessions_lines.get_session(self.ctx, self.boss, ids[0])
 
 
 def free_port() -> int:

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from bildung.api.app import create_app
-from bildung.services.signin import hash_password
+from bildung.services.shared_passwords import hash_password
 from bildung.store.models import Person, Role, SchoolClass
 from tests.support import PASSWORD, WorldCase
 

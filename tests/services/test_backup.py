@@ -18,7 +18,7 @@ from bildung.services import backups, media, settings, signin, sitting
 from bildung.services.access import Action, Actor, Grant
 from bildung.services.context import Context
 from bildung.services.errors import NotAllowed
-from bildung.services.sitting import Answer
+from bildung.services.sitting_events import Answer
 from bildung.services.upkeep import AGAIN, Upkeep
 from bildung.store import folder as folder_module
 from bildung.store.backup import MANIFEST, back_up, read_backup, restore, verify

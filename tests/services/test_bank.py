@@ -13,6 +13,8 @@ from sqlalchemy import delete, select
 from bildung.formats.content import Content
 from bildung.services import (
     bank,
+    bank_overview,
+    bank_versions,
     bankhealth,
     blueprints,
     drafts,
@@ -22,8 +24,11 @@ from bildung.services import (
     itempage,
     media,
     sessions,
+    sessions_lines,
+    sessions_scheduling,
     signin,
     sitting,
+    sitting_events,
     stimuli,
     tagging,
     tests,
@@ -31,9 +36,10 @@ from bildung.services import (
     writing,
 )
 from bildung.services.access import Actor, Grant
-from bildung.services.bank import add_records, standards_by_code
+from bildung.services.bank import add_records
 from bildung.services.candidates import candidates
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.items_bankitem import standards_by_code
 from bildung.services.media import keep_all
 from bildung.store.models import Enrolment, Item, ItemFigure, ItemUse, ItemVersion, Media, Person, Role, Standard
 from tests.formats.samples import ITEMS, RIGHT, records
@@ -150,7 +156,7 @@ class Lists(BankCase):
     def test_the_bank_counts_what_its_list_finds(self) -> None:
         self.bring_all()
         self.write_item(self.wren, "W-1")
-        found = bank.overview(self.ctx, self.boss).finding
+        found = bank_overview.overview(self.ctx, self.boss).finding
         n = len(self.codes(limit=500))
         self.assertTrue(found.startswith(f"{n} items for "), found)
         self.assertTrue(found.endswith("1 more is being written."), found)
@@ -582,9 +588,11 @@ class Variants(BankCase):
             code, grade, _, content, shape = next(t for t in templates() if t[0] == "T6-RATIO")
             item = Item(code=code, subject="Mathematics", grade=grade, state="ready")
             db.add(item)
-            bank.add_version(db, item, content, [standards_by_code(db)["S.1"]], None, NOON, None, shape.model_dump())
+            bank_versions.add_version(
+                db, item, content, [standards_by_code(db)["S.1"]], None, NOON, None, shape.model_dump()
+            )
             db.flush()
-            bank.index_items(db, [item])
+            bank_versions.index_items(db, [item])
             return item.id
 
         return self.ctx.store.write(work)
@@ -667,7 +675,7 @@ class Sat(BankCase):
         versions = [f.item.version_id for f in finditems.find_items(self.ctx, self.boss, limit=500)[0]]
         form = tests.set_items(self.ctx, self.boss, form.id, form.revision, versions)
         tests.publish(self.ctx, self.boss, form.id, form.revision)
-        (session_id,) = sessions.schedule(
+        (session_id,) = sessions_scheduling.schedule(
             self.ctx,
             self.boss,
             form.id,
@@ -678,7 +686,7 @@ class Sat(BankCase):
             NOON,
             datetime(2026, 11, 23, 12, 30, tzinfo=UTC),
         )
-        code = sessions.get_session(self.ctx, self.boss, session_id).session.code
+        code = sessions_lines.get_session(self.ctx, self.boss, session_id).session.code
         kinds = [f.item.kind for f in finditems.find_items(self.ctx, self.boss, limit=500)[0]]
         wrong = {
             "choice": "C",
@@ -696,7 +704,7 @@ class Sat(BankCase):
             sitter = signin.sitter_of(self.ctx, signin.sign_in_student(self.ctx, code, own, f"device {at}").secret)
             paper = sitting.paper(self.ctx, sitter)
             messages = [
-                sitting.Answer(f"m-{at}-{n:04d}-x", q.id, RIGHT[kind] if at % 2 else wrong.get(kind, ""), sitter.takeover, n + 1)
+                sitting_events.Answer(f"m-{at}-{n:04d}-x", q.id, RIGHT[kind] if at % 2 else wrong.get(kind, ""), sitter.takeover, n + 1)
                 for n, (q, kind) in enumerate(zip(paper.questions, kinds, strict=True))
             ]  # fmt: skip
             self.assertEqual(sitting.save(self.ctx, sitter, messages).refused, [])

@@ -11,7 +11,7 @@ from sqlalchemy import func, select
 from bildung.demo.files import sheet
 from bildung.demo.samples import sample_files
 from bildung.formats.problem import ImportProblem
-from bildung.services import families, records, rosterimport, sessions
+from bildung.services import people_kin, records, rosterimport, sessions_lines, sessions_scheduling
 from bildung.services.errors import Conflict
 from bildung.services.jobs import Job, Stopped
 from bildung.services.rosterimport import Matching
@@ -136,7 +136,7 @@ class Changes(BringCase):
             {"manifest.csv": MANIFEST, "users.csv": sheet(USERS, users), "enrollments.csv": sheet(ENROLMENTS, rows)}
         )
         self.bring_items(3)
-        ids = sessions.schedule(
+        ids = sessions_scheduling.schedule(
             self.ctx,
             self.boss,
             self.make_form(),
@@ -147,7 +147,7 @@ class Changes(BringCase):
             NOON,
             NOON.replace(hour=14),
         )
-        names = {s.name for s in sessions.get_session(self.ctx, self.boss, ids[0]).sittings}
+        names = {s.name for s in sessions_lines.get_session(self.ctx, self.boss, ids[0]).sittings}
         self.assertIn("N Number3", names)
         self.assertFalse({"N Number1", "N Number2"} & names)
         bad = [("d", "active", "HM-5M1", "HM", "N3", "student", "2026-09-01", "2026-08-01")]
@@ -198,7 +198,7 @@ class Families(BringCase):
             left = db.scalars(select(Person.family).where(Person.kind == "family")).all()
             self.assertEqual(db.scalars(select(FamilyLink)).all(), [])
             self.assertFalse([name for name in left if name in ("One", "Two")])
-            self.assertEqual(families.families_of(db, second.id), [])
+            self.assertEqual(people_kin.families_of(db, second.id), [])
 
 
 MATCHED = {

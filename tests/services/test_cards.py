@@ -9,7 +9,7 @@ from urllib.parse import parse_qs, urlsplit
 from pypdf import PdfReader
 
 from bildung.reports.cards import Sheet, door, session_cards
-from bildung.services import log, sessions
+from bildung.services import log, sessions_tickets
 from bildung.services.errors import NotFound
 from tests.support import WorldCase
 
@@ -44,9 +44,9 @@ class Layout(unittest.TestCase):
 class Taking(WorldCase):
     def test_who_runs_the_session_gets_them_and_the_log_says_so(self) -> None:
         session = self.open_session(size=7, items=3).session
-        _, text = text_of(sessions.cards(self.ctx, self.boss, session.id, "http://here/"))
+        _, text = text_of(sessions_tickets.cards(self.ctx, self.boss, session.id, "http://here/"))
         for code in [session.code, *self.codes_of(self.class_id())]:
             self.assertIn(code, text.replace(" ", ""))
         self.assertEqual(log.search(self.ctx, self.boss, "session.cards")[1], 1)
         with self.assertRaises(NotFound):
-            sessions.cards(self.ctx, self.teacher_of(self.class_id("Reading")), session.id, "http://here/")
+            sessions_tickets.cards(self.ctx, self.teacher_of(self.class_id("Reading")), session.id, "http://here/")

@@ -8,7 +8,18 @@ from datetime import timedelta
 from pypdf import PdfReader
 from sqlalchemy import select
 
-from bildung.services import accounts, classes, families, people, rostercheck, sessions, settings, signin
+from bildung.services import (
+    accounts,
+    classes,
+    families,
+    people,
+    people_kin,
+    rostercheck,
+    sessions,
+    sessions_lines,
+    settings,
+    signin,
+)
 from bildung.services.access import Own
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound, NotSignedIn
 from bildung.store.models import AuditEntry, Enrolment, JoinRequest, Person, PlannedSession, SchoolClass, SignIn
@@ -209,7 +220,9 @@ class Printing(ClassCase):
 
 class FamilyPages(ClassCase):
     def family(self) -> tuple[str, Own]:
-        password = families.add_family(self.ctx, self.boss, self.students[0].id, "Kin", "One", "kin.one", "aunt") or ""
+        password = (
+            people_kin.add_family(self.ctx, self.boss, self.students[0].id, "Kin", "One", "kin.one", "aunt") or ""
+        )
         token = signin.sign_in_staff(self.ctx, "kin.one", password, "here")
         self.assertEqual(token.kind, "family")
         return password, signin.own_of(self.ctx, token.secret, "family")
@@ -235,15 +248,15 @@ class FamilyPages(ClassCase):
 
     def test_one_account_for_several_children_and_unlinking_ends_it_at_once(self) -> None:
         _, own = self.family()
-        self.assertIsNone(families.add_family(self.ctx, self.boss, self.students[1].id, "Kin", "One", "kin.one", ""))
+        self.assertIsNone(people_kin.add_family(self.ctx, self.boss, self.students[1].id, "Kin", "One", "kin.one", ""))
         self.assertEqual(len(families.own_page(self.ctx, own, True).children), 2)
-        families.unlink_family(self.ctx, self.boss, self.students[0].id, own.person_id)
+        people_kin.unlink_family(self.ctx, self.boss, self.students[0].id, own.person_id)
         self.assertEqual([c.id for c in families.own_page(self.ctx, own, True).children], [self.students[1].id])
         for given, username, error in (("Kin", "boss", Conflict), ("Other", "kin.one", Conflict)):
             with self.assertRaises(error):
-                families.add_family(self.ctx, self.boss, self.students[2].id, given, "One", username, "")
+                people_kin.add_family(self.ctx, self.boss, self.students[2].id, given, "One", username, "")
         with self.assertRaises(NotAllowed):
-            families.add_family(self.ctx, self.teacher, self.students[2].id, "A", "B", "c.d", "")
+            people_kin.add_family(self.ctx, self.teacher, self.students[2].id, "A", "B", "c.d", "")
 
     def test_families_are_found_by_asking_for_them(self) -> None:
         self.family()
@@ -262,7 +275,7 @@ class Settling(ClassCase):
         self.assertEqual(lost.steps[0].session_id, self.session.id)
         rostercheck.settle_session(self.ctx, self.boss, "drop_session", self.session.id, None)
         with self.assertRaises(NotFound):
-            sessions.get_session(self.ctx, self.boss, self.session.id)
+            sessions_lines.get_session(self.ctx, self.boss, self.session.id)
 
     def test_one_that_somebody_began_is_never_dropped(self) -> None:
         signin.sign_in_student(self.ctx, self.session.code, self.students[0].code or "", "here")
@@ -286,7 +299,7 @@ class Settling(ClassCase):
         with self.assertRaises(NotFound):
             rostercheck.settle_session(self.ctx, self.boss, "hold_session", self.session.id, first.id)
         rostercheck.settle_session(self.ctx, self.boss, "hold_session", self.session.id, second.id)
-        self.assertEqual(sessions.get_session(self.ctx, self.boss, self.session.id).session.proctor, second.name)
+        self.assertEqual(sessions_lines.get_session(self.ctx, self.boss, self.session.id).session.proctor, second.name)
 
 
 class Finding(WorldCase):

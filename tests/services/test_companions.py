@@ -22,6 +22,8 @@ from bildung.services import (
     pools,
     publishing,
     sessions,
+    sessions_lines,
+    sessions_scheduling,
     signin,
     sitting,
     tests,
@@ -33,7 +35,7 @@ from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.quality.judged import judge
 from bildung.services.quality.lines import list_sat
 from bildung.services.quality.scope import Wanted
-from bildung.services.sitting import Answer
+from bildung.services.sitting_events import Answer
 from bildung.store.models import (
     Accommodation,
     CoursePlan,
@@ -89,7 +91,7 @@ class FamilyCase(WorldCase):
         return self.publish(made.form_id) if publish else made.form_id
 
     def plan(self, form: int, class_id: int | None = None, **said: Any) -> int:
-        return sessions.schedule(
+        return sessions_scheduling.schedule(
             self.ctx, self.boss, form, self.window_id, [class_id or self.class_id()], "", None, NOON - timedelta(minutes=5),
             NOON + timedelta(hours=1), **said,
         )[0]  # fmt: skip
@@ -238,7 +240,7 @@ class Receiving(FamilyCase):
         self.assertEqual(
             [self.form_of(session, p) for p in people], [self.short] * 3 + [self.general] * (len(people) - 3)
         )
-        detail = sessions.get_session(self.ctx, self.boss, session)
+        detail = sessions_lines.get_session(self.ctx, self.boss, session)
         self.assertIn("3 sit a companion form.", detail.finding)
         self.assertEqual([s.items for s in detail.sittings], [6] * 3 + [12] * (len(people) - 3))
 
@@ -444,7 +446,7 @@ class Settings(FamilyCase):
         person = self.students()[0]
         self.sit(early, person, 5)
         sessions.close(self.ctx, self.boss, early)
-        detail = sessions.get_session(self.ctx, self.boss, early)
+        detail = sessions_lines.get_session(self.ctx, self.boss, early)
         self.assertTrue(detail.may_release)
         self.assertEqual(len(detail.still_to_come), 1)
         with self.assertRaisesRegex(Conflict, "Reading 5.1 still takes this test: students could pass the answers on"):
@@ -466,7 +468,7 @@ class Settings(FamilyCase):
         with self.assertRaisesRegex(Conflict, "close the session first"):
             sessions.release(self.ctx, self.boss, session)
         sessions.close(self.ctx, self.boss, session)
-        self.assertTrue(sessions.get_session(self.ctx, self.boss, session).may_release)
+        self.assertTrue(sessions_lines.get_session(self.ctx, self.boss, session).may_release)
         sessions.release(self.ctx, self.boss, session)
         found = sitting.review(self.ctx, person, session)
         self.assertEqual(found.sentence, "You got 5 of 12 points.")
@@ -577,7 +579,7 @@ class InParts(FamilyCase):
         self.assertEqual(interim.analysis.scores.possible.tolist(), [6.0] * len(people))
         self.assertIn(f"0 of {len(people)} have sat all of them so far", interim.finding[-1].text)
         self.clock.pass_by(days=1)
-        second = sessions.schedule(
+        second = sessions_scheduling.schedule(
             self.ctx, self.boss, self.two, self.window_id, [self.class_id()], "", None, self.clock() - timedelta(minutes=5),
             self.clock() + timedelta(hours=1), 1,
         )[0]  # fmt: skip

@@ -6,7 +6,19 @@ from datetime import date, timedelta
 
 from sqlalchemy import func, select
 
-from bildung.services import access, attributes, colleagues, log, people, retention, sessions, settings, signin, tests
+from bildung.services import (
+    access,
+    attributes,
+    colleagues,
+    log,
+    people,
+    retention,
+    sessions,
+    sessions_lines,
+    settings,
+    signin,
+    tests,
+)
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import (
@@ -183,9 +195,9 @@ class Colleagues(WorldCase):
             alone = db.scalars(select(Person).where(Person.kind == "student")).first()
         assert alone is not None
         with self.assertRaises(NotFound):
-            sessions.get_session(self.ctx, self.other, self.session.id)
+            sessions_lines.get_session(self.ctx, self.other, self.session.id)
         colleagues.show_classes(self.ctx, self.giver, self.other.person_id)
-        page = sessions.get_session(self.ctx, self.other, self.session.id)
+        page = sessions_lines.get_session(self.ctx, self.other, self.session.id)
         self.assertEqual((len(page.sittings), page.may_run, {s.code for s in page.sittings}), (4, False, {None}))
         with self.assertRaises(NotFound):
             sessions.close(self.ctx, self.other, self.session.id)
@@ -200,7 +212,7 @@ class Colleagues(WorldCase):
             colleagues.hide_classes(self.ctx, self.other, theirs.id)
         colleagues.hide_classes(self.ctx, self.giver, mine.id)
         with self.assertRaises(NotFound):
-            sessions.get_session(self.ctx, self.other, self.session.id)
+            sessions_lines.get_session(self.ctx, self.other, self.session.id)
         with self.ctx.store.read() as db:
             self.assertEqual(db.scalar(select(func.count()).select_from(Consent)), 1, "that it was so is kept")
 

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 
 from bildung.formats.case import FrameworkRecord, RelationRecord, StandardRecord, own_identifier, read_case, write_case
-from bildung.services import bank, frameworks, log
+from bildung.services import bank, bank_overview, frameworks, log
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Invalid, NotAllowed, NotFound
 from bildung.store.models import Framework, ItemStandard, Standard, StandardLink
@@ -163,7 +163,9 @@ class Versions(FrameworkCase):
             (standard,) = db.scalars(select(Standard).join(ItemStandard, ItemStandard.standard_id == Standard.id))
             self.assertEqual(standard.text, "New one")
         self.assertEqual(
-            [s.code for s in bank.overview(self.ctx, self.boss).standards], ["A.1", "B.2"], "headings take no items"
+            [s.code for s in bank_overview.overview(self.ctx, self.boss).standards],
+            ["A.1", "B.2"],
+            "headings take no items",
         )
 
     def test_out_as_case_and_in_again_nothing_is_left_to_do(self) -> None:

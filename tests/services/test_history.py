@@ -7,7 +7,18 @@ from datetime import timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bildung.services import bank, bankhealth, finditems, frameworks, history, sessions, signin, sitting
+from bildung.services import (
+    bank,
+    bankhealth,
+    finditems,
+    frameworks,
+    history,
+    sessions,
+    sessions_lines,
+    signin,
+    sitting,
+    sitting_events,
+)
 from bildung.services.errors import Invalid
 from bildung.services.quality.judged import judge
 from bildung.services.quality.scope import Wanted
@@ -31,7 +42,7 @@ class HistoryCase(WorldCase):
                 key = self.placed[number - 1].key
                 wrong = "7777" if question.shown.parts[0].type == "entry" else "A" if key != "A" else "B"
                 given = key if at < len(codes) // 2 else wrong
-                message = sitting.Answer(
+                message = sitting_events.Answer(
                     f"message-{session_id}-{at}-{number}", question.id, given, sitter.takeover, number
                 )
                 self.assertEqual(sitting.save(self.ctx, sitter, [message]).refused, [])
@@ -60,7 +71,7 @@ class Keeping(HistoryCase):
         session = self.sat()
         history.refresh(self.ctx)
         with self.ctx.store.read() as db:
-            first = sessions.get_session(self.ctx, self.boss, session.id).sittings[0].id
+            first = sessions_lines.get_session(self.ctx, self.boss, session.id).sittings[0].id
             version = db.scalars(select(ItemVersion.id).order_by(ItemVersion.id)).first() or 0
             before = db.scalar(select(ItemFigure.n).where(ItemFigure.item_version_id == version))
         sessions.mark(self.ctx, self.boss, session.id, first, "void", "a fire alarm")

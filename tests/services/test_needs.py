@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
 from bildung.formats.problem import ImportProblem
-from bildung.services import accommodations, bulkedit, groups, log, people, sessions, signin, sitting
+from bildung.services import accommodations, bulkedit, groups, log, people, sessions, sessions_lines, signin, sitting
 from bildung.services.access import Actor, Grant
 from bildung.services.accommodations import Needs
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
@@ -54,7 +54,7 @@ class InATest(NeedsCase):
         self.need(0, extra_time=2.0)  # to 125 minutes past noon
         for minutes, phase, closed in ((75, "open", 0), (124, "open", 0), (136, "closed", 1)):
             self.clock.now = NOON + timedelta(minutes=minutes)
-            line = next(s for s in sessions.list_sessions(self.ctx, self.boss) if s.id == self.session.id)
+            line = next(s for s in sessions_lines.list_sessions(self.ctx, self.boss) if s.id == self.session.id)
             self.assertEqual(
                 (line.phase, sessions.close_overdue(self.ctx)), (phase, closed), f"{minutes} minutes past noon"
             )
@@ -67,7 +67,7 @@ class InATest(NeedsCase):
     def test_who_holds_the_session_sees_what_to_prepare(self) -> None:
         self.need(0, extra_time=1.25, own_proctor=True)
         self.need(1, read_aloud=True, large_print=True)
-        page = sessions.get_session(self.ctx, self.boss, self.session.id)
+        page = sessions_lines.get_session(self.ctx, self.boss, self.session.id)
         self.assertIn("2 need something, 1 of them a room or a proctor of their own.", page.finding)
         by_id = {s.name: s for s in page.sittings}
         first = by_id[self.students[0].name]

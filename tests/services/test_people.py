@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services import log, people, rostercheck, rosterimport, sessions, signin
+from bildung.services import log, people, rostercheck, rosterimport, sessions_lines, signin
 from bildung.services.access import Action, Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.rostercheck import Rosters, discrepancies
@@ -82,7 +82,7 @@ class Settling(WorldCase):
             self.someone = db.scalars(select(Person).where(Person.source_id == "HM-S0002")).one()
 
     def roster(self) -> int:
-        return len(sessions.get_session(self.ctx, self.boss, self.session.id).sittings)
+        return len(sessions_lines.get_session(self.ctx, self.boss, self.session.id).sittings)
 
     def test_leaving_and_joining_move_the_planned_session_and_are_logged(self) -> None:
         rostercheck.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.mathematics)

@@ -7,7 +7,15 @@ from datetime import date, timedelta
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from bildung.services import finditems, rosterimport, sessions, tests
+from bildung.services import (
+    calendar_windows,
+    finditems,
+    rosterimport,
+    sessions,
+    sessions_lines,
+    sessions_scheduling,
+    tests,
+)
 from bildung.services.access import Actor, Grant
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.proctors import check_proctor
@@ -77,14 +85,14 @@ class Sessions(WorldCase):
             "form_id": self.form, "window_id": self.window_id, "class_ids": [self.class_id()], "room": "", "proctor_id": None,
             "start": NOON, "end": NOON + timedelta(hours=1),
         } | changes  # fmt: skip
-        return sessions.schedule(self.ctx, self.boss, **given)  # type: ignore[arg-type]
+        return sessions_scheduling.schedule(self.ctx, self.boss, **given)  # type: ignore[arg-type]
 
     def proctor(self) -> int:
         with self.ctx.store.read() as db:
             return db.scalars(select(Person.id).where(Person.source_id == "HM-P01")).one()
 
     def test_the_roster_is_the_class_and_the_room_is_the_classes(self) -> None:
-        detail = sessions.get_session(self.ctx, self.boss, self.plan()[0])
+        detail = sessions_lines.get_session(self.ctx, self.boss, self.plan()[0])
         self.assertEqual(len(detail.sittings), 5)
         self.assertEqual(detail.session.room, "A51")
         self.assertEqual(len(detail.session.code), 6)
@@ -104,7 +112,7 @@ class Sessions(WorldCase):
         ):
             with self.assertRaisesRegex(kind, said):
                 self.plan(**changes)
-        self.assertEqual(len(sessions.list_sessions(self.ctx, self.boss)), 1)
+        self.assertEqual(len(sessions_lines.list_sessions(self.ctx, self.boss)), 1)
 
     def test_the_role_to_hold_a_session_is_given_by_asking_for_one_school_and_in_the_log(self) -> None:
         with self.ctx.store.read() as db:
@@ -119,7 +127,8 @@ class Sessions(WorldCase):
 
         person = self.ctx.store.write(helper)
         self.assertEqual(
-            [s["may_hold"] for s in sessions.choices(self.ctx, self.boss)["staff"] if s["id"] == person], [False]
+            [s["may_hold"] for s in sessions_scheduling.choices(self.ctx, self.boss)["staff"] if s["id"] == person],
+            [False],
         )
         with self.assertRaisesRegex(Conflict, "Ida Helper has no role that lets them hold a session"):
             self.plan(proctor_id=person)
@@ -148,7 +157,7 @@ class Sessions(WorldCase):
     def test_windows_are_made_by_the_federations_coordinators_alone(self) -> None:
         school = Actor(self.boss_id, "X", (Grant("coordinator", 1),), 0, "")
         with self.assertRaises(NotAllowed):
-            sessions.create_window(self.ctx, school, "Mine", date(2026, 3, 1), date(2026, 3, 2))
+            calendar_windows.create_window(self.ctx, school, "Mine", date(2026, 3, 1), date(2026, 3, 2))
 
     def test_the_list_follows_the_class_until_it_closes(self) -> None:
         session_id = self.plan()[0]
@@ -156,13 +165,13 @@ class Sessions(WorldCase):
         smaller = [line for line in files["enrollments.csv"].decode().splitlines() if "HM-S0002" not in line]
         preview = rosterimport.preview(self.ctx, self.boss, files | {"enrollments.csv": "\n".join(smaller).encode()})
         rosterimport.apply(self.ctx, self.boss, preview.id)
-        self.assertEqual(len(sessions.get_session(self.ctx, self.boss, session_id).sittings), 4)
+        self.assertEqual(len(sessions_lines.get_session(self.ctx, self.boss, session_id).sittings), 4)
         self.bring_people(small_roster(5))
-        self.assertEqual(len(sessions.get_session(self.ctx, self.boss, session_id).sittings), 5)
+        self.assertEqual(len(sessions_lines.get_session(self.ctx, self.boss, session_id).sittings), 5)
         sessions.close(self.ctx, self.boss, session_id)
         preview = rosterimport.preview(self.ctx, self.boss, files | {"enrollments.csv": "\n".join(smaller).encode()})
         rosterimport.apply(self.ctx, self.boss, preview.id)
-        self.assertEqual(len(sessions.get_session(self.ctx, self.boss, session_id).sittings), 5)
+        self.assertEqual(len(sessions_lines.get_session(self.ctx, self.boss, session_id).sittings), 5)
 
     def test_each_role_sees_its_own_sessions(self) -> None:
         math = self.plan(proctor_id=self.proctor())[0]
@@ -173,20 +182,20 @@ class Sessions(WorldCase):
         proctor = Actor(self.proctor(), "P", (Grant("proctor", None),), 0, "")
         elsewhere = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
         for actor, expected in ((self.boss, {math, reading}), (teacher, {math}), (proctor, {math}), (elsewhere, set())):
-            self.assertEqual({s.id for s in sessions.list_sessions(self.ctx, actor)}, expected)
+            self.assertEqual({s.id for s in sessions_lines.list_sessions(self.ctx, actor)}, expected)
         with self.assertRaises(NotFound):
-            sessions.get_session(self.ctx, teacher, reading)
+            sessions_lines.get_session(self.ctx, teacher, reading)
         with self.assertRaises(NotFound):
             sessions.close(self.ctx, proctor, reading)
         with self.assertRaises(NotAllowed):
-            sessions.list_sessions(self.ctx, Actor(1, "nobody", (), 0, ""))
+            sessions_lines.list_sessions(self.ctx, Actor(1, "nobody", (), 0, ""))
 
     def test_the_calendar_is_the_school_year_around_today(self) -> None:
-        year = sessions.calendar(self.ctx, self.boss)
+        year = calendar_windows.calendar(self.ctx, self.boss)
         self.assertEqual(
             (year["start"], year["end"], year["today"]), (date(2026, 8, 1), date(2027, 7, 31), date(2026, 11, 23))
         )
         with self.assertRaisesRegex(Invalid, "ends on or after"):
-            sessions.create_window(self.ctx, self.boss, "Odd", date(2026, 3, 2), date(2026, 3, 1))
+            calendar_windows.create_window(self.ctx, self.boss, "Odd", date(2026, 3, 2), date(2026, 3, 1))
         with self.assertRaisesRegex(Conflict, "Autumn from that day already"):
-            sessions.create_window(self.ctx, self.boss, "Autumn", date(2026, 9, 14), date(2026, 9, 15))
+            calendar_windows.create_window(self.ctx, self.boss, "Autumn", date(2026, 9, 14), date(2026, 9, 15))

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.workings import left_out_of_item
 from bildung.demo.make import make_demo, school_year
-from bildung.services import sessions
+from bildung.services import sessions, sessions_lines, sitting_events
 from bildung.services.access import Actor, Grant
 from bildung.services.context import Context
 from bildung.services.errors import NotAllowed, NotFound
@@ -119,7 +119,7 @@ class Demo(DemoCase):
         judged = self.judged("Autumn mathematics 7")
         before = judged.analysis.distribution.n
         session = judged.scoped.all[0].id
-        detail = sessions.get_session(self.ctx, self.boss, session)
+        detail = sessions_lines.get_session(self.ctx, self.boss, session)
         sitting = next(s for s in detail.sittings if s.state == "handed_in")
         sessions.mark(self.ctx, self.boss, session, sitting.id, "void", "copied")
         self.assertEqual(self.judged("Autumn mathematics 7").analysis.distribution.n, before - 1)
@@ -189,7 +189,7 @@ class Comparing(WorldCase):
             sitter = signin.sitter_of(self.ctx, token.secret)
             for number, question in enumerate(sitting.paper(self.ctx, sitter).questions, 1):
                 right = self.placed[number - 1].key if at < 8 else "D" if self.placed[number - 1].key != "D" else "A"
-                answer = sitting.Answer(f"answer-{at}-{number}", question.id, right, sitter.takeover, number)
+                answer = sitting_events.Answer(f"answer-{at}-{number}", question.id, right, sitter.takeover, number)
                 self.assertEqual(sitting.save(self.ctx, sitter, [answer]).refused, [])
             sitting.hand_in(self.ctx, sitter)
         sessions.close(self.ctx, self.boss, session.id)

@@ -11,7 +11,7 @@ from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.quality.item import given_answers
 from bildung.services.quality.judged import judge
 from bildung.services.quality.scope import Wanted
-from bildung.services.sitting import Answer
+from bildung.services.sitting_events import Answer
 from bildung.store.models import Base, Person
 from tests.core.test_items import figures_of
 from tests.support import WorldCase

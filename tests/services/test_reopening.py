@@ -8,7 +8,18 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select, text
 
 from bildung.core.schooltime import instant_at
-from bildung.services import lateanswers, packing, records, sessions, signin, sitting
+from bildung.services import (
+    calendar_windows,
+    lateanswers,
+    packing,
+    records,
+    sessions,
+    sessions_lines,
+    sessions_scheduling,
+    signin,
+    sitting,
+    sitting_events,
+)
 from bildung.services.access import Sitter
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.upkeep import Upkeep
@@ -25,12 +36,12 @@ class Reopening(SittingCase):
         me, done = self.join(0), self.join(1)
         sitting.save(self.ctx, me, [self.message(me, 1, "B", 1)])
         sitting.hand_in(self.ctx, done)
-        detail = sessions.get_session(self.ctx, self.boss, self.session.id)
+        detail = sessions_lines.get_session(self.ctx, self.boss, self.session.id)
         ill = next(s.id for s in detail.sittings if s.code == self.codes[2])
         sessions.mark(self.ctx, self.boss, self.session.id, ill, "absent")
         sessions.close(self.ctx, self.boss, self.session.id)
         self.clock.pass_by(hours=3)
-        self.assertTrue(sessions.get_session(self.ctx, self.boss, self.session.id).may_open_again)
+        self.assertTrue(sessions_lines.get_session(self.ctx, self.boss, self.session.id).may_open_again)
         self.reopen()
         self.assertEqual([self.state(at) for at in range(4)], ["answering", "handed_in", "absent", "not_started"])
         self.assertEqual(sitting.standing(self.ctx, me).state, "answering")
@@ -73,15 +84,15 @@ class Reopening(SittingCase):
         return me
 
     @property
-    def messages(self) -> list[sitting.Answer]:
+    def messages(self) -> list[sitting_events.Answer]:
         with self.ctx.store.read() as db:
             items = list(db.execute(text("SELECT id FROM form_item ORDER BY position")).scalars())
-        return [sitting.Answer(f"held-back-{n}", items[n], "C", 1, 2 + n) for n in range(2)]
+        return [sitting_events.Answer(f"held-back-{n}", items[n], "C", 1, 2 + n) for n in range(2)]
 
     def test_late_answers_are_kept_once_and_taken_in_by_decision_in_their_order(self) -> None:
         me = self.late()
         sitting.save(self.ctx, me, self.messages)
-        detail = sessions.get_session(self.ctx, self.boss, self.session.id)
+        detail = sessions_lines.get_session(self.ctx, self.boss, self.session.id)
         self.assertEqual([(a.answer, a.now) for a in detail.late], [("C", "B"), ("C", "")])
         before = detail.session
         self.assertEqual(
@@ -96,7 +107,7 @@ class Reopening(SittingCase):
             self.assertEqual(given[:3], ["C", "C", ""])
             entry = db.scalars(select(AuditEntry).where(AuditEntry.action == "answers.take")).one()
         self.assertEqual((entry.after, entry.why), ({"answers": 2}, "the network was away"))
-        self.assertEqual(sessions.get_session(self.ctx, self.boss, self.session.id).late, [])
+        self.assertEqual(sessions_lines.get_session(self.ctx, self.boss, self.session.id).late, [])
         with self.assertRaisesRegex(Conflict, "nothing waits any more"):
             lateanswers.settle(self.ctx, self.boss, self.session.id, me.sitting_id, True, "")
 
@@ -117,8 +128,8 @@ class Reopening(SittingCase):
             self.ctx,
             me,
             [
-                sitting.Answer("odd-message-1", 999_999, "A", 1, 1),
-                sitting.Answer("odd-message-2", self.messages[0].question, "Z", 1, 2),
+                sitting_events.Answer("odd-message-1", 999_999, "A", 1, 1),
+                sitting_events.Answer("odd-message-2", self.messages[0].question, "Z", 1, 2),
             ],
         )
         with self.ctx.store.read() as db:
@@ -170,11 +181,11 @@ class FarAway(WorldCase):
             self.ctx.store.write(leaves)
             for day, expected in ((23, 4), (24, 3)):
                 start, end = (instant_at(datetime(2026, 11, day, hour), here) for hour in (15, 17))
-                (made,) = sessions.schedule(
+                (made,) = sessions_scheduling.schedule(
                     self.ctx, self.boss, form, self.window_id, [self.class_id()], "", None, start, end
                 )
                 with self.subTest(zone=zone, day=day):
-                    self.assertEqual(len(sessions.get_session(self.ctx, self.boss, made).sittings), expected)
+                    self.assertEqual(len(sessions_lines.get_session(self.ctx, self.boss, made).sittings), expected)
                 self.ctx.store.write(
                     lambda db: db.execute(text("DELETE FROM sitting")) and db.execute(text("DELETE FROM session"))
                 )
@@ -186,7 +197,7 @@ class FarAway(WorldCase):
         for year in (2019, 2062):
             start = NOON.replace(year=year)
             with self.assertRaisesRegex(Invalid, f"{year} is not this school year"):
-                sessions.schedule(
+                sessions_scheduling.schedule(
                     self.ctx,
                     self.boss,
                     form,
@@ -198,5 +209,7 @@ class FarAway(WorldCase):
                     start + timedelta(hours=1),
                 )
         with self.assertRaisesRegex(Invalid, "years are between"):
-            sessions.create_window(self.ctx, self.boss, "Odd", datetime(206, 1, 1).date(), datetime(206, 2, 1).date())
+            calendar_windows.create_window(
+                self.ctx, self.boss, "Odd", datetime(206, 1, 1).date(), datetime(206, 2, 1).date()
+            )
         self.assertEqual(signin.STAFF_HOURS, 12)

@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services import classes, sessions
+from bildung.services import classes, sessions, sessions_lines, sessions_tickets
 from bildung.services.access import Action, Actor, scope
 from bildung.services.errors import NotFound
 from bildung.store.models import Enrolment, Person, PlannedSession, SchoolClass, SchoolYear
@@ -132,9 +132,9 @@ class Rights(WorldCase):
         self.ctx.store.write(lambda db: taken_off(db, self))
         for look in (
             lambda: classes.get_class(self.ctx, self.teacher, self.klass),
-            lambda: sessions.get_session(self.ctx, self.teacher, self.session.id),
+            lambda: sessions_lines.get_session(self.ctx, self.teacher, self.session.id),
             lambda: sessions.close(self.ctx, self.teacher, self.session.id),
-            lambda: sessions.cards(self.ctx, self.teacher, self.session.id, "http://x/"),
+            lambda: sessions_tickets.cards(self.ctx, self.teacher, self.session.id, "http://x/"),
         ):
             with self.assertRaises(NotFound):
                 look()

@@ -4,10 +4,18 @@ from __future__ import annotations
 
 from sqlalchemy import func, select
 
-from bildung.services import records, rostercheck, rosterdecisions, rosterimport, sessions, signin, sitting
+from bildung.services import (
+    records,
+    rostercheck,
+    rosterdecisions,
+    rosterimport,
+    sessions_lines,
+    signin,
+    sitting,
+)
 from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.services.rosterplan import moved
-from bildung.services.sitting import Answer
+from bildung.services.people_changes import moved
+from bildung.services.sitting_events import Answer
 from bildung.store.models import Enrolment, Person, RosterDecision, SchoolClass, Sitting
 from tests.support import WorldCase, small_roster
 
@@ -179,7 +187,7 @@ class AgainstTheFile(Deciding):
         lines = self.bring()
         self.assertTrue(any("has left, as was decided" in why for _, _, why in lines))
         self.assertFalse(self.row(one.source_id).active)
-        self.assertEqual(len(sessions.get_session(self.ctx, self.boss, self.session.id).sittings), 4)
+        self.assertEqual(len(sessions_lines.get_session(self.ctx, self.boss, self.session.id).sittings), 4)
 
     def test_two_classes_that_are_both_right_are_not_asked_about_again_and_a_third_is(self) -> None:
         one = self.people[1]

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from bildung.services import packing, sessions, signin, sitting
+from bildung.services import packing, sessions, sessions_lines, signin, sitting, sitting_events
 from bildung.services.access import Sitter
 from bildung.services.errors import Conflict, Invalid
-from bildung.services.sitting import Answer
+from bildung.services.sitting_events import Answer
 from bildung.store.models import PackedAnswers, Person, PlannedSession, Response, ResponseEvent, Sitting
 from tests.support import WorldCase, small_roster
 
@@ -42,7 +42,7 @@ class SittingCase(WorldCase):
         )
 
     def state(self, at: int = 0) -> str:
-        detail = sessions.get_session(self.ctx, self.boss, self.session.id)
+        detail = sessions_lines.get_session(self.ctx, self.boss, self.session.id)
         return next(s.state for s in detail.sittings if s.code == self.codes[at])
 
 
@@ -110,7 +110,7 @@ class Saving(SittingCase):
 
         def lose_and_rebuild(db: Session) -> None:
             db.execute(text("DELETE FROM response"))
-            sitting.rebuild(db, me.sitting_id)
+            sitting_events.rebuild(db, me.sitting_id)
 
         self.ctx.store.write(lose_and_rebuild)
         self.assertEqual(self.present(me), before)
@@ -127,7 +127,7 @@ class Saving(SittingCase):
                     db.delete(row)
                 db.flush()
                 for takeover, sequence, answer in order:
-                    sitting.apply_event(db, me.sitting_id, Answer("x" * 8, question, answer, takeover, sequence))
+                    sitting_events.apply_event(db, me.sitting_id, Answer("x" * 8, question, answer, takeover, sequence))
                     db.flush()
                 return db.get_one(Response, (me.sitting_id, question)).answer
 
@@ -289,5 +289,5 @@ class HandingIn(SittingCase):
         self.assertEqual(spent(), [4000, 9700])
 
     def sitting_id(self, at: int) -> int:
-        detail = sessions.get_session(self.ctx, self.boss, self.session.id)
+        detail = sessions_lines.get_session(self.ctx, self.boss, self.session.id)
         return next(s.id for s in detail.sittings if s.code == self.codes[at])

@@ -12,7 +12,7 @@ from bildung.core.pacing import PlannedLesson, pace
 from bildung.core.promotion import next_grade, next_title
 from bildung.demo.files import Layout, roster_files, sheet
 from bildung.formats.problem import ImportProblem
-from bildung.services import classes, plans, rollover, sessions, years
+from bildung.services import classes, plans, rollover, sessions_scheduling, years
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import Enrolment, Lesson, Person, School, SchoolClass, Standard
 from tests.support import WorldCase, small_roster
@@ -79,7 +79,7 @@ class SchoolYears(YearCase):
         from tests.support import NOON
 
         self.bring_items(3)
-        sessions.schedule(
+        sessions_scheduling.schedule(
             self.ctx,
             self.boss,
             self.make_form(),

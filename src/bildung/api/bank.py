@@ -12,6 +12,7 @@ from bildung.api.guard import Ctx, Number, SignedIn, Staff, number
 from bildung.api.schemas import BankOverview, HealthOut, PreviewOut
 from bildung.services import (
     bank,
+    bank_overview,
     bankhealth,
     drafts,
     exporting,
@@ -57,7 +58,7 @@ def health(ctx: Ctx, actor: Reader) -> HealthOut:
 
 @router.get("/overview", operation_id="bankOverview")
 def overview(ctx: Ctx, actor: Reader) -> BankOverview:
-    return BankOverview.model_validate(bank.overview(ctx, actor))
+    return BankOverview.model_validate(bank_overview.overview(ctx, actor))
 
 
 @router.post("/imports", operation_id="previewItems")

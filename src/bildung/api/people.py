@@ -39,10 +39,10 @@ from bildung.services import (
     accounts,
     bulkedit,
     colleagues,
-    families,
     jobs,
     log,
     people,
+    people_kin,
     provider,
     records,
     rollover,
@@ -213,13 +213,13 @@ def grant_role(ctx: Ctx, actor: Granter, person_id: str, body: RoleIn) -> None:
 
 @router.post("/{person_id}/families", operation_id="addFamily")
 def add_family(ctx: Ctx, actor: Resetter, person_id: str, body: FamilyIn) -> FamilyMadeOut:
-    told = families.add_family(ctx, actor, number(person_id), body.given, body.family, body.username, body.relation)
+    told = people_kin.add_family(ctx, actor, number(person_id), body.given, body.family, body.username, body.relation)
     return FamilyMadeOut(password=told)
 
 
 @router.delete("/{person_id}/families/{family_id}", operation_id="unlinkFamily", status_code=204)
 def unlink_family(ctx: Ctx, actor: Resetter, person_id: str, family_id: str) -> None:
-    families.unlink_family(ctx, actor, number(person_id), number(family_id))
+    people_kin.unlink_family(ctx, actor, number(person_id), number(family_id))
 
 
 @router.post("/{person_id}/password", operation_id="resetPassword")

@@ -27,7 +27,17 @@ from bildung.api.schemas import (
 )
 from bildung.api.schemas_quality import BehindOut
 from bildung.core.schooltime import instant_at
-from bildung.services import lateanswers, rostercheck, sessionpeople, sessions, signin
+from bildung.services import (
+    calendar_windows,
+    lateanswers,
+    rostercheck,
+    sessionpeople,
+    sessions,
+    sessions_lines,
+    sessions_scheduling,
+    sessions_tickets,
+    signin,
+)
 from bildung.services.access import Action, Actor
 from bildung.services.context import Context
 
@@ -39,21 +49,21 @@ Runner = Annotated[Actor, Depends(Staff(Action.SESSIONS_RUN))]
 
 @router.get("/calendar", operation_id="calendar")
 def calendar(ctx: Ctx, actor: Reader) -> CalendarOut:
-    return CalendarOut.model_validate(sessions.calendar(ctx, actor))
+    return CalendarOut.model_validate(calendar_windows.calendar(ctx, actor))
 
 
 @router.post("/windows", operation_id="createWindow", status_code=201)
 def create_window(ctx: Ctx, actor: Planner, body: NewWindow) -> Made:
-    return Made.model_validate({"ids": [sessions.create_window(ctx, actor, body.name, body.start, body.end)]})
+    return Made.model_validate({"ids": [calendar_windows.create_window(ctx, actor, body.name, body.start, body.end)]})
 
 
 @router.get("/sessions", operation_id="listSessions")
 def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> SessionsOut:
-    found = sessions.list_sessions(ctx, actor, None if window is None else number(window))
-    totals = sessions.sitting_counts(found)
+    found = sessions_lines.list_sessions(ctx, actor, None if window is None else number(window))
+    totals = sessions_lines.sitting_counts(found)
     return SessionsOut.model_validate(
         {
-            "finding": sessions.sessions_finding(found),
+            "finding": sessions_lines.sessions_finding(found),
             "absent": totals.absent,
             "pending": totals.pending,
             "sessions": found,
@@ -78,13 +88,13 @@ def students_behind_a_number(
 
 @router.get("/sessions/choices", operation_id="sessionChoices")
 def choices(ctx: Ctx, actor: Planner) -> Choices:
-    return Choices.model_validate(sessions.choices(ctx, actor))
+    return Choices.model_validate(sessions_scheduling.choices(ctx, actor))
 
 
 @router.post("/sessions", operation_id="scheduleSessions", status_code=201)
 def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
-    zone = ZoneInfo(str(sessions.calendar(ctx, actor)["zone"]))
-    made = sessions.schedule(
+    zone = ZoneInfo(str(calendar_windows.calendar(ctx, actor)["zone"]))
+    made = sessions_scheduling.schedule(
         ctx, actor, number(body.form_id), number(body.window_id), [number(id) for id in body.class_ids], body.room,
         None if body.proctor_id is None else number(body.proctor_id), instant_at(body.start, zone), instant_at(body.end, zone),
         body.part, body.deal, body.grant_role,
@@ -94,7 +104,7 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
 
 @router.get("/sessions/{session_id}", operation_id="getSession")
 def get(ctx: Ctx, actor: Reader, session_id: str) -> SessionDetailOut:
-    return SessionDetailOut.model_validate(sessions.get_session(ctx, actor, number(session_id)))
+    return SessionDetailOut.model_validate(sessions_lines.get_session(ctx, actor, number(session_id)))
 
 
 @router.post("/sessions/{session_id}/report", operation_id="reportRoster", status_code=204)
@@ -109,7 +119,7 @@ def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
 
 @router.post("/sessions/{session_id}/open", operation_id="openSessionAgain", status_code=204)
 def open_again(ctx: Ctx, actor: Runner, session_id: str, body: OpenAgainIn) -> None:
-    zone = ZoneInfo(str(sessions.calendar(ctx, actor)["zone"]))
+    zone = ZoneInfo(str(calendar_windows.calendar(ctx, actor)["zone"]))
     sessions.open_again(ctx, actor, number(session_id), instant_at(body.until, zone), body.why)
 
 
@@ -133,7 +143,7 @@ def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) 
     responses={200: {"content": {"application/pdf": {}}}},
 )  # fmt: skip
 def cards(request: Request, ctx: Ctx, actor: Runner, session_id: str) -> Response:
-    document = sessions.cards(ctx, actor, number(session_id), str(request.base_url))
+    document = sessions_tickets.cards(ctx, actor, number(session_id), str(request.base_url))
     name = f'inline; filename="cards-{session_id}.pdf"'
     return Response(document, media_type="application/pdf", headers={"Content-Disposition": name})
 
@@ -141,7 +151,7 @@ def cards(request: Request, ctx: Ctx, actor: Runner, session_id: str) -> Respons
 @router.get("/sessions/{session_id}/events", operation_id="sessionEvents", response_class=StreamingResponse)
 async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> StreamingResponse:
     """Says that something moved; what it is now is read from the session itself."""
-    await run_in_threadpool(sessions.get_session, ctx, actor, number(session_id))
+    await run_in_threadpool(sessions_lines.get_session, ctx, actor, number(session_id))
     cookie = request.cookies.get(STAFF_COOKIE)
 
     async def still_allowed() -> None:
@@ -151,4 +161,4 @@ async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> 
 
 
 def _still_allowed(ctx: Context, cookie: str | None, session_id: int) -> None:
-    sessions.get_session(ctx, signin.actor_of(ctx, cookie), session_id)
+    sessions_lines.get_session(ctx, signin.actor_of(ctx, cookie), session_id)

@@ -23,7 +23,7 @@ from bildung.api.schemas import (
     TimeIn,
     ToldOut,
 )
-from bildung.services import sitting
+from bildung.services import sitting, sitting_events
 from bildung.services.access import Sitter
 
 router = APIRouter(prefix="/api/sit", tags=["sit"])
@@ -39,7 +39,7 @@ def paper(ctx: Ctx, sitter: Me) -> PaperOut:
 @router.post("/answers", operation_id="saveAnswers")
 def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> ReceiptOut:
     answers = [
-        sitting.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence)
+        sitting_events.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence)
         for a in body.answers if isinstance(a, AnswerIn)
     ]  # fmt: skip
     unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]

@@ -39,11 +39,11 @@ from bildung.services.frameworks import plan_framework
 from bildung.services.history import refresh
 from bildung.services.jobs import Job
 from bildung.services.packing import pack
+from bildung.services.people_changes import LOCAL
 from bildung.services.quality.lines import keep_current
 from bildung.services.rosterimport import plan_files
-from bildung.services.rosterplan import LOCAL
-from bildung.services.sessions import schedule
-from bildung.services.signin import hash_password
+from bildung.services.sessions_scheduling import schedule
+from bildung.services.shared_passwords import hash_password
 from bildung.services.tests import create_form, publish, set_items
 from bildung.store.models import (
     Enrolment,

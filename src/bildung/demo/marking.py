@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from bildung.services.access import Actor
 from bildung.services.context import Context
 from bildung.services.packing import pack
-from bildung.services.sessions import schedule
+from bildung.services.sessions_scheduling import schedule
 from bildung.store.models import (
     Form,
     FormItem,

@@ -13,11 +13,11 @@ from bildung.demo import mathematics, reading
 from bildung.demo.files import sheet
 from bildung.demo.plants import from_island
 from bildung.services.accommodations import Needs, put
-from bildung.services.bank import index_items
+from bildung.services.bank_versions import index_items
 from bildung.services.context import Context
+from bildung.services.people_changes import LOCAL, moved
 from bildung.services.plans import plan_plans
-from bildung.services.rosterplan import LOCAL, moved
-from bildung.services.signin import hash_password
+from bildung.services.shared_passwords import hash_password
 from bildung.services.years import instruction_between, local_today
 from bildung.store.models import (
     Attribute,

@@ -13,10 +13,10 @@ from sqlalchemy.orm import Session
 from bildung.core.simulate import ItemParameters, probability_right
 from bildung.demo.answers import right_answer, wrong_answer
 from bildung.services.access import Actor
-from bildung.services.bank import content_of, with_parts
 from bildung.services.context import Context
+from bildung.services.items_bankitem import content_of, with_parts
 from bildung.services.packing import pack
-from bildung.services.sessions import schedule
+from bildung.services.sessions_scheduling import schedule
 from bildung.services.tests import create_form, publish, set_items
 from bildung.store.models import (
     FormItem,

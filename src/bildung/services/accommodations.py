@@ -15,7 +15,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
 from bildung.services.membership import needs_of
-from bildung.services.rosterplan import moved
+from bildung.services.people_changes import moved
 from bildung.store.models import Accommodation, Person, PlannedSession
 
 FORM_KINDS = ("", "shortened", "adapted")

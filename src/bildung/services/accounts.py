@@ -14,12 +14,11 @@ from bildung.services.access import Action, Actor, Own, scope
 from bildung.services.codes import ALPHABET
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
-from bildung.services.signin import TEMPORARY, hash_password, password_fits
+from bildung.services.shared_passwords import TEMPORARY, TEMPORARY_LENGTH, hash_password, password_fits
 from bildung.services.throttle import ACCOUNT, trying
 from bildung.store.models import Person, SignIn
 
 SHORTEST, LONGEST = 10, 200
-TEMPORARY_LENGTH = 12
 
 
 @dataclass(frozen=True)

@@ -31,7 +31,7 @@ from bildung.core.scoring.rules import Rule
 from bildung.formats.answers import in_words
 from bildung.formats.content import ChoicePart
 from bildung.formats.scored import awaits, item_rule, part_rule
-from bildung.services.bank import BankItem
+from bildung.services.items_bankitem import BankItem
 from bildung.services.packing import Pack, packs
 from bildung.store.models import FormItem, Mark, PlannedSession, Sitting
 

@@ -9,10 +9,10 @@ from sqlalchemy.orm import Session
 
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.services.rosterplan import moved
+from bildung.services.people_changes import moved
+from bildung.services.shared_typed import need_text
 from bildung.store.models import Attribute, AttributeValue
 
 SEEN_BY = ("coordinator", "teacher")

@@ -11,10 +11,10 @@ from sqlalchemy import func, select
 from bildung.core.schooltime import school_day
 from bildung.formats.content import Content, htmls
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.history import Use, uses
-from bildung.services.quality.verdicts import standing_of
+from bildung.services.items_bankitem import BankItem, bank_item, with_parts
+from bildung.services.items_verdicts import standing_of
 from bildung.services.years import current_year, local_today, zone_of
 from bildung.store.models import Framework, Item, ItemStandard, ItemVersion, Standard
 

@@ -14,10 +14,10 @@ from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, Plan, read_plan
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import need_text
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.shared_typed import need_text
 from bildung.store.models import Blueprint, Form, Item
 
 

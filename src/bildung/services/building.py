@@ -19,13 +19,14 @@ from bildung.core.errors import Refused
 from bildung.formats.blueprint import Plan, read_plan, settings_of
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import BankItem, bank_item, need_text, with_parts
 from bildung.services.blueprints import find
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
-from bildung.services.dealing import heaps_of, settings
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.forms_settings import heaps_of, settings
+from bildung.services.items_bankitem import BankItem, bank_item, with_parts
 from bildung.services.jobs import Job
+from bildung.services.shared_typed import need_text
 from bildung.services.tests import check_items
 from bildung.store.models import Family, Form, FormItem, ItemVersion
 

@@ -18,7 +18,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.accommodations import FORM_KINDS, Needs, needs_row, put, said
 from bildung.services.codes import as_typed
 from bildung.services.context import Context
-from bildung.services.rosterplan import moved
+from bildung.services.people_changes import moved
 from bildung.services.staging import Line, Planner, Preview, decide, in_one_go, stage
 from bildung.store.models import Accommodation, Attribute, AttributeValue, Group, GroupMember, Person
 

@@ -11,8 +11,8 @@ from bildung.core.assembly.blueprint import Candidate
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.finditems import year_begins
+from bildung.services.items_verdicts import decided
 from bildung.services.itemsubject import grade_is, subject_is
-from bildung.services.quality.verdicts import decided
 from bildung.store.models import (
     FormItem,
     Item,

@@ -17,11 +17,11 @@ from bildung.reports.cards import Sheet, code_sheets, session_cards
 from bildung.services import accommodations, audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.addresses import site_address, with_warning
-from bildung.services.bank import need_text
 from bildung.services.codes import SESSION_LENGTH, STUDENT_LENGTH, as_typed, new_code
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.services.rosterplan import LOCAL, moved
+from bildung.services.people_changes import LOCAL, moved
+from bildung.services.shared_typed import need_text
 from bildung.services.throttle import JOINING, count_try
 from bildung.services.years import current_year, local_today
 from bildung.store.models import (

@@ -24,11 +24,11 @@ from bildung.formats.blueprint import Plan, read_plan, settings_of
 from bildung.formats.face import Face, fewer, shuffled
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import content_of, with_parts
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
-from bildung.services.dealing import settings
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.forms_settings import settings
+from bildung.services.items_bankitem import content_of, with_parts
 from bildung.services.jobs import Job
 from bildung.services.quality.tables import analyse_sessions
 from bildung.services.variants import make_items

@@ -18,9 +18,11 @@ from bildung.formats.scored import item_rule
 from bildung.formats.template import Template, read_template
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import add_version, content_of, index_items, need_text, standards_by_code
+from bildung.services.bank_versions import add_version, index_items
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.items_bankitem import content_of, standards_by_code
+from bildung.services.shared_typed import need_text
 from bildung.store.models import (
     Item,
     ItemComment,

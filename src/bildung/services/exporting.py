@@ -11,10 +11,10 @@ from bildung.formats.itemlist import ItemRecord, sheet_misses, write_items
 from bildung.formats.qti import package_misses, write_package
 from bildung.formats.qti.packages import media_keys
 from bildung.services.access import Action, Actor
-from bildung.services.bank import bank_item, record_of, with_parts
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.finditems import matching
+from bildung.services.items_bankitem import bank_item, record_of, with_parts
 from bildung.services.media import read
 from bildung.store.models import Item, ItemEnemy, ItemVersion
 

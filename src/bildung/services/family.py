@@ -14,8 +14,9 @@ from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
-from bildung.services.dealing import assign, claims_of, lead_of, settings
+from bildung.services.dealing import assign, claims_of
 from bildung.services.errors import Invalid, NotFound
+from bildung.services.forms_settings import lead_of, settings
 from bildung.store.models import (
     CompanionRule,
     Enrolment,

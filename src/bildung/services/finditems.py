@@ -14,10 +14,10 @@ from sqlalchemy.orm import Session, aliased
 from bildung.core.errors import Refused
 from bildung.core.itemsearch import Term, read_search, write_search
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
 from bildung.services.history import Use, uses
+from bildung.services.items_bankitem import BankItem, bank_item, with_parts
 from bildung.services.itemsubject import grade_is, subject_is
 from bildung.services.years import current_year, local_today
 from bildung.store.models import (

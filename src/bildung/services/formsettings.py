@@ -12,10 +12,10 @@ from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, FormSettings
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import need_text
 from bildung.services.context import Context
-from bildung.services.dealing import heaps_of
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.forms_settings import heaps_of
+from bildung.services.shared_typed import need_text
 from bildung.services.tests import FormDetail, detail, draft
 from bildung.store.models import Form
 

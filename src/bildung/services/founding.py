@@ -10,13 +10,12 @@ from sqlalchemy.orm import Session
 
 from bildung.core.usernames import normal_username
 from bildung.services import audit
-from bildung.services.accounts import TEMPORARY_LENGTH
-from bildung.services.bank import need_text
 from bildung.services.codes import ALPHABET
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
-from bildung.services.rosterplan import LOCAL
-from bildung.services.signin import TEMPORARY, hash_password
+from bildung.services.people_changes import LOCAL
+from bildung.services.shared_passwords import TEMPORARY, TEMPORARY_LENGTH, hash_password
+from bildung.services.shared_typed import need_text
 from bildung.store.models import Federation, Person, Role
 
 

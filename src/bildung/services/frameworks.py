@@ -22,9 +22,9 @@ from bildung.formats.case import (
 )
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
+from bildung.services.shared_typed import need_text
 from bildung.services.staging import Line, Planner, Preview, decide, in_one_go, stage
 from bildung.store.models import (
     Framework,

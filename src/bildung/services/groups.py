@@ -13,10 +13,10 @@ from bildung.core.errors import Refused
 from bildung.core.groups import ALLOWED, read_rule
 from bildung.services import accommodations, audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.membership import facts_for, fitting, known_attributes, refresh, seen_attributes
+from bildung.services.shared_typed import need_text
 from bildung.store.models import Accommodation, Attribute, CompanionRule, Group, GroupMember, GroupStaff, Person, School
 
 SHOWN = 500

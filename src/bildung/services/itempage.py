@@ -13,12 +13,12 @@ from bildung.core.classical.variants import template_statistics
 from bildung.formats.content import ChoicePart, HotTextPart, MatchPart, MenuPart, OrderPart
 from bildung.formats.itemlist import Tags
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import BankItem, bank_item, some_parts, tags_of, with_parts
 from bildung.services.context import Context
 from bildung.services.drafts import MOVES, may_finish
 from bildung.services.errors import NotFound
 from bildung.services.history import Use, uses
-from bildung.services.quality.verdicts import Standing, VerdictLine, standing_of, verdicts_of
+from bildung.services.items_bankitem import BankItem, bank_item, some_parts, tags_of, with_parts
+from bildung.services.items_verdicts import Standing, VerdictLine, standing_of, verdicts_of
 from bildung.store.models import Item, ItemComment, ItemDraft, ItemEnemy, ItemUse, ItemVersion, Person
 
 

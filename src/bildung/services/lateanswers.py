@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.services import audit
@@ -14,6 +14,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, NotFound
 from bildung.services.packing import pack
+from bildung.services.sitting_events import Answer, apply_event
 from bildung.store.models import (
     FormItem,
     Item,
@@ -27,9 +28,7 @@ from bildung.store.models import (
 )
 
 if TYPE_CHECKING:
-    from bildung.services.sitting import Answer
-
-MOST_KEPT = 300  # of one attempt
+    pass
 
 
 @dataclass(frozen=True)
@@ -44,21 +43,6 @@ class LateAnswer:
     now: str
     at: datetime
     why: str
-
-
-def keep_refused(db: Session, sitting_id: int, answer: Answer, why: str, at: datetime) -> None:
-    """Once for each message, and no more than a student's device could have meant."""
-    if db.get(RefusedAnswer, answer.id) is not None:
-        return
-    kept = select(func.count()).select_from(RefusedAnswer).where(RefusedAnswer.sitting_id == sitting_id)
-    if (db.scalar(kept) or 0) < MOST_KEPT:
-        db.add(
-            RefusedAnswer(
-                id=answer.id, sitting_id=sitting_id, form_item_id=answer.question, answer=answer.answer, takeover=answer.takeover,
-                sequence=answer.sequence, at=at, why=why,
-            )
-        )  # fmt: skip
-        db.flush()
 
 
 def late_answers(db: Session, session_id: int) -> list[LateAnswer]:
@@ -78,7 +62,6 @@ def late_answers(db: Session, session_id: int) -> list[LateAnswer]:
 def settle(ctx: Context, actor: Actor, session_id: int, sitting_id: int, take: bool, why: str) -> int:
     """Take in, or leave out, all waiting answers of one student; how many there were. Taken in, each stands in the order
     in which the device sent it, and what was packed for analysis is packed again."""
-    from bildung.services.sitting import Answer, apply_event
 
     def work(db: Session) -> int:
         session = db.scalar(

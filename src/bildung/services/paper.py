@@ -2,34 +2,30 @@
 
 from __future__ import annotations
 
-import re
 from collections import OrderedDict
-from collections.abc import Sequence
 from typing import Any, Literal, cast, get_args
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
-from bildung.formats.content import Content, PointPart, htmls
 from bildung.formats.face import faced
-from bildung.formats.markup import MEDIA
 from bildung.reports import paper, pictures
 from bildung.reports.paper import CodeKind, Holder, PrintedQuestion, PrintedStimulus, PrintedTest
-from bildung.services import audit, media
+from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import content_of, with_parts
 from bildung.services.codes import ALPHABET, STUDENT_LENGTH
 from bildung.services.context import Context
-from bildung.services.dealing import settings, title_of
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.feedback import right_answer
+from bildung.services.forms_settings import settings, title_of
+from bildung.services.items_bankitem import content_of, with_parts
+from bildung.services.items_pictures import pictures_of, with_picture_addresses
 from bildung.services.sitting import parts_shown
 from bildung.store.models import Form, FormItem, ItemVersion, Person, PlannedSession, Scoring, Sitting
 
 What = Literal["booklet", "worksheet", "answers", "key", "guide"]
 KEPT = 12
-_ADDRESS = re.compile(r"/api/media/([0-9a-f]{24})")
 
 
 def document(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool) -> bytes:
@@ -172,15 +168,6 @@ def mark_of(form: Form) -> str:
     return f"{form.family_id}·{chr(65 + place % 26)}"
 
 
-def with_picture_addresses(content: Content) -> Content:
-    """Pictures to point at, called by where they are served."""
-    parts = [
-        p.model_copy(update={"picture": f"/api/media/{p.picture}"}) if isinstance(p, PointPart) and "/" not in p.picture else p
-        for p in content.shown.parts
-    ]  # fmt: skip
-    return content.model_copy(update={"shown": content.shown.model_copy(update={"parts": parts})})
-
-
 def _stimulus(version: ItemVersion) -> PrintedStimulus | None:
     found = version.stimulus
     if found is None:
@@ -196,16 +183,3 @@ def _stimulus(version: ItemVersion) -> PrintedStimulus | None:
 def _pictures(ctx: Context, questions: list[PrintedQuestion]) -> dict[str, tuple[str, bytes]]:
     texts = [q.stimulus.html for q in questions if q.stimulus is not None]
     return pictures_of(ctx, [q.content for q in questions], texts)
-
-
-def pictures_of(ctx: Context, contents: Sequence[Content], texts: Sequence[str] = ()) -> dict[str, tuple[str, bytes]]:
-    """Every picture that these show, by its address: media type and bytes. contents: with picture addresses."""
-    found: dict[str, tuple[str, bytes]] = {}
-    every = [*texts, *(text for content in contents for text in htmls(content))]
-    every += [p.picture for content in contents for p in content.shown.parts if isinstance(p, PointPart)]
-    for address in {m[0] for text in every for m in MEDIA.finditer(text)}:
-        match = _ADDRESS.fullmatch(address)
-        assert match is not None
-        path, type = media.read(ctx, match[1])
-        found[address] = type, path.read_bytes()
-    return found

@@ -17,7 +17,7 @@ from bildung.services.codes import STUDENT_LENGTH, new_code
 from bildung.services.colleagues import RoleLine, roles_of
 from bildung.services.context import Context
 from bildung.services.errors import NotFound
-from bildung.services.families import FamilyLine, families_of
+from bildung.services.people_kin import FamilyLine, families_of
 from bildung.store.models import (
     Accommodation,
     Attribute,

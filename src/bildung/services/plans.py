@@ -13,9 +13,9 @@ from bildung.core.pacing import BEHIND, PlannedLesson, pace
 from bildung.formats.courseplan import PlanSheet, read_plans
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import standards_by_code
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
+from bildung.services.items_bankitem import standards_by_code
 from bildung.services.staging import Line, Planner, Preview, decide, in_one_go, stage
 from bildung.services.years import current_year, local_today
 from bildung.store.models import CoursePlan, Lesson, LessonStandard, SchoolClass, SchoolYear, Standard, Taught

@@ -14,14 +14,14 @@ from bildung.core.errors import Refused
 from bildung.formats.blueprint import read_plan, settings_of
 from bildung.formats.content import faults
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import content_of, with_parts
 from bildung.services.bankhealth import untold_pictures
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
-from bildung.services.dealing import heaps_of, lead_of, settings
 from bildung.services.errors import NotFound
 from bildung.services.family import unsettled_of
-from bildung.services.quality.verdicts import Standing, decided
+from bildung.services.forms_settings import heaps_of, lead_of, settings
+from bildung.services.items_bankitem import content_of, with_parts
+from bildung.services.items_verdicts import Standing, decided
 from bildung.store.models import Form, ItemVersion
 
 MOST_NAMED = 4

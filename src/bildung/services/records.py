@@ -15,12 +15,12 @@ from bildung.reports.record import record_document
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
 from bildung.services.accommodations import needs_row, said
-from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, NotFound
-from bildung.services.families import families_of
+from bildung.services.people_changes import moved
+from bildung.services.people_kin import families_of
 from bildung.services.quality.reports import forget, remove_strays
-from bildung.services.rosterplan import moved
+from bildung.services.shared_typed import need_text
 from bildung.store.models import (
     Accommodation,
     Attribute,

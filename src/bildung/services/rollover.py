@@ -19,7 +19,7 @@ from bildung.services.access import Action, Actor, scope
 from bildung.services.codes import SESSION_LENGTH, new_code
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
-from bildung.services.rosterplan import LOCAL, moved, stamp
+from bildung.services.people_changes import LOCAL, moved, stamp
 from bildung.services.staging import Line, Planned, Planner, Preview, decide, stage
 from bildung.services.years import local_today
 from bildung.store.models import Enrolment, Person, PlannedSession, School, SchoolClass, SchoolYear

@@ -15,10 +15,10 @@ from bildung.core.names import alike
 from bildung.core.schooltime import school_day
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.mergepeople import merge
+from bildung.services.people_changes import moved
 from bildung.services.proctors import check_proctor, who_may_hold
 from bildung.services.rosterdecisions import (
     NOTHING_DECIDED,
@@ -30,7 +30,7 @@ from bildung.services.rosterdecisions import (
     remember,
     same_day,
 )
-from bildung.services.rosterplan import moved
+from bildung.services.shared_typed import need_text
 from bildung.services.years import local_today, zone_of
 from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 

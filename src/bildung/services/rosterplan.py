@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, date, datetime, time
 from typing import Any
@@ -14,9 +14,8 @@ from bildung.core.usernames import normal_username
 from bildung.formats.oneroster import Known, Roster
 from bildung.services.codes import SESSION_LENGTH, STUDENT_LENGTH, new_code
 from bildung.services.jobs import Job
-from bildung.services.membership import refresh
+from bildung.services.people_changes import LOCAL, moved, stamp
 from bildung.services.rosterdecisions import decided, end_moot
-from bildung.services.rosters import follow_class
 from bildung.services.staging import Line, Planned
 from bildung.store.models import (
     AcademicSession,
@@ -25,7 +24,6 @@ from bildung.store.models import (
     Base,
     Enrolment,
     FamilyLink,
-    Federation,
     Person,
     PlannedSession,
     Role,
@@ -34,7 +32,6 @@ from bildung.store.models import (
     SchoolYear,
 )
 
-LOCAL = "local:"  # people made here, whom no records file knows
 ASK_SHARE = 0.10
 EVERY = 2000
 CHUNK = 5000
@@ -42,25 +39,6 @@ _WORDS = {
     "school_id": "school", "given": "given name", "family": "family name", "username": "user name", "location": "room",
     "birth_date": "birth date", "homeroom": "homeroom", "year_id": "school year", "ends": "leaves on", "begins": "joins on",
 }  # fmt: skip
-
-
-def stamp(db: Session) -> Hashable:
-    """Moves with every change of who is where."""
-    return db.scalar(select(Federation.roster_version))
-
-
-def moved(db: Session, people: Collection[int] | None = None) -> None:
-    """Whoever changes who is where says so, and what hangs on it follows: open sessions and rule groups. people:
-    whom it is about, where it is not about everybody; then only what hangs on them is looked at."""
-    db.execute(update(Federation).values(roster_version=Federation.roster_version + 1))
-    db.flush()
-    sessions = select(PlannedSession).where(PlannedSession.closed_at.is_(None))
-    if people is not None:
-        theirs = select(Enrolment.class_id).where(Enrolment.person_id.in_(people))
-        sessions = sessions.where(PlannedSession.class_id.in_(theirs))
-    for session in db.scalars(sessions):
-        follow_class(db, session)
-    refresh(db, people=people)
 
 
 def known(db: Session) -> Known:

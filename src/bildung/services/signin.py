@@ -11,8 +11,6 @@ from datetime import datetime, timedelta
 from typing import Any, TypeVar
 from zoneinfo import ZoneInfo
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
@@ -21,10 +19,12 @@ from bildung.services.access import Actor, Grant, Own, Sitter
 from bildung.services.accommodations import end_for
 from bildung.services.codes import as_typed
 from bildung.services.context import Context
-from bildung.services.dealing import begin, form_of, settings, title_of
+from bildung.services.dealing import begin, form_of
 from bildung.services.errors import Invalid, NotFound, NotSignedIn, Problem
+from bildung.services.forms_settings import settings, title_of
 from bildung.services.rosters import ensure_sitting
 from bildung.services.settings import setting
+from bildung.services.shared_passwords import password_fits
 from bildung.services.sitting import topic
 from bildung.services.throttle import (
     ACCOUNT,
@@ -53,9 +53,6 @@ T = TypeVar("T")
 STAFF_HOURS, STUDENT_HOURS = 12, 12
 IDLE = timedelta(minutes=60)  # a screen that was left alone locks itself
 SEEN_EVERY = timedelta(minutes=1)
-_hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
-_nobody = _hasher.hash(secrets.token_hex())  # so that an unknown name takes as long as a wrong password
-TEMPORARY = timedelta(days=14)  # for so long a password that somebody else gave can be used to choose one's own
 
 
 @dataclass(frozen=True)
@@ -67,10 +64,6 @@ class Token:
     kind: str
 
 
-def hash_password(password: str) -> str:
-    return _hasher.hash(password)
-
-
 def welcome(ctx: Context) -> dict[str, Any]:
     """What anybody may know before signing in: whose installation this is, and in a demo who to sign in as."""
     with ctx.store.read() as db:
@@ -79,14 +72,6 @@ def welcome(ctx: Context) -> dict[str, Any]:
     demo = ctx.store.folder / "demo.json"
     people = json.loads(demo.read_text("utf-8"))["people"] if demo.exists() else []
     return {"federation": federation.name if federation else "", "demo_people": people, "provider": provider}
-
-
-def password_fits(hashed: str | None, password: str) -> bool:
-    """Takes as long where there is no password to compare with."""
-    try:
-        return _hasher.verify(hashed or _nobody, password) and hashed is not None
-    except (VerificationError, InvalidHashError):
-        return False
 
 
 class WrongPassword(Invalid):

@@ -18,12 +18,14 @@ from bildung.formats.face import faced
 from bildung.formats.markup import safe_html
 from bildung.services.access import Sitter
 from bildung.services.accommodations import end_for, extra_times, needs_row
-from bildung.services.bank import StimulusView, content_of, shown_safely, stimulus_view
 from bildung.services.context import Context
-from bildung.services.dealing import draw_for, form_of, places_of, settings, title_of
+from bildung.services.dealing import draw_for, form_of, places_of
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.feedback import Told, summary, tell
-from bildung.services.lateanswers import keep_refused
+from bildung.services.forms_settings import settings, title_of
+from bildung.services.items_bankitem import StimulusView, content_of, shown_safely, stimulus_view
+from bildung.services.sitting_events import Answer, apply_event
+from bildung.services.sitting_refused import keep_refused
 from bildung.store.models import (
     Accommodation,
     Form,
@@ -101,17 +103,6 @@ class Paper:
     full_name: str = ""
     review_follows: bool = False
     now: datetime | None = None
-
-
-@dataclass(frozen=True)
-class Answer:
-    """One answer as the device sends it. id: made there. takeover and sequence: its place in the order."""
-
-    id: str
-    question: int
-    answer: str
-    takeover: int
-    sequence: int
 
 
 @dataclass(frozen=True)
@@ -390,30 +381,6 @@ def _whole_text(text: str) -> bool:
     except UnicodeEncodeError:
         return False
     return True
-
-
-def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:
-    """Move the present answer on, unless a later one is there: by takeover and sequence, never by arrival."""
-    present = db.get(Response, (sitting_id, answer.question))
-    if present is None:
-        db.add(
-            Response(
-                sitting_id=sitting_id, form_item_id=answer.question, answer=answer.answer, takeover=answer.takeover,
-                sequence=answer.sequence,
-            )
-        )  # fmt: skip
-    elif (answer.takeover, answer.sequence) > (present.takeover, present.sequence):
-        present.answer, present.takeover, present.sequence = answer.answer, answer.takeover, answer.sequence
-
-
-def rebuild(db: Session, sitting_id: int) -> None:
-    """Make the present answers again from the events alone."""
-    for old in db.scalars(select(Response).where(Response.sitting_id == sitting_id)):
-        db.delete(old)
-    db.flush()
-    for event in db.scalars(select(ResponseEvent).where(ResponseEvent.sitting_id == sitting_id)):
-        apply_event(db, sitting_id, Answer(event.id, event.form_item_id, event.answer, event.takeover, event.sequence))
-        db.flush()
 
 
 def check(ctx: Context, sitter: Sitter, question: int) -> Told:

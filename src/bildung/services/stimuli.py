@@ -12,9 +12,11 @@ from sqlalchemy.orm import Session, selectinload
 from bildung.formats.markup import bare_text, safe_html
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import StimulusView, add_version, content_of, index_items, need_text, stimulus_view
+from bildung.services.bank_versions import add_version, index_items
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.items_bankitem import StimulusView, content_of, stimulus_view
+from bildung.services.shared_typed import need_text
 from bildung.store.models import Item, ItemVersion, Media, Stimulus, StimulusVersion
 
 KINDS = {"passage": "passage", "picture": "picture", "table": "table", "data": "set of data", "audio": "sound"}

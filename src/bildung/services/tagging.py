@@ -15,11 +15,12 @@ from sqlalchemy.orm import Session, selectinload
 from bildung.formats.itemlist import CALCULATORS
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import index_items, standards_by_code
+from bildung.services.bank_versions import index_items
 from bildung.services.context import Context
 from bildung.services.drafts import reindex_standards
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.finditems import matching
+from bildung.services.items_bankitem import standards_by_code
 from bildung.store.models import Item, ItemEnemy, ItemStandard, ItemVersion, Person, TagChange
 
 MOST = 5000

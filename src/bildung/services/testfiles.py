@@ -19,11 +19,12 @@ from bildung.formats.qti.packages import media_keys, write_package
 from bildung.formats.qti.tests import TestPart, TestRecord, read_test, sections_of, write_test
 from bildung.services import audit, media
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import bank_item, plan_items, record_of, with_parts
+from bildung.services.bank import plan_items
 from bildung.services.candidates import candidates
 from bildung.services.context import Context
-from bildung.services.dealing import heaps_of, settings, title_of
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.forms_settings import heaps_of, settings, title_of
+from bildung.services.items_bankitem import bank_item, record_of, with_parts
 from bildung.services.tests import check_items
 from bildung.services.trials import said
 from bildung.services.years import zone_of

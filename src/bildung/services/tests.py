@@ -14,14 +14,15 @@ from sqlalchemy.orm import Session, selectinload
 from bildung.formats.blueprint import KINDS, FormSettings, read_plan, settings_of
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import BankItem, bank_item, need_text, with_parts
 from bildung.services.blueprints import find
 from bildung.services.context import Context
 from bildung.services.corrections import move_unbegun
-from bildung.services.dealing import settings
 from bildung.services.errors import Conflict, Invalid, NotFound
 from bildung.services.family import follow
+from bildung.services.forms_settings import settings
+from bildung.services.items_bankitem import BankItem, bank_item, with_parts
 from bildung.services.publishing import checks
+from bildung.services.shared_typed import need_text
 from bildung.services.trials import said
 from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, Person, PlannedSession, Standard
 

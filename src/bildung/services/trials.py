@@ -13,11 +13,11 @@ from bildung.formats.answers import unfit
 from bildung.formats.content import Shown
 from bildung.formats.face import faced
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import content_of, with_parts
 from bildung.services.context import Context
-from bildung.services.dealing import heaps_of, settings, title_of
 from bildung.services.errors import Invalid, NotFound
 from bildung.services.feedback import Told, summary, tell
+from bildung.services.forms_settings import heaps_of, settings, title_of
+from bildung.services.items_bankitem import content_of, with_parts
 from bildung.services.sitting import PartShown, Question, parts_shown, questions
 from bildung.store.models import Form, FormItem, ItemVersion
 

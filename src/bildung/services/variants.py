@@ -15,9 +15,10 @@ from bildung.formats.itemlist import ItemRecord
 from bildung.formats.template import Draw, Template, draw, read_template
 from bildung.services import audit
 from bildung.services.access import Action, Actor, owner_of_new, scope
-from bildung.services.bank import add_records, bank_item, record_of
+from bildung.services.bank import add_records
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.items_bankitem import bank_item, record_of
 from bildung.store.models import Item
 
 SHOWN_DRAWS = 10

@@ -14,9 +14,9 @@ from bildung.core.calendar import Closed, Instruction, instruction
 from bildung.core.schooltime import school_day
 from bildung.services import audit
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.shared_typed import need_text
 from bildung.store.models import ClosedDays, Federation, PlannedSession, School, SchoolYear, Window
 
 LONGEST_CLOSED = 100

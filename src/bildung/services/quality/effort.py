@@ -11,7 +11,7 @@ from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.shown import coefficient, percent
 from bildung.services.access import Actor
 from bildung.services.context import Context
-from bildung.services.dealing import settings as form_settings
+from bildung.services.forms_settings import settings as form_settings
 from bildung.services.quality.judged import judge
 from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.scope import Wanted

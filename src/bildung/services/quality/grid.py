@@ -16,9 +16,9 @@ from bildung.core.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, 
 from bildung.core.scoring.several import SeveralParts
 from bildung.formats.scored import item_rule
 from bildung.services.access import Actor
-from bildung.services.bank import BankItem
 from bildung.services.context import Context
 from bildung.services.errors import NotFound
+from bildung.services.items_bankitem import BankItem
 from bildung.services.jobs import Job
 from bildung.services.kept import kept
 from bildung.services.quality.judged import Judged, judge

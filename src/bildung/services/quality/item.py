@@ -24,13 +24,13 @@ from bildung.core.errors import Refused
 from bildung.core.shown import coefficient, percent
 from bildung.formats.answers import in_words
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import BankItem
 from bildung.services.context import Context
 from bildung.services.errors import Invalid, NotFound
 from bildung.services.history import Use, uses
+from bildung.services.items_bankitem import BankItem
+from bildung.services.items_verdicts import VerdictLine, verdicts_of
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
-from bildung.services.quality.verdicts import VerdictLine, verdicts_of
 from bildung.store.models import FormItem, ItemVersion, Mark, Person, PlannedSession, Response, SchoolClass, Sitting
 
 

@@ -8,7 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.formats.markup import bare_text
-from bildung.services.bank import BankItem
+from bildung.services.items_bankitem import BankItem
 from bildung.store.models import ItemVersion
 
 LONGEST = 160

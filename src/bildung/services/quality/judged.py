@@ -18,9 +18,9 @@ from bildung.core.classical.narrowed import Level, flagged_by, levels
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.privacy import LEAST, widening
 from bildung.services.access import Actor
-from bildung.services.bank import BankItem
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid
+from bildung.services.items_bankitem import BankItem
 from bildung.services.jobs import Job
 from bildung.services.kept import kept
 from bildung.services.quality.scope import Scoped, Wanted, everybody, resolve

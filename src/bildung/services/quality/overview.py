@@ -14,9 +14,9 @@ from bildung.formats.blueprint import read_plan
 from bildung.services.access import Actor
 from bildung.services.context import Context
 from bildung.services.errors import Invalid
+from bildung.services.items_verdicts import standing_of
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
-from bildung.services.quality.verdicts import standing_of
 
 By = Literal["standard", "depth", "kind", "part"]
 UNKNOWN = "not said"

@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 from bildung.core.shown import dated
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
-from bildung.services.dealing import lead_of
 from bildung.services.errors import Invalid, NotFound
+from bildung.services.forms_settings import lead_of
 from bildung.store.models import (
     Federation,
     Form,

@@ -18,8 +18,8 @@ from bildung.core.responses import ResponseTable
 from bildung.formats.content import ChoicePart, MenuPart, Shown
 from bildung.formats.face import Face, faced
 from bildung.services.answertable import administration, rows_of
-from bildung.services.bank import BankItem, bank_item, with_parts
 from bildung.services.errors import Conflict
+from bildung.services.items_bankitem import BankItem, bank_item, with_parts
 from bildung.services.jobs import Job
 from bildung.store.models import Form, FormItem, ItemVersion, PlannedSession
 

@@ -12,9 +12,9 @@ from bildung.core.classical.flags import WEIGHTS
 from bildung.core.privacy import LEAST
 from bildung.services.access import Action, Actor, scope
 from bildung.services.context import Context
+from bildung.services.items_verdicts import verdicts_of
 from bildung.services.quality.itemtexts import texts_of
 from bildung.services.quality.scope import administrations
-from bildung.services.quality.verdicts import verdicts_of
 from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, Window
 
 

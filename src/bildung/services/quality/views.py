@@ -8,9 +8,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.services.access import Action, Actor, scope
-from bildung.services.bank import need_text
 from bildung.services.context import Context
 from bildung.services.errors import Conflict, Invalid, NotFound
+from bildung.services.shared_typed import need_text
 from bildung.store.models import KeptView
 
 LONGEST, MOST = 4000, 200

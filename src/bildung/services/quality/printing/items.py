@@ -11,8 +11,8 @@ from bildung.core.shown import coefficient, percent
 from bildung.formats.content import Content
 from bildung.reports import marks, printed
 from bildung.reports.document import Block, Column, Drawing, Kind, Table, Text, Together, Value
-from bildung.services.bank import BankItem
-from bildung.services.paper import pictures_of, with_picture_addresses
+from bildung.services.items_bankitem import BankItem
+from bildung.services.items_pictures import pictures_of, with_picture_addresses
 from bildung.services.quality.judged import Judged
 from bildung.services.quality.printing.asked import Work, on_sheet
 

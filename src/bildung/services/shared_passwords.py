@@ -1,0 +1,32 @@
+"""Passwords: hashing, comparing, temporary ones."""
+
+from __future__ import annotations
+
+import secrets
+from datetime import timedelta
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+
+TEMPORARY_LENGTH = 12
+
+
+_hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
+
+
+_nobody = _hasher.hash(secrets.token_hex())  # so that an unknown name takes as long as a wrong password
+
+
+TEMPORARY = timedelta(days=14)  # for so long a password that somebody else gave can be used to choose one's own
+
+
+def hash_password(password: str) -> str:
+    return _hasher.hash(password)
+
+
+def password_fits(hashed: str | None, password: str) -> bool:
+    """Takes as long where there is no password to compare with."""
+    try:
+        return _hasher.verify(hashed or _nobody, password) and hashed is not None
+    except (VerificationError, InvalidHashError):
+        return False

@@ -1,0 +1,48 @@
+"""Answers as a device sends them, and what the order of their events makes the present one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.store.models import (
+    Response,
+    ResponseEvent,
+)
+
+
+@dataclass(frozen=True)
+class Answer:
+    """One answer as the device sends it. id: made there. takeover and sequence: its place in the order."""
+
+    id: str
+    question: int
+    answer: str
+    takeover: int
+    sequence: int
+
+
+def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:
+    """Move the present answer on, unless a later one is there: by takeover and sequence, never by arrival."""
+    present = db.get(Response, (sitting_id, answer.question))
+    if present is None:
+        db.add(
+            Response(
+                sitting_id=sitting_id, form_item_id=answer.question, answer=answer.answer, takeover=answer.takeover,
+                sequence=answer.sequence,
+            )
+        )  # fmt: skip
+    elif (answer.takeover, answer.sequence) > (present.takeover, present.sequence):
+        present.answer, present.takeover, present.sequence = answer.answer, answer.takeover, answer.sequence
+
+
+def rebuild(db: Session, sitting_id: int) -> None:
+    """Make the present answers again from the events alone."""
+    for old in db.scalars(select(Response).where(Response.sitting_id == sitting_id)):
+        db.delete(old)
+    db.flush()
+    for event in db.scalars(select(ResponseEvent).where(ResponseEvent.sitting_id == sitting_id)):
+        apply_event(db, sitting_id, Answer(event.id, event.form_item_id, event.answer, event.takeover, event.sequence))
+        db.flush()
