@@ -18,12 +18,12 @@ from tests.support import found_federation
 
 from bildung.demo.items import early_reading, kinds, science, young
 from bildung.formats.itemlist import ItemRecord
-from bildung.services import finditems
-from bildung.services.access import Actor, Grant
-from bildung.services.bank import add_records
-from bildung.services.context import Context
-from bildung.services.history import keep_last
-from bildung.services.media import keep_all
+from bildung.services.answers.itemhistory import keep_last
+from bildung.services.bank import search
+from bildung.services.bank.itemimport import add_records
+from bildung.services.items.media import keep_all
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.context import Context
 from bildung.store.models import Form, Item, ItemFigure, ItemVersion, Person, Window
 from bildung.store.store import Store
 
@@ -95,7 +95,7 @@ def main() -> None:
                 times = []
                 for _ in range(5):
                     began = time.perf_counter()
-                    _, total, _ = finditems.find_items(ctx, actor, line, order, 60)
+                    _, total, _ = search.find_items(ctx, actor, line, order, 60)
                     times.append((time.perf_counter() - began) * 1000)
                 print(
                     f"{order:5} {line or '(all)':32} {total:6} found  median {statistics.median(times):5.0f} ms  most {max(times):5.0f} ms"

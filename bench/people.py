@@ -19,9 +19,10 @@ from sqlalchemy import select
 from tests.support import found_federation
 
 from bildung.demo.files import sheet
-from bildung.services import classes, people, rosterimport
-from bildung.services.access import Actor, Grant
-from bildung.services.context import Context
+from bildung.services.people import classes, directory
+from bildung.services.rosters import fromfiles
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.context import Context
 from bildung.store.models import Person
 from bildung.store.store import Store
 
@@ -77,12 +78,12 @@ def main() -> None:
         with ctx.store.read() as db:
             boss = db.scalars(select(Person.id).where(Person.username == "boss")).one()
         actor = Actor(boss, "Hanne Quill", (Grant("coordinator", None),), 0, "")
-        preview = timed("look at 20,000 people, 120,000 enrolments", lambda: rosterimport.preview(ctx, actor, files))
-        timed("apply it", lambda: rosterimport.apply(ctx, actor, preview.id))  # type: ignore[attr-defined]
-        timed("look at the same file again", lambda: rosterimport.preview(ctx, actor, files))
+        preview = timed("look at 20,000 people, 120,000 enrolments", lambda: fromfiles.preview(ctx, actor, files))
+        timed("apply it", lambda: fromfiles.apply(ctx, actor, preview.id))  # type: ignore[attr-defined]
+        timed("look at the same file again", lambda: fromfiles.preview(ctx, actor, files))
         for text in ("hq", "ti", "cleo12 mar", "u777", "quill"):
-            timed(f"find {text!r} among 20,000", lambda text=text: people.list_people(ctx, actor, text, 200), 9)
-        timed("head of the page of people", lambda: people.overview(ctx, actor), 5)
+            timed(f"find {text!r} among 20,000", lambda text=text: directory.list_people(ctx, actor, text, 200), 9)
+        timed("head of the page of people", lambda: directory.overview(ctx, actor), 5)
         timed("list of 4,800 classes", lambda: classes.list_classes(ctx, actor), 3)
         ctx.store.close()
 

@@ -23,14 +23,14 @@ import numpy as np
 from sqlalchemy import insert, select
 from tests.support import PASSWORD, Served, found_federation
 
-from bildung.core.simulate import ItemParameters, simulate_choices
+from bildung.core.data.simulate import ItemParameters, simulate_choices
 from bildung.formats.content import Behind, Misconception
 from bildung.formats.itemlist import simple_record
-from bildung.services import tests as forms
-from bildung.services.access import Actor, Grant
-from bildung.services.bank import add_records
-from bildung.services.context import Context
+from bildung.services.bank.itemimport import add_records
+from bildung.services.building import forms as forms
 from bildung.services.quality import comparison, grid, judged, lines, overview, scope, trust, undecided
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.context import Context
 from bildung.store.models import (
     Attribute,
     AttributeValue,

@@ -4,9 +4,9 @@ property is late."""
 import hypothesis
 from argon2 import PasswordHasher
 
-from bildung.services import shared_passwords
+from bildung.services.shared import passwords
 
-shared_passwords._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
-shared_passwords._nobody = shared_passwords._hasher.hash("nobody")
+passwords._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+passwords._nobody = passwords._hasher.hash("nobody")
 hypothesis.settings.register_profile("generous", deadline=None)
 hypothesis.settings.load_profile("generous")

@@ -10,8 +10,8 @@ from pathlib import Path
 
 from bildung.core.classical.flags import WEIGHTS
 from bildung.core.classical.settings import DEFAULTS
-from bildung.core.figures import FIGURES
-from tests.core.trust import FORMS, SIZES, run, table
+from bildung.core.explain.figures import FIGURES
+from tests.core.precision.trust import FORMS, SIZES, run, table
 
 DOCS = Path(__file__).parents[1] / "docs"
 COUNTING = """A denominator is never implicit: every figure carries the number of students it rests on, and its workings name who

@@ -26,11 +26,14 @@ from sqlalchemy.orm import Session
 
 from bildung.demo.files import Layout, Placed, item_sheet, place, roster_files
 from bildung.demo.mathematics import draft_items
-from bildung.services import bank, finditems, rosterimport, sessions_lines, sessions_scheduling, tests
-from bildung.services.access import Actor, Grant
-from bildung.services.context import Context
-from bildung.services.shared_passwords import hash_password
-from bildung.store.backup import copy_database
+from bildung.services.bank import itemimport, search
+from bildung.services.building import forms
+from bildung.services.rosters import fromfiles
+from bildung.services.sessions import listing, scheduling
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.context import Context
+from bildung.services.shared.passwords import hash_password
+from bildung.store.migrating import copy_database
 from bildung.store.models import Enrolment, Federation, Person, Role, SchoolClass, Window
 from bildung.store.store import Store
 from tests.templates import copied, template
@@ -147,8 +150,8 @@ class WorldCase(unittest.TestCase):
         files = files or small_roster()
 
         def work() -> None:
-            preview = rosterimport.preview(self.ctx, self.boss, files)
-            rosterimport.apply(self.ctx, self.boss, preview.id)
+            preview = fromfiles.preview(self.ctx, self.boss, files)
+            fromfiles.apply(self.ctx, self.boss, preview.id)
 
         self._step(work, "people", files)
 
@@ -158,8 +161,8 @@ class WorldCase(unittest.TestCase):
         def work() -> list[Placed]:
             rng = random.Random(7)
             placed = place(draft_items(rng, "6", count), "T", "Mathematics", "5", rng)
-            preview = bank.preview_items(self.ctx, self.boss, {"items.csv": item_sheet(placed)})
-            bank.apply_items(self.ctx, self.boss, preview.id)
+            preview = itemimport.preview_items(self.ctx, self.boss, {"items.csv": item_sheet(placed)})
+            itemimport.apply_items(self.ctx, self.boss, preview.id)
             return placed
 
         self.placed = self._step(work, "items", count)
@@ -167,11 +170,11 @@ class WorldCase(unittest.TestCase):
 
     def make_form(self, name: str = "A form") -> int:
         def work() -> int:
-            found, _, _ = finditems.find_items(self.ctx, self.boss, limit=500)
+            found, _, _ = search.find_items(self.ctx, self.boss, limit=500)
             items = [f.item for f in found]
-            form = tests.create_form(self.ctx, self.boss, name, "", "Mathematics", "5")
-            form = tests.set_items(self.ctx, self.boss, form.id, form.revision, [i.version_id for i in items])
-            return tests.publish(self.ctx, self.boss, form.id, form.revision).id
+            form = forms.create_form(self.ctx, self.boss, name, "", "Mathematics", "5")
+            form = forms.set_items(self.ctx, self.boss, form.id, form.revision, [i.version_id for i in items])
+            return forms.publish(self.ctx, self.boss, form.id, form.revision).id
 
         return self._step(work, "form", name)
 
@@ -196,20 +199,20 @@ class WorldCase(unittest.TestCase):
             )  # fmt: skip
             return [code for code in found if code]
 
-    def open_session(self, size: int = 28, items: int = 6) -> sessions_lines.SessionDetail:
+    def open_session(self, size: int = 28, items: int = 6) -> listing.SessionDetail:
         """People, items, a published form and a session that is open now."""
         self.bring_people(small_roster(size))
         self.bring_items(items)
         form = self.make_form()
 
         def work() -> list[int]:
-            return sessions_scheduling.schedule(
+            return scheduling.schedule(
                 self.ctx, self.boss, form, self.window_id, [self.class_id()], "", None, NOON - timedelta(minutes=5),
                 NOON + timedelta(hours=1),
             )  # fmt: skip
 
         ids = self._step(work, "session")
-        return sessions_lines.get_session(self.ctx, self.boss, ids[0])
+        return listing.get_session(self.ctx, self.boss, ids[0])
 
 
 def free_port() -> int:

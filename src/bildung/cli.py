@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from bildung.services.context import Context
+    from bildung.services.shared.context import Context
 
 ROOT = Path(__file__).parents[2]
 COMMANDS = {
@@ -161,9 +161,9 @@ def _keep(given: argparse.Namespace) -> int:
 
 
 def _found(given: argparse.Namespace) -> int:
-    from bildung.services.context import Context
-    from bildung.services.errors import Problem
-    from bildung.services.founding import found
+    from bildung.services.door.founding import found
+    from bildung.services.shared.context import Context
+    from bildung.services.shared.errors import Problem
     from bildung.store.folder import FolderProblem, held
     from bildung.store.store import Store
 
@@ -225,14 +225,14 @@ def _open(
     folder: Path, host: str, port: int, demo: bool, proxies: list[str], tls: Tls | None, serve: Any
 ) -> int:  # fmt: skip
     """Serve a folder that is this process's and whole."""
-    from bildung.services.context import Context
+    from bildung.services.shared.context import Context
     from bildung.store.store import Store
 
     ctx = Context(Store(folder))
     try:
         print(f"Bildung is at {'https' if tls else 'http'}://{host}:{port}/  (stop with Ctrl+C)", flush=True)
         if demo:
-            from bildung.services.signin import welcome
+            from bildung.services.door.signin import welcome
 
             for person in welcome(ctx)["demo_people"]:
                 print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
@@ -263,7 +263,7 @@ def _standins(ctx: Context) -> Iterator[None]:
 def _make(folder: Path) -> None:
     """In a folder beside it first, so that a stop in the middle leaves no half demo."""
     from bildung.demo.make import make_demo
-    from bildung.services.context import Context
+    from bildung.services.shared.context import Context
     from bildung.store.store import Store
 
     print("Making the Brackwater Federation …", flush=True)
@@ -284,7 +284,7 @@ def _contract(file: Path) -> int:
     import tempfile
 
     from bildung.api.app import create_app
-    from bildung.services.context import Context
+    from bildung.services.shared.context import Context
     from bildung.store.store import Store
 
     with tempfile.TemporaryDirectory() as folder:

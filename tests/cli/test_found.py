@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from bildung.services import rosterimport, signin
-from bildung.services.context import Context
+from bildung.services.door import signin
+from bildung.services.rosters import fromfiles
+from bildung.services.shared.context import Context
 from bildung.store.store import Store
 from tests.cli.test_analyse import CommandCase
 from tests.support import small_roster
@@ -37,7 +38,7 @@ class Founding(CommandCase):
         token = signin.sign_in_staff(ctx, "h.quill", password[1], "here")
         actor = signin.actor_of(ctx, token.secret)
         self.assertTrue(actor.must_change)
-        self.assertEqual(rosterimport.preview(ctx, actor, small_roster(3)).counts["changed"], 0)
+        self.assertEqual(fromfiles.preview(ctx, actor, small_roster(3)).counts["changed"], 0)
         self.assertEqual(signin.welcome(ctx), {"federation": "Our Schools", "demo_people": [], "provider": ""})
 
     def test_a_second_time_changes_nothing_and_an_unknown_zone_is_named(self) -> None:

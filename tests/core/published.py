@@ -5,7 +5,7 @@ Counts of the 32 answer patterns as in Bock & Lieberman (1970) and Bock & Aitkin
 
 from __future__ import annotations
 
-from bildung.core.responses import Item, ResponseTable, table_from_cells
+from bildung.core.data.responses import Item, ResponseTable, table_from_cells
 
 SECTION_6 = {
     "00000": 3, "00001": 6, "00010": 2, "00011": 11, "00100": 1, "00101": 1, "00110": 3, "00111": 4,

@@ -9,7 +9,7 @@ from collections.abc import Callable
 
 from openpyxl import Workbook
 
-from bildung.core.names import legible
+from bildung.core.school.names import legible
 from bildung.formats import bounds
 from bildung.formats.courseplan import read_plans
 from bildung.formats.itemlist import read_items

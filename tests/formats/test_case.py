@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from bildung.core.errors import Refused
-from bildung.core.frameworks import grade_span, grades_between, in_order
+from bildung.core.items.frameworks import grade_span, grades_between, in_order
 from bildung.demo.framework import case_packages
 from bildung.formats.case import (
     FrameworkRecord,

@@ -16,7 +16,8 @@ from PIL import Image
 
 from bildung.core.errors import Refused
 from bildung.formats.answers import in_words, unfit
-from bildung.formats.content import KINDS, Carried, PointPart, cleaned, faults, htmls, kind_of, read_content
+from bildung.formats.content import KINDS, Carried, PointPart, cleaned, htmls, kind_of, read_content
+from bildung.formats.faults import faults
 from bildung.formats.itemlist import TYPES, read_items, sheet_misses, write_items
 from bildung.formats.qti import package_misses, read_package, write_package
 from bildung.formats.scored import awaits, item_rule, key_text

@@ -7,7 +7,8 @@ import unittest
 import zipfile
 
 from bildung.core.errors import Refused
-from bildung.formats.content import Content, faults, read_content
+from bildung.formats.content import Content, read_content
+from bildung.formats.faults import faults
 from bildung.formats.itemlist import ItemRecord
 from bildung.formats.qti import package_misses, read_package, write_package
 from bildung.formats.qti.read import Unread

@@ -34,17 +34,17 @@ from bildung.api import (
     tests,
 )
 from bildung.api.schemas import ProblemOut
-from bildung.services.backups import nightly_backup
-from bildung.services.context import Context
-from bildung.services.history import refresh as refresh_history
+from bildung.services.answers.itemhistory import refresh as refresh_history
 from bildung.services.quality.lines import keep_asked, keep_current
 from bildung.services.quality.reports import resume as resume_reports
-from bildung.services.recordsync import nightly
-from bildung.services.retention import sweep as sweep_old
-from bildung.services.sessions import close_overdue
-from bildung.services.sitting import hand_in_overdue
-from bildung.services.staging import MAX_UPLOAD
-from bildung.services.upkeep import Upkeep
+from bildung.services.rosters.fromsystem import nightly
+from bildung.services.sessions.running import close_overdue
+from bildung.services.shared.context import Context
+from bildung.services.shared.staging import MAX_UPLOAD
+from bildung.services.sitting.taking import hand_in_overdue
+from bildung.services.upkeep.backups import nightly_backup
+from bildung.services.upkeep.retention import sweep as sweep_old
+from bildung.services.upkeep.rounds import Upkeep
 
 SWEEP_SECONDS = 30
 MAX_BODY = MAX_UPLOAD + 1024 * 1024
@@ -123,7 +123,7 @@ def create_app(ctx: Context) -> FastAPI:
 def _warm_up() -> None:
     """Load what the first analysis needs while nobody waits: half a second of reading libraries."""
     from bildung.core.classical.analysis import analyse
-    from bildung.core.responses import Item, table_from_cells
+    from bildung.core.data.responses import Item, table_from_cells
 
     items = [Item(name, "choice", 1.0, ("A", "B"), ("A",)) for name in "abc"]
     cells = [["A" if (row + at) % 3 else "B" for at in range(3)] for row in range(70)]

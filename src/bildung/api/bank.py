@@ -10,22 +10,22 @@ from fastapi.responses import FileResponse, Response
 from bildung.api import schemas_bank as wire
 from bildung.api.guard import Ctx, Number, SignedIn, Staff, number
 from bildung.api.schemas import BankOverview, HealthOut, PreviewOut
-from bildung.services import (
-    bank,
-    bank_overview,
-    bankhealth,
+from bildung.services.bank import (
     drafts,
     exporting,
-    finditems,
-    itemfields,
+    fields,
+    health,
+    itemimport,
     itempage,
-    media,
+    overview,
+    search,
     stimuli,
     tagging,
     variants,
     writing,
 )
-from bildung.services.access import Action, Actor
+from bildung.services.items import media
+from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/bank", tags=["bank"])
 Reader = Annotated[Actor, Depends(Staff(Action.BANK_READ))]
@@ -42,34 +42,34 @@ def find_items(
     ctx: Ctx, actor: Reader, find: str = "", order: str = "code", limit: Annotated[int, Query(ge=1, le=500)] = 100,
     offset: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
 ) -> wire.BankOut:  # fmt: skip
-    items, total, line = finditems.find_items(ctx, actor, find, order, limit, offset)
+    items, total, line = search.find_items(ctx, actor, find, order, limit, offset)
     return wire.BankOut.model_validate({"items": items, "total": total, "line": line})
 
 
 @router.get("/fields", operation_id="bankFields")
-def fields(ctx: Ctx, actor: Reader) -> wire.FieldsOut:
-    return wire.FieldsOut.model_validate(itemfields.fields(ctx, actor))
+def list_fields(ctx: Ctx, actor: Reader) -> wire.FieldsOut:
+    return wire.FieldsOut.model_validate(fields.fields(ctx, actor))
 
 
 @router.get("/health", operation_id="bankHealth")
-def health(ctx: Ctx, actor: Reader) -> HealthOut:
-    return HealthOut.model_validate(bankhealth.health(ctx, actor))
+def bank_health(ctx: Ctx, actor: Reader) -> HealthOut:
+    return HealthOut.model_validate(health.health(ctx, actor))
 
 
 @router.get("/overview", operation_id="bankOverview")
-def overview(ctx: Ctx, actor: Reader) -> BankOverview:
-    return BankOverview.model_validate(bank_overview.overview(ctx, actor))
+def bank_overview(ctx: Ctx, actor: Reader) -> BankOverview:
+    return BankOverview.model_validate(overview.overview(ctx, actor))
 
 
 @router.post("/imports", operation_id="previewItems")
 def preview(ctx: Ctx, actor: Keeper, files: list[UploadFile]) -> PreviewOut:
     contents = {file.filename or f"file {at}": file.file.read() for at, file in enumerate(files, 1)}
-    return PreviewOut.model_validate(bank.preview_items(ctx, actor, contents))
+    return PreviewOut.model_validate(itemimport.preview_items(ctx, actor, contents))
 
 
 @router.post("/imports/{import_id}/apply", operation_id="applyItems")
 def apply(ctx: Ctx, actor: Keeper, import_id: str) -> PreviewOut:
-    return PreviewOut.model_validate(bank.apply_items(ctx, actor, import_id))
+    return PreviewOut.model_validate(itemimport.apply_items(ctx, actor, import_id))
 
 
 @router.get("/exports", operation_id="lookAtExport")

@@ -11,8 +11,9 @@ from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas_people import JobOut
 from bildung.core.assembly.program import Demands
 from bildung.formats.blueprint import KINDS
-from bildung.services import blueprints, building, jobs, publishing
-from bildung.services.access import Action, Actor
+from bildung.services.building import assembling, blueprints, checklist
+from bildung.services.shared import jobs
+from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/building", tags=["tests"])
 Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
@@ -61,7 +62,7 @@ def assemble(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.AssembleIn) 
     work = jobs.begin(ctx, actor, body.job)
     try:
         return wire.AssemblyOut.model_validate(
-            building.propose(ctx, actor, number(blueprint_id), demands, window, body.seconds, work)
+            assembling.propose(ctx, actor, number(blueprint_id), demands, window, body.seconds, work)
         )
     finally:
         jobs.end(ctx, actor, body.job)
@@ -70,7 +71,7 @@ def assemble(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.AssembleIn) 
 @router.post("/blueprints/{blueprint_id}/keep", operation_id="keepForms", status_code=201)
 def keep(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.KeepIn) -> wire.KeptForms:
     forms = [[(number(item.version_id), item.part) for item in form] for form in body.forms]
-    family, made = building.keep(ctx, actor, number(blueprint_id), body.name, body.title, forms)
+    family, made = assembling.keep(ctx, actor, number(blueprint_id), body.name, body.title, forms)
     return wire.KeptForms.model_validate({"family_id": family, "forms": made})
 
 
@@ -86,15 +87,15 @@ def stop(ctx: Ctx, actor: Writer, job: str) -> None:
 
 @router.get("/forms/{form_id}/outlook", operation_id="formOutlook")
 def outlook(ctx: Ctx, actor: Reader, form_id: str) -> wire.OutlookOut:
-    return wire.OutlookOut.model_validate(building.outlook(ctx, actor, number(form_id)))
+    return wire.OutlookOut.model_validate(assembling.outlook(ctx, actor, number(form_id)))
 
 
 @router.get("/forms/{form_id}/checks", operation_id="formChecks")
 def checks(ctx: Ctx, actor: Reader, form_id: str) -> list[wire.CheckOut]:
-    return [wire.CheckOut.model_validate(check) for check in publishing.checklist(ctx, actor, number(form_id))]
+    return [wire.CheckOut.model_validate(check) for check in checklist.checklist(ctx, actor, number(form_id))]
 
 
 @router.get("/forms/{form_id}/equals/{version_id}", operation_id="equalItems")
 def equals(ctx: Ctx, actor: Reader, form_id: str, version_id: str) -> list[wire.EqualOut]:
-    found = building.equals(ctx, actor, number(form_id), number(version_id))
+    found = assembling.equals(ctx, actor, number(form_id), number(version_id))
     return [wire.EqualOut.model_validate(one) for one in found]

@@ -10,8 +10,9 @@ from bildung.api import schemas_companions as wire
 from bildung.api.guard import Ctx, Number, Staff, number
 from bildung.api.schemas import Made
 from bildung.api.schemas_bank import FormOut
-from bildung.services import companions, corrections, family, formsettings, jobs, pools, trials
-from bildung.services.access import Action, Actor
+from bildung.services.building import corrections, formfamily, formsettings, makecompanions, trialrun, units
+from bildung.services.shared import jobs
+from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/building", tags=["tests"])
 Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
@@ -20,7 +21,7 @@ Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
 
 @router.get("/families/{family_id}", operation_id="getFamily")
 def get(ctx: Ctx, actor: Reader, family_id: str) -> wire.FormFamilyOut:
-    return wire.FormFamilyOut.model_validate(family.get_family(ctx, actor, number(family_id)))
+    return wire.FormFamilyOut.model_validate(formfamily.get_family(ctx, actor, number(family_id)))
 
 
 @router.post("/families/{family_id}/rules", operation_id="addCompanionRule")
@@ -28,22 +29,22 @@ def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.CompanionRuleIn
     group = None if body.group_id is None else number(body.group_id)
     person = None if body.person_id is None else number(body.person_id)
     return wire.FormFamilyOut.model_validate(
-        family.add_rule(ctx, actor, number(family_id), number(body.form_id), group, person)
+        formfamily.add_rule(ctx, actor, number(family_id), number(body.form_id), group, person)
     )
 
 
 @router.delete("/families/{family_id}/rules/{rule_id}", operation_id="dropCompanionRule")
 def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> wire.FormFamilyOut:
-    return wire.FormFamilyOut.model_validate(family.drop_rule(ctx, actor, number(family_id), number(rule_id)))
+    return wire.FormFamilyOut.model_validate(formfamily.drop_rule(ctx, actor, number(family_id), number(rule_id)))
 
 
 @router.post("/forms/{form_id}/companions", operation_id="makeCompanion", status_code=201)
 def make(ctx: Ctx, actor: Writer, form_id: str, body: wire.CompanionIn) -> wire.CompanionOut:
     klass, person = (None if id is None else number(id) for id in (body.class_id, body.person_id))
-    wish = companions.Wish(body.way, body.share, body.options, body.harder, klass, person, body.seed)
+    wish = makecompanions.Wish(body.way, body.share, body.options, body.harder, klass, person, body.seed)
     work = jobs.begin(ctx, actor, body.job)
     try:
-        return wire.CompanionOut.model_validate(companions.make(ctx, actor, number(form_id), wish, work))
+        return wire.CompanionOut.model_validate(makecompanions.make(ctx, actor, number(form_id), wish, work))
     finally:
         jobs.end(ctx, actor, body.job)
 
@@ -65,29 +66,29 @@ def move(ctx: Ctx, actor: Writer, form_id: str, body: wire.MoveIn) -> None:
 
 @router.get("/forms/{form_id}/trial", operation_id="trialRun")
 def trial(ctx: Ctx, actor: Reader, form_id: str, seed: Number = 1) -> wire.TrialOut:
-    return wire.TrialOut.model_validate(trials.begin(ctx, actor, number(form_id), seed))
+    return wire.TrialOut.model_validate(trialrun.begin(ctx, actor, number(form_id), seed))
 
 
 @router.post("/forms/{form_id}/trial", operation_id="markTrial")
 def mark(ctx: Ctx, actor: Reader, form_id: str, body: wire.TrialIn) -> wire.TrialToldOut:
     """Reads only: nothing of a trial is kept."""
     answers = {number(id): answer for id, answer in body.answers.items()}
-    return wire.TrialToldOut.model_validate(trials.mark(ctx, actor, number(form_id), answers))
+    return wire.TrialToldOut.model_validate(trialrun.mark(ctx, actor, number(form_id), answers))
 
 
 @router.post("/forms/{form_id}/read", operation_id="readThrough", status_code=204)
 def read_through(ctx: Ctx, actor: Reader, form_id: str, body: wire.ReadIn) -> None:
-    trials.read_through(ctx, actor, number(form_id), body.revision)
+    trialrun.read_through(ctx, actor, number(form_id), body.revision)
 
 
 @router.get("/forms/{form_id}/units", operation_id="formUnits")
-def units(ctx: Ctx, actor: Reader, form_id: str) -> list[wire.UnitStockOut]:
-    return [wire.UnitStockOut.model_validate(unit) for unit in pools.units(ctx, actor, number(form_id))]
+def unit_stock(ctx: Ctx, actor: Reader, form_id: str) -> list[wire.UnitStockOut]:
+    return [wire.UnitStockOut.model_validate(unit) for unit in units.units(ctx, actor, number(form_id))]
 
 
 @router.post("/forms/{form_id}/pool", operation_id="fillFromUnits")
 def fill(ctx: Ctx, actor: Writer, form_id: str, body: wire.PoolIn) -> FormOut:
-    return FormOut.model_validate(pools.fill(ctx, actor, number(form_id), body.revision, body.unit, body.earlier))
+    return FormOut.model_validate(units.fill(ctx, actor, number(form_id), body.revision, body.unit, body.earlier))
 
 
 @router.put("/forms/{form_id}/settings", operation_id="changeForm")

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
 
 from bildung.api.guard import Staff
-from bildung.services.access import Actor
+from bildung.services.shared.access import Actor
 
 router = APIRouter(prefix="/api", tags=["contract"])
 

@@ -10,8 +10,8 @@ from typing import Any
 from fastapi import Request
 from fastapi.responses import StreamingResponse
 
-from bildung.services.context import Context
-from bildung.services.errors import Problem
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Problem
 
 RECHECK_SECONDS = 15.0
 GATHER_SECONDS = 0.15

@@ -8,8 +8,11 @@ from fastapi import APIRouter, Depends, Query
 
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas_people import AttributeIn, LookIn, RecordsOut, SettingsBody, SettingsOut, TakeIn
-from bildung.services import attributes, backups, jobs, recordsync, retention, settings
-from bildung.services.access import Action, Actor
+from bildung.services.people import attributes
+from bildung.services.rosters import fromsystem
+from bildung.services.shared import jobs, settings
+from bildung.services.shared.access import Action, Actor
+from bildung.services.upkeep import backups, retention
 
 router = APIRouter(prefix="/api", tags=["federation"])
 Keeper = Annotated[Actor, Depends(Staff(Action.SETTINGS))]
@@ -45,18 +48,18 @@ def end_attribute(
 
 @router.get("/records", operation_id="getRecords")
 def records(ctx: Ctx, actor: Importer, run: str | None = None) -> RecordsOut:
-    return RecordsOut.model_validate(recordsync.records_page(ctx, actor, None if run is None else number(run)))
+    return RecordsOut.model_validate(fromsystem.records_page(ctx, actor, None if run is None else number(run)))
 
 
 @router.post("/records/look", operation_id="lookAtRecords", status_code=204)
 def look(ctx: Ctx, actor: Importer, body: LookIn, job: str = "") -> None:
     work = jobs.begin(ctx, actor, job)
     try:
-        recordsync.look(ctx, actor, body.bulk, work)
+        fromsystem.look(ctx, actor, body.bulk, work)
     finally:
         jobs.end(ctx, actor, job)
 
 
 @router.post("/records/{run_id}/decide", operation_id="decideRecords", status_code=204)
 def decide(ctx: Ctx, actor: Importer, run_id: str, body: TakeIn) -> None:
-    recordsync.decide(ctx, actor, number(run_id), body.take)
+    fromsystem.decide(ctx, actor, number(run_id), body.take)

@@ -11,8 +11,8 @@ from bildung.api.people import contents
 from bildung.api.schemas import PreviewOut
 from bildung.api.schemas_frameworks import CodeText, FrameworkPageOut, StandardChange
 from bildung.api.schemas_people import ApplyIn
-from bildung.services import frameworks
-from bildung.services.access import Action, Actor
+from bildung.services.bank import frameworks
+from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api", tags=["frameworks"])
 Reader = Annotated[Actor, Depends(Staff(Action.BANK_READ))]

@@ -6,10 +6,10 @@ from typing import Annotated
 
 from fastapi import Depends, Query, Request
 
-from bildung.services import signin
-from bildung.services.access import Action, Actor, Own, Sitter
-from bildung.services.context import Context
-from bildung.services.errors import NotAllowed, NotSignedIn, Problem
+from bildung.services.door import signin
+from bildung.services.shared.access import Action, Actor, Own, Sitter
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import NotAllowed, NotSignedIn, Problem
 
 STAFF_COOKIE, SITTING_COOKIE, OWN_COOKIE = "bildung_staff", "bildung_sitting", "bildung_own"
 CSRF_HEADER = "x-bildung-csrf"

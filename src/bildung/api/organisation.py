@@ -33,8 +33,9 @@ from bildung.api.schemas_people import (
     YearIn,
     YearOut,
 )
-from bildung.services import classes, groups, plans, years
-from bildung.services.access import Action, Actor
+from bildung.services.calendar import pacing, years
+from bildung.services.people import classes, groups
+from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api", tags=["organisation"])
 ClassReader = Annotated[Actor, Depends(Staff(Action.CLASSES_READ))]
@@ -160,25 +161,25 @@ def change_window(ctx: Ctx, actor: YearWriter, window_id: str, body: WindowChang
 
 @router.get("/plans", operation_id="listPlans")
 def list_plans(ctx: Ctx, actor: PlanReader) -> PlansOut:
-    finding, found = plans.list_plans(ctx, actor)
+    finding, found = pacing.list_plans(ctx, actor)
     return PlansOut.model_validate({"finding": finding, "plans": found})
 
 
 @router.post("/plans/imports", operation_id="previewPlans")
 def preview_plans(ctx: Ctx, actor: PlanWriter, files: list[UploadFile]) -> PreviewOut:
-    return PreviewOut.model_validate(plans.preview(ctx, actor, contents(files)))
+    return PreviewOut.model_validate(pacing.preview(ctx, actor, contents(files)))
 
 
 @router.post("/plans/imports/{import_id}/apply", operation_id="applyPlans")
 def apply_plans(ctx: Ctx, actor: PlanWriter, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
-    return PreviewOut.model_validate(plans.apply(ctx, actor, import_id, body.yes))
+    return PreviewOut.model_validate(pacing.apply(ctx, actor, import_id, body.yes))
 
 
 @router.post("/plans/taught", operation_id="sayTaught", status_code=204)
 def say_taught(ctx: Ctx, actor: Teacher, body: TaughtIn) -> None:
-    plans.say_taught(ctx, actor, number(body.class_id), number(body.lesson_id), body.on)
+    pacing.say_taught(ctx, actor, number(body.class_id), number(body.lesson_id), body.on)
 
 
 @router.get("/plans/{plan_id}", operation_id="getPlan")
 def get_plan(ctx: Ctx, actor: PlanReader, plan_id: str) -> PlanPageOut:
-    return PlanPageOut.model_validate(plans.get_plan(ctx, actor, number(plan_id)))
+    return PlanPageOut.model_validate(pacing.get_plan(ctx, actor, number(plan_id)))

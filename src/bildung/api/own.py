@@ -10,8 +10,11 @@ from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPage,
 from bildung.api.schemas import PasswordChange, ReviewOut, SitterOut
 from bildung.api.schemas_people import AskIn, OwnPageOut, TicketIn, TicketOut, TicketStateOut
 from bildung.api.signin import address_of, set_cookie
-from bildung.services import accounts, classes, families, signin, sitting
-from bildung.services.access import Own
+from bildung.services.door import accounts, signin
+from bildung.services.own import ownpage
+from bildung.services.people import classes
+from bildung.services.shared.access import Own
+from bildung.services.sitting import taking
 
 router = APIRouter(prefix="/api", tags=["own"])
 StudentPage = Annotated[Own, Depends(OwnPage("student"))]
@@ -21,7 +24,7 @@ FamilyChanging = Annotated[Own, Depends(OwnPage("family", changing=True))]
 
 @router.get("/own", operation_id="ownPage")
 def own_page(ctx: Ctx, own: StudentPage) -> OwnPageOut:
-    return OwnPageOut.model_validate(families.own_page(ctx, own, False))
+    return OwnPageOut.model_validate(ownpage.own_page(ctx, own, False))
 
 
 @router.post("/own/sessions/{session_id}/join", operation_id="joinFromOwn")
@@ -33,7 +36,7 @@ def join(ctx: Ctx, own: StudentPage, session_id: str, request: Request, response
 
 @router.get("/own/sessions/{session_id}/review", operation_id="ownReview")
 def review(ctx: Ctx, own: StudentPage, session_id: str) -> ReviewOut:
-    return ReviewOut.model_validate(sitting.review(ctx, own.person_id, number(session_id)))
+    return ReviewOut.model_validate(taking.review(ctx, own.person_id, number(session_id)))
 
 
 @router.post("/own/signout", operation_id="ownSignOut", status_code=204)
@@ -45,7 +48,7 @@ def sign_out(ctx: Ctx, own: StudentPage, response: Response) -> None:
 @router.get("/family", operation_id="familyPage")
 def family_page(ctx: Ctx, own: FamilyChanging) -> OwnPageOut:
     """While the password is not their own yet, nobody's name but theirs."""
-    page = families.own_page(ctx, own, True)
+    page = ownpage.own_page(ctx, own, True)
     shown = OwnPageOut.model_validate(page)
     return shown.model_copy(update={"children": []}) if own.must_change else shown
 

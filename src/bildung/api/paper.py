@@ -8,8 +8,8 @@ from fastapi import APIRouter, Depends, Path, Response, UploadFile
 
 from bildung.api import schemas_companions as wire
 from bildung.api.guard import Ctx, Staff, number
-from bildung.services import paper, testfiles
-from bildung.services.access import Action, Actor
+from bildung.services.building import packages, paper
+from bildung.services.shared.access import Action, Actor
 
 PageNumber = Annotated[int, Path(ge=1, le=10_000)]
 router = APIRouter(prefix="/api/building", tags=["tests"])
@@ -51,19 +51,19 @@ def session_sheets(ctx: Ctx, actor: Runner, session_id: str, size: str = "A4") -
 
 @router.get("/forms/{form_id}/package.zip", operation_id="formPackage", response_class=Response, responses=_ZIP)
 def package(ctx: Ctx, actor: Reader, form_id: str) -> Response:
-    name, data = testfiles.package(ctx, actor, number(form_id))
+    name, data = packages.package(ctx, actor, number(form_id))
     return _file(data, name, "application/zip")
 
 
 @router.get("/forms/{form_id}/map.xlsx", operation_id="formMap", response_class=Response)
 def form_map(ctx: Ctx, actor: Reader, form_id: str) -> Response:
-    name, data = testfiles.map_of(ctx, actor, number(form_id))
+    name, data = packages.map_of(ctx, actor, number(form_id))
     return _file(data, name, XLSX)
 
 
 @router.post("/packages", operation_id="bringTest", status_code=201)
 def bring(ctx: Ctx, actor: Keeper, file: UploadFile) -> wire.BroughtOut:
-    return wire.BroughtOut.model_validate(testfiles.bring(ctx, actor, file.filename or "package", file.file.read()))
+    return wire.BroughtOut.model_validate(packages.bring(ctx, actor, file.filename or "package", file.file.read()))
 
 
 def _pdf(data: bytes, name: str) -> Response:

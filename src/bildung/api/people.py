@@ -34,24 +34,13 @@ from bildung.api.schemas_people import (
     RoleIn,
     RolloverIn,
 )
-from bildung.services import (
-    accommodations,
-    accounts,
-    bulkedit,
-    colleagues,
-    jobs,
-    log,
-    people,
-    people_kin,
-    provider,
-    records,
-    rollover,
-    rostercheck,
-    rosterdecisions,
-    rosterimport,
-)
-from bildung.services.access import Action, Actor
-from bildung.services.errors import Invalid
+from bildung.services.door import accounts, provider
+from bildung.services.people import accommodations, bulkedit, colleagues, directory, kin, log
+from bildung.services.rosters import check, decisions, fromfiles, rollover
+from bildung.services.shared import jobs
+from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.errors import Invalid
+from bildung.services.upkeep import studentrecord
 
 router = APIRouter(prefix="/api/people", tags=["people"])
 Reader = Annotated[Actor, Depends(Staff(Action.PEOPLE_READ))]
@@ -72,19 +61,19 @@ def contents(files: list[UploadFile]) -> dict[str, bytes]:
 def list_people(
     ctx: Ctx, actor: Reader, find: str = "", kind: str = "", limit: Annotated[int, Query(ge=1, le=1000)] = 100
 ) -> PeopleOut:
-    found, total = people.list_people(ctx, actor, find, limit, kind)
+    found, total = directory.list_people(ctx, actor, find, limit, kind)
     return PeopleOut.model_validate({"people": found, "total": total})
 
 
 @router.get("/overview", operation_id="peopleOverview")
 def overview(ctx: Ctx, actor: Reader) -> PeopleOverview:
-    return PeopleOverview.model_validate(people.overview(ctx, actor))
+    return PeopleOverview.model_validate(directory.overview(ctx, actor))
 
 
 @router.get("/check", operation_id="rosterCheck")
-def check(ctx: Ctx, actor: Settler) -> RosterCheckOut:
-    finding, found, counts = rostercheck.check(ctx, actor)
-    held = rostercheck.decisions(ctx, actor)
+def roster_check(ctx: Ctx, actor: Settler) -> RosterCheckOut:
+    finding, found, counts = check.check(ctx, actor)
+    held = check.decisions(ctx, actor)
     return RosterCheckOut.model_validate(
         {"finding": finding, "discrepancies": found, "counts": counts, "decisions": held}
     )
@@ -92,20 +81,20 @@ def check(ctx: Ctx, actor: Settler) -> RosterCheckOut:
 
 @router.delete("/check/decisions/{decision_id}", operation_id="withdrawDecision", status_code=204)
 def withdraw(ctx: Ctx, actor: Settler, decision_id: str) -> None:
-    rosterdecisions.withdraw(ctx, actor, number(decision_id))
+    decisions.withdraw(ctx, actor, number(decision_id))
 
 
 @router.post("/check/settle", operation_id="settleRoster", status_code=204)
 def settle(ctx: Ctx, actor: Settler, body: SettleIn) -> None:
     if body.report_id is not None:
-        rostercheck.settle_report(ctx, actor, number(body.report_id))
+        check.settle_report(ctx, actor, number(body.report_id))
         return
     if body.session_id is not None:
         person_id = None if body.person_id is None else number(body.person_id)
-        rostercheck.settle_session(ctx, actor, body.step, number(body.session_id), person_id)
+        check.settle_session(ctx, actor, body.step, number(body.session_id), person_id)
         return
     ids = [None if id is None else number(id) for id in (body.person_id, body.class_id, body.other_id)]
-    rostercheck.settle(ctx, actor, body.step, *ids)
+    check.settle(ctx, actor, body.step, *ids)
 
 
 @router.get("/log", operation_id="searchLog")
@@ -145,7 +134,7 @@ def apply_rollover(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = Ap
 @router.post("/imports/columns", operation_id="importColumns")
 def columns(ctx: Ctx, actor: Importer, files: list[UploadFile]) -> ColumnsOut:
     (name, data), *_ = contents(files).items()
-    return ColumnsOut.model_validate(rosterimport.columns(ctx, actor, name, data))
+    return ColumnsOut.model_validate(fromfiles.columns(ctx, actor, name, data))
 
 
 @router.post("/imports", operation_id="previewPeople")
@@ -158,14 +147,14 @@ def preview(
     if matching:
         try:
             given = json.loads(matching)
-            wanted = rosterimport.Matching(
+            wanted = fromfiles.Matching(
                 {str(k): str(v) for k, v in given["matched"].items()}, str(given["school"]), bool(given["whole"])
             )
         except (ValueError, KeyError, TypeError, AttributeError, ValidationError):
             raise Invalid("the matching of columns cannot be read", "matching") from None
     work = jobs.begin(ctx, actor, job)
     try:
-        return PreviewOut.model_validate(rosterimport.preview(ctx, actor, contents(files), wanted, work))
+        return PreviewOut.model_validate(fromfiles.preview(ctx, actor, contents(files), wanted, work))
     finally:
         jobs.end(ctx, actor, job)
 
@@ -174,7 +163,7 @@ def preview(
 def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn(), job: str = "") -> PreviewOut:
     work = jobs.begin(ctx, actor, job)
     try:
-        return PreviewOut.model_validate(rosterimport.apply(ctx, actor, import_id, body.yes, work))
+        return PreviewOut.model_validate(fromfiles.apply(ctx, actor, import_id, body.yes, work))
     finally:
         jobs.end(ctx, actor, job)
 
@@ -196,7 +185,7 @@ def take_role_back(ctx: Ctx, actor: Granter, role_id: str) -> None:
 
 @router.get("/{person_id}", operation_id="getPerson")
 def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPageOut:
-    return PersonPageOut.model_validate(people.get_person(ctx, actor, number(person_id)))
+    return PersonPageOut.model_validate(directory.get_person(ctx, actor, number(person_id)))
 
 
 @router.put("/{person_id}/needs", operation_id="changeNeeds", status_code=204)
@@ -213,13 +202,13 @@ def grant_role(ctx: Ctx, actor: Granter, person_id: str, body: RoleIn) -> None:
 
 @router.post("/{person_id}/families", operation_id="addFamily")
 def add_family(ctx: Ctx, actor: Resetter, person_id: str, body: FamilyIn) -> FamilyMadeOut:
-    told = people_kin.add_family(ctx, actor, number(person_id), body.given, body.family, body.username, body.relation)
+    told = kin.add_family(ctx, actor, number(person_id), body.given, body.family, body.username, body.relation)
     return FamilyMadeOut(password=told)
 
 
 @router.delete("/{person_id}/families/{family_id}", operation_id="unlinkFamily", status_code=204)
 def unlink_family(ctx: Ctx, actor: Resetter, person_id: str, family_id: str) -> None:
-    people_kin.unlink_family(ctx, actor, number(person_id), number(family_id))
+    kin.unlink_family(ctx, actor, number(person_id), number(family_id))
 
 
 @router.post("/{person_id}/password", operation_id="resetPassword")
@@ -229,7 +218,7 @@ def reset_password(ctx: Ctx, actor: Resetter, person_id: str) -> TemporaryOut:
 
 @router.post("/{person_id}/record", operation_id="exportRecord")
 def export_record(ctx: Ctx, actor: Keeper, person_id: str) -> RecordOut:
-    return RecordOut(record=records.export_record(ctx, actor, number(person_id)))
+    return RecordOut(record=studentrecord.export_record(ctx, actor, number(person_id)))
 
 
 @router.get(
@@ -237,19 +226,19 @@ def export_record(ctx: Ctx, actor: Keeper, person_id: str) -> RecordOut:
     responses={200: {"content": {"application/pdf": {}}}},
 )  # fmt: skip
 def print_record(ctx: Ctx, actor: Keeper, person_id: str) -> Response:
-    document = records.print_record(ctx, actor, number(person_id))
+    document = studentrecord.print_record(ctx, actor, number(person_id))
     name = f'inline; filename="record-{number(person_id)}.pdf"'
     return Response(document, media_type="application/pdf", headers={"Content-Disposition": name})
 
 
 @router.post("/{person_id}/erase", operation_id="erasePerson", status_code=204)
 def erase(ctx: Ctx, actor: Keeper, person_id: str, body: Erase) -> None:
-    records.erase_person(ctx, actor, number(person_id), body.why)
+    studentrecord.erase_person(ctx, actor, number(person_id), body.why)
 
 
 @router.post("/{person_id}/code", operation_id="newOwnCode")
 def new_code(ctx: Ctx, actor: Settler, person_id: str) -> NewCodeOut:
-    return NewCodeOut(code=people.new_own_code(ctx, actor, number(person_id)))
+    return NewCodeOut(code=directory.new_own_code(ctx, actor, number(person_id)))
 
 
 @router.post("/accounts/{account_id}", operation_id="confirmAccount", status_code=204)

@@ -13,7 +13,7 @@ from starlette.exceptions import HTTPException
 
 from bildung.core.errors import Refused
 from bildung.formats.problem import ImportProblem
-from bildung.services.errors import Problem, TooMany
+from bildung.services.shared.errors import Problem, TooMany
 
 TITLES = {404: "Not found", 405: "Not found", 413: "Too large"}
 log = logging.getLogger("bildung")

@@ -16,19 +16,15 @@ from bildung.api import schemas_quality as wire
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas import VerdictOut
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.figures import FIGURES
-from bildung.core.workings import left_out_of_item
-from bildung.services import jobs
-from bildung.services.access import Action, Actor
-from bildung.services.context import Context
-from bildung.services.errors import Invalid, NotFound
+from bildung.core.explain.figures import FIGURES
+from bildung.core.explain.workings import left_out_of_item
+from bildung.services.items import texts
 from bildung.services.quality import (
     comparison,
     effort,
     functioning,
     grid,
     item,
-    itemtexts,
     judged,
     lines,
     mistakes,
@@ -41,6 +37,10 @@ from bildung.services.quality import (
     views,
     whose,
 )
+from bildung.services.shared import jobs
+from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid, NotFound
 
 router = APIRouter(prefix="/api/quality", tags=["quality"])
 Reader = Annotated[Actor, Depends(Staff(Action.QUALITY_READ))]
@@ -299,7 +299,7 @@ def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> wire.QualityO
     items: list[dict[str, Any]] = [
         {
             "number": row.number, "item": row.item.code, "version_id": row.item.version_id,
-            "text": itemtexts.begins(row.item), "kind": row.item.kind,
+            "text": texts.begins(row.item), "kind": row.item.kind,
             "points": judged_item.item.points, "standards": row.item.standards, "depth": row.item.tags.depth, "part": parts[at],
             **{name: getattr(judged_item.figures, name) for name in ITEM_FIGURES}, "alpha_without": judged_item.alpha_without,
             "left_out": left_out_of_item(analysis, judged_item), "sound": judged_item.sound, "judged_on": judged_item.judged_on, "flags": list(judged_item.flags),

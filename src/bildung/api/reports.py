@@ -10,10 +10,10 @@ from bildung.api import schemas_quality as wire
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.paper import XLSX
 from bildung.api.quality import View
-from bildung.services.access import Action, Actor
 from bildung.services.quality import reports
 from bildung.services.quality.printing.asked import Asked
 from bildung.services.quality.printing.write import QUESTIONS
+from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/quality", tags=["reports"])
 Reader = Annotated[Actor, Depends(Staff(Action.QUALITY_READ))]

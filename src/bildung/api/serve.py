@@ -15,7 +15,7 @@ from types import FrameType
 import uvicorn
 
 from bildung.api.app import create_app
-from bildung.services.context import Context
+from bildung.services.shared.context import Context
 
 
 class Server(uvicorn.Server):

@@ -26,20 +26,13 @@ from bildung.api.schemas import (
     SessionsOut,
 )
 from bildung.api.schemas_quality import BehindOut
-from bildung.core.schooltime import instant_at
-from bildung.services import (
-    calendar_windows,
-    lateanswers,
-    rostercheck,
-    sessionpeople,
-    sessions,
-    sessions_lines,
-    sessions_scheduling,
-    sessions_tickets,
-    signin,
-)
-from bildung.services.access import Action, Actor
-from bildung.services.context import Context
+from bildung.core.school.schooltime import instant_at
+from bildung.services.calendar import windows
+from bildung.services.door import signin
+from bildung.services.rosters import check
+from bildung.services.sessions import lateanswers, listing, running, scheduling, tickets, whose
+from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.context import Context
 
 router = APIRouter(prefix="/api", tags=["sessions"])
 Reader = Annotated[Actor, Depends(Staff(Action.SESSIONS_READ))]
@@ -49,21 +42,21 @@ Runner = Annotated[Actor, Depends(Staff(Action.SESSIONS_RUN))]
 
 @router.get("/calendar", operation_id="calendar")
 def calendar(ctx: Ctx, actor: Reader) -> CalendarOut:
-    return CalendarOut.model_validate(calendar_windows.calendar(ctx, actor))
+    return CalendarOut.model_validate(windows.calendar(ctx, actor))
 
 
 @router.post("/windows", operation_id="createWindow", status_code=201)
 def create_window(ctx: Ctx, actor: Planner, body: NewWindow) -> Made:
-    return Made.model_validate({"ids": [calendar_windows.create_window(ctx, actor, body.name, body.start, body.end)]})
+    return Made.model_validate({"ids": [windows.create_window(ctx, actor, body.name, body.start, body.end)]})
 
 
 @router.get("/sessions", operation_id="listSessions")
 def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> SessionsOut:
-    found = sessions_lines.list_sessions(ctx, actor, None if window is None else number(window))
-    totals = sessions_lines.sitting_counts(found)
+    found = listing.list_sessions(ctx, actor, None if window is None else number(window))
+    totals = listing.sitting_counts(found)
     return SessionsOut.model_validate(
         {
-            "finding": sessions_lines.sessions_finding(found),
+            "finding": listing.sessions_finding(found),
             "absent": totals.absent,
             "pending": totals.pending,
             "sessions": found,
@@ -80,7 +73,7 @@ def students_behind_a_number(
     session: str | None = None,
 ) -> BehindOut:
     """Whose sittings a number of the page of sessions counts."""
-    found = sessionpeople.sitters(
+    found = whose.sitters(
         ctx, actor, of, None if window is None else number(window), None if session is None else number(session)
     )
     return BehindOut.model_validate(found)
@@ -88,13 +81,13 @@ def students_behind_a_number(
 
 @router.get("/sessions/choices", operation_id="sessionChoices")
 def choices(ctx: Ctx, actor: Planner) -> Choices:
-    return Choices.model_validate(sessions_scheduling.choices(ctx, actor))
+    return Choices.model_validate(scheduling.choices(ctx, actor))
 
 
 @router.post("/sessions", operation_id="scheduleSessions", status_code=201)
 def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
-    zone = ZoneInfo(str(calendar_windows.calendar(ctx, actor)["zone"]))
-    made = sessions_scheduling.schedule(
+    zone = ZoneInfo(str(windows.calendar(ctx, actor)["zone"]))
+    made = scheduling.schedule(
         ctx, actor, number(body.form_id), number(body.window_id), [number(id) for id in body.class_ids], body.room,
         None if body.proctor_id is None else number(body.proctor_id), instant_at(body.start, zone), instant_at(body.end, zone),
         body.part, body.deal, body.grant_role,
@@ -104,23 +97,23 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
 
 @router.get("/sessions/{session_id}", operation_id="getSession")
 def get(ctx: Ctx, actor: Reader, session_id: str) -> SessionDetailOut:
-    return SessionDetailOut.model_validate(sessions_lines.get_session(ctx, actor, number(session_id)))
+    return SessionDetailOut.model_validate(listing.get_session(ctx, actor, number(session_id)))
 
 
 @router.post("/sessions/{session_id}/report", operation_id="reportRoster", status_code=204)
 def report(ctx: Ctx, actor: Reader, session_id: str, body: ReportIn) -> None:
-    rostercheck.report(ctx, actor, number(session_id), body.text)
+    check.report(ctx, actor, number(session_id), body.text)
 
 
 @router.post("/sessions/{session_id}/close", operation_id="closeSession", status_code=204)
 def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
-    sessions.close(ctx, actor, number(session_id))
+    running.close(ctx, actor, number(session_id))
 
 
 @router.post("/sessions/{session_id}/open", operation_id="openSessionAgain", status_code=204)
 def open_again(ctx: Ctx, actor: Runner, session_id: str, body: OpenAgainIn) -> None:
-    zone = ZoneInfo(str(calendar_windows.calendar(ctx, actor)["zone"]))
-    sessions.open_again(ctx, actor, number(session_id), instant_at(body.until, zone), body.why)
+    zone = ZoneInfo(str(windows.calendar(ctx, actor)["zone"]))
+    running.open_again(ctx, actor, number(session_id), instant_at(body.until, zone), body.why)
 
 
 @router.post("/sessions/{session_id}/late/{sitting_id}", operation_id="settleLateAnswers", status_code=204)
@@ -130,12 +123,12 @@ def settle_late(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body:
 
 @router.post("/sessions/{session_id}/release", operation_id="releaseSession", status_code=204)
 def release(ctx: Ctx, actor: Runner, session_id: str, body: ReleaseIn) -> None:
-    sessions.release(ctx, actor, number(session_id), body.despite)
+    running.release(ctx, actor, number(session_id), body.despite)
 
 
 @router.post("/sessions/{session_id}/sittings/{sitting_id}", operation_id="markSitting", status_code=204)
 def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) -> None:
-    sessions.mark(ctx, actor, number(session_id), number(sitting_id), body.state, body.why)
+    running.mark(ctx, actor, number(session_id), number(sitting_id), body.state, body.why)
 
 
 @router.get(
@@ -143,7 +136,7 @@ def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) 
     responses={200: {"content": {"application/pdf": {}}}},
 )  # fmt: skip
 def cards(request: Request, ctx: Ctx, actor: Runner, session_id: str) -> Response:
-    document = sessions_tickets.cards(ctx, actor, number(session_id), str(request.base_url))
+    document = tickets.cards(ctx, actor, number(session_id), str(request.base_url))
     name = f'inline; filename="cards-{session_id}.pdf"'
     return Response(document, media_type="application/pdf", headers={"Content-Disposition": name})
 
@@ -151,7 +144,7 @@ def cards(request: Request, ctx: Ctx, actor: Runner, session_id: str) -> Respons
 @router.get("/sessions/{session_id}/events", operation_id="sessionEvents", response_class=StreamingResponse)
 async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> StreamingResponse:
     """Says that something moved; what it is now is read from the session itself."""
-    await run_in_threadpool(sessions_lines.get_session, ctx, actor, number(session_id))
+    await run_in_threadpool(listing.get_session, ctx, actor, number(session_id))
     cookie = request.cookies.get(STAFF_COOKIE)
 
     async def still_allowed() -> None:
@@ -161,4 +154,4 @@ async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> 
 
 
 def _still_allowed(ctx: Context, cookie: str | None, session_id: int) -> None:
-    sessions_lines.get_session(ctx, signin.actor_of(ctx, cookie), session_id)
+    listing.get_session(ctx, signin.actor_of(ctx, cookie), session_id)

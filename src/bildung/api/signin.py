@@ -22,9 +22,11 @@ from bildung.api.schemas import (
     WhoseOut,
 )
 from bildung.api.schemas_people import ColleaguesOut, ShowIn
-from bildung.services import accounts, colleagues, firststeps, provider, signin, years
-from bildung.services.access import Action, Actor, Sitter
-from bildung.services.errors import Invalid, Problem
+from bildung.services.calendar import years
+from bildung.services.door import accounts, firststeps, provider, signin
+from bildung.services.people import colleagues
+from bildung.services.shared.access import Action, Actor, Sitter
+from bildung.services.shared.errors import Invalid, Problem
 
 router = APIRouter(prefix="/api", tags=["signin"])
 ATTEMPT_COOKIE = "bildung_attempt"

@@ -23,8 +23,8 @@ from bildung.api.schemas import (
     TimeIn,
     ToldOut,
 )
-from bildung.services import sitting, sitting_events
-from bildung.services.access import Sitter
+from bildung.services.shared.access import Sitter
+from bildung.services.sitting import events, taking
 
 router = APIRouter(prefix="/api/sit", tags=["sit"])
 Me = Annotated[Sitter, Depends(Student())]
@@ -32,19 +32,19 @@ Me = Annotated[Sitter, Depends(Student())]
 
 @router.get("/paper", operation_id="paper")
 def paper(ctx: Ctx, sitter: Me) -> PaperOut:
-    shown = sitting.paper(ctx, sitter)
+    shown = taking.paper(ctx, sitter)
     return PaperOut.model_validate({**vars(shown), "csrf": sitter.csrf})
 
 
 @router.post("/answers", operation_id="saveAnswers")
 def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> ReceiptOut:
     answers = [
-        sitting_events.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence)
+        events.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence)
         for a in body.answers if isinstance(a, AnswerIn)
     ]  # fmt: skip
     unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]
     times = {number(t.question): _milliseconds(t.milliseconds) for t in body.times if isinstance(t, TimeIn)}
-    receipt = sitting.save(ctx, sitter, answers, max(0, min(body.reached, 1000)), times)
+    receipt = taking.save(ctx, sitter, answers, max(0, min(body.reached, 1000)), times)
     refused = [*receipt.refused, *((id, "the message cannot be read") for id in unread)]
     refused = [
         (id.encode(errors="replace").decode(), why) for id, why in refused
@@ -59,31 +59,31 @@ def _milliseconds(time: float) -> int:
 
 @router.get("/standing", operation_id="attemptStanding")
 def standing(ctx: Ctx, sitter: Me) -> StandingOut:
-    return StandingOut.model_validate(sitting.standing(ctx, sitter))
+    return StandingOut.model_validate(taking.standing(ctx, sitter))
 
 
 @router.get("/events", operation_id="attemptEvents", response_class=StreamingResponse)
-async def events(request: Request, ctx: Ctx, sitter: Me) -> StreamingResponse:
+async def attempt_events(request: Request, ctx: Ctx, sitter: Me) -> StreamingResponse:
     """Says that something moved for the students of this session; what it is now is read from the attempt itself."""
-    session_id = await run_in_threadpool(sitting.session_of, ctx, sitter)
-    return event_stream(moved_events(request, ctx, sitting.topic(session_id)))
+    session_id = await run_in_threadpool(taking.session_of, ctx, sitter)
+    return event_stream(moved_events(request, ctx, taking.topic(session_id)))
 
 
 @router.post("/hand-in", operation_id="handIn", status_code=204)
 def hand_in(ctx: Ctx, sitter: Me) -> None:
-    sitting.hand_in(ctx, sitter)
+    taking.hand_in(ctx, sitter)
 
 
 @router.post("/check", operation_id="checkAnswer")
 def check(ctx: Ctx, sitter: Me, body: CheckIn) -> ToldOut:
-    return ToldOut.model_validate(sitting.check(ctx, sitter, number(body.question)))
+    return ToldOut.model_validate(taking.check(ctx, sitter, number(body.question)))
 
 
 @router.get("/review", operation_id="reviewSitting")
 def review(ctx: Ctx, sitter: Me) -> ReviewOut:
-    return ReviewOut.model_validate(sitting.review_own(ctx, sitter))
+    return ReviewOut.model_validate(taking.review_own(ctx, sitter))
 
 
 @router.post("/again", operation_id="sitAgain", status_code=204)
 def again(ctx: Ctx, sitter: Me) -> None:
-    sitting.again(ctx, sitter)
+    taking.again(ctx, sitter)

@@ -9,8 +9,8 @@ from fastapi import APIRouter, Depends
 from bildung.api.guard import Ctx, Staff, number
 from bildung.api.schemas import FormItems, FormsOut, NewForm, Publish
 from bildung.api.schemas_bank import FormOut
-from bildung.services import tests
-from bildung.services.access import Action, Actor
+from bildung.services.building import forms
+from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/forms", tags=["tests"])
 Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
@@ -19,28 +19,28 @@ Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
 
 @router.get("", operation_id="listForms")
 def list_forms(ctx: Ctx, actor: Reader) -> FormsOut:
-    forms = tests.list_forms(ctx, actor)
-    return FormsOut.model_validate({"finding": tests.forms_finding(forms), "forms": forms})
+    found = forms.list_forms(ctx, actor)
+    return FormsOut.model_validate({"finding": forms.forms_finding(found), "forms": found})
 
 
 @router.post("", operation_id="createForm", status_code=201)
 def create(ctx: Ctx, actor: Writer, body: NewForm) -> FormOut:
     blueprint = None if body.blueprint_id is None else number(body.blueprint_id)
-    form = tests.create_form(ctx, actor, body.name, body.title, body.subject, body.grade, body.kind, blueprint)
+    form = forms.create_form(ctx, actor, body.name, body.title, body.subject, body.grade, body.kind, blueprint)
     return FormOut.model_validate(form)
 
 
 @router.get("/{form_id}", operation_id="getForm")
 def get(ctx: Ctx, actor: Reader, form_id: str) -> FormOut:
-    return FormOut.model_validate(tests.get_form(ctx, actor, number(form_id)))
+    return FormOut.model_validate(forms.get_form(ctx, actor, number(form_id)))
 
 
 @router.put("/{form_id}/items", operation_id="setFormItems")
 def set_items(ctx: Ctx, actor: Writer, form_id: str, body: FormItems) -> FormOut:
     ids = [number(id) for id in body.items]
-    return FormOut.model_validate(tests.set_items(ctx, actor, number(form_id), body.revision, ids, body.parts))
+    return FormOut.model_validate(forms.set_items(ctx, actor, number(form_id), body.revision, ids, body.parts))
 
 
 @router.post("/{form_id}/publish", operation_id="publishForm")
 def publish(ctx: Ctx, actor: Writer, form_id: str, body: Publish) -> FormOut:
-    return FormOut.model_validate(tests.publish(ctx, actor, number(form_id), body.revision))
+    return FormOut.model_validate(forms.publish(ctx, actor, number(form_id), body.revision))

@@ -51,11 +51,11 @@ def run(given: argparse.Namespace) -> int:
     students = file.students if counted.all() else list(compress(file.students, counted.tolist()))
     comparison = dif = None
     if given.compare:
-        from bildung.core.classical.compare import compare
+        from bildung.core.comparison.compare import compare
 
         comparison = (given.compare, compare(analysis, file.groups[given.compare], counted))
     if given.dif:
-        from bildung.core.classical.differential import differential
+        from bildung.core.comparison.differential import differential
 
         dif = (given.dif, differential(analysis, file.groups[given.dif], counted))
     if given.json:

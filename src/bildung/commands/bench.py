@@ -22,7 +22,7 @@ from typing import Any
 import numpy as np
 
 from bildung.commands.files import write_whole
-from bildung.core.simulate import ItemParameters, simulate_choices
+from bildung.core.data.simulate import ItemParameters, simulate_choices
 
 EXAMPLE = "example: ./bildung bench --quick --json bench.json"
 SEED = 20260803

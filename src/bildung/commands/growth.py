@@ -14,7 +14,7 @@ import numpy as np
 
 from bildung.commands.files import read_bytes, write_whole
 from bildung.core.growth.cohort import Growth, Matched, by_group, growth
-from bildung.core.norms import NormTable, normal_curve_equivalents, stanines
+from bildung.core.scales.norms import NormTable, normal_curve_equivalents, stanines
 from bildung.formats.problem import ImportProblem
 from bildung.formats.scores import Score, read_correlations, read_norms, read_scores
 

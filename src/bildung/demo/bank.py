@@ -11,11 +11,11 @@ from sqlalchemy.orm import Session
 from bildung.demo.items import early_reading, kinds, science, young
 from bildung.demo.items.templates import templates
 from bildung.formats.markup import bare_text
-from bildung.services.bank import add_records
-from bildung.services.bank_versions import add_version, index_items
-from bildung.services.context import Context
-from bildung.services.items_bankitem import content_of, standards_by_code
-from bildung.services.media import keep_all
+from bildung.services.bank.itemimport import add_records
+from bildung.services.bank.versions import add_version, index_items
+from bildung.services.items.bankitem import content_of, standards_by_code
+from bildung.services.items.media import keep_all
+from bildung.services.shared.context import Context
 from bildung.store.models import Item, ItemComment, ItemEnemy, Person
 
 SEED = 20260804

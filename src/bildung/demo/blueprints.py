@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.formats.blueprint import PartKept, Plan, Range, RowKept
-from bildung.services.context import Context
+from bildung.services.shared.context import Context
 from bildung.store.models import Blueprint, Item, ItemVersion
 
 LATEST = ("3", "4", "5", "6", "7", "8")

@@ -8,12 +8,13 @@ from sqlalchemy.orm import Session
 from bildung.core.assembly.assemble import assemble
 from bildung.core.assembly.program import Demands
 from bildung.formats.blueprint import FormSettings, read_plan
-from bildung.services import building, companions, family, formsettings, jobs, tests
-from bildung.services.access import Actor
-from bildung.services.candidates import candidates
-from bildung.services.companions import Wish
-from bildung.services.context import Context
-from bildung.services.errors import Conflict
+from bildung.services.bank.candidates import candidates
+from bildung.services.building import assembling, formfamily, forms, formsettings, makecompanions
+from bildung.services.building.makecompanions import Wish
+from bildung.services.shared import jobs
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict
 from bildung.store.models import Blueprint, Form, Group, GroupMember, Item, Person
 
 GRADES = ("6", "7", "8")
@@ -45,19 +46,19 @@ def _family(ctx: Context, actor: Actor, blueprint: int, name: str) -> None:
     if not found.forms:
         found = assemble(plan, pool, Demands(), 6)
     forms = [[(id, part) for id, part in form.placed] for form in found.forms]
-    _, made = building.keep(ctx, actor, blueprint, name, name.rsplit(" ", 1)[0], forms)
+    _, made = assembling.keep(ctx, actor, blueprint, name, name.rsplit(" ", 1)[0], forms)
     for form in made:
         _publish(ctx, actor, form)
     for wish in (Wish("shortened"), Wish("adapted")):
         try:
-            done = companions.make(ctx, actor, made[0], wish, jobs.begin(ctx, actor, ""))
+            done = makecompanions.make(ctx, actor, made[0], wish, jobs.begin(ctx, actor, ""))
         except Conflict:  # one item of each standard: nothing could be shorter
             continue
         _publish(ctx, actor, done.form_id)
 
 
 def _publish(ctx: Context, actor: Actor, form: int) -> None:
-    tests.publish(ctx, actor, form, tests.get_form(ctx, actor, form).revision)
+    forms.publish(ctx, actor, form, forms.get_form(ctx, actor, form).revision)
 
 
 def _versions(db: Session, grade: str, unit: str = "", kind: str = "") -> list[tuple[int, str]]:
@@ -82,8 +83,8 @@ def _form(
     unit: str = "",
     **said: object,
 ) -> int:
-    form = tests.create_form(ctx, actor, name, title, "Mathematics", grade, kind)
-    form = tests.set_items(ctx, actor, form.id, form.revision, ids)
+    form = forms.create_form(ctx, actor, name, title, "Mathematics", grade, kind)
+    form = forms.set_items(ctx, actor, form.id, form.revision, ids)
     rules = FormSettings.model_validate({**form.settings.model_dump(), **said})
     formsettings.change(ctx, actor, form.id, form.revision, title, kind, unit, rules)
     return form.id
@@ -136,7 +137,7 @@ def _practice(ctx: Context, actor: Actor) -> None:
     with ctx.store.read() as db:
         form = db.scalar(select(Form.id).where(Form.name == "Winter mathematics 7 A"))
     if form is not None:
-        made = companions.make(ctx, actor, form, Wish("mirror"), jobs.begin(ctx, actor, ""))
+        made = makecompanions.make(ctx, actor, form, Wish("mirror"), jobs.begin(ctx, actor, ""))
         _publish(ctx, actor, made.form_id)
 
 
@@ -171,5 +172,5 @@ def _named_twice(ctx: Context, actor: Actor) -> None:
             db.add(GroupMember(group_id=made.id, person_id=person))
         return made.id
 
-    family.add_rule(ctx, actor, family_id, by_role["shortened"], id, None)
-    family.add_rule(ctx, actor, family_id, by_role["adapted"], ctx.store.write(second), None)
+    formfamily.add_rule(ctx, actor, family_id, by_role["shortened"], id, None)
+    formfamily.add_rule(ctx, actor, family_id, by_role["adapted"], ctx.store.write(second), None)

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services.codes import SESSION_LENGTH, new_code
+from bildung.services.shared.codes import SESSION_LENGTH, new_code
 from bildung.store.models import Enrolment, Person, PlannedSession, SchoolClass, SchoolYear, Sitting, Window
 
 CLASSES, SIZE = 3, 24

@@ -18,8 +18,8 @@ import numpy as np
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from bildung.core.arrays import FloatArray
-from bildung.core.simulate import ItemParameters, simulate_choices
+from bildung.core.data.arrays import FloatArray
+from bildung.core.data.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
 from bildung.demo.bank import fill_bank, rework
 from bildung.demo.blueprints import benchmark_blueprint, winter_blueprints
@@ -31,20 +31,20 @@ from bildung.demo.marking import marked_task
 from bildung.demo.organisation import organise
 from bildung.demo.plants import Sat, hash_of, plant, times
 from bildung.demo.spotcheck import spot_checks
-from bildung.services.access import Actor, Grant
-from bildung.services.bank import add_records
-from bildung.services.codes import STUDENT_LENGTH, new_code
-from bildung.services.context import Context
-from bildung.services.frameworks import plan_framework
-from bildung.services.history import refresh
-from bildung.services.jobs import Job
-from bildung.services.packing import pack
-from bildung.services.people_changes import LOCAL
+from bildung.services.answers.itemhistory import refresh
+from bildung.services.answers.packing import pack
+from bildung.services.bank.frameworks import plan_framework
+from bildung.services.bank.itemimport import add_records
+from bildung.services.building.forms import create_form, publish, set_items
+from bildung.services.people.changes import LOCAL
 from bildung.services.quality.lines import keep_current
-from bildung.services.rosterimport import plan_files
-from bildung.services.sessions_scheduling import schedule
-from bildung.services.shared_passwords import hash_password
-from bildung.services.tests import create_form, publish, set_items
+from bildung.services.rosters.fromfiles import plan_files
+from bildung.services.sessions.scheduling import schedule
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.codes import STUDENT_LENGTH, new_code
+from bildung.services.shared.context import Context
+from bildung.services.shared.jobs import Job
+from bildung.services.shared.passwords import hash_password
 from bildung.store.models import (
     Enrolment,
     Federation,

@@ -10,10 +10,10 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.packing import pack
-from bildung.services.sessions_scheduling import schedule
+from bildung.services.answers.packing import pack
+from bildung.services.sessions.scheduling import schedule
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
 from bildung.store.models import (
     Form,
     FormItem,

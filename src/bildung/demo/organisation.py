@@ -12,13 +12,13 @@ from sqlalchemy.orm import Session
 from bildung.demo import mathematics, reading
 from bildung.demo.files import sheet
 from bildung.demo.plants import from_island
-from bildung.services.accommodations import Needs, put
-from bildung.services.bank_versions import index_items
-from bildung.services.context import Context
-from bildung.services.people_changes import LOCAL, moved
-from bildung.services.plans import plan_plans
-from bildung.services.shared_passwords import hash_password
-from bildung.services.years import instruction_between, local_today
+from bildung.services.bank.versions import index_items
+from bildung.services.calendar.pacing import plan_plans
+from bildung.services.calendar.years import instruction_between, local_today
+from bildung.services.people.accommodations import Needs, put
+from bildung.services.people.changes import LOCAL, moved
+from bildung.services.shared.context import Context
+from bildung.services.shared.passwords import hash_password
 from bildung.store.models import (
     Attribute,
     AttributeValue,

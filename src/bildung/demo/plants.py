@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray, IntArray
+from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.demo.files import Placed
 from bildung.demo.mathematics import TOPS_AND_BOTTOMS
 

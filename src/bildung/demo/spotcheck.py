@@ -10,14 +10,14 @@ import numpy as np
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from bildung.core.simulate import ItemParameters, probability_right
+from bildung.core.data.simulate import ItemParameters, probability_right
 from bildung.demo.answers import right_answer, wrong_answer
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.items_bankitem import content_of, with_parts
-from bildung.services.packing import pack
-from bildung.services.sessions_scheduling import schedule
-from bildung.services.tests import create_form, publish, set_items
+from bildung.services.answers.packing import pack
+from bildung.services.building.forms import create_form, publish, set_items
+from bildung.services.items.bankitem import content_of, with_parts
+from bildung.services.sessions.scheduling import schedule
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
 from bildung.store.models import (
     FormItem,
     Item,

@@ -12,7 +12,7 @@ from datetime import datetime
 from typing import Any
 
 from bildung.core.errors import Refused
-from bildung.core.frameworks import grade_span, grades_between, in_order
+from bildung.core.items.frameworks import grade_span, grades_between, in_order
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import decode, safe_cell
 from bildung.formats.spreadsheet import read_spreadsheet

@@ -8,17 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from bildung.core.errors import Refused
-from bildung.formats.content import (
-    ChoicePart,
-    Content,
-    EntryPart,
-    Option,
-    PartScoring,
-    Shown,
-    faults,
-    kind_of,
-    read_content,
-)
+from bildung.formats.content import ChoicePart, Content, EntryPart, Option, PartScoring, Shown, kind_of, read_content
+from bildung.formats.faults import faults
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Row, Sheet, unique, whole
 from bildung.formats.spreadsheet import read_spreadsheet

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from bildung.core.data.responses import Item
 from bildung.core.errors import Refused
-from bildung.core.responses import Item
 from bildung.core.scoring.rules import KINDS, Rule, rule_for
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import read_sheet, unique

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import PurePosixPath
 
-from bildung.core.names import legible
+from bildung.core.school.names import legible
 from bildung.formats.archive import is_archive, open_archive
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Row, Sheet, read_sheet, unique

@@ -16,17 +16,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from bildung.core.data.responses import AWAITING, FIRST, NOT_PRESENTED, OMITTED, Answers, ResponseTable, Status, settle
 from bildung.core.errors import Refused
-from bildung.core.responses import (
-    AWAITING,
-    FIRST,
-    NOT_PRESENTED,
-    OMITTED,
-    Answers,
-    ResponseTable,
-    Status,
-    settle,
-)
 from bildung.formats.bounds import MOST_BYTES, check_columns
 from bildung.formats.keys import KeyedItem
 from bildung.formats.problem import ImportProblem

@@ -7,8 +7,8 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from bildung.core.classical.analysis import ItemAnalysis, TestAnalysis
-from bildung.core.classical.compare import Comparison
-from bildung.core.classical.differential import Differential
+from bildung.core.comparison.compare import Comparison
+from bildung.core.comparison.differential import Differential
 
 _SPREAD = ("n", "k", "points", "mean", "sd", "median", "min", "max", "skewness", "kurtosis")
 _TRUST = ("alpha", "alpha_ci95", "alpha_ci_method", "kr21", "lambda2", "split_half", "omega", "stratified_alpha")

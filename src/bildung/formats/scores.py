@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.norms import Correlations, Moments, NormKey, NormTable, Points
+from bildung.core.scales.norms import Correlations, Moments, NormKey, NormTable, Points
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Row, Sheet, read_sheet
 

@@ -24,7 +24,8 @@ from simpleeval import InvalidExpression, SimpleEval
 
 from bildung.core.errors import Refused
 from bildung.core.scoring.rules import exact_number, number_label
-from bildung.formats.content import AnyPart, ChoicePart, Content, Kept, faults, htmls, read_content
+from bildung.formats.content import AnyPart, ChoicePart, Content, Kept, htmls, read_content
+from bildung.formats.faults import faults
 from bildung.formats.markup import bare_text
 
 NAME = r"^[a-z][a-z0-9_]{0,15}$"

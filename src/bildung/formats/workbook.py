@@ -12,10 +12,10 @@ from xlsxwriter.workbook import Workbook
 from xlsxwriter.worksheet import Worksheet
 
 from bildung.core.classical.analysis import TestAnalysis
-from bildung.core.classical.compare import Comparison
-from bildung.core.classical.differential import Differential
 from bildung.core.classical.finding import test_finding
-from bildung.core.figures import FIGURES
+from bildung.core.comparison.compare import Comparison
+from bildung.core.comparison.differential import Differential
+from bildung.core.explain.figures import FIGURES
 from bildung.formats.responses import ResponseFile
 
 _FORMATS = {

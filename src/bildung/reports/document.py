@@ -82,7 +82,7 @@ class Document:
 
 def shown(value: Value, kind: Kind) -> str:
     """A value as print has it; nothing for what is not stated."""
-    from bildung.core.shown import coefficient, decimal, percent, signed
+    from bildung.core.items.shown import coefficient, decimal, percent, signed
 
     if value is None:
         return "–"

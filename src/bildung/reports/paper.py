@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
-from bildung.core.answersheet import (
+from bildung.core.items.answersheet import (
     ACROSS,
     CORNER,
     SIGN_PITCH,

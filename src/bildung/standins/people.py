@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 
 from sqlalchemy import select
 
-from bildung.services.context import Context
+from bildung.services.shared.context import Context
 from bildung.standins.provider import Account
 from bildung.store.models import Person
 

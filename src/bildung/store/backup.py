@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import json
-import os
 import shutil
 import sqlite3
 from dataclasses import asdict, dataclass
@@ -14,7 +13,7 @@ from typing import Any
 
 from bildung.store.files import digest, sync_folder, write_durably
 from bildung.store.folder import FolderProblem, held, look
-from bildung.store.store import DATABASE, newest_migration
+from bildung.store.migrating import DATABASE, copy_database, newest_migration
 
 MANIFEST = "backup.json"
 MEDIA = "media"
@@ -60,18 +59,6 @@ def back_up(folder: Path, target: Path, now: datetime | None = None) -> Backup:
     finally:
         shutil.rmtree(partial, ignore_errors=True)
     return made
-
-
-def copy_database(source: Path, target: Path) -> None:
-    """One consistent moment of a database in use; writers go on meanwhile."""
-    with (
-        contextlib.closing(sqlite3.connect(source, timeout=30)) as read,
-        contextlib.closing(sqlite3.connect(target)) as copy,
-    ):
-        read.backup(copy)
-        copy.execute("PRAGMA journal_mode=DELETE")  # one file, nothing beside it
-    with target.open("rb") as written:
-        os.fsync(written.fileno())
 
 
 def _copy_files(folder: Path, target: Path) -> None:

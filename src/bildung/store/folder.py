@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
-from bildung.store.store import DATABASE, newest_migration
+from bildung.store.migrating import DATABASE, newest_migration
 
 if os.name == "posix":
     import fcntl

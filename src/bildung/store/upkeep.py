@@ -8,7 +8,7 @@ import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
 
-from bildung.store.store import DATABASE
+from bildung.store.migrating import DATABASE
 
 MOST = 20
 

@@ -15,8 +15,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.stats import norm
 
-from bildung.core.arrays import FloatArray
 from bildung.core.assembly.blueprint import Candidate
+from bildung.core.data.arrays import FloatArray
 
 NODES = np.linspace(-4, 4, 61)
 WEIGHTS = norm.pdf(NODES) / norm.pdf(NODES).sum()

@@ -13,8 +13,8 @@ from itertools import combinations
 import numpy as np
 from scipy.sparse import csc_matrix
 
-from bildung.core.arrays import FloatArray
 from bildung.core.assembly.blueprint import Blueprint, Candidate
+from bildung.core.data.arrays import FloatArray
 
 LEAST_THIN = 600
 UNSAT = 0.2  # points of deviation that an item without history costs

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import highspy
 import numpy as np
 
-from bildung.core.arrays import FloatArray
 from bildung.core.assembly.program import Program
+from bildung.core.data.arrays import FloatArray
 
 Tell = Callable[[float, float], None]  # the best deviation so far and its bound
 NEAR = 0.05  # points: two forms whose predicted means are that near are called equal

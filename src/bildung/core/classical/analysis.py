@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray, IntArray
 from bildung.core.classical.covariances import Covariances, covariances
 from bildung.core.classical.distribution import Distribution, distribution
 from bildung.core.classical.flags import Flag, judge
@@ -18,7 +17,8 @@ from bildung.core.classical.ranks import mid_ranks
 from bildung.core.classical.reliability import Reliability, reliability
 from bildung.core.classical.scores import Scores, score
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.responses import FIRST, OMITTED, Item, ResponseTable, Status
+from bildung.core.data.arrays import FloatArray, IntArray
+from bildung.core.data.responses import FIRST, OMITTED, Item, ResponseTable, Status
 
 
 @dataclass(frozen=True)

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray
 from bildung.core.classical.scores import Scores
-from bildung.core.responses import ResponseTable
+from bildung.core.data.arrays import FloatArray
+from bildung.core.data.responses import ResponseTable
 
 SPECK = 1e-12  # of the mean: what rounding can leave of a constant
 CHUNK = 16384  # students at a time: the points of 60 items then stay in the processor's cache

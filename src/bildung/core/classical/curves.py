@@ -11,10 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtri
 
-from bildung.core.arrays import FloatArray
 from bildung.core.classical.joint import OTHER, Joint
 from bildung.core.classical.ranks import mid_ranks
-from bildung.core.responses import FIRST, OMITTED
+from bildung.core.data.arrays import FloatArray
+from bildung.core.data.responses import FIRST, OMITTED
 
 GRID = np.linspace(-2.0, 2.0, 25)
 LEAST = 10

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, CodeArray
 from bildung.core.classical.scores import Scores
-from bildung.core.responses import NOT_PRESENTED, NOT_REACHED, ResponseTable
+from bildung.core.data.arrays import BoolArray, CodeArray
+from bildung.core.data.responses import NOT_PRESENTED, NOT_REACHED, ResponseTable
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, FloatArray
 from bildung.core.classical.analysis import TestAnalysis, analyse
+from bildung.core.data.arrays import BoolArray, FloatArray
+from bildung.core.data.responses import FIRST, NOT_PRESENTED, NOT_REACHED, Answers, ResponseTable
 from bildung.core.errors import Refused
-from bildung.core.responses import FIRST, NOT_PRESENTED, NOT_REACHED, Answers, ResponseTable
 
 RAPID_SHARE, RAPID_MOST = 0.10, 10.0
 LITTLE_EFFORT = 0.90

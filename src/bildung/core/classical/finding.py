@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bildung.core.classical.analysis import ItemAnalysis, TestAnalysis
-from bildung.core.shown import coefficient, counted, decimal
+from bildung.core.items.shown import coefficient, counted, decimal
 
 TRUST = ((0.85, "can be trusted"), (0.70, "can be trusted for groups, with care for single students"))
 DISTRUST = "should not decide anything about single students"

@@ -10,8 +10,8 @@ from bildung.core.classical.intervals import fisher_bound, wilson
 from bildung.core.classical.items import ItemStatistics
 from bildung.core.classical.options import OptionRow
 from bildung.core.classical.settings import Settings
-from bildung.core.responses import Item
-from bildung.core.shown import coefficient, percent, signed
+from bildung.core.data.responses import Item
+from bildung.core.items.shown import coefficient, percent, signed
 
 Weight = Literal["problem", "look", "note"]
 

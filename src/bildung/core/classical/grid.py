@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, FloatArray, IntArray
 from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.persons import PersonFit, person_fit
-from bildung.core.responses import AWAITING, NOT_PRESENTED, NOT_REACHED
+from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
+from bildung.core.data.responses import AWAITING, NOT_PRESENTED, NOT_REACHED
 
 STRANGE = -2.0
 FEW_ITEMS = 15

@@ -10,7 +10,7 @@ import numpy as np
 from bildung.core.classical.intervals import NORMAL, Interval, fisher_interval, mean_interval, wilson
 from bildung.core.classical.joint import Joint, weighted_correlation
 from bildung.core.classical.ranks import slices
-from bildung.core.responses import NOT_PRESENTED, NOT_REACHED, OMITTED
+from bildung.core.data.responses import NOT_PRESENTED, NOT_REACHED, OMITTED
 
 UPPER_SHARE = 0.27
 

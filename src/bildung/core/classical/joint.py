@@ -12,9 +12,9 @@ from functools import cached_property
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, FloatArray, IntArray
 from bildung.core.classical.scores import Scores
-from bildung.core.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, Answers, Item
+from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
+from bildung.core.data.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, Answers, Item
 
 OTHER = "other"
 

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import IntArray
 from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.items import right_or_wrong
-from bildung.core.responses import FIRST, OMITTED
+from bildung.core.data.arrays import IntArray
+from bildung.core.data.responses import FIRST, OMITTED
 
 
 @dataclass(frozen=True)

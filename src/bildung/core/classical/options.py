@@ -9,7 +9,7 @@ import numpy as np
 
 from bildung.core.classical.joint import OTHER, Joint
 from bildung.core.classical.ranks import slices
-from bildung.core.responses import FIRST, OMITTED
+from bildung.core.data.responses import FIRST, OMITTED
 
 FIFTHS = np.linspace(0.0, 1.0, 6)
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, FloatArray
+from bildung.core.data.arrays import BoolArray, FloatArray
 
 SURPRISE = 2.0
 

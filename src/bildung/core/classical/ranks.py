@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray
+from bildung.core.data.arrays import FloatArray
 
 
 def slices(weights: FloatArray, standing: FloatArray, bounds: FloatArray) -> FloatArray:

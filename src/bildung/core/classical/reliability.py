@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, FloatArray
 from bildung.core.classical.covariances import Covariances
 from bildung.core.classical.factor import one_factor
 from bildung.core.classical.intervals import Z95, Interval
-from bildung.core.responses import Item
+from bildung.core.data.arrays import BoolArray, FloatArray
+from bildung.core.data.responses import Item
 
 LARGE = 60
 ALMOST_NONE = 1e-9  # of the items' variances together: a total that varies less is the same for all

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, FloatArray, IntArray
-from bildung.core.responses import AWAITING, NOT_PRESENTED, ResponseTable
+from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
+from bildung.core.data.responses import AWAITING, NOT_PRESENTED, ResponseTable
 
 
 @dataclass(frozen=True)

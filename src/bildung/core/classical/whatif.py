@@ -7,11 +7,11 @@ from typing import Literal
 
 import numpy as np
 
-from bildung.core.arrays import BoolArray, FloatArray
 from bildung.core.classical.analysis import TestAnalysis, analyse
+from bildung.core.data.arrays import BoolArray, FloatArray
+from bildung.core.data.pooling import restricted
+from bildung.core.data.responses import FIRST, OMITTED, Answers, ResponseTable
 from bildung.core.errors import Refused
-from bildung.core.pooling import restricted
-from bildung.core.responses import FIRST, OMITTED, Answers, ResponseTable
 
 Way = Literal["key", "also", "everybody", "drop"]
 

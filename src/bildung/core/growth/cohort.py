@@ -7,13 +7,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray, IntArray
+from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.errors import Refused
 from bildung.core.growth.expected import expected_from_table, expected_locally
 from bildung.core.growth.gains import Gains, gains
 from bildung.core.growth.groups import GroupGrowth, group_growth
 from bildung.core.growth.percentiles import ROUGH, growth_percentiles
-from bildung.core.norms import NormKey, NormTable, Standing, local_standing, standing_in_table
+from bildung.core.scales.norms import NormKey, NormTable, Standing, local_standing, standing_in_table
 
 UNKNOWN = 0
 

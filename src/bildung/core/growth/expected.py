@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtr
 
-from bildung.core.arrays import FloatArray
+from bildung.core.data.arrays import FloatArray
 from bildung.core.errors import Refused
-from bildung.core.norms import NormKey, NormTable, Standing
+from bildung.core.scales.norms import NormKey, NormTable, Standing
 
 LEAST_LOCAL = 30
 

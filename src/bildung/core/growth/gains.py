@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bildung.core.arrays import FloatArray, IntArray
+from bildung.core.data.arrays import FloatArray, IntArray
 
 RELIABLE = 1.645  # passed by 1 in 10 unchanged students, up or down
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import stdtrit
 
-from bildung.core.arrays import FloatArray, IntArray
+from bildung.core.data.arrays import FloatArray, IntArray
 
 Interval = tuple[float, float]
 LEAST_GROUPS = 5

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.interpolate import BSpline
 from scipy.linalg import qr
 
-from bildung.core.arrays import FloatArray
+from bildung.core.data.arrays import FloatArray
 from bildung.core.errors import Refused
 from bildung.core.growth.quantile import quantile_path
 

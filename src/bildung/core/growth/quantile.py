@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.linalg import cho_factor, cho_solve
 
-from bildung.core.arrays import FloatArray
+from bildung.core.data.arrays import FloatArray
 
 STEP = 0.99995
 ENOUGH = 1e-9

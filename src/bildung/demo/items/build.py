@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from bildung.formats.content import Content, faults, kind_of, read_content
+from bildung.formats.content import Content, kind_of, read_content
+from bildung.formats.faults import faults
 from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags
 
 LETTERS = "ABCDEFGH"

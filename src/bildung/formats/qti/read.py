@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from bildung.core.errors import Refused
-from bildung.formats.content import Content, faults, read_content
+from bildung.formats.content import Content, read_content
+from bildung.formats.faults import faults
 from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags
 from bildung.formats.markup import bare_text, safe_html
 from bildung.formats.problem import ImportProblem

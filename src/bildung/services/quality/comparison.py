@@ -11,20 +11,20 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.core.classical.compare import Comparison, Finding, GroupItem, compare
 from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.comparison.compare import Comparison, Finding, GroupItem, compare
 from bildung.core.errors import Refused
-from bildung.core.schooltime import school_day
-from bildung.core.shown import dated, points_apart
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.errors import Conflict, Invalid
-from bildung.services.jobs import Job
-from bildung.services.quality.itemtexts import begins
+from bildung.core.items.shown import dated, points_apart
+from bildung.core.school.schooltime import school_day
+from bildung.services.calendar.years import zone_of
+from bildung.services.items.texts import begins
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.overview import groups_of
 from bildung.services.quality.scope import Wanted
-from bildung.services.years import zone_of
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid
+from bildung.services.shared.jobs import Job
 from bildung.store.models import (
     Consent,
     CoursePlan,

@@ -8,13 +8,14 @@ import numpy as np
 
 from bildung.core.classical.effort import LITTLE_EFFORT, Effort, ItemTime, TotalWithout, effort
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.shown import coefficient, percent
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.forms_settings import settings as form_settings
+from bildung.core.items.shown import coefficient, percent
+from bildung.services.forms.settings import settings as form_settings
 from bildung.services.quality.judged import judge
 from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.ids import Id
 
 SPEEDED = 0.9  # share who got to the last item, under which it is asked why
 TIME_LEFT = 0.75  # of the limit: whoever stopped before did not lack time
@@ -24,7 +25,7 @@ TIME_LEFT = 0.75  # of the limit: whoever stopped before did not lack time
 class Hasty:
     """A student of little effort whom this person may see by name. effort: share of the answers that are not rapid."""
 
-    person: int
+    person: Id
     name: str
     klass: str
     effort: float

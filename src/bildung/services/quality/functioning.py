@@ -8,18 +8,18 @@ from dataclasses import dataclass
 import numpy as np
 from sqlalchemy import select
 
-from bildung.core.classical.differential import CLASSED, LEAST, DifferentialItem, Stretch, differential
-from bildung.core.classical.grouped import Grouped, group_scores
-from bildung.core.classical.matched import Matched
 from bildung.core.classical.settings import DEFAULTS, Settings
+from bildung.core.comparison.differential import CLASSED, LEAST, DifferentialItem, Stretch, differential
+from bildung.core.comparison.grouped import Grouped, group_scores
+from bildung.core.comparison.matched import Matched
 from bildung.core.errors import Refused
-from bildung.core.shown import percent, points_apart
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.errors import Conflict, NotFound
-from bildung.services.quality.itemtexts import begins
+from bildung.core.items.shown import percent, points_apart
+from bildung.services.items.texts import begins
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, NotFound
 from bildung.store.models import Attribute, AttributeValue
 
 EXPLORATORY = 0.01

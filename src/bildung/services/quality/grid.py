@@ -8,21 +8,22 @@ from dataclasses import dataclass
 import numpy as np
 from sqlalchemy import select
 
-from bildung.core.arrays import FloatArray, IntArray
 from bildung.core.classical.grid import ResponseGrid, item_sentence, response_grid, student_sentence
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.privacy import alias_numbers
-from bildung.core.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, OMITTED
+from bildung.core.data.arrays import FloatArray, IntArray
+from bildung.core.data.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, OMITTED
+from bildung.core.school.privacy import alias_numbers
 from bildung.core.scoring.several import SeveralParts
 from bildung.formats.scored import item_rule
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.errors import NotFound
-from bildung.services.items_bankitem import BankItem
-from bildung.services.jobs import Job
-from bildung.services.kept import kept
+from bildung.services.items.bankitem import BankItem
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import NotFound
+from bildung.services.shared.ids import Id
+from bildung.services.shared.jobs import Job
+from bildung.services.shared.results import kept
 from bildung.store.models import Form, Person, SchoolClass, Sitting
 from bildung.store.models import PlannedSession as Session_
 
@@ -64,8 +65,8 @@ class Student:
     """A row. earned, possible: points; share: 0..1 of the possible. fit: low is unexpected. missed, got: places of
     unexpected answers. omitted, not_reached: how many. alias: number from 0 to show while names are hidden."""
 
-    sitting: int
-    person: int
+    sitting: Id
+    person: Id
     name: str
     klass: str
     form: str

@@ -11,26 +11,27 @@ import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bildung.core.agreement import Agreement, agreement
+from bildung.core.agreement.agreement import Agreement, agreement
 from bildung.core.classical.analysis import ItemAnalysis
-from bildung.core.classical.compare import GroupItem, shares_by_group
 from bildung.core.classical.curves import OptionCurves, option_curves
 from bildung.core.classical.effort import ItemTime, effort
 from bildung.core.classical.grid import item_sentence, response_grid
 from bildung.core.classical.measured import measured_item
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.classical.whatif import Way, WhatIf, what_if
+from bildung.core.comparison.compare import GroupItem, shares_by_group
 from bildung.core.errors import Refused
-from bildung.core.shown import coefficient, percent
+from bildung.core.items.shown import coefficient, percent
 from bildung.formats.answers import in_words
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.errors import Invalid, NotFound
-from bildung.services.history import Use, uses
-from bildung.services.items_bankitem import BankItem
-from bildung.services.items_verdicts import VerdictLine, verdicts_of
+from bildung.services.answers.itemhistory import Use, uses
+from bildung.services.items.bankitem import BankItem
+from bildung.services.items.verdicts import VerdictLine, verdicts_of
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid, NotFound
+from bildung.services.shared.ids import Id
 from bildung.store.models import FormItem, ItemVersion, Mark, Person, PlannedSession, Response, SchoolClass, Sitting
 
 
@@ -271,10 +272,10 @@ def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[TwoMark
 class Given:
     """One student's answer to an item, in words; reason: what they wrote beside it."""
 
-    person: int
-    sitting: int
+    person: Id
+    sitting: Id
     student: str
-    class_id: int
+    class_id: Id
     klass: str
     answer: str
     reason: str

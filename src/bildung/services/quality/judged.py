@@ -14,17 +14,17 @@ from sqlalchemy.orm import Session
 
 from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.classical.finding import Piece, test_finding
-from bildung.core.classical.narrowed import Level, flagged_by, levels
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.privacy import LEAST, widening
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.errors import Conflict, Invalid
-from bildung.services.items_bankitem import BankItem
-from bildung.services.jobs import Job
-from bildung.services.kept import kept
+from bildung.core.comparison.narrowed import Level, flagged_by, levels
+from bildung.core.school.privacy import LEAST, widening
+from bildung.services.answers.analysed import FormRow, Together, together
+from bildung.services.items.bankitem import BankItem
 from bildung.services.quality.scope import Scoped, Wanted, everybody, resolve
-from bildung.services.quality.tables import FormRow, Together, together
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid
+from bildung.services.shared.jobs import Job
+from bildung.services.shared.results import kept
 from bildung.store.models import FormItem, Mark, Scoring
 
 KEPT_TABLES, KEPT = 12, 32

@@ -16,12 +16,13 @@ from sqlalchemy import ColumnElement, Select, delete, func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.finding import Piece
-from bildung.services.access import Action, Actor, Grant, scope
-from bildung.services.context import Context
-from bildung.services.jobs import Job
-from bildung.services.kept import kept
 from bildung.services.quality.judged import judge, scored_by
 from bildung.services.quality.scope import Wanted, administrations
+from bildung.services.shared.access import Action, Actor, Grant, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.ids import Id
+from bildung.services.shared.jobs import Job
+from bildung.services.shared.results import kept
 from bildung.store.models import Form, KeptLine, PlannedSession, Sitting, Window
 
 SHAPE = 3  # raised when what a line says, or how it is computed, changes
@@ -38,11 +39,11 @@ class Sat:
     """A form in a window, judged in brief. mean, low, high: of the totals, in points; None without one. points: possible.
     profile: p of its items, hardest first."""
 
-    form_id: int
+    form_id: Id
     form: str
     subject: str
     grade: str
-    window_id: int
+    window_id: Id
     window: str
     latest: datetime
     sat: int

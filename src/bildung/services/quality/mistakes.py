@@ -9,12 +9,13 @@ import numpy as np
 from sqlalchemy import select
 
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.misconceptions import Mistake, clusters, mistakes
-from bildung.core.shown import counted, percent
-from bildung.services.access import Actor
-from bildung.services.context import Context
+from bildung.core.items.shown import counted, percent
+from bildung.core.teaching.misconceptions import Mistake, clusters, mistakes
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.ids import Id
 from bildung.store.models import Person, PlannedSession, SchoolClass
 
 SMALL = 25
@@ -34,7 +35,7 @@ class Carrying:
 class Who:
     """A student who holds a mistake; gave of could: how often they gave one of its answers."""
 
-    person: int
+    person: Id
     name: str
     klass: str
     gave: int

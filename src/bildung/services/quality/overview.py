@@ -6,17 +6,18 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.classical.subscores import SubScore, sub_scores
 from bildung.core.errors import Refused
-from bildung.core.shown import percent
-from bildung.core.workings import Workings, explain
+from bildung.core.explain.workings import Workings, explain
+from bildung.core.items.shown import percent
+from bildung.core.precision.subscores import SubScore, sub_scores
 from bildung.formats.blueprint import read_plan
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.errors import Invalid
-from bildung.services.items_verdicts import standing_of
+from bildung.services.items.verdicts import standing_of
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid
+from bildung.services.shared.ids import Id
 
 By = Literal["standard", "depth", "kind", "part"]
 UNKNOWN = "not said"
@@ -89,7 +90,7 @@ def _finding(found: tuple[SubScore, ...], line: float) -> str:
 class FormHere:
     """What pages need of a form that is judged."""
 
-    id: int
+    id: Id
     name: str
     title: str
     subject: str

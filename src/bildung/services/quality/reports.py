@@ -16,22 +16,23 @@ from sqlalchemy.orm import Session
 
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
-from bildung.core.schooltime import school_day
+from bildung.core.school.schooltime import school_day
 from bildung.reports import pictures
 from bildung.reports.apart import print_apart
 from bildung.reports.document import Size, to_pdf, to_workbook
-from bildung.services import audit
-from bildung.services.access import Action, Actor, Grant, scope
-from bildung.services.context import Context
-from bildung.services.errors import Conflict, Invalid, NotFound, Problem
-from bildung.services.jobs import Job, Stopped
-from bildung.services.kept import kept
+from bildung.services.calendar.years import zone_of
 from bildung.services.quality import grid
 from bildung.services.quality.judged import limits
 from bildung.services.quality.printing.asked import Asked
 from bildung.services.quality.printing.write import question_of, write
 from bildung.services.quality.scope import Wanted
-from bildung.services.years import zone_of
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, Grant, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotFound, Problem
+from bildung.services.shared.ids import Id
+from bildung.services.shared.jobs import Job, Stopped
+from bildung.services.shared.results import kept
 from bildung.store.files import write_durably
 from bildung.store.models import KeptReport, Person, PlannedSession, Role, Sitting
 
@@ -45,7 +46,7 @@ SAMPLE = 2
 class ReportLine:
     """A report that was asked for. state: making, done, failed or stopped. what, done, total: how far it is."""
 
-    id: int
+    id: Id
     question: str
     title: str
     where: str

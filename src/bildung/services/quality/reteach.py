@@ -8,18 +8,19 @@ import numpy as np
 from sqlalchemy import select
 
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.privacy import alias_numbers
-from bildung.core.reteach import LowStandard, reteach
-from bildung.core.shown import percent
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.errors import NotFound
-from bildung.services.quality.itemtexts import begins
+from bildung.core.items.shown import percent
+from bildung.core.school.privacy import alias_numbers
+from bildung.core.teaching.reteach import LowStandard, reteach
+from bildung.services.items.texts import begins
+from bildung.services.people.named import Named
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.mistakes import about_rows
-from bildung.services.quality.names import Named
 from bildung.services.quality.overview import groups_of
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import NotFound
+from bildung.services.shared.ids import Id
 from bildung.store.models import Standard
 
 
@@ -27,7 +28,7 @@ from bildung.store.models import Standard
 class Needs:
     """A student under the line on a standard. alias: number from 0 to show while names are hidden."""
 
-    person: int
+    person: Id
     name: str
     alias: int
     earned: float
@@ -74,7 +75,7 @@ class ToTeach:
 
 @dataclass(frozen=True)
 class ClassChoice:
-    id: int
+    id: Id
     name: str
     n: int
 
@@ -84,7 +85,7 @@ class ReteachList:
     """classes: whose list this person may see. n: counted students of the class."""
 
     finding: str
-    class_id: int
+    class_id: Id
     klass: str
     n: int
     watch_line: float

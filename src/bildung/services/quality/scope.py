@@ -11,11 +11,11 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
-from bildung.core.shown import dated
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.errors import Invalid, NotFound
-from bildung.services.forms_settings import lead_of
+from bildung.core.items.shown import dated
+from bildung.services.forms.settings import lead_of
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid, NotFound
 from bildung.store.models import (
     Federation,
     Form,

@@ -7,17 +7,17 @@ from dataclasses import dataclass
 
 from bildung.core.assembly.blueprint import held
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.classical.trust import Trust, dimension_words, trust
-from bildung.core.shown import coefficient, percent
+from bildung.core.items.shown import coefficient, percent
+from bildung.core.precision.trust import Trust, dimension_words, trust
 from bildung.formats.blueprint import read_plan
-from bildung.services.access import Actor
-from bildung.services.candidates import candidates
-from bildung.services.context import Context
-from bildung.services.errors import Invalid
-from bildung.services.kept import kept
+from bildung.services.bank.candidates import candidates
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.overview import groups_of
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid
+from bildung.services.shared.results import kept
 
 MOST_CUTS = 8
 

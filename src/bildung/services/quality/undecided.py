@@ -9,12 +9,13 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.flags import WEIGHTS
-from bildung.core.privacy import LEAST
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.items_verdicts import verdicts_of
-from bildung.services.quality.itemtexts import texts_of
+from bildung.core.school.privacy import LEAST
+from bildung.services.items.texts import texts_of
+from bildung.services.items.verdicts import verdicts_of
 from bildung.services.quality.scope import administrations
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.ids import Id
 from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, Window
 
 
@@ -23,13 +24,13 @@ class Undecided:
     """One item and the administration that calls for a verdict. urgent: it may be wrong, as by its key. flags: what was
     seen, heaviest first. again: it was decided about before, and was flagged again since."""
 
-    item_id: int
+    item_id: Id
     item: str
     subject: str
     grade: str
-    form_id: int
+    form_id: Id
     form: str
-    window_id: int
+    window_id: Id
     window: str
     at: datetime
     n: int

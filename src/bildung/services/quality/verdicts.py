@@ -8,14 +8,14 @@ from typing import get_args
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bildung.services import audit
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.errors import Invalid, NotFound
-from bildung.services.items_verdicts import Standing, VerdictLine, What, standing_of, verdicts_of
-from bildung.services.quality.itemtexts import texts_of
+from bildung.services.items.texts import texts_of
+from bildung.services.items.verdicts import Standing, VerdictLine, What, standing_of, verdicts_of
 from bildung.services.quality.scope import sat_in
-from bildung.services.shared_typed import need_text
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid, NotFound
+from bildung.services.shared.typed import need_text
 from bildung.store.models import Form, Item, ItemVersion, PlannedSession, Verdict, Window
 
 

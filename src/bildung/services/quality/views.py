@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.errors import Conflict, Invalid, NotFound
-from bildung.services.shared_typed import need_text
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.ids import Id
+from bildung.services.shared.typed import need_text
 from bildung.store.models import KeptView
 
 LONGEST, MOST = 4000, 200
@@ -18,7 +19,7 @@ LONGEST, MOST = 4000, 200
 
 @dataclass(frozen=True)
 class View:
-    id: int
+    id: Id
     name: str
     path: str
     query: str

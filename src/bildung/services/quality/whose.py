@@ -7,16 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from bildung.core.privacy import alias_numbers
-from bildung.core.responses import FIRST, NOT_REACHED, OMITTED, Status
-from bildung.services.access import Action, Actor, scope
-from bildung.services.context import Context
-from bildung.services.errors import Invalid
+from bildung.core.data.responses import FIRST, NOT_REACHED, OMITTED, Status
+from bildung.core.school.privacy import alias_numbers
+from bildung.services.people.named import Named, named_people
 from bildung.services.quality.comparison import labels_of
 from bildung.services.quality.item import place_of
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.names import Named, named_people
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid
 
 STATES = {
     "took": (Status.SAT, Status.WAITING), "sat": (Status.SAT,), "waiting": (Status.WAITING,), "absent": (Status.ABSENT,), "blank": (Status.BLANK,),

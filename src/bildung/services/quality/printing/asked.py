@@ -8,11 +8,11 @@ from sqlalchemy import select
 
 from bildung.core.classical.settings import Settings
 from bildung.reports.document import Column, Kind
-from bildung.services.access import Actor
-from bildung.services.context import Context
-from bildung.services.jobs import Job
 from bildung.services.quality.judged import Judged
 from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.jobs import Job
 from bildung.store.models import Standard
 
 

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from bildung.core.classical.curves import option_curves
 from bildung.core.classical.flags import Flag
 from bildung.core.classical.options import OptionRow
-from bildung.core.shown import coefficient, percent
+from bildung.core.items.shown import coefficient, percent
 from bildung.formats.content import Content
 from bildung.reports import marks, printed
 from bildung.reports.document import Block, Column, Drawing, Kind, Table, Text, Together, Value
-from bildung.services.items_bankitem import BankItem
-from bildung.services.items_pictures import pictures_of, with_picture_addresses
+from bildung.services.items.bankitem import BankItem
+from bildung.services.items.pictures import pictures_of, with_picture_addresses
 from bildung.services.quality.judged import Judged
 from bildung.services.quality.printing.asked import Work, on_sheet
 

@@ -6,9 +6,9 @@ import html
 
 import numpy as np
 
-from bildung.core.classical.subscores import points_on
-from bildung.core.responses import FIRST, NOT_REACHED, OMITTED
-from bildung.core.shown import percent
+from bildung.core.data.responses import FIRST, NOT_REACHED, OMITTED
+from bildung.core.items.shown import percent
+from bildung.core.precision.subscores import points_on
 from bildung.reports import marks
 from bildung.reports.document import Block, Column, Drawing, NextPage, Table, Text, Together, Value
 from bildung.services.quality import grid, overview, reteach

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from bildung.core.classical.compare import Finding
-from bildung.core.shown import decimal, percent
+from bildung.core.comparison.compare import Finding
+from bildung.core.items.shown import decimal, percent
 from bildung.reports import marks
 from bildung.reports.document import Block, Column, Table, Text, Value
 from bildung.services.quality import comparison, effort, trust

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from bildung.core.shown import percent
+from bildung.core.items.shown import percent
 from bildung.reports.document import Block, Document
-from bildung.services.access import Action, Actor
-from bildung.services.context import Context
-from bildung.services.errors import Conflict, Invalid, NotAllowed
-from bildung.services.jobs import Job
+from bildung.services.calendar.years import local_today
 from bildung.services.quality.judged import judge
 from bildung.services.quality.printing import items, students, whole
 from bildung.services.quality.printing.asked import Asked, Work
 from bildung.services.quality.scope import choices
-from bildung.services.years import local_today
+from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed
+from bildung.services.shared.jobs import Job
 
 
 @dataclass(frozen=True)

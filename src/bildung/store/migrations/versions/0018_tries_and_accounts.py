@@ -3,7 +3,7 @@
 import sqlalchemy as sa
 from alembic import op
 
-from bildung.core.usernames import normal_username
+from bildung.core.school.usernames import normal_username
 from bildung.store.models.base import Utc
 
 revision = "0018"

@@ -1,0 +1,1 @@
+"""Agreement of scorers."""

@@ -1,0 +1,126 @@
+"""Agreement of markers (methods.md, section 10)."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.data.arrays import FloatArray, IntArray
+from bildung.core.errors import Refused
+
+
+@dataclass(frozen=True)
+class Agreement:
+    """exact, adjacent: shares of responses marked alike, or within one. difference: mean of second minus first.
+    kappa (Cohen 1960), weighted: with quadratic weights (Cohen 1968); standard errors by Fleiss, Cohen &
+    Everitt (1969). None where all marks are in one category."""
+
+    n: int
+    exact: float
+    adjacent: float
+    difference: float
+    kappa: float | None
+    kappa_se: float | None
+    weighted_kappa: float | None
+    weighted_kappa_se: float | None
+
+
+def agreement(first: IntArray, second: IntArray, categories: int) -> Agreement:
+    """first, second: (n,) marks 0..categories-1 of the same responses."""
+    n = first.size
+    if n == 0 or second.size != n:
+        raise Refused("both markers need the same responses, at least one")
+    if min(first.min(), second.min()) < 0 or max(first.max(), second.max()) >= categories:
+        raise Refused(f"a mark outside 0..{categories - 1}")
+    shares = np.bincount(first * categories + second, minlength=categories**2).reshape(categories, categories) / n
+    apart = np.abs(np.subtract.outer(np.arange(categories), np.arange(categories)))
+    plain, squared = (apart == 0).astype(np.float64), 1 - (apart / max(categories - 1, 1)) ** 2
+    k, k_se = _kappa(shares, plain, n)
+    w, w_se = _kappa(shares, squared, n)
+    return Agreement(
+        n, float((first == second).mean()), float((np.abs(first - second) <= 1).mean()),
+        float((second - first).mean()), k, k_se, w, w_se,
+    )  # fmt: skip
+
+
+def _kappa(shares: FloatArray, weights: FloatArray, n: int) -> tuple[float | None, float | None]:
+    rows, columns = shares.sum(axis=1), shares.sum(axis=0)
+    observed = float((weights * shares).sum())
+    expected = float((weights * np.outer(rows, columns)).sum())
+    if expected >= 1 - 1e-12:
+        return None, None
+    row_mean, column_mean = weights @ columns, rows @ weights
+    kappa = (observed - expected) / (1 - expected)
+    inner = weights * (1 - expected) - np.add.outer(row_mean, column_mean) * (1 - observed)
+    spread = float((shares * inner**2).sum()) - (observed * expected - 2 * expected + observed) ** 2
+    return kappa, math.sqrt(max(spread, 0.0) / n) / (1 - expected) ** 2
+
+
+@dataclass(frozen=True)
+class Severity:
+    """effects: (markers,) points above (below) the mean of all markers, summing to 0; errors: their standard errors.
+    residual_sd: points, after responses and markers."""
+
+    effects: FloatArray
+    errors: FloatArray
+    residual_sd: float
+
+
+def severity(response: IntArray, marker: IntArray, marks: FloatArray) -> Severity:
+    """Additive model response + marker by least squares. All (n,): which response, which marker (0..), the mark.
+    Refused where markers are not linked by common responses, or nothing is left to estimate the error from."""
+    responses, place = np.unique(response, return_inverse=True)
+    m = int(marker.max()) + 1
+    counts = np.zeros((responses.size, m))
+    np.add.at(counts, (place.reshape(-1), marker), 1.0)
+    per_response = counts.sum(axis=1)
+    sums = np.bincount(place.reshape(-1), weights=marks)
+    mean = sums / per_response
+    # responses are swept out first: what is left is a small system in the markers
+    laplacian = np.diag(counts.sum(axis=0)) - counts.T @ (counts / per_response[:, None])
+    right = np.bincount(marker, weights=marks - mean[place.reshape(-1)], minlength=m)
+    if np.linalg.matrix_rank(laplacian, tol=1e-9) < m - 1:
+        raise Refused("markers are not linked: each needs responses in common with another")
+    inverse = np.linalg.pinv(laplacian)
+    raw = inverse @ right
+    effects: FloatArray = (raw - raw.mean()).astype(np.float64)
+    own = (sums - counts @ effects) / per_response
+    residual = marks - own[place.reshape(-1)] - effects[marker]
+    df = marks.size - responses.size - (m - 1)
+    if df < 1:
+        raise Refused("too few double marks to estimate the error")
+    variance = float(residual @ residual) / df
+    return Severity(effects, np.sqrt(variance * np.diag(inverse)).astype(np.float64), math.sqrt(variance))
+
+
+@dataclass(frozen=True)
+class Generalizability:
+    """Variance components of responses × markers, one mark each; one, two: generalizability (relative) of one
+    marker's mark and of the mean of two."""
+
+    response: float
+    marker: float
+    residual: float
+    one: float
+    two: float
+
+
+def generalizability(marks: FloatArray) -> Generalizability:
+    """marks: (responses, markers), complete (Cronbach, Gleser, Nanda & Rajaratnam 1972); negative components are 0."""
+    n, m = marks.shape
+    if n < 2 or m < 2:
+        raise Refused("at least two responses and two markers are needed")
+    grand = marks.mean()
+    ms_response = m * float(((marks.mean(axis=1) - grand) ** 2).sum()) / (n - 1)
+    ms_marker = n * float(((marks.mean(axis=0) - grand) ** 2).sum()) / (m - 1)
+    left = marks - marks.mean(axis=1, keepdims=True) - marks.mean(axis=0, keepdims=True) + grand
+    ms_left = float((left**2).sum()) / ((n - 1) * (m - 1))
+    response, marker = max((ms_response - ms_left) / m, 0.0), max((ms_marker - ms_left) / n, 0.0)
+
+    def relative(markers: int) -> float:
+        noise = response + ms_left / markers
+        return response / noise if noise > 0 else 0.0
+
+    return Generalizability(response, marker, ms_left, relative(1), relative(2))

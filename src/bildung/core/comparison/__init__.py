@@ -1,0 +1,1 @@
+"""Groups, forms, times and versions held against each other."""

@@ -1,0 +1,57 @@
+"""Mean scores of groups side by side, with small groups hidden."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.classical.intervals import Interval, mean_interval
+from bildung.core.data.arrays import FloatArray
+from bildung.core.errors import Refused
+from bildung.core.school.privacy import LEAST, hidden_groups
+
+UNKNOWN = "not known"
+
+
+@dataclass(frozen=True)
+class GroupScore:
+    """mean: of the shares of the possible points, with its 95 % t-interval; both None where hidden. n: None where
+    hidden, so that it cannot be subtracted either."""
+
+    group: str
+    n: int | None
+    mean: float | None
+    ci95: Interval | None
+    hidden: bool
+
+
+@dataclass(frozen=True)
+class Grouped:
+    """groups: largest first, hidden ones last. n: counted students of all groups."""
+
+    groups: tuple[GroupScore, ...]
+    n: int
+    mean: float | None
+    least: int
+
+
+def group_scores(share: FloatArray, group: Sequence[str], least: int = LEAST) -> Grouped:
+    """share: (n,) of the possible points, one a counted student. group: each one's group, empty where not known."""
+    if share.size != len(group):
+        raise Refused(f"{share.size} shares for {len(group)} students")
+    names = np.array([g or UNKNOWN for g in group], dtype=object)
+    distinct = sorted(set(names.tolist()))
+    sizes = [int((names == name).sum()) for name in distinct]
+    found = []
+    for name, n, hidden in zip(distinct, sizes, hidden_groups(sizes, least), strict=True):
+        if hidden:
+            found.append(GroupScore(name, None, None, None, True))
+            continue
+        mine = share[names == name]
+        mean = float(mine.mean())
+        sd = float(mine.std(ddof=1)) if n > 1 else 0.0
+        found.append(GroupScore(name, n, mean, mean_interval(mean, sd, n, 0.0, 1.0), False))
+    found.sort(key=lambda g: (g.hidden, -(g.n or 0), g.group))
+    return Grouped(tuple(found), int(share.size), float(share.mean()) if share.size else None, least)

@@ -1,0 +1,50 @@
+"""Drawn copies of one template: whether they are alike (methods.md, section 2)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import chdtrc
+
+from bildung.core.classical.flags import Flag
+from bildung.core.items.shown import percent
+
+LEAST, CALLED = 20, 0.01
+
+
+@dataclass(frozen=True)
+class TemplateStatistics:
+    """n, p: pooled over the students who were presented a draw. chi2, df, p_value: draws with n >= 20 against
+    each other; None with fewer than two such draws. flag: raised where they differ beyond chance."""
+
+    n: int
+    p: float | None
+    chi2: float | None
+    df: int
+    p_value: float | None
+    draws_used: int
+    flag: Flag | None
+
+
+def template_statistics(draws: Mapping[str, tuple[int, int]]) -> TemplateStatistics:
+    """draws: by draw, how many got it right and how many were presented it."""
+    n, right = sum(m for _, m in draws.values()), sum(r for r, _ in draws.values())
+    p = right / n if n else None
+    used = [(r, m) for r, m in draws.values() if m >= LEAST]
+    total, hits = sum(m for _, m in used), sum(r for r, _ in used)
+    if len(used) < 2 or hits in (0, total):
+        return TemplateStatistics(n, p, None, 0, None, len(used), None)
+    share = hits / total
+    counts = np.array(used, dtype=np.float64)
+    chi2 = float((((counts[:, 0] - counts[:, 1] * share) ** 2) / (counts[:, 1] * share * (1 - share))).sum())
+    p_value = float(chdtrc(len(used) - 1, chi2))
+    flag = None
+    if p_value < CALLED:
+        low, high = min(r / m for r, m in used), max(r / m for r, m in used)
+        why = (
+            f"Its draws run from {percent(low)} to {percent(high)}, more than chance. Narrow the ranges of its values."
+        )
+        flag = Flag("draws_differ", "look", why)
+    return TemplateStatistics(n, p, chi2, len(used) - 1, p_value, len(used), flag)

@@ -1,0 +1,1 @@
+"""Every figure by name, and how it was calculated."""

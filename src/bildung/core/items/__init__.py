@@ -1,0 +1,1 @@
+"""What is known of an item without its answers."""

@@ -1,0 +1,1 @@
+"""How far scores can be relied upon."""

@@ -1,0 +1,40 @@
+"""How many dimensions a test seems to have: eigenvalues against those of shuffled answers (Horn 1965)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.data.arrays import FloatArray
+from bildung.core.errors import Refused
+
+COPIES = 100
+
+
+@dataclass(frozen=True)
+class Dimensions:
+    """eigenvalues: of the inter-item correlations, largest first. chance: 95th centile of the same from
+    permuted columns. count: how many in a row pass it."""
+
+    eigenvalues: tuple[float, ...]
+    chance: tuple[float, ...]
+    count: int
+
+
+def dimensions(points: FloatArray, rng: np.random.Generator) -> Dimensions:
+    """points: (students, items). Items without variance leave. Refused under three items or three students."""
+    kept = points[:, points.std(axis=0) > 1e-12]
+    if kept.shape[1] < 3 or kept.shape[0] < 3:
+        raise Refused(f"{kept.shape[1]} items that vary, {kept.shape[0]} students; at least three of each are needed")
+
+    def eigenvalues(table: FloatArray) -> FloatArray:
+        values: FloatArray = np.linalg.eigvalsh(np.corrcoef(table.T))[::-1].astype(np.float64)
+        return values
+
+    own = eigenvalues(kept)
+    copies = np.stack([eigenvalues(rng.permuted(kept, axis=0)) for _ in range(COPIES)])
+    chance = np.percentile(copies, 95, axis=0)
+    over = own > chance
+    count = int(over.size if over.all() else over.argmin())
+    return Dimensions(tuple(map(float, own)), tuple(map(float, chance)), count)

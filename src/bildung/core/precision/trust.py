@@ -1,0 +1,191 @@
+"""How far to trust the total, the parts and a pass line: everything about a test's exactness in one place."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from bildung.core.classical.analysis import TestAnalysis
+from bildung.core.classical.finding import DISTRUST, TRUST
+from bildung.core.classical.reliability import spearman_brown
+from bildung.core.data.arrays import FloatArray
+from bildung.core.errors import Refused
+from bildung.core.items.shown import coefficient, percent
+from bildung.core.precision.dimensions import Dimensions, dimensions
+from bildung.core.precision.precision import Classification, classification, conditional_error
+from bildung.core.precision.subscores import SubScore, sub_scores
+
+LENGTHS = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 3.0)
+WANTED = (0.80, 0.90)
+SEED = 20260803
+SAFE, DOUBTFUL = 0.90, 0.80
+
+
+@dataclass(frozen=True)
+class Coefficient:
+    """figure: its name in core/figures.py. why: where it is None."""
+
+    figure: str
+    value: float | None
+    ci95: tuple[float, float] | None
+    why: str
+
+
+@dataclass(frozen=True)
+class ErrorAt:
+    """The standard error at a score, both in points; None where it is not stated. students: with this score."""
+
+    score: float
+    error: float | None
+    students: int
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A pass line. share: of the points. passing: share of the students at or over it. near: share of the students whose
+    score lies within one standard error of it. says: in plain words."""
+
+    name: str
+    share: float
+    points: float
+    passing: float
+    near: float | None
+    result: Classification | None
+    says: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Length:
+    """items: of a test `factor` times as long."""
+
+    factor: float
+    items: int
+    reliability: float
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """How many items a reliability would take; None where no length would bring it."""
+
+    reliability: float
+    items: int | None
+
+
+@dataclass(frozen=True)
+class Trust:
+    """words: what the reliability allows, in plain words. conditional_why: where no error by score is stated."""
+
+    words: str
+    coefficients: tuple[Coefficient, ...]
+    sem: float | None
+    errors: tuple[ErrorAt, ...]
+    conditional_why: str
+    cuts: tuple[Cut, ...]
+    lengths: tuple[Length, ...]
+    wanted: tuple[Wanted, ...]
+    parts: tuple[SubScore, ...]
+    dimensions: Dimensions | None
+    dimensions_why: str
+
+
+def trust_words(alpha: float | None) -> str:
+    """What a reliability allows: "can be trusted", for groups only, or for nothing about single students."""
+    if alpha is None:
+        return "cannot be judged"
+    return next((text for line, text in TRUST if round(alpha, 2) >= line), DISTRUST)
+
+
+def trust(
+    analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapping[str, float]
+) -> Trust:  # fmt: skip
+    """parts: places of items by name. cuts: share of the points by name, 0..1."""
+    r, spread = analysis.reliability, analysis.distribution
+    coefficients = tuple(
+        Coefficient(name, getattr(r, name), r.alpha_ci95 if name == "alpha" else None, r.why.get(name, ""))
+        for name in ("alpha", "omega", "lambda2", "split_half", "kr21", "stratified_alpha")
+    )
+    errors, why = _errors(analysis)
+    lengths: tuple[Length, ...] = ()
+    wanted: tuple[Wanted, ...] = ()
+    if r.alpha is not None and 0 < r.alpha < 1:
+        lengths = tuple(Length(f, round(spread.k * f), spearman_brown(r.alpha, f)) for f in LENGTHS)
+        wanted = tuple(
+            Wanted(line, math.ceil(spread.k * line * (1 - r.alpha) / (r.alpha * (1 - line)) - 1e-9)) for line in WANTED
+        )
+    elif r.alpha is not None:
+        wanted = tuple(Wanted(line, None) for line in WANTED)
+    found, not_found = _dimensions(analysis)
+    return Trust(
+        trust_words(r.alpha), coefficients, analysis.sem, errors, why,
+        tuple(_cut(analysis, name, share) for name, share in cuts.items()), lengths, wanted,
+        sub_scores(analysis, parts), found, not_found,
+    )  # fmt: skip
+
+
+def _errors(analysis: TestAnalysis) -> tuple[tuple[ErrorAt, ...], str]:
+    r, spread = analysis.reliability, analysis.distribution
+    students = {round(score, 9): n for score, n in spread.histogram}
+    if any(item.item.points != 1 for item in analysis.items) or r.kr21 is None:
+        return (), "an item is worth other than 1 point; the formula is for right-or-wrong tests"
+    if r.alpha is None:
+        return (), r.why.get("alpha", "the reliability cannot be stated")
+    if not analysis.scores.one_form:
+        return (), "students had different forms"
+    k = spread.k
+    return (
+        tuple(
+            ErrorAt(float(x), conditional_error(x, k, r.alpha, r.kr21), students.get(float(x), 0)) for x in range(k + 1)
+        ),
+        "" if r.kr21 < 1 else "KR-21 is 1",
+    )
+
+
+def _cut(analysis: TestAnalysis, name: str, share: float) -> Cut:
+    scores, alpha = analysis.scores, analysis.reliability.alpha
+    full = scores.full & (scores.possible > 0)
+    earned: FloatArray = scores.earned[full]
+    most = analysis.distribution.points
+    line = share * most
+    if not earned.size:
+        return Cut(name, share, line, 0.0, None, None, "nobody has a whole test", "nobody has a whole test")
+    passing = float((earned >= line - 1e-9).mean())
+    near = None if analysis.sem is None else float((np.abs(earned - line) <= analysis.sem).mean())
+    try:
+        if alpha is None:
+            raise Refused(analysis.reliability.why.get("alpha", "the reliability cannot be stated"))
+        result = classification(earned, most, alpha, line)
+    except Refused as error:
+        return Cut(name, share, line, passing, near, None, "how safely it divides cannot be stated", str(error))
+    wrong = 1 - result.accuracy
+    if result.accuracy >= SAFE:
+        says = f"divides safely: about {percent(wrong)} are on the wrong side"
+    elif result.accuracy >= DOUBTFUL:
+        says = f"about {percent(wrong)} are on the wrong side: let nobody near it pass or fail by this test alone"
+    else:
+        says = f"about {percent(wrong)} are on the wrong side: this test cannot carry a pass line here"
+    return Cut(name, share, line, passing, near, result, says, "")
+
+
+def _dimensions(analysis: TestAnalysis) -> tuple[Dimensions | None, str]:
+    """Over students who were presented everything; not reached and omitted earn nothing. The shuffling is seeded."""
+    full = analysis.scores.full
+    points = np.stack([a.code_points[a.codes[full]] for a in analysis.table.answers], axis=1)
+    try:
+        return dimensions(points, np.random.default_rng(SEED)), ""
+    except Refused as error:
+        return None, str(error)
+
+
+def dimension_words(found: Dimensions) -> str:
+    """In plain words, with the first eigenvalue's part of all variance."""
+    k = len(found.eigenvalues)
+    first = found.eigenvalues[0] / k if k else 0.0
+    if found.count <= 1:
+        return f"It seems to measure one thing ({percent(first)} of what items vary in is common to them)."
+    second = found.eigenvalues[0] / found.eigenvalues[1] if found.eigenvalues[1] > 0 else 0.0
+    ratio = f"the first is {coefficient(second, 1)} times as strong as the second"
+    return f"{found.count} things vary together more than chance brings; {ratio}. Look whether the parts belong in one score."

@@ -1,0 +1,1 @@
+"""Scores on other scales: norms and levels."""

@@ -1,0 +1,46 @@
+"""Levels: named ranges over a scale (methods.md, section 5)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import ndtr
+
+from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
+from bildung.core.errors import Refused
+
+ONE_SE_68 = 0.994457883209753  # half-width of the central 68 % in standard errors
+
+
+@dataclass(frozen=True)
+class Levels:
+    """names: lowest first; cuts: (names - 1,) rising, a score at a cut belongs above it."""
+
+    names: tuple[str, ...]
+    cuts: tuple[float, ...]
+
+    def __post_init__(self) -> None:
+        if len(self.cuts) != len(self.names) - 1 or list(self.cuts) != sorted(set(self.cuts)):
+            raise Refused(f"{len(self.names)} levels need {len(self.names) - 1} rising cuts")
+
+
+def level_of(scores: FloatArray, levels: Levels) -> IntArray:
+    """(n,): place of each score's level, from 0."""
+    return np.searchsorted(np.array(levels.cuts), scores, side="right").astype(np.int64)
+
+
+def level_probabilities(scores: FloatArray, errors: FloatArray, levels: Levels) -> FloatArray:
+    """(n, levels): probability of each level for a normal error of the given standard error (n,)."""
+    below = ndtr((np.array(levels.cuts)[None, :] - scores[:, None]) / errors[:, None])
+    edges = np.concatenate([np.zeros((scores.size, 1)), below, np.ones((scores.size, 1))], axis=1)
+    return np.diff(edges, axis=1)
+
+
+def near_the_line(scores: FloatArray, errors: FloatArray, levels: Sequence[float]) -> BoolArray:
+    """(n,): whether the 68 % interval of a score crosses a cut."""
+    half = ONE_SE_68 * errors[:, None]
+    off = np.abs(scores[:, None] - np.array(levels)[None, :])
+    crossed: BoolArray = (off < half).any(axis=1)
+    return crossed

@@ -1,0 +1,1 @@
+"""The days, names, groups and rules of a school."""

@@ -1,0 +1,1 @@
+"""What answers say to whoever teaches."""

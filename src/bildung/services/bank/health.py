@@ -1,0 +1,195 @@
+"""How the bank is: items with their history, and a page of what it lacks."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+
+from bildung.core.school.schooltime import school_day
+from bildung.formats.content import Content, htmls
+from bildung.services.answers.itemhistory import Use, uses
+from bildung.services.calendar.years import current_year, local_today, zone_of
+from bildung.services.items.bankitem import BankItem, bank_item, with_parts
+from bildung.services.items.verdicts import standing_of
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.ids import Id
+from bildung.store.models import Framework, Item, ItemStandard, ItemVersion, Standard
+
+ENOUGH = 5  # items a standard wants, so that a test can choose
+OFTEN = 3  # administrations a year, from which on an item is known to students
+EASY, HARD = 0.85, 0.40
+SHOWN = 200
+_PICTURE = re.compile(r"<img\b[^>]*>", re.IGNORECASE)
+_TOLD = re.compile(r"\balt=[\"'][^\"']+[\"']", re.IGNORECASE)
+
+
+def untold_pictures(content: Content) -> int:
+    """How many pictures of an item have no alternative text."""
+    return sum(not _TOLD.search(tag) for html in htmls(content) for tag in _PICTURE.findall(html))
+
+
+@dataclass(frozen=True)
+class Thin:
+    """A standard with too few items. easy, middle, hard: by the last time each was sat; unknown: never sat. depths:
+    items at depth 1 to 4."""
+
+    code: str
+    text: str
+    priority: bool
+    items: int
+    easy: int
+    middle: int
+    hard: int
+    unknown: int
+    depths: list[int]
+
+
+@dataclass(frozen=True)
+class Worn:
+    """An item to look at. what: why."""
+
+    item_id: Id
+    code: str
+    standard: str
+    what: str
+
+
+@dataclass(frozen=True)
+class Health:
+    """spread: items by standard grade and difficulty, as bars. Lists hold the first SHOWN; counts have all."""
+
+    finding: str
+    items: int
+    enough: int
+    standards: int
+    thin: list[Thin]
+    worn: list[Worn]
+    flagged: list[Worn]
+    unused: list[Worn]
+    untold: list[Worn]
+    waiting: list[Worn]
+    counts: dict[str, int]
+
+
+def health(ctx: Context, actor: Actor) -> Health:
+    """What the bank lacks, worst first."""
+    allowed = scope(actor, Action.BANK_READ)
+    with ctx.store.read() as db:
+        newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
+        wanted = (
+            select(ItemVersion).join(ItemVersion.item).where(ItemVersion.id.in_(newest), allowed).order_by(Item.code)
+        )
+        items = [bank_item(version) for version in db.scalars(with_parts(wanted))]
+        history = uses(db, [item.item_id for item in items])
+        standing = standing_of(db, {item.item_id for item in items})
+        parents = select(Standard.parent_id).where(Standard.parent_id.is_not(None))
+        standards = db.scalars(
+            select(Standard).outerjoin(Framework, Framework.id == Standard.framework_id)
+            .where(Standard.framework_id.is_(None) | Framework.main.is_(True), Standard.id.not_in(parents))
+            .order_by(Standard.position, Standard.code)
+        ).all()  # fmt: skip
+        main = {
+            version: standard
+            for version, standard in db.execute(
+                select(ItemStandard.item_version_id, ItemStandard.standard_id).where(ItemStandard.rank == 0)
+            )
+        }
+        year = current_year(db, local_today(ctx, db))
+        begins = year.start if year else None
+        zone = zone_of(db)
+    of_standard: dict[int, list[BankItem]] = {}
+    for item in items:
+        if item.version_id in main:
+            of_standard.setdefault(main[item.version_id], []).append(item)
+    thin = [_thin(s, of_standard.get(s.id, []), history) for s in standards if len(of_standard.get(s.id, [])) < ENOUGH]
+    thin.sort(key=lambda t: (not t.priority, t.items))
+    worn, flagged, unused, untold, waiting = [], [], [], [], []
+    for item in items:
+        found = history.get(item.item_id, [])
+        first = item.standards[0] if item.standards else ""
+        this_year = sum(begins is not None and school_day(use.at, zone) >= begins for use in found)
+        bad = [use for use in found if any(f["weight"] in ("problem", "look") for f in use.flags)]
+        judged = standing.get(item.item_id)
+        if judged is not None and not judged.done:
+            waiting.append(Worn(item.item_id, item.code, first, f"{judged.latest.words}: {judged.latest.reason}"))
+        if this_year >= OFTEN:
+            worn.append(Worn(item.item_id, item.code, first, f"sat {this_year} times this year"))
+        if len(bad) >= 2 or any(f["weight"] == "problem" for use in bad for f in use.flags):
+            names = Counter(
+                f["flag"].replace("_", " ") for use in bad for f in use.flags if f["weight"] in ("problem", "look")
+            )
+            flagged.append(
+                Worn(item.item_id, item.code, first, ", ".join(names) + (f", {len(bad)} times" if len(bad) > 1 else ""))
+            )
+        if not found:
+            unused.append(Worn(item.item_id, item.code, first, "never sat"))
+        pictures = untold_pictures(Content(shown=item.shown, scoring=item.scoring, behind=item.behind))
+        if pictures:
+            untold.append(
+                Worn(
+                    item.item_id,
+                    item.code,
+                    first,
+                    f"{pictures} without words for who cannot see {'it' if pictures == 1 else 'them'}",
+                )
+            )
+    counts = {
+        "thin": len(thin),
+        "worn": len(worn),
+        "flagged": len(flagged),
+        "unused": len(unused),
+        "untold": len(untold),
+        "waiting": len(waiting),
+    }
+    return Health(
+        _finding(len(items), counts, sum(t.priority for t in thin)), len(items), ENOUGH, len(standards), thin[:SHOWN], worn[:SHOWN], flagged[:SHOWN],
+        unused[:SHOWN], untold[:SHOWN], waiting[:SHOWN], counts,
+    )  # fmt: skip
+
+
+def _thin(standard: Standard, items: list[BankItem], history: dict[int, list[Use]]) -> Thin:
+    latest = [history.get(item.item_id, [None])[0] for item in items]
+    known = [use.p for use in latest if use is not None and use.p is not None]
+    easy, hard = sum(p > EASY for p in known), sum(p < HARD for p in known)
+    return Thin(
+        standard.code,
+        standard.text,
+        standard.priority,
+        len(items),
+        easy,
+        len(known) - easy - hard,
+        hard,
+        len(items) - len(known),
+        [sum(item.tags.depth == depth for item in items) for depth in (1, 2, 3, 4)],
+    )
+
+
+def _finding(items: int, counts: dict[str, int], urgent: int) -> str:
+    if not items:
+        return "The bank is empty."
+    parts = []
+    if counts["thin"]:
+        n = counts["thin"]
+        parts.append(
+            f"{n} {'standard has' if n == 1 else 'standards have'} fewer than {ENOUGH} items"
+            + (f", {urgent} of them a priority" if urgent else "")
+        )
+    words = {
+        "waiting": "waiting after a verdict",
+        "flagged": "flagged for good reason",
+        "worn": f"sat {OFTEN} times or more this year",
+        "unused": "never sat",
+        "untold": "with a picture that has no words",
+    }
+    parts += [
+        f"{counts[name]} {'item' if counts[name] == 1 else 'items'} {word}"
+        for name, word in words.items()
+        if counts[name]
+    ]
+    return f"{items} items. " + (
+        ("; ".join(parts)[0].upper() + "; ".join(parts)[1:] + ".") if parts else "Nothing is lacking."
+    )

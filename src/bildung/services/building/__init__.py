@@ -1,0 +1,1 @@
+"""Building tests: blueprints, forms, companions, corrections, print."""

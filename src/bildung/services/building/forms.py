@@ -1,0 +1,285 @@
+"""Tests: putting items into forms and publishing them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session, selectinload
+
+from bildung.formats.blueprint import KINDS, FormSettings, read_plan, settings_of
+from bildung.services.building.blueprints import find
+from bildung.services.building.checklist import checks
+from bildung.services.building.corrections import move_unbegun
+from bildung.services.building.formfamily import follow
+from bildung.services.building.trialrun import said
+from bildung.services.forms.settings import settings
+from bildung.services.items.bankitem import BankItem, bank_item, with_parts
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, owner_of_new, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.ids import Id
+from bildung.services.shared.typed import need_text
+from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, Person, PlannedSession, Standard
+
+MAX_ITEMS = 200
+BY_PERSON = ("writing", "several")
+SCREEN_ONLY = ("point",)  # cannot be answered with a pencil in a way that is marked the same
+
+
+@dataclass(frozen=True)
+class FormLine:
+    id: Id
+    name: str
+    title: str
+    subject: str
+    grade: str
+    items: int
+    published_at: datetime | None
+    sessions: int
+    kind: str
+    family_id: Id | None
+    family: str
+    role: str
+    standards: list[str]
+    marks_itself: bool
+    unit: str
+    owner: str
+    on_paper: bool
+
+
+@dataclass(frozen=True)
+class FormDetail:
+    """says: its settings in words. part_names: of its plan. faces: items it shows otherwise than the bank."""
+
+    id: Id
+    name: str
+    title: str
+    subject: str
+    grade: str
+    revision: int
+    published_at: datetime | None
+    kind: str
+    family_id: Id | None
+    family: str
+    role: str
+    unit: str
+    planned: bool
+    settings: FormSettings
+    says: list[str]
+    part_names: list[str]
+    faces: int
+    before_id: Id | None
+    mirror_id: Id | None
+    points: float
+    items: list[BankItem]
+    parts: list[int]
+    coverage: list[tuple[str, int]]
+    standards: int
+
+
+def forms_finding(forms: list[FormLine]) -> str:
+    """What the page of tests opens with."""
+    drafts = sum(form.published_at is None for form in forms)
+    unused = sum(form.published_at is not None and form.sessions == 0 for form in forms)
+    if not forms:
+        return "No form yet. Make one from the items of the bank."
+    parts = [f"{len(forms)} {'form' if len(forms) == 1 else 'forms'}"]
+    if drafts:
+        parts.append(f"{drafts} still {'a draft' if drafts == 1 else 'drafts'}")
+    if unused:
+        parts.append(f"{unused} published and not planned yet")
+    return ", ".join(parts) + ("." if drafts or unused else ", all published and planned.")
+
+
+def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
+    allowed = scope(actor, Action.TESTS_READ)
+    with ctx.store.read() as db:
+        items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).all())
+        by_person = set(
+            db.scalars(
+                select(FormItem.form_id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id).where(ItemVersion.kind.in_(BY_PERSON)).distinct()
+            )
+        )  # fmt: skip
+        screen_only = set(
+            db.scalars(
+                select(FormItem.form_id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id).where(ItemVersion.kind.in_(SCREEN_ONLY)).distinct()
+            )
+        )  # fmt: skip
+        owners = {p.id: p.name for p in db.scalars(select(Person).where(Person.id.in_(select(Form.owner_id))))}
+        standards: dict[int, list[str]] = {}
+        for form_id, code in db.execute(
+            select(FormItem.form_id, Standard.code).join(ItemStandard, ItemStandard.item_version_id == FormItem.item_version_id)
+            .join(Standard, Standard.id == ItemStandard.standard_id).where(ItemStandard.rank == 0).distinct().order_by(Standard.code)
+        ):  # fmt: skip
+            standards.setdefault(form_id, []).append(code)
+        used = dict(db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).all())
+        forms = db.scalars(
+            select(Form)
+            .where(allowed)
+            .options(selectinload(Form.family))
+            .order_by(Form.published_at.is_not(None), Form.name)
+        ).all()
+        return [
+            FormLine(
+                f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0), f.kind, f.family_id,
+                f.family.name if f.family else "", f.role, standards.get(f.id, []), f.id not in by_person, f.unit,
+                owners.get(f.owner_id or 0, ""), f.id not in screen_only,
+            )
+            for f in forms
+        ]  # fmt: skip
+
+
+def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
+    allowed = scope(actor, Action.TESTS_READ)
+    with ctx.store.read() as db:
+        if db.scalar(select(Form.id).where(Form.id == form_id, allowed)) is None:
+            raise NotFound("there is no such form")
+        return detail(db, form_id)
+
+
+def create_form(
+    ctx: Context, actor: Actor, name: str, title: str, subject: str, grade: str, kind: str = "", blueprint_id: int | None = None
+) -> FormDetail:  # fmt: skip
+    """A new draft. title: what students see; the name where it is left empty. blueprint_id: what it is to hold; its
+    kind, subject and grade stand where nothing else is said."""
+    scope(actor, Action.TESTS_WRITE)
+    if kind and kind not in KINDS:
+        raise Invalid(f"kind is one of {', '.join(KINDS)}", "kind")
+    name = need_text(name, "name")
+    title = need_text(title or name, "title")
+
+    def work(db: Session) -> FormDetail:
+        if db.scalar(select(Form.id).where(Form.name == name)):
+            raise Conflict(f"there is a form named {name} already; choose another name", "name")
+        plan = find(db, actor, blueprint_id) if blueprint_id is not None else None
+        chosen = kind or (plan.kind if plan else "")
+        form = Form(
+            name=name, title=title, subject=subject.strip() or (plan.subject if plan else ""),
+            grade=grade.strip() or (plan.grade if plan else ""), created_at=ctx.clock(), owner_id=owner_of_new(actor), kind=chosen,
+            settings=settings_of(chosen).model_dump(), plan=plan.content if plan else None, blueprint_id=plan.id if plan else None,
+        )  # fmt: skip
+        db.add(form)
+        db.flush()
+        audit.record(db, ctx.clock(), actor.person_id, "form.create", f"form:{form.id}", None, {"name": name})
+        return detail(db, form.id)
+
+    return ctx.store.write(work)
+
+
+def set_items(
+    ctx: Context, actor: Actor, form_id: int, revision: int, version_ids: list[int], parts: list[int] | None = None
+) -> FormDetail:  # fmt: skip
+    """The form's items in this order, with the part of the blueprint that each stands in (left as it is where parts
+    are not said). Conflict where somebody changed it since `revision`."""
+    part_of = dict(zip(version_ids, parts or [], strict=False))
+    allowed = scope(actor, Action.TESTS_WRITE)
+
+    def work(db: Session) -> FormDetail:
+        form = draft(db, form_id, allowed)
+        if form.revision != revision:
+            raise Conflict("somebody changed this form meanwhile; it is shown again as it is now")
+        check_items(db, version_ids, {item.item_version_id for item in form.items})
+        kept = {item.item_version_id: item for item in form.items}
+        for id, item in kept.items():
+            if id not in version_ids:
+                form.items.remove(item)
+        for position, id in enumerate(version_ids, 1):
+            if id in kept:
+                kept[id].position = position
+                if id in part_of:
+                    kept[id].part = part_of[id]
+            else:
+                form.items.append(FormItem(position=position, item_version_id=id, part=part_of.get(id, 0)))
+        form.revision += 1
+        db.flush()
+        db.expire(form)
+        return detail(db, form_id)
+
+    return ctx.store.write(work)
+
+
+def check_items(db: Session, version_ids: list[int], kept: Collection[int] = ()) -> None:
+    """Invalid where these cannot stand on one form. kept: those that stand there already may stay as they are."""
+    if len(version_ids) > MAX_ITEMS:
+        raise Invalid(f"{len(version_ids)} items; a form has at most {MAX_ITEMS}", "items")
+    twice = [id for id, n in Counter(version_ids).items() if n > 1]
+    versions = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(version_ids))))}
+    if len(versions) != len(set(version_ids)):
+        raise Invalid("an item is not in the bank", "items")
+    if twice:
+        raise Invalid(f"item {versions[twice[0]].item.code} stands twice", "items")
+    left = [v for id, v in versions.items() if id not in kept]
+    unfit = next((v for v in left if v.template is not None or v.item.state == "retired"), None)
+    if unfit is not None:
+        why = "a template; make items from its draws" if unfit.template is not None else "retired"
+        raise Invalid(f"item {unfit.item.code} is {why}", "items")
+    items = Counter(v.item_id for v in versions.values())
+    if items and max(items.values()) > 1:
+        code = next(v.item.code for v in versions.values() if items[v.item_id] > 1)
+        raise Invalid(f"two versions of item {code}; one is allowed", "items")
+
+
+def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDetail:
+    """From now on the form never changes."""
+    allowed = scope(actor, Action.TESTS_WRITE)
+
+    def work(db: Session) -> FormDetail:
+        form = draft(db, form_id, allowed)
+        if form.revision != revision:
+            raise Conflict("somebody changed this form meanwhile; look at it again before publishing")
+        stop = next((check for check in checks(ctx, db, actor, form) if check.weight == "stop"), None)
+        if stop is not None:
+            raise Invalid(stop.says, "items")
+        form.published_at, form.published_by = ctx.clock(), actor.person_id
+        for item in form.items:
+            if item.version.item.state == "ready":
+                item.version.item.state = "in_use"
+        items = [item.item_version_id for item in form.items]
+        audit.record(db, ctx.clock(), actor.person_id, "form.publish", f"form:{form_id}", None, {"items": items})
+        db.flush()
+        moved = move_unbegun(db, form)
+        if moved:
+            audit.record(
+                db, ctx.clock(), actor.person_id, "form.replace", f"form:{form.before_id}", None, {"sessions": moved}
+            )
+        if form.family is not None:
+            follow(db, form.family)
+        return detail(db, form_id)
+
+    return ctx.store.write(work)
+
+
+def draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
+    form = db.scalar(select(Form).where(Form.id == form_id, allowed))
+    if form is None:
+        raise NotFound("there is no such form, or it is not yours to change")
+    if form.published_at is not None:
+        raise Conflict(f"{form.name} is published and never changes; make another form")
+    return form
+
+
+def detail(db: Session, form_id: int) -> FormDetail:
+    form = db.scalar(
+        select(Form).where(Form.id == form_id).options(selectinload(Form.items))
+    )  # fmt: skip
+    if form is None:
+        raise NotFound("there is no such form")
+    ids = [item.item_version_id for item in form.items]
+    versions: dict[int, Any] = {
+        v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(ids))))
+    }
+    items = [bank_item(versions[id]) for id in ids]
+    coverage = Counter(item.standards[0] if item.standards else "no standard" for item in items)
+    return FormDetail(
+        form.id, form.name, form.title, form.subject, form.grade, form.revision, form.published_at,
+        form.kind, form.family_id, form.family.name if form.family else "", form.role, form.unit, form.plan is not None,
+        settings(form), said(form), [p.name for p in read_plan(form.plan).parts] if form.plan else [],
+        sum(item.face is not None for item in form.items), form.before_id, form.mirror_id, sum(item.points for item in items), items, [item.part for item in form.items],
+        sorted(coverage.items()), len(coverage.keys() - {"no standard"}),
+    )  # fmt: skip

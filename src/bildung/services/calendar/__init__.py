@@ -1,0 +1,1 @@
+"""The school year, its windows, and what is taught when."""

@@ -1,0 +1,1 @@
+"""Coming in: signing in, passwords, the provider, a new installation."""

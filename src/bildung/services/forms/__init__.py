@@ -1,0 +1,1 @@
+"""What a form is and how it is taken."""

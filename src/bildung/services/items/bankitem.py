@@ -1,0 +1,151 @@
+"""An item as the bank keeps it, whole, with its stimulus and its tags."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from bildung.formats.content import (
+    AnyPart,
+    Behind,
+    Content,
+    PartScoring,
+    Shown,
+    cleaned,
+    cleaned_shown,
+)
+from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags
+from bildung.formats.markup import safe_html
+from bildung.formats.scored import key_text
+from bildung.formats.template import Template, read_template
+from bildung.services.shared.ids import Id
+from bildung.store.models import (
+    Framework,
+    Item,
+    ItemStandard,
+    ItemVersion,
+    Standard,
+    StimulusVersion,
+)
+
+
+def content_of(version: ItemVersion) -> Content:
+    """As kept, made safe again on the way out."""
+    return cleaned(
+        Content(
+            shown=Shown.model_validate(version.shown), behind=Behind.model_validate(version.behind or {}),
+            scoring=[PartScoring.model_validate(p) for p in version.scorings[-1].parts],
+        )
+    )  # fmt: skip
+
+
+def standards_by_code(db: Session, codes: Collection[str] | None = None) -> dict[str, Standard]:
+    """What a code means: the main framework's standard where several have it. codes: only these."""
+    rows = select(Standard).outerjoin(Framework, Framework.id == Standard.framework_id).order_by(Framework.main)
+    if codes is not None:
+        rows = rows.where(Standard.code.in_(codes))
+    return {s.code: s for s in db.scalars(rows) if s.code}
+
+
+@dataclass(frozen=True)
+class StimulusView:
+    """A stimulus as a student sees it. html: made safe. number: of its version."""
+
+    id: Id
+    code: str
+    number: int
+    title: str
+    kind: str
+    html: str
+    numbered: bool
+    media: str
+    told: str
+    credit: str
+
+
+def stimulus_view(version: StimulusVersion | None) -> StimulusView | None:
+    if version is None:
+        return None
+    return StimulusView(
+        version.stimulus_id, version.stimulus.code, version.number, version.title, version.kind, safe_html(version.html),
+        version.numbered, version.media, version.told, version.credit,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class BankItem:
+    """A version of an item. scoring, behind: for those who may read the bank only."""
+
+    version_id: int
+    item_id: int
+    code: str
+    number: int
+    kind: str
+    subject: str
+    grade: str
+    state: str
+    shown: Shown
+    scoring: list[PartScoring]
+    behind: Behind
+    points: float
+    standards: list[str]
+    stimulus: StimulusView | None
+    tags: Tags
+    drawn: Template | None
+
+    @property
+    def template(self) -> bool:
+        return self.drawn is not None
+
+    @property
+    def key(self) -> str:
+        return key_text(self.scoring)
+
+
+def with_parts(wanted: Any) -> Any:
+    """The same query with everything `bank_item` needs, in a fixed number of statements."""
+    return wanted.options(
+        selectinload(ItemVersion.item),
+        selectinload(ItemVersion.scorings),
+        selectinload(ItemVersion.standards).selectinload(ItemStandard.standard),
+        selectinload(ItemVersion.stimulus).selectinload(StimulusVersion.stimulus),
+    )
+
+
+def bank_item(version: ItemVersion) -> BankItem:
+    content, item = content_of(version), version.item
+    return BankItem(
+        version.id, version.item_id, item.code, version.number, version.kind, item.subject, item.grade, item.state,
+        content.shown, content.scoring, content.behind, version.scorings[-1].points,
+        [s.standard.code for s in version.standards], stimulus_view(version.stimulus), tags_of(item),
+        read_template(version.template) if version.template is not None else None,
+    )  # fmt: skip
+
+
+def tags_of(item: Item) -> Tags:
+    return Tags(
+        item.depth, item.topic, item.unit, item.language, item.calculator, item.seconds, item.source, tuple(item.labels)
+    )
+
+
+def shown_safely(version: ItemVersion) -> Shown:
+    """What a student may see of it, made safe."""
+    return cleaned_shown(Shown.model_validate(version.shown))
+
+
+def record_of(item: BankItem, enemies: Sequence[str] = ()) -> ItemRecord:
+    """The item as the open formats write it."""
+    s = item.stimulus
+    stimulus = StimulusRecord(s.code, s.title, s.kind, s.html, s.numbered, s.media, s.told, s.credit) if s else None
+    content = Content(shown=item.shown, scoring=item.scoring, behind=item.behind)
+    return ItemRecord(
+        item.code, content, tuple(item.standards), item.subject, item.grade, item.tags, stimulus, tuple(enemies)
+    )
+
+
+def some_parts(item: BankItem) -> list[tuple[AnyPart, PartScoring]]:
+    return list(zip(item.shown.parts, item.scoring, strict=True))

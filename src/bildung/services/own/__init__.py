@@ -1,0 +1,1 @@
+"""A student's own page, and a family's."""

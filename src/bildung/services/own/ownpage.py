@@ -1,0 +1,147 @@
+"""Families: their accounts, and what they see of their own children. No statistic and no code is shown here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.services.forms.settings import settings, title_of
+from bildung.services.owed.dealing import form_of
+from bildung.services.people.accommodations import end_for
+from bildung.services.shared.access import Own
+from bildung.services.shared.context import Context
+from bildung.services.shared.ids import Id
+from bildung.services.sitting.taking import may_review
+from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
+
+SHOWN = 40
+
+
+@dataclass(frozen=True)
+class Occasion:
+    """One test of one student. state: now, ahead, sat, missed or excused. joinable: may be begun right now. review:
+    what was right may be looked at."""
+
+    session_id: Id
+    title: str
+    klass: str
+    room: str
+    start: datetime
+    end: datetime
+    state: str
+    joinable: bool
+    review: bool
+
+
+@dataclass(frozen=True)
+class Child:
+    id: Id
+    name: str
+    grade: str
+    school: str
+    classes: list[str]
+    sentence: str
+    occasions: list[Occasion]
+
+
+@dataclass(frozen=True)
+class OwnPage:
+    """What a student or a family opens with. zone: of the times."""
+
+    name: str
+    zone: str
+    csrf: str
+    must_change: bool
+    children: list[Child]
+
+
+def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
+    """A student's own page, or a family's with each of their children."""
+    with ctx.store.read() as db:
+        ids = [own.person_id]
+        if family:
+            ids = list(db.scalars(select(FamilyLink.student_id).where(FamilyLink.family_id == own.person_id)))
+        people = db.scalars(
+            select(Person).where(Person.id.in_(ids), Person.kind == "student", Person.active.is_(True))
+            .order_by(Person.given, Person.id)
+        ).all()  # fmt: skip
+        zone = db.scalar(select(Federation.zone)) or "UTC"
+        children = [_child(ctx, db, p, not family) for p in people]
+    return OwnPage(own.name, zone, own.csrf, own.must_change, children)
+
+
+def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
+    now = ctx.clock()
+    rows = db.execute(
+        select(PlannedSession, Sitting).join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(Sitting.person_id == p.id).order_by(PlannedSession.start.desc()).limit(SHOWN)
+    )  # fmt: skip
+    occasions = []
+    for session, sitting in rows:
+        rules = settings(form_of(db, session, sitting))
+        end = end_for(db, session, p.id, sitting.started_at, rules.minutes if sitting.state == "answering" else None)
+        over = session.closed_at is not None or now > end
+        state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
+        if not state:
+            state = "missed" if over else "now" if session.start <= now else "ahead"
+        joinable = (
+            own
+            and not over
+            and session.start <= now
+            and (
+                sitting.state in ("not_started", "answering", "absent")
+                or (sitting.state == "handed_in" and sitting.attempt < rules.attempts)
+            )
+        )
+        occasions.append(
+            Occasion(
+                session.id,
+                title_of(session.form),
+                session.klass.title,
+                session.room,
+                session.start,
+                end,
+                state,
+                joinable,
+                own and review_open(db, session, sitting),
+            )
+        )
+    classes = list(
+        db.scalars(
+            select(SchoolClass.title).join(Enrolment, Enrolment.class_id == SchoolClass.id)
+            .where(Enrolment.person_id == p.id, Enrolment.active.is_(True), SchoolClass.active.is_(True)).order_by(SchoolClass.title)
+        )
+    )  # fmt: skip
+    school = db.get(School, p.school_id) if p.school_id else None
+    return Child(
+        p.id, p.name, p.grade, school.name if school else "", classes, _sentence(p.given, occasions, own), occasions
+    )
+
+
+def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
+    """One plain sentence to open with."""
+    now = [o for o in occasions if o.state == "now"]
+    ahead = sorted((o for o in occasions if o.state == "ahead"), key=lambda o: o.start)
+    missed = [o for o in occasions if o.state == "missed"]
+    who, has = ("You", "have") if own else (name, "has")
+    if now:
+        return f"{now[0].title} is open now." if own else f"{name} has a test today: {now[0].title}."
+    if ahead:
+        return f"The next test is {ahead[0].title}."
+    if missed:
+        return (
+            f"{who} {has} missed {len(missed)} {'test' if len(missed) == 1 else 'tests'}; the school sets another time."
+        )
+    sat = sum(o.state == "sat" for o in occasions)
+    return (
+        f"{who} {has} sat {sat} {'test' if sat == 1 else 'tests'}. No other is planned."
+        if sat
+        else "No test is planned yet."
+    )
+
+
+def review_open(db: Session, session: PlannedSession, sitting: Sitting) -> bool:
+    return may_review(db, session, form_of(db, session, sitting), sitting.state)

@@ -1,0 +1,1 @@
+"""Who is here: the directory, classes, groups, accommodations, families, the log."""

@@ -1,0 +1,233 @@
+"""Accommodations, groups and attributes of many students at once, from a pasted table or a file."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from sqlalchemy import delete, func, or_, select
+from sqlalchemy.orm import Session
+
+from bildung.core.errors import Refused
+from bildung.core.school.timing import extra_time
+from bildung.formats.problem import ImportProblem
+from bildung.formats.sheet import Row, Sheet
+from bildung.formats.spreadsheet import read_spreadsheet
+from bildung.services.people.accommodations import FORM_KINDS, Needs, needs_row, put, said
+from bildung.services.people.changes import moved
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.codes import as_typed
+from bildung.services.shared.context import Context
+from bildung.services.shared.staging import Line, Planner, Preview, decide, in_one_go, stage
+from bildung.store.models import Accommodation, Attribute, AttributeValue, Group, GroupMember, Person
+
+WHO = ("student number", "own code", "name")
+YES_NO = ("small group", "own proctor", "read aloud", "large print", "breaks")
+OTHER = ("extra time", "form", "language", "note", "group", "leaves group")
+YES, NO = ("yes", "y", "x", "1", "true"), ("no", "n", "0", "false", "-")
+_SPELT = {
+    "id": "student number",
+    "number": "student number",
+    "code": "own code",
+    "student": "name",
+    "time": "extra time",
+}
+
+
+def preview(ctx: Context, actor: Actor, files: dict[str, bytes]) -> Preview:
+    scope(actor, Action.SUPPORT_WRITE)
+    return stage(ctx, actor, "support", files, _planner(ctx, actor))
+
+
+def apply(ctx: Context, actor: Actor, id: str, yes: bool = False) -> Preview:
+    scope(actor, Action.SUPPORT_WRITE)
+    return decide(ctx, actor, "support", id, _planner(ctx, actor), yes)
+
+
+def _planner(ctx: Context, actor: Actor) -> Planner:
+    def plan(db: Session, files: dict[str, bytes], do: bool) -> list[Line]:
+        edit = _Edit(ctx, db, actor, do)
+        for name, data in files.items():
+            edit.take(read_spreadsheet(name, data))
+        if do and edit.touched:
+            moved(db, edit.touched)
+        return edit.lines
+
+    return in_one_go(plan)
+
+
+class _Edit:
+    def __init__(self, ctx: Context, db: Session, actor: Actor, do: bool) -> None:
+        self.ctx, self.db, self.actor, self.do = ctx, db, actor, do
+        self.lines: list[Line] = []
+        self.touched: set[int] = set()
+        allowed = scope(actor, Action.SUPPORT_WRITE)
+        self.students = db.scalars(
+            select(Person).where(Person.kind == "student", Person.active.is_(True), allowed).order_by(Person.id)
+        ).all()
+        self.attributes = {a.name.lower(): a for a in db.scalars(select(Attribute))}
+        groups = select(Group).where(or_(scope(actor, Action.GROUPS_WRITE)))
+        self.groups = {g.name.lower(): g for g in db.scalars(groups)}
+
+    def take(self, sheet: Sheet) -> None:
+        columns = {}
+        for column in sheet.columns:
+            word = " ".join(column.lower().replace("_", " ").split())
+            word = _SPELT.get(word, word)
+            if word not in (*WHO, *YES_NO, *OTHER) and word not in self.attributes:
+                known = ", ".join((*WHO, *YES_NO, *OTHER, *(a.name for a in self.attributes.values())))
+                raise ImportProblem(sheet.file, f"column {column!r}", f"known are {known}", 1, column)
+            columns[word] = column
+        if not any(w in columns for w in WHO):
+            raise ImportProblem(sheet.file, "no column that says who", f"one of {', '.join(WHO)}", 1)
+        if all(w in WHO for w in columns):
+            raise ImportProblem(sheet.file, "nothing to change", f"beside who: {', '.join((*YES_NO, *OTHER))}", 1)
+        seen: dict[int, int] = {}
+        for row in sheet.rows:
+            person, why = self._who(row, columns)
+            label = next((row.get(columns[w]) for w in ("name", *WHO) if w in columns and row.get(columns[w])), "")
+            if person is None:
+                self.lines.append(Line("left_out", "student", f"line {row.line}", label, why))
+                continue
+            if person.id in seen:
+                raise sheet.problem(row, columns[next(w for w in WHO if w in columns)], f"{person.name} again (line {seen[person.id]})", "one line a student")  # fmt: skip
+            seen[person.id] = row.line
+            self._needs(sheet, row, columns, person)
+            self._attributes(row, columns, person)
+            self._groups(row, columns, person)
+
+    def _who(self, row: Row, columns: dict[str, str]) -> tuple[Person | None, str]:
+        """By number, else by own code, else by name where only one student is called so."""
+        for word, matches in (
+            ("student number", lambda p, text: p.source_id == text),
+            ("own code", lambda p, text: p.code == as_typed(text)),
+            ("name", lambda p, text: text.lower() in (p.name.lower(), f"{p.family}, {p.given}".lower())),
+        ):
+            text = row.get(columns[word]) if word in columns else ""
+            if text:
+                found = [p for p in self.students if matches(p, text)]
+                if len(found) == 1:
+                    return found[0], ""
+                return None, f"{'nobody' if not found else f'{len(found)} students'} with this {word} among yours"
+        return None, "the row does not say who"
+
+    def _needs(self, sheet: Sheet, row: Row, columns: dict[str, str], person: Person) -> None:
+        old = needs_row(self.db.get(Accommodation, person.id))
+        values: dict[str, Any] = {}
+        for word in YES_NO:
+            text = row.get(columns[word]).lower() if word in columns else ""
+            if text:
+                if text not in YES + NO:
+                    raise sheet.problem(row, columns[word], repr(text), "yes, no, or empty to leave it")
+                values[word.replace(" ", "_")] = text in YES
+        if text := row.get(columns["extra time"]) if "extra time" in columns else "":
+            values["extra_time"] = self._factor(sheet, row, columns["extra time"], text)
+        if text := row.get(columns["form"]).lower() if "form" in columns else "":
+            kind = "" if text in ("general", "-") else text
+            if kind not in FORM_KINDS:
+                raise sheet.problem(row, columns["form"], repr(text), "general, shortened or adapted")
+            values["form_kind"] = kind
+        for word in ("language", "note"):
+            if text := row.get(columns[word]) if word in columns else "":
+                values[word] = "" if text == "-" else text
+        new = replace(old, **values)
+        if new == old:
+            if values:
+                self.lines.append(Line("same", "accommodation", person.source_id, person.name))
+            return
+        fate: Any = "added" if old == Needs() else "changed"
+        self.lines.append(
+            Line(fate, "accommodation", person.source_id, person.name, f"{said(old) or 'none'} → {said(new) or 'none'}")
+        )
+        if self.do:
+            put(self.db, person.id, new)
+            self._log("accommodation.change", person, said(old), said(new))
+
+    @staticmethod
+    def _factor(sheet: Sheet, row: Row, column: str, text: str) -> float:
+        """1.25, 125 %, +25 % and x1.25 are one thing."""
+        plain = text.lower().replace(",", ".").replace(" ", "").lstrip("x×")
+        try:
+            if plain in NO:
+                return 1.0
+            if plain.endswith("%"):
+                share = float(plain.rstrip("%")) / 100
+                return extra_time(1 + share if plain.startswith("+") or share < 1 else share)
+            return extra_time(float(plain))
+        except (ValueError, Refused):
+            raise sheet.problem(row, column, repr(text), "a factor such as 1.25 or 25 %, at most 4") from None
+
+    def _attributes(self, row: Row, columns: dict[str, str], person: Person) -> None:
+        for name, attribute in self.attributes.items():
+            text = row.get(columns[name]) if name in columns else ""
+            if not text:
+                continue
+            value = self.db.get(AttributeValue, (attribute.id, person.id))
+            old = value.value if value else None
+            if old == text:
+                self.lines.append(Line("same", attribute.name, person.source_id, person.name))
+                continue
+            self.lines.append(
+                Line(
+                    "changed" if old else "added",
+                    attribute.name,
+                    person.source_id,
+                    person.name,
+                    f"{old} → {text}" if old else text,
+                )
+            )
+            if self.do:
+                self.db.merge(AttributeValue(attribute_id=attribute.id, person_id=person.id, value=text))
+                self._log("attribute.change", person, old, text)
+
+    def _groups(self, row: Row, columns: dict[str, str], person: Person) -> None:
+        for word, joins in (("group", True), ("leaves group", False)):
+            names = row.get(columns[word]) if word in columns else ""
+            for name in filter(None, (part.strip() for part in names.split(";"))):
+                group = self.groups.get(name.lower())
+                if group is None:
+                    self.lines.append(
+                        Line("left_out", "group", name, person.name, "there is no such group; make it first")
+                    )
+                elif group.rule is not None:
+                    self.lines.append(Line("left_out", "group", name, person.name, "its members follow a rule"))
+                else:
+                    self._member(group, person, joins)
+
+    def _member(self, group: Group, person: Person, joins: bool) -> None:
+        is_in = self.db.scalar(
+            select(func.count()).select_from(GroupMember).where(GroupMember.group_id == group.id, GroupMember.person_id == person.id)
+        )  # fmt: skip
+        if bool(is_in) == joins:
+            self.lines.append(Line("same", "group", person.source_id, f"{person.name} in {group.name}"))
+            return
+        self.lines.append(
+            Line(
+                "added" if joins else "changed",
+                "group",
+                person.source_id,
+                f"{person.name} in {group.name}",
+                "" if joins else "leaves the group",
+            )
+        )
+        if self.do:
+            if joins:
+                self.db.add(GroupMember(group_id=group.id, person_id=person.id))
+                self.db.flush()
+            else:
+                self.db.execute(
+                    delete(GroupMember).where(GroupMember.group_id == group.id, GroupMember.person_id == person.id)
+                )
+            self._log("group.member", person, None, {"group": group.name, "in": joins})
+
+    def _log(self, action: str, person: Person, before: Any, after: Any) -> None:
+        self.touched.add(person.id)
+        audit.record(self.db, self.ctx.clock(), self.actor.person_id, action, f"person:{person.id}", before, after)
+
+
+def columns_known(ctx: Context, actor: Actor) -> list[str]:
+    """What a table may have as columns, for the page."""
+    scope(actor, Action.SUPPORT_WRITE)
+    with ctx.store.read() as db:
+        return [*WHO, *OTHER[:1], *YES_NO, *OTHER[1:], *db.scalars(select(Attribute.name).order_by(Attribute.name))]

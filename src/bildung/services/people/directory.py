@@ -1,0 +1,340 @@
+"""The people of the federation: finding who is there, and a person's own page."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import ColumnElement, and_, case, false, func, literal, or_, select
+from sqlalchemy.orm import Session
+
+from bildung.core.school.usernames import normal_username
+from bildung.services.people.accommodations import Needs, needs_row, said
+from bildung.services.people.colleagues import RoleLine, roles_of
+from bildung.services.people.kin import FamilyLine, families_of
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.codes import STUDENT_LENGTH, new_code
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import NotFound
+from bildung.services.shared.ids import Id
+from bildung.store.models import (
+    Accommodation,
+    Attribute,
+    AttributeValue,
+    Enrolment,
+    FamilyLink,
+    Group,
+    GroupMember,
+    Person,
+    PlannedSession,
+    ProviderAccount,
+    Role,
+    School,
+    SchoolClass,
+    Sitting,
+)
+
+
+@dataclass(frozen=True)
+class PersonLine:
+    """kind: staff, student or family."""
+
+    id: Id
+    name: str
+    student: bool
+    grade: str
+    school: str
+    classes: str
+    roles: str
+    code: str | None
+    kind: str = "student"
+
+
+def _named(find: str) -> tuple[list[ColumnElement[bool]], ColumnElement[int]]:
+    """Who is meant by what was typed, and in what order: initials (two letters typed together) first, then whose
+    names begin so, then whose names hold it somewhere. The store's LIKE takes ASCII letters of either case."""
+    words = [word.replace("%", "").replace("_", "") for word in find.split()]
+    words = [word for word in words if word]
+    if not words:
+        return [], literal(0)
+    fits: list[ColumnElement[bool]] = []
+    initials: ColumnElement[bool] = false()
+    if len(words) == 1 and len(words[0]) == 2:
+        initials = and_(Person.given.like(f"{words[0][0]}%"), Person.family.like(f"{words[0][1]}%"))
+    elif len(words) == 2 and all(len(word) == 1 for word in words):
+        initials = and_(Person.given.like(f"{words[0]}%"), Person.family.like(f"{words[1]}%"))
+    begins: list[ColumnElement[bool]] = []
+    for word in words:
+        begins.append(or_(Person.family.like(f"{word}%"), Person.given.like(f"{word}%")))
+        fits.append(
+            or_(
+                Person.given.like(f"%{word}%"), Person.family.like(f"%{word}%"), Person.code == word.upper(),
+                Person.source_id == word, Person.username == normal_username(word),
+            )
+        )  # fmt: skip
+    return [or_(initials, and_(*fits))], case((initials, 0), (and_(*begins), 1), else_=2)
+
+
+def list_people(
+    ctx: Context, actor: Actor, find: str = "", limit: int = 100, kind: str = ""
+) -> tuple[list[PersonLine], int]:
+    """People in scope by name, and how many there are in all."""
+    allowed = scope(actor, Action.PEOPLE_READ)
+    with ctx.store.read() as db:
+        wanted = select(Person).where(allowed, Person.active.is_(True))
+        if kind:
+            wanted = wanted.where(Person.kind == kind)
+        elif not find.strip():  # families are found by asking for them
+            wanted = wanted.where(Person.kind != "family")
+        fits, rank = _named(find)
+        wanted = wanted.where(*fits)
+        total = db.scalar(select(func.count()).select_from(wanted.subquery())) or 0
+        people = db.scalars(wanted.order_by(rank, Person.family, Person.given, Person.id).limit(limit)).all()
+        ids = [person.id for person in people]
+        classes: dict[int, list[str]] = {}
+        for person_id, title in db.execute(
+            select(Enrolment.person_id, SchoolClass.title).join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+            .where(Enrolment.person_id.in_(ids), Enrolment.active.is_(True)).order_by(SchoolClass.title)
+        ):  # fmt: skip
+            classes.setdefault(person_id, []).append(title)
+        roles: dict[int, list[str]] = {}
+        for role in db.scalars(select(Role).where(Role.person_id.in_(ids)).order_by(Role.role)):
+            roles.setdefault(role.person_id, []).append(role.role)
+        schools = {school.id: school.name for school in db.scalars(select(School))}
+        open_codes = _with_codes(db, actor, ids)
+        return [
+            PersonLine(
+                p.id, p.name, p.student, p.grade, schools.get(p.school_id or 0, ""), ", ".join(classes.get(p.id, [])),
+                ", ".join(roles.get(p.id, [])) or ("family" if p.kind == "family" else ""), p.code if p.id in open_codes else None, p.kind,
+            )
+            for p in people
+        ], total  # fmt: skip
+
+
+def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
+    """Counts for the head of the page, within this person's scope."""
+    allowed = scope(actor, Action.PEOPLE_READ)
+    classes = scope(actor, Action.CLASSES_READ) if actor.may(Action.CLASSES_READ) else false()
+    with ctx.store.read() as db:
+        in_force = select(func.count()).select_from(Person).where(allowed, Person.active.is_(True))
+        students = db.scalar(in_force.where(Person.student.is_(True))) or 0
+        staff = db.scalar(in_force.where(Person.kind == "staff")) or 0
+        families = db.scalar(in_force.where(Person.kind == "family")) or 0
+        number = db.scalar(
+            select(func.count()).select_from(SchoolClass).where(classes, SchoolClass.active.is_(True))
+        ) or 0  # fmt: skip
+        grades = db.execute(
+            select(Person.grade, func.count()).where(allowed, Person.active.is_(True), Person.student.is_(True))
+            .group_by(Person.grade).order_by(Person.grade)
+        ).all()  # fmt: skip
+        in_no_class = db.scalar(
+            in_force.where(
+                Person.student.is_(True),
+                ~select(Enrolment.id).where(Enrolment.person_id == Person.id, Enrolment.active.is_(True)).exists(),
+            )
+        ) or 0  # fmt: skip
+    finding = f"{students} students and {staff} staff in {number} classes"
+    finding += f", {families} families." if families else "."
+    if in_no_class:
+        finding += f" {in_no_class} {'student is' if in_no_class == 1 else 'students are'} in no class."
+    if not students:
+        finding = "Nobody is here yet. Bring in the roster from the school's records."
+    return {
+        "finding": finding,
+        "students": students, "staff": staff, "classes": number, "in_no_class": in_no_class,
+        "grades": [{"grade": grade, "students": count} for grade, count in grades],
+    }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SittingOf:
+    session_id: Id
+    form: str
+    window: str
+    klass: str
+    at: datetime
+    state: str
+
+
+@dataclass(frozen=True)
+class ClassOf:
+    """active: in it now. past: the class is of an earlier year."""
+
+    id: Id
+    title: str
+    role: str
+    begins: date | None
+    ends: date | None
+    active: bool
+    past: bool
+
+
+@dataclass(frozen=True)
+class PersonPage:
+    """needs: accommodations, None where the asker may not see them. children: of a family."""
+
+    finding: str
+    person: PersonLine
+    source_id: str
+    username: str | None
+    active: bool
+    classes: list[ClassOf]
+    sittings: list[SittingOf]
+    may_settle: bool
+    needs: Needs | None
+    needs_said: str
+    may_support: bool
+    groups: list[tuple[int, str]]
+    attributes: list[tuple[str, str]]
+    families: list[FamilyLine]
+    children: list[tuple[int, str]]
+    roles: list[RoleLine]
+    may_grant: bool
+    last_sign_in_at: datetime | None
+    last_place: str
+    accounts: list[AccountLine]
+
+
+@dataclass(frozen=True)
+class AccountLine:
+    """An account of the sign-in provider. waits: nobody has confirmed yet that it is this person's."""
+
+    id: Id
+    name: str
+    waits: bool
+    at: datetime
+
+
+def _accounts(db: Session, actor: Actor, person_id: int) -> list[AccountLine]:
+    if not _reaches(db, actor, Action.ACCOUNTS_RESET, person_id):
+        return []
+    rows = db.scalars(
+        select(ProviderAccount).where((ProviderAccount.person_id == person_id) | (ProviderAccount.proposed_id == person_id))
+        .order_by(ProviderAccount.id)
+    )  # fmt: skip
+    return [AccountLine(a.id, a.name or a.subject, a.person_id is None, a.at) for a in rows]
+
+
+def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
+    """A person with classes and, for a student, every sitting in a session that the asker may see."""
+    allowed = scope(actor, Action.PEOPLE_READ)
+    with ctx.store.read() as db:
+        p = db.scalar(select(Person).where(Person.id == person_id, allowed))
+        if p is None:
+            raise NotFound("there is no such person, or they are not yours to see")
+        classes = [
+            ClassOf(k.id, k.title, e.role, e.begins, e.ends, e.active and k.active, not k.active)
+            for e, k in db.execute(
+                select(Enrolment, SchoolClass).join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+                .where(Enrolment.person_id == p.id).order_by(Enrolment.active.desc(), SchoolClass.title)
+            )
+        ]  # fmt: skip
+        seen = scope(actor, Action.SESSIONS_READ) if actor.may(Action.SESSIONS_READ) else false()
+        sessions = (
+            select(PlannedSession, Sitting.state).join(Sitting, Sitting.session_id == PlannedSession.id)
+            .where(Sitting.person_id == p.id, seen).order_by(PlannedSession.start.desc())
+        )  # fmt: skip
+        sittings = [
+            SittingOf(s.id, s.form.name, s.window.name, s.klass.title, s.start, state)
+            for s, state in db.execute(sessions)
+        ]
+        roles = ", ".join(db.scalars(select(Role.role).where(Role.person_id == p.id).order_by(Role.role)))
+        school = db.get(School, p.school_id) if p.school_id else None
+        line = PersonLine(
+            p.id,
+            p.name,
+            p.student,
+            p.grade,
+            school.name if school else "",
+            ", ".join(c.title for c in classes if c.active),
+            roles,
+            p.code if p.id in _with_codes(db, actor, [p.id]) else None,
+        )
+        settles, sees, supports = (
+            _reaches(db, actor, action, p.id)
+            for action in (Action.PEOPLE_SETTLE, Action.SUPPORT_READ, Action.SUPPORT_WRITE)
+        )
+        needs = needs_row(db.get(Accommodation, p.id)) if p.student and sees else None
+        groups = []
+        if actor.may(Action.GROUPS_READ):
+            found = db.execute(
+                select(Group.id, Group.name).join(GroupMember, GroupMember.group_id == Group.id)
+                .where(GroupMember.person_id == p.id, scope(actor, Action.GROUPS_READ)).order_by(Group.name)
+            )  # fmt: skip
+            groups = [(id, name) for id, name in found]
+        staff = p.kind == "staff" and _reaches(db, actor, Action.ROLES_GRANT, p.id)
+        children = [
+            (id, f"{given} {family}")
+            for id, given, family in db.execute(
+                select(Person.id, Person.given, Person.family).join(FamilyLink, FamilyLink.student_id == Person.id)
+                .where(FamilyLink.family_id == p.id).order_by(Person.given)
+            )
+        ]  # fmt: skip
+        line = replace(line, roles=line.roles or ("family" if p.kind == "family" else ""), kind=p.kind)
+        return PersonPage(
+            _person_finding(line, p.active, sittings, needs, children), line, p.source_id, p.username if not p.student else None,
+            p.active, classes, sittings, settles, needs, said(needs) if needs else "", supports, groups,
+            _attributes(db, actor, p, sees, supports), families_of(db, p.id) if p.student and sees else [], children,
+            roles_of(db, p.id) if staff else [], staff, p.last_sign_in_at, p.last_place if settles else "",
+            _accounts(db, actor, p.id),
+        )  # fmt: skip
+
+
+def _with_codes(db: Session, actor: Actor, ids: list[int]) -> set[int]:
+    """Whose own code this person may see: with it one signs in as the student."""
+    if not actor.may(Action.CODES_READ):
+        return set()
+    return set(db.scalars(select(Person.id).where(Person.id.in_(ids), scope(actor, Action.CODES_READ))))
+
+
+def _reaches(db: Session, actor: Actor, action: Action, person_id: int) -> bool:
+    if not actor.may(action):
+        return False
+    return db.scalar(select(Person.id).where(Person.id == person_id, scope(actor, action))) is not None
+
+
+def _attributes(db: Session, actor: Actor, p: Person, sees: bool, all_of_them: bool) -> list[tuple[str, str]]:
+    """Those whose values this asker may see: a coordinator all, others what is marked so."""
+    if not sees:
+        return []
+    wanted = (
+        select(Attribute.name, AttributeValue.value).join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
+        .where(AttributeValue.person_id == p.id).order_by(Attribute.name)
+    )  # fmt: skip
+    if not all_of_them:
+        wanted = wanted.where(Attribute.seen_by == "teacher")
+    return [(name, value) for name, value in db.execute(wanted)]
+
+
+def _person_finding(
+    line: PersonLine, active: bool, sittings: list[SittingOf], needs: Needs | None, children: list[tuple[int, str]]
+) -> str:  # fmt: skip
+    if not active:
+        return f"{line.name} is set aside: no longer on any list, results stay."
+    if line.kind == "family":
+        return f"{line.name}, family of {' and '.join(name for _, name in children) or 'nobody here'}."
+    if not line.student:
+        return f"{line.name}, {line.roles or 'without a role'}, {line.classes or 'no class'}."
+    sat = sum(s.state == "handed_in" for s in sittings)
+    absent = sum(s.state == "absent" for s in sittings)
+    finding = f"{line.name}, grade {line.grade}: {sat} {'test' if sat == 1 else 'tests'} sat"
+    finding += f", absent from {absent} that still {'needs' if absent == 1 else 'need'} a time." if absent else "."
+    return finding + (f" Needs {said(needs)}." if needs and said(needs) else "")
+
+
+def new_own_code(ctx: Context, actor: Actor, person_id: int) -> str:
+    """For a lost card: the old code opens nothing from now on."""
+    allowed = scope(actor, Action.PEOPLE_SETTLE)
+
+    def work(db: Session) -> str:
+        person = db.scalar(select(Person).where(Person.id == person_id, allowed, Person.student.is_(True)))
+        if person is None:
+            raise NotFound("there is no such student, or they are not yours")
+        taken = {code for code in db.scalars(select(Person.code)) if code}
+        person.code = new_code(STUDENT_LENGTH, taken)
+        audit.record(db, ctx.clock(), actor.person_id, "person.new_code", f"person:{person.id}")
+        return person.code
+
+    return ctx.store.write(work)

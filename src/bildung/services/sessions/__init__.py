@@ -1,0 +1,1 @@
+"""Sessions: scheduling them, watching them, running and closing them."""

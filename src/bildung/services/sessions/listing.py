@@ -1,0 +1,280 @@
+"""Sessions as lists and pages show them: their phase, counts of attempts, one session with its students."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import ColumnElement, func, select, true
+from sqlalchemy.orm import Session, joinedload
+
+from bildung.core.school.timing import personal_end
+from bildung.formats.blueprint import read_plan
+from bildung.services.forms import settings
+from bildung.services.people import accommodations
+from bildung.services.sessions.lateanswers import LateAnswer, late_answers
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import NotFound
+from bildung.services.shared.ids import Id
+from bildung.services.shared.settings import setting
+from bildung.services.sitting import taking
+from bildung.store.models import (
+    Federation,
+    Form,
+    FormItem,
+    Person,
+    PlannedSession,
+    Response,
+    SchoolClass,
+    Sitting,
+)
+
+GRACE = timedelta(minutes=10)
+
+
+_NONE = accommodations.Needs()
+
+
+STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
+
+
+@dataclass(frozen=True)
+class SessionLine:
+    """phase: ahead, open or closed. counts: sittings by state."""
+
+    id: Id
+    code: str
+    form_id: Id
+    form: str
+    window_id: Id
+    window: str
+    class_id: Id
+    klass: str
+    school: str
+    room: str
+    proctor: str
+    start: datetime
+    end: datetime
+    phase: str
+    counts: dict[str, int]
+    part: str
+    released_at: datetime | None
+
+
+@dataclass(frozen=True)
+class SittingLine:
+    """needs: accommodations in words. until: when this student has to hand in. items: that this student meets. form:
+    name of the companion form, where it is not the session's own."""
+
+    id: Id
+    person: Id
+    name: str
+    code: str | None
+    state: str
+    answered: int
+    last_at: datetime | None
+    handed_in_at: datetime | None
+    needs: str
+    until: datetime
+    items: int
+    form: str
+    form_id: Id | None
+
+
+@dataclass(frozen=True)
+class SessionDetail:
+    """may_release: students are shown the right answers only when somebody says so, and nobody has yet. still_to_come:
+    other sessions of the window that give the same items and are not over; their students could be told."""
+
+    finding: str
+    session: SessionLine
+    items: int
+    sittings: list[SittingLine]
+    may_run: bool
+    may_judge: bool
+    may_release: bool
+    still_to_come: list[str]
+    site_address: str
+    may_open_again: bool
+    late: list[LateAnswer]
+
+
+def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
+    allowed = scope(actor, Action.SESSIONS_READ)
+    with ctx.store.read() as db:
+        wanted = select(PlannedSession).where(allowed)
+        if window_id is not None:
+            wanted = wanted.where(PlannedSession.window_id == window_id)
+        sessions = db.scalars(
+            wanted.options(
+                joinedload(PlannedSession.form), joinedload(PlannedSession.window), joinedload(PlannedSession.proctor),
+                joinedload(PlannedSession.klass).joinedload(SchoolClass.school),
+            ).order_by(PlannedSession.start.desc(), PlannedSession.id)
+        ).all()  # fmt: skip
+        counts = _counts(db, [s.id for s in sessions])
+        return [_line(ctx, db, s, counts.get(s.id, {})) for s in sessions]
+
+
+@dataclass(frozen=True)
+class SittingCounts:
+    """Sittings of several sessions by state. pending: not started or still answering."""
+
+    handed_in: int
+    absent: int
+    pending: int
+
+
+def sitting_counts(lines: Sequence[SessionLine]) -> SittingCounts:
+    def of(*states: str) -> int:
+        return sum(line.counts[state] for line in lines for state in states)
+
+    return SittingCounts(of("handed_in"), of("absent"), of("not_started", "answering"))
+
+
+def sessions_finding(lines: list[SessionLine]) -> str:
+    """What the page of sessions opens with."""
+    if not lines:
+        return "No session is planned in this window."
+    phases = {phase: sum(line.phase == phase for line in lines) for phase in ("open", "ahead", "closed")}
+    totals = sitting_counts(lines)
+    words = {"open": "open now", "ahead": "ahead", "closed": "closed"}
+    states = ", ".join(f"{n} {words[phase]}" for phase, n in phases.items() if n)
+    if len(lines) > 1 and len(lines) in phases.values():
+        states = "all " + next(words[phase] for phase, n in phases.items() if n)
+    finding = (
+        f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}. {totals.handed_in} sittings handed in"
+    )
+    if totals.pending:
+        finding += f", {totals.pending} to come"
+    return finding + (f", {totals.absent} absent who still need a time." if totals.absent else ".")
+
+
+def _session_finding(line: SessionLine) -> str:
+    c = line.counts
+    total = sum(c.values())
+    if total == 0:
+        return "Nobody is in this class."
+    if line.phase == "ahead":
+        return f"{total} students are expected. They join with the code {line.code}."
+    parts = [f"{c['handed_in']} of {total} have handed in"]
+    if c["answering"]:
+        parts.append(f"{c['answering']} {'is' if c['answering'] == 1 else 'are'} answering")
+    if c["not_started"]:
+        parts.append(f"{c['not_started']} {'has' if c['not_started'] == 1 else 'have'} not started")
+    parts += [f"{c[state]} {state}" for state in ("absent", "exempt", "void") if c[state]]
+    return ", ".join(parts) + "."
+
+
+def _needs_finding(needs: list[accommodations.Needs], phase: str) -> str:
+    """What whoever holds the session has to prepare; once it is closed, nothing."""
+    if not needs or phase == "closed":
+        return ""
+    apart = sum(n.own_proctor or n.small_group for n in needs)
+    text = f" {len(needs)} {'needs' if len(needs) == 1 else 'need'} something"
+    return text + (f", {apart} of them a room or a proctor of their own." if apart else ".")
+
+
+def _counts(db: Session, ids: list[int]) -> dict[int, dict[str, int]]:
+    counts: dict[int, dict[str, int]] = {}
+    for session_id, state, n in db.execute(
+        select(Sitting.session_id, Sitting.state, func.count()).where(Sitting.session_id.in_(ids))
+        .group_by(Sitting.session_id, Sitting.state)
+    ):  # fmt: skip
+        counts.setdefault(session_id, dict.fromkeys(STATES, 0))[state] = n
+    return counts
+
+
+def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int]) -> SessionLine:
+    return SessionLine(
+        s.id, s.code, s.form_id, s.form.name, s.window_id, s.window.name, s.class_id, s.klass.title,
+        s.klass.school.name, s.room, s.proctor.name if s.proctor else "", s.start, s.end, phase(db, s, ctx.clock()),
+        counts or dict.fromkeys(STATES, 0), _part_name(s), s.released_at,
+    )  # fmt: skip
+
+
+def _part_name(session: PlannedSession) -> str:
+    if session.part is None or not session.form.plan:
+        return ""
+    parts = read_plan(session.form.plan).parts
+    named = parts[session.part].name if session.part < len(parts) else ""
+    return named or f"part {session.part + 1}"
+
+
+def phase(db: Session, session: PlannedSession, now: datetime) -> Literal["ahead", "open", "closed"]:
+    if session.closed_at is not None:
+        return "closed"
+    if now > session.end + GRACE and now > accommodations.last_end(db, session) + GRACE:
+        return "closed"
+    return "ahead" if now < session.start else "open"
+
+
+def _get(db: Session, actor: Actor, action: Action, session_id: int) -> PlannedSession:
+    session = db.scalar(select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, action)))
+    if session is None:
+        raise NotFound("there is no such session, or it is not yours")
+    return session
+
+
+def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
+    with ctx.store.read() as db:
+        session = _get(db, actor, Action.SESSIONS_READ, session_id)
+        counted = select(func.count()).select_from(FormItem)
+        items = db.scalar(counted.where(FormItem.form_id == session.form_id, _in_part(session))) or 0
+        answered = dict(
+            db.execute(
+                select(Response.sitting_id, func.count()).join(Sitting, Sitting.id == Response.sitting_id)
+                .where(Sitting.session_id == session_id, Response.answer != "").group_by(Response.sitting_id)
+            ).all()
+        )  # fmt: skip
+        rows = db.execute(
+            select(Sitting, Person).join(Person, Person.id == Sitting.person_id)
+            .where(Sitting.session_id == session_id).order_by(Person.family, Person.given, Sitting.id)
+        ).all()  # fmt: skip
+        may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
+        needs = accommodations.of_people(db, [p.id for _, p in rows])
+        companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
+        lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
+        limits = {id: settings.settings(form).minutes for id, form in [(None, session.form), *companions.items()]}
+        sittings = [
+            SittingLine(
+                s.id, p.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at,
+                accommodations.said(needs.get(p.id, _NONE)),
+                personal_end(session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]),
+                len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),
+                companions[s.form_id].name if s.form_id is not None and may_run else "", s.form_id if may_run else None,
+            )
+            for s, p in rows
+        ]  # fmt: skip
+        line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
+        zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+        held_back = session.released_at is None and (
+            settings.settings(session.form).feedback == "release" or not taking.reveals(db, session, session.form)
+        )
+        others = [o for o in taking.still_open(db, session) if o.id != session.id]
+        return SessionDetail(
+            _session_finding(line) + _needs_finding(list(needs.values()), line.phase) + _companions_finding(sittings), line, items,
+            sittings, may_run, _reaches(db, actor, Action.QUALITY_READ, session_id), may_run and held_back and line.counts["handed_in"] > 0,
+            [f"{o.klass.title}, {o.start.astimezone(zone):%b} {o.start.astimezone(zone).day}" for o in others] if may_run else [],
+            str(setting(db, "site_address")), may_run and session.closed_at is not None and session.released_at is None,
+            late_answers(db, session_id) if may_run else [],
+        )  # fmt: skip
+
+
+def _in_part(session: PlannedSession) -> ColumnElement[bool]:
+    return true() if session.part is None else FormItem.part == session.part
+
+
+def _companions_finding(sittings: list[SittingLine]) -> str:
+    """Whoever holds the session learns of companions; students see one title and nobody a number of their own."""
+    others = sum(s.form != "" for s in sittings)
+    return f" {others} {'sits' if others == 1 else 'sit'} a companion form." if others else ""
+
+
+def _reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:
+    if not actor.may(action):
+        return False
+    return db.scalar(select(PlannedSession.id).where(PlannedSession.id == session_id, scope(actor, action))) is not None

@@ -1,0 +1,194 @@
+"""Sessions: planning them, watching them, closing them."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.services.answers.packing import pack
+from bildung.services.owed.sessionroster import follow_class
+from bildung.services.people import accommodations
+from bildung.services.sessions.listing import GRACE, _get
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.typed import need_text
+from bildung.services.sitting import taking
+from bildung.store.models import (
+    PackedAnswers,
+    PlannedSession,
+    Sitting,
+)
+
+
+def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) -> None:
+    """From now on students of this session see the right answers. despite: other sessions that give the same items are
+    not over; without it that is refused, with their classes named."""
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        if session.released_at is not None:
+            raise Conflict("students see the results of this session already")
+        if session.closed_at is None:
+            raise Conflict("close the session first: somebody may still be answering")
+        others = taking.still_open(db, session)
+        if others and not despite:
+            names = ", ".join(o.klass.title for o in others[:3]) + (
+                f" and {len(others) - 3} more" if len(others) > 3 else ""
+            )
+            raise Conflict(
+                f"{names} still {'takes' if len(others) == 1 else 'take'} this test: students could pass the answers on",
+                "despite",
+            )
+        session.released_at = ctx.clock()
+        after = {"despite open sessions": len(others)} if others else None
+        audit.record(db, ctx.clock(), actor.person_id, "session.release", f"session:{session_id}", None, after)
+
+    ctx.store.write(work)
+
+
+def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: str, why: str = "") -> None:
+    """Say that a student is absent, exempt, or that a sitting is void; or take that back."""
+    if state not in ("absent", "exempt", "void", "back"):
+        raise Invalid("absent, exempt, void or back", "state")
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        attempt = db.get(Sitting, sitting_id)
+        if attempt is None or attempt.session_id != session.id:
+            raise NotFound("there is no such sitting in this session")
+        if state == "absent" and attempt.started_at is not None:
+            raise Conflict("this student has started; void the sitting if it must not count")
+        before = attempt.state
+        if state == "back":
+            if attempt.started_at and session.closed_at and not attempt.handed_in_at:
+                attempt.handed_in_at = session.closed_at
+            attempt.state = _state_without_mark(attempt, session)
+        else:
+            attempt.state = state
+        session.data_version += 1
+        audit.record(
+            db, ctx.clock(), actor.person_id, "sitting.mark", f"sitting:{sitting_id}", before, attempt.state, why
+        )
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitting_id)})
+    ctx.bus.publish(taking.topic(session_id), {"sitting": str(sitting_id)})
+
+
+def _state_without_mark(attempt: Sitting, session: PlannedSession) -> str:
+    if attempt.handed_in_at:
+        return "handed_in"
+    if attempt.started_at:
+        return "answering"
+    return "absent" if session.closed_at else "not_started"
+
+
+def close(ctx: Context, actor: Actor, session_id: int) -> None:
+    """End it: who is still answering hands in as they are, who never came is absent."""
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        if session.closed_at is not None:
+            raise Conflict("this session is closed already")
+        _close(db, ctx, session, actor.person_id)
+
+    ctx.store.write(work)
+    _tell_closed(ctx, session_id)
+
+
+def _tell_closed(ctx: Context, session_id: int) -> None:
+    """Whoever watches it, and every student who has it open."""
+    ctx.bus.publish(f"session:{session_id}", {"closed": True})
+    ctx.bus.publish(taking.topic(session_id), {"closed": True})
+
+
+MOST_LONGER = timedelta(days=60)
+
+
+def open_again(ctx: Context, actor: Actor, session_id: int, until: datetime, why: str) -> None:
+    """Of a session that was closed by mistake or by a wrong clock: whoever was cut off goes on, whoever was made absent by
+    the closing can still come. until: when it ends now."""
+    why = need_text(why, "why", 300)
+    if not ctx.clock() < until <= ctx.clock() + MOST_LONGER:
+        raise Invalid("the new end lies ahead, within 60 days", "until")
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        if session.closed_at is None:
+            raise Conflict("this session is open")
+        if session.released_at is not None:
+            raise Conflict("students have seen the right answers of this session; plan another one with other items")
+        before = {"closed_at": session.closed_at.isoformat(), "end": session.end.isoformat()}
+        for attempt in db.scalars(
+            select(Sitting).where(Sitting.session_id == session.id, Sitting.ended_by_close.is_(True))
+        ):
+            attempt.ended_by_close = False
+            if attempt.state == "handed_in":
+                attempt.state, attempt.handed_in_at = "answering", None
+            elif attempt.state == "absent":
+                attempt.state = "not_started"
+        session.closed_at, session.end = None, until
+        session.data_version += 1
+        packed = db.get(PackedAnswers, session.id)
+        if packed is not None:
+            db.delete(packed)
+        db.flush()
+        follow_class(db, session)
+        audit.record(
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "session.open_again",
+            f"session:{session.id}",
+            before,
+            {"end": until.isoformat()},
+            why,
+        )
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"opened": True})
+    ctx.bus.publish(taking.topic(session_id), {"opened": True})
+
+
+def close_overdue(ctx: Context) -> int:
+    """Close what ended more than ten minutes ago; run now and then by the server, with a clock that can be believed. How
+    many were closed."""
+    if not ctx.clock_steady():
+        return 0
+    with ctx.store.read() as db:
+        late = select(PlannedSession.id).where(
+            PlannedSession.closed_at.is_(None), PlannedSession.end < ctx.clock() - GRACE
+        )
+        ids = list(db.scalars(late))
+    closed = [id for id in ids if ctx.store.write(lambda db, id=id: _close_if_over(db, ctx, id))]  # type: ignore[misc]
+    for id in closed:
+        _tell_closed(ctx, id)
+    return len(closed)
+
+
+def _close_if_over(db: Session, ctx: Context, id: int) -> bool:
+    """Not while somebody with extra time may still be working."""
+    session = db.get_one(PlannedSession, id)
+    if accommodations.last_end(db, session) + GRACE > ctx.clock():
+        return False
+    _close(db, ctx, session, None)
+    return True
+
+
+def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -> None:
+    if session.closed_at is not None:
+        return
+    now = ctx.clock()
+    for attempt in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
+        if attempt.state == "answering":
+            attempt.state, attempt.handed_in_at, attempt.ended_by_close = "handed_in", now, True
+        elif attempt.state == "not_started":
+            attempt.state, attempt.ended_by_close = "absent", True
+    session.closed_at = now
+    session.data_version += 1
+    pack(db, session)
+    audit.record(db, now, by, "session.close", f"session:{session.id}", None, now.isoformat())

@@ -1,0 +1,177 @@
+"""Scheduling sessions: what there is to choose from, and what must not collide."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from sqlalchemy import select, true
+from sqlalchemy.orm import Session, joinedload
+
+from bildung.formats.blueprint import read_plan
+from bildung.services.owed import dealing
+from bildung.services.owed.sessionroster import follow_class
+from bildung.services.people.proctors import check_proctor, who_may_hold
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.codes import SESSION_LENGTH, new_code
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid
+from bildung.store.models import (
+    Form,
+    FormItem,
+    Person,
+    PlannedSession,
+    SchoolClass,
+    Window,
+)
+
+NEAR = 800  # days from today within which a session is planned
+
+
+def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
+    """What a new session can be made of, within this person's scope."""
+    scope(actor, Action.SESSIONS_PLAN)
+    allowed = scope(actor, Action.CLASSES_READ)
+    with ctx.store.read() as db:
+        forms = db.scalars(select(Form).where(Form.published_at.is_not(None)).order_by(Form.name)).all()
+        corrected = {f.before_id for f in forms}
+        held: defaultdict[int, set[int]] = defaultdict(set)
+        for form_id, part in db.execute(select(FormItem.form_id, FormItem.part).distinct()):
+            held[form_id].add(part)
+        classes = db.scalars(
+            select(SchoolClass).where(allowed, SchoolClass.active.is_(True))
+            .options(joinedload(SchoolClass.school)).order_by(SchoolClass.title)
+        ).all()  # fmt: skip
+        staff = db.scalars(
+            select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_READ))
+            .order_by(Person.family, Person.given)
+        ).all()  # fmt: skip
+        holding = who_may_hold(db, [p.id for p in staff])
+        return {
+            "forms": [_form_choice(f, forms, held[f.id]) for f in forms if f.id not in corrected],
+            "classes": [
+                {
+                    "id": c.id, "title": c.title, "school": c.school.name, "subject": c.subject, "grade": c.grade,
+                    "room": c.location,
+                }
+                for c in classes
+            ],
+            "staff": [{"id": p.id, "name": p.name, "may_hold": p.id in holding} for p in staff],
+        }  # fmt: skip
+
+
+def _form_choice(form: Form, forms: Sequence[Form], held: set[int]) -> dict[str, Any]:
+    """What is asked of a form when it is planned: its parts, where there are several, and whether companions that are
+    alike can be dealt out. held: parts that have items."""
+    family = [f for f in forms if f.family_id is not None and f.family_id == form.family_id]
+    names = [p.name or f"Part {at}" for at, p in enumerate(read_plan(form.plan).parts, 1)] if form.plan else []
+    return {
+        "id": form.id, "name": form.name, "subject": form.subject, "grade": form.grade, "companions": max(0, len(family) - 1),
+        "alike": sum(f.role in dealing.ALIKE for f in family), "parts": names if len(names) > 1 and len(held) > 1 else [],
+    }  # fmt: skip
+
+
+def schedule(
+    ctx: Context, actor: Actor, form_id: int, window_id: int, class_ids: list[int], room: str,
+    proctor_id: int | None, start: datetime, end: datetime, part: int | None = None, deal: bool = False,
+    grant_role: bool = False,
+) -> list[int]:  # fmt: skip
+    """One session for each class, all or none; each with its roster and its code. part: of the form, from 0, that is
+    sat here; None: all of it. deal: companions that are alike are dealt out in turn. grant_role: give whoever is to hold it
+    the role of proctor, where they have none."""
+    scope(actor, Action.SESSIONS_PLAN)
+    allowed = scope(actor, Action.CLASSES_READ)
+    start, end = start.astimezone(UTC), end.astimezone(UTC)  # lengths are of time that passes, also where clocks change
+    if end <= start:
+        raise Invalid("the end comes after the start", "end")
+    if not timedelta(days=-NEAR) < start - ctx.clock() < timedelta(days=NEAR):
+        raise Invalid(f"{start.year} is not this school year or one beside it; check the year", "start")
+    if end - start > timedelta(days=60):
+        raise Invalid("a session lasts 60 days at most", "end")
+    if not class_ids:
+        raise Invalid("choose at least one class", "class_ids")
+
+    def work(db: Session) -> list[int]:
+        form = db.get(Form, form_id)
+        if form is None or form.published_at is None:
+            raise Invalid("choose a published form", "form_id")
+        if part is not None and part not in {item.part for item in form.items}:
+            raise Invalid(f"{form.name} has no items in part {part + 1}", "part")
+        alike = [form_id] if form.family is None else [f.id for f in form.family.forms]
+        if db.get(Window, window_id) is None:
+            raise Invalid("choose a window", "window_id")
+        classes = {
+            c.id: c for c in db.scalars(select(SchoolClass).where(SchoolClass.id.in_(class_ids), allowed))
+        }  # fmt: skip
+        missing = [id for id in class_ids if id not in classes]
+        if missing:
+            raise Invalid("a class is not there or not yours", "class_ids")
+        if proctor_id is not None:
+            school = classes[class_ids[0]].school_id
+            _check_free(db, check_proctor(db, ctx, actor, proctor_id, school, grant_role), start, end, len(class_ids))
+        codes = set(db.scalars(select(PlannedSession.code)))
+        made: list[int] = []
+        for id in dict.fromkeys(class_ids):
+            if db.scalar(
+                select(PlannedSession.id).where(
+                    PlannedSession.class_id == id, PlannedSession.form_id.in_(alike), PlannedSession.window_id == window_id,
+                    PlannedSession.part.is_(None) | (PlannedSession.part == part) if part is not None else true(),
+                )
+            ):  # fmt: skip
+                what = "this form" if part is None else "this part"
+                what += " or a companion of it" if len(alike) > 1 else ""
+                raise Conflict(f"{classes[id].title} has {what} in this window already", "class_ids")
+            clash = db.scalar(
+                select(PlannedSession).where(
+                    PlannedSession.class_id == id, PlannedSession.start < end, PlannedSession.end > start,
+                    PlannedSession.closed_at.is_(None),
+                )
+            )  # fmt: skip
+            if clash is not None:
+                raise Conflict(f"{classes[id].title} sits {clash.form.name} at that time", "start")
+            session = PlannedSession(
+                form_id=form_id, window_id=window_id, class_id=id, room=room.strip() or classes[id].location,
+                proctor_id=proctor_id, start=start, end=end, code=new_code(SESSION_LENGTH, codes), part=part, deal=deal,
+            )  # fmt: skip
+            db.add(session)
+            db.flush()
+            follow_class(db, session)
+            _refuse_unsettled(db, session, classes[id].title)
+            audit.record(
+                db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None,
+                {"form": form.name, "class": classes[id].title, "start": start.isoformat(), "end": end.isoformat()},
+            )  # fmt: skip
+            made.append(session.id)
+        return made
+
+    return ctx.store.write(work)
+
+
+def _refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:
+    """A student who is named for two forms is settled before anybody plans: afterwards it would be found at the door."""
+    unsettled = dealing.assign(db, session).unsettled
+    if unsettled:
+        names = [db.get_one(Person, id).name for id in list(unsettled)[:3]]
+        more = f" and {len(unsettled) - 3} more" if len(unsettled) > 3 else ""
+        family = session.form.family
+        raise Conflict(
+            f"{', '.join(names)}{more} of {title} would receive two different forms; settle it at the family"
+            f" {family.name if family else ''}",
+            "form_id",
+        )
+
+
+def _check_free(db: Session, proctor: Person, start: datetime, end: datetime, sessions: int) -> None:
+    if sessions > 1:
+        raise Invalid(f"{proctor.name} cannot hold {sessions} sessions at once; plan one class at a time", "proctor_id")
+    clash = db.scalar(
+        select(PlannedSession).where(
+            PlannedSession.proctor_id == proctor.id, PlannedSession.start < end, PlannedSession.end > start,
+            PlannedSession.closed_at.is_(None),
+        )
+    )  # fmt: skip
+    if clash is not None:
+        raise Conflict(f"{proctor.name} holds {clash.form.name} in {clash.room or 'another room'} then", "proctor_id")

@@ -1,0 +1,1 @@
+"""What every station needs: who may, what was done, the store and the clock, errors, jobs, imports in two steps."""

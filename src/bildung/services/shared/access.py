@@ -1,0 +1,383 @@
+"""Who may do what: the one place. Denied unless a rule here allows it.
+
+A rule turns a person's scope into an SQL predicate over the table that the action is about; every
+query of that table carries it. `RULES` is the whole policy: role and action to predicate.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+
+from sqlalchemy import ColumnElement, and_, exists, false, or_, select, true
+from sqlalchemy.orm import aliased
+
+from bildung.services.shared.errors import NotAllowed
+from bildung.store.models import (
+    Consent,
+    Enrolment,
+    Form,
+    Group,
+    GroupMember,
+    GroupStaff,
+    Item,
+    Person,
+    PlannedSession,
+    SchoolClass,
+)
+
+
+class Action(StrEnum):
+    PEOPLE_READ = "people.read"
+    PEOPLE_IMPORT = "people.import"
+    PEOPLE_SETTLE = "people.settle"
+    CODES_READ = "codes.read"
+    SUPPORT_READ = "support.read"
+    SUPPORT_WRITE = "support.write"
+    GROUPS_READ = "groups.read"
+    GROUPS_WRITE = "groups.write"
+    ROLES_GRANT = "roles.grant"
+    YEARS_READ = "years.read"
+    YEARS_WRITE = "years.write"
+    PLANS_READ = "plans.read"
+    PLANS_WRITE = "plans.write"
+    TAUGHT_SAY = "taught.say"
+    CLASSES_RUN = "classes.run"
+    SETTINGS = "settings.change"
+    LOG_READ = "log.read"
+    ACCOUNTS_RESET = "accounts.reset"
+    RECORDS_HANDLE = "records.handle"
+    CLASSES_READ = "classes.read"
+    FRAMEWORKS_WRITE = "frameworks.write"
+    BANK_READ = "bank.read"
+    BANK_WRITE = "bank.write"
+    BANK_KEEP = "bank.keep"
+    TESTS_READ = "tests.read"
+    TESTS_WRITE = "tests.write"
+    SESSIONS_READ = "sessions.read"
+    SESSIONS_PLAN = "sessions.plan"
+    SESSIONS_RUN = "sessions.run"
+    QUALITY_READ = "quality.read"
+    ANSWERS_READ = "answers.read"
+
+
+@dataclass(frozen=True)
+class Grant:
+    """A role, for one school or (None) for the whole federation."""
+
+    role: str
+    school_id: int | None
+
+
+@dataclass(frozen=True)
+class Actor:
+    """Staff who asks. day: today at the school; without one, enrolments are not held against their dates."""
+
+    person_id: int
+    name: str
+    grants: tuple[Grant, ...]
+    sign_in_id: int
+    csrf: str
+    must_change: bool = False
+    day: date | None = None
+
+    def may(self, action: Action) -> bool:
+        """Whether any rule lets them do it to anything at all."""
+        return any(_holds(grant, action) for grant in self.grants)
+
+
+@dataclass(frozen=True)
+class Sitter:
+    """A student at one sitting; may do nothing else."""
+
+    person_id: int
+    sitting_id: int
+    takeover: int
+    sign_in_id: int
+    csrf: str
+
+
+@dataclass(frozen=True)
+class Own:
+    """A student at their own page, or a family; sees what is theirs and nothing else."""
+
+    person_id: int
+    name: str
+    sign_in_id: int
+    csrf: str
+    must_change: bool = False
+
+
+Rule = Callable[[Actor, Grant], ColumnElement[bool]]
+
+
+def _anything(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return true()
+
+
+def _federation_only(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """For grants over the whole federation alone (see `_holds`): a roster can add people and roles anywhere,
+    and the log does not say which school an entry is of."""
+    return true()
+
+
+def _holds(grant: Grant, action: Action) -> bool:
+    """Whether this grant has a rule for the action at all."""
+    rule = RULES.get((grant.role, action))
+    return rule is not None and (rule is not _federation_only or grant.school_id is None)
+
+
+def _running(actor: Actor, enrolment: type[Enrolment]) -> ColumnElement[bool]:
+    """Enrolments that hold today: in a class that runs, not ended, within their dates."""
+    holds = and_(
+        enrolment.active.is_(True),
+        exists().where(SchoolClass.id == enrolment.class_id, SchoolClass.active.is_(True)).correlate(enrolment),
+    )
+    if actor.day is None:
+        return holds
+    begun = or_(enrolment.begins.is_(None), enrolment.begins <= actor.day)
+    return and_(holds, begun, or_(enrolment.ends.is_(None), enrolment.ends >= actor.day))
+
+
+def _to_the_end(enrolment: type[Enrolment]) -> ColumnElement[bool]:
+    """Enrolments in a class that is over which lasted as long as it did: whoever was taken off before is not among them."""
+    lasted = or_(
+        enrolment.active.is_(True),
+        enrolment.ends.is_(None),
+        SchoolClass.ended_on.is_(None),
+        enrolment.ends >= SchoolClass.ended_on,
+    )
+    return (
+        exists().where(SchoolClass.id == enrolment.class_id, SchoolClass.active.is_(False), lasted).correlate(enrolment)
+    )
+
+
+def _teaches(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    mine = aliased(Enrolment)
+    return exists().where(
+        mine.class_id == class_id, mine.person_id == actor.person_id, mine.role == "teacher", _running(actor, mine)
+    )
+
+
+def _taught(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    """Classes that are over and were theirs until then: results stay readable, codes and running sessions do not."""
+    mine = aliased(Enrolment)
+    return exists().where(
+        mine.class_id == class_id, mine.person_id == actor.person_id, mine.role == "teacher", _to_the_end(mine)
+    )
+
+
+def _teaches_or_taught(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    return or_(_teaches(actor, class_id), _taught(actor, class_id))
+
+
+def _led_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
+    """Classes of colleagues who agreed to it, while these colleagues teach them."""
+    theirs = aliased(Enrolment)
+    return exists().where(
+        theirs.class_id == class_id, theirs.role == "teacher", theirs.person_id == Consent.giver_id, _running(actor, theirs),
+        Consent.receiver_id == actor.person_id, Consent.ended_at.is_(None),
+    )  # fmt: skip
+
+
+def _school_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    if grant.school_id is None:
+        return true()
+    return PlannedSession.class_id.in_(select(SchoolClass.id).where(SchoolClass.school_id == grant.school_id))
+
+
+def _own_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(_teaches(actor, PlannedSession.class_id), PlannedSession.proctor_id == actor.person_id)
+
+
+def _seen_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Own sessions, those of classes that a colleague shows them, and closed ones of classes that are over."""
+    over = and_(PlannedSession.closed_at.is_not(None), _taught(actor, PlannedSession.class_id))
+    return or_(_own_sessions(actor, grant), _led_by(actor, PlannedSession.class_id), over)
+
+
+def _named_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Where they may see who answered what."""
+    return or_(_teaches_or_taught(actor, PlannedSession.class_id), _led_by(actor, PlannedSession.class_id))
+
+
+def _held_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return PlannedSession.proctor_id == actor.person_id
+
+
+def _course_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Figures of the whole grade for teachers of the same course at that school, in the year that they teach it."""
+    own, theirs = aliased(SchoolClass), aliased(SchoolClass)
+    return exists().where(
+        and_(
+            theirs.id == PlannedSession.class_id, own.school_id == theirs.school_id, own.subject == theirs.subject,
+            own.grade == theirs.grade, own.subject != "", own.year_id.is_not_distinct_from(theirs.year_id),
+            _teaches_or_taught(actor, own.id),
+        )
+    )  # fmt: skip
+
+
+def _school_people(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return true() if grant.school_id is None else Person.school_id == grant.school_id
+
+
+def _taught_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Everybody who is now in a class that they teach now."""
+    mine, theirs = aliased(Enrolment), aliased(Enrolment)
+    return exists().where(
+        mine.person_id == actor.person_id, mine.role == "teacher", _running(actor, mine), mine.class_id == theirs.class_id,
+        theirs.person_id == Person.id, _running(actor, theirs),
+    )  # fmt: skip
+
+
+def _former_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Everybody who was in a class of theirs when it ended."""
+    mine, theirs = aliased(Enrolment), aliased(Enrolment)
+    return exists().where(
+        mine.person_id == actor.person_id, mine.role == "teacher", _to_the_end(mine), mine.class_id == theirs.class_id,
+        theirs.person_id == Person.id, _to_the_end(theirs),
+    )  # fmt: skip
+
+
+def _own_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Students of today, and those of groups they work with."""
+    return or_(_taught_students(actor, grant), _assigned_students(actor, grant))
+
+
+def _seen_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    theirs = aliased(Enrolment)
+    shown = exists().where(theirs.person_id == Person.id, _running(actor, theirs), _led_by(actor, theirs.class_id))
+    return or_(_own_students(actor, grant), _former_students(actor, grant), shown)
+
+
+def _assigned_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return exists().where(
+        GroupStaff.person_id == actor.person_id, GroupMember.group_id == GroupStaff.group_id,
+        GroupMember.person_id == Person.id,
+    )  # fmt: skip
+
+
+def _school_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return true() if grant.school_id is None else SchoolClass.school_id == grant.school_id
+
+
+def _own_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return _teaches(actor, SchoolClass.id)
+
+
+def _seen_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(_teaches_or_taught(actor, SchoolClass.id), _led_by(actor, SchoolClass.id))
+
+
+def _school_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return true() if grant.school_id is None else Group.school_id == grant.school_id
+
+
+def _own_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Group.owner_id == actor.person_id
+
+
+def _seen_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    working = exists().where(GroupStaff.group_id == Group.id, GroupStaff.person_id == actor.person_id)
+    return or_(Group.owner_id == actor.person_id, working)
+
+
+def _common_or_own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(Item.owner_id.is_(None), Item.owner_id == actor.person_id)
+
+
+def _common_or_own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(Form.owner_id.is_(None), Form.owner_id == actor.person_id)
+
+
+def _own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Item.owner_id == actor.person_id
+
+
+def _common_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Item.owner_id.is_(None)
+
+
+def _own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Form.owner_id == actor.person_id
+
+
+RULES: dict[tuple[str, Action], Rule] = {
+    ("coordinator", Action.PEOPLE_READ): _school_people,
+    ("coordinator", Action.PEOPLE_IMPORT): _federation_only,
+    ("coordinator", Action.PEOPLE_SETTLE): _school_people,
+    ("coordinator", Action.CODES_READ): _school_people,
+    ("coordinator", Action.SUPPORT_READ): _school_people,
+    ("coordinator", Action.SUPPORT_WRITE): _school_people,
+    ("coordinator", Action.GROUPS_READ): _school_groups,
+    ("coordinator", Action.GROUPS_WRITE): _school_groups,
+    ("coordinator", Action.ROLES_GRANT): _school_people,
+    ("coordinator", Action.YEARS_READ): _anything,
+    ("coordinator", Action.YEARS_WRITE): _federation_only,
+    ("coordinator", Action.PLANS_READ): _anything,
+    ("coordinator", Action.PLANS_WRITE): _anything,
+    ("coordinator", Action.TAUGHT_SAY): _school_classes,
+    ("coordinator", Action.CLASSES_RUN): _school_classes,
+    ("coordinator", Action.SETTINGS): _federation_only,
+    ("coordinator", Action.LOG_READ): _federation_only,
+    ("coordinator", Action.ACCOUNTS_RESET): _school_people,
+    ("coordinator", Action.RECORDS_HANDLE): _school_people,
+    ("coordinator", Action.CLASSES_READ): _school_classes,
+    ("coordinator", Action.FRAMEWORKS_WRITE): _federation_only,
+    ("coordinator", Action.BANK_READ): _anything,
+    ("coordinator", Action.BANK_WRITE): _anything,
+    ("coordinator", Action.BANK_KEEP): _common_items,
+    ("coordinator", Action.TESTS_READ): _anything,
+    ("coordinator", Action.TESTS_WRITE): _anything,
+    ("coordinator", Action.SESSIONS_READ): _school_sessions,
+    ("coordinator", Action.SESSIONS_PLAN): _school_sessions,
+    ("coordinator", Action.SESSIONS_RUN): _school_sessions,
+    ("coordinator", Action.QUALITY_READ): _school_sessions,
+    ("coordinator", Action.ANSWERS_READ): _school_sessions,
+    ("teacher", Action.PEOPLE_READ): _seen_students,
+    ("teacher", Action.CODES_READ): _taught_students,
+    ("teacher", Action.SUPPORT_READ): _own_students,
+    ("teacher", Action.GROUPS_READ): _seen_groups,
+    ("teacher", Action.GROUPS_WRITE): _own_groups,
+    ("teacher", Action.YEARS_READ): _anything,
+    ("teacher", Action.PLANS_READ): _anything,
+    ("teacher", Action.TAUGHT_SAY): _own_classes,
+    ("teacher", Action.CLASSES_READ): _seen_classes,
+    ("teacher", Action.CLASSES_RUN): _own_classes,
+    ("teacher", Action.BANK_READ): _common_or_own_items,
+    ("teacher", Action.BANK_WRITE): _own_items,
+    ("teacher", Action.TESTS_READ): _common_or_own_forms,
+    ("teacher", Action.TESTS_WRITE): _own_forms,
+    ("teacher", Action.SESSIONS_READ): _seen_sessions,
+    ("teacher", Action.SESSIONS_RUN): _own_sessions,
+    ("teacher", Action.QUALITY_READ): _course_sessions,
+    ("teacher", Action.ANSWERS_READ): _named_sessions,
+    ("specialist", Action.PEOPLE_READ): _assigned_students,
+    ("specialist", Action.SUPPORT_READ): _assigned_students,
+    ("specialist", Action.GROUPS_READ): _seen_groups,
+    ("specialist", Action.YEARS_READ): _anything,
+    ("writer", Action.FRAMEWORKS_WRITE): _anything,
+    ("writer", Action.BANK_READ): _anything,
+    ("writer", Action.BANK_WRITE): _anything,
+    ("writer", Action.BANK_KEEP): _common_items,
+    ("writer", Action.TESTS_READ): _anything,
+    ("writer", Action.TESTS_WRITE): _anything,
+    ("proctor", Action.SESSIONS_READ): _held_sessions,
+    ("proctor", Action.SESSIONS_RUN): _held_sessions,
+}
+ROLES = ("coordinator", "teacher", "specialist", "writer", "proctor")
+
+
+def scope(actor: Actor, action: Action) -> ColumnElement[bool]:
+    """The predicate over what this person may do it to; raises NotAllowed where there is nothing."""
+    predicates = [RULES[grant.role, action](actor, grant) for grant in actor.grants if _holds(grant, action)]
+    if not predicates:
+        raise NotAllowed(f"your role does not include {action.value.replace('.', ': ')}")
+    return or_(false(), *predicates)
+
+
+def owner_of_new(actor: Actor) -> int | None:
+    """Whose a new test or item is: common where a keeper of the common material makes it, else their own."""
+    return None if any(grant.role in ("coordinator", "writer") for grant in actor.grants) else actor.person_id

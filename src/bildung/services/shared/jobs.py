@@ -1,0 +1,64 @@
+"""Long work that tells how far it is and can be stopped. The browser names the job; the work looks here."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass, field
+
+from bildung.services.shared.access import Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, NotFound
+
+LONGEST_ID = 40
+KEPT = 200
+
+
+class Stopped(Conflict):
+    """Somebody stopped the work; whoever does it leaves nothing behind."""
+
+
+@dataclass
+class Job:
+    """done of total, in steps of `what`. A job nobody asked for is one that nobody can stop."""
+
+    person_id: int | None = None
+    what: str = ""
+    done: int = 0
+    total: int = 0
+    _stop: threading.Event = field(default_factory=threading.Event)
+
+    def tell(self, what: str, done: int, total: int) -> None:
+        """Say how far it is; raises Stopped if it shall not go on."""
+        self.what, self.done, self.total = what, done, total
+        if self._stop.is_set():
+            raise Stopped("it was stopped; nothing was changed")
+
+    def stop(self) -> None:
+        self._stop.set()
+
+
+def begin(ctx: Context, actor: Actor, id: str) -> Job:
+    """A job under a name that the asker chose; an empty name makes one that nobody looks at."""
+    job = Job(actor.person_id)
+    if id:
+        jobs: dict[tuple[int, str], Job] = ctx.cache.setdefault("jobs", {})
+        while len(jobs) >= KEPT:
+            jobs.pop(next(iter(jobs)))
+        jobs[actor.person_id, id[:LONGEST_ID]] = job
+    return job
+
+
+def look(ctx: Context, actor: Actor, id: str) -> Job:
+    job: Job | None = ctx.cache.get("jobs", {}).get((actor.person_id, id))
+    if job is None:
+        raise NotFound("there is no such work, or it is not yours")
+    return job
+
+
+def look_or_wait(ctx: Context, actor: Actor, id: str) -> Job:
+    """As look; work that has not begun, or needs no telling, is one that says nothing yet."""
+    return ctx.cache.get("jobs", {}).get((actor.person_id, id)) or Job(actor.person_id)
+
+
+def end(ctx: Context, actor: Actor, id: str) -> None:
+    ctx.cache.get("jobs", {}).pop((actor.person_id, id), None)

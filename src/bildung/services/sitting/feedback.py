@@ -1,0 +1,82 @@
+"""What a student is told of their answers: at once, after handing in, or when a session's results are released."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from bildung.core.errors import Refused
+from bildung.formats.answers import in_words
+from bildung.formats.content import ChoicePart, Content, EntryPart, MenuPart
+from bildung.formats.markup import bare_text
+from bildung.formats.scored import awaits, item_rule, part_rule
+from bildung.services.shared.ids import Id
+
+Verdict = Literal["right", "partly", "wrong", "waits", "open"]
+
+
+@dataclass(frozen=True)
+class Told:
+    """Of one question. verdict: waits where a person marks it, open where nothing was answered. right: the right
+    answer as HTML, empty where it cannot be said in a line. earned: None where it waits."""
+
+    question: Id
+    number: int
+    verdict: Verdict
+    earned: float | None
+    points: float
+    right: str
+    solution: str
+
+
+def tell(question: int, number: int, kind: str, content: Content, answer: str, reveal: bool = True) -> Told:
+    """By the same rules that every figure uses. reveal: whether the right answer may be named and explained."""
+    points = sum(s.points for s in content.scoring)
+    if kind != "reason" and awaits(item_rule(content.shown, content.scoring)):
+        return Told(question, number, "waits" if answer else "open", None if answer else 0.0, points, "", "")
+    earned = earned_by(kind, content, answer)
+    verdict: Verdict = "right" if earned >= points - 1e-9 else "partly" if earned > 0 else "wrong" if answer else "open"
+    if not reveal:
+        return Told(question, number, verdict, earned, points, "", "")
+    return Told(question, number, verdict, earned, points, right_answer(content), content.behind.solution)
+
+
+def earned_by(kind: str, content: Content, answer: str) -> float:
+    """Points of an answer that no person has to mark; an answer that cannot be read earns none. A choice with a reason
+    is judged as the choice."""
+    if not answer:
+        return 0.0
+    try:
+        if kind == "reason":
+            rule, answer = part_rule(content.shown.parts[0], content.scoring[0]), in_words(content.shown, answer)[0]
+        else:
+            rule = item_rule(content.shown, content.scoring)
+        return rule.points(rule.label(answer)) if answer else 0.0
+    except Refused:
+        return 0.0
+
+
+def right_answer(content: Content) -> str:
+    """In a line, as HTML; empty for answers that are no line (orders, pairs, areas)."""
+    said = []
+    for part, scoring in zip(content.shown.parts, content.scoring, strict=True):
+        if not scoring.points or not scoring.key:
+            continue
+        if isinstance(part, ChoicePart | MenuPart):
+            keys = {k.strip() for k in scoring.key.replace("+", "|").split("|")}
+            said.append(", ".join(o.html for o in part.options if o.id in keys))
+        elif isinstance(part, EntryPart):
+            said.append(bare_text(scoring.key.partition("~")[0].split("|")[0]) + (f" {part.unit}" if part.unit else ""))
+    return "; ".join(text for text in said if text)
+
+
+def summary(told: list[Told]) -> str:
+    """One plain sentence for a student."""
+    waiting = sum(t.verdict == "waits" for t in told)
+    earned = sum(t.earned or 0.0 for t in told)
+    points = sum(t.points for t in told if t.verdict != "waits")
+    text = f"You got {earned:g} of {points:g} points"
+    marked = f"{waiting} {'answer is' if waiting == 1 else 'answers are'} still being marked"
+    if waiting and not points:
+        return f"{marked}."
+    return f"{text}; {marked}." if waiting else f"{text}."

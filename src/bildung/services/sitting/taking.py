@@ -1,0 +1,525 @@
+"""A student's sitting: what is shown, every answer kept, handing in."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from bildung.core.school.timing import personal_end
+from bildung.formats.answers import unfit
+from bildung.formats.blueprint import FormSettings, read_plan
+from bildung.formats.content import Behind, Shown
+from bildung.formats.face import faced
+from bildung.formats.markup import safe_html
+from bildung.services.forms.settings import settings, title_of
+from bildung.services.items.bankitem import StimulusView, content_of, shown_safely, stimulus_view
+from bildung.services.owed.dealing import draw_for, form_of, places_of
+from bildung.services.people.accommodations import end_for, extra_times, needs_row
+from bildung.services.shared.access import Sitter
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.ids import Id
+from bildung.services.sitting.events import Answer, apply_event
+from bildung.services.sitting.feedback import Told, summary, tell
+from bildung.services.sitting.refused import keep_refused
+from bildung.store.models import (
+    Accommodation,
+    Form,
+    FormItem,
+    ItemVersion,
+    LaterAttempt,
+    Person,
+    PlannedSession,
+    Response,
+    ResponseEvent,
+    Sitting,
+    TimeOn,
+)
+
+MAX_BATCH = 300
+LONGEST_SHOWN = 24 * 3_600_000  # milliseconds on one item that are believed; a device's clock may be wrong
+LAST_SEQUENCE = 2**31
+PRACTICE = ("mirror",)  # kinds of tests that nobody's results come from
+LATE = timedelta(minutes=5)  # what a device still held back may come in for so long after the end
+
+
+Attempt = Sitting | LaterAttempt
+
+
+@dataclass(frozen=True)
+class Question:
+    """What a student sees of an item: never key, points or code. part: of the test, from 0. hints: offered one after
+    the other, where the test allows them. final: the student was told of the answer."""
+
+    id: Id
+    number: int
+    shown: Shown
+    stimulus: StimulusView | None
+    answer: str
+    part: int = 0
+    hints: list[str] = field(default_factory=list)
+    final: bool = False
+
+
+@dataclass(frozen=True)
+class PartShown:
+    """Of a test. minutes: to plan by; the end is the whole test's."""
+
+    name: str
+    instructions: str
+    minutes: int | None
+
+
+@dataclass(frozen=True)
+class Paper:
+    """end: this student's own, extra time included. large_print, read_aloud: how they need it. one_way: an item that was
+    left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: each
+    answer is told of at once. more: further attempts that may be begun. review: what was right may be seen now.
+    review_follows: it may be seen once nobody else can be given the same items."""
+
+    sitting: int
+    title: str
+    name: str
+    state: str
+    end: Any
+    takeover: int
+    sequence: int
+    questions: list[Question]
+    large_print: bool = False
+    read_aloud: bool = False
+    tools: list[str] = field(default_factory=list)
+    one_by_one: bool = False
+    one_way: bool = False
+    reached: int = 0
+    check: bool = False
+    attempt: int = 1
+    more: int = 0
+    review: bool = False
+    parts: list[PartShown] = field(default_factory=list)
+    full_name: str = ""
+    review_follows: bool = False
+    now: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Receipt:
+    """acknowledged: ids that are on disk. refused: id and why. takeover: the newest device's number."""
+
+    acknowledged: list[str]
+    refused: list[tuple[str, str]]
+    takeover: int
+    state: str
+
+
+def paper(ctx: Context, sitter: Sitter) -> Paper:
+    """The form with this student's present answers, for a first look or after a reload."""
+    with ctx.store.read() as db:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        form, person, at_hand = (
+            form_of(db, session, sitting),
+            db.get_one(Person, sitter.person_id),
+            attempt_of(db, sitting),
+        )
+        rules = settings(form)
+        given = answers_of(db, at_hand)
+        latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
+        state = state_of(at_hand)
+        needs = needs_row(db.get(Accommodation, person.id))
+        end = end_for(db, session, person.id, at_hand.started_at, rules.minutes)
+        open_still = session.closed_at is None and ctx.clock() <= end_for(db, session, person.id)
+        shown = [] if state != "answering" else questions(
+            places_of(db, session, sitting, at_hand.drawn), rules, {id: kept[0] for id, kept in given.items()}, at_hand.checked or []
+        )  # fmt: skip
+        return Paper(
+            sitting.id, title_of(form), person.given, state, end, sitter.takeover, latest, shown,
+            needs.large_print or rules.large_print, needs.read_aloud or "read_aloud" in rules.tools,
+            [tool for tool in rules.tools if tool != "read_aloud"], rules.movement == "one", rules.movement == "one" and not rules.back,
+            at_hand.reached, rules.feedback == "now", sitting.attempt,
+            max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0, may_review(db, session, form, state),
+            parts_shown(form, session.part), person.name, rules.feedback != "release" and state == "handed_in",
+            ctx.clock(),
+        )  # fmt: skip
+
+
+def questions(
+    places: Sequence[tuple[FormItem, ItemVersion]], rules: FormSettings, given: Mapping[int, str], final: Collection[int] = ()
+) -> list[Question]:  # fmt: skip
+    """As a student of the form sees them."""
+    return [
+        Question(
+            place.id, number, faced(shown_safely(version), place.face), stimulus_view(version.stimulus), given.get(place.id, ""),
+            place.part, _hints(version) if rules.hints else [], place.id in final,
+        )
+        for number, (place, version) in enumerate(places, 1)
+    ]  # fmt: skip
+
+
+def _hints(version: ItemVersion) -> list[str]:
+    return [safe_html(hint) for hint in Behind.model_validate(version.behind or {}).hints]
+
+
+def parts_shown(form: Form, part: int | None) -> list[PartShown]:
+    """Parts of the plan that say anything to a student; of one part alone, that one."""
+    if not form.plan:
+        return []
+    found = [PartShown(p.name, p.instructions, p.minutes) for p in read_plan(form.plan).parts]
+    if part is not None:
+        found = [p if at == part else PartShown("", "", None) for at, p in enumerate(found)]
+    return found if any(p.name or p.instructions for p in found) else []
+
+
+def attempt_of(db: Session, sitting: Sitting) -> Attempt:
+    """The attempt at hand: the sitting itself, or a later one."""
+    if sitting.attempt == 1:
+        return sitting
+    wanted = (LaterAttempt.sitting_id == sitting.id) & (LaterAttempt.number == sitting.attempt)
+    return db.scalars(select(LaterAttempt).where(wanted)).one()
+
+
+def state_of(attempt: Attempt) -> str:
+    if isinstance(attempt, Sitting):
+        return attempt.state
+    return "answering" if attempt.handed_in_at is None else "handed_in"
+
+
+def answers_of(db: Session, attempt: Attempt) -> dict[int, tuple[str, int, int]]:
+    """Present answers by form item, with takeover and sequence of the message they came in."""
+    if isinstance(attempt, Sitting):
+        rows = db.scalars(select(Response).where(Response.sitting_id == attempt.id))
+        return {r.form_item_id: (r.answer, r.takeover, r.sequence) for r in rows}
+    return {int(id): (kept[0], kept[1], kept[2]) for id, kept in attempt.answers.items()}
+
+
+def may_review(db: Session, session: PlannedSession, form: Form, state: str) -> bool:
+    """Whether this student may see the right answers now."""
+    if state != "handed_in":
+        return False
+    rules = settings(form)
+    return session.released_at is not None or (rules.feedback != "release" and reveals(db, session, form))
+
+
+def reveals(db: Session, session: PlannedSession, form: Form) -> bool:
+    """Whether the form's own settings let right answers out now: not while another student may still be given the same
+    items in this window, unless that was decided at the form; practice is free of it."""
+    return settings(form).early or form.kind in PRACTICE or not still_open(db, session)
+
+
+def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
+    """Sessions of the same window that are not over and give the same form or a companion of it, this one included."""
+    form = db.get_one(Form, session.form_id)
+    forms = {form.id} if form.family is None else {f.id for f in form.family.forms}
+    before = form.before_id
+    while before is not None:  # what a correction replaced has the same items
+        forms.add(before)
+        before = db.get_one(Form, before).before_id
+    theirs = select(Sitting.session_id).where(Sitting.form_id.in_(forms))
+    return list(
+        db.scalars(
+            select(PlannedSession).where(
+                PlannedSession.window_id == session.window_id, PlannedSession.closed_at.is_(None),
+                PlannedSession.form_id.in_(forms) | PlannedSession.id.in_(theirs),
+            ).options(joinedload(PlannedSession.klass)).order_by(PlannedSession.start, PlannedSession.id)
+        )
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where an attempt stands, for a page that was told that something moved. now: the server's time, since a device's
+    clock may be wrong."""
+
+    state: str
+    end: datetime
+    takeover: int
+    now: datetime
+
+
+def standing(ctx: Context, sitter: Sitter) -> Standing:
+    with ctx.store.read() as db:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
+        end = end_for(db, session, sitter.person_id, at_hand.started_at, limit)
+        return Standing(state_of(at_hand), end, sitting.takeover, ctx.clock())
+
+
+def topic(session_id: int) -> str:
+    """What students' pages of a session listen to: that it was closed or opened, that somebody's state changed."""
+    return f"attempts:{session_id}"
+
+
+def session_of(ctx: Context, sitter: Sitter) -> int:
+    with ctx.store.read() as db:
+        return db.get_one(Sitting, sitter.sitting_id).session_id
+
+
+def save(
+    ctx: Context, sitter: Sitter, answers: Sequence[Answer], reached: int = 0, times: Mapping[int, int] | None = None
+) -> Receipt:
+    """Keep answers; returns once they are on disk. Each is judged by itself: one that cannot be kept holds up no other.
+    The same message twice counts once. reached: the place the student
+    has come to, where the test runs one way; answers to places left behind are refused from then on. times: milliseconds
+    that this device has shown each item so far; practice is not timed."""
+    if len(answers) > MAX_BATCH:
+        raise Invalid(f"{len(answers)} answers; at most {MAX_BATCH} at once", "answers")
+    moved: dict[str, Any] = {}
+
+    def work(db: Session) -> Receipt:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        at_hand, rules = attempt_of(db, sitting), settings(form_of(db, session, sitting))
+        closed = state_of(at_hand) != "answering" or session.closed_at is not None
+        places = places_of(db, session, sitting, at_hand.drawn)
+        fitting = {place.id: faced(Shown.model_validate(version.shown), place.face) for place, version in places}
+        left = (
+            {place.id for place, _ in places[: at_hand.reached]}
+            if rules.movement == "one" and not rules.back
+            else set()
+        )
+        final = set(at_hand.checked or ())
+        acknowledged: list[str] = []
+        refused: list[tuple[str, str]] = []
+        for answer in answers:
+            known = (
+                db.get(ResponseEvent, answer.id) if isinstance(at_hand, Sitting) and _whole_text(answer.id) else None
+            )
+            if known is not None:
+                same = (known.sitting_id, known.form_item_id, known.answer, known.takeover, known.sequence) == (
+                    sitting.id, answer.question, answer.answer, answer.takeover, answer.sequence,
+                )  # fmt: skip
+                if same:
+                    acknowledged.append(answer.id)
+                else:
+                    refused.append((answer.id, "this message was used for something else"))
+                continue
+            why = _unfit(answer, fitting, sitter)
+            if why:
+                refused.append((answer.id, why))
+                continue
+            late = "the sitting is handed in" if closed else ""
+            late = late or ("this question was left behind" if answer.question in left else "")
+            late = late or ("you were told of this answer, so it stays" if answer.question in final else "")
+            if late:
+                if isinstance(at_hand, Sitting):
+                    keep_refused(db, sitting.id, answer, late, ctx.clock())
+                refused.append((answer.id, late))
+                continue
+            if isinstance(at_hand, Sitting):
+                db.add(
+                    ResponseEvent(
+                        id=answer.id, sitting_id=sitting.id, form_item_id=answer.question, answer=answer.answer,
+                        takeover=answer.takeover, sequence=answer.sequence, at=ctx.clock(),
+                    )
+                )  # fmt: skip
+                apply_event(db, sitting.id, answer)
+            else:
+                _practise(at_hand, answer)
+            acknowledged.append(answer.id)
+            moved["session"] = session.id
+        if not closed and isinstance(at_hand, Sitting):
+            _spent(
+                db,
+                sitting.id,
+                sitter.takeover,
+                {id: min(max(0, ms), LONGEST_SHOWN) for id, ms in (times or {}).items() if id in fitting},
+            )
+        if not closed and reached > at_hand.reached:
+            at_hand.reached = min(reached, max(0, len(places) - 1))
+        if moved:
+            sitting.last_at = ctx.clock()
+            session.data_version += isinstance(at_hand, Sitting)
+        return Receipt(acknowledged, refused, sitting.takeover, state_of(at_hand))
+
+    receipt = ctx.store.write(work)
+    if moved:
+        ctx.bus.publish(f"session:{moved['session']}", {"sitting": str(sitter.sitting_id)})
+    return receipt
+
+
+def _spent(db: Session, sitting_id: int, takeover: int, times: Mapping[int, int]) -> None:
+    """A device's count only grows: a message that comes late changes nothing."""
+    for item, milliseconds in times.items():
+        kept = db.get(TimeOn, (sitting_id, item, takeover))
+        if kept is None:
+            db.add(TimeOn(sitting_id=sitting_id, form_item_id=item, takeover=takeover, milliseconds=milliseconds))
+        else:
+            kept.milliseconds = max(kept.milliseconds, milliseconds)
+
+
+def _practise(attempt: LaterAttempt, answer: Answer) -> None:
+    """An answer of a later attempt, newest by takeover and sequence; another dict, so that the change is seen."""
+    present = attempt.answers.get(str(answer.question))
+    if present is None or (answer.takeover, answer.sequence) > (present[1], present[2]):
+        attempt.answers = {
+            **attempt.answers,
+            str(answer.question): [answer.answer, answer.takeover, answer.sequence],
+        }
+
+
+def _unfit(answer: Answer, form_items: Mapping[int, Shown], sitter: Sitter) -> str:
+    """Why an answer cannot be kept, or nothing."""
+    if answer.question not in form_items:
+        return "this question is not on your test"
+    if not (
+        0 <= answer.takeover <= sitter.takeover and 1 <= answer.sequence <= LAST_SEQUENCE and 8 <= len(answer.id) <= 64
+    ):
+        return "the message is not in order"
+    if not (_whole_text(answer.id) and _whole_text(answer.answer)):
+        return "the answer holds half of a character"
+    return unfit(form_items[answer.question], answer.answer)
+
+
+def _whole_text(text: str) -> bool:
+    """Whether a text can be written down: a device may cut a character of two halves in the middle."""
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
+def check(ctx: Context, sitter: Sitter, question: int) -> Told:
+    """Tell a student of one answer at once, where the test does so; from then on that answer stays."""
+
+    def work(db: Session) -> Told:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        at_hand = attempt_of(db, sitting)
+        if settings(form_of(db, session, sitting)).feedback != "now":
+            raise Conflict("this test does not tell of answers before it is over")
+        if state_of(at_hand) != "answering" or session.closed_at is not None:
+            raise Conflict("this sitting is not open; ask the person in the room")
+        for number, (place, version) in enumerate(places_of(db, session, sitting, at_hand.drawn), 1):
+            if place.id != question:
+                continue
+            answer = answers_of(db, at_hand).get(place.id, ("", 0, 0))[0]
+            if not answer:
+                raise Conflict("answer the question first")
+            at_hand.checked = [*(at_hand.checked or ()), place.id]
+            shown = reveals(db, session, form_of(db, session, sitting))
+            return tell(place.id, number, version.kind, content_of(version), answer, shown)
+        raise NotFound("this question is not on your test")
+
+    return ctx.store.write(work)
+
+
+def review(ctx: Context, person_id: int, session_id: int) -> Review:
+    """What a student got, question by question: of their first attempt where results were released, of the last one
+    otherwise."""
+    with ctx.store.read() as db:
+        sitting = db.scalar(select(Sitting).where(Sitting.person_id == person_id, Sitting.session_id == session_id))
+        if sitting is None:
+            raise NotFound("there is no such test, or it is not yours")
+        session = db.get_one(PlannedSession, session_id)
+        at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
+        if not may_review(db, session, form, state_of(at_hand)):
+            raise Conflict("the right answers are not shown yet: another class may still take this test")
+        given = {id: kept[0] for id, kept in answers_of(db, at_hand).items()}
+        places = places_of(db, session, sitting, at_hand.drawn)
+        told = [
+            tell(place.id, number, version.kind, content_of(version), given.get(place.id, ""))
+            for number, (place, version) in enumerate(places, 1)
+        ]
+        return Review(title_of(form), summary(told), questions(places, settings(form), given), told)
+
+
+def review_own(ctx: Context, sitter: Sitter) -> Review:
+    with ctx.store.read() as db:
+        session_id = db.get_one(Sitting, sitter.sitting_id).session_id
+    return review(ctx, sitter.person_id, session_id)
+
+
+@dataclass(frozen=True)
+class Review:
+    title: str
+    sentence: str
+    questions: list[Question]
+    told: list[Told]
+
+
+def again(ctx: Context, sitter: Sitter) -> None:
+    """Begin another attempt: practice, that enters no figure. A drawn test is drawn anew."""
+
+    def work(db: Session) -> int:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        form = form_of(db, session, sitting)
+        if state_of(attempt_of(db, sitting)) != "handed_in":
+            raise Conflict("hand in first; another attempt begins after that")
+        if session.closed_at is not None or ctx.clock() > end_for(db, session, sitting.person_id):
+            raise Conflict("this session is over; ask the person in the room")
+        if sitting.attempt >= settings(form).attempts:
+            raise Conflict(f"this test has {settings(form).attempts} attempts, and you have had them")
+        drawn = draw_for(db, form, session)
+        sitting.attempt += 1
+        db.add(
+            LaterAttempt(
+                sitting_id=sitting.id, number=sitting.attempt, answers={}, started_at=ctx.clock(), reached=0,
+                seed=drawn[0] if drawn else None, drawn=list(drawn[1].items) if drawn else None,
+            )
+        )  # fmt: skip
+        return session.id
+
+    session_id = ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
+
+
+def hand_in(ctx: Context, sitter: Sitter) -> None:
+    """Final for the student; a second time changes nothing and says so."""
+
+    def work(db: Session) -> int:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        at_hand = attempt_of(db, sitting)
+        if state_of(at_hand) == "handed_in":
+            raise Conflict("you have handed in already; nothing was changed")
+        if state_of(at_hand) != "answering":
+            raise Conflict("this sitting is not open; ask the person in the room")
+        if isinstance(at_hand, Sitting):
+            at_hand.state = "handed_in"
+            session.data_version += 1
+        at_hand.handed_in_at = sitting.last_at = ctx.clock()
+        return session.id
+
+    session_id = ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
+
+
+def hand_in_overdue(ctx: Context) -> int:
+    """Hand in for those whose own time was over a while ago; run now and then by the server, with a clock that can be
+    believed. How many were."""
+    if not ctx.clock_steady():
+        return 0
+    now = ctx.clock()
+
+    def work(db: Session) -> list[int]:
+        rows = db.scalars(
+            select(Sitting).join(PlannedSession, PlannedSession.id == Sitting.session_id)
+            .where(Sitting.state == "answering", PlannedSession.closed_at.is_(None)).options(joinedload(Sitting.session))
+        ).all()  # fmt: skip
+        forms = {s.form_id or s.session.form_id for s in rows}
+        limits = {f.id: settings(f).minutes for f in db.scalars(select(Form).where(Form.id.in_(forms)))}
+        rows = [s for s in rows if limits[s.form_id or s.session.form_id] is not None]
+        extra = extra_times(db, [s.person_id for s in rows])
+        told = []
+        for sitting in rows:
+            session, limit = sitting.session, limits[sitting.form_id or sitting.session.form_id]
+            factor = extra.get(sitting.person_id, 1.0)
+            end = personal_end(session.start, session.end, factor, sitting.started_at, limit)
+            if now > end + LATE:
+                sitting.state, sitting.handed_in_at = "handed_in", end
+                sitting.session.data_version += 1
+                told.append(sitting.session_id)
+        return told
+
+    moved = ctx.store.write(work)
+    for session_id in moved:
+        ctx.bus.publish(f"session:{session_id}", {"handed in": True})
+        ctx.bus.publish(topic(session_id), {"handed in": True})
+    return len(moved)

@@ -1,0 +1,76 @@
+"""Answers as devices send them: each is judged by itself, and nothing that one holds stops the others."""
+
+from __future__ import annotations
+
+import json
+
+from bildung.services.sessions import running
+from bildung.services.sitting.taking import LONGEST_SHOWN
+from bildung.store.models import TimeOn
+from tests.api.shared.test_access import ApiCase
+
+
+class Batches(ApiCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.student = self.client("student")
+        self.questions = [q["id"] for q in self.student.get("/api/sit/paper").json()["questions"]]
+
+    def send(self, *answers: object, **more: object) -> dict[str, object]:
+        body = json.dumps({"answers": answers, **more})  # as a device does: half characters come as escapes
+        answer = self.student.post("/api/sit/answers", content=body, headers={"content-type": "application/json"})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return answer.json()
+
+    def message(self, at: int, answer: str = "A", **more: object) -> dict[str, object]:
+        return {
+            "id": f"device-made-{at}",
+            "question": self.questions[at],
+            "answer": answer,
+            "takeover": 1,
+            "sequence": at + 1,
+            **more,
+        }
+
+    def kept(self) -> list[str]:
+        return [q["answer"] for q in self.student.get("/api/sit/paper").json()["questions"]]
+
+    def test_one_that_cannot_be_kept_is_named_and_the_others_are_saved(self) -> None:
+        for name, bad in {
+            "too long": {"answer": "x" * 45_000},
+            "half of a character": {"answer": "\ud83d"},
+            "half of a character in its id": {"id": "device-made-\udc00"},
+            "no text": {"answer": None},
+            "no number": {"sequence": "first"},
+            "another's question": {"question": "999999"},
+            "a question that is none": {"question": "x" * 400},
+            "beyond every count": {"sequence": 2**70},
+            "before every count": {"sequence": 0},
+            "another device": {"takeover": 7},
+            "a device that never was": {"takeover": -1},
+            "an id that is too long": {"id": "i" * 400},
+        }.items():
+            with self.subTest(name):
+                message = self.message(1, **bad)
+                receipt = self.send(self.message(0), message, self.message(2, "B"))
+                self.assertEqual(receipt["acknowledged"], ["device-made-0", "device-made-2"])
+                self.assertEqual([r["name"] for r in receipt["refused"]], [str(message["id"]).replace("\udc00", "?")])  # type: ignore[index,attr-defined]
+        self.assertEqual(self.kept()[:3], ["A", "", "B"])
+
+    def test_a_clock_that_runs_wild_costs_no_answer(self) -> None:
+        times = [
+            {"question": self.questions[0], "milliseconds": 9e15}, {"question": self.questions[1], "milliseconds": -5},
+            {"question": self.questions[2], "milliseconds": 1500.7}, {"question": "none", "milliseconds": 3}, {"milliseconds": 3}, {"question": 5},
+        ]  # fmt: skip
+        receipt = self.send(self.message(0), times=times, reached=-3)
+        self.assertEqual(receipt["acknowledged"], ["device-made-0"])
+        with self.ctx.store.read() as db:
+            found = {str(row.form_item_id): row.milliseconds for row in db.query(TimeOn)}
+        self.assertEqual(found, {self.questions[0]: LONGEST_SHOWN, self.questions[1]: 0, self.questions[2]: 1500})
+
+    def test_after_the_session_was_closed_each_is_refused_by_name(self) -> None:
+        running.close(self.ctx, self.boss, self.session.id)
+        receipt = self.send(self.message(0), self.message(1))
+        self.assertEqual((receipt["acknowledged"], receipt["state"]), ([], "handed_in"))
+        self.assertEqual(len(receipt["refused"]), 2)  # type: ignore[arg-type]
+        self.assertEqual(self.student.get("/api/sit/standing").json()["state"], "handed_in")

@@ -1,0 +1,58 @@
+"""The demo for tests of services: made once, each class works on a copy."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+from sqlalchemy import select
+
+from bildung.services.quality.lines import list_sat
+from bildung.services.quality.scope import Wanted
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.context import Context
+from bildung.store.models import Enrolment, Person, SchoolClass
+from bildung.store.store import Store
+from tests.support import Clock
+from tests.templates import demo_folder
+
+
+class DemoCase(unittest.TestCase):
+    """ctx: of a copy that the tests of a class share."""
+
+    ctx: Context
+    boss: Actor
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = Path(tempfile.mkdtemp()) / "demo"
+        clock = Clock()
+        clock.now = demo_folder(cls.folder)
+        cls.ctx = Context(Store(cls.folder), clock)
+        with cls.ctx.store.read() as db:
+            boss = db.scalars(select(Person.id).where(Person.username == "coordinator")).one()
+        cls.boss = Actor(boss, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.ctx.store.close()
+        shutil.rmtree(cls.folder.parent, ignore_errors=True)
+
+    def wanted(self, form: str, window: bool = True, **narrower: object) -> Wanted:
+        """A form in the window of this autumn, or in all windows."""
+        sat = max((s for s in list_sat(self.ctx, self.boss) if s.form == form), key=lambda s: s.latest)
+        return Wanted((sat.form_id,), (sat.window_id,) if window else (), **narrower)  # type: ignore[arg-type]
+
+    def class_id(self, title: str) -> int:
+        with self.ctx.store.read() as db:
+            return db.scalars(select(SchoolClass.id).where(SchoolClass.title == title)).one()
+
+    def teacher_of(self, title: str) -> Actor:
+        with self.ctx.store.read() as db:
+            person = db.scalars(
+                select(Person).join(Enrolment, Enrolment.person_id == Person.id)
+                .where(Enrolment.class_id == self.class_id(title), Enrolment.role == "teacher")
+            ).one()  # fmt: skip
+            return Actor(person.id, person.name, (Grant("teacher", person.school_id),), 0, "")

@@ -1,0 +1,104 @@
+"""A record handed out holds everything; an erased person is nowhere, and item statistics stay as they were."""
+
+from __future__ import annotations
+
+import json
+
+from sqlalchemy import select, text
+
+from bildung.services.door import signin
+from bildung.services.people import log
+from bildung.services.quality.item import given_answers
+from bildung.services.quality.judged import judge
+from bildung.services.quality.scope import Wanted
+from bildung.services.rosters import check
+from bildung.services.sessions import running
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.sitting import taking
+from bildung.services.sitting.events import Answer
+from bildung.services.upkeep import studentrecord
+from bildung.store.models import Base, Person
+from tests.core.classical.test_items import figures_of
+from tests.support import WorldCase
+
+
+class Records(WorldCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session = self.open_session(size=6, items=4).session
+        for code in self.codes_of(self.class_id())[:5]:
+            token = signin.sign_in_student(self.ctx, self.session.code, code, "here")
+            me = signin.sitter_of(self.ctx, token.secret)
+            questions = taking.paper(self.ctx, me).questions
+            answers = [
+                Answer(
+                    f"answer-{code}-{q.number}",
+                    q.id,
+                    "A" if q.shown.parts[0].type == "choice" else f"7{q.number}",
+                    1,
+                    q.number,
+                )
+                for q in questions
+            ]
+            taking.save(self.ctx, me, answers)
+            taking.hand_in(self.ctx, me)
+        with self.ctx.store.read() as db:
+            self.someone = db.scalars(select(Person).where(Person.code == self.codes_of(self.class_id())[0])).one()
+
+    def test_the_record_has_person_classes_sittings_and_every_answer_and_says_who_took_it(self) -> None:
+        found = studentrecord.export_record(self.ctx, self.boss, self.someone.id)
+        self.assertEqual((found["made_by"], found["person"]["family"]), ("Hanne Quill", self.someone.family))
+        self.assertEqual({c["class"] for c in found["classes"]}, {"Mathematics 5.1", "Reading 5.1"})
+        self.assertEqual([len(s["answers"]) for s in found["sittings"]], [4])
+        self.assertEqual(len(found["sittings"][0]["every_answer_as_it_came"]), 4)
+        json.dumps(found)
+        self.assertEqual(log.search(self.ctx, self.boss, "record.export")[1], 1)
+
+    def test_an_erased_person_is_nowhere_in_the_store_and_figures_stay(self) -> None:
+        running.close(self.ctx, self.boss, self.session.id)
+        check.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.class_id("Reading"))
+        before = figures_of(judge(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,))).analysis)
+        traces = [self.someone.source_id, self.someone.code or "", f"{self.someone.given} {self.someone.family}"]
+        studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "asked by the family")
+        self.ctx.cache.clear()
+        after = figures_of(judge(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,))).analysis)
+        self.assertEqual(after, before)
+        with self.ctx.store.read() as db:
+            everything = json.dumps(
+                [[str(v) for v in row] for table in Base.metadata.sorted_tables for row in db.execute(select(table))]
+            )
+        for trace in traces:
+            self.assertNotIn(f'"{trace}"', everything)
+            self.assertNotIn(f'"{trace}"', everything.replace("\\", ""))
+        given = given_answers(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,)), "T-01")
+        self.assertIn(f"Erased {self.someone.id}", {g.student for g in given})
+        with self.assertRaises(NotFound):
+            studentrecord.export_record(self.ctx, self.boss, self.someone.id)
+        with self.assertRaises(NotFound):
+            studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "again")
+        lines, _ = log.search(self.ctx, self.boss, "person.erase")
+        self.assertEqual((lines[0].why, lines[0].subject), ("asked by the family", f"person:{self.someone.id}"))
+
+    def test_who_is_answering_is_not_erased_and_a_reason_is_needed(self) -> None:
+        code = self.codes_of(self.class_id())[5]
+        signin.sign_in_student(self.ctx, self.session.code, code, "here")
+        with self.ctx.store.read() as db:
+            busy = db.scalars(select(Person.id).where(Person.code == code)).one()
+        with self.assertRaisesRegex(Conflict, "answering a test right now"):
+            studentrecord.erase_person(self.ctx, self.boss, busy, "asked")
+        with self.assertRaisesRegex(Invalid, "why needs"):
+            studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "  ")
+        with self.assertRaises(NotAllowed):
+            studentrecord.erase_person(self.ctx, self.teacher_of(self.class_id()), self.someone.id, "asked")
+
+    def test_a_roster_brings_the_person_back_as_somebody_new(self) -> None:
+        studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "by mistake")
+        from tests.support import small_roster
+
+        self.bring_people(small_roster(6))
+        with self.ctx.store.read() as db:
+            again = db.scalars(select(Person).where(Person.source_id == self.someone.source_id)).one()
+            self.assertEqual(
+                db.execute(text("SELECT count(*) FROM sitting WHERE person_id = :id"), {"id": again.id}).scalar(), 1
+            )
+        self.assertNotEqual(again.id, self.someone.id)

@@ -1,0 +1,182 @@
+"""People in the real interface: groups by rule, many at once, any one sheet, plans, the year, newcomers, families."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from bildung.demo.make import SEED, demo_layout, school_year
+from bildung.demo.samples import sample_files
+from bildung.services.shared.context import system_clock
+from bildung.standins.beside import beside
+from bildung.standins.records import create_records, demo_office
+from tests.support import served_folder
+from tests.ui.browser import BrowserCase, DemoCase, check_accessible, give_codes
+
+
+class OwnPeople(DemoCase):
+    def test_anybody_is_three_keystrokes_away(self) -> None:
+        page = self.enter("coordinator", "/people")
+        page.keyboard.type("hp")
+        expect(page.locator("tbody tr").first).to_contain_text(re.compile(r"^H\w+ P"))
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", level=1)).to_contain_text(re.compile(r"^H\w+ P"))
+
+    def test_a_group_is_made_by_a_rule_that_is_tried_while_it_is_written(self) -> None:
+        page = self.enter("coordinator", "/people/groups")
+        page.get_by_role("button", name="New group").click()
+        page.get_by_label("Name", exact=True).fill("Grade 8 without extra time")
+        rule = page.get_by_label("Rule", exact=True)
+        rule.fill("grade 8 and not extra tme")
+        expect(page.get_by_role("status")).to_contain_text("position 17: 'extra' is not known")
+        expect(page.get_by_role("button", name="Make it")).to_be_disabled()
+        rule.fill("grade 8 and not extra time")
+        expect(page.get_by_role("status")).to_contain_text(re.compile(r"^\d+ students fit now"))
+        check_accessible(self, page)
+        page.get_by_role("button", name="Make it").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Grade 8 without extra time: ")
+        page.get_by_role("button", name="End the group").click()
+        expect(page.get_by_text("Its students and their results stay.")).to_be_visible()
+        page.get_by_role("button", name="End it").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("5 groups")
+
+    def test_a_pasted_table_sets_needs_and_the_student_has_them(self) -> None:
+        page = self.enter("coordinator", "/people/groups")
+        page.get_by_role("button", name="Set many at once").click()
+        page.get_by_label("Or paste a table").fill(
+            "student number\textra time\tlarge print\nBM-S0001\t1.5\tyes\nBM-S9999\t2\t\n"
+        )
+        page.get_by_role("button", name="See what it would do").click()
+        expect(page.get_by_text("nobody with this student number among yours")).to_be_visible()
+        page.get_by_role("button", name="Apply all 1").click()
+        expect(page.get_by_text("Done.")).to_be_visible()
+        page.goto(self.server.address + "/people?find=BM-S0001")
+        page.locator("tbody tr a").first.click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Needs extra time × 1.5, large print.")
+        page.get_by_label("Needs").get_by_role("button", name="Change").click()
+        page.get_by_label("large print").uncheck()
+        page.get_by_role("button", name="Keep").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Needs extra time × 1.5.")
+        check_accessible(self, page)
+
+    def test_a_lesson_is_said_to_be_taught_with_one_click(self) -> None:
+        page = self.enter("teacher", "/people/plans/1")
+        cell = page.get_by_role("button", name=re.compile("Mathematics 6.1: not taught")).first
+        label = cell.get_attribute("aria-label") or ""
+        before = page.get_by_role("button", name=re.compile(r"Mathematics 6.1: taught")).count()
+        cell.click()
+        expect(page.get_by_role("button", name=re.compile(r"Mathematics 6.1: taught"))).to_have_count(before + 1)
+        page.get_by_role("button", name=label.replace("not taught", "taught")).click()
+        expect(page.get_by_role("button", name=re.compile(r"Mathematics 6.1: taught"))).to_have_count(before)
+
+    def test_the_year_is_looked_at_before_everybody_moves_up(self) -> None:
+        client = self.client()
+        for session in client.get("/api/sessions").json()["sessions"]:
+            if session["phase"] != "closed":
+                client.post(f"/api/sessions/{session['id']}/close").raise_for_status()
+        page = self.enter("coordinator", "/people/year")
+        page.get_by_role("button", name="Into the next year").click()
+        page.get_by_role("button", name="See what it would do").click()
+        expect(page.get_by_text("This is what it would do.")).to_be_visible()
+        expect(page.get_by_text("leaves the school; results stay").first).to_be_attached()
+        page.get_by_role("button", name="Move everybody up").click()
+        expect(page.get_by_text("they stay open to those who taught them")).to_be_visible()
+        page.get_by_role("button", name="Leave it").last.click()
+        check_accessible(self, page)
+
+    def test_the_records_system_is_asked_and_what_would_remove_many_waits(self) -> None:
+        office = demo_office(SEED, demo_layout(school_year(system_clock().date()).year), system_clock)
+        with beside(create_records(office)) as address:
+            self.client().put("/api/settings", json={"values": {"records_address": address}}).raise_for_status()
+            office.next_day()
+            page = self.enter("coordinator", "/people/records")
+            page.get_by_role("button", name="Ask for changes now").click()
+            expect(page.get_by_role("heading", level=1)).to_contain_text("things changed")
+            expect(page.get_by_label("What changed")).to_contain_text("Anouk Tideswell")
+            office.next_day()
+            office.next_day()
+            page.get_by_role("button", name="Ask for changes now").click()
+            expect(page.get_by_role("heading", level=1)).to_contain_text(
+                "wait for your decision; nothing was changed yet."
+            )
+            check_accessible(self, page)
+            page.get_by_role("button", name="Leave it").click()
+            expect(page.get_by_role("button", name="Ask for changes now")).to_be_visible()
+
+    def test_a_newcomer_asks_is_let_in_and_finds_their_own_page(self) -> None:
+        code = self.client().get("/api/classes/1").json()["code"]
+        phone = self.page(self.server, 360, 740)
+        phone.get_by_role("button", name="New here? Ask to join a class").click()
+        phone.get_by_label("Class code").fill(code)
+        phone.get_by_label("Given name").fill("Nova")
+        phone.get_by_label("Family name").fill("Arrival")
+        phone.get_by_role("button", name="Ask to join").click()
+        expect(phone.get_by_role("status")).to_contain_text("You wait to be let into Mathematics 6.1.")
+        check_accessible(self, phone)
+        page = self.enter("teacher", "/people/classes/1")
+        row = page.get_by_label("Asking to be let in").locator("div", has_text="Nova Arrival").last
+        row.get_by_role("button", name="Let in").click()
+        expect(row).to_have_count(0)
+        expect(phone.get_by_role("status")).to_contain_text("Your teacher has your sign-in code", timeout=20_000)
+        own = next(
+            s["code"] for s in self.client().get("/api/classes/1").json()["students"] if s["name"] == "Nova Arrival"
+        )
+        give_codes(phone, code, own)
+        expect(phone.get_by_role("heading", level=1)).to_have_text("No test is planned yet.")
+        check_accessible(self, phone)
+
+    def test_class_code_and_own_code_lead_into_the_test_that_is_open(self) -> None:
+        client, now = self.client(), datetime.now(UTC)
+        choices = client.get("/api/sessions/choices").json()
+        klass = next(c for c in choices["classes"] if c["title"] == "Reading 8.2")
+        client.post("/api/sessions", json={
+            "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 8"),
+            "window_id": client.get("/api/calendar").json()["windows"][-1]["id"], "class_ids": [klass["id"]],
+            "start": (now - timedelta(minutes=2)).isoformat(), "end": (now + timedelta(hours=1)).isoformat(),
+        }).raise_for_status()  # fmt: skip
+        detail = client.get(f"/api/classes/{klass['id']}").json()
+        phone = self.page(self.server, 360, 740)
+        give_codes(phone, detail["code"], detail["students"][0]["code"])
+        expect(phone.get_by_role("heading", level=1)).to_have_text("Autumn reading is open now.")
+        check_accessible(self, phone)
+        wide = phone.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        self.assertLessEqual(wide, 0)
+        phone.get_by_role("button", name="Start").click()
+        expect(phone.get_by_text("1 of 34")).to_be_visible()
+
+    def test_a_family_reads_plain_sentences_on_a_phone(self) -> None:
+        phone = self.page(self.server, 360, 740)
+        phone.get_by_role("button", name=self.people["family"]["name"]).click()
+        expect(phone.get_by_role("heading", level=1)).to_contain_text(re.compile("has sat [23] tests|has missed"))
+        expect(phone.get_by_role("list")).to_contain_text("Autumn mathematics")
+        check_accessible(self, phone)
+        text = phone.locator("main").inner_text()
+        for word in ("BAF-", "alpha", "code", "%"):
+            self.assertNotIn(word, text)
+        phone.goto(self.server.address + "/people")
+        expect(phone).to_have_url(re.compile(r"/\?next="))
+
+
+class OneSheet(BrowserCase):
+    def test_a_schools_own_sheet_is_matched_looked_at_and_taken(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        (folder / "our list.csv").write_bytes(sample_files()["hollin-moor-sheet.csv"])
+        with served_folder() as server:
+            page = self.page(server)
+            page.get_by_role("button", name="Hanne Quill").click()
+            page.get_by_role("link", name="People").click()
+            page.set_input_files("input[type=file]", folder / "our list.csv")
+            expect(page.get_by_text("56 rows. Say what each column holds; 1 is left out.")).to_be_visible()
+            expect(page.get_by_label(re.compile("^Pupil no"))).to_have_value("id")
+            page.get_by_label(re.compile("^Pupil no")).select_option("")
+            expect(page.get_by_text("Still needed: student number, the school.")).to_be_visible()
+            page.get_by_label(re.compile("^Pupil no")).select_option("id")
+            page.get_by_label("School", exact=True).fill("Hollin Moor")
+            check_accessible(self, page)
+            page.get_by_role("button", name="See what it would do").click()
+            page.get_by_role("button", name="Apply all").click()
+            expect(page.get_by_role("heading", level=1)).to_contain_text("28 students and 3 staff in 2 classes.")
