@@ -1,0 +1,1 @@
+"""Answers as a table, and simulated ones."""
