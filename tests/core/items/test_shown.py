@@ -10,7 +10,7 @@ from pathlib import Path
 
 from bildung.core.items.shown import coefficient, decimal, percent, signed
 
-PAGES = Path(__file__).parents[2] / "ui" / "src" / "lib" / "words" / "show.ts"
+PAGES = Path(__file__).parents[3] / "ui" / "src" / "lib" / "words" / "show.ts"
 VALUES = [
     0.0,
     0.125,

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from tests.ui.browser import DemoCase
 
-DOCS = Path(__file__).parents[2] / "docs" / "demo.md"
+DOCS = Path(__file__).parents[3] / "docs" / "demo.md"
 
 
 def planted() -> list[str]:
