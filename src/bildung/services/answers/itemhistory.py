@@ -16,7 +16,7 @@ from bildung.core.classical.settings import DEFAULTS
 from bildung.core.school.privacy import LEAST
 from bildung.services.answers.analysed import analyse_sessions
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import (
     Form,
     FormItem,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
@@ -23,8 +23,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, listed
 from bildung.store.models import (
     Item,
     ItemComment,
@@ -49,6 +49,12 @@ EMPTY = {"shown": {"body": "", "parts": [{"type": "choice", "options": [{"id": l
 
 
 @dataclass(frozen=True)
+class Fault:
+    place: str
+    wanted: str
+
+
+@dataclass(frozen=True)
 class DraftView:
     """faults: place and what is wanted there; a draft with any cannot become a version. of: the version it changes."""
 
@@ -60,7 +66,7 @@ class DraftView:
     template: Template | None
     standards: list[str]
     stimulus_id: Id | None
-    faults: list[tuple[str, str]]
+    faults: Annotated[list[tuple[str, str]], listed(Fault)]
     author: str
     updated_at: datetime
     of: int | None

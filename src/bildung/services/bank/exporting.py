@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Annotated
 
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
@@ -16,10 +17,17 @@ from bildung.services.items.media import read
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
+from bildung.services.shared.wire import listed
 from bildung.store.models import Item, ItemEnemy, ItemVersion
 
 MOST = 5000
 WAYS = {"qti": ("items-qti.zip", "application/zip"), "sheet": ("items.csv", "text/csv")}
+
+
+@dataclass(frozen=True)
+class Miss:
+    code: str
+    what: list[str]
 
 
 @dataclass(frozen=True)
@@ -28,7 +36,7 @@ class ExportLook:
 
     items: int
     whole: int
-    misses: list[tuple[str, list[str]]]
+    misses: Annotated[list[tuple[str, list[str]]], listed(Miss)]
     finding: str
 
 

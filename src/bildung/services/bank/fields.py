@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Annotated
 
 from sqlalchemy import func, select
 
@@ -11,16 +12,17 @@ from bildung.formats.content import KINDS
 from bildung.services.bank.search import ORDERS, STATES
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
+from bildung.services.shared.wire import Named, listed
 from bildung.store.models import Item, ItemFigure, Lesson
 
 
 @dataclass(frozen=True)
 class Fields:
-    kinds: list[tuple[str, str]]
+    kinds: Annotated[list[tuple[str, str]], listed(Named)]
     states: list[str]
-    orders: list[tuple[str, str]]
-    fields: list[tuple[str, str]]
-    numbers: list[tuple[str, str]]
+    orders: Annotated[list[tuple[str, str]], listed(Named)]
+    fields: Annotated[list[tuple[str, str]], listed(Named)]
+    numbers: Annotated[list[tuple[str, str]], listed(Named)]
     topics: list[str]
     units: list[str]
     labels: list[str]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections import Counter
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
@@ -24,9 +24,9 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.staging import Line, Planner, Preview, decide, in_one_go, stage
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, listed
 from bildung.store.models import (
     Framework,
     ItemStandard,
@@ -38,6 +38,13 @@ from bildung.store.models import (
 
 LONGEST_PLAIN = 300
 _FIELDS = ("code", "text", "plain", "kind", "subject", "grade", "grade_to", "priority", "position")
+
+
+@dataclass(frozen=True)
+class Linked:
+    relation: str
+    framework: str
+    code: str
 
 
 @dataclass(frozen=True)
@@ -67,7 +74,7 @@ class StandardRow:
     depth: int
     leaf: bool
     items: int
-    linked: list[tuple[str, str, str]]
+    linked: Annotated[list[tuple[str, str, str]], listed(Linked)]
 
 
 @dataclass(frozen=True)

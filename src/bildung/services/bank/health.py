@@ -16,7 +16,7 @@ from bildung.services.items.bankitem import BankItem, bank_item, with_parts
 from bildung.services.items.verdicts import standing_of
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import Framework, Item, ItemStandard, ItemVersion, Standard
 
 ENOUGH = 5  # items a standard wants, so that a test can choose

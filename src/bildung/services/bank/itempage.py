@@ -19,7 +19,7 @@ from bildung.services.items.verdicts import Standing, VerdictLine, standing_of, 
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import Item, ItemComment, ItemDraft, ItemEnemy, ItemUse, ItemVersion, Person
 
 

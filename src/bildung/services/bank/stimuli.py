@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session, selectinload
@@ -16,13 +16,20 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, listed
 from bildung.store.models import Item, ItemVersion, Media, Stimulus, StimulusVersion
 
 KINDS = {"passage": "passage", "picture": "picture", "table": "table", "data": "set of data", "audio": "sound"}
 LONGEST = 60_000
 _GAP = re.compile(r'<span data-gap="\w+"></span>')
+
+
+@dataclass(frozen=True)
+class About:
+    id: Id
+    code: str
+    text: str
 
 
 @dataclass(frozen=True)
@@ -96,7 +103,7 @@ class StimulusDetail:
     view: StimulusView
     subject: str
     grade: str
-    items: list[tuple[int, str, str]]
+    items: Annotated[list[tuple[int, str, str]], listed(About)]
     may_change: bool
 
 

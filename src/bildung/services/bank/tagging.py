@@ -7,7 +7,7 @@ import json
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import combinations
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import select, true
 from sqlalchemy.orm import Session, selectinload
@@ -21,11 +21,18 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id, listed
 from bildung.store.models import Item, ItemEnemy, ItemStandard, ItemVersion, Person, TagChange
 
 MOST = 5000
 TEXTS = {"subject": 60, "grade": 10, "topic": 80, "unit": 120, "language": 20, "source": 120}
+
+
+@dataclass(frozen=True)
+class TagMove:
+    field: str
+    before: str
+    after: str
 
 
 @dataclass(frozen=True)
@@ -34,7 +41,7 @@ class TagLine:
 
     item_id: Id
     code: str
-    changes: list[tuple[str, str, str]]
+    changes: Annotated[list[tuple[str, str, str]], listed(TagMove)]
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections import Counter
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import select
 
@@ -19,6 +19,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.wire import Named, listed
 from bildung.store.models import Item
 
 SHOWN_DRAWS = 10
@@ -34,7 +35,7 @@ class DrawsView:
     checked: int
     different: int
     wrong: int
-    reasons: list[tuple[str, int]]
+    reasons: Annotated[list[tuple[str, int]], listed(Named)]
     finding: str
 
 

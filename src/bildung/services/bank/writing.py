@@ -15,7 +15,7 @@ from bildung.formats.markup import bare_text
 from bildung.services.bank.drafts import may_finish
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import Item, ItemComment, ItemDraft, Person
 
 SHOWN = 300

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import ColumnElement, func, select, true
 from sqlalchemy.orm import Session
@@ -17,8 +17,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import Blueprint, Form, Item
 
 
@@ -49,7 +49,7 @@ class BlueprintView:
     changed_at: datetime
     stock: list[Stock]
     contradiction: str
-    forms: list[tuple[int, str]]
+    forms: Annotated[list[tuple[int, str]], listed(Ref)]
     may_write: bool
     finding: str
 

@@ -13,7 +13,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import CompanionRule, Form, FormItem, PlannedSession, Sitting
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Annotated
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
@@ -17,7 +18,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id, listed
 from bildung.store.models import (
     CompanionRule,
     Enrolment,
@@ -33,6 +34,19 @@ from bildung.store.models import (
 )
 
 MOST_SHOWN = 40
+
+
+@dataclass(frozen=True)
+class GroupChoice:
+    id: Id
+    name: str
+    members: int
+
+
+@dataclass(frozen=True)
+class ClaimWhy:
+    form_id: Id
+    why: str
 
 
 @dataclass(frozen=True)
@@ -87,7 +101,7 @@ class Unsettled:
 
     person_id: Id
     name: str
-    claims: list[tuple[int, str]]
+    claims: Annotated[list[tuple[int, str]], listed(ClaimWhy)]
 
 
 @dataclass(frozen=True)
@@ -103,7 +117,7 @@ class FamilyView:
     by_need: dict[str, int]
     unsettled: list[Unsettled]
     total_unsettled: int
-    groups: list[tuple[int, str, int]]
+    groups: Annotated[list[tuple[int, str, int]], listed(GroupChoice)]
     may_write: bool
 
 

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, selectinload
@@ -23,8 +23,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, Named, listed
 from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, Person, PlannedSession, Standard
 
 MAX_ITEMS = 200
@@ -79,7 +79,7 @@ class FormDetail:
     points: float
     items: list[BankItem]
     parts: list[int]
-    coverage: list[tuple[str, int]]
+    coverage: Annotated[list[tuple[str, int]], listed(Named)]
     standards: int
 
 

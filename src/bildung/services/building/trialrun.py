@@ -17,7 +17,7 @@ from bildung.services.items.bankitem import content_of, with_parts
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.taking import PartShown, Question, parts_shown, questions
 from bildung.store.models import Form, FormItem, ItemVersion

@@ -17,8 +17,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.staging import Line, Planner, Preview, decide, in_one_go, stage
+from bildung.services.shared.wire import Id
 from bildung.store.models import CoursePlan, Lesson, LessonStandard, SchoolClass, SchoolYear, Standard, Taught
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import Annotated
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import ColumnElement, func, or_, select
@@ -16,8 +17,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import ClosedDays, Federation, PlannedSession, School, SchoolYear, Window
 
 LONGEST_CLOSED = 100
@@ -101,8 +102,8 @@ class YearPage:
     so_far: Instruction | None
     closed: list[ClosedLine]
     windows: list[WindowLine]
-    years: list[tuple[int, str]]
-    schools: list[tuple[int, str]]
+    years: Annotated[list[tuple[int, str]], listed(Ref)]
+    schools: Annotated[list[tuple[int, str]], listed(Ref)]
     today: date
     may_change: bool
 

@@ -14,9 +14,9 @@ from bildung.services.shared.access import Action, Actor, Own, scope
 from bildung.services.shared.codes import ALPHABET
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.passwords import TEMPORARY, TEMPORARY_LENGTH, hash_password, password_fits
 from bildung.services.shared.throttle import ACCOUNT, trying
+from bildung.services.shared.wire import Id
 from bildung.store.models import Person, SignIn
 
 SHORTEST, LONGEST = 10, 200

@@ -22,7 +22,7 @@ from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags
 from bildung.formats.markup import safe_html
 from bildung.formats.scored import key_text
 from bildung.formats.template import Template, read_template
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import (
     Framework,
     Item,
@@ -80,8 +80,8 @@ def stimulus_view(version: StimulusVersion | None) -> StimulusView | None:
 class BankItem:
     """A version of an item. scoring, behind: for those who may read the bank only."""
 
-    version_id: int
-    item_id: int
+    version_id: Id
+    item_id: Id
     code: str
     number: int
     kind: str
@@ -96,14 +96,8 @@ class BankItem:
     stimulus: StimulusView | None
     tags: Tags
     drawn: Template | None
-
-    @property
-    def template(self) -> bool:
-        return self.drawn is not None
-
-    @property
-    def key(self) -> str:
-        return key_text(self.scoring)
+    template: bool
+    key: str
 
 
 def with_parts(wanted: Any) -> Any:
@@ -119,11 +113,25 @@ def with_parts(wanted: Any) -> Any:
 def bank_item(version: ItemVersion) -> BankItem:
     content, item = content_of(version), version.item
     return BankItem(
-        version.id, version.item_id, item.code, version.number, version.kind, item.subject, item.grade, item.state,
-        content.shown, content.scoring, content.behind, version.scorings[-1].points,
-        [s.standard.code for s in version.standards], stimulus_view(version.stimulus), tags_of(item),
-        read_template(version.template) if version.template is not None else None,
-    )  # fmt: skip
+        version_id=version.id,
+        item_id=version.item_id,
+        code=item.code,
+        number=version.number,
+        kind=version.kind,
+        subject=item.subject,
+        grade=item.grade,
+        state=item.state,
+        shown=content.shown,
+        scoring=content.scoring,
+        behind=content.behind,
+        points=version.scorings[-1].points,
+        standards=[s.standard.code for s in version.standards],
+        stimulus=stimulus_view(version.stimulus),
+        tags=tags_of(item),
+        drawn=read_template(version.template) if version.template is not None else None,
+        template=version.template is not None,
+        key=key_text(content.scoring),
+    )
 
 
 def tags_of(item: Item) -> Tags:

@@ -10,7 +10,7 @@ from typing import Literal
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import Form, Item, ItemVersion, Person, Verdict, Window
 
 What = Literal["keep", "rework", "drop", "again", "open"]

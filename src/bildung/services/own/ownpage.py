@@ -13,7 +13,7 @@ from bildung.services.owed.dealing import form_of
 from bildung.services.people.accommodations import end_for
 from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.services.sitting.taking import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
 

@@ -12,8 +12,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id
 from bildung.store.models import Attribute, AttributeValue
 
 SEEN_BY = ("coordinator", "teacher")

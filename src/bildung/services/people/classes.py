@@ -6,7 +6,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any
+from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import func, select
@@ -23,9 +23,9 @@ from bildung.services.shared.addresses import site_address, with_warning
 from bildung.services.shared.codes import SESSION_LENGTH, STUDENT_LENGTH, as_typed, new_code
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.throttle import JOINING, count_try
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import (
     Enrolment,
     Federation,
@@ -81,7 +81,7 @@ class Asking:
     id: Id
     name: str
     at: datetime
-    matches: list[tuple[int, str]]
+    matches: Annotated[list[tuple[int, str]], listed(Ref)]
     others: int
 
 
@@ -91,7 +91,7 @@ class ClassPage:
     klass: ClassLine
     code: str | None
     open_door: bool
-    teachers: list[tuple[int, str]]
+    teachers: Annotated[list[tuple[int, str]], listed(Ref)]
     students: list[StudentLine]
     left: list[str]
     asking: list[Asking]

@@ -12,7 +12,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import ROLES, Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import Consent, Enrolment, Person, Role, School, SchoolClass
 
 EVERYWHERE = ("writer",)  # the bank belongs to the whole federation

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import ColumnElement, and_, case, false, func, literal, or_, select
 from sqlalchemy.orm import Session
@@ -18,7 +18,7 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import STUDENT_LENGTH, new_code
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id, Ref, Word, listed
 from bildung.store.models import (
     Accommodation,
     Attribute,
@@ -186,10 +186,10 @@ class PersonPage:
     needs: Needs | None
     needs_said: str
     may_support: bool
-    groups: list[tuple[int, str]]
-    attributes: list[tuple[str, str]]
+    groups: Annotated[list[tuple[int, str]], listed(Ref)]
+    attributes: Annotated[list[tuple[str, str]], listed(Word)]
     families: list[FamilyLine]
-    children: list[tuple[int, str]]
+    children: Annotated[list[tuple[int, str]], listed(Ref)]
     roles: list[RoleLine]
     may_grant: bool
     last_sign_in_at: datetime | None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
@@ -17,8 +17,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import Accommodation, Attribute, CompanionRule, Group, GroupMember, GroupStaff, Person, School
 
 SHOWN = 500
@@ -51,7 +51,7 @@ class GroupPage:
     finding: str
     group: GroupLine
     members: list[Member]
-    staff: list[tuple[int, str]]
+    staff: Annotated[list[tuple[int, str]], listed(Ref)]
     problem: str
 
 

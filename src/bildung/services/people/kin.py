@@ -16,9 +16,9 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import ALPHABET
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.passwords import TEMPORARY, TEMPORARY_LENGTH, hash_password
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id
 from bildung.store.models import FamilyLink, Person
 
 

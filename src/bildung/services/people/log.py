@@ -10,7 +10,7 @@ from sqlalchemy import String, cast, func, or_, select
 
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import AuditEntry, Person
 
 

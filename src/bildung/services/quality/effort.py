@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Annotated
 
 import numpy as np
 
@@ -15,10 +16,16 @@ from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.scope import Wanted
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id, listed
 
 SPEEDED = 0.9  # share who got to the last item, under which it is asked why
 TIME_LEFT = 0.75  # of the limit: whoever stopped before did not lack time
+
+
+@dataclass(frozen=True)
+class NumberedTime:
+    number: int
+    time: ItemTime
 
 
 @dataclass(frozen=True)
@@ -47,7 +54,7 @@ class TimeAndEffort:
     limit: int | None
     reached_last: float | None
     reached_80: float | None
-    items: list[tuple[int, ItemTime]]
+    items: Annotated[list[tuple[int, ItemTime]], listed(NumberedTime)]
     little: int
     rapid: int
     all: TotalWithout

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
+from typing import Annotated
 
 import numpy as np
 from sqlalchemy import select
@@ -20,9 +21,16 @@ from bildung.services.quality.scope import Wanted
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
+from bildung.services.shared.wire import listed
 from bildung.store.models import Attribute, AttributeValue
 
 EXPLORATORY = 0.01
+
+
+@dataclass(frozen=True)
+class Level:
+    name: str
+    n: int
 
 
 @dataclass(frozen=True)
@@ -46,7 +54,7 @@ class Functionings:
 
     finding: str
     attribute: str
-    levels: list[tuple[str, int]]
+    levels: Annotated[list[tuple[str, int]], listed(Level)]
     reference: str
     focal: str
     n_reference: int

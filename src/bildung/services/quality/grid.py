@@ -21,9 +21,9 @@ from bildung.services.quality.scope import Wanted
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.results import kept
+from bildung.services.shared.wire import Id
 from bildung.store.models import Form, Person, SchoolClass, Sitting
 from bildung.store.models import PlannedSession as Session_
 

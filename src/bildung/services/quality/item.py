@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import get_args
+from typing import Annotated, get_args
 
 import numpy as np
 from sqlalchemy import func, select
@@ -31,8 +31,21 @@ from bildung.services.quality.scope import Wanted
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id, listed
 from bildung.store.models import FormItem, ItemVersion, Mark, Person, PlannedSession, Response, SchoolClass, Sitting
+
+
+@dataclass(frozen=True)
+class VersionMade:
+    number: int
+    made: datetime
+
+
+@dataclass(frozen=True)
+class AnswerCount:
+    answer: str
+    n: int
+    points: float
 
 
 @dataclass(frozen=True)
@@ -93,9 +106,9 @@ class ItemView:
     notes: list[NoteLine]
     beside: list[Beside]
     time: ItemTime | None
-    answers: list[tuple[str, int, float]]
+    answers: Annotated[list[tuple[str, int, float]], listed(AnswerCount)]
     uses: list[Use]
-    versions: list[tuple[int, datetime]]
+    versions: Annotated[list[tuple[int, datetime]], listed(VersionMade)]
     marking: list[TwoMarkers]
     verdicts: list[VerdictLine]
     suggestions: list[Suggestion]

@@ -20,9 +20,9 @@ from bildung.services.quality.judged import judge, scored_by
 from bildung.services.quality.scope import Wanted, administrations
 from bildung.services.shared.access import Action, Actor, Grant, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.results import kept
+from bildung.services.shared.wire import Id
 from bildung.store.models import Form, KeptLine, PlannedSession, Sitting, Window
 
 SHAPE = 3  # raised when what a line says, or how it is computed, changes

@@ -15,7 +15,7 @@ from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.scope import Wanted
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import Person, PlannedSession, SchoolClass
 
 SMALL = 25

@@ -17,7 +17,7 @@ from bildung.services.quality.scope import Wanted
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 
 By = Literal["standard", "depth", "kind", "part"]
 UNKNOWN = "not said"

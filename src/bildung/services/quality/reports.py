@@ -30,9 +30,9 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, Grant, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound, Problem
-from bildung.services.shared.ids import Id
 from bildung.services.shared.jobs import Job, Stopped
 from bildung.services.shared.results import kept
+from bildung.services.shared.wire import Id
 from bildung.store.files import write_durably
 from bildung.store.models import KeptReport, Person, PlannedSession, Role, Sitting
 

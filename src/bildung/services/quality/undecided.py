@@ -15,7 +15,7 @@ from bildung.services.items.verdicts import verdicts_of
 from bildung.services.quality.scope import administrations
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, Window
 
 

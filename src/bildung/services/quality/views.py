@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id
 from bildung.store.models import KeptView
 
 LONGEST, MOST = 4000, 200

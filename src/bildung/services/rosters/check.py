@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import combinations
+from typing import Annotated
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
@@ -31,8 +32,8 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 
 STEPS = (
@@ -55,7 +56,7 @@ class Step:
     report_id: Id | None = None
     session_id: Id | None = None
     other_id: Id | None = None
-    choices: tuple[tuple[int, str], ...] = ()
+    choices: Annotated[tuple[tuple[int, str], ...], listed(Ref)] = ()
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -19,6 +19,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.staging import Planned, Planner, Preview, decide, stage
+from bildung.services.shared.wire import Word, listed
 from bildung.store.models import Attribute, Person, School, SchoolClass
 
 MATCHING = "matching.json"
@@ -40,7 +41,7 @@ class Columns:
 
     rows: int
     columns: list[ColumnGuess]
-    fields: list[tuple[str, str]]
+    fields: Annotated[list[tuple[str, str]], listed(Word)]
     schools: list[str]
 
 

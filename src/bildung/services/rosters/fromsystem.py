@@ -19,10 +19,10 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.settings import setting
-from bildung.services.shared.staging import Planned, count, shown_lines
+from bildung.services.shared.staging import Line, Planned, count, shown_lines
+from bildung.services.shared.wire import Id
 from bildung.store.models import Federation, Person, RecordsRun
 
 KEPT_RUNS = 200
@@ -52,7 +52,7 @@ class RecordsPage:
     next_at: datetime | None
     runs: list[RunLine]
     shown: RunLine | None
-    lines: list[dict[str, str]]
+    lines: list[Line]
 
 
 def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> RecordsPage:
@@ -73,7 +73,12 @@ def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> Recor
         )
         shown = next((line for line in runs if telling is not None and line.id == telling.id), None)
         due = _due(ctx, db) if on else None
-        return RecordsPage(_finding(runs, address), on, address, due, runs, shown, telling.lines if telling else [])
+        return RecordsPage(_finding(runs, address), on, address, due, runs, shown, [_line(line) for line in telling.lines] if telling else [])
+
+
+def _line(kept: dict[str, Any]) -> Line:
+    """A line of a preview from how it was kept."""
+    return Line(**kept)
 
 
 def _finding(runs: list[RunLine], address: str) -> str:

@@ -19,8 +19,8 @@ from bildung.services.sessions.lateanswers import LateAnswer, late_answers
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
-from bildung.services.shared.ids import Id
 from bildung.services.shared.settings import setting
+from bildung.services.shared.wire import Id
 from bildung.services.sitting import taking
 from bildung.store.models import (
     Federation,
@@ -59,7 +59,7 @@ class SessionLine:
     proctor: str
     start: datetime
     end: datetime
-    phase: str
+    phase: Literal["ahead", "open", "closed"]
     counts: dict[str, int]
     part: str
     released_at: datetime | None

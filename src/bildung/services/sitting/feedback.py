@@ -10,7 +10,7 @@ from bildung.formats.answers import in_words
 from bildung.formats.content import ChoicePart, Content, EntryPart, MenuPart
 from bildung.formats.markup import bare_text
 from bildung.formats.scored import awaits, item_rule, part_rule
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id
 
 Verdict = Literal["right", "partly", "wrong", "waits", "open"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from typing import Any
+from typing import Annotated, Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
@@ -23,7 +23,7 @@ from bildung.services.people.accommodations import end_for, extra_times, needs_r
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.ids import Id
+from bildung.services.shared.wire import Id, Named, listed
 from bildung.services.sitting.events import Answer, apply_event
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.refused import keep_refused
@@ -111,7 +111,7 @@ class Receipt:
     """acknowledged: ids that are on disk. refused: id and why. takeover: the newest device's number."""
 
     acknowledged: list[str]
-    refused: list[tuple[str, str]]
+    refused: Annotated[list[tuple[str, str]], listed(Named)]
     takeover: int
     state: str
 
