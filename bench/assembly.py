@@ -7,7 +7,7 @@ import sys
 import time
 
 from bildung.core.assembly.assemble import assemble
-from bildung.core.assembly.blueprint import Blueprint, Candidate, Row
+from bildung.core.assembly.blueprint import Candidate, Row, TestBlueprint
 from bildung.core.assembly.program import Demands
 
 
@@ -33,11 +33,11 @@ def bank(size: int, seed: int = 1) -> list[Candidate]:
     return found
 
 
-def blueprint() -> Blueprint:
+def blueprint() -> TestBlueprint:
     rows = tuple(Row(1, 4, standard=f"S{at:02}") for at in range(20))
     depths = (Row(10, 14, depth=1), Row(16, 22, depth=2), Row(6, 12, depth=3))
     kinds = (Row(15, 25, kind="choice"), Row(6, 14, kind="number"))
-    return Blueprint(rows + depths + kinds, items=(40, 40), minutes=(40, 60), sets=(2, 3), set_low=3, set_high=5)
+    return TestBlueprint(rows + depths + kinds, items=(40, 40), minutes=(40, 60), sets=(2, 3), set_low=3, set_high=5)
 
 
 def main() -> None:

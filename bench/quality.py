@@ -219,10 +219,11 @@ def services(folder: Path) -> None:
         boss = db.scalars(select(Person).where(Person.username == "boss")).one()
         actor = Actor(boss.id, "Hanne Quill", (Grant("coordinator", None),), 0, "")
         one, many = (
-            scope.Wanted((id,)) for id in db.scalars(select(FormItem.form_id).distinct().order_by(FormItem.form_id))
+            scope.ScopeRequest((id,))
+            for id in db.scalars(select(FormItem.form_id).distinct().order_by(FormItem.form_id))
         )
 
-    def cold(wanted: scope.Wanted) -> object:
+    def cold(wanted: scope.ScopeRequest) -> object:
         ctx.cache.clear()
         return judged.judge(ctx, actor, wanted)
 

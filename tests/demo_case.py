@@ -10,7 +10,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from bildung.services.quality.lines import list_sat
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.context import Context
 from bildung.store.models import Enrolment, Person, SchoolClass
@@ -40,10 +40,10 @@ class DemoCase(unittest.TestCase):
         cls.ctx.store.close()
         shutil.rmtree(cls.folder.parent, ignore_errors=True)
 
-    def wanted(self, form: str, window: bool = True, **narrower: object) -> Wanted:
+    def wanted(self, form: str, window: bool = True, **narrower: object) -> ScopeRequest:
         """A form in the window of this autumn, or in all windows."""
         sat = max((s for s in list_sat(self.ctx, self.boss) if s.form == form), key=lambda s: s.latest)
-        return Wanted((sat.form_id,), (sat.window_id,) if window else (), **narrower)  # type: ignore[arg-type]
+        return ScopeRequest((sat.form_id,), (sat.window_id,) if window else (), **narrower)  # type: ignore[arg-type]
 
     def class_id(self, title: str) -> int:
         with self.ctx.store.read() as db:

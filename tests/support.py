@@ -24,7 +24,7 @@ from typing import TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.demo.files import Layout, Placed, item_sheet, place, roster_files
+from bildung.demo.files import DemoItem, Layout, item_sheet, place, roster_files
 from bildung.demo.mathematics import draft_items
 from bildung.services.bank import itemimport, search
 from bildung.services.building import forms
@@ -158,7 +158,7 @@ class WorldCase(unittest.TestCase):
     def bring_items(self, count: int = 6) -> list[str]:
         """Items of the demo's makers; returns their codes."""
 
-        def work() -> list[Placed]:
+        def work() -> list[DemoItem]:
             rng = random.Random(7)
             placed = place(draft_items(rng, "6", count), "T", "Mathematics", "5", rng)
             preview = itemimport.preview_items(self.ctx, self.boss, {"items.csv": item_sheet(placed)})

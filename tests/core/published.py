@@ -5,7 +5,7 @@ Counts of the 32 answer patterns as in Bock & Lieberman (1970) and Bock & Aitkin
 
 from __future__ import annotations
 
-from bildung.core.data.responses import Item, ResponseTable, table_from_cells
+from bildung.core.data.responses import ItemColumn, ResponseTable, table_from_cells
 
 SECTION_6 = {
     "00000": 3, "00001": 6, "00010": 2, "00011": 11, "00100": 1, "00101": 1, "00110": 3, "00111": 4,
@@ -23,6 +23,6 @@ SECTION_7 = {
 
 def table(patterns: dict[str, int]) -> ResponseTable:
     """The section as a table of points items."""
-    items = [Item(f"item {at}", "points", 1.0) for at in range(1, 6)]
+    items = [ItemColumn(f"item {at}", "points", 1.0) for at in range(1, 6)]
     cells = [list(pattern) for pattern, count in patterns.items() for _ in range(count)]
     return table_from_cells(items, [""] * 5, cells)

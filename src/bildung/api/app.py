@@ -123,9 +123,9 @@ def create_app(ctx: Context) -> FastAPI:
 def _warm_up() -> None:
     """Load what the first analysis needs while nobody waits: half a second of reading libraries."""
     from bildung.core.classical.analysis import analyse
-    from bildung.core.data.responses import Item, table_from_cells
+    from bildung.core.data.responses import ItemColumn, table_from_cells
 
-    items = [Item(name, "choice", 1.0, ("A", "B"), ("A",)) for name in "abc"]
+    items = [ItemColumn(name, "choice", 1.0, ("A", "B"), ("A",)) for name in "abc"]
     cells = [["A" if (row + at) % 3 else "B" for at in range(3)] for row in range(70)]
     analyse(table_from_cells(items, ["A"] * 3, cells))
 

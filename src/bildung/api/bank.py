@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query, UploadFile
 from fastapi.responses import FileResponse, Response
 
 from bildung.api import schemas_bank as wire
-from bildung.api.guard import Ctx, Number, SignedIn, Staff, number
+from bildung.api.guard import Ctx, Number, SignedIn, StaffGuard, number
 from bildung.api.schemas import BankOverview, HealthOut, PreviewOut
 from bildung.services.bank import (
     drafts,
@@ -28,9 +28,9 @@ from bildung.services.items import media
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/bank", tags=["bank"])
-Reader = Annotated[Actor, Depends(Staff(Action.BANK_READ))]
-Writer = Annotated[Actor, Depends(Staff(Action.BANK_WRITE))]
-Keeper = Annotated[Actor, Depends(Staff(Action.BANK_KEEP))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
+Writer = Annotated[Actor, Depends(StaffGuard(Action.BANK_WRITE))]
+Keeper = Annotated[Actor, Depends(StaffGuard(Action.BANK_KEEP))]
 
 
 def _number(id: str | None) -> int | None:

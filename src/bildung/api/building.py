@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 
 from bildung.api import schemas_building as wire
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.schemas_people import JobOut
 from bildung.core.assembly.program import Demands
 from bildung.formats.blueprint import KINDS
@@ -16,8 +16,8 @@ from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/building", tags=["tests"])
-Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
-Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
+Writer = Annotated[Actor, Depends(StaffGuard(Action.TESTS_WRITE))]
 
 
 @router.get("/kinds", operation_id="testKinds")

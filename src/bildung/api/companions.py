@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 
 from bildung.api import schemas_companions as wire
-from bildung.api.guard import Ctx, Number, Staff, number
+from bildung.api.guard import Ctx, Number, StaffGuard, number
 from bildung.api.schemas import Made
 from bildung.api.schemas_bank import FormOut
 from bildung.services.building import corrections, formfamily, formsettings, makecompanions, trialrun, units
@@ -15,8 +15,8 @@ from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/building", tags=["tests"])
-Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
-Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
+Writer = Annotated[Actor, Depends(StaffGuard(Action.TESTS_WRITE))]
 
 
 @router.get("/families/{family_id}", operation_id="getFamily")

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query
 
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.schemas_people import AttributeIn, LookIn, RecordsOut, SettingsBody, SettingsOut, TakeIn
 from bildung.services.people import attributes
 from bildung.services.rosters import fromsystem
@@ -15,8 +15,8 @@ from bildung.services.shared.access import Action, Actor
 from bildung.services.upkeep import backups, retention
 
 router = APIRouter(prefix="/api", tags=["federation"])
-Keeper = Annotated[Actor, Depends(Staff(Action.SETTINGS))]
-Importer = Annotated[Actor, Depends(Staff(Action.PEOPLE_IMPORT))]
+Keeper = Annotated[Actor, Depends(StaffGuard(Action.SETTINGS))]
+Importer = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_IMPORT))]
 
 
 @router.get("/settings", operation_id="getSettings")

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Form, Request, Response, UploadFile
 
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.people import contents
 from bildung.api.schemas import PreviewOut
 from bildung.api.schemas_frameworks import CodeText, FrameworkPageOut, StandardChange
@@ -15,8 +15,8 @@ from bildung.services.bank import frameworks
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api", tags=["frameworks"])
-Reader = Annotated[Actor, Depends(Staff(Action.BANK_READ))]
-Writer = Annotated[Actor, Depends(Staff(Action.FRAMEWORKS_WRITE))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
+Writer = Annotated[Actor, Depends(StaffGuard(Action.FRAMEWORKS_WRITE))]
 
 
 @router.get("/frameworks", operation_id="getFramework")
@@ -27,7 +27,7 @@ def get(ctx: Ctx, actor: Reader, framework: str | None = None) -> FrameworkPageO
 
 
 @router.get("/standards/texts", operation_id="standardTexts")
-def texts(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> dict[str, CodeText]:
+def texts(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> dict[str, CodeText]:
     return {code: CodeText(text=text, plain=plain) for code, (text, plain) in frameworks.texts(ctx).items()}
 
 

@@ -24,7 +24,7 @@ def context(request: Request) -> Context:
 Ctx = Annotated[Context, Depends(context)]
 
 
-class Staff:
+class StaffGuard:
     """A signed-in member of staff whose role includes the action; None: any staff."""
 
     def __init__(self, action: Action | None) -> None:
@@ -40,7 +40,7 @@ class Staff:
         return actor
 
 
-class Student:
+class StudentGuard:
     """A student at a sitting."""
 
     def __call__(self, request: Request) -> Sitter:
@@ -49,7 +49,7 @@ class Student:
         return sitter
 
 
-class OwnPage:
+class OwnPageGuard:
     """A student at their own page, or a family. changing: also while the password is not their own yet."""
 
     def __init__(self, kind: str, changing: bool = False) -> None:

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Request, Response, UploadFile
 
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.people import contents
 from bildung.api.schemas import PreviewOut
 from bildung.api.schemas_people import (
@@ -38,15 +38,15 @@ from bildung.services.people import classes, groups
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api", tags=["organisation"])
-ClassReader = Annotated[Actor, Depends(Staff(Action.CLASSES_READ))]
-ClassRunner = Annotated[Actor, Depends(Staff(Action.CLASSES_RUN))]
-GroupReader = Annotated[Actor, Depends(Staff(Action.GROUPS_READ))]
-GroupWriter = Annotated[Actor, Depends(Staff(Action.GROUPS_WRITE))]
-YearReader = Annotated[Actor, Depends(Staff(Action.YEARS_READ))]
-YearWriter = Annotated[Actor, Depends(Staff(Action.YEARS_WRITE))]
-PlanReader = Annotated[Actor, Depends(Staff(Action.PLANS_READ))]
-PlanWriter = Annotated[Actor, Depends(Staff(Action.PLANS_WRITE))]
-Teacher = Annotated[Actor, Depends(Staff(Action.TAUGHT_SAY))]
+ClassReader = Annotated[Actor, Depends(StaffGuard(Action.CLASSES_READ))]
+ClassRunner = Annotated[Actor, Depends(StaffGuard(Action.CLASSES_RUN))]
+GroupReader = Annotated[Actor, Depends(StaffGuard(Action.GROUPS_READ))]
+GroupWriter = Annotated[Actor, Depends(StaffGuard(Action.GROUPS_WRITE))]
+YearReader = Annotated[Actor, Depends(StaffGuard(Action.YEARS_READ))]
+YearWriter = Annotated[Actor, Depends(StaffGuard(Action.YEARS_WRITE))]
+PlanReader = Annotated[Actor, Depends(StaffGuard(Action.PLANS_READ))]
+PlanWriter = Annotated[Actor, Depends(StaffGuard(Action.PLANS_WRITE))]
+Teacher = Annotated[Actor, Depends(StaffGuard(Action.TAUGHT_SAY))]
 
 
 def maybe(id: str | None) -> int | None:

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, Response
 
-from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPage, number
+from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPageGuard, number
 from bildung.api.schemas import PasswordChange, ReviewOut, SitterOut
 from bildung.api.schemas_people import AskIn, OwnPageOut, TicketIn, TicketOut, TicketStateOut
 from bildung.api.signin import address_of, set_cookie
@@ -17,9 +17,9 @@ from bildung.services.shared.access import Own
 from bildung.services.sitting import taking
 
 router = APIRouter(prefix="/api", tags=["own"])
-StudentPage = Annotated[Own, Depends(OwnPage("student"))]
-FamilyPage = Annotated[Own, Depends(OwnPage("family"))]
-FamilyChanging = Annotated[Own, Depends(OwnPage("family", changing=True))]
+StudentPage = Annotated[Own, Depends(OwnPageGuard("student"))]
+FamilyPage = Annotated[Own, Depends(OwnPageGuard("family"))]
+FamilyChanging = Annotated[Own, Depends(OwnPageGuard("family", changing=True))]
 
 
 @router.get("/own", operation_id="ownPage")

@@ -7,15 +7,15 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Path, Response, UploadFile
 
 from bildung.api import schemas_companions as wire
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.services.building import packages, paper
 from bildung.services.shared.access import Action, Actor
 
 PageNumber = Annotated[int, Path(ge=1, le=10_000)]
 router = APIRouter(prefix="/api/building", tags=["tests"])
-Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
-Keeper = Annotated[Actor, Depends(Staff(Action.BANK_KEEP))]
-Runner = Annotated[Actor, Depends(Staff(Action.SESSIONS_RUN))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
+Keeper = Annotated[Actor, Depends(StaffGuard(Action.BANK_KEEP))]
+Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]
 _PDF: dict[int | str, dict[str, Any]] = {200: {"content": {"application/pdf": {}}}}
 _ZIP: dict[int | str, dict[str, Any]] = {200: {"content": {"application/zip": {}}}}
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"

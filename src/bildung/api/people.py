@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Form, Query, Response, UploadFile
 from pydantic import ValidationError
 
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.schemas import (
     Erase,
     LogOut,
@@ -43,14 +43,14 @@ from bildung.services.shared.errors import Invalid
 from bildung.services.upkeep import studentrecord
 
 router = APIRouter(prefix="/api/people", tags=["people"])
-Reader = Annotated[Actor, Depends(Staff(Action.PEOPLE_READ))]
-Settler = Annotated[Actor, Depends(Staff(Action.PEOPLE_SETTLE))]
-Supporter = Annotated[Actor, Depends(Staff(Action.SUPPORT_WRITE))]
-Resetter = Annotated[Actor, Depends(Staff(Action.ACCOUNTS_RESET))]
-Granter = Annotated[Actor, Depends(Staff(Action.ROLES_GRANT))]
-Keeper = Annotated[Actor, Depends(Staff(Action.RECORDS_HANDLE))]
-LogReader = Annotated[Actor, Depends(Staff(Action.LOG_READ))]
-Importer = Annotated[Actor, Depends(Staff(Action.PEOPLE_IMPORT))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_READ))]
+Settler = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_SETTLE))]
+Supporter = Annotated[Actor, Depends(StaffGuard(Action.SUPPORT_WRITE))]
+Resetter = Annotated[Actor, Depends(StaffGuard(Action.ACCOUNTS_RESET))]
+Granter = Annotated[Actor, Depends(StaffGuard(Action.ROLES_GRANT))]
+Keeper = Annotated[Actor, Depends(StaffGuard(Action.RECORDS_HANDLE))]
+LogReader = Annotated[Actor, Depends(StaffGuard(Action.LOG_READ))]
+Importer = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_IMPORT))]
 
 
 def contents(files: list[UploadFile]) -> dict[str, bytes]:
@@ -122,7 +122,7 @@ def apply_support(ctx: Ctx, actor: Supporter, import_id: str, body: ApplyIn = Ap
 
 @router.post("/rollover", operation_id="previewRollover")
 def preview_rollover(ctx: Ctx, actor: Importer, body: RolloverIn) -> PreviewOut:
-    wanted = rollover.Wanted(body.title, body.start, body.end, body.stay)
+    wanted = rollover.RolloverPlan(body.title, body.start, body.end, body.stay)
     return PreviewOut.model_validate(rollover.preview(ctx, actor, wanted))
 
 

@@ -13,7 +13,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel
 
 from bildung.api import schemas_quality as wire
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.schemas import VerdictOut
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.explain.figures import FIGURES
@@ -43,8 +43,8 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
 
 router = APIRouter(prefix="/api/quality", tags=["quality"])
-Reader = Annotated[Actor, Depends(Staff(Action.QUALITY_READ))]
-NameReader = Annotated[Actor, Depends(Staff(Action.ANSWERS_READ))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.QUALITY_READ))]
+NameReader = Annotated[Actor, Depends(StaffGuard(Action.ANSWERS_READ))]
 Ids = Annotated[list[str], Query(max_length=400)]
 
 
@@ -52,7 +52,7 @@ Ids = Annotated[list[str], Query(max_length=400)]
 class Asked:
     """What is looked at and by which limits; job: the name under which progress is asked for."""
 
-    wanted: scope.Wanted
+    wanted: scope.ScopeRequest
     settings: Settings
     job: str
 
@@ -77,7 +77,7 @@ def asked(
         for some in (form, window, session, school, klass, group, student)
     )
     forms, windows, sessions, schools, classes, groups, students = numbers
-    wanted = scope.Wanted(
+    wanted = scope.ScopeRequest(
         forms, windows, sessions, schools, tuple(dict.fromkeys(grade)), classes, groups, students, since, until
     )
     return Asked(wanted, judged.limits(said, line), job)
@@ -256,7 +256,7 @@ def teach_again(ctx: Ctx, actor: NameReader, view: View, of: str = "") -> wire.R
 
 @router.get("/verdicts", operation_id="listVerdicts")
 def list_verdicts(
-    ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.BANK_READ))]
+    ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
 ) -> wire.VerdictsOut:  # fmt: skip
     decided, found = verdicts.list_verdicts(ctx, actor)
     wanting = undecided.list_undecided(ctx, actor)

@@ -7,17 +7,17 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Response
 
 from bildung.api import schemas_quality as wire
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.paper import XLSX
 from bildung.api.quality import View
 from bildung.services.quality import reports
-from bildung.services.quality.printing.asked import Asked
+from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.printing.write import QUESTIONS
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/quality", tags=["reports"])
-Reader = Annotated[Actor, Depends(Staff(Action.QUALITY_READ))]
-NameReader = Annotated[Actor, Depends(Staff(Action.ANSWERS_READ))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.QUALITY_READ))]
+NameReader = Annotated[Actor, Depends(StaffGuard(Action.ANSWERS_READ))]
 KINDS = {"pdf": "application/pdf", "xlsx": XLSX, "csv": "text/csv; charset=utf-8"}
 
 
@@ -31,7 +31,7 @@ def questions(actor: Reader) -> list[wire.ReportQuestionOut]:
 def sample(
     ctx: Ctx, actor: Reader, view: View, question: str, of: str = "", veiled: bool = False, size: str = "A4"
 ) -> Response:  # fmt: skip
-    asked = Asked(question, view.wanted, view.settings, number(of) if of else None, veiled)
+    asked = ReportRequest(question, view.wanted, view.settings, number(of) if of else None, veiled)
     return Response(reports.sample(ctx, actor, asked, size), media_type="image/png")
 
 
@@ -42,7 +42,7 @@ def list_reports(ctx: Ctx, actor: Reader) -> list[wire.ReportOut]:
 
 @router.post("/reports", operation_id="makeReport", status_code=201)
 def make(ctx: Ctx, actor: Reader, view: View, body: wire.MakeReportIn) -> wire.ReportMadeOut:
-    asked = Asked(body.question, view.wanted, view.settings, number(body.of) if body.of else None, body.veiled)
+    asked = ReportRequest(body.question, view.wanted, view.settings, number(body.of) if body.of else None, body.veiled)
     return wire.ReportMadeOut(id=str(reports.make(ctx, actor, asked, body.format, body.size)))
 
 
@@ -60,6 +60,6 @@ def drop(ctx: Ctx, actor: Reader, report_id: str) -> None:
 
 @router.get("/answers-file/{kind}", operation_id="answersFile", response_class=Response)
 def answers(ctx: Ctx, actor: NameReader, view: View, kind: Literal["csv", "xlsx"], veiled: bool = False) -> Response:
-    data = reports.grid_file(ctx, actor, Asked("answers", view.wanted, view.settings, None, veiled), kind)
+    data = reports.grid_file(ctx, actor, ReportRequest("answers", view.wanted, view.settings, None, veiled), kind)
     headers = {"Content-Disposition": f'attachment; filename="answers{"-names-hidden" if veiled else ""}.{kind}"'}
     return Response(data, media_type=KINDS[kind], headers=headers)

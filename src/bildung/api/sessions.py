@@ -10,7 +10,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
 from bildung.api.events import event_stream, moved_events
-from bildung.api.guard import STAFF_COOKIE, Ctx, Staff, number
+from bildung.api.guard import STAFF_COOKIE, Ctx, StaffGuard, number
 from bildung.api.schemas import (
     CalendarOut,
     Choices,
@@ -35,9 +35,9 @@ from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 
 router = APIRouter(prefix="/api", tags=["sessions"])
-Reader = Annotated[Actor, Depends(Staff(Action.SESSIONS_READ))]
-Planner = Annotated[Actor, Depends(Staff(Action.SESSIONS_PLAN))]
-Runner = Annotated[Actor, Depends(Staff(Action.SESSIONS_RUN))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
+Planner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_PLAN))]
+Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]
 
 
 @router.get("/calendar", operation_id="calendar")

@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Depends, Request, Response
 from fastapi.responses import RedirectResponse
 
-from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, Staff, Student, number
+from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, StaffGuard, StudentGuard, number
 from bildung.api.schemas import (
     FirstStepsOut,
     Me,
@@ -120,25 +120,25 @@ def _back(request: Request) -> str:
 
 
 @router.post("/sit/leave", operation_id="leaveSitting", status_code=204)
-def leave(sitter: Annotated[Sitter, Depends(Student())], response: Response, ctx: Ctx) -> None:
+def leave(sitter: Annotated[Sitter, Depends(StudentGuard())], response: Response, ctx: Ctx) -> None:
     signin.sign_out(ctx, sitter.sign_in_id)
     response.delete_cookie(SITTING_COOKIE, path="/")
 
 
 @router.post("/signout", operation_id="signOut", status_code=204)
-def sign_out(actor: Annotated[Actor, Depends(Staff(None))], response: Response, ctx: Ctx) -> None:
+def sign_out(actor: Annotated[Actor, Depends(StaffGuard(None))], response: Response, ctx: Ctx) -> None:
     signin.sign_out(ctx, actor.sign_in_id)
     response.delete_cookie(STAFF_COOKIE, path="/")
 
 
 @router.get("/me/first-steps", operation_id="firstSteps")
-def what_to_do_first(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> FirstStepsOut:
+def what_to_do_first(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> FirstStepsOut:
     """Of a new school: from its people to its first session."""
     return FirstStepsOut.model_validate(firststeps.first_steps(ctx, actor))
 
 
 @router.get("/me", operation_id="me")
-def me(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> Me:
+def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> Me:
     stations: list[Any] = [{"name": name, "path": path} for name, path, action in STATIONS if actor.may(action)]
     may = [action.value for action in Action if actor.may(action)]
     roles = sorted({grant.role for grant in actor.grants})
@@ -149,31 +149,31 @@ def me(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> Me:
 
 
 @router.put("/me/password", operation_id="changePassword", status_code=204)
-def change_password(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))], body: PasswordChange) -> None:
+def change_password(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))], body: PasswordChange) -> None:
     accounts.change_password(ctx, actor, body.old, body.new)
 
 
 @router.get("/me/sign-ins", operation_id="listSignIns")
-def list_sign_ins(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))]) -> list[SignInOut]:
+def list_sign_ins(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> list[SignInOut]:
     return [SignInOut.model_validate(line) for line in accounts.list_sign_ins(ctx, actor)]
 
 
 @router.delete("/me/sign-ins/{sign_in_id}", operation_id="endSignIn", status_code=204)
-def end_sign_in(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(None))], sign_in_id: str) -> None:
+def end_sign_in(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))], sign_in_id: str) -> None:
     accounts.end_sign_in(ctx, actor, number(sign_in_id))
 
 
 @router.get("/me/colleagues", operation_id="listColleagues")
-def list_colleagues(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.CLASSES_READ))]) -> ColleaguesOut:
+def list_colleagues(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(Action.CLASSES_READ))]) -> ColleaguesOut:
     lines, could = colleagues.colleagues(ctx, actor)
     return ColleaguesOut.model_validate({"colleagues": lines, "could_ask": could})
 
 
 @router.post("/me/colleagues", operation_id="showClasses", status_code=204)
-def show_classes(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.CLASSES_RUN))], body: ShowIn) -> None:
+def show_classes(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(Action.CLASSES_RUN))], body: ShowIn) -> None:
     colleagues.show_classes(ctx, actor, number(body.person_id))
 
 
 @router.delete("/me/colleagues/{consent_id}", operation_id="hideClasses", status_code=204)
-def hide_classes(ctx: Ctx, actor: Annotated[Actor, Depends(Staff(Action.CLASSES_RUN))], consent_id: str) -> None:
+def hide_classes(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(Action.CLASSES_RUN))], consent_id: str) -> None:
     colleagues.hide_classes(ctx, actor, number(consent_id))

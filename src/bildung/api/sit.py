@@ -11,7 +11,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
 from bildung.api.events import event_stream, moved_events
-from bildung.api.guard import Ctx, Student, number
+from bildung.api.guard import Ctx, StudentGuard, number
 from bildung.api.schemas import (
     AnswerIn,
     AnswersIn,
@@ -27,7 +27,7 @@ from bildung.services.shared.access import Sitter
 from bildung.services.sitting import events, taking
 
 router = APIRouter(prefix="/api/sit", tags=["sit"])
-Me = Annotated[Sitter, Depends(Student())]
+Me = Annotated[Sitter, Depends(StudentGuard())]
 
 
 @router.get("/paper", operation_id="paper")

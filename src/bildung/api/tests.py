@@ -6,15 +6,15 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends
 
-from bildung.api.guard import Ctx, Staff, number
+from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.schemas import FormItems, FormsOut, NewForm, Publish
 from bildung.api.schemas_bank import FormOut
 from bildung.services.building import forms
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/forms", tags=["tests"])
-Reader = Annotated[Actor, Depends(Staff(Action.TESTS_READ))]
-Writer = Annotated[Actor, Depends(Staff(Action.TESTS_WRITE))]
+Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
+Writer = Annotated[Actor, Depends(StaffGuard(Action.TESTS_WRITE))]
 
 
 @router.get("", operation_id="listForms")

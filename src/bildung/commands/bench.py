@@ -36,7 +36,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 
 @dataclass(frozen=True)
-class Line:
+class BenchLine:
     """seconds: median, least and most. ratio: of the data-frame version's median, where there is one."""
 
     work: str
@@ -86,10 +86,10 @@ def _timed(work: Callable[[], Any], runs: int) -> list[float]:
     return took
 
 
-def _line(work: str, size: str, took: list[float], frame: list[float] | None = None) -> Line:
+def _line(work: str, size: str, took: list[float], frame: list[float] | None = None) -> BenchLine:
     median = statistics.median(took)
     theirs = statistics.median(frame) if frame else None
-    return Line(work, size, median, min(took), max(took), theirs, theirs / median if theirs else None)
+    return BenchLine(work, size, median, min(took), max(took), theirs, theirs / median if theirs else None)
 
 
 def response_file(path: Path, students: int, items: int) -> Path:
@@ -117,7 +117,7 @@ def _command(*words: object) -> Callable[[], None]:
     return call
 
 
-def _analyse(folder: Path, students: int, runs: int) -> Line:
+def _analyse(folder: Path, students: int, runs: int) -> BenchLine:
     responses, items = folder / "responses.csv", 60
     key = response_file(responses, students, items)
     mine, theirs = folder / "mine.json", folder / "theirs.json"
@@ -168,7 +168,7 @@ def _same_figures(mine: dict[str, Any], theirs: dict[str, Any]) -> None:
     check("", mine, theirs)
 
 
-def _server(students: int, runs: int) -> Line:
+def _server(students: int, runs: int) -> BenchLine:
     """The same figures from coded answers in memory, as the running server has them."""
     from bildung.core.classical.analysis import analyse
     from bildung.formats.keys import read_key
@@ -181,7 +181,7 @@ def _server(students: int, runs: int) -> Line:
     return _line("analyse, in a running process", f"{students} x 60", _timed(lambda: analyse(table), max(runs, 10)))
 
 
-def _growth(folder: Path, students: int, kind: str, runs: int) -> Line:
+def _growth(folder: Path, students: int, kind: str, runs: int) -> BenchLine:
     rng = np.random.default_rng(SEED)
     z = rng.standard_normal(students)
     start, end = 200 + 15 * z, 205 + 15 * (0.8 * z + 0.6 * rng.standard_normal(students))

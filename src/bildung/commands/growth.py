@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from bildung.commands.files import read_bytes, write_whole
-from bildung.core.growth.cohort import Growth, Matched, by_group, growth
+from bildung.core.growth.cohort import Growth, MatchedCohort, by_group, growth
 from bildung.core.scales.norms import NormTable, normal_curve_equivalents, stanines
 from bildung.formats.problem import ImportProblem
 from bildung.formats.scores import Score, read_correlations, read_norms, read_scores
@@ -102,9 +102,9 @@ def _norms(given: argparse.Namespace) -> NormTable | None:
     return read_norms(str(given.norms), read_bytes(given.norms), correlations)
 
 
-def _matched(both: Sequence[tuple[Score, Score]]) -> Matched:
+def _matched(both: Sequence[tuple[Score, Score]]) -> MatchedCohort:
     first, last = [a for a, _ in both], [b for _, b in both]
-    return Matched(
+    return MatchedCohort(
         [s.grade for s in first], [s.grade for s in last], np.array([s.score for s in first]),
         np.array([s.score for s in last]), np.array([s.week for s in first]), np.array([s.week for s in last]),
         np.array([s.se for s in first]), np.array([s.se for s in last]),

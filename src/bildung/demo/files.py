@@ -146,7 +146,7 @@ def _rich(
 
 
 @dataclass(frozen=True)
-class Placed:
+class DemoItem:
     """A draft with its options in the order shown; key: letter or number."""
 
     code: str
@@ -157,21 +157,21 @@ class Placed:
     grade: str
 
 
-def place(drafts: Sequence[Draft], prefix: str, subject: str, grade: str, rng: random.Random) -> list[Placed]:
+def place(drafts: Sequence[Draft], prefix: str, subject: str, grade: str, rng: random.Random) -> list[DemoItem]:
     """Codes and shuffled options."""
     placed = []
     for at, draft in enumerate(drafts, 1):
         if draft.numeric:
-            placed.append(Placed(f"{prefix}-{at:02d}", draft, (), draft.right, subject, grade))
+            placed.append(DemoItem(f"{prefix}-{at:02d}", draft, (), draft.right, subject, grade))
             continue
         options = [draft.right, *draft.wrong]
         rng.shuffle(options)
         key = "ABCD"[options.index(draft.right)]
-        placed.append(Placed(f"{prefix}-{at:02d}", draft, tuple(options), key, subject, grade))
+        placed.append(DemoItem(f"{prefix}-{at:02d}", draft, tuple(options), key, subject, grade))
     return placed
 
 
-def item_sheet(items: Sequence[Placed]) -> bytes:
+def item_sheet(items: Sequence[DemoItem]) -> bytes:
     """The items as the CSV that the bank takes."""
     columns = ("code", "type", "stem", "option_A", "option_B", "option_C", "option_D", "key", "points", "standards",
                "subject", "grade")  # fmt: skip
@@ -185,7 +185,7 @@ def item_sheet(items: Sequence[Placed]) -> bytes:
     return sheet(columns, rows)
 
 
-def records(items: Sequence[Placed]) -> list[ItemRecord]:
+def records(items: Sequence[DemoItem]) -> list[ItemRecord]:
     """The same items as the bank takes them; a passage before the question becomes the stimulus of its questions."""
     found = []
     for p in items:
@@ -224,7 +224,7 @@ def records(items: Sequence[Placed]) -> list[ItemRecord]:
     return found
 
 
-def item_package(items: Sequence[Placed]) -> bytes:
+def item_package(items: Sequence[DemoItem]) -> bytes:
     """The choice items as a QTI 3.0 package."""
     files: dict[str, bytes] = {}
     resources = []

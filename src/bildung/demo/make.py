@@ -24,12 +24,12 @@ from bildung.demo import mathematics, reading
 from bildung.demo.bank import fill_bank, rework
 from bildung.demo.blueprints import benchmark_blueprint, winter_blueprints
 from bildung.demo.families import ready_tests
-from bildung.demo.files import SUBJECTS, Layout, Placed, place, records, roster_files
+from bildung.demo.files import SUBJECTS, DemoItem, Layout, place, records, roster_files
 from bildung.demo.framework import case_packages
 from bildung.demo.lastyear import earlier_sessions
 from bildung.demo.marking import marked_task
 from bildung.demo.organisation import organise
-from bildung.demo.plants import Sat, hash_of, plant, times
+from bildung.demo.plants import DemoAttempts, hash_of, plant, times
 from bildung.demo.spotcheck import spot_checks
 from bildung.services.answers.itemhistory import refresh
 from bildung.services.answers.packing import pack
@@ -75,7 +75,7 @@ IDLE = ("Reading", "7", 9)  # one option that nobody finds attractive
 
 
 @dataclass(frozen=True)
-class SchoolYear:
+class DemoYear:
     """Windows of last year and this one; `last` is the latest that is over."""
 
     year: int
@@ -83,7 +83,7 @@ class SchoolYear:
     last: int
 
 
-def school_year(today: date) -> SchoolYear:
+def school_year(today: date) -> DemoYear:
     year = today.year if today.month >= 8 else today.year - 1
     windows = []
     for start in (year - 1, year):
@@ -93,7 +93,7 @@ def school_year(today: date) -> SchoolYear:
             ("Spring", date(start + 1, 5, 3), date(start + 1, 5, 21)),
         ]
     over = [at for at, window in enumerate(windows) if window[2] < today]
-    return SchoolYear(year, tuple(windows), over[-1])
+    return DemoYear(year, tuple(windows), over[-1])
 
 
 def demo_layout(year: int) -> Layout:
@@ -174,7 +174,7 @@ def _roster_errors(ctx: Context, rng: random.Random) -> None:
     ctx.store.write(work)
 
 
-def _items(subject: str, grade: str, rng: random.Random) -> list[Placed]:
+def _items(subject: str, grade: str, rng: random.Random) -> list[DemoItem]:
     source = mathematics if subject == "Mathematics" else reading
     drafts = source.draft_items(rng, grade, ITEMS)
     if (subject, grade) == WRONG_KEY[:2]:  # a question asked for a number has no wrong option to be keyed
@@ -221,7 +221,7 @@ def _abilities(ctx: Context, numbers: np.random.Generator) -> dict[tuple[str, in
 
 
 def _parameters(
-    items: Sequence[Placed], subject: str, grade: str, numbers: np.random.Generator
+    items: Sequence[DemoItem], subject: str, grade: str, numbers: np.random.Generator
 ) -> list[ItemParameters]:
     """Known truth for each item; the planted ones are set here."""
     found = []
@@ -244,7 +244,7 @@ def _parameters(
 
 
 def _sit(
-    ctx: Context, actor: Actor, year: SchoolYear, subject: str, grade: str, items: Sequence[Placed],
+    ctx: Context, actor: Actor, year: DemoYear, subject: str, grade: str, items: Sequence[DemoItem],
     ability: dict[tuple[str, int], float], numbers: np.random.Generator,
 ) -> tuple[int, list[ItemParameters]]:  # fmt: skip
     """The form of one subject and grade: made, published, planned for its five classes, sat. Its id, and the truth."""
@@ -278,7 +278,7 @@ def _sit(
 
 
 def _a_year_ago(
-    ctx: Context, sat: tuple[int, list[ItemParameters]], items: Sequence[Placed], name: str, opens: date,
+    ctx: Context, sat: tuple[int, list[ItemParameters]], items: Sequence[DemoItem], name: str, opens: date,
     ability: dict[tuple[str, int], float],
 ) -> None:  # fmt: skip
     """The same form in the same window of last year, so that items have an earlier time to be held against."""
@@ -289,7 +289,7 @@ def _a_year_ago(
 
 
 def _answer(
-    db: Session, session_id: int, subject: str, items: Sequence[Placed], parameters: list[ItemParameters],
+    db: Session, session_id: int, subject: str, items: Sequence[DemoItem], parameters: list[ItemParameters],
     ability: dict[tuple[str, int], float], numbers: np.random.Generator,
 ) -> None:  # fmt: skip
     session = db.get_one(PlannedSession, session_id)
@@ -301,7 +301,7 @@ def _answer(
     theta: FloatArray = np.array([ability[subject, s.person_id] for s in sittings])
     choices = simulate_choices(theta, parameters, numbers, OMIT)
     grade, klass = items[0].grade, session.klass.title
-    sat = Sat(
+    sat = DemoAttempts(
         subject, grade, klass, [s.person.source_id for s in sittings], items, [p.right for p in parameters], choices, theta,
         times(len(sittings), items, np.random.default_rng(hash_of("times", subject, klass))),
     )  # fmt: skip

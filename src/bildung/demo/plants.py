@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from bildung.core.data.arrays import FloatArray, IntArray
-from bildung.demo.files import Placed
+from bildung.demo.files import DemoItem
 from bildung.demo.mathematics import TOPS_AND_BOTTOMS
 
 SECOND_ANSWER = ("Mathematics", "7", 14)  # many who know it choose another option that can be defended as well
@@ -30,7 +30,7 @@ def from_island(source_id: str) -> bool:
 
 
 @dataclass
-class Sat:
+class DemoAttempts:
     """One session's answers while they are planted: choices by item, (students,) places among the options, -1 for none;
     right: by item the place of the right one. seconds: (students, items) on each item, 0 where it was never opened."""
 
@@ -38,14 +38,14 @@ class Sat:
     grade: str
     klass: str
     students: Sequence[str]
-    items: Sequence[Placed]
+    items: Sequence[DemoItem]
     right: Sequence[int]
     choices: list[IntArray]
     ability: FloatArray
     seconds: FloatArray
 
 
-def plant(sat: Sat) -> None:
+def plant(sat: DemoAttempts) -> None:
     """Changes `sat` in place."""
     rng = np.random.default_rng(hash_of(sat.subject, sat.klass))
     n = len(sat.students)
@@ -90,7 +90,7 @@ def plant(sat: Sat) -> None:
                 sat.seconds[row, place] = float(rng.uniform(1.2, 3.0))
 
 
-def times(sat_n: int, items: Sequence[Placed], rng: np.random.Generator) -> FloatArray:
+def times(sat_n: int, items: Sequence[DemoItem], rng: np.random.Generator) -> FloatArray:
     """(students, items) seconds: each item has its own length, each student a pace."""
     base = np.array([rng.uniform(35, 60) + (20 if item.draft.numeric else 0) for item in items])
     pace = rng.lognormal(0.0, 0.22, sat_n)

@@ -7,10 +7,11 @@ from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import Field, ValidationError, model_validator
 
+from bildung.core.assembly import blueprint
 from bildung.core.assembly import blueprint as core
-from bildung.core.assembly.blueprint import Blueprint
+from bildung.core.assembly.blueprint import TestBlueprint
 from bildung.core.errors import Refused
-from bildung.formats.content import Kept
+from bildung.formats.content import ContentModel
 
 Short = Annotated[str, Field(max_length=120)]
 Kind = Literal["", "starting", "benchmark", "unit", "closing", "task", "spot", "mirror"]
@@ -22,14 +23,14 @@ ROLES: dict[str, str] = {
 TOOLS = ("calculator", "ruler", "highlighter", "crossing_out", "notes", "read_aloud")
 
 
-class Range(Kept):
+class Range(ContentModel):
     """Both ends included."""
 
     low: float = Field(ge=0, le=10_000)
     high: float = Field(ge=0, le=10_000)
 
 
-class RowKept(Kept):
+class RowKept(ContentModel):
     low: float = Field(ge=0, le=1000)
     high: float = Field(ge=0, le=1000)
     count: Literal["items", "points"] = "items"
@@ -41,13 +42,13 @@ class RowKept(Kept):
     part: int = Field(default=0, ge=0, le=11)
 
 
-class PartKept(Kept):
+class PartKept(ContentModel):
     name: Short = ""
     instructions: Annotated[str, Field(max_length=2000)] = ""
     minutes: int | None = Field(default=None, ge=1, le=600)
 
 
-class Plan(Kept):
+class Plan(ContentModel):
     """target: predicted mean share of the points. set_low 0: stimuli with all their items."""
 
     rows: list[RowKept] = Field(default=[], max_length=core.MOST_ROWS)
@@ -60,21 +61,21 @@ class Plan(Kept):
     set_low: int = Field(default=1, ge=0, le=50)
     set_high: int = Field(default=12, ge=1, le=50)
 
-    def core(self) -> Blueprint:
+    def core(self) -> TestBlueprint:
         def both(given: Range | None) -> tuple[float, float] | None:
             return None if given is None else (given.low, given.high)
 
         def whole(given: Range | None) -> tuple[int, int] | None:
             return None if given is None else (int(given.low), int(given.high))
 
-        return Blueprint(
+        return TestBlueprint(
             tuple(core.Row(r.low, r.high, r.count, r.standard, r.topic, r.unit, r.depth, r.kind, r.part) for r in self.rows),
-            tuple(core.Part(p.name, p.instructions, p.minutes) for p in self.parts),
+            tuple(blueprint.TestPart(p.name, p.instructions, p.minutes) for p in self.parts),
             whole(self.items), both(self.points), both(self.minutes), self.target, whole(self.sets), self.set_low, self.set_high,
         )  # fmt: skip
 
     @classmethod
-    def of(cls, blueprint: Blueprint) -> Self:
+    def of(cls, blueprint: TestBlueprint) -> Self:
         def both(given: tuple[float, float] | None) -> Range | None:
             return None if given is None else Range(low=given[0], high=given[1])
 
@@ -86,7 +87,7 @@ class Plan(Kept):
         )  # fmt: skip
 
 
-class DrawKept(Kept):
+class DrawKept(ContentModel):
     """Of a drawn test: count items of each heap. by: what makes a heap. each: whether every student has a draw of their
     own or a session shares one. limit: how far the expected share of a draw may lie from the pool's."""
 
@@ -96,7 +97,7 @@ class DrawKept(Kept):
     limit: float | None = Field(default=0.05, gt=0, le=0.5)
 
 
-class FormSettings(Kept):
+class FormSettings(ContentModel):
     """How a form is sat. minutes: the time limit, None without one. movement: any item at any time, or one after the
     other. back: whether an item may be gone back to. tools: offered beside every item. hints: shown on asking.
     feedback: when students see the right answers; before release, that waits until no other session of the window can give
@@ -144,7 +145,7 @@ KINDS: dict[str, KindRule] = {
     "mirror": KindRule("practice by the blueprint of another test, with other items", False, {"evidence": False, "feedback": "now", "movement": "one", "back": False, "attempts": 5, "hints": True}),
 }  # fmt: skip
 
-KeptT = TypeVar("KeptT", bound=Kept)
+KeptT = TypeVar("KeptT", bound=ContentModel)
 
 
 def read_plan(value: Any) -> Plan:

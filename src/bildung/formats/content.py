@@ -21,18 +21,18 @@ Html = Annotated[str, Field(max_length=LONGEST_HTML)]
 Line = Annotated[str, Field(max_length=400)]
 
 
-class Kept(BaseModel):
+class ContentModel(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-class Option(Kept):
+class Option(ContentModel):
     """One thing to choose, order or match. id: a letter for choices."""
 
     id: PartId
     html: Html
 
 
-class Part(Kept):
+class Part(ContentModel):
     """prompt: the part's own question, where an item has several."""
 
     id: PartId = "1"
@@ -122,7 +122,7 @@ AnyPart = Annotated[
 Tool = Literal["counters", "tiles"]
 
 
-class Shown(Kept):
+class Shown(ContentModel):
     """What a student sees. body: the text, with `<span data-gap="id"></span>` where an inline part stands."""
 
     body: Html
@@ -130,17 +130,17 @@ class Shown(Kept):
     tools: list[Tool] = []
 
 
-class RubricLevel(Kept):
+class RubricLevel(ContentModel):
     points: float = Field(ge=0, le=100)
     text: Annotated[str, Field(max_length=2000)]
 
 
-class Criterion(Kept):
+class Criterion(ContentModel):
     title: Line
     levels: list[RubricLevel] = Field(min_length=2, max_length=10)
 
 
-class Exemplar(Kept):
+class Exemplar(ContentModel):
     """An answer with the points it deserves, by criterion, and why."""
 
     answer: Annotated[str, Field(max_length=8000)]
@@ -148,14 +148,14 @@ class Exemplar(Kept):
     why: Line = ""
 
 
-class Carried(Kept):
+class Carried(ContentModel):
     """after: an answer to the part that this one needs. key: what is right here then."""
 
     after: Line
     key: Line
 
 
-class Credit(Kept):
+class Credit(ContentModel):
     """What one answer is worth by itself. answer: an option, an accepted answer, a pair `row=column`, or the place of an
     area in the key, from 1. Points may be negative for a wrong one of several."""
 
@@ -163,7 +163,7 @@ class Credit(Kept):
     points: float = Field(ge=-100, le=100)
 
 
-class PartScoring(Kept):
+class PartScoring(ContentModel):
     """How one part is scored. key: as text, by the part's type (docs/items.md). points 0: kept, not scored. credit:
     answers with points of their own; where there is any, answers made of pieces earn the sum of their pieces' credit,
     kept between lowest and points."""
@@ -184,7 +184,7 @@ class PartScoring(Kept):
     exemplars: list[Exemplar] = []
 
 
-class Misconception(Kept):
+class Misconception(ContentModel):
     """What somebody thinks who gives this wrong answer. link: a standard or an address that helps."""
 
     part: PartId = "1"
@@ -193,7 +193,7 @@ class Misconception(Kept):
     link: Line = ""
 
 
-class Behind(Kept):
+class Behind(ContentModel):
     """What staff see: misconceptions, a worked solution, what scorers are told; hints in the order they are given."""
 
     misconceptions: list[Misconception] = []
@@ -202,7 +202,7 @@ class Behind(Kept):
     hints: list[Html] = []
 
 
-class Content(Kept):
+class Content(ContentModel):
     """All of an item that its author writes."""
 
     shown: Shown

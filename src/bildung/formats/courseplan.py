@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet
+from bildung.formats.sheet import Sheet, SheetRow
 from bildung.formats.spreadsheet import read_spreadsheet
 
 COLUMNS = ("subject", "grade", "unit", "lesson", "standards", "start", "end")
@@ -63,7 +63,7 @@ def read_plans(file: str, data: bytes) -> list[PlanSheet]:
     return [PlanSheet(s, g, courses[s, g] or f"{s} {g}", tuple(lessons)) for (s, g), lessons in plans.items()]
 
 
-def _date(sheet: Sheet, row: Row, column: str) -> date:
+def _date(sheet: Sheet, row: SheetRow, column: str) -> date:
     try:
         return date.fromisoformat(row[column])
     except ValueError:

@@ -11,7 +11,7 @@ from bildung.core.errors import Refused
 from bildung.formats.content import ChoicePart, Content, EntryPart, Option, PartScoring, Shown, kind_of, read_content
 from bildung.formats.faults import faults
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet, unique, whole
+from bildung.formats.sheet import Sheet, SheetRow, unique, whole
 from bildung.formats.spreadsheet import read_spreadsheet
 
 LETTERS = "ABCDEFGHIJ"
@@ -84,7 +84,7 @@ def read_items(file: str, data: bytes) -> tuple[ItemRecord, ...]:
     return tuple(records)
 
 
-def _record(sheet: Sheet, row: Row) -> ItemRecord:
+def _record(sheet: Sheet, row: SheetRow) -> ItemRecord:
     kind = row["type"] or "choice"
     if kind not in TYPES:
         raise sheet.problem(row, "type", repr(kind), f"one of {', '.join(TYPES)}")
@@ -133,7 +133,7 @@ def _record(sheet: Sheet, row: Row) -> ItemRecord:
     )  # fmt: skip
 
 
-def read_tags(sheet: Sheet, row: Row) -> Tags:
+def read_tags(sheet: Sheet, row: SheetRow) -> Tags:
     """The tag columns of a row, each of which may be missing."""
     depth, seconds = row.get("depth"), row.get("seconds")
     if depth and depth not in ("1", "2", "3", "4"):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bildung.core.data.responses import Item
+from bildung.core.data.responses import ItemColumn
 from bildung.core.errors import Refused
 from bildung.core.scoring.rules import KINDS, Rule, rule_for
 from bildung.formats.problem import ImportProblem
@@ -15,7 +15,7 @@ RESERVED = ("student", "status")
 
 @dataclass(frozen=True)
 class KeyedItem:
-    item: Item
+    item: ItemColumn
     key: str
     rule: Rule
 
@@ -45,7 +45,7 @@ def read_key(file: str, data: bytes) -> tuple[KeyedItem, ...]:
             raise sheet.problem(row, "key", repr(key), str(error)) from None
         accepted = tuple(k.strip() for k in key.split("|" if kind == "choice" else "+")) if options else ()
         standards = tuple(code.strip() for code in row.get("standards").split(";") if code.strip())
-        item = Item(name, kind, points, options, accepted, row.get("part"), standards)
+        item = ItemColumn(name, kind, points, options, accepted, row.get("part"), standards)
         found.append(KeyedItem(item, key, rule))
     if not found:
         raise ImportProblem(file, "no rows", "one row for each item", 2)

@@ -10,7 +10,7 @@ from pathlib import PurePosixPath
 from bildung.core.school.names import legible
 from bildung.formats.archive import is_archive, open_archive
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet, read_sheet, unique
+from bildung.formats.sheet import Sheet, SheetRow, read_sheet, unique
 
 FILES = {
     "orgs.csv": ("sourcedId", "name", "type"),
@@ -53,7 +53,7 @@ class Org:
 
 
 @dataclass(frozen=True)
-class AcademicSession:
+class RosterSession:
     id: str
     title: str
     kind: str
@@ -78,7 +78,7 @@ class User:
 
 
 @dataclass(frozen=True)
-class SchoolClass:
+class RosterClass:
     id: str
     title: str
     school: str
@@ -92,7 +92,7 @@ class SchoolClass:
 
 
 @dataclass(frozen=True)
-class Enrolment:
+class RosterEnrolment:
     id: str
     klass: str
     user: str
@@ -138,10 +138,10 @@ class Roster:
     of the set that are not read here. mended: names that are not taken as they stand."""
 
     orgs: tuple[Org, ...]
-    sessions: tuple[AcademicSession, ...]
+    sessions: tuple[RosterSession, ...]
     users: tuple[User, ...]
-    classes: tuple[SchoolClass, ...]
-    enrolments: tuple[Enrolment, ...]
+    classes: tuple[RosterClass, ...]
+    enrolments: tuple[RosterEnrolment, ...]
     left_out: tuple[LeftOut, ...]
     complete: frozenset[str] = frozenset()
     gone: tuple[Gone, ...] = ()
@@ -190,7 +190,7 @@ def _legible(sheet: Sheet, columns: tuple[str, ...], mended: list[Mended]) -> Sh
         wrong = {c: better for c in columns if (better := legible(row.get(c))) != row.get(c)}
         if wrong:
             mended += [Mended(sheet.file, row.line, column, better) for column, better in wrong.items()]
-        rows.append(Row(row.line, row.cells | wrong) if wrong else row)
+        rows.append(SheetRow(row.line, row.cells | wrong) if wrong else row)
     return replace(sheet, rows=tuple(rows)) if mended else sheet
 
 
@@ -224,7 +224,7 @@ class _Reader:
             for id, row in self._active("orgs.csv").items()
         )  # fmt: skip
         sessions = tuple(
-            AcademicSession(
+            RosterSession(
                 id, row["title"], row["type"], self._date("academicSessions.csv", row, "startDate"),
                 self._date("academicSessions.csv", row, "endDate"),
             )
@@ -258,12 +258,12 @@ class _Reader:
         kinds = {"student", "staff", "class", "enrolment"}
         return frozenset(kinds | ({"family"} if any(u.role == "family" for u in users) else set()))
 
-    def _active(self, file: str) -> dict[str, Row]:
+    def _active(self, file: str) -> dict[str, SheetRow]:
         sheet = self.sheets.get(file)
         if sheet is None:
             return {}
         rows = unique(sheet, "sourcedId")
-        kept: dict[str, Row] = {}
+        kept: dict[str, SheetRow] = {}
         for id, row in rows.items():
             if row.get("status") == "tobedeleted":
                 self._taken_back(file, row)
@@ -273,7 +273,7 @@ class _Reader:
                 kept[id] = row
         return kept
 
-    def _taken_back(self, file: str, row: Row) -> None:
+    def _taken_back(self, file: str, row: SheetRow) -> None:
         """In a bulk file a deleted row is as if it were not there; in a delta it ends what is here."""
         what = {"users.csv": "person", "classes.csv": "class", "enrollments.csv": "enrolment"}.get(file)
         if self.delta and what:
@@ -281,16 +281,16 @@ class _Reader:
         else:
             self._leave(file, row, "marked as deleted in the file")
 
-    def _leave(self, file: str, row: Row, reason: str) -> None:
+    def _leave(self, file: str, row: SheetRow, reason: str) -> None:
         self.left_out.append(LeftOut(file, row.line, row.get("sourcedId"), reason))
 
-    def _date(self, file: str, row: Row, column: str) -> date:
+    def _date(self, file: str, row: SheetRow, column: str) -> date:
         try:
             return date.fromisoformat(row[column])
         except ValueError:
             raise self.sheets[file].problem(row, column, repr(row[column]), "a date such as 2026-08-31") from None
 
-    def _maybe_date(self, file: str, row: Row, column: str) -> date | None:
+    def _maybe_date(self, file: str, row: SheetRow, column: str) -> date | None:
         return self._date(file, row, column) if row.get(column) else None
 
     def _users(self, schools: set[str]) -> tuple[User, ...]:
@@ -342,7 +342,7 @@ class _Reader:
             return "student"
         return "family" if name in FAMILY_ROLES else STAFF_ROLES.get(name)
 
-    def _classes(self, schools: set[str]) -> tuple[SchoolClass, ...]:
+    def _classes(self, schools: set[str]) -> tuple[RosterClass, ...]:
         classes = []
         courses = (
             {row["sourcedId"]: row["title"] for row in self.sheets["courses.csv"].rows}
@@ -357,15 +357,15 @@ class _Reader:
             subject = row.get("subjects").split(",")[0].strip()
             terms = tuple(part.strip() for part in row.get("termSourcedIds").split(",") if part.strip())
             classes.append(
-                SchoolClass(
+                RosterClass(
                     id, row["title"], row["schoolSourcedId"], subject, grade, row.get("location"),
                     courses.get(row.get("courseSourcedId"), ""), row.get("periods"), row.get("classType") == "homeroom", terms,
                 )
             )  # fmt: skip
         return tuple(classes)
 
-    def _enrolments(self, users: dict[str, str], classes: set[str]) -> tuple[Enrolment, ...]:
-        enrolments: list[Enrolment] = []
+    def _enrolments(self, users: dict[str, str], classes: set[str]) -> tuple[RosterEnrolment, ...]:
+        enrolments: list[RosterEnrolment] = []
         seen: set[tuple[str, str]] = set()
         for id, row in self._active("enrollments.csv").items():
             user, klass, role = row["userSourcedId"], row["classSourcedId"], row["role"]
@@ -386,6 +386,6 @@ class _Reader:
                 if begins and ends and ends < begins:
                     raise self.sheets["enrollments.csv"].problem(row, "endDate", str(ends), f"not before {begins}")
                 enrolments.append(
-                    Enrolment(id, klass, user, "student" if role == "student" else "teacher", begins, ends)
+                    RosterEnrolment(id, klass, user, "student" if role == "student" else "teacher", begins, ends)
                 )
         return tuple(enrolments)

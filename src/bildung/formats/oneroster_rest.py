@@ -11,7 +11,7 @@ import httpx2 as httpx
 
 from bildung.formats.oneroster import Known, Roster, roster_of
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet, whole
+from bildung.formats.sheet import Sheet, SheetRow, whole
 
 BASE = "/ims/oneroster/rostering/v1p2"
 PAGE = 1000
@@ -140,7 +140,7 @@ def as_sheets(found: dict[str, list[dict[str, Any]]]) -> dict[str, Sheet]:
     }  # fmt: skip
     return {
         name: Sheet(
-            name, tuple(rows[0]) if rows else ("sourcedId",), tuple(Row(at, row) for at, row in enumerate(rows, 1))
+            name, tuple(rows[0]) if rows else ("sourcedId",), tuple(SheetRow(at, row) for at, row in enumerate(rows, 1))
         )
         for name, rows in tables.items()
     }

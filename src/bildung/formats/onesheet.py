@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from bildung.formats.oneroster import Known, LeftOut, Roster, roster_of
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet
+from bildung.formats.sheet import Sheet, SheetRow
 
 FIELDS: dict[str, tuple[str, tuple[str, ...]]] = {
     "id": ("student number", ("studentnumber", "studentid", "pupilid", "pupilnumber", "pupilno", "studentno", "id", "number", "sourcedid", "admissionnumber", "localid")),
@@ -82,18 +82,18 @@ def _columns(sheet: Sheet, matched: Mapping[str, str]) -> dict[str, str]:
 class _OneSheet:
     def __init__(self, sheet: Sheet, column: Mapping[str, str], school: str, here: Here) -> None:
         self.sheet, self.column, self.school, self.here = sheet, column, school, here
-        self.orgs: dict[str, Row] = {}
-        self.users: dict[str, Row] = {}
-        self.classes: dict[str, Row] = {}
-        self.enrolments: dict[str, Row] = {}
-        self.attributes: dict[tuple[str, str], Row] = {}
-        self.rows_of: dict[str, Row] = {}
+        self.orgs: dict[str, SheetRow] = {}
+        self.users: dict[str, SheetRow] = {}
+        self.classes: dict[str, SheetRow] = {}
+        self.enrolments: dict[str, SheetRow] = {}
+        self.attributes: dict[tuple[str, str], SheetRow] = {}
+        self.rows_of: dict[str, SheetRow] = {}
         self.left: list[LeftOut] = []
 
-    def cell(self, row: Row, name: str) -> str:
+    def cell(self, row: SheetRow, name: str) -> str:
         return row.get(self.column[name]) if name in self.column else ""
 
-    def take(self, row: Row) -> None:
+    def take(self, row: SheetRow) -> None:
         id = self.cell(row, "id")
         if not id:
             raise self.sheet.problem(row, self.column["id"], "empty", "each student has a number")
@@ -109,7 +109,7 @@ class _OneSheet:
                 row, self.column["id"], f"{id} is {given} {family} here and {before['givenName']} "
                 f"{before['familyName']} in line {before.line}", "one number, one student",
             )  # fmt: skip
-        self.users.setdefault(id, Row(row.line, cells))
+        self.users.setdefault(id, SheetRow(row.line, cells))
         self.rows_of.setdefault(id, row)
         for title, subject, homeroom in (
             (self.cell(row, "class"), self.cell(row, "subject"), ""), (self.cell(row, "homeroom"), "", "homeroom"),
@@ -117,7 +117,7 @@ class _OneSheet:
             if title:
                 self._class(row, id, school, title, subject, homeroom)
 
-    def _name(self, row: Row) -> tuple[str, str]:
+    def _name(self, row: SheetRow) -> tuple[str, str]:
         if "name" in self.column:
             text = self.cell(row, "name")
             family, comma, given = text.partition(",")
@@ -127,21 +127,21 @@ class _OneSheet:
             return given.strip(), family.strip()
         return self.cell(row, "given"), self.cell(row, "family")
 
-    def _school(self, row: Row) -> str:
+    def _school(self, row: SheetRow) -> str:
         name = self.cell(row, "school") or self.school
         if not name:
             raise self.sheet.problem(row, "school", "no school", "match a column with the school, or choose one")
         id = self.here.schools.get(name.lower(), f"sheet:{name}")
-        self.orgs.setdefault(id, Row(row.line, {"sourcedId": id, "name": name, "type": "school"}))
+        self.orgs.setdefault(id, SheetRow(row.line, {"sourcedId": id, "name": name, "type": "school"}))
         return id
 
-    def _class(self, row: Row, student: str, school: str, title: str, subject: str, homeroom: str) -> None:
+    def _class(self, row: SheetRow, student: str, school: str, title: str, subject: str, homeroom: str) -> None:
         id = self.here.classes.get((school, title.lower()), f"sheet:{school}:{title}")
         cells = {
             "sourcedId": id, "title": title, "schoolSourcedId": school, "subjects": subject,
             "grades": self.cell(row, "grade"), "location": "" if homeroom else self.cell(row, "room"), "classType": homeroom,
         }  # fmt: skip
-        self.classes.setdefault(id, Row(row.line, cells))
+        self.classes.setdefault(id, SheetRow(row.line, cells))
         self._enrol(row, id, student, "student")
         teacher = "" if homeroom else self.cell(row, "teacher")
         if teacher:
@@ -153,15 +153,15 @@ class _OneSheet:
             person = self.here.staff.get(key, f"sheet:{school}:{given} {family}")
             self.users.setdefault(
                 person,
-                Row(row.line, {"sourcedId": person, "givenName": given, "familyName": family, "role": "teacher",
+                SheetRow(row.line, {"sourcedId": person, "givenName": given, "familyName": family, "role": "teacher",
                                "orgSourcedIds": school, "grades": "", "username": ""}),
             )  # fmt: skip
             self._enrol(row, id, person, "teacher")
 
-    def _enrol(self, row: Row, klass: str, user: str, role: str) -> None:
+    def _enrol(self, row: SheetRow, klass: str, user: str, role: str) -> None:
         id = f"{klass}:{user}"
         cells = {"sourcedId": id, "classSourcedId": klass, "userSourcedId": user, "role": role}
-        self.enrolments.setdefault(id, Row(row.line, cells))
+        self.enrolments.setdefault(id, SheetRow(row.line, cells))
 
     def roster(self, whole: bool, attributes: Mapping[str, str]) -> Roster:
         tables = {

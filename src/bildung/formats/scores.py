@@ -10,7 +10,7 @@ import numpy as np
 
 from bildung.core.scales.norms import Correlations, Moments, NormKey, NormTable, Points
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet, read_sheet
+from bildung.formats.sheet import Sheet, SheetRow, read_sheet
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class Score:
     group: str
 
 
-def number(sheet: Sheet, row: Row, column: str, low: float = -math.inf, high: float = math.inf) -> float:
+def number(sheet: Sheet, row: SheetRow, column: str, low: float = -math.inf, high: float = math.inf) -> float:
     """A plain finite number within the bounds."""
     text = row.get(column)
     try:
@@ -77,7 +77,7 @@ def read_norms(file: str, data: bytes, correlations: NormTable | None = None) ->
     if sum(kinds) != 1:
         raise ImportProblem(file, "neither kind of norm table", "columns mean and sd, or percentile and score", 1)
     known = correlations.correlations if correlations else {}
-    rows: dict[NormKey, list[Row]] = {}
+    rows: dict[NormKey, list[SheetRow]] = {}
     for row in sheet.rows:
         rows.setdefault((row["subject"], row["grade"]), []).append(row)
     if not rows:
@@ -87,7 +87,7 @@ def read_norms(file: str, data: bytes, correlations: NormTable | None = None) ->
     return NormTable({}, {key: _points(sheet, mine) for key, mine in rows.items()}, known)
 
 
-def _moments(sheet: Sheet, rows: Sequence[Row]) -> Moments:
+def _moments(sheet: Sheet, rows: Sequence[SheetRow]) -> Moments:
     found: dict[float, tuple[float, float]] = {}
     for row in rows:
         week = number(sheet, row, "week", 0, 60)
@@ -101,7 +101,7 @@ def _moments(sheet: Sheet, rows: Sequence[Row]) -> Moments:
     return Moments(np.array(weeks), np.array([found[w][0] for w in weeks]), np.array([found[w][1] for w in weeks]))
 
 
-def _points(sheet: Sheet, rows: Sequence[Row]) -> Points:
+def _points(sheet: Sheet, rows: Sequence[SheetRow]) -> Points:
     found: dict[float, dict[float, float]] = {}
     for row in rows:
         week, percentile = number(sheet, row, "week", 0, 60), number(sheet, row, "percentile", 0, 100)

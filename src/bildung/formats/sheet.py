@@ -15,7 +15,7 @@ csv.field_size_limit(1024 * 1024)
 
 
 @dataclass(frozen=True)
-class Row:
+class SheetRow:
     """One record: the line it starts on, and its cells by column, stripped."""
 
     line: int
@@ -32,9 +32,9 @@ class Row:
 class Sheet:
     file: str
     columns: tuple[str, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[SheetRow, ...]
 
-    def problem(self, row: Row, column: str, found: str, allowed: str) -> ImportProblem:
+    def problem(self, row: SheetRow, column: str, found: str, allowed: str) -> ImportProblem:
         return ImportProblem(self.file, found, allowed, row.line, column)
 
 
@@ -65,7 +65,7 @@ def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
     header_line = text.split("\n", 1)[0]
     delimiter = max(",;\t", key=header_line.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
-    rows: list[Row] = []
+    rows: list[SheetRow] = []
     try:
         columns = tuple(name.strip() for name in next(reader, []))
         if not any(columns):
@@ -85,7 +85,7 @@ def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
                     )
                 check_rows(file, len(rows) + 1, len(columns), start)
                 stripped = {name: cell.strip() for name, cell in zip(columns, cells, strict=True)}
-                rows.append(Row(start, stripped))
+                rows.append(SheetRow(start, stripped))
             start = reader.line_num + 1
     except csv.Error as error:
         raise ImportProblem(file, str(error), "quotes are doubled inside a quoted cell", reader.line_num) from None
@@ -97,9 +97,9 @@ def whole(text: str) -> int | None:
     return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else None
 
 
-def unique(sheet: Sheet, column: str, rows: Iterable[Row] | None = None) -> dict[str, Row]:
+def unique(sheet: Sheet, column: str, rows: Iterable[SheetRow] | None = None) -> dict[str, SheetRow]:
     """Rows by an id column; a problem at the second of two rows with the same id, or at an empty one."""
-    found: dict[str, Row] = {}
+    found: dict[str, SheetRow] = {}
     for row in sheet.rows if rows is None else rows:
         value = row[column]
         if not value:

@@ -12,7 +12,7 @@ from typing import Any
 from bildung.formats.archive import is_archive
 from bildung.formats.bounds import MOST_COLUMNS, check_columns, check_rows
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet, read_sheet
+from bildung.formats.sheet import Sheet, SheetRow, read_sheet
 
 MAX_EXPANDED = 256 * 1024 * 1024
 
@@ -40,7 +40,7 @@ def read_spreadsheet(file: str, data: bytes, required: Sequence[str] = ()) -> Sh
             raise ImportProblem(file, "a cell past the last named column", "every column has a name", line)
         if any(values):
             padded = [*values, *[""] * len(names)][: len(names)]
-            found.append(Row(line, {name: value for name, value in zip(names, padded, strict=True) if name}))
+            found.append(SheetRow(line, {name: value for name, value in zip(names, padded, strict=True) if name}))
     return Sheet(file, tuple(name for name in names if name), tuple(found))
 
 

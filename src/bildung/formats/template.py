@@ -24,7 +24,7 @@ from simpleeval import InvalidExpression, SimpleEval
 
 from bildung.core.errors import Refused
 from bildung.core.scoring.rules import exact_number, number_label
-from bildung.formats.content import AnyPart, ChoicePart, Content, Kept, htmls, read_content
+from bildung.formats.content import AnyPart, ChoicePart, Content, ContentModel, htmls, read_content
 from bildung.formats.faults import faults
 from bildung.formats.markup import bare_text
 
@@ -61,7 +61,7 @@ _SPELLED = [
 ]
 
 
-class NumberVariable(Kept):
+class NumberVariable(ContentModel):
     """low to high in steps, both included; decimals are exact."""
 
     type: Literal["number"] = "number"
@@ -71,7 +71,7 @@ class NumberVariable(Kept):
     step: str = "1"
 
 
-class ListVariable(Kept):
+class ListVariable(ContentModel):
     """One of several; numbers count as numbers."""
 
     type: Literal["list"] = "list"
@@ -79,7 +79,7 @@ class ListVariable(Kept):
     values: list[Annotated[str, Field(max_length=80)]] = Field(min_length=1, max_length=100)
 
 
-class ComputedVariable(Kept):
+class ComputedVariable(ContentModel):
     type: Literal["computed"] = "computed"
     name: Name
     value: Expression
@@ -88,7 +88,7 @@ class ComputedVariable(Kept):
 Variable = Annotated[NumberVariable | ListVariable | ComputedVariable, Field(discriminator="type")]
 
 
-class Template(Kept):
+class Template(ContentModel):
     """constraints: expressions that must hold of a draw."""
 
     variables: list[Variable] = Field(min_length=1, max_length=30)

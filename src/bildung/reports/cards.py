@@ -12,7 +12,7 @@ COLUMNS, USABLE_MM, TALLEST, SHORTEST = 3, 252, 33, 25
 
 
 @dataclass(frozen=True)
-class Sheet:
+class TicketSheet:
     """What stands above the cards. footer: who made it and when, and that it holds codes."""
 
     heading: str
@@ -27,7 +27,7 @@ def door(address: str, session_code: str, own_code: str) -> str:
     return f"{address.rstrip('/')}/?{urlencode({'session': session_code, 'own': own_code})}"
 
 
-Page = tuple[Sheet, Sequence[tuple[str, str]]]
+Page = tuple[TicketSheet, Sequence[tuple[str, str]]]
 """A sheet and its students: name and own code."""
 
 
@@ -61,7 +61,7 @@ def _document(template: str, pages: list[dict[str, object]], code_word: str) -> 
     from weasyprint import HTML
 
     first = pages[0]["sheet"]
-    assert isinstance(first, Sheet)
+    assert isinstance(first, TicketSheet)
     environment = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
     html = environment.get_template(template).render(
         pages=pages, title=first.heading, footer=first.footer, code_word=code_word

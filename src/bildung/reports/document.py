@@ -14,7 +14,7 @@ Kind = Literal["text", "whole", "number", "points", "coefficient", "share", "sig
 
 
 @dataclass(frozen=True)
-class Column:
+class PrintColumn:
     """kind: how its values are written. share: 0..1, printed as per cent. width: of the page, in parts of all widths; 0
     as it needs. only: "print" for drawings, "sheet" for what only a workbook has room for."""
 
@@ -30,7 +30,7 @@ class Table:
     a sheet. rows: as the columns. strong: rows to be set off. fitted: no wider than its contents need."""
 
     name: str
-    columns: Sequence[Column]
+    columns: Sequence[PrintColumn]
     rows: Sequence[Sequence[Value]]
     strong: frozenset[int] = frozenset()
     fitted: bool = False
@@ -52,7 +52,7 @@ class Drawing:
 
 
 @dataclass(frozen=True)
-class Together:
+class KeptTogether:
     """Blocks that stay on one page where that can be."""
 
     blocks: Sequence[Block]
@@ -63,7 +63,7 @@ class NextPage:
     pass
 
 
-Block = Table | Text | Drawing | Together | NextPage
+Block = Table | Text | Drawing | KeptTogether | NextPage
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ def to_pdf(document: Document, size: Size = "A4") -> bytes:
     environment.tests["table"] = lambda b: isinstance(b, Table)
     environment.tests["words"] = lambda b: isinstance(b, Text)
     environment.tests["drawing"] = lambda b: isinstance(b, Drawing)
-    environment.tests["together"] = lambda b: isinstance(b, Together)
+    environment.tests["together"] = lambda b: isinstance(b, KeptTogether)
     page = f"{size} landscape" if document.wide else size
     html = environment.get_template("report.html").render(document=document, page=page)
     made: bytes = HTML(string=html, base_url=str(HERE) + "/").write_pdf()
@@ -143,7 +143,7 @@ def _tables(blocks: Sequence[Block]) -> list[Table]:
     for block in blocks:
         if isinstance(block, Table):
             found += [block] if block.name else []
-        elif isinstance(block, Together):
+        elif isinstance(block, KeptTogether):
             found += _tables(block.blocks)
     return found
 

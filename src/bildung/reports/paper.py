@@ -14,7 +14,7 @@ from bildung.core.items.answersheet import (
     SQUARE,
     UP,
     AnswerSheet,
-    Asked,
+    SheetItem,
     SquareCode,
     elsewhere,
     how_to_fill,
@@ -206,7 +206,7 @@ def _guide(test: PrintedTest, q: PrintedQuestion, scoring: PartScoring) -> dict[
     }  # fmt: skip
 
 
-def asked(questions: Sequence[PrintedQuestion]) -> list[Asked]:
+def asked(questions: Sequence[PrintedQuestion]) -> list[SheetItem]:
     """What an answer sheet has a place for: each part, choices as lozenges, what is written as a line. Parts that are
     answered in the booklet itself (orders, pairs, marks in a text or picture, long writing) have none."""
     found = []
@@ -215,7 +215,7 @@ def asked(questions: Sequence[PrintedQuestion]) -> list[Asked]:
         for at, part in enumerate(parts):
             label = f"{q.number}{chr(97 + at) if len(parts) > 1 else ''}"
             options = tuple(o.id for o in part.options) if part.type in ("choice", "menu") else ()
-            found.append(Asked(q.id, part.id, label, options, part.most if part.type == "choice" else 1))
+            found.append(SheetItem(q.id, part.id, label, options, part.most if part.type == "choice" else 1))
     return found
 
 

@@ -14,7 +14,7 @@ from fastapi import FastAPI
 SECONDS = 20
 
 
-class Beside:
+class ServedBeside:
     def __init__(self, app: FastAPI) -> None:
         self.socket = socket.socket()
         self.socket.bind(("127.0.0.1", 0))
@@ -39,7 +39,7 @@ class Beside:
 
 @contextlib.contextmanager
 def beside(app: FastAPI) -> Iterator[str]:
-    running = Beside(app)
+    running = ServedBeside(app)
     try:
         yield running.start()
     finally:

@@ -10,7 +10,7 @@ import numpy as np
 
 from bildung.core.assembly.apart import assemble_apart
 from bildung.core.assembly.assemble import assemble
-from bildung.core.assembly.blueprint import Blueprint, Candidate, Part, Row, check, held
+from bildung.core.assembly.blueprint import Candidate, Row, TestBlueprint, TestPart, check, held
 from bildung.core.assembly.predict import distribution, nearest, predict
 from bildung.core.assembly.program import Demands, thinned
 from bildung.core.errors import Refused
@@ -36,22 +36,22 @@ def bank(size: int = 60, standards: int = 3, seed: int = 1) -> list[Candidate]:
 class Contradictions(unittest.TestCase):
     def test_what_no_bank_could_meet_is_refused_with_its_place(self) -> None:
         for blueprint, said in (
-            (Blueprint(()), "at least one row"), (Blueprint((Row(3, 2),)), "row 1, anything: from 3 to 2"),
-            (Blueprint((Row(1, 1, part=1),)), "no part 2"), (Blueprint((Row(1, 1),), items=(5, 4)), "items: from 5 to 4"),
-            (Blueprint((Row(6, 6, standard="S1"), Row(6, 8, standard="S2")), items=(10, 10)), "at least 12 items .* may have 10"),
-            (Blueprint((Row(1, 1),), target=1.2), "target"), (Blueprint((Row(1, 1),), set_low=4, set_high=2), "items of a stimulus"),
-            (Blueprint((Row(7, 7, "points"), Row(7, 7, "points", depth=2)), points=(6, 6)), "at least 7 points"),
+            (TestBlueprint(()), "at least one row"), (TestBlueprint((Row(3, 2),)), "row 1, anything: from 3 to 2"),
+            (TestBlueprint((Row(1, 1, part=1),)), "no part 2"), (TestBlueprint((Row(1, 1),), items=(5, 4)), "items: from 5 to 4"),
+            (TestBlueprint((Row(6, 6, standard="S1"), Row(6, 8, standard="S2")), items=(10, 10)), "at least 12 items .* may have 10"),
+            (TestBlueprint((Row(1, 1),), target=1.2), "target"), (TestBlueprint((Row(1, 1),), set_low=4, set_high=2), "items of a stimulus"),
+            (TestBlueprint((Row(7, 7, "points"), Row(7, 7, "points", depth=2)), points=(6, 6)), "at least 7 points"),
         ):  # fmt: skip
             with self.assertRaisesRegex(Refused, said):
                 check(blueprint)
 
     def test_rows_that_one_item_can_serve_twice_do_not_add_up(self) -> None:
-        check(Blueprint((Row(6, 6, standard="S1"), Row(6, 6, depth=2)), items=(6, 8)))
+        check(TestBlueprint((Row(6, 6, standard="S1"), Row(6, 6, depth=2)), items=(6, 8)))
 
 
 class Holding(unittest.TestCase):
     def test_what_is_missing_and_what_is_too_much_is_said(self) -> None:
-        blueprint = Blueprint((Row(2, 2, standard="S1"), Row(1, 2, "points", standard="S2", depth=2)), items=(3, 3))
+        blueprint = TestBlueprint((Row(2, 2, standard="S1"), Row(1, 2, "points", standard="S2", depth=2)), items=(3, 3))
         placed = [(item(1), 0), (item(2, "S2", depth=2, points=4.0), 0), (item(3, "S9"), 0), (item(4, "S9"), 0)]
         found = held(blueprint, placed)
         self.assertEqual(
@@ -61,7 +61,7 @@ class Holding(unittest.TestCase):
                 (2, -2, "in no row of the blueprint: I003, I004"),
             ],
         )  # fmt: skip
-        self.assertTrue(all(not h.says for h in held(Blueprint((Row(0, 3, standard="S"),)), [(item(1), 0)])))
+        self.assertTrue(all(not h.says for h in held(TestBlueprint((Row(0, 3, standard="S"),)), [(item(1), 0)])))
 
 
 class Predicting(unittest.TestCase):
@@ -141,7 +141,7 @@ class Nearest(unittest.TestCase):
 class Assembling(unittest.TestCase):
     def setUp(self) -> None:
         self.items = bank()
-        self.blueprint = Blueprint(
+        self.blueprint = TestBlueprint(
             (*(Row(3, 3, standard=f"S{at}") for at in (1, 2, 3)), Row(4, 5, depth=2), Row(2, 6, kind="number")),
             items=(9, 9), minutes=(5, 12),
         )  # fmt: skip
@@ -205,8 +205,8 @@ class Assembling(unittest.TestCase):
         self.assertFalse((first | second) & gone)
 
     def test_parts_hold_their_own_rows_and_an_item_stands_in_one(self) -> None:
-        parts = Blueprint(
-            (Row(3, 3, standard="S1", part=0), Row(4, 4, standard="S", part=1)), parts=(Part("By head"), Part("With calculator")), items=(7, 7)
+        parts = TestBlueprint(
+            (Row(3, 3, standard="S1", part=0), Row(4, 4, standard="S", part=1)), parts=(TestPart("By head"), TestPart("With calculator")), items=(7, 7)
         )  # fmt: skip
         (form,) = assemble(parts, self.items).forms
         self.assertEqual([part for _, part in form.placed], [0, 0, 0, 1, 1, 1, 1])
@@ -227,12 +227,14 @@ class Assembling(unittest.TestCase):
     def test_items_that_were_sat_are_preferred(self) -> None:
         items = [replace(i, p=None, sd=None, loading=None, r_rest=None) if i.id % 2 else i for i in bank(120)]
         rows = tuple(Row(3, 3, standard=f"S{at}") for at in (1, 2, 3))
-        found = assemble(Blueprint(rows), items, Demands(2))
+        found = assemble(TestBlueprint(rows), items, Demands(2))
         self.assertEqual([form.predicted.unknown for form in found.forms], [(), ()])
 
     def test_all_forms_have_as_many_items_and_points(self) -> None:
         items = [replace(i, points=float(1 + i.id % 3)) for i in self.items]
-        loose = Blueprint((Row(2, 6, standard="S1"), Row(2, 6, standard="S2"), Row(2, 6, standard="S3")), items=(6, 14))
+        loose = TestBlueprint(
+            (Row(2, 6, standard="S1"), Row(2, 6, standard="S2"), Row(2, 6, standard="S3")), items=(6, 14)
+        )
         for seed in (1, 2, 3):
             found = assemble(
                 loose, [replace(i, p=p.p) for i, p in zip(items, bank(seed=seed), strict=True)], Demands(3)
@@ -250,7 +252,7 @@ class Assembling(unittest.TestCase):
 class Colliding(unittest.TestCase):
     def test_only_the_demands_that_collide_are_named_with_counts(self) -> None:
         items = bank(30)
-        blueprint = Blueprint(
+        blueprint = TestBlueprint(
             (Row(2, 2, standard="S1"), Row(2, 2, standard="S2"), Row(12, 12, standard="S3")), items=(16, 16)
         )
         found = assemble(blueprint, items)
@@ -262,7 +264,7 @@ class Colliding(unittest.TestCase):
     def test_demands_that_only_collide_together_are_all_named_and_each_is_needed(self) -> None:
         items = bank(40)
         rows = (Row(5, 5, standard="S1"), Row(5, 5, standard="S2"), Row(0, 3, depth=1), Row(0, 3, depth=2))
-        found = assemble(Blueprint(rows), items)
+        found = assemble(TestBlueprint(rows), items)
         assert found.collision is not None
         named = [d.row for d in found.collision.demands]
         self.assertIn(2, named)
@@ -270,31 +272,33 @@ class Colliding(unittest.TestCase):
         for out in named:
             left = tuple(row for at, row in enumerate(rows) if at in named and at != out)
             loose = (Row(0, 40, standard="S"),)  # items that fit no row any more may still be taken
-            self.assertIsNone(assemble(Blueprint(left + loose), items).collision, f"without row {out} it can be met")
+            self.assertIsNone(
+                assemble(TestBlueprint(left + loose), items).collision, f"without row {out} it can be met"
+            )
 
     def test_the_nearest_blueprint_can_be_met(self) -> None:
         items = bank(30)
-        blueprint = Blueprint((Row(14, 14, standard="S1"), Row(2, 2, standard="S2")), items=(16, 16))
+        blueprint = TestBlueprint((Row(14, 14, standard="S1"), Row(2, 2, standard="S2")), items=(16, 16))
         found = assemble(blueprint, items)
         assert found.collision is not None and found.collision.nearest is not None
         self.assertTrue(found.collision.gives_up)
         self.assertIsNone(assemble(found.collision.nearest, items).collision)
 
     def test_what_one_form_can_have_but_two_cannot_is_told_of_both(self) -> None:
-        found = assemble(Blueprint((Row(6, 6, standard="S1"),)), bank(30), Demands(2))
+        found = assemble(TestBlueprint((Row(6, 6, standard="S1"),)), bank(30), Demands(2))
         assert found.collision is not None
         self.assertEqual([d.says for d in found.collision.demands], ["6 items of S1", "no item on two forms"])
 
 
 class Apart(unittest.TestCase):
     def test_another_process_gives_the_same_and_passes_what_is_refused(self) -> None:
-        blueprint, heard = Blueprint((Row(3, 3, standard="S1"),), items=(3, 3)), list[str]()
+        blueprint, heard = TestBlueprint((Row(3, 3, standard="S1"),), items=(3, 3)), list[str]()
         here = assemble(blueprint, bank(), Demands(2))
         there = assemble_apart(blueprint, bank(), Demands(2), tell=lambda what, best, bound: heard.append(what))
         self.assertEqual([f.placed for f in there.forms], [f.placed for f in here.forms])
         self.assertTrue(heard)
         with self.assertRaisesRegex(Refused, "no range"):
-            assemble_apart(Blueprint((Row(3, 1),)), bank(), Demands())
+            assemble_apart(TestBlueprint((Row(3, 1),)), bank(), Demands())
 
     def test_whoever_waits_may_stop_it(self) -> None:
         class Enough(Exception):
@@ -304,4 +308,4 @@ class Apart(unittest.TestCase):
             raise Enough
 
         with self.assertRaises(Enough):
-            assemble_apart(Blueprint((Row(3, 3),)), bank(), Demands(), tell=tell)
+            assemble_apart(TestBlueprint((Row(3, 3),)), bank(), Demands(), tell=tell)

@@ -6,7 +6,7 @@ import unittest
 from collections import Counter
 from datetime import UTC, datetime, timedelta
 
-from bildung.core.assembly.blueprint import Candidate, Part
+from bildung.core.assembly.blueprint import Candidate, TestPart
 from bildung.core.assembly.companions import Claim, common, deal, settled
 from bildung.core.assembly.draw import Heap, draw, outlook, target_of
 from bildung.core.assembly.shorten import shortened_plan
@@ -115,7 +115,7 @@ class Drawing(unittest.TestCase):
 class Shortening(unittest.TestCase):
     def test_fewer_of_each_standard_and_at_least_one(self) -> None:
         placed = [(item, 0) for item in items(6) + items(3, 50, "N.2") + items(1, 80, "N.3")]
-        plan = shortened_plan(placed, (Part(""),), 0.5)
+        plan = shortened_plan(placed, (TestPart(""),), 0.5)
         self.assertEqual(
             {row.standard: (row.low, row.high) for row in plan.rows}, {"N.1": (3, 3), "N.2": (2, 2), "N.3": (1, 1)}
         )
@@ -125,7 +125,7 @@ class Shortening(unittest.TestCase):
     def test_one_that_could_not_be_shorter_is_refused(self) -> None:
         placed = [(items(1, at, f"N.{at}")[0], 0) for at in range(1, 5)]
         with self.assertRaisesRegex(Refused, "at least one of each"):
-            shortened_plan(placed, (Part(""),), 0.5)
+            shortened_plan(placed, (TestPart(""),), 0.5)
 
 
 class Time(unittest.TestCase):

@@ -10,7 +10,7 @@ from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.classical.curves import option_curves
 from bildung.core.classical.finding import test_finding as finding_of
 from bildung.core.classical.settings import Settings
-from bildung.core.data.responses import Item, Status, table_from_cells
+from bildung.core.data.responses import ItemColumn, Status, table_from_cells
 from bildung.core.data.simulate import ItemParameters, simulate_choices
 from bildung.core.errors import Refused
 from bildung.core.explain.figures import FIGURES
@@ -23,7 +23,7 @@ def simulated(n: int, seed: int = 1, wrong_key: int | None = None, settings: Set
     parameters = [ItemParameters(1.4, b, 0.1, 0, (0, 1, 1, 1)) for b in np.linspace(-1.2, 1.0, 20)]
     chosen = simulate_choices(rng.standard_normal(n), parameters, rng, 0.01)
     keys = ["B" if j == wrong_key else "A" for j in range(20)]
-    items = [Item(f"i{j + 1}", "choice", 1.0, tuple("ABCD"), (keys[j],)) for j in range(20)]
+    items = [ItemColumn(f"i{j + 1}", "choice", 1.0, tuple("ABCD"), (keys[j],)) for j in range(20)]
     cells: list[list[str]] = [["" if c[i] < 0 else "ABCD"[c[i]] for c in chosen] for i in range(n)]
     cells += [["A"] * 20, [""] * 20]
     status = [Status.SAT] * n + [Status.ABSENT, Status.SAT]
@@ -66,7 +66,7 @@ class Flags(unittest.TestCase):
 
     def test_a_distractor_that_nobody_takes_is_idle(self) -> None:
         rows = [["A", "A"]] * 60 + [["B", "A"]] * 40 + [["A", "B"]] * 30
-        items = [Item(f"i{j}", "choice", 1.0, tuple("ABC"), ("A",)) for j in range(2)]
+        items = [ItemColumn(f"i{j}", "choice", 1.0, tuple("ABC"), ("A",)) for j in range(2)]
         found = analyse(table_from_cells(items, ["A", "A"], rows))
         idle = [flag.option for flag in found.items[0].flags if flag.flag == "idle_distractor"]
         self.assertEqual(idle, ["C"])
@@ -77,7 +77,9 @@ class Flags(unittest.TestCase):
         rest = (ability[:, None] + rng.logistic(0, 0.5, (600, 12)) > np.linspace(-1, 1, 12)).astype(int)
         able = rng.random(600) < 1 / (1 + np.exp(-2 * ability))
         both = np.where(able, np.where(rng.random(600) < 0.5, "A", "B"), rng.choice(["C", "D"], 600))
-        items = [Item("x", "choice", 1.0, tuple("ABCD"), ("A",))] + [Item(f"r{j}", "points") for j in range(12)]
+        items = [ItemColumn("x", "choice", 1.0, tuple("ABCD"), ("A",))] + [
+            ItemColumn(f"r{j}", "points") for j in range(12)
+        ]
         cells = [[str(both[i]), *map(str, rest[i])] for i in range(600)]
         found = analyse(table_from_cells(items, ["A", *[""] * 12], cells)).items[0]
         self.assertIn(("possible_second_right_answer", "B"), [(f.flag, f.option) for f in found.flags])
@@ -106,7 +108,7 @@ class Curves(unittest.TestCase):
 
     def test_too_few_or_equal_students_have_no_curve(self) -> None:
         self.assertIsNone(option_curves(simulated(8).items[0].joint))
-        items = [Item(f"i{j}", "choice", 1.0, ("A", "B"), ("A",)) for j in range(2)]
+        items = [ItemColumn(f"i{j}", "choice", 1.0, ("A", "B"), ("A",)) for j in range(2)]
         equal = analyse(table_from_cells(items, ["A", "A"], [["A", "A"]] * 20))
         self.assertIsNone(option_curves(equal.items[0].joint))
 

@@ -10,7 +10,7 @@ from bildung.core.classical.analysis import analyse
 from bildung.core.classical.grid import item_sentence, response_grid, student_sentence
 from bildung.core.classical.whatif import what_if
 from bildung.core.data.pooling import restricted, stacked
-from bildung.core.data.responses import Item, ResponseTable, Status, table_from_cells
+from bildung.core.data.responses import ItemColumn, ResponseTable, Status, table_from_cells
 from bildung.core.data.simulate import ItemParameters, simulate_choices
 from bildung.core.errors import Refused
 from bildung.core.precision.subscores import sub_scores
@@ -18,9 +18,10 @@ from bildung.core.precision.subscores import sub_scores
 ITEM = ItemParameters(1.3, 0.0, 0.15, 0, (1.0, 1.0, 1.0, 1.0))
 
 
-def choices(names: str, parts: str = "") -> list[Item]:
+def choices(names: str, parts: str = "") -> list[ItemColumn]:
     return [
-        Item(name, "choice", 1.0, tuple("ABCD"), ("A",), parts[at] if parts else "") for at, name in enumerate(names)
+        ItemColumn(name, "choice", 1.0, tuple("ABCD"), ("A",), parts[at] if parts else "")
+        for at, name in enumerate(names)
     ]
 
 
@@ -64,7 +65,7 @@ class Pooling(unittest.TestCase):
         self.assertEqual([i.options for i in one.items], [i.options for i in other.items])
 
     def test_written_answers_meet_by_what_they_say(self) -> None:
-        item = Item("n", "numeric")
+        item = ItemColumn("n", "numeric")
         one, two = (table_from_cells([item], ["7"], [[c] for c in cells]) for cells in ("789", "9a7"))
         together = analyse(stacked([one, two]))
         self.assertEqual(
@@ -208,7 +209,7 @@ class Grid(unittest.TestCase):
         self.assertEqual(student_sentence(self.grid, usual, self.numbers), "Nothing unexpected.")
 
     def test_partial_credit_and_few_items_are_judged_with_care(self) -> None:
-        items = [Item(f"p{at}", "points", 4.0) for at in range(6)]
+        items = [ItemColumn(f"p{at}", "points", 4.0) for at in range(6)]
         rng = np.random.default_rng(3)
         cells = [[str(rng.integers(0, 5)) for _ in range(6)] for _ in range(40)]
         grid = response_grid(analyse(table_from_cells(items, [""] * 6, cells)))

@@ -14,7 +14,7 @@ from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.comparison.compare import compare, newcombe
 from bildung.core.comparison.differential import differential, size_class
 from bildung.core.comparison.matched import Matched, adjust, mantel, mantel_haenszel
-from bildung.core.data.responses import Item, table_from_cells
+from bildung.core.data.responses import ItemColumn, table_from_cells
 from bildung.core.errors import Refused
 
 # right and all by stratum, reference then focal group
@@ -114,7 +114,7 @@ def grouped(
     odds = 1.5 * (ability[:, None] - np.linspace(-1.5, 1.2, items)) - shift
     right = rng.random(odds.shape) < 1 / (1 + np.exp(-odds))
     table = table_from_cells(
-        [Item(f"i{j}", "points") for j in range(items)], [""] * items, right.astype(int).astype(str).tolist()
+        [ItemColumn(f"i{j}", "points") for j in range(items)], [""] * items, right.astype(int).astype(str).tolist()
     )
     return analyse(table), labels
 

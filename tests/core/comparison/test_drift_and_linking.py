@@ -12,7 +12,7 @@ from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.comparison.compare import newcombe
 from bildung.core.comparison.drift import drift
 from bildung.core.comparison.linking import mean_sigma
-from bildung.core.data.responses import Item, table_from_cells
+from bildung.core.data.responses import ItemColumn, table_from_cells
 from bildung.core.errors import Refused
 
 EASE = np.linspace(-1.4, 1.2, 14)
@@ -23,7 +23,7 @@ def administration(seed: int, mean: float, harder: dict[int, float], names: list
     shift = np.array([harder.get(j, 0.0) for j in range(EASE.size)])
     odds = 1.4 * (rng.normal(mean, 1, (n, 1)) - EASE[None, :]) - shift
     right = (rng.random(odds.shape) < 1 / (1 + np.exp(-odds))).astype(int).astype(str)
-    return analyse(table_from_cells([Item(name, "points") for name in names], [""] * EASE.size, right.tolist()))
+    return analyse(table_from_cells([ItemColumn(name, "points") for name in names], [""] * EASE.size, right.tolist()))
 
 
 class Drifting(unittest.TestCase):

@@ -10,7 +10,7 @@ from scipy import optimize, stats
 from statsmodels.regression.quantile_regression import QuantReg
 
 from bildung.core.errors import Refused
-from bildung.core.growth.cohort import Matched, growth
+from bildung.core.growth.cohort import MatchedCohort, growth
 from bildung.core.growth.expected import expected_from_table, expected_locally
 from bildung.core.growth.gains import gains
 from bildung.core.growth.groups import between_variance, group_growth, shrink, t_interval
@@ -248,7 +248,7 @@ class Groups(unittest.TestCase):
 
     def test_local_and_table_parts_are_never_mixed_and_the_source_is_named(self) -> None:
         start, end = cohort(80)
-        m = Matched(
+        m = MatchedCohort(
             ["6"] * 40 + ["7"] * 40,
             ["6"] * 40 + ["7"] * 40,
             start,

@@ -15,7 +15,7 @@ from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.comparison.compare import compare
 from bildung.core.comparison.differential import differential
 from bildung.core.data.arrays import FloatArray
-from bildung.core.data.responses import FIRST, OMITTED, Answers, Item, Status, settle
+from bildung.core.data.responses import FIRST, OMITTED, Answers, ItemColumn, Status, settle
 from bildung.core.data.simulate import ItemParameters, simulate_choices
 
 SIZES = (25, 60, 250, 1000)
@@ -76,7 +76,7 @@ def _analysis(chosen: list[np.ndarray[tuple[int, ...], np.dtype[np.int64]]]) -> 
     for at, choice in enumerate(chosen):
         key = 1 if at == WRONG_KEY else 0
         points: FloatArray = (np.arange(4) == key).astype(float)
-        items.append(Item(f"i{at}", "choice", 1.0, tuple("ABCD"), ("ABCD"[key],)))
+        items.append(ItemColumn(f"i{at}", "choice", 1.0, tuple("ABCD"), ("ABCD"[key],)))
         answers.append(Answers(np.where(choice < 0, OMITTED, choice + FIRST).astype(np.uint8), tuple("ABCD"), points))
     return analyse(settle(items, answers, np.full(chosen[0].size, Status.SAT, dtype=np.uint8)))
 

@@ -14,7 +14,7 @@ from bildung.core.classical.effort import effort
 from bildung.core.comparison.compare import compare
 from bildung.core.comparison.differential import differential
 from bildung.core.comparison.matched import mantel
-from bildung.core.data.responses import Item, table_from_cells
+from bildung.core.data.responses import ItemColumn, table_from_cells
 from bildung.core.errors import Refused
 from bildung.core.precision.trust import dimension_words, trust, trust_words
 from bildung.core.teaching.misconceptions import at_least, clusters, mistakes
@@ -131,7 +131,7 @@ class Mistakes(unittest.TestCase):
         self.assertEqual(clusters(()), ())
 
     def test_an_answer_of_several_options_and_a_place_there_is_not(self) -> None:
-        item = Item("m", "multiple", 1.0, tuple("ABC"), ("A", "B"))
+        item = ItemColumn("m", "multiple", 1.0, tuple("ABC"), ("A", "B"))
         cells = [["A+C"], ["A+B"], ["C"], [""]]
         found = mistakes(analyse(table_from_cells([item], ["A+B"], cells)), {0: {"C": "takes all that moves"}})
         self.assertEqual((found[0].answers, found[0].carriers[0].share), (2, 2 / 3))
@@ -218,7 +218,7 @@ class HowFarToTrust(unittest.TestCase):
         self.assertEqual((errors[0.0].error, errors[20.0].error), (None, None))
         self.assertGreater(errors[10.0].error or 0, errors[18.0].error or 9)
         self.assertEqual(sum(e.students for e in self.found.errors), 400)
-        mixed = [Item("a", "points", 3.0), Item("b", "points", 1.0)]
+        mixed = [ItemColumn("a", "points", 3.0), ItemColumn("b", "points", 1.0)]
         other = trust(analyse(table_from_cells(mixed, ["", ""], [["3", "1"], ["1", "0"], ["2", "1"]])), {}, {})
         self.assertEqual((other.errors, "other than 1 point" in other.conditional_why), ((), True))
 

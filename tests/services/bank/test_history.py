@@ -11,7 +11,7 @@ from bildung.services.answers import itemhistory
 from bildung.services.bank import frameworks, health, itemimport, search
 from bildung.services.door import signin
 from bildung.services.quality.judged import judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.sessions import listing, running
 from bildung.services.shared.errors import Invalid
 from bildung.services.sitting import events, taking
@@ -51,7 +51,7 @@ class Keeping(HistoryCase):
         session = self.sat()
         self.assertEqual(itemhistory.refresh(self.ctx), 1)
         self.assertEqual(itemhistory.refresh(self.ctx), 0)
-        judged = judge(self.ctx, self.boss, Wanted((session.form_id,), (session.window_id,)))
+        judged = judge(self.ctx, self.boss, ScopeRequest((session.form_id,), (session.window_id,)))
         uses = self.uses()
         for found in judged.analysis.items:
             (use,) = uses[found.item.name]

@@ -26,7 +26,7 @@ from bildung.services.door import signin
 from bildung.services.people import groups
 from bildung.services.quality.judged import judge
 from bildung.services.quality.lines import list_sat
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.sessions import listing, running, scheduling
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Sitter
@@ -224,7 +224,7 @@ class Receiving(FamilyCase):
         self.short = self.companion(self.general, "shortened")
         self.family = forms.get_form(self.ctx, self.boss, self.short).family_id or 0
 
-    def rule(self, form: int, group: int | None = None, person: int | None = None) -> formfamily.FamilyView:
+    def rule(self, form: int, group: int | None = None, person: int | None = None) -> formfamily.FormFamily:
         return formfamily.add_rule(self.ctx, self.boss, self.family, form, group, person)
 
     def test_a_group_a_need_and_everybody_else(self) -> None:
@@ -304,8 +304,8 @@ class Receiving(FamilyCase):
             if closed:
                 running.close(self.ctx, self.boss, session)
             with self.subTest(closed=closed):
-                short = judge(self.ctx, self.boss, Wanted((self.short,), (self.window_id,))).analysis
-                long = judge(self.ctx, self.boss, Wanted((self.general,), (self.window_id,))).analysis
+                short = judge(self.ctx, self.boss, ScopeRequest((self.short,), (self.window_id,))).analysis
+                long = judge(self.ctx, self.boss, ScopeRequest((self.general,), (self.window_id,))).analysis
                 self.assertEqual((short.counts["sat"], long.counts["sat"]), (3, len(people) - 3))
                 self.assertEqual(sorted(short.scores.earned.tolist()), [1.0, 2.0, 3.0])
                 self.assertEqual(len(short.items), 6)
@@ -325,10 +325,10 @@ class Receiving(FamilyCase):
         session = self.plan(self.general)
         for person in people:
             self.sit(session, person, 4)
-        both = judge(self.ctx, self.boss, Wanted((self.general, self.short), (self.window_id,)))
+        both = judge(self.ctx, self.boss, ScopeRequest((self.general, self.short), (self.window_id,)))
         self.assertEqual((both.analysis.table.n, len(both.analysis.items)), (len(people), 6))
         self.assertIn("By the 6 items that", "".join(p.text for p in both.finding))
-        alone = judge(self.ctx, self.boss, Wanted((self.short,), (self.window_id,)))
+        alone = judge(self.ctx, self.boss, ScopeRequest((self.short,), (self.window_id,)))
         code = alone.analysis.items[0].item.name
         self.assertEqual(both.analysis.item(code).figures.n, len(people))
 
@@ -339,11 +339,11 @@ class Receiving(FamilyCase):
         session = self.plan(self.general)
         for person in people:
             self.sit(session, person, 12)
-        both = judge(self.ctx, self.boss, Wanted((self.general, other), (self.window_id,)))
+        both = judge(self.ctx, self.boss, ScopeRequest((self.general, other), (self.window_id,)))
         self.assertEqual(len(both.analysis.items), 12)
         self.assertEqual(both.analysis.distribution.mean, 12.0, "the key is known by its id, wherever it stood")
         with self.assertRaisesRegex(Conflict, "no item in common"):
-            judge(self.ctx, self.boss, Wanted((self.general, adapted), (self.window_id,)))
+            judge(self.ctx, self.boss, ScopeRequest((self.general, adapted), (self.window_id,)))
 
     def test_the_same_class_never_gets_two_companions_in_a_window(self) -> None:
         self.plan(self.general)
@@ -478,7 +478,7 @@ class Settings(FamilyCase):
         self.settle(form, early=True)
         session = self.plan(self.publish(form))
         me = self.sit(session, self.students()[0], 4)
-        before = judge(self.ctx, self.boss, Wanted((form,), (self.window_id,))).analysis.scores.earned.tolist()
+        before = judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,))).analysis.scores.earned.tolist()
         self.assertEqual(taking.paper(self.ctx, me).more, 1)
         taking.again(self.ctx, me)
         paper = taking.paper(self.ctx, me)
@@ -487,7 +487,7 @@ class Settings(FamilyCase):
             self.answer(me, q.id, "A", 100 + at)
         taking.hand_in(self.ctx, me)
         self.assertEqual(taking.review_own(self.ctx, me).sentence, "You got 12 of 12 points.")
-        judged = judge(self.ctx, self.boss, Wanted((form,), (self.window_id,))).analysis
+        judged = judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,))).analysis
         self.assertEqual(judged.scores.earned.tolist(), before)
         with self.ctx.store.read() as db:
             self.assertEqual(len(db.scalars(select(Response)).all()), 12)
@@ -542,7 +542,7 @@ class Drawn(FamilyCase):
         for person in people:
             self.sit(session, person, 3)
         running.close(self.ctx, self.boss, session)
-        analysis = judge(self.ctx, self.boss, Wanted((form,), (self.window_id,))).analysis
+        analysis = judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,))).analysis
         self.assertEqual(sum(i.figures.n for i in analysis.items), 6 * len(people))
         self.assertEqual(analysis.scores.earned.tolist(), [3.0] * len(people))
         self.assertEqual(analysis.scores.possible.tolist(), [6.0] * len(people))
@@ -572,7 +572,7 @@ class InParts(FamilyCase):
         for person in people:
             self.sit(first, person, 4)
         running.close(self.ctx, self.boss, first)
-        interim = judge(self.ctx, self.boss, Wanted((self.two,), (self.window_id,)))
+        interim = judge(self.ctx, self.boss, ScopeRequest((self.two,), (self.window_id,)))
         self.assertEqual(interim.analysis.scores.possible.tolist(), [6.0] * len(people))
         self.assertIn(f"0 of {len(people)} have sat all of them so far", interim.finding[-1].text)
         self.clock.pass_by(days=1)
@@ -583,7 +583,7 @@ class InParts(FamilyCase):
         for person in people[:-1]:
             self.sit(second, person, 6)
         running.close(self.ctx, self.boss, second)
-        whole = judge(self.ctx, self.boss, Wanted((self.two,), (self.window_id,)))
+        whole = judge(self.ctx, self.boss, ScopeRequest((self.two,), (self.window_id,)))
         self.assertEqual(whole.analysis.table.n, len(people))
         self.assertEqual(sorted(whole.analysis.scores.earned.tolist()), [4.0] + [10.0] * (len(people) - 1))
         self.assertEqual(int(whole.analysis.scores.full.sum()), len(people) - 1)
@@ -654,7 +654,7 @@ class Trying(FamilyCase):
             for table in (Response, Sitting):
                 self.assertEqual(db.scalars(select(table)).all(), [])
         with self.assertRaises(NotFound):
-            judge(self.ctx, self.boss, Wanted((form,), (self.window_id,)))
+            judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,)))
         with self.assertRaisesRegex(Invalid, "question 1: 'Z' is not one of the choices"):
             trialrun.mark(self.ctx, self.boss, form, {paper.questions[0].id: "Z"})
 

@@ -22,7 +22,7 @@ from bildung.core.items.answersheet import (
     SQUARE,
     TOP,
     UP,
-    Asked,
+    SheetItem,
     SquareCode,
     elsewhere,
     how_to_fill,
@@ -48,8 +48,8 @@ def words(data: bytes) -> list[str]:
 
 
 class Geometry(unittest.TestCase):
-    def asked(self, count: int, options: int = 4) -> list[Asked]:
-        return [Asked(n, "1", str(n), tuple("ABCDEFGHIJKL"[:options])) for n in range(1, count + 1)]
+    def asked(self, count: int, options: int = 4) -> list[SheetItem]:
+        return [SheetItem(n, "1", str(n), tuple("ABCDEFGHIJKL"[:options])) for n in range(1, count + 1)]
 
     def test_every_option_has_one_lozenge_inside_the_page_and_none_touch(self) -> None:
         for size in PAPER:
@@ -93,7 +93,7 @@ class Geometry(unittest.TestCase):
         asked = self.asked(12)
         one = lay_out(asked).revision
         self.assertEqual(lay_out(list(asked)).revision, one)
-        turned = [Asked(1, "1", "1", ("B", "A", "C", "D")), *asked[1:]]
+        turned = [SheetItem(1, "1", "1", ("B", "A", "C", "D")), *asked[1:]]
         for other in (lay_out(asked[:-1]), lay_out(asked, "Letter"), lay_out(turned), lay_out(asked, "A4", "BC", 2)):
             self.assertNotEqual(other.revision, one)
 
@@ -112,11 +112,11 @@ class Geometry(unittest.TestCase):
                 read_square(text)
 
     def test_what_to_do_names_questions_with_several_answers_and_those_of_the_booklet(self) -> None:
-        one, two = Asked(1, "1", "1", ("A", "B")), Asked(2, "1", "2", ("A", "B"), 0)
+        one, two = SheetItem(1, "1", "1", ("A", "B")), SheetItem(2, "1", "2", ("A", "B"), 0)
         self.assertTrue(how_to_fill([one]).startswith("Fill one lozenge darkly in each row. "))
         self.assertIn("in each row; in 2 every one that is right.", how_to_fill([one, two]))
         self.assertTrue(how_to_fill([two]).startswith("Fill every lozenge that is right"))
-        self.assertEqual(how_to_fill([Asked(1, "1", "1")]), "Write each answer on its line.")
+        self.assertEqual(how_to_fill([SheetItem(1, "1", "1")]), "Write each answer on its line.")
         self.assertEqual((elsewhere([]), elsewhere(["3", "7"])), ("", "Questions 3 and 7: answer in the booklet."))
 
     def test_what_does_not_fit_goes_on_the_next_page(self) -> None:
@@ -124,11 +124,11 @@ class Geometry(unittest.TestCase):
         self.assertEqual(len(lay_out(self.asked(120)).pages), 2)
 
     def test_written_answers_have_a_line_and_no_lozenge(self) -> None:
-        page = lay_out([Asked(1, "1", "1"), Asked(2, "1", "2", ("A", "B"))]).pages[0]
+        page = lay_out([SheetItem(1, "1", "1"), SheetItem(2, "1", "2", ("A", "B"))]).pages[0]
         self.assertEqual(([line.question for line in page.lines], [b.question for b in page.lozenges]), ([1], [2, 2]))
 
     def test_letters_follow_the_order_that_the_booklet_shows(self) -> None:
-        page = lay_out([Asked(1, "1", "1", ("C", "A", "B"))]).pages[0]
+        page = lay_out([SheetItem(1, "1", "1", ("C", "A", "B"))]).pages[0]
         self.assertEqual([(b.letter, b.option) for b in page.lozenges], [("A", "C"), ("B", "A"), ("C", "B")])
 
     def test_an_unknown_paper_is_refused(self) -> None:

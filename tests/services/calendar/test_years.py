@@ -106,9 +106,9 @@ class MovingUp(WorldCase):
 
         self.bring_people(roster_files(Layout("HM", "Hollin Moor", ("4", "5", "6"), 1, 6, 2026), random.Random(3)))
         self.clock.now = self.clock.now.replace(year=2027, month=7, day=20)
-        self.wanted = rollover.Wanted("2027/28", date(2027, 8, 1), date(2028, 7, 31))
+        self.wanted = rollover.RolloverPlan("2027/28", date(2027, 8, 1), date(2028, 7, 31))
 
-    def move(self, wanted: rollover.Wanted) -> dict[str, int]:
+    def move(self, wanted: rollover.RolloverPlan) -> dict[str, int]:
         return rollover.apply(self.ctx, self.boss, rollover.preview(self.ctx, self.boss, wanted).id).counts
 
     def grades(self) -> list[str]:
@@ -153,7 +153,7 @@ class MovingUp(WorldCase):
         with self.ctx.store.read() as db:
             one = db.scalars(select(Person).where(Person.grade == "5")).first()
         assert one is not None
-        self.move(rollover.Wanted("2027/28", date(2027, 8, 1), date(2028, 7, 31), [one.source_id.lower()]))
+        self.move(rollover.RolloverPlan("2027/28", date(2027, 8, 1), date(2028, 7, 31), [one.source_id.lower()]))
         with self.ctx.store.read() as db:
             self.assertEqual(db.get_one(Person, one.id).grade, "5")
             titles = set(
@@ -192,11 +192,14 @@ class MovingUp(WorldCase):
     def test_what_stands_in_the_way_is_named_and_nothing_is_changed(self) -> None:
         before = self.grades()
         for wanted, said in (
-            (rollover.Wanted("X", date(2027, 7, 1), date(2028, 6, 30)), "overlaps these days"),
-            (rollover.Wanted("2026/27", date(2027, 8, 1), date(2028, 7, 31)), "there is a school year 2026/27 already"),
-            (rollover.Wanted("X", date(2027, 8, 1), date(2027, 8, 2)), "between 90 and 400 days"),
+            (rollover.RolloverPlan("X", date(2027, 7, 1), date(2028, 6, 30)), "overlaps these days"),
             (
-                rollover.Wanted("X", date(2027, 8, 1), date(2028, 7, 31), ["nobody"]),
+                rollover.RolloverPlan("2026/27", date(2027, 8, 1), date(2028, 7, 31)),
+                "there is a school year 2026/27 already",
+            ),
+            (rollover.RolloverPlan("X", date(2027, 8, 1), date(2027, 8, 2)), "between 90 and 400 days"),
+            (
+                rollover.RolloverPlan("X", date(2027, 8, 1), date(2028, 7, 31), ["nobody"]),
                 "nobody has the number or own code 'nobody'",
             ),
         ):

@@ -9,7 +9,7 @@ from sqlalchemy import select, true
 
 from bildung.services.quality import lines
 from bildung.services.quality.judged import judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Actor, Grant
 from bildung.store.models import Form, KeptLine, PlannedSession, Scoring, Window
@@ -17,26 +17,26 @@ from tests.demo_case import DemoCase
 
 
 class Lines(DemoCase):
-    def again(self, actor: Actor | None = None) -> tuple[list[lines.Sat], list[tuple[int, int]]]:
+    def again(self, actor: Actor | None = None) -> tuple[list[lines.TestLine], list[tuple[int, int]]]:
         """The list as it is told now, and which tests were judged anew for it."""
         seen: list[tuple[int, int]] = []
         real = lines._judged
 
-        def watched(ctx: Any, who: Actor, place: tuple[int, int], latest: Any) -> lines.Sat:
+        def watched(ctx: Any, who: Actor, place: tuple[int, int], latest: Any) -> lines.TestLine:
             seen.append(place)
             return real(ctx, who, place, latest)
 
         with patch.object(lines, "_judged", watched):
             return lines.list_sat(self.ctx, actor or self.boss), seen
 
-    def first(self) -> lines.Sat:
+    def first(self) -> lines.TestLine:
         return lines.list_sat(self.ctx, self.boss)[0]
 
     def test_a_kept_line_says_what_judging_says(self) -> None:
         found, anew = self.again()
         self.assertEqual(anew, [], "the demo comes with them")
         for line in found:
-            judged = judge(self.ctx, self.boss, Wanted((line.form_id,), (line.window_id,)))
+            judged = judge(self.ctx, self.boss, ScopeRequest((line.form_id,), (line.window_id,)))
             figures = [item.figures.p for item in judged.analysis.items if item.figures.p is not None]
             self.assertEqual((line.alpha, line.profile), (judged.analysis.reliability.alpha, sorted(figures)))
             self.assertEqual((line.first, line.form), (judged.finding[:2], judged.scoped.forms[0].name))

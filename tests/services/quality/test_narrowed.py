@@ -16,7 +16,7 @@ from bildung.services.items.texts import begins
 from bildung.services.quality import comparison, functioning, grid, reports, reteach, undecided, verdicts
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.lines import list_sat
-from bildung.services.quality.printing.asked import Asked
+from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.whose import whose
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Invalid, NotAllowed, NotFound
@@ -158,12 +158,12 @@ class Veiled(DemoCase):
     ) -> None:
         wanted = self.wanted(FORM, classes=(self.class_id(KLASS),))
         shown = grid.grid(self.ctx, self.boss, wanted)
-        data = reports.grid_file(self.ctx, self.boss, Asked("answers", wanted, DEFAULTS, None, True), "csv")
+        data = reports.grid_file(self.ctx, self.boss, ReportRequest("answers", wanted, DEFAULTS, None, True), "csv")
         rows = list(csv.reader(io.StringIO(data.decode("utf-8-sig"))))
         self.assertEqual(rows[0][0], "student (names hidden)")
         self.assertEqual(
             [row[0] for row in rows[1:]],
-            [Asked("answers", wanted, DEFAULTS, None, True).name(s.name, s.alias) for s in shown.students],
+            [ReportRequest("answers", wanted, DEFAULTS, None, True).name(s.name, s.alias) for s in shown.students],
         )
         self.assertEqual(len({row[0] for row in rows[1:]}), len(shown.students))
         text = data.decode("utf-8-sig")

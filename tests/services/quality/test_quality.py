@@ -16,7 +16,7 @@ from bildung.services.quality.functioning import by_group, comparable
 from bildung.services.quality.item import given_answers
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.lines import list_sat
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.sessions import listing, running
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.context import Context
@@ -196,7 +196,7 @@ class Comparing(WorldCase):
             taking.hand_in(self.ctx, sitter)
         running.close(self.ctx, self.boss, session.id)
         finding, grouped = by_group(
-            self.ctx, self.boss, Wanted((session.form_id,), (session.window_id,)), "home language"
+            self.ctx, self.boss, ScopeRequest((session.form_id,), (session.window_id,)), "home language"
         )
         self.assertEqual([(g.group, g.hidden) for g in grouped.groups], [("A", False), ("B", True), ("C", True)])
         self.assertEqual((grouped.groups[0].n, grouped.groups[0].mean, grouped.n), (8, 1.0, 13))
@@ -204,4 +204,4 @@ class Comparing(WorldCase):
         teacher = self.teacher_of(self.class_id())
         self.assertEqual(comparable(self.ctx, teacher), ["home language"])
         with self.assertRaises(NotFound):
-            by_group(self.ctx, teacher, Wanted((session.form_id,), (session.window_id,)), "meals")
+            by_group(self.ctx, teacher, ScopeRequest((session.form_id,), (session.window_id,)), "meals")

@@ -32,9 +32,9 @@ from bildung.services.quality import (
 )
 from bildung.services.quality.judged import judge, limits
 from bildung.services.quality.lines import list_sat
-from bildung.services.quality.printing.asked import Asked
+from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.printing.write import QUESTIONS
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.upkeep import studentrecord
@@ -85,7 +85,7 @@ class Scoping(DemoCase):
             with self.subTest(said=said), self.assertRaisesRegex(NotFound, said):
                 judge(self.ctx, self.boss, replace(wanted, **narrower))  # type: ignore[arg-type]
         with self.assertRaisesRegex(Invalid, "name the form"):
-            judge(self.ctx, self.boss, Wanted(()))
+            judge(self.ctx, self.boss, ScopeRequest(()))
         teacher = self.teacher_of("Reading 8.1")
         with self.assertRaises(NotFound):
             judge(self.ctx, teacher, wanted)
@@ -93,7 +93,7 @@ class Scoping(DemoCase):
     def test_forms_without_a_common_item_are_not_put_together(self) -> None:
         six, seven = (self.wanted(f"Autumn mathematics {grade}").forms[0] for grade in "67")
         with self.assertRaisesRegex(Conflict, "no item in common"):
-            judge(self.ctx, self.boss, Wanted((six, seven)))
+            judge(self.ctx, self.boss, ScopeRequest((six, seven)))
 
     def test_a_group_narrows_and_a_few_strangers_are_not_shown(self) -> None:
         wanted = self.wanted("Autumn mathematics 6")
@@ -546,8 +546,8 @@ class Undecided(DemoCase):
 
 
 class Reports(DemoCase):
-    def asked(self, question: str, form: str = "Autumn mathematics 6", **said: Any) -> Asked:
-        return Asked(question, self.wanted(form), DEFAULTS, **said)
+    def asked(self, question: str, form: str = "Autumn mathematics 6", **said: Any) -> ReportRequest:
+        return ReportRequest(question, self.wanted(form), DEFAULTS, **said)
 
     def made(self, id: int, actor: Actor | None = None) -> reports.ReportLine:
         for _ in range(600):
@@ -634,7 +634,7 @@ class Reports(DemoCase):
         ):
             with self.assertRaisesRegex(Invalid, said):
                 reports.make(self.ctx, self.boss, self.asked(question), format, size)
-        none = Asked(
+        none = ReportRequest(
             "classes", self.wanted("Autumn mathematics 6", classes=(self.class_id("Mathematics 6.1"),)), DEFAULTS
         )
         line = self.made(reports.make(self.ctx, self.boss, none, "pdf", "A4"))
@@ -653,13 +653,15 @@ class Reports(DemoCase):
         wanted = self.wanted("Autumn mathematics 7")
         sitting = grid.grid(self.ctx, self.boss, wanted).students[0]
         self.ctx.store.write(lambda db: setattr(db.get_one(Person, sitting.person), "given", "=SUM(A1)"))
-        text = reports.grid_file(self.ctx, self.boss, Asked("answers", wanted, DEFAULTS), "csv").decode("utf-8-sig")
+        text = reports.grid_file(self.ctx, self.boss, ReportRequest("answers", wanted, DEFAULTS), "csv").decode(
+            "utf-8-sig"
+        )
         lines = text.splitlines()
         self.assertEqual(len(lines), 1 + len(grid.grid(self.ctx, self.boss, wanted).students))
         self.assertTrue(any(line.startswith("'=SUM(A1)") for line in lines))
-        veiled = reports.grid_file(self.ctx, self.boss, Asked("answers", wanted, DEFAULTS, veiled=True), "csv").decode(
-            "utf-8-sig"
-        )
+        veiled = reports.grid_file(
+            self.ctx, self.boss, ReportRequest("answers", wanted, DEFAULTS, veiled=True), "csv"
+        ).decode("utf-8-sig")
         self.assertNotIn("SUM", veiled)
 
 

@@ -8,13 +8,15 @@ from urllib.parse import parse_qs, urlsplit
 
 from pypdf import PdfReader
 
-from bildung.reports.cards import Sheet, door, session_cards
+from bildung.reports.cards import TicketSheet, door, session_cards
 from bildung.services.people import log
 from bildung.services.sessions import tickets
 from bildung.services.shared.errors import NotFound
 from tests.support import WorldCase
 
-SHEET = Sheet("Autumn reading, Reading 5.1", "Monday", "Reading 5.1", "http://school.test/", "ABC234", "made by Q")
+SHEET = TicketSheet(
+    "Autumn reading, Reading 5.1", "Monday", "Reading 5.1", "http://school.test/", "ABC234", "made by Q"
+)
 
 
 def text_of(pdf: bytes) -> tuple[int, str]:

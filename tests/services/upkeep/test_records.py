@@ -10,7 +10,7 @@ from bildung.services.door import signin
 from bildung.services.people import log
 from bildung.services.quality.item import given_answers
 from bildung.services.quality.judged import judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.rosters import check
 from bildung.services.sessions import running
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
@@ -57,11 +57,15 @@ class Records(WorldCase):
     def test_an_erased_person_is_nowhere_in_the_store_and_figures_stay(self) -> None:
         running.close(self.ctx, self.boss, self.session.id)
         check.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.class_id("Reading"))
-        before = figures_of(judge(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,))).analysis)
+        before = figures_of(
+            judge(self.ctx, self.boss, ScopeRequest((self.session.form_id,), (self.window_id,))).analysis
+        )
         traces = [self.someone.source_id, self.someone.code or "", f"{self.someone.given} {self.someone.family}"]
         studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "asked by the family")
         self.ctx.cache.clear()
-        after = figures_of(judge(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,))).analysis)
+        after = figures_of(
+            judge(self.ctx, self.boss, ScopeRequest((self.session.form_id,), (self.window_id,))).analysis
+        )
         self.assertEqual(after, before)
         with self.ctx.store.read() as db:
             everything = json.dumps(
@@ -70,7 +74,7 @@ class Records(WorldCase):
         for trace in traces:
             self.assertNotIn(f'"{trace}"', everything)
             self.assertNotIn(f'"{trace}"', everything.replace("\\", ""))
-        given = given_answers(self.ctx, self.boss, Wanted((self.session.form_id,), (self.window_id,)), "T-01")
+        given = given_answers(self.ctx, self.boss, ScopeRequest((self.session.form_id,), (self.window_id,)), "T-01")
         self.assertIn(f"Erased {self.someone.id}", {g.student for g in given})
         with self.assertRaises(NotFound):
             studentrecord.export_record(self.ctx, self.boss, self.someone.id)

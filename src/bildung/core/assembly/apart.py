@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from typing import IO, BinaryIO
 
 from bildung.core.assembly.assemble import SECONDS, Assembly, Tell, assemble
-from bildung.core.assembly.blueprint import Blueprint, Candidate
+from bildung.core.assembly.blueprint import Candidate, TestBlueprint
 from bildung.core.assembly.program import Demands
 from bildung.core.errors import Refused
 
@@ -24,7 +24,7 @@ EVERY = 0.2
 
 
 def assemble_apart(
-    blueprint: Blueprint, items: Sequence[Candidate], demands: Demands, seconds: float = SECONDS, tell: Tell | None = None
+    blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands, seconds: float = SECONDS, tell: Tell | None = None
 ) -> Assembly:  # fmt: skip
     """As `assemble`. tell: called several times a second; what it raises stops the work and passes through."""
     process = subprocess.Popen(

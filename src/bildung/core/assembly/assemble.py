@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bildung.core.assembly.blueprint import Blueprint, Candidate, Held, check, held
+from bildung.core.assembly.blueprint import Candidate, Held, TestBlueprint, check, held
 from bildung.core.assembly.predict import Predicted, predict
 from bildung.core.assembly.program import Demand, Demands, Program, build, thinned, usable
 from bildung.core.assembly.solve import Solution, solve
@@ -35,7 +35,7 @@ class Collision:
 
     demands: tuple[Demand, ...]
     irreducible: bool
-    nearest: Blueprint | None
+    nearest: TestBlueprint | None
     nearest_demands: Demands | None
     gives_up: tuple[str, ...]
 
@@ -56,7 +56,7 @@ class Assembly:
 
 
 def assemble(
-    blueprint: Blueprint, items: Sequence[Candidate], demands: Demands = Demands(), seconds: float = SECONDS,
+    blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands = Demands(), seconds: float = SECONDS,
     tell: Tell | None = None,
 ) -> Assembly:  # fmt: skip
     """Refused where the blueprint contradicts itself. Otherwise forms, or the collision that forbids them."""
@@ -95,7 +95,7 @@ def assemble(
 
 
 def _read(
-    blueprint: Blueprint,
+    blueprint: TestBlueprint,
     pool: Sequence[Candidate],
     demands: Demands,
     program: Program,
@@ -126,7 +126,7 @@ def _read(
     )  # fmt: skip
 
 
-def in_order(blueprint: Blueprint, placed: Sequence[tuple[Candidate, int]]) -> list[tuple[Candidate, int]]:
+def in_order(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) -> list[tuple[Candidate, int]]:
     """Part by part; in a part by the blueprint's rows, those of one stimulus together, the easier first."""
 
     def row_of(item: Candidate, part: int) -> int:
@@ -148,7 +148,7 @@ def in_order(blueprint: Blueprint, placed: Sequence[tuple[Candidate, int]]) -> l
 
 
 def collide(
-    blueprint: Blueprint, pool: Sequence[Candidate], demands: Demands, program: Program, say: Tell
+    blueprint: TestBlueprint, pool: Sequence[Candidate], demands: Demands, program: Program, say: Tell
 ) -> Collision:
     """By leaving demands out one after another (Chinneck & Dravnieks 1991): what stays impossible without one does not
     need it for its collision."""
@@ -189,8 +189,8 @@ def _impossible(program: Program, without: set[int] = frozenset()) -> bool | Non
 
 
 def _nearest(
-    blueprint: Blueprint, pool: Sequence[Candidate], demands: Demands
-) -> tuple[Blueprint | None, Demands | None, tuple[str, ...]]:
+    blueprint: TestBlueprint, pool: Sequence[Candidate], demands: Demands
+) -> tuple[TestBlueprint | None, Demands | None, tuple[str, ...]]:
     """Every soft demand may be missed at a price; the least total price shows what to give up."""
     program = build(blueprint, pool, demands)
     soft = [at for at, demand in enumerate(program.demands) if demand.soft]

@@ -102,7 +102,7 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Part:
+class TestPart:
     """minutes: None where the part has no time of its own."""
 
     name: str
@@ -111,13 +111,13 @@ class Part:
 
 
 @dataclass(frozen=True)
-class Blueprint:
+class TestBlueprint:
     """items, points, minutes: lowest and highest of a whole form, None where it does not matter. target: predicted
     mean share of the points, 0..1. set_low, set_high: items of one stimulus, where one is used at all; set_low 0 means
     the whole set. sets: how many stimuli."""
 
     rows: tuple[Row, ...]
-    parts: tuple[Part, ...] = (Part(""),)
+    parts: tuple[TestPart, ...] = (TestPart(""),)
     items: tuple[int, int] | None = None
     points: tuple[float, float] | None = None
     minutes: tuple[float, float] | None = None
@@ -142,7 +142,7 @@ class Held:
     row: int | None = field(default=None)
 
 
-def check(blueprint: Blueprint) -> None:
+def check(blueprint: TestBlueprint) -> None:
     """Refused with the first demand that no form could meet, whatever the bank holds."""
     if not blueprint.rows and blueprint.items is None and blueprint.points is None:
         raise Refused("a blueprint wants at least one row, or a number of items or points")
@@ -196,7 +196,7 @@ def _disjoint(a: Row, b: Row) -> bool:
     )  # fmt: skip
 
 
-def held(blueprint: Blueprint, placed: Sequence[tuple[Candidate, int]]) -> tuple[Held, ...]:
+def held(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) -> tuple[Held, ...]:
     """What a form holds of each demand. placed: items with the part they stand in."""
     found = []
     for at, row in enumerate(blueprint.rows):

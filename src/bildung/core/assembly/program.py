@@ -13,7 +13,7 @@ from itertools import combinations
 import numpy as np
 from scipy.sparse import csc_matrix
 
-from bildung.core.assembly.blueprint import Blueprint, Candidate
+from bildung.core.assembly.blueprint import Candidate, TestBlueprint
 from bildung.core.data.arrays import FloatArray
 
 LEAST_THIN = 600
@@ -97,7 +97,7 @@ def usable(items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
     ]  # fmt: skip
 
 
-def thinned(blueprint: Blueprint, items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
+def thinned(blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
     """Some of many candidates, from easy to hard of each sort, so that a large bank answers as quickly as a small one.
     Forms of these are forms of all; that there are none is only proved with all."""
     wanted = demands.forms * (blueprint.items[1] if blueprint.items else 40)
@@ -126,7 +126,7 @@ def thinned(blueprint: Blueprint, items: Sequence[Candidate], demands: Demands) 
     return kept
 
 
-def build(blueprint: Blueprint, items: Sequence[Candidate], demands: Demands) -> Program:
+def build(blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands) -> Program:
     """The program whose objective is the largest deviation over forms, in points: of the predicted mean from its
     target (or from the common one, where no target is set) and of the sum of p·(1 - p), which keeps spreads alike."""
     forms = range(demands.forms)
@@ -173,14 +173,14 @@ def build(blueprint: Blueprint, items: Sequence[Candidate], demands: Demands) ->
     return program
 
 
-def _parts_of(blueprint: Blueprint, item: Candidate) -> list[int]:
+def _parts_of(blueprint: TestBlueprint, item: Candidate) -> list[int]:
     if not blueprint.rows:
         return [0]
     return sorted({row.part for row in blueprint.rows if row.fits(item)})
 
 
 def _own(
-    program: Program, blueprint: Blueprint, items: Sequence[Candidate], demands: Demands,
+    program: Program, blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands,
     at: dict[tuple[int, int], list[int]], parts: list[list[int]],
 ) -> None:  # fmt: skip
     """What each form holds by itself."""
@@ -246,7 +246,7 @@ def _own(
 
 
 def _stimuli(
-    program: Program, blueprint: Blueprint, items: Sequence[Candidate], chosen: list[int],
+    program: Program, blueprint: TestBlueprint, items: Sequence[Candidate], chosen: list[int],
     use_sets: dict[tuple[str, int], int], at: dict[tuple[int, int], list[int]], forms: range,
 ) -> None:  # fmt: skip
     if not use_sets:
@@ -334,7 +334,7 @@ def _shared(
 
 
 def _difficulty(
-    program: Program, blueprint: Blueprint, items: Sequence[Candidate], at: dict[tuple[int, int], list[int]], forms: range,
+    program: Program, blueprint: TestBlueprint, items: Sequence[Candidate], at: dict[tuple[int, int], list[int]], forms: range,
     means: int, spreads: int, worst: int,
 ) -> None:  # fmt: skip
     """Owned by no demand: a deviation can always grow, so these never make a blueprint impossible."""

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
-from bildung.core.assembly.blueprint import Blueprint, Candidate, Part, Row
+from bildung.core.assembly.blueprint import Candidate, Row, TestBlueprint, TestPart
 from bildung.core.assembly.predict import predict
 from bildung.core.errors import Refused
 
 
-def shortened_plan(placed: Sequence[tuple[Candidate, int]], parts: Sequence[Part], share: float) -> Blueprint:
+def shortened_plan(placed: Sequence[tuple[Candidate, int]], parts: Sequence[TestPart], share: float) -> TestBlueprint:
     """What a shortened form holds, to be assembled from the form's own items. placed: its items with their parts.
     share: of the items of each standard that stay, rounded to the nearest, never below one. The target is the share of
     the points expected of the whole form; None where an item has no history. Refused where nothing would be shorter."""
@@ -22,7 +22,7 @@ def shortened_plan(placed: Sequence[tuple[Candidate, int]], parts: Sequence[Part
             f"{len(counts)} standards with {len(placed)} items: at least one of each leaves nothing to take away"
         )
     expected = predict([item for item, _ in placed])
-    return Blueprint(
+    return TestBlueprint(
         tuple(Row(n, n, standard=standard, part=part) for (standard, part), n in sorted(kept.items())),
         tuple(parts), (total, total), None, None, None if expected.unknown else expected.share,
     )  # fmt: skip

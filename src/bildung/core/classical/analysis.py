@@ -18,7 +18,7 @@ from bildung.core.classical.reliability import Reliability, reliability
 from bildung.core.classical.scores import Scores, score
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.data.arrays import FloatArray, IntArray
-from bildung.core.data.responses import FIRST, OMITTED, Item, ResponseTable, Status
+from bildung.core.data.responses import FIRST, OMITTED, ItemColumn, ResponseTable, Status
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,7 @@ class ItemAnalysis:
     """One item: figures, answers, flags. sound: None where too few were counted to judge. judged_on: how many students
     flags and verdict rest on, where that is more than the figures do (see `narrowed`)."""
 
-    item: Item
+    item: ItemColumn
     figures: ItemStatistics
     options: tuple[OptionRow, ...]
     alpha_without: float | None

@@ -10,7 +10,7 @@ from bildung.core.classical.intervals import fisher_bound, wilson
 from bildung.core.classical.items import ItemStatistics
 from bildung.core.classical.options import OptionRow
 from bildung.core.classical.settings import Settings
-from bildung.core.data.responses import Item
+from bildung.core.data.responses import ItemColumn
 from bildung.core.items.shown import coefficient, percent, signed
 
 Weight = Literal["problem", "look", "note"]
@@ -65,7 +65,7 @@ def by_weight(flags: Iterable[Flag]) -> tuple[Flag, ...]:
 
 
 def judge(
-    item: Item,
+    item: ItemColumn,
     figures: ItemStatistics,
     options: tuple[OptionRow, ...],
     alpha: float | None,
@@ -148,7 +148,7 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
 
 def _by_description(
     found: _Judge,
-    item: Item,
+    item: ItemColumn,
     figures: ItemStatistics,
     options: tuple[OptionRow, ...],
     wrong: list[OptionRow],

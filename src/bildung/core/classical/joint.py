@@ -14,7 +14,7 @@ import numpy as np
 
 from bildung.core.classical.scores import Scores
 from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
-from bildung.core.data.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, Answers, Item
+from bildung.core.data.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REACHED, Answers, ItemColumn
 
 OTHER = "other"
 
@@ -30,7 +30,7 @@ class Joint:
     items, so that rest scores are points.
     """
 
-    item: Item
+    item: ItemColumn
     labels: tuple[str, ...]
     points: FloatArray
     counts: IntArray
@@ -68,7 +68,7 @@ class Joint:
         return int(self.weights.sum())
 
 
-def joint(item: Item, answers: Answers, scores: Scores, keep: int) -> Joint:
+def joint(item: ItemColumn, answers: Answers, scores: Scores, keep: int) -> Joint:
     """Count an item.
 
     Beyond the `keep` most frequent distinct written answers the rest become rows "other", one for
@@ -95,7 +95,7 @@ def joint(item: Item, answers: Answers, scores: Scores, keep: int) -> Joint:
 
 
 def _rows(
-    item: Item, answers: Answers, codes: IntArray, keep: int
+    item: ItemColumn, answers: Answers, codes: IntArray, keep: int
 ) -> tuple[IntArray | None, tuple[str, ...], FloatArray]:
     """Which row each code goes to (None: its own), the rows' labels and points."""
     own = answers.code_points

@@ -12,7 +12,7 @@ from bildung.core.classical.covariances import Covariances
 from bildung.core.classical.factor import one_factor
 from bildung.core.classical.intervals import Z95, Interval
 from bildung.core.data.arrays import BoolArray, FloatArray
-from bildung.core.data.responses import Item
+from bildung.core.data.responses import ItemColumn
 
 LARGE = 60
 ALMOST_NONE = 1e-9  # of the items' variances together: a total that varies less is the same for all
@@ -63,7 +63,7 @@ def feldt_interval(alpha: float, n: int, k: int) -> Interval:
     return low, high
 
 
-def reliability(cov: Covariances, items: Sequence[Item]) -> Reliability:
+def reliability(cov: Covariances, items: Sequence[ItemColumn]) -> Reliability:
     """All coefficients from the item covariances."""
     k, matrix, why = len(items), cov.matrix, dict[str, str]()
     nothing = (None,) * k
@@ -162,7 +162,7 @@ def _omega(matrix: FloatArray) -> float | None:
     return common / (common + float((sd**2 * unique).sum()))
 
 
-def _stratified(matrix: FloatArray, items: Sequence[Item], v: float) -> tuple[float | None, str]:
+def _stratified(matrix: FloatArray, items: Sequence[ItemColumn], v: float) -> tuple[float | None, str]:
     """1 - Σ V_part·(1 - alpha_part)/V (Rajaratnam, Cronbach & Gleser 1965)."""
     parts: dict[str, list[int]] = {}
     for at, item in enumerate(items):

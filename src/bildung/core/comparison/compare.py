@@ -30,7 +30,7 @@ class GroupItem:
 
 
 @dataclass(frozen=True)
-class Group:
+class ComparedGroup:
     """n: students with a total; mean: their points."""
 
     group: str
@@ -40,7 +40,7 @@ class Group:
 
 
 @dataclass(frozen=True)
-class Finding:
+class CompareFinding:
     """finding: low_everywhere (group None), low_in_one, high_in_one, large_but_unproven. difference, ci95:
     p of the group minus p of all others; the rest is matched on the score."""
 
@@ -58,8 +58,8 @@ class Finding:
 
 @dataclass(frozen=True)
 class Comparison:
-    groups: tuple[Group, ...]
-    findings: tuple[Finding, ...]
+    groups: tuple[ComparedGroup, ...]
+    findings: tuple[CompareFinding, ...]
 
 
 @dataclass(frozen=True)
@@ -161,19 +161,19 @@ def compare(
             everywhere.append(what.name)
     proved = adjust([m.p_value for *_, m in tests if m.p_value is not None])
     adjusted = iter(proved)
-    findings = [Finding(name, None, "low_everywhere", *(None,) * 7) for name in everywhere]
+    findings = [CompareFinding(name, None, "low_everywhere", *(None,) * 7) for name in everywhere]
     for name, g, difference, ci, m in tests:
         p_adjusted = next(adjusted) if m.p_value is not None else None
         verdict = _verdict(difference, m, p_adjusted)
         # low everywhere asks to look at the question; what a group does beside that is still said where it is called out
         if verdict and (name not in everywhere or verdict != "large_but_unproven"):
             findings.append(
-                Finding(
+                CompareFinding(
                     name, names[g], verdict, difference, ci, m.odds_ratio, m.d_dif, m.d_dif_se, m.p_value, p_adjusted
                 )
             )  # fmt: skip
     groups = tuple(
-        Group(name, int(n_total[g]), float(sums[g] / n_total[g]) if n_total[g] else None, tuple(items[g]))
+        ComparedGroup(name, int(n_total[g]), float(sums[g] / n_total[g]) if n_total[g] else None, tuple(items[g]))
         for g, name in enumerate(names)
     )
     return Comparison(groups, tuple(findings))

@@ -36,7 +36,7 @@ def _flagged(mine: ItemAnalysis, whole: ItemAnalysis, view: TestAnalysis) -> Ite
 
 
 @dataclass(frozen=True)
-class Level:
+class WiderGroup:
     """A wider group that a narrowed view is held against. p: of each item, in the order of the test, None where nobody
     in the group reached it."""
 
@@ -45,7 +45,7 @@ class Level:
     p: list[float | None]
 
 
-def levels(whole: TestAnalysis, groups: Sequence[tuple[str, BoolArray]]) -> list[Level]:
+def levels(whole: TestAnalysis, groups: Sequence[tuple[str, BoolArray]]) -> list[WiderGroup]:
     """p of every item in each group of counted rows of `whole`, narrowest first; of groups with the same rows only the
     one that is named last, and widest. groups: name and (counted,) rows."""
     found = [
@@ -54,7 +54,7 @@ def levels(whole: TestAnalysis, groups: Sequence[tuple[str, BoolArray]]) -> list
         if not any(np.array_equal(rows, other) for _, other in groups[at + 1 :])
     ]
     items = [measured_item(whole, at) for at in range(len(whole.items))]
-    return [Level(name, int(rows.sum()), [_share(item, rows) for item in items]) for name, rows in found]
+    return [WiderGroup(name, int(rows.sum()), [_share(item, rows) for item in items]) for name, rows in found]
 
 
 def _share(item: Measured, rows: BoolArray) -> float | None:

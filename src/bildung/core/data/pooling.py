@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from bildung.core.data.arrays import CodeArray, IntArray
-from bildung.core.data.responses import AWAITING, FIRST, Answers, Item, ResponseTable, Status
+from bildung.core.data.responses import AWAITING, FIRST, Answers, ItemColumn, ResponseTable, Status
 from bildung.core.errors import Refused
 
 
@@ -44,7 +44,7 @@ def stacked(tables: Sequence[ResponseTable]) -> ResponseTable:
     return ResponseTable(first.items, answers, np.concatenate([table.status for table in tables]), first.parts)
 
 
-def _identity(item: Item) -> tuple[str, str, float, tuple[str, ...]]:
+def _identity(item: ItemColumn) -> tuple[str, str, float, tuple[str, ...]]:
     return item.name, item.kind, item.points, item.options
 
 

@@ -35,7 +35,7 @@ class Status(IntEnum):
 
 
 @dataclass(frozen=True)
-class Item:
+class ItemColumn:
     """What the analysis must know of an item. points: its maximum. keys: accepted options of a choice item."""
 
     name: str
@@ -73,7 +73,7 @@ class ResponseTable:
     never enter a statistic.
     """
 
-    items: tuple[Item, ...]
+    items: tuple[ItemColumn, ...]
     answers: tuple[Answers, ...]
     status: CodeArray
     parts: tuple[str, ...] = field(default=())
@@ -96,7 +96,7 @@ class ResponseTable:
         return ResponseTable(self.items, answers, self.status[rows], self.parts)
 
 
-def code_column(item: Item, rule: Rule, cells: Sequence[str | None]) -> Answers:
+def code_column(item: ItemColumn, rule: Rule, cells: Sequence[str | None]) -> Answers:
     """Code one item's answers as given.
 
     cells: one per student; "" or None is blank, "!np" not presented, "!wait" awaits a score.
@@ -123,7 +123,9 @@ def code_column(item: Item, rule: Rule, cells: Sequence[str | None]) -> Answers:
     return Answers(narrow, tuple(labels), points)
 
 
-def merge_columns(item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]]) -> Answers:
+def merge_columns(
+    item: ItemColumn, rule: Rule, parts: Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]]
+) -> Answers:
     """One item's answers from several blocks of coded cells.
 
     parts: by block the cells' distinct texts, and codes (students,): 0 blank, n the n-th text.
@@ -149,7 +151,7 @@ def merge_columns(item: Item, rule: Rule, parts: Sequence[tuple[Sequence[str], n
 
 
 def settle(
-    items: Sequence[Item], answers: Sequence[Answers], status: CodeArray, opened: BoolArray | None = None
+    items: Sequence[ItemColumn], answers: Sequence[Answers], status: CodeArray, opened: BoolArray | None = None
 ) -> ResponseTable:
     """Tell omitted from not reached, blank from sat, waiting from sat.
 
@@ -197,7 +199,7 @@ def settle(
     return ResponseTable(tuple(items), tuple(settled), derived, tuple(dict.fromkeys(i.part for i in items)))
 
 
-def _parts(items: Sequence[Item]) -> list[list[int]]:
+def _parts(items: Sequence[ItemColumn]) -> list[list[int]]:
     """Places of the items of each part, in order."""
     places: dict[str, list[int]] = {}
     for at, item in enumerate(items):
@@ -206,7 +208,7 @@ def _parts(items: Sequence[Item]) -> list[list[int]]:
 
 
 def table_from_cells(
-    items: Sequence[Item],
+    items: Sequence[ItemColumn],
     keys: Sequence[str],
     cells: Sequence[Sequence[str | None]],
     status: Sequence[Status] | None = None,

@@ -13,13 +13,13 @@ from bildung.core.growth.expected import expected_from_table, expected_locally
 from bildung.core.growth.gains import Gains, gains
 from bildung.core.growth.groups import GroupGrowth, group_growth
 from bildung.core.growth.percentiles import ROUGH, growth_percentiles
-from bildung.core.scales.norms import NormKey, NormTable, Standing, local_standing, standing_in_table
+from bildung.core.scales.norms import NormKey, NormStanding, NormTable, local_standing, standing_in_table
 
 UNKNOWN = 0
 
 
 @dataclass(frozen=True)
-class Matched:
+class MatchedCohort:
     """Students with a score in both windows. All arrays (n,). start_grade is what cohorts are made of."""
 
     start_grade: Sequence[str]
@@ -55,7 +55,7 @@ class Growth:
 
 def growth(
     subject: str,
-    m: Matched,
+    m: MatchedCohort,
     norms: NormTable | None,
     start_scores: dict[str, FloatArray],
     end_scores: dict[str, FloatArray],
@@ -89,7 +89,7 @@ def growth(
 
 
 def _place(
-    out: Growth, subject: str, m: Matched, mine: IntArray, first: str, last: str, norms: NormTable | None,
+    out: Growth, subject: str, m: MatchedCohort, mine: IntArray, first: str, last: str, norms: NormTable | None,
     start_scores: dict[str, FloatArray], end_scores: dict[str, FloatArray],
 ) -> None:  # fmt: skip
     """Standing at both ends, and the expectation where the table has a correlation."""
@@ -110,7 +110,7 @@ def _place(
 
 
 def _by_table(
-    out: Growth, norms: NormTable, m: Matched, mine: IntArray, start_key: NormKey, end_key: NormKey, a: Standing, b: Standing
+    out: Growth, norms: NormTable, m: MatchedCohort, mine: IntArray, start_key: NormKey, end_key: NormKey, a: NormStanding, b: NormStanding
 ) -> None:  # fmt: skip
     """The expectation by the table's correlation; where it has none for these weeks, none is made from the students: the
     two are never mixed."""
@@ -127,7 +127,7 @@ def _by_table(
     out.sources[first] = e.source
 
 
-def _locally(out: Growth, m: Matched, mine: IntArray, grade: str) -> None:
+def _locally(out: Growth, m: MatchedCohort, mine: IntArray, grade: str) -> None:
     try:
         e = expected_locally(m.start[mine], m.end[mine])
     except Refused as error:
@@ -138,5 +138,5 @@ def _locally(out: Growth, m: Matched, mine: IntArray, grade: str) -> None:
     out.sources[grade] = e.source
 
 
-def by_group(out: Growth, m: Matched, labels: Sequence[str]) -> dict[str, GroupGrowth]:
+def by_group(out: Growth, m: MatchedCohort, labels: Sequence[str]) -> dict[str, GroupGrowth]:
     return group_growth(labels, m.start, m.end, out.residual, out.known, out.like_start, out.sd_start)

@@ -9,7 +9,7 @@ from scipy.special import ndtr
 
 from bildung.core.data.arrays import FloatArray
 from bildung.core.errors import Refused
-from bildung.core.scales.norms import NormKey, NormTable, Standing
+from bildung.core.scales.norms import NormKey, NormStanding, NormTable
 
 LEAST_LOCAL = 30
 
@@ -32,7 +32,7 @@ class Expected:
 
 def expected_from_table(
     table: NormTable, start_key: NormKey, end_key: NormKey, start: FloatArray, end: FloatArray,
-    start_week: FloatArray, end_week: FloatArray, start_standing: Standing, end_standing: Standing,
+    start_week: FloatArray, end_week: FloatArray, start_standing: NormStanding, end_standing: NormStanding,
 ) -> Expected:  # fmt: skip
     """By the table's correlation for the start's grade. All (n,); Refused for weeks beyond the tables."""
     correlations = table.correlations[start_key]

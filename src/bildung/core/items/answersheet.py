@@ -28,7 +28,7 @@ REVISION = 10  # signs of a layout's revision
 
 
 @dataclass(frozen=True)
-class Asked:
+class SheetItem:
     """One part of a question. label: its number, with a letter where an item has several parts. options: ids in the
     order the booklet shows them; none where the answer is written. most: how many may be filled, 0 for any number.
     question: whatever the maker knows it by."""
@@ -53,7 +53,7 @@ class Lozenge:
 
 
 @dataclass(frozen=True)
-class Line:
+class SheetLine:
     """A line to write on, from x to to at y."""
 
     question: int
@@ -64,7 +64,7 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Label:
+class SheetLabel:
     text: str
     x: float
     y: float
@@ -86,8 +86,8 @@ class SheetPage:
     above them in which the code is written by hand."""
 
     lozenges: tuple[Lozenge, ...]
-    lines: tuple[Line, ...]
-    labels: tuple[Label, ...]
+    lines: tuple[SheetLine, ...]
+    labels: tuple[SheetLabel, ...]
     signs: tuple[SignPlace, ...] = ()
     boxes: tuple[tuple[float, float], ...] = ()
 
@@ -148,7 +148,7 @@ def read_square(text: str) -> SquareCode:
     )  # fmt: skip
 
 
-def lay_out(asked: Sequence[Asked], paper: str = "A4", alphabet: str = "", length: int = 0) -> AnswerSheet:
+def lay_out(asked: Sequence[SheetItem], paper: str = "A4", alphabet: str = "", length: int = 0) -> AnswerSheet:
     """Down the first column, then the next; as many pages as it takes. alphabet, length: of a student's code, for a sheet
     that is nobody's yet: its places take the first column of the first page. Refused for a paper that is not known."""
     if paper not in PAPER:
@@ -159,8 +159,8 @@ def lay_out(asked: Sequence[Asked], paper: str = "A4", alphabet: str = "", lengt
     rows = int((height - TOP - BOTTOM) // ROW)
     pages: list[SheetPage] = []
     lozenges: list[Lozenge] = []
-    lines: list[Line] = []
-    labels: list[Label] = []
+    lines: list[SheetLine] = []
+    labels: list[SheetLabel] = []
     signs, boxes = _code_places(alphabet, length)
     column, at = (1 if signs else 0), 0
     for one in asked:
@@ -172,7 +172,7 @@ def lay_out(asked: Sequence[Asked], paper: str = "A4", alphabet: str = "", lengt
             lozenges, lines, labels, column, signs, boxes = [], [], [], 0, (), ()
         x = SIDE + column * (wide + GAP)
         y = TOP + (at + 0.5) * ROW
-        labels.append(Label(one.label, x, y))
+        labels.append(SheetLabel(one.label, x, y))
         for n, option in enumerate(one.options):
             lozenges.append(
                 Lozenge(
@@ -180,7 +180,7 @@ def lay_out(asked: Sequence[Asked], paper: str = "A4", alphabet: str = "", lengt
                 )
             )  # fmt: skip
         if not one.options:
-            lines.append(Line(one.question, one.part, x + NUMBER, x + wide, y + (LINE - 1) * ROW))
+            lines.append(SheetLine(one.question, one.part, x + NUMBER, x + wide, y + (LINE - 1) * ROW))
         at += needs
     pages.append(SheetPage(tuple(lozenges), tuple(lines), tuple(labels), signs, boxes))
     near, far_x, far_y = INSET + CORNER / 2, width - INSET - CORNER / 2, height - INSET - CORNER / 2
@@ -206,7 +206,7 @@ def _revision(paper: str, pages: Sequence[SheetPage]) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:REVISION].upper()
 
 
-def how_to_fill(asked: Sequence[Asked]) -> str:
+def how_to_fill(asked: Sequence[SheetItem]) -> str:
     """The line that tells students what to do, with the questions that take several answers named."""
     several = [one.label for one in asked if one.options and one.most != 1]
     choices = [one for one in asked if one.options]

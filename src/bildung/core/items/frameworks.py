@@ -12,7 +12,7 @@ K = TypeVar("K", bound=Hashable)
 
 
 @dataclass(frozen=True)
-class Placed(Generic[K]):
+class PlacedStandard(Generic[K]):
     """depth: 0 at the top. leaf: has nothing below it, so that items are made for it."""
 
     key: K
@@ -20,7 +20,7 @@ class Placed(Generic[K]):
     leaf: bool
 
 
-def in_order(parents: Mapping[K, K | None], position: Mapping[K, float]) -> list[Placed[K]]:
+def in_order(parents: Mapping[K, K | None], position: Mapping[K, float]) -> list[PlacedStandard[K]]:
     """All nodes depth first, siblings by position and then as given. parents: node to the one above, None at the
     top; one that is not among the nodes counts as none. Refused where a node stands below itself."""
     below: dict[K | None, list[K]] = {}
@@ -28,12 +28,12 @@ def in_order(parents: Mapping[K, K | None], position: Mapping[K, float]) -> list
         below.setdefault(parent if parent in parents else None, []).append(key)
     for siblings in below.values():
         siblings.sort(key=lambda key: position.get(key, 0.0))
-    found: list[Placed[K]] = []
+    found: list[PlacedStandard[K]] = []
     waiting: list[tuple[K, int]] = [(key, 0) for key in reversed(below.get(None, []))]
     while waiting:
         key, depth = waiting.pop()
         children = below.get(key, [])
-        found.append(Placed(key, depth, not children))
+        found.append(PlacedStandard(key, depth, not children))
         waiting += [(child, depth + 1) for child in reversed(children)]
     if len(found) < len(parents):
         reached = {placed.key for placed in found}

@@ -93,7 +93,7 @@ def _true_beta(observed: FloatArray, length: int) -> tuple[float, float, float, 
 
 
 @dataclass(frozen=True)
-class PartScore:
+class SubtestScore:
     """Proportional reduction in mean squared error of a part's true score, predicted from the part and from
     the total. worth_reporting: the part says more of itself than the total does."""
 
@@ -106,7 +106,7 @@ class PartScore:
         return self.from_part > self.from_total
 
 
-def part_scores(matrix: FloatArray, parts: dict[str, list[int]]) -> tuple[PartScore, ...]:
+def part_scores(matrix: FloatArray, parts: dict[str, list[int]]) -> tuple[SubtestScore, ...]:
     """Whether each part's score is worth reporting (Haberman 2008). matrix: item covariances; parts: places of
     the items of each. Parts of one item, or without variance, are left out: their reliability is unknown. A total says
     no more of a part than of itself: where the estimate does, by chance, it is cut at the total's reliability."""
@@ -130,5 +130,5 @@ def part_scores(matrix: FloatArray, parts: dict[str, list[int]]) -> tuple[PartSc
         if true_variance <= 0 or total <= 1e-12:
             continue
         with_total = sum(true_cross[name, other] for other in parts)  # errors of other parts are apart
-        found.append(PartScore(name, alpha, min(ceiling, with_total**2 / (true_variance * total))))
+        found.append(SubtestScore(name, alpha, min(ceiling, with_total**2 / (true_variance * total))))
     return tuple(found)

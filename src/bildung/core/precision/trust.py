@@ -68,7 +68,7 @@ class Length:
 
 
 @dataclass(frozen=True)
-class Wanted:
+class WantedLength:
     """How many items a reliability would take; None where no length would bring it."""
 
     reliability: float
@@ -86,7 +86,7 @@ class Trust:
     conditional_why: str
     cuts: tuple[Cut, ...]
     lengths: tuple[Length, ...]
-    wanted: tuple[Wanted, ...]
+    wanted: tuple[WantedLength, ...]
     parts: tuple[SubScore, ...]
     dimensions: Dimensions | None
     dimensions_why: str
@@ -110,14 +110,15 @@ def trust(
     )
     errors, why = _errors(analysis)
     lengths: tuple[Length, ...] = ()
-    wanted: tuple[Wanted, ...] = ()
+    wanted: tuple[WantedLength, ...] = ()
     if r.alpha is not None and 0 < r.alpha < 1:
         lengths = tuple(Length(f, round(spread.k * f), spearman_brown(r.alpha, f)) for f in LENGTHS)
         wanted = tuple(
-            Wanted(line, math.ceil(spread.k * line * (1 - r.alpha) / (r.alpha * (1 - line)) - 1e-9)) for line in WANTED
+            WantedLength(line, math.ceil(spread.k * line * (1 - r.alpha) / (r.alpha * (1 - line)) - 1e-9))
+            for line in WANTED
         )
     elif r.alpha is not None:
-        wanted = tuple(Wanted(line, None) for line in WANTED)
+        wanted = tuple(WantedLength(line, None) for line in WANTED)
     found, not_found = _dimensions(analysis)
     return Trust(
         trust_words(r.alpha), coefficients, analysis.sem, errors, why,

@@ -167,7 +167,7 @@ class NormTable:
 
 
 @dataclass(frozen=True)
-class Standing:
+class NormStanding:
     """Where scores stand in a norm: percentile ranks (n,), normal scores (n,), which were held."""
 
     ranks: FloatArray
@@ -175,7 +175,7 @@ class Standing:
     held: BoolArray
 
 
-def standing_in_table(table: NormTable, key: NormKey, scores: FloatArray, weeks: FloatArray) -> Standing:
+def standing_in_table(table: NormTable, key: NormKey, scores: FloatArray, weeks: FloatArray) -> NormStanding:
     """Each score at its own week. Refused for a subject and grade, or a week, that the table lacks."""
     what = f"the norm table for {key[0] or 'the subject'}, grade {key[1]},"
     if not table.has(key):
@@ -189,16 +189,16 @@ def standing_in_table(table: NormTable, key: NormKey, scores: FloatArray, weeks:
         else:
             ranks[mine], held[mine] = table.points[key].ranks(scores[mine], float(week), what)
     held |= (ranks < HELD[0]) | (ranks > HELD[1])
-    return Standing(ranks, normal_scores(ranks), held)
+    return NormStanding(ranks, normal_scores(ranks), held)
 
 
-def local_standing(everybody: FloatArray, scores: FloatArray) -> Standing:
+def local_standing(everybody: FloatArray, scores: FloatArray) -> NormStanding:
     """Among all scores of the same window, grade and subject."""
     values, place = np.unique(everybody, return_inverse=True)
     by_value = np.zeros(values.size)
     by_value[place.reshape(-1)] = percentile_ranks(everybody)
     ranks = by_value[np.searchsorted(values, scores)]
-    return Standing(ranks, normal_scores(ranks), (ranks < HELD[0]) | (ranks > HELD[1]))
+    return NormStanding(ranks, normal_scores(ranks), (ranks < HELD[0]) | (ranks > HELD[1]))
 
 
 def _listed(table: NormTable) -> str:

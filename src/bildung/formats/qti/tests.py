@@ -31,7 +31,7 @@ class Section:
 
 
 @dataclass(frozen=True)
-class TestPart:
+class QtiTestPart:
     __test__ = False
 
     name: str
@@ -48,7 +48,7 @@ class TestRecord:
     __test__ = False
 
     title: str
-    parts: tuple[TestPart, ...]
+    parts: tuple[QtiTestPart, ...]
     minutes: int | None = None
     linear: bool = False
     back: bool = True
@@ -70,7 +70,7 @@ def write_test(identifier: str, test: TestRecord, paths: Mapping[str, str]) -> b
     ).encode()  # fmt: skip
 
 
-def _part(at: int, part: TestPart, test: TestRecord, paths: Mapping[str, str]) -> str:
+def _part(at: int, part: QtiTestPart, test: TestRecord, paths: Mapping[str, str]) -> str:
     limit = f'<qti-time-limits max-time="{part.minutes * 60}"/>' if part.minutes else ""
     said = (
         '<qti-rubric-block view="candidate" use="instructions"><qti-content-body>'
@@ -147,7 +147,7 @@ def _test(place: str, root: Any, path: str, file: str, contents: Mapping[str, by
             if refs:
                 sections.append(Section(codes, None if chosen is None else _whole(chosen.get("select"), len(codes))))
         if sections:
-            parts.append(TestPart(name, said[:2000], _minutes(node), tuple(sections)))
+            parts.append(QtiTestPart(name, said[:2000], _minutes(node), tuple(sections)))
     for tag, what in (
         ("qti-branch-rule", "branching"),
         ("qti-pre-condition", "conditions for showing an item"),

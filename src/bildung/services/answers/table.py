@@ -21,7 +21,7 @@ from bildung.core.data.responses import (
     NOT_PRESENTED,
     OMITTED,
     Answers,
-    Item,
+    ItemColumn,
     ResponseTable,
     Status,
     merge_columns,
@@ -190,8 +190,8 @@ def _marks(db: Session, places: Sequence[int]) -> dict[int, dict[int, float]]:
 
 
 def _marked(
-    item: Item, blocks: Sequence[tuple[list[str], npt.NDArray[np.uint16]]], sittings: npt.NDArray[np.int64], marks: dict[int, float]
-) -> tuple[Item, Answers]:  # fmt: skip
+    item: ItemColumn, blocks: Sequence[tuple[list[str], npt.NDArray[np.uint16]]], sittings: npt.NDArray[np.int64], marks: dict[int, float]
+) -> tuple[ItemColumn, Answers]:  # fmt: skip
     """An item that a person marks, by the points that were given; answers without a mark still wait."""
     texts = [np.array(["", *cells], dtype=object)[codes] for cells, codes in blocks]
     written = np.array([bool(text) for block in texts for text in block], dtype=np.bool_)
@@ -228,16 +228,18 @@ def _presented(rows: Rows, place: int, part: int) -> BoolArray:
     return given
 
 
-def for_the_core(item: BankItem) -> tuple[Item, Rule]:
+def for_the_core(item: BankItem) -> tuple[ItemColumn, Rule]:
     """What the analysis must know of an item, and how it is scored. A choice with a reason is judged as the choice."""
     first, scored = item.shown.parts[0], item.scoring[0]
     if item.kind in ("choice", "reason") and isinstance(first, ChoicePart) and first.most == 1:
         options = tuple(option.id for option in first.options)
         keys = tuple(k.strip() for k in scored.key.split("|"))
-        return Item(item.code, "choice", item.points, options, keys, "", tuple(item.standards)), part_rule(
+        return ItemColumn(item.code, "choice", item.points, options, keys, "", tuple(item.standards)), part_rule(
             first, scored
         )
-    return Item(item.code, item.kind, item.points, standards=tuple(item.standards)), item_rule(item.shown, item.scoring)
+    return ItemColumn(item.code, item.kind, item.points, standards=tuple(item.standards)), item_rule(
+        item.shown, item.scoring
+    )
 
 
 def _cells(item: BankItem, texts: list[str]) -> list[str]:

@@ -427,7 +427,7 @@ def offer_back(ctx: Context, actor: Actor, item_id: int, why: str) -> None:
 
 
 @dataclass(frozen=True)
-class Tried:
+class TriedAnswers:
     """points: None while a person has to mark some of it. said: in one sentence."""
 
     parts: list[PartScore]
@@ -436,7 +436,7 @@ class Tried:
     said: str
 
 
-def try_answer(actor: Actor, content: Any, answers: dict[str, str]) -> Tried:
+def try_answer(actor: Actor, content: Any, answers: dict[str, str]) -> TriedAnswers:
     """How an answer to an item as it is written now would be scored; nothing is kept."""
     parts = _scores(actor, content, answers)
     waits = [p for p in parts if p.points is None and p.maximum]
@@ -445,7 +445,7 @@ def try_answer(actor: Actor, content: Any, answers: dict[str, str]) -> Tried:
         said = f"{points:g} of {maximum:g} points so far; a person marks the rest."
     else:
         said = f"{points:g} of {maximum:g} {'point' if maximum == 1 else 'points'}."
-    return Tried(parts, None if waits else points, maximum, said)
+    return TriedAnswers(parts, None if waits else points, maximum, said)
 
 
 def _scores(actor: Actor, content: Any, answers: dict[str, str]) -> list[PartScore]:

@@ -24,7 +24,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.staging import Line, Planner, Preview, decide, in_one_go, stage
+from bildung.services.shared.staging import Planner, Preview, PreviewLine, decide, in_one_go, stage
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, listed
 from bildung.store.models import (
@@ -192,11 +192,11 @@ def _planner(ctx: Context, actor: Actor) -> Planner:
     return in_one_go(lambda db, files, do: plan_framework(ctx, db, files, do, actor.person_id))
 
 
-def plan_framework(ctx: Context, db: Session, files: dict[str, bytes], do: bool, by: int | None) -> list[Line]:
+def plan_framework(ctx: Context, db: Session, files: dict[str, bytes], do: bool, by: int | None) -> list[PreviewLine]:
     """What becomes of each standard of a CASE package or a sheet. A standard is known by its identifier, else by its
     code; items stay with it when its text or place changes."""
     title = json.loads(files["title.json"]) if "title.json" in files else ""
-    lines: list[Line] = []
+    lines: list[PreviewLine] = []
     for name, data in files.items():
         if name == "title.json":
             continue
@@ -226,7 +226,7 @@ def _read(name: str, data: bytes, title: str) -> FrameworkRecord:
 class _Plan:
     def __init__(self, db: Session, record: FrameworkRecord, do: bool) -> None:
         self.db, self.record, self.do = db, record, do
-        self.lines: list[Line] = []
+        self.lines: list[PreviewLine] = []
         self.framework = db.scalar(select(Framework).where(Framework.identifier == record.identifier))
         self._framework()
         self.there: dict[str, Standard] = {}
@@ -245,7 +245,7 @@ class _Plan:
         values = {"title": r.title, "version": r.version, "creator": r.creator, "language": r.language}
         name = f"{r.title} {r.version}".strip()
         if self.framework is None:
-            self.lines.append(Line("added", "framework", r.identifier, name, f"{len(r.standards)} standards"))
+            self.lines.append(PreviewLine("added", "framework", r.identifier, name, f"{len(r.standards)} standards"))
             if self.do:
                 first = self.db.scalar(select(func.count()).select_from(Framework)) == 0
                 self.framework = Framework(identifier=r.identifier, main=first, **values)
@@ -253,7 +253,9 @@ class _Plan:
                 self.db.flush()
             return
         moves = [n for n, v in values.items() if getattr(self.framework, n) != v]
-        self.lines.append(Line("changed" if moves else "same", "framework", r.identifier, name, ", ".join(moves)))
+        self.lines.append(
+            PreviewLine("changed" if moves else "same", "framework", r.identifier, name, ", ".join(moves))
+        )
         if self.do:
             for n in moves:
                 setattr(self.framework, n, values[n])
@@ -270,7 +272,7 @@ class _Plan:
             label = f"{s.code} {s.text}".strip()[:120]
             values: dict[str, Any] = {name: getattr(s, name) for name in _FIELDS}
             if row is None:
-                self.lines.append(Line("added", "standard", s.code or s.identifier, label))
+                self.lines.append(PreviewLine("added", "standard", s.code or s.identifier, label))
                 if self.do:
                     row = Standard(identifier=s.identifier, framework_id=self._id(), **values)
                     self.db.add(row)
@@ -286,7 +288,7 @@ class _Plan:
                     if was_orphan
                     else "; ".join(f"{n}: {getattr(row, n) or '–'} → {values[n] or '–'}" for n in moves)
                 )
-                self.lines.append(Line(fate, "standard", s.code or s.identifier, label, detail))
+                self.lines.append(PreviewLine(fate, "standard", s.code or s.identifier, label, detail))
                 if self.do:
                     for n, v in values.items():
                         setattr(row, n, v)
@@ -317,7 +319,7 @@ class _Plan:
             label = f"{s.code} {s.text}".strip()[:120]
             if s.id in used:
                 self.lines.append(
-                    Line(
+                    PreviewLine(
                         "left_out",
                         "standard",
                         s.code,
@@ -326,7 +328,7 @@ class _Plan:
                     )
                 )
                 continue
-            self.lines.append(Line("changed", "standard", s.code, label, "no longer in the file: goes"))
+            self.lines.append(PreviewLine("changed", "standard", s.code, label, "no longer in the file: goes"))
             if self.do:
                 self.db.execute(
                     delete(StandardLink).where((StandardLink.origin_id == s.id) | (StandardLink.destination_id == s.id))
@@ -346,7 +348,7 @@ class _Plan:
             )
             if not all(end in known or end in mine for end in (link.origin, link.destination)):
                 self.lines.append(
-                    Line(
+                    PreviewLine(
                         "left_out",
                         "link",
                         link.relation,
@@ -357,9 +359,9 @@ class _Plan:
                 continue
             origin, destination = known.get(link.origin), known.get(link.destination)
             if origin is not None and destination is not None and (origin.id, destination.id, link.relation) in there:
-                self.lines.append(Line("same", "link", link.relation, label))
+                self.lines.append(PreviewLine("same", "link", link.relation, label))
                 continue
-            self.lines.append(Line("added", "link", link.relation, label))
+            self.lines.append(PreviewLine("added", "link", link.relation, label))
             if self.do:
                 assert origin is not None and destination is not None
                 self.db.add(StandardLink(origin_id=origin.id, destination_id=destination.id, relation=link.relation))

@@ -23,7 +23,7 @@ from bildung.services.items.bankitem import content_of, standards_by_code
 from bildung.services.items.media import keep_all
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.staging import Line, Planner, Preview, decide, in_one_go, stage
+from bildung.services.shared.staging import Planner, Preview, PreviewLine, decide, in_one_go, stage
 from bildung.store.models import (
     Item,
     ItemEnemy,
@@ -51,15 +51,15 @@ def _planner(ctx: Context) -> Planner:
     return in_one_go(lambda db, files, apply: plan_items(ctx, db, files, apply))
 
 
-def plan_items(ctx: Context, db: Session, files: dict[str, bytes], apply: bool) -> list[Line]:
+def plan_items(ctx: Context, db: Session, files: dict[str, bytes], apply: bool) -> list[PreviewLine]:
     """What becomes of each item of sheets and QTI packages; with `apply` it is done."""
     records: list[ItemRecord] = []
-    left = list[Line]()
+    left = list[PreviewLine]()
     for name, data in files.items():
         if is_archive(data) and is_package(name, data):
             found, unread = read_package(name, data)
             records += found
-            left += [Line("left_out", "item", item.code, item.code, item.why) for item in unread]
+            left += [PreviewLine("left_out", "item", item.code, item.code, item.why) for item in unread]
         else:
             records += read_items(name, data)
     seen: dict[str, ItemRecord] = {}
@@ -72,10 +72,10 @@ def plan_items(ctx: Context, db: Session, files: dict[str, bytes], apply: bool) 
 
 def add_records(
     ctx: Context, db: Session, records: Sequence[ItemRecord], apply: bool, origins: dict[str, int] | None = None
-) -> list[Line]:
+) -> list[PreviewLine]:
     """Add items, new versions of changed ones, stimuli, and standards that only their code is known of. origins: by
     code, the version that a new item is drawn from."""
-    at, lines = ctx.clock(), list[Line]()
+    at, lines = ctx.clock(), list[PreviewLine]()
     standards = standards_by_code(db)
     items = {item.code: item for item in db.scalars(_items_whole())}
     stimuli = {s.code: s for s in db.scalars(select(Stimulus).options(selectinload(Stimulus.versions)))}
@@ -86,7 +86,7 @@ def add_records(
         for code in record.standards:
             if code not in standards and code not in new_codes:
                 new_codes.add(code)
-                lines.append(Line("added", "standard", code, code, "its code only; no text yet"))
+                lines.append(PreviewLine("added", "standard", code, code, "its code only; no text yet"))
                 if apply:
                     standards[code] = Standard(code=code)
                     db.add(standards[code])
@@ -101,19 +101,19 @@ def add_records(
         lost = f"not kept: {', '.join(record.lost)}" if record.lost else ""
         if latest is not None and not changes:
             if retagged:
-                lines.append(Line("changed", "item", record.code, label, f"tags: {', '.join(retagged)}"))
+                lines.append(PreviewLine("changed", "item", record.code, label, f"tags: {', '.join(retagged)}"))
                 if apply and item is not None:
                     _tag(item, retagged)
                     touched.append(item)
             else:
-                lines.append(Line("same", "item", record.code, label))
+                lines.append(PreviewLine("same", "item", record.code, label))
             continue
         if latest is None:
-            lines.append(Line("added", "item", record.code, label, lost))
+            lines.append(PreviewLine("added", "item", record.code, label, lost))
         else:
             detail = f"next version: {', '.join(changes)} changed; results stay with version {latest.number}"
             lines.append(
-                Line("changed", "item", record.code, label, "; ".join(part for part in (detail, lost) if part))
+                PreviewLine("changed", "item", record.code, label, "; ".join(part for part in (detail, lost) if part))
             )
         if not apply:
             continue
@@ -145,7 +145,7 @@ def _items_whole() -> Any:
 
 
 def _stimulus(
-    db: Session, known: dict[str, Stimulus], record: StimulusRecord, item: ItemRecord, apply: bool, at: datetime, lines: list[Line],
+    db: Session, known: dict[str, Stimulus], record: StimulusRecord, item: ItemRecord, apply: bool, at: datetime, lines: list[PreviewLine],
 ) -> StimulusVersion | None:  # fmt: skip
     """The version of a stimulus that says what the record says: the newest, or the next one."""
     stimulus = known.get(record.code)
@@ -157,7 +157,7 @@ def _stimulus(
     if latest is not None and all(getattr(latest, name) == value for name, value in values.items()):
         return latest
     fate = "added" if latest is None else "changed"
-    lines.append(Line(fate, "stimulus", record.code, record.title, "" if latest is None else "next version"))  # type: ignore[arg-type]
+    lines.append(PreviewLine(fate, "stimulus", record.code, record.title, "" if latest is None else "next version"))  # type: ignore[arg-type]
     if not apply:
         return None
     if stimulus is None:

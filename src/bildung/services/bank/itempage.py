@@ -15,7 +15,7 @@ from bildung.formats.itemlist import Tags
 from bildung.services.answers.itemhistory import Use, uses
 from bildung.services.bank.drafts import MOVES, may_finish
 from bildung.services.items.bankitem import BankItem, bank_item, some_parts, tags_of, with_parts
-from bildung.services.items.verdicts import Standing, VerdictLine, standing_of, verdicts_of
+from bildung.services.items.verdicts import VerdictLine, VerdictStanding, standing_of, verdicts_of
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -172,7 +172,7 @@ def _finding(
     found: list[Use],
     draft: ItemDraft | None,
     comments: list[Comment],
-    standing: Standing | None,
+    standing: VerdictStanding | None,
 ) -> str:
     """What is to be known about this item before anything else."""
     if newest is None:

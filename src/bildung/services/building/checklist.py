@@ -18,7 +18,7 @@ from bildung.services.bank.health import untold_pictures
 from bildung.services.building.formfamily import unsettled_of
 from bildung.services.forms.settings import heaps_of, lead_of, settings
 from bildung.services.items.bankitem import content_of, with_parts
-from bildung.services.items.verdicts import Standing, decided
+from bildung.services.items.verdicts import VerdictStanding, decided
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -96,7 +96,7 @@ def _pictures(versions: list[ItemVersion]) -> Check:
     return Check("pictures", "fine", "every picture has its alternative text")
 
 
-def _flagged(items: list[Candidate], waiting: dict[str, Standing]) -> Check:
+def _flagged(items: list[Candidate], waiting: dict[str, VerdictStanding]) -> Check:
     """What was found wrong with an item the last time, or what somebody decided about it since."""
     said = [f"{code} {_waits(waiting[code])}" for code in (item.code for item in items) if code in waiting]
     flagged = [item.code for item in items if item.problem and item.code not in waiting]
@@ -107,7 +107,7 @@ def _flagged(items: list[Candidate], waiting: dict[str, Standing]) -> Check:
     return Check("flagged items", "fine", "no item was flagged as a problem the last time")
 
 
-def _waits(s: Standing) -> str:
+def _waits(s: VerdictStanding) -> str:
     what = {"rework": "is to be reworked", "drop": "is to be dropped"}[s.latest.verdict]
     return f"{what}, says {s.latest.by} ({s.latest.reason})"
 

@@ -63,7 +63,7 @@ class Against:
 
 
 @dataclass(frozen=True)
-class Member:
+class FamilyForm:
     """share: of the points, expected; None where an item has no history. faces: items that it shows otherwise than the
     bank. against: None for the general form."""
 
@@ -105,14 +105,14 @@ class Unsettled:
 
 
 @dataclass(frozen=True)
-class FamilyView:
+class FormFamily:
     """unsettled: the first ones; total_unsettled all of them. groups: that may be named. may_write: by who asks."""
 
     id: Id
     name: str
     title: str
     finding: str
-    forms: list[Member]
+    forms: list[FamilyForm]
     rules: list[RuleLine]
     by_need: dict[str, int]
     unsettled: list[Unsettled]
@@ -121,7 +121,7 @@ class FamilyView:
     may_write: bool
 
 
-def get_family(ctx: Context, actor: Actor, family_id: int) -> FamilyView:
+def get_family(ctx: Context, actor: Actor, family_id: int) -> FormFamily:
     with ctx.store.read() as db:
         return _view(ctx, db, actor, find_family(db, actor, family_id))
 
@@ -137,7 +137,7 @@ def find_family(db: Session, actor: Actor, family_id: int, action: Action = Acti
     return found
 
 
-def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FamilyView:
+def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FormFamily:
     lead = lead_of(family)
     ids = [item.item_version_id for form in family.forms for item in form.items]
     by_id = {c.id: c for c in candidates(ctx, db, actor, None, always=ids)}
@@ -160,7 +160,7 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FamilyView
     for form in family.forms:
         expected = predict([by_id[i.item_version_id] for i in form.items if i.item_version_id in by_id])
         forms.append(
-            Member(
+            FamilyForm(
                 form.id, form.name, form.role, form.scale, form.published_at, form.id in superseded, len(form.items),
                 sum(points for points, _ in held[form.id].values()),
                 expected.share if not expected.unknown and not thinned[form.id] else None,
@@ -187,7 +187,7 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FamilyView
         )
     ]  # fmt: skip
     may = actor.may(Action.TESTS_WRITE) and (owner_of_new(actor) is None or family.owner_id == actor.person_id)
-    return FamilyView(
+    return FormFamily(
         family.id, family.name, family.title, _finding(family, forms, len(unsettled)), forms, rules, _by_need(db, family),
         shown, len(unsettled), named, may,
     )  # fmt: skip
@@ -237,7 +237,7 @@ def _against(
     )
 
 
-def _finding(family: Family, forms: list[Member], unsettled: int) -> str:
+def _finding(family: Family, forms: list[FamilyForm], unsettled: int) -> str:
     drafts = sum(f.published_at is None for f in forms)
     text = f"{family.name}: {len(forms)} {'form' if len(forms) == 1 else 'forms'}"
     text += f", {drafts} still {'a draft' if drafts == 1 else 'drafts'}" if drafts else ", all published"
@@ -316,10 +316,10 @@ def _by_need(db: Session, family: Family) -> dict[str, int]:
 
 def add_rule(
     ctx: Context, actor: Actor, family_id: int, form_id: int, group_id: int | None, person_id: int | None
-) -> FamilyView:  # fmt: skip
+) -> FormFamily:  # fmt: skip
     """A group, or one student, receives this form. A student's own rule takes the place of an earlier one."""
 
-    def work(db: Session) -> FamilyView:
+    def work(db: Session) -> FormFamily:
         family = _mine(db, actor, family_id)
         if form_id not in {f.id for f in family.forms}:
             raise Invalid("choose a form of this family", "form_id")
@@ -349,8 +349,8 @@ def add_rule(
     return ctx.store.write(work)
 
 
-def drop_rule(ctx: Context, actor: Actor, family_id: int, rule_id: int) -> FamilyView:
-    def work(db: Session) -> FamilyView:
+def drop_rule(ctx: Context, actor: Actor, family_id: int, rule_id: int) -> FormFamily:
+    def work(db: Session) -> FormFamily:
         family = _mine(db, actor, family_id)
         rule = db.get(CompanionRule, rule_id)
         if rule is None or rule.family_id != family.id:

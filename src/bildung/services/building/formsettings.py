@@ -21,7 +21,7 @@ from bildung.store.models import Form
 
 
 @dataclass(frozen=True)
-class Draws:
+class FormDraws:
     """As core.assembly.draw.DrawOutlook; says: in one sentence."""
 
     target: float | None
@@ -57,7 +57,7 @@ def change(
     return ctx.store.write(work)
 
 
-def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> Draws:
+def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> FormDraws:
     with ctx.store.read() as db:
         form = db.scalar(select(Form).where(Form.id == form_id, scope(actor, Action.TESTS_READ)))
         if form is None:
@@ -81,4 +81,4 @@ def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> D
         says += f"; over {len(found.shares)} draws {100 * low:.0f} to {100 * high:.0f} % of the points are expected"
         if found.kept is not None:
             says += f" ({100 * found.kept:.0f} % of plain random draws would keep within the limit)"
-    return Draws(found.target, list(found.shares), found.kept, found.unknown, found.count, says + ".")
+    return FormDraws(found.target, list(found.shares), found.kept, found.unknown, found.count, says + ".")

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.assembly.apart import assemble_apart
 from bildung.core.assembly.assemble import assemble
-from bildung.core.assembly.blueprint import Blueprint, Candidate, Row
+from bildung.core.assembly.blueprint import Candidate, Row, TestBlueprint
 from bildung.core.assembly.predict import predict
 from bildung.core.assembly.program import Demands
 from bildung.core.assembly.shorten import shortened_plan
@@ -69,7 +69,7 @@ class Wish:
 
 
 @dataclass(frozen=True)
-class Made:
+class MadeCompanion:
     """says: what was made, in one sentence, with what was expected of the two."""
 
     form_id: Id
@@ -84,7 +84,7 @@ class _Placed:
     face: Face | None = None
 
 
-def make(ctx: Context, actor: Actor, form_id: int, wish: Wish, job: Job) -> Made:
+def make(ctx: Context, actor: Actor, form_id: int, wish: Wish, job: Job) -> MadeCompanion:
     """A draft beside the form, in its family (which begins with it); a mirror stands alone."""
     allowed = scope(actor, Action.TESTS_WRITE)
     _check(wish)
@@ -97,7 +97,7 @@ def make(ctx: Context, actor: Actor, form_id: int, wish: Wish, job: Job) -> Made
         own = [i.item_version_id for i in form.items]
         pool = {c.id: c for c in candidates(ctx, db, actor, form.subject, form.grade, None, own)}
         mine = [(pool[i.item_version_id], i.part) for i in form.items]
-        parts = read_plan(form.plan).core().parts if form.plan else (Blueprint(()).parts)
+        parts = read_plan(form.plan).core().parts if form.plan else (TestBlueprint(()).parts)
         avoided = _avoided(db, actor, form, wish)
         siblings = _siblings(db, form)
     if wish.way == "shortened":
@@ -166,7 +166,7 @@ def _students(db: Session, actor: Actor, wish: Wish) -> list[int]:
     return found
 
 
-def _plan_like(mine: Sequence[tuple[Candidate, int]], parts: Sequence[object], wish: Wish) -> Blueprint:
+def _plan_like(mine: Sequence[tuple[Candidate, int]], parts: Sequence[object], wish: Wish) -> TestBlueprint:
     """As many items and points of each standard in each part, in about the same time, expected to give the same share."""
     rows = Counter((c.standard, part) for c, part in mine)
     points = sum(c.points for c, _ in mine)
@@ -176,13 +176,13 @@ def _plan_like(mine: Sequence[tuple[Candidate, int]], parts: Sequence[object], w
         if target is None:
             raise Conflict("how hard this form is cannot be told: some of its items were never sat")
         target = max(0.05, target - wish.harder)
-    return Blueprint(
+    return TestBlueprint(
         tuple(Row(n, n, standard=standard, part=part) for (standard, part), n in sorted(rows.items())),
         tuple(parts), (len(mine), len(mine)), (points, points), None, target,  # type: ignore[arg-type]
     )  # fmt: skip
 
 
-def _assembled(plan: Blueprint, pool: Sequence[Candidate], demands: Demands, job: Job) -> list[_Placed]:
+def _assembled(plan: TestBlueprint, pool: Sequence[Candidate], demands: Demands, job: Job) -> list[_Placed]:
     def tell(what: str, best: float, bound: float) -> None:
         job.tell(what, 0, 0)
 
@@ -309,7 +309,7 @@ def _option_shares(db: Session, versions: Sequence[int]) -> dict[int, dict[str, 
 
 def _keep(
     ctx: Context, db: Session, actor: Actor, form_id: int, wish: Wish, placed: list[_Placed], pool: dict[int, Candidate]
-) -> Made:  # fmt: skip
+) -> MadeCompanion:  # fmt: skip
     form = db.get_one(Form, form_id)
     family = form.family
     if wish.way != "mirror" and family is None:
@@ -340,7 +340,7 @@ def _keep(
     audit.record(
         db, ctx.clock(), actor.person_id, "form.companion", f"form:{made.id}", None, {"of": form_id, "way": wish.way}
     )
-    return Made(made.id, made.family_id, _says(form, made, wish, placed, pool))
+    return MadeCompanion(made.id, made.family_id, _says(form, made, wish, placed, pool))
 
 
 def _plan_of_short(form: Form) -> dict[str, object] | None:

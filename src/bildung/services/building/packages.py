@@ -16,7 +16,7 @@ from bildung.formats.content import KINDS as ITEM_KINDS
 from bildung.formats.formmap import form_map
 from bildung.formats.problem import ImportProblem
 from bildung.formats.qti.packages import media_keys, write_package
-from bildung.formats.qti.tests import TestPart, TestRecord, read_test, sections_of, write_test
+from bildung.formats.qti.tests import QtiTestPart, TestRecord, read_test, sections_of, write_test
 from bildung.services.bank.candidates import candidates
 from bildung.services.bank.itemimport import plan_items
 from bildung.services.building.forms import check_items
@@ -76,7 +76,7 @@ def package(ctx: Context, actor: Actor, form_id: int) -> tuple[str, bytes]:
             codes = [code_of[i.id] for i in form.items if i.part == at]
             mine = [(n, [c for c in some if c in codes]) for n, some in heaps]
             parts.append(
-                TestPart(kept.name, kept.instructions, kept.minutes, sections_of(codes, [h for h in mine if h[1]]))
+                QtiTestPart(kept.name, kept.instructions, kept.minutes, sections_of(codes, [h for h in mine if h[1]]))
             )
         test = TestRecord(
             title_of(form),

@@ -17,7 +17,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.staging import Line, Planner, Preview, decide, in_one_go, stage
+from bildung.services.shared.staging import Planner, Preview, PreviewLine, decide, in_one_go, stage
 from bildung.services.shared.wire import Id
 from bildung.store.models import CoursePlan, Lesson, LessonStandard, SchoolClass, SchoolYear, Standard, Taught
 
@@ -211,13 +211,13 @@ def _planner(ctx: Context, actor: Actor) -> Planner:
     return in_one_go(lambda db, files, do: plan_plans(ctx, db, files, do, actor.person_id))
 
 
-def plan_plans(ctx: Context, db: Session, files: dict[str, bytes], do: bool, by: int | None) -> list[Line]:
+def plan_plans(ctx: Context, db: Session, files: dict[str, bytes], do: bool, by: int | None) -> list[PreviewLine]:
     """A lesson is known by its unit and title; what was taught stays with it when its days move."""
     year = current_year(db, local_today(ctx, db))
     if year is None:
         raise Invalid("there is no school year yet; set one first", "files")
     standards = standards_by_code(db)
-    lines: list[Line] = []
+    lines: list[PreviewLine] = []
     for name, data in files.items():
         for sheet in read_plans(name, data):
             lines += _one(db, sheet, year, standards, do)
@@ -226,14 +226,16 @@ def plan_plans(ctx: Context, db: Session, files: dict[str, bytes], do: bool, by:
     return lines
 
 
-def _one(db: Session, sheet: PlanSheet, year: SchoolYear, standards: dict[str, Standard], do: bool) -> list[Line]:
-    lines: list[Line] = []
+def _one(
+    db: Session, sheet: PlanSheet, year: SchoolYear, standards: dict[str, Standard], do: bool
+) -> list[PreviewLine]:
+    lines: list[PreviewLine] = []
     plan = db.scalar(
         select(CoursePlan).where(CoursePlan.subject == sheet.subject, CoursePlan.grade == sheet.grade, CoursePlan.year_id == year.id)
     )  # fmt: skip
     what = f"{sheet.subject} {sheet.grade}"
     if plan is None:
-        lines.append(Line("added", "course plan", what, sheet.course, f"{len(sheet.lessons)} lessons"))
+        lines.append(PreviewLine("added", "course plan", what, sheet.course, f"{len(sheet.lessons)} lessons"))
         if do:
             plan = CoursePlan(course=sheet.course, subject=sheet.subject, grade=sheet.grade, year_id=year.id)
             db.add(plan)
@@ -243,7 +245,7 @@ def _one(db: Session, sheet: PlanSheet, year: SchoolYear, standards: dict[str, S
         unknown = [code for code in row.standards if code not in standards]
         if unknown:
             lines.append(
-                Line(
+                PreviewLine(
                     "left_out",
                     "standard",
                     ", ".join(unknown),
@@ -255,7 +257,7 @@ def _one(db: Session, sheet: PlanSheet, year: SchoolYear, standards: dict[str, S
         lesson = there.pop((row.unit, row.title), None)
         values = {"position": position, "start": row.start, "end": row.end}
         if lesson is None:
-            lines.append(Line("added", "lesson", what, row.title, f"{row.start} to {row.end}"))
+            lines.append(PreviewLine("added", "lesson", what, row.title, f"{row.start} to {row.end}"))
             if do and plan is not None:
                 lesson = Lesson(plan_id=plan.id, unit=row.unit, title=row.title, **values)
                 db.add(lesson)
@@ -265,7 +267,7 @@ def _one(db: Session, sheet: PlanSheet, year: SchoolYear, standards: dict[str, S
                 s.code for s in lesson.standards
             ] == sorted(codes)
             lines.append(
-                Line(
+                PreviewLine(
                     "same" if same else "changed",
                     "lesson",
                     what,
@@ -281,7 +283,7 @@ def _one(db: Session, sheet: PlanSheet, year: SchoolYear, standards: dict[str, S
             db.add_all(LessonStandard(lesson_id=lesson.id, standard_id=standards[code].id) for code in codes)
     for lesson in there.values():
         lines.append(
-            Line(
+            PreviewLine(
                 "changed", "lesson", what, lesson.title, "no longer in the plan: goes, with what was said to be taught"
             )
         )

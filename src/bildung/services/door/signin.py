@@ -141,7 +141,7 @@ def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work
 
 
 @dataclass(frozen=True)
-class Who:
+class WhoseCodes:
     """Whom codes belong to, before anything is begun. title, klass: of the test, or the class alone. resumes: the test
     was begun already, here or on another device; answered: questions with an answer so far."""
 
@@ -153,23 +153,23 @@ class Who:
     answered: int
 
 
-def who(ctx: Context, typed_code: str, own_code: str, address: str) -> Who:
+def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCodes:
     """Whose codes these are, so that a student sees their own name before they begin. Changes nothing but the list of
     a session, which follows its class; wrong codes count as they do in signing in."""
 
-    def work(db: Session) -> Who:
+    def work(db: Session) -> WhoseCodes:
         session, klass, person = _found(db, typed_code, own_code)
         if session is None:
             assert klass is not None
             person = _in_class(db, klass, person)
-            return Who(person.name, person.grade, "", klass.title, False, 0)
+            return WhoseCodes(person.name, person.grade, "", klass.title, False, 0)
         person, sitting = _may_join(db, ctx, session, person)
         given = (
             select(func.count()).select_from(Response).where(Response.sitting_id == sitting.id, Response.answer != "")
         )
         resumes = sitting.state == "answering" and sitting.attempt == 1
         title = title_of(form_of(db, session, sitting))
-        return Who(
+        return WhoseCodes(
             person.name, person.grade, title, session.klass.title, resumes, (db.scalar(given) or 0) if resumes else 0
         )
 

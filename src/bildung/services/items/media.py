@@ -31,7 +31,7 @@ _TYPES = {"image/png": "png", "image/jpeg": "jpg", "audio/wav": "wav"}
 
 
 @dataclass(frozen=True)
-class Kept:
+class KeptMedia:
     """key: of the bytes as kept. width, height: of a picture, in pixels. seconds: of a sound."""
 
     key: str
@@ -46,7 +46,7 @@ class Kept:
         return f"/api/media/{self.key}"
 
 
-def prepare(name: str, data: bytes) -> Kept:
+def prepare(name: str, data: bytes) -> KeptMedia:
     """A picture (PNG, JPEG, WebP or GIF) or a sound (WAV) made anew from what it shows; Invalid for anything else."""
     if data[:4] == b"RIFF" and data[8:12] == b"WAVE":
         return _sound(name, data)
@@ -81,10 +81,10 @@ def prepare(name: str, data: bytes) -> Kept:
             f"{name} is not a picture that can be read; PNG, JPEG, WebP and GIF are, and WAV for sound", "file"
         ) from None
     kept = out.getvalue()
-    return Kept(_key(kept), "image/jpeg" if photo else "image/png", kept, picture.width, picture.height)
+    return KeptMedia(_key(kept), "image/jpeg" if photo else "image/png", kept, picture.width, picture.height)
 
 
-def _sound(name: str, data: bytes) -> Kept:
+def _sound(name: str, data: bytes) -> KeptMedia:
     if len(data) > MAX_SOUND:
         raise Invalid(f"{name} has {len(data) / 2**20:.1f} MB; a sound has at most {MAX_SOUND // 2**20} MB", "file")
     try:
@@ -102,7 +102,7 @@ def _sound(name: str, data: bytes) -> Kept:
         raise
     except Exception:
         raise Invalid(f"{name} is not a WAV file that can be read", "file") from None
-    return Kept(_key(out.getvalue()), "audio/wav", out.getvalue(), seconds=frames / rate)
+    return KeptMedia(_key(out.getvalue()), "audio/wav", out.getvalue(), seconds=frames / rate)
 
 
 def _key(data: bytes) -> str:
@@ -113,7 +113,7 @@ def _path(ctx: Context, key: str, type: str) -> Path:
     return ctx.store.folder / "media" / f"{key}.{_TYPES[type]}"
 
 
-def put(ctx: Context, db: Session, kept: Kept, person_id: int | None) -> None:
+def put(ctx: Context, db: Session, kept: KeptMedia, person_id: int | None) -> None:
     """In the transaction that first names it. The file is there before the row is."""
     if db.get(Media, kept.key) is not None:
         return
@@ -128,7 +128,7 @@ def put(ctx: Context, db: Session, kept: Kept, person_id: int | None) -> None:
     )  # fmt: skip
 
 
-def upload(ctx: Context, actor: Actor, name: str, data: bytes) -> Kept:
+def upload(ctx: Context, actor: Actor, name: str, data: bytes) -> KeptMedia:
     scope(actor, Action.BANK_WRITE)
     kept = prepare(name, data)
     ctx.store.write(lambda db: put(ctx, db, kept, actor.person_id))

@@ -36,7 +36,7 @@ class VerdictLine:
 
 
 @dataclass(frozen=True)
-class Standing:
+class VerdictStanding:
     """The verdict that holds for an item. done: whether what it asks for has happened: a newer version after rework,
     retirement after drop, a field test after again. text: the item's first words, where a list shows them."""
 
@@ -78,7 +78,7 @@ def verdicts_of(db: Session, items: Collection[int]) -> dict[int, list[VerdictLi
     return found
 
 
-def standing_of(db: Session, items: Collection[int] | None = None) -> dict[int, Standing]:
+def standing_of(db: Session, items: Collection[int] | None = None) -> dict[int, VerdictStanding]:
     """The verdict that holds of each item that has one; all of them where none are named."""
     wanted = select(ItemVersion.item_id).join(Verdict, Verdict.item_version_id == ItemVersion.id).distinct()
     if items is not None:
@@ -94,7 +94,7 @@ def standing_of(db: Session, items: Collection[int] | None = None) -> dict[int, 
         if latest.verdict == "open":
             continue
         done, waits = _done(latest, item.state, newest[item.id])
-        found[item.id] = Standing(item.id, item.code, item.subject, item.grade, item.state, latest, done, waits)
+        found[item.id] = VerdictStanding(item.id, item.code, item.subject, item.grade, item.state, latest, done, waits)
     return found
 
 
@@ -108,7 +108,7 @@ def _done(latest: VerdictLine, state: str, newest: int) -> tuple[bool, str]:
     return True, ""
 
 
-def decided(db: Session) -> tuple[dict[int, Standing], set[int]]:
+def decided(db: Session) -> tuple[dict[int, VerdictStanding], set[int]]:
     """Items under a verdict to rework or drop that has not been done, which are not for the next form; and items that
     somebody looked at and keeps: what flagged them then does not hold them back."""
     found = standing_of(db)

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from bildung.core.errors import Refused
 from bildung.core.school.timing import extra_time
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Row, Sheet
+from bildung.formats.sheet import Sheet, SheetRow
 from bildung.formats.spreadsheet import read_spreadsheet
 from bildung.services.people.accommodations import FORM_KINDS, Needs, needs_row, put, said
 from bildung.services.people.changes import moved
@@ -19,7 +19,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import as_typed
 from bildung.services.shared.context import Context
-from bildung.services.shared.staging import Line, Planner, Preview, decide, in_one_go, stage
+from bildung.services.shared.staging import Planner, Preview, PreviewLine, decide, in_one_go, stage
 from bildung.store.models import Accommodation, Attribute, AttributeValue, Group, GroupMember, Person
 
 WHO = ("student number", "own code", "name")
@@ -46,7 +46,7 @@ def apply(ctx: Context, actor: Actor, id: str, yes: bool = False) -> Preview:
 
 
 def _planner(ctx: Context, actor: Actor) -> Planner:
-    def plan(db: Session, files: dict[str, bytes], do: bool) -> list[Line]:
+    def plan(db: Session, files: dict[str, bytes], do: bool) -> list[PreviewLine]:
         edit = _Edit(ctx, db, actor, do)
         for name, data in files.items():
             edit.take(read_spreadsheet(name, data))
@@ -60,7 +60,7 @@ def _planner(ctx: Context, actor: Actor) -> Planner:
 class _Edit:
     def __init__(self, ctx: Context, db: Session, actor: Actor, do: bool) -> None:
         self.ctx, self.db, self.actor, self.do = ctx, db, actor, do
-        self.lines: list[Line] = []
+        self.lines: list[PreviewLine] = []
         self.touched: set[int] = set()
         allowed = scope(actor, Action.SUPPORT_WRITE)
         self.students = db.scalars(
@@ -88,7 +88,7 @@ class _Edit:
             person, why = self._who(row, columns)
             label = next((row.get(columns[w]) for w in ("name", *WHO) if w in columns and row.get(columns[w])), "")
             if person is None:
-                self.lines.append(Line("left_out", "student", f"line {row.line}", label, why))
+                self.lines.append(PreviewLine("left_out", "student", f"line {row.line}", label, why))
                 continue
             if person.id in seen:
                 raise sheet.problem(row, columns[next(w for w in WHO if w in columns)], f"{person.name} again (line {seen[person.id]})", "one line a student")  # fmt: skip
@@ -97,7 +97,7 @@ class _Edit:
             self._attributes(row, columns, person)
             self._groups(row, columns, person)
 
-    def _who(self, row: Row, columns: dict[str, str]) -> tuple[Person | None, str]:
+    def _who(self, row: SheetRow, columns: dict[str, str]) -> tuple[Person | None, str]:
         """By number, else by own code, else by name where only one student is called so."""
         for word, matches in (
             ("student number", lambda p, text: p.source_id == text),
@@ -112,7 +112,7 @@ class _Edit:
                 return None, f"{'nobody' if not found else f'{len(found)} students'} with this {word} among yours"
         return None, "the row does not say who"
 
-    def _needs(self, sheet: Sheet, row: Row, columns: dict[str, str], person: Person) -> None:
+    def _needs(self, sheet: Sheet, row: SheetRow, columns: dict[str, str], person: Person) -> None:
         old = needs_row(self.db.get(Accommodation, person.id))
         values: dict[str, Any] = {}
         for word in YES_NO:
@@ -134,18 +134,20 @@ class _Edit:
         new = replace(old, **values)
         if new == old:
             if values:
-                self.lines.append(Line("same", "accommodation", person.source_id, person.name))
+                self.lines.append(PreviewLine("same", "accommodation", person.source_id, person.name))
             return
         fate: Any = "added" if old == Needs() else "changed"
         self.lines.append(
-            Line(fate, "accommodation", person.source_id, person.name, f"{said(old) or 'none'} → {said(new) or 'none'}")
+            PreviewLine(
+                fate, "accommodation", person.source_id, person.name, f"{said(old) or 'none'} → {said(new) or 'none'}"
+            )
         )
         if self.do:
             put(self.db, person.id, new)
             self._log("accommodation.change", person, said(old), said(new))
 
     @staticmethod
-    def _factor(sheet: Sheet, row: Row, column: str, text: str) -> float:
+    def _factor(sheet: Sheet, row: SheetRow, column: str, text: str) -> float:
         """1.25, 125 %, +25 % and x1.25 are one thing."""
         plain = text.lower().replace(",", ".").replace(" ", "").lstrip("x×")
         try:
@@ -158,7 +160,7 @@ class _Edit:
         except (ValueError, Refused):
             raise sheet.problem(row, column, repr(text), "a factor such as 1.25 or 25 %, at most 4") from None
 
-    def _attributes(self, row: Row, columns: dict[str, str], person: Person) -> None:
+    def _attributes(self, row: SheetRow, columns: dict[str, str], person: Person) -> None:
         for name, attribute in self.attributes.items():
             text = row.get(columns[name]) if name in columns else ""
             if not text:
@@ -166,10 +168,10 @@ class _Edit:
             value = self.db.get(AttributeValue, (attribute.id, person.id))
             old = value.value if value else None
             if old == text:
-                self.lines.append(Line("same", attribute.name, person.source_id, person.name))
+                self.lines.append(PreviewLine("same", attribute.name, person.source_id, person.name))
                 continue
             self.lines.append(
-                Line(
+                PreviewLine(
                     "changed" if old else "added",
                     attribute.name,
                     person.source_id,
@@ -181,17 +183,17 @@ class _Edit:
                 self.db.merge(AttributeValue(attribute_id=attribute.id, person_id=person.id, value=text))
                 self._log("attribute.change", person, old, text)
 
-    def _groups(self, row: Row, columns: dict[str, str], person: Person) -> None:
+    def _groups(self, row: SheetRow, columns: dict[str, str], person: Person) -> None:
         for word, joins in (("group", True), ("leaves group", False)):
             names = row.get(columns[word]) if word in columns else ""
             for name in filter(None, (part.strip() for part in names.split(";"))):
                 group = self.groups.get(name.lower())
                 if group is None:
                     self.lines.append(
-                        Line("left_out", "group", name, person.name, "there is no such group; make it first")
+                        PreviewLine("left_out", "group", name, person.name, "there is no such group; make it first")
                     )
                 elif group.rule is not None:
-                    self.lines.append(Line("left_out", "group", name, person.name, "its members follow a rule"))
+                    self.lines.append(PreviewLine("left_out", "group", name, person.name, "its members follow a rule"))
                 else:
                     self._member(group, person, joins)
 
@@ -200,10 +202,10 @@ class _Edit:
             select(func.count()).select_from(GroupMember).where(GroupMember.group_id == group.id, GroupMember.person_id == person.id)
         )  # fmt: skip
         if bool(is_in) == joins:
-            self.lines.append(Line("same", "group", person.source_id, f"{person.name} in {group.name}"))
+            self.lines.append(PreviewLine("same", "group", person.source_id, f"{person.name} in {group.name}"))
             return
         self.lines.append(
-            Line(
+            PreviewLine(
                 "added" if joins else "changed",
                 "group",
                 person.source_id,

@@ -13,7 +13,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.school.names import alike
-from bildung.reports.cards import Sheet, code_sheets, session_cards
+from bildung.reports.cards import TicketSheet, code_sheets, session_cards
 from bildung.services.calendar.years import current_year, local_today
 from bildung.services.people import accommodations
 from bildung.services.people.changes import LOCAL, moved
@@ -61,7 +61,7 @@ class ClassLine:
 
 
 @dataclass(frozen=True)
-class StudentLine:
+class ClassStudent:
     """begins: joined later than the class began. last_place: where the federation keeps it."""
 
     id: Id
@@ -92,7 +92,7 @@ class ClassPage:
     code: str | None
     open_door: bool
     teachers: Annotated[list[tuple[int, str]], listed(Ref)]
-    students: list[StudentLine]
+    students: list[ClassStudent]
     left: list[str]
     asking: list[Asking]
     may_run: bool
@@ -176,7 +176,7 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
         needs = accommodations.of_people(db, ids) if actor.may(Action.SUPPORT_READ) and may_run else {}
         none = accommodations.Needs()
         students = [
-            StudentLine(
+            ClassStudent(
                 p.id, p.name, p.code if may_run else None, e.begins, p.last_sign_in_at, p.last_place if may_run else "",
                 accommodations.said(needs.get(p.id, none)),
             )
@@ -353,7 +353,7 @@ def sheets(ctx: Context, actor: Actor, class_ids: list[int], address: str, cards
     if not 1 <= len(class_ids) <= MOST_SHEETS:
         raise Invalid(f"choose 1 to {MOST_SHEETS} classes", "class_ids")
 
-    def work(db: Session) -> list[tuple[Sheet, list[tuple[str, str]]]]:
+    def work(db: Session) -> list[tuple[TicketSheet, list[tuple[str, str]]]]:
         federation = db.scalars(select(Federation)).one()
         now = ctx.clock().astimezone(ZoneInfo(federation.zone))
         here = site_address(db, address)
@@ -370,7 +370,7 @@ def sheets(ctx: Context, actor: Actor, class_ids: list[int], address: str, cards
                     Enrolment.class_id == klass.id, Enrolment.role == "student", Enrolment.active.is_(True), Person.active.is_(True)
                 ).order_by(Person.family, Person.given, Person.id)
             )  # fmt: skip
-            sheet = Sheet(
+            sheet = TicketSheet(
                 klass.title, f"Sign in with the class code and your own code. {klass.school.name}", klass.title, here, klass.code,
                 with_warning(f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here),
             )  # fmt: skip

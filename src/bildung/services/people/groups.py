@@ -37,7 +37,7 @@ class GroupLine:
 
 
 @dataclass(frozen=True)
-class Member:
+class GroupStudent:
     id: Id
     name: str
     grade: str
@@ -50,16 +50,16 @@ class GroupPage:
 
     finding: str
     group: GroupLine
-    members: list[Member]
+    members: list[GroupStudent]
     staff: Annotated[list[tuple[int, str]], listed(Ref)]
     problem: str
 
 
 @dataclass(frozen=True)
-class Tried:
+class TriedRule:
     """What a rule would give. problem: why it cannot be read, or empty."""
 
-    members: list[Member]
+    members: list[GroupStudent]
     total: int
     problem: str
 
@@ -122,19 +122,19 @@ def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:
     return GroupPage(f"{text}.", line, members, staff, problem)
 
 
-def try_rule(ctx: Context, actor: Actor, rule: str, school_id: int | None) -> Tried:
+def try_rule(ctx: Context, actor: Actor, rule: str, school_id: int | None) -> TriedRule:
     """Whom a rule would fit now, while it is being written."""
     scope(actor, Action.GROUPS_WRITE)
     with ctx.store.read() as db:
         try:
             fits = read_rule(rule, known_attributes(db, actor))
         except Refused as error:
-            return Tried([], 0, str(error))
+            return TriedRule([], 0, str(error))
         ids = fitting(fits, school_id, facts_for(db, actor))
         people = db.scalars(
             select(Person).where(Person.id.in_(ids), scope(actor, Action.PEOPLE_READ)).order_by(Person.family, Person.given)
         ).all()  # fmt: skip
-        return Tried(_members(db, people[:SHOWN], actor), len(people), "")
+        return TriedRule(_members(db, people[:SHOWN], actor), len(people), "")
 
 
 def make_group(
@@ -320,14 +320,14 @@ def _follows(rule: str, known: dict[str, frozenset[str]]) -> bool:
     return True
 
 
-def _members(db: Session, people: Any, actor: Actor) -> list[Member]:
+def _members(db: Session, people: Any, actor: Actor) -> list[GroupStudent]:
     ids = [p.id for p in people]
     seen: set[int] = set()
     if actor.may(Action.SUPPORT_READ):
         seen = set(db.scalars(select(Person.id).where(Person.id.in_(ids), scope(actor, Action.SUPPORT_READ))))
     needs = accommodations.of_people(db, list(seen))
     none = accommodations.Needs()
-    return [Member(p.id, p.name, p.grade, accommodations.said(needs.get(p.id, none))) for p in people]
+    return [GroupStudent(p.id, p.name, p.grade, accommodations.said(needs.get(p.id, none))) for p in people]
 
 
 def _put(db: Session, actor: Actor, group_id: int, ids: list[int]) -> None:

@@ -15,7 +15,7 @@ SLICE = 500
 
 
 @dataclass(frozen=True)
-class Named:
+class NamedPerson:
     """alias: number from 0 to show while names are hidden."""
 
     person: Id
@@ -24,7 +24,7 @@ class Named:
     alias: int
 
 
-def named_people(ctx: Context, seen: Iterable[tuple[int, str]], aliases: Mapping[int, int]) -> list[Named]:
+def named_people(ctx: Context, seen: Iterable[tuple[int, str]], aliases: Mapping[int, int]) -> list[NamedPerson]:
     """seen: persons with the class in which they are met. aliases: by person. By class, then name."""
     found = list(seen)
     ids = sorted({person for person, _ in found})
@@ -37,4 +37,4 @@ def named_people(ctx: Context, seen: Iterable[tuple[int, str]], aliases: Mapping
             ):
                 names[id] = given, family
     ordered = sorted((p for p in found if p[0] in names), key=lambda p: (p[1], names[p[0]][::-1], p[0]))
-    return [Named(person, " ".join(names[person]).strip(), klass, aliases[person]) for person, klass in ordered]
+    return [NamedPerson(person, " ".join(names[person]).strip(), klass, aliases[person]) for person, klass in ordered]

@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.comparison.compare import Comparison, Finding, GroupItem, compare
+from bildung.core.comparison.compare import CompareFinding, Comparison, GroupItem, compare
 from bildung.core.errors import Refused
 from bildung.core.items.shown import dated, points_apart
 from bildung.core.school.schooltime import school_day
@@ -20,7 +20,7 @@ from bildung.services.calendar.years import zone_of
 from bildung.services.items.texts import begins
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.overview import groups_of
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
@@ -59,7 +59,7 @@ class GroupHead:
 
 
 @dataclass(frozen=True)
-class Line:
+class CompareLine:
     """One item or standard, its p in each group in the order of the groups. text: of the standard, or with which the item begins. taught: by group whether it was taught when
     they sat; None where no course plan says. findings: of this line."""
 
@@ -72,22 +72,22 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Compared:
+class GroupComparison:
     """findings: in the order in which they want talking about. says: what each kind of finding means."""
 
     finding: str
     by: str
     of: str
     groups: list[GroupHead]
-    lines: list[Line]
-    findings: list[Finding]
+    lines: list[CompareLine]
+    findings: list[CompareFinding]
     says: dict[str, str]
     note: str
 
 
 def compare_groups(
-    ctx: Context, actor: Actor, wanted: Wanted, by: str = "class", of: str = "item", settings: Settings = DEFAULTS, job: Job | None = None
-) -> Compared:  # fmt: skip
+    ctx: Context, actor: Actor, wanted: ScopeRequest, by: str = "class", of: str = "item", settings: Settings = DEFAULTS, job: Job | None = None
+) -> GroupComparison:  # fmt: skip
     if by not in get_args(By):
         raise Invalid(f"compared are {', '.join(get_args(By))}", "by")
     if of not in get_args(Of):
@@ -118,7 +118,7 @@ def compare_groups(
     ]
     lines = _lines(judged, found, of, labels, taught, texts)
     findings = _findings(found, lines, [g.group for g in found.groups])
-    return Compared(
+    return GroupComparison(
         _finding(findings, lines, by, names), by, of, heads, lines, findings, SAYS,
         "At the size of a class this is an order in which to talk, not a verdict." if by in ("class", "teacher") else "",
     )  # fmt: skip
@@ -219,7 +219,7 @@ def _lines(
     labels: Sequence[str],
     taught: Mapping[tuple[int, str], bool],
     texts: Mapping[str, str],
-) -> list[Line]:
+) -> list[CompareLine]:
     where = {o.id: o for o in judged.scoped.chosen}
     members: dict[str, set[int]] = {}
     for label, session in zip(labels, judged.session, strict=True):
@@ -242,7 +242,7 @@ def _lines(
             name, number, standard = first.item, None, first.item
             text = texts.get(standard, "")
         lines.append(
-            Line(
+            CompareLine(
                 name,
                 number,
                 standard,
@@ -257,7 +257,7 @@ def _lines(
 ORDER = {"low_everywhere": 0, "low_in_one": 1, "not_taught": 2, "large_but_unproven": 3, "high_in_one": 4}
 
 
-def _findings(found: Comparison, lines: Sequence[Line], names: Sequence[str]) -> list[Finding]:
+def _findings(found: Comparison, lines: Sequence[CompareLine], names: Sequence[str]) -> list[CompareFinding]:
     """What was not taught yet is read as such; the rest in the order of what wants a talk, the surest and largest first."""
     line_of = {line.name: line for line in lines}
     read = [
@@ -274,7 +274,7 @@ def _findings(found: Comparison, lines: Sequence[Line], names: Sequence[str]) ->
     return read
 
 
-def _before_its_time(f: Finding, line: Line, names: Sequence[str]) -> bool:
+def _before_its_time(f: CompareFinding, line: CompareLine, names: Sequence[str]) -> bool:
     """Low where the standard had not been taught yet: in every group, or in the one it is about."""
     if f.group is None:
         return bool(line.taught) and all(t is False for t in line.taught)
@@ -282,7 +282,7 @@ def _before_its_time(f: Finding, line: Line, names: Sequence[str]) -> bool:
     return low and line.taught[names.index(f.group)] is False
 
 
-def _finding(findings: Sequence[Finding], lines: Sequence[Line], by: str, names: Sequence[str]) -> str:
+def _finding(findings: Sequence[CompareFinding], lines: Sequence[CompareLine], by: str, names: Sequence[str]) -> str:
     what = {"class": "classes", "teacher": "teachers", "school": "schools", "window": "windows"}[by]
     text = f"{len(names)} {what} side by side. "
     n = {kind: [f for f in findings if f.finding == kind] for kind in ORDER}
@@ -308,7 +308,7 @@ def _finding(findings: Sequence[Finding], lines: Sequence[Line], by: str, names:
     )
 
 
-def _named(lines: Sequence[Line], name: str) -> str:
+def _named(lines: Sequence[CompareLine], name: str) -> str:
     line = next(line for line in lines if line.name == name)
     if line.number is not None:
         return f"Item {line.number}"

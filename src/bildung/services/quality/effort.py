@@ -13,7 +13,7 @@ from bildung.core.items.shown import coefficient, percent
 from bildung.services.forms.settings import settings as form_settings
 from bildung.services.quality.judged import judge
 from bildung.services.quality.mistakes import about_rows
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.wire import Id, listed
@@ -65,7 +65,7 @@ class TimeAndEffort:
     unfinished: float | None
 
 
-def time_and_effort(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS) -> TimeAndEffort:
+def time_and_effort(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS) -> TimeAndEffort:
     judged = judge(ctx, actor, wanted, settings)
     analysis, spread = judged.analysis, judged.analysis.distribution
     n, k = analysis.table.n, len(judged.rows)

@@ -17,7 +17,7 @@ from bildung.core.errors import Refused
 from bildung.core.items.shown import percent, points_apart
 from bildung.services.items.texts import begins
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
@@ -28,13 +28,13 @@ EXPLORATORY = 0.01
 
 
 @dataclass(frozen=True)
-class Level:
+class LevelCount:
     name: str
     n: int
 
 
 @dataclass(frozen=True)
-class Functioning:
+class FunctioningItem:
     """One item. size: class A, B or C, None where it is not stated. says: in plain words, empty for nothing to say."""
 
     number: int
@@ -48,19 +48,19 @@ class Functioning:
 
 
 @dataclass(frozen=True)
-class Functionings:
+class FunctioningReport:
     """levels: of the attribute, with the students that have each. exploratory: under 200 in a group, so that no size is
     stated."""
 
     finding: str
     attribute: str
-    levels: Annotated[list[tuple[str, int]], listed(Level)]
+    levels: Annotated[list[tuple[str, int]], listed(LevelCount)]
     reference: str
     focal: str
     n_reference: int
     n_focal: int
     exploratory: bool
-    items: list[Functioning]
+    items: list[FunctioningItem]
 
 
 def comparable(ctx: Context, actor: Actor) -> list[str]:
@@ -73,7 +73,7 @@ def comparable(ctx: Context, actor: Actor) -> list[str]:
         return list(db.scalars(wanted))
 
 
-def by_size(ctx: Context, actor: Actor, wanted: Wanted) -> list[str]:
+def by_size(ctx: Context, actor: Actor, wanted: ScopeRequest) -> list[str]:
     """The same, those first whose second largest group is largest in this view: they have most to say."""
     names = comparable(ctx, actor)
     judged = judge(ctx, actor, wanted)
@@ -103,8 +103,8 @@ def _values(ctx: Context, actor: Actor, judged: Judged, attribute: str) -> list[
 
 
 def functioning(
-    ctx: Context, actor: Actor, wanted: Wanted, attribute: str, reference: str = "", focal: str = "", settings: Settings = DEFAULTS
-) -> Functionings:  # fmt: skip
+    ctx: Context, actor: Actor, wanted: ScopeRequest, attribute: str, reference: str = "", focal: str = "", settings: Settings = DEFAULTS
+) -> FunctioningReport:  # fmt: skip
     """reference, focal: levels of the attribute; where none is named, the largest and the second largest."""
     judged = judge(ctx, actor, wanted, settings)
     values = _values(ctx, actor, judged, attribute)
@@ -132,7 +132,7 @@ def functioning(
         raise Conflict(str(error)) from None
     exploratory = min(found.n_reference, found.n_focal) < CLASSED
     items = [
-        Functioning(
+        FunctioningItem(
             row.number,
             d.item,
             begins(row.item),
@@ -147,7 +147,7 @@ def functioning(
     order = {"C": 0, "B": 1}
     items.sort(key=lambda i: (order.get(i.size or "", 2), not i.says, -abs(i.matched.d_dif or 0.0), i.number))
     shown = [(name, counts[name]) for name in large]
-    return Functionings(
+    return FunctioningReport(
         _finding(items, found.reference, found.focal, found.n_reference, found.n_focal, exploratory), attribute, shown,
         found.reference, found.focal, found.n_reference, found.n_focal, exploratory, items,
     )  # fmt: skip
@@ -167,7 +167,7 @@ def _says(d: DifferentialItem, focal: str, exploratory: bool) -> str:
     return text + ("; look at wording and setting before it is used again" if d.size == "C" else "; moderate")
 
 
-def _finding(items: list[Functioning], reference: str, focal: str, n: int, m: int, exploratory: bool) -> str:
+def _finding(items: list[FunctioningItem], reference: str, focal: str, n: int, m: int, exploratory: bool) -> str:
     called = [i for i in items if i.says]
     text = f"{reference[:1].upper()}{reference[1:]} ({n}) against {focal} ({m}), students of equal score side by side. "
     if exploratory:
@@ -181,7 +181,7 @@ def _finding(items: list[Functioning], reference: str, focal: str, n: int, m: in
     )
 
 
-def by_group(ctx: Context, actor: Actor, wanted: Wanted, attribute: str) -> tuple[str, Grouped]:
+def by_group(ctx: Context, actor: Actor, wanted: ScopeRequest, attribute: str) -> tuple[str, Grouped]:
     """Mean scores by an attribute of the students, small groups hidden; and the finding in one sentence."""
     judged = judge(ctx, actor, wanted)
     values = _values(ctx, actor, judged, attribute)

@@ -17,7 +17,7 @@ from bildung.core.scoring.several import SeveralParts
 from bildung.formats.scored import item_rule
 from bildung.services.items.bankitem import BankItem
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -31,7 +31,7 @@ STATES = {OMITTED: "omitted", NOT_REACHED: "not_reached", NOT_PRESENTED: "not_pr
 
 
 @dataclass(frozen=True)
-class Label:
+class AnswerLabel:
     """One distinct answer. share: of the item's points, 0..1. parts: of an item of several parts, the share of each."""
 
     text: str
@@ -40,7 +40,7 @@ class Label:
 
 
 @dataclass(frozen=True)
-class Column:
+class GridItem:
     """An item. key: as staff read it. letters: whether answers are options, shown by their letter. says: what is
     unexpected about it. codes: by student, 0 to 3 a state, 4 and more the place among `labels`."""
 
@@ -56,12 +56,12 @@ class Column:
     fit: float
     surprises: int
     says: str
-    labels: list[Label]
+    labels: list[AnswerLabel]
     codes: IntArray
 
 
 @dataclass(frozen=True)
-class Student:
+class GridStudent:
     """A row. earned, possible: points; share: 0..1 of the possible. fit: low is unexpected. missed, got: places of
     unexpected answers. omitted, not_reached: how many. alias: number from 0 to show while names are hidden."""
 
@@ -89,11 +89,13 @@ class Grid:
     finding: str
     of: int
     watch_line: float
-    students: list[Student]
-    items: list[Column]
+    students: list[GridStudent]
+    items: list[GridItem]
 
 
-def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS, job: Job | None = None) -> Grid:
+def grid(
+    ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS, job: Job | None = None
+) -> Grid:
     judged = judge(ctx, actor, wanted, settings, job)
     analysis = judged.analysis
     if not analysis.table.n:
@@ -110,7 +112,7 @@ def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAUL
         person = int(judged.people[row])
         whole = bool(scores.complete[row] and scores.possible[row] > 0)
         students.append(
-            Student(
+            GridStudent(
                 int(judged.together.sitting[judged.counted[row]]), person, names[person], classes[int(judged.session[row])],
                 forms[int(judged.together.form[judged.counted[row]])], float(scores.earned[row]), float(scores.possible[row]),
                 float(scores.earned[row] / scores.possible[row]) if whole else None, float(ranks[row]) if whole else None,
@@ -121,10 +123,10 @@ def grid(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAUL
     return Grid(_finding(judged, found, shown, students), analysis.table.n, settings.watch_line, students, items)
 
 
-def _numbers(ctx: Context, judged: Judged, shown: IntArray) -> tuple[ResponseGrid, list[Column]]:
+def _numbers(ctx: Context, judged: Judged, shown: IntArray) -> tuple[ResponseGrid, list[GridItem]]:
     """What is kept of a grid: nothing that names anybody."""
 
-    def work() -> tuple[object, ResponseGrid, list[Column]]:
+    def work() -> tuple[object, ResponseGrid, list[GridItem]]:
         found = response_grid(judged.analysis)
         tables = judged.analysis.table.answers
         columns = [
@@ -158,19 +160,19 @@ def _about(ctx: Context, judged: Judged, shown: IntArray) -> tuple[dict[int, str
     return names, classes, forms
 
 
-def _column(judged: Judged, found: ResponseGrid, at: int, codes: IntArray) -> Column:
+def _column(judged: Judged, found: ResponseGrid, at: int, codes: IntArray) -> GridItem:
     row, item, answers = judged.rows[at], judged.analysis.items[at], judged.analysis.table.answers[at]
     several = len(row.item.shown.parts) > 1 and row.item.kind != "reason"
     raw = judged.together.raw.get(at, {})
     labels = [
-        Label(
+        AnswerLabel(
             label,
             float(answers.points[n] / item.item.points),
             _slots(row.item, raw.get(label, "")) if several else None,
         )
         for n, label in enumerate(answers.labels)
     ]
-    return Column(
+    return GridItem(
         row.number, row.item.code, row.item.kind, item.item.points, row.item.standards, row.item.key, item.item.kind == "choice",
         [part.id for part in row.item.shown.parts] if several else [], item.figures.p, round(float(found.fit.item_fit[at]), 3),
         int(found.surprises[at]), item_sentence(found, at), labels, codes,
@@ -185,7 +187,7 @@ def _slots(item: BankItem, raw: str) -> list[float] | None:
     return [(score.points or 0.0) / score.maximum if score.maximum else 0.0 for score in rule.scores(raw)]
 
 
-def _finding(judged: Judged, found: ResponseGrid, shown: IntArray, students: Sequence[Student]) -> str:
+def _finding(judged: Judged, found: ResponseGrid, shown: IntArray, students: Sequence[GridStudent]) -> str:
     n = len(students)
     if not n:
         return "None of these students is yours to see by name."
@@ -211,7 +213,9 @@ class Opened:
     residuals: list[float]
 
 
-def open_student(ctx: Context, actor: Actor, wanted: Wanted, sitting: int, settings: Settings = DEFAULTS) -> Opened:
+def open_student(
+    ctx: Context, actor: Actor, wanted: ScopeRequest, sitting: int, settings: Settings = DEFAULTS
+) -> Opened:
     judged = judge(ctx, actor, wanted, settings)
     rows = np.flatnonzero((judged.together.sitting[judged.counted] == sitting) & judged.named)
     if rows.size != 1:
@@ -222,7 +226,7 @@ def open_student(ctx: Context, actor: Actor, wanted: Wanted, sitting: int, setti
     return Opened(student_sentence(found, int(rows[0]), numbers), [round(float(r), 2) for r in residuals])
 
 
-def cell_text(column: Column, code: int) -> str:
+def cell_text(column: GridItem, code: int) -> str:
     """A cell as a table or a file shows it."""
     return (
         column.labels[code - FIRST].text if code >= FIRST else {OMITTED: "", NOT_REACHED: "–"}.get(code, STATES[code])

@@ -27,7 +27,7 @@ from bildung.services.answers.itemhistory import Use, uses
 from bildung.services.items.bankitem import BankItem
 from bildung.services.items.verdicts import VerdictLine, verdicts_of
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
@@ -114,7 +114,7 @@ class ItemView:
     suggestions: list[Suggestion]
 
 
-def item_view(ctx: Context, actor: Actor, wanted: Wanted, code: str, settings: Settings = DEFAULTS) -> ItemView:
+def item_view(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, settings: Settings = DEFAULTS) -> ItemView:
     judged = judge(ctx, actor, wanted, settings)
     at = place_of(judged, code)
     row, found, answers = judged.rows[at], judged.analysis.items[at], judged.analysis.table.answers[at]
@@ -189,7 +189,7 @@ def suggestions(found: ItemAnalysis) -> list[Suggestion]:
 
 
 def try_out(
-    ctx: Context, actor: Actor, wanted: Wanted, code: str, way: str, answer: str, settings: Settings = DEFAULTS
+    ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, way: str, answer: str, settings: Settings = DEFAULTS
 ) -> tuple[str, WhatIf]:
     """What would move; nothing is changed."""
     if way not in get_args(Way):
@@ -295,7 +295,7 @@ class Given:
     state: str
 
 
-def given_answers(ctx: Context, actor: Actor, wanted: Wanted, code: str) -> list[Given]:
+def given_answers(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str) -> list[Given]:
     """Who gave which answer, for the sessions whose students this person may see by name."""
     scope(actor, Action.ANSWERS_READ)
     judged = judge(ctx, actor, wanted)

@@ -15,11 +15,11 @@ from sqlalchemy.orm import Session
 from bildung.core.classical.analysis import TestAnalysis, analyse
 from bildung.core.classical.finding import Piece, test_finding
 from bildung.core.classical.settings import DEFAULTS, Settings
-from bildung.core.comparison.narrowed import Level, flagged_by, levels
+from bildung.core.comparison.narrowed import WiderGroup, flagged_by, levels
 from bildung.core.school.privacy import LEAST, widening
 from bildung.services.answers.analysed import FormRow, Together, together
 from bildung.services.items.bankitem import BankItem
-from bildung.services.quality.scope import Scoped, Wanted, everybody, resolve
+from bildung.services.quality.scope import Scoped, ScopeRequest, everybody, resolve
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
@@ -43,7 +43,7 @@ class Judged:
     counted: npt.NDArray[np.int64]
     finding: tuple[Piece, ...]
     milliseconds: float
-    levels: tuple[Level, ...] = ()
+    levels: tuple[WiderGroup, ...] = ()
 
     @property
     def rows(self) -> tuple[FormRow, ...]:
@@ -86,7 +86,9 @@ def limits(said: dict[str, float], watch_line: float | None = None) -> Settings:
     return replace(DEFAULTS, **changed)
 
 
-def judge(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS, job: Job | None = None) -> Judged:
+def judge(
+    ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS, job: Job | None = None
+) -> Judged:
     """The analysis of what this person may judge of it. Refused where so few are left that single students would show,
     unless all of them are this person's to see by name."""
     with ctx.store.read() as db:

@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.classical.finding import Piece
 from bildung.services.quality.judged import judge, scored_by
-from bildung.services.quality.scope import Wanted, administrations
+from bildung.services.quality.scope import ScopeRequest, administrations
 from bildung.services.shared.access import Action, Actor, Grant, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.jobs import Job
@@ -35,7 +35,7 @@ Place = tuple[int, int]
 
 
 @dataclass(frozen=True)
-class Sat:
+class TestLine:
     """A form in a window, judged in brief. mean, low, high: of the totals, in points; None without one. points: possible.
     profile: p of its items, hardest first."""
 
@@ -60,7 +60,7 @@ class Sat:
     first: tuple[Piece, ...]
 
 
-def sat_finding(found: list[Sat]) -> str:
+def sat_finding(found: list[TestLine]) -> str:
     """What the page of item quality opens with."""
     if not found:
         return "Nothing has been handed in in this window."
@@ -73,7 +73,7 @@ def sat_finding(found: list[Sat]) -> str:
     return finding + f"{look} of {total} items {'wants' if look == 1 else 'want'} a look."
 
 
-def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job | None = None) -> list[Sat]:
+def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job | None = None) -> list[TestLine]:
     """Every form that somebody has handed in, what wants a look first. Nothing is written: what had to be judged anew is
     at hand for the next who asks, and `keep_asked` puts it into the store."""
     allowed = scope(actor, Action.QUALITY_READ)
@@ -92,7 +92,7 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job 
             found.append(_read(known.line))
             continue
 
-        def work(at: int = at, place: Place = place, sessions: str = sessions, key: str = key) -> Sat:
+        def work(at: int = at, place: Place = place, sessions: str = sessions, key: str = key) -> TestLine:
             if job is not None:
                 job.tell("judging tests", at, len(latest))
             line = _judged(ctx, actor, place, latest[place])
@@ -126,11 +126,11 @@ def keep_current(ctx: Context) -> None:
     keep_asked(ctx)
 
 
-def _judged(ctx: Context, actor: Actor, place: Place, latest: datetime) -> Sat:
-    judged = judge(ctx, actor, Wanted((place[0],), (place[1],)))
+def _judged(ctx: Context, actor: Actor, place: Place, latest: datetime) -> TestLine:
+    judged = judge(ctx, actor, ScopeRequest((place[0],), (place[1],)))
     analysis, form, where = judged.analysis, judged.scoped.forms[0], judged.scoped.chosen[0]
     verdicts = [item.sound for item in analysis.items]
-    return Sat(
+    return TestLine(
         form.id, form.name, form.subject, form.grade, where.window_id, where.window, latest,
         analysis.counts["sat"] + analysis.counts["waiting"], analysis.counts["absent"], analysis.reliability.alpha,
         analysis.distribution.mean, analysis.distribution.min, analysis.distribution.max, analysis.distribution.points,
@@ -183,11 +183,11 @@ def _digest(value: Any) -> str:
     return hashlib.sha256(json.dumps(value).encode()).hexdigest()[:32]
 
 
-def _written(line: Sat) -> dict[str, Any]:
+def _written(line: TestLine) -> dict[str, Any]:
     return asdict(line) | {"latest": line.latest.isoformat()}
 
 
-def _read(kept: dict[str, Any]) -> Sat:
-    return Sat(
+def _read(kept: dict[str, Any]) -> TestLine:
+    return TestLine(
         **(kept | {"latest": datetime.fromisoformat(kept["latest"]), "first": tuple(Piece(**p) for p in kept["first"])})
     )

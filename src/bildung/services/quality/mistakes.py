@@ -12,7 +12,7 @@ from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.items.shown import counted, percent
 from bildung.core.teaching.misconceptions import Mistake, clusters, mistakes
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.wire import Id
@@ -32,7 +32,7 @@ class Carrying:
 
 
 @dataclass(frozen=True)
-class Who:
+class MistakeHolder:
     """A student who holds a mistake; gave of could: how often they gave one of its answers."""
 
     person: Id
@@ -43,7 +43,7 @@ class Who:
 
 
 @dataclass(frozen=True)
-class Held:
+class SharedMistake:
     """n: students who gave one of its answers at least once; held: how many hold it, in the whole view. who: those of
     them whom this person may see by name. link: what helps, where somebody wrote it."""
 
@@ -53,7 +53,7 @@ class Held:
     n: int
     answers: int
     held: int
-    who: list[Who]
+    who: list[MistakeHolder]
 
 
 @dataclass(frozen=True)
@@ -62,7 +62,7 @@ class Alike:
 
     notes: list[str]
     n: int
-    who: list[Who]
+    who: list[MistakeHolder]
 
 
 @dataclass(frozen=True)
@@ -72,11 +72,11 @@ class Mistakes:
     finding: str
     noted: int
     of: int
-    mistakes: list[Held]
+    mistakes: list[SharedMistake]
     alike: list[Alike]
 
 
-def find_mistakes(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS) -> Mistakes:
+def find_mistakes(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS) -> Mistakes:
     judged = judge(ctx, actor, wanted, settings)
     notes: dict[int, dict[str, str]] = {}
     links: dict[str, str] = {}
@@ -90,16 +90,16 @@ def find_mistakes(ctx: Context, actor: Actor, wanted: Wanted, settings: Settings
     about = about_rows(ctx, judged, [int(row) for m in found for row in np.flatnonzero(m.held & named)])
     number = {row.item.code: row.number for row in judged.rows}
 
-    def who(rows: Sequence[int], m: Mistake | None) -> list[Who]:
+    def who(rows: Sequence[int], m: Mistake | None) -> list[MistakeHolder]:
         people = [(row, about[row]) for row in rows if named[row]]
         people.sort(key=lambda p: p[1][1:])
         return [
-            Who(person, name, klass, int(m.gave[row]) if m else 0, int(m.could[row]) if m else 0)
+            MistakeHolder(person, name, klass, int(m.gave[row]) if m else 0, int(m.could[row]) if m else 0)
             for row, (person, klass, name) in people
         ]
 
     held = [
-        Held(
+        SharedMistake(
             m.note, links.get(m.note, ""), [Carrying(number[c.item], c.item, c.answer, c.n, c.share) for c in m.carriers], m.n,
             m.answers, int(m.held.sum()), who(np.flatnonzero(m.held).tolist(), m),
         )
@@ -138,12 +138,12 @@ def about_rows(ctx: Context, judged: Judged, rows: Sequence[int]) -> dict[int, t
     }
 
 
-def _items(m: Held) -> int:
+def _items(m: SharedMistake) -> int:
     """Items in which it was made; an item may have several answers that say the same."""
     return len({c.item for c in m.carriers if c.n > 0})
 
 
-def _finding(held: list[Held], groups: list[Alike], noted: int, of: int, n: int) -> str:
+def _finding(held: list[SharedMistake], groups: list[Alike], noted: int, of: int, n: int) -> str:
     if not noted:
         return "No wrong answer of these items carries a note. Write at an item what a student thinks who chooses it."
     if n < FEWEST:

@@ -13,7 +13,7 @@ from bildung.core.precision.subscores import SubScore, sub_scores
 from bildung.formats.blueprint import read_plan
 from bildung.services.items.verdicts import standing_of
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
@@ -24,7 +24,12 @@ UNKNOWN = "not said"
 
 
 def workings(
-    ctx: Context, actor: Actor, wanted: Wanted, figure: str, item: str | None = None, settings: Settings = DEFAULTS
+    ctx: Context,
+    actor: Actor,
+    wanted: ScopeRequest,
+    figure: str,
+    item: str | None = None,
+    settings: Settings = DEFAULTS,
 ) -> Workings:
     judged = judge(ctx, actor, wanted, settings)
     try:
@@ -57,7 +62,7 @@ def groups_of(judged: Judged, by: str) -> dict[str, list[int]]:
 
 
 def by_groups(
-    ctx: Context, actor: Actor, wanted: Wanted, settings: Settings, by: str
+    ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings, by: str
 ) -> tuple[str, tuple[SubScore, ...]]:
     """Sub-scores, and whether they are worth looking at apart from the total."""
     judged = judge(ctx, actor, wanted, settings)

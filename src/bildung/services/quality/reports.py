@@ -23,9 +23,9 @@ from bildung.reports.document import Size, to_pdf, to_workbook
 from bildung.services.calendar.years import zone_of
 from bildung.services.quality import grid
 from bildung.services.quality.judged import limits
-from bildung.services.quality.printing.asked import Asked
+from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.printing.write import question_of, write
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, Grant, scope
 from bildung.services.shared.context import Context
@@ -63,7 +63,7 @@ class ReportLine:
     total: int
 
 
-def make(ctx: Context, actor: Actor, asked: Asked, format: str, size: str) -> int:
+def make(ctx: Context, actor: Actor, asked: ReportRequest, format: str, size: str) -> int:
     """Begin it; what cannot be made is refused at once, or said in the list. Its id."""
     scope(actor, Action.QUALITY_READ)
     question = question_of(asked.question)
@@ -99,16 +99,16 @@ def make(ctx: Context, actor: Actor, asked: Asked, format: str, size: str) -> in
     return id
 
 
-def _plain(wanted: Wanted) -> dict[str, Any]:
+def _plain(wanted: ScopeRequest) -> dict[str, Any]:
     return {
         name: value.isoformat() if isinstance(value, date) else value for name, value in asdict(wanted).items() if value
     }
 
 
-def _read(wanted: dict[str, Any]) -> Wanted:
+def _read(wanted: dict[str, Any]) -> ScopeRequest:
     days = {name: date.fromisoformat(wanted[name]) for name in ("since", "until") if name in wanted}
     rest: dict[str, Any] = {name: tuple(value) for name, value in wanted.items() if name not in days}
-    return Wanted(**rest, **days)  # type: ignore[arg-type]
+    return ScopeRequest(**rest, **days)  # type: ignore[arg-type]
 
 
 def _changed(settings: Settings) -> dict[str, float]:
@@ -136,7 +136,7 @@ def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
                 return
             given, question, format = row.wanted, row.question, row.format
         said = dict(given["settings"])
-        asked = Asked(
+        asked = ReportRequest(
             question,
             _read(given["wanted"]),
             limits(said, said.pop("watch_line", None)),
@@ -283,11 +283,11 @@ def resume(ctx: Context) -> int:
     return len(waiting)
 
 
-def sample(ctx: Context, actor: Actor, asked: Asked, size: str) -> bytes:
+def sample(ctx: Context, actor: Actor, asked: ReportRequest, size: str) -> bytes:
     """The first page of it as a picture, made of the chosen scope with a few items or students only."""
     if size not in get_args(Size):
         raise Invalid(f"paper is {' or '.join(get_args(Size))}", "size")
-    few = Asked(asked.question, asked.wanted, asked.settings, asked.klass, asked.veiled, SAMPLE)
+    few = ReportRequest(asked.question, asked.wanted, asked.settings, asked.klass, asked.veiled, SAMPLE)
     document, sessions = write(ctx, actor, few, Job())
     with ctx.store.read() as db:
         versions = tuple(
@@ -314,10 +314,12 @@ def sample(ctx: Context, actor: Actor, asked: Asked, size: str) -> bytes:
     return kept(ctx, "quality.samples", 24).get(key, draw)
 
 
-def grid_file(ctx: Context, actor: Actor, asked: Asked, kind: str) -> bytes:
+def grid_file(ctx: Context, actor: Actor, asked: ReportRequest, kind: str) -> bytes:
     """The response grid as CSV or XLSX, in full."""
     if kind == "xlsx":
-        document, _ = write(ctx, actor, Asked("answers", asked.wanted, asked.settings, None, asked.veiled), Job())
+        document, _ = write(
+            ctx, actor, ReportRequest("answers", asked.wanted, asked.settings, None, asked.veiled), Job()
+        )
         return to_workbook(document)
     found = grid.grid(ctx, actor, asked.wanted, asked.settings)
     out = io.StringIO()

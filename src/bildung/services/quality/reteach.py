@@ -12,11 +12,11 @@ from bildung.core.items.shown import percent
 from bildung.core.school.privacy import alias_numbers
 from bildung.core.teaching.reteach import LowStandard, reteach
 from bildung.services.items.texts import begins
-from bildung.services.people.named import Named
+from bildung.services.people.named import NamedPerson
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.overview import groups_of
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -25,7 +25,7 @@ from bildung.store.models import Standard
 
 
 @dataclass(frozen=True)
-class Needs:
+class ReteachStudent:
     """A student under the line on a standard. alias: number from 0 to show while names are hidden."""
 
     person: Id
@@ -36,25 +36,25 @@ class Needs:
 
 
 @dataclass(frozen=True)
-class Wrong:
+class WrongAnswer:
     """note: what somebody thinks who gives it, where an author wrote it. who: who did."""
 
     answer: str
     n: int
     share: float
     note: str
-    who: list[Named]
+    who: list[NamedPerson]
 
 
 @dataclass(frozen=True)
-class Low:
+class MissedItem:
     number: int
     item: str
     text: str
     n: int
     p: float
     flagged: bool
-    wrong: list[Wrong]
+    wrong: list[WrongAnswer]
 
 
 @dataclass(frozen=True)
@@ -69,12 +69,12 @@ class ToTeach:
     ci95: tuple[float, float] | None
     sure: bool
     thin: bool
-    need: list[Needs]
-    items: list[Low]
+    need: list[ReteachStudent]
+    items: list[MissedItem]
 
 
 @dataclass(frozen=True)
-class ClassChoice:
+class ClassHere:
     id: Id
     name: str
     n: int
@@ -89,7 +89,7 @@ class ReteachList:
     klass: str
     n: int
     watch_line: float
-    classes: list[ClassChoice]
+    classes: list[ClassHere]
     standards: list[ToTeach]
 
 
@@ -97,7 +97,7 @@ THIN = 3
 
 
 def reteach_list(
-    ctx: Context, actor: Actor, wanted: Wanted, class_id: int | None = None, settings: Settings = DEFAULTS
+    ctx: Context, actor: Actor, wanted: ScopeRequest, class_id: int | None = None, settings: Settings = DEFAULTS
 ) -> ReteachList:
     """Of one class of the view, whose students this person may see by name; the first one where none is named. Items are
     judged over everybody in the view."""
@@ -107,7 +107,7 @@ def reteach_list(
     named = judged.named
     of = np.array([where[int(s)].class_id for s in judged.session], dtype=np.int64)
     titles = {o.class_id: o.klass for o in judged.scoped.chosen if o.named}
-    classes = [ClassChoice(id, name, int((of == id).sum())) for id, name in sorted(titles.items(), key=lambda c: c[1])]
+    classes = [ClassHere(id, name, int((of == id).sum())) for id, name in sorted(titles.items(), key=lambda c: c[1])]
     classes = [c for c in classes if c.n]
     if not classes:
         raise NotFound("no class of this view is yours to see by name")
@@ -141,24 +141,27 @@ def _standard(judged: Judged, s: LowStandard, text: str, about: dict[int, tuple[
         row = judged.rows[low.place]
         notes = {m.answer: m.note for m in row.item.behind.misconceptions}
         wrong = [
-            Wrong(
+            WrongAnswer(
                 w.answer,
                 w.n,
                 w.share,
                 notes.get(w.answer, ""),
                 sorted(
-                    (Named(about[r][0], about[r][2], about[r][1], numbers[about[r][0]]) for r in w.rows),
+                    (NamedPerson(about[r][0], about[r][2], about[r][1], numbers[about[r][0]]) for r in w.rows),
                     key=lambda p: p.name,
                 ),
             )
             for w in low.wrong
         ]
-        items.append(Low(row.number, low.item, begins(row.item), low.n, low.p, low.flagged, wrong))
-    need = [Needs(about[r][0], about[r][2], numbers[about[r][0]], earned, possible) for r, earned, possible in s.need]
+        items.append(MissedItem(row.number, low.item, begins(row.item), low.n, low.p, low.flagged, wrong))
+    need = [
+        ReteachStudent(about[r][0], about[r][2], numbers[about[r][0]], earned, possible)
+        for r, earned, possible in s.need
+    ]
     return ToTeach(s.name, text, s.n, s.points, s.share, s.ci95, s.sure, s.points < THIN, need, items)
 
 
-def _finding(chosen: ClassChoice, standards: list[ToTeach], line: float) -> str:
+def _finding(chosen: ClassHere, standards: list[ToTeach], line: float) -> str:
     under = [s for s in standards if s.share < line]
     if not under:
         low = sum(len(s.items) for s in standards)

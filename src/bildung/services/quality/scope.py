@@ -33,7 +33,7 @@ MOST_SESSIONS = 4000
 
 
 @dataclass(frozen=True)
-class Wanted:
+class ScopeRequest:
     """What was asked for. Empty: not narrowed. forms: at least one. students: ids of persons. since, until: first and
     last day."""
 
@@ -50,7 +50,7 @@ class Wanted:
 
 
 @dataclass(frozen=True)
-class Occasion:
+class ScopeOccasion:
     """A session in which somebody sat one of the forms. named: whether this person may see there who answered what."""
 
     id: int
@@ -75,10 +75,10 @@ class Scoped:
     forms that this person may judge; chosen: those that the other wishes leave. people: ids that groups and students
     narrow to, None where they do not. group_names: of the groups."""
 
-    wanted: Wanted
+    wanted: ScopeRequest
     forms: tuple[Form, ...]
-    all: tuple[Occasion, ...]
-    chosen: tuple[Occasion, ...]
+    all: tuple[ScopeOccasion, ...]
+    chosen: tuple[ScopeOccasion, ...]
     people: frozenset[int] | None
     group_names: tuple[str, ...] = ()
 
@@ -89,7 +89,7 @@ class Scoped:
 
 
 @dataclass(frozen=True)
-class Choice:
+class ScopeChoice:
     """Something that can be looked at. n: sessions. chosen: whether it is."""
 
     id: str
@@ -99,18 +99,18 @@ class Choice:
 
 
 @dataclass(frozen=True)
-class Choices:
+class ScopeChoices:
     """What the controls offer, and the scope in words, from the widest to the narrowest. related: forms that may be
     looked at together with these, of the same family or corrections of them."""
 
     words: list[str]
-    forms: list[Choice]
-    related: list[Choice]
-    windows: list[Choice]
-    schools: list[Choice]
-    grades: list[Choice]
-    classes: list[Choice]
-    groups: list[Choice] = field(default_factory=list)
+    forms: list[ScopeChoice]
+    related: list[ScopeChoice]
+    windows: list[ScopeChoice]
+    schools: list[ScopeChoice]
+    grades: list[ScopeChoice]
+    classes: list[ScopeChoice]
+    groups: list[ScopeChoice] = field(default_factory=list)
 
 
 def sat_in(*forms: int) -> ColumnElement[bool]:
@@ -135,7 +135,7 @@ def administrations(
     return latest
 
 
-def resolve(db: Session, actor: Actor, wanted: Wanted) -> Scoped:
+def resolve(db: Session, actor: Actor, wanted: ScopeRequest) -> Scoped:
     """Refused where a wish names what is not there or not this person's; nothing is silently left out."""
     if not wanted.forms:
         raise Invalid("name the form to be looked at", "form")
@@ -173,7 +173,7 @@ def resolve(db: Session, actor: Actor, wanted: Wanted) -> Scoped:
     return Scoped(wanted, tuple(forms[id] for id in ordered), found, chosen, people, names)
 
 
-def everybody(db: Session, scoped: Scoped) -> tuple[Occasion, ...]:
+def everybody(db: Session, scoped: Scoped) -> tuple[ScopeOccasion, ...]:
     """Every session in which somebody received the forms of this view, in its windows, whosever it is. For figures over
     all of them only: nobody of these is named."""
     forms, theirs = [f.id for f in scoped.forms], func.coalesce(Sitting.form_id, PlannedSession.form_id)
@@ -188,7 +188,7 @@ def everybody(db: Session, scoped: Scoped) -> tuple[Occasion, ...]:
     return _occasions(db, received, set())
 
 
-def _occasions(db: Session, received: Mapping[int, set[int]], named: Collection[int]) -> tuple[Occasion, ...]:
+def _occasions(db: Session, received: Mapping[int, set[int]], named: Collection[int]) -> tuple[ScopeOccasion, ...]:
     """received: forms by session. named: sessions whose students may be seen by name."""
     rows = db.execute(
         select(PlannedSession, Window, SchoolClass, School).join(Window, Window.id == PlannedSession.window_id)
@@ -196,7 +196,7 @@ def _occasions(db: Session, received: Mapping[int, set[int]], named: Collection[
         .where(PlannedSession.id.in_(received)).order_by(SchoolClass.title, PlannedSession.start, PlannedSession.id)
     ).all()  # fmt: skip
     return tuple(
-        Occasion(
+        ScopeOccasion(
             s.id, w.id, w.name, w.start.year, c.id, c.title, school.id, school.name, c.grade, s.start, s.closed_at is not None,
             s.data_version, tuple(sorted(received[s.id])), s.id in named,
         )
@@ -208,7 +208,7 @@ def _rank(form: Form) -> int:
     return 0 if form.family is not None and lead_of(form.family).id == form.id else 1
 
 
-def _fits(o: Occasion, w: Wanted, zone: ZoneInfo) -> bool:
+def _fits(o: ScopeOccasion, w: ScopeRequest, zone: ZoneInfo) -> bool:
     day = o.start.astimezone(zone).date()
     return (
         (not w.windows or o.window_id in w.windows) and (not w.sessions or o.id in w.sessions)
@@ -218,7 +218,7 @@ def _fits(o: Occasion, w: Wanted, zone: ZoneInfo) -> bool:
     )  # fmt: skip
 
 
-def _all_there(w: Wanted, found: Sequence[Occasion]) -> None:
+def _all_there(w: ScopeRequest, found: Sequence[ScopeOccasion]) -> None:
     for wish, there, what in (
         (w.windows, {o.window_id for o in found}, "window"), (w.sessions, {o.id for o in found}, "session"),
         (w.schools, {o.school_id for o in found}, "school"), (w.classes, {o.class_id for o in found}, "class"),
@@ -227,7 +227,7 @@ def _all_there(w: Wanted, found: Sequence[Occasion]) -> None:
             raise NotFound(f"a {what} of this view did not sit this form, or is not yours to see")
 
 
-def _people(db: Session, actor: Actor, w: Wanted) -> tuple[frozenset[int] | None, tuple[str, ...]]:
+def _people(db: Session, actor: Actor, w: ScopeRequest) -> tuple[frozenset[int] | None, tuple[str, ...]]:
     if not w.groups and not w.students:
         return None, ()
     found: set[int] | None = None
@@ -248,12 +248,12 @@ def _people(db: Session, actor: Actor, w: Wanted) -> tuple[frozenset[int] | None
     return frozenset(found or ()), names
 
 
-def choices(ctx: Context, actor: Actor, wanted: Wanted) -> Choices:
+def choices(ctx: Context, actor: Actor, wanted: ScopeRequest) -> ScopeChoices:
     """What the head of every page of the workbench says and offers."""
     with ctx.store.read() as db:
         scoped = resolve(db, actor, wanted)
-        return Choices(
-            _words(scoped), [Choice(str(f.id), f.name, 0, True) for f in scoped.forms], _related(db, actor, scoped),
+        return ScopeChoices(
+            _words(scoped), [ScopeChoice(str(f.id), f.name, 0, True) for f in scoped.forms], _related(db, actor, scoped),
             _counted(scoped, lambda o: (str(o.window_id), dated(o.window, o.year)), lambda o: True, by_start=True),
             _counted(scoped, lambda o: (str(o.school_id), o.school), _in_windows(scoped)),
             _counted(scoped, lambda o: (o.grade, f"grade {o.grade}"), _in_windows(scoped)),
@@ -267,7 +267,7 @@ def _in_windows(scoped: Scoped):  # type: ignore[no-untyped-def]
     return lambda o: not windows or o.window_id in windows
 
 
-def _counted(scoped: Scoped, key, kept, by_start: bool = False) -> list[Choice]:  # type: ignore[no-untyped-def]
+def _counted(scoped: Scoped, key, kept, by_start: bool = False) -> list[ScopeChoice]:  # type: ignore[no-untyped-def]
     here = {o.id for o in scoped.chosen}
     rows = [o for o in scoped.all if kept(o)]
     n = Counter(key(o) for o in rows)
@@ -275,10 +275,10 @@ def _counted(scoped: Scoped, key, kept, by_start: bool = False) -> list[Choice]:
     order = list(dict.fromkeys(key(o) for o in (sorted(rows, key=lambda o: o.start) if by_start else rows)))
     if not by_start:
         order.sort(key=lambda k: k[1])
-    return [Choice(id, name, n[id, name], (id, name) in chosen) for id, name in order if name.strip()]
+    return [ScopeChoice(id, name, n[id, name], (id, name) in chosen) for id, name in order if name.strip()]
 
 
-def _related(db: Session, actor: Actor, scoped: Scoped) -> list[Choice]:
+def _related(db: Session, actor: Actor, scoped: Scoped) -> list[ScopeChoice]:
     """Companions and corrections of the forms at hand that somebody sat, with the number of their sessions."""
     ids = {f.id for f in scoped.forms}
     wanted = [Form.before_id.in_(ids), Form.id.in_([f.before_id for f in scoped.forms if f.before_id is not None])]
@@ -295,17 +295,17 @@ def _related(db: Session, actor: Actor, scoped: Scoped) -> list[Choice]:
             .where(theirs.in_([f.id for f in found]), allowed, Sitting.state == "handed_in").group_by(theirs)
         ).all()
     )  # fmt: skip
-    return [Choice(str(f.id), f.name, sat[f.id], f.id in ids) for f in found if sat.get(f.id)]
+    return [ScopeChoice(str(f.id), f.name, sat[f.id], f.id in ids) for f in found if sat.get(f.id)]
 
 
-def _groups(db: Session, actor: Actor, scoped: Scoped) -> list[Choice]:
+def _groups(db: Session, actor: Actor, scoped: Scoped) -> list[ScopeChoice]:
     if not actor.may(Action.GROUPS_READ):
         return []
     rows = db.execute(
         select(Group.id, Group.name, func.count(GroupMember.person_id)).join(GroupMember, GroupMember.group_id == Group.id)
         .where(scope(actor, Action.GROUPS_READ)).group_by(Group.id).order_by(Group.name)
     )  # fmt: skip
-    return [Choice(str(id), name, n, id in scoped.wanted.groups) for id, name, n in rows]
+    return [ScopeChoice(str(id), name, n, id in scoped.wanted.groups) for id, name, n in rows]
 
 
 def _words(scoped: Scoped) -> list[str]:

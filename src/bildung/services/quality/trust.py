@@ -13,7 +13,7 @@ from bildung.formats.blueprint import read_plan
 from bildung.services.bank.candidates import candidates
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.overview import groups_of
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
@@ -54,7 +54,7 @@ class TrustReport:
 
 
 def trust_report(
-    ctx: Context, actor: Actor, wanted: Wanted, settings: Settings = DEFAULTS, cuts: Sequence[float] = (), by: str = "standard"
+    ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS, cuts: Sequence[float] = (), by: str = "standard"
 ) -> TrustReport:  # fmt: skip
     """cuts: pass lines as shares of the points; the watch line where none is named."""
     if len(cuts) > MOST_CUTS or any(not 0 < cut <= 1 for cut in cuts):

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.services.items.texts import texts_of
-from bildung.services.items.verdicts import Standing, VerdictLine, What, standing_of, verdicts_of
+from bildung.services.items.verdicts import VerdictLine, VerdictStanding, What, standing_of, verdicts_of
 from bildung.services.quality.scope import sat_in
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -67,7 +67,7 @@ def _may(db: Session, actor: Actor, version: int, form: int | None) -> bool:
     return bool(held) and judged is not None
 
 
-def list_verdicts(ctx: Context, actor: Actor) -> tuple[str, list[Standing]]:
+def list_verdicts(ctx: Context, actor: Actor) -> tuple[str, list[VerdictStanding]]:
     """What is open, the oldest first; then what is done, the newest first."""
     allowed = scope(actor, Action.BANK_READ)
     with ctx.store.read() as db:
@@ -80,7 +80,7 @@ def list_verdicts(ctx: Context, actor: Actor) -> tuple[str, list[Standing]]:
     return _finding(found), [*open_, *done]
 
 
-def _finding(found: list[Standing]) -> str:
+def _finding(found: list[VerdictStanding]) -> str:
     if not found:
         return "Nothing is decided yet."
     open_ = [s for s in found if not s.done]

@@ -9,11 +9,11 @@ import numpy.typing as npt
 
 from bildung.core.data.responses import FIRST, NOT_REACHED, OMITTED, Status
 from bildung.core.school.privacy import alias_numbers
-from bildung.services.people.named import Named, named_people
+from bildung.services.people.named import NamedPerson, named_people
 from bildung.services.quality.comparison import labels_of
 from bildung.services.quality.item import place_of
 from bildung.services.quality.judged import Judged, judge
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
@@ -26,15 +26,15 @@ OF_ITEM = ("answer", "omitted", "not_reached", "got_it", "missed_it")
 
 
 @dataclass(frozen=True)
-class Whose:
+class NamedBehind:
     """n: how many there are; named: of these, by class and name; hidden: those whom this person may not see by name."""
 
     n: int
-    named: list[Named]
+    named: list[NamedPerson]
     hidden: int
 
 
-def whose(ctx: Context, actor: Actor, wanted: Wanted, of: str, item: str = "", answer: str = "") -> Whose:
+def whose(ctx: Context, actor: Actor, wanted: ScopeRequest, of: str, item: str = "", answer: str = "") -> NamedBehind:
     """of: a state of a sitting, `points` (answer: the number), or of an item `answer` (with the answer), `omitted`,
     `not_reached`, `got_it` (all points), `missed_it` (fewer), or `group` (item: what is compared by, answer: its name, those
     of it with a total). Refused for anything else."""
@@ -46,7 +46,7 @@ def whose(ctx: Context, actor: Actor, wanted: Wanted, of: str, item: str = "", a
     titles = {o.id: o.klass for o in judged.scoped.chosen}
     seen = {(int(judged.together.people[row]), titles[int(judged.together.session[row])]) for row in rows[mine]}
     named = named_people(ctx, seen, _order_of_aliases(judged))
-    return Whose(len(named) + int((~mine).sum()), named, int((~mine).sum()))
+    return NamedBehind(len(named) + int((~mine).sum()), named, int((~mine).sum()))
 
 
 def _group(ctx: Context, actor: Actor, judged: Judged, by: str, name: str) -> npt.NDArray[np.int64]:

@@ -21,7 +21,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.settings import setting
-from bildung.services.shared.staging import Line, Planned, count, shown_lines
+from bildung.services.shared.staging import Planned, PreviewLine, count, shown_lines
 from bildung.services.shared.wire import Id
 from bildung.store.models import Federation, Person, RecordsRun
 
@@ -52,7 +52,7 @@ class RecordsPage:
     next_at: datetime | None
     runs: list[RunLine]
     shown: RunLine | None
-    lines: list[Line]
+    lines: list[PreviewLine]
 
 
 def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> RecordsPage:
@@ -73,12 +73,20 @@ def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> Recor
         )
         shown = next((line for line in runs if telling is not None and line.id == telling.id), None)
         due = _due(ctx, db) if on else None
-        return RecordsPage(_finding(runs, address), on, address, due, runs, shown, [_line(line) for line in telling.lines] if telling else [])
+        return RecordsPage(
+            _finding(runs, address),
+            on,
+            address,
+            due,
+            runs,
+            shown,
+            [_line(line) for line in telling.lines] if telling else [],
+        )
 
 
-def _line(kept: dict[str, Any]) -> Line:
+def _line(kept: dict[str, Any]) -> PreviewLine:
     """A line of a preview from how it was kept."""
-    return Line(**kept)
+    return PreviewLine(**kept)
 
 
 def _finding(runs: list[RunLine], address: str) -> str:

@@ -16,7 +16,7 @@ from bildung.services.people.changes import LOCAL, moved, stamp
 from bildung.services.rosters.decisions import decided, end_moot
 from bildung.services.shared.codes import SESSION_LENGTH, STUDENT_LENGTH, new_code
 from bildung.services.shared.jobs import Job
-from bildung.services.shared.staging import Line, Planned
+from bildung.services.shared.staging import Planned, PreviewLine
 from bildung.store.models import (
     AcademicSession,
     Attribute,
@@ -70,7 +70,7 @@ class _Plan:
 
     def __init__(self, db: Session, roster: Roster, today: date, job: Job) -> None:
         self.db, self.roster, self.today, self.job = db, roster, today, job
-        self.lines: list[Line] = []
+        self.lines: list[PreviewLine] = []
         self.decided = decided(db)
         self.roster = roster = self._one_record_each(roster)
         self.new: dict[type[Base], list[dict[str, Any]]] = {}
@@ -90,7 +90,9 @@ class _Plan:
         for user in roster.users:
             if user.id in into:
                 name = f"{user.given} {user.family}".strip()
-                self.lines.append(Line("left_out", "person", user.id, name, f"a second record of {into[user.id]}"))
+                self.lines.append(
+                    PreviewLine("left_out", "person", user.id, name, f"a second record of {into[user.id]}")
+                )
         users = tuple(u for u in roster.users if u.id not in into)
         seen: set[tuple[str, str]] = set()
         enrolments = []
@@ -123,13 +125,14 @@ class _Plan:
         self._taken_back()
         self._departed(set(schools.values()))
         self.lines += [
-            Line("left_out", left.file, left.id, f"line {left.line}", left.reason) for left in roster.left_out
+            PreviewLine("left_out", left.file, left.id, f"line {left.line}", left.reason) for left in roster.left_out
         ]
         self.lines += [
-            Line("left_out", "file", name, name, "a file of the set that is not read here") for name in roster.unread
+            PreviewLine("left_out", "file", name, name, "a file of the set that is not read here")
+            for name in roster.unread
         ]
         self.lines += [
-            Line(
+            PreviewLine(
                 "left_out",
                 "mark in a name",
                 f"{m.file}, line {m.line}",
@@ -160,7 +163,7 @@ class _Plan:
             text = values[label] if isinstance(label, str) else label(id, values)
             row = there.get(id)
             if row is None:
-                self.lines.append(Line("added", what, id, text))
+                self.lines.append(PreviewLine("added", what, id, text))
                 known = {
                     name: None if value is _KEEP and name == "birth_date" else value for name, value in values.items()
                 }
@@ -175,10 +178,10 @@ class _Plan:
                     f"{_WORDS.get(n, n)}: {self._shown(n, old)} → {self._shown(n, new)}"
                     for n, (old, new) in moves.items()
                 )
-                self.lines.append(Line("changed", what, id, text, detail))
+                self.lines.append(PreviewLine("changed", what, id, text, detail))
                 self.change.setdefault(model, []).append({"id": row[0], **{n: new for n, (_, new) in moves.items()}})
             else:
-                self.lines.append(Line("same", what, id, text))
+                self.lines.append(PreviewLine("same", what, id, text))
         return {id: there[id][0] for id in wanted if id in there}
 
     def _shown(self, name: str, value: Any) -> str:
@@ -224,7 +227,9 @@ class _Plan:
                     username = normal_username(user.username)
                 else:
                     who = f"{user.given} {user.family}"
-                    self.lines.append(Line("left_out", "user name", user.username, who, "taken by another person"))
+                    self.lines.append(
+                        PreviewLine("left_out", "user name", user.username, who, "taken by another person")
+                    )
             wanted[user.id] = {
                 "given": user.given, "family": user.family, "kind": kind, "grade": user.grade,
                 "school_id": self._school(user.school), "active": _KEEP if user.id in left else True, "username": username,
@@ -255,7 +260,9 @@ class _Plan:
                 left.add(row.source_id)
                 name = f"{row.given} {row.family}".strip()
                 self.lines.append(
-                    Line("left_out", "person", row.source_id, name, "has left, as was decided in the roster check")
+                    PreviewLine(
+                        "left_out", "person", row.source_id, name, "has left, as was decided in the roster check"
+                    )
                 )
             elif "student" in self.roster.complete:
                 self.moot_people.append(row.id)
@@ -312,13 +319,15 @@ class _Plan:
             over = e.ends is not None and e.ends < self.today
             if person is not None and klass is not None and (person.id, klass.id) in self.decided.kept_out:
                 self.lines.append(
-                    Line("left_out", "enrolment", e.id, label, "not in this class, as was decided in the roster check")
+                    PreviewLine(
+                        "left_out", "enrolment", e.id, label, "not in this class, as was decided in the roster check"
+                    )
                 )
                 continue
             if person is not None and person.id in self.decided.gone:
                 continue
             if row is None:
-                self.lines.append(Line("added", "enrolment", e.id, label, "over already" if over else ""))
+                self.lines.append(PreviewLine("added", "enrolment", e.id, label, "over already" if over else ""))
                 # somebody who comes into a class that was there before joins it today, unless the file knows better
                 begins = e.begins or (self.today if klass is not None else None)
                 self.new.setdefault(Enrolment, []).append(
@@ -341,10 +350,10 @@ class _Plan:
                 said = f"again as {e.role}" if "role" in moves or moves.get("active") else "; ".join(
                     f"{_WORDS.get(n, n)}: {self._shown(n, getattr(row, n))} → {self._shown(n, v)}" for n, v in moves.items() if n != "active"
                 )  # fmt: skip
-                self.lines.append(Line("changed", "enrolment", e.id, label, said))
+                self.lines.append(PreviewLine("changed", "enrolment", e.id, label, said))
                 self.change.setdefault(Enrolment, []).append({"id": row.id, **moves})
             else:
-                self.lines.append(Line("same", "enrolment", e.id, label))
+                self.lines.append(PreviewLine("same", "enrolment", e.id, label))
         self._left_class(there, kept)
         if "enrolment" in roster.complete:
             self.moot_enrolments += [pair for pair in self.decided.kept_out if (pair[1], pair[0]) not in kept]
@@ -361,7 +370,7 @@ class _Plan:
 
     def _ends(self, id: int, label: str) -> None:
         detail = "no longer in the file: leaves the class, results stay"
-        self.lines.append(Line("changed", "enrolment", str(id), label, detail))
+        self.lines.append(PreviewLine("changed", "enrolment", str(id), label, detail))
         self.change.setdefault(Enrolment, []).append({"id": id, "active": False, "ends": self.today})
 
     def _links(self) -> None:
@@ -382,10 +391,10 @@ class _Plan:
         for (family, student), relation in pairs.items():
             f, s = self.people.get(family), self.people.get(student)
             if f is not None and s is not None and (f.id, s.id) in there:
-                self.lines.append(Line("same", "family", family, self.names[family]))
+                self.lines.append(PreviewLine("same", "family", family, self.names[family]))
                 continue
             self.lines.append(
-                Line(
+                PreviewLine(
                     "added", "family", family, f"{self.names[family]}, {relation or 'family'} of {self.names[student]}"
                 )
             )
@@ -406,10 +415,12 @@ class _Plan:
             old = there.get((user, name))
             if user not in self.names or old == value:
                 if old == value:
-                    self.lines.append(Line("same", name, user, self.names[user]))
+                    self.lines.append(PreviewLine("same", name, user, self.names[user]))
                 continue
             fate: Any = "added" if old is None else "changed"
-            self.lines.append(Line(fate, name, user, self.names[user], value if old is None else f"{old} → {value}"))
+            self.lines.append(
+                PreviewLine(fate, name, user, self.names[user], value if old is None else f"{old} → {value}")
+            )
             self.new.setdefault(AttributeValue, []).append({"user": user, "name": name, "value": value})
 
     def _taken_back(self) -> None:
@@ -421,11 +432,13 @@ class _Plan:
             rows: dict[str, Any] = self.people if gone.what == "person" else self.classes
             row = rows.get(gone.id)
             if row is None:
-                self.lines.append(Line("left_out", gone.what, gone.id, gone.id, "taken back, but it is not here"))
+                self.lines.append(
+                    PreviewLine("left_out", gone.what, gone.id, gone.id, "taken back, but it is not here")
+                )
                 continue
             label = self.names[gone.id] if gone.what == "person" else self.titles[gone.id]
             self.lines.append(
-                Line("changed", gone.what, gone.id, label, "taken back in the file: set aside, results stay")
+                PreviewLine("changed", gone.what, gone.id, label, "taken back in the file: set aside, results stay")
             )
             if gone.what == "person":
                 self.change.setdefault(Person, []).append({"id": row.id, "active": False, "left_on": self.today})
@@ -448,7 +461,7 @@ class _Plan:
                 )
             ).first()  # fmt: skip
         if row is None:
-            self.lines.append(Line("left_out", "enrolment", id, id, "taken back, but it is not here"))
+            self.lines.append(PreviewLine("left_out", "enrolment", id, id, "taken back, but it is not here"))
         else:
             self._ends(row.id, f"{self.names[user]} in {self.titles[klass]}")
 
@@ -467,7 +480,9 @@ class _Plan:
             students += row.kind == "student"
             if row.kind in kinds and row.source_id not in users and not row.source_id.startswith(LOCAL):
                 gone += row.kind == "student"
-                self.lines.append(Line("changed", "person", row.source_id, f"{row.given} {row.family}".strip(), detail))
+                self.lines.append(
+                    PreviewLine("changed", "person", row.source_id, f"{row.given} {row.family}".strip(), detail)
+                )
                 self.change.setdefault(Person, []).append({"id": row.id, "active": False, "left_on": self.today})
         if kinds:
             self._ask(gone, students)
@@ -478,7 +493,7 @@ class _Plan:
                 )
             ):  # fmt: skip
                 if klass.source_id not in classes and not klass.source_id.startswith(LOCAL):
-                    self.lines.append(Line("changed", "class", klass.source_id, klass.title, detail))
+                    self.lines.append(PreviewLine("changed", "class", klass.source_id, klass.title, detail))
                     self.change.setdefault(SchoolClass, []).append(
                         {"id": klass.id, "active": False, "ended_on": self.today}
                     )

@@ -21,14 +21,14 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import SESSION_LENGTH, new_code
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
-from bildung.services.shared.staging import Line, Planned, Planner, Preview, decide, stage
+from bildung.services.shared.staging import Planned, Planner, Preview, PreviewLine, decide, stage
 from bildung.store.models import Enrolment, Person, PlannedSession, School, SchoolClass, SchoolYear
 
 FILE = "rollover.json"
 
 
 @dataclass(frozen=True)
-class Wanted:
+class RolloverPlan:
     """stay: students (own codes or numbers) who repeat their grade."""
 
     title: str
@@ -37,7 +37,7 @@ class Wanted:
     stay: list[str] = field(default_factory=list)
 
 
-def preview(ctx: Context, actor: Actor, wanted: Wanted) -> Preview:
+def preview(ctx: Context, actor: Actor, wanted: RolloverPlan) -> Preview:
     scope(actor, Action.PEOPLE_IMPORT)
     data = {"title": wanted.title, "start": str(wanted.start), "end": str(wanted.end), "stay": wanted.stay}
     return stage(ctx, actor, "rollover", {FILE: json.dumps(data).encode()}, _planner(ctx))
@@ -51,7 +51,7 @@ def apply(ctx: Context, actor: Actor, id: str, yes: bool = False) -> Preview:
 def _planner(ctx: Context) -> Planner:
     def planner(db: Session, files: dict[str, bytes], job: Any) -> Planned:
         data = json.loads(files[FILE])
-        wanted = Wanted(
+        wanted = RolloverPlan(
             data["title"], date.fromisoformat(data["start"]), date.fromisoformat(data["end"]), list(data["stay"])
         )
         move = _Move(db, wanted, local_today(ctx, db))
@@ -63,9 +63,9 @@ def _planner(ctx: Context) -> Planner:
 class _Move:
     """The plan of one rollover. A school's grades are those that its students are in."""
 
-    def __init__(self, db: Session, wanted: Wanted, today: date) -> None:
+    def __init__(self, db: Session, wanted: RolloverPlan, today: date) -> None:
         self.wanted, self.today = wanted, today
-        self.lines: list[Line] = []
+        self.lines: list[PreviewLine] = []
         self._year(db)
         self.students = db.scalars(
             select(Person).where(Person.kind == "student", Person.active.is_(True)).order_by(Person.id)
@@ -102,7 +102,7 @@ class _Move:
                 f"{open_session.klass.title} still has a session that is not closed; close it first", "title"
             )
         self.lines.append(
-            Line(
+            PreviewLine(
                 "added",
                 "school year",
                 self.wanted.title,
@@ -137,25 +137,29 @@ class _Move:
         for p in self.students:
             above = next_grade(p.grade)
             if p.id in self.staying:
-                self.lines.append(Line("same", "student", p.source_id, p.name, "repeats the grade"))
+                self.lines.append(PreviewLine("same", "student", p.source_id, p.name, "repeats the grade"))
             elif above is None:
                 self.unknown += 1
                 self.lines.append(
-                    Line("left_out", "student", p.source_id, p.name, f"grade {p.grade or 'unknown'} has no next one")
+                    PreviewLine(
+                        "left_out", "student", p.source_id, p.name, f"grade {p.grade or 'unknown'} has no next one"
+                    )
                 )
             elif above in held[p.school_id]:
                 self.up[p.id] = above
-                self.lines.append(Line("changed", "student", p.source_id, p.name, f"grade {p.grade} → {above}"))
+                self.lines.append(PreviewLine("changed", "student", p.source_id, p.name, f"grade {p.grade} → {above}"))
             elif len(elsewhere.get(above, set())) == 1:
                 self.up[p.id] = above
                 self.changes_school[p.id] = next(iter(elsewhere[above]))
                 school = self.schools.get(self.changes_school[p.id] or 0, "")
                 self.lines.append(
-                    Line("changed", "student", p.source_id, p.name, f"grade {p.grade} → {above}, to {school}")
+                    PreviewLine("changed", "student", p.source_id, p.name, f"grade {p.grade} → {above}, to {school}")
                 )
             else:
                 self.leaving.append(p.id)
-                self.lines.append(Line("changed", "student", p.source_id, p.name, "leaves the school; results stay"))
+                self.lines.append(
+                    PreviewLine("changed", "student", p.source_id, p.name, "leaves the school; results stay")
+                )
 
     def _form(self) -> None:
         """Next year's classes: each class moves up together and finds the teacher of the class of that title; the
@@ -169,18 +173,20 @@ class _Move:
             like = by_title.get((c.school_id, (title or "").lower()))
             if title is None or like is None:
                 detail = "set aside with its results; no class of the next grade to move into"
-                self.lines.append(Line("changed", "class", c.source_id, c.title, detail))
+                self.lines.append(PreviewLine("changed", "class", c.source_id, c.title, detail))
                 continue
             made.add((c.school_id, like.title.lower()))
             self.formed.append((like, c))
             n = sum(id not in gone and id not in self.staying for id in self.members[c.id])
             self.lines.append(
-                Line("added", "class", like.title, like.title, f"{n} students out of last year's {c.title}")
+                PreviewLine("added", "class", like.title, like.title, f"{n} students out of last year's {c.title}")
             )
         for key, c in by_title.items():
             if key not in made:
                 self.formed.append((c, None))
-                self.lines.append(Line("added", "class", c.title, c.title, "empty: its students are new to the school"))
+                self.lines.append(
+                    PreviewLine("added", "class", c.title, c.title, "empty: its students are new to the school")
+                )
 
     def write(self, db: Session) -> None:
         year = SchoolYear(title=self.wanted.title.strip(), start=self.wanted.start, end=self.wanted.end)

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.reports.cards import Sheet, session_cards
+from bildung.reports.cards import TicketSheet, session_cards
 from bildung.services.forms import settings
 from bildung.services.sessions.listing import _get
 from bildung.services.shared import audit
@@ -24,7 +24,7 @@ from bildung.store.models import (
 def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
     """The session's cards as PDF, for those who run it; the log says who took the codes."""
 
-    def work(db: Session) -> tuple[Sheet, list[tuple[str, str]]]:
+    def work(db: Session) -> tuple[TicketSheet, list[tuple[str, str]]]:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
         rows = db.scalars(
             select(Person).join(Sitting, Sitting.person_id == Person.id).where(Sitting.session_id == session.id)
@@ -36,7 +36,7 @@ def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
         audit.record(db, ctx.clock(), actor.person_id, "session.cards", f"session:{session.id}")
         place = f", {session.room}" if session.room else ""
         here = site_address(db, address)
-        sheet = Sheet(
+        sheet = TicketSheet(
             f"{settings.title_of(session.form)}, {session.klass.title}",
             f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}", session.klass.title, here, session.code,
             with_warning(f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here),

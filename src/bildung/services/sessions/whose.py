@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 
 from bildung.core.school.privacy import alias_numbers
-from bildung.services.people.named import Named
+from bildung.services.people.named import NamedPerson
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
@@ -21,16 +21,16 @@ MOST = 2000
 
 
 @dataclass(frozen=True)
-class Sitters:
+class NamedAttempts:
     """n: how many sittings; named: whose, by class and name, each with the class once however often they sat; hidden: none,
     since who may see a session sees its list."""
 
     n: int
-    named: list[Named]
+    named: list[NamedPerson]
     hidden: int = 0
 
 
-def sitters(ctx: Context, actor: Actor, of: str, window_id: int | None, session_id: int | None) -> Sitters:
+def sitters(ctx: Context, actor: Actor, of: str, window_id: int | None, session_id: int | None) -> NamedAttempts:
     """Of the sessions of a window, or of one. Refused for a state there is not."""
     if of not in STATES:
         raise Invalid(f"one of {', '.join(STATES)}", "of")
@@ -48,4 +48,4 @@ def sitters(ctx: Context, actor: Actor, of: str, window_id: int | None, session_
         rows = db.execute(wanted).all()
     seen = list(dict.fromkeys((id, f"{given} {family}".strip(), title) for id, given, family, title in rows))[:MOST]
     aliases = dict(zip((ids := sorted({id for id, _, _ in seen})), alias_numbers(ids), strict=True))
-    return Sitters(len(rows), [Named(id, name, title, aliases[id]) for id, name, title in seen])
+    return NamedAttempts(len(rows), [NamedPerson(id, name, title, aliases[id]) for id, name, title in seen])

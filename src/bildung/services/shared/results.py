@@ -12,7 +12,7 @@ from bildung.services.shared.context import Context
 T = TypeVar("T")
 
 
-class Kept:
+class KeptResults:
     """The `most` results that were used last; may be asked by several threads at once. Two that ask for the same new
     result both make it, which costs time and nothing else."""
 
@@ -34,6 +34,6 @@ class Kept:
         return found
 
 
-def kept(ctx: Context, name: str, most: int) -> Kept:
-    found: Kept = ctx.cache.setdefault(f"kept.{name}", Kept(most))
+def kept(ctx: Context, name: str, most: int) -> KeptResults:
+    found: KeptResults = ctx.cache.setdefault(f"kept.{name}", KeptResults(most))
     return found

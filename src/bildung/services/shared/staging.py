@@ -35,7 +35,7 @@ KEEP = timedelta(days=1)
 
 
 @dataclass(frozen=True)
-class Line:
+class PreviewLine:
     """One thing of the file and what becomes of it. detail: what changes, or the reason it is left out."""
 
     fate: Fate
@@ -51,7 +51,7 @@ class Preview:
     applied, or empty."""
 
     id: str
-    lines: tuple[Line, ...]
+    lines: tuple[PreviewLine, ...]
     counts: dict[str, int]
     applied: bool = False
     ask: str = ""
@@ -62,7 +62,7 @@ class Planned:
     """What becomes of each thing, and the doing of it in a write transaction. stamp: read again there; where it has
     moved, the plan no longer fits."""
 
-    lines: Sequence[Line]
+    lines: Sequence[PreviewLine]
     apply: Callable[[Session], None]
     stamp: Callable[[Session], Hashable] = lambda db: None
     ask: str = ""
@@ -145,7 +145,7 @@ def decide(
     return done
 
 
-def in_one_go(plan: Callable[[Session, dict[str, bytes], bool], Sequence[Line]]) -> Planner:
+def in_one_go(plan: Callable[[Session, dict[str, bytes], bool], Sequence[PreviewLine]]) -> Planner:
     """A planner out of a function that plans or, with True, also does it: for files small enough to be read again
     while writing."""
 
@@ -165,21 +165,21 @@ def _plain_name(name: str) -> str:
     return re.sub(r"[^\w. -]", "_", name.replace("\\", "/").split("/")[-1])[:120] or "file"
 
 
-def _fingerprint(lines: Sequence[Line]) -> str:
+def _fingerprint(lines: Sequence[PreviewLine]) -> str:
     digest = hashlib.sha256()
     for line in lines:
         digest.update(f"{line.fate}\0{line.what}\0{line.id}\0{line.label}\0{line.detail}\n".encode())
     return digest.hexdigest()
 
 
-def count(lines: Sequence[Line]) -> dict[str, int]:
+def count(lines: Sequence[PreviewLine]) -> dict[str, int]:
     counts: dict[str, int] = {"added": 0, "changed": 0, "left_out": 0, "same": 0}
     for line in lines:
         counts[line.fate] += 1
     return counts
 
 
-def shown_lines(lines: Sequence[Line]) -> tuple[Line, ...]:
+def shown_lines(lines: Sequence[PreviewLine]) -> tuple[PreviewLine, ...]:
     """The first of each fate, in the order of the file."""
     room: dict[Any, int] = {}
     kept = []

@@ -230,7 +230,7 @@ def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
 
 
 @dataclass(frozen=True)
-class Standing:
+class AttemptStanding:
     """Where an attempt stands, for a page that was told that something moved. now: the server's time, since a device's
     clock may be wrong."""
 
@@ -240,13 +240,13 @@ class Standing:
     now: datetime
 
 
-def standing(ctx: Context, sitter: Sitter) -> Standing:
+def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
     with ctx.store.read() as db:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
         at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
         end = end_for(db, session, sitter.person_id, at_hand.started_at, limit)
-        return Standing(state_of(at_hand), end, sitting.takeover, ctx.clock())
+        return AttemptStanding(state_of(at_hand), end, sitting.takeover, ctx.clock())
 
 
 def topic(session_id: int) -> str:

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from sqlalchemy import select
 
 from bildung.core.classical.settings import Settings
-from bildung.reports.document import Column, Kind
+from bildung.reports.document import Kind, PrintColumn
 from bildung.services.quality.judged import Judged
-from bildung.services.quality.scope import Wanted
+from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.jobs import Job
@@ -17,12 +17,12 @@ from bildung.store.models import Standard
 
 
 @dataclass(frozen=True)
-class Asked:
+class ReportRequest:
     """question: its name. klass: of a list to teach again; None for all classes that are theirs. veiled: names become
     numbers. most: blocks or students at most, for a sample; None for all."""
 
     question: str
-    wanted: Wanted
+    wanted: ScopeRequest
     settings: Settings
     klass: int | None = None
     veiled: bool = False
@@ -37,7 +37,7 @@ class Asked:
 class Work:
     ctx: Context
     actor: Actor
-    asked: Asked
+    asked: ReportRequest
     judged: Judged
     job: Job
 
@@ -48,6 +48,6 @@ class Work:
             return dict(db.execute(select(Standard.code, Standard.text).where(Standard.code.in_(codes))).all())
 
 
-def on_sheet(*columns: tuple[str, Kind]) -> list[Column]:
+def on_sheet(*columns: tuple[str, Kind]) -> list[PrintColumn]:
     """Columns that only a workbook has."""
-    return [Column(title, kind, only="sheet") for title, kind in columns]
+    return [PrintColumn(title, kind, only="sheet") for title, kind in columns]

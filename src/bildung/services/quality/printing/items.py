@@ -10,26 +10,26 @@ from bildung.core.classical.options import OptionRow
 from bildung.core.items.shown import coefficient, percent
 from bildung.formats.content import Content
 from bildung.reports import marks, printed
-from bildung.reports.document import Block, Column, Drawing, Kind, Table, Text, Together, Value
+from bildung.reports.document import Block, Drawing, KeptTogether, Kind, PrintColumn, Table, Text, Value
 from bildung.services.items.bankitem import BankItem
 from bildung.services.items.pictures import pictures_of, with_picture_addresses
 from bildung.services.quality.judged import Judged
 from bildung.services.quality.printing.asked import Work, on_sheet
 
 ITEMS = [
-    Column("No.", "whole", 5), Column("Item", "text", 10), Column("Standard", "text", 11), Column("Got it", "share", 7),
-    Column("", "html", 14, "print"), *on_sheet(("from", "share"), ("to", "share")), Column("Separates", "coefficient", 8),
-    Column("Answers", "html", 23, "print"),
+    PrintColumn("No.", "whole", 5), PrintColumn("Item", "text", 10), PrintColumn("Standard", "text", 11), PrintColumn("Got it", "share", 7),
+    PrintColumn("", "html", 14, "print"), *on_sheet(("from", "share"), ("to", "share")), PrintColumn("Separates", "coefficient", 8),
+    PrintColumn("Answers", "html", 23, "print"),
     *on_sheet(("n", "whole"), ("omitted", "whole"), ("not reached", "whole"), ("upper − lower 27 %", "coefficient"), ("alpha without it", "coefficient")),
-    Column("Wants a look because", "text"),
+    PrintColumn("Wants a look because", "text"),
 ]  # fmt: skip
 ANSWERS = on_sheet(
     ("No.", "whole"), ("Item", "text"), ("Answer", "text"), ("Key", "text"), ("n", "whole"), ("Share", "share"), ("mean of the rest", "number"),
     ("With rest", "coefficient"), ("lowest fifth", "share"), ("second", "share"), ("third", "share"), ("fourth", "share"), ("highest fifth", "share"),
 )  # fmt: skip
 OPTIONS = [
-    Column("Answer", "text", 22), Column("n", "whole", 8), Column("Share", "share", 9), Column("With rest", "coefficient", 10),
-    Column("lowest fifth", "share", 10), Column("highest fifth", "share", 10), Column("What it says", "text"),
+    PrintColumn("Answer", "text", 22), PrintColumn("n", "whole", 8), PrintColumn("Share", "share", 9), PrintColumn("With rest", "coefficient", 10),
+    PrintColumn("lowest fifth", "share", 10), PrintColumn("highest fifth", "share", 10), PrintColumn("What it says", "text"),
 ]  # fmt: skip
 
 
@@ -46,8 +46,8 @@ def about_items(work: Work, every: bool) -> tuple[str, list[Block]]:
     ]  # fmt: skip
     problems = frozenset(at for at, f in enumerate(analysis.items) if any(flag.weight == "problem" for flag in f.flags))
     blocks: list[Block] = [
-        Together([Text("Students by points", "heading"), Drawing(marks.histogram(spread.histogram, spread.points))]),
-        Table("Test", [Column(name, kind) for name, kind, _ in figures], [[value for *_, value in figures]]),
+        KeptTogether([Text("Students by points", "heading"), Drawing(marks.histogram(spread.histogram, spread.points))]),
+        Table("Test", [PrintColumn(name, kind) for name, kind, _ in figures], [[value for *_, value in figures]]),
         Text("Every item", "part"), Table("Items", ITEMS, [_line(work, at) for at in range(len(judged.rows))], problems),
         Text("Item by item" if every else "Items that want a look", "part"),
     ]  # fmt: skip
@@ -81,7 +81,7 @@ def _words(flag: Flag) -> str:
     return flag.flag.replace("_", " ") + named
 
 
-def _block(judged: Judged, at: int, pictures: printed.Pictures) -> Together:
+def _block(judged: Judged, at: int, pictures: printed.Pictures) -> KeptTogether:
     row, found = judged.rows[at], judged.analysis.items[at]
     f = found.figures
     inner: list[Block] = [Text(f"Item {row.number}, {row.item.code}", "heading")]
@@ -100,7 +100,7 @@ def _block(judged: Judged, at: int, pictures: printed.Pictures) -> Together:
         lines = [(name, share, place[name], given[name].is_key) for name, share in curves.curves if name in given]
         inner.append(Drawing(marks.curves(curves.x, lines)))
     inner.append(Table("", OPTIONS, _options(row.item, found.options)))
-    return Together(inner)
+    return KeptTogether(inner)
 
 
 def _content(item: BankItem) -> Content:

@@ -10,7 +10,7 @@ from bildung.core.data.responses import FIRST, NOT_REACHED, OMITTED
 from bildung.core.items.shown import percent
 from bildung.core.precision.subscores import points_on
 from bildung.reports import marks
-from bildung.reports.document import Block, Column, Drawing, NextPage, Table, Text, Together, Value
+from bildung.reports.document import Block, Drawing, KeptTogether, NextPage, PrintColumn, Table, Text, Value
 from bildung.services.quality import grid, overview, reteach
 from bildung.services.quality.printing.asked import Work, on_sheet
 
@@ -25,7 +25,7 @@ def who_answered(work: Work) -> tuple[str, list[Block]]:
         range(len(found.students)), key=lambda at: (found.students[at].klass, -(found.students[at].share or -1.0))
     )
     columns = [
-        Column("Student", "text", 17), Column("Points", "points", 6), *(Column(str(i.number), "html", only="print") for i in found.items),
+        PrintColumn("Student", "text", 17), PrintColumn("Points", "points", 6), *(PrintColumn(str(i.number), "html", only="print") for i in found.items),
         *on_sheet(*((f"{i.number} {i.item}", "text") for i in found.items)),
     ]  # fmt: skip
     blocks: list[Block] = [Text(KEY, "small")]
@@ -44,7 +44,7 @@ def who_answered(work: Work) -> tuple[str, list[Block]]:
     return found.finding, blocks
 
 
-def _cell(column: grid.Column, code: int, unexpected: bool) -> str:
+def _cell(column: grid.GridItem, code: int, unexpected: bool) -> str:
     mark = "!" if unexpected else ""
     if code < FIRST:
         return {OMITTED: "○", NOT_REACHED: "/"}.get(code, "") + mark
@@ -83,8 +83,8 @@ def how_each_did(work: Work) -> tuple[str, list[Block]]:
         odd = ", ".join(str(found.items[place].number) for place in s.unexpected)
         blocks += [
             Text(f"{name}, {s.klass}", "part"), Text(total + (f". Unexpected: item {odd}." if odd else ".")),
-            Table("", [Column("Standard"), Column("Code"), Column("Points", "points"), Column("of", "points"), Column("Share", "share")], rows),
-            Table("", [Column("No.", "whole", 7), Column("About", "text", 45), Column("Answered", "text", 24), Column("Right", "text")], _missed(found, at, texts)),
+            Table("", [PrintColumn("Standard"), PrintColumn("Code"), PrintColumn("Points", "points"), PrintColumn("of", "points"), PrintColumn("Share", "share")], rows),
+            Table("", [PrintColumn("No.", "whole", 7), PrintColumn("About", "text", 45), PrintColumn("Answered", "text", 24), PrintColumn("Right", "text")], _missed(found, at, texts)),
             NextPage(),
         ]  # fmt: skip
         sheet += [[name, s.klass, *row_] for row_ in rows]
@@ -133,7 +133,7 @@ def to_teach_again(work: Work) -> tuple[str, list[Block]]:
     return first.finding if one else many, [*blocks, Table("Who needs what", columns, needs)]
 
 
-def _standard(s: reteach.ToTeach, names: list[str], line: float) -> Together:
+def _standard(s: reteach.ToTeach, names: list[str], line: float) -> KeptTogether:
     sure = (
         "surely under the line"
         if s.sure
@@ -149,4 +149,4 @@ def _standard(s: reteach.ToTeach, names: list[str], line: float) -> Together:
         said = "; ".join(f"{w.answer} by {w.n}{f' ({w.note})' if w.note else ''}" for w in item.wrong[:3])
         tail = ". Look at the item first." if item.flagged else "."
         inner.append(Text(f"Item {item.number}, {percent(item.p)}{': ' + said if said else ''}{tail}", "small"))
-    return Together(inner)
+    return KeptTogether(inner)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from bildung.core.comparison.compare import Finding
+from bildung.core.comparison.compare import CompareFinding
 from bildung.core.items.shown import decimal, percent
 from bildung.reports import marks
-from bildung.reports.document import Block, Column, Table, Text, Value
+from bildung.reports.document import Block, PrintColumn, Table, Text, Value
 from bildung.services.quality import comparison, effort, trust
 from bildung.services.quality.printing.asked import Work
 
@@ -21,9 +21,9 @@ def side_by_side(work: Work) -> tuple[str, list[Block]]:
         work.job.tell(f"comparing by {of}", 0, 0)
         found = comparison.compare_groups(work.ctx, work.actor, asked.wanted, "class", of, asked.settings)
         leads.append((min((comparison.ORDER[f.finding] for f in found.findings), default=99), found.finding))
-        columns = [Column("Standard" if of == "standard" else "Item", "text", 22)]
+        columns = [PrintColumn("Standard" if of == "standard" else "Item", "text", 22)]
         for group in found.groups:
-            columns += [Column(f"{group.name} ({group.n})", "share"), Column("", "html", only="print")]
+            columns += [PrintColumn(f"{group.name} ({group.n})", "share"), PrintColumn("", "html", only="print")]
         rows: list[list[Value]] = []
         for line in found.lines[: asked.most and 6 * asked.most]:
             cells: list[Value] = []
@@ -41,11 +41,11 @@ def side_by_side(work: Work) -> tuple[str, list[Block]]:
     return min(leads, key=lambda said: said[0])[1], blocks
 
 
-def _name(line: comparison.Line) -> str:
+def _name(line: comparison.CompareLine) -> str:
     return f"Item {line.number}" if line.number is not None else f"{line.text or line.name} ({line.name})"
 
 
-def _says(f: Finding, name: str, words: str) -> str:
+def _says(f: CompareFinding, name: str, words: str) -> str:
     text = f"{name}{f', {f.group}' if f.group else ''}: {words}"
     if f.difference is None:
         return f"{text}."
@@ -76,13 +76,13 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
     ]
     blocks: list[Block] = [
         Text("The total", "part"),
-        Table("Coefficients", [Column("Coefficient"), Column("Value", "coefficient"), Column("from", "coefficient"), Column("to", "coefficient"), Column("Not stated because")], coefficients, fitted=True),
+        Table("Coefficients", [PrintColumn("Coefficient"), PrintColumn("Value", "coefficient"), PrintColumn("from", "coefficient"), PrintColumn("to", "coefficient"), PrintColumn("Not stated because")], coefficients, fitted=True),
         Text(f"Standard error {decimal(t.sem)} points."), Text("Pass lines", "part"),
-        Table("Pass lines", [Column("Line"), Column("Points", "number"), Column("Pass", "share"), Column("Right side", "share"), Column("Would agree", "share"), Column("In words")], cuts),
+        Table("Pass lines", [PrintColumn("Line"), PrintColumn("Points", "number"), PrintColumn("Pass", "share"), PrintColumn("Right side", "share"), PrintColumn("Would agree", "share"), PrintColumn("In words")], cuts),
         Text("Parts", "part"),
-        Table("Parts", [Column("Part"), Column("Items", "whole"), Column("Mean", "share"), Column("Reliability", "coefficient"), Column("of itself", "coefficient"), Column("by the total", "coefficient"), Column("In words")], parts),
+        Table("Parts", [PrintColumn("Part"), PrintColumn("Items", "whole"), PrintColumn("Mean", "share"), PrintColumn("Reliability", "coefficient"), PrintColumn("of itself", "coefficient"), PrintColumn("by the total", "coefficient"), PrintColumn("In words")], parts),
         Text("Another length", "part"),
-        Table("Length", [Column("Items", "whole"), Column("Reliability", "coefficient")], [[length.items, length.reliability] for length in t.lengths], fitted=True),
+        Table("Length", [PrintColumn("Items", "whole"), PrintColumn("Reliability", "coefficient")], [[length.items, length.reliability] for length in t.lengths], fitted=True),
         Text("One thing or several", "part"), Text(found.dimensions_say), Text("Time", "part"), Text(time.finding),
     ]  # fmt: skip
     if t.errors:
@@ -90,7 +90,11 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
         blocks.append(
             Table(
                 "Error by score",
-                [Column("Score", "points"), Column("Standard error", "number"), Column("Students", "whole")],
+                [
+                    PrintColumn("Score", "points"),
+                    PrintColumn("Standard error", "number"),
+                    PrintColumn("Students", "whole"),
+                ],
                 errors,
                 fitted=True,
             )
@@ -99,7 +103,7 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
         covered: list[list[Value]] = [[c.name, c.low, c.high, c.have, c.sound] for c in found.coverage]
         blocks += [
             Text("Covered as planned", "part"), Text(found.coverage_says),
-            Table("Coverage", [Column("The blueprint wants"), Column("from", "points"), Column("to", "points"), Column("On the form", "points"), Column("Sound", "points")], covered),
+            Table("Coverage", [PrintColumn("The blueprint wants"), PrintColumn("from", "points"), PrintColumn("to", "points"), PrintColumn("On the form", "points"), PrintColumn("Sound", "points")], covered),
         ]  # fmt: skip
     return found.finding, blocks
 

@@ -10,7 +10,7 @@ from bildung.reports.document import Block, Document
 from bildung.services.calendar.years import local_today
 from bildung.services.quality.judged import judge
 from bildung.services.quality.printing import items, students, whole
-from bildung.services.quality.printing.asked import Asked, Work
+from bildung.services.quality.printing.asked import ReportRequest, Work
 from bildung.services.quality.scope import choices
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -19,7 +19,7 @@ from bildung.services.shared.jobs import Job
 
 
 @dataclass(frozen=True)
-class Question:
+class QuestionKind:
     """A report by what it answers. named: students are named in it. wide: on wide pages."""
 
     name: str
@@ -33,25 +33,25 @@ class Question:
 QUESTIONS = {
     q.name: q
     for q in (
-        Question("test", "What was wrong with the test?", "how points fell, every item in a line, and a block for each that wants a look", False, False, lambda work: items.about_items(work, False)),
-        Question("items", "What did every item do?", "a block for every item: as it was asked, its answers, whom they drew", False, False, lambda work: items.about_items(work, True)),
-        Question("classes", "The question or the teaching?", "classes side by side, by standard and by item, and what stands out", False, True, whole.side_by_side),
-        Question("trust", "How far can the total be trusted?", "reliability, exactness, pass lines, parts, length, time", False, False, whole.how_far),
-        Question("answers", "Who answered what?", "students by items: what was wrong and how, unexpected answers marked", True, True, students.who_answered),
-        Question("students", "How did each student do?", "a page for each: points by standard, what was missed, what was unexpected", True, False, students.how_each_did),
-        Question("reteach", "What is to be taught again, and to whom?", "by class: what is under the watch line, the common wrong answers, who needs it", True, False, students.to_teach_again),
+        QuestionKind("test", "What was wrong with the test?", "how points fell, every item in a line, and a block for each that wants a look", False, False, lambda work: items.about_items(work, False)),
+        QuestionKind("items", "What did every item do?", "a block for every item: as it was asked, its answers, whom they drew", False, False, lambda work: items.about_items(work, True)),
+        QuestionKind("classes", "The question or the teaching?", "classes side by side, by standard and by item, and what stands out", False, True, whole.side_by_side),
+        QuestionKind("trust", "How far can the total be trusted?", "reliability, exactness, pass lines, parts, length, time", False, False, whole.how_far),
+        QuestionKind("answers", "Who answered what?", "students by items: what was wrong and how, unexpected answers marked", True, True, students.who_answered),
+        QuestionKind("students", "How did each student do?", "a page for each: points by standard, what was missed, what was unexpected", True, False, students.how_each_did),
+        QuestionKind("reteach", "What is to be taught again, and to whom?", "by class: what is under the watch line, the common wrong answers, who needs it", True, False, students.to_teach_again),
     )
 }  # fmt: skip
 
 
-def question_of(name: str) -> Question:
+def question_of(name: str) -> QuestionKind:
     found = QUESTIONS.get(name)
     if found is None:
         raise Invalid(f"there is no report {name!r}; there are {', '.join(QUESTIONS)}", "question")
     return found
 
 
-def write(ctx: Context, actor: Actor, asked: Asked, job: Job) -> tuple[Document, list[int]]:
+def write(ctx: Context, actor: Actor, asked: ReportRequest, job: Job) -> tuple[Document, list[int]]:
     """The document, and the sessions whose answers are in it. Refused for names that are not this person's to see."""
     question = question_of(asked.question)
     if question.named and not actor.may(Action.ANSWERS_READ):
