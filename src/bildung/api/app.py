@@ -115,6 +115,7 @@ def create_app(ctx: Context) -> FastAPI:
         app.include_router(module.router)
     app.include_router(bank.media_router)
     app.include_router(contract.router)
+    contract.install(app)
     pages.install(app)
     app.add_middleware(BoundedBody)
     return app

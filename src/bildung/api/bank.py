@@ -9,7 +9,6 @@ from fastapi.responses import FileResponse, Response
 
 from bildung.api import schemas_bank as wire
 from bildung.api.guard import Ctx, Number, SignedIn, StaffGuard, number
-from bildung.api.schemas import BankOverview, HealthOut, PreviewOut
 from bildung.services.bank import (
     drafts,
     exporting,
@@ -24,8 +23,19 @@ from bildung.services.bank import (
     variants,
     writing,
 )
+from bildung.services.bank.drafts import DraftView, TriedAnswers
+from bildung.services.bank.exporting import ExportLook
+from bildung.services.bank.fields import Fields
+from bildung.services.bank.health import Health
+from bildung.services.bank.itempage import ItemPage
+from bildung.services.bank.overview import BankOverview
+from bildung.services.bank.stimuli import StimulusDetail
+from bildung.services.bank.tagging import TagPreview, TagsDone
+from bildung.services.bank.variants import DrawsView
+from bildung.services.bank.writing import Writing
 from bildung.services.items import media
 from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.staging import Preview
 
 router = APIRouter(prefix="/api/bank", tags=["bank"])
 Reader = Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
@@ -47,37 +57,34 @@ def find_items(
 
 
 @router.get("/fields", operation_id="bankFields")
-def list_fields(ctx: Ctx, actor: Reader) -> wire.FieldsOut:
-    return wire.FieldsOut.model_validate(fields.fields(ctx, actor))
+def list_fields(ctx: Ctx, actor: Reader) -> Fields:
+    return fields.fields(ctx, actor)
 
 
 @router.get("/health", operation_id="bankHealth")
-def bank_health(ctx: Ctx, actor: Reader) -> HealthOut:
-    return HealthOut.model_validate(health.health(ctx, actor))
+def bank_health(ctx: Ctx, actor: Reader) -> Health:
+    return health.health(ctx, actor)
 
 
 @router.get("/overview", operation_id="bankOverview")
 def bank_overview(ctx: Ctx, actor: Reader) -> BankOverview:
-    return BankOverview.model_validate(overview.overview(ctx, actor))
+    return overview.overview(ctx, actor)
 
 
 @router.post("/imports", operation_id="previewItems")
-def preview(ctx: Ctx, actor: Keeper, files: list[UploadFile]) -> PreviewOut:
+def preview(ctx: Ctx, actor: Keeper, files: list[UploadFile]) -> Preview:
     contents = {file.filename or f"file {at}": file.file.read() for at, file in enumerate(files, 1)}
-    return PreviewOut.model_validate(itemimport.preview_items(ctx, actor, contents))
+    return itemimport.preview_items(ctx, actor, contents)
 
 
 @router.post("/imports/{import_id}/apply", operation_id="applyItems")
-def apply(ctx: Ctx, actor: Keeper, import_id: str) -> PreviewOut:
-    return PreviewOut.model_validate(itemimport.apply_items(ctx, actor, import_id))
+def apply(ctx: Ctx, actor: Keeper, import_id: str) -> Preview:
+    return itemimport.apply_items(ctx, actor, import_id)
 
 
 @router.get("/exports", operation_id="lookAtExport")
-def look_at_export(ctx: Ctx, actor: Reader, way: str, find: str = "") -> wire.ExportLookOut:
-    found = exporting.look(ctx, actor, find, way)
-    return wire.ExportLookOut.model_validate(
-        {**vars(found), "misses": [{"code": c, "what": w} for c, w in found.misses]}
-    )
+def look_at_export(ctx: Ctx, actor: Reader, way: str, find: str = "") -> ExportLook:
+    return exporting.look(ctx, actor, find, way)
 
 
 @router.get("/exports/file", operation_id="exportItems")
@@ -93,14 +100,14 @@ def create(ctx: Ctx, actor: Writer, body: wire.NewItem) -> wire.MadeItem:
 
 
 @router.get("/writing", operation_id="writing")
-def writing_now(ctx: Ctx, actor: Writer) -> wire.WritingOut:
+def writing_now(ctx: Ctx, actor: Writer) -> Writing:
     """This person's drafts, and what waits for their review."""
-    return wire.WritingOut.model_validate(writing.writing(ctx, actor))
+    return writing.writing(ctx, actor)
 
 
 @router.get("/items/{item_id}", operation_id="itemPage")
-def item(ctx: Ctx, actor: Reader, item_id: str) -> wire.ItemPageOut:
-    return wire.ItemPageOut.model_validate(itempage.item_page(ctx, actor, number(item_id)))
+def item(ctx: Ctx, actor: Reader, item_id: str) -> ItemPage:
+    return itempage.item_page(ctx, actor, number(item_id))
 
 
 @router.get("/items/{item_id}/compare", operation_id="compareItems")
@@ -110,12 +117,12 @@ def compare(ctx: Ctx, actor: Reader, item_id: str, before: Number, after: Number
 
 
 @router.post("/items/{item_id}/draft", operation_id="openDraft")
-def open_draft(ctx: Ctx, actor: Writer, item_id: str) -> wire.DraftOut:
-    return wire.DraftOut.model_validate(drafts.open_draft(ctx, actor, number(item_id)))
+def open_draft(ctx: Ctx, actor: Writer, item_id: str) -> DraftView:
+    return drafts.open_draft(ctx, actor, number(item_id))
 
 
 @router.put("/items/{item_id}/draft", operation_id="saveDraft")
-def save_draft(ctx: Ctx, actor: Writer, item_id: str, body: wire.DraftIn) -> wire.DraftOut:
+def save_draft(ctx: Ctx, actor: Writer, item_id: str, body: wire.DraftIn) -> DraftView:
     template = body.template.model_dump() if body.template else None
     saved = drafts.save_draft(
         ctx,
@@ -127,7 +134,7 @@ def save_draft(ctx: Ctx, actor: Writer, item_id: str, body: wire.DraftIn) -> wir
         _number(body.stimulus_id),
         template,
     )
-    return wire.DraftOut.model_validate(saved)
+    return saved
 
 
 @router.post("/items/{item_id}/draft/discard", operation_id="discardDraft", status_code=204)
@@ -136,8 +143,8 @@ def discard(ctx: Ctx, actor: Writer, item_id: str, body: wire.Revision) -> None:
 
 
 @router.post("/items/{item_id}/draft/review", operation_id="reviewDraft")
-def review(ctx: Ctx, actor: Writer, item_id: str, body: wire.Revision) -> wire.DraftOut:
-    return wire.DraftOut.model_validate(drafts.hand_in(ctx, actor, number(item_id), body.revision, body.back))
+def review(ctx: Ctx, actor: Writer, item_id: str, body: wire.Revision) -> DraftView:
+    return drafts.hand_in(ctx, actor, number(item_id), body.revision, body.back)
 
 
 @router.post("/items/{item_id}/draft/finish", operation_id="finishDraft", status_code=204)
@@ -146,7 +153,7 @@ def finish(ctx: Ctx, actor: Writer, item_id: str, body: wire.Revision) -> None:
 
 
 @router.post("/items/{item_id}/state", operation_id="moveItem", status_code=204)
-def move(ctx: Ctx, actor: Writer, item_id: str, body: wire.MoveIn) -> None:
+def move(ctx: Ctx, actor: Writer, item_id: str, body: wire.MoveItemIn) -> None:
     drafts.move(ctx, actor, number(item_id), body.to, body.why)
 
 
@@ -176,14 +183,14 @@ def make_draws(ctx: Ctx, actor: Writer, item_id: str, body: wire.MakeDraws) -> w
 
 
 @router.post("/try", operation_id="tryAnswer")
-def try_answer(ctx: Ctx, actor: Reader, body: wire.TryIn) -> wire.TryOut:
-    return wire.TryOut.model_validate(drafts.try_answer(actor, body.content.model_dump(), body.answers))
+def try_answer(ctx: Ctx, actor: Reader, body: wire.TryIn) -> TriedAnswers:
+    return drafts.try_answer(actor, body.content.model_dump(), body.answers)
 
 
 @router.post("/draws", operation_id="lookAtDraws")
-def look_at_draws(ctx: Ctx, actor: Reader, body: wire.DrawsIn) -> wire.DrawsOut:
+def look_at_draws(ctx: Ctx, actor: Reader, body: wire.DrawsIn) -> DrawsView:
     found = variants.preview_draws(actor, body.content.model_dump(), body.template.model_dump(), body.seed)
-    return wire.DrawsOut.model_validate(found)
+    return found
 
 
 @router.get("/stimuli", operation_id="listStimuli")
@@ -193,10 +200,8 @@ def list_stimuli(ctx: Ctx, actor: Reader, find: str = "", kind: str = "") -> wir
 
 
 @router.get("/stimuli/{stimulus_id}", operation_id="getStimulus")
-def get_stimulus(ctx: Ctx, actor: Reader, stimulus_id: str) -> wire.StimulusOut:
-    found = stimuli.get_stimulus(ctx, actor, number(stimulus_id))
-    about = [{"id": id, "code": code, "text": text} for id, code, text in found.items]
-    return wire.StimulusOut.model_validate({**vars(found), "items": about})
+def get_stimulus(ctx: Ctx, actor: Reader, stimulus_id: str) -> StimulusDetail:
+    return stimuli.get_stimulus(ctx, actor, number(stimulus_id))
 
 
 @router.post("/stimuli", operation_id="createStimulus", status_code=201)
@@ -212,22 +217,22 @@ def save_stimulus(ctx: Ctx, actor: Writer, stimulus_id: str, body: wire.Stimulus
 
 
 @router.post("/tags/look", operation_id="lookAtTags")
-def look_at_tags(ctx: Ctx, actor: Writer, body: wire.TaggingIn) -> wire.TagPreviewOut:
+def look_at_tags(ctx: Ctx, actor: Writer, body: wire.TaggingIn) -> TagPreview:
     change = body.change.model_dump(exclude_none=True)
     found = tagging.preview(ctx, actor, body.find, [number(id) for id in body.items], change)
-    return wire.TagPreviewOut.model_validate(found)
+    return found
 
 
 @router.post("/tags", operation_id="tagItems")
-def tag_items(ctx: Ctx, actor: Writer, body: wire.TaggingIn) -> wire.TagPreviewOut:
+def tag_items(ctx: Ctx, actor: Writer, body: wire.TaggingIn) -> TagPreview:
     change = body.change.model_dump(exclude_none=True)
     found = tagging.apply(ctx, actor, body.find, [number(id) for id in body.items], change, body.stamp)
-    return wire.TagPreviewOut.model_validate(found)
+    return found
 
 
 @router.get("/tags", operation_id="tagHistory")
-def tag_history(ctx: Ctx, actor: Writer) -> list[wire.TagsDoneOut]:
-    return [wire.TagsDoneOut.model_validate(done) for done in tagging.history(ctx, actor)]
+def tag_history(ctx: Ctx, actor: Writer) -> list[TagsDone]:
+    return tagging.history(ctx, actor)
 
 
 @router.post("/tags/{change_id}/undo", operation_id="undoTags")

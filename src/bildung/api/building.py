@@ -12,6 +12,9 @@ from bildung.api.schemas_people import JobOut
 from bildung.core.assembly.program import Demands
 from bildung.formats.blueprint import KINDS
 from bildung.services.building import assembling, blueprints, checklist
+from bildung.services.building.assembling import Equal
+from bildung.services.building.blueprints import BlueprintLine, BlueprintView
+from bildung.services.building.checklist import Check
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
@@ -26,30 +29,30 @@ def kinds(actor: Reader) -> list[wire.KindOut]:
 
 
 @router.get("/blueprints", operation_id="listBlueprints")
-def list_all(ctx: Ctx, actor: Reader) -> list[wire.BlueprintLineOut]:
-    return [wire.BlueprintLineOut.model_validate(line) for line in blueprints.list_blueprints(ctx, actor)]
+def list_all(ctx: Ctx, actor: Reader) -> list[BlueprintLine]:
+    return blueprints.list_blueprints(ctx, actor)
 
 
 @router.post("/blueprints", operation_id="createBlueprint", status_code=201)
-def create(ctx: Ctx, actor: Writer, body: wire.BlueprintIn) -> wire.BlueprintOut:
+def create(ctx: Ctx, actor: Writer, body: wire.BlueprintIn) -> BlueprintView:
     return _saved(ctx, actor, None, body)
 
 
 @router.get("/blueprints/{blueprint_id}", operation_id="getBlueprint")
-def get(ctx: Ctx, actor: Reader, blueprint_id: str) -> wire.BlueprintOut:
-    return wire.BlueprintOut.model_validate(blueprints.get_blueprint(ctx, actor, number(blueprint_id)))
+def get(ctx: Ctx, actor: Reader, blueprint_id: str) -> BlueprintView:
+    return blueprints.get_blueprint(ctx, actor, number(blueprint_id))
 
 
 @router.put("/blueprints/{blueprint_id}", operation_id="saveBlueprint")
-def save(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.BlueprintIn) -> wire.BlueprintOut:
+def save(ctx: Ctx, actor: Writer, blueprint_id: str, body: wire.BlueprintIn) -> BlueprintView:
     return _saved(ctx, actor, number(blueprint_id), body)
 
 
-def _saved(ctx: Ctx, actor: Actor, id: int | None, body: wire.BlueprintIn) -> wire.BlueprintOut:
+def _saved(ctx: Ctx, actor: Actor, id: int | None, body: wire.BlueprintIn) -> BlueprintView:
     saved = blueprints.save_blueprint(
         ctx, actor, id, body.revision, body.name, body.subject, body.grade, body.kind, body.content.model_dump()
     )
-    return wire.BlueprintOut.model_validate(saved)
+    return saved
 
 
 @router.post("/blueprints/{blueprint_id}/assemble", operation_id="assembleForms")
@@ -91,11 +94,11 @@ def outlook(ctx: Ctx, actor: Reader, form_id: str) -> wire.OutlookOut:
 
 
 @router.get("/forms/{form_id}/checks", operation_id="formChecks")
-def checks(ctx: Ctx, actor: Reader, form_id: str) -> list[wire.CheckOut]:
-    return [wire.CheckOut.model_validate(check) for check in checklist.checklist(ctx, actor, number(form_id))]
+def checks(ctx: Ctx, actor: Reader, form_id: str) -> list[Check]:
+    return checklist.checklist(ctx, actor, number(form_id))
 
 
 @router.get("/forms/{form_id}/equals/{version_id}", operation_id="equalItems")
-def equals(ctx: Ctx, actor: Reader, form_id: str, version_id: str) -> list[wire.EqualOut]:
+def equals(ctx: Ctx, actor: Reader, form_id: str, version_id: str) -> list[Equal]:
     found = assembling.equals(ctx, actor, number(form_id), number(version_id))
-    return [wire.EqualOut.model_validate(one) for one in found]
+    return found

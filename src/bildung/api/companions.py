@@ -9,8 +9,14 @@ from fastapi import APIRouter, Depends
 from bildung.api import schemas_companions as wire
 from bildung.api.guard import Ctx, Number, StaffGuard, number
 from bildung.api.schemas import Made
-from bildung.api.schemas_bank import FormOut
 from bildung.services.building import corrections, formfamily, formsettings, makecompanions, trialrun, units
+from bildung.services.building.corrections import Correction
+from bildung.services.building.formfamily import FormFamily
+from bildung.services.building.forms import FormDetail
+from bildung.services.building.formsettings import FormDraws
+from bildung.services.building.makecompanions import MadeCompanion
+from bildung.services.building.trialrun import TrialTold
+from bildung.services.building.units import UnitStock
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
@@ -20,31 +26,29 @@ Writer = Annotated[Actor, Depends(StaffGuard(Action.TESTS_WRITE))]
 
 
 @router.get("/families/{family_id}", operation_id="getFamily")
-def get(ctx: Ctx, actor: Reader, family_id: str) -> wire.FormFamilyOut:
-    return wire.FormFamilyOut.model_validate(formfamily.get_family(ctx, actor, number(family_id)))
+def get(ctx: Ctx, actor: Reader, family_id: str) -> FormFamily:
+    return formfamily.get_family(ctx, actor, number(family_id))
 
 
 @router.post("/families/{family_id}/rules", operation_id="addCompanionRule")
-def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.CompanionRuleIn) -> wire.FormFamilyOut:
+def add_rule(ctx: Ctx, actor: Writer, family_id: str, body: wire.CompanionRuleIn) -> FormFamily:
     group = None if body.group_id is None else number(body.group_id)
     person = None if body.person_id is None else number(body.person_id)
-    return wire.FormFamilyOut.model_validate(
-        formfamily.add_rule(ctx, actor, number(family_id), number(body.form_id), group, person)
-    )
+    return formfamily.add_rule(ctx, actor, number(family_id), number(body.form_id), group, person)
 
 
 @router.delete("/families/{family_id}/rules/{rule_id}", operation_id="dropCompanionRule")
-def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> wire.FormFamilyOut:
-    return wire.FormFamilyOut.model_validate(formfamily.drop_rule(ctx, actor, number(family_id), number(rule_id)))
+def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> FormFamily:
+    return formfamily.drop_rule(ctx, actor, number(family_id), number(rule_id))
 
 
 @router.post("/forms/{form_id}/companions", operation_id="makeCompanion", status_code=201)
-def make(ctx: Ctx, actor: Writer, form_id: str, body: wire.CompanionIn) -> wire.CompanionOut:
+def make(ctx: Ctx, actor: Writer, form_id: str, body: wire.CompanionIn) -> MadeCompanion:
     klass, person = (None if id is None else number(id) for id in (body.class_id, body.person_id))
     wish = makecompanions.Wish(body.way, body.share, body.options, body.harder, klass, person, body.seed)
     work = jobs.begin(ctx, actor, body.job)
     try:
-        return wire.CompanionOut.model_validate(makecompanions.make(ctx, actor, number(form_id), wish, work))
+        return makecompanions.make(ctx, actor, number(form_id), wish, work)
     finally:
         jobs.end(ctx, actor, body.job)
 
@@ -55,12 +59,12 @@ def correct(ctx: Ctx, actor: Writer, form_id: str) -> Made:
 
 
 @router.get("/forms/{form_id}/correction", operation_id="aboutCorrection")
-def about(ctx: Ctx, actor: Reader, form_id: str) -> wire.CorrectionOut:
-    return wire.CorrectionOut.model_validate(corrections.about(ctx, actor, number(form_id)))
+def about(ctx: Ctx, actor: Reader, form_id: str) -> Correction:
+    return corrections.about(ctx, actor, number(form_id))
 
 
 @router.post("/forms/{form_id}/move", operation_id="moveToCorrection", status_code=204)
-def move(ctx: Ctx, actor: Writer, form_id: str, body: wire.MoveIn) -> None:
+def move(ctx: Ctx, actor: Writer, form_id: str, body: wire.MoveSessionIn) -> None:
     corrections.move(ctx, actor, number(form_id), number(body.session_id))
 
 
@@ -70,10 +74,10 @@ def trial(ctx: Ctx, actor: Reader, form_id: str, seed: Number = 1) -> wire.Trial
 
 
 @router.post("/forms/{form_id}/trial", operation_id="markTrial")
-def mark(ctx: Ctx, actor: Reader, form_id: str, body: wire.TrialIn) -> wire.TrialToldOut:
+def mark(ctx: Ctx, actor: Reader, form_id: str, body: wire.TrialIn) -> TrialTold:
     """Reads only: nothing of a trial is kept."""
     answers = {number(id): answer for id, answer in body.answers.items()}
-    return wire.TrialToldOut.model_validate(trialrun.mark(ctx, actor, number(form_id), answers))
+    return trialrun.mark(ctx, actor, number(form_id), answers)
 
 
 @router.post("/forms/{form_id}/read", operation_id="readThrough", status_code=204)
@@ -82,24 +86,24 @@ def read_through(ctx: Ctx, actor: Reader, form_id: str, body: wire.ReadIn) -> No
 
 
 @router.get("/forms/{form_id}/units", operation_id="formUnits")
-def unit_stock(ctx: Ctx, actor: Reader, form_id: str) -> list[wire.UnitStockOut]:
-    return [wire.UnitStockOut.model_validate(unit) for unit in units.units(ctx, actor, number(form_id))]
+def unit_stock(ctx: Ctx, actor: Reader, form_id: str) -> list[UnitStock]:
+    return units.units(ctx, actor, number(form_id))
 
 
 @router.post("/forms/{form_id}/pool", operation_id="fillFromUnits")
-def fill(ctx: Ctx, actor: Writer, form_id: str, body: wire.PoolIn) -> FormOut:
-    return FormOut.model_validate(units.fill(ctx, actor, number(form_id), body.revision, body.unit, body.earlier))
+def fill(ctx: Ctx, actor: Writer, form_id: str, body: wire.PoolIn) -> FormDetail:
+    return units.fill(ctx, actor, number(form_id), body.revision, body.unit, body.earlier)
 
 
 @router.put("/forms/{form_id}/settings", operation_id="changeForm")
-def change(ctx: Ctx, actor: Writer, form_id: str, body: wire.FormChange) -> FormOut:
+def change(ctx: Ctx, actor: Writer, form_id: str, body: wire.FormChange) -> FormDetail:
     found = formsettings.change(
         ctx, actor, number(form_id), body.revision, body.title, body.kind, body.unit, body.settings
     )
-    return FormOut.model_validate(found)
+    return found
 
 
 @router.post("/forms/{form_id}/draws", operation_id="lookAtFormDraws")
-def draws(ctx: Ctx, actor: Reader, form_id: str, body: wire.FormChange) -> wire.FormDrawsOut:
+def draws(ctx: Ctx, actor: Reader, form_id: str, body: wire.FormChange) -> FormDraws:
     """What draws would be like with these settings, before they are kept."""
-    return wire.FormDrawsOut.model_validate(formsettings.draws(ctx, actor, number(form_id), body.settings))
+    return formsettings.draws(ctx, actor, number(form_id), body.settings)

@@ -7,9 +7,10 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query
 
 from bildung.api.guard import Ctx, StaffGuard, number
-from bildung.api.schemas_people import AttributeIn, LookIn, RecordsOut, SettingsBody, SettingsOut, TakeIn
+from bildung.api.schemas_people import AttributeIn, LookIn, SettingsBody, SettingsOut, TakeIn
 from bildung.services.people import attributes
 from bildung.services.rosters import fromsystem
+from bildung.services.rosters.fromsystem import RecordsPage
 from bildung.services.shared import jobs, settings
 from bildung.services.shared.access import Action, Actor
 from bildung.services.upkeep import backups, retention
@@ -47,8 +48,8 @@ def end_attribute(
 
 
 @router.get("/records", operation_id="getRecords")
-def records(ctx: Ctx, actor: Importer, run: str | None = None) -> RecordsOut:
-    return RecordsOut.model_validate(fromsystem.records_page(ctx, actor, None if run is None else number(run)))
+def records(ctx: Ctx, actor: Importer, run: str | None = None) -> RecordsPage:
+    return fromsystem.records_page(ctx, actor, None if run is None else number(run))
 
 
 @router.post("/records/look", operation_id="lookAtRecords", status_code=204)

@@ -8,11 +8,12 @@ from fastapi import APIRouter, Depends, Form, Request, Response, UploadFile
 
 from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.people import contents
-from bildung.api.schemas import PreviewOut
-from bildung.api.schemas_frameworks import CodeText, FrameworkPageOut, StandardChange
+from bildung.api.schemas_frameworks import CodeText, StandardChange
 from bildung.api.schemas_people import ApplyIn
 from bildung.services.bank import frameworks
+from bildung.services.bank.frameworks import FrameworkPage
 from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.staging import Preview
 
 router = APIRouter(prefix="/api", tags=["frameworks"])
 Reader = Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
@@ -20,10 +21,10 @@ Writer = Annotated[Actor, Depends(StaffGuard(Action.FRAMEWORKS_WRITE))]
 
 
 @router.get("/frameworks", operation_id="getFramework")
-def get(ctx: Ctx, actor: Reader, framework: str | None = None) -> FrameworkPageOut | None:
+def get(ctx: Ctx, actor: Reader, framework: str | None = None) -> FrameworkPage | None:
     """The main one unless another is asked for."""
     found = frameworks.framework_page(ctx, actor, None if framework is None else number(framework))
-    return None if found is None else FrameworkPageOut.model_validate(found)
+    return None if found is None else found
 
 
 @router.get("/standards/texts", operation_id="standardTexts")
@@ -32,14 +33,14 @@ def texts(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> dict[
 
 
 @router.post("/frameworks/imports", operation_id="previewFramework")
-def preview(ctx: Ctx, actor: Writer, files: list[UploadFile], title: Annotated[str, Form()] = "") -> PreviewOut:
+def preview(ctx: Ctx, actor: Writer, files: list[UploadFile], title: Annotated[str, Form()] = "") -> Preview:
     """title: of the framework, for a sheet, which has no place for it."""
-    return PreviewOut.model_validate(frameworks.preview(ctx, actor, contents(files), title))
+    return frameworks.preview(ctx, actor, contents(files), title)
 
 
 @router.post("/frameworks/imports/{import_id}/apply", operation_id="applyFramework")
-def apply(ctx: Ctx, actor: Writer, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
-    return PreviewOut.model_validate(frameworks.apply(ctx, actor, import_id, body.yes))
+def apply(ctx: Ctx, actor: Writer, import_id: str, body: ApplyIn = ApplyIn()) -> Preview:
+    return frameworks.apply(ctx, actor, import_id, body.yes)
 
 
 @router.get(

@@ -8,34 +8,33 @@ from fastapi import APIRouter, Depends, Query, Request, Response, UploadFile
 
 from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.people import contents
-from bildung.api.schemas import PreviewOut
 from bildung.api.schemas_people import (
     ApplyIn,
     ClassesOut,
-    ClassPageOut,
     ClosedIn,
     CodeOut,
     DecideIn,
     DoorIn,
     GroupChange,
     GroupIn,
-    GroupPageOut,
     GroupsOut,
     IdOut,
     MembersIn,
-    PlanPageOut,
     PlansOut,
     RuleIn,
     StaffIn,
     TaughtIn,
-    TriedOut,
     WindowChange,
     YearIn,
-    YearOut,
 )
 from bildung.services.calendar import pacing, years
+from bildung.services.calendar.pacing import PlanPage
+from bildung.services.calendar.years import YearPage
 from bildung.services.people import classes, groups
+from bildung.services.people.classes import ClassPage
+from bildung.services.people.groups import GroupPage, TriedRule
 from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.staging import Preview
 
 router = APIRouter(prefix="/api", tags=["organisation"])
 ClassReader = Annotated[Actor, Depends(StaffGuard(Action.CLASSES_READ))]
@@ -72,8 +71,8 @@ def codes(
 
 
 @router.get("/classes/{class_id}", operation_id="getClass")
-def get_class(ctx: Ctx, actor: ClassReader, class_id: str) -> ClassPageOut:
-    return ClassPageOut.model_validate(classes.get_class(ctx, actor, number(class_id)))
+def get_class(ctx: Ctx, actor: ClassReader, class_id: str) -> ClassPage:
+    return classes.get_class(ctx, actor, number(class_id))
 
 
 @router.put("/classes/{class_id}/door", operation_id="setDoor")
@@ -99,13 +98,13 @@ def make_group(ctx: Ctx, actor: GroupWriter, body: GroupIn) -> IdOut:
 
 
 @router.post("/groups/try", operation_id="tryRule")
-def try_rule(ctx: Ctx, actor: GroupWriter, body: RuleIn) -> TriedOut:
-    return TriedOut.model_validate(groups.try_rule(ctx, actor, body.rule, maybe(body.school_id)))
+def try_rule(ctx: Ctx, actor: GroupWriter, body: RuleIn) -> TriedRule:
+    return groups.try_rule(ctx, actor, body.rule, maybe(body.school_id))
 
 
 @router.get("/groups/{group_id}", operation_id="getGroup")
-def get_group(ctx: Ctx, actor: GroupReader, group_id: str) -> GroupPageOut:
-    return GroupPageOut.model_validate(groups.get_group(ctx, actor, number(group_id)))
+def get_group(ctx: Ctx, actor: GroupReader, group_id: str) -> GroupPage:
+    return groups.get_group(ctx, actor, number(group_id))
 
 
 @router.put("/groups/{group_id}", operation_id="changeGroup", status_code=204)
@@ -129,9 +128,9 @@ def end_group(ctx: Ctx, actor: GroupWriter, group_id: str) -> None:
 
 
 @router.get("/year", operation_id="getYear")
-def get_year(ctx: Ctx, actor: YearReader, year: str | None = None) -> YearOut | None:
+def get_year(ctx: Ctx, actor: YearReader, year: str | None = None) -> YearPage | None:
     found = years.year_page(ctx, actor, maybe(year))
-    return None if found is None else YearOut.model_validate(found)
+    return None if found is None else found
 
 
 @router.post("/year", operation_id="makeYear")
@@ -166,13 +165,13 @@ def list_plans(ctx: Ctx, actor: PlanReader) -> PlansOut:
 
 
 @router.post("/plans/imports", operation_id="previewPlans")
-def preview_plans(ctx: Ctx, actor: PlanWriter, files: list[UploadFile]) -> PreviewOut:
-    return PreviewOut.model_validate(pacing.preview(ctx, actor, contents(files)))
+def preview_plans(ctx: Ctx, actor: PlanWriter, files: list[UploadFile]) -> Preview:
+    return pacing.preview(ctx, actor, contents(files))
 
 
 @router.post("/plans/imports/{import_id}/apply", operation_id="applyPlans")
-def apply_plans(ctx: Ctx, actor: PlanWriter, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
-    return PreviewOut.model_validate(pacing.apply(ctx, actor, import_id, body.yes))
+def apply_plans(ctx: Ctx, actor: PlanWriter, import_id: str, body: ApplyIn = ApplyIn()) -> Preview:
+    return pacing.apply(ctx, actor, import_id, body.yes)
 
 
 @router.post("/plans/taught", operation_id="sayTaught", status_code=204)
@@ -181,5 +180,5 @@ def say_taught(ctx: Ctx, actor: Teacher, body: TaughtIn) -> None:
 
 
 @router.get("/plans/{plan_id}", operation_id="getPlan")
-def get_plan(ctx: Ctx, actor: PlanReader, plan_id: str) -> PlanPageOut:
-    return PlanPageOut.model_validate(pacing.get_plan(ctx, actor, number(plan_id)))
+def get_plan(ctx: Ctx, actor: PlanReader, plan_id: str) -> PlanPage:
+    return pacing.get_plan(ctx, actor, number(plan_id))

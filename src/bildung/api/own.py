@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, Response
 
 from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPageGuard, number
 from bildung.api.schemas import PasswordChange, ReviewOut, SitterOut
-from bildung.api.schemas_people import AskIn, OwnPageOut, TicketIn, TicketOut, TicketStateOut
+from bildung.api.schemas_people import AskIn, TicketIn, TicketOut, TicketStateOut
 from bildung.api.signin import address_of, set_cookie
 from bildung.services.door import accounts, signin
 from bildung.services.own import ownpage
+from bildung.services.own.ownpage import OwnPage
 from bildung.services.people import classes
 from bildung.services.shared.access import Own
 from bildung.services.sitting import taking
@@ -23,8 +25,8 @@ FamilyChanging = Annotated[Own, Depends(OwnPageGuard("family", changing=True))]
 
 
 @router.get("/own", operation_id="ownPage")
-def own_page(ctx: Ctx, own: StudentPage) -> OwnPageOut:
-    return OwnPageOut.model_validate(ownpage.own_page(ctx, own, False))
+def own_page(ctx: Ctx, own: StudentPage) -> OwnPage:
+    return ownpage.own_page(ctx, own, False)
 
 
 @router.post("/own/sessions/{session_id}/join", operation_id="joinFromOwn")
@@ -46,11 +48,10 @@ def sign_out(ctx: Ctx, own: StudentPage, response: Response) -> None:
 
 
 @router.get("/family", operation_id="familyPage")
-def family_page(ctx: Ctx, own: FamilyChanging) -> OwnPageOut:
+def family_page(ctx: Ctx, own: FamilyChanging) -> OwnPage:
     """While the password is not their own yet, nobody's name but theirs."""
     page = ownpage.own_page(ctx, own, True)
-    shown = OwnPageOut.model_validate(page)
-    return shown.model_copy(update={"children": []}) if own.must_change else shown
+    return replace(page, children=[]) if own.must_change else page
 
 
 @router.put("/family/password", operation_id="familyPassword", status_code=204)

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Path, Response, UploadFile
 from bildung.api import schemas_companions as wire
 from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.services.building import packages, paper
+from bildung.services.building.packages import Brought
 from bildung.services.shared.access import Action, Actor
 
 PageNumber = Annotated[int, Path(ge=1, le=10_000)]
@@ -62,8 +63,8 @@ def form_map(ctx: Ctx, actor: Reader, form_id: str) -> Response:
 
 
 @router.post("/packages", operation_id="bringTest", status_code=201)
-def bring(ctx: Ctx, actor: Keeper, file: UploadFile) -> wire.BroughtOut:
-    return wire.BroughtOut.model_validate(packages.bring(ctx, actor, file.filename or "package", file.file.read()))
+def bring(ctx: Ctx, actor: Keeper, file: UploadFile) -> Brought:
+    return packages.bring(ctx, actor, file.filename or "package", file.file.read())
 
 
 def _pdf(data: bytes, name: str) -> Response:

@@ -15,7 +15,6 @@ from bildung.api.schemas import (
     NewCodeOut,
     PeopleOut,
     PeopleOverview,
-    PreviewOut,
     RecordOut,
     RosterCheckOut,
     SettleIn,
@@ -24,22 +23,23 @@ from bildung.api.schemas import (
 from bildung.api.schemas_people import (
     ApplyIn,
     ColumnsKnownOut,
-    ColumnsOut,
     ConfirmIn,
     FamilyIn,
     FamilyMadeOut,
     JobOut,
     NeedsBody,
-    PersonPageOut,
     RoleIn,
     RolloverIn,
 )
 from bildung.services.door import accounts, provider
 from bildung.services.people import accommodations, bulkedit, colleagues, directory, kin, log
+from bildung.services.people.directory import PersonPage
 from bildung.services.rosters import check, decisions, fromfiles, rollover
+from bildung.services.rosters.fromfiles import Columns
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.errors import Invalid
+from bildung.services.shared.staging import Preview
 from bildung.services.upkeep import studentrecord
 
 router = APIRouter(prefix="/api/people", tags=["people"])
@@ -111,36 +111,36 @@ def support_columns(ctx: Ctx, actor: Supporter) -> ColumnsKnownOut:
 
 
 @router.post("/support/imports", operation_id="previewSupport")
-def preview_support(ctx: Ctx, actor: Supporter, files: list[UploadFile]) -> PreviewOut:
-    return PreviewOut.model_validate(bulkedit.preview(ctx, actor, contents(files)))
+def preview_support(ctx: Ctx, actor: Supporter, files: list[UploadFile]) -> Preview:
+    return bulkedit.preview(ctx, actor, contents(files))
 
 
 @router.post("/support/imports/{import_id}/apply", operation_id="applySupport")
-def apply_support(ctx: Ctx, actor: Supporter, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
-    return PreviewOut.model_validate(bulkedit.apply(ctx, actor, import_id, body.yes))
+def apply_support(ctx: Ctx, actor: Supporter, import_id: str, body: ApplyIn = ApplyIn()) -> Preview:
+    return bulkedit.apply(ctx, actor, import_id, body.yes)
 
 
 @router.post("/rollover", operation_id="previewRollover")
-def preview_rollover(ctx: Ctx, actor: Importer, body: RolloverIn) -> PreviewOut:
+def preview_rollover(ctx: Ctx, actor: Importer, body: RolloverIn) -> Preview:
     wanted = rollover.RolloverPlan(body.title, body.start, body.end, body.stay)
-    return PreviewOut.model_validate(rollover.preview(ctx, actor, wanted))
+    return rollover.preview(ctx, actor, wanted)
 
 
 @router.post("/rollover/{import_id}/apply", operation_id="applyRollover")
-def apply_rollover(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn()) -> PreviewOut:
-    return PreviewOut.model_validate(rollover.apply(ctx, actor, import_id, body.yes))
+def apply_rollover(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn()) -> Preview:
+    return rollover.apply(ctx, actor, import_id, body.yes)
 
 
 @router.post("/imports/columns", operation_id="importColumns")
-def columns(ctx: Ctx, actor: Importer, files: list[UploadFile]) -> ColumnsOut:
+def columns(ctx: Ctx, actor: Importer, files: list[UploadFile]) -> Columns:
     (name, data), *_ = contents(files).items()
-    return ColumnsOut.model_validate(fromfiles.columns(ctx, actor, name, data))
+    return fromfiles.columns(ctx, actor, name, data)
 
 
 @router.post("/imports", operation_id="previewPeople")
 def preview(
     ctx: Ctx, actor: Importer, files: list[UploadFile], matching: Annotated[str, Form()] = "", job: str = ""
-) -> PreviewOut:
+) -> Preview:
     """matching: JSON with matched, school and whole, for one sheet; empty for OneRoster. job: a name of the asker's own,
     under which progress can be looked at and the work be stopped."""
     wanted = None
@@ -154,16 +154,16 @@ def preview(
             raise Invalid("the matching of columns cannot be read", "matching") from None
     work = jobs.begin(ctx, actor, job)
     try:
-        return PreviewOut.model_validate(fromfiles.preview(ctx, actor, contents(files), wanted, work))
+        return fromfiles.preview(ctx, actor, contents(files), wanted, work)
     finally:
         jobs.end(ctx, actor, job)
 
 
 @router.post("/imports/{import_id}/apply", operation_id="applyPeople")
-def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn(), job: str = "") -> PreviewOut:
+def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn(), job: str = "") -> Preview:
     work = jobs.begin(ctx, actor, job)
     try:
-        return PreviewOut.model_validate(fromfiles.apply(ctx, actor, import_id, body.yes, work))
+        return fromfiles.apply(ctx, actor, import_id, body.yes, work)
     finally:
         jobs.end(ctx, actor, job)
 
@@ -184,8 +184,8 @@ def take_role_back(ctx: Ctx, actor: Granter, role_id: str) -> None:
 
 
 @router.get("/{person_id}", operation_id="getPerson")
-def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPageOut:
-    return PersonPageOut.model_validate(directory.get_person(ctx, actor, number(person_id)))
+def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPage:
+    return directory.get_person(ctx, actor, number(person_id))
 
 
 @router.put("/{person_id}/needs", operation_id="changeNeeds", status_code=204)

@@ -14,11 +14,11 @@ from pydantic import BaseModel
 
 from bildung.api import schemas_quality as wire
 from bildung.api.guard import Ctx, StaffGuard, number
-from bildung.api.schemas import VerdictOut
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.explain.figures import FIGURES
 from bildung.core.explain.workings import left_out_of_item
 from bildung.services.items import texts
+from bildung.services.items.verdicts import VerdictLine
 from bildung.services.quality import (
     comparison,
     effort,
@@ -37,6 +37,16 @@ from bildung.services.quality import (
     views,
     whose,
 )
+from bildung.services.quality.comparison import GroupComparison
+from bildung.services.quality.effort import TimeAndEffort
+from bildung.services.quality.functioning import FunctioningReport
+from bildung.services.quality.grid import Opened
+from bildung.services.quality.item import Given
+from bildung.services.quality.mistakes import Mistakes
+from bildung.services.quality.reteach import ReteachList
+from bildung.services.quality.scope import ScopeChoices
+from bildung.services.quality.trust import TrustReport
+from bildung.services.quality.views import View
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -83,7 +93,7 @@ def asked(
     return Asked(wanted, judged.limits(said, line), job)
 
 
-View = Annotated[Asked, Depends(asked)]
+ViewAsked = Annotated[Asked, Depends(asked)]
 
 
 @contextmanager
@@ -117,7 +127,7 @@ def stop(ctx: Ctx, actor: Reader, job: str) -> None:
 
 @router.get("/whose", operation_id="whose")
 def students_behind_a_number(
-    ctx: Ctx, actor: Reader, view: View, of: Annotated[str, Query(max_length=40)],
+    ctx: Ctx, actor: Reader, view: ViewAsked, of: Annotated[str, Query(max_length=40)],
     item: Annotated[str, Query(max_length=200)] = "", answer: Annotated[str, Query(max_length=4000)] = "",
 ) -> wire.BehindOut:  # fmt: skip
     """Who is counted in a number of the workbench, for whom this person may see."""
@@ -125,8 +135,8 @@ def students_behind_a_number(
 
 
 @router.get("/scope", operation_id="qualityScope")
-def what_is_looked_at(ctx: Ctx, actor: Reader, view: View) -> wire.ScopeOut:
-    return wire.ScopeOut.model_validate(scope.choices(ctx, actor, view.wanted))
+def what_is_looked_at(ctx: Ctx, actor: Reader, view: ViewAsked) -> ScopeChoices:
+    return scope.choices(ctx, actor, view.wanted)
 
 
 def at_once(answer: BaseModel) -> Response:
@@ -135,20 +145,20 @@ def at_once(answer: BaseModel) -> Response:
 
 
 @router.get("/overview", operation_id="quality", response_model=wire.QualityOut)
-def judge(ctx: Ctx, actor: Reader, view: View) -> Response:
+def judge(ctx: Ctx, actor: Reader, view: ViewAsked) -> Response:
     with working(ctx, actor, view.job) as job:
         found = judged.judge(ctx, actor, view.wanted, view.settings, job)
     return at_once(_overview(ctx, found, actor))
 
 
 @router.get("/subscores", operation_id="subScores")
-def sub_scores(ctx: Ctx, actor: Reader, view: View, by: str = "standard") -> wire.SubScoresOut:
+def sub_scores(ctx: Ctx, actor: Reader, view: ViewAsked, by: str = "standard") -> wire.SubScoresOut:
     finding, found = overview.by_groups(ctx, actor, view.wanted, view.settings, by)
-    return wire.SubScoresOut(finding=finding, by=by, groups=[wire.SubScoreOut.model_validate(s) for s in found])
+    return wire.SubScoresOut(finding=finding, by=by, groups=list(found))
 
 
 @router.get("/workings", operation_id="workings")
-def workings(ctx: Ctx, actor: Reader, view: View, figure: str, item: str | None = None) -> wire.WorkingsOut:
+def workings(ctx: Ctx, actor: Reader, view: ViewAsked, figure: str, item: str | None = None) -> wire.WorkingsOut:
     return wire.WorkingsOut.model_validate(overview.workings(ctx, actor, view.wanted, figure, item, view.settings))
 
 
@@ -161,27 +171,27 @@ def figure_text(actor: Reader, name: str) -> wire.FigureOut:
 
 
 @router.get("/item", operation_id="judgedItem")
-def one_item(ctx: Ctx, actor: Reader, view: View, item_code: Annotated[str, Query(alias="item")]) -> wire.ItemViewOut:
+def one_item(
+    ctx: Ctx, actor: Reader, view: ViewAsked, item_code: Annotated[str, Query(alias="item")]
+) -> wire.ItemViewOut:
     return wire.ItemViewOut.model_validate(item.item_view(ctx, actor, view.wanted, item_code, view.settings))
 
 
 @router.get("/answers", operation_id="givenAnswers")
-def given(
-    ctx: Ctx, actor: NameReader, view: View, item_code: Annotated[str, Query(alias="item")]
-) -> list[wire.GivenOut]:
-    return [wire.GivenOut.model_validate(g) for g in item.given_answers(ctx, actor, view.wanted, item_code)]
+def given(ctx: Ctx, actor: NameReader, view: ViewAsked, item_code: Annotated[str, Query(alias="item")]) -> list[Given]:
+    return item.given_answers(ctx, actor, view.wanted, item_code)
 
 
 @router.get("/try", operation_id="tryOut")
 def try_out(
-    ctx: Ctx, actor: Reader, view: View, item_code: Annotated[str, Query(alias="item")], way: str, answer: str = ""
+    ctx: Ctx, actor: Reader, view: ViewAsked, item_code: Annotated[str, Query(alias="item")], way: str, answer: str = ""
 ) -> wire.MovesOut:  # fmt: skip
     says, found = item.try_out(ctx, actor, view.wanted, item_code, way, answer, view.settings)
-    return wire.MovesOut(says=says, moved=wire.WhatIfOut.model_validate(found))
+    return wire.MovesOut(says=says, moved=found)
 
 
 @router.get("/grid", operation_id="responseGrid", response_model=wire.GridOut)
-def response_grid(ctx: Ctx, actor: NameReader, view: View) -> Response:
+def response_grid(ctx: Ctx, actor: NameReader, view: ViewAsked) -> Response:
     with working(ctx, actor, view.job) as job:
         found = grid.grid(ctx, actor, view.wanted, view.settings, job)
     items = [
@@ -191,20 +201,18 @@ def response_grid(ctx: Ctx, actor: NameReader, view: View) -> Response:
 
 
 @router.get("/grid/{sitting_id}", operation_id="openedStudent")
-def opened(ctx: Ctx, actor: NameReader, view: View, sitting_id: str) -> wire.OpenedOut:
-    return wire.OpenedOut.model_validate(grid.open_student(ctx, actor, view.wanted, number(sitting_id), view.settings))
+def opened(ctx: Ctx, actor: NameReader, view: ViewAsked, sitting_id: str) -> Opened:
+    return grid.open_student(ctx, actor, view.wanted, number(sitting_id), view.settings)
 
 
 @router.get("/comparison", operation_id="compareClasses")
-def compare(ctx: Ctx, actor: Reader, view: View, by: str = "class", of: str = "item") -> wire.ComparisonOut:
+def compare(ctx: Ctx, actor: Reader, view: ViewAsked, by: str = "class", of: str = "item") -> GroupComparison:
     with working(ctx, actor, view.job) as job:
-        return wire.ComparisonOut.model_validate(
-            comparison.compare_groups(ctx, actor, view.wanted, by, of, view.settings, job)
-        )
+        return comparison.compare_groups(ctx, actor, view.wanted, by, of, view.settings, job)
 
 
 @router.get("/groups", operation_id="compareGroups")
-def compare_groups(ctx: Ctx, actor: Reader, view: View, by: str = "") -> wire.ComparedOut:
+def compare_groups(ctx: Ctx, actor: Reader, view: ViewAsked, by: str = "") -> wire.ComparedOut:
     """by: an attribute; empty for the one with most to say."""
     attributes = functioning.by_size(ctx, actor, view.wanted)
     if not by and not attributes:
@@ -223,35 +231,33 @@ def compare_groups(ctx: Ctx, actor: Reader, view: View, by: str = "") -> wire.Co
 
 @router.get("/functioning", operation_id="functioning")
 def functions(
-    ctx: Ctx, actor: Reader, view: View, by: str, reference: str = "", focal: str = ""
-) -> wire.FunctioningOut:  # fmt: skip
+    ctx: Ctx, actor: Reader, view: ViewAsked, by: str, reference: str = "", focal: str = ""
+) -> FunctioningReport:  # fmt: skip
     found = functioning.functioning(ctx, actor, view.wanted, by, reference, focal, view.settings)
-    return wire.FunctioningOut.model_validate(found)
+    return found
 
 
 @router.get("/mistakes", operation_id="mistakes")
-def same_mistakes(ctx: Ctx, actor: Reader, view: View) -> wire.MistakesOut:
-    return wire.MistakesOut.model_validate(mistakes.find_mistakes(ctx, actor, view.wanted, view.settings))
+def same_mistakes(ctx: Ctx, actor: Reader, view: ViewAsked) -> Mistakes:
+    return mistakes.find_mistakes(ctx, actor, view.wanted, view.settings)
 
 
 @router.get("/effort", operation_id="effort")
-def time_and_effort(ctx: Ctx, actor: Reader, view: View) -> wire.EffortOut:
-    return wire.EffortOut.model_validate(effort.time_and_effort(ctx, actor, view.wanted, view.settings))
+def time_and_effort(ctx: Ctx, actor: Reader, view: ViewAsked) -> TimeAndEffort:
+    return effort.time_and_effort(ctx, actor, view.wanted, view.settings)
 
 
 @router.get("/trust", operation_id="trust")
 def how_far(
-    ctx: Ctx, actor: Reader, view: View, cut: Annotated[list[float], Query(max_length=8)] = [], by: str = "standard"  # noqa: B006
-) -> wire.TrustReportOut:  # fmt: skip
-    return wire.TrustReportOut.model_validate(trust.trust_report(ctx, actor, view.wanted, view.settings, cut, by))
+    ctx: Ctx, actor: Reader, view: ViewAsked, cut: Annotated[list[float], Query(max_length=8)] = [], by: str = "standard"  # noqa: B006
+) -> TrustReport:  # fmt: skip
+    return trust.trust_report(ctx, actor, view.wanted, view.settings, cut, by)
 
 
 @router.get("/reteach", operation_id="reteach")
-def teach_again(ctx: Ctx, actor: NameReader, view: View, of: str = "") -> wire.ReteachOut:
+def teach_again(ctx: Ctx, actor: NameReader, view: ViewAsked, of: str = "") -> ReteachList:
     """of: the class; empty for the first there is."""
-    return wire.ReteachOut.model_validate(
-        reteach.reteach_list(ctx, actor, view.wanted, number(of) if of else None, view.settings)
-    )
+    return reteach.reteach_list(ctx, actor, view.wanted, number(of) if of else None, view.settings)
 
 
 @router.get("/verdicts", operation_id="listVerdicts")
@@ -266,21 +272,19 @@ def list_verdicts(
 
 
 @router.post("/verdicts", operation_id="sayVerdict", status_code=201)
-def say(ctx: Ctx, actor: Reader, body: wire.VerdictIn) -> VerdictOut:
+def say(ctx: Ctx, actor: Reader, body: wire.VerdictIn) -> VerdictLine:
     form, window = (None if id is None else number(id) for id in (body.form_id, body.window_id))
-    return VerdictOut.model_validate(
-        verdicts.say(ctx, actor, number(body.version_id), form, window, body.verdict, body.reason)
-    )
+    return verdicts.say(ctx, actor, number(body.version_id), form, window, body.verdict, body.reason)
 
 
 @router.get("/views", operation_id="listViews")
-def list_views(ctx: Ctx, actor: Reader) -> list[wire.ViewOut]:
-    return [wire.ViewOut.model_validate(v) for v in views.list_views(ctx, actor)]
+def list_views(ctx: Ctx, actor: Reader) -> list[View]:
+    return views.list_views(ctx, actor)
 
 
 @router.post("/views", operation_id="keepView", status_code=201)
-def keep_view(ctx: Ctx, actor: Reader, body: wire.ViewIn) -> wire.ViewOut:
-    return wire.ViewOut.model_validate(views.keep_view(ctx, actor, body.name, body.path, body.query))
+def keep_view(ctx: Ctx, actor: Reader, body: wire.ViewIn) -> View:
+    return views.keep_view(ctx, actor, body.name, body.path, body.query)
 
 
 @router.delete("/views/{view_id}", operation_id="dropView", status_code=204)

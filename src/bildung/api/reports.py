@@ -9,10 +9,11 @@ from fastapi import APIRouter, Depends, Response
 from bildung.api import schemas_quality as wire
 from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.paper import XLSX
-from bildung.api.quality import View
+from bildung.api.quality import ViewAsked
 from bildung.services.quality import reports
 from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.printing.write import QUESTIONS
+from bildung.services.quality.reports import ReportLine
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/quality", tags=["reports"])
@@ -29,19 +30,19 @@ def questions(actor: Reader) -> list[wire.ReportQuestionOut]:
 
 @router.get("/sample", operation_id="reportSample", response_class=Response)
 def sample(
-    ctx: Ctx, actor: Reader, view: View, question: str, of: str = "", veiled: bool = False, size: str = "A4"
+    ctx: Ctx, actor: Reader, view: ViewAsked, question: str, of: str = "", veiled: bool = False, size: str = "A4"
 ) -> Response:  # fmt: skip
     asked = ReportRequest(question, view.wanted, view.settings, number(of) if of else None, veiled)
     return Response(reports.sample(ctx, actor, asked, size), media_type="image/png")
 
 
 @router.get("/reports", operation_id="listReports")
-def list_reports(ctx: Ctx, actor: Reader) -> list[wire.ReportOut]:
-    return [wire.ReportOut.model_validate(r) for r in reports.list_reports(ctx, actor)]
+def list_reports(ctx: Ctx, actor: Reader) -> list[ReportLine]:
+    return reports.list_reports(ctx, actor)
 
 
 @router.post("/reports", operation_id="makeReport", status_code=201)
-def make(ctx: Ctx, actor: Reader, view: View, body: wire.MakeReportIn) -> wire.ReportMadeOut:
+def make(ctx: Ctx, actor: Reader, view: ViewAsked, body: wire.MakeReportIn) -> wire.ReportMadeOut:
     asked = ReportRequest(body.question, view.wanted, view.settings, number(body.of) if body.of else None, body.veiled)
     return wire.ReportMadeOut(id=str(reports.make(ctx, actor, asked, body.format, body.size)))
 
@@ -59,7 +60,9 @@ def drop(ctx: Ctx, actor: Reader, report_id: str) -> None:
 
 
 @router.get("/answers-file/{kind}", operation_id="answersFile", response_class=Response)
-def answers(ctx: Ctx, actor: NameReader, view: View, kind: Literal["csv", "xlsx"], veiled: bool = False) -> Response:
+def answers(
+    ctx: Ctx, actor: NameReader, view: ViewAsked, kind: Literal["csv", "xlsx"], veiled: bool = False
+) -> Response:
     data = reports.grid_file(ctx, actor, ReportRequest("answers", view.wanted, view.settings, None, veiled), kind)
     headers = {"Content-Disposition": f'attachment; filename="answers{"-names-hidden" if veiled else ""}.{kind}"'}
     return Response(data, media_type=KINDS[kind], headers=headers)

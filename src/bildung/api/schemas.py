@@ -8,6 +8,15 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
 from bildung.formats.content import Shown
+from bildung.services.building.forms import FormLine
+from bildung.services.people.directory import PersonLine
+from bildung.services.people.log import LogLine
+from bildung.services.rosters.check import Discrepancy
+from bildung.services.rosters.decisions import DecisionLine
+from bildung.services.sessions.listing import SessionLine
+from bildung.services.shared import wire
+from bildung.services.sitting.feedback import Told
+from bildung.services.sitting.taking import PartShown
 
 
 def _as_text(value: Any) -> Any:
@@ -32,9 +41,12 @@ class Pair(Out):
         return dict(zip(cls.model_fields, value, strict=True)) if isinstance(value, tuple) else value
 
 
-class Named(Pair):
-    name: str
-    value: str | int
+def _made(kind: type) -> BeforeValidator:
+    return BeforeValidator(lambda value: kind(*value) if isinstance(value, tuple) else value)
+
+
+Named = Annotated[wire.Named, _made(wire.Named)]
+Ref = Annotated[wire.Ref, _made(wire.Ref)]
 
 
 class ProblemOut(BaseModel):
@@ -88,38 +100,8 @@ class Me(Out):
     zone: str
 
 
-class PreviewLine(Out):
-    fate: Literal["added", "changed", "left_out", "same"]
-    what: str
-    id: str
-    label: str
-    detail: str
-
-
-class PreviewOut(Out):
-    """lines: the first of each fate; what stays the same is only counted. ask: wants a yes before it is applied."""
-
-    id: str
-    lines: list[PreviewLine]
-    counts: dict[str, int]
-    applied: bool
-    ask: str
-
-
-class PersonOut(Out):
-    id: Id
-    name: str
-    student: bool
-    grade: str
-    school: str
-    classes: str
-    roles: str
-    code: str | None
-    kind: str
-
-
 class PeopleOut(Out):
-    people: list[PersonOut]
+    people: list[PersonLine]
     total: int
 
 
@@ -149,110 +131,6 @@ class StimulusShown(Out):
     credit: str
 
 
-class StimulusView(StimulusShown):
-    id: Id
-    code: str
-    number: int
-
-
-class VerdictOut(Out):
-    """What was decided about an item. answered: it went into field test for it."""
-
-    id: Id
-    version: int
-    verdict: str
-    words: str
-    reason: str
-    by: str
-    at: datetime
-    where: str
-    answered: bool
-
-
-class UseOut(Out):
-    """One administration of an item; figures of fewer than five students are None."""
-
-    form_id: Id
-    form: str
-    window_id: Id
-    window: str
-    grade: str
-    at: datetime
-    version: int
-    n: int
-    p: float | None
-    p_ci95: list[float] | None
-    r_rest: float | None
-    wrong: str
-    wrong_share: float | None
-    flags: list[dict[str, str]]
-    sound: bool | None
-
-
-class ThinOut(Out):
-    code: str
-    text: str
-    priority: bool
-    items: int
-    easy: int
-    middle: int
-    hard: int
-    unknown: int
-    depths: list[int]
-
-
-class WornOut(Out):
-    item_id: Id
-    code: str
-    standard: str
-    what: str
-
-
-class HealthOut(Out):
-    finding: str
-    items: int
-    enough: int
-    standards: int
-    thin: list[ThinOut]
-    worn: list[WornOut]
-    flagged: list[WornOut]
-    unused: list[WornOut]
-    untold: list[WornOut]
-    waiting: list[WornOut]
-    counts: dict[str, int]
-
-
-class StandardOut(Out):
-    code: str
-    text: str
-    subject: str
-    grade: str
-    items: int
-
-
-class FirstStepOut(Out):
-    name: str
-    why: str
-    done: str
-    path: str
-    may: bool
-
-
-class FirstStepsOut(Out):
-    """complete: somebody has handed in; nothing is to be set up any more."""
-
-    finding: str
-    complete: bool
-    steps: list[FirstStepOut]
-
-
-class BankOverview(Out):
-    finding: str
-    standards: list[StandardOut]
-    subjects: list[str]
-    grades: list[str]
-
-
 class NewForm(BaseModel):
     name: str
     title: str = ""
@@ -274,29 +152,9 @@ class Publish(BaseModel):
     revision: int
 
 
-class FormLineOut(Out):
-    id: Id
-    name: str
-    title: str
-    subject: str
-    grade: str
-    items: int
-    published_at: datetime | None
-    sessions: int
-    kind: str
-    family_id: Id | None
-    family: str
-    role: str
-    standards: list[str]
-    marks_itself: bool
-    unit: str
-    owner: str
-    on_paper: bool
-
-
 class FormsOut(Out):
     finding: str
-    forms: list[FormLineOut]
+    forms: list[FormLine]
 
 
 class WindowOut(Out):
@@ -375,76 +233,13 @@ class NewSession(BaseModel):
     grant_role: bool = False
 
 
-class SessionOut(Out):
-    id: Id
-    code: str
-    form_id: Id
-    form: str
-    window_id: Id
-    window: str
-    class_id: Id
-    klass: str
-    school: str
-    room: str
-    proctor: str
-    start: datetime
-    end: datetime
-    phase: Literal["ahead", "open", "closed"]
-    counts: dict[str, int]
-    part: str
-    released_at: datetime | None
-
-
 class SessionsOut(Out):
     """absent, pending: sittings of all these sessions; pending ones are not started or still open."""
 
     finding: str
     absent: int
     pending: int
-    sessions: list[SessionOut]
-
-
-class SittingOut(Out):
-    id: Id
-    person: Id
-    name: str
-    code: str | None
-    state: str
-    answered: int
-    last_at: datetime | None
-    handed_in_at: datetime | None
-    needs: str
-    until: datetime
-    items: int
-    form: str
-    form_id: Id | None
-
-
-class LateAnswerOut(Out):
-    """An answer that came when it could no longer be taken. now: what counts at present."""
-
-    id: str
-    sitting: Id
-    name: str
-    item: str
-    answer: str
-    now: str
-    at: datetime
-    why: str
-
-
-class SessionDetailOut(Out):
-    finding: str
-    session: SessionOut
-    items: int
-    sittings: list[SittingOut]
-    may_run: bool
-    may_judge: bool
-    may_release: bool
-    still_to_come: list[str]
-    site_address: str
-    may_open_again: bool
-    late: list[LateAnswerOut]
+    sessions: list[SessionLine]
 
 
 class Mark(BaseModel):
@@ -470,12 +265,6 @@ class QuestionOut(Out):
     final: bool
 
 
-class PartShownOut(Out):
-    name: str
-    instructions: str
-    minutes: int | None
-
-
 class PaperOut(Out):
     sitting: Id
     title: str
@@ -496,29 +285,10 @@ class PaperOut(Out):
     attempt: int
     more: int
     review: bool
-    parts: list[PartShownOut]
+    parts: list[PartShown]
     full_name: str
     review_follows: bool
     now: datetime
-
-
-class StandingOut(Out):
-    state: str
-    end: datetime
-    takeover: int
-    now: datetime
-
-
-class WhoseOut(Out):
-    """Who would begin with these codes, to be asked before anything is changed. resumes: the test was begun already,
-    on this or another device; answered: how many questions are answered then."""
-
-    name: str
-    grade: str
-    title: str
-    klass: str
-    resumes: bool
-    answered: int
 
 
 class OpenAgainIn(BaseModel):
@@ -567,71 +337,21 @@ class CheckIn(BaseModel):
     question: str = Field(max_length=20)
 
 
-class ToldOut(Out):
-    question: Id
-    number: int
-    verdict: Literal["right", "partly", "wrong", "waits", "open"]
-    earned: float | None
-    points: float
-    right: str
-    solution: str
-
-
 class ReviewOut(Out):
     title: str
     sentence: str
     questions: list[QuestionOut]
-    told: list[ToldOut]
-
-
-class ReceiptOut(Out):
-    acknowledged: list[str]
-    refused: list[Named]
-    takeover: int
-    state: str
+    told: list[Told]
 
 
 Anything = dict[str, Any]
 
 
-class ChoiceOut(Pair):
-    id: Id
-    name: str
-
-
-class StepOut(Out):
-    step: str
-    label: str
-    person_id: Id | None
-    class_id: Id | None
-    report_id: Id | None
-    session_id: Id | None
-    other_id: Id | None
-    choices: list[ChoiceOut]
-
-
-class DiscrepancyOut(Out):
-    kind: str
-    who: str
-    what: str
-    cause: str
-    steps: list[StepOut]
-
-
-class DecisionOut(Out):
-    """Something decided against the records, which the next file does not undo."""
-
-    id: Id
-    says: str
-    by: str
-    at: datetime
-
-
 class RosterCheckOut(Out):
     finding: str
-    discrepancies: list[DiscrepancyOut]
+    discrepancies: list[Discrepancy]
     counts: dict[str, int]
-    decisions: list[DecisionOut]
+    decisions: list[DecisionLine]
 
 
 class SettleIn(BaseModel):
@@ -649,46 +369,18 @@ class ReportIn(BaseModel):
     text: str = Field(max_length=600)
 
 
-class SittingOfOut(Out):
-    session_id: Id
-    form: str
-    window: str
-    klass: str
-    at: datetime
-    state: str
-
-
 class NewCodeOut(Out):
     code: str
 
 
-class LogLineOut(Out):
-    id: Id
-    at: datetime
-    who: str
-    action: str
-    subject: str
-    before: str
-    after: str
-    why: str
-
-
 class LogOut(Out):
-    lines: list[LogLineOut]
+    lines: list[LogLine]
     total: int
 
 
 class PasswordChange(BaseModel):
     old: str = Field(max_length=200)
     new: str = Field(max_length=400)
-
-
-class SignInOut(Out):
-    id: Id
-    created_at: datetime
-    seen_at: datetime | None
-    device: str
-    here: bool
 
 
 class TemporaryOut(Out):

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
 from pydantic import BaseModel, Field
 
 from bildung.api.schemas import Id, Out, Pair
-from bildung.api.schemas_bank import BankItemOut
+from bildung.core.assembly.blueprint import Held
 from bildung.formats.blueprint import Plan
+from bildung.services.building.assembling import Clash, Nearby, PlacedItem
 
 
 class BlueprintIn(BaseModel):
@@ -18,58 +17,6 @@ class BlueprintIn(BaseModel):
     grade: str = ""
     kind: str = ""
     content: Plan
-
-
-class StockOut(Out):
-    items: int
-    points: float
-    known: int
-    fresh: int
-    missing: float
-    empties: str
-
-
-class FormName(Pair):
-    id: Id
-    name: str
-
-
-class BlueprintOut(Out):
-    id: Id
-    name: str
-    subject: str
-    grade: str
-    kind: str
-    revision: int
-    content: Plan
-    changed_at: datetime
-    stock: list[StockOut]
-    contradiction: str
-    forms: list[FormName]
-    may_write: bool
-    finding: str
-
-
-class BlueprintLineOut(Out):
-    id: Id
-    name: str
-    subject: str
-    grade: str
-    kind: str
-    rows: int
-    forms: int
-    changed_at: datetime
-
-
-class HeldOut(Out):
-    name: str
-    count: str
-    have: float
-    low: float
-    high: float
-    missing: float
-    says: str
-    row: int | None
 
 
 class DepthOut(Pair):
@@ -104,17 +51,9 @@ class PredictedOut(Out):
 
 class OutlookOut(Out):
     predicted: PredictedOut
-    held: list[HeldOut]
+    held: list[Held]
     retired: list[str]
     finding: str
-
-
-class EqualOut(Out):
-    item: BankItemOut
-    differs: str
-    p: float | None
-    n: int
-    used: int
 
 
 class AssembleIn(BaseModel):
@@ -135,35 +74,10 @@ class AssembleIn(BaseModel):
     job: str = ""
 
 
-class PlacedOut(Out):
-    version_id: Id
-    code: str
-    standard: str
-    kind: str
-    depth: int | None
-    points: float
-    stimulus: str
-    part: int
-    p: float | None
-    n: int
-    common: bool
-
-
 class OfferedOut(Out):
-    items: list[PlacedOut]
+    items: list[PlacedItem]
     predicted: PredictedOut
-    held: list[HeldOut]
-
-
-class ClashOut(Out):
-    says: str
-    needed: float | None
-    available: float | None
-
-
-class NearbyOut(Out):
-    content: Plan
-    gives_up: list[str]
+    held: list[Held]
 
 
 class AssemblyOut(Out):
@@ -172,9 +86,9 @@ class AssemblyOut(Out):
     deviation: float | None
     bound: float | None
     candidates: int
-    clashes: list[ClashOut]
+    clashes: list[Clash]
     irreducible: bool
-    nearest: NearbyOut | None
+    nearest: Nearby | None
 
 
 class PlaceIn(BaseModel):
@@ -199,11 +113,3 @@ class KindOut(Out):
     name: str
     says: str
     same: bool
-
-
-class CheckOut(Out):
-    """weight: stop, look or fine."""
-
-    name: str
-    weight: str
-    says: str

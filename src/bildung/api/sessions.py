@@ -22,7 +22,6 @@ from bildung.api.schemas import (
     OpenAgainIn,
     ReleaseIn,
     ReportIn,
-    SessionDetailOut,
     SessionsOut,
 )
 from bildung.api.schemas_quality import BehindOut
@@ -31,6 +30,7 @@ from bildung.services.calendar import windows
 from bildung.services.door import signin
 from bildung.services.rosters import check
 from bildung.services.sessions import lateanswers, listing, running, scheduling, tickets, whose
+from bildung.services.sessions.listing import SessionDetail
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 
@@ -96,8 +96,8 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
 
 
 @router.get("/sessions/{session_id}", operation_id="getSession")
-def get(ctx: Ctx, actor: Reader, session_id: str) -> SessionDetailOut:
-    return SessionDetailOut.model_validate(listing.get_session(ctx, actor, number(session_id)))
+def get(ctx: Ctx, actor: Reader, session_id: str) -> SessionDetail:
+    return listing.get_session(ctx, actor, number(session_id))
 
 
 @router.post("/sessions/{session_id}/report", operation_id="reportRoster", status_code=204)

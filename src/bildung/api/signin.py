@@ -10,20 +10,13 @@ from fastapi import APIRouter, Depends, Request, Response
 from fastapi.responses import RedirectResponse
 
 from bildung.api.guard import OWN_COOKIE, SITTING_COOKIE, STAFF_COOKIE, Anybody, Ctx, StaffGuard, StudentGuard, number
-from bildung.api.schemas import (
-    FirstStepsOut,
-    Me,
-    PasswordChange,
-    SignInOut,
-    SitterOut,
-    StaffSignIn,
-    StudentSignIn,
-    Welcome,
-    WhoseOut,
-)
+from bildung.api.schemas import Me, PasswordChange, SitterOut, StaffSignIn, StudentSignIn, Welcome
 from bildung.api.schemas_people import ColleaguesOut, ShowIn
 from bildung.services.calendar import years
 from bildung.services.door import accounts, firststeps, provider, signin
+from bildung.services.door.accounts import SignInLine
+from bildung.services.door.firststeps import FirstSteps
+from bildung.services.door.signin import WhoseCodes
 from bildung.services.people import colleagues
 from bildung.services.shared.access import Action, Actor, Sitter
 from bildung.services.shared.errors import Invalid, Problem
@@ -62,8 +55,8 @@ def sign_in(body: StaffSignIn, request: Request, response: Response, ctx: Ctx) -
 
 
 @router.post("/sit/who", operation_id="whoseCodes", dependencies=[Depends(Anybody())])
-def who(body: StudentSignIn, request: Request, ctx: Ctx) -> WhoseOut:
-    return WhoseOut.model_validate(signin.who(ctx, body.session_code, body.own_code, address_of(request)))
+def who(body: StudentSignIn, request: Request, ctx: Ctx) -> WhoseCodes:
+    return signin.who(ctx, body.session_code, body.own_code, address_of(request))
 
 
 @router.post("/sit/join", operation_id="joinSession", dependencies=[Depends(Anybody())])
@@ -132,9 +125,9 @@ def sign_out(actor: Annotated[Actor, Depends(StaffGuard(None))], response: Respo
 
 
 @router.get("/me/first-steps", operation_id="firstSteps")
-def what_to_do_first(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> FirstStepsOut:
+def what_to_do_first(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> FirstSteps:
     """Of a new school: from its people to its first session."""
-    return FirstStepsOut.model_validate(firststeps.first_steps(ctx, actor))
+    return firststeps.first_steps(ctx, actor)
 
 
 @router.get("/me", operation_id="me")
@@ -154,8 +147,8 @@ def change_password(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]
 
 
 @router.get("/me/sign-ins", operation_id="listSignIns")
-def list_sign_ins(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> list[SignInOut]:
-    return [SignInOut.model_validate(line) for line in accounts.list_sign_ins(ctx, actor)]
+def list_sign_ins(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> list[SignInLine]:
+    return accounts.list_sign_ins(ctx, actor)
 
 
 @router.delete("/me/sign-ins/{sign_in_id}", operation_id="endSignIn", status_code=204)

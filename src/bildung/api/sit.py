@@ -12,19 +12,11 @@ from fastapi.responses import StreamingResponse
 
 from bildung.api.events import event_stream, moved_events
 from bildung.api.guard import Ctx, StudentGuard, number
-from bildung.api.schemas import (
-    AnswerIn,
-    AnswersIn,
-    CheckIn,
-    PaperOut,
-    ReceiptOut,
-    ReviewOut,
-    StandingOut,
-    TimeIn,
-    ToldOut,
-)
+from bildung.api.schemas import AnswerIn, AnswersIn, CheckIn, PaperOut, ReviewOut, TimeIn
 from bildung.services.shared.access import Sitter
 from bildung.services.sitting import events, taking
+from bildung.services.sitting.feedback import Told
+from bildung.services.sitting.taking import AttemptStanding, Receipt
 
 router = APIRouter(prefix="/api/sit", tags=["sit"])
 Me = Annotated[Sitter, Depends(StudentGuard())]
@@ -37,7 +29,7 @@ def paper(ctx: Ctx, sitter: Me) -> PaperOut:
 
 
 @router.post("/answers", operation_id="saveAnswers")
-def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> ReceiptOut:
+def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> Receipt:
     answers = [
         events.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence)
         for a in body.answers if isinstance(a, AnswerIn)
@@ -49,7 +41,7 @@ def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> ReceiptOut:
     refused = [
         (id.encode(errors="replace").decode(), why) for id, why in refused
     ]  # half a character cannot be sent back
-    return ReceiptOut.model_validate(replace(receipt, refused=refused))
+    return replace(receipt, refused=refused)
 
 
 def _milliseconds(time: float) -> int:
@@ -58,8 +50,8 @@ def _milliseconds(time: float) -> int:
 
 
 @router.get("/standing", operation_id="attemptStanding")
-def standing(ctx: Ctx, sitter: Me) -> StandingOut:
-    return StandingOut.model_validate(taking.standing(ctx, sitter))
+def standing(ctx: Ctx, sitter: Me) -> AttemptStanding:
+    return taking.standing(ctx, sitter)
 
 
 @router.get("/events", operation_id="attemptEvents", response_class=StreamingResponse)
@@ -75,8 +67,8 @@ def hand_in(ctx: Ctx, sitter: Me) -> None:
 
 
 @router.post("/check", operation_id="checkAnswer")
-def check(ctx: Ctx, sitter: Me, body: CheckIn) -> ToldOut:
-    return ToldOut.model_validate(taking.check(ctx, sitter, number(body.question)))
+def check(ctx: Ctx, sitter: Me, body: CheckIn) -> Told:
+    return taking.check(ctx, sitter, number(body.question))
 
 
 @router.get("/review", operation_id="reviewSitting")

@@ -8,8 +8,8 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.guard import Ctx, StaffGuard, number
 from bildung.api.schemas import FormItems, FormsOut, NewForm, Publish
-from bildung.api.schemas_bank import FormOut
 from bildung.services.building import forms
+from bildung.services.building.forms import FormDetail
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/forms", tags=["tests"])
@@ -24,23 +24,23 @@ def list_forms(ctx: Ctx, actor: Reader) -> FormsOut:
 
 
 @router.post("", operation_id="createForm", status_code=201)
-def create(ctx: Ctx, actor: Writer, body: NewForm) -> FormOut:
+def create(ctx: Ctx, actor: Writer, body: NewForm) -> FormDetail:
     blueprint = None if body.blueprint_id is None else number(body.blueprint_id)
     form = forms.create_form(ctx, actor, body.name, body.title, body.subject, body.grade, body.kind, blueprint)
-    return FormOut.model_validate(form)
+    return form
 
 
 @router.get("/{form_id}", operation_id="getForm")
-def get(ctx: Ctx, actor: Reader, form_id: str) -> FormOut:
-    return FormOut.model_validate(forms.get_form(ctx, actor, number(form_id)))
+def get(ctx: Ctx, actor: Reader, form_id: str) -> FormDetail:
+    return forms.get_form(ctx, actor, number(form_id))
 
 
 @router.put("/{form_id}/items", operation_id="setFormItems")
-def set_items(ctx: Ctx, actor: Writer, form_id: str, body: FormItems) -> FormOut:
+def set_items(ctx: Ctx, actor: Writer, form_id: str, body: FormItems) -> FormDetail:
     ids = [number(id) for id in body.items]
-    return FormOut.model_validate(forms.set_items(ctx, actor, number(form_id), body.revision, ids, body.parts))
+    return forms.set_items(ctx, actor, number(form_id), body.revision, ids, body.parts)
 
 
 @router.post("/{form_id}/publish", operation_id="publishForm")
-def publish(ctx: Ctx, actor: Writer, form_id: str, body: Publish) -> FormOut:
-    return FormOut.model_validate(forms.publish(ctx, actor, number(form_id), body.revision))
+def publish(ctx: Ctx, actor: Writer, form_id: str, body: Publish) -> FormDetail:
+    return forms.publish(ctx, actor, number(form_id), body.revision)

@@ -72,7 +72,7 @@
 		}
 	});
 
-	let who = $state<Schemas['WhoseOut'] | null>(null); // whose codes these are: asked before anything begins
+	let who = $state<Schemas['WhoseCodes'] | null>(null); // whose codes these are: asked before anything begins
 	let asking = $state<HTMLElement>();
 
 	async function look(event: SubmitEvent) {

@@ -7,7 +7,7 @@
 		busy,
 		onmatched
 	}: {
-		columns: Schemas['ColumnsOut'];
+		columns: Schemas['Columns'];
 		busy: boolean;
 		onmatched: (matching: { matched: Record<string, string>; school: string; whole: boolean }) => void;
 	} = $props();

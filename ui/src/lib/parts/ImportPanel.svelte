@@ -26,8 +26,8 @@
 		onapplied: () => void;
 	} = $props();
 
-	let preview = $state<Schemas['PreviewOut'] | null>(null);
-	let columns = $state<Schemas['ColumnsOut'] | null>(null);
+	let preview = $state<Schemas['Preview'] | null>(null);
+	let columns = $state<Schemas['Columns'] | null>(null);
 	let chosen: File[] = [];
 	let job = $state('');
 	let progress = $state<Schemas['JobOut'] | null>(null);

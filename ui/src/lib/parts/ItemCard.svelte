@@ -4,7 +4,7 @@
 	import Markup from './Markup.svelte';
 
 	/** An item in brief for staff: its text, its answers with the key underlined, what a wrong one says. */
-	type Item = Pick<Schemas['BankItemOut'], 'shown' | 'scoring'> & { stimulus?: Schemas['StimulusView'] | null; behind?: Schemas['Behind'] };
+	type Item = Pick<Schemas['BankItem'], 'shown' | 'scoring'> & { stimulus?: Schemas['StimulusView'] | null; behind?: Schemas['Behind'] };
 	let { item }: { item: Item } = $props();
 	const lettered = $derived(item.shown.parts.length > 1);
 	const keyOf = (id: string) => item.scoring.find((s) => s.id === id);

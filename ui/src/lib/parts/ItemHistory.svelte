@@ -3,7 +3,7 @@
 	import { day, flagWords, percent, short } from '$lib/words/show';
 
 	/** What an item did each time it was sat: the share that got it with its interval, the latest at the top; and what was decided about it. */
-	let { uses, version, verdicts = [] }: { uses: Schemas['UseOut'][]; version: number; verdicts?: Schemas['VerdictOut'][] } = $props();
+	let { uses, version, verdicts = [] }: { uses: Schemas['Use'][]; version: number; verdicts?: Schemas['VerdictLine'][] } = $props();
 	const x = (share: number) => 4 + share * 112;
 </script>
 

@@ -8,7 +8,7 @@
 	const count = $derived(some.length === 1 ? '1 student' : `${some.length} students`);
 	let open = $state(false);
 	let title = $state('');
-	let groups = $state<Schemas['GroupOut'][]>([]);
+	let groups = $state<Schemas['GroupLine'][]>([]);
 	let into = $state('');
 	let problem = $state('');
 	let made = $state<{ id: string; name: string } | null>(null);

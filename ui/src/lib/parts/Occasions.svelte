@@ -3,7 +3,7 @@
 	import { day, time } from '$lib/words/show';
 
 	/** Tests of one student by day, in words that need no explaining. */
-	let { occasions, zone, onlook }: { occasions: Schemas['OccasionOut'][]; zone: string; onlook?: (session: string) => void } = $props();
+	let { occasions, zone, onlook }: { occasions: Schemas['Occasion'][]; zone: string; onlook?: (session: string) => void } = $props();
 	const WORDS: Record<string, string> = { now: 'open now', ahead: 'planned', sat: 'handed in', missed: 'missed, another time follows', excused: 'not needed' };
 	const FILL: Record<string, string> = { sat: 'var(--color-relief5)', now: 'var(--color-relief3)', ahead: 'var(--color-sheet)', missed: 'var(--color-relief1)', excused: 'var(--color-hair2)' };
 	const date = (iso: string) => new Date(iso).toLocaleDateString('en-CA', { timeZone: zone });

@@ -3,9 +3,9 @@
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** Find somebody and pick them; those already there are not offered. */
-	let { kind, label, but = [], onpick }: { kind: 'student' | 'staff'; label: string; but?: string[]; onpick: (person: Schemas['PersonOut']) => void } = $props();
+	let { kind, label, but = [], onpick }: { kind: 'student' | 'staff'; label: string; but?: string[]; onpick: (person: Schemas['PersonLine']) => void } = $props();
 	let text = $state('');
-	let found = $state<Schemas['PersonOut'][]>([]);
+	let found = $state<Schemas['PersonLine'][]>([]);
 	let asked = 0;
 
 	async function search() {
@@ -14,7 +14,7 @@
 		const answer = await body(api.GET('/api/people', { params: { query: { find: text, kind, limit: 8 + but.length } } }));
 		if (mine === asked) found = answer.people.filter((p) => !but.includes(p.id)).slice(0, 8);
 	}
-	function pick(person: Schemas['PersonOut']) {
+	function pick(person: Schemas['PersonLine']) {
 		text = '';
 		found = [];
 		onpick(person);

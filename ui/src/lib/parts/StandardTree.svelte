@@ -6,11 +6,11 @@
 		standards,
 		chosen,
 		onchoose
-	}: { standards: Schemas['StandardOut'][]; chosen: string; onchoose: (code: string) => void } = $props();
+	}: { standards: Schemas['StandardLine'][]; chosen: string; onchoose: (code: string) => void } = $props();
 
 	const most = $derived(Math.max(1, ...standards.map((s) => s.items)));
 	const groups = $derived.by(() => {
-		const map = new Map<string, Schemas['StandardOut'][]>();
+		const map = new Map<string, Schemas['StandardLine'][]>();
 		for (const s of standards) {
 			const name = s.subject ? `${s.subject}, grade ${s.grade}` : 'Codes without a text';
 			map.set(name, [...(map.get(name) ?? []), s]);

@@ -1,7 +1,7 @@
 import { api, body, type Schemas } from '$lib/api/client';
 
 export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks';
-type Preview = Schemas['PreviewOut'];
+type Preview = Schemas['Preview'];
 export type Matching = { matched: Record<string, string>; school: string; whole: boolean };
 
 const PATHS = {

@@ -3,7 +3,7 @@
 	import Markup from '$lib/parts/Markup.svelte';
 
 	/** What a student is told of one answer. Said in words; the mark beside them is only a second sign. */
-	let { told }: { told: Schemas['ToldOut'] } = $props();
+	let { told }: { told: Schemas['Told'] } = $props();
 	const WORDS = { right: 'Right.', partly: 'Partly right.', wrong: 'Not right.', waits: 'A person reads and marks this.', open: 'Nothing was answered here.' };
 	const EDGE = { right: 'border-l-relief3', partly: 'border-l-relief2', wrong: 'border-l-relief1', waits: 'border-l-hair', open: 'border-l-hair' };
 </script>

@@ -25,7 +25,7 @@ export class Sitting {
 	ahead = $state(0);
 	/** Whether this device can keep a copy of answers that are not saved yet. */
 	kept = $state(true);
-	told = $state<Record<string, Schemas['ToldOut']>>({});
+	told = $state<Record<string, Schemas['Told']>>({});
 	review = $state<Schemas['ReviewOut'] | null>(null);
 
 	#queue: AnswerQueue | null = null;

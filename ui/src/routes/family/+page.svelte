@@ -6,7 +6,7 @@
 	import Occasions from '$lib/parts/Occasions.svelte';
 
 	/** A family's page: each of their children, in plain sentences. */
-	let data = $state<Schemas['OwnPageOut'] | null>(null);
+	let data = $state<Schemas['OwnPage'] | null>(null);
 	let problem = $state('');
 	let old = $state('');
 	let fresh = $state('');

@@ -7,7 +7,7 @@
 	import Occasions from '$lib/parts/Occasions.svelte';
 
 	/** A student's own page: what is open now, what comes, what was. */
-	let data = $state<Schemas['OwnPageOut'] | null>(null);
+	let data = $state<Schemas['OwnPage'] | null>(null);
 	let problem = $state('');
 	let busy = $state(false);
 	let review = $state<Schemas['ReviewOut'] | null>(null);

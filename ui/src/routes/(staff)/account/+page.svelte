@@ -12,7 +12,7 @@
 	let again = $state('');
 	let problem = $state('');
 	let done = $state('');
-	let list = $state<Schemas['SignInOut'][]>([]);
+	let list = $state<Schemas['SignInLine'][]>([]);
 	const zone = $derived(staff.calendar?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone);
 	const others = $derived(list.filter((s) => !s.here).length);
 

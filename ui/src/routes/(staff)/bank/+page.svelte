@@ -20,7 +20,7 @@
 	import TagPanel from './TagPanel.svelte';
 
 	let overview = $state<Schemas['BankOverview'] | null>(null);
-	let fields = $state<Schemas['FieldsOut'] | null>(null);
+	let fields = $state<Schemas['Fields'] | null>(null);
 	let found = $state<Schemas['BankOut'] | null>(null);
 	let problem = $state('');
 	let wrong = $state(''); // what the line itself says that is not understood

@@ -4,7 +4,7 @@
 	/** Items out in an open format; what would be left behind is said before. */
 	let { find, total }: { find: string; total: number } = $props();
 	let way = $state<'qti' | 'sheet'>('qti');
-	let look = $state<Schemas['ExportLookOut'] | null>(null);
+	let look = $state<Schemas['ExportLook'] | null>(null);
 	let problem = $state('');
 
 	$effect(() => {

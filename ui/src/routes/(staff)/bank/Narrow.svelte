@@ -3,7 +3,7 @@
 	import { valueOf } from './line';
 
 	/** The line's fields as controls; each writes into the line, so that the line can be read, kept and sent. */
-	let { fields, subjects, grades, line, onnarrow }: { fields: Schemas['FieldsOut']; subjects: string[]; grades: string[]; line: string; onnarrow: (field: string, value: string, sign?: string) => void } = $props();
+	let { fields, subjects, grades, line, onnarrow }: { fields: Schemas['Fields']; subjects: string[]; grades: string[]; line: string; onnarrow: (field: string, value: string, sign?: string) => void } = $props();
 	const MENUS = $derived([
 		['subject', 'Subject', subjects.map((s) => [s, s])],
 		['grade', 'Grade', grades.map((g) => [g, `grade ${g}`])],

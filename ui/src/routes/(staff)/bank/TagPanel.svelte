@@ -3,10 +3,10 @@
 	import { api, body, said, type Schemas } from '$lib/api/client';
 
 	/** Tags for many items at once: what would change is shown, and what was changed can be taken back. */
-	let { fields, find, items, total, ondone }: { fields: Schemas['FieldsOut']; find: string; items: string[]; total: number; ondone: () => void } = $props();
+	let { fields, find, items, total, ondone }: { fields: Schemas['Fields']; find: string; items: string[]; total: number; ondone: () => void } = $props();
 	let change = $state<Record<string, string>>({});
-	let look = $state<Schemas['TagPreviewOut'] | null>(null);
-	let past = $state<Schemas['TagsDoneOut'][]>([]);
+	let look = $state<Schemas['TagPreview'] | null>(null);
+	let past = $state<Schemas['TagsDone'][]>([]);
 	let problem = $state('');
 	let done = $state('');
 	let busy = $state(false);

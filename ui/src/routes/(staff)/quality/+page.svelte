@@ -23,8 +23,8 @@
 	let grade = $state('');
 	const shown = $derived((data?.tests ?? []).filter((t) => (!subject || t.subject === subject) && (!grade || t.grade === grade)));
 	const whole = (value: number | null) => decimal(value, value !== null && value % 1 ? 1 : 0);
-	const behind = (t: Schemas['SatOut'], of: string) => body(api.GET('/api/quality/whose', { params: { query: { form: [t.form_id], window: [t.window_id], of } } }));
-	const path = (t: Schemas['SatOut']) => `/quality/look?form=${t.form_id}&window=${t.window_id}`;
+	const behind = (t: Schemas['TestLine'], of: string) => body(api.GET('/api/quality/whose', { params: { query: { form: [t.form_id], window: [t.window_id], of } } }));
+	const path = (t: Schemas['TestLine']) => `/quality/look?form=${t.form_id}&window=${t.window_id}`;
 </script>
 
 <svelte:head><title>Item quality · Bildung</title></svelte:head>

@@ -4,7 +4,7 @@
 	import { moment } from '$lib/words/show';
 
 	/** Reports that were asked for: how far they are, and their files. Asks again while one is being made. */
-	let { fresh = 0, reports = $bindable(null) }: { fresh?: number; reports?: Schemas['ReportOut'][] | null } = $props();
+	let { fresh = 0, reports = $bindable(null) }: { fresh?: number; reports?: Schemas['ReportLine'][] | null } = $props();
 	let problem = $state('');
 	let timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -24,7 +24,7 @@
 	});
 	onMount(() => () => clearTimeout(timer));
 
-	async function drop(r: Schemas['ReportOut']) {
+	async function drop(r: Schemas['ReportLine']) {
 		if (r.state === 'done' && !confirm(`Give up “${r.title}”? Its file goes; it can be made again.`)) return;
 		try {
 			await api.DELETE('/api/quality/reports/{report_id}', { params: { path: { report_id: r.id } } });

@@ -6,7 +6,7 @@
 
 	/** To where this person's work is: what was sat, else what they hold. A new school sees what comes first. */
 	const order = ['/quality', '/sessions', '/tests', '/bank', '/people'];
-	let steps = $state<Schemas['FirstStepsOut'] | null>(null);
+	let steps = $state<Schemas['FirstSteps'] | null>(null);
 	let problem = $state('');
 	let asked = false;
 

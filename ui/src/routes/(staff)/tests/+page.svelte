@@ -10,11 +10,11 @@
 
 	const KIND_WORDS: Record<string, string> = { spot: 'spot check', '': 'kind not said' };
 	let data = $state<Schemas['FormsOut'] | null>(null);
-	let blueprints = $state<Schemas['BlueprintLineOut'][]>([]);
+	let blueprints = $state<Schemas['BlueprintLine'][]>([]);
 	let kinds = $state<Schemas['KindOut'][]>([]);
 	let problem = $state('');
 	let making = $state('');
-	let told = $state<Schemas['BroughtOut'] | null>(null);
+	let told = $state<Schemas['Brought'] | null>(null);
 	let words = $state('');
 	let kind = $state('all');
 	let draft = $state({ name: '', title: '', subject: '', grade: '', kind: '', blueprint_id: '' });

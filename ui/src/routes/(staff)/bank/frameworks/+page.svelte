@@ -10,7 +10,7 @@
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** A framework as a tree: what each standard has of items, what families read, its counterpart elsewhere. */
-	let data = $state<Schemas['FrameworkPageOut'] | null>(null);
+	let data = $state<Schemas['FrameworkPage'] | null>(null);
 	let none = $state(false);
 	let problem = $state('');
 	let bringing = $state(false);
@@ -35,7 +35,7 @@
 		}
 		return rows.filter((_, at) => keep[at]);
 	});
-	const span = (r: Schemas['StandardRowOut']) => (r.grade_to && r.grade_to !== r.grade ? `${r.grade} to ${r.grade_to}` : r.grade);
+	const span = (r: Schemas['StandardRow']) => (r.grade_to && r.grade_to !== r.grade ? `${r.grade} to ${r.grade_to}` : r.grade);
 
 	onMount(load);
 	async function load() {
@@ -51,7 +51,7 @@
 			problem = said(error);
 		}
 	}
-	async function change(r: Schemas['StandardRowOut'], values: { plain?: string; priority?: boolean }) {
+	async function change(r: Schemas['StandardRow'], values: { plain?: string; priority?: boolean }) {
 		problem = '';
 		try {
 			await api.PUT('/api/standards/{standard_id}', { params: { path: { standard_id: r.id } }, body: { plain: values.plain ?? r.plain, priority: values.priority ?? r.priority } });

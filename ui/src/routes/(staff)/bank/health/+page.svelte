@@ -5,7 +5,7 @@
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 
 	/** What the bank lacks: thin standards as bars against what is enough, and items to look at. */
-	let data = $state<Schemas['HealthOut'] | null>(null);
+	let data = $state<Schemas['Health'] | null>(null);
 	let problem = $state('');
 	onMount(async () => {
 		try {

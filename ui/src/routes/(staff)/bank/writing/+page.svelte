@@ -8,7 +8,7 @@
 	import { moment } from '$lib/words/show';
 
 	/** What waits for this person's review, and what they are writing themselves. */
-	let found = $state<Schemas['WritingOut'] | null>(null);
+	let found = $state<Schemas['Writing'] | null>(null);
 	let problem = $state('');
 	onMount(async () => {
 		try {
@@ -17,7 +17,7 @@
 			problem = said(error);
 		}
 	});
-	const still = (w: Schemas['WrittenOut']) => (w.faults ? `${w.faults} ${w.faults === 1 ? 'problem' : 'problems'} to fix` : w.stage === 'in_review' ? 'in review' : 'complete, ready to submit for review');
+	const still = (w: Schemas['Written']) => (w.faults ? `${w.faults} ${w.faults === 1 ? 'problem' : 'problems'} to fix` : w.stage === 'in_review' ? 'in review' : 'complete, ready to submit for review');
 </script>
 
 <svelte:head><title>Drafts and reviews · Bildung</title></svelte:head>
@@ -25,7 +25,7 @@
 <h1 class="mb-3">{found?.finding ?? ''}</h1>
 <Notice text={problem} onclose={() => (problem = '')} />
 
-{#snippet lines(some: Schemas['WrittenOut'][], review: boolean)}
+{#snippet lines(some: Schemas['Written'][], review: boolean)}
 	<div {@attach scrollable} class="frozen"><table>
 		<thead><tr><th>Item</th><th>Standard</th><th>Item text</th><th>{review ? 'Author' : 'Status'}</th><th class="n">Comments</th><th>{review ? 'Submitted' : 'Last edited'}</th></tr></thead>
 		<tbody>

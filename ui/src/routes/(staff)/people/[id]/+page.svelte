@@ -8,7 +8,7 @@
 	import { dateTime, day, STATE_WORDS } from '$lib/words/show';
 
 	/** One person: classes, own code, every sitting. */
-	let data = $state<Schemas['PersonPageOut'] | null>(null);
+	let data = $state<Schemas['PersonPage'] | null>(null);
 	let problem = $state('');
 	let temporary = $state('');
 	const id = $derived(page.params.id ?? '');

@@ -27,7 +27,7 @@
 			.filter((k) => k.list.length)
 	);
 
-	let records = $state<Schemas['RecordsOut'] | null>(null);
+	let records = $state<Schemas['RecordsPage'] | null>(null);
 
 	onMount(load);
 	async function load() {
@@ -39,7 +39,7 @@
 		}
 	}
 
-	async function settle(d: Schemas['DiscrepancyOut'], step: Schemas['StepOut'], key: string) {
+	async function settle(d: Schemas['Discrepancy'], step: Schemas['Step'], key: string) {
 		problem = '';
 		const choice = picked[key] ?? '';
 		const pick = step.choices.length > 0;
@@ -70,13 +70,13 @@
 		}
 	}
 	/** While names are hidden, what is said of a student names no student number either. */
-	const what = (d: Schemas['DiscrepancyOut']) => (staff.veiled && d.kind === 'twice' ? 'is here twice' : d.what);
-	const label = (step: Schemas['StepOut'], n: number) => (staff.veiled && step.step === 'merge' ? `Keep record ${n + 1}` : step.label);
+	const what = (d: Schemas['Discrepancy']) => (staff.veiled && d.kind === 'twice' ? 'is here twice' : d.what);
+	const label = (step: Schemas['Step'], n: number) => (staff.veiled && step.step === 'merge' ? `Keep record ${n + 1}` : step.label);
 	const LOSS: Record<string, string> = {
 		merge: 'Merge the two records? Tests, classes, groups and accommodations of the other record move to the one that is kept. This cannot be undone.',
 		set_aside: 'Set this person aside? Their results stay, and the next roster does not bring them back.'
 	};
-	const shown = (d: Schemas['DiscrepancyOut'], at: number) => (['reported', 'session_lost', 'proctor_left', 'no_teacher', 'no_students'].includes(d.kind) ? d.who : staff.name(d.who, at));
+	const shown = (d: Schemas['Discrepancy'], at: number) => (['reported', 'session_lost', 'proctor_left', 'no_teacher', 'no_students'].includes(d.kind) ? d.who : staff.name(d.who, at));
 </script>
 
 <svelte:head><title>Roster check · Bildung</title></svelte:head>

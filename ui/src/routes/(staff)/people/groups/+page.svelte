@@ -16,7 +16,7 @@
 	let name = $state('');
 	let byRule = $state(true);
 	let rule = $state('');
-	let tried = $state<Schemas['TriedOut'] | null>(null);
+	let tried = $state<Schemas['TriedRule'] | null>(null);
 	let known = $state<string[]>([]);
 	const coordinator = $derived(staff.may('support.write'));
 	const mostNeeded = $derived(Math.max(1, ...(data?.needs ?? []).map((n) => Number(n.value))));

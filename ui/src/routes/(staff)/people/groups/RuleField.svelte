@@ -3,7 +3,7 @@
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** A rule, tried while it is written: whom it would fit now. */
-	let { rule = $bindable(''), tried = $bindable(null), allowed }: { rule: string; tried: Schemas['TriedOut'] | null; allowed: string } = $props();
+	let { rule = $bindable(''), tried = $bindable(null), allowed }: { rule: string; tried: Schemas['TriedRule'] | null; allowed: string } = $props();
 	let asked = 0;
 
 	$effect(() => {

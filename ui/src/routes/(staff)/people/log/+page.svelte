@@ -9,7 +9,7 @@
 	import { dateTime } from '$lib/words/show';
 
 	/** What was changed, by whom, when and why. */
-	let lines = $state<Schemas['LogLineOut'][]>([]);
+	let lines = $state<Schemas['LogLine'][]>([]);
 	let total = $state(0);
 	let problem = $state('');
 	let asked = 0;

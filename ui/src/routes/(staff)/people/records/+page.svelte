@@ -10,7 +10,7 @@
 	import { dateTime } from '$lib/words/show';
 
 	/** The school's records system: what changed at each look, and what waits for a decision. */
-	let data = $state<Schemas['RecordsOut'] | null>(null);
+	let data = $state<Schemas['RecordsPage'] | null>(null);
 	let problem = $state('');
 	let busy = $state(false);
 	let progress = $state<Schemas['JobOut'] | null>(null);
@@ -55,7 +55,7 @@
 		await load();
 	}
 	const open = (id: string) => goto(`?run=${id}`, { keepFocus: true, noScroll: true }).then(load);
-	const moves = (r: Schemas['RunOut']) => (r.counts.added ?? 0) + (r.counts.changed ?? 0);
+	const moves = (r: Schemas['RunLine']) => (r.counts.added ?? 0) + (r.counts.changed ?? 0);
 </script>
 
 <svelte:head><title>Records system · Bildung</title></svelte:head>

@@ -11,14 +11,14 @@
 	import YearWeeks from './YearWeeks.svelte';
 
 	/** The school year: its days of instruction, closed days and windows; and the step into the next one. */
-	let data = $state<Schemas['YearOut'] | null>(null);
+	let data = $state<Schemas['YearPage'] | null>(null);
 	let none = $state(false);
 	let problem = $state('');
 	let closed = $state({ name: '', start: '', end: '', school_id: '' });
 	let windowForm = $state<{ id: string; name: string; start: string; end: string } | null>(null);
 	let yearForm = $state<{ id: string | null; title: string; start: string; end: string; weekdays: boolean[] } | null>(null);
 	let roll = $state<{ title: string; start: string; end: string; stay: string } | null>(null);
-	let preview = $state<Schemas['PreviewOut'] | null>(null);
+	let preview = $state<Schemas['Preview'] | null>(null);
 	const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 
 	onMount(load);

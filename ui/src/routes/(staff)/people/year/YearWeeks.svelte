@@ -3,7 +3,7 @@
 	import { day } from '$lib/words/show';
 
 	/** The year as weeks side by side: a filled cell is a day of instruction, windows are underlined, today is marked. */
-	let { year }: { year: Schemas['YearOut'] } = $props();
+	let { year }: { year: Schemas['YearPage'] } = $props();
 	let width = $state(900);
 	const DAYS = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'];
 	const ms = 86_400_000;

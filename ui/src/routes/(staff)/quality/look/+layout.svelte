@@ -7,7 +7,7 @@
 
 	/** Every question of the workbench under one head: what is looked at, and what can be asked of it. */
 	let { children } = $props();
-	let scope = $state<Schemas['ScopeOut'] | null>(null);
+	let scope = $state<Schemas['ScopeChoices'] | null>(null);
 	let problem = $state('');
 	let asked = 0;
 

@@ -4,7 +4,7 @@
 	import { address } from './address.svelte';
 
 	/** A verdict on the item, with its reason: it goes to the bank's history and holds the item back from the next form. */
-	let { version, lines, onsaid }: { version: string; lines: Schemas['VerdictOut'][]; onsaid: () => void } = $props();
+	let { version, lines, onsaid }: { version: string; lines: Schemas['VerdictLine'][]; onsaid: () => void } = $props();
 	type What = Schemas['VerdictIn']['verdict'];
 	const WAYS: [What, string][] = [['keep', 'Keep'], ['rework', 'Rework'], ['drop', 'Drop'], ['again', 'Field-test again']];
 	let chosen = $state<What | ''>('');

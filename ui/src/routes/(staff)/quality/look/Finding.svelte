@@ -3,7 +3,7 @@
 	import { address } from './address.svelte';
 
 	/** The sentence a test opens with; its figures and items lead to their workings. */
-	let { pieces }: { pieces: Schemas['PieceOut'][] } = $props();
+	let { pieces }: { pieces: Schemas['Piece'][] } = $props();
 </script>
 
 <h1 class="mb-3 max-w-[860px]">

@@ -53,8 +53,8 @@
 			.catch((error) => (problem = said(error)));
 	});
 
-	const sections = $derived<[Schemas['SubScoreOut'] | null, Item[]][]>(
-		groups && view.group ? groups.groups.map((g) => [g, items.filter((i) => view.under(i) === g.name)] as [Schemas['SubScoreOut'], Item[]]).filter(([, some]) => some.length) : [[null, items]]
+	const sections = $derived<[Schemas['SubScore'] | null, Item[]][]>(
+		groups && view.group ? groups.groups.map((g) => [g, items.filter((i) => view.under(i) === g.name)] as [Schemas['SubScore'], Item[]]).filter(([, some]) => some.length) : [[null, items]]
 	);
 	const reason = (item: Item) => item.flags.filter((f) => f.weight !== 'note');
 	const notes = (item: Item) => item.flags.filter((f) => f.weight === 'note');

@@ -5,14 +5,14 @@
 	import { address } from './address.svelte';
 
 	/** What is looked at, as words; opened, as controls. Every choice stands in the address. */
-	let { scope, problem }: { scope: Schemas['ScopeOut'] | null; problem: string } = $props();
+	let { scope, problem }: { scope: Schemas['ScopeChoices'] | null; problem: string } = $props();
 	let open = $state(false);
-	let views = $state<Schemas['ViewOut'][] | null>(null);
+	let views = $state<Schemas['View'][] | null>(null);
 	let name = $state('');
 	let told = $state('');
 
 	type Kind = 'form' | 'window' | 'school' | 'grade' | 'class' | 'group';
-	const lists = $derived<[Kind, string, Schemas['ScopeChoiceOut'][]][]>(
+	const lists = $derived<[Kind, string, Schemas['ScopeChoice'][]][]>(
 		scope
 			? [
 					['form', 'Forms, by what they have in common', scope.related.length > 1 ? scope.related : []],
@@ -28,13 +28,13 @@
 	const line = $derived(Math.round((address.scope.line ?? 0.6) * 100));
 
 	/** Nothing ticked means all of them. */
-	function toggle(kind: Kind, id: string, all: Schemas['ScopeChoiceOut'][]) {
+	function toggle(kind: Kind, id: string, all: Schemas['ScopeChoice'][]) {
 		const now = address.all(kind);
 		if (kind === 'form') return address.toggle('form', id);
 		const next = now.includes(id) ? now.filter((v) => v !== id) : [...now, id];
 		return address.set({ [kind]: next.length === all.length ? null : next });
 	}
-	const isOn = (kind: Kind, c: Schemas['ScopeChoiceOut']) => (kind === 'form' || kind === 'group' ? c.chosen : address.all(kind).includes(c.id));
+	const isOn = (kind: Kind, c: Schemas['ScopeChoice']) => (kind === 'form' || kind === 'group' ? c.chosen : address.all(kind).includes(c.id));
 	const widen = () => address.set({ session: null, school: null, grade: null, class: null, group: null, student: null, since: null, until: null });
 
 	async function loadViews() {

@@ -3,7 +3,7 @@
 	import ReportList from '../ReportList.svelte';
 
 	/** Every report of one's own, wherever it was asked for. */
-	let reports = $state<Schemas['ReportOut'][] | null>(null);
+	let reports = $state<Schemas['ReportLine'][] | null>(null);
 	const making = $derived(reports?.filter((r) => r.state === 'making').length ?? 0);
 	const kept = $derived(reports?.filter((r) => r.state === 'done').length ?? 0);
 	const finding = $derived([`${kept || 'No'} ${kept === 1 ? 'report is' : 'reports are'} kept`, making ? `${making} ${making === 1 ? 'is' : 'are'} being made` : ''].filter(Boolean).join(', '));

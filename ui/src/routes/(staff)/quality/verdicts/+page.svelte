@@ -22,7 +22,7 @@
 	const subjects = $derived([...new Set((data?.undecided ?? []).map((u) => u.subject))].sort());
 	let subject = $state('');
 	const wanting = $derived((data?.undecided ?? []).filter((u) => !subject || u.subject === subject));
-	const judge = (u: Schemas['UndecidedOut']) => `/quality/look/item?${new URLSearchParams({ form: u.form_id, window: u.window_id, item: u.item })}`;
+	const judge = (u: Schemas['Undecided']) => `/quality/look/item?${new URLSearchParams({ form: u.form_id, window: u.window_id, item: u.item })}`;
 	const since = (at: string) => {
 		const days = Math.floor((Date.now() - Date.parse(at)) / 86_400_000);
 		return days < 1 ? 'today' : days === 1 ? 'yesterday' : `${days} days`;

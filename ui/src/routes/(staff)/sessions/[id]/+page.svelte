@@ -10,7 +10,7 @@
 	import { dateTime, STATE_WORDS, time } from '$lib/words/show';
 	import Skyline from './Skyline.svelte';
 
-	let data = $state<Schemas['SessionDetailOut'] | null>(null);
+	let data = $state<Schemas['SessionDetail'] | null>(null);
 	let problem = $state('');
 	let live = $state(false);
 	let told = $state('');
@@ -48,7 +48,7 @@
 		return () => events.close();
 	});
 
-	async function mark(sitting: Schemas['SittingOut'], state: 'absent' | 'exempt' | 'void' | 'back') {
+	async function mark(sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'back') {
 		let why = '';
 		if (state === 'void' || state === 'exempt') {
 			const given = prompt(`Why is the sitting of ${sitting.name} ${state === 'void' ? 'void' : 'not needed'}? It is kept in the log.`);
@@ -88,7 +88,7 @@
 
 	let again = $state<{ until: string; why: string } | null>(null);
 	const lateBy = $derived.by(() => {
-		const by = new Map<string, { sitting: string; name: string; answers: Schemas['LateAnswerOut'][] }>();
+		const by = new Map<string, { sitting: string; name: string; answers: Schemas['LateAnswer'][] }>();
 		for (const a of data?.late ?? []) by.set(a.sitting, { sitting: a.sitting, name: a.name, answers: [...(by.get(a.sitting)?.answers ?? []), a] });
 		return [...by.values()];
 	});

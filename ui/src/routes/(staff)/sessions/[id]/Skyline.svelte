@@ -4,7 +4,7 @@
 	import { STATE_WORDS } from '$lib/words/show';
 
 	/** The room at a glance: a column a student, as high as what is answered; light once handed in. */
-	let { sittings, items }: { sittings: Schemas['SittingOut'][]; items: number } = $props();
+	let { sittings, items }: { sittings: Schemas['SittingLine'][]; items: number } = $props();
 	let width = $state(700);
 	const height = 116;
 	const ground = 96;
@@ -17,7 +17,7 @@
 	];
 	const fill = (state: string) => LEGEND.find(([s]) => s === state)?.[1] ?? '#fff';
 	/** By the share of their own items: companion forms may be shorter. */
-	const rise = (s: Schemas['SittingOut']) => (s.items ? (s.answered / s.items) * 76 : 0);
+	const rise = (s: Schemas['SittingLine']) => (s.items ? (s.answered / s.items) * 76 : 0);
 	const alike = $derived(sittings.every((s) => s.items === items));
 </script>
 

@@ -16,8 +16,8 @@
 	import { plain } from '$lib/words/plain';
 	import { percent, short } from '$lib/words/show';
 
-	let form = $state<Schemas['FormOut'] | null>(null);
-	let standards = $state<Schemas['StandardOut'][]>([]);
+	let form = $state<Schemas['FormDetail'] | null>(null);
+	let standards = $state<Schemas['StandardLine'][]>([]);
 	let bank = $state<Schemas['BankOut'] | null>(null);
 	let problem = $state('');
 	let saving = $state('');
@@ -25,14 +25,14 @@
 	let standard = $state('');
 	let open = $state<string | null>(null);
 	let dragged = $state<number | null>(null);
-	let carried = $state<Schemas['BankItemOut'] | null>(null); // from the bank, while it is dragged
+	let carried = $state<Schemas['BankItem'] | null>(null); // from the bank, while it is dragged
 	let over = $state(-1); // the place it would take
 	let outlook = $state<Schemas['OutlookOut'] | null>(null);
-	let equals = $state<Schemas['EqualOut'][] | null>(null);
-	let checks = $state<Schemas['CheckOut'][] | null>(null);
+	let equals = $state<Schemas['Equal'][] | null>(null);
+	let checks = $state<Schemas['Check'][] | null>(null);
 	let swapping = $state<number | null>(null);
 	let panel = $state<'' | 'settings' | 'companions'>('');
-	let correction = $state<Schemas['CorrectionOut'] | null>(null);
+	let correction = $state<Schemas['Correction'] | null>(null);
 	let asked = 0;
 	let queue = Promise.resolve();
 	let changes = 0;
@@ -45,7 +45,7 @@
 	const ordered = $derived(
 		[...standards].filter((s) => s.items).sort((a, b) => Number(fits(b)) - Number(fits(a)) || a.code.localeCompare(b.code))
 	);
-	const fits = (s: Schemas['StandardOut']) => s.subject === form?.subject && s.grade === form?.grade;
+	const fits = (s: Schemas['StandardLine']) => s.subject === form?.subject && s.grade === form?.grade;
 
 	// a correction leads from one form to the next without leaving the page
 	$effect(() => {
@@ -98,7 +98,7 @@
 	}
 	const sorted = $derived((form?.parts ?? []).every((part, at) => at === 0 || part >= (form?.parts[at - 1] ?? 0)));
 
-	let units = $state<Schemas['UnitStockOut'][]>([]);
+	let units = $state<Schemas['UnitStock'][]>([]);
 	let unit = $state('');
 	let earlier = $state(false);
 	$effect(() => {
@@ -130,7 +130,7 @@
 		}
 	}
 
-	function exchange(at: number, other: Schemas['BankItemOut']) {
+	function exchange(at: number, other: Schemas['BankItem']) {
 		if (!form) return;
 		swapping = null;
 		change(form.items.map((item, i) => (i === at ? other : item)), form.parts);
@@ -148,7 +148,7 @@
 	}
 
 	/** Show the change at once, save in order; what somebody else did meanwhile is shown as it is. */
-	function change(items: Schemas['BankItemOut'][], parts: number[] | null = null) {
+	function change(items: Schemas['BankItem'][], parts: number[] | null = null) {
 		if (!form) return;
 		const partOf = new Map(form.items.map((item, at) => [item.version_id, form?.parts[at] ?? 0]));
 		form.items = items;
@@ -178,7 +178,7 @@
 		});
 	}
 
-	const add = (item: Schemas['BankItemOut']) => form && change([...form.items, item]);
+	const add = (item: Schemas['BankItem']) => form && change([...form.items, item]);
 	const drop = (at: number) => form && change(form.items.filter((_, i) => i !== at));
 	function move(from: number, to: number) {
 		if (!form || to < 0 || to >= form.items.length || from === to) return;

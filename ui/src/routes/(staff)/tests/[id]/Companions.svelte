@@ -6,7 +6,7 @@
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** Another form made of this one. What is made is a draft; students will see one title. */
-	let { form, onleave }: { form: Schemas['FormOut']; onleave: () => void } = $props();
+	let { form, onleave }: { form: Schemas['FormDetail']; onleave: () => void } = $props();
 	type Way = Schemas['CompanionIn']['way'];
 	const WAYS: [Way, string, string][] = [
 		['alternate', 'Alternate', 'the same items in another order, options too, and other values where items were drawn: against copying'],
@@ -21,7 +21,7 @@
 	let options = $state('3');
 	let harder = $state(12);
 	let klass = $state('');
-	let person = $state<Schemas['PersonOut'] | null>(null);
+	let person = $state<Schemas['PersonLine'] | null>(null);
 	let classes = $state<{ id: string; title: string }[]>([]);
 	let busy = $state(false);
 	let problem = $state('');

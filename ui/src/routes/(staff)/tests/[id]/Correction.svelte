@@ -4,7 +4,7 @@
 	import { dateTime } from '$lib/words/show';
 
 	/** What a correction touches: sessions that move by themselves, and those where somebody has to decide. */
-	let { about, formId, published, onmoved }: { about: Schemas['CorrectionOut']; formId: string; published: boolean; onmoved: () => void } = $props();
+	let { about, formId, published, onmoved }: { about: Schemas['Correction']; formId: string; published: boolean; onmoved: () => void } = $props();
 	let problem = $state('');
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
 	const open = $derived(about.touched.filter((t) => !t.closed));

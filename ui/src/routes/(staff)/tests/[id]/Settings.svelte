@@ -4,12 +4,12 @@
 	import { percent } from '$lib/words/show';
 
 	/** What the test is called, what kind it is and how it is sat. Kept as one, against the revision that was seen. */
-	let { form, onkept, onleave }: { form: Schemas['FormOut']; onkept: (form: Schemas['FormOut']) => void; onleave: () => void } = $props();
+	let { form, onkept, onleave }: { form: Schemas['FormDetail']; onkept: (form: Schemas['FormDetail']) => void; onleave: () => void } = $props();
 	const TOOLS = { calculator: 'calculator', ruler: 'ruler', highlighter: 'highlighter', crossing_out: 'crossing out', notes: 'notes', read_aloud: 'read aloud' } as const;
 	const KIND_WORDS: Record<string, string> = { spot: 'spot check' };
 	let kinds = $state<Schemas['KindOut'][]>([]);
 	let problem = $state('');
-	let draws = $state<Schemas['FormDrawsOut'] | null>(null);
+	let draws = $state<Schemas['FormDraws'] | null>(null);
 	let title = $state(untrack(() => form.title));
 	let kind = $state(untrack(() => form.kind));
 	let unit = $state(untrack(() => form.unit));

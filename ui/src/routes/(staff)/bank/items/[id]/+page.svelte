@@ -12,7 +12,7 @@
 	import Compare from './Compare.svelte';
 
 	/** One item: what it is, what it did, where it stands, what was said about it. */
-	let it = $state<Schemas['ItemPageOut'] | null>(null);
+	let it = $state<Schemas['ItemPage'] | null>(null);
 	let problem = $state('');
 	let comment = $state('');
 	let why = $state('');

@@ -4,7 +4,7 @@
 	import Markup from '$lib/parts/Markup.svelte';
 
 	/** Two versions side by side, or a copy beside what it came from: what differs first, then both whole. */
-	let { id, versions, origin, originVersion }: { id: string; versions: Schemas['VersionOut'][]; origin: Schemas['RelatedOut'] | null; originVersion: number | null } = $props();
+	let { id, versions, origin, originVersion }: { id: string; versions: Schemas['VersionLine'][]; origin: Schemas['Related'] | null; originVersion: number | null } = $props();
 	// svelte-ignore state_referenced_locally
 	let before = $state(origin && originVersion ? 'origin' : String(versions[1]?.number ?? 1));
 	// svelte-ignore state_referenced_locally

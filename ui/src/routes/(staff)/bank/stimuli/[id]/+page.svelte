@@ -13,7 +13,7 @@
 	/** A stimulus: as the student sees it, its items, and writing its next version. */
 	const fresh = $derived(page.params.id === 'new');
 	const EMPTY: Schemas['StimulusIn'] = { number: 0, code: '', subject: '', grade: '', title: '', kind: 'passage', html: '', numbered: true, media: '', told: '', credit: '' };
-	let found = $state<Schemas['StimulusOut'] | null>(null);
+	let found = $state<Schemas['StimulusDetail'] | null>(null);
 	let form = $state<Schemas['StimulusIn']>({ ...EMPTY });
 	let editing = $state(false);
 	let adding = $state(false);

@@ -10,7 +10,7 @@
 	import { dateTime, day } from '$lib/words/show';
 
 	/** One class: who is in it, who asks to be let in, its codes. */
-	let data = $state<Schemas['ClassPageOut'] | null>(null);
+	let data = $state<Schemas['ClassPage'] | null>(null);
 	let problem = $state('');
 	let told = $state('');
 	let picked = $state<Record<string, string>>({});

@@ -11,12 +11,12 @@
 	import RuleField from '../RuleField.svelte';
 
 	/** One group: its students with what they need, its rule, who works with it. */
-	let data = $state<Schemas['GroupPageOut'] | null>(null);
+	let data = $state<Schemas['GroupPage'] | null>(null);
 	let problem = $state('');
 	let editing = $state(false);
 	let name = $state('');
 	let rule = $state('');
-	let tried = $state<Schemas['TriedOut'] | null>(null);
+	let tried = $state<Schemas['TriedRule'] | null>(null);
 	const id = $derived(page.params.id ?? '');
 	const path = $derived({ path: { group_id: id } });
 	const may = $derived(data?.group.may_change ?? false);

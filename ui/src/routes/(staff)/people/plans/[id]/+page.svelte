@@ -8,7 +8,7 @@
 	import { day } from '$lib/words/show';
 
 	/** A plan's lessons by classes: what was taught when, beside where the plan is today. A click says it was taught. */
-	let data = $state<Schemas['PlanPageOut'] | null>(null);
+	let data = $state<Schemas['PlanPage'] | null>(null);
 	let problem = $state('');
 	let busy = $state('');
 	const id = $derived(page.params.id ?? '');
@@ -21,7 +21,7 @@
 			problem = said(error);
 		}
 	}
-	async function say(klass: Schemas['ClassPaceOut'], lesson: Schemas['LessonOut']) {
+	async function say(klass: Schemas['ClassPace'], lesson: Schemas['LessonLine']) {
 		if (!data) return;
 		busy = klass.id + lesson.id;
 		try {
@@ -33,7 +33,7 @@
 		}
 		busy = '';
 	}
-	const due = (l: Schemas['LessonOut']) => l.end < (data?.today ?? '');
+	const due = (l: Schemas['LessonLine']) => l.end < (data?.today ?? '');
 	const short = (title: string) => title.split(' ').at(-1) ?? title;
 </script>
 

@@ -16,7 +16,7 @@
 	const of = $derived(address.get('of') ?? 'item');
 	const asked = new Asked((job) => body(api.GET('/api/quality/comparison', { params: { query: { ...address.scope, by, of, job } } })), () => `${by} ${of}`);
 	const data = $derived(asked.data);
-	let opened = $state<Schemas['CompareFindingOut'] | null>(null);
+	let opened = $state<Schemas['CompareFinding'] | null>(null);
 	let order = $state<'found' | 'place'>('found');
 	let told = $state('');
 
@@ -115,7 +115,7 @@
 	<svg width="92" height="14" class="self-center" aria-hidden="true"><path d="M4 7H88" stroke="var(--color-hair)" /><path d="M{4 + line * 84} 1V13" stroke="var(--color-ink2)" stroke-dasharray="2 2" stroke-width=".8" />{#each data?.lines.find((l) => l.name === name)?.cells ?? [] as c, at (at)}{#if c.p !== null}<circle cx={4 + c.p * 84} cy="7" r="2.6" fill={reliefColor(c.p)} stroke="var(--color-relief1)" stroke-width=".7" />{/if}{/each}</svg>
 {/snippet}
 
-{#snippet bar(c: Schemas['GroupItemOut'], f: Schemas['CompareFindingOut'] | null, narrow: boolean)}
+{#snippet bar(c: Schemas['GroupItem'], f: Schemas['CompareFinding'] | null, narrow: boolean)}
 	{@const w = narrow ? 54 : 84}
 	<span class="flex items-center gap-1 whitespace-nowrap">
 		<svg width={w} height="22" aria-hidden="true" class="block"><path d="M0 11H{w}" stroke="var(--color-hair)" /><path d="M{line * w} 3V19" stroke="var(--color-ink2)" stroke-dasharray="2 2" stroke-width=".8" />{#if c.p !== null}{#if c.ci95}<path d="M{(c.ci95[0] ?? 0) * w} 11H{(c.ci95[1] ?? 0) * w}" stroke="var(--color-relief1)" stroke-width="1.4" />{/if}<circle cx={Math.max(4, Math.min(w - 4, c.p * w))} cy="11" r={f ? 5 : 3.6} fill={reliefColor(c.p)} stroke={f ? 'var(--color-ink)' : 'var(--color-relief1)'} stroke-width={f ? 1.6 : 1} />{/if}</svg>

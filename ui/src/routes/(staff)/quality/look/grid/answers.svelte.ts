@@ -104,4 +104,4 @@ export class Answers {
 }
 
 const last = (name: string) => name.split(' ').slice(-1)[0] + name;
-const blank = (s: Schemas['GridStudentOut'] | undefined) => (s?.omitted ?? 0) + (s?.not_reached ?? 0);
+const blank = (s: Schemas['GridStudent'] | undefined) => (s?.omitted ?? 0) + (s?.not_reached ?? 0);

@@ -22,7 +22,7 @@
 	const data = $derived(asked.data);
 	let chosen = $state('');
 	const item = $derived(data?.items.find((i) => i.item === chosen) ?? data?.items[0] ?? null);
-	const say = (m: Schemas['MatchedOut']) => (m.std_p_difference === null ? (m.smd === null ? '–' : decimal(m.smd, 2)) : points(m.std_p_difference));
+	const say = (m: Schemas['Matched']) => (m.std_p_difference === null ? (m.smd === null ? '–' : decimal(m.smd, 2)) : points(m.std_p_difference));
 </script>
 
 <svelte:head><title>Groups · Item quality · Bildung</title></svelte:head>

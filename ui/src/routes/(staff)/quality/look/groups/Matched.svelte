@@ -3,7 +3,7 @@
 	import { percent } from '$lib/words/show';
 
 	/** Two groups among students of like score: what share of the points each got, with its interval. */
-	let { stretches, reference, focal }: { stretches: Schemas['StretchOut'][]; reference: string; focal: string } = $props();
+	let { stretches, reference, focal }: { stretches: Schemas['Stretch'][]; reference: string; focal: string } = $props();
 	const width = 306;
 	const height = 178;
 	const ground = 142;

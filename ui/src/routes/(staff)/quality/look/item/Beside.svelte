@@ -4,7 +4,7 @@
 	import Interval from '../Interval.svelte';
 
 	/** How many got it here, in each class, in the whole federation and before, with intervals. */
-	let { rows, line }: { rows: Schemas['BesideOut'][]; line: number } = $props();
+	let { rows, line }: { rows: Schemas['Beside'][]; line: number } = $props();
 	const TITLES: Record<string, string> = { view: 'Here', class: 'By class', school: 'By school', federation: 'Everybody', earlier: 'Earlier' };
 	const kinds = $derived([...new Set(rows.map((r) => r.kind))]);
 </script>

@@ -4,7 +4,7 @@
 	import { address } from '../address.svelte';
 
 	/** What would move if the item were scored otherwise. Nothing is changed by trying. */
-	let { code, suggestions, answers }: { code: string; suggestions: Schemas['SuggestionOut'][]; answers: string[] } = $props();
+	let { code, suggestions, answers }: { code: string; suggestions: Schemas['Suggestion'][]; answers: string[] } = $props();
 	let shown = $state<Schemas['MovesOut'] | null>(null);
 	let problem = $state('');
 	let way = $state('key');

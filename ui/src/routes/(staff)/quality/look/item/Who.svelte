@@ -6,7 +6,7 @@
 
 	/** Who gave each answer, every single one; straight to a group, or to looking at these students alone. */
 	let { code, notes }: { code: string; notes: Record<string, string> } = $props();
-	let given = $state<Schemas['GivenOut'][] | null>(null);
+	let given = $state<Schemas['Given'][] | null>(null);
 	let problem = $state('');
 	let mine = 0;
 	const who = $derived(address.get('who'));
@@ -26,11 +26,11 @@
 
 	const alias = $derived(new Map((given ?? []).map((g, at) => [g.sitting, at])));
 	const groups = $derived.by(() => {
-		const map = new Map<string, Schemas['GivenOut'][]>();
+		const map = new Map<string, Schemas['Given'][]>();
 		for (const g of given ?? []) if (g.state === 'handed_in') map.set(g.answer || 'omitted', [...(map.get(g.answer || 'omitted') ?? []), g]);
 		return [...map].toSorted((a, b) => b[1].length - a[1].length);
 	});
-	const classes = (some: Schemas['GivenOut'][]) => {
+	const classes = (some: Schemas['Given'][]) => {
 		const map = new Map<string, { id: string; name: string; n: number }>();
 		for (const g of some) map.set(g.class_id, { id: g.class_id, name: g.klass, n: (map.get(g.class_id)?.n ?? 0) + 1 });
 		return [...map.values()].toSorted((a, b) => b.n - a.n || (a.name < b.name ? -1 : 1));

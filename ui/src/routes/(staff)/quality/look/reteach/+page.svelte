@@ -13,7 +13,7 @@
 	const of = $derived(address.get('of') ?? '');
 	const asked = new Asked(() => body(api.GET('/api/quality/reteach', { params: { query: { ...address.scope, of } } })), () => of);
 	const data = $derived(asked.data);
-	const name = (n: Schemas['NeedsOut']) => staff.name(n.name, n.alias);
+	const name = (n: Schemas['ReteachStudent']) => staff.name(n.name, n.alias);
 
 </script>
 

@@ -3,7 +3,7 @@
 	import { decimal } from '$lib/words/show';
 
 	/** The standard error at each score, with where the students stand and the pass lines. */
-	let { errors, sem, cuts, onopen }: { errors: Schemas['ErrorAtOut'][]; sem: number | null; cuts: Schemas['CutOut'][]; onopen: () => void } = $props();
+	let { errors, sem, cuts, onopen }: { errors: Schemas['ErrorAt'][]; sem: number | null; cuts: Schemas['Cut'][]; onopen: () => void } = $props();
 	let width = $state(420);
 	const height = 150;
 	const ground = 118;

@@ -5,8 +5,8 @@
 	import Notice from '$lib/parts/Notice.svelte';
 
 	/** What a form gives on paper and as files, seen before it is printed. */
-	let form = $state<Schemas['FormOut'] | null>(null);
-	let family = $state<Schemas['FormFamilyOut'] | null>(null);
+	let form = $state<Schemas['FormDetail'] | null>(null);
+	let family = $state<Schemas['FormFamily'] | null>(null);
 	let problem = $state('');
 	const id = $derived(page.params.id ?? '');
 	const WHATS: [string, string, string][] = [

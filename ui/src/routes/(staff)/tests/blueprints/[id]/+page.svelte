@@ -7,10 +7,10 @@
 	import Assemble from './Assemble.svelte';
 
 	type Plan = Schemas['Plan'];
-	let blueprint = $state<Schemas['BlueprintOut'] | null>(null);
+	let blueprint = $state<Schemas['BlueprintView'] | null>(null);
 	let plan = $state<Plan | null>(null);
-	let standards = $state<Schemas['StandardOut'][]>([]);
-	let fields = $state<Schemas['FieldsOut'] | null>(null);
+	let standards = $state<Schemas['StandardLine'][]>([]);
+	let fields = $state<Schemas['Fields'] | null>(null);
 	let kinds = $state<Schemas['KindOut'][]>([]);
 	let problem = $state('');
 	let saving = $state('');

@@ -9,7 +9,7 @@
 	import { scrollable } from '$lib/parts/scrollable';
 	import { percent } from '$lib/words/show';
 
-	let { blueprint, ontake }: { blueprint: Schemas['BlueprintOut']; ontake: (nearest: Schemas['NearbyOut']['content']) => void } = $props();
+	let { blueprint, ontake }: { blueprint: Schemas['BlueprintView']; ontake: (nearest: Schemas['Nearby']['content']) => void } = $props();
 
 	let forms = $state(2);
 	let anchor = $state(0);

@@ -8,7 +8,7 @@
 	import { percent } from '$lib/words/show';
 
 	/** Companion forms: what they share with the general one, and which student receives which. */
-	let data = $state<Schemas['FormFamilyOut'] | null>(null);
+	let data = $state<Schemas['FormFamily'] | null>(null);
 	let problem = $state('');
 	let form = $state('');
 	let group = $state('');
@@ -20,8 +20,8 @@
 	const most = $derived(Math.max(1, ...(data?.forms ?? []).map((f) => f.points)));
 	const nameOf = $derived(new Map(data?.forms.map((f) => [f.id, f.name])));
 	const ROLES: Record<string, string> = { general: 'for most', parallel: 'other items, alike', demanding: 'more demanding' };
-	const receives = (f: Schemas['FamilyFormOut']) => data?.rules.filter((r) => r.form_id === f.id) ?? [];
-	const need = (f: Schemas['FamilyFormOut']) => data?.by_need[`needs a ${f.role} form`] ?? 0;
+	const receives = (f: Schemas['FamilyForm']) => data?.rules.filter((r) => r.form_id === f.id) ?? [];
+	const need = (f: Schemas['FamilyForm']) => data?.by_need[`needs a ${f.role} form`] ?? 0;
 
 	$effect(() => void load(id));
 

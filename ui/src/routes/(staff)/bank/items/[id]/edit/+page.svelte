@@ -16,8 +16,8 @@
 
 	/** Writing an item: at the left what is written, at the right what the student sees and how an answer is scored. */
 	const draft = new Draft(page.params.id ?? '');
-	let standards = $state<Schemas['StandardOut'][]>([]);
-	let stimuli = $state<Schemas['StimulusLineOut'][]>([]);
+	let standards = $state<Schemas['StandardLine'][]>([]);
+	let stimuli = $state<Schemas['StimulusLine'][]>([]);
 	let stimulus = $state<Schemas['StimulusView'] | null>(null);
 	let problem = $state('');
 

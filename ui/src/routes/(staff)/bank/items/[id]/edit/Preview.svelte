@@ -7,12 +7,12 @@
 	/** The item exactly as the student sees it, on a laptop and on a phone; an answer shows how it is scored. */
 	let { content: written, stimulus, saved = 0, template = null }: { content: Content; stimulus: Schemas['StimulusView'] | null; saved?: number; template?: Schemas['Template'] | null } = $props();
 	let seed = $state(1);
-	let drawn = $state<Schemas['DrawOut'] | null>(null);
+	let drawn = $state<Schemas['Draw'] | null>(null);
 	// a template is seen as one of its draws
 	const content = $derived(template && drawn?.content ? drawn.content : written);
 	let width = $state<'wide' | 'phone'>('wide');
 	let answer = $state('');
-	let tried = $state<Schemas['TryOut'] | null>(null);
+	let tried = $state<Schemas['TriedAnswers'] | null>(null);
 	let problem = $state('');
 	let asked = 0;
 	let room = $state(0);

@@ -6,7 +6,7 @@
 
 	/** Variables, so that the item can be drawn with other values; ten draws are shown, two hundred looked through. */
 	let { draft }: { draft: Draft } = $props();
-	let draws = $state<Schemas['DrawsOut'] | null>(null);
+	let draws = $state<Schemas['DrawsView'] | null>(null);
 	let problem = $state('');
 	let seed = $state(1);
 	let open = $state<number | null>(null);

@@ -6,7 +6,7 @@ const PAUSE = 900; // milliseconds without a change before the draft is saved
 
 /** An item's draft on this page: changed in place, saved by itself, in order. */
 export class Draft {
-	wire = $state<Schemas['DraftOut'] | null>(null);
+	wire = $state<Schemas['DraftView'] | null>(null);
 	content = $state<Content | null>(null);
 	template = $state<Schemas['Template'] | null>(null);
 	standards = $state<string[]>([]);
@@ -26,7 +26,7 @@ export class Draft {
 		this.status = 'kept';
 	}
 
-	#take(wire: Schemas['DraftOut']) {
+	#take(wire: Schemas['DraftView']) {
 		this.wire = wire;
 		this.content = wire.content;
 		this.template = wire.template;
