@@ -13,7 +13,7 @@ import jwt
 from cryptography.hazmat.primitives.asymmetric import rsa
 from fastapi.testclient import TestClient
 
-from bildung.api.signin import ATTEMPT_COOKIE
+from bildung.api.door.signin import ATTEMPT_COOKIE
 from bildung.services.door import provider
 from bildung.services.shared import settings
 from bildung.services.shared.access import Actor, Grant

@@ -44,7 +44,7 @@ def tables(ctx: Context) -> dict[str, list[tuple[object, ...]]]:
 
 class Demo(DemoCase):
     def judged(self, name: str, actor: Actor | None = None, sessions: list[int] | None = None) -> Judged:
-        return judge(self.ctx, actor or self.boss, self.wanted(name, sessions=tuple(running or ())))
+        return judge(self.ctx, actor or self.boss, self.wanted(name, sessions=tuple(sessions or ())))
 
     def test_everybody_sat_two_forms_of_34_items(self) -> None:
         found = list_sat(self.ctx, self.boss)
@@ -121,10 +121,10 @@ class Demo(DemoCase):
         before = judged.analysis.distribution.n
         session = judged.scoped.all[0].id
         detail = listing.get_session(self.ctx, self.boss, session)
-        taking = next(s for s in detail.sittings if s.state == "handed_in")
-        running.mark(self.ctx, self.boss, session, taking.id, "void", "copied")
+        attempt = next(s for s in detail.sittings if s.state == "handed_in")
+        running.mark(self.ctx, self.boss, session, attempt.id, "void", "copied")
         self.assertEqual(self.judged("Autumn mathematics 7").analysis.distribution.n, before - 1)
-        running.mark(self.ctx, self.boss, session, taking.id, "back")
+        running.mark(self.ctx, self.boss, session, attempt.id, "back")
         self.assertEqual(self.judged("Autumn mathematics 7").analysis.distribution.n, before)
 
     def test_a_corrected_key_rescores_what_was_sat(self) -> None:

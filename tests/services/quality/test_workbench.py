@@ -550,12 +550,12 @@ class Reports(DemoCase):
         return ReportRequest(question, self.wanted(form), DEFAULTS, **said)
 
     def made(self, id: int, actor: Actor | None = None) -> reports.ReportLine:
-        for _ in range(600):
+        for _ in range(3000):
             line = next(r for r in reports.list_reports(self.ctx, actor or self.boss) if r.id == id)
             if line.state != "making":
                 return line
             time.sleep(0.1)
-        raise AssertionError("the report was not made in a minute")
+        raise AssertionError("the report was not made in five minutes")
 
     def test_each_question_is_answered_on_paper_and_on_sheets(self) -> None:
         one_class = self.wanted("Spot check mathematics 6", classes=(self.class_id("Mathematics 6.1"),))

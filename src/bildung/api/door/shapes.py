@@ -1,0 +1,58 @@
+"""What the routes of this station take, and what they answer where no service has it in one piece."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, Field
+
+from bildung.api.shared.shapes import Out, Ref
+from bildung.services.people.colleagues import ColleagueLine
+
+
+class DemoPerson(Out):
+    name: str
+    role: str
+    username: str
+    password: str
+
+
+class Welcome(Out):
+    """provider: what the federation calls its sign-in provider, or empty where none is in use."""
+
+    federation: str
+    demo_people: list[DemoPerson]
+    provider: str
+
+
+class StaffSignIn(BaseModel):
+    username: str = Field(max_length=120)
+    password: str = Field(max_length=200)
+    end_others: bool = False
+
+
+class StudentSignIn(BaseModel):
+    session_code: str = Field(max_length=20)
+    own_code: str = Field(max_length=20)
+
+
+class Station(Out):
+    name: str
+    path: str
+
+
+class Me(Out):
+    name: str
+    roles: list[str]
+    csrf: str
+    stations: list[Station]
+    may: list[str]
+    must_change: bool
+    zone: str
+
+
+class ColleaguesOut(Out):
+    colleagues: list[ColleagueLine]
+    could_ask: list[Ref]
+
+
+class ShowIn(BaseModel):
+    person_id: str

@@ -1,0 +1,112 @@
+"""Who asks, and whether the route is for them. Every route names its guard; a test walks them all."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Depends, Query, Request
+
+from bildung.services.door import signin
+from bildung.services.shared.access import Action, Actor, Own, Sitter
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import NotAllowed, NotSignedIn, Problem
+
+STAFF_COOKIE, SITTING_COOKIE, OWN_COOKIE = "bildung_staff", "bildung_sitting", "bildung_own"
+CSRF_HEADER = "x-bildung-csrf"
+SAFE = ("GET", "HEAD", "OPTIONS")
+
+
+def context(request: Request) -> Context:
+    ctx: Context = request.app.state.context
+    return ctx
+
+
+Ctx = Annotated[Context, Depends(context)]
+
+
+class StaffGuard:
+    """A signed-in member of staff whose role includes the action; None: any staff."""
+
+    def __init__(self, action: Action | None) -> None:
+        self.action = action
+
+    def __call__(self, request: Request) -> Actor:
+        actor = signin.actor_of(context(request), request.cookies.get(STAFF_COOKIE))
+        if self.action is not None and not actor.may(self.action):
+            raise NotAllowed(f"your role does not include {self.action.value.replace('.', ': ')}")
+        if self.action is not None and actor.must_change:
+            raise NotAllowed("your password was given to you; choose one of your own first")
+        check_csrf(request, actor.csrf)
+        return actor
+
+
+class StudentGuard:
+    """A student at a sitting."""
+
+    def __call__(self, request: Request) -> Sitter:
+        sitter = signin.sitter_of(context(request), request.cookies.get(SITTING_COOKIE))
+        check_csrf(request, sitter.csrf)
+        return sitter
+
+
+class OwnPageGuard:
+    """A student at their own page, or a family. changing: also while the password is not their own yet."""
+
+    def __init__(self, kind: str, changing: bool = False) -> None:
+        self.kind, self.changing = kind, changing
+
+    def __call__(self, request: Request) -> Own:
+        own = signin.own_of(context(request), request.cookies.get(OWN_COOKIE), self.kind)
+        check_csrf(request, own.csrf)
+        if own.must_change and not self.changing:
+            raise NotAllowed("your password was given to you; choose one of your own first")
+        return own
+
+
+class SignedIn:
+    """Whoever is signed in in any way: staff, a student at a sitting, a student at their own page, a family."""
+
+    def __call__(self, request: Request) -> None:
+        ctx = context(request)
+        tries = (
+            lambda: signin.actor_of(ctx, request.cookies.get(STAFF_COOKIE)),
+            lambda: signin.sitter_of(ctx, request.cookies.get(SITTING_COOKIE)),
+            lambda: signin.own_of(ctx, request.cookies.get(OWN_COOKIE), "student"),
+            lambda: signin.own_of(ctx, request.cookies.get(OWN_COOKIE), "family"),
+        )
+        for attempt in tries:
+            try:
+                attempt()
+                return
+            except Problem:
+                continue
+        raise NotSignedIn("sign in first")
+
+
+class Anybody:
+    """Open before signing in. Writes must come from our own pages."""
+
+    def __call__(self, request: Request) -> None:
+        if request.method not in SAFE and request.headers.get("sec-fetch-site", "same-origin") not in (
+            "same-origin", "none",
+        ):  # fmt: skip
+            raise NotAllowed("this request came from another site")
+
+
+def check_csrf(request: Request, csrf: str) -> None:
+    if request.method not in SAFE and request.headers.get(CSRF_HEADER) != csrf:
+        raise NotAllowed("the page is out of date; reload it and try again")
+
+
+Number = Annotated[int, Query(ge=-(2**31), le=2**31 - 1)]
+"""A whole number in an address: within what every store and device counts in."""
+
+
+def number(id: str) -> int:
+    """An id as it came over the wire; one that is no number belongs to nothing."""
+    return int(id) if id.isascii() and id.isdigit() and len(id) < 18 else -1
+
+
+def number_or_none(id: str | None) -> int | None:
+    """An id that may be left out, or be empty."""
+    return None if not id else number(id)
