@@ -74,7 +74,13 @@ def create_app(ctx: Context) -> FastAPI:
 
     errors: dict[int | str, dict[str, Any]] = {status: {"model": ProblemOut} for status in (401, 403, 404, 409, 422)}
     app = FastAPI(
-        title="Bildung", version="1", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None, responses=errors
+        title="Bildung",
+        version="1",
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        responses=errors,
     )
     app.state.context = ctx
     problems.install(app)

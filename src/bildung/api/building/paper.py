@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Path, Response, UploadFile
 
 from bildung.api.building import shapes
+from bildung.api.shared.files import XLSX
 from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.services.building import packages, paper
 from bildung.services.building.packages import Brought
@@ -19,7 +20,6 @@ Keeper = Annotated[Actor, Depends(StaffGuard(Action.BANK_KEEP))]
 Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]
 _PDF: dict[int | str, dict[str, Any]] = {200: {"content": {"application/pdf": {}}}}
 _ZIP: dict[int | str, dict[str, Any]] = {200: {"content": {"application/zip": {}}}}
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @router.get("/forms/{form_id}/paper/{what}", operation_id="formPaper", response_class=Response, responses=_PDF)

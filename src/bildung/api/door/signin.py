@@ -10,6 +10,7 @@ from fastapi import APIRouter, Depends, Request, Response
 from fastapi.responses import RedirectResponse
 
 from bildung.api.door.shapes import ColleaguesOut, Me, ShowIn, StaffSignIn, StudentSignIn, Welcome
+from bildung.api.shared.cookies import address_of, set_cookie
 from bildung.api.shared.guard import (
     OWN_COOKIE,
     SITTING_COOKIE,
@@ -40,14 +41,6 @@ STATIONS = (
     ("Item quality", "/quality", Action.QUALITY_READ),
     ("People", "/people", Action.PEOPLE_READ),
 )
-
-
-def address_of(request: Request) -> str:
-    return request.client.host if request.client else ""
-
-
-def set_cookie(request: Request, response: Response, name: str, secret: str) -> None:
-    response.set_cookie(name, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", path="/")
 
 
 @router.get("/welcome", operation_id="welcome", dependencies=[Depends(Anybody())])

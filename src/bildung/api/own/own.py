@@ -7,8 +7,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, Response
 
-from bildung.api.door.signin import address_of, set_cookie
 from bildung.api.own.shapes import AskIn, TicketIn, TicketOut, TicketStateOut
+from bildung.api.shared.cookies import address_of, set_cookie
 from bildung.api.shared.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPageGuard, number
 from bildung.api.shared.shapes import PasswordChange, ReviewOut, SitterOut
 from bildung.services.door import accounts, signin

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Response
 
-from bildung.api.building.paper import XLSX
 from bildung.api.quality import shapes
 from bildung.api.quality.quality import ViewAsked
+from bildung.api.shared.files import XLSX
 from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.services.quality import reports
 from bildung.services.quality.printing.asked import ReportRequest

@@ -1,0 +1,5 @@
+"""Kinds of files that are sent."""
+
+from __future__ import annotations
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
