@@ -27,7 +27,7 @@ from bildung.core.data.simulate import ItemParameters, simulate_choices
 from bildung.formats.content import Behind, Misconception
 from bildung.formats.itemlist import simple_record
 from bildung.services.bank.itemimport import add_records
-from bildung.services.building import forms as forms
+from bildung.services.building import forms
 from bildung.services.quality import comparison, grid, judged, lines, overview, scope, trust, undecided
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.context import Context
@@ -224,7 +224,7 @@ def services(folder: Path) -> None:
         )
 
     def cold(wanted: scope.ScopeRequest) -> object:
-        ctx.cache.clear()
+        ctx.forget()
         return judged.judge(ctx, actor, wanted)
 
     print(f"{'':<62} {'median':>9}   {'least':>7}   {'most':>7}")
@@ -236,7 +236,7 @@ def services(folder: Path) -> None:
     )
     timed(
         "2,000 x 60: how far to trust, with the dimension check",
-        lambda: (ctx.cache.clear(), trust.trust_report(ctx, actor, one)),
+        lambda: (ctx.forget(), trust.trust_report(ctx, actor, one)),
         3,
     )
     timed("20 sessions, 10,000 x 60: judged from the store, nothing kept", lambda: cold(many))
@@ -257,7 +257,7 @@ def window_of_many() -> None:
     timed("100 tests of 120 in a window: judged for the first time", lambda: lines.list_sat(ctx, actor), 1)
     timed(
         "100 tests of 120 in a window: the list after a restart",
-        lambda: (ctx.cache.clear(), lines.list_sat(ctx, actor)),
+        lambda: (ctx.forget(), lines.list_sat(ctx, actor)),
     )
     timed("what wants a verdict in all of them", lambda: undecided.list_undecided(ctx, actor))
     ctx.store.close()

@@ -247,6 +247,7 @@ def _open(
 def _standins(ctx: Context) -> Iterator[None]:
     """The outside services of the demo, beside it: the records system it follows, the provider it signs in by."""
     from bildung.demo.make import SEED, demo_layout, school_year
+    from bildung.services.shared.standins import Standins
     from bildung.standins.beside import beside
     from bildung.standins.people import accounts_of
     from bildung.standins.provider import create_provider
@@ -254,7 +255,8 @@ def _standins(ctx: Context) -> Iterator[None]:
 
     office = demo_office(SEED, demo_layout(school_year(ctx.clock().date()).year), ctx.clock)
     with beside(create_records(office)) as records, beside(create_provider(accounts_of(ctx))) as provider:
-        ctx.cache |= {"standin_records": records, "standin_provider": provider}
+        standins = ctx.own(Standins)
+        standins.records, standins.provider = records, provider
         print(f"  records system (stand-in)   {records}", flush=True)
         print(f"  sign-in provider (stand-in) {provider}", flush=True)
         yield

@@ -120,7 +120,7 @@ class Lines(DemoCase):
 
     def forget(self) -> None:
         self.ctx.store.write(lambda db: [db.delete(line) for line in db.scalars(select(KeptLine))] and None)
-        self.ctx.cache.clear()
+        self.ctx.forget()
 
     def test_what_is_judged_anew_tells_how_far_it_is_and_can_be_stopped(self) -> None:
         specialist = Actor(self.boss.person_id, "S", (Grant("coordinator", None),), 0, "")

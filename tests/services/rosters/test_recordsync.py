@@ -16,6 +16,7 @@ from bildung.formats.oneroster_rest import as_sheets, roster_from
 from bildung.services.rosters import check, fromsystem
 from bildung.services.shared import settings
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.shared.standins import Standins
 from bildung.standins.beside import beside
 from bildung.standins.records import Office, create_records, demo_office
 from bildung.store.models import FamilyLink, Person, RecordsRun
@@ -47,7 +48,7 @@ class Following(WorldCase):
         super().setUp()
         self.office: Office = demo_office(5, LAYOUT, self.clock)
         running = beside(create_records(self.office))
-        self.ctx.cache["standin_records"] = running.__enter__()
+        self.ctx.own(Standins).records = running.__enter__()
         self.addCleanup(running.__exit__, None, None, None)
 
     def look(self, bulk: bool = False) -> fromsystem.RunLine:

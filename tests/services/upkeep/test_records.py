@@ -62,7 +62,7 @@ class Records(WorldCase):
         )
         traces = [self.someone.source_id, self.someone.code or "", f"{self.someone.given} {self.someone.family}"]
         studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "asked by the family")
-        self.ctx.cache.clear()
+        self.ctx.forget()
         after = figures_of(
             judge(self.ctx, self.boss, ScopeRequest((self.session.form_id,), (self.window_id,))).analysis
         )

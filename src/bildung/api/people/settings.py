@@ -11,6 +11,7 @@ from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.services.people import attributes
 from bildung.services.shared import settings
 from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.standins import Standins
 from bildung.services.upkeep import backups, retention
 
 router = APIRouter(prefix="/api", tags=["federation"])
@@ -19,11 +20,10 @@ Keeper = Annotated[Actor, Depends(StaffGuard(Action.SETTINGS))]
 
 @router.get("/settings", operation_id="getSettings")
 def get(ctx: Ctx, actor: Keeper) -> SettingsOut:
-    names = {"records": "standin_records", "provider": "standin_provider"}
     return SettingsOut.model_validate({
         "values": settings.settings(ctx, actor), "due": retention.due(ctx, actor),
         "attributes": attributes.list_attributes(ctx, actor), "backups": backups.backups(ctx, actor),
-        "standins": {name: ctx.cache[key] for name, key in names.items() if key in ctx.cache},
+        "standins": {name: address for name, address in vars(ctx.own(Standins)).items() if address},
     })  # fmt: skip
 
 

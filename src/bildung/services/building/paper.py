@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from typing import Any, Literal, cast, get_args
+from dataclasses import dataclass, field
+from typing import Literal, cast, get_args
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -20,6 +20,7 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import ALPHABET, STUDENT_LENGTH
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.results import KeptResults
 from bildung.services.sitting.feedback import right_answer
 from bildung.services.sitting.taking import parts_shown
 from bildung.store.models import Form, FormItem, ItemVersion, Person, PlannedSession, Scoring, Sitting
@@ -66,6 +67,13 @@ def page_picture(
     return found
 
 
+@dataclass
+class PrintedAtHand:
+    """Documents by form, revision, scoring and how they are printed."""
+
+    documents: KeptResults[bytes] = field(default_factory=lambda: KeptResults(KEPT))
+
+
 def _kept(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool) -> bytes:
     """The document, kept for a while: looking through it asks for each page. A change of the form or of a key is
     another document."""
@@ -78,12 +86,7 @@ def _kept(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large:
     if row is None:
         raise NotFound("there is no such form")
     key = (form_id, *row, what, size, large, sheet)
-    kept: OrderedDict[Any, bytes] = ctx.cache.setdefault("paper", OrderedDict())
-    if key not in kept:
-        kept[key] = document(ctx, actor, form_id, what, size, large, sheet)
-        while len(kept) > KEPT:
-            kept.popitem(last=False)
-    return kept[key]
+    return ctx.own(PrintedAtHand).documents.get(key, lambda: document(ctx, actor, form_id, what, size, large, sheet))
 
 
 def session_sheets(ctx: Context, actor: Actor, session_id: int, size: str) -> bytes:

@@ -27,6 +27,7 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotAllowed, NotFound
 from bildung.services.shared.settings import setting
+from bildung.services.shared.standins import Standins
 from bildung.store.models import Person, ProviderAccount
 
 SECONDS = 15
@@ -147,7 +148,7 @@ def _provider(ctx: Context) -> _Provider:
     with ctx.store.read() as db:
         if not setting(db, "provider_on"):
             raise NotFound("no sign-in provider is in use here")
-        address = str(setting(db, "provider_address") or ctx.cache.get("standin_provider", ""))
+        address = str(setting(db, "provider_address") or ctx.own(Standins).provider)
         client, secret = setting(db, "provider_client") or "bildung", setting(db, "provider_secret") or "stand-in"
     if not address:
         raise NotFound("the sign-in provider's address is not set")

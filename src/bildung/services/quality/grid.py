@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from sqlalchemy import select
 
+from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.grid import ResponseGrid, item_sentence, response_grid, student_sentence
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.data.arrays import FloatArray, IntArray
@@ -22,7 +23,7 @@ from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
 from bildung.services.shared.jobs import Job
-from bildung.services.shared.results import kept
+from bildung.services.shared.results import KeptResults
 from bildung.services.shared.wire import Id
 from bildung.store.models import Form, Person, SchoolClass, Sitting
 from bildung.store.models import PlannedSession as Session_
@@ -123,10 +124,19 @@ def grid(
     return Grid(_finding(judged, found, shown, students), analysis.table.n, settings.watch_line, students, items)
 
 
+@dataclass
+class GridsAtHand:
+    """Grids without names, each with the analysis that it was made of."""
+
+    numbers: KeptResults[tuple[TestAnalysis, ResponseGrid, list[GridItem]]] = field(
+        default_factory=lambda: KeptResults(6)
+    )
+
+
 def _numbers(ctx: Context, judged: Judged, shown: IntArray) -> tuple[ResponseGrid, list[GridItem]]:
     """What is kept of a grid: nothing that names anybody."""
 
-    def work() -> tuple[object, ResponseGrid, list[GridItem]]:
+    def work() -> tuple[TestAnalysis, ResponseGrid, list[GridItem]]:
         found = response_grid(judged.analysis)
         tables = judged.analysis.table.answers
         columns = [
@@ -134,7 +144,7 @@ def _numbers(ctx: Context, judged: Judged, shown: IntArray) -> tuple[ResponseGri
         ]
         return judged.analysis, found, columns  # with the analysis, so that no other can have its id meanwhile
 
-    return kept(ctx, "quality.grids", 6).get((id(judged.analysis), judged.scoped.named), work)[1:]
+    return ctx.own(GridsAtHand).numbers.get((id(judged.analysis), judged.scoped.named), work)[1:]
 
 
 def _about(ctx: Context, judged: Judged, shown: IntArray) -> tuple[dict[int, str], dict[int, str], dict[int, str]]:

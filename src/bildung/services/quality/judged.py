@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Collection, Hashable
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 import numpy as np
@@ -24,7 +24,7 @@ from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.shared.jobs import Job
-from bildung.services.shared.results import kept
+from bildung.services.shared.results import KeptResults
 from bildung.store.models import FormItem, Mark, Scoring
 
 KEPT_TABLES, KEPT = 12, 32
@@ -86,6 +86,14 @@ def limits(said: dict[str, float], watch_line: float | None = None) -> Settings:
     return replace(DEFAULTS, **changed)
 
 
+@dataclass
+class AnalysesAtHand:
+    """By what they rest on: sessions with their versions, scorings, people and settings."""
+
+    tables: KeptResults[Together] = field(default_factory=lambda: KeptResults(KEPT_TABLES))
+    analyses: KeptResults[TestAnalysis] = field(default_factory=lambda: KeptResults(KEPT))
+
+
 def judge(
     ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS, job: Job | None = None
 ) -> Judged:
@@ -103,7 +111,7 @@ def judge(
             job.tell("judging the items", 0, 0)
         return analyse(found.table, settings)
 
-    analysis = kept(ctx, "quality.judged", KEPT).get((version, scoped.people, settings), work)
+    analysis = ctx.own(AnalysesAtHand).analyses.get((version, scoped.people, settings), work)
     spent += time.perf_counter() - began
     counted = np.flatnonzero(found.table.counted)
     judged = Judged(scoped, found, analysis, counted, (), spent * 1000)
@@ -140,7 +148,7 @@ def _beside_everybody(ctx: Context, judged: Judged, settings: Settings) -> Judge
     grade = school & np.array([where[int(s)].grade in grades for s in sat], dtype=np.bool_)
     wider = [("grade", grade), ("school", school), ("federation", everyone)]
     shown = widening(view, [rows for _, rows in wider], strangers)
-    whole = kept(ctx, "quality.judged", KEPT).get((version, None, settings), lambda: analyse(found.table, settings))
+    whole = ctx.own(AnalysesAtHand).analyses.get((version, None, settings), lambda: analyse(found.table, settings))
     around_it = levels(whole, [g for g, may in zip(wider, shown, strict=True) if may and (g[1] & ~view).any()])
     spent = judged.milliseconds + (time.perf_counter() - began) * 1000
     return replace(judged, analysis=flagged_by(judged.analysis, whole), levels=tuple(around_it), milliseconds=spent)
@@ -155,7 +163,7 @@ def _together(ctx: Context, db: Session, scoped: Scoped, job: Job | None) -> tup
     def work() -> Together:
         return together(db, scoped.forms, [(o.id, o.window_id, o.forms) for o in scoped.chosen], job)
 
-    found = kept(ctx, "quality.tables", KEPT_TABLES).get(version, work)
+    found = ctx.own(AnalysesAtHand).tables.get(version, work)
     return found, time.perf_counter() - began, version
 
 

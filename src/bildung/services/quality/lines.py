@@ -8,7 +8,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from datetime import datetime
 from typing import Any
 
@@ -21,7 +21,7 @@ from bildung.services.quality.scope import ScopeRequest, administrations
 from bildung.services.shared.access import Action, Actor, Grant, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.jobs import Job
-from bildung.services.shared.results import kept
+from bildung.services.shared.results import KeptResults
 from bildung.services.shared.wire import Id
 from bildung.store.models import Form, KeptLine, PlannedSession, Sitting, Window
 
@@ -30,7 +30,6 @@ MOST_KEPT = (
     12  # lines of one test: one for each set of sessions that somebody may judge, and what is left of former ones
 )
 AT_HAND = 2000
-ASKED = "quality.lines.asked"
 Place = tuple[int, int]
 
 
@@ -60,6 +59,22 @@ class TestLine:
     first: tuple[Piece, ...]
 
 
+@dataclass
+class LinesAtHand:
+    """Lines that were judged since the server started.
+
+    Attributes
+    ----------
+    judged
+        By place, sessions and what they rest on.
+    asked
+        Those that are not in the store yet: by place and sessions, with what they rest on.
+    """
+
+    judged: KeptResults[TestLine] = field(default_factory=lambda: KeptResults(AT_HAND))
+    asked: dict[tuple[Place, str], tuple[str, TestLine]] = field(default_factory=dict)
+
+
 def sat_finding(found: list[TestLine]) -> str:
     """What the page of item quality opens with."""
     if not found:
@@ -84,7 +99,7 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job 
             ((k.form_id, k.window_id), k.sessions): k
             for k in db.scalars(select(KeptLine).where(KeptLine.window_id.in_({w for _, w in latest})))
         }
-    found, fresh = [], kept(ctx, "quality.lines", AT_HAND)
+    found, fresh = [], ctx.own(LinesAtHand).judged
     for at, place in enumerate(latest):
         sessions, key = rests[place]
         known = stored.get((place, sessions))
@@ -96,7 +111,7 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job 
             if job is not None:
                 job.tell("judging tests", at, len(latest))
             line = _judged(ctx, actor, place, latest[place])
-            ctx.cache.setdefault(ASKED, {})[place, sessions] = (key, line)
+            ctx.own(LinesAtHand).asked[place, sessions] = (key, line)
             return line
 
         found.append(fresh.get((place, sessions, key), work))
@@ -106,7 +121,8 @@ def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job 
 
 def keep_asked(ctx: Context) -> int:
     """Put lines that were judged since into the store; run now and then by the server. How many were."""
-    asked = ctx.cache.pop(ASKED, {})
+    at_hand = ctx.own(LinesAtHand)
+    asked, at_hand.asked = at_hand.asked, {}
 
     def keep(db: Session) -> None:
         for ((form_id, window_id), sessions), (key, line) in asked.items():

@@ -6,7 +6,7 @@ import csv
 import io
 import logging
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any, Literal, get_args
@@ -31,7 +31,7 @@ from bildung.services.shared.access import Action, Actor, Grant, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound, Problem
 from bildung.services.shared.jobs import Job, Stopped
-from bildung.services.shared.results import kept
+from bildung.services.shared.results import KeptResults
 from bildung.services.shared.wire import Id
 from bildung.store.files import write_durably
 from bildung.store.models import KeptReport, Person, PlannedSession, Role, Sitting
@@ -116,16 +116,29 @@ def _changed(settings: Settings) -> dict[str, float]:
     return {name: value for name, value in asdict(settings).items() if value != usual[name]}
 
 
-def _jobs(ctx: Context) -> dict[int, Job]:
-    found: dict[int, Job] = ctx.cache.setdefault("report_jobs", {})
-    return found
+@dataclass
+class ReportWork:
+    """Reports that are being made, one at a time: each is long, and answers must be saved meanwhile.
+
+    Attributes
+    ----------
+    jobs
+        By the report's id.
+    pool
+        The one thread that makes them.
+    samples
+        First pages of reports, as pictures.
+    """
+
+    jobs: dict[int, Job] = field(default_factory=dict)
+    pool: ThreadPoolExecutor = field(default_factory=lambda: ThreadPoolExecutor(1, "report"))
+    samples: KeptResults[bytes] = field(default_factory=lambda: KeptResults(24))
 
 
 def _begin(ctx: Context, actor: Actor, id: int) -> None:
-    """One report at a time: each is long, and answers must be saved meanwhile."""
-    pool: ThreadPoolExecutor = ctx.cache.setdefault("report_pool", ThreadPoolExecutor(1, "report"))
-    job = _jobs(ctx).setdefault(id, Job(actor.person_id, "waiting its turn"))
-    pool.submit(_work, ctx, actor, id, job)
+    work = ctx.own(ReportWork)
+    job = work.jobs.setdefault(id, Job(actor.person_id, "waiting its turn"))
+    work.pool.submit(_work, ctx, actor, id, job)
 
 
 def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
@@ -171,7 +184,7 @@ def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
         log.exception("report %s failed", id)
         _end(ctx, id, "failed", "something went wrong while it was made; ask again, and tell whoever runs this server")
     finally:
-        _jobs(ctx).pop(id, None)
+        ctx.own(ReportWork).jobs.pop(id, None)
 
 
 def _end(ctx: Context, id: int, state: str, says: str, **more: Any) -> None:
@@ -201,7 +214,7 @@ def list_reports(ctx: Context, actor: Actor) -> list[ReportLine]:
         ).all()
     found = []
     for r in rows:
-        job = _jobs(ctx).get(r.id) or Job()
+        job = ctx.own(ReportWork).jobs.get(r.id) or Job()
         found.append(
             ReportLine(
                 r.id, r.question, r.title, r.wanted.get("where", ""), r.format, r.named, bool(r.wanted.get("veiled")), r.state, r.says, r.pages,
@@ -240,7 +253,7 @@ def file_of(ctx: Context, actor: Actor, id: int) -> tuple[str, str, bytes]:
 
 def drop_report(ctx: Context, actor: Actor, id: int) -> None:
     """Stops it where it is being made; then it is gone, with its file."""
-    job = _jobs(ctx).get(id)
+    job = ctx.own(ReportWork).jobs.get(id)
     if job is not None and job.person_id == actor.person_id:
         job.stop()
 
@@ -262,7 +275,7 @@ def remove_strays(ctx: Context) -> None:
     with ctx.store.read() as db:
         known = set(db.scalars(select(KeptReport.file)))
     for path in _folder(ctx).iterdir():
-        if path.name not in known and not (path.stem.isdecimal() and int(path.stem) in _jobs(ctx)):
+        if path.name not in known and not (path.stem.isdecimal() and int(path.stem) in ctx.own(ReportWork).jobs):
             path.unlink(missing_ok=True)
 
 
@@ -278,7 +291,7 @@ def resume(ctx: Context) -> int:
             grants = tuple(Grant(role.role, role.school_id) for role in roles) if person.active else ()
             waiting.append((id, Actor(person.id, person.name, grants, 0, "")))
     for id, actor in waiting:
-        if id not in _jobs(ctx):
+        if id not in ctx.own(ReportWork).jobs:
             _begin(ctx, actor, id)
     return len(waiting)
 
@@ -311,7 +324,7 @@ def sample(ctx: Context, actor: Actor, asked: ReportRequest, size: str) -> bytes
         assert found is not None
         return found
 
-    return kept(ctx, "quality.samples", 24).get(key, draw)
+    return ctx.own(ReportWork).samples.get(key, draw)
 
 
 def grid_file(ctx: Context, actor: Actor, asked: ReportRequest, kind: str) -> bytes:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from bildung.core.assembly.blueprint import held
+from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.items.shown import coefficient, percent
 from bildung.core.precision.trust import Trust, dimension_words, trust
@@ -17,7 +18,7 @@ from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
-from bildung.services.shared.results import kept
+from bildung.services.shared.results import KeptResults
 
 MOST_CUTS = 8
 
@@ -53,6 +54,13 @@ class TrustReport:
     coverage_says: str
 
 
+@dataclass
+class TrustAtHand:
+    """Reports without names, each with the analysis that it was made of."""
+
+    found: KeptResults[tuple[TestAnalysis, Trust]] = field(default_factory=lambda: KeptResults(16))
+
+
 def trust_report(
     ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS, cuts: Sequence[float] = (), by: str = "standard"
 ) -> TrustReport:  # fmt: skip
@@ -63,7 +71,7 @@ def trust_report(
     lines = {f"{percent(cut)}": cut for cut in (cuts or (settings.watch_line,)) if cut > 0}
     groups = groups_of(judged, by)
     # the shuffled copies of the dimension check are the slow part
-    found = kept(ctx, "quality.trust", 16).get(
+    found = ctx.own(TrustAtHand).found.get(
         (id(judged.analysis), tuple(lines.items()), by),
         lambda: (judged.analysis, trust(judged.analysis, groups, lines)),
     )[1]

@@ -22,6 +22,7 @@ from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.settings import setting
 from bildung.services.shared.staging import Planned, PreviewLine, count, shown_lines
+from bildung.services.shared.standins import Standins
 from bildung.services.shared.wire import Id
 from bildung.store.models import Federation, Person, RecordsRun
 
@@ -111,7 +112,7 @@ def _finding(runs: list[RunLine], address: str) -> str:
 
 def _address(ctx: Context, db: Session) -> str:
     """The address named in the settings, else the stand-in's where one runs beside us."""
-    return str(setting(db, "records_address") or ctx.cache.get("standin_records", ""))
+    return str(setting(db, "records_address") or ctx.own(Standins).records)
 
 
 def look(ctx: Context, actor: Actor | None, bulk: bool, job: Job | None = None) -> int:

@@ -6,12 +6,13 @@ import logging
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, TypeVar
 
 from bildung.core.school.clockwatch import ClockWatch
 from bildung.services.shared.bus import Bus
 from bildung.store.store import Store
 
+S = TypeVar("S")
 log = logging.getLogger("bildung")
 
 
@@ -24,10 +25,20 @@ class Context:
     store: Store
     clock: Callable[[], datetime] = system_clock
     bus: Bus = field(default_factory=Bus)
-    cache: dict[Any, Any] = field(default_factory=dict)
     watch: ClockWatch = field(default_factory=ClockWatch)
     counter: Callable[[], float] | None = None
     _steady: bool = True
+    _owned: dict[type[Any], Any] = field(default_factory=dict)
+
+    def own(self, kind: type[S]) -> S:
+        """What a station keeps at hand between requests: the one object of this class, made with its defaults. The class
+        belongs to whoever declares it, and its fields say what is kept."""
+        found: S = self._owned.setdefault(kind, kind()) if kind not in self._owned else self._owned[kind]
+        return found
+
+    def forget(self) -> None:
+        """Everything that is at hand; what is in the store stays."""
+        self._owned.clear()
 
     def look_at_clock(self) -> None:
         """Before what the server does by itself. counter: seconds that only count on; None: the clock is not doubted, as

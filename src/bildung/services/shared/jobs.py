@@ -37,11 +37,18 @@ class Job:
         self._stop.set()
 
 
+@dataclass
+class RunningJobs:
+    """By who asked and the name they chose, the oldest first."""
+
+    named: dict[tuple[int, str], Job] = field(default_factory=dict)
+
+
 def begin(ctx: Context, actor: Actor, id: str) -> Job:
     """A job under a name that the asker chose; an empty name makes one that nobody looks at."""
     job = Job(actor.person_id)
     if id:
-        jobs: dict[tuple[int, str], Job] = ctx.cache.setdefault("jobs", {})
+        jobs = ctx.own(RunningJobs).named
         while len(jobs) >= KEPT:
             jobs.pop(next(iter(jobs)))
         jobs[actor.person_id, id[:LONGEST_ID]] = job
@@ -49,7 +56,7 @@ def begin(ctx: Context, actor: Actor, id: str) -> Job:
 
 
 def look(ctx: Context, actor: Actor, id: str) -> Job:
-    job: Job | None = ctx.cache.get("jobs", {}).get((actor.person_id, id))
+    job = ctx.own(RunningJobs).named.get((actor.person_id, id))
     if job is None:
         raise NotFound("there is no such work, or it is not yours")
     return job
@@ -57,8 +64,8 @@ def look(ctx: Context, actor: Actor, id: str) -> Job:
 
 def look_or_wait(ctx: Context, actor: Actor, id: str) -> Job:
     """As look; work that has not begun, or needs no telling, is one that says nothing yet."""
-    return ctx.cache.get("jobs", {}).get((actor.person_id, id)) or Job(actor.person_id)
+    return ctx.own(RunningJobs).named.get((actor.person_id, id)) or Job(actor.person_id)
 
 
 def end(ctx: Context, actor: Actor, id: str) -> None:
-    ctx.cache.get("jobs", {}).pop((actor.person_id, id), None)
+    ctx.own(RunningJobs).named.pop((actor.person_id, id), None)
