@@ -26,23 +26,43 @@ def bank(size: int, seed: int = 1) -> list[Candidate]:
         enemies = frozenset({at + 1 if at % 2 == 0 else at - 1}) if (at // 2) % 50 == 0 else frozenset()
         found.append(
             Candidate(
-                at, f"I{at}", (standard,), 1.0, rng.choice(("choice", "choice", "number", "order")), rng.choice((1, 2, 2, 3)), "", "",
-                rng.choice((45, 60, 90, 120)), stimulus, p, 0.04, sd, sd * rng.uniform(0.2, 0.6), 0.3, 120, 0, False, False, enemies,
+                id=at,
+                code=f"I{at}",
+                standards=(standard,),
+                points=1.0,
+                kind=rng.choice(("choice", "choice", "number", "order")),
+                depth=rng.choice((1, 2, 2, 3)),
+                topic="",
+                unit="",
+                seconds=rng.choice((45, 60, 90, 120)),
+                stimulus=stimulus,
+                p=p,
+                p_error=0.04,
+                sd=sd,
+                loading=sd * rng.uniform(0.2, 0.6),
+                r_rest=0.3,
+                n=120,
+                used=0,
+                window=False,
+                problem=False,
+                enemies=enemies,
             )
-        )  # fmt: skip
+        )
     return found
 
 
 def blueprint() -> TestBlueprint:
-    rows = tuple(Row(1, 4, standard=f"S{at:02}") for at in range(20))
-    depths = (Row(10, 14, depth=1), Row(16, 22, depth=2), Row(6, 12, depth=3))
-    kinds = (Row(15, 25, kind="choice"), Row(6, 14, kind="number"))
-    return TestBlueprint(rows + depths + kinds, items=(40, 40), minutes=(40, 60), sets=(2, 3), set_low=3, set_high=5)
+    rows = tuple(Row(low=1, high=4, standard=f"S{at:02}") for at in range(20))
+    depths = (Row(low=10, high=14, depth=1), Row(low=16, high=22, depth=2), Row(low=6, high=12, depth=3))
+    kinds = (Row(low=15, high=25, kind="choice"), Row(low=6, high=14, kind="number"))
+    return TestBlueprint(
+        rows=rows + depths + kinds, items=(40, 40), minutes=(40, 60), sets=(2, 3), set_low=3, set_high=5
+    )
 
 
 def main() -> None:
     size, forms = int(sys.argv[1]) if len(sys.argv) > 1 else 2000, int(sys.argv[2]) if len(sys.argv) > 2 else 4
-    items, demands = bank(size), Demands(forms, anchor=8)
+    items, demands = bank(size), Demands(forms=forms, anchor=8)
     began = time.perf_counter()
 
     def tell(what: str, best: float, bound: float) -> None:

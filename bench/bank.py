@@ -69,11 +69,22 @@ def fill(ctx: Context) -> None:
                 flags = [{"flag": "rival", "weight": "look"}] if rng.random() < 0.1 else []
                 db.add(
                     ItemFigure(
-                        form_id=use, window_id=window, item_version_id=version, n=120, p=rng.random(), p_low=0.1, p_high=0.9,
-                        r_rest=rng.random(), wrong="B", wrong_share=0.2, flags=flags, sound=True,
-                        at=datetime(2026, 9, 15, tzinfo=UTC) - timedelta(days=at % 600), stamp="x",
+                        form_id=use,
+                        window_id=window,
+                        item_version_id=version,
+                        n=120,
+                        p=rng.random(),
+                        p_low=0.1,
+                        p_high=0.9,
+                        r_rest=rng.random(),
+                        wrong="B",
+                        wrong_share=0.2,
+                        flags=flags,
+                        sound=True,
+                        at=datetime(2026, 9, 15, tzinfo=UTC) - timedelta(days=at % 600),
+                        stamp="x",
                     )
-                )  # fmt: skip
+                )
         for item in db.scalars(select(Item)):
             item.labels = [f"b{item.id % 9}"]
         db.flush()
@@ -84,12 +95,12 @@ def fill(ctx: Context) -> None:
 
 def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
-        ctx = Context(Store(Path(folder)))
+        ctx = Context(store=Store(Path(folder)))
         ctx.store.write(found_federation)
         with ctx.store.read() as db:
             boss = db.scalars(select(Person.id)).first() or 0
         fill(ctx)
-        actor = Actor(boss, "boss", (Grant("coordinator", None),), 0, "")
+        actor = Actor(person_id=boss, name="boss", grants=(Grant("coordinator", None),), sign_in_id=0, csrf="")
         for order in ("code", "p", "year"):
             for line in LINES:
                 times = []

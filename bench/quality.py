@@ -87,18 +87,30 @@ def fill(ctx: Context, plan: list[tuple[str, int, int]], troubled: bool = True) 
     ctx.store.write(work)
     with ctx.store.read() as db:
         boss = db.scalars(select(Person).where(Person.username == "boss")).one()
-        actor = Actor(boss.id, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+        actor = Actor(
+            person_id=boss.id, name="Hanne Quill", grants=(Grant("coordinator", None),), sign_in_id=0, csrf=""
+        )
         versions = list(db.scalars(select(ItemVersion.id).order_by(ItemVersion.id)))
         window = db.scalars(select(Window.id)).one()
     parameters = [
-        ItemParameters(float(numbers.uniform(0.8, 1.8)), float(b), 0.15, at % 4, (1.0,) * 4)
+        ItemParameters(
+            discrimination=float(numbers.uniform(0.8, 1.8)),
+            difficulty=float(b),
+            guessing=0.15,
+            right=at % 4,
+            pull=(1.0,) * 4,
+        )
         for at, b in enumerate(numbers.uniform(-1.8, 1.6, ITEMS))
     ]
     if troubled:  # keys that are wrong, items that hardly separate
         for at in (6, 23):
-            parameters[at] = ItemParameters(1.4, -0.2, 0.1, (at + 1) % 4, (1.0,) * 4)
+            parameters[at] = ItemParameters(
+                discrimination=1.4, difficulty=-0.2, guessing=0.1, right=(at + 1) % 4, pull=(1.0,) * 4
+            )
         for at in (11, 30, 44):
-            parameters[at] = ItemParameters(0.05, 0.0, 0.1, at % 4, (1.0,) * 4)
+            parameters[at] = ItemParameters(
+                discrimination=0.05, difficulty=0.0, guessing=0.1, right=at % 4, pull=(1.0,) * 4
+            )
     for name, sessions, size in plan:
         form = forms.create_form(ctx, actor, name, name, "Mathematics", "7", "benchmark")
         form = forms.set_items(ctx, actor, form.id, form.revision, versions)
@@ -190,9 +202,17 @@ def session(db, form, window, title, size, parameters, rng, numbers) -> None:  #
         )
     )
     rows = [
-        {"sitting_id": sitting, "form_item_id": place, "answer": "ABCD"[int(codes[i, s]) - 1], "takeover": 1, "sequence": i + 1}
-        for s, sitting in enumerate(sittings) for i, place in enumerate(places) if codes[i, s]
-    ]  # fmt: skip
+        {
+            "sitting_id": sitting,
+            "form_item_id": place,
+            "answer": "ABCD"[int(codes[i, s]) - 1],
+            "takeover": 1,
+            "sequence": i + 1,
+        }
+        for s, sitting in enumerate(sittings)
+        for i, place in enumerate(places)
+        if codes[i, s]
+    ]
     db.execute(insert(Response), rows)
     db.execute(
         insert(TimeOn),
@@ -214,12 +234,14 @@ def timed(name: str, work: Callable[[], object], runs: int = 5) -> None:
 
 
 def services(folder: Path) -> None:
-    ctx = Context(Store(folder))
+    ctx = Context(store=Store(folder))
     with ctx.store.read() as db:
         boss = db.scalars(select(Person).where(Person.username == "boss")).one()
-        actor = Actor(boss.id, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+        actor = Actor(
+            person_id=boss.id, name="Hanne Quill", grants=(Grant("coordinator", None),), sign_in_id=0, csrf=""
+        )
         one, many = (
-            scope.ScopeRequest((id,))
+            scope.ScopeRequest(forms=(id,))
             for id in db.scalars(select(FormItem.form_id).distinct().order_by(FormItem.form_id))
         )
 
@@ -249,11 +271,11 @@ def window_of_many() -> None:
     """A hundred tests of 120 students in one window: the list that the station opens with."""
     folder = Path(tempfile.mkdtemp(prefix="bildung-bench-")) / "data"
     folder.mkdir()
-    ctx = Context(Store(folder))
+    ctx = Context(store=Store(folder))
     fill(ctx, [(f"Test {n:03}", 1, 120) for n in range(100)])
     with ctx.store.read() as db:
         boss = db.scalars(select(Person.id).where(Person.username == "boss")).one()
-    actor = Actor(boss, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+    actor = Actor(person_id=boss, name="Hanne Quill", grants=(Grant("coordinator", None),), sign_in_id=0, csrf="")
     timed("100 tests of 120 in a window: judged for the first time", lambda: lines.list_sat(ctx, actor), 1)
     timed(
         "100 tests of 120 in a window: the list after a restart",
@@ -280,9 +302,11 @@ def browser(folder: Path) -> None:
     from tests.ui.browser import ARGUMENTS
 
     pages = (
-        ("2,000 x 60: overview", "/quality/look?form=1&window=1"), ("2,000 x 60: grid", "/quality/look/grid?form=1&window=1"),
-        ("10,000 x 60 in 20 sessions: overview", "/quality/look?form=2&window=1"), ("10,000 x 60 in 20 sessions: grid", "/quality/look/grid?form=2&window=1"),
-    )  # fmt: skip
+        ("2,000 x 60: overview", "/quality/look?form=1&window=1"),
+        ("2,000 x 60: grid", "/quality/look/grid?form=1&window=1"),
+        ("10,000 x 60 in 20 sessions: overview", "/quality/look?form=2&window=1"),
+        ("10,000 x 60 in 20 sessions: grid", "/quality/look/grid?form=2&window=1"),
+    )
     for name, path in pages:
         server = Served(folder)
         server.start()
@@ -339,7 +363,7 @@ def main() -> None:
     folder = given.keep or Path(tempfile.mkdtemp(prefix="bildung-bench-")) / "data"
     if not (folder / "bildung.sqlite").exists():
         folder.mkdir(parents=True, exist_ok=True)
-        ctx = Context(Store(folder))
+        ctx = Context(store=Store(folder))
         began = time.perf_counter()
         plan = (
             [("Small", 1, 12), ("Calm", 1, 2000)] if given.small else [("Benchmark", 1, 2000), ("Federation", 20, 500)]

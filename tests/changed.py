@@ -14,8 +14,13 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 GREEN = ROOT / ".prepared" / "green"
 HUBS = {
-    "tests.support", "tests.templates", "tests.demo_case", "tests.ui.browser", "bildung.api.app", "bildung.cli",
-}  # fmt: skip
+    "tests.support",
+    "tests.templates",
+    "tests.demo_case",
+    "tests.ui.browser",
+    "bildung.api.app",
+    "bildung.cli",
+}
 HUB_FOLDERS = ("bildung.demo",)
 ALWAYS = "tests.api.shared.test_access"  # every route with every role
 WORDS_ONLY = (".md", ".png", ".txt")

@@ -30,10 +30,12 @@ class DemoCase(unittest.TestCase):
         cls.folder = Path(tempfile.mkdtemp()) / "demo"
         clock = Clock()
         clock.now = demo_folder(cls.folder)
-        cls.ctx = Context(Store(cls.folder), clock)
+        cls.ctx = Context(store=Store(cls.folder), clock=clock)
         with cls.ctx.store.read() as db:
             boss = db.scalars(select(Person.id).where(Person.username == "coordinator")).one()
-        cls.boss = Actor(boss, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+        cls.boss = Actor(
+            person_id=boss, name="Hanne Quill", grants=(Grant("coordinator", None),), sign_in_id=0, csrf=""
+        )
 
     @classmethod
     def tearDownClass(cls) -> None:
@@ -43,7 +45,7 @@ class DemoCase(unittest.TestCase):
     def wanted(self, form: str, window: bool = True, **narrower: object) -> ScopeRequest:
         """A form in the window of this autumn, or in all windows."""
         sat = max((s for s in list_sat(self.ctx, self.boss) if s.form == form), key=lambda s: s.latest)
-        return ScopeRequest((sat.form_id,), (sat.window_id,) if window else (), **narrower)  # type: ignore[arg-type]
+        return ScopeRequest(forms=(sat.form_id,), windows=(sat.window_id,) if window else (), **narrower)  # type: ignore[arg-type]
 
     def class_id(self, title: str) -> int:
         with self.ctx.store.read() as db:
@@ -52,7 +54,14 @@ class DemoCase(unittest.TestCase):
     def teacher_of(self, title: str) -> Actor:
         with self.ctx.store.read() as db:
             person = db.scalars(
-                select(Person).join(Enrolment, Enrolment.person_id == Person.id)
+                select(Person)
+                .join(Enrolment, Enrolment.person_id == Person.id)
                 .where(Enrolment.class_id == self.class_id(title), Enrolment.role == "teacher")
-            ).one()  # fmt: skip
-            return Actor(person.id, person.name, (Grant("teacher", person.school_id),), 0, "")
+            ).one()
+            return Actor(
+                person_id=person.id,
+                name=person.name,
+                grants=(Grant("teacher", person.school_id),),
+                sign_in_id=0,
+                csrf="",
+            )

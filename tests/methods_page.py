@@ -34,8 +34,9 @@ def page(trust: str) -> str:
         "# What the figures mean",
         "This page and the workings panel of the application take their words from one place. Notation: students i = 1..N, "
         "items j = 1..k, xᵢⱼ points earned, mⱼ the most that item j gives, Xᵢ a student's total.",
-        "## Who is counted", COUNTING,
-    ]  # fmt: skip
+        "## Who is counted",
+        COUNTING,
+    ]
     for chapter in dict.fromkeys(figure.chapter for figure in FIGURES.values()):
         parts.append(f"## {chapter}")
         for figure in FIGURES.values():
@@ -65,7 +66,7 @@ def page(trust: str) -> str:
         "the item that measures nothing and the very hard one are found nearly always; a second right answer in one form of "
         "three, and in two of three with 1,000, because two answers that share the strong students weaken each other. *Low in "
         "one* hardly ever cries wolf and, in classes of 20 and fewer, stays silent: that is what *large but unproven* is for.",
-    ]  # fmt: skip
+    ]
     return "\n\n".join(part.strip() for part in parts) + "\n"
 
 
@@ -78,13 +79,15 @@ def _flags() -> list[str]:
         "weak_discrimination": f"upper bound of r below {s.weak_r:g}",
         "attracts_the_strong": f"a wrong option with n ≥ {s.least_option} and lower bound of its r above 0, without the flags above",
         "rival_distractor": "a wrong option chosen by more than the key",
-        "very_hard": f"p below {s.very_hard:g}", "often_omitted": f"more than {s.omitted_share:g} of those presented",
+        "very_hard": f"p below {s.very_hard:g}",
+        "often_omitted": f"more than {s.omitted_share:g} of those presented",
         "often_not_reached": f"more than {s.not_reached_share:g} of those presented",
         "raises_reliability_if_dropped": f"alpha without it higher by more than {s.alpha_gain:g}",
         "draws_differ": "drawn copies of a template differ, χ² with p < 0.01",
-        "below_the_watch_line": f"p below {s.watch_line:g}", "very_easy": f"p above {s.very_easy:g}",
+        "below_the_watch_line": f"p below {s.watch_line:g}",
+        "very_easy": f"p above {s.very_easy:g}",
         "idle_distractor": f"upper 95 % bound of a wrong option's share below {s.idle_share:g}",
-    }  # fmt: skip
+    }
     return [f"| {flag.replace('_', ' ')} | {weight} | {rules[flag]} |" for flag, weight in WEIGHTS.items()]
 
 

@@ -183,9 +183,14 @@ def _serve_worker(waiting: deque[str], total: Tally, lock: threading.Lock, env: 
     """Hand a process one class after the other until none waits; one that dies counts as a failure and is replaced."""
     while waiting:
         process = subprocess.Popen(
-            [sys.executable, "-m", "tests.run", "--worker"], cwd=HERE.parent, env=env, stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE, text=True, bufsize=1,
-        )  # fmt: skip
+            [sys.executable, "-m", "tests.run", "--worker"],
+            cwd=HERE.parent,
+            env=env,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            bufsize=1,
+        )
         assert process.stdin and process.stdout
         while True:
             with lock:
@@ -204,8 +209,11 @@ def _serve_worker(waiting: deque[str], total: Tally, lock: threading.Lock, env: 
             found = Tally(**json.loads(line))
             with lock:
                 total.add(found)
-                print(f"{name}: {found.passed + found.failed} in {sum(s for s, _ in found.took):.1f} s"
-                      + (f", {found.failed} FAILED" if found.failed else ""), flush=True)  # fmt: skip
+                print(
+                    f"{name}: {found.passed + found.failed} in {sum(s for s, _ in found.took):.1f} s"
+                    + (f", {found.failed} FAILED" if found.failed else ""),
+                    flush=True,
+                )
 
 
 def work(asked: TextIO, answer: TextIO) -> int:
@@ -238,17 +246,25 @@ def test_pages() -> Tally:
     with tempfile.TemporaryDirectory() as folder:
         out = Path(folder) / "pages.json"
         run = subprocess.run(
-            ["npx", "vitest", "run", "--reporter=default", "--reporter=json", f"--outputFile.json={out}"], cwd=ui, text=True,
-            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False, env={**os.environ, "NO_COLOR": "1"},
-        )  # fmt: skip
+            ["npx", "vitest", "run", "--reporter=default", "--reporter=json", f"--outputFile.json={out}"],
+            cwd=ui,
+            text=True,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            check=False,
+            env={**os.environ, "NO_COLOR": "1"},
+        )
         if not out.exists():
             return Tally(failed=1, said=[run.stdout])
         found = json.loads(out.read_text())
     failed = found["numFailedTests"] or int(run.returncode != 0)
     return Tally(
-        passed=found["numPassedTests"], failed=failed, skipped=found["numPendingTests"] + found.get("numTodoTests", 0),
-        took=[(time.monotonic() - began, "pages")], said=[run.stdout] if failed else [],
-    )  # fmt: skip
+        passed=found["numPassedTests"],
+        failed=failed,
+        skipped=found["numPendingTests"] + found.get("numTodoTests", 0),
+        took=[(time.monotonic() - began, "pages")],
+        said=[run.stdout] if failed else [],
+    )
 
 
 if __name__ == "__main__":

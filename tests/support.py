@@ -56,7 +56,9 @@ class Clock:
 
 
 def small_roster(size: int = 28, grades: tuple[str, ...] = ("5",)) -> dict[str, bytes]:
-    return roster_files(Layout("HM", "Hollin Moor", grades, 1, size, 2026), random.Random(41))
+    return roster_files(
+        Layout(key="HM", name="Hollin Moor", grades=grades, classes=1, size=size, year=2026), random.Random(41)
+    )
 
 
 def found_federation(db: Session) -> None:
@@ -64,9 +66,13 @@ def found_federation(db: Session) -> None:
     db.add(Federation(name="Test Federation", zone="Europe/Berlin"))
     db.add(Window(name="Autumn", start=date(2026, 9, 14), end=date(2026, 12, 18)))
     boss = Person(
-        source_id="local:boss", given="Hanne", family="Quill", kind="staff", username="boss",
+        source_id="local:boss",
+        given="Hanne",
+        family="Quill",
+        kind="staff",
+        username="boss",
         password_hash=hash_password(PASSWORD),
-    )  # fmt: skip
+    )
     db.add(boss)
     db.flush()
     db.add(Role(person_id=boss.id, role="coordinator"))
@@ -111,8 +117,10 @@ class WorldCase(unittest.TestCase):
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
         self.clock = Clock()
         self.boss_id, self.window_id = found_folder(self.folder)
-        self.ctx = Context(self._opened(), self.clock)
-        self.boss = Actor(self.boss_id, "Hanne Quill", (Grant("coordinator", None),), 0, "")
+        self.ctx = Context(store=self._opened(), clock=self.clock)
+        self.boss = Actor(
+            person_id=self.boss_id, name="Hanne Quill", grants=(Grant("coordinator", None),), sign_in_id=0, csrf=""
+        )
         self._steps: tuple[object, ...] = ()
         self._written = 0
 
@@ -185,18 +193,26 @@ class WorldCase(unittest.TestCase):
     def teacher_of(self, class_id: int) -> Actor:
         with self.ctx.store.read() as db:
             person = db.scalars(
-                select(Person).join(Enrolment, Enrolment.person_id == Person.id).where(
-                    Enrolment.class_id == class_id, Enrolment.role == "teacher"
-                )
-            ).one()  # fmt: skip
-            return Actor(person.id, person.name, (Grant("teacher", person.school_id),), 0, "")
+                select(Person)
+                .join(Enrolment, Enrolment.person_id == Person.id)
+                .where(Enrolment.class_id == class_id, Enrolment.role == "teacher")
+            ).one()
+            return Actor(
+                person_id=person.id,
+                name=person.name,
+                grants=(Grant("teacher", person.school_id),),
+                sign_in_id=0,
+                csrf="",
+            )
 
     def codes_of(self, class_id: int) -> list[str]:
         with self.ctx.store.read() as db:
             found = db.scalars(
-                select(Person.code).join(Enrolment, Enrolment.person_id == Person.id)
-                .where(Enrolment.class_id == class_id, Enrolment.role == "student").order_by(Person.id)
-            )  # fmt: skip
+                select(Person.code)
+                .join(Enrolment, Enrolment.person_id == Person.id)
+                .where(Enrolment.class_id == class_id, Enrolment.role == "student")
+                .order_by(Person.id)
+            )
             return [code for code in found if code]
 
     def open_session(self, size: int = 28, items: int = 6) -> listing.SessionDetail:
@@ -207,9 +223,16 @@ class WorldCase(unittest.TestCase):
 
         def work() -> list[int]:
             return scheduling.schedule(
-                self.ctx, self.boss, form, self.window_id, [self.class_id()], "", None, NOON - timedelta(minutes=5),
+                self.ctx,
+                self.boss,
+                form,
+                self.window_id,
+                [self.class_id()],
+                "",
+                None,
+                NOON - timedelta(minutes=5),
                 NOON + timedelta(hours=1),
-            )  # fmt: skip
+            )
 
         ids = self._step(work, "session")
         return listing.get_session(self.ctx, self.boss, ids[0])
@@ -236,8 +259,10 @@ class Served:
     def start(self) -> None:
         self.process = subprocess.Popen(
             [sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder), "--port", str(self.port)],
-            stdout=subprocess.DEVNULL, stderr=self.said, env={**os.environ, "PYTHONUNBUFFERED": "1"},
-        )  # fmt: skip
+            stdout=subprocess.DEVNULL,
+            stderr=self.said,
+            env={**os.environ, "PYTHONUNBUFFERED": "1"},
+        )
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
             with contextlib.suppress(OSError):

@@ -44,15 +44,19 @@ def main(arguments: list[str] | None = None) -> int:
         command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
         command.add_argument("--data", type=Path, default=ROOT / folder, help="the data folder")
         command.add_argument(
-            "--proxy", action="append", default=[], metavar="ADDRESS",
+            "--proxy",
+            action="append",
+            default=[],
+            metavar="ADDRESS",
             help="address of a proxy in front whose word on who asks, and on TLS, is believed; may be given several times",
-        )  # fmt: skip
+        )
         command.add_argument("--cert", type=Path, help="certificate with its chain, PEM: serves by TLS, with --key")
         command.add_argument("--key", type=Path, help="the certificate's private key, PEM")
     found = commands.add_parser(
-        "found", help="start a school's own data folder with its first coordinator",
+        "found",
+        help="start a school's own data folder with its first coordinator",
         epilog='example: ./bildung found --name "Our Schools" --zone Europe/Berlin --user h.quill Hanne Quill',
-    )  # fmt: skip
+    )
     found.add_argument("given", help="the coordinator's given name")
     found.add_argument("family", help="and family name")
     found.add_argument("--user", required=True, help="the name to sign in with")
@@ -102,9 +106,14 @@ def main(arguments: list[str] | None = None) -> int:
 
     try:
         return _serve(
-            given.data, given.host, given.port, given.command == "demo", getattr(given, "fresh", False), given.proxy,
+            given.data,
+            given.host,
+            given.port,
+            given.command == "demo",
+            getattr(given, "fresh", False),
+            given.proxy,
             (given.cert, given.key) if given.cert or given.key else None,
-        )  # fmt: skip
+        )
     except FolderProblem as error:
         return fail(str(error))
 
@@ -169,7 +178,7 @@ def _found(given: argparse.Namespace) -> int:
 
     try:
         with held(given.data, "./bildung found"):
-            ctx = Context(Store(given.data))
+            ctx = Context(store=Store(given.data))
             try:
                 password = found(ctx, given.name, given.zone, given.user, given.given, given.family)
             finally:
@@ -193,7 +202,7 @@ Tls = tuple[Path | None, Path | None]
 
 def _serve(
     folder: Path, host: str, port: int, demo: bool, fresh: bool, proxies: list[str], tls: Tls | None = None
-) -> int:  # fmt: skip
+) -> int:
     from bildung.api.serve import is_here, port_is_free, serve, tls_problem
     from bildung.store.folder import held, look
 
@@ -214,21 +223,21 @@ def _serve(
     if not is_here(host) and not proxies and not tls:
         print(
             f"Warning: {host} lets other devices in without TLS, so passwords and answers cross the network readable. "
-            "See docs/running-a-server.md for TLS by a proxy or a certificate.", file=sys.stderr, flush=True,
-        )  # fmt: skip
+            "See docs/running-a-server.md for TLS by a proxy or a certificate.",
+            file=sys.stderr,
+            flush=True,
+        )
     with held(folder):
         look(folder)
         return _open(folder, host, port, demo, proxies, tls, serve)
 
 
-def _open(
-    folder: Path, host: str, port: int, demo: bool, proxies: list[str], tls: Tls | None, serve: Any
-) -> int:  # fmt: skip
+def _open(folder: Path, host: str, port: int, demo: bool, proxies: list[str], tls: Tls | None, serve: Any) -> int:
     """Serve a folder that is this process's and whole."""
     from bildung.services.shared.context import Context
     from bildung.store.store import Store
 
-    ctx = Context(Store(folder))
+    ctx = Context(store=Store(folder))
     try:
         print(f"Bildung is at {'https' if tls else 'http'}://{host}:{port}/  (stop with Ctrl+C)", flush=True)
         if demo:
@@ -272,7 +281,7 @@ def _make(folder: Path) -> None:
     started = time.monotonic()
     partial = folder.with_name(folder.name + ".partial")
     shutil.rmtree(partial, ignore_errors=True)
-    ctx = Context(Store(partial))
+    ctx = Context(store=Store(partial))
     make_demo(ctx)
     ctx.store.close()
     if folder.exists():
@@ -290,7 +299,7 @@ def _contract(file: Path) -> int:
     from bildung.store.store import Store
 
     with tempfile.TemporaryDirectory() as folder:
-        ctx = Context(Store(Path(folder)))
+        ctx = Context(store=Store(Path(folder)))
         document = create_app(ctx).openapi()
         ctx.store.close()
     file.write_text(json.dumps(document, indent=1, ensure_ascii=False) + "\n", "utf-8")

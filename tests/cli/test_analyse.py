@@ -147,11 +147,15 @@ class Figures(AnalyseCase):
         )
         want = self.analyse(plain)
         ways = (
-            b"\xef\xbb\xbf" + plain.encode(), plain.replace("\n", "\r\n").encode(), plain.replace(",", ";").encode(),
-            plain.rstrip("\n").encode(), ("\n".join(plain.splitlines()[:5]) + "\n\n" + "\n".join(plain.splitlines()[5:]) + "\n \n").encode(),
-            plain.replace("s3,", '"s3",').encode(), plain.replace(",A,", ', A ,').encode(),
+            b"\xef\xbb\xbf" + plain.encode(),
+            plain.replace("\n", "\r\n").encode(),
+            plain.replace(",", ";").encode(),
+            plain.rstrip("\n").encode(),
+            ("\n".join(plain.splitlines()[:5]) + "\n\n" + "\n".join(plain.splitlines()[5:]) + "\n \n").encode(),
+            plain.replace("s3,", '"s3",').encode(),
+            plain.replace(",A,", ", A ,").encode(),
             plain.replace(",c1,", ',"c\n1",').encode(),
-        )  # fmt: skip
+        )
         for data in ways:
             self.assertEqual(self.analyse(data), want, data[:60])
 
@@ -190,13 +194,19 @@ class Refusals(AnalyseCase):
             (HEAD + good + ",,c0,A,1,1,A,ebb\n", "line 5, column student: empty"),
             (HEAD + good + "x,,c0,A,1,1,A\n", "line 5: 7 cells; each row has 8 cells"),
             (HEAD + good + "x,,c0,A,1,1,A,ebb,\n", "line 5: 9 cells"),
-            (HEAD + good + "x,ill,c0,A,1,1,A,ebb\n", "line 5, column status: 'ill'; sat, absent, exempt, void or empty"),
+            (
+                HEAD + good + "x,ill,c0,A,1,1,A,ebb\n",
+                "line 5, column status: 'ill'; sat, absent, exempt, void or empty",
+            ),
             (HEAD.encode() + good.encode() + b"x,,c0,A,1,1,A,\xff\n", "line 5, column 15: byte 0xff is not UTF-8"),
             (HEAD + good + "x,,c0,A,1,1,A,\0\n", "a NUL character"),
-            (HEAD, "no rows"), ("", "no column student"), (HEAD.replace("q3", "q9") + good, "no column q3"),
-            (HEAD.replace("class", "q1") + good, "column q1 twice"), (HEAD.replace("student", "name") + good, "no column student"),
+            (HEAD, "no rows"),
+            ("", "no column student"),
+            (HEAD.replace("q3", "q9") + good, "no column q3"),
+            (HEAD.replace("class", "q1") + good, "column q1 twice"),
+            (HEAD.replace("student", "name") + good, "no column student"),
             (HEAD + good + 'x,,c0,A,1,1,A,"open\n', "line"),
-        ):  # fmt: skip
+        ):
             self.assertIn(said, self.refused(data))
 
     def test_a_fault_far_into_a_large_file_is_found_on_its_line(self) -> None:
@@ -210,11 +220,14 @@ class Refusals(AnalyseCase):
     def test_keys_groups_and_files_that_cannot_be_used(self) -> None:
         data = HEAD + rows(4)
         for key, said in (
-            ("item,type,key\nq1,choice,Z,\n", "4 cells"), ("item,type,key\nq1,essay,A\n", "k.csv, line 2, column type: 'essay'"),
-            ("item,type,key\nq1,choice,A\nq1,choice,A\n", "q1 again"), ("item,type,key,points\nq1,choice,A,0\n", "column points: '0'"),
-            ("item,type,key,options\nq1,choice,E,ABCD\n", "column key: 'E'"), ("item,type,key\n", "no rows"),
+            ("item,type,key\nq1,choice,Z,\n", "4 cells"),
+            ("item,type,key\nq1,essay,A\n", "k.csv, line 2, column type: 'essay'"),
+            ("item,type,key\nq1,choice,A\nq1,choice,A\n", "q1 again"),
+            ("item,type,key,points\nq1,choice,A,0\n", "column points: '0'"),
+            ("item,type,key,options\nq1,choice,E,ABCD\n", "column key: 'E'"),
+            ("item,type,key\n", "no rows"),
             ("item,type,key\nstatus,choice,A\n", "column item: 'status'"),
-        ):  # fmt: skip
+        ):
             self.assertIn(said, self.refused(data, key))
         self.assertIn("no column team; other columns are class", self.refused(data, KEY, "--compare", "team"))
         self.assertIn("at least 50", self.refused(HEAD + rows(40), KEY, "--dif", "class"))

@@ -33,7 +33,7 @@ class Founding(CommandCase):
         self.assertEqual(status, 0)
         password = re.search(r"temporary password (\S+)", out)
         assert password is not None
-        ctx = Context(Store(Path(self.folder / "school")))
+        ctx = Context(store=Store(Path(self.folder / "school")))
         self.addCleanup(ctx.store.close)
         token = signin.sign_in_staff(ctx, "h.quill", password[1], "here")
         actor = signin.actor_of(ctx, token.secret)

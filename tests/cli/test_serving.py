@@ -21,10 +21,29 @@ LONGEST = 60.0
 def certificate(folder: Path) -> tuple[Path, Path]:
     cert, key = folder / "cert.pem", folder / "key.pem"
     subprocess.run(
-        ["openssl", "req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2",
-         "-subj", "/CN=localhost", "-addext", "subjectAltName=DNS:localhost,IP:127.0.0.1", "-keyout", str(key), "-out", str(cert)],
-        check=True, capture_output=True,
-    )  # fmt: skip
+        [
+            "openssl",
+            "req",
+            "-x509",
+            "-newkey",
+            "ec",
+            "-pkeyopt",
+            "ec_paramgen_curve:prime256v1",
+            "-nodes",
+            "-days",
+            "2",
+            "-subj",
+            "/CN=localhost",
+            "-addext",
+            "subjectAltName=DNS:localhost,IP:127.0.0.1",
+            "-keyout",
+            str(key),
+            "-out",
+            str(cert),
+        ],
+        check=True,
+        capture_output=True,
+    )
     return cert, key
 
 
@@ -39,9 +58,21 @@ class Serving(unittest.TestCase):
     def start(self, *more: str) -> tuple[subprocess.Popen[str], int]:
         port = free_port()
         server = subprocess.Popen(
-            [sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder / "data"), "--port", str(port), *more],
-            stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True,
-        )  # fmt: skip
+            [
+                sys.executable,
+                "-m",
+                "bildung.cli",
+                "serve",
+                "--data",
+                str(self.folder / "data"),
+                "--port",
+                str(port),
+                *more,
+            ],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
         self.addCleanup(lambda: server.stderr and server.stderr.close())
         self.addCleanup(server.wait)
         self.addCleanup(server.terminate)

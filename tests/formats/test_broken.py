@@ -32,9 +32,34 @@ from tests.formats.test_content import package
 from tests.support import small_roster
 
 WORDS = (
-    "", " ", "x", "-1", "0", "1e999", "nan", "1,2", "1_000", "١٢", "🙂🙂🙂", "A A", "RESPONSE", "1 2 3", "true", "99999999999999999999",
-    "2026-02-30", "poly", "http://x/y", "../../a", "=1+1", '"', "a;b|c~d", "\x00", "\ufeff", "A|B|C", "K-12",
-)  # fmt: skip
+    "",
+    " ",
+    "x",
+    "-1",
+    "0",
+    "1e999",
+    "nan",
+    "1,2",
+    "1_000",
+    "١٢",
+    "🙂🙂🙂",
+    "A A",
+    "RESPONSE",
+    "1 2 3",
+    "true",
+    "99999999999999999999",
+    "2026-02-30",
+    "poly",
+    "http://x/y",
+    "../../a",
+    "=1+1",
+    '"',
+    "a;b|c~d",
+    "\x00",
+    "\ufeff",
+    "A|B|C",
+    "K-12",
+)
 SEEDS = 120
 
 
@@ -200,8 +225,9 @@ class Broken(unittest.TestCase):
     def test_scores_and_norms(self) -> None:
         scores = b"student,grade,window,week,score,se,school\n" + b"".join(
             f"s{n},6,{w},{3 + 15 * at},{200 + n + at * 4},3.1,N\n".encode()
-            for n in range(10) for at, w in enumerate(("autumn", "winter"))
-        )  # fmt: skip
+            for n in range(10)
+            for at, w in enumerate(("autumn", "winter"))
+        )
         self.survives(lambda rng: read_scores("s.csv", cells(scores, rng), "school"))
         norms = b"subject,grade,week,mean,sd\n" + b"".join(f"M,6,{w},{200 + w},{15}\n".encode() for w in (4, 20, 32))
         self.survives(lambda rng: read_norms("n.csv", cells(norms, rng)))

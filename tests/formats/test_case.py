@@ -25,14 +25,42 @@ from bildung.formats.problem import ImportProblem
 AT = datetime(2026, 11, 23, tzinfo=UTC)
 A, B, C = (own_identifier("test", name) for name in "ABC")
 RECORD = FrameworkRecord(
-    own_identifier("test"), "A Framework", "2", "Somebody", "en",
-    (
-        StandardRecord(A, "M", "Mathematics", kind="strand", subject="Mathematics", position=0.0),
-        StandardRecord(B, "M.1", "Adds = and <so on>", "adding", "standard", "Mathematics", "K", "2", True, A, 1.0),
-        StandardRecord(C, "", "Has no code", "", "standard", "Mathematics", "6", "6", False, A, 2.0),
+    identifier=own_identifier("test"),
+    title="A Framework",
+    version="2",
+    creator="Somebody",
+    language="en",
+    standards=(
+        StandardRecord(identifier=A, code="M", text="Mathematics", kind="strand", subject="Mathematics", position=0.0),
+        StandardRecord(
+            identifier=B,
+            code="M.1",
+            text="Adds = and <so on>",
+            plain="adding",
+            kind="standard",
+            subject="Mathematics",
+            grade="K",
+            grade_to="2",
+            priority=True,
+            parent=A,
+            position=1.0,
+        ),
+        StandardRecord(
+            identifier=C,
+            code="",
+            text="Has no code",
+            plain="",
+            kind="standard",
+            subject="Mathematics",
+            grade="6",
+            grade_to="6",
+            priority=False,
+            parent=A,
+            position=2.0,
+        ),
     ),
-    (RelationRecord(B, "exactMatchOf", own_identifier("elsewhere")),),
-)  # fmt: skip
+    links=(RelationRecord(B, "exactMatchOf", own_identifier("elsewhere")),),
+)
 
 
 def package(**changes: Any) -> bytes:
@@ -73,7 +101,7 @@ class ThereAndBack(unittest.TestCase):
         self.assertEqual(len({a["identifier"] for a in made["CFAssociations"]}), 4)
 
     def test_a_sheet_comes_back_as_it_went(self) -> None:
-        coded = FrameworkRecord(RECORD.identifier, RECORD.title, standards=RECORD.standards[:2])
+        coded = FrameworkRecord(identifier=RECORD.identifier, title=RECORD.title, standards=RECORD.standards[:2])
         back = read_framework_sheet("f.csv", write_framework_sheet(coded), "A Framework")
         for before, after in zip(coded.standards, back.standards, strict=True):
             for name in ("code", "text", "plain", "kind", "subject", "grade", "grade_to", "priority"):
@@ -97,28 +125,49 @@ class Wrong(unittest.TestCase):
         good = json.loads(package())
         items, links = good["CFItems"], good["CFAssociations"]
         for data, said in (
-            (b"{", "f.json, line 1, column 2: not JSON"), (b"[]", "no CFDocument"), (b"\xff", "is not UTF-8"), (b"[" * 100_000, "nested too deeply"),
-            (package(CFDocument={"identifier": "x"}), "CFDocument.title is missing"), (package(CFItems={}), "CFItems is no list of objects"),
+            (b"{", "f.json, line 1, column 2: not JSON"),
+            (b"[]", "no CFDocument"),
+            (b"\xff", "is not UTF-8"),
+            (b"[" * 100_000, "nested too deeply"),
+            (package(CFDocument={"identifier": "x"}), "CFDocument.title is missing"),
+            (package(CFItems={}), "CFItems is no list of objects"),
             (package(CFItems=[{**items[0], "identifier": 4}]), "CFItems[0].identifier is no text"),
             (package(CFItems=[items[0], {**items[1], "fullStatement": " "}]), "CFItems[1].fullStatement"),
             (package(CFItems=[items[0], items[0]]), "twice; each standard has its own"),
             (package(CFItems=[items[0], {**items[1], "humanCodingScheme": "M"}]), "code M twice"),
             (package(CFItems=[{**items[0], "educationLevel": "6"}]), "educationLevel is no list"),
-            (package(CFAssociations=[{**links[0], "originNodeURI": "x"}]), "CFAssociations[0].originNodeURI is missing"),
-            (package(CFAssociations=[{**links[1], "originNodeURI": links[1]["destinationNodeURI"], "destinationNodeURI": links[1]["originNodeURI"]}, links[1]]),
-             "stands below itself"),
+            (
+                package(CFAssociations=[{**links[0], "originNodeURI": "x"}]),
+                "CFAssociations[0].originNodeURI is missing",
+            ),
+            (
+                package(
+                    CFAssociations=[
+                        {
+                            **links[1],
+                            "originNodeURI": links[1]["destinationNodeURI"],
+                            "destinationNodeURI": links[1]["originNodeURI"],
+                        },
+                        links[1],
+                    ]
+                ),
+                "stands below itself",
+            ),
             (package(CFItems=[{**items[0], "fullStatement": "x" * 5000}]), "at most 4000"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(ImportProblem) as caught:
                 read_case("f.json", data)
             self.assertIn(said, str(caught.exception))
 
     def test_sheets(self) -> None:
         for text, said in (
-            ("code\nA", "no column text"), ("code,text\n,x", "line 2, column code: empty"), ("code,text\nA,x\nA,y", "line 3, column code: A again"),
-            ("code,text,parent\nA,x,B", "column parent: 'B'; the code of another row"), ("code,text,priority\nA,x,high", "'high'; yes, no or empty"),
+            ("code\nA", "no column text"),
+            ("code,text\n,x", "line 2, column code: empty"),
+            ("code,text\nA,x\nA,y", "line 3, column code: A again"),
+            ("code,text,parent\nA,x,B", "column parent: 'B'; the code of another row"),
+            ("code,text,priority\nA,x,high", "'high'; yes, no or empty"),
             ("code,text,parent\nA,x,B\nB,y,A", "stands below itself"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(ImportProblem) as caught:
                 read_framework_sheet("f.csv", text.encode(), "T")
             self.assertIn(said, str(caught.exception))
@@ -128,7 +177,10 @@ class Trees(unittest.TestCase):
     def test_depth_first_with_siblings_by_place_and_leaves_known(self) -> None:
         parents = {"a1": "a", "b": None, "a": None, "a2": "a", "a11": "a1", "lost": "nobody"}
         placed = in_order(parents, {"a": 1.0, "b": 2.0, "a1": 2.0, "a2": 1.0, "lost": 3.0})
-        self.assertEqual([(p.key, p.depth, p.leaf) for p in placed], [("a", 0, False), ("a2", 1, True), ("a1", 1, False), ("a11", 2, True), ("b", 0, True), ("lost", 0, True)])  # fmt: skip
+        self.assertEqual(
+            [(p.key, p.depth, p.leaf) for p in placed],
+            [("a", 0, False), ("a2", 1, True), ("a1", 1, False), ("a11", 2, True), ("b", 0, True), ("lost", 0, True)],
+        )
         self.assertEqual(in_order({}, {}), [])
         with self.assertRaisesRegex(Refused, "stands below itself"):
             in_order({"a": "b", "b": "a", "c": None}, {})

@@ -24,13 +24,21 @@ from bildung.formats.scored import awaits, item_rule, key_text
 from tests.formats.samples import ITEMS, PICTURE, RIGHT, records
 
 ATTACKS = (
-    "<script>alert(1)</script>", '<img src="x" onerror="alert(1)">', '<svg onload="alert(1)"><a href="javascript:alert(1)">x</a></svg>',
-    '<math><annotation-xml encoding="text/html"><img src=x onerror=alert(1)></annotation-xml></math>', '<a href="javascript:alert(1)">x</a>',
-    '<iframe srcdoc="<script>alert(1)</script>"></iframe>', '<p style="background:url(javascript:alert(1))" onclick="alert(1)">x</p>',
-    '<span data-gap="1&quot; onmouseover=&quot;alert(1)">x</span>', '<form action="//evil"><input autofocus onfocus=alert(1)></form>',
-    '<img src="//evil/x.png">', '<img src="/api/media/../../secret">', "<style>@import '//evil'</style>", "<object data=x></object>",
-    '<math><mtext><table><mglyph><style><img src=x onerror=alert(1)></style></mglyph></table></mtext></math>',
-)  # fmt: skip
+    "<script>alert(1)</script>",
+    '<img src="x" onerror="alert(1)">',
+    '<svg onload="alert(1)"><a href="javascript:alert(1)">x</a></svg>',
+    '<math><annotation-xml encoding="text/html"><img src=x onerror=alert(1)></annotation-xml></math>',
+    '<a href="javascript:alert(1)">x</a>',
+    '<iframe srcdoc="<script>alert(1)</script>"></iframe>',
+    '<p style="background:url(javascript:alert(1))" onclick="alert(1)">x</p>',
+    '<span data-gap="1&quot; onmouseover=&quot;alert(1)">x</span>',
+    '<form action="//evil"><input autofocus onfocus=alert(1)></form>',
+    '<img src="//evil/x.png">',
+    '<img src="/api/media/../../secret">',
+    "<style>@import '//evil'</style>",
+    "<object data=x></object>",
+    "<math><mtext><table><mglyph><style><img src=x onerror=alert(1)></style></mglyph></table></mtext></math>",
+)
 HARM = re.compile(
     r"<[^>]*(?:\bon\w+\s*=|javascript:|style=|srcdoc|\bhref)|<(?:script|iframe|svg|form|input|object|style|annotation|a)\b|<[^>]*src=\"[^\"]*(?://evil|\.\./)",
     re.IGNORECASE,
@@ -49,9 +57,25 @@ def package() -> bytes:
 
 SIGNS = "ABCDrstuvwxyz123 ,.|+;=>~{}[]\"':-e²١🙂\x00/\\()"
 ODD = (
-    "NaN", "Infinity", "1e999", "null", "true", "[]", "{}", "-0", "0x1", "1/0", "½", "1.5.2", '{"1":null}', '{"1":["A"]}', '{"1":{"a":1}}',
-    '{"zz":"A"}', '"A"', "1" * 5000,
-)  # fmt: skip
+    "NaN",
+    "Infinity",
+    "1e999",
+    "null",
+    "true",
+    "[]",
+    "{}",
+    "-0",
+    "0x1",
+    "1/0",
+    "½",
+    "1.5.2",
+    '{"1":null}',
+    '{"1":["A"]}',
+    '{"1":{"a":1}}',
+    '{"zz":"A"}',
+    '"A"',
+    "1" * 5000,
+)
 
 
 def an_answer(kind: str, rng: random.Random) -> str:
@@ -143,7 +167,11 @@ class Faults(unittest.TestCase):
             ("numeric", {"scoring.0.key": "about 3"}, "is not a number"),
             ("text", {"scoring.0.key": " | "}, "at least one accepted answer"),
             ("gap", {"shown.body": "<p>no gap</p>"}, "part 1: it stands in the text once, as a gap"),
-            ("inline_choice", {"shown.body": '<span data-gap="a"></span><span data-gap="b"></span><span data-gap="c"></span>'}, "gap c has no part of its own"),
+            (
+                "inline_choice",
+                {"shown.body": '<span data-gap="a"></span><span data-gap="b"></span><span data-gap="c"></span>'},
+                "gap c has no part of its own",
+            ),
             ("order", {"scoring.0.key": "x>y"}, "names each of"),
             ("match", {"scoring.0.key": "r=q"}, "rows are r, s"),
             ("hot_text", {"shown.parts.0.text": "<p>plain</p>"}, "mark at least two pieces"),
@@ -156,16 +184,17 @@ class Faults(unittest.TestCase):
             ("two_part", {"scoring.0.needs": "2"}, "hang on a part before it"),
             ("two_part", {"shown.parts.1.id": "1", "scoring.1.id": "1"}, "each part has its own name"),
             ("reason", {"scoring.0.points": 0}, "at least one part earns points"),
-        ):  # fmt: skip
+        ):
             self.assertIn(said, self.fault(kind, change), (kind, change))
 
     def test_what_is_no_content_is_refused_with_its_place(self) -> None:
         for value, said in (
-            ({}, "shown"), ({"shown": {"body": "", "parts": []}, "scoring": []}, "shown.parts"),
+            ({}, "shown"),
+            ({"shown": {"body": "", "parts": []}, "scoring": []}, "shown.parts"),
             ({"shown": {"body": "x", "parts": [{"type": "drawing"}]}, "scoring": []}, "shown.parts.0"),
             ({"shown": {"body": "x", "parts": [{"type": "entry"}], "key": "A"}, "scoring": []}, "shown.key"),
             ({"shown": {"body": "x" * 40_001, "parts": [{"type": "entry"}]}, "scoring": []}, "shown.body"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(Refused) as caught:
                 read_content(value)
             self.assertIn(said, str(caught.exception))
@@ -174,10 +203,24 @@ class Faults(unittest.TestCase):
 class Answers(unittest.TestCase):
     def test_what_a_device_cannot_mean_is_refused(self) -> None:
         for kind, bad in (
-            ("choice", "Z"), ("choice", "A+B"), ("multiple", "A+Z"), ("order", "x>y"), ("match", "r=q"), ("match", "r=u;r=v"),
-            ("hot_text", "w1+w2"), ("line", "1.5"), ("line", "far"), ("point", "401 1"), ("point", "1"), ("inline_choice", "A"),
-            ("inline_choice", '{"a":"Z"}'), ("inline_choice", '{"c":"A"}'), ("writing", "x" * 4001), ("text", "x" * 201), ("several", "[1]"),
-        ):  # fmt: skip
+            ("choice", "Z"),
+            ("choice", "A+B"),
+            ("multiple", "A+Z"),
+            ("order", "x>y"),
+            ("match", "r=q"),
+            ("match", "r=u;r=v"),
+            ("hot_text", "w1+w2"),
+            ("line", "1.5"),
+            ("line", "far"),
+            ("point", "401 1"),
+            ("point", "1"),
+            ("inline_choice", "A"),
+            ("inline_choice", '{"a":"Z"}'),
+            ("inline_choice", '{"c":"A"}'),
+            ("writing", "x" * 4001),
+            ("text", "x" * 201),
+            ("several", "[1]"),
+        ):
             self.assertNotEqual(unfit(ITEMS[kind].shown, bad), "", (kind, bad[:20]))
 
     @given(st.sampled_from(sorted(ITEMS)), st.randoms(use_true_random=False), st.text(max_size=12))
@@ -319,14 +362,24 @@ class Harmless(unittest.TestCase):
             "shown": {
                 "body": f"<p>x{attack}</p>",
                 "parts": [
-                    {"id": "1", "type": "choice", "prompt": attack, "options": options}, {"id": "2", "type": "order", "prompt": attack, "options": options},
+                    {"id": "1", "type": "choice", "prompt": attack, "options": options},
+                    {"id": "2", "type": "order", "prompt": attack, "options": options},
                     {"id": "3", "type": "match", "rows": options, "columns": options},
-                    {"id": "4", "type": "hot_text", "text": f'<span data-pick="a">{attack}1</span><span data-pick="b">2</span>'},
+                    {
+                        "id": "4",
+                        "type": "hot_text",
+                        "text": f'<span data-pick="a">{attack}1</span><span data-pick="b">2</span>',
+                    },
                 ],
             },
-            "scoring": [{"id": "1", "key": "A"}, {"id": "2", "key": "A>B"}, {"id": "3", "key": "A=A"}, {"id": "4", "key": "a"}],
+            "scoring": [
+                {"id": "1", "key": "A"},
+                {"id": "2", "key": "A>B"},
+                {"id": "3", "key": "A=A"},
+                {"id": "4", "key": "a"},
+            ],
             "behind": {"solution": attack, "hints": [attack], "misconceptions": [{"answer": "A", "note": "n"}]},
-        }  # fmt: skip
+        }
 
     def test_in_every_field(self) -> None:
         for attack in ATTACKS:

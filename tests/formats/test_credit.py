@@ -127,9 +127,13 @@ class In(unittest.TestCase):
 
     def test_pairs_keep_what_each_is_worth_and_wrong_ones_take_away(self) -> None:
         sets = "".join(
-            "<simpleMatchSet>" + "".join(f'<simpleAssociableChoice identifier="{c}" matchMax="{n}">{c}!</simpleAssociableChoice>' for c in side)
-            + "</simpleMatchSet>" for side, n in (("CDP", 1), ("MRT", 4))
-        )  # fmt: skip
+            "<simpleMatchSet>"
+            + "".join(
+                f'<simpleAssociableChoice identifier="{c}" matchMax="{n}">{c}!</simpleAssociableChoice>' for c in side
+            )
+            + "</simpleMatchSet>"
+            for side, n in (("CDP", 1), ("MRT", 4))
+        )
         item = (
             '<responseDeclaration identifier="RESPONSE" cardinality="multiple" baseType="directedPair"><correctResponse><value>C R</value>'
             "<value>D M</value><value>P T</value></correctResponse>"
@@ -197,7 +201,7 @@ class In(unittest.TestCase):
             f'<responseElseIf><match><variable identifier="RESPONSE"/><baseValue baseType="identifier">{c}</baseValue></match>'
             f'<setOutcomeValue identifier="SCORE"><baseValue baseType="float">{v}</baseValue></setOutcomeValue></responseElseIf>'
             for c, v in (("A", 2), ("B", 1))
-        )  # fmt: skip
+        )
         own = choice("").replace(
             f'template="{MAP}"/>',
             f"><responseCondition>{conditions}<product/></responseCondition></responseProcessing>",
@@ -222,32 +226,72 @@ class In(unittest.TestCase):
 
 CREDITED: dict[str, tuple[Content, dict[str, float]]] = {
     "choice": (
-        read_content({"shown": ITEMS["choice"].shown.model_dump(), "scoring": [{"key": "B", "points": 2, "credit": [{"answer": "A", "points": 0.5}]}]}),
+        read_content(
+            {
+                "shown": ITEMS["choice"].shown.model_dump(),
+                "scoring": [{"key": "B", "points": 2, "credit": [{"answer": "A", "points": 0.5}]}],
+            }
+        ),
         {"B": 2, "A": 0.5, "C": 0},
     ),
     "multiple": (
-        read_content({
-            "shown": ITEMS["multiple"].shown.model_dump(),
-            "scoring": [{"key": "A+C", "points": 2, "lowest": 0.5, "credit": [{"answer": "A", "points": 1.5}, {"answer": "C", "points": 0.5}, {"answer": "B", "points": -2}]}],
-        }),
+        read_content(
+            {
+                "shown": ITEMS["multiple"].shown.model_dump(),
+                "scoring": [
+                    {
+                        "key": "A+C",
+                        "points": 2,
+                        "lowest": 0.5,
+                        "credit": [
+                            {"answer": "A", "points": 1.5},
+                            {"answer": "C", "points": 0.5},
+                            {"answer": "B", "points": -2},
+                        ],
+                    }
+                ],
+            }
+        ),
         {"A+C": 2, "A": 1.5, "A+B": 0.5, "D": 0.5},
     ),
     "text": (
-        read_content({"shown": ITEMS["text"].shown.model_dump(), "scoring": [{"key": "Skerrow|skerow", "points": 2, "credit": [{"answer": "skerow", "points": 1}]}]}),
+        read_content(
+            {
+                "shown": ITEMS["text"].shown.model_dump(),
+                "scoring": [{"key": "Skerrow|skerow", "points": 2, "credit": [{"answer": "skerow", "points": 1}]}],
+            }
+        ),
         {"SKERROW": 2, "Skerow": 1, "x": 0},
     ),
     "numeric": (
-        read_content({"shown": ITEMS["gap"].shown.model_dump(), "scoring": [{"key": "2|3", "points": 2, "credit": [{"answer": "3", "points": 1}]}]}),
+        read_content(
+            {
+                "shown": ITEMS["gap"].shown.model_dump(),
+                "scoring": [{"key": "2|3", "points": 2, "credit": [{"answer": "3", "points": 1}]}],
+            }
+        ),
         {"2": 2, "3.0": 1, "4": 0},
     ),
     "match": (
-        read_content({
-            "shown": ITEMS["match"].shown.model_dump(),
-            "scoring": [{"key": "r=u;s=v", "points": 3, "credit": [{"answer": "r=u", "points": 1}, {"answer": "s=v", "points": 2}, {"answer": "s=w", "points": 1}]}],
-        }),
+        read_content(
+            {
+                "shown": ITEMS["match"].shown.model_dump(),
+                "scoring": [
+                    {
+                        "key": "r=u;s=v",
+                        "points": 3,
+                        "credit": [
+                            {"answer": "r=u", "points": 1},
+                            {"answer": "s=v", "points": 2},
+                            {"answer": "s=w", "points": 1},
+                        ],
+                    }
+                ],
+            }
+        ),
         {"r=u;s=v": 3, "r=u;s=w": 2, "s=v": 2, "r=v": 0},
     ),
-}  # fmt: skip
+}
 
 
 class BothWays(unittest.TestCase):
@@ -255,7 +299,7 @@ class BothWays(unittest.TestCase):
         for name, (content, worth) in CREDITED.items():
             with self.subTest(name):
                 self.assertEqual(faults(content), [])
-                record = ItemRecord(name, content, (), "Mathematics", "6")
+                record = ItemRecord(code=name, content=content, standards=(), subject="Mathematics", grade="6")
                 self.assertEqual(package_misses(record), [])
                 back = read_package("p.zip", write_package([record], {}))[0][0]
                 self.assertEqual(points(record, *worth), list(worth.values()))
@@ -264,7 +308,7 @@ class BothWays(unittest.TestCase):
 
     def test_guidance_for_scorers_is_the_same_after_a_package(self) -> None:
         content = read_content({**ITEMS["writing"].model_dump(), "behind": {"guidance": "<p>Two &amp; no more.</p>"}})
-        record = ItemRecord("W", content, (), "Reading", "6")
+        record = ItemRecord(code="W", content=content, standards=(), subject="Reading", grade="6")
         back = read_package("p.zip", write_package([record], {}))[0][0]
         self.assertEqual(back.content.behind.guidance, "<p>Two &amp; no more.</p>")
 

@@ -123,10 +123,15 @@ class Packages(unittest.TestCase):
 class Markup(unittest.TestCase):
     def test_nothing_that_runs_or_fetches_survives(self) -> None:
         for bad in (
-            "<script>alert(1)</script>x", '<img src="http://x/y.png" onerror="a()">x', '<a href="javascript:a()">x</a>',
-            '<p onclick="a()" style="background:url(//x)">x</p>', "<iframe src=x></iframe>x", "<svg onload=a()>x</svg>",
-            '<math href="javascript:a()"><mi xlink:href="javascript:a()">x</mi></math>', "<style>*{}</style>x",
-        ):  # fmt: skip
+            "<script>alert(1)</script>x",
+            '<img src="http://x/y.png" onerror="a()">x',
+            '<a href="javascript:a()">x</a>',
+            '<p onclick="a()" style="background:url(//x)">x</p>',
+            "<iframe src=x></iframe>x",
+            "<svg onload=a()>x</svg>",
+            '<math href="javascript:a()"><mi xlink:href="javascript:a()">x</mi></math>',
+            "<style>*{}</style>x",
+        ):
             clean = safe_html(bad).lower()
             for word in ("script", "onerror", "onclick", "onload", "href", "src", "style", "url("):
                 self.assertNotIn(word, clean, bad)

@@ -52,11 +52,14 @@ class Rosters(unittest.TestCase):
         self.assertEqual(
             left,
             {
-                ("HM-Z", "role sysop takes no part in tests"), ("HM-X", "not enabled in the file"),
-                ("HM-Y", "belongs to no school in orgs.csv"), ("e1", "family cannot be enrolled as student"),
-                ("e2", "class NONE is not among the classes taken"), ("e3", "the same person is in this class already"),
+                ("HM-Z", "role sysop takes no part in tests"),
+                ("HM-X", "not enabled in the file"),
+                ("HM-Y", "belongs to no school in orgs.csv"),
+                ("e1", "family cannot be enrolled as student"),
+                ("e2", "class NONE is not among the classes taken"),
+                ("e3", "the same person is in this class already"),
             },
-        )  # fmt: skip
+        )
 
     def test_broken_files_are_refused_with_their_place(self) -> None:
         for files, said in (

@@ -19,8 +19,13 @@ def said(data: bytes, required: tuple[str, ...] = ("a", "b")) -> str:
 class Sheets(unittest.TestCase):
     def test_what_is_fine(self) -> None:
         for data in (
-            b"a,b\n1,2\n", b"\xef\xbb\xbfa,b\r\n1,2\r\n", b"a;b\n1;2", b"b,a\n2,1\n\n", b'a,b\n" 1 ","2"\n', b"a,b,\n1,2,\n",
-        ):  # fmt: skip
+            b"a,b\n1,2\n",
+            b"\xef\xbb\xbfa,b\r\n1,2\r\n",
+            b"a;b\n1;2",
+            b"b,a\n2,1\n\n",
+            b'a,b\n" 1 ","2"\n',
+            b"a,b,\n1,2,\n",
+        ):
             row = read_sheet("x.csv", data, ("a", "b")).rows[0]
             self.assertEqual((row["a"], row["b"]), ("1", "2"), data)
 

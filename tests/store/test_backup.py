@@ -133,7 +133,13 @@ class Copies(WorldCase):
         me = signin.sitter_of(self.ctx, token.secret)
         questions = [q.id for q in taking.paper(self.ctx, me).questions]
         for n in range(1, count + 1):
-            message = Answer(f"message-{at}-{n:05}", questions[n % 5], "ABCD"[n % 4], me.takeover, n)
+            message = Answer(
+                id=f"message-{at}-{n:05}",
+                question=questions[n % 5],
+                answer="ABCD"[n % 4],
+                takeover=me.takeover,
+                sequence=n,
+            )
             assert taking.save(self.ctx, me, [message]).acknowledged
 
     def test_a_backup_made_while_answers_come_is_one_moment_and_comes_back_byte_by_byte(self) -> None:
@@ -162,7 +168,7 @@ class Copies(WorldCase):
         assert aside is not None
         self.addCleanup(shutil.rmtree, aside, ignore_errors=True)
         self.assertGreater(len(rows(aside, EVENTS)), len(before[EVENTS]), "what was there is moved aside, whole")
-        self.ctx = Context(Store(self.folder), self.clock)
+        self.ctx = Context(store=Store(self.folder), clock=self.clock)
         self.addCleanup(self.ctx.store.close)
         self.assertEqual(signin.sign_in_staff(self.ctx, "boss", "for-tests-only", "here").kind, "staff")
 
@@ -240,7 +246,10 @@ class Nightly(WorldCase):
         self.assertIn("2 backups; the newest is from 2026-11-26", shown.finding)
         self.assertEqual(read_backup(backups.folder_of(self.ctx) / shown.backups[0].name).federation, "Test Federation")
         with self.assertRaises(NotAllowed):
-            backups.backups(self.ctx, Actor(self.boss_id, "x", (Grant("teacher", None),), 0, ""))
+            backups.backups(
+                self.ctx,
+                Actor(person_id=self.boss_id, name="x", grants=(Grant("teacher", None),), sign_in_id=0, csrf=""),
+            )
         self.assertTrue(Action.SETTINGS)
 
     def test_a_night_that_failed_is_said_until_one_works(self) -> None:

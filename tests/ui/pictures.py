@@ -51,9 +51,10 @@ def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
                 "form_id": next(f["id"] for f in choices["forms"] if f["name"].endswith("reading 7")),
                 "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
                 "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 7.2")],
-                "start": (now - timedelta(minutes=9)).isoformat(), "end": (now + timedelta(minutes=51)).isoformat(),
+                "start": (now - timedelta(minutes=9)).isoformat(),
+                "end": (now + timedelta(minutes=51)).isoformat(),
             },
-        ).raise_for_status()  # fmt: skip
+        ).raise_for_status()
         detail = client.get(f"/api/sessions/{made.json()['ids'][0]}").json()
     rng = random.Random(1)
     for sitting in detail["sittings"][2:18]:
@@ -64,12 +65,19 @@ def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
             count = rng.randrange(3, 35)
             student.post(
                 "/api/sit/answers",
-                json={"answers": [
-                    {"id": f"picture-{sitting['id']}-{q['number']}", "question": q["id"], "answer": "B",
-                     "takeover": paper["takeover"], "sequence": q["number"]}
-                    for q in paper["questions"][:count]
-                ]},
-            ).raise_for_status()  # fmt: skip
+                json={
+                    "answers": [
+                        {
+                            "id": f"picture-{sitting['id']}-{q['number']}",
+                            "question": q["id"],
+                            "answer": "B",
+                            "takeover": paper["takeover"],
+                            "sequence": q["number"],
+                        }
+                        for q in paper["questions"][:count]
+                    ]
+                },
+            ).raise_for_status()
             if count > 28:
                 student.post("/api/sit/hand-in")
     return detail["session"]["id"], detail

@@ -97,7 +97,7 @@ def _warm_up() -> None:
     from bildung.core.classical.analysis import analyse
     from bildung.core.data.responses import ItemColumn, table_from_cells
 
-    items = [ItemColumn(name, "choice", 1.0, ("A", "B"), ("A",)) for name in "abc"]
+    items = [ItemColumn(name=name, kind="choice", points=1.0, options=("A", "B"), keys=("A",)) for name in "abc"]
     cells = [["A" if (row + at) % 3 else "B" for at in range(3)] for row in range(70)]
     analyse(table_from_cells(items, ["A"] * 3, cells))
 

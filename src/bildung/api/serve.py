@@ -44,15 +44,22 @@ def tls_problem(cert: Path | None, key: Path | None) -> str:
 
 def serve(
     ctx: Context, host: str, port: int, proxies: Sequence[str] = (), tls: tuple[Path | None, Path | None] | None = None
-) -> None:  # fmt: skip
+) -> None:
     """Until told to stop by Ctrl+C or SIGTERM: open requests end, event streams are closed. proxies: addresses whose
     forwarded headers are believed; nobody else's are. tls: a certificate with its chain and its key, PEM."""
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     config = uvicorn.Config(
-        create_app(ctx), host=host, port=port, log_level="warning", timeout_graceful_shutdown=3, access_log=False,
-        proxy_headers=bool(proxies), forwarded_allow_ips=list(proxies),
-        ssl_certfile=tls[0] if tls else None, ssl_keyfile=tls[1] if tls else None,
-    )  # fmt: skip
+        create_app(ctx),
+        host=host,
+        port=port,
+        log_level="warning",
+        timeout_graceful_shutdown=3,
+        access_log=False,
+        proxy_headers=bool(proxies),
+        forwarded_allow_ips=list(proxies),
+        ssl_certfile=tls[0] if tls else None,
+        ssl_keyfile=tls[1] if tls else None,
+    )
     ctx.counter = time.monotonic
     server = Server(config)
     server.context = ctx

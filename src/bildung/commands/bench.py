@@ -35,7 +35,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--quick", action="store_true", help="a tenth of the sizes")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchLine:
     """seconds: median, least and most. ratio: of the data-frame version's median, where there is one."""
 
@@ -89,13 +89,24 @@ def _timed(work: Callable[[], Any], runs: int) -> list[float]:
 def _line(work: str, size: str, took: list[float], frame: list[float] | None = None) -> BenchLine:
     median = statistics.median(took)
     theirs = statistics.median(frame) if frame else None
-    return BenchLine(work, size, median, min(took), max(took), theirs, theirs / median if theirs else None)
+    return BenchLine(
+        work=work,
+        size=size,
+        median=median,
+        least=min(took),
+        most=max(took),
+        frame_median=theirs,
+        ratio=theirs / median if theirs else None,
+    )
 
 
 def response_file(path: Path, students: int, items: int) -> Path:
     """A simulated form in which time runs out for some; writes the key beside it and returns its path."""
     rng = np.random.default_rng(SEED)
-    parameters = [ItemParameters(1.2, b, 0.2, at % 4, (1, 1, 1, 1)) for at, b in enumerate(np.linspace(-2, 1.5, items))]
+    parameters = [
+        ItemParameters(discrimination=1.2, difficulty=b, guessing=0.2, right=at % 4, pull=(1, 1, 1, 1))
+        for at, b in enumerate(np.linspace(-2, 1.5, items))
+    ]
     reach = rng.integers(items - 10, items + 20, students)
     chosen = simulate_choices(rng.standard_normal(students), parameters, rng, 0.02, reach.astype(np.float64))
     letters = np.array([*"ABCD", ""])[np.array(chosen).T]

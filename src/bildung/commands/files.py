@@ -12,7 +12,9 @@ def read_bytes(path: Path) -> bytes:
     try:
         return path.read_bytes()
     except OSError as error:
-        raise ImportProblem(str(path), error.strerror or "cannot be read", "a file that can be read") from None
+        raise ImportProblem(
+            file=str(path), found=error.strerror or "cannot be read", allowed="a file that can be read"
+        ) from None
 
 
 def write_whole(path: Path, data: bytes) -> None:
@@ -23,4 +25,6 @@ def write_whole(path: Path, data: bytes) -> None:
         os.replace(beside, path)
     except OSError as error:
         beside.unlink(missing_ok=True)
-        raise ImportProblem(str(path), error.strerror or "cannot be written", "a place that can be written") from None
+        raise ImportProblem(
+            file=str(path), found=error.strerror or "cannot be written", allowed="a place that can be written"
+        ) from None

@@ -44,9 +44,11 @@ def run(given: argparse.Namespace) -> int:
     windows = sorted({s.window for s in scores})
     for window in (given.start, given.end):
         if window not in windows:
-            raise ImportProblem(file, f"no window {window}", f"there are {', '.join(windows)}", column="window")
+            raise ImportProblem(
+                file=file, found=f"no window {window}", allowed=f"there are {', '.join(windows)}", column="window"
+            )
     if given.start == given.end:
-        raise ImportProblem(file, f"{given.start} twice", "two different windows", column="window")
+        raise ImportProblem(file=file, found=f"{given.start} twice", allowed="two different windows", column="window")
     norms = _norms(given)
     document: dict[str, Any] = {"matched": 0, "unmatched": [], "students": [], "groups": []}
     sources: dict[str, Any] = {}
@@ -93,7 +95,9 @@ def run(given: argparse.Namespace) -> int:
 
 def _norms(given: argparse.Namespace) -> NormTable | None:
     if given.correlations and not given.norms:
-        raise ImportProblem(str(given.correlations), "correlations without norms", "--norms beside --correlations")
+        raise ImportProblem(
+            file=str(given.correlations), found="correlations without norms", allowed="--norms beside --correlations"
+        )
     if not given.norms:
         return None
     correlations = None
@@ -105,10 +109,15 @@ def _norms(given: argparse.Namespace) -> NormTable | None:
 def _matched(both: Sequence[tuple[Score, Score]]) -> MatchedCohort:
     first, last = [a for a, _ in both], [b for _, b in both]
     return MatchedCohort(
-        [s.grade for s in first], [s.grade for s in last], np.array([s.score for s in first]),
-        np.array([s.score for s in last]), np.array([s.week for s in first]), np.array([s.week for s in last]),
-        np.array([s.se for s in first]), np.array([s.se for s in last]),
-    )  # fmt: skip
+        start_grade=[s.grade for s in first],
+        end_grade=[s.grade for s in last],
+        start=np.array([s.score for s in first]),
+        end=np.array([s.score for s in last]),
+        start_week=np.array([s.week for s in first]),
+        end_week=np.array([s.week for s in last]),
+        start_error=np.array([s.se for s in first]),
+        end_error=np.array([s.se for s in last]),
+    )
 
 
 def _by_grade(scores: Any) -> dict[str, Any]:
@@ -126,19 +135,32 @@ def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) 
         known, sgp, error = bool(found.known[at]), float(found.sgp[at]), float(found.gains.error[at])
         has_error = not math.isnan(error)
         line: dict[str, Any] = {
-            "student": start.student, "subject": subject, "start": start.score, "end": end.score,
-            "gain": float(found.gains.gain[at]), "gain_se": error if has_error else None, "held": bool(found.held[at]),
-            "start_pr": float(found.start_rank[at]), "end_pr": float(found.end_rank[at]), "end_nce": float(nce[at]),
-            "end_stanine": int(stanine[at]), "expected": float(found.expected[at]) if known else None,
+            "student": start.student,
+            "subject": subject,
+            "start": start.score,
+            "end": end.score,
+            "gain": float(found.gains.gain[at]),
+            "gain_se": error if has_error else None,
+            "held": bool(found.held[at]),
+            "start_pr": float(found.start_rank[at]),
+            "end_pr": float(found.end_rank[at]),
+            "end_nce": float(nce[at]),
+            "end_stanine": int(stanine[at]),
+            "expected": float(found.expected[at]) if known else None,
             "residual_gain": float(found.residual[at]) if known else None,
-            "like_start_percentile": float(found.like_start[at]) if known else None, "sgp": int(sgp) if sgp else None,
-        }  # fmt: skip
+            "like_start_percentile": float(found.like_start[at]) if known else None,
+            "sgp": int(sgp) if sgp else None,
+        }
         why = {
             name: found.why[start.grade, key]
             for name, key in (
-                ("expected", "expected"), ("residual_gain", "expected"), ("like_start_percentile", "expected"), ("sgp", "sgp"),
-            ) if line[name] is None
-        }  # fmt: skip
+                ("expected", "expected"),
+                ("residual_gain", "expected"),
+                ("like_start_percentile", "expected"),
+                ("sgp", "sgp"),
+            )
+            if line[name] is None
+        }
         if not has_error:
             without = " and ".join(s.window for s in (start, end) if math.isnan(s.se))
             why["gain_se"] = f"the score in {without} has no standard error"

@@ -19,9 +19,10 @@ ITEMS = {"Mathematics": 16, "Reading": 16, "Natural science": 12}
 def winter_blueprints(ctx: Context, db: Session) -> None:
     """A row for each standard with items, as many as keep to the length; where there are stimuli, one or two."""
     items = [
-        i for i in db.scalars(select(Item).where(Item.state.in_(("ready", "in_use", "field_test"))))
+        i
+        for i in db.scalars(select(Item).where(Item.state.in_(("ready", "in_use", "field_test"))))
         if i.versions and i.versions[-1].template is None
-    ]  # fmt: skip
+    ]
     for subject in sorted({i.subject for i in items}):
         for grade in LATEST:
             mine = [i for i in items if (i.subject, i.grade) == (subject, grade)]
@@ -32,19 +33,26 @@ def winter_blueprints(ctx: Context, db: Session) -> None:
             wanted = min(ITEMS.get(subject, 12), len(mine) // 2)
             each = max(1, wanted // len(standards))
             rows = [
-                RowKept(standard=code, low=min(each, n // 2 or 1), high=min(each + 2, n)) for code, n in sorted(standards.items())
-            ]  # fmt: skip
+                RowKept(standard=code, low=min(each, n // 2 or 1), high=min(each + 2, n))
+                for code, n in sorted(standards.items())
+            ]
             least = sum(int(row.low) for row in rows)
             plan = Plan(
-                rows=rows, parts=[PartKept(name="", instructions="Answer every question. You may go back.", minutes=45)],
-                items=Range(low=least, high=max(least, wanted)), minutes=Range(low=0, high=45),
-            )  # fmt: skip
+                rows=rows,
+                parts=[PartKept(name="", instructions="Answer every question. You may go back.", minutes=45)],
+                items=Range(low=least, high=max(least, wanted)),
+                minutes=Range(low=0, high=45),
+            )
             db.add(
                 Blueprint(
-                    name=f"Winter {subject.lower()} {grade}", subject=subject, grade=grade, kind="benchmark", content=plan.model_dump(),
+                    name=f"Winter {subject.lower()} {grade}",
+                    subject=subject,
+                    grade=grade,
+                    kind="benchmark",
+                    content=plan.model_dump(),
                     changed_at=ctx.clock(),
                 )
-            )  # fmt: skip
+            )
 
 
 def benchmark_blueprint(ctx: Context, db: Session, name: str, versions: Sequence[int]) -> int:
@@ -54,9 +62,13 @@ def benchmark_blueprint(ctx: Context, db: Session, name: str, versions: Sequence
     rows = [RowKept(standard=code, low=n, high=n) for code, n in sorted(standards.items())]
     plan = Plan(rows=rows, items=Range(low=len(items), high=len(items)), minutes=Range(low=0, high=60))
     made = Blueprint(
-        name=name, subject=items[0].item.subject, grade=items[0].item.grade, kind="benchmark", content=plan.model_dump(),
+        name=name,
+        subject=items[0].item.subject,
+        grade=items[0].item.grade,
+        kind="benchmark",
+        content=plan.model_dump(),
         changed_at=ctx.clock(),
-    )  # fmt: skip
+    )
     db.add(made)
     db.flush()
     return made.id

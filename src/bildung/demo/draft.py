@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Draft:
     """standard: its code. right, wrong: answers as shown. numeric: asked for as a number, without options.
     about: title of the passage it is about. notes: wrong answers with what somebody thinks who gives them."""

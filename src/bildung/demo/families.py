@@ -49,7 +49,7 @@ def _family(ctx: Context, actor: Actor, blueprint: int, name: str) -> None:
     _, made = assembling.keep(ctx, actor, blueprint, name, name.rsplit(" ", 1)[0], forms)
     for form in made:
         _publish(ctx, actor, form)
-    for wish in (Wish("shortened"), Wish("adapted")):
+    for wish in (Wish(way="shortened"), Wish(way="adapted")):
         try:
             done = makecompanions.make(ctx, actor, made[0], wish, jobs.begin(ctx, actor, ""))
         except Conflict:  # one item of each standard: nothing could be shorter
@@ -63,9 +63,11 @@ def _publish(ctx: Context, actor: Actor, form: int) -> None:
 
 def _versions(db: Session, grade: str, unit: str = "", kind: str = "") -> list[tuple[int, str]]:
     """Newest versions of a grade's mathematics items that may be used, with their units."""
-    wanted = select(Item).where(
-        Item.subject == "Mathematics", Item.grade == grade, Item.state.in_(("ready", "in_use", "field_test"))
-    ).order_by(Item.code)  # fmt: skip
+    wanted = (
+        select(Item)
+        .where(Item.subject == "Mathematics", Item.grade == grade, Item.state.in_(("ready", "in_use", "field_test")))
+        .order_by(Item.code)
+    )
     if unit:
         wanted = wanted.where(Item.unit == unit)
     found = [(i.versions[-1], i.unit) for i in db.scalars(wanted) if i.versions]
@@ -98,7 +100,18 @@ def _unit(ctx: Context, actor: Actor, grade: str) -> None:
             return
         ids = [id for id, _ in _versions(db, grade, units[0])][:10]
     name = units[0].partition(": ")[2] or units[0]
-    form = _form(ctx, actor, f"Unit test {grade}: {name}", name, grade, "unit", ids, units[0], hints=True, tools=["calculator", "crossing_out"])  # fmt: skip
+    form = _form(
+        ctx,
+        actor,
+        f"Unit test {grade}: {name}",
+        name,
+        grade,
+        "unit",
+        ids,
+        units[0],
+        hints=True,
+        tools=["calculator", "crossing_out"],
+    )
     _publish(ctx, actor, form)
 
 
@@ -137,7 +150,7 @@ def _practice(ctx: Context, actor: Actor) -> None:
     with ctx.store.read() as db:
         form = db.scalar(select(Form.id).where(Form.name == "Winter mathematics 7 A"))
     if form is not None:
-        made = makecompanions.make(ctx, actor, form, Wish("mirror"), jobs.begin(ctx, actor, ""))
+        made = makecompanions.make(ctx, actor, form, Wish(way="mirror"), jobs.begin(ctx, actor, ""))
         _publish(ctx, actor, made.form_id)
 
 
@@ -159,9 +172,11 @@ def _named_twice(ctx: Context, actor: Actor) -> None:
             return
         by_role = {f.role: f.id for f in lead.family.forms}
         both = db.scalars(
-            select(Person.id).join(GroupMember, GroupMember.person_id == Person.id)
-            .where(GroupMember.group_id == group.id, Person.grade == grade).order_by(Person.source_id)
-        ).all()[:2]  # fmt: skip
+            select(Person.id)
+            .join(GroupMember, GroupMember.person_id == Person.id)
+            .where(GroupMember.group_id == group.id, Person.grade == grade)
+            .order_by(Person.source_id)
+        ).all()[:2]
         id, family_id = group.id, lead.family_id or 0
 
     def second(db: Session) -> int:

@@ -18,7 +18,7 @@ from bildung.formats.itemlist import ItemRecord, StimulusRecord, Tags, simple_re
 SUBJECTS = {"Mathematics": "M", "Reading": "R"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Layout:
     """A school to make up. classes: per grade and subject. size: students a class. rich: with homerooms, periods and
     families, from a source of chance of their own, so that everything else stays as it is without them."""
@@ -101,15 +101,38 @@ def roster_files(layout: Layout, rng: random.Random) -> dict[str, bytes]:
     return _rich(layout, files, users, classes, enrolments) if layout.rich else files
 
 
-USER_COLUMNS = ("sourcedId", "enabledUser", "orgSourcedIds", "role", "username", "givenName", "familyName", "grades", "agentSourceIds")  # fmt: skip
-CLASS_COLUMNS = ("sourcedId", "title", "grades", "schoolSourcedId", "termSourcedIds", "subjects", "location", "periods", "classType")  # fmt: skip
+USER_COLUMNS = (
+    "sourcedId",
+    "enabledUser",
+    "orgSourcedIds",
+    "role",
+    "username",
+    "givenName",
+    "familyName",
+    "grades",
+    "agentSourceIds",
+)
+CLASS_COLUMNS = (
+    "sourcedId",
+    "title",
+    "grades",
+    "schoolSourcedId",
+    "termSourcedIds",
+    "subjects",
+    "location",
+    "periods",
+    "classType",
+)
 PERIODS = 6
 
 
 def _rich(
-    layout: Layout, files: dict[str, bytes], users: list[Sequence[object]], classes: list[Sequence[object]],
+    layout: Layout,
+    files: dict[str, bytes],
+    users: list[Sequence[object]],
+    classes: list[Sequence[object]],
     enrolments: list[Sequence[object]],
-) -> dict[str, bytes]:  # fmt: skip
+) -> dict[str, bytes]:
     """Every second student's family, the class's period, and a homeroom that follows the mathematics class."""
     rng = random.Random(f"{layout.key} families")
     students = [u for u in users if u[3] == "student"]
@@ -140,12 +163,13 @@ def _rich(
         enrolled += [(f"{id}-{e[3]}", id, layout.key, e[3], e[4]) for e in enrolments if e[1] == row[0]]
     columns = ("sourcedId", "classSourcedId", "schoolSourcedId", "userSourcedId", "role")
     return files | {
-        "users.csv": sheet(USER_COLUMNS, people), "classes.csv": sheet(CLASS_COLUMNS, more),
+        "users.csv": sheet(USER_COLUMNS, people),
+        "classes.csv": sheet(CLASS_COLUMNS, more),
         "enrollments.csv": sheet(columns, enrolled),
-    }  # fmt: skip
+    }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DemoItem:
     """A draft with its options in the order shown; key: letter or number."""
 
@@ -162,26 +186,53 @@ def place(drafts: Sequence[Draft], prefix: str, subject: str, grade: str, rng: r
     placed = []
     for at, draft in enumerate(drafts, 1):
         if draft.numeric:
-            placed.append(DemoItem(f"{prefix}-{at:02d}", draft, (), draft.right, subject, grade))
+            placed.append(
+                DemoItem(
+                    code=f"{prefix}-{at:02d}", draft=draft, options=(), key=draft.right, subject=subject, grade=grade
+                )
+            )
             continue
         options = [draft.right, *draft.wrong]
         rng.shuffle(options)
         key = "ABCD"[options.index(draft.right)]
-        placed.append(DemoItem(f"{prefix}-{at:02d}", draft, tuple(options), key, subject, grade))
+        placed.append(
+            DemoItem(
+                code=f"{prefix}-{at:02d}", draft=draft, options=tuple(options), key=key, subject=subject, grade=grade
+            )
+        )
     return placed
 
 
 def item_sheet(items: Sequence[DemoItem]) -> bytes:
     """The items as the CSV that the bank takes."""
-    columns = ("code", "type", "stem", "option_A", "option_B", "option_C", "option_D", "key", "points", "standards",
-               "subject", "grade")  # fmt: skip
+    columns = (
+        "code",
+        "type",
+        "stem",
+        "option_A",
+        "option_B",
+        "option_C",
+        "option_D",
+        "key",
+        "points",
+        "standards",
+        "subject",
+        "grade",
+    )
     rows = [
         (
-            p.code, "numeric" if p.draft.numeric else "choice", p.draft.stem, *(p.options or ("",) * 4), p.key, 1,
-            f"BAF-{p.draft.standard}", p.subject, p.grade,
+            p.code,
+            "numeric" if p.draft.numeric else "choice",
+            p.draft.stem,
+            *(p.options or ("",) * 4),
+            p.key,
+            1,
+            f"BAF-{p.draft.standard}",
+            p.subject,
+            p.grade,
         )
         for p in items
-    ]  # fmt: skip
+    ]
     return sheet(columns, rows)
 
 
@@ -194,11 +245,11 @@ def records(items: Sequence[DemoItem]) -> list[ItemRecord]:
         if stem.startswith("<blockquote>"):
             passage, _, stem = stem.removeprefix("<blockquote>").partition("</blockquote>")
             stimulus = StimulusRecord(
-                f"TXT-{p.grade}{p.draft.about.partition(' ')[0]}",
-                p.draft.about,
-                "passage",
-                passage,
-                True,
+                code=f"TXT-{p.grade}{p.draft.about.partition(' ')[0]}",
+                title=p.draft.about,
+                kind="passage",
+                html=passage,
+                numbered=True,
                 credit="written for the federation",
             )
         record = simple_record(
@@ -220,7 +271,7 @@ def records(items: Sequence[DemoItem]) -> list[ItemRecord]:
         ]
         record = replace(record, content=record.content.model_copy(update={"behind": Behind(misconceptions=said)}))
         depth = 1 if p.draft.standard[-1] in "12" else 2
-        found.append(replace(record, stimulus=stimulus, tags=Tags(depth, language="en", seconds=75)))
+        found.append(replace(record, stimulus=stimulus, tags=Tags(depth=depth, language="en", seconds=75)))
     return found
 
 

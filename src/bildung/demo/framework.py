@@ -36,12 +36,34 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
         standards: list[StandardRecord] = []
 
         def add(
-            code: str, text: str, parent: str, kind: str, position: float, subject: str, grade: str = "", plain: str = "", *,
-            priority: bool = False, framework: str = framework, standards: list[StandardRecord] = standards,
-        ) -> str:  # fmt: skip
+            code: str,
+            text: str,
+            parent: str,
+            kind: str,
+            position: float,
+            subject: str,
+            grade: str = "",
+            plain: str = "",
+            *,
+            priority: bool = False,
+            framework: str = framework,
+            standards: list[StandardRecord] = standards,
+        ) -> str:
             identifier = own_identifier(framework, code)
             standards.append(
-                StandardRecord(identifier, code, text, plain, kind, subject, grade, grade, priority, parent, position)
+                StandardRecord(
+                    identifier=identifier,
+                    code=code,
+                    text=text,
+                    plain=plain,
+                    kind=kind,
+                    subject=subject,
+                    grade=grade,
+                    grade_to=grade,
+                    priority=priority,
+                    parent=parent,
+                    position=position,
+                )
             )
             return identifier
 
@@ -93,7 +115,13 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
                         )
         versions.append(
             FrameworkRecord(
-                framework, TITLE, version, CREATOR, "en", tuple(standards), tuple(links) if version == NOW else ()
+                identifier=framework,
+                title=TITLE,
+                version=version,
+                creator=CREATOR,
+                language="en",
+                standards=tuple(standards),
+                links=tuple(links) if version == NOW else (),
             )
         )
     return versions[1], versions[0]
@@ -102,7 +130,14 @@ def _records() -> tuple[FrameworkRecord, FrameworkRecord]:
 def case_packages() -> list[dict[str, bytes]]:
     """Files to bring in, in this order: the present one is the main one, and its links need the older one there."""
     now, before = _records()
-    bare = FrameworkRecord(now.identifier, now.title, now.version, now.creator, now.language, now.standards)
+    bare = FrameworkRecord(
+        identifier=now.identifier,
+        title=now.title,
+        version=now.version,
+        creator=now.creator,
+        language=now.language,
+        standards=now.standards,
+    )
     return [
         {f"baf-{number}.json": json.dumps(write_case(record, "1.1", BASE, AT)).encode()}
         for number, record in (("2024", bare), ("2017", before), ("2024", now))

@@ -33,7 +33,7 @@ def earlier_sessions(db: Session, form_id: int, name: str, opens: date, zone: st
         db.flush()
     students = db.scalars(
         select(Person).where(Person.kind == "student", Person.grade == "7").order_by(Person.source_id)
-    ).all()[: CLASSES * SIZE]  # fmt: skip
+    ).all()[: CLASSES * SIZE]
     teachers = db.scalars(select(Person).where(Person.source_id.startswith("BM-TM")).order_by(Person.source_id)).all()
     rng = random.Random("a year ago")
     taken = set(db.scalars(select(PlannedSession.code)))
@@ -41,9 +41,15 @@ def earlier_sessions(db: Session, form_id: int, name: str, opens: date, zone: st
     for at in range(CLASSES):
         mine = students[at * SIZE : (at + 1) * SIZE]
         klass = SchoolClass(
-            source_id=f"BM-6M{at + 1}-{year.start.year}", title=f"Mathematics 6.{at + 1}, {year.start.year}", school_id=mine[0].school_id,
-            subject="Mathematics", grade="6", course="Mathematics 6", year_id=year.id, active=False,
-        )  # fmt: skip
+            source_id=f"BM-6M{at + 1}-{year.start.year}",
+            title=f"Mathematics 6.{at + 1}, {year.start.year}",
+            school_id=mine[0].school_id,
+            subject="Mathematics",
+            grade="6",
+            course="Mathematics 6",
+            year_id=year.id,
+            active=False,
+        )
         db.add(klass)
         db.flush()
         db.add(Enrolment(class_id=klass.id, person_id=teachers[at % len(teachers)].id, role="teacher", active=False))

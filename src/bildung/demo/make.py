@@ -97,7 +97,7 @@ def school_year(today: date) -> DemoYear:
 
 
 def demo_layout(year: int) -> Layout:
-    return Layout("BM", "Brackwater Middle", GRADES, 5, 24, year, rich=True)
+    return Layout(key="BM", name="Brackwater Middle", grades=GRADES, classes=5, size=24, year=year, rich=True)
 
 
 def make_demo(ctx: Context) -> None:
@@ -107,9 +107,7 @@ def make_demo(ctx: Context) -> None:
     year = school_year(local.date())
     layout = demo_layout(year.year)
     files = roster_files(layout, rng)
-    placed = {
-        (subject, grade): _items(subject, grade, rng) for subject in SUBJECTS for grade in GRADES
-    }  # fmt: skip
+    placed = {(subject, grade): _items(subject, grade, rng) for subject in SUBJECTS for grade in GRADES}
 
     def people(db: Session) -> None:
         db.add(Federation(name="Brackwater Federation", zone=ZONE))
@@ -125,7 +123,7 @@ def make_demo(ctx: Context) -> None:
     ctx.store.write(people)
     with ctx.store.read() as db:
         boss = db.scalars(select(Person).where(Person.username == "coordinator")).one()
-        actor = Actor(boss.id, boss.name, (Grant("coordinator", None),), 0, "")
+        actor = Actor(person_id=boss.id, name=boss.name, grants=(Grant("coordinator", None),), sign_in_id=0, csrf="")
     ability = _abilities(ctx, numbers)
     sat = {
         (subject, grade): _sit(ctx, actor, year, subject, grade, items, ability, numbers)
@@ -159,12 +157,18 @@ def _roster_errors(ctx: Context, rng: random.Random) -> None:
         db.add(Enrolment(class_id=other.id, person_id=people["BM-S0031"].id, role="student"))
         double = people["BM-S0150"]
         for source, given, family, grade in (
-            ("BM-S0361", "Ludo", "Okafor-Brandt", "6"), ("BM-S0362", double.given, double.family, double.grade),
-        ):  # fmt: skip
+            ("BM-S0361", "Ludo", "Okafor-Brandt", "6"),
+            ("BM-S0362", double.given, double.family, double.grade),
+        ):
             people[source] = Person(
-                source_id=source, given=given, family=family, grade=grade, kind="student", school_id=double.school_id,
+                source_id=source,
+                given=given,
+                family=family,
+                grade=grade,
+                kind="student",
+                school_id=double.school_id,
                 code=new_code(STUDENT_LENGTH, codes, rng.choice),
-            )  # fmt: skip
+            )
             db.add(people[source])
         db.flush()
         db.add(Enrolment(class_id=classes["BM-7R1"].id, person_id=people["BM-S0362"].id, role="student"))
@@ -191,9 +195,13 @@ def _staff(ctx: Context, db: Session) -> None:
     """The demo's own sign-ins: a coordinator, and passwords for one teacher and one proctor of the roster."""
     secret = hash_password(PASSWORD)
     boss = Person(
-        source_id=f"{LOCAL}coordinator", given="Hanne", family="Quill", kind="staff", username="coordinator",
+        source_id=f"{LOCAL}coordinator",
+        given="Hanne",
+        family="Quill",
+        kind="staff",
+        username="coordinator",
         password_hash=secret,
-    )  # fmt: skip
+    )
     db.add(boss)
     db.flush()
     db.add(Role(person_id=boss.id, role="coordinator"))
@@ -239,27 +247,41 @@ def _parameters(
             idle = next(at for at in range(len(options)) if at != right)
             pull[idle] = 0.004
         guessing = 0.0 if item.draft.numeric else 0.15
-        found.append(ItemParameters(discrimination, difficulty, guessing, right, tuple(pull), slopes))
+        found.append(
+            ItemParameters(
+                discrimination=discrimination,
+                difficulty=difficulty,
+                guessing=guessing,
+                right=right,
+                pull=tuple(pull),
+                pull_by_ability=slopes,
+            )
+        )
     return found
 
 
 def _sit(
-    ctx: Context, actor: Actor, year: DemoYear, subject: str, grade: str, items: Sequence[DemoItem],
-    ability: dict[tuple[str, int], float], numbers: np.random.Generator,
-) -> tuple[int, list[ItemParameters]]:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    year: DemoYear,
+    subject: str,
+    grade: str,
+    items: Sequence[DemoItem],
+    ability: dict[tuple[str, int], float],
+    numbers: np.random.Generator,
+) -> tuple[int, list[ItemParameters]]:
     """The form of one subject and grade: made, published, planned for its five classes, sat. Its id, and the truth."""
     name, opens, _ = year.windows[year.last]
     with ctx.store.read() as db:
         window = db.scalars(select(Window).where(Window.name == name, Window.start == opens)).one().id
-        versions = dict(
-            db.execute(select(Item.code, ItemVersion.id).join(Item.versions)).all()
-        )  # fmt: skip
+        versions = dict(db.execute(select(Item.code, ItemVersion.id).join(Item.versions)).all())
         classes = list(
             db.scalars(
-                select(SchoolClass.id).where(SchoolClass.subject == subject, SchoolClass.grade == grade)
+                select(SchoolClass.id)
+                .where(SchoolClass.subject == subject, SchoolClass.grade == grade)
                 .order_by(SchoolClass.source_id)
             )
-        )  # fmt: skip
+        )
     title = f"{name} {subject.lower()}"
     chosen = [versions[item.code] for item in items]
     blueprint = ctx.store.write(lambda db: benchmark_blueprint(ctx, db, f"{title} {grade}", chosen))
@@ -278,9 +300,13 @@ def _sit(
 
 
 def _a_year_ago(
-    ctx: Context, sat: tuple[int, list[ItemParameters]], items: Sequence[DemoItem], name: str, opens: date,
+    ctx: Context,
+    sat: tuple[int, list[ItemParameters]],
+    items: Sequence[DemoItem],
+    name: str,
+    opens: date,
     ability: dict[tuple[str, int], float],
-) -> None:  # fmt: skip
+) -> None:
     """The same form in the same window of last year, so that items have an earlier time to be held against."""
     form, parameters = sat
     numbers = np.random.default_rng(hash_of("a year ago"))
@@ -289,9 +315,14 @@ def _a_year_ago(
 
 
 def _answer(
-    db: Session, session_id: int, subject: str, items: Sequence[DemoItem], parameters: list[ItemParameters],
-    ability: dict[tuple[str, int], float], numbers: np.random.Generator,
-) -> None:  # fmt: skip
+    db: Session,
+    session_id: int,
+    subject: str,
+    items: Sequence[DemoItem],
+    parameters: list[ItemParameters],
+    ability: dict[tuple[str, int], float],
+    numbers: np.random.Generator,
+) -> None:
     session = db.get_one(PlannedSession, session_id)
     places = list(
         db.scalars(select(FormItem.id).where(FormItem.form_id == session.form_id).order_by(FormItem.position))
@@ -302,9 +333,16 @@ def _answer(
     choices = simulate_choices(theta, parameters, numbers, OMIT)
     grade, klass = items[0].grade, session.klass.title
     sat = DemoAttempts(
-        subject, grade, klass, [s.person.source_id for s in sittings], items, [p.right for p in parameters], choices, theta,
-        times(len(sittings), items, np.random.default_rng(hash_of("times", subject, klass))),
-    )  # fmt: skip
+        subject=subject,
+        grade=grade,
+        klass=klass,
+        students=[s.person.source_id for s in sittings],
+        items=items,
+        right=[p.right for p in parameters],
+        choices=choices,
+        ability=theta,
+        seconds=times(len(sittings), items, np.random.default_rng(hash_of("times", subject, klass))),
+    )
     plant(sat)
     spent = []
     events, present = [], []
@@ -330,9 +368,12 @@ def _answer(
                 continue
             written = (item.draft.right, *item.draft.wrong)[picked] if item.draft.numeric else "ABCD"[picked]
             entry = {
-                "sitting_id": sitting.id, "form_item_id": places[at], "answer": written, "takeover": 1,
+                "sitting_id": sitting.id,
+                "form_item_id": places[at],
+                "answer": written,
+                "takeover": 1,
                 "sequence": at + 1,
-            }  # fmt: skip
+            }
             present.append(entry)
             moment = session.start + timedelta(minutes=2 + at)
             events.append({"id": f"demo-{sitting.id}-{at + 1}", "at": moment, **entry})

@@ -68,13 +68,20 @@ def marked_task(
 
 
 def _write(
-    db: Session, session_id: int, markers: list[int], ability: dict[tuple[str, int], float], rng: random.Random, numbers: np.random.Generator
-) -> None:  # fmt: skip
+    db: Session,
+    session_id: int,
+    markers: list[int],
+    ability: dict[tuple[str, int], float],
+    rng: random.Random,
+    numbers: np.random.Generator,
+) -> None:
     session = db.get_one(PlannedSession, session_id)
     places = db.execute(
-        select(FormItem.id, Scoring.points).join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
-        .where(FormItem.form_id == session.form_id).order_by(FormItem.position)
-    ).all()  # fmt: skip
+        select(FormItem.id, Scoring.points)
+        .join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
+        .where(FormItem.form_id == session.form_id)
+        .order_by(FormItem.position)
+    ).all()
     for sitting in db.scalars(select(Sitting).where(Sitting.session_id == session_id).order_by(Sitting.person_id)):
         if rng.random() < 0.04:
             sitting.state = "absent"

@@ -63,10 +63,10 @@ def _fraction_sum(rng: random.Random, code: str) -> Draft:
         (frac(larger.numerator, larger.denominator), "keeps the larger bottom"),
     )
     return Draft(
-        code,
-        f"<p>What is {frac(a, b)} + {frac(c, d)}?</p>",
-        frac(total.numerator, total.denominator),
-        tuple(shown),
+        standard=code,
+        stem=f"<p>What is {frac(a, b)} + {frac(c, d)}?</p>",
+        right=frac(total.numerator, total.denominator),
+        wrong=tuple(shown),
         notes=notes,
     )
 
@@ -75,10 +75,13 @@ def _percent(rng: random.Random, code: str) -> Draft:
     rate, base = rng.choice((5, 15, 20, 25, 30, 40, 60, 75)), rng.choice((40, 60, 80, 120, 160, 200, 240))
     right = rate * base / 100
     return Draft(
-        code, f"<p>Of {base} boats in the harbour, {rate} % are ferries. How many ferries are there?</p>", f"{right:g}",
-        _near(right, base - right, rate, base / rate if base % rate == 0 else right * 10), rng.random() < 0.25,
+        standard=code,
+        stem=f"<p>Of {base} boats in the harbour, {rate} % are ferries. How many ferries are there?</p>",
+        right=f"{right:g}",
+        wrong=_near(right, base - right, rate, base / rate if base % rate == 0 else right * 10),
+        numeric=rng.random() < 0.25,
         notes=((f"{base - right:g}", "gives the rest, not the part"), (f"{rate:g}", "takes the rate for the number")),
-    )  # fmt: skip
+    )
 
 
 def _ratio(rng: random.Random, code: str) -> Draft:
@@ -86,10 +89,13 @@ def _ratio(rng: random.Random, code: str) -> Draft:
     unit = rng.randrange(3, 12)
     total, right = (a + b) * unit, a * unit
     return Draft(
-        code, f"<p>Two crews share {total} crates in the ratio {a} : {b}. How many does the first crew get?</p>",
-        str(right), _near(right, b * unit, total // a, total - a), rng.random() < 0.2,
+        standard=code,
+        stem=f"<p>Two crews share {total} crates in the ratio {a} : {b}. How many does the first crew get?</p>",
+        right=str(right),
+        wrong=_near(right, b * unit, total // a, total - a),
+        numeric=rng.random() < 0.2,
         notes=((str(b * unit), "gives the other share"), (str(total // a), "divides by one part of the ratio")),
-    )  # fmt: skip
+    )
 
 
 def _area(rng: random.Random, code: str) -> Draft:
@@ -97,29 +103,38 @@ def _area(rng: random.Random, code: str) -> Draft:
     if rng.random() < 0.5:
         right = base * height / 2
         return Draft(
-            code, f"<p>A triangular sail is {base} m wide at its foot and {height} m high. What is its area in m²?</p>",
-            f"{right:g}", _near(right, base * height, base + height, (base + height) / 2),
+            standard=code,
+            stem=f"<p>A triangular sail is {base} m wide at its foot and {height} m high. What is its area in m²?</p>",
+            right=f"{right:g}",
+            wrong=_near(right, base * height, base + height, (base + height) / 2),
             notes=((f"{base * height:g}", "does not halve"), (f"{base + height:g}", "adds the sides")),
-        )  # fmt: skip
+        )
     right = base * height
     return Draft(
-        code, f"<p>A rectangular deck is {base} m long and {height} m wide. What is its area in m²?</p>",
-        f"{right:g}", _near(right, 2 * (base + height), base + height, right / 2), True,
+        standard=code,
+        stem=f"<p>A rectangular deck is {base} m long and {height} m wide. What is its area in m²?</p>",
+        right=f"{right:g}",
+        wrong=_near(right, 2 * (base + height), base + height, right / 2),
+        numeric=True,
         notes=((f"{2 * (base + height):g}", "gives the way around"), (f"{base + height:g}", "adds the sides")),
-    )  # fmt: skip
+    )
 
 
 def _evaluate(rng: random.Random, code: str) -> Draft:
     a, b, x = rng.randrange(2, 9), rng.randrange(1, 15), rng.randrange(2, 9)
     right = a * x + b
     return Draft(
-        code, f"<p>What is the value of <i>{a}n</i> + {b} when <i>n</i> = {x}?</p>", str(right),
-        _near(right, a + x + b, a * (x + b), int(f"{a}{x}") + b), rng.random() < 0.3,
+        standard=code,
+        stem=f"<p>What is the value of <i>{a}n</i> + {b} when <i>n</i> = {x}?</p>",
+        right=str(right),
+        wrong=_near(right, a + x + b, a * (x + b), int(f"{a}{x}") + b),
+        numeric=rng.random() < 0.3,
         notes=(
-            (str(a + x + b), "adds instead of multiplying"), (str(a * (x + b)), "adds before multiplying"),
+            (str(a + x + b), "adds instead of multiplying"),
+            (str(a * (x + b)), "adds before multiplying"),
             (str(int(f"{a}{x}") + b), "writes the digits side by side"),
         ),
-    )  # fmt: skip
+    )
 
 
 def _average(rng: random.Random, code: str) -> Draft:
@@ -132,26 +147,37 @@ def _average(rng: random.Random, code: str) -> Draft:
     listed = ", ".join(map(str, mixed))
     if rng.random() < 0.5:
         return Draft(
-            code, f"<p>The tide rose by {listed} cm in five hours. What is the mean rise?</p>", str(total // 5),
-            _near(total // 5, values[2], mixed[2], values[-1] - values[0]), notes=((str(values[2]), "gives the median"),),
-        )  # fmt: skip
+            standard=code,
+            stem=f"<p>The tide rose by {listed} cm in five hours. What is the mean rise?</p>",
+            right=str(total // 5),
+            wrong=_near(total // 5, values[2], mixed[2], values[-1] - values[0]),
+            notes=((str(values[2]), "gives the median"),),
+        )
     return Draft(
-        code, f"<p>Five ferries carried {listed} passengers. What is the median?</p>", str(values[2]),
-        _near(values[2], total // 5, mixed[2], values[-1] - values[0]),
-        notes=((str(total // 5), "gives the mean"), *(((str(mixed[2]), "does not order first"),) if mixed[2] != values[2] else ())),
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>Five ferries carried {listed} passengers. What is the median?</p>",
+        right=str(values[2]),
+        wrong=_near(values[2], total // 5, mixed[2], values[-1] - values[0]),
+        notes=(
+            (str(total // 5), "gives the mean"),
+            *(((str(mixed[2]), "does not order first"),) if mixed[2] != values[2] else ()),
+        ),
+    )
 
 
 def _integers(rng: random.Random, code: str) -> Draft:
     a, b = rng.randrange(2, 15), rng.randrange(2, 15)
     kind = rng.randrange(3)
     stem, right, wrong = (
-        (f"−{a} − {b}", -a - b, (b - a, a - b, a + b)), (f"−{a} · (−{b})", a * b, (-a * b, -a - b, a - b)),
+        (f"−{a} − {b}", -a - b, (b - a, a - b, a + b)),
+        (f"−{a} · (−{b})", a * b, (-a * b, -a - b, a - b)),
         (f"{a} − (−{b})", a + b, (a - b, -a - b, b - a)),
-    )[kind]  # fmt: skip
+    )[kind]
     shown = tuple(text.replace("-", "−") for text in _near(right, *wrong))
     notes = tuple((str(w).replace("-", "−"), "loses a sign") for w in dict.fromkeys(wrong) if w != right)
-    return Draft(code, f"<p>What is {stem}?</p>", str(right).replace("-", "−"), shown, notes=notes)
+    return Draft(
+        standard=code, stem=f"<p>What is {stem}?</p>", right=str(right).replace("-", "−"), wrong=shown, notes=notes
+    )
 
 
 def _change(rng: random.Random, code: str) -> Draft:
@@ -160,28 +186,35 @@ def _change(rng: random.Random, code: str) -> Draft:
     right = price * (100 + rate if up else 100 - rate) / 100
     word = "rises" if up else "falls"
     return Draft(
-        code, f"<p>A mooring costs {price} a month. The price {word} by {rate} %. What does it cost now?</p>",
-        f"{right:g}",
-        _near(right, price + (rate if up else -rate), price * rate / 100, price * (100 - rate if up else 100 + rate) / 100),
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>A mooring costs {price} a month. The price {word} by {rate} %. What does it cost now?</p>",
+        right=f"{right:g}",
+        wrong=_near(
+            right, price + (rate if up else -rate), price * rate / 100, price * (100 - rate if up else 100 + rate) / 100
+        ),
+    )
 
 
 def _equation(rng: random.Random, code: str) -> Draft:
     a, x, b = rng.randrange(2, 9), rng.randrange(2, 13), rng.randrange(3, 20)
     return Draft(
-        code, f"<p>Solve <i>{a}x</i> + {b} = {a * x + b}.</p>", str(x),
-        _near(x, a * x, x + b, a * x + b - a), rng.random() < 0.4,
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>Solve <i>{a}x</i> + {b} = {a * x + b}.</p>",
+        right=str(x),
+        wrong=_near(x, a * x, x + b, a * x + b - a),
+        numeric=rng.random() < 0.4,
+    )
 
 
 def _rate(rng: random.Random, code: str) -> Draft:
     speed, hours = rng.randrange(6, 25), rng.choice((2, 3, 4, 5))
     more = hours + rng.choice((2, 3, 5))
     return Draft(
-        code,
-        f"<p>A barge covers {speed * hours} km in {hours} hours. How far does it get in {more} hours at the same speed?</p>",
-        str(speed * more), _near(speed * more, speed * hours + more, speed * hours * more, speed + more),
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>A barge covers {speed * hours} km in {hours} hours. How far does it get in {more} hours at the same speed?</p>",
+        right=str(speed * more),
+        wrong=_near(speed * more, speed * hours + more, speed * hours * more, speed + more),
+    )
 
 
 def _chance(rng: random.Random, code: str) -> Draft:
@@ -193,20 +226,24 @@ def _chance(rng: random.Random, code: str) -> Draft:
         if len(wrong) == 3 and all(w.denominator > 1 for w in (*wrong, right)):
             break
     return Draft(
-        code,
-        f"<p>A box holds {red} red, {blue} blue and {grey} grey floats. One is drawn without looking. "
+        standard=code,
+        stem=f"<p>A box holds {red} red, {blue} blue and {grey} grey floats. One is drawn without looking. "
         "How likely is it to be red?</p>",
-        frac(right.numerator, right.denominator), tuple(sorted(frac(w.numerator, w.denominator) for w in wrong)),
-    )  # fmt: skip
+        right=frac(right.numerator, right.denominator),
+        wrong=tuple(sorted(frac(w.numerator, w.denominator) for w in wrong)),
+    )
 
 
 def _angle(rng: random.Random, code: str) -> Draft:
     a, b = rng.randrange(25, 80), rng.randrange(30, 85)
     right = 180 - a - b
     return Draft(
-        code, f"<p>Two angles of a triangle measure {a}° and {b}°. How large is the third, in degrees?</p>",
-        str(right), _near(right, a + b, 360 - a - b, 180 - a), rng.random() < 0.3,
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>Two angles of a triangle measure {a}° and {b}°. How large is the third, in degrees?</p>",
+        right=str(right),
+        wrong=_near(right, a + b, 360 - a - b, 180 - a),
+        numeric=rng.random() < 0.3,
+    )
 
 
 def _powers(rng: random.Random, code: str) -> Draft:
@@ -218,27 +255,35 @@ def _powers(rng: random.Random, code: str) -> Draft:
     if m * n == m + n:
         m += 1
     return Draft(
-        code, f"<p>Which equals {power(m)} · {power(n)}?</p>", power(m + n),
-        (power(m * n), power(m + n, base * base), power(abs(m - n) or 1)),
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>Which equals {power(m)} · {power(n)}?</p>",
+        right=power(m + n),
+        wrong=(power(m * n), power(m + n, base * base), power(abs(m - n) or 1)),
+    )
 
 
 def _slope(rng: random.Random, code: str) -> Draft:
     slope, start = rng.randrange(2, 8), rng.randrange(8, 20)
     x = rng.randrange(2, 5)
     return Draft(
-        code,
-        f"<p>A line passes through (0, {start}) and ({x}, {start + slope * x}). What is its slope?</p>",
-        str(slope), _near(slope, start, slope * x, start + slope),
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>A line passes through (0, {start}) and ({x}, {start + slope * x}). What is its slope?</p>",
+        right=str(slope),
+        wrong=_near(slope, start, slope * x, start + slope),
+    )
 
 
 def _system(rng: random.Random, code: str) -> Draft:
     x, y = rng.sample(range(2, 12), 2)
     return Draft(
-        code, f"<p><i>x</i> + <i>y</i> = {x + y} and <i>x</i> − <i>y</i> = {x - y}. What is <i>x</i>?</p>".replace("-", "−"),
-        str(x), _near(x, y, x + y, 2 * x), rng.random() < 0.3,
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p><i>x</i> + <i>y</i> = {x + y} and <i>x</i> − <i>y</i> = {x - y}. What is <i>x</i>?</p>".replace(
+            "-", "−"
+        ),
+        right=str(x),
+        wrong=_near(x, y, x + y, 2 * x),
+        numeric=rng.random() < 0.3,
+    )
 
 
 def _pythagoras(rng: random.Random, code: str) -> Draft:
@@ -246,18 +291,24 @@ def _pythagoras(rng: random.Random, code: str) -> Draft:
     k = rng.choice((1, 2, 3))
     a, b, c = a * k, b * k, c * k
     return Draft(
-        code, f"<p>A ramp runs {b} m along the ground and rises {a} m. How long is the ramp, in m?</p>", str(c),
-        _near(c, a + b, b - a, a * b // 2), rng.random() < 0.3,
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>A ramp runs {b} m along the ground and rises {a} m. How long is the ramp, in m?</p>",
+        right=str(c),
+        wrong=_near(c, a + b, b - a, a * b // 2),
+        numeric=rng.random() < 0.3,
+    )
 
 
 def _volume(rng: random.Random, code: str) -> Draft:
     a, b, c = (rng.randrange(2, 11) for _ in range(3))
     right = a * b * c
     return Draft(
-        code, f"<p>A tank is {a} m long, {b} m wide and {c} m deep. What volume does it hold, in m³?</p>", str(right),
-        _near(right, a * b + c, a + b + c, 2 * (a * b + b * c + a * c)), rng.random() < 0.3,
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>A tank is {a} m long, {b} m wide and {c} m deep. What volume does it hold, in m³?</p>",
+        right=str(right),
+        wrong=_near(right, a * b + c, a + b + c, 2 * (a * b + b * c + a * c)),
+        numeric=rng.random() < 0.3,
+    )
 
 
 def _scientific(rng: random.Random, code: str) -> Draft:
@@ -271,21 +322,39 @@ def _scientific(rng: random.Random, code: str) -> Draft:
         return f"{mantissa} · 10<sup>{power}</sup>"
 
     return Draft(
-        code, f"<p>Which is {number} in scientific notation?</p>", text(shown, exponent),
-        (text(shown, exponent - 1), text(str(digits), exponent), text(shown, exponent + 1)),
-    )  # fmt: skip
+        standard=code,
+        stem=f"<p>Which is {number} in scientific notation?</p>",
+        right=text(shown, exponent),
+        wrong=(text(shown, exponent - 1), text(str(digits), exponent), text(shown, exponent + 1)),
+    )
 
 
 MAKERS: dict[str, Maker] = dict(
     zip(
         STANDARDS,
         (
-            _fraction_sum, _percent, _ratio, _area, _evaluate, _average, _integers, _change, _equation, _rate, _chance,
-            _angle, _powers, _slope, _system, _pythagoras, _volume, _scientific,
+            _fraction_sum,
+            _percent,
+            _ratio,
+            _area,
+            _evaluate,
+            _average,
+            _integers,
+            _change,
+            _equation,
+            _rate,
+            _chance,
+            _angle,
+            _powers,
+            _slope,
+            _system,
+            _pythagoras,
+            _volume,
+            _scientific,
         ),
         strict=True,
     )
-)  # fmt: skip
+)
 
 
 def draft_items(rng: random.Random, grade: str, count: int) -> list[Draft]:

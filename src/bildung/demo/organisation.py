@@ -112,10 +112,15 @@ def _needs(db: Session, rng: random.Random) -> None:
             continue
         pick = rng.random()
         needs = Needs(
-            extra_time=rng.choice((1.25, 1.25, 1.5)) if pick < 0.75 else 1.0, small_group=pick < 0.2,
-            own_proctor=0.2 <= pick < 0.27, read_aloud=0.7 <= pick < 0.85, large_print=pick >= 0.85, breaks=0.5 <= pick < 0.6,
-            form_kind="shortened" if 0.27 <= pick < 0.33 else "", language="Polish" if 0.6 <= pick < 0.65 else "",
-        )  # fmt: skip
+            extra_time=rng.choice((1.25, 1.25, 1.5)) if pick < 0.75 else 1.0,
+            small_group=pick < 0.2,
+            own_proctor=0.2 <= pick < 0.27,
+            read_aloud=0.7 <= pick < 0.85,
+            large_print=pick >= 0.85,
+            breaks=0.5 <= pick < 0.6,
+            form_kind="shortened" if 0.27 <= pick < 0.33 else "",
+            language="Polish" if 0.6 <= pick < 0.65 else "",
+        )
         put(db, person.id, needs)
 
 
@@ -141,12 +146,18 @@ def _staff(ctx: Context, db: Session, password: str) -> None:
     school = db.scalars(select(School)).one()
     found = []
     for username, given, family, role in (
-        ("specialist", "Odile", "Marrow", "specialist"), ("writer", "Piers", "Vantongeren", "writer"),
-    ):  # fmt: skip
+        ("specialist", "Odile", "Marrow", "specialist"),
+        ("writer", "Piers", "Vantongeren", "writer"),
+    ):
         person = Person(
-            source_id=f"{LOCAL}{username}", given=given, family=family, kind="staff", username=username,
-            password_hash=secret, school_id=school.id,
-        )  # fmt: skip
+            source_id=f"{LOCAL}{username}",
+            given=given,
+            family=family,
+            kind="staff",
+            username=username,
+            password_hash=secret,
+            school_id=school.id,
+        )
         db.add(person)
         db.flush()
         db.add(Role(person_id=person.id, role=role, school_id=None if role == "writer" else school.id))

@@ -29,7 +29,7 @@ def from_island(source_id: str) -> bool:
     return random.Random(f"home {source_id}").random() < ISLAND
 
 
-@dataclass
+@dataclass(kw_only=True)
 class DemoAttempts:
     """One session's answers while they are planted: choices by item, (students,) places among the options, -1 for none;
     right: by item the place of the right one. seconds: (students, items) on each item, 0 where it was never opened."""

@@ -18,7 +18,7 @@ SKILLS = {
 STANDARDS: dict[str, tuple[str, str]] = {f"R{g}.{n}": words for g in "678" for n, words in SKILLS.items()}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Story:
     who: str
     where: str
@@ -33,7 +33,7 @@ class Story:
 
 
 STORIES = tuple(
-    Story(*row.split("|"))
+    Story(**dict(zip(Story.__dataclass_fields__, row.split("|"), strict=True)))
     for row in (
         "Tove|the boathouse|an old rowing boat|the planks let water in|they had dried out over two summers|asked her "
         "uncle which planks to keep|soaked the hull for nine days|the boat floated without a drop inside|patient|mending "
@@ -79,9 +79,23 @@ STORIES = tuple(
     )
 )
 WORDS = (
-    ("brittle", "The rope had grown so brittle that it snapped at a touch.", "easily broken", "wet", "very long", "new"),
+    (
+        "brittle",
+        "The rope had grown so brittle that it snapped at a touch.",
+        "easily broken",
+        "wet",
+        "very long",
+        "new",
+    ),
     ("reluctant", "He was reluctant to leave the warm cabin.", "unwilling", "ready", "unable", "proud"),
-    ("scarce", "Fresh water was scarce on the island, and they measured each cup.", "in short supply", "salty", "cold", "free"),
+    (
+        "scarce",
+        "Fresh water was scarce on the island, and they measured each cup.",
+        "in short supply",
+        "salty",
+        "cold",
+        "free",
+    ),
     ("hoist", "Four of them had to hoist the sail.", "pull up", "fold", "mend", "paint"),
     ("vague", "Her answer was so vague that nobody knew what she meant.", "unclear", "loud", "short", "honest"),
     ("peril", "In fog the rocks were a peril to every ship.", "danger", "help", "surprise", "limit"),
@@ -90,8 +104,15 @@ WORDS = (
     ("candid", "Thank you for your candid reply; now I know where I stand.", "frank", "quick", "polite", "secret"),
     ("obsolete", "The obsolete engine was kept only for the museum.", "out of use", "very fast", "dangerous", "costly"),
     ("tenacious", "The tenacious limpet would not let go of the stone.", "holding fast", "tiny", "slow", "pretty"),
-    ("ambiguous", "The sign was ambiguous: it could be read in two ways.", "open to two meanings", "false", "old", "rude"),
-)  # fmt: skip
+    (
+        "ambiguous",
+        "The sign was ambiguous: it could be read in two ways.",
+        "open to two meanings",
+        "false",
+        "old",
+        "rude",
+    ),
+)
 
 
 def _questions(story: Story, others: list[Story], grade: str) -> list[Draft]:
@@ -104,21 +125,39 @@ def _questions(story: Story, others: list[Story], grade: str) -> list[Draft]:
     title = f"{s.who} and {s.thing}"
 
     def ask(skill: str, question: str, right: str, wrong: tuple[str, ...]) -> Draft:
-        return Draft(f"R{grade}.{skill}", f"{text}<p>{question}</p>", right, wrong, about=title)
+        return Draft(
+            standard=f"R{grade}.{skill}", stem=f"{text}<p>{question}</p>", right=right, wrong=wrong, about=title
+        )
 
     a, b, c = others[:3]
     return [
         ask("1", "Where does this happen?", f"at {s.where}", tuple(f"at {o.where}" for o in (a, b, c))),
-        ask("2", f"Why was there trouble with {s.thing}?", f"because {s.reason}",
-            (f"because {a.reason}", f"because {s.outcome}", f"because {b.reason}")),
-        ask("3", f"What did {s.who} do first?", f"{s.who} {s.first}",
-            (f"{s.who} {s.then}", f"{s.who} {a.first}", f"{s.who} {b.then}")),
+        ask(
+            "2",
+            f"Why was there trouble with {s.thing}?",
+            f"because {s.reason}",
+            (f"because {a.reason}", f"because {s.outcome}", f"because {b.reason}"),
+        ),
+        ask(
+            "3",
+            f"What did {s.who} do first?",
+            f"{s.who} {s.first}",
+            (f"{s.who} {s.then}", f"{s.who} {a.first}", f"{s.who} {b.then}"),
+        ),
         ask("4", f"How does {s.who} most likely feel at the end?", s.feeling, ("ashamed", "bored", "angry")),
-        ask("5", "Which sentence says best what the text is about?", s.about.capitalize(),
-            (a.about.capitalize(), f"{s.who} likes {s.where}", b.about.capitalize())),
-        ask("1", "How does it end?", s.outcome.capitalize(),
-            (s.trouble.capitalize(), a.outcome.capitalize(), c.outcome.capitalize())),
-    ]  # fmt: skip
+        ask(
+            "5",
+            "Which sentence says best what the text is about?",
+            s.about.capitalize(),
+            (a.about.capitalize(), f"{s.who} likes {s.where}", b.about.capitalize()),
+        ),
+        ask(
+            "1",
+            "How does it end?",
+            s.outcome.capitalize(),
+            (s.trouble.capitalize(), a.outcome.capitalize(), c.outcome.capitalize()),
+        ),
+    ]
 
 
 def draft_items(rng: random.Random, grade: str, count: int) -> list[Draft]:
@@ -131,5 +170,5 @@ def draft_items(rng: random.Random, grade: str, count: int) -> list[Draft]:
         drafts += _questions(story, others, grade)
     for word, sentence, right, *wrong in WORDS[at * 4 : at * 4 + 4]:
         stem = f"<p>{sentence}</p><p>What does <b>{word}</b> mean here?</p>"
-        drafts.append(Draft(f"R{grade}.6", stem, right, tuple(wrong)))
+        drafts.append(Draft(standard=f"R{grade}.6", stem=stem, right=right, wrong=tuple(wrong)))
     return drafts[:count]

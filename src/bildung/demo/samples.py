@@ -20,7 +20,7 @@ SEED = 41
 def sample_files() -> dict[str, bytes]:
     """A roster of a small school with one class of 28, twelve items as CSV, one of every kind as a QTI package."""
     rng = random.Random(SEED)
-    roster = roster_files(Layout("HM", "Hollin Moor", ("5",), 1, 28, 2026), rng)
+    roster = roster_files(Layout(key="HM", name="Hollin Moor", grades=("5",), classes=1, size=28, year=2026), rng)
     drafts = mathematics.draft_items(rng, "6", 24)
     choice = [draft for draft in drafts if not draft.numeric]
     for_sheet = [draft for draft in drafts if draft not in choice[:8]][:12]
@@ -66,9 +66,17 @@ def one_sheet(roster: dict[str, bytes]) -> bytes:
             u, c = users[e["userSourcedId"]], classes[e["classSourcedId"]]
             t = teaches[e["classSourcedId"]]
             rows.append(
-                (u["sourcedId"], f"{u['familyName']}, {u['givenName']}", u["grades"].lstrip("0"), c["title"], c["subjects"],
-                 f"{t['familyName']}, {t['givenName']}", c["location"], "bus 4" if len(rows) % 3 else "walks")
-            )  # fmt: skip
+                (
+                    u["sourcedId"],
+                    f"{u['familyName']}, {u['givenName']}",
+                    u["grades"].lstrip("0"),
+                    c["title"],
+                    c["subjects"],
+                    f"{t['familyName']}, {t['givenName']}",
+                    c["location"],
+                    "bus 4" if len(rows) % 3 else "walks",
+                )
+            )
     columns = ("Pupil no.", "Pupil", "Year", "Class name", "Subject area", "Teacher name", "Room", "Way home")
     return sheet(columns, rows)
 

@@ -48,10 +48,12 @@ def spot_checks(
         with ctx.store.read() as db:
             versions = list(
                 db.scalars(
-                    select(ItemVersion).join(ItemVersion.item)
-                    .where(Item.code.startswith(f"M{grade}X-"), ItemVersion.kind != "writing").order_by(Item.code)
+                    select(ItemVersion)
+                    .join(ItemVersion.item)
+                    .where(Item.code.startswith(f"M{grade}X-"), ItemVersion.kind != "writing")
+                    .order_by(Item.code)
                 )
-            )[::2][:KINDS]  # fmt: skip
+            )[::2][:KINDS]
             ids = [version.id for version in versions]
             classes = list(
                 db.scalars(
@@ -82,9 +84,11 @@ def _answer(
 ) -> None:
     session = db.get_one(PlannedSession, session_id)
     rows = db.execute(
-        select(FormItem.id, ItemVersion.id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-        .where(FormItem.form_id == session.form_id).order_by(FormItem.position)
-    ).all()  # fmt: skip
+        select(FormItem.id, ItemVersion.id)
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .where(FormItem.form_id == session.form_id)
+        .order_by(FormItem.position)
+    ).all()
     versions = {
         v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_([v for _, v in rows]))))
     }
@@ -101,7 +105,7 @@ def _answer(
         for at, (place, content, difficulty) in enumerate(items):
             if numbers.random() < SKIPPED:
                 continue
-            model = ItemParameters(1.3, difficulty, 0.08, 0, (1.0,))
+            model = ItemParameters(discrimination=1.3, difficulty=difficulty, guessing=0.08, right=0, pull=(1.0,))
             knows = numbers.random() < float(probability_right(theta, model)[0])
             answer = (right_answer if knows else wrong_answer)(content, rng)
             entry = {

@@ -19,13 +19,15 @@ def open_archive(file: str, data: bytes) -> dict[str, bytes]:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             return _contents(file, archive, len(data))
     except (zipfile.BadZipFile, NotImplementedError, EOFError, ValueError) as error:
-        raise ImportProblem(file, f"not a readable zip file ({error})", "a zip file is expected") from None
+        raise ImportProblem(
+            file=file, found=f"not a readable zip file ({error})", allowed="a zip file is expected"
+        ) from None
 
 
 def _contents(file: str, archive: zipfile.ZipFile, size: int) -> dict[str, bytes]:
     members = archive.infolist()
     if len(members) > MAX_MEMBERS:
-        raise ImportProblem(file, f"{len(members)} files", f"at most {MAX_MEMBERS} are read")
+        raise ImportProblem(file=file, found=f"{len(members)} files", allowed=f"at most {MAX_MEMBERS} are read")
     contents: dict[str, bytes] = {}
     total = 0
     limit = min(MAX_EXPANDED, max(size * MAX_RATIO, 1024 * 1024))
@@ -33,21 +35,23 @@ def _contents(file: str, archive: zipfile.ZipFile, size: int) -> dict[str, bytes
         path = PurePosixPath(member.filename.replace("\\", "/"))
         place = f"{file}: {member.filename}"
         if path.is_absolute() or ".." in path.parts or ":" in member.filename:
-            raise ImportProblem(place, "a path outside the archive's folder", "paths stay inside the archive")
+            raise ImportProblem(
+                file=place, found="a path outside the archive's folder", allowed="paths stay inside the archive"
+            )
         if member.is_dir():
             continue
         if (member.external_attr >> 16) & 0o170000 == 0o120000:
-            raise ImportProblem(place, "a link", "plain files only")
+            raise ImportProblem(file=place, found="a link", allowed="plain files only")
         if member.flag_bits & 1:
-            raise ImportProblem(place, "an encrypted file", "unencrypted files only")
+            raise ImportProblem(file=place, found="an encrypted file", allowed="unencrypted files only")
         with archive.open(member) as stream:
             # the stated size can lie: what counts is what comes out
             body = stream.read(limit - total + 1)
         total += len(body)
         if total > limit:
-            raise ImportProblem(place, "expands too far", f"at most {limit} bytes in all")
+            raise ImportProblem(file=place, found="expands too far", allowed=f"at most {limit} bytes in all")
         if str(path) in contents:
-            raise ImportProblem(place, "a file twice", "each path stands once")
+            raise ImportProblem(file=place, found="a file twice", allowed="each path stands once")
         contents[str(path)] = body
     return contents
 

@@ -17,9 +17,13 @@ Short = Annotated[str, Field(max_length=120)]
 Kind = Literal["", "starting", "benchmark", "unit", "closing", "task", "spot", "mirror"]
 Role = Literal["", "general", "shortened", "adapted", "demanding", "alternate", "parallel"]
 ROLES: dict[str, str] = {
-    "general": "for most", "shortened": "fewer items, all standards", "adapted": "own items, or fewer options",
-    "demanding": "harder", "alternate": "the same in another order or with other values", "parallel": "other items of the same blueprint",
-}  # fmt: skip
+    "general": "for most",
+    "shortened": "fewer items, all standards",
+    "adapted": "own items, or fewer options",
+    "demanding": "harder",
+    "alternate": "the same in another order or with other values",
+    "parallel": "other items of the same blueprint",
+}
 TOOLS = ("calculator", "ruler", "highlighter", "crossing_out", "notes", "read_aloud")
 
 
@@ -69,10 +73,29 @@ class Plan(ContentModel):
             return None if given is None else (int(given.low), int(given.high))
 
         return TestBlueprint(
-            tuple(core.Row(r.low, r.high, r.count, r.standard, r.topic, r.unit, r.depth, r.kind, r.part) for r in self.rows),
-            tuple(blueprint.TestPart(p.name, p.instructions, p.minutes) for p in self.parts),
-            whole(self.items), both(self.points), both(self.minutes), self.target, whole(self.sets), self.set_low, self.set_high,
-        )  # fmt: skip
+            rows=tuple(
+                core.Row(
+                    low=r.low,
+                    high=r.high,
+                    count=r.count,
+                    standard=r.standard,
+                    topic=r.topic,
+                    unit=r.unit,
+                    depth=r.depth,
+                    kind=r.kind,
+                    part=r.part,
+                )
+                for r in self.rows
+            ),
+            parts=tuple(blueprint.TestPart(p.name, p.instructions, p.minutes) for p in self.parts),
+            items=whole(self.items),
+            points=both(self.points),
+            minutes=both(self.minutes),
+            target=self.target,
+            sets=whole(self.sets),
+            set_low=self.set_low,
+            set_high=self.set_high,
+        )
 
     @classmethod
     def of(cls, blueprint: TestBlueprint) -> Self:
@@ -82,9 +105,14 @@ class Plan(ContentModel):
         return cls(
             rows=[RowKept(**{name: getattr(r, name) for name in RowKept.model_fields}) for r in blueprint.rows],
             parts=[PartKept(name=p.name, instructions=p.instructions, minutes=p.minutes) for p in blueprint.parts],
-            items=both(blueprint.items), points=both(blueprint.points), minutes=both(blueprint.minutes), target=blueprint.target,
-            sets=both(blueprint.sets), set_low=blueprint.set_low, set_high=blueprint.set_high,
-        )  # fmt: skip
+            items=both(blueprint.items),
+            points=both(blueprint.points),
+            minutes=both(blueprint.minutes),
+            target=blueprint.target,
+            sets=both(blueprint.sets),
+            set_low=blueprint.set_low,
+            set_high=blueprint.set_high,
+        )
 
 
 class DrawKept(ContentModel):
@@ -142,8 +170,12 @@ KINDS: dict[str, KindRule] = {
     "closing": KindRule("what was taught in a course, at its end", True, {"minutes": 90}),
     "task": KindRule("written or made, judged by a rubric", False, {"tools": ["notes"]}),
     "spot": KindRule("a few questions in class; may be drawn", False, {"feedback": "hand_in", "attempts": 2}),
-    "mirror": KindRule("practice by the blueprint of another test, with other items", False, {"evidence": False, "feedback": "now", "movement": "one", "back": False, "attempts": 5, "hints": True}),
-}  # fmt: skip
+    "mirror": KindRule(
+        "practice by the blueprint of another test, with other items",
+        False,
+        {"evidence": False, "feedback": "now", "movement": "one", "back": False, "attempts": 5, "hints": True},
+    ),
+}
 
 KeptT = TypeVar("KeptT", bound=ContentModel)
 

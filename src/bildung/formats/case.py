@@ -18,9 +18,16 @@ from bildung.formats.sheet import decode, safe_cell
 from bildung.formats.spreadsheet import read_spreadsheet
 
 RELATIONS = (
-    "exactMatchOf", "isRelatedTo", "isPartOf", "replacedBy", "precedes", "exemplar", "hasSkillLevel", "isPeerOf",
+    "exactMatchOf",
+    "isRelatedTo",
+    "isPartOf",
+    "replacedBy",
+    "precedes",
+    "exemplar",
+    "hasSkillLevel",
+    "isPeerOf",
     "isTranslationOf",
-)  # fmt: skip
+)
 CHILD = "isChildOf"
 NAMESPACE = uuid.UUID("6d0e0f5e-7a1f-5d0a-9a35-2c7a55d1b0aa")
 COLUMNS = ("code", "text")
@@ -29,7 +36,7 @@ LONGEST = 4_000
 OWN = "bildung"  # our fields among a 1.1 item's extensions
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandardRecord:
     """parent: identifier of the one above, or empty. kind: the framework's own word (strand, standard …)."""
 
@@ -55,7 +62,7 @@ class RelationRecord:
     destination: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FrameworkRecord:
     identifier: str
     title: str
@@ -76,19 +83,25 @@ def read_case(file: str, data: bytes) -> FrameworkRecord:
     try:
         package = json.loads(decode(file, data))
     except RecursionError:
-        raise ImportProblem(file, "JSON nested too deeply", "a CFPackage is expected") from None
+        raise ImportProblem(file=file, found="JSON nested too deeply", allowed="a CFPackage is expected") from None
     except json.JSONDecodeError as error:
         raise ImportProblem(
-            file, f"not JSON: {error.msg}", "a CFPackage is expected", error.lineno, str(error.colno)
+            file=file,
+            found=f"not JSON: {error.msg}",
+            allowed="a CFPackage is expected",
+            line=error.lineno,
+            column=str(error.colno),
         ) from None
     if not isinstance(package, dict) or not isinstance(package.get("CFDocument"), dict):
         raise ImportProblem(
-            file, "no CFDocument", "a CFPackage with CFDocument, CFItems and CFAssociations is expected"
+            file=file,
+            found="no CFDocument",
+            allowed="a CFPackage with CFDocument, CFItems and CFAssociations is expected",
         )
     document = package["CFDocument"]
     items, associations = (_list(file, package, name) for name in ("CFItems", "CFAssociations"))
     if len(items) > MOST:
-        raise ImportProblem(file, f"{len(items)} standards", f"at most {MOST} are read")
+        raise ImportProblem(file=file, found=f"{len(items)} standards", allowed=f"at most {MOST} are read")
     parents: dict[str, tuple[str, float]] = {}
     links = []
     for at, entry in enumerate(associations):
@@ -102,17 +115,21 @@ def read_case(file: str, data: bytes) -> FrameworkRecord:
             links.append(RelationRecord(origin, kind, destination))
     standards = tuple(_item(file, entry, at, parents) for at, entry in enumerate(items))
     record = FrameworkRecord(
-        _text(file, document, "identifier", "CFDocument", True), _text(file, document, "title", "CFDocument", True),
-        _text(file, document, "version", "CFDocument"), _text(file, document, "creator", "CFDocument"),
-        _text(file, document, "language", "CFDocument") or "en", standards, tuple(links),
-    )  # fmt: skip
+        identifier=_text(file, document, "identifier", "CFDocument", True),
+        title=_text(file, document, "title", "CFDocument", True),
+        version=_text(file, document, "version", "CFDocument"),
+        creator=_text(file, document, "creator", "CFDocument"),
+        language=_text(file, document, "language", "CFDocument") or "en",
+        standards=standards,
+        links=tuple(links),
+    )
     return checked(file, record)
 
 
 def _list(file: str, package: dict[str, Any], name: str) -> list[dict[str, Any]]:
     found = package.get(name, [])
     if not isinstance(found, list) or not all(isinstance(entry, dict) for entry in found):
-        raise ImportProblem(file, f"{name} is no list of objects", "as CASE states it")
+        raise ImportProblem(file=file, found=f"{name} is no list of objects", allowed="as CASE states it")
     return found
 
 
@@ -121,16 +138,20 @@ def _text(file: str, entry: dict[str, Any], name: str, place: str, needed: bool 
     if value is None and not needed:
         return ""
     if not isinstance(value, str) or (needed and not value.strip()):
-        raise ImportProblem(file, f"{place}.{name} is {'missing' if value in (None, '') else 'no text'}", "a text")
+        raise ImportProblem(
+            file=file, found=f"{place}.{name} is {'missing' if value in (None, '') else 'no text'}", allowed="a text"
+        )
     if len(value) > LONGEST:
-        raise ImportProblem(file, f"{place}.{name} has {len(value)} characters", f"at most {LONGEST}")
+        raise ImportProblem(
+            file=file, found=f"{place}.{name} has {len(value)} characters", allowed=f"at most {LONGEST}"
+        )
     return " ".join(value.split())
 
 
 def _node(file: str, entry: dict[str, Any], name: str, place: str) -> str:
     node = entry.get(name)
     if not isinstance(node, dict):
-        raise ImportProblem(file, f"{place}.{name} is missing", "an object with an identifier")
+        raise ImportProblem(file=file, found=f"{place}.{name} is missing", allowed="an object with an identifier")
     return _text(file, node, "identifier", f"{place}.{name}", True)
 
 
@@ -139,7 +160,7 @@ def _item(file: str, entry: dict[str, Any], at: int, parents: dict[str, tuple[st
     identifier = _text(file, entry, "identifier", place, True)
     levels = entry.get("educationLevel") or []
     if not isinstance(levels, list) or not all(isinstance(level, str) for level in levels):
-        raise ImportProblem(file, f"{place}.educationLevel is no list of texts", "grades such as 06")
+        raise ImportProblem(file=file, found=f"{place}.educationLevel is no list of texts", allowed="grades such as 06")
     first, last = grade_span(levels)
     own = entry.get("extensions")
     own = own.get(OWN, {}) if isinstance(own, dict) else {}
@@ -147,11 +168,18 @@ def _item(file: str, entry: dict[str, Any], at: int, parents: dict[str, tuple[st
     subjects = entry.get("subject") or []
     parent, position = parents.get(identifier, ("", float(at)))
     return StandardRecord(
-        identifier, _text(file, entry, "humanCodingScheme", place), _text(file, entry, "fullStatement", place, True),
-        _text(file, own, "plain", f"{place}.extensions.{OWN}") or _text(file, entry, "alternativeLabel", place),
-        _text(file, entry, "CFItemType", place), str(subjects[0]) if isinstance(subjects, list) and subjects else "",
-        first, last, own.get("priority") is True, parent, position,
-    )  # fmt: skip
+        identifier=identifier,
+        code=_text(file, entry, "humanCodingScheme", place),
+        text=_text(file, entry, "fullStatement", place, True),
+        plain=_text(file, own, "plain", f"{place}.extensions.{OWN}") or _text(file, entry, "alternativeLabel", place),
+        kind=_text(file, entry, "CFItemType", place),
+        subject=str(subjects[0]) if isinstance(subjects, list) and subjects else "",
+        grade=first,
+        grade_to=last,
+        priority=own.get("priority") is True,
+        parent=parent,
+        position=position,
+    )
 
 
 def checked(file: str, record: FrameworkRecord) -> FrameworkRecord:
@@ -160,9 +188,11 @@ def checked(file: str, record: FrameworkRecord) -> FrameworkRecord:
     codes: set[str] = set()
     for s in record.standards:
         if s.identifier in seen:
-            raise ImportProblem(file, f"identifier {s.identifier} twice", "each standard has its own")
+            raise ImportProblem(
+                file=file, found=f"identifier {s.identifier} twice", allowed="each standard has its own"
+            )
         if s.code and s.code in codes:
-            raise ImportProblem(file, f"code {s.code} twice", "each code once in a framework")
+            raise ImportProblem(file=file, found=f"code {s.code} twice", allowed="each code once in a framework")
         seen.add(s.identifier)
         codes.add(s.code)
     by_id = {s.identifier: s for s in record.standards}
@@ -173,7 +203,9 @@ def checked(file: str, record: FrameworkRecord) -> FrameworkRecord:
         )
     except Refused as error:
         name = str(error).split(" ", 1)[0]
-        raise ImportProblem(file, f"{by_id[name].code or by_id[name].text} stands below itself", "a tree") from None
+        raise ImportProblem(
+            file=file, found=f"{by_id[name].code or by_id[name].text} stands below itself", allowed="a tree"
+        ) from None
     subject: dict[str, str] = {}
     standards = []
     for at, placed in enumerate(order):
@@ -197,33 +229,47 @@ def write_case(record: FrameworkRecord, version: str, base: str, at: datetime) -
         return {"title": title, "identifier": identifier, "uri": uri(kind, identifier)}
 
     document = {
-        "identifier": record.identifier, "uri": uri("CFDocuments", record.identifier), "title": record.title,
-        "creator": record.creator or "unknown", "version": record.version, "language": record.language,
-        "lastChangeDateTime": moment, "CFPackageURI": node(record.identifier, record.title, "CFPackages"),
-    }  # fmt: skip
+        "identifier": record.identifier,
+        "uri": uri("CFDocuments", record.identifier),
+        "title": record.title,
+        "creator": record.creator or "unknown",
+        "version": record.version,
+        "language": record.language,
+        "lastChangeDateTime": moment,
+        "CFPackageURI": node(record.identifier, record.title, "CFPackages"),
+    }
     titles = {s.identifier: s.code or s.text[:80] for s in record.standards}
     items, associations = [], []
 
     def associate(kind: str, origin: str, destination: str, destination_kind: str, number: int | None) -> None:
         identifier = own_identifier(origin, kind, destination)
         entry: dict[str, Any] = {
-            "identifier": identifier, "uri": uri("CFAssociations", identifier), "associationType": kind,
+            "identifier": identifier,
+            "uri": uri("CFAssociations", identifier),
+            "associationType": kind,
             "originNodeURI": node(origin, titles.get(origin, origin)),
             "destinationNodeURI": node(destination, titles.get(destination, record.title), destination_kind),
             "lastChangeDateTime": moment,
-        }  # fmt: skip
+        }
         if number is not None:
             entry["sequenceNumber"] = number
         associations.append(entry)
 
     for number, s in enumerate(record.standards, 1):
         item: dict[str, Any] = {
-            "identifier": s.identifier, "uri": uri("CFItems", s.identifier), "fullStatement": s.text,
-            "humanCodingScheme": s.code, "alternativeLabel": s.plain, "CFItemType": s.kind,
-            "educationLevel": [g if g == "K" else f"{int(g):02d}" if g.isdecimal() else g for g in grades_between(s.grade, s.grade_to)],
-            "language": record.language, "lastChangeDateTime": moment,
+            "identifier": s.identifier,
+            "uri": uri("CFItems", s.identifier),
+            "fullStatement": s.text,
+            "humanCodingScheme": s.code,
+            "alternativeLabel": s.plain,
+            "CFItemType": s.kind,
+            "educationLevel": [
+                g if g == "K" else f"{int(g):02d}" if g.isdecimal() else g for g in grades_between(s.grade, s.grade_to)
+            ],
+            "language": record.language,
+            "lastChangeDateTime": moment,
             "CFDocumentURI": node(record.identifier, record.title, "CFDocuments"),
-        }  # fmt: skip
+        }
         item = {name: value for name, value in item.items() if value not in ("", [])}
         if version == "1.1":
             own: dict[str, Any] = {"priority": True} if s.priority else {}
@@ -243,7 +289,7 @@ def read_framework_sheet(file: str, data: bytes, title: str) -> FrameworkRecord:
     """CSV or XLSX: code and text, optional parent (a code), plain, kind, subject, grade, grade_to, priority."""
     sheet = read_spreadsheet(file, data, COLUMNS)
     if len(sheet.rows) > MOST:
-        raise ImportProblem(file, f"{len(sheet.rows)} standards", f"at most {MOST} are read")
+        raise ImportProblem(file=file, found=f"{len(sheet.rows)} standards", allowed=f"at most {MOST} are read")
     identifier = own_identifier("framework", title)
     by_code: dict[str, str] = {}
     rows = []
@@ -269,11 +315,20 @@ def read_framework_sheet(file: str, data: bytes, title: str) -> FrameworkRecord:
         first, last = grade_span([row.get("grade"), row.get("grade_to")])
         standards.append(
             StandardRecord(
-                by_code[row["code"]], row["code"], row["text"], row.get("plain"), row.get("kind"), row.get("subject"), first, last,
-                priority in ("yes", "x", "1", "true"), by_code.get(parent, ""), float(at),
+                identifier=by_code[row["code"]],
+                code=row["code"],
+                text=row["text"],
+                plain=row.get("plain"),
+                kind=row.get("kind"),
+                subject=row.get("subject"),
+                grade=first,
+                grade_to=last,
+                priority=priority in ("yes", "x", "1", "true"),
+                parent=by_code.get(parent, ""),
+                position=float(at),
             )
-        )  # fmt: skip
-    return checked(file, FrameworkRecord(identifier, title, standards=tuple(standards)))
+        )
+    return checked(file, FrameworkRecord(identifier=identifier, title=title, standards=tuple(standards)))
 
 
 def write_framework_sheet(record: FrameworkRecord) -> bytes:
@@ -284,8 +339,15 @@ def write_framework_sheet(record: FrameworkRecord) -> bytes:
     writer.writerow(("code", "text", "parent", "plain", "kind", "subject", "grade", "grade_to", "priority"))
     for s in record.standards:
         cells: Sequence[str] = (
-            s.code or s.identifier, s.text, codes.get(s.parent) or s.parent, s.plain, s.kind, s.subject, s.grade, s.grade_to,
+            s.code or s.identifier,
+            s.text,
+            codes.get(s.parent) or s.parent,
+            s.plain,
+            s.kind,
+            s.subject,
+            s.grade,
+            s.grade_to,
             "yes" if s.priority else "",
-        )  # fmt: skip
+        )
         writer.writerow([safe_cell(cell) for cell in cells])
     return out.getvalue().encode()

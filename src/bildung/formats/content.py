@@ -211,11 +211,23 @@ class Content(ContentModel):
 
 
 KINDS = {
-    "choice": "choice", "multiple": "several choices", "numeric": "number", "text": "short text", "gap": "gaps",
-    "inline_choice": "choice in the text", "order": "order", "match": "match", "category": "sort into categories",
-    "hot_text": "pick in the text", "line": "number line", "point": "point on a picture", "writing": "writing",
-    "reason": "choice with a reason", "two_part": "two parts", "several": "several parts",
-}  # fmt: skip
+    "choice": "choice",
+    "multiple": "several choices",
+    "numeric": "number",
+    "text": "short text",
+    "gap": "gaps",
+    "inline_choice": "choice in the text",
+    "order": "order",
+    "match": "match",
+    "category": "sort into categories",
+    "hot_text": "pick in the text",
+    "line": "number line",
+    "point": "point on a picture",
+    "writing": "writing",
+    "reason": "choice with a reason",
+    "two_part": "two parts",
+    "several": "several parts",
+}
 
 
 def kind_of(shown: Shown, scoring: list[PartScoring]) -> str:

@@ -13,7 +13,7 @@ COLUMNS = ("subject", "grade", "unit", "lesson", "standards", "start", "end")
 MOST_LESSONS = 400
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LessonRow:
     """standards: codes."""
 
@@ -56,10 +56,12 @@ def read_plans(file: str, data: bytes) -> list[PlanSheet]:
             )
         if len(lessons) >= MOST_LESSONS:
             raise sheet.problem(row, "lesson", "too many lessons", f"at most {MOST_LESSONS} a plan")
-        lessons.append(LessonRow(row.line, row["unit"], row["lesson"], codes, start, end))
+        lessons.append(
+            LessonRow(line=row.line, unit=row["unit"], title=row["lesson"], standards=codes, start=start, end=end)
+        )
         courses.setdefault(key, row.get("course"))
     if not plans:
-        raise ImportProblem(file, "no lesson", f"a row a lesson, with {', '.join(COLUMNS)}")
+        raise ImportProblem(file=file, found="no lesson", allowed=f"a row a lesson, with {', '.join(COLUMNS)}")
     return [PlanSheet(s, g, courses[s, g] or f"{s} {g}", tuple(lessons)) for (s, g), lessons in plans.items()]
 
 

@@ -8,11 +8,25 @@ from typing import Any
 from bildung.formats.workbook import Book
 
 COLUMNS = (
-    ("No.", 6, "whole"), ("Part", 16, "text"), ("Item", 14, "text"), ("Version", 8, "whole"), ("Kind", 16, "text"), ("Main standard", 16, "text"),
-    ("Also touches", 20, "text"), ("Depth", 7, "whole"), ("Topic", 18, "text"), ("Unit", 20, "text"), ("Stimulus", 18, "text"),
-    ("Points", 8, "two"), ("Right answer", 24, "wrap"), ("Minutes", 9, "one"), ("Got it the last time", 12, "share"), ("By how many", 10, "whole"),
-    ("Separates", 10, "two"), ("Shown otherwise", 14, "text"),
-)  # fmt: skip
+    ("No.", 6, "whole"),
+    ("Part", 16, "text"),
+    ("Item", 14, "text"),
+    ("Version", 8, "whole"),
+    ("Kind", 16, "text"),
+    ("Main standard", 16, "text"),
+    ("Also touches", 20, "text"),
+    ("Depth", 7, "whole"),
+    ("Topic", 18, "text"),
+    ("Unit", 20, "text"),
+    ("Stimulus", 18, "text"),
+    ("Points", 8, "two"),
+    ("Right answer", 24, "wrap"),
+    ("Minutes", 9, "one"),
+    ("Got it the last time", 12, "share"),
+    ("By how many", 10, "whole"),
+    ("Separates", 10, "two"),
+    ("Shown otherwise", 14, "text"),
+)
 
 
 def form_map(

@@ -20,7 +20,7 @@ TYPES = ("choice", "multiple", "numeric", "text")
 CALCULATORS = ("", "none", "basic", "scientific")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tags:
     """What an item is found by, beside its standards. None: not said."""
 
@@ -34,7 +34,7 @@ class Tags:
     labels: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StimulusRecord:
     """A stimulus as read. media: key of a picture or sound that was kept already."""
 
@@ -48,7 +48,7 @@ class StimulusRecord:
     credit: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemRecord:
     """An item as read; its HTML as it came, not yet made safe. lost: what it had and cannot be kept here. media:
     pictures and sounds by the name its HTML calls them."""
@@ -80,7 +80,7 @@ def read_items(file: str, data: bytes) -> tuple[ItemRecord, ...]:
     sheet = read_spreadsheet(file, data, REQUIRED)
     records = [_record(sheet, row) for row in unique(sheet, "code").values()]
     if not records:
-        raise ImportProblem(file, "no rows", "one row for each item", 2)
+        raise ImportProblem(file=file, found="no rows", allowed="one row for each item", line=2)
     return tuple(records)
 
 
@@ -101,18 +101,22 @@ def _record(sheet: Sheet, row: SheetRow) -> ItemRecord:
         points = -1.0
     if not 0 < points <= 100:
         raise sheet.problem(row, "points", repr(row.get("points")), "a number above 0, at most 100")
-    notes = [
-        {"answer": letter, "note": row.get(f"note_{letter}")} for letter, _ in options if row.get(f"note_{letter}")
-    ] if chosen else []  # fmt: skip
+    notes = (
+        [{"answer": letter, "note": row.get(f"note_{letter}")} for letter, _ in options if row.get(f"note_{letter}")]
+        if chosen
+        else []
+    )
     part = (
         {"type": "choice", "most": 1 if kind == "choice" else 0, "options": [{"id": i, "html": h} for i, h in options]}
         if chosen
         else {"type": "entry", "numeric": kind == "numeric", "unit": row.get("unit")}
     )
     scoring = {
-        "key": row["key"], "points": points, "partial": (row.get("partial") or "").lower() in ("yes", "true", "1"),
+        "key": row["key"],
+        "points": points,
+        "partial": (row.get("partial") or "").lower() in ("yes", "true", "1"),
         "spelling": row.get("spelling") or "plain",
-    }  # fmt: skip
+    }
     try:
         content = read_content(
             {
@@ -128,9 +132,14 @@ def _record(sheet: Sheet, row: SheetRow) -> ItemRecord:
         raise sheet.problem(row, column, repr(row[column]) if row[column] else "empty", why)
     standards = tuple(dict.fromkeys(code.strip() for code in row.get("standards").split(";") if code.strip()))
     return ItemRecord(
-        row["code"], content, standards, row.get("subject"), row.get("grade"), read_tags(sheet, row),
+        code=row["code"],
+        content=content,
+        standards=standards,
+        subject=row.get("subject"),
+        grade=row.get("grade"),
+        tags=read_tags(sheet, row),
         place=f"{sheet.file}, line {row.line}",
-    )  # fmt: skip
+    )
 
 
 def read_tags(sheet: Sheet, row: SheetRow) -> Tags:
@@ -144,16 +153,40 @@ def read_tags(sheet: Sheet, row: SheetRow) -> Tags:
         raise sheet.problem(row, "calculator", repr(row.get("calculator")), "none, basic or scientific")
     labels = tuple(dict.fromkeys(label.strip() for label in row.get("labels").split(";") if label.strip()))
     return Tags(
-        int(depth) if depth else None, row.get("topic"), row.get("unit"), row.get("language"), row.get("calculator"),
-        int(seconds) if seconds else None, row.get("source"), labels,
-    )  # fmt: skip
+        depth=int(depth) if depth else None,
+        topic=row.get("topic"),
+        unit=row.get("unit"),
+        language=row.get("language"),
+        calculator=row.get("calculator"),
+        seconds=int(seconds) if seconds else None,
+        source=row.get("source"),
+        labels=labels,
+    )
 
 
 COLUMNS = (
-    "code", "type", "stem", *(f"option_{letter}" for letter in LETTERS), "key", "points", "partial", "spelling", "unit",
-    "solution", *(f"note_{letter}" for letter in LETTERS), "standards", "subject", "grade", "depth", "topic", "seconds",
-    "calculator", "language", "source", "labels",
-)  # fmt: skip
+    "code",
+    "type",
+    "stem",
+    *(f"option_{letter}" for letter in LETTERS),
+    "key",
+    "points",
+    "partial",
+    "spelling",
+    "unit",
+    "solution",
+    *(f"note_{letter}" for letter in LETTERS),
+    "standards",
+    "subject",
+    "grade",
+    "depth",
+    "topic",
+    "seconds",
+    "calculator",
+    "language",
+    "source",
+    "labels",
+)
 
 
 def sheet_misses(record: ItemRecord) -> list[str]:
@@ -194,13 +227,24 @@ def write_items(records: Sequence[ItemRecord]) -> bytes:
             continue
         part, scoring, behind = record.content.shown.parts[0], record.content.scoring[0], record.content.behind
         row: dict[str, object] = {
-            "code": record.code, "type": record.kind, "stem": record.content.shown.body, "key": scoring.key,
-            "points": f"{scoring.points:g}", "partial": "yes" if scoring.partial else "", "solution": behind.solution,
-            "standards": ";".join(record.standards), "subject": record.subject, "grade": record.grade,
-            "depth": record.tags.depth or "", "topic": record.tags.topic, "seconds": record.tags.seconds or "",
-            "calculator": record.tags.calculator, "language": record.tags.language, "source": record.tags.source,
+            "code": record.code,
+            "type": record.kind,
+            "stem": record.content.shown.body,
+            "key": scoring.key,
+            "points": f"{scoring.points:g}",
+            "partial": "yes" if scoring.partial else "",
+            "solution": behind.solution,
+            "standards": ";".join(record.standards),
+            "subject": record.subject,
+            "grade": record.grade,
+            "depth": record.tags.depth or "",
+            "topic": record.tags.topic,
+            "seconds": record.tags.seconds or "",
+            "calculator": record.tags.calculator,
+            "language": record.tags.language,
+            "source": record.tags.source,
             "labels": ";".join(record.tags.labels),
-        }  # fmt: skip
+        }
         if isinstance(part, ChoicePart):
             row |= {f"option_{LETTERS[at]}": o.html for at, o in enumerate(part.options[: len(LETTERS)])}
             row |= {f"note_{m.answer}": m.note for m in behind.misconceptions if m.answer in LETTERS}
@@ -211,12 +255,20 @@ def write_items(records: Sequence[ItemRecord]) -> bytes:
 
 
 def simple_record(
-    code: str, kind: str, stem: str, options: Sequence[tuple[str, str]], key: str, points: float, standards: tuple[str, ...],
-    subject: str = "", grade: str = "", place: str = "",
-) -> ItemRecord:  # fmt: skip
+    code: str,
+    kind: str,
+    stem: str,
+    options: Sequence[tuple[str, str]],
+    key: str,
+    points: float,
+    standards: tuple[str, ...],
+    subject: str = "",
+    grade: str = "",
+    place: str = "",
+) -> ItemRecord:
     """A choice or numeric item from its pieces."""
     part = (
         ChoicePart(options=[Option(id=i, html=h) for i, h in options]) if kind == "choice" else EntryPart(numeric=True)
     )
     content = Content(shown=Shown(body=stem, parts=[part]), scoring=[PartScoring(key=key, points=points)])
-    return ItemRecord(code, content, standards, subject, grade, place=place)
+    return ItemRecord(code=code, content=content, standards=standards, subject=subject, grade=grade, place=place)

@@ -45,10 +45,18 @@ def read_key(file: str, data: bytes) -> tuple[KeyedItem, ...]:
             raise sheet.problem(row, "key", repr(key), str(error)) from None
         accepted = tuple(k.strip() for k in key.split("|" if kind == "choice" else "+")) if options else ()
         standards = tuple(code.strip() for code in row.get("standards").split(";") if code.strip())
-        item = ItemColumn(name, kind, points, options, accepted, row.get("part"), standards)
+        item = ItemColumn(
+            name=name,
+            kind=kind,
+            points=points,
+            options=options,
+            keys=accepted,
+            part=row.get("part"),
+            standards=standards,
+        )
         found.append(KeyedItem(item, key, rule))
     if not found:
-        raise ImportProblem(file, "no rows", "one row for each item", 2)
+        raise ImportProblem(file=file, found="no rows", allowed="one row for each item", line=2)
     return tuple(found)
 
 

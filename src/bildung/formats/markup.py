@@ -8,18 +8,71 @@ import re
 import nh3
 
 _HTML = {
-    "p", "br", "b", "strong", "i", "em", "u", "sub", "sup", "span", "div", "ul", "ol", "li", "table", "thead", "tbody",
-    "tr", "th", "td", "caption", "blockquote", "code", "hr", "small", "img",
-}  # fmt: skip
+    "p",
+    "br",
+    "b",
+    "strong",
+    "i",
+    "em",
+    "u",
+    "sub",
+    "sup",
+    "span",
+    "div",
+    "ul",
+    "ol",
+    "li",
+    "table",
+    "thead",
+    "tbody",
+    "tr",
+    "th",
+    "td",
+    "caption",
+    "blockquote",
+    "code",
+    "hr",
+    "small",
+    "img",
+}
 _MATH = {
-    "math", "mrow", "mi", "mn", "mo", "ms", "mtext", "mspace", "mfrac", "msqrt", "mroot", "msup", "msub", "msubsup",
-    "munder", "mover", "munderover", "mtable", "mtr", "mtd", "mstyle", "mpadded", "mphantom", "merror",
-}  # fmt: skip
+    "math",
+    "mrow",
+    "mi",
+    "mn",
+    "mo",
+    "ms",
+    "mtext",
+    "mspace",
+    "mfrac",
+    "msqrt",
+    "mroot",
+    "msup",
+    "msub",
+    "msubsup",
+    "munder",
+    "mover",
+    "munderover",
+    "mtable",
+    "mtr",
+    "mtd",
+    "mstyle",
+    "mpadded",
+    "mphantom",
+    "merror",
+}
 _ATTRIBUTES = {
-    "math": {"display"}, "mo": {"stretchy", "fence", "form"}, "mspace": {"width"}, "mi": {"mathvariant"},
-    "mfrac": {"linethickness"}, "td": {"colspan", "rowspan"}, "th": {"colspan", "rowspan", "scope"},
-    "mtable": {"columnalign"}, "img": {"src", "alt", "width", "height"}, "span": {"data-gap", "data-pick"},
-}  # fmt: skip
+    "math": {"display"},
+    "mo": {"stretchy", "fence", "form"},
+    "mspace": {"width"},
+    "mi": {"mathvariant"},
+    "mfrac": {"linethickness"},
+    "td": {"colspan", "rowspan"},
+    "th": {"colspan", "rowspan", "scope"},
+    "mtable": {"columnalign"},
+    "img": {"src", "alt", "width", "height"},
+    "span": {"data-gap", "data-pick"},
+}
 MEDIA = re.compile(r"/api/media/[0-9a-f]{24}")
 _NAME = re.compile(r"[A-Za-z0-9_]{1,12}")
 _GAP = re.compile(r'data-gap="([A-Za-z0-9_]{1,12})"')
@@ -43,8 +96,13 @@ def safe_html(text: str) -> str:
     """The text with everything removed that is not plain formatting, MathML or a picture of the bank. Its own fixed
     point."""
     clean = nh3.clean(
-        text, tags=_HTML | _MATH, attributes=_ATTRIBUTES, url_schemes=set(), strip_comments=True, attribute_filter=_kept,
-    )  # fmt: skip
+        text,
+        tags=_HTML | _MATH,
+        attributes=_ATTRIBUTES,
+        url_schemes=set(),
+        strip_comments=True,
+        attribute_filter=_kept,
+    )
     return _IMAGE.sub(lambda found: found[0] if "src=" in found[0] else "", clean).strip()
 
 

@@ -20,14 +20,22 @@ FILES = {
     "enrollments.csv": ("sourcedId", "classSourcedId", "userSourcedId", "role"),
 }
 NAMES = {
-    "orgs.csv": ("name",), "academicSessions.csv": ("title",), "users.csv": ("givenName", "familyName"),
-    "classes.csv": ("title", "location"), "courses.csv": ("title",),
-}  # fmt: skip
+    "orgs.csv": ("name",),
+    "academicSessions.csv": ("title",),
+    "users.csv": ("givenName", "familyName"),
+    "classes.csv": ("title", "location"),
+    "courses.csv": ("title",),
+}
 STAFF_ROLES = {
-    "teacher": "teacher", "aide": "teacher", "proctor": "proctor", "administrator": "coordinator",
-    "siteAdministrator": "coordinator", "systemAdministrator": "coordinator", "districtAdministrator": "coordinator",
+    "teacher": "teacher",
+    "aide": "teacher",
+    "proctor": "proctor",
+    "administrator": "coordinator",
+    "siteAdministrator": "coordinator",
+    "systemAdministrator": "coordinator",
+    "districtAdministrator": "coordinator",
     "principal": "coordinator",
-}  # fmt: skip
+}
 FAMILY_ROLES = ("parent", "guardian", "relative")
 OPTIONAL = {
     "roles.csv": ("sourcedId", "userSourcedId", "role", "orgSourcedId"),
@@ -52,7 +60,7 @@ class Org:
     kind: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RosterSession:
     id: str
     title: str
@@ -61,7 +69,7 @@ class RosterSession:
     end: date
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class User:
     """role: student, teacher, proctor, coordinator or family. agents: ids of users that this one is tied to, a
     student's family or a family's students. relation: the word of the file for a family's role."""
@@ -77,7 +85,7 @@ class User:
     relation: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RosterClass:
     id: str
     title: str
@@ -91,7 +99,7 @@ class RosterClass:
     terms: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RosterEnrolment:
     id: str
     klass: str
@@ -131,7 +139,7 @@ class Mended:
     name: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Roster:
     """complete: of which kinds (student, staff, family, class, enrolment) the file names all there are, so that
     whoever is missing has left. attributes: user, name of the attribute, value. births: birth dates by user. unread: files
@@ -160,16 +168,20 @@ def read_roster(uploads: dict[str, bytes], known: Known | None = None) -> Roster
         for path, body in inside.items():
             base = PurePosixPath(path).name
             if base in files:
-                raise ImportProblem(name, f"{base} twice", "each file stands once")
+                raise ImportProblem(file=name, found=f"{base} twice", allowed="each file stands once")
             files[base] = body
     delta = _is_delta(files)
     missing = [name for name in FILES if name not in files]
     if missing and not delta:
         raise ImportProblem(
-            ", ".join(uploads) or "upload", f"no {', '.join(missing)}", f"needed are {', '.join(FILES)}"
+            file=", ".join(uploads) or "upload",
+            found=f"no {', '.join(missing)}",
+            allowed=f"needed are {', '.join(FILES)}",
         )
     if delta and len(missing) == len(FILES):
-        raise ImportProblem(", ".join(uploads), "no file of changes", f"expected are some of {', '.join(FILES)}")
+        raise ImportProblem(
+            file=", ".join(uploads), found="no file of changes", allowed=f"expected are some of {', '.join(FILES)}"
+        )
     wanted = {**FILES, **OPTIONAL}
     sheets = {name: read_sheet(name, files[name], columns) for name, columns in wanted.items() if name in files}
     roster = roster_of(sheets, delta, known or Known())
@@ -219,17 +231,17 @@ class _Reader:
         self.gone: list[Gone] = []
 
     def roster(self) -> Roster:
-        orgs = tuple(
-            Org(id, row["name"], row["type"])
-            for id, row in self._active("orgs.csv").items()
-        )  # fmt: skip
+        orgs = tuple(Org(id, row["name"], row["type"]) for id, row in self._active("orgs.csv").items())
         sessions = tuple(
             RosterSession(
-                id, row["title"], row["type"], self._date("academicSessions.csv", row, "startDate"),
-                self._date("academicSessions.csv", row, "endDate"),
+                id=id,
+                title=row["title"],
+                kind=row["type"],
+                start=self._date("academicSessions.csv", row, "startDate"),
+                end=self._date("academicSessions.csv", row, "endDate"),
             )
             for id, row in self._active("academicSessions.csv").items()
-        )  # fmt: skip
+        )
         schools = {org.id for org in orgs if org.kind == "school"} | (self.known.schools if self.delta else set())
         users = self._users(schools)
         classes = self._classes(schools)
@@ -242,9 +254,16 @@ class _Reader:
             {id for id in ids if ("class", id) not in gone},
         )
         return Roster(
-            orgs, sessions, users, classes, enrolments, tuple(self.left_out), self._complete(users), tuple(self.gone),
+            orgs=orgs,
+            sessions=sessions,
+            users=users,
+            classes=classes,
+            enrolments=enrolments,
+            left_out=tuple(self.left_out),
+            complete=self._complete(users),
+            gone=tuple(self.gone),
             births=self._births(),
-        )  # fmt: skip
+        )
 
     def _births(self) -> dict[str, date]:
         """From demographics.csv, where the set has one; a row without a date says nothing."""
@@ -304,7 +323,12 @@ class _Reader:
                 if row.get("status") != "tobedeleted":
                     given_roles.setdefault(row["userSourcedId"], []).append((row["role"], row["orgSourcedId"]))
         elif "role" not in sheet.columns:
-            raise ImportProblem("users.csv", "no column role and no roles.csv", "1.1 has the one, 1.2 the other", 1)
+            raise ImportProblem(
+                file="users.csv",
+                found="no column role and no roles.csv",
+                allowed="1.1 has the one, 1.2 the other",
+                line=1,
+            )
         users = []
         for id, row in self._active("users.csv").items():
             if not row["givenName"] and not row["familyName"]:
@@ -330,10 +354,17 @@ class _Reader:
             agents = tuple(part.strip() for part in row.get("agentSourceIds").split(",") if part.strip())
             users.append(
                 User(
-                    id, row["givenName"], row["familyName"], role, grade if role == "student" else "",
-                    row.get("username"), school, agents, relation if role == "family" else "",
+                    id=id,
+                    given=row["givenName"],
+                    family=row["familyName"],
+                    role=role,
+                    grade=grade if role == "student" else "",
+                    username=row.get("username"),
+                    school=school,
+                    agents=agents,
+                    relation=relation if role == "family" else "",
                 )
-            )  # fmt: skip
+            )
         return tuple(users)
 
     @staticmethod
@@ -358,10 +389,18 @@ class _Reader:
             terms = tuple(part.strip() for part in row.get("termSourcedIds").split(",") if part.strip())
             classes.append(
                 RosterClass(
-                    id, row["title"], row["schoolSourcedId"], subject, grade, row.get("location"),
-                    courses.get(row.get("courseSourcedId"), ""), row.get("periods"), row.get("classType") == "homeroom", terms,
+                    id=id,
+                    title=row["title"],
+                    school=row["schoolSourcedId"],
+                    subject=subject,
+                    grade=grade,
+                    location=row.get("location"),
+                    course=courses.get(row.get("courseSourcedId"), ""),
+                    period=row.get("periods"),
+                    homeroom=row.get("classType") == "homeroom",
+                    terms=terms,
                 )
-            )  # fmt: skip
+            )
         return tuple(classes)
 
     def _enrolments(self, users: dict[str, str], classes: set[str]) -> tuple[RosterEnrolment, ...]:
@@ -386,6 +425,13 @@ class _Reader:
                 if begins and ends and ends < begins:
                     raise self.sheets["enrollments.csv"].problem(row, "endDate", str(ends), f"not before {begins}")
                 enrolments.append(
-                    RosterEnrolment(id, klass, user, "student" if role == "student" else "teacher", begins, ends)
+                    RosterEnrolment(
+                        id=id,
+                        klass=klass,
+                        user=user,
+                        role="student" if role == "student" else "teacher",
+                        begins=begins,
+                        ends=ends,
+                    )
                 )
         return tuple(enrolments)

@@ -49,9 +49,13 @@ def fetch(
 
 def _token(http: httpx.Client, address: str, client: str, secret: str) -> str:
     answer = http.post(
-        f"{address}/token", auth=(client, secret),
-        data={"grant_type": "client_credentials", "scope": "https://purl.imsglobal.org/spec/or/v1p2/scope/roster.readonly"},
-    )  # fmt: skip
+        f"{address}/token",
+        auth=(client, secret),
+        data={
+            "grant_type": "client_credentials",
+            "scope": "https://purl.imsglobal.org/spec/or/v1p2/scope/roster.readonly",
+        },
+    )
     if answer.status_code in (400, 401, 403):
         raise Unreachable("the records system refuses the client's name and secret")
     body = _json(answer)
@@ -63,7 +67,7 @@ def _token(http: httpx.Client, address: str, client: str, secret: str) -> str:
 
 def _pages(
     http: httpx.Client, url: str, name: str, headers: dict[str, str], since: datetime | None, tell: Tell
-) -> Iterator[dict[str, Any]]:  # fmt: skip
+) -> Iterator[dict[str, Any]]:
     offset = 0
     for _ in range(MOST_PAGES):
         params: dict[str, str | int] = {"limit": PAGE, "offset": offset}
@@ -109,14 +113,22 @@ def as_sheets(found: dict[str, list[dict[str, Any]]]) -> dict[str, Sheet]:
     for at, user in enumerate(found.get("users", []), 1):
         users.append(
             _row("users", at, user, "givenName", "familyName", "username")
-            | {"grades": _join(user.get("grades")), "agentSourceIds": _ids(user.get("agents")),
-               "enabledUser": "false" if user.get("enabledUser") in (False, "false") else "true"}
-        )  # fmt: skip
+            | {
+                "grades": _join(user.get("grades")),
+                "agentSourceIds": _ids(user.get("agents")),
+                "enabledUser": "false" if user.get("enabledUser") in (False, "false") else "true",
+            }
+        )
         for role in user.get("roles") or []:
-            roles.append({
-                "sourcedId": f"{user.get('sourcedId')}-{len(roles)}", "userSourcedId": str(user.get("sourcedId")),
-                "role": str(role.get("role", "")), "orgSourcedId": _id(role.get("org")), "status": "",
-            })  # fmt: skip
+            roles.append(
+                {
+                    "sourcedId": f"{user.get('sourcedId')}-{len(roles)}",
+                    "userSourcedId": str(user.get("sourcedId")),
+                    "role": str(role.get("role", "")),
+                    "orgSourcedId": _id(role.get("org")),
+                    "status": "",
+                }
+            )
     tables = {
         "orgs.csv": [_row("orgs", at, o, "name", "type") for at, o in enumerate(found.get("orgs", []), 1)],
         "academicSessions.csv": [
@@ -128,8 +140,14 @@ def as_sheets(found: dict[str, list[dict[str, Any]]]) -> dict[str, Sheet]:
         "roles.csv": roles,
         "classes.csv": [
             _row("classes", at, c, "title", "location", "classType")
-            | {"grades": _join(c.get("grades")), "subjects": _join(c.get("subjects")), "periods": _join(c.get("periods")),
-               "schoolSourcedId": _id(c.get("school")), "courseSourcedId": _id(c.get("course")), "termSourcedIds": _ids(c.get("terms"))}
+            | {
+                "grades": _join(c.get("grades")),
+                "subjects": _join(c.get("subjects")),
+                "periods": _join(c.get("periods")),
+                "schoolSourcedId": _id(c.get("school")),
+                "courseSourcedId": _id(c.get("course")),
+                "termSourcedIds": _ids(c.get("terms")),
+            }
             for at, c in enumerate(found.get("classes", []), 1)
         ],
         "enrollments.csv": [
@@ -137,7 +155,7 @@ def as_sheets(found: dict[str, list[dict[str, Any]]]) -> dict[str, Sheet]:
             | {"classSourcedId": _id(e.get("class")), "userSourcedId": _id(e.get("user"))}
             for at, e in enumerate(found.get("enrollments", []), 1)
         ],
-    }  # fmt: skip
+    }
     return {
         name: Sheet(
             name, tuple(rows[0]) if rows else ("sourcedId",), tuple(SheetRow(at, row) for at, row in enumerate(rows, 1))
@@ -148,7 +166,7 @@ def as_sheets(found: dict[str, list[dict[str, Any]]]) -> dict[str, Sheet]:
 
 def _row(what: str, at: int, entry: dict[str, Any], *names: str) -> dict[str, str]:
     if not isinstance(entry.get("sourcedId"), str) or not entry["sourcedId"]:
-        raise ImportProblem(what, "an entry without sourcedId", "each has its own", at)
+        raise ImportProblem(file=what, found="an entry without sourcedId", allowed="each has its own", line=at)
     values = {name: entry.get(name) for name in ("sourcedId", "status", *names)}
     return {name: "" if value is None else str(value).strip() for name, value in values.items()}
 

@@ -10,7 +10,22 @@ from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Sheet, SheetRow
 
 FIELDS: dict[str, tuple[str, tuple[str, ...]]] = {
-    "id": ("student number", ("studentnumber", "studentid", "pupilid", "pupilnumber", "pupilno", "studentno", "id", "number", "sourcedid", "admissionnumber", "localid")),
+    "id": (
+        "student number",
+        (
+            "studentnumber",
+            "studentid",
+            "pupilid",
+            "pupilnumber",
+            "pupilno",
+            "studentno",
+            "id",
+            "number",
+            "sourcedid",
+            "admissionnumber",
+            "localid",
+        ),
+    ),
     "given": ("given name", ("givenname", "firstname", "forename", "given")),
     "family": ("family name", ("familyname", "lastname", "surname", "family")),
     "name": ("whole name", ("name", "fullname", "student", "studentname", "pupil", "pupilname")),
@@ -21,7 +36,7 @@ FIELDS: dict[str, tuple[str, tuple[str, ...]]] = {
     "room": ("room", ("room", "location", "classroom")),
     "school": ("school", ("school", "schoolname", "site", "campus")),
     "homeroom": ("homeroom", ("homeroom", "form", "tutorgroup", "registrationgroup", "advisory")),
-}  # fmt: skip
+}
 ATTRIBUTE = "attribute:"
 
 
@@ -62,20 +77,37 @@ def _columns(sheet: Sheet, matched: Mapping[str, str]) -> dict[str, str]:
     column: dict[str, str] = {}
     for name, target in matched.items():
         if name not in sheet.columns:
-            raise ImportProblem(sheet.file, f"no column {name}", f"its columns are {', '.join(sheet.columns)}", 1)
+            raise ImportProblem(
+                file=sheet.file,
+                found=f"no column {name}",
+                allowed=f"its columns are {', '.join(sheet.columns)}",
+                line=1,
+            )
         if not target or target.startswith(ATTRIBUTE):
             continue
         if target not in FIELDS:
-            raise ImportProblem(sheet.file, f"column {name} matched with {target!r}", f"one of {', '.join(FIELDS)}", 1)
+            raise ImportProblem(
+                file=sheet.file,
+                found=f"column {name} matched with {target!r}",
+                allowed=f"one of {', '.join(FIELDS)}",
+                line=1,
+            )
         if target in column:
-            raise ImportProblem(sheet.file, f"{FIELDS[target][0]} matched twice", "one column for each", 1)
+            raise ImportProblem(
+                file=sheet.file, found=f"{FIELDS[target][0]} matched twice", allowed="one column for each", line=1
+            )
         column[target] = name
     if "id" not in column:
         raise ImportProblem(
-            sheet.file, "no column matched with student number", "it tells apart two students of one name", 1
+            file=sheet.file,
+            found="no column matched with student number",
+            allowed="it tells apart two students of one name",
+            line=1,
         )
     if "name" not in column and not {"given", "family"} <= column.keys():
-        raise ImportProblem(sheet.file, "no names", "match given and family name, or the whole name", 1)
+        raise ImportProblem(
+            file=sheet.file, found="no names", allowed="match given and family name, or the whole name", line=1
+        )
     return column
 
 
@@ -100,20 +132,28 @@ class _OneSheet:
         given, family = self._name(row)
         school = self._school(row)
         cells = {
-            "sourcedId": id, "givenName": given, "familyName": family, "role": "student", "orgSourcedIds": school,
-            "grades": self.cell(row, "grade"), "username": "",
-        }  # fmt: skip
+            "sourcedId": id,
+            "givenName": given,
+            "familyName": family,
+            "role": "student",
+            "orgSourcedIds": school,
+            "grades": self.cell(row, "grade"),
+            "username": "",
+        }
         before = self.users.get(id)
         if before is not None and (before["givenName"], before["familyName"]) != (given, family):
             raise self.sheet.problem(
-                row, self.column["id"], f"{id} is {given} {family} here and {before['givenName']} "
-                f"{before['familyName']} in line {before.line}", "one number, one student",
-            )  # fmt: skip
+                row,
+                self.column["id"],
+                f"{id} is {given} {family} here and {before['givenName']} {before['familyName']} in line {before.line}",
+                "one number, one student",
+            )
         self.users.setdefault(id, SheetRow(row.line, cells))
         self.rows_of.setdefault(id, row)
         for title, subject, homeroom in (
-            (self.cell(row, "class"), self.cell(row, "subject"), ""), (self.cell(row, "homeroom"), "", "homeroom"),
-        ):  # fmt: skip
+            (self.cell(row, "class"), self.cell(row, "subject"), ""),
+            (self.cell(row, "homeroom"), "", "homeroom"),
+        ):
             if title:
                 self._class(row, id, school, title, subject, homeroom)
 
@@ -138,9 +178,14 @@ class _OneSheet:
     def _class(self, row: SheetRow, student: str, school: str, title: str, subject: str, homeroom: str) -> None:
         id = self.here.classes.get((school, title.lower()), f"sheet:{school}:{title}")
         cells = {
-            "sourcedId": id, "title": title, "schoolSourcedId": school, "subjects": subject,
-            "grades": self.cell(row, "grade"), "location": "" if homeroom else self.cell(row, "room"), "classType": homeroom,
-        }  # fmt: skip
+            "sourcedId": id,
+            "title": title,
+            "schoolSourcedId": school,
+            "subjects": subject,
+            "grades": self.cell(row, "grade"),
+            "location": "" if homeroom else self.cell(row, "room"),
+            "classType": homeroom,
+        }
         self.classes.setdefault(id, SheetRow(row.line, cells))
         self._enrol(row, id, student, "student")
         teacher = "" if homeroom else self.cell(row, "teacher")
@@ -153,9 +198,19 @@ class _OneSheet:
             person = self.here.staff.get(key, f"sheet:{school}:{given} {family}")
             self.users.setdefault(
                 person,
-                SheetRow(row.line, {"sourcedId": person, "givenName": given, "familyName": family, "role": "teacher",
-                               "orgSourcedIds": school, "grades": "", "username": ""}),
-            )  # fmt: skip
+                SheetRow(
+                    row.line,
+                    {
+                        "sourcedId": person,
+                        "givenName": given,
+                        "familyName": family,
+                        "role": "teacher",
+                        "orgSourcedIds": school,
+                        "grades": "",
+                        "username": "",
+                    },
+                ),
+            )
             self._enrol(row, id, person, "teacher")
 
     def _enrol(self, row: SheetRow, klass: str, user: str, role: str) -> None:
@@ -165,8 +220,11 @@ class _OneSheet:
 
     def roster(self, whole: bool, attributes: Mapping[str, str]) -> Roster:
         tables = {
-            "orgs.csv": self.orgs, "users.csv": self.users, "classes.csv": self.classes, "enrollments.csv": self.enrolments,
-        }  # fmt: skip
+            "orgs.csv": self.orgs,
+            "users.csv": self.users,
+            "classes.csv": self.classes,
+            "enrollments.csv": self.enrolments,
+        }
         sheets = {}
         for name, rows in tables.items():
             columns = next(iter(rows.values())).cells.keys() if rows else ("sourcedId",)
@@ -180,5 +238,13 @@ class _OneSheet:
         )
         complete = frozenset({"student", "enrolment"}) if whole else frozenset[str]()
         return Roster(
-            found.orgs, (), found.users, found.classes, found.enrolments, found.left_out, complete, (), values
+            orgs=found.orgs,
+            sessions=(),
+            users=found.users,
+            classes=found.classes,
+            enrolments=found.enrolments,
+            left_out=found.left_out,
+            complete=complete,
+            gone=(),
+            attributes=values,
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 
-@dataclass(eq=False)
+@dataclass(kw_only=True, eq=False)
 class ImportProblem(Exception):
     """line and column count from 1; column may be the column's name. allowed: what would be accepted."""
 

@@ -79,7 +79,11 @@ class _Column:
 
     def problem(self, line: int, found: str, allowed: str) -> ImportProblem:
         return ImportProblem(
-            self.file, found, f"allowed is: {_allowed(self.keyed, allowed)}", line, self.keyed.item.name
+            file=self.file,
+            found=found,
+            allowed=f"allowed is: {_allowed(self.keyed, allowed)}",
+            line=line,
+            column=self.keyed.item.name,
         )
 
     def answers(self) -> Answers:
@@ -104,7 +108,7 @@ def _allowed(keyed: KeyedItem, said: str) -> str:
 def read_responses(file: str, data: bytes, key: Sequence[KeyedItem], groups: Sequence[str] = ()) -> ResponseFile:
     """Read and check a whole file. groups: other columns wanted; a missing one is a problem that names those there."""
     if len(data) > MOST_BYTES:
-        raise ImportProblem(file, f"{len(data)} bytes", f"at most {MOST_BYTES} bytes are read")
+        raise ImportProblem(file=file, found=f"{len(data)} bytes", allowed=f"at most {MOST_BYTES} bytes are read")
     if len(data) < CHUNK or b"\0" in data or not data.isascii():
         decode(file, data)  # says where a byte is no text
     if data.startswith(b"\xef\xbb\xbf"):
@@ -124,7 +128,9 @@ def read_responses(file: str, data: bytes, key: Sequence[KeyedItem], groups: Seq
         try:
             names = [name.strip() for name in next(reader, [])]
         except csv.Error as error:
-            raise ImportProblem(file, str(error), "quotes are doubled inside a quoted cell", 1) from None
+            raise ImportProblem(
+                file=file, found=str(error), allowed="quotes are doubled inside a quoted cell", line=1
+            ) from None
         rows = _quoted_rows(file, reader, len(names))
     return _collect(file, names, rows, key, groups)
 
@@ -150,16 +156,25 @@ def _collect(
 ) -> ResponseFile:
     check_columns(file, names, most=MOST_HERE)
     if "student" not in names:
-        raise ImportProblem(file, "no column student", "the first line names the columns; student is needed", 1)
+        raise ImportProblem(
+            file=file, found="no column student", allowed="the first line names the columns; student is needed", line=1
+        )
     place = {name: at for at, name in enumerate(names)}
     missing = [keyed.item.name for keyed in key if keyed.item.name not in place]
     if missing:
-        raise ImportProblem(file, f"no column {missing[0]}", "each item of the key has a column", 1)
+        raise ImportProblem(
+            file=file, found=f"no column {missing[0]}", allowed="each item of the key has a column", line=1
+        )
     for group in groups:
         if group not in place:
             items = {k.item.name for k in key} | {"", "student", "status"}
             others = [n for n in names if n not in items]
-            raise ImportProblem(file, f"no column {group}", f"other columns are {', '.join(others) or 'none'}", 1)
+            raise ImportProblem(
+                file=file,
+                found=f"no column {group}",
+                allowed=f"other columns are {', '.join(others) or 'none'}",
+                line=1,
+            )
     columns = [_Column(file, keyed) for keyed in key]
     students: list[str] = []
     status: list[npt.NDArray[np.uint8]] = []
@@ -178,7 +193,7 @@ def _collect(
         for column in columns:
             column.parts.append(rows.code(place[column.keyed.item.name], column))
     if not students:
-        raise ImportProblem(file, "no rows", "one row for each student", 2)
+        raise ImportProblem(file=file, found="no rows", allowed="one row for each student", line=2)
     answers = [column.answers() for column in columns]
     table = settle([k.item for k in key], answers, np.concatenate(status))
     return ResponseFile(students, held, table)
@@ -188,9 +203,17 @@ def _same_student(file: str, before: list[str], mine: list[str], rows: _Rows) ->
     seen = set(before)
     for row, student in enumerate(mine):
         if not student:
-            return ImportProblem(file, "empty", "each row names its student", rows.line(row), "student")
+            return ImportProblem(
+                file=file, found="empty", allowed="each row names its student", line=rows.line(row), column="student"
+            )
         if student in seen:
-            return ImportProblem(file, f"{student} again", "each student stands once", rows.line(row), "student")
+            return ImportProblem(
+                file=file,
+                found=f"{student} again",
+                allowed="each student stands once",
+                line=rows.line(row),
+                column="student",
+            )
         seen.add(student)
     raise AssertionError("no student stands twice")
 
@@ -204,10 +227,12 @@ def _statuses(file: str, rows: _Rows, column: int | None) -> npt.NDArray[np.uint
     except KeyError:
         row = next(at for at, cell in enumerate(cells) if cell not in STATUSES)
         allowed = "sat, absent, exempt, void or empty"
-        raise ImportProblem(file, repr(cells[row]), allowed, rows.line(row), "status") from None
+        raise ImportProblem(
+            file=file, found=repr(cells[row]), allowed=allowed, line=rows.line(row), column="status"
+        ) from None
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _PlainRows(_Rows):
     """Rows of a chunk by the places of their cells: starts, ends (rows, columns) into bytes."""
 
@@ -272,22 +297,33 @@ def _plain_rows(file: str, data: bytes, body: int, separator: int, columns: int)
         if returned.any():
             stops[:, -1] = last - returned
         if begins.shape[0]:
-            yield _PlainRows(begins.shape[0], data, everything, begins, stops, lines)
+            yield _PlainRows(
+                count=begins.shape[0], data=data, bytes_=everything, starts=begins, ends=stops, lines=lines
+            )
         line += line_count
         at = stop
 
 
 def _without_blank_lines(
-    file: str, data: bytes, starts: npt.NDArray[np.int64], ends: npt.NDArray[np.int64], breaks: npt.NDArray[np.int64],
-    per_line: npt.NDArray[np.int64], columns: int, line: int,
-) -> npt.NDArray[np.bool_]:  # fmt: skip
+    file: str,
+    data: bytes,
+    starts: npt.NDArray[np.int64],
+    ends: npt.NDArray[np.int64],
+    breaks: npt.NDArray[np.int64],
+    per_line: npt.NDArray[np.int64],
+    columns: int,
+    line: int,
+) -> npt.NDArray[np.bool_]:
     """Which lines are rows; a problem at the first that is neither a row nor blank."""
     keep: npt.NDArray[np.bool_] = per_line == columns
     for place in np.flatnonzero(~keep).tolist():
         first = starts[breaks[place] - per_line[place] + 1]
         if data[first : ends[breaks[place]]].strip():
             raise ImportProblem(
-                file, f"{per_line[place]} cells", f"each row has {columns} cells, as the header", line + place
+                file=file,
+                found=f"{per_line[place]} cells",
+                allowed=f"each row has {columns} cells, as the header",
+                line=line + place,
             )
     return keep
 
@@ -315,13 +351,20 @@ def _quoted_rows(file: str, reader: Any, columns: int) -> Iterator[_Rows]:
     try:
         for row in reader:
             if len(row) != columns and any(cell.strip() for cell in row):
-                raise ImportProblem(file, f"{len(row)} cells", f"each row has {columns} cells, as the header", start)
+                raise ImportProblem(
+                    file=file,
+                    found=f"{len(row)} cells",
+                    allowed=f"each row has {columns} cells, as the header",
+                    line=start,
+                )
             if len(row) == columns and any(cell.strip() for cell in row):
                 rows.append(row)
                 lines.append(start)
             start = reader.line_num + 1
     except csv.Error as error:
-        raise ImportProblem(file, str(error), "quotes are doubled inside a quoted cell", reader.line_num) from None
+        raise ImportProblem(
+            file=file, found=str(error), allowed="quotes are doubled inside a quoted cell", line=reader.line_num
+        ) from None
     if rows:
         yield _QuotedRows(len(rows), rows, lines)
 

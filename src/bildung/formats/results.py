@@ -13,9 +13,21 @@ from bildung.core.comparison.differential import Differential
 _SPREAD = ("n", "k", "points", "mean", "sd", "median", "min", "max", "skewness", "kurtosis")
 _TRUST = ("alpha", "alpha_ci95", "alpha_ci_method", "kr21", "lambda2", "split_half", "omega", "stratified_alpha")
 _ITEM = (
-    "n", "n_r", "n_omitted", "n_not_reached", "n_not_presented", "p", "p_all", "p_ci95", "sd", "r_rest",
-    "r_rest_ci95", "r_total", "biserial", "d27",
-)  # fmt: skip
+    "n",
+    "n_r",
+    "n_omitted",
+    "n_not_reached",
+    "n_not_presented",
+    "p",
+    "p_all",
+    "p_ci95",
+    "sd",
+    "r_rest",
+    "r_rest_ci95",
+    "r_total",
+    "biserial",
+    "d27",
+)
 _OPTION = ("option", "kind", "is_key", "n", "share", "mean_total", "mean_rest", "r_rest", "fifths")
 
 
@@ -27,8 +39,11 @@ def test_part(analysis: TestAnalysis) -> dict[str, Any]:
     return {
         **{name: getattr(spread, name) for name in _SPREAD},
         **{name: getattr(trust, name) for name in _TRUST},
-        "sem": analysis.sem, "reached_last": spread.reached_last, "reached_80": spread.reached_80, "why": why,
-    }  # fmt: skip
+        "sem": analysis.sem,
+        "reached_last": spread.reached_last,
+        "reached_80": spread.reached_80,
+        "why": why,
+    }
 
 
 def item_part(found: ItemAnalysis, alpha_why: str | None) -> dict[str, Any]:
@@ -38,16 +53,19 @@ def item_part(found: ItemAnalysis, alpha_why: str | None) -> dict[str, Any]:
     if found.sound is None:
         why["sound"] = "too few students were counted to examine it"
     return {
-        "item": found.item.name, "type": found.item.kind, "points": found.item.points,
+        "item": found.item.name,
+        "type": found.item.kind,
+        "points": found.item.points,
         **{name: getattr(found.figures, name) for name in _ITEM},
-        "alpha_without": found.alpha_without, "sound": found.sound,
+        "alpha_without": found.alpha_without,
+        "sound": found.sound,
         "flags": [
             {"flag": f.flag, "weight": f.weight, **({} if f.option is None else {"option": f.option}), "why": f.why}
             for f in found.flags
         ],
         "options": [{name: getattr(row, name) for name in _OPTION} for row in found.options],
         "why": why,
-    }  # fmt: skip
+    }
 
 
 def compare_part(by: str, found: Comparison) -> dict[str, Any]:
@@ -76,9 +94,13 @@ def dif_part(by: str, found: Differential) -> dict[str, Any]:
             entry["why"] = {"odds_ratio": item.matched.why}
         items.append(entry)
     return {
-        "by": by, "reference": found.reference, "focal": found.focal, "n_reference": found.n_reference,
-        "n_focal": found.n_focal, "items": items,
-    }  # fmt: skip
+        "by": by,
+        "reference": found.reference,
+        "focal": found.focal,
+        "n_reference": found.n_reference,
+        "n_focal": found.n_focal,
+        "items": items,
+    }
 
 
 def student_lines(analysis: TestAnalysis, students: Sequence[str]) -> Iterator[str]:
@@ -91,16 +113,24 @@ def student_lines(analysis: TestAnalysis, students: Sequence[str]) -> Iterator[s
         level = levels[row] if whole[row] else -1
         if level < 0:
             waits = dict.fromkeys(("earned", "share", "percentile_rank"), "an answer awaits its score")
-            figures: dict[str, Any] = {"earned": None, "possible": float(scores.possible[row]), "share": None, "percentile_rank": None, "why": waits}  # fmt: skip
+            figures: dict[str, Any] = {
+                "earned": None,
+                "possible": float(scores.possible[row]),
+                "share": None,
+                "percentile_rank": None,
+                "why": waits,
+            }
             yield f'{{"student": {encode(student)}, {json.dumps(figures)[1:]}'
             continue
         end = tail.get(level)
         if end is None:
             earned, possible = float(scores.level_earned[level]), float(scores.level_possible[level])
             figures = {
-                "earned": earned, "possible": possible, "share": earned / possible if possible else None,
+                "earned": earned,
+                "possible": possible,
+                "share": earned / possible if possible else None,
                 "percentile_rank": float(ranks[row]),
-            }  # fmt: skip
+            }
             if not possible:
                 figures["why"] = {"share": "no points were presented"}
             end = tail[level] = ", " + json.dumps(figures)[1:]
@@ -117,8 +147,10 @@ def analysis_json(
     counts = {k: v for k, v in analysis.counts.items() if k not in ("in_progress", "trial")}
     alpha_why = analysis.reliability.why.get("alpha")
     parts: dict[str, Any] = {
-        "counts": counts, "test": test_part(analysis), "items": [item_part(i, alpha_why) for i in analysis.items],
-    }  # fmt: skip
+        "counts": counts,
+        "test": test_part(analysis),
+        "items": [item_part(i, alpha_why) for i in analysis.items],
+    }
     if compare:
         parts["compare"] = compare_part(*compare)
     if dif:

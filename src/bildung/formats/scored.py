@@ -44,7 +44,13 @@ def part_rule(part: AnyPart, scoring: PartScoring) -> Rule:
     worth = {c.answer: c.points for c in scoring.credit}
     if isinstance(part, EntryPart):
         return _entry_credit(part, scoring, worth)
-    return PieceCredit(rule, _credit(part, scoring, worth), _separator(part), scoring.points, scoring.lowest)
+    return PieceCredit(
+        base=rule,
+        credit=_credit(part, scoring, worth),
+        separator=_separator(part),
+        maximum=scoring.points,
+        lower=scoring.lowest,
+    )
 
 
 def _separator(part: AnyPart) -> str:
@@ -114,7 +120,11 @@ def _keyed_rule(part: AnyPart, scoring: PartScoring) -> Rule:
         pairs = (piece.partition("=") for piece in _split(key, ";"))
         matched = tuple((row.strip(), _split(columns, "|")) for row, _, columns in pairs)
         return MatchRule(
-            tuple(o.id for o in part.rows), tuple(o.id for o in part.columns), matched, scoring.partial, points
+            rows=tuple(o.id for o in part.rows),
+            columns=tuple(o.id for o in part.columns),
+            key=matched,
+            partial=scoring.partial,
+            maximum=points,
         )
     if isinstance(part, LinePart):
         rule = rule_for("numeric", key, (), points)
@@ -142,7 +152,14 @@ def _entry_rule(part: EntryPart, scoring: PartScoring) -> Rule:
     plain = len(numbers_only) == 1 and not units and scoring.writing == "any"
     if plain:
         return NumericRule(numbers_only[0], tolerance, scoring.points)
-    return MeasureRule(numbers_only, tolerance, scoring.writing, units, scoring.unit_needed, scoring.points)
+    return MeasureRule(
+        accepted=numbers_only,
+        tolerance=tolerance,
+        writing=scoring.writing,
+        units=units,
+        needed=scoring.unit_needed,
+        maximum=scoring.points,
+    )
 
 
 def _split(text: str, sign: str) -> tuple[str, ...]:
@@ -157,7 +174,9 @@ def item_rule(shown: Shown, scoring: list[PartScoring]) -> Rule:
     parts = []
     for part, s, rule in zip(shown.parts, scoring, rules, strict=True):
         carried = tuple((c.after, part_rule(part, s.model_copy(update={"key": c.key}))) for c in s.carried)
-        parts.append(ScoredPart(part.id, rule if s.points else None, s.points, s.needs, carried))
+        parts.append(
+            ScoredPart(id=part.id, rule=rule if s.points else None, maximum=s.points, needs=s.needs, carried=carried)
+        )
     return SeveralParts(tuple(parts))
 
 

@@ -13,7 +13,7 @@ from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Sheet, SheetRow, read_sheet
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Score:
     """se: 0 where the file has none. group: label in the wanted column."""
 
@@ -45,9 +45,11 @@ def read_scores(file: str, data: bytes, by: str | None = None) -> list[Score]:
     sheet = read_sheet(file, data, ("student", "grade", "window", "week", "score"))
     if by is not None and by not in sheet.columns:
         others = [c for c in sheet.columns if c not in ("student", "week", "score", "se")]
-        raise ImportProblem(file, f"no column {by}", f"columns to group by are {', '.join(others)}", 1)
+        raise ImportProblem(
+            file=file, found=f"no column {by}", allowed=f"columns to group by are {', '.join(others)}", line=1
+        )
     if not sheet.rows:
-        raise ImportProblem(file, "no rows", "one row for each student and window", 2)
+        raise ImportProblem(file=file, found="no rows", allowed="one row for each student and window", line=2)
     seen: dict[tuple[str, str, str], int] = {}
     scores = []
     for row in sheet.rows:
@@ -62,11 +64,16 @@ def read_scores(file: str, data: bytes, by: str | None = None) -> list[Score]:
         seen[key] = row.line
         scores.append(
             Score(
-                row["student"], row.get("subject"), row["grade"], row["window"], number(sheet, row, "week", 0, 60),
-                number(sheet, row, "score"), number(sheet, row, "se", 0) if row.get("se") else math.nan,
-                row.get(by) if by else "",
+                student=row["student"],
+                subject=row.get("subject"),
+                grade=row["grade"],
+                window=row["window"],
+                week=number(sheet, row, "week", 0, 60),
+                score=number(sheet, row, "score"),
+                se=number(sheet, row, "se", 0) if row.get("se") else math.nan,
+                group=row.get(by) if by else "",
             )
-        )  # fmt: skip
+        )
     return scores
 
 
@@ -75,13 +82,18 @@ def read_norms(file: str, data: bytes, correlations: NormTable | None = None) ->
     sheet = read_sheet(file, data, ("subject", "grade", "week"))
     kinds = {"mean", "sd"} <= set(sheet.columns), {"percentile", "score"} <= set(sheet.columns)
     if sum(kinds) != 1:
-        raise ImportProblem(file, "neither kind of norm table", "columns mean and sd, or percentile and score", 1)
+        raise ImportProblem(
+            file=file,
+            found="neither kind of norm table",
+            allowed="columns mean and sd, or percentile and score",
+            line=1,
+        )
     known = correlations.correlations if correlations else {}
     rows: dict[NormKey, list[SheetRow]] = {}
     for row in sheet.rows:
         rows.setdefault((row["subject"], row["grade"]), []).append(row)
     if not rows:
-        raise ImportProblem(file, "no rows", "one row for each subject, grade and week", 2)
+        raise ImportProblem(file=file, found="no rows", allowed="one row for each subject, grade and week", line=2)
     if kinds[0]:
         return NormTable({key: _moments(sheet, mine) for key, mine in rows.items()}, {}, known)
     return NormTable({}, {key: _points(sheet, mine) for key, mine in rows.items()}, known)
@@ -143,7 +155,7 @@ def read_correlations(file: str, data: bytes) -> NormTable:
             raise sheet.problem(row, "r", repr(row["r"]), "a correlation between -1 and 1")
         mine[weeks] = r
     if not found:
-        raise ImportProblem(file, "no rows", "one row for each pair of weeks", 2)
+        raise ImportProblem(file=file, found="no rows", allowed="one row for each pair of weeks", line=2)
     tables = {}
     for (subject, grade), mine in found.items():
         starts, ends = sorted({a for a, _ in mine}), sorted({b for _, b in mine})

@@ -35,27 +35,34 @@ class Sheet:
     rows: tuple[SheetRow, ...]
 
     def problem(self, row: SheetRow, column: str, found: str, allowed: str) -> ImportProblem:
-        return ImportProblem(self.file, found, allowed, row.line, column)
+        return ImportProblem(file=self.file, found=found, allowed=allowed, line=row.line, column=column)
 
 
 def decode(file: str, data: bytes) -> str:
     """The text of a file; a problem with its place where it is not UTF-8 or holds a NUL."""
     if len(data) > MAX_BYTES:
-        raise ImportProblem(file, f"{len(data)} bytes", f"at most {MAX_BYTES} bytes are read")
+        raise ImportProblem(file=file, found=f"{len(data)} bytes", allowed=f"at most {MAX_BYTES} bytes are read")
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         before = data[: error.start]
         line, column = before.count(b"\n") + 1, error.start - (before.rfind(b"\n") + 1) + 1
         raise ImportProblem(
-            file, f"byte 0x{data[error.start]:02x} is not UTF-8", "save the file as UTF-8", line, str(column)
+            file=file,
+            found=f"byte 0x{data[error.start]:02x} is not UTF-8",
+            allowed="save the file as UTF-8",
+            line=line,
+            column=str(column),
         ) from None
     if "\0" in text:
         before_nul = text[: text.index("\0")]
         raise ImportProblem(
-            file, "a NUL character", "plain text is allowed", before_nul.count("\n") + 1,
-            str(len(before_nul) - before_nul.rfind("\n")),
-        )  # fmt: skip
+            file=file,
+            found="a NUL character",
+            allowed="plain text is allowed",
+            line=before_nul.count("\n") + 1,
+            column=str(len(before_nul) - before_nul.rfind("\n")),
+        )
     return text
 
 
@@ -69,26 +76,36 @@ def read_sheet(file: str, data: bytes, required: Sequence[str]) -> Sheet:
     try:
         columns = tuple(name.strip() for name in next(reader, []))
         if not any(columns):
-            raise ImportProblem(file, "no header", f"the first line names the columns {', '.join(required)}", 1)
+            raise ImportProblem(
+                file=file, found="no header", allowed=f"the first line names the columns {', '.join(required)}", line=1
+            )
         check_columns(file, columns)
         missing = [name for name in required if name not in columns]
         if missing:
             raise ImportProblem(
-                file, f"no column {', '.join(missing)}", f"needed are {', '.join(required)}", 1,
-            )  # fmt: skip
+                file=file,
+                found=f"no column {', '.join(missing)}",
+                allowed=f"needed are {', '.join(required)}",
+                line=1,
+            )
         start = reader.line_num + 1
         for cells in reader:
             if cells and any(cell.strip() for cell in cells):
                 if len(cells) != len(columns):
                     raise ImportProblem(
-                        file, f"{len(cells)} cells", f"each row has {len(columns)} cells, as the header", start
+                        file=file,
+                        found=f"{len(cells)} cells",
+                        allowed=f"each row has {len(columns)} cells, as the header",
+                        line=start,
                     )
                 check_rows(file, len(rows) + 1, len(columns), start)
                 stripped = {name: cell.strip() for name, cell in zip(columns, cells, strict=True)}
                 rows.append(SheetRow(start, stripped))
             start = reader.line_num + 1
     except csv.Error as error:
-        raise ImportProblem(file, str(error), "quotes are doubled inside a quoted cell", reader.line_num) from None
+        raise ImportProblem(
+            file=file, found=str(error), allowed="quotes are doubled inside a quoted cell", line=reader.line_num
+        ) from None
     return Sheet(file, columns, tuple(rows))
 
 

@@ -23,21 +23,25 @@ def read_spreadsheet(file: str, data: bytes, required: Sequence[str] = ()) -> Sh
         return read_sheet(file, data, required)
     rows = _workbook_rows(file, data)
     if not rows:
-        raise ImportProblem(file, "an empty sheet", "the first line names the columns", 1)
+        raise ImportProblem(file=file, found="an empty sheet", allowed="the first line names the columns", line=1)
     names = [_text(cell) for cell in rows[0]]
     while names and not names[-1]:
         names.pop()
     if not any(names):
-        raise ImportProblem(file, "no header", "the first line names the columns", 1)
+        raise ImportProblem(file=file, found="no header", allowed="the first line names the columns", line=1)
     check_columns(file, names)
     missing = [name for name in required if name not in names]
     if missing:
-        raise ImportProblem(file, f"no column {', '.join(missing)}", f"needed are {', '.join(required)}", 1)
+        raise ImportProblem(
+            file=file, found=f"no column {', '.join(missing)}", allowed=f"needed are {', '.join(required)}", line=1
+        )
     found = []
     for line, cells in enumerate(rows[1:], 2):
         values = [_text(cell) for cell in cells]
         if any(values[len(names) :]):
-            raise ImportProblem(file, "a cell past the last named column", "every column has a name", line)
+            raise ImportProblem(
+                file=file, found="a cell past the last named column", allowed="every column has a name", line=line
+            )
         if any(values):
             padded = [*values, *[""] * len(names)][: len(names)]
             found.append(SheetRow(line, {name: value for name, value in zip(names, padded, strict=True) if name}))
@@ -50,7 +54,9 @@ def _workbook_rows(file: str, data: bytes) -> list[tuple[Any, ...]]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as inside:
             if sum(member.file_size for member in inside.infolist()) > MAX_EXPANDED:
-                raise ImportProblem(file, "a workbook that expands too far", f"at most {MAX_EXPANDED} bytes in all")
+                raise ImportProblem(
+                    file=file, found="a workbook that expands too far", allowed=f"at most {MAX_EXPANDED} bytes in all"
+                )
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # about looks that a reader of values does not need
             book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
@@ -58,7 +64,12 @@ def _workbook_rows(file: str, data: bytes) -> list[tuple[Any, ...]]:
             rows: list[tuple[Any, ...]] = []
             for row in sheet.iter_rows(values_only=True):
                 if len(row) > MOST_COLUMNS and any(cell is not None for cell in row[MOST_COLUMNS:]):
-                    raise ImportProblem(file, f"{len(row)} columns", f"at most {MOST_COLUMNS} are read", len(rows) + 1)
+                    raise ImportProblem(
+                        file=file,
+                        found=f"{len(row)} columns",
+                        allowed=f"at most {MOST_COLUMNS} are read",
+                        line=len(rows) + 1,
+                    )
                 rows.append(row[:MOST_COLUMNS])
                 check_rows(file, len(rows), len(row), len(rows))
             book.close()
@@ -66,7 +77,9 @@ def _workbook_rows(file: str, data: bytes) -> list[tuple[Any, ...]]:
     except ImportProblem:
         raise
     except Exception as error:  # the library has many ways to say that a file is broken
-        raise ImportProblem(file, f"not a readable workbook ({type(error).__name__})", "an XLSX file or CSV") from None
+        raise ImportProblem(
+            file=file, found=f"not a readable workbook ({type(error).__name__})", allowed="an XLSX file or CSV"
+        ) from None
 
 
 def _text(value: Any) -> str:

@@ -151,13 +151,19 @@ def _whole(number: Any) -> int:
 
 
 FUNCTIONS: dict[str, Callable[..., Any]] = {
-    "abs": abs, "min": min, "max": max, "gcd": lambda a, b: gcd(_whole(a), _whole(b)),
-    "lcm": lambda a, b: lcm(_whole(a), _whole(b)), "numerator": lambda a: Fraction(a).numerator,
-    "denominator": lambda a: Fraction(a).denominator, "whole": lambda a: Fraction(a).denominator == 1,
-    "floor": lambda a: Fraction(a).__floor__(), "ceil": lambda a: Fraction(a).__ceil__(),
+    "abs": abs,
+    "min": min,
+    "max": max,
+    "gcd": lambda a, b: gcd(_whole(a), _whole(b)),
+    "lcm": lambda a, b: lcm(_whole(a), _whole(b)),
+    "numerator": lambda a: Fraction(a).numerator,
+    "denominator": lambda a: Fraction(a).denominator,
+    "whole": lambda a: Fraction(a).denominator == 1,
+    "floor": lambda a: Fraction(a).__floor__(),
+    "ceil": lambda a: Fraction(a).__ceil__(),
     # half away from zero, as schools round
     "round": lambda a, places=0: _round(Fraction(a), _whole(places)),
-}  # fmt: skip
+}
 
 
 def _round(number: Fraction, places: int) -> Fraction:
@@ -311,7 +317,8 @@ def _shuffled(content: Content, rng: random.Random) -> Content:
             scoring.append(scored)
     return content.model_copy(
         update={
-            "shown": content.shown.model_copy(update={"parts": parts}), "scoring": scoring,
+            "shown": content.shown.model_copy(update={"parts": parts}),
+            "scoring": scoring,
             "behind": content.behind.model_copy(update={"misconceptions": notes}),
         }
-    )  # fmt: skip
+    )

@@ -19,10 +19,17 @@ from bildung.core.explain.figures import FIGURES
 from bildung.formats.responses import ResponseFile
 
 _FORMATS = {
-    "head": {"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"}, "text": {}, "title": {"bold": True, "font_size": 14},
-    "wrap": {"text_wrap": True, "valign": "top"}, "whole": {"num_format": "0"}, "share": {"num_format": "0 %"},
-    "two": {"num_format": "0.00"}, "three": {"num_format": "0.000"}, "one": {"num_format": "0.0"}, "key": {"bold": True},
-}  # fmt: skip
+    "head": {"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"},
+    "text": {},
+    "title": {"bold": True, "font_size": 14},
+    "wrap": {"text_wrap": True, "valign": "top"},
+    "whole": {"num_format": "0"},
+    "share": {"num_format": "0 %"},
+    "two": {"num_format": "0.00"},
+    "three": {"num_format": "0.000"},
+    "one": {"num_format": "0.0"},
+    "key": {"bold": True},
+}
 Column = tuple[str, int, str]
 
 
@@ -91,31 +98,55 @@ def _summary(book: Book, analysis: TestAnalysis) -> None:
     lines: list[tuple[str, Any, str]] = [("Finding", None, "".join(p.text for p in test_finding(analysis)))]
     lines += [(f"Sittings: {name.replace('_', ' ')}", n, "") for name, n in analysis.counts.items()]
     lines += [
-        ("Students with a total", spread.n, ""), ("Items", spread.k, ""), ("Points possible", spread.points, ""),
-        ("Mean", spread.mean, ""), ("Standard deviation", spread.sd, ""), ("Median", spread.median, ""),
-        ("Lowest", spread.min, ""), ("Highest", spread.max, ""), ("Skewness", spread.skewness, ""),
-        ("Excess kurtosis", spread.kurtosis, ""), ("Alpha", trust.alpha, trust.alpha_ci_method or ""),
+        ("Students with a total", spread.n, ""),
+        ("Items", spread.k, ""),
+        ("Points possible", spread.points, ""),
+        ("Mean", spread.mean, ""),
+        ("Standard deviation", spread.sd, ""),
+        ("Median", spread.median, ""),
+        ("Lowest", spread.min, ""),
+        ("Highest", spread.max, ""),
+        ("Skewness", spread.skewness, ""),
+        ("Excess kurtosis", spread.kurtosis, ""),
+        ("Alpha", trust.alpha, trust.alpha_ci_method or ""),
         ("Alpha, 95 % from", trust.alpha_ci95 and trust.alpha_ci95[0], ""),
-        ("Alpha, 95 % to", trust.alpha_ci95 and trust.alpha_ci95[1], ""), ("KR-21", trust.kr21, why.get("kr21", "")),
-        ("Guttman lambda 2", trust.lambda2, ""), ("Split half, stepped up", trust.split_half, why.get("split_half", "")),
+        ("Alpha, 95 % to", trust.alpha_ci95 and trust.alpha_ci95[1], ""),
+        ("KR-21", trust.kr21, why.get("kr21", "")),
+        ("Guttman lambda 2", trust.lambda2, ""),
+        ("Split half, stepped up", trust.split_half, why.get("split_half", "")),
         ("Omega", trust.omega, why.get("omega", "")),
         ("Stratified alpha", trust.stratified_alpha, why.get("stratified_alpha", "")),
         ("Standard error of measurement", analysis.sem, why.get("alpha", "")),
         ("Share who reached the last item", spread.reached_last, ""),
         ("Share who reached 80 % of the items", spread.reached_80, ""),
-    ]  # fmt: skip
+    ]
     for at, line in enumerate(lines, 1):
         book.row(sheet, at, line)
 
 
 def _items(book: Book, analysis: TestAnalysis) -> None:
     columns: list[Column] = [
-        ("Item", 14, "text"), ("Type", 9, "text"), ("Points", 8, "one"), ("Part", 8, "text"), ("n", 8, "whole"),
-        ("Omitted", 9, "whole"), ("Not reached", 9, "whole"), ("Got it (p)", 9, "share"), ("95 % from", 8, "share"),
-        ("to", 8, "share"), ("Separates (r with rest)", 11, "two"), ("95 % from", 8, "two"), ("to", 8, "two"),
-        ("r with total", 9, "two"), ("Biserial", 9, "two"), ("Upper minus lower 27 %", 11, "two"),
-        ("Alpha without", 10, "three"), ("Sound", 8, "text"), ("Flags", 60, "wrap"), ("Standards", 24, "text"),
-    ]  # fmt: skip
+        ("Item", 14, "text"),
+        ("Type", 9, "text"),
+        ("Points", 8, "one"),
+        ("Part", 8, "text"),
+        ("n", 8, "whole"),
+        ("Omitted", 9, "whole"),
+        ("Not reached", 9, "whole"),
+        ("Got it (p)", 9, "share"),
+        ("95 % from", 8, "share"),
+        ("to", 8, "share"),
+        ("Separates (r with rest)", 11, "two"),
+        ("95 % from", 8, "two"),
+        ("to", 8, "two"),
+        ("r with total", 9, "two"),
+        ("Biserial", 9, "two"),
+        ("Upper minus lower 27 %", 11, "two"),
+        ("Alpha without", 10, "three"),
+        ("Sound", 8, "text"),
+        ("Flags", 60, "wrap"),
+        ("Standards", 24, "text"),
+    ]
     sheet = book.sheet("Items", columns)
     for at, found in enumerate(analysis.items, 1):
         f, p, r = found.figures, found.figures.p_ci95 or (None, None), found.figures.r_rest_ci95 or (None, None)
@@ -124,22 +155,44 @@ def _items(book: Book, analysis: TestAnalysis) -> None:
         )
         sound = "not examined" if found.sound is None else found.sound
         book.row(
-            sheet, at,
+            sheet,
+            at,
             (
-                found.item.name, found.item.kind, found.item.points, found.item.part, f.n, f.n_omitted, f.n_not_reached,
-                f.p, *p, f.r_rest, *r, f.r_total, f.biserial, f.d27, found.alpha_without, sound, flags,
+                found.item.name,
+                found.item.kind,
+                found.item.points,
+                found.item.part,
+                f.n,
+                f.n_omitted,
+                f.n_not_reached,
+                f.p,
+                *p,
+                f.r_rest,
+                *r,
+                f.r_total,
+                f.biserial,
+                f.d27,
+                found.alpha_without,
+                sound,
+                flags,
                 "; ".join(found.item.standards),
             ),
-        )  # fmt: skip
+        )
     sheet.autofilter(0, 0, len(analysis.items), len(columns) - 1)
 
 
 def _options(book: Book, analysis: TestAnalysis) -> None:
     columns: list[Column] = [
-        ("Item", 14, "text"), ("Answer", 18, "text"), ("Key", 6, "text"), ("n", 8, "whole"), ("Share", 8, "share"),
-        ("Mean total", 10, "one"), ("Mean rest", 10, "one"), ("r with rest", 10, "two"),
+        ("Item", 14, "text"),
+        ("Answer", 18, "text"),
+        ("Key", 6, "text"),
+        ("n", 8, "whole"),
+        ("Share", 8, "share"),
+        ("Mean total", 10, "one"),
+        ("Mean rest", 10, "one"),
+        ("r with rest", 10, "two"),
         *[(f"Fifth {n}", 8, "share") for n in range(1, 6)],
-    ]  # fmt: skip
+    ]
     sheet = book.sheet("Options", columns, 2)
     at = 0
     for found in analysis.items:
@@ -191,9 +244,16 @@ def _compare(book: Book, by: str, found: Comparison) -> None:
     for at, item in enumerate(found.groups[0].items):
         book.row(sheet, at + 3, (item.item, *(g.items[at].p for g in found.groups)))
     names: list[Column] = [
-        ("Item", 14, "text"), (by, 14, "text"), ("Finding", 22, "text"), ("Difference", 10, "two"), ("95 % from", 9, "two"),
-        ("to", 9, "two"), ("Odds ratio", 10, "two"), ("D-DIF", 9, "two"), ("p adjusted", 10, "three"),
-    ]  # fmt: skip
+        ("Item", 14, "text"),
+        (by, 14, "text"),
+        ("Finding", 22, "text"),
+        ("Difference", 10, "two"),
+        ("95 % from", 9, "two"),
+        ("to", 9, "two"),
+        ("Odds ratio", 10, "two"),
+        ("D-DIF", 9, "two"),
+        ("p adjusted", 10, "three"),
+    ]
     sheet = book.sheet("Group findings", names)
     for at, f in enumerate(found.findings, 1):
         ci = f.ci95 or (None, None)
@@ -206,10 +266,17 @@ def _compare(book: Book, by: str, found: Comparison) -> None:
 
 def _dif(book: Book, by: str, found: Differential) -> None:
     columns: list[Column] = [
-        ("Item", 14, "text"), ("Class", 8, "text"), ("Odds ratio", 10, "two"), ("D-DIF", 9, "two"), ("SE", 9, "two"),
-        ("Chi square", 10, "two"), ("p", 9, "three"), ("Difference in p, matched", 12, "two"), ("Strata used", 9, "whole"),
+        ("Item", 14, "text"),
+        ("Class", 8, "text"),
+        ("Odds ratio", 10, "two"),
+        ("D-DIF", 9, "two"),
+        ("SE", 9, "two"),
+        ("Chi square", 10, "two"),
+        ("p", 9, "three"),
+        ("Difference in p, matched", 12, "two"),
+        ("Strata used", 9, "whole"),
         ("dropped", 9, "whole"),
-    ]  # fmt: skip
+    ]
     sheet = book.sheet(f"DIF {by}"[:31].translate(str.maketrans("[]:*?/\\", "-------")), columns)
     for at, item in enumerate(found.items, 1):
         m = item.matched

@@ -11,7 +11,7 @@ HERE = Path(__file__).parent
 COLUMNS, USABLE_MM, TALLEST, SHORTEST = 3, 252, 33, 25
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TicketSheet:
     """What stands above the cards. footer: who made it and when, and that it holds codes."""
 
@@ -40,11 +40,14 @@ def session_cards(pages: Sequence[Page], code_word: str = "Class") -> bytes:
         rows = max(1, -(-len(students) // COLUMNS))
         cards = [
             {
-                "name": name, "own_code": own,
-                "square": segno.make(door(sheet.address, sheet.code, own), error="m").svg_inline(border=0, omitsize=True),
+                "name": name,
+                "own_code": own,
+                "square": segno.make(door(sheet.address, sheet.code, own), error="m").svg_inline(
+                    border=0, omitsize=True
+                ),
             }
             for name, own in students
-        ]  # fmt: skip
+        ]
         shown.append({"sheet": sheet, "cards": cards, "height": max(SHORTEST, min(TALLEST, USABLE_MM // rows))})
     return _document("cards.html", shown, code_word)
 

@@ -24,7 +24,7 @@ class PrintColumn:
     only: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Table:
     """name: of the sheet in a workbook, empty for a table that is only printed; tables of one name follow each other on
     a sheet. rows: as the columns. strong: rows to be set off. fitted: no wider than its contents need."""
@@ -66,7 +66,7 @@ class NextPage:
 Block = Table | Text | Drawing | KeptTogether | NextPage
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Document:
     """lead: the finding. where: what it is about, in words. foot: who made it, when, whether names are veiled. facts: for
     the first sheet of a workbook."""
@@ -89,9 +89,13 @@ def shown(value: Value, kind: Kind) -> str:
     if isinstance(value, str):
         return value
     writers: dict[str, Any] = {
-        "whole": lambda v: f"{v:g}", "number": lambda v: decimal(float(v), 1), "points": lambda v: f"{round(float(v), 2):g}", "coefficient": lambda v: coefficient(float(v)),
-        "share": lambda v: percent(float(v)), "signed": lambda v: signed(float(v)),
-    }  # fmt: skip
+        "whole": lambda v: f"{v:g}",
+        "number": lambda v: decimal(float(v), 1),
+        "points": lambda v: f"{round(float(v), 2):g}",
+        "coefficient": lambda v: coefficient(float(v)),
+        "share": lambda v: percent(float(v)),
+        "signed": lambda v: signed(float(v)),
+    }
     return str(writers.get(kind, lambda v: f"{v:g}")(value))
 
 
@@ -111,7 +115,16 @@ def to_pdf(document: Document, size: Size = "A4") -> bytes:
     return made
 
 
-FORMATS = {"text": "text", "html": "text", "whole": "whole", "number": "two", "points": "two", "coefficient": "two", "share": "share", "signed": "two"}  # fmt: skip
+FORMATS = {
+    "text": "text",
+    "html": "text",
+    "whole": "whole",
+    "number": "two",
+    "points": "two",
+    "coefficient": "two",
+    "share": "share",
+    "signed": "two",
+}
 
 
 def to_workbook(document: Document) -> bytes:

@@ -39,7 +39,7 @@ class PrintedStimulus:
     credit: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PrintedQuestion:
     """content: shown as the form shows it. right: the answer in a line, as HTML."""
 
@@ -54,7 +54,7 @@ class PrintedQuestion:
     stimulus: PrintedStimulus | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PrintedTest:
     """name: among staff; title: on everything that students hold. mark: a short sign that tells companion forms apart
     and says nothing to students. parts: name and instructions."""
@@ -107,8 +107,14 @@ def _questions(test: PrintedTest, paper: Paper, large: bool, sheet: bool, workin
         if q.stimulus is not None and q.stimulus.key != stimulus:
             body = printed.text(q.stimulus.html, test.pictures)
             blocks.append(
-                {"kind": "stimulus", "title": q.stimulus.title, "html": body, "credit": q.stimulus.credit, "long": len(q.stimulus.html) > LONG}
-            )  # fmt: skip
+                {
+                    "kind": "stimulus",
+                    "title": q.stimulus.title,
+                    "html": body,
+                    "credit": q.stimulus.credit,
+                    "long": len(q.stimulus.html) > LONG,
+                }
+            )
         stimulus = q.stimulus.key if q.stimulus is not None else ""
         room = working if _needs_room(q.content.shown) else 0
         blocks.append(
@@ -144,17 +150,28 @@ def key(test: PrintedTest, paper: Paper = "A4") -> bytes:
     """Right answers with solutions, in the order and the letters of this form."""
     rows = [
         {
-            "number": q.number, "code": q.code, "standard": q.standard, "right": printed.text(lettered(q), test.pictures),
-            "points": f"{q.points:g}", "solution": printed.text(q.content.behind.solution, test.pictures),
+            "number": q.number,
+            "code": q.code,
+            "standard": q.standard,
+            "right": printed.text(lettered(q), test.pictures),
+            "points": f"{q.points:g}",
+            "solution": printed.text(q.content.behind.solution, test.pictures),
         }
         for q in test.questions
-    ]  # fmt: skip
+    ]
     points = sum(q.points for q in test.questions)
     return _document(
-        "key.html", paper, False, title=f"Key: {test.name}", foot=f"Key, {test.name}: not for students", rows=rows,
-        lead=f"{len(test.questions)} questions, {points:g} points. Booklets of this form are marked {test.mark}." if test.mark else f"{len(test.questions)} questions, {points:g} points.",
+        "key.html",
+        paper,
+        False,
+        title=f"Key: {test.name}",
+        foot=f"Key, {test.name}: not for students",
+        rows=rows,
+        lead=f"{len(test.questions)} questions, {points:g} points. Booklets of this form are marked {test.mark}."
+        if test.mark
+        else f"{len(test.questions)} questions, {points:g} points.",
         solutions=any(row["solution"] for row in rows),
-    )  # fmt: skip
+    )
 
 
 def lettered(q: PrintedQuestion) -> str:
@@ -193,17 +210,38 @@ def lettered(q: PrintedQuestion) -> str:
 def scoring_guide(test: PrintedTest, paper: Paper = "A4") -> bytes:
     """Rubrics with exemplars, for whoever marks by hand."""
     entries = [_guide(test, q, scoring) for q in test.questions for scoring in q.content.scoring if scoring.rubric]
-    lead = f"{len(entries)} {'answer is' if len(entries) == 1 else 'answers are'} marked by a person." if entries else "Everything on this form marks itself; nothing is marked by a rubric."  # fmt: skip
-    return _document("guide.html", paper, False, title=f"Scoring guide: {test.name}", foot=f"Scoring guide, {test.name}: not for students", lead=lead, entries=entries)  # fmt: skip
+    lead = (
+        f"{len(entries)} {'answer is' if len(entries) == 1 else 'answers are'} marked by a person."
+        if entries
+        else "Everything on this form marks itself; nothing is marked by a rubric."
+    )
+    return _document(
+        "guide.html",
+        paper,
+        False,
+        title=f"Scoring guide: {test.name}",
+        foot=f"Scoring guide, {test.name}: not for students",
+        lead=lead,
+        entries=entries,
+    )
 
 
 def _guide(test: PrintedTest, q: PrintedQuestion, scoring: PartScoring) -> dict[str, Any]:
     return {
-        "number": q.number, "code": q.code, "points": f"{scoring.points:g}", "body": printed.text(q.content.shown.body, test.pictures),
-        "rubric": [{"title": c.title, "levels": [{"points": f"{level.points:g}", "text": level.text} for level in c.levels]} for c in scoring.rubric],
+        "number": q.number,
+        "code": q.code,
+        "points": f"{scoring.points:g}",
+        "body": printed.text(q.content.shown.body, test.pictures),
+        "rubric": [
+            {"title": c.title, "levels": [{"points": f"{level.points:g}", "text": level.text} for level in c.levels]}
+            for c in scoring.rubric
+        ],
         "guidance": printed.text(q.content.behind.guidance, test.pictures),
-        "exemplars": [{"points": " + ".join(f"{p:g}" for p in e.points), "answer": e.answer, "why": e.why} for e in scoring.exemplars],
-    }  # fmt: skip
+        "exemplars": [
+            {"points": " + ".join(f"{p:g}" for p in e.points), "answer": e.answer, "why": e.why}
+            for e in scoring.exemplars
+        ],
+    }
 
 
 def asked(questions: Sequence[PrintedQuestion]) -> list[SheetItem]:
@@ -215,7 +253,15 @@ def asked(questions: Sequence[PrintedQuestion]) -> list[SheetItem]:
         for at, part in enumerate(parts):
             label = f"{q.number}{chr(97 + at) if len(parts) > 1 else ''}"
             options = tuple(o.id for o in part.options) if part.type in ("choice", "menu") else ()
-            found.append(SheetItem(q.id, part.id, label, options, part.most if part.type == "choice" else 1))
+            found.append(
+                SheetItem(
+                    question=q.id,
+                    part=part.id,
+                    label=label,
+                    options=options,
+                    most=part.most if part.type == "choice" else 1,
+                )
+            )
     return found
 
 
@@ -239,20 +285,47 @@ def answer_sheets(
             laid[form, blank] = lay_out(wanted, paper, *((codes.alphabet, codes.length) if blank else ()))
         sheet = laid[form, blank]
         for n, marks in enumerate(sheet.pages, 1):
-            said = SquareCode(str(form), sheet.revision, n, len(sheet.pages), paper, holder.session, holder.code)
+            said = SquareCode(
+                form=str(form),
+                revision=sheet.revision,
+                page=n,
+                pages=len(sheet.pages),
+                paper=paper,
+                session=holder.session,
+                student=holder.code,
+            )
             square = segno.make(write_square(said), error="m", micro=False).svg_inline(border=0, omitsize=True)
             pages.append(
                 {
-                    "title": test.title, "name": holder.name, "klass": holder.klass, "code": holder.code, "square": square, "marks": marks,
-                    "how": how_to_fill(wanted), "elsewhere": elsewhere(not_on_sheet(test.questions)),
-                    "foot": f"{test.title}  {test.mark}".strip(), "count": f"page {n} of {len(sheet.pages)} · layout {sheet.revision}",
+                    "title": test.title,
+                    "name": holder.name,
+                    "klass": holder.klass,
+                    "code": holder.code,
+                    "square": square,
+                    "marks": marks,
+                    "how": how_to_fill(wanted),
+                    "elsewhere": elsewhere(not_on_sheet(test.questions)),
+                    "foot": f"{test.title}  {test.mark}".strip(),
+                    "count": f"page {n} of {len(sheet.pages)} · layout {sheet.revision}",
                 }
-            )  # fmt: skip
+            )
     size = next(iter(laid.values()))
     return _document(
-        "answers.html", paper, False, title="Answer sheets", pages=pages, width=size.width, height=size.height, corners=size.corners,
-        squares=size.squares, corner=CORNER, across=ACROSS, up=UP, square=SQUARE, box=SIGN_PITCH - 0.8,
-    )  # fmt: skip
+        "answers.html",
+        paper,
+        False,
+        title="Answer sheets",
+        pages=pages,
+        width=size.width,
+        height=size.height,
+        corners=size.corners,
+        squares=size.squares,
+        corner=CORNER,
+        across=ACROSS,
+        up=UP,
+        square=SQUARE,
+        box=SIGN_PITCH - 0.8,
+    )
 
 
 def _document(template: str, paper: Paper, large: bool, **given: Any) -> bytes:

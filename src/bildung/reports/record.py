@@ -9,9 +9,13 @@ from zoneinfo import ZoneInfo
 
 HERE = Path(__file__).parent
 STATES = {
-    "handed_in": "handed in", "absent": "absent", "exempt": "exempt", "void": "does not count", "answering": "answering",
+    "handed_in": "handed in",
+    "absent": "absent",
+    "exempt": "exempt",
+    "void": "does not count",
+    "answering": "answering",
     "not_started": "not begun",
-}  # fmt: skip
+}
 
 
 def record_document(record: dict[str, Any], zone: str) -> bytes:

@@ -32,7 +32,7 @@ class Account:
     what: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Code:
     account: Account
     client: str
@@ -54,10 +54,15 @@ def create_provider(accounts: Callable[[], Sequence[Account]]) -> FastAPI:
     def configuration(request: Request) -> dict[str, Any]:
         here = issuer(request)
         return {
-            "issuer": here, "authorization_endpoint": f"{here}/authorize", "token_endpoint": f"{here}/token",
-            "jwks_uri": f"{here}/keys", "response_types_supported": ["code"], "subject_types_supported": ["public"],
-            "id_token_signing_alg_values_supported": ["RS256"], "code_challenge_methods_supported": ["S256"],
-        }  # fmt: skip
+            "issuer": here,
+            "authorization_endpoint": f"{here}/authorize",
+            "token_endpoint": f"{here}/token",
+            "jwks_uri": f"{here}/keys",
+            "response_types_supported": ["code"],
+            "subject_types_supported": ["public"],
+            "id_token_signing_alg_values_supported": ["RS256"],
+            "code_challenge_methods_supported": ["S256"],
+        }
 
     @app.get("/keys")
     def keys() -> dict[str, Any]:
@@ -92,32 +97,50 @@ def create_provider(accounts: Callable[[], Sequence[Account]]) -> FastAPI:
 
     @app.post("/chosen")
     def chosen(
-        subject: str = Form(), redirect_uri: str = Form(), state: str = Form(), nonce: str = Form(), challenge: str = Form()
-    ) -> RedirectResponse:  # fmt: skip
+        subject: str = Form(),
+        redirect_uri: str = Form(),
+        state: str = Form(),
+        nonce: str = Form(),
+        challenge: str = Form(),
+    ) -> RedirectResponse:
         account = next((a for a in accounts() if a.subject == subject), None)
         if account is None:
             raise HTTPException(400, "nobody of that name")
         code = secrets.token_urlsafe(24)
-        codes[code] = _Code(account, CLIENT, redirect_uri, nonce, challenge)
+        codes[code] = _Code(account=account, client=CLIENT, redirect=redirect_uri, nonce=nonce, challenge=challenge)
         return RedirectResponse(f"{redirect_uri}?code={code}&state={state}", 303)
 
     @app.post("/token")
     def token(
-        request: Request, code: str = Form(), redirect_uri: str = Form(), client_id: str = Form(), client_secret: str = Form(),
-        code_verifier: str = Form(), grant_type: str = Form(),
-    ) -> dict[str, Any]:  # fmt: skip
+        request: Request,
+        code: str = Form(),
+        redirect_uri: str = Form(),
+        client_id: str = Form(),
+        client_secret: str = Form(),
+        code_verifier: str = Form(),
+        grant_type: str = Form(),
+    ) -> dict[str, Any]:
         held = codes.pop(code, None)
         digest = base64.urlsafe_b64encode(hashlib.sha256(code_verifier.encode()).digest()).rstrip(b"=").decode()
         if (
-            held is None or grant_type != "authorization_code" or (client_id, client_secret) != (CLIENT, SECRET)
-            or held.redirect != redirect_uri or held.challenge != digest
-        ):  # fmt: skip
+            held is None
+            or grant_type != "authorization_code"
+            or (client_id, client_secret) != (CLIENT, SECRET)
+            or held.redirect != redirect_uri
+            or held.challenge != digest
+        ):
             raise HTTPException(400, "invalid_grant")
         now = int(time.time())
         claims = {
-            "iss": issuer(request), "sub": held.account.subject, "aud": CLIENT, "iat": now, "exp": now + LIFETIME,
-            "nonce": held.nonce, "preferred_username": held.account.username, "name": held.account.name,
-        }  # fmt: skip
+            "iss": issuer(request),
+            "sub": held.account.subject,
+            "aud": CLIENT,
+            "iat": now,
+            "exp": now + LIFETIME,
+            "nonce": held.nonce,
+            "preferred_username": held.account.username,
+            "name": held.account.name,
+        }
         signed = jwt.encode(claims, key, algorithm="RS256", headers={"kid": KEY_ID})
         return {
             "access_token": secrets.token_urlsafe(16),

@@ -24,9 +24,12 @@ PATH = "/ims/oneroster/rostering/v1p2"
 CLIENT, SECRET = "bildung", "stand-in"
 BEGAN = "2026-08-01T06:00:00.000Z"
 NAMES = {
-    "orgs": "orgs.csv", "academicSessions": "academicSessions.csv", "users": "users.csv", "classes": "classes.csv",
+    "orgs": "orgs.csv",
+    "academicSessions": "academicSessions.csv",
+    "users": "users.csv",
+    "classes": "classes.csv",
     "enrollments": "enrollments.csv",
-}  # fmt: skip
+}
 DOUBLE_CLASS, SECOND_ID, LATE, LATE_NAME = "BM-S0031", "BM-S0362", "BM-S0361", ("Ludo", "Okafor-Brandt")
 DAYS = (
     "the year as it was handed over",
@@ -37,7 +40,7 @@ DAYS = (
 )
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Office:
     """The records, collection by collection, by id. day: how many have passed."""
 
@@ -64,21 +67,38 @@ class Office:
 
     def enrol(self, klass: str, user: str, role: str = "student") -> None:
         self.put(
-            "enrollments", f"{klass}-{user}", role=role, user={"sourcedId": user, "type": "user"},
-            **{"class": {"sourcedId": klass, "type": "class"}}, beginDate=self.stamp()[:10],
-        )  # fmt: skip
+            "enrollments",
+            f"{klass}-{user}",
+            role=role,
+            user={"sourcedId": user, "type": "user"},
+            **{"class": {"sourcedId": klass, "type": "class"}},
+            beginDate=self.stamp()[:10],
+        )
 
     def _first(self) -> None:
         school = {"sourcedId": "BM", "type": "org"}
         self.put(
-            "users", "BM-S0401", givenName="Anouk", familyName="Tideswell", username="", grades=["07"], enabledUser="true",
+            "users",
+            "BM-S0401",
+            givenName="Anouk",
+            familyName="Tideswell",
+            username="",
+            grades=["07"],
+            enabledUser="true",
             roles=[{"roleType": "primary", "role": "student", "org": school}],
             agents=[{"sourcedId": "BM-F0401", "type": "user"}],
-        )  # fmt: skip
+        )
         self.put(
-            "users", "BM-F0401", givenName="Rutger", familyName="Tideswell", username="rutger.tideswell", grades=[],
-            enabledUser="true", roles=[{"roleType": "primary", "role": "guardian", "org": school}], agents=[],
-        )  # fmt: skip
+            "users",
+            "BM-F0401",
+            givenName="Rutger",
+            familyName="Tideswell",
+            username="rutger.tideswell",
+            grades=[],
+            enabledUser="true",
+            roles=[{"roleType": "primary", "role": "guardian", "org": school}],
+            agents=[],
+        )
         self.enrol("BM-7M2", "BM-S0401")
         self.enrol("BM-7R4", "BM-S0401")
         self.put("users", self._student(52), familyName="Hallam-Wray")
@@ -123,7 +143,7 @@ def demo_office(seed: int, layout: Layout, clock: Any) -> Office:
         for row in sheets[file].rows:
             entry = _entry(collection, row.cells)
             tables[collection][entry["sourcedId"]] = {"status": "active", "dateLastModified": BEGAN, **entry}
-    office = Office(tables, clock)
+    office = Office(tables=tables, clock=clock)
     _as_handed_over(office)
     return office
 
@@ -144,9 +164,16 @@ def _as_handed_over(office: Office) -> None:
     office.enrol("BM-7R1", SECOND_ID)
     org = {"sourcedId": "BM", "type": "org"}
     office.put(
-        "users", LATE, givenName=LATE_NAME[0], familyName=LATE_NAME[1], username="", grades=["06"], enabledUser="true",
-        roles=[{"roleType": "primary", "role": "student", "org": org}], agents=[],
-    )  # fmt: skip
+        "users",
+        LATE,
+        givenName=LATE_NAME[0],
+        familyName=LATE_NAME[1],
+        username="",
+        grades=["06"],
+        enabledUser="true",
+        roles=[{"roleType": "primary", "role": "student", "org": org}],
+        agents=[],
+    )
     office.put("enrollments", "BM-8R5-T", status="tobedeleted")
     for table in office.tables.values():
         for entry in table.values():
@@ -158,24 +185,34 @@ def _entry(collection: str, cells: dict[str, str]) -> dict[str, Any]:
     if collection == "users":
         org = {"sourcedId": cells["orgSourcedIds"], "type": "org"}
         return {
-            "sourcedId": cells["sourcedId"], "givenName": cells["givenName"], "familyName": cells["familyName"],
-            "username": cells["username"], "enabledUser": cells["enabledUser"], "grades": [cells["grades"]] if cells["grades"] else [],
+            "sourcedId": cells["sourcedId"],
+            "givenName": cells["givenName"],
+            "familyName": cells["familyName"],
+            "username": cells["username"],
+            "enabledUser": cells["enabledUser"],
+            "grades": [cells["grades"]] if cells["grades"] else [],
             "roles": [{"roleType": "primary", "role": cells["role"], "org": org}],
             "agents": [{"sourcedId": id, "type": "user"} for id in cells.get("agentSourceIds", "").split(",") if id],
-        }  # fmt: skip
+        }
     if collection == "classes":
         return {
-            "sourcedId": cells["sourcedId"], "title": cells["title"], "location": cells["location"], "grades": [cells["grades"]],
-            "classType": cells.get("classType") or "scheduled", "subjects": [cells["subjects"]] if cells["subjects"] else [],
+            "sourcedId": cells["sourcedId"],
+            "title": cells["title"],
+            "location": cells["location"],
+            "grades": [cells["grades"]],
+            "classType": cells.get("classType") or "scheduled",
+            "subjects": [cells["subjects"]] if cells["subjects"] else [],
             "periods": [p for p in cells.get("periods", "").split(",") if p],
             "school": {"sourcedId": cells["schoolSourcedId"], "type": "org"},
             "terms": [{"sourcedId": cells["termSourcedIds"], "type": "academicSession"}],
-        }  # fmt: skip
+        }
     if collection == "enrollments":
         return {
-            "sourcedId": cells["sourcedId"], "role": cells["role"], "user": {"sourcedId": cells["userSourcedId"], "type": "user"},
+            "sourcedId": cells["sourcedId"],
+            "role": cells["role"],
+            "user": {"sourcedId": cells["userSourcedId"], "type": "user"},
             "class": {"sourcedId": cells["classSourcedId"], "type": "class"},
-        }  # fmt: skip
+        }
     return dict(cells)
 
 
@@ -194,9 +231,13 @@ def create_records(office: Office) -> FastAPI:
 
     @app.get(PATH + "/{collection}")
     def collection(
-        collection: str, response: Response, limit: int = Query(100, ge=1, le=5000), offset: int = Query(0, ge=0),
-        filter: str = "", authorization: str = Header(""),
-    ) -> dict[str, Any]:  # fmt: skip
+        collection: str,
+        response: Response,
+        limit: int = Query(100, ge=1, le=5000),
+        offset: int = Query(0, ge=0),
+        filter: str = "",
+        authorization: str = Header(""),
+    ) -> dict[str, Any]:
         if authorization.removeprefix("Bearer ") not in office.tokens:
             raise HTTPException(401, "no token")
         entries = list(office.tables.get(collection, {}).values())

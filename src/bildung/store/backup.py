@@ -20,7 +20,7 @@ MEDIA = "media"
 BESIDE = ("demo.json",)  # small files of a folder that belong to it
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Backup:
     """What a backup says of itself. tables: its newest migration. files: SHA-256 by path. answers: how many present
     answers it holds, for whoever looks at a list of backups."""
@@ -81,7 +81,12 @@ def _describe(folder: Path, now: datetime) -> Backup:
         name = connection.execute("SELECT name FROM federation").fetchone()
         answers = connection.execute("SELECT count(*) FROM response").fetchone()[0]
     return Backup(
-        now.astimezone(UTC).isoformat(timespec="seconds"), tables, name[0] if name else "", answers, size, files
+        made_at=now.astimezone(UTC).isoformat(timespec="seconds"),
+        tables=tables,
+        federation=name[0] if name else "",
+        answers=answers,
+        bytes=size,
+        files=files,
     )
 
 

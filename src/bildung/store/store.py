@@ -52,9 +52,12 @@ def _engine(path: Path, begin: str, query_only: bool) -> Engine:
         # transactions are begun by the hook below, not by the driver's guesses
         connection.isolation_level = None
         for pragma in (
-            f"busy_timeout={BUSY_MS}", "journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON",
+            f"busy_timeout={BUSY_MS}",
+            "journal_mode=WAL",
+            "synchronous=FULL",
+            "foreign_keys=ON",
             f"query_only={'ON' if query_only else 'OFF'}",
-        ):  # fmt: skip
+        ):
             connection.execute(f"PRAGMA {pragma}")
 
     event.listen(engine, "connect", connect)

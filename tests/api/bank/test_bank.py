@@ -82,10 +82,13 @@ class BankWire(ApiCase):
         planned = client.post(
             "/api/sessions",
             json={
-                "form_id": form["id"], "window_id": str(self.window_id), "class_ids": [str(self.class_id("Reading"))],
-                "start": day.isoformat(), "end": day.replace(hour=13).isoformat(),
+                "form_id": form["id"],
+                "window_id": str(self.window_id),
+                "class_ids": [str(self.class_id("Reading"))],
+                "start": day.isoformat(),
+                "end": day.replace(hour=13).isoformat(),
             },
-        )  # fmt: skip
+        )
         self.assertEqual(planned.status_code, 201, planned.text)
         code = client.get(f"/api/sessions/{planned.json()['ids'][0]}").json()["session"]["code"]
         student = TestClient(self.app)

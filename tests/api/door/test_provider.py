@@ -32,9 +32,11 @@ class ProviderCase(ApiCase):
             student = db.query(Person).filter(Person.code == self.code).one()
             self.student = student.source_id
         self.accounts = [
-            Account("local:boss", "boss", "Hanne Quill", ""), Account(self.student, "", "A Student", ""),
-            Account("local:kin", "kin", "kin X", ""), Account("stranger", "nobody.here", "Stranger", ""),
-        ]  # fmt: skip
+            Account("local:boss", "boss", "Hanne Quill", ""),
+            Account(self.student, "", "A Student", ""),
+            Account("local:kin", "kin", "kin X", ""),
+            Account("stranger", "nobody.here", "Stranger", ""),
+        ]
         running = beside(create_provider(lambda: self.accounts))
         self.address = running.__enter__()
         self.addCleanup(running.__exit__, None, None, None)
@@ -49,9 +51,14 @@ class ProviderCase(ApiCase):
     def choose(self, query: dict[str, str], subject: str) -> str:
         answer = httpx.post(
             f"{self.address}/chosen",
-            data={"subject": subject, "redirect_uri": query["redirect_uri"], "state": query["state"], "nonce": query["nonce"],
-                  "challenge": query["code_challenge"]},
-        )  # fmt: skip
+            data={
+                "subject": subject,
+                "redirect_uri": query["redirect_uri"],
+                "state": query["state"],
+                "nonce": query["nonce"],
+                "challenge": query["code_challenge"],
+            },
+        )
         return urlsplit(answer.headers["location"]).query
 
 
@@ -122,7 +129,7 @@ class SigningIn(ProviderCase):
         self.accounts.append(Account("s-77", "boss", "Hanne Quill", ""))
         self.enter("s-77")
         id = int(self.waiting()[0][2])
-        far = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
+        far = Actor(person_id=self.boss_id, name="X", grants=(Grant("coordinator", 999),), sign_in_id=0, csrf="")
         with self.assertRaises(NotFound):
             provider.confirm(self.ctx, far, id, True)
 
@@ -188,11 +195,16 @@ class Tokens(ProviderCase):
             stranger = rsa.generate_private_key(public_exponent=65537, key_size=2048)
             unsigned = jwt.encode(good, "", algorithm="none", headers={"kid": "k"})
             for name, bad in (
-                ("another key", token({}, stranger)), ("unknown key id", token({}, key, "other")), ("unsigned", unsigned),
-                ("another audience", token({"aud": "else"})), ("another issuer", token({"iss": "http://else"})),
-                ("run out", token({"exp": now - 3600})), ("no time", token({"exp": None})), ("no nonce", token({"nonce": None})),
+                ("another key", token({}, stranger)),
+                ("unknown key id", token({}, key, "other")),
+                ("unsigned", unsigned),
+                ("another audience", token({"aud": "else"})),
+                ("another issuer", token({"iss": "http://else"})),
+                ("run out", token({"exp": now - 3600})),
+                ("no time", token({"exp": None})),
+                ("no nonce", token({"nonce": None})),
                 ("nonsense", "abc"),
-            ):  # fmt: skip
+            ):
                 with self.subTest(name), self.assertRaisesRegex(Invalid, "not to be trusted"):
                     self.finish(bad, attempt)
             with self.assertRaisesRegex(Invalid, "another attempt"):

@@ -45,12 +45,38 @@ from bildung.store.models import (
 from tests.support import NOON, PASSWORD, WorldCase
 
 LISTS = (
-    "/api/people", "/api/people/overview", "/api/people/check", "/api/people/log", "/api/classes", "/api/groups", "/api/year",
-    "/api/plans", "/api/plans/1", "/api/frameworks", "/api/bank/items", "/api/bank/overview", "/api/bank/health", "/api/bank/writing",
-    "/api/bank/stimuli", "/api/bank/tags", "/api/building/blueprints", "/api/building/families/1", "/api/building/forms/1/checks",
-    "/api/building/forms/1/outlook", "/api/forms", "/api/calendar", "/api/sessions", "/api/sessions/choices", "/api/sessions/1", "/api/sessions/whose?of=absent&window=1",
-    "/api/quality", "/api/quality/verdicts", "/api/quality/scope?form=1", "/api/quality/whose?form=1&of=absent", "/api/me/colleagues",
-)  # fmt: skip
+    "/api/people",
+    "/api/people/overview",
+    "/api/people/check",
+    "/api/people/log",
+    "/api/classes",
+    "/api/groups",
+    "/api/year",
+    "/api/plans",
+    "/api/plans/1",
+    "/api/frameworks",
+    "/api/bank/items",
+    "/api/bank/overview",
+    "/api/bank/health",
+    "/api/bank/writing",
+    "/api/bank/stimuli",
+    "/api/bank/tags",
+    "/api/building/blueprints",
+    "/api/building/families/1",
+    "/api/building/forms/1/checks",
+    "/api/building/forms/1/outlook",
+    "/api/forms",
+    "/api/calendar",
+    "/api/sessions",
+    "/api/sessions/choices",
+    "/api/sessions/1",
+    "/api/sessions/whose?of=absent&window=1",
+    "/api/quality",
+    "/api/quality/verdicts",
+    "/api/quality/scope?form=1",
+    "/api/quality/whose?form=1&of=absent",
+    "/api/me/colleagues",
+)
 
 
 @contextmanager
@@ -92,7 +118,7 @@ class Lists(WorldCase):
 
     def grow(self, first: int, last: int) -> None:
         """Rows numbered first to last of everything that a list shows."""
-        writer = Actor(self.writer_id, "Wren X", (Grant("writer", None),), 0, "")
+        writer = Actor(person_id=self.writer_id, name="Wren X", grants=(Grant("writer", None),), sign_in_id=0, csrf="")
         for n in range(first, last):
             id = drafts.create_item(self.ctx, writer, f"W-{n}", "Mathematics", "5")
             self.ctx.store.write(lambda db, id=id: setattr(db.get_one(drafts.ItemDraft, id), "stage", "in_review"))
@@ -133,13 +159,20 @@ class Lists(WorldCase):
                 Role(person_id=teacher.id, role="teacher", school_id=school.id),
                 Enrolment(class_id=klass.id, person_id=teacher.id, role="teacher"),
                 Enrolment(class_id=klass.id, person_id=pupil.id, role="student"),
-                GroupMember(group_id=group.id, person_id=pupil.id), GroupStaff(group_id=group.id, person_id=teacher.id),
+                GroupMember(group_id=group.id, person_id=pupil.id),
+                GroupStaff(group_id=group.id, person_id=teacher.id),
                 StimulusVersion(stimulus_id=stimulus.id, number=1, title="A passage", kind="passage", created_at=NOON),
                 Blueprint(name=f"Blueprint {n}", content={"rows": []}, changed_at=NOON),
                 ClosedDays(name=f"Days {n}", start=date(2026, 10, 5), end=date(2026, 10, 6)),
-                Verdict(item_version_id=versions[n % len(versions)], verdict="rework", reason="r", person_id=teacher.id, at=NOON),
+                Verdict(
+                    item_version_id=versions[n % len(versions)],
+                    verdict="rework",
+                    reason="r",
+                    person_id=teacher.id,
+                    at=NOON,
+                ),
             ]
-        )  # fmt: skip
+        )
         for at in range(1, 4):
             lesson = Lesson(
                 plan_id=plan.id, position=at, unit="U", title="L", start=date(2026, 9, 1), end=date(2026, 9, 1 + at)
@@ -149,15 +182,25 @@ class Lists(WorldCase):
         # of the first form, so that one view grows as well
         for form_id, code in ((1, "a"), (form.id, "b")):
             session = PlannedSession(
-                form_id=form_id, window_id=self.window_id, class_id=klass.id, start=NOON - timedelta(hours=2), end=NOON,
-                code=f"{code}-{n}", closed_at=NOON,
-            )  # fmt: skip
+                form_id=form_id,
+                window_id=self.window_id,
+                class_id=klass.id,
+                start=NOON - timedelta(hours=2),
+                end=NOON,
+                code=f"{code}-{n}",
+                closed_at=NOON,
+            )
             db.add(session)
             db.flush()
             db.add(Sitting(session_id=session.id, person_id=pupil.id, state="handed_in", started_at=NOON))
         open_now = PlannedSession(
-            form_id=form.id, window_id=self.window_id, class_id=klass.id, start=NOON, end=NOON + timedelta(hours=2), code=f"o-{n}"
-        )  # fmt: skip
+            form_id=form.id,
+            window_id=self.window_id,
+            class_id=klass.id,
+            start=NOON,
+            end=NOON + timedelta(hours=2),
+            code=f"o-{n}",
+        )
         db.add(open_now)
         db.flush()
         db.add(Sitting(session_id=open_now.id, person_id=pupil.id, state="answering", started_at=NOON))

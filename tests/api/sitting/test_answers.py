@@ -59,9 +59,13 @@ class Batches(ApiCase):
 
     def test_a_clock_that_runs_wild_costs_no_answer(self) -> None:
         times = [
-            {"question": self.questions[0], "milliseconds": 9e15}, {"question": self.questions[1], "milliseconds": -5},
-            {"question": self.questions[2], "milliseconds": 1500.7}, {"question": "none", "milliseconds": 3}, {"milliseconds": 3}, {"question": 5},
-        ]  # fmt: skip
+            {"question": self.questions[0], "milliseconds": 9e15},
+            {"question": self.questions[1], "milliseconds": -5},
+            {"question": self.questions[2], "milliseconds": 1500.7},
+            {"question": "none", "milliseconds": 3},
+            {"milliseconds": 3},
+            {"question": 5},
+        ]
         receipt = self.send(self.message(0), times=times, reached=-3)
         self.assertEqual(receipt["acknowledged"], ["device-made-0"])
         with self.ctx.store.read() as db:

@@ -44,9 +44,12 @@ def prepare(server: Served) -> tuple[str, list[str]]:
         window = client.get("/api/calendar").json()["windows"][0]["id"]
         now = datetime.now(UTC)
         planned = {
-            "form_id": form["id"], "window_id": window, "class_ids": [klass],
-            "start": (now - timedelta(minutes=1)).isoformat(), "end": (now + timedelta(hours=1)).isoformat(),
-        }  # fmt: skip
+            "form_id": form["id"],
+            "window_id": window,
+            "class_ids": [klass],
+            "start": (now - timedelta(minutes=1)).isoformat(),
+            "end": (now + timedelta(hours=1)).isoformat(),
+        }
         made = client.post("/api/sessions", json=planned).raise_for_status().json()
         detail = client.get(f"/api/sessions/{made['ids'][0]}").json()
         return detail["session"]["code"], [s["code"] for s in detail["sittings"]]
@@ -80,9 +83,12 @@ class Device(threading.Thread):
                 question = self.paper["questions"][self.sent % ITEMS]
                 answer = rng.choice("ABCD") if question["shown"]["parts"][0]["type"] == "choice" else str(self.sent)
                 message = {
-                    "id": f"{self.paper['sitting']}-{self.sent:08d}", "question": question["id"], "answer": answer,
-                    "takeover": self.paper["takeover"], "sequence": self.sent,
-                }  # fmt: skip
+                    "id": f"{self.paper['sitting']}-{self.sent:08d}",
+                    "question": question["id"],
+                    "answer": answer,
+                    "takeover": self.paper["takeover"],
+                    "sequence": self.sent,
+                }
                 receipt = self.client.post("/api/sit/answers", json={"answers": [message]}).raise_for_status().json()
                 if receipt["acknowledged"]:
                     self.acknowledged[question["id"]] = answer

@@ -52,9 +52,16 @@ def items(
     count: int, start: int = 1, heap: str = "N.1", p: float | None = None, points: float = 1.0
 ) -> list[Candidate]:
     return [
-        Candidate(start + at, f"I{start + at}", (heap,), points, "choice", p=0.2 + 0.6 * at / max(1, count - 1) if p is None else p)
+        Candidate(
+            id=start + at,
+            code=f"I{start + at}",
+            standards=(heap,),
+            points=points,
+            kind="choice",
+            p=0.2 + 0.6 * at / max(1, count - 1) if p is None else p,
+        )
         for at in range(count)
-    ]  # fmt: skip
+    ]
 
 
 class Drawing(unittest.TestCase):
@@ -90,9 +97,9 @@ class Drawing(unittest.TestCase):
 
     def test_items_kept_apart_are_never_drawn_together(self) -> None:
         pair = [
-            Candidate(1, "A", (), 1.0, "choice", p=0.5, enemies=frozenset({2})),
-            Candidate(2, "B", (), 1.0, "choice", p=0.5, enemies=frozenset({1})),
-            Candidate(3, "C", (), 1.0, "choice", p=0.5),
+            Candidate(id=1, code="A", standards=(), points=1.0, kind="choice", p=0.5, enemies=frozenset({2})),
+            Candidate(id=2, code="B", standards=(), points=1.0, kind="choice", p=0.5, enemies=frozenset({1})),
+            Candidate(id=3, code="C", standards=(), points=1.0, kind="choice", p=0.5),
         ]
         self.assertFalse(any({1, 2} <= set(draw([Heap("", 2, tuple(pair))], seed, None).items) for seed in range(50)))
         with self.assertRaisesRegex(Refused, "kept apart"):
@@ -107,7 +114,7 @@ class Drawing(unittest.TestCase):
             draw([], 1, None)
 
     def test_a_pool_without_history_is_drawn_but_never_said_to_be_held(self) -> None:
-        heaps = [Heap("", 2, (*items(3), Candidate(9, "new", (), 1.0, "choice")))]
+        heaps = [Heap("", 2, (*items(3), Candidate(id=9, code="new", standards=(), points=1.0, kind="choice")))]
         self.assertIsNone(outlook(heaps, 0.05).target)
         self.assertFalse(draw(heaps, 1, 0.05).within)
 

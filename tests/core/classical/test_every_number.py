@@ -24,7 +24,10 @@ def analysed(
     """Items i0..i6 with key A (of the letters given) in the order wanted, each its own part so that order leaves states alone."""
     places = order or list(range(K))
     names = dict(zip("ABCD.", [*letters, ""], strict=True))
-    items = [ItemColumn(f"i{j}", "choice", 1.0, tuple(letters), (letters[0],), part=str(j)) for j in places]
+    items = [
+        ItemColumn(name=f"i{j}", kind="choice", points=1.0, options=tuple(letters), keys=(letters[0],), part=str(j))
+        for j in places
+    ]
     cells = [[names[row[j]] for j in places] for row in rows]
     return analyse(table_from_cells(items, [letters[0]] * K, cells, status))
 
@@ -33,7 +36,9 @@ class Numbers(unittest.TestCase):
     def setUp(self) -> None:
         rng = np.random.default_rng(12)
         self.rows = ["".join(rng.choice(list("AAABCD"), rng.integers(4, 9))).ljust(8, ".") for _ in range(90)]
-        items = [ItemColumn(f"i{j}", "choice", 1.0, tuple("ABCD"), ("A",)) for j in range(8)]
+        items = [
+            ItemColumn(name=f"i{j}", kind="choice", points=1.0, options=tuple("ABCD"), keys=("A",)) for j in range(8)
+        ]
         self.found = analyse(
             table_from_cells(items, ["A"] * 8, [["" if c == "." else c for c in r] for r in self.rows])
         )
@@ -94,7 +99,13 @@ class Numbers(unittest.TestCase):
         x = np.array([0.0, 1, 2, 3, 4, 4, 2, 1, 3, 2])
         cells = [[f"{v:g}", str(int(v > 1))] for v in x]
         f = (
-            analyse(table_from_cells([ItemColumn("a", "points", 4.0), ItemColumn("b", "points")], ["", ""], cells))
+            analyse(
+                table_from_cells(
+                    [ItemColumn(name="a", kind="points", points=4.0), ItemColumn(name="b", kind="points")],
+                    ["", ""],
+                    cells,
+                )
+            )
             .items[0]
             .figures
         )
@@ -111,7 +122,11 @@ class Numbers(unittest.TestCase):
 
     def test_every_single_answer_leads_to_its_students(self) -> None:
         cells = [[str(at % 23), "1"] for at in range(46)]
-        found = analyse(table_from_cells([ItemColumn("n", "numeric"), ItemColumn("p", "points")], ["3", ""], cells))
+        found = analyse(
+            table_from_cells(
+                [ItemColumn(name="n", kind="numeric"), ItemColumn(name="p", kind="points")], ["3", ""], cells
+            )
+        )
         self.assertIn("other", {row.option for row in found.items[0].options})
         who = found.who_gave("n")
         self.assertEqual(

@@ -20,10 +20,16 @@ from bildung.core.explain.workings import ITEM_FIGURES, TEST_FIGURES, explain
 def simulated(n: int, seed: int = 1, wrong_key: int | None = None, settings: Settings | None = None) -> TestAnalysis:
     """Twenty sound items, A right in all; `wrong_key` is keyed to B instead. One student absent, one blank."""
     rng = np.random.default_rng(seed)
-    parameters = [ItemParameters(1.4, b, 0.1, 0, (0, 1, 1, 1)) for b in np.linspace(-1.2, 1.0, 20)]
+    parameters = [
+        ItemParameters(discrimination=1.4, difficulty=b, guessing=0.1, right=0, pull=(0, 1, 1, 1))
+        for b in np.linspace(-1.2, 1.0, 20)
+    ]
     chosen = simulate_choices(rng.standard_normal(n), parameters, rng, 0.01)
     keys = ["B" if j == wrong_key else "A" for j in range(20)]
-    items = [ItemColumn(f"i{j + 1}", "choice", 1.0, tuple("ABCD"), (keys[j],)) for j in range(20)]
+    items = [
+        ItemColumn(name=f"i{j + 1}", kind="choice", points=1.0, options=tuple("ABCD"), keys=(keys[j],))
+        for j in range(20)
+    ]
     cells: list[list[str]] = [["" if c[i] < 0 else "ABCD"[c[i]] for c in chosen] for i in range(n)]
     cells += [["A"] * 20, [""] * 20]
     status = [Status.SAT] * n + [Status.ABSENT, Status.SAT]
@@ -66,7 +72,9 @@ class Flags(unittest.TestCase):
 
     def test_a_distractor_that_nobody_takes_is_idle(self) -> None:
         rows = [["A", "A"]] * 60 + [["B", "A"]] * 40 + [["A", "B"]] * 30
-        items = [ItemColumn(f"i{j}", "choice", 1.0, tuple("ABC"), ("A",)) for j in range(2)]
+        items = [
+            ItemColumn(name=f"i{j}", kind="choice", points=1.0, options=tuple("ABC"), keys=("A",)) for j in range(2)
+        ]
         found = analyse(table_from_cells(items, ["A", "A"], rows))
         idle = [flag.option for flag in found.items[0].flags if flag.flag == "idle_distractor"]
         self.assertEqual(idle, ["C"])
@@ -77,8 +85,8 @@ class Flags(unittest.TestCase):
         rest = (ability[:, None] + rng.logistic(0, 0.5, (600, 12)) > np.linspace(-1, 1, 12)).astype(int)
         able = rng.random(600) < 1 / (1 + np.exp(-2 * ability))
         both = np.where(able, np.where(rng.random(600) < 0.5, "A", "B"), rng.choice(["C", "D"], 600))
-        items = [ItemColumn("x", "choice", 1.0, tuple("ABCD"), ("A",))] + [
-            ItemColumn(f"r{j}", "points") for j in range(12)
+        items = [ItemColumn(name="x", kind="choice", points=1.0, options=tuple("ABCD"), keys=("A",))] + [
+            ItemColumn(name=f"r{j}", kind="points") for j in range(12)
         ]
         cells = [[str(both[i]), *map(str, rest[i])] for i in range(600)]
         found = analyse(table_from_cells(items, ["A", *[""] * 12], cells)).items[0]
@@ -108,7 +116,7 @@ class Curves(unittest.TestCase):
 
     def test_too_few_or_equal_students_have_no_curve(self) -> None:
         self.assertIsNone(option_curves(simulated(8).items[0].joint))
-        items = [ItemColumn(f"i{j}", "choice", 1.0, ("A", "B"), ("A",)) for j in range(2)]
+        items = [ItemColumn(name=f"i{j}", kind="choice", points=1.0, options=("A", "B"), keys=("A",)) for j in range(2)]
         equal = analyse(table_from_cells(items, ["A", "A"], [["A", "A"]] * 20))
         self.assertIsNone(option_curves(equal.items[0].joint))
 

@@ -58,7 +58,9 @@ class ByHand(unittest.TestCase):
                     for j in range(8)
                 )
             )
-        items = [ItemColumn(f"i{j}", "choice", 1.0, tuple("ABCD"), ("A",)) for j in range(8)]
+        items = [
+            ItemColumn(name=f"i{j}", kind="choice", points=1.0, options=tuple("ABCD"), keys=("A",)) for j in range(8)
+        ]
         cells = [["" if c == "." else c for c in row] for row in self.rows]
         self.table = table_from_cells(items, ["A"] * 8, cells)
         self.analysis = analyse(self.table)
@@ -128,7 +130,9 @@ class ByHand(unittest.TestCase):
 
     def test_relabelled_options_keep_their_figures(self) -> None:
         names = dict(zip("ABCD.", "WXYZ.", strict=True))
-        items = [ItemColumn(f"i{j}", "choice", 1.0, tuple("WXYZ"), ("W",)) for j in range(8)]
+        items = [
+            ItemColumn(name=f"i{j}", kind="choice", points=1.0, options=tuple("WXYZ"), keys=("W",)) for j in range(8)
+        ]
         cells = [["" if c == "." else names[c] for c in row] for row in self.rows]
         renamed = analyse(table_from_cells(items, ["W"] * 8, cells))
         self.assertEqual(figures_of(renamed), figures_of(self.analysis))
@@ -195,7 +199,7 @@ class Edges(unittest.TestCase):
 
     def test_written_answers_beyond_the_most_frequent_are_one_row_other(self) -> None:
         cells = [[str(n % 16), "1"] for n in range(64)]
-        items = [ItemColumn("n", "numeric", 1.0), ItemColumn("m", "numeric", 1.0)]
+        items = [ItemColumn(name="n", kind="numeric", points=1.0), ItemColumn(name="m", kind="numeric", points=1.0)]
         found = analyse(table_from_cells(items, ["3", "1"], cells)).items[0]
         names = [row.option for row in found.options]
         self.assertEqual((len(names), names[-2:]), (12, ["other", ""]))
@@ -204,7 +208,10 @@ class Edges(unittest.TestCase):
 
     def test_multiple_response_has_combinations_and_single_options(self) -> None:
         cells = [["A+C", "1"], ["C+A", "1"], ["A", "0"], ["B+C", "0"]]
-        items = [ItemColumn("m", "multiple", 1.0, tuple("ABC"), ("A", "C")), ItemColumn("p", "points", 1.0)]
+        items = [
+            ItemColumn(name="m", kind="multiple", points=1.0, options=tuple("ABC"), keys=("A", "C")),
+            ItemColumn(name="p", kind="points", points=1.0),
+        ]
         rows = analyse(table_from_cells(items, ["A+C", ""], cells)).items[0].options
         self.assertEqual(
             [(r.option, r.n) for r in rows if r.kind == "answer"], [("A+C", 2), ("A", 1), ("B+C", 1), ("", 0)]

@@ -26,7 +26,10 @@ def choice_table(rows: list[str], parts: str = "", status: list[Status] | None =
     """Rows such as "AB.A-": a dot is blank, a minus not presented, "?" awaits a score."""
     cells = [["" if c == "." else "!np" if c == "-" else "!wait" if c == "?" else c for c in row] for row in rows]
     k = len(rows[0])
-    items = [ItemColumn(f"i{j}", "choice", 1.0, ("A", "B"), ("A",), parts[j : j + 1]) for j in range(k)]
+    items = [
+        ItemColumn(name=f"i{j}", kind="choice", points=1.0, options=("A", "B"), keys=("A",), part=parts[j : j + 1])
+        for j in range(k)
+    ]
     return table_from_cells(items, ["A"] * k, cells, status)
 
 
@@ -73,7 +76,9 @@ class Settling(unittest.TestCase):
 
     def test_a_ragged_row_is_refused(self) -> None:
         with self.assertRaisesRegex(Refused, "1 cells for 2 items"):
-            table_from_cells([ItemColumn("a", "points"), ItemColumn("b", "points")], ["", ""], [["1"]])
+            table_from_cells(
+                [ItemColumn(name="a", kind="points"), ItemColumn(name="b", kind="points")], ["", ""], [["1"]]
+            )
 
     def test_labels_of_a_choice_item_are_all_its_options_in_order(self) -> None:
         table = choice_table(["B"])

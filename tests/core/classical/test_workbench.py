@@ -15,19 +15,24 @@ from bildung.core.data.simulate import ItemParameters, simulate_choices
 from bildung.core.errors import Refused
 from bildung.core.precision.subscores import sub_scores
 
-ITEM = ItemParameters(1.3, 0.0, 0.15, 0, (1.0, 1.0, 1.0, 1.0))
+ITEM = ItemParameters(discrimination=1.3, difficulty=0.0, guessing=0.15, right=0, pull=(1.0, 1.0, 1.0, 1.0))
 
 
 def choices(names: str, parts: str = "") -> list[ItemColumn]:
     return [
-        ItemColumn(name, "choice", 1.0, tuple("ABCD"), ("A",), parts[at] if parts else "")
+        ItemColumn(
+            name=name, kind="choice", points=1.0, options=tuple("ABCD"), keys=("A",), part=parts[at] if parts else ""
+        )
         for at, name in enumerate(names)
     ]
 
 
 def simulated(n: int, k: int, seed: int = 1, shift: float = 0.0) -> list[list[str]]:
     rng = np.random.default_rng(seed)
-    drawn = [ItemParameters(1.3, b, 0.15, 0, (1.0,) * 4) for b in np.linspace(-1.5, 1.5, k)]
+    drawn = [
+        ItemParameters(discrimination=1.3, difficulty=b, guessing=0.15, right=0, pull=(1.0,) * 4)
+        for b in np.linspace(-1.5, 1.5, k)
+    ]
     picked = simulate_choices(rng.standard_normal(n) + shift, drawn, rng)
     return [["ABCD"[picked[at][row]] for at in range(k)] for row in range(n)]
 
@@ -65,7 +70,7 @@ class Pooling(unittest.TestCase):
         self.assertEqual([i.options for i in one.items], [i.options for i in other.items])
 
     def test_written_answers_meet_by_what_they_say(self) -> None:
-        item = ItemColumn("n", "numeric")
+        item = ItemColumn(name="n", kind="numeric")
         one, two = (table_from_cells([item], ["7"], [[c] for c in cells]) for cells in ("789", "9a7"))
         together = analyse(stacked([one, two]))
         self.assertEqual(
@@ -168,8 +173,9 @@ class WhatIf(unittest.TestCase):
 
     def test_what_cannot_be_tried_is_refused(self) -> None:
         for item, way, answer, said in (
-            ("zz", "drop", "", "no item 'zz'"), ("d", "key", "E", "nobody answered 'E'"),
-        ):  # fmt: skip
+            ("zz", "drop", "", "no item 'zz'"),
+            ("d", "key", "E", "nobody answered 'E'"),
+        ):
             with self.assertRaisesRegex(Refused, said):
                 what_if(self.now, item, way, answer)  # type: ignore[arg-type]
         with self.assertRaisesRegex(Refused, "only item"):
@@ -209,7 +215,7 @@ class Grid(unittest.TestCase):
         self.assertEqual(student_sentence(self.grid, usual, self.numbers), "Nothing unexpected.")
 
     def test_partial_credit_and_few_items_are_judged_with_care(self) -> None:
-        items = [ItemColumn(f"p{at}", "points", 4.0) for at in range(6)]
+        items = [ItemColumn(name=f"p{at}", kind="points", points=4.0) for at in range(6)]
         rng = np.random.default_rng(3)
         cells = [[str(rng.integers(0, 5)) for _ in range(6)] for _ in range(40)]
         grid = response_grid(analyse(table_from_cells(items, [""] * 6, cells)))

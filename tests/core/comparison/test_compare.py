@@ -93,7 +93,19 @@ class TwoGroups(unittest.TestCase):
 
     def test_size_classes(self) -> None:
         def of(d: float, se: float, p: float) -> str | None:
-            return size_class(Matched(1.0, 1.0, p, d, se, 0.0, 0.0, 1, 0))
+            return size_class(
+                Matched(
+                    odds_ratio=1.0,
+                    chi2=1.0,
+                    p_value=p,
+                    d_dif=d,
+                    d_dif_se=se,
+                    std_p_difference=0.0,
+                    smd=0.0,
+                    strata_used=1,
+                    strata_dropped=0,
+                )
+            )
 
         self.assertEqual(
             [of(2, 0.3, 0.2), of(0.9, 0.1, 0.001), of(-1.6, 0.3, 0.001), of(1.6, 0.5, 0.01), of(1.2, 0.1, 0.001)],
@@ -114,7 +126,9 @@ def grouped(
     odds = 1.5 * (ability[:, None] - np.linspace(-1.5, 1.2, items)) - shift
     right = rng.random(odds.shape) < 1 / (1 + np.exp(-odds))
     table = table_from_cells(
-        [ItemColumn(f"i{j}", "points") for j in range(items)], [""] * items, right.astype(int).astype(str).tolist()
+        [ItemColumn(name=f"i{j}", kind="points") for j in range(items)],
+        [""] * items,
+        right.astype(int).astype(str).tolist(),
     )
     return analyse(table), labels
 

@@ -23,7 +23,9 @@ def administration(seed: int, mean: float, harder: dict[int, float], names: list
     shift = np.array([harder.get(j, 0.0) for j in range(EASE.size)])
     odds = 1.4 * (rng.normal(mean, 1, (n, 1)) - EASE[None, :]) - shift
     right = (rng.random(odds.shape) < 1 / (1 + np.exp(-odds))).astype(int).astype(str)
-    return analyse(table_from_cells([ItemColumn(name, "points") for name in names], [""] * EASE.size, right.tolist()))
+    return analyse(
+        table_from_cells([ItemColumn(name=name, kind="points") for name in names], [""] * EASE.size, right.tolist())
+    )
 
 
 class Drifting(unittest.TestCase):

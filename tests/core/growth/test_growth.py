@@ -249,14 +249,14 @@ class Groups(unittest.TestCase):
     def test_local_and_table_parts_are_never_mixed_and_the_source_is_named(self) -> None:
         start, end = cohort(80)
         m = MatchedCohort(
-            ["6"] * 40 + ["7"] * 40,
-            ["6"] * 40 + ["7"] * 40,
-            start,
-            end,
-            np.full(80, 4.0),
-            np.full(80, 20.0),
-            np.zeros(80),
-            np.zeros(80),
+            start_grade=["6"] * 40 + ["7"] * 40,
+            end_grade=["6"] * 40 + ["7"] * 40,
+            start=start,
+            end=end,
+            start_week=np.full(80, 4.0),
+            end_week=np.full(80, 20.0),
+            start_error=np.zeros(80),
+            end_error=np.zeros(80),
         )
         moments = Moments(np.array([4.0, 20.0]), np.array([200.0, 205.0]), np.array([15.0, 15.0]))
         table = NormTable(

@@ -19,7 +19,9 @@ from tests.core.published import SECTION_6, SECTION_7, table
 
 
 def points_table(points: np.ndarray, maximum: float = 1.0, parts: str = ""):  # type: ignore[no-untyped-def,type-arg]
-    items = [ItemColumn(f"i{j}", "points", maximum, part=parts[j : j + 1]) for j in range(points.shape[1])]
+    items = [
+        ItemColumn(name=f"i{j}", kind="points", points=maximum, part=parts[j : j + 1]) for j in range(points.shape[1])
+    ]
     return table_from_cells(items, [""] * len(items), [[f"{x:g}" for x in row] for row in points.tolist()])
 
 
@@ -132,7 +134,9 @@ class LargeNumbers(unittest.TestCase):
     """Points that vary little around a large number, and totals that do not vary at all."""
 
     def table(self, points: np.ndarray) -> Covariances:
-        items = [ItemColumn(f"i{at}", "points", float(points.max()) + 1) for at in range(points.shape[1])]
+        items = [
+            ItemColumn(name=f"i{at}", kind="points", points=float(points.max()) + 1) for at in range(points.shape[1])
+        ]
         cells = [[f"{value:.10f}" for value in row] for row in points]
         table = table_from_cells(items, [""] * points.shape[1], cells)
         return covariances(table, score(table))
@@ -142,7 +146,9 @@ class LargeNumbers(unittest.TestCase):
         ability = rng.normal(0, 0.04, 200)
         small = np.abs(ability[:, None] + rng.normal(0, 0.03, (200, 6)) + 1).round(6)
         near, far = (
-            reliability(self.table(small + shift), [ItemColumn(f"i{n}", "points", 9000.0) for n in range(6)])
+            reliability(
+                self.table(small + shift), [ItemColumn(name=f"i{n}", kind="points", points=9000.0) for n in range(6)]
+            )
             for shift in (0, 9000)
         )
         assert near.alpha is not None and far.alpha is not None and far.alpha_ci95 and near.alpha_ci95
@@ -154,7 +160,7 @@ class LargeNumbers(unittest.TestCase):
     def test_the_test_without_an_item_has_an_alpha_where_it_varies_though_the_whole_does_not(self) -> None:
         first = np.array([0, 1, 0, 1, 1, 0, 1, 0] * 4, dtype=float)
         points = np.column_stack([first, first, 2 - 2 * first])
-        found = reliability(self.table(points), [ItemColumn(n, "points", 2.0) for n in "abc"])
+        found = reliability(self.table(points), [ItemColumn(name=n, kind="points", points=2.0) for n in "abc"])
         self.assertIsNone(found.alpha)
         self.assertEqual(found.why["alpha"], "all students have the same total")
         assert found.alpha_without[2] is not None

@@ -23,9 +23,12 @@ FORMS = {25: 400, 60: 300, 250: 120, 1000: 60}
 ITEMS, CLASSES = 30, 3
 WRONG_KEY, SECOND, WEAK, IDLE, HARD, TAUGHT, FAVOURS = 0, 1, 2, 3, 4, 5, 6
 PLANTED = {
-    "possible_wrong_key": WRONG_KEY, "possible_second_right_answer": SECOND, "weak_discrimination": WEAK,
-    "idle_distractor": IDLE, "very_hard": HARD,
-}  # fmt: skip
+    "possible_wrong_key": WRONG_KEY,
+    "possible_second_right_answer": SECOND,
+    "weak_discrimination": WEAK,
+    "idle_distractor": IDLE,
+    "very_hard": HARD,
+}
 CALLS = (*PLANTED, "against_the_score", "attracts_the_strong", "rival_distractor", "raises_reliability_if_dropped")
 LATER = 1.5  # log-odds by which the item is harder in one class, or for one level
 
@@ -48,23 +51,37 @@ def simulate(n: int, rng: np.random.Generator) -> tuple[TestAnalysis, list[str],
     """One form; classes and levels of the students."""
     parameters = [
         ItemParameters(
-            float(np.clip(rng.lognormal(0.2, 0.25), 0.7, 2.2)), float(np.clip(rng.normal(-0.3, 0.8), -2, 1.5)), 0.15, 0,
-            (0.0, *rng.uniform(0.6, 1.4, 3)), (0.0, *rng.normal(-0.05, 0.12, 3)),
+            discrimination=float(np.clip(rng.lognormal(0.2, 0.25), 0.7, 2.2)),
+            difficulty=float(np.clip(rng.normal(-0.3, 0.8), -2, 1.5)),
+            guessing=0.15,
+            right=0,
+            pull=(0.0, *rng.uniform(0.6, 1.4, 3)),
+            pull_by_ability=(0.0, *rng.normal(-0.05, 0.12, 3)),
         )
         for _ in range(ITEMS)
-    ]  # fmt: skip
-    parameters[WRONG_KEY] = ItemParameters(1.3, 0.0, 0.15, 0, (0, 1, 1, 1))
-    parameters[SECOND] = ItemParameters(1.5, -0.4, 0.1, 0, (0, 1, 1, 1))
-    parameters[WEAK] = ItemParameters(0.05, 0.0, 0.2, 0, (0, 1, 1, 1))
-    parameters[IDLE] = ItemParameters(1.2, 0.3, 0.15, 0, (0, 1, 1, 0.01))
-    parameters[HARD] = ItemParameters(1.0, 2.8, 0.08, 0, (0, 1, 1, 1))
-    parameters[TAUGHT] = parameters[FAVOURS] = ItemParameters(1.2, -0.3, 0.1, 0, (0, 1, 1, 1))
+    ]
+    parameters[WRONG_KEY] = ItemParameters(
+        discrimination=1.3, difficulty=0.0, guessing=0.15, right=0, pull=(0, 1, 1, 1)
+    )
+    parameters[SECOND] = ItemParameters(discrimination=1.5, difficulty=-0.4, guessing=0.1, right=0, pull=(0, 1, 1, 1))
+    parameters[WEAK] = ItemParameters(discrimination=0.05, difficulty=0.0, guessing=0.2, right=0, pull=(0, 1, 1, 1))
+    parameters[IDLE] = ItemParameters(discrimination=1.2, difficulty=0.3, guessing=0.15, right=0, pull=(0, 1, 1, 0.01))
+    parameters[HARD] = ItemParameters(discrimination=1.0, difficulty=2.8, guessing=0.08, right=0, pull=(0, 1, 1, 1))
+    parameters[TAUGHT] = parameters[FAVOURS] = ItemParameters(
+        discrimination=1.2, difficulty=-0.3, guessing=0.1, right=0, pull=(0, 1, 1, 1)
+    )
     ability = rng.standard_normal(n)
     classes, levels = np.arange(n) % CLASSES, np.arange(n) // CLASSES % 2
     chosen = simulate_choices(ability, parameters, rng, 0.02)
     for at, harder in ((TAUGHT, classes == 1), (FAVOURS, levels == 1)):
         p = parameters[at]
-        shifted = ItemParameters(p.discrimination, p.difficulty + LATER / p.discrimination, p.guessing, 0, p.pull)
+        shifted = ItemParameters(
+            discrimination=p.discrimination,
+            difficulty=p.difficulty + LATER / p.discrimination,
+            guessing=p.guessing,
+            right=0,
+            pull=p.pull,
+        )
         chosen[at] = np.where(harder, simulate_choices(ability, [shifted], rng)[0], chosen[at])
     right = chosen[SECOND] == 0
     chosen[SECOND] = np.where(right & (rng.random(n) < 0.5), 1, chosen[SECOND])
@@ -76,7 +93,7 @@ def _analysis(chosen: list[np.ndarray[tuple[int, ...], np.dtype[np.int64]]]) -> 
     for at, choice in enumerate(chosen):
         key = 1 if at == WRONG_KEY else 0
         points: FloatArray = (np.arange(4) == key).astype(float)
-        items.append(ItemColumn(f"i{at}", "choice", 1.0, tuple("ABCD"), ("ABCD"[key],)))
+        items.append(ItemColumn(name=f"i{at}", kind="choice", points=1.0, options=tuple("ABCD"), keys=("ABCD"[key],)))
         answers.append(Answers(np.where(choice < 0, OMITTED, choice + FIRST).astype(np.uint8), tuple("ABCD"), points))
     return analyse(settle(items, answers, np.full(chosen[0].size, Status.SAT, dtype=np.uint8)))
 
@@ -118,11 +135,15 @@ def table(tallies: dict[int, Tally]) -> str:
         "|---|" + "---|" * len(sizes),
     ]
     names = {
-        "possible_wrong_key": "a wrong key: possible wrong key", "possible_second_right_answer": "two right answers: possible second right answer",
-        "weak_discrimination": "an item that measures nothing: weak discrimination", "very_hard": "a very hard item: very hard",
-        "idle_distractor": "an idle distractor: idle distractor", "low_in_one": "taught worse in one of three classes: low in one",
-        "large_but_unproven": "the same, at least: large but unproven", "class_c": "favours one of two levels: class C",
-    }  # fmt: skip
+        "possible_wrong_key": "a wrong key: possible wrong key",
+        "possible_second_right_answer": "two right answers: possible second right answer",
+        "weak_discrimination": "an item that measures nothing: weak discrimination",
+        "very_hard": "a very hard item: very hard",
+        "idle_distractor": "an idle distractor: idle distractor",
+        "low_in_one": "taught worse in one of three classes: low in one",
+        "large_but_unproven": "the same, at least: large but unproven",
+        "class_c": "favours one of two levels: class C",
+    }
     for name, words in names.items():
         cells = [
             "–" if name == "class_c" and n < 400 else f"{100 * t.hits[name] / t.forms:.0f} %"

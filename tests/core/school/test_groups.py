@@ -16,11 +16,22 @@ from bildung.core.school.privacy import hidden_groups
 MON_FRI = 0b0011111
 KNOWN = {"home language": frozenset({"english", "polish"}), "lunch": frozenset({"free", "paid"})}
 ANN = Facts(
-    "6", "Elder Quay", frozenset({"Reading 6.1"}), frozenset({"READ6"}), frozenset({"Reading"}),
-    frozenset({"extra time"}), "Polish", {"home language": "Polish"},
-)  # fmt: skip
-BEN = Facts("7", "Elder Quay", frozenset({"Reading 7.2"}), attributes={"home language": "English", "lunch": "Free"})
-KIT = Facts("K", "Hollin Moor")
+    grade="6",
+    school="Elder Quay",
+    classes=frozenset({"Reading 6.1"}),
+    courses=frozenset({"READ6"}),
+    subjects=frozenset({"Reading"}),
+    needs=frozenset({"extra time"}),
+    language="Polish",
+    attributes={"home language": "Polish"},
+)
+BEN = Facts(
+    grade="7",
+    school="Elder Quay",
+    classes=frozenset({"Reading 7.2"}),
+    attributes={"home language": "English", "lunch": "Free"},
+)
+KIT = Facts(grade="K", school="Hollin Moor")
 
 
 class Rules(unittest.TestCase):
@@ -115,9 +126,10 @@ class Calendar(unittest.TestCase):
 
     def test_stretches_that_cannot_be_are_refused(self) -> None:
         for start, end, weekdays in (
-            (date(2026, 2, 2), date(2026, 2, 1), MON_FRI), (date(2020, 1, 1), date(2026, 1, 1), MON_FRI),
+            (date(2026, 2, 2), date(2026, 2, 1), MON_FRI),
+            (date(2020, 1, 1), date(2026, 1, 1), MON_FRI),
             (date(2026, 1, 1), date(2026, 2, 1), 0),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(Refused):
                 instructional_days(start, end, weekdays, ())
 

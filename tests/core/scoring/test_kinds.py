@@ -27,14 +27,22 @@ class Numbers(unittest.TestCase):
 
     def test_how_a_number_is_written(self) -> None:
         for text, ways in (
-            ("4/6", {"any", "fraction"}), ("2/3", {"any", "fraction", "lowest"}), ("0.5", {"any", "decimal", "lowest"}),
-            ("7", {"any", "whole", "lowest"}), ("7.0", {"any", "whole", "decimal", "lowest"}), ("1 2/4", {"any", "fraction"}),
-            ("1 1/2", {"any", "fraction", "lowest"}), ("1 3/2", {"any", "fraction"}), ("x", set()),
-        ):  # fmt: skip
+            ("4/6", {"any", "fraction"}),
+            ("2/3", {"any", "fraction", "lowest"}),
+            ("0.5", {"any", "decimal", "lowest"}),
+            ("7", {"any", "whole", "lowest"}),
+            ("7.0", {"any", "whole", "decimal", "lowest"}),
+            ("1 2/4", {"any", "fraction"}),
+            ("1 1/2", {"any", "fraction", "lowest"}),
+            ("1 3/2", {"any", "fraction"}),
+            ("x", set()),
+        ):
             self.assertEqual(written_as(text), ways, text)
 
     def test_a_unit_may_be_left_out_but_another_one_is_wrong(self) -> None:
-        rule = MeasureRule((Fraction("14.6"),), Fraction("0.1"), "any", ("cm", "centimetres"))
+        rule = MeasureRule(
+            accepted=(Fraction("14.6"),), tolerance=Fraction("0.1"), writing="any", units=("cm", "centimetres")
+        )
         for answer, points in (
             ("14.6", 1),
             ("14.7 cm", 1),
@@ -46,19 +54,19 @@ class Numbers(unittest.TestCase):
         ):
             self.assertEqual(rule.points(rule.label(answer)), points, answer)
         self.assertEqual(rule.label("14.60 CM"), "14.6 cm", "one row for one answer")
-        needed = MeasureRule((Fraction(3),), units=("m",), needed=True)
+        needed = MeasureRule(accepted=(Fraction(3),), units=("m",), needed=True)
         self.assertEqual([needed.points(needed.label(a)) for a in ("3", "3 m", "3 km")], [0, 1, 0])
 
     def test_a_number_in_lowest_terms_is_asked_for(self) -> None:
-        rule = MeasureRule((Fraction(2, 3),), writing="lowest")
+        rule = MeasureRule(accepted=(Fraction(2, 3),), writing="lowest")
         self.assertEqual([rule.points(rule.label(a)) for a in ("2/3", "4/6", "0.667")], [1, 0, 0])
         self.assertNotEqual(rule.label("2/3"), rule.label("4/6"), "where writing counts, they are two rows")
 
     def test_what_no_rule_can_be_is_refused(self) -> None:
         for make in (
-            lambda: MeasureRule(()),
-            lambda: MeasureRule((Fraction(1),), Fraction(-1)),
-            lambda: MeasureRule((Fraction(1),), needed=True),
+            lambda: MeasureRule(accepted=()),
+            lambda: MeasureRule(accepted=(Fraction(1),), tolerance=Fraction(-1)),
+            lambda: MeasureRule(accepted=(Fraction(1),), needed=True),
         ):
             with self.assertRaises(Refused):
                 make()
@@ -66,7 +74,7 @@ class Numbers(unittest.TestCase):
     @given(st.text(max_size=30))
     def test_a_label_is_its_own_label(self, text: str) -> None:
         for rule in (
-            MeasureRule((Fraction(1),), units=("cm",)),
+            MeasureRule(accepted=(Fraction(1),), units=("cm",)),
             WordsRule(("tide",), "near"),
             WordsRule(("Tide",), "exact"),
         ):
@@ -101,7 +109,9 @@ class Arrangements(unittest.TestCase):
         self.assertEqual(OrderRule(("a", "b"), ("b", "a")).points("a>b"), 0)
 
     def test_pairs_with_strays_taken_off(self) -> None:
-        rule = MatchRule(("r", "s", "t"), ("u", "v"), (("r", ("u",)), ("s", ("u", "v"))), True, 2.0)
+        rule = MatchRule(
+            rows=("r", "s", "t"), columns=("u", "v"), key=(("r", ("u",)), ("s", ("u", "v"))), partial=True, maximum=2.0
+        )
         for answer, points in (
             ("r=u;s=v", 2),
             ("s=u;r=u", 2),
@@ -112,7 +122,7 @@ class Arrangements(unittest.TestCase):
         ):
             self.assertEqual(rule.points(rule.label(answer)), points, answer)
         self.assertEqual(rule.label("s=v; r=u"), "r=u;s=v")
-        whole = MatchRule(("r", "s"), ("u", "v"), (("r", ("u",)), ("s", ("v",))))
+        whole = MatchRule(rows=("r", "s"), columns=("u", "v"), key=(("r", ("u",)), ("s", ("v",))))
         self.assertEqual([whole.points(a) for a in ("r=u;s=v", "r=u")], [1, 0])
         for bad in ("r=x", "r=u;r=v", "q=u", "r"):
             with self.assertRaises(Refused, msg=bad):
@@ -142,7 +152,9 @@ class Parts(unittest.TestCase):
         return rule.points(rule.label(json.dumps(given)))
 
     def test_each_part_by_itself(self) -> None:
-        rule = SeveralParts((ScoredPart("p1", self.first, 1.0), ScoredPart("p2", self.second, 2.0)))
+        rule = SeveralParts(
+            (ScoredPart(id="p1", rule=self.first, maximum=1.0), ScoredPart(id="p2", rule=self.second, maximum=2.0))
+        )
         self.assertEqual(
             [
                 self.points(rule, p1="B", p2="12"),
@@ -155,7 +167,12 @@ class Parts(unittest.TestCase):
         self.assertEqual((rule.maximum, rule.awaits), (3.0, False))
 
     def test_a_part_that_hangs_on_another_earns_nothing_without_it(self) -> None:
-        rule = SeveralParts((ScoredPart("p1", self.first, 1.0), ScoredPart("p2", self.second, 2.0, "p1")))
+        rule = SeveralParts(
+            (
+                ScoredPart(id="p1", rule=self.first, maximum=1.0),
+                ScoredPart(id="p2", rule=self.second, maximum=2.0, needs="p1"),
+            )
+        )
         self.assertEqual(
             [self.points(rule, p1="B", p2="12"), self.points(rule, p1="A", p2="12"), self.points(rule, p2="12")],
             [3, 0, 0],
@@ -165,8 +182,14 @@ class Parts(unittest.TestCase):
     def test_an_error_carried_on_is_not_punished_twice(self) -> None:
         rule = SeveralParts(
             (
-                ScoredPart("p1", self.first, 1.0),
-                ScoredPart("p2", self.second, 2.0, "p1", (("C", NumericRule(Fraction(7), maximum=2.0)),)),
+                ScoredPart(id="p1", rule=self.first, maximum=1.0),
+                ScoredPart(
+                    id="p2",
+                    rule=self.second,
+                    maximum=2.0,
+                    needs="p1",
+                    carried=(("C", NumericRule(Fraction(7), maximum=2.0)),),
+                ),
             )
         )
         self.assertEqual(self.points(rule, p1="C", p2="7"), 2)
@@ -174,17 +197,26 @@ class Parts(unittest.TestCase):
         self.assertEqual(self.points(rule, p1="A", p2="7"), 0)
 
     def test_a_reason_is_kept_out_of_the_label_and_writing_waits_for_a_person(self) -> None:
-        rule = SeveralParts((ScoredPart("p1", self.first, 1.0), ScoredPart("why", None, 0.0)))
+        rule = SeveralParts(
+            (ScoredPart(id="p1", rule=self.first, maximum=1.0), ScoredPart(id="why", rule=None, maximum=0.0))
+        )
         self.assertEqual(rule.label('{"p1":"B","why":"because"}'), '{"p1":"B"}')
-        waits = SeveralParts((ScoredPart("p1", self.first, 1.0), ScoredPart("essay", Marked(4.0), 4.0)))
+        waits = SeveralParts(
+            (ScoredPart(id="p1", rule=self.first, maximum=1.0), ScoredPart(id="essay", rule=Marked(4.0), maximum=4.0))
+        )
         self.assertTrue(waits.awaits)
         self.assertIsNone(waits.scores('{"essay":"so"}')[1].points)
         self.assertEqual(waits.scores("{}")[1].points, 0.0, "nothing written is nothing to mark")
 
     def test_what_is_no_answer_is_refused(self) -> None:
-        rule = SeveralParts((ScoredPart("p1", self.first, 1.0),))
+        rule = SeveralParts((ScoredPart(id="p1", rule=self.first, maximum=1.0),))
         for bad in ("B", "[]", '{"p9":"B"}', '{"p1":1}', '{"p1":"Z"}', "{" * 5000):
             with self.assertRaises(Refused, msg=bad[:20]):
                 rule.label(bad)
         with self.assertRaisesRegex(Refused, "does not stand before it"):
-            SeveralParts((ScoredPart("a", self.first, 1.0, "b"), ScoredPart("b", self.first, 1.0)))
+            SeveralParts(
+                (
+                    ScoredPart(id="a", rule=self.first, maximum=1.0, needs="b"),
+                    ScoredPart(id="b", rule=self.first, maximum=1.0),
+                )
+            )

@@ -90,7 +90,7 @@ class Exponents(unittest.TestCase):
             self.assertIsNone(exact_number(text), text)
 
     def test_with_a_unit_behind_it(self) -> None:
-        rule = MeasureRule((Fraction(2000),), units=("m",), needed=True)
+        rule = MeasureRule(accepted=(Fraction(2000),), units=("m",), needed=True)
         self.assertEqual(
             [rule.points(rule.label(text)) for text in ("2E3 m", "2e3m", "2E3", "2E3 km")], [1.0, 1.0, 0.0, 0.0]
         )

@@ -84,9 +84,10 @@ class Picture(unittest.TestCase):
             self.assertLess(before.high, after.low)
         lowest = picture[0]
         mine = [
-            row[4] == "A" for row, group, x in zip(cells, groups, analysis.scores.earned, strict=True)
+            row[4] == "A"
+            for row, group, x in zip(cells, groups, analysis.scores.earned, strict=True)
             if group == "a" and x <= lowest.high
-        ]  # fmt: skip
+        ]
         self.assertEqual((lowest.reference.n, lowest.reference.p), (len(mine), float(np.mean(mine))))
 
 
@@ -97,9 +98,13 @@ class Mistakes(unittest.TestCase):
             row[0] = row[1] = row[2] = "B"
             row[5] = row[6] = row[7] = "C"
         self.notes = {
-            0: {"B": "adds denominators", "C": "halves"}, 1: {"B": "Adds  denominators."}, 2: {"B": "adds denominators"},
-            5: {"C": "reads the graph backwards"}, 6: {"C": "reads the graph backwards"}, 7: {"C": "reads the graph backwards"},
-        }  # fmt: skip
+            0: {"B": "adds denominators", "C": "halves"},
+            1: {"B": "Adds  denominators."},
+            2: {"B": "adds denominators"},
+            5: {"C": "reads the graph backwards"},
+            6: {"C": "reads the graph backwards"},
+            7: {"C": "reads the graph backwards"},
+        }
         self.found = mistakes(analyse(table(self.cells)), self.notes)
 
     def test_equal_words_are_one_mistake_and_several_items_come_first(self) -> None:
@@ -118,8 +123,9 @@ class Mistakes(unittest.TestCase):
         for row in np.flatnonzero(adds.held):
             tail = sum(
                 np.prod([s if hit else 1 - s for s, hit in zip(shares, hits, strict=True)])
-                for hits in np.ndindex(2, 2, 2) if sum(hits) >= adds.gave[row]
-            )  # fmt: skip
+                for hits in np.ndindex(2, 2, 2)
+                if sum(hits) >= adds.gave[row]
+            )
             self.assertLessEqual(tail, 0.05)
         np.testing.assert_allclose(at_least(np.full(6, 0.3)), [stats.binom.sf(k - 1, 6, 0.3) for k in range(7)])
 
@@ -131,7 +137,7 @@ class Mistakes(unittest.TestCase):
         self.assertEqual(clusters(()), ())
 
     def test_an_answer_of_several_options_and_a_place_there_is_not(self) -> None:
-        item = ItemColumn("m", "multiple", 1.0, tuple("ABC"), ("A", "B"))
+        item = ItemColumn(name="m", kind="multiple", points=1.0, options=tuple("ABC"), keys=("A", "B"))
         cells = [["A+C"], ["A+B"], ["C"], [""]]
         found = mistakes(analyse(table_from_cells([item], ["A+B"], cells)), {0: {"C": "takes all that moves"}})
         self.assertEqual((found[0].answers, found[0].carriers[0].share), (2, 2 / 3))
@@ -218,7 +224,7 @@ class HowFarToTrust(unittest.TestCase):
         self.assertEqual((errors[0.0].error, errors[20.0].error), (None, None))
         self.assertGreater(errors[10.0].error or 0, errors[18.0].error or 9)
         self.assertEqual(sum(e.students for e in self.found.errors), 400)
-        mixed = [ItemColumn("a", "points", 3.0), ItemColumn("b", "points", 1.0)]
+        mixed = [ItemColumn(name="a", kind="points", points=3.0), ItemColumn(name="b", kind="points", points=1.0)]
         other = trust(analyse(table_from_cells(mixed, ["", ""], [["3", "1"], ["1", "0"], ["2", "1"]])), {}, {})
         self.assertEqual((other.errors, "other than 1 point" in other.conditional_why), ((), True))
 

@@ -61,8 +61,13 @@ class BankCase(WorldCase):
         self.ctx.store.write(people)
         with self.ctx.store.read() as db:
             ids = {p.username: p.id for p in db.scalars(select(Person))}
-        self.wren, self.finch = (Actor(ids[n], n.title(), (Grant("writer", None),), 0, "") for n in ("wren", "finch"))
-        self.teach = Actor(ids["teach"], "Teach", (Grant("teacher", None),), 0, "")
+        self.wren, self.finch = (
+            Actor(person_id=ids[n], name=n.title(), grants=(Grant("writer", None),), sign_in_id=0, csrf="")
+            for n in ("wren", "finch")
+        )
+        self.teach = Actor(
+            person_id=ids["teach"], name="Teach", grants=(Grant("teacher", None),), sign_in_id=0, csrf=""
+        )
 
     def bring_all(self) -> None:
         """One item of every kind, with its picture."""
@@ -210,9 +215,10 @@ class Writing(BankCase):
     def test_what_cannot_be_kept_is_refused_and_the_draft_stays(self) -> None:
         draft = self.write_item(self.boss, "N-1")
         for content, standards, said in (
-            ({"shown": 1}, [], "shown"), (ITEMS["order"].model_dump(), ["NO.1"], "there is no standard NO.1"),
+            ({"shown": 1}, [], "shown"),
+            (ITEMS["order"].model_dump(), ["NO.1"], "there is no standard NO.1"),
             (ITEMS["order"].model_dump(), [f"X{n}" for n in range(13)], "at most 12 standards"),
-        ):  # fmt: skip
+        ):
             with self.assertRaisesRegex(Invalid, said):
                 drafts.save_draft(self.ctx, self.boss, draft.item_id, draft.revision, content, standards, None)
         self.assertEqual(drafts.open_draft(self.ctx, self.boss, draft.item_id).content, ITEMS["choice"])
@@ -312,7 +318,12 @@ class Copies(BankCase):
         _, _, found = itempage.compare(self.ctx, self.teach, draft.item_id, 1, copy, 1)
         self.assertEqual([d.what for d in found], ["text"])
         self.assertEqual(self.codes("is:copy owner:mine", self.teach), ["N-1-copy1"])
-        self.assertEqual(self.codes("", Actor(self.boss_id, "x", (Grant("teacher", None),), 0, "")), ["N-1"])
+        self.assertEqual(
+            self.codes(
+                "", Actor(person_id=self.boss_id, name="x", grants=(Grant("teacher", None),), sign_in_id=0, csrf="")
+            ),
+            ["N-1"],
+        )
         self.assertEqual(
             itempage.item_page(self.ctx, self.boss, draft.item_id).item.shown.body, ITEMS["choice"].shown.body
         )  # type: ignore[union-attr]
@@ -353,17 +364,21 @@ class Stimuli(BankCase):
     def test_what_is_missing_is_asked_for(self) -> None:
         kept = media.upload(self.ctx, self.boss, "h.png", picture())
         for values, said in (
-            ({"html": " "}, "needs some text"), ({"kind": "poem"}, "one of passage"), ({"title": ""}, "title needs"),
-            ({"kind": "picture", "media": ""}, "choose a picture first"), ({"kind": "picture", "media": kept.key}, "what the picture shows"),
-            ({"kind": "audio", "media": kept.key, "told": "x"}, "choose a sound first"), ({"kind": "data"}, "a table is missing"),
-        ):  # fmt: skip
+            ({"html": " "}, "needs some text"),
+            ({"kind": "poem"}, "one of passage"),
+            ({"title": ""}, "title needs"),
+            ({"kind": "picture", "media": ""}, "choose a picture first"),
+            ({"kind": "picture", "media": kept.key}, "what the picture shows"),
+            ({"kind": "audio", "media": kept.key, "told": "x"}, "choose a sound first"),
+            ({"kind": "data"}, "a table is missing"),
+        ):
             with self.assertRaisesRegex(Invalid, said):
                 stimuli.save_stimulus(self.ctx, self.boss, None, 0, {**self.VALUES, **values}, "P-1")
         self.assertEqual(stimuli.list_stimuli(self.ctx, self.boss), [])
 
     def test_a_teachers_own_is_seen_by_them_and_the_keepers(self) -> None:
         id = stimuli.save_stimulus(self.ctx, self.teach, None, 0, self.VALUES, "P-1")
-        other = Actor(self.boss_id, "x", (Grant("teacher", None),), 0, "")
+        other = Actor(person_id=self.boss_id, name="x", grants=(Grant("teacher", None),), sign_in_id=0, csrf="")
         self.assertEqual([len(stimuli.list_stimuli(self.ctx, a)) for a in (self.teach, self.boss, other)], [1, 1, 0])
         common = stimuli.save_stimulus(self.ctx, self.boss, None, 0, self.VALUES, "P-2")
         with self.assertRaises(NotAllowed):
@@ -394,10 +409,13 @@ class Pictures(BankCase):
         bomb = io.BytesIO()
         Image.new("1", (20_000, 20_000)).save(bomb, "PNG")
         for data, said in (
-            (b"<svg xmlns='http://www.w3.org/2000/svg' onload='a()'/>", "not a picture that can be read"), (b"", "not a picture"),
-            (picture()[:100], "not a picture"), (bomb.getvalue(), "(million pixels|not a picture)"), (b"\0" * (13 * 2**20), "at most 12 MB"),
+            (b"<svg xmlns='http://www.w3.org/2000/svg' onload='a()'/>", "not a picture that can be read"),
+            (b"", "not a picture"),
+            (picture()[:100], "not a picture"),
+            (bomb.getvalue(), "(million pixels|not a picture)"),
+            (b"\0" * (13 * 2**20), "at most 12 MB"),
             (b"RIFF\0\0\0\0WAVEjunk", "not a WAV file"),
-        ):  # fmt: skip
+        ):
             with self.assertRaisesRegex(Invalid, said):
                 media.upload(self.ctx, self.boss, "x", data)
         self.assertFalse((self.folder / "media").exists() and any((self.folder / "media").iterdir()))
@@ -470,9 +488,14 @@ class Tagging(BankCase):
 
     def test_what_is_no_tag_is_refused(self) -> None:
         for change, said in (
-            ({"depth": 5}, "depth is 1"), ({"seconds": -1}, "seconds"), ({"calculator": "abacus"}, "none, basic"), ({"standard": "NO"}, "there is no standard"),
-            ({"topic": "x" * 81}, "at most 80"), ({"label": ["x" * 61]}, "at most 60"), ({"enemies": "yes"}, "apart or together"),
-        ):  # fmt: skip
+            ({"depth": 5}, "depth is 1"),
+            ({"seconds": -1}, "seconds"),
+            ({"calculator": "abacus"}, "none, basic"),
+            ({"standard": "NO"}, "there is no standard"),
+            ({"topic": "x" * 81}, "at most 80"),
+            ({"label": ["x" * 61]}, "at most 60"),
+            ({"enemies": "yes"}, "apart or together"),
+        ):
             with self.assertRaisesRegex(Invalid, said):
                 tagging.preview(self.ctx, self.boss, "", [], change)
 
@@ -507,22 +530,52 @@ class Finding(BankCase):
                 flags = [{"flag": "key_suspect", "weight": "problem"}] if at == 1 else []
                 db.add(
                     ItemFigure(
-                        form_id=1, window_id=self.window_id, item_version_id=version.id, n=100, p=0.2 + 0.3 * at, p_low=0.1, p_high=0.9,
-                        r_rest=0.4 - 0.3 * at, wrong="B", wrong_share=0.5 - 0.2 * at, flags=flags, sound=True,
-                        at=datetime(2026, 10, 1 + at, tzinfo=UTC), stamp="x",
+                        form_id=1,
+                        window_id=self.window_id,
+                        item_version_id=version.id,
+                        n=100,
+                        p=0.2 + 0.3 * at,
+                        p_low=0.1,
+                        p_high=0.9,
+                        r_rest=0.4 - 0.3 * at,
+                        wrong="B",
+                        wrong_share=0.5 - 0.2 * at,
+                        flags=flags,
+                        sound=True,
+                        at=datetime(2026, 10, 1 + at, tzinfo=UTC),
+                        stamp="x",
                     )
-                )  # fmt: skip
+                )
             db.flush()
             itemhistory.keep_last(db, list(db.scalars(select(Item.id))))
 
         self.ctx.store.write(did)
         for line, expected in (
-            ("p<40%", ["choice"]), ("p>40% r>0", ["order"]), ("used:never type:line", ["line"]), ("used:year", ["choice", "match", "order"]),
-            ("flag:key_suspect", ["order"]), ("times:1 -p<40%", ["match", "order"]), ("r<0", ["match"]), ("went", ["two_part", "writing"]),
-            ("went nowhere", []), ("even verb", []), ("verb even", []), ("fer nig", ["writing"]), ('"even"', ["multiple"]), ("type:line,point", ["line", "point"]), ("points>2.5", ["category", "multiple", "several", "writing"]),
-            ('unit:"unit 2: water" type:gap', ["gap"]), ("touches:BAF-M6.2 type:gap", ["gap"]), ("touches:BAF-M6.1", []), ("stimulus:P-1", ["two_part", "writing"]),
-            ("label:Harbour type:text", ["text"]), ("seconds<60", []), ("year>0 p:0.5", ["order"]), ("code:ALL-t", ["text", "two_part"]), ("is:template", []),
-        ):  # fmt: skip
+            ("p<40%", ["choice"]),
+            ("p>40% r>0", ["order"]),
+            ("used:never type:line", ["line"]),
+            ("used:year", ["choice", "match", "order"]),
+            ("flag:key_suspect", ["order"]),
+            ("times:1 -p<40%", ["match", "order"]),
+            ("r<0", ["match"]),
+            ("went", ["two_part", "writing"]),
+            ("went nowhere", []),
+            ("even verb", []),
+            ("verb even", []),
+            ("fer nig", ["writing"]),
+            ('"even"', ["multiple"]),
+            ("type:line,point", ["line", "point"]),
+            ("points>2.5", ["category", "multiple", "several", "writing"]),
+            ('unit:"unit 2: water" type:gap', ["gap"]),
+            ("touches:BAF-M6.2 type:gap", ["gap"]),
+            ("touches:BAF-M6.1", []),
+            ("stimulus:P-1", ["two_part", "writing"]),
+            ("label:Harbour type:text", ["text"]),
+            ("seconds<60", []),
+            ("year>0 p:0.5", ["order"]),
+            ("code:ALL-t", ["text", "two_part"]),
+            ("is:template", []),
+        ):
             self.assertEqual(self.codes(line, limit=500), [f"ALL-{name}" for name in expected], line)
         for order, first in (
             ("p", "choice"),
@@ -632,7 +685,7 @@ class Variants(BankCase):
             assert found is not None
             return found
 
-        self.assertEqual(pooled(), itempage.Pooled(3, 0, 0, None, None, None, ""))
+        self.assertEqual(pooled(), itempage.Pooled(items=3, sat=0, n=0, p=None, low=None, high=None, differ=""))
         alike = pooled((50, 0.5), (50, 0.6))
         self.assertEqual((alike.items, alike.sat, alike.n, alike.p, alike.differ), (3, 2, 100, 0.55, ""))
         apart = pooled((50, 0.3), (50, 0.7), (10, 0.1))
@@ -700,9 +753,15 @@ class Sat(BankCase):
             sitter = signin.sitter_of(self.ctx, signin.sign_in_student(self.ctx, code, own, f"device {at}").secret)
             paper = taking.paper(self.ctx, sitter)
             messages = [
-                events.Answer(f"m-{at}-{n:04d}-x", q.id, RIGHT[kind] if at % 2 else wrong.get(kind, ""), sitter.takeover, n + 1)
+                events.Answer(
+                    id=f"m-{at}-{n:04d}-x",
+                    question=q.id,
+                    answer=RIGHT[kind] if at % 2 else wrong.get(kind, ""),
+                    takeover=sitter.takeover,
+                    sequence=n + 1,
+                )
                 for n, (q, kind) in enumerate(zip(paper.questions, kinds, strict=True))
-            ]  # fmt: skip
+            ]
             self.assertEqual(taking.save(self.ctx, sitter, messages).refused, [])
             taking.hand_in(self.ctx, sitter)
         running.close(self.ctx, self.boss, session_id)
@@ -720,17 +779,16 @@ class Roles(BankCase):
         self.assertTrue(draft.may_finish)
         drafts.finish(self.ctx, self.teach, draft.item_id, draft.revision)
         self.assertEqual(self.codes("owner:mine", self.teach), ["MINE-1"])
-        for work in (
-            lambda: itemimport.preview_items(self.ctx, self.teach, {"i.csv": b"x"}),
-        ):  # fmt: skip
+        for work in (lambda: itemimport.preview_items(self.ctx, self.teach, {"i.csv": b"x"}),):
             with self.assertRaises(NotAllowed):
                 work()
         other = self.write_item(self.boss, "OURS-1")
         drafts.finish(self.ctx, self.boss, other.item_id, other.revision)
         for work in (
-            lambda: drafts.move(self.ctx, self.teach, other.item_id, "retired"), lambda: drafts.open_draft(self.ctx, self.teach, other.item_id),
+            lambda: drafts.move(self.ctx, self.teach, other.item_id, "retired"),
+            lambda: drafts.open_draft(self.ctx, self.teach, other.item_id),
             lambda: variants.make_items(self.ctx, self.teach, other.item_id, 1, 1),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(NotFound):
                 work()
         drafts.comment(self.ctx, self.teach, other.item_id, "My class asked what that word means.")

@@ -77,10 +77,13 @@ class Told(unittest.TestCase):
         )
         other = read_content(
             {
-                "shown": {"body": "<p>3 + 4?</p>", "parts": [{"type": "choice", "options": [{"id": "A", "html": "7"}, {"id": "B", "html": "8"}]}]},
+                "shown": {
+                    "body": "<p>3 + 4?</p>",
+                    "parts": [{"type": "choice", "options": [{"id": "A", "html": "7"}, {"id": "B", "html": "8"}]}],
+                },
                 "scoring": [{"key": "A"}],
             }
-        )  # fmt: skip
+        )
         found = [(d.what, d.before, d.after) for d in differences(item(one), item(other))]
         self.assertEqual(found[0], ("kind", "entry", "choice"))
         self.assertIn(("choice A", "", "7"), found)

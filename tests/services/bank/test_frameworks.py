@@ -24,12 +24,30 @@ def record(version: str, codes: dict[str, str], links: tuple[RelationRecord, ...
     top = own_identifier(identifier, "top")
     below = [
         StandardRecord(
-            own_identifier(identifier, code), code, text, "", "standard", "", "5", "5", False, top, float(at)
+            identifier=own_identifier(identifier, code),
+            code=code,
+            text=text,
+            plain="",
+            kind="standard",
+            subject="",
+            grade="5",
+            grade_to="5",
+            priority=False,
+            parent=top,
+            position=float(at),
         )
         for at, (code, text) in enumerate(codes.items())
     ]
-    standards = (StandardRecord(top, "", "Everything", kind="strand"), *below)
-    return FrameworkRecord(identifier, "The Framework", version, "us", "en", standards, links)
+    standards = (StandardRecord(identifier=top, code="", text="Everything", kind="strand"), *below)
+    return FrameworkRecord(
+        identifier=identifier,
+        title="The Framework",
+        version=version,
+        creator="us",
+        language="en",
+        standards=standards,
+        links=links,
+    )
 
 
 class FrameworkCase(WorldCase):
@@ -185,8 +203,8 @@ class Versions(FrameworkCase):
     def test_only_keepers_change_frameworks_and_teachers_read_them(self) -> None:
         self.bring_people(small_roster(2))
         teacher = self.teacher_of(self.class_id())
-        writer = Actor(teacher.person_id, "W", (Grant("writer", None),), 0, "")
-        head = Actor(teacher.person_id, "H", (Grant("coordinator", 1),), 0, "")
+        writer = Actor(person_id=teacher.person_id, name="W", grants=(Grant("writer", None),), sign_in_id=0, csrf="")
+        head = Actor(person_id=teacher.person_id, name="H", grants=(Grant("coordinator", 1),), sign_in_id=0, csrf="")
         page = frameworks.framework_page(self.ctx, teacher)
         assert page is not None
         self.assertFalse(page.may_change)

@@ -36,7 +36,11 @@ class HistoryCase(WorldCase):
                 wrong = "7777" if question.shown.parts[0].type == "entry" else "A" if key != "A" else "B"
                 given = key if at < len(codes) // 2 else wrong
                 message = events.Answer(
-                    f"message-{session_id}-{at}-{number}", question.id, given, sitter.takeover, number
+                    id=f"message-{session_id}-{at}-{number}",
+                    question=question.id,
+                    answer=given,
+                    takeover=sitter.takeover,
+                    sequence=number,
                 )
                 self.assertEqual(taking.save(self.ctx, sitter, [message]).refused, [])
             taking.hand_in(self.ctx, sitter)
@@ -51,7 +55,7 @@ class Keeping(HistoryCase):
         session = self.sat()
         self.assertEqual(itemhistory.refresh(self.ctx), 1)
         self.assertEqual(itemhistory.refresh(self.ctx), 0)
-        judged = judge(self.ctx, self.boss, ScopeRequest((session.form_id,), (session.window_id,)))
+        judged = judge(self.ctx, self.boss, ScopeRequest(forms=(session.form_id,), windows=(session.window_id,)))
         uses = self.uses()
         for found in judged.analysis.items:
             (use,) = uses[found.item.name]
@@ -118,10 +122,18 @@ class Keeping(HistoryCase):
             db.flush()
             db.add(
                 ItemFigure(
-                    form_id=900, window_id=first.window_id, item_version_id=item.versions[1].id, n=77, p=0.25, r_rest=-0.1, wrong="",
-                    flags=[], at=first.at + timedelta(days=3), stamp="x",
+                    form_id=900,
+                    window_id=first.window_id,
+                    item_version_id=item.versions[1].id,
+                    n=77,
+                    p=0.25,
+                    r_rest=-0.1,
+                    wrong="",
+                    flags=[],
+                    at=first.at + timedelta(days=3),
+                    stamp="x",
                 )
-            )  # fmt: skip
+            )
             db.flush()
             itemhistory.keep_last(db, [item.id])
             return item.id

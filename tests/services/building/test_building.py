@@ -58,7 +58,13 @@ class BuildingCase(WorldCase):
             db.add(Role(person_id=person.id, role="teacher"))
             return int(person.id)
 
-        return Actor(self.ctx.store.write(work), "Mia Ost", (Grant("teacher", None),), 0, "")
+        return Actor(
+            person_id=self.ctx.store.write(work),
+            name="Mia Ost",
+            grants=(Grant("teacher", None),),
+            sign_in_id=0,
+            csrf="",
+        )
 
 
 class Kept(BuildingCase):
@@ -81,9 +87,13 @@ class Kept(BuildingCase):
 
     def test_what_is_no_blueprint_is_refused_with_its_place(self) -> None:
         for content, said in (
-            ({"rows": [{"low": -1, "high": 2}]}, "rows.1.low"), ({"rows": [{"low": 1}]}, "rows.1.high"), ({"parts": []}, "parts"),
-            ({"rows": [{"low": 1, "high": 2, "depth": 7}]}, "rows.1.depth"), ({"target": 2}, "target"), ({"colour": 1}, "colour"),
-        ):  # fmt: skip
+            ({"rows": [{"low": -1, "high": 2}]}, "rows.1.low"),
+            ({"rows": [{"low": 1}]}, "rows.1.high"),
+            ({"parts": []}, "parts"),
+            ({"rows": [{"low": 1, "high": 2, "depth": 7}]}, "rows.1.depth"),
+            ({"target": 2}, "target"),
+            ({"colour": 1}, "colour"),
+        ):
             with self.assertRaisesRegex(Invalid, said):
                 blueprints.save_blueprint(self.ctx, self.boss, None, 0, "X", "", "", "", content)
         with self.assertRaisesRegex(Invalid, "kind is one of"):
@@ -114,7 +124,7 @@ class Kept(BuildingCase):
 class Proposed(BuildingCase):
     def test_nothing_is_kept_before_it_is_asked_for(self) -> None:
         made = self.blueprint({"low": 3, "high": 3, "depth": 1}, {"low": 3, "high": 3, "depth": 2})
-        found = self.propose(made.id, Demands(2, anchor=2))
+        found = self.propose(made.id, Demands(forms=2, anchor=2))
         self.assertEqual([len(form.items) for form in found.forms], [6, 6])
         self.assertIn("2 items shared by all", found.finding)
         self.assertIn("without history are not in the prediction", found.finding)
@@ -160,8 +170,11 @@ class Proposed(BuildingCase):
         made = self.blueprint({"low": 3, "high": 3})
         id = self.propose(made.id).forms[0].items[0].version_id
         for chosen, said in (
-            ([[(id, 0), (id, 0)]], "stands twice"), ([[(id, 3)]], "the blueprint has 1 part"), ([[]], "at least one item"), ([], "at least one item"),
-        ):  # fmt: skip
+            ([[(id, 0), (id, 0)]], "stands twice"),
+            ([[(id, 3)]], "the blueprint has 1 part"),
+            ([[]], "at least one item"),
+            ([], "at least one item"),
+        ):
             with self.assertRaisesRegex(Invalid, said):
                 assembling.keep(self.ctx, self.boss, made.id, "Kept", "", chosen)
         with self.assertRaisesRegex(Conflict, "can no longer be used"):

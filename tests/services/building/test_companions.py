@@ -84,14 +84,22 @@ class FamilyCase(WorldCase):
         formsettings.change(self.ctx, self.boss, id, now.revision, now.title, now.kind, "", wanted)
 
     def companion(self, id: int, way: str, publish: bool = True, **said: Any) -> int:
-        made = makecompanions.make(self.ctx, self.boss, id, Wish(way, **said), jobs.begin(self.ctx, self.boss, ""))  # type: ignore[arg-type]
+        made = makecompanions.make(self.ctx, self.boss, id, Wish(way=way, **said), jobs.begin(self.ctx, self.boss, ""))  # type: ignore[arg-type]
         return self.publish(made.form_id) if publish else made.form_id
 
     def plan(self, form: int, class_id: int | None = None, **said: Any) -> int:
         return scheduling.schedule(
-            self.ctx, self.boss, form, self.window_id, [class_id or self.class_id()], "", None, NOON - timedelta(minutes=5),
-            NOON + timedelta(hours=1), **said,
-        )[0]  # fmt: skip
+            self.ctx,
+            self.boss,
+            form,
+            self.window_id,
+            [class_id or self.class_id()],
+            "",
+            None,
+            NOON - timedelta(minutes=5),
+            NOON + timedelta(hours=1),
+            **said,
+        )[0]
 
     def students(self) -> list[int]:
         with self.ctx.store.read() as db:
@@ -110,7 +118,12 @@ class FamilyCase(WorldCase):
 
     def answer(self, me: Sitter, question: int, text: str, sequence: int = 1, reached: int = 0) -> taking.Receipt:
         id = f"{me.sitting_id:04}-{question:04}-{sequence:04}-{text}-{me.takeover}"
-        return taking.save(self.ctx, me, [Answer(id, question, text, me.takeover, sequence)], reached)
+        return taking.save(
+            self.ctx,
+            me,
+            [Answer(id=id, question=question, answer=text, takeover=me.takeover, sequence=sequence)],
+            reached,
+        )
 
     def sit(self, session: int, person: int, right: int, hand_in: bool = True) -> Sitter:
         """The first `right` questions right, the others wrong."""
@@ -133,7 +146,9 @@ class FamilyCase(WorldCase):
 class Making(FamilyCase):
     def test_a_shortened_form_has_fewer_of_each_standard_and_only_items_of_the_long_one(self) -> None:
         general = self.form()
-        made = makecompanions.make(self.ctx, self.boss, general, Wish("shortened"), jobs.begin(self.ctx, self.boss, ""))
+        made = makecompanions.make(
+            self.ctx, self.boss, general, Wish(way="shortened"), jobs.begin(self.ctx, self.boss, "")
+        )
         short = forms.get_form(self.ctx, self.boss, made.form_id)
         self.assertEqual(sorted(short.coverage), [("N.1", 2), ("N.2", 2), ("N.3", 2)])
         long = forms.get_form(self.ctx, self.boss, general)
@@ -207,10 +222,13 @@ class Making(FamilyCase):
         empty = forms.create_form(self.ctx, self.boss, "Empty", "", "Mathematics", "5").id
         thin = self.form("Thin", range(3), publish=False)
         for id, wish, said in (
-            (empty, Wish("adapted"), "has no items yet"), (thin, Wish("shortened"), "at least one of each"),
-            (thin, Wish("shortened", share=2.0), "a tenth to 95"), (thin, Wish("adapted", options=1), "2 to 10 options"),
-            (thin, Wish("demanding"), "never sat"), (999, Wish("adapted"), "no such form"),
-        ):  # fmt: skip
+            (empty, Wish(way="adapted"), "has no items yet"),
+            (thin, Wish(way="shortened"), "at least one of each"),
+            (thin, Wish(way="shortened", share=2.0), "a tenth to 95"),
+            (thin, Wish(way="adapted", options=1), "2 to 10 options"),
+            (thin, Wish(way="demanding"), "never sat"),
+            (999, Wish(way="adapted"), "no such form"),
+        ):
             with self.subTest(said=said), self.assertRaisesRegex((Conflict, Invalid, NotFound), said):
                 makecompanions.make(self.ctx, self.boss, id, wish, jobs.begin(self.ctx, self.boss, ""))
         with self.ctx.store.read() as db:
@@ -304,8 +322,12 @@ class Receiving(FamilyCase):
             if closed:
                 running.close(self.ctx, self.boss, session)
             with self.subTest(closed=closed):
-                short = judge(self.ctx, self.boss, ScopeRequest((self.short,), (self.window_id,))).analysis
-                long = judge(self.ctx, self.boss, ScopeRequest((self.general,), (self.window_id,))).analysis
+                short = judge(
+                    self.ctx, self.boss, ScopeRequest(forms=(self.short,), windows=(self.window_id,))
+                ).analysis
+                long = judge(
+                    self.ctx, self.boss, ScopeRequest(forms=(self.general,), windows=(self.window_id,))
+                ).analysis
                 self.assertEqual((short.counts["sat"], long.counts["sat"]), (3, len(people) - 3))
                 self.assertEqual(sorted(short.scores.earned.tolist()), [1.0, 2.0, 3.0])
                 self.assertEqual(len(short.items), 6)
@@ -325,10 +347,10 @@ class Receiving(FamilyCase):
         session = self.plan(self.general)
         for person in people:
             self.sit(session, person, 4)
-        both = judge(self.ctx, self.boss, ScopeRequest((self.general, self.short), (self.window_id,)))
+        both = judge(self.ctx, self.boss, ScopeRequest(forms=(self.general, self.short), windows=(self.window_id,)))
         self.assertEqual((both.analysis.table.n, len(both.analysis.items)), (len(people), 6))
         self.assertIn("By the 6 items that", "".join(p.text for p in both.finding))
-        alone = judge(self.ctx, self.boss, ScopeRequest((self.short,), (self.window_id,)))
+        alone = judge(self.ctx, self.boss, ScopeRequest(forms=(self.short,), windows=(self.window_id,)))
         code = alone.analysis.items[0].item.name
         self.assertEqual(both.analysis.item(code).figures.n, len(people))
 
@@ -339,11 +361,11 @@ class Receiving(FamilyCase):
         session = self.plan(self.general)
         for person in people:
             self.sit(session, person, 12)
-        both = judge(self.ctx, self.boss, ScopeRequest((self.general, other), (self.window_id,)))
+        both = judge(self.ctx, self.boss, ScopeRequest(forms=(self.general, other), windows=(self.window_id,)))
         self.assertEqual(len(both.analysis.items), 12)
         self.assertEqual(both.analysis.distribution.mean, 12.0, "the key is known by its id, wherever it stood")
         with self.assertRaisesRegex(Conflict, "no item in common"):
-            judge(self.ctx, self.boss, ScopeRequest((self.general, adapted), (self.window_id,)))
+            judge(self.ctx, self.boss, ScopeRequest(forms=(self.general, adapted), windows=(self.window_id,)))
 
     def test_the_same_class_never_gets_two_companions_in_a_window(self) -> None:
         self.plan(self.general)
@@ -353,9 +375,11 @@ class Receiving(FamilyCase):
     def test_rules_are_checked(self) -> None:
         stranger = self.form("Stranger", range(2))
         for form, group, person, said in (
-            (stranger, None, self.students()[0], "a form of this family"), (self.short, None, None, "a group or a student"),
-            (self.short, 999, None, "no such group"), (self.short, None, self.boss_id, "no such student"),
-        ):  # fmt: skip
+            (stranger, None, self.students()[0], "a form of this family"),
+            (self.short, None, None, "a group or a student"),
+            (self.short, 999, None, "no such group"),
+            (self.short, None, self.boss_id, "no such student"),
+        ):
             with self.subTest(said=said), self.assertRaisesRegex((Invalid, NotFound), said):
                 formfamily.add_rule(self.ctx, self.boss, self.family, form, group, person)
 
@@ -478,7 +502,9 @@ class Settings(FamilyCase):
         self.settle(form, early=True)
         session = self.plan(self.publish(form))
         me = self.sit(session, self.students()[0], 4)
-        before = judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,))).analysis.scores.earned.tolist()
+        before = judge(
+            self.ctx, self.boss, ScopeRequest(forms=(form,), windows=(self.window_id,))
+        ).analysis.scores.earned.tolist()
         self.assertEqual(taking.paper(self.ctx, me).more, 1)
         taking.again(self.ctx, me)
         paper = taking.paper(self.ctx, me)
@@ -487,7 +513,7 @@ class Settings(FamilyCase):
             self.answer(me, q.id, "A", 100 + at)
         taking.hand_in(self.ctx, me)
         self.assertEqual(taking.review_own(self.ctx, me).sentence, "You got 12 of 12 points.")
-        judged = judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,))).analysis
+        judged = judge(self.ctx, self.boss, ScopeRequest(forms=(form,), windows=(self.window_id,))).analysis
         self.assertEqual(judged.scores.earned.tolist(), before)
         with self.ctx.store.read() as db:
             self.assertEqual(len(db.scalars(select(Response)).all()), 12)
@@ -542,7 +568,7 @@ class Drawn(FamilyCase):
         for person in people:
             self.sit(session, person, 3)
         running.close(self.ctx, self.boss, session)
-        analysis = judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,))).analysis
+        analysis = judge(self.ctx, self.boss, ScopeRequest(forms=(form,), windows=(self.window_id,))).analysis
         self.assertEqual(sum(i.figures.n for i in analysis.items), 6 * len(people))
         self.assertEqual(analysis.scores.earned.tolist(), [3.0] * len(people))
         self.assertEqual(analysis.scores.possible.tolist(), [6.0] * len(people))
@@ -572,18 +598,26 @@ class InParts(FamilyCase):
         for person in people:
             self.sit(first, person, 4)
         running.close(self.ctx, self.boss, first)
-        interim = judge(self.ctx, self.boss, ScopeRequest((self.two,), (self.window_id,)))
+        interim = judge(self.ctx, self.boss, ScopeRequest(forms=(self.two,), windows=(self.window_id,)))
         self.assertEqual(interim.analysis.scores.possible.tolist(), [6.0] * len(people))
         self.assertIn(f"0 of {len(people)} have sat all of them so far", interim.finding[-1].text)
         self.clock.pass_by(days=1)
         second = scheduling.schedule(
-            self.ctx, self.boss, self.two, self.window_id, [self.class_id()], "", None, self.clock() - timedelta(minutes=5),
-            self.clock() + timedelta(hours=1), 1,
-        )[0]  # fmt: skip
+            self.ctx,
+            self.boss,
+            self.two,
+            self.window_id,
+            [self.class_id()],
+            "",
+            None,
+            self.clock() - timedelta(minutes=5),
+            self.clock() + timedelta(hours=1),
+            1,
+        )[0]
         for person in people[:-1]:
             self.sit(second, person, 6)
         running.close(self.ctx, self.boss, second)
-        whole = judge(self.ctx, self.boss, ScopeRequest((self.two,), (self.window_id,)))
+        whole = judge(self.ctx, self.boss, ScopeRequest(forms=(self.two,), windows=(self.window_id,)))
         self.assertEqual(whole.analysis.table.n, len(people))
         self.assertEqual(sorted(whole.analysis.scores.earned.tolist()), [4.0] + [10.0] * (len(people) - 1))
         self.assertEqual(int(whole.analysis.scores.full.sum()), len(people) - 1)
@@ -654,7 +688,7 @@ class Trying(FamilyCase):
             for table in (Response, Sitting):
                 self.assertEqual(db.scalars(select(table)).all(), [])
         with self.assertRaises(NotFound):
-            judge(self.ctx, self.boss, ScopeRequest((form,), (self.window_id,)))
+            judge(self.ctx, self.boss, ScopeRequest(forms=(form,), windows=(self.window_id,)))
         with self.assertRaisesRegex(Invalid, "question 1: 'Z' is not one of the choices"):
             trialrun.mark(self.ctx, self.boss, form, {paper.questions[0].id: "Z"})
 

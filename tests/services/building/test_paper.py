@@ -49,7 +49,10 @@ def words(data: bytes) -> list[str]:
 
 class Geometry(unittest.TestCase):
     def asked(self, count: int, options: int = 4) -> list[SheetItem]:
-        return [SheetItem(n, "1", str(n), tuple("ABCDEFGHIJKL"[:options])) for n in range(1, count + 1)]
+        return [
+            SheetItem(question=n, part="1", label=str(n), options=tuple("ABCDEFGHIJKL"[:options]))
+            for n in range(1, count + 1)
+        ]
 
     def test_every_option_has_one_lozenge_inside_the_page_and_none_touch(self) -> None:
         for size in PAPER:
@@ -93,13 +96,15 @@ class Geometry(unittest.TestCase):
         asked = self.asked(12)
         one = lay_out(asked).revision
         self.assertEqual(lay_out(list(asked)).revision, one)
-        turned = [SheetItem(1, "1", "1", ("B", "A", "C", "D")), *asked[1:]]
+        turned = [SheetItem(question=1, part="1", label="1", options=("B", "A", "C", "D")), *asked[1:]]
         for other in (lay_out(asked[:-1]), lay_out(asked, "Letter"), lay_out(turned), lay_out(asked, "A4", "BC", 2)):
             self.assertNotEqual(other.revision, one)
 
     def test_what_the_square_code_says_is_read_again_and_anything_else_refused(self) -> None:
-        said = SquareCode("17", "0123456789", 2, 3, "Letter", "K7MQ2B", "BCDFGH")
-        for code in (said, SquareCode("1", "ABCDEF0123", 1, 1, "A4")):
+        said = SquareCode(
+            form="17", revision="0123456789", page=2, pages=3, paper="Letter", session="K7MQ2B", student="BCDFGH"
+        )
+        for code in (said, SquareCode(form="1", revision="ABCDEF0123", page=1, pages=1, paper="A4")):
             self.assertEqual(read_square(write_square(code)), code)
             self.assertFalse(segno.make(write_square(code), error="m", micro=False).is_micro)
         for text in (
@@ -112,11 +117,14 @@ class Geometry(unittest.TestCase):
                 read_square(text)
 
     def test_what_to_do_names_questions_with_several_answers_and_those_of_the_booklet(self) -> None:
-        one, two = SheetItem(1, "1", "1", ("A", "B")), SheetItem(2, "1", "2", ("A", "B"), 0)
+        one, two = (
+            SheetItem(question=1, part="1", label="1", options=("A", "B")),
+            SheetItem(question=2, part="1", label="2", options=("A", "B"), most=0),
+        )
         self.assertTrue(how_to_fill([one]).startswith("Fill one lozenge darkly in each row. "))
         self.assertIn("in each row; in 2 every one that is right.", how_to_fill([one, two]))
         self.assertTrue(how_to_fill([two]).startswith("Fill every lozenge that is right"))
-        self.assertEqual(how_to_fill([SheetItem(1, "1", "1")]), "Write each answer on its line.")
+        self.assertEqual(how_to_fill([SheetItem(question=1, part="1", label="1")]), "Write each answer on its line.")
         self.assertEqual((elsewhere([]), elsewhere(["3", "7"])), ("", "Questions 3 and 7: answer in the booklet."))
 
     def test_what_does_not_fit_goes_on_the_next_page(self) -> None:
@@ -124,11 +132,13 @@ class Geometry(unittest.TestCase):
         self.assertEqual(len(lay_out(self.asked(120)).pages), 2)
 
     def test_written_answers_have_a_line_and_no_lozenge(self) -> None:
-        page = lay_out([SheetItem(1, "1", "1"), SheetItem(2, "1", "2", ("A", "B"))]).pages[0]
+        page = lay_out(
+            [SheetItem(question=1, part="1", label="1"), SheetItem(question=2, part="1", label="2", options=("A", "B"))]
+        ).pages[0]
         self.assertEqual(([line.question for line in page.lines], [b.question for b in page.lozenges]), ([1], [2, 2]))
 
     def test_letters_follow_the_order_that_the_booklet_shows(self) -> None:
-        page = lay_out([SheetItem(1, "1", "1", ("C", "A", "B"))]).pages[0]
+        page = lay_out([SheetItem(question=1, part="1", label="1", options=("C", "A", "B"))]).pages[0]
         self.assertEqual([(b.letter, b.option) for b in page.lozenges], [("A", "C"), ("B", "A"), ("C", "B")])
 
     def test_an_unknown_paper_is_refused(self) -> None:
@@ -212,9 +222,11 @@ class Printed(FamilyCase):
         form = self.form()
         empty = forms.create_form(self.ctx, self.boss, "Empty", "", "", "").id
         for id, what, size, said in (
-            (form, "poster", "A4", "booklet, worksheet"), (form, "key", "A3", "A4, Letter"), (empty, "key", "A4", "no items yet"),
+            (form, "poster", "A4", "booklet, worksheet"),
+            (form, "key", "A3", "A4, Letter"),
+            (empty, "key", "A4", "no items yet"),
             (999, "key", "A4", "no such form"),
-        ):  # fmt: skip
+        ):
             with self.subTest(said=said), self.assertRaisesRegex((Invalid, Conflict, NotFound), said):
                 paper.document(self.ctx, self.boss, id, what, size, False, True)
 
@@ -273,7 +285,14 @@ class Packages(FamilyCase):
         made = forms.create_form(self.ctx, self.boss, "Parts", "Two parts", "Mathematics", "5", "spot")
         ids = [self.versions[f"C-{at:02}"] for at in range(12)]
         made = forms.set_items(self.ctx, self.boss, made.id, made.revision, ids)
-        self.settle(made.id, minutes=25, movement="one", back=False, attempts=3, draw={"count": 2, "by": "standard", "each": "student", "limit": None})  # fmt: skip
+        self.settle(
+            made.id,
+            minutes=25,
+            movement="one",
+            back=False,
+            attempts=3,
+            draw={"count": 2, "by": "standard", "each": "student", "limit": None},
+        )
         name, data = packages.package(self.ctx, self.boss, made.id)
         back = forms.get_form(self.ctx, self.boss, packages.bring(self.ctx, self.boss, name, data).form_id)
         s = back.settings
@@ -300,8 +319,9 @@ class Packages(FamilyCase):
             (edited(b"items/C-01.xml", b"items/C-00.xml"), "item C-00 twice"),
             (edited(b"qti-assessment-item-ref", b"qti-other"), "no items"),
             (edited(b"</qti-assessment-test>", b""), "tests/test.xml"),
-            (edited(without="imsmanifest.xml"), "no imsmanifest.xml"), (b"no archive", "package.zip"),
-        ):  # fmt: skip
+            (edited(without="imsmanifest.xml"), "no imsmanifest.xml"),
+            (b"no archive", "package.zip"),
+        ):
             with self.subTest(said=said), self.assertRaisesRegex(Invalid, re.escape(said)):
                 packages.bring(self.ctx, self.boss, "package.zip", data)
         with self.ctx.store.read() as db:

@@ -46,9 +46,11 @@ class Forms(WorldCase):
         with self.assertRaisesRegex(Conflict, "published and never changes"):
             forms.set_items(self.ctx, self.boss, form_id, form.revision, self.items[:1])
         for statement in (
-            "UPDATE form SET title = 'x'", "DELETE FROM form_item", "UPDATE form_item SET position = 9",
+            "UPDATE form SET title = 'x'",
+            "DELETE FROM form_item",
+            "UPDATE form_item SET position = 9",
             f"INSERT INTO form_item (form_id, position, item_version_id) VALUES ({form_id}, 99, {self.items[0]})",
-        ):  # fmt: skip
+        ):
             with self.assertRaisesRegex(Exception, "a published form never changes"):
                 self.ctx.store.write(lambda db, s=statement: db.execute(text(s)))  # type: ignore[misc]
         self.assertEqual(forms.get_form(self.ctx, self.boss, form_id), form)
@@ -78,9 +80,14 @@ class Sessions(WorldCase):
 
     def plan(self, **changes: object) -> list[int]:
         given: dict[str, object] = {
-            "form_id": self.form, "window_id": self.window_id, "class_ids": [self.class_id()], "room": "", "proctor_id": None,
-            "start": NOON, "end": NOON + timedelta(hours=1),
-        } | changes  # fmt: skip
+            "form_id": self.form,
+            "window_id": self.window_id,
+            "class_ids": [self.class_id()],
+            "room": "",
+            "proctor_id": None,
+            "start": NOON,
+            "end": NOON + timedelta(hours=1),
+        } | changes
         return scheduling.schedule(self.ctx, self.boss, **given)  # type: ignore[arg-type]
 
     def proctor(self) -> int:
@@ -128,7 +135,7 @@ class Sessions(WorldCase):
         )
         with self.assertRaisesRegex(Conflict, "Ida Helper has no role that lets them hold a session"):
             self.plan(proctor_id=person)
-        far = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
+        far = Actor(person_id=self.boss_id, name="X", grants=(Grant("coordinator", 999),), sign_in_id=0, csrf="")
         with self.assertRaisesRegex(Invalid, "a member of staff of your school"):
             self.ctx.store.write(lambda db: check_proctor(db, self.ctx, far, person, school, True))
         self.plan(proctor_id=person, grant_role=True)
@@ -151,7 +158,7 @@ class Sessions(WorldCase):
             self.assertEqual(db.scalar(select(func.count()).select_from(Role)), before)
 
     def test_windows_are_made_by_the_federations_coordinators_alone(self) -> None:
-        school = Actor(self.boss_id, "X", (Grant("coordinator", 1),), 0, "")
+        school = Actor(person_id=self.boss_id, name="X", grants=(Grant("coordinator", 1),), sign_in_id=0, csrf="")
         with self.assertRaises(NotAllowed):
             windows.create_window(self.ctx, school, "Mine", date(2026, 3, 1), date(2026, 3, 2))
 
@@ -175,8 +182,8 @@ class Sessions(WorldCase):
             class_ids=[self.class_id("Reading")], start=NOON + timedelta(hours=2), end=NOON + timedelta(hours=3)
         )[0]
         teacher = self.teacher_of(self.class_id())
-        proctor = Actor(self.proctor(), "P", (Grant("proctor", None),), 0, "")
-        elsewhere = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
+        proctor = Actor(person_id=self.proctor(), name="P", grants=(Grant("proctor", None),), sign_in_id=0, csrf="")
+        elsewhere = Actor(person_id=self.boss_id, name="X", grants=(Grant("coordinator", 999),), sign_in_id=0, csrf="")
         for actor, expected in ((self.boss, {math, reading}), (teacher, {math}), (proctor, {math}), (elsewhere, set())):
             self.assertEqual({s.id for s in listing.list_sessions(self.ctx, actor)}, expected)
         with self.assertRaises(NotFound):
@@ -184,7 +191,7 @@ class Sessions(WorldCase):
         with self.assertRaises(NotFound):
             running.close(self.ctx, proctor, reading)
         with self.assertRaises(NotAllowed):
-            listing.list_sessions(self.ctx, Actor(1, "nobody", (), 0, ""))
+            listing.list_sessions(self.ctx, Actor(person_id=1, name="nobody", grants=(), sign_in_id=0, csrf=""))
 
     def test_the_calendar_is_the_school_year_around_today(self) -> None:
         year = windows.calendar(self.ctx, self.boss)

@@ -60,10 +60,12 @@ class SchoolYears(YearCase):
     def test_years_never_overlap_and_dates_make_sense(self) -> None:
         id = self.page().year_id
         for error, values in (
-            (Conflict, (None, "Next", date(2027, 7, 1), date(2028, 6, 30))), (Conflict, (None, "2026/27", date(2028, 8, 1), date(2029, 7, 1))),
-            (Invalid, (None, "Short", date(2028, 8, 1), date(2028, 8, 2))), (Invalid, (None, " ", date(2028, 8, 1), date(2029, 7, 1))),
+            (Conflict, (None, "Next", date(2027, 7, 1), date(2028, 6, 30))),
+            (Conflict, (None, "2026/27", date(2028, 8, 1), date(2029, 7, 1))),
+            (Invalid, (None, "Short", date(2028, 8, 1), date(2028, 8, 2))),
+            (Invalid, (None, " ", date(2028, 8, 1), date(2029, 7, 1))),
             (NotFound, (999, "None", date(2028, 8, 1), date(2029, 7, 1))),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(error):
                 years.change_year(self.ctx, self.boss, *values, WEEK)
         with self.assertRaises(Invalid):
@@ -104,7 +106,12 @@ class MovingUp(WorldCase):
         super().setUp()
         import random
 
-        self.bring_people(roster_files(Layout("HM", "Hollin Moor", ("4", "5", "6"), 1, 6, 2026), random.Random(3)))
+        self.bring_people(
+            roster_files(
+                Layout(key="HM", name="Hollin Moor", grades=("4", "5", "6"), classes=1, size=6, year=2026),
+                random.Random(3),
+            )
+        )
         self.clock.now = self.clock.now.replace(year=2027, month=7, day=20)
         self.wanted = rollover.RolloverPlan("2027/28", date(2027, 8, 1), date(2028, 7, 31))
 
@@ -158,10 +165,11 @@ class MovingUp(WorldCase):
             self.assertEqual(db.get_one(Person, one.id).grade, "5")
             titles = set(
                 db.scalars(
-                    select(SchoolClass.title).join(Enrolment, Enrolment.class_id == SchoolClass.id)
+                    select(SchoolClass.title)
+                    .join(Enrolment, Enrolment.class_id == SchoolClass.id)
                     .where(Enrolment.person_id == one.id, Enrolment.active.is_(True))
                 )
-            )  # fmt: skip
+            )
         self.assertEqual(titles, {"Mathematics 5.1", "Reading 5.1"})
 
     def test_the_next_grade_of_another_school_is_where_one_goes_and_an_unknown_grade_stays(self) -> None:
@@ -210,9 +218,15 @@ class MovingUp(WorldCase):
     def test_grades_and_titles_by_hand(self) -> None:
         self.assertEqual([next_grade(g) for g in ("K", "k", "1", "9", "", "X")], ["1", "1", "2", "10", None, None])
         for title, grade, up in (
-            ("Mathematics 6.1", "6", "Mathematics 7.1"), ("6.1 Reading", "6", "7.1 Reading"), ("Room 16, grade 6", "6", "Room 16, grade 7"),
-            ("KA", "K", None), ("Class K", "K", "Class 1"), ("Homeroom 9b", "9", "Homeroom 10b"), ("Choir", "6", None), ("Choir 6", "", None),
-        ):  # fmt: skip
+            ("Mathematics 6.1", "6", "Mathematics 7.1"),
+            ("6.1 Reading", "6", "7.1 Reading"),
+            ("Room 16, grade 6", "6", "Room 16, grade 7"),
+            ("KA", "K", None),
+            ("Class K", "K", "Class 1"),
+            ("Homeroom 9b", "9", "Homeroom 10b"),
+            ("Choir", "6", None),
+            ("Choir 6", "", None),
+        ):
             self.assertEqual(next_title(title, grade), up, title)
 
 
@@ -228,9 +242,10 @@ class CoursePlans(YearCase):
 
         self.ctx.store.write(standards)
         self.rows = [
-            ("Mathematics", "5", "Unit", "First", "S1", "2026-09-07", "2026-09-11"), ("Mathematics", "5", "Unit", "Second", "S1; S2", "2026-11-16", "2026-11-20"),
+            ("Mathematics", "5", "Unit", "First", "S1", "2026-09-07", "2026-09-11"),
+            ("Mathematics", "5", "Unit", "Second", "S1; S2", "2026-11-16", "2026-11-20"),
             ("Mathematics", "5", "Unit", "Third", "S9", "2026-11-23", "2026-11-27"),
-        ]  # fmt: skip
+        ]
 
     def bring(self, rows: list[tuple[str, ...]]) -> dict[str, int]:
         preview = pacing.preview(self.ctx, self.boss, {"plan.csv": sheet(COLUMNS, rows)})
@@ -292,8 +307,11 @@ class Pacing(unittest.TestCase):
         lessons = [PlannedLesson(date(2026, 9, d), date(2026, 9, d + 4)) for d in (7, 14, 21)]
         today = date(2026, 9, 19)  # two are over
         for taught, expected in (
-            ([True, True, False], (2, 2, 0, ())), ([False, False, False], (2, 0, -2, ())), ([True, True, True], (2, 3, 1, ())),
-            ([True, False, True], (2, 2, 0, (1,))), ([False, True, False], (2, 1, -1, (0,))),
-        ):  # fmt: skip
+            ([True, True, False], (2, 2, 0, ())),
+            ([False, False, False], (2, 0, -2, ())),
+            ([True, True, True], (2, 3, 1, ())),
+            ([True, False, True], (2, 2, 0, (1,))),
+            ([False, True, False], (2, 1, -1, (0,))),
+        ):
             p = pace(lessons, taught, today)
             self.assertEqual((p.expected, p.taught, p.ahead, p.skipped), expected)

@@ -40,9 +40,12 @@ class Accounts(WorldCase):
     def test_what_is_no_password_to_have_is_refused(self) -> None:
         actor, _ = self.enter()
         for old, new, said in (
-            ("wrong", NEW, "not your password now"), (PASSWORD, "short", "10 to 200 characters"), (PASSWORD, "x" * 201, "10 to 200"),
-            (PASSWORD, PASSWORD, "another password"), (PASSWORD, "Hanne Quill", "or your name"),
-        ):  # fmt: skip
+            ("wrong", NEW, "not your password now"),
+            (PASSWORD, "short", "10 to 200 characters"),
+            (PASSWORD, "x" * 201, "10 to 200"),
+            (PASSWORD, PASSWORD, "another password"),
+            (PASSWORD, "Hanne Quill", "or your name"),
+        ):
             with self.assertRaisesRegex(Invalid, said):
                 accounts.change_password(self.ctx, actor, old, new)
         self.enter()
@@ -67,14 +70,16 @@ class Accounts(WorldCase):
             signin.actor_of(self.ctx, theirs)
 
     def test_only_staff_within_scope_can_be_reset(self) -> None:
-        elsewhere = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
-        teacher = Actor(self.teacher.id, "T", (Grant("teacher", None),), 0, "")
+        elsewhere = Actor(person_id=self.boss_id, name="X", grants=(Grant("coordinator", 999),), sign_in_id=0, csrf="")
+        teacher = Actor(person_id=self.teacher.id, name="T", grants=(Grant("teacher", None),), sign_in_id=0, csrf="")
         with self.ctx.store.read() as db:
             student = db.scalars(select(Person.id).where(Person.student.is_(True))).first() or 0
         for actor, person, kind in (
-            (elsewhere, self.teacher.id, NotFound), (teacher, self.teacher.id, NotAllowed), (self.boss, student, NotFound),
+            (elsewhere, self.teacher.id, NotFound),
+            (teacher, self.teacher.id, NotAllowed),
+            (self.boss, student, NotFound),
             (self.boss, self.boss_id, Invalid),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(kind):
                 accounts.reset_password(self.ctx, actor, person)
 

@@ -25,7 +25,7 @@ class Steps(WorldCase):
         found = firststeps.first_steps(self.ctx, self.boss)
         self.assertIn("Next: schedule a session", found.finding)
         self.assertIn("28 students in", found.steps[0].done)
-        writer = Actor(self.boss_id, "", (Grant("writer", None),), 0, "")
+        writer = Actor(person_id=self.boss_id, name="", grants=(Grant("writer", None),), sign_in_id=0, csrf="")
         self.assertEqual(
             [s.may for s in firststeps.first_steps(self.ctx, writer).steps], [False, False, True, True, False]
         )

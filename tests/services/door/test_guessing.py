@@ -57,7 +57,7 @@ class Names(WorldCase):
         for _ in range(5):
             self.guess()
         self.ctx.store.close()
-        self.ctx = Context(Store(self.folder), self.clock)
+        self.ctx = Context(store=Store(self.folder), clock=self.clock)
         self.addCleanup(self.ctx.store.close)
         self.assertEqual(self.guess(), "TooMany")
 

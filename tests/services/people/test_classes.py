@@ -64,9 +64,11 @@ class OwnPage(ClassCase):
         _, page = self.own()
         sitting = signin.sign_in_student(self.ctx, self.session.code, self.students[1].code or "", "here")
         for work in (
-            lambda: signin.sitter_of(self.ctx, page.secret), lambda: signin.own_of(self.ctx, sitting.secret, "student"),
-            lambda: signin.actor_of(self.ctx, page.secret), lambda: signin.own_of(self.ctx, page.secret, "family"),
-        ):  # fmt: skip
+            lambda: signin.sitter_of(self.ctx, page.secret),
+            lambda: signin.own_of(self.ctx, sitting.secret, "student"),
+            lambda: signin.actor_of(self.ctx, page.secret),
+            lambda: signin.own_of(self.ctx, page.secret, "family"),
+        ):
             with self.assertRaises(NotSignedIn):
                 work()
 

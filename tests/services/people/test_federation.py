@@ -34,10 +34,13 @@ from tests.support import WorldCase, small_roster
 class Deciding(WorldCase):
     def test_each_setting_says_what_it_allows_and_nothing_is_half_kept(self) -> None:
         for values, place in (
-            ({"keep_sign_ins_days": 10}, "keep_sign_ins_days"), ({"keep_places": "yes"}, "keep_places"), ({"colour": 1}, "colour"),
-            ({"records_address": "ftp://x"}, "records_address"), ({"records_hour": True}, "records_hour"),
+            ({"keep_sign_ins_days": 10}, "keep_sign_ins_days"),
+            ({"keep_places": "yes"}, "keep_places"),
+            ({"colour": 1}, "colour"),
+            ({"records_address": "ftp://x"}, "records_address"),
+            ({"records_hour": True}, "records_hour"),
             ({"keep_log_years": 3, "records_hour": 24}, "records_hour"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(Invalid) as caught:
                 settings.change_settings(self.ctx, self.boss, values)
             self.assertEqual(caught.exception.place, place)
@@ -94,10 +97,14 @@ class Keeping(WorldCase):
             for at, days, ended in (("a", 900, True), ("b", 900, False), ("c", 5, True)):
                 db.add(  # type: ignore[attr-defined]
                     SignIn(
-                        token_hash=at, csrf="", person_id=self.boss_id, created_at=now - timedelta(days=days),
-                        expires_at=now + timedelta(days=1), revoked_at=now if ended else None,
+                        token_hash=at,
+                        csrf="",
+                        person_id=self.boss_id,
+                        created_at=now - timedelta(days=days),
+                        expires_at=now + timedelta(days=1),
+                        revoked_at=now if ended else None,
                     )
-                )  # fmt: skip
+                )
             db.add(
                 JoinRequest(class_id=klass, given="Long", family="Ago", ticket_hash="old", at=now - timedelta(days=500))
             )  # type: ignore[attr-defined]
@@ -132,7 +139,11 @@ class Roles(WorldCase):
             self.school = db.scalars(select(School.id)).one()
             self.proctor = db.scalars(select(Person).where(Person.source_id == "HM-P01")).one()
         self.head = Actor(
-            self.teacher_of(self.class_id()).person_id, "Head", (Grant("coordinator", self.school),), 0, ""
+            person_id=self.teacher_of(self.class_id()).person_id,
+            name="Head",
+            grants=(Grant("coordinator", self.school),),
+            sign_in_id=0,
+            csrf="",
         )
 
     def roles(self) -> list[tuple[str, str]]:
@@ -254,8 +265,9 @@ class OwnMaterial(WorldCase):
         forms.set_items(self.ctx, self.one, own.id, own.revision, [version])
         for work in (
             lambda: forms.set_items(self.ctx, self.one, common.id, common.revision, [version]),
-            lambda: forms.publish(self.ctx, self.two, own.id, own.revision), lambda: forms.get_form(self.ctx, self.two, own.id),
-        ):  # fmt: skip
+            lambda: forms.publish(self.ctx, self.two, own.id, own.revision),
+            lambda: forms.get_form(self.ctx, self.two, own.id),
+        ):
             with self.assertRaises(NotFound):
                 work()
         seen = {a.name: {f.name for f in forms.list_forms(self.ctx, a)} for a in (self.boss, self.one, self.two)}

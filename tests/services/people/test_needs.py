@@ -33,8 +33,12 @@ class NeedsCase(WorldCase):
     def members(self, group_id: int) -> set[str]:
         with self.ctx.store.read() as db:
             return set(
-                db.scalars(select(Person.source_id).join(GroupMember, GroupMember.person_id == Person.id).where(GroupMember.group_id == group_id))
-            )  # fmt: skip
+                db.scalars(
+                    select(Person.source_id)
+                    .join(GroupMember, GroupMember.person_id == Person.id)
+                    .where(GroupMember.group_id == group_id)
+                )
+            )
 
 
 class InATest(NeedsCase):
@@ -196,7 +200,7 @@ class Groups(NeedsCase):
         teacher = self.teacher_of(self.class_id())
         with self.ctx.store.read() as db:
             proctor = db.scalars(select(Person.id).where(Person.source_id == "HM-P01")).one()
-        stranger = Actor(proctor, "Stranger", (Grant("teacher", None),), 0, "")
+        stranger = Actor(person_id=proctor, name="Stranger", grants=(Grant("teacher", None),), sign_in_id=0, csrf="")
         id = groups.make_group(self.ctx, teacher, "Mine", None, None, [self.students[0].id])
         with self.assertRaisesRegex(Invalid, "made by a coordinator"):
             groups.make_group(self.ctx, teacher, "Rule", "grade 5", None, [])
@@ -214,7 +218,9 @@ class Groups(NeedsCase):
             db.add(Role(person_id=person.id, role="specialist"))  # type: ignore[attr-defined]
             return person.id
 
-        specialist = Actor(self.ctx.store.write(add), "S P", (Grant("specialist", None),), 0, "")
+        specialist = Actor(
+            person_id=self.ctx.store.write(add), name="S P", grants=(Grant("specialist", None),), sign_in_id=0, csrf=""
+        )
         self.need(0, extra_time=1.25)
         id = groups.make_group(self.ctx, self.boss, "More time", "extra time", None, [])
         self.assertEqual(directory.list_people(self.ctx, specialist)[1], 0)

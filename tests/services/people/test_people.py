@@ -43,7 +43,10 @@ class Rules(WorldCase):
         sittings: dict[int, int] | None = None,
     ) -> list[tuple[str, str]]:
         return [
-            (d.kind, d.who) for d in discrepancies(Rosters([*people_, self.teacher], classes, rows, sittings or {}))
+            (d.kind, d.who)
+            for d in discrepancies(
+                Rosters(people=[*people_, self.teacher], classes=classes, enrolments=rows, sittings=sittings or {})
+            )
         ]
 
     def test_rosters_that_hold_together_have_nothing_to_settle(self) -> None:
@@ -60,15 +63,23 @@ class Rules(WorldCase):
         self.assertEqual(
             found,
             [
-                ("two_classes", "Ada F1"), ("no_class", "Ada F2"), ("no_class", "Bo Li"), ("no_class", "bo LI"), ("twice", "Bo Li"),
-                ("no_teacher", "Mathematics 2"), ("no_teacher", "Art 3"), ("no_students", "Art 3"),
+                ("two_classes", "Ada F1"),
+                ("no_class", "Ada F2"),
+                ("no_class", "Bo Li"),
+                ("no_class", "bo LI"),
+                ("twice", "Bo Li"),
+                ("no_teacher", "Mathematics 2"),
+                ("no_teacher", "Art 3"),
+                ("no_students", "Art 3"),
             ],
-        )  # fmt: skip
+        )
 
     def test_of_a_double_the_one_without_results_is_offered_first(self) -> None:
         rows = enrolled((1, 3, "student"), (1, 4, "student"), (1, 9, "teacher"))
         people_ = [student(3, "Bo", "Li"), student(4, "Bo", "Li")]
-        found = discrepancies(Rosters([*people_, self.teacher], [klass(1)], rows, {3: 2}))
+        found = discrepancies(
+            Rosters(people=[*people_, self.teacher], classes=[klass(1)], enrolments=rows, sittings={3: 2})
+        )
         self.assertEqual(
             [(s.step, s.person_id, s.other_id) for s in found[0].steps],
             [("merge", 4, 3), ("merge", 3, 4), ("different", 3, 4)],
@@ -125,13 +136,14 @@ class Settling(WorldCase):
 
     def test_only_within_ones_scope(self) -> None:
         teacher = self.teacher_of(self.mathematics)
-        elsewhere = Actor(self.boss_id, "X", (Grant("coordinator", 999),), 0, "")
+        elsewhere = Actor(person_id=self.boss_id, name="X", grants=(Grant("coordinator", 999),), sign_in_id=0, csrf="")
         self.assertEqual(directory.get_person(self.ctx, teacher, self.someone.id).person.name, self.someone.name)
         self.assertFalse(directory.get_person(self.ctx, teacher, self.someone.id).may_settle)
         for call in (
-            lambda: check.check(self.ctx, teacher), lambda: log.search(self.ctx, teacher),
+            lambda: check.check(self.ctx, teacher),
+            lambda: log.search(self.ctx, teacher),
             lambda: directory.new_own_code(self.ctx, teacher, self.someone.id),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(NotAllowed):
                 call()
         for call in (

@@ -87,9 +87,12 @@ class Rights(WorldCase):
         self.klass = self.class_id()
         self.teacher = replace(self.teacher_of(self.klass), day=TODAY)
         with self.ctx.store.read() as db:
-            self.student = db.scalars(
-                select(Enrolment.person_id).where(Enrolment.class_id == self.klass, Enrolment.role == "student")
-            ).first() or 0  # fmt: skip
+            self.student = (
+                db.scalars(
+                    select(Enrolment.person_id).where(Enrolment.class_id == self.klass, Enrolment.role == "student")
+                ).first()
+                or 0
+            )
 
     def may(self, actor: Actor, action: Action) -> bool:
         """Whether it reaches this class, its session or its student."""

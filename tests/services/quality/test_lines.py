@@ -36,7 +36,7 @@ class Lines(DemoCase):
         found, anew = self.again()
         self.assertEqual(anew, [], "the demo comes with them")
         for line in found:
-            judged = judge(self.ctx, self.boss, ScopeRequest((line.form_id,), (line.window_id,)))
+            judged = judge(self.ctx, self.boss, ScopeRequest(forms=(line.form_id,), windows=(line.window_id,)))
             figures = [item.figures.p for item in judged.analysis.items if item.figures.p is not None]
             self.assertEqual((line.alpha, line.profile), (judged.analysis.reliability.alpha, sorted(figures)))
             self.assertEqual((line.first, line.form), (judged.finding[:2], judged.scoped.forms[0].name))
@@ -123,7 +123,9 @@ class Lines(DemoCase):
         self.ctx.forget()
 
     def test_what_is_judged_anew_tells_how_far_it_is_and_can_be_stopped(self) -> None:
-        specialist = Actor(self.boss.person_id, "S", (Grant("coordinator", None),), 0, "")
+        specialist = Actor(
+            person_id=self.boss.person_id, name="S", grants=(Grant("coordinator", None),), sign_in_id=0, csrf=""
+        )
         self.forget()
         job = jobs.begin(self.ctx, specialist, "list")
         told: list[tuple[str, int, int]] = []

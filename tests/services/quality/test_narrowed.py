@@ -60,9 +60,10 @@ class OneClass(DemoCase):
         self.assertTrue("".join(p.text for p in mine.finding).startswith("Item 14 probably carries a wrong key"))
         line = next(s for s in list_sat(self.ctx, teacher) if s.form == FORM)
         self.assertTrue(line.first[0].urgent)
-        self.assertEqual((line.mean, line.low, line.high), (
-            mine.analysis.distribution.mean, mine.analysis.distribution.min, mine.analysis.distribution.max
-        ))  # fmt: skip
+        self.assertEqual(
+            (line.mean, line.low, line.high),
+            (mine.analysis.distribution.mean, mine.analysis.distribution.min, mine.analysis.distribution.max),
+        )
 
 
 class Strangers(DemoCase):
@@ -125,7 +126,7 @@ class Names(DemoCase):
         wanted = self.wanted(FORM, classes=(self.class_id(KLASS),))
         theirs = whose(self.ctx, self.teacher_of(KLASS), wanted, "took")
         self.assertTrue(theirs.named)
-        writer = Actor(self.boss.person_id, "", (Grant("writer", None),), 0, "")
+        writer = Actor(person_id=self.boss.person_id, name="", grants=(Grant("writer", None),), sign_in_id=0, csrf="")
         with self.assertRaises(NotAllowed):
             whose(self.ctx, writer, wanted, "took")
         with self.assertRaises(NotFound):
@@ -158,12 +159,22 @@ class Veiled(DemoCase):
     ) -> None:
         wanted = self.wanted(FORM, classes=(self.class_id(KLASS),))
         shown = grid.grid(self.ctx, self.boss, wanted)
-        data = reports.grid_file(self.ctx, self.boss, ReportRequest("answers", wanted, DEFAULTS, None, True), "csv")
+        data = reports.grid_file(
+            self.ctx,
+            self.boss,
+            ReportRequest(question="answers", wanted=wanted, settings=DEFAULTS, klass=None, veiled=True),
+            "csv",
+        )
         rows = list(csv.reader(io.StringIO(data.decode("utf-8-sig"))))
         self.assertEqual(rows[0][0], "student (names hidden)")
         self.assertEqual(
             [row[0] for row in rows[1:]],
-            [ReportRequest("answers", wanted, DEFAULTS, None, True).name(s.name, s.alias) for s in shown.students],
+            [
+                ReportRequest(question="answers", wanted=wanted, settings=DEFAULTS, klass=None, veiled=True).name(
+                    s.name, s.alias
+                )
+                for s in shown.students
+            ],
         )
         self.assertEqual(len({row[0] for row in rows[1:]}), len(shown.students))
         text = data.decode("utf-8-sig")

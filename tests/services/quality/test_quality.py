@@ -106,7 +106,9 @@ class Demo(DemoCase):
     def test_teachers_of_the_course_see_figures_of_the_grade_and_names_of_their_own(self) -> None:
         with self.ctx.store.read() as db:
             person = db.scalars(select(Person).where(Person.source_id == "BM-TM01")).one()
-        teacher = Actor(person.id, person.name, (Grant("teacher", person.school_id),), 0, "")
+        teacher = Actor(
+            person_id=person.id, name=person.name, grants=(Grant("teacher", person.school_id),), sign_in_id=0, csrf=""
+        )
         judged = self.judged("Autumn mathematics 6", teacher)
         self.assertEqual(judged.analysis.counts["rows"], 120)
         mine = given_answers(self.ctx, teacher, self.wanted("Autumn mathematics 6"), "M6-01")
@@ -114,7 +116,10 @@ class Demo(DemoCase):
         with self.assertRaises(NotFound):
             self.judged("Autumn reading 8", teacher)
         with self.assertRaises(NotAllowed):
-            self.judged("Autumn mathematics 6", Actor(person.id, "P", (Grant("proctor", None),), 0, ""))
+            self.judged(
+                "Autumn mathematics 6",
+                Actor(person_id=person.id, name="P", grants=(Grant("proctor", None),), sign_in_id=0, csrf=""),
+            )
 
     def test_a_void_sitting_leaves_and_the_cache_notices(self) -> None:
         judged = self.judged("Autumn mathematics 7")
@@ -147,7 +152,7 @@ class Demo(DemoCase):
     def test_the_same_seed_makes_the_same_federation(self) -> None:
         folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, folder, ignore_errors=True)
-        again = Context(Store(folder), Clock())
+        again = Context(store=Store(folder), clock=Clock())
         self.addCleanup(again.store.close)
         make_demo(again)
         mine, theirs = tables(self.ctx), tables(again)
@@ -191,12 +196,18 @@ class Comparing(WorldCase):
             sitter = signin.sitter_of(self.ctx, token.secret)
             for number, question in enumerate(taking.paper(self.ctx, sitter).questions, 1):
                 right = self.placed[number - 1].key if at < 8 else "D" if self.placed[number - 1].key != "D" else "A"
-                answer = events.Answer(f"answer-{at}-{number}", question.id, right, sitter.takeover, number)
+                answer = events.Answer(
+                    id=f"answer-{at}-{number}",
+                    question=question.id,
+                    answer=right,
+                    takeover=sitter.takeover,
+                    sequence=number,
+                )
                 self.assertEqual(taking.save(self.ctx, sitter, [answer]).refused, [])
             taking.hand_in(self.ctx, sitter)
         running.close(self.ctx, self.boss, session.id)
         finding, grouped = by_group(
-            self.ctx, self.boss, ScopeRequest((session.form_id,), (session.window_id,)), "home language"
+            self.ctx, self.boss, ScopeRequest(forms=(session.form_id,), windows=(session.window_id,)), "home language"
         )
         self.assertEqual([(g.group, g.hidden) for g in grouped.groups], [("A", False), ("B", True), ("C", True)])
         self.assertEqual((grouped.groups[0].n, grouped.groups[0].mean, grouped.n), (8, 1.0, 13))
@@ -204,4 +215,4 @@ class Comparing(WorldCase):
         teacher = self.teacher_of(self.class_id())
         self.assertEqual(comparable(self.ctx, teacher), ["home language"])
         with self.assertRaises(NotFound):
-            by_group(self.ctx, teacher, ScopeRequest((session.form_id,), (session.window_id,)), "meals")
+            by_group(self.ctx, teacher, ScopeRequest(forms=(session.form_id,), windows=(session.window_id,)), "meals")

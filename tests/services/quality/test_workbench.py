@@ -78,14 +78,17 @@ class Scoping(DemoCase):
     def test_what_is_not_there_or_not_theirs_is_refused_and_nothing_is_left_out_silently(self) -> None:
         wanted = self.wanted("Autumn mathematics 6")
         for narrower, said in (
-            ({"classes": (self.class_id("Reading 7.1"),)}, "a class of this view"), ({"windows": (99,)}, "a window"),
-            ({"sessions": (9999,)}, "a session"), ({"schools": (77,)}, "a school"), ({"groups": (555,)}, "a group"),
+            ({"classes": (self.class_id("Reading 7.1"),)}, "a class of this view"),
+            ({"windows": (99,)}, "a window"),
+            ({"sessions": (9999,)}, "a session"),
+            ({"schools": (77,)}, "a school"),
+            ({"groups": (555,)}, "a group"),
             ({"students": (987_654,)}, "a student"),
-        ):  # fmt: skip
+        ):
             with self.subTest(said=said), self.assertRaisesRegex(NotFound, said):
                 judge(self.ctx, self.boss, replace(wanted, **narrower))  # type: ignore[arg-type]
         with self.assertRaisesRegex(Invalid, "name the form"):
-            judge(self.ctx, self.boss, ScopeRequest(()))
+            judge(self.ctx, self.boss, ScopeRequest(forms=()))
         teacher = self.teacher_of("Reading 8.1")
         with self.assertRaises(NotFound):
             judge(self.ctx, teacher, wanted)
@@ -93,7 +96,7 @@ class Scoping(DemoCase):
     def test_forms_without_a_common_item_are_not_put_together(self) -> None:
         six, seven = (self.wanted(f"Autumn mathematics {grade}").forms[0] for grade in "67")
         with self.assertRaisesRegex(Conflict, "no item in common"):
-            judge(self.ctx, self.boss, ScopeRequest((six, seven)))
+            judge(self.ctx, self.boss, ScopeRequest(forms=(six, seven)))
 
     def test_a_group_narrows_and_a_few_strangers_are_not_shown(self) -> None:
         wanted = self.wanted("Autumn mathematics 6")
@@ -405,7 +408,9 @@ class Questions(DemoCase):
                 else -1,
             )
         with self.assertRaises(NotAllowed):
-            reteach.reteach_list(self.ctx, Actor(1, "W", (Grant("writer", None),), 0, ""), wanted)
+            reteach.reteach_list(
+                self.ctx, Actor(person_id=1, name="W", grants=(Grant("writer", None),), sign_in_id=0, csrf=""), wanted
+            )
 
 
 class Verdicts(DemoCase):
@@ -538,7 +543,7 @@ class Undecided(DemoCase):
     def test_everybody_sees_what_they_may_judge(self) -> None:
         teacher = undecided.list_undecided(self.ctx, self.teacher_of("Reading 8.1"))
         self.assertEqual({u.form for u in teacher}, {"Autumn reading 8"})
-        writer = Actor(self.boss.person_id, "W", (Grant("writer", None),), 0, "")
+        writer = Actor(person_id=self.boss.person_id, name="W", grants=(Grant("writer", None),), sign_in_id=0, csrf="")
         self.assertEqual(self.codes(writer), [])
         words = undecided.finding(teacher, "Nothing is decided yet.")
         self.assertEqual(words, f"{len(teacher)} items want a verdict. Nothing is decided yet.")
@@ -547,7 +552,7 @@ class Undecided(DemoCase):
 
 class Reports(DemoCase):
     def asked(self, question: str, form: str = "Autumn mathematics 6", **said: Any) -> ReportRequest:
-        return ReportRequest(question, self.wanted(form), DEFAULTS, **said)
+        return ReportRequest(question=question, wanted=self.wanted(form), settings=DEFAULTS, **said)
 
     def made(self, id: int, actor: Actor | None = None) -> reports.ReportLine:
         for _ in range(3000):
@@ -562,11 +567,16 @@ class Reports(DemoCase):
         wanted = {"items": self.wanted("Spot check mathematics 6"), "students": one_class, "answers": one_class}
         ids = {
             (question, kind): reports.make(
-                self.ctx, self.boss, replace(self.asked(question), wanted=wanted.get(question, self.wanted("Autumn mathematics 6"))),
-                kind, "Letter" if question == "trust" else "A4",  # type: ignore[arg-type]
+                self.ctx,
+                self.boss,
+                replace(self.asked(question), wanted=wanted.get(question, self.wanted("Autumn mathematics 6"))),
+                kind,
+                "Letter" if question == "trust" else "A4",  # type: ignore[arg-type]
             )
-            for question in QUESTIONS for kind in ("pdf", "xlsx") if kind == "pdf" or question in ("test", "reteach")
-        }  # fmt: skip
+            for question in QUESTIONS
+            for kind in ("pdf", "xlsx")
+            if kind == "pdf" or question in ("test", "reteach")
+        }
         pages = {}
         for (question, kind), id in ids.items():
             line = self.made(id)
@@ -635,7 +645,9 @@ class Reports(DemoCase):
             with self.assertRaisesRegex(Invalid, said):
                 reports.make(self.ctx, self.boss, self.asked(question), format, size)
         none = ReportRequest(
-            "classes", self.wanted("Autumn mathematics 6", classes=(self.class_id("Mathematics 6.1"),)), DEFAULTS
+            question="classes",
+            wanted=self.wanted("Autumn mathematics 6", classes=(self.class_id("Mathematics 6.1"),)),
+            settings=DEFAULTS,
         )
         line = self.made(reports.make(self.ctx, self.boss, none, "pdf", "A4"))
         self.assertEqual(line.state, "failed")
@@ -647,20 +659,25 @@ class Reports(DemoCase):
         for question in ("test", "reteach", "students"):
             self.assertTrue(reports.sample(self.ctx, self.boss, self.asked(question), "A4").startswith(b"\x89PNG"))
         with self.assertRaises(NotAllowed):
-            reports.sample(self.ctx, Actor(1, "W", (Grant("writer", None),), 0, ""), self.asked("answers"), "A4")
+            reports.sample(
+                self.ctx,
+                Actor(person_id=1, name="W", grants=(Grant("writer", None),), sign_in_id=0, csrf=""),
+                self.asked("answers"),
+                "A4",
+            )
 
     def test_the_grid_as_a_file_has_every_answer_and_no_formula(self) -> None:
         wanted = self.wanted("Autumn mathematics 7")
         sitting = grid.grid(self.ctx, self.boss, wanted).students[0]
         self.ctx.store.write(lambda db: setattr(db.get_one(Person, sitting.person), "given", "=SUM(A1)"))
-        text = reports.grid_file(self.ctx, self.boss, ReportRequest("answers", wanted, DEFAULTS), "csv").decode(
-            "utf-8-sig"
-        )
+        text = reports.grid_file(
+            self.ctx, self.boss, ReportRequest(question="answers", wanted=wanted, settings=DEFAULTS), "csv"
+        ).decode("utf-8-sig")
         lines = text.splitlines()
         self.assertEqual(len(lines), 1 + len(grid.grid(self.ctx, self.boss, wanted).students))
         self.assertTrue(any(line.startswith("'=SUM(A1)") for line in lines))
         veiled = reports.grid_file(
-            self.ctx, self.boss, ReportRequest("answers", wanted, DEFAULTS, veiled=True), "csv"
+            self.ctx, self.boss, ReportRequest(question="answers", wanted=wanted, settings=DEFAULTS, veiled=True), "csv"
         ).decode("utf-8-sig")
         self.assertNotIn("SUM", veiled)
 

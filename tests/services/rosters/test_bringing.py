@@ -32,8 +32,28 @@ from bildung.store.models import (
 from tests.support import NOON, WorldCase, small_roster
 
 MANIFEST = sheet(("propertyName", "value"), [("manifest.version", "1.0"), ("file.users", "delta")])
-USERS = ("sourcedId", "status", "enabledUser", "orgSourcedIds", "role", "username", "givenName", "familyName", "grades", "agentSourceIds")  # fmt: skip
-ENROLMENTS = ("sourcedId", "status", "classSourcedId", "schoolSourcedId", "userSourcedId", "role", "beginDate", "endDate")  # fmt: skip
+USERS = (
+    "sourcedId",
+    "status",
+    "enabledUser",
+    "orgSourcedIds",
+    "role",
+    "username",
+    "givenName",
+    "familyName",
+    "grades",
+    "agentSourceIds",
+)
+ENROLMENTS = (
+    "sourcedId",
+    "status",
+    "classSourcedId",
+    "schoolSourcedId",
+    "userSourcedId",
+    "role",
+    "beginDate",
+    "endDate",
+)
 
 
 class BringCase(WorldCase):
@@ -49,11 +69,12 @@ class BringCase(WorldCase):
         with self.ctx.store.read() as db:
             return set(
                 db.scalars(
-                    select(SchoolClass.title).join(Enrolment, Enrolment.class_id == SchoolClass.id)
+                    select(SchoolClass.title)
+                    .join(Enrolment, Enrolment.class_id == SchoolClass.id)
                     .join(Person, Person.id == Enrolment.person_id)
                     .where(Person.source_id == source, Enrolment.active.is_(True))
                 )
-            )  # fmt: skip
+            )
 
     def tables(self) -> dict[str, list[tuple[object, ...]]]:
         with self.ctx.store.read() as db:
@@ -67,20 +88,28 @@ class Changes(BringCase):
 
     def test_a_delta_changes_what_it_names_and_nothing_else(self) -> None:
         before = {source: self.in_classes(source) for source in ("HM-S0002", "HM-S0003")}
-        counts = self.take({
-            "manifest.csv": MANIFEST,
-            "users.csv": sheet(USERS, [
-                ("HM-S0900", "active", "true", "HM", "student", "", "Late", "Comer", "05", ""),
-                ("HM-S0001", "active", "true", "HM", "student", "", "Other", "Name", "05", ""),
-                ("HM-S0002", "tobedeleted", "true", "HM", "student", "", "x", "y", "05", ""),
-                ("HM-S0777", "tobedeleted", "true", "HM", "student", "", "x", "y", "05", ""),
-            ]),
-            "enrollments.csv": sheet(ENROLMENTS, [
-                ("n1", "active", "HM-5M1", "HM", "HM-S0900", "student", "", ""),
-                ("HM-5R1-HM-S0004", "tobedeleted", "HM-5R1", "HM", "HM-S0004", "student", "", ""),
-                ("n2", "active", "HM-5M1", "HM", "nobody", "student", "", ""),
-            ]),
-        })  # fmt: skip
+        counts = self.take(
+            {
+                "manifest.csv": MANIFEST,
+                "users.csv": sheet(
+                    USERS,
+                    [
+                        ("HM-S0900", "active", "true", "HM", "student", "", "Late", "Comer", "05", ""),
+                        ("HM-S0001", "active", "true", "HM", "student", "", "Other", "Name", "05", ""),
+                        ("HM-S0002", "tobedeleted", "true", "HM", "student", "", "x", "y", "05", ""),
+                        ("HM-S0777", "tobedeleted", "true", "HM", "student", "", "x", "y", "05", ""),
+                    ],
+                ),
+                "enrollments.csv": sheet(
+                    ENROLMENTS,
+                    [
+                        ("n1", "active", "HM-5M1", "HM", "HM-S0900", "student", "", ""),
+                        ("HM-5R1-HM-S0004", "tobedeleted", "HM-5R1", "HM", "HM-S0004", "student", "", ""),
+                        ("n2", "active", "HM-5M1", "HM", "nobody", "student", "", ""),
+                    ],
+                ),
+            }
+        )
         self.assertEqual((counts["added"], counts["changed"], counts["left_out"]), (2, 3, 2))
         self.assertEqual((self.person("HM-S0001").given, self.in_classes("HM-S0900")), ("Other", {"Mathematics 5.1"}))
         gone = self.person("HM-S0002")
@@ -90,15 +119,21 @@ class Changes(BringCase):
         self.assertTrue(self.person("HM-TM01").active, "who is not named in a delta stays")
 
     def test_whoever_joins_a_class_that_was_there_joins_it_today(self) -> None:
-        self.take({
-            "manifest.csv": MANIFEST,
-            "users.csv": sheet(USERS, [("N1", "active", "true", "HM", "student", "", "A", "B", "05", "")]),
-            "enrollments.csv": sheet(ENROLMENTS, [("e", "active", "HM-5M1", "HM", "N1", "student", "", "")]),
-        })  # fmt: skip
+        self.take(
+            {
+                "manifest.csv": MANIFEST,
+                "users.csv": sheet(USERS, [("N1", "active", "true", "HM", "student", "", "A", "B", "05", "")]),
+                "enrollments.csv": sheet(ENROLMENTS, [("e", "active", "HM-5M1", "HM", "N1", "student", "", "")]),
+            }
+        )
         with self.ctx.store.read() as db:
             begins = set(
-                db.execute(select(Enrolment.begins).join(Person, Person.id == Enrolment.person_id).where(Person.source_id == "N1")).scalars()
-            )  # fmt: skip
+                db.execute(
+                    select(Enrolment.begins)
+                    .join(Person, Person.id == Enrolment.person_id)
+                    .where(Person.source_id == "N1")
+                ).scalars()
+            )
             others = db.scalar(select(func.count()).select_from(Enrolment).where(Enrolment.begins.is_not(None)))
         self.assertEqual((begins, others), ({date(2026, 11, 23)}, 1))
 
@@ -175,9 +210,22 @@ class Families(BringCase):
         files = small_roster(4)
         rows = [line.split(",") for line in files["users.csv"].decode().splitlines()]
         students = [r for r in rows if r[3] == "student"]
-        columns = ("sourcedId", "enabledUser", "orgSourcedIds", "role", "username", "givenName", "familyName", "grades", "agentSourceIds")  # fmt: skip
+        columns = (
+            "sourcedId",
+            "enabledUser",
+            "orgSourcedIds",
+            "role",
+            "username",
+            "givenName",
+            "familyName",
+            "grades",
+            "agentSourceIds",
+        )
         users = [(*r, "K1" if r in students[:2] else "") for r in rows[1:]]
-        users += [("K1", "true", "HM", "guardian", "k.one", "Kin", "One", "", ""), ("K2", "true", "HM", "parent", "k.two", "Kin", "Two", "", students[1][0])]  # fmt: skip
+        users += [
+            ("K1", "true", "HM", "guardian", "k.one", "Kin", "One", "", ""),
+            ("K2", "true", "HM", "parent", "k.two", "Kin", "Two", "", students[1][0]),
+        ]
         self.take(files | {"users.csv": sheet(columns, users)})
         self.children = [r[0] for r in students[:2]]
 
@@ -205,9 +253,15 @@ class Families(BringCase):
 
 
 MATCHED = {
-    "Pupil no.": "id", "Pupil": "name", "Year": "grade", "Class name": "class", "Subject area": "subject",
-    "Teacher name": "teacher", "Room": "room", "Way home": "",
-}  # fmt: skip
+    "Pupil no.": "id",
+    "Pupil": "name",
+    "Year": "grade",
+    "Class name": "class",
+    "Subject area": "subject",
+    "Teacher name": "teacher",
+    "Room": "room",
+    "Way home": "",
+}
 
 
 class OneSheet(BringCase):

@@ -19,8 +19,9 @@ class PeopleImport(WorldCase):
         with self.ctx.store.read() as db:
             return {
                 name: [tuple(row) for row in db.execute(select(table))]
-                for name, table in Base.metadata.tables.items() if name not in skip
-            }  # fmt: skip
+                for name, table in Base.metadata.tables.items()
+                if name not in skip
+            }
 
     def test_a_preview_changes_nothing_and_says_everything(self) -> None:
         before = self.everything()

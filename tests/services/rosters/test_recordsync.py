@@ -22,7 +22,7 @@ from bildung.standins.records import Office, create_records, demo_office
 from bildung.store.models import FamilyLink, Person, RecordsRun
 from tests.support import WorldCase, small_roster
 
-LAYOUT = Layout("BM", "Brackwater Middle", ("6", "7", "8"), 5, 24, 2026, rich=True)
+LAYOUT = Layout(key="BM", name="Brackwater Middle", grades=("6", "7", "8"), classes=5, size=24, year=2026, rich=True)
 
 
 class Reading(WorldCase):
@@ -92,7 +92,11 @@ class Following(WorldCase):
         self.assertEqual(self.students(), 362, "one came, one left")
         with self.ctx.store.read() as db:
             kin = db.scalars(select(Person).where(Person.username == "rutger.tideswell")).one()
-            child = db.scalars(select(Person.source_id).join(FamilyLink, FamilyLink.student_id == Person.id).where(FamilyLink.family_id == kin.id)).one()  # fmt: skip
+            child = db.scalars(
+                select(Person.source_id)
+                .join(FamilyLink, FamilyLink.student_id == Person.id)
+                .where(FamilyLink.family_id == kin.id)
+            ).one()
         self.assertEqual(child, "BM-S0401")
         found = check.check(self.ctx, self.boss)[1]
         self.assertEqual(len(found), before + 1)
@@ -146,9 +150,10 @@ class Following(WorldCase):
         self.bring_people(small_roster(3))
         teacher = self.teacher_of(self.class_id())
         for work in (
-            lambda: fromsystem.look(self.ctx, teacher, True), lambda: fromsystem.records_page(self.ctx, teacher),
+            lambda: fromsystem.look(self.ctx, teacher, True),
+            lambda: fromsystem.records_page(self.ctx, teacher),
             lambda: fromsystem.decide(self.ctx, teacher, 1, True),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(NotAllowed):
                 work()
 

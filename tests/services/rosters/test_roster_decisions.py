@@ -53,7 +53,9 @@ class Deciding(WorldCase):
         token = signin.sign_in_student(self.ctx, self.session.code, person.code or "", "here")
         me = signin.sitter_of(self.ctx, token.secret)
         question = taking.paper(self.ctx, me).questions[0].id
-        taking.save(self.ctx, me, [Answer(f"answer-of-{person.id}", question, "B", 1, 1)])
+        taking.save(
+            self.ctx, me, [Answer(id=f"answer-of-{person.id}", question=question, answer="B", takeover=1, sequence=1)]
+        )
         return me.sitting_id
 
 

@@ -81,7 +81,10 @@ class Reopening(SittingCase):
     def messages(self) -> list[events.Answer]:
         with self.ctx.store.read() as db:
             items = list(db.execute(text("SELECT id FROM form_item ORDER BY position")).scalars())
-        return [events.Answer(f"held-back-{n}", items[n], "C", 1, 2 + n) for n in range(2)]
+        return [
+            events.Answer(id=f"held-back-{n}", question=items[n], answer="C", takeover=1, sequence=2 + n)
+            for n in range(2)
+        ]
 
     def test_late_answers_are_kept_once_and_taken_in_by_decision_in_their_order(self) -> None:
         me = self.late()
@@ -122,8 +125,10 @@ class Reopening(SittingCase):
             self.ctx,
             me,
             [
-                events.Answer("odd-message-1", 999_999, "A", 1, 1),
-                events.Answer("odd-message-2", self.messages[0].question, "Z", 1, 2),
+                events.Answer(id="odd-message-1", question=999_999, answer="A", takeover=1, sequence=1),
+                events.Answer(
+                    id="odd-message-2", question=self.messages[0].question, answer="Z", takeover=1, sequence=2
+                ),
             ],
         )
         with self.ctx.store.read() as db:

@@ -15,7 +15,12 @@ from bildung.services.shared.errors import NotFound
 from tests.support import WorldCase
 
 SHEET = TicketSheet(
-    "Autumn reading, Reading 5.1", "Monday", "Reading 5.1", "http://school.test/", "ABC234", "made by Q"
+    heading="Autumn reading, Reading 5.1",
+    what="Monday",
+    klass="Reading 5.1",
+    address="http://school.test/",
+    code="ABC234",
+    footer="made by Q",
 )
 
 

@@ -37,11 +37,11 @@ class SittingCase(WorldCase):
     def message(self, sitter: Sitter, number: int, answer: str, sequence: int, **more: Any) -> Answer:
         question = taking.paper(self.ctx, sitter).questions[number - 1]
         return Answer(
-            more.get("id", f"message-{sitter.sitting_id}-{sitter.takeover}-{sequence}"),
-            question.id,
-            answer,
-            sitter.takeover,
-            sequence,
+            id=more.get("id", f"message-{sitter.sitting_id}-{sitter.takeover}-{sequence}"),
+            question=question.id,
+            answer=answer,
+            takeover=sitter.takeover,
+            sequence=sequence,
         )
 
     def state(self, at: int = 0) -> str:
@@ -95,9 +95,9 @@ class Saving(SittingCase):
         me = self.join()
         choice = next(q.number for q in taking.paper(self.ctx, me).questions if q.shown.parts[0].type == "choice")
         good = self.message(me, choice, "A", 1)
-        foreign = Answer("foreign-question", 999_999, "A", me.takeover, 2)
+        foreign = Answer(id="foreign-question", question=999_999, answer="A", takeover=me.takeover, sequence=2)
         odd = self.message(me, choice, "Q", 3)
-        ahead = Answer("ahead-of-itself", good.question, "A", me.takeover + 1, 4)
+        ahead = Answer(id="ahead-of-itself", question=good.question, answer="A", takeover=me.takeover + 1, sequence=4)
         receipt = taking.save(self.ctx, me, [foreign, good, odd, ahead])
         self.assertEqual(receipt.acknowledged, [good.id])
         self.assertEqual(
@@ -130,7 +130,11 @@ class Saving(SittingCase):
                     db.delete(row)
                 db.flush()
                 for takeover, sequence, answer in order:
-                    events.apply_event(db, me.sitting_id, Answer("x" * 8, question, answer, takeover, sequence))
+                    events.apply_event(
+                        db,
+                        me.sitting_id,
+                        Answer(id="x" * 8, question=question, answer=answer, takeover=takeover, sequence=sequence),
+                    )
                     db.flush()
                 return db.get_one(Response, (me.sitting_id, question)).answer
 
@@ -216,7 +220,12 @@ class HandingIn(SittingCase):
         running.mark(self.ctx, self.boss, self.session.id, self.sitting_id(1), "exempt", "moved away")
         running.close(self.ctx, self.boss, self.session.id)
         self.assertEqual([self.state(at) for at in range(3)], ["handed_in", "exempt", "absent"])
-        self.assertEqual(taking.save(self.ctx, me, [Answer("too-late-now", 1, "A", 1, 1)]).acknowledged, [])
+        self.assertEqual(
+            taking.save(
+                self.ctx, me, [Answer(id="too-late-now", question=1, answer="A", takeover=1, sequence=1)]
+            ).acknowledged,
+            [],
+        )
         with self.assertRaisesRegex(Conflict, "closed already"):
             running.close(self.ctx, self.boss, self.session.id)
 

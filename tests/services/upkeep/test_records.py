@@ -32,11 +32,11 @@ class Records(WorldCase):
             questions = taking.paper(self.ctx, me).questions
             answers = [
                 Answer(
-                    f"answer-{code}-{q.number}",
-                    q.id,
-                    "A" if q.shown.parts[0].type == "choice" else f"7{q.number}",
-                    1,
-                    q.number,
+                    id=f"answer-{code}-{q.number}",
+                    question=q.id,
+                    answer="A" if q.shown.parts[0].type == "choice" else f"7{q.number}",
+                    takeover=1,
+                    sequence=q.number,
                 )
                 for q in questions
             ]
@@ -58,13 +58,13 @@ class Records(WorldCase):
         running.close(self.ctx, self.boss, self.session.id)
         check.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.class_id("Reading"))
         before = figures_of(
-            judge(self.ctx, self.boss, ScopeRequest((self.session.form_id,), (self.window_id,))).analysis
+            judge(self.ctx, self.boss, ScopeRequest(forms=(self.session.form_id,), windows=(self.window_id,))).analysis
         )
         traces = [self.someone.source_id, self.someone.code or "", f"{self.someone.given} {self.someone.family}"]
         studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "asked by the family")
         self.ctx.forget()
         after = figures_of(
-            judge(self.ctx, self.boss, ScopeRequest((self.session.form_id,), (self.window_id,))).analysis
+            judge(self.ctx, self.boss, ScopeRequest(forms=(self.session.form_id,), windows=(self.window_id,))).analysis
         )
         self.assertEqual(after, before)
         with self.ctx.store.read() as db:
@@ -74,7 +74,9 @@ class Records(WorldCase):
         for trace in traces:
             self.assertNotIn(f'"{trace}"', everything)
             self.assertNotIn(f'"{trace}"', everything.replace("\\", ""))
-        given = given_answers(self.ctx, self.boss, ScopeRequest((self.session.form_id,), (self.window_id,)), "T-01")
+        given = given_answers(
+            self.ctx, self.boss, ScopeRequest(forms=(self.session.form_id,), windows=(self.window_id,)), "T-01"
+        )
         self.assertIn(f"Erased {self.someone.id}", {g.student for g in given})
         with self.assertRaises(NotFound):
             studentrecord.export_record(self.ctx, self.boss, self.someone.id)

@@ -205,11 +205,13 @@ class EveryKind(DemoCase):
         made = client.post(
             "/api/sessions",
             json={
-                "form_id": form["id"], "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
+                "form_id": form["id"],
+                "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
                 "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Mathematics 6.2")],
-                "start": (now - timedelta(minutes=2)).isoformat(), "end": (now + timedelta(minutes=50)).isoformat(),
+                "start": (now - timedelta(minutes=2)).isoformat(),
+                "end": (now + timedelta(minutes=50)).isoformat(),
             },
-        ).raise_for_status()  # fmt: skip
+        ).raise_for_status()
         self.session = made.json()["ids"][0]
         detail = client.get(f"/api/sessions/{self.session}").json()
         return detail["session"]["code"], detail["sittings"][0]["code"]

@@ -104,10 +104,14 @@ class Practising(DemoCase):
         made = client.post(
             "/api/sessions",
             json={
-                "form_id": form["id"], "window_id": window["id"], "class_ids": [klass["id"]], "deal": False,
-                "start": (now - timedelta(minutes=5)).isoformat(), "end": (now + timedelta(hours=2)).isoformat(),
+                "form_id": form["id"],
+                "window_id": window["id"],
+                "class_ids": [klass["id"]],
+                "deal": False,
+                "start": (now - timedelta(minutes=5)).isoformat(),
+                "end": (now + timedelta(hours=2)).isoformat(),
             },
-        ).json()  # fmt: skip
+        ).json()
         session = client.get(f"/api/sessions/{made['ids'][0]}").json()
         page = self.page(self.server, 360, 740)
         page.goto(f"{self.server.address}/?session={session['session']['code']}&own={session['sittings'][0]['code']}")

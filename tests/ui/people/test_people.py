@@ -133,11 +133,16 @@ class OwnPeople(DemoCase):
         client, now = self.client(), datetime.now(UTC)
         choices = client.get("/api/sessions/choices").json()
         klass = next(c for c in choices["classes"] if c["title"] == "Reading 8.2")
-        client.post("/api/sessions", json={
-            "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 8"),
-            "window_id": client.get("/api/calendar").json()["windows"][-1]["id"], "class_ids": [klass["id"]],
-            "start": (now - timedelta(minutes=2)).isoformat(), "end": (now + timedelta(hours=1)).isoformat(),
-        }).raise_for_status()  # fmt: skip
+        client.post(
+            "/api/sessions",
+            json={
+                "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 8"),
+                "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
+                "class_ids": [klass["id"]],
+                "start": (now - timedelta(minutes=2)).isoformat(),
+                "end": (now + timedelta(hours=1)).isoformat(),
+            },
+        ).raise_for_status()
         detail = client.get(f"/api/classes/{klass['id']}").json()
         phone = self.page(self.server, 360, 740)
         give_codes(phone, detail["code"], detail["students"][0]["code"])

@@ -224,12 +224,20 @@ class Workbench(DemoCase):
     def test_the_time_before_each_question_is_told_while_a_student_works(self) -> None:
         client = self.client()
         choices, now = client.get("/api/sessions/choices").json(), datetime.now(UTC)
-        made = client.post("/api/sessions", json={
-            "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 6"),
-            "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
-            "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 6.2")],
-            "start": (now - timedelta(minutes=2)).isoformat(), "end": (now + timedelta(hours=1)).isoformat(),
-        }).raise_for_status().json()["ids"][0]  # fmt: skip
+        made = (
+            client.post(
+                "/api/sessions",
+                json={
+                    "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 6"),
+                    "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
+                    "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 6.2")],
+                    "start": (now - timedelta(minutes=2)).isoformat(),
+                    "end": (now + timedelta(hours=1)).isoformat(),
+                },
+            )
+            .raise_for_status()
+            .json()["ids"][0]
+        )
         detail = client.get(f"/api/sessions/{made}").json()
         page = self.page(self.server)
         told: list[dict[str, Any]] = []

@@ -151,7 +151,7 @@ class Walk(BrowserCase):
 
     def sit_in_browser(
         self, server: Served, session: str, name: str, code: str, true: dict[str, dict[str, str]]
-    ) -> None:  # fmt: skip
+    ) -> None:
         phone = self.page(server, width=360, height=740)
         phone.get_by_label("Code of the session or class").fill(session.lower())
         phone.get_by_label("Your own code").fill("XXXXX")
@@ -243,11 +243,14 @@ def sit_by_calls(server: Served, session: str, code: str, form: list[str], given
         paper: Any = client.get("/api/sit/paper").json()
         body = [
             {
-                "id": f"{code}-{q['number']:04d}", "question": q["id"], "answer": given[form[q["number"] - 1]],
-                "takeover": paper["takeover"], "sequence": q["number"],
+                "id": f"{code}-{q['number']:04d}",
+                "question": q["id"],
+                "answer": given[form[q["number"] - 1]],
+                "takeover": paper["takeover"],
+                "sequence": q["number"],
             }
             for q in paper["questions"]
-        ]  # fmt: skip
+        ]
         receipt = client.post("/api/sit/answers", json={"answers": body}, headers=headers).raise_for_status().json()
         assert not receipt["refused"], receipt
         client.post("/api/sit/hand-in", headers=headers).raise_for_status()
@@ -260,9 +263,11 @@ def work_out(points: list[list[float]]) -> tuple[float, list[float]]:
     variances = [statistics.variance([row[j] for row in points]) for j in range(k)]
     alpha = k / (k - 1) * (1 - sum(variances) / statistics.variance(totals))
     rests = [
-        statistics.correlation([row[j] for row in points], [total - row[j] for row, total in zip(points, totals, strict=True)])
+        statistics.correlation(
+            [row[j] for row in points], [total - row[j] for row, total in zip(points, totals, strict=True)]
+        )
         for j in range(k)
-    ]  # fmt: skip
+    ]
     return alpha, rests
 
 

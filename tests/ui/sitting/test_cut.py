@@ -24,8 +24,9 @@ class Cut(DemoCase):
                 "form_id": next(f["id"] for f in choices["forms"] if f["name"] == form),
                 "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
                 "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == title)],
-                "start": (now - timedelta(minutes=2)).isoformat(), "end": (now + timedelta(hours=1)).isoformat(),
-            }  # fmt: skip
+                "start": (now - timedelta(minutes=2)).isoformat(),
+                "end": (now + timedelta(hours=1)).isoformat(),
+            }
             made = client.post("/api/sessions", json=planned).raise_for_status().json()["ids"][0]
             self.session_id = made
             detail = client.get(f"/api/sessions/{made}").json()

@@ -46,9 +46,13 @@ Keeper = Annotated[Actor, Depends(StaffGuard(Action.BANK_KEEP))]
 
 @router.get("/items", operation_id="findItems")
 def find_items(
-    ctx: Ctx, actor: Reader, find: str = "", order: str = "code", limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    ctx: Ctx,
+    actor: Reader,
+    find: str = "",
+    order: str = "code",
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
     offset: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
-) -> shapes.BankOut:  # fmt: skip
+) -> shapes.BankOut:
     items, total, line = search.find_items(ctx, actor, find, order, limit, offset)
     return shapes.BankOut.model_validate({"items": items, "total": total, "line": line})
 

@@ -44,9 +44,11 @@ def apply(ctx: Ctx, actor: Writer, import_id: str, body: ApplyIn = ApplyIn()) ->
 
 
 @router.get(
-    "/frameworks/{framework_id}/export", operation_id="exportFramework", response_class=Response,
+    "/frameworks/{framework_id}/export",
+    operation_id="exportFramework",
+    response_class=Response,
     responses={200: {"content": {"application/json": {}, "text/csv": {}}}},
-)  # fmt: skip
+)
 def export(request: Request, ctx: Ctx, actor: Reader, framework_id: str, kind: str = "case1.1") -> Response:
     data, media, name = frameworks.export(ctx, actor, number(framework_id), kind, str(request.base_url))
     return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -58,9 +58,17 @@ def _saved(ctx: Ctx, actor: Actor, id: int | None, body: shapes.BlueprintIn) -> 
 @router.post("/blueprints/{blueprint_id}/assemble", operation_id="assembleForms")
 def assemble(ctx: Ctx, actor: Writer, blueprint_id: str, body: shapes.AssembleIn) -> shapes.AssemblyOut:
     demands = Demands(
-        body.forms, body.anchor, body.overlap, tuple(tuple(number(id) for id in form) for form in body.fixed),
-        frozenset(number(id) for id in body.excluded), body.least_r, body.most_used, body.once_a_window, body.unsat, body.flagged,
-    )  # fmt: skip
+        forms=body.forms,
+        anchor=body.anchor,
+        overlap=body.overlap,
+        fixed=tuple(tuple(number(id) for id in form) for form in body.fixed),
+        excluded=frozenset(number(id) for id in body.excluded),
+        least_r=body.least_r,
+        most_used=body.most_used,
+        once_a_window=body.once_a_window,
+        unsat=body.unsat,
+        flagged=body.flagged,
+    )
     window = number_or_none(body.window_id)
     work = jobs.begin(ctx, actor, body.job)
     try:

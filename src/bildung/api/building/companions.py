@@ -45,7 +45,15 @@ def drop_rule(ctx: Ctx, actor: Writer, family_id: str, rule_id: str) -> FormFami
 @router.post("/forms/{form_id}/companions", operation_id="makeCompanion", status_code=201)
 def make(ctx: Ctx, actor: Writer, form_id: str, body: shapes.CompanionIn) -> MadeCompanion:
     klass, person = (number_or_none(id) for id in (body.class_id, body.person_id))
-    wish = makecompanions.Wish(body.way, body.share, body.options, body.harder, klass, person, body.seed)
+    wish = makecompanions.Wish(
+        way=body.way,
+        share=body.share,
+        options=body.options,
+        harder=body.harder,
+        class_id=klass,
+        person_id=person,
+        seed=body.seed,
+    )
     work = jobs.begin(ctx, actor, body.job)
     try:
         return makecompanions.make(ctx, actor, number(form_id), wish, work)

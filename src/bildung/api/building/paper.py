@@ -39,8 +39,15 @@ def pages(
 
 @router.get("/forms/{form_id}/paper/{what}/pages/{page}", operation_id="paperPage", response_class=Response)
 def page(
-    ctx: Ctx, actor: Reader, form_id: str, what: str, page: PageNumber, size: str = "A4", large: bool = False, sheet: bool = True
-) -> Response:  # fmt: skip
+    ctx: Ctx,
+    actor: Reader,
+    form_id: str,
+    what: str,
+    page: PageNumber,
+    size: str = "A4",
+    large: bool = False,
+    sheet: bool = True,
+) -> Response:
     data = paper.page_picture(ctx, actor, number(form_id), what, size, large, sheet, page)
     return Response(data, media_type="image/png")
 

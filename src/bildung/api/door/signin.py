@@ -84,9 +84,14 @@ def to_provider(request: Request, ctx: Ctx) -> RedirectResponse:
     response = RedirectResponse(there, 303)
     # lax: the way back begins at the provider's address, and a strict cookie would stay behind
     response.set_cookie(
-        ATTEMPT_COOKIE, json.dumps(vars(attempt)), max_age=600, httponly=True, samesite="lax",
-        secure=request.url.scheme == "https", path="/api/signin",
-    )  # fmt: skip
+        ATTEMPT_COOKIE,
+        json.dumps(vars(attempt)),
+        max_age=600,
+        httponly=True,
+        samesite="lax",
+        secure=request.url.scheme == "https",
+        path="/api/signin",
+    )
     return response
 
 
@@ -138,9 +143,14 @@ def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> Me:
     may = [action.value for action in Action if actor.may(action)]
     roles = sorted({grant.role for grant in actor.grants})
     return Me(
-        name=actor.name, roles=roles, csrf=actor.csrf, stations=stations, may=may, must_change=actor.must_change,
+        name=actor.name,
+        roles=roles,
+        csrf=actor.csrf,
+        stations=stations,
+        may=may,
+        must_change=actor.must_change,
         zone=years.zone_name(ctx),
-    )  # fmt: skip
+    )
 
 
 @router.put("/me/password", operation_id="changePassword", status_code=204)

@@ -24,12 +24,14 @@ def list_classes(ctx: Ctx, actor: ClassReader, year: str | None = None) -> Class
 
 
 @router.get(
-    "/classes/codes.pdf", operation_id="classCodes", response_class=Response,
+    "/classes/codes.pdf",
+    operation_id="classCodes",
+    response_class=Response,
     responses={200: {"content": {"application/pdf": {}}}},
-)  # fmt: skip
+)
 def codes(
     request: Request, ctx: Ctx, actor: ClassRunner, ids: Annotated[list[str], Query()], cards: bool = True
-) -> Response:  # fmt: skip
+) -> Response:
     document = classes.sheets(ctx, actor, [number(id) for id in ids], str(request.base_url), cards)
     name = f'inline; filename="{"cards" if cards else "codes"}.pdf"'
     return Response(document, media_type="application/pdf", headers={"Content-Disposition": name})

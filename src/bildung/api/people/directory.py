@@ -56,8 +56,12 @@ def overview(ctx: Ctx, actor: Reader) -> PeopleOverview:
 
 @router.get("/log", operation_id="searchLog")
 def search_log(
-    ctx: Ctx, actor: LogReader, find: str = "", before: str | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 100
-) -> LogOut:  # fmt: skip
+    ctx: Ctx,
+    actor: LogReader,
+    find: str = "",
+    before: str | None = None,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> LogOut:
     lines, total = log.search(ctx, actor, find, number_or_none(before), limit)
     return LogOut.model_validate({"lines": lines, "total": total})
 
@@ -119,9 +123,11 @@ def export_record(ctx: Ctx, actor: Keeper, person_id: str) -> RecordOut:
 
 
 @router.get(
-    "/{person_id}/record.pdf", operation_id="printRecord", response_class=Response,
+    "/{person_id}/record.pdf",
+    operation_id="printRecord",
+    response_class=Response,
     responses={200: {"content": {"application/pdf": {}}}},
-)  # fmt: skip
+)
 def print_record(ctx: Ctx, actor: Keeper, person_id: str) -> Response:
     document = studentrecord.print_record(ctx, actor, number(person_id))
     name = f'inline; filename="record-{number(person_id)}.pdf"'

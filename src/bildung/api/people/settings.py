@@ -20,11 +20,15 @@ Keeper = Annotated[Actor, Depends(StaffGuard(Action.SETTINGS))]
 
 @router.get("/settings", operation_id="getSettings")
 def get(ctx: Ctx, actor: Keeper) -> SettingsOut:
-    return SettingsOut.model_validate({
-        "values": settings.settings(ctx, actor), "due": retention.due(ctx, actor),
-        "attributes": attributes.list_attributes(ctx, actor), "backups": backups.backups(ctx, actor),
-        "standins": {name: address for name, address in vars(ctx.own(Standins)).items() if address},
-    })  # fmt: skip
+    return SettingsOut.model_validate(
+        {
+            "values": settings.settings(ctx, actor),
+            "due": retention.due(ctx, actor),
+            "attributes": attributes.list_attributes(ctx, actor),
+            "backups": backups.backups(ctx, actor),
+            "standins": {name: address for name, address in vars(ctx.own(Standins)).items() if address},
+        }
+    )
 
 
 @router.put("/settings", operation_id="changeSettings", status_code=204)

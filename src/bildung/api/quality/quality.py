@@ -69,12 +69,20 @@ class Asked:
 
 
 def asked(
-    form: Ids = [], window: Ids = [], session: Ids = [], school: Ids = [], grade: Ids = [],  # noqa: B006
-    klass: Annotated[list[str], Query(alias="class", max_length=400)] = [], group: Ids = [], student: Ids = [],  # noqa: B006
-    since: date | None = None, until: date | None = None, line: Annotated[float | None, Query(ge=0, le=1)] = None,
+    form: Ids = [],
+    window: Ids = [],
+    session: Ids = [],
+    school: Ids = [],
+    grade: Ids = [],  # noqa: B006
+    klass: Annotated[list[str], Query(alias="class", max_length=400)] = [],
+    group: Ids = [],
+    student: Ids = [],  # noqa: B006
+    since: date | None = None,
+    until: date | None = None,
+    line: Annotated[float | None, Query(ge=0, le=1)] = None,
     limit: Annotated[list[str], Query(max_length=30, description="name:value, such as very_hard:0.2")] = [],  # noqa: B006
     job: Annotated[str, Query(max_length=40)] = "",
-) -> Asked:  # fmt: skip
+) -> Asked:
     """line: the watch line, a share of the points."""
     said: dict[str, float] = {}
     for text in limit:
@@ -89,7 +97,16 @@ def asked(
     )
     forms, windows, sessions, schools, classes, groups, students = numbers
     wanted = scope.ScopeRequest(
-        forms, windows, sessions, schools, tuple(dict.fromkeys(grade)), classes, groups, students, since, until
+        forms=forms,
+        windows=windows,
+        sessions=sessions,
+        schools=schools,
+        grades=tuple(dict.fromkeys(grade)),
+        classes=classes,
+        groups=groups,
+        students=students,
+        since=since,
+        until=until,
     )
     return Asked(wanted, judged.limits(said, line), job)
 
@@ -109,7 +126,7 @@ def working(ctx: Context, actor: Actor, name: str) -> Iterator[jobs.Job]:
 @router.get("", operation_id="listSat")
 def list_sat(
     ctx: Ctx, actor: Reader, window: str | None = None, job: Annotated[str, Query(max_length=40)] = ""
-) -> shapes.SatListOut:  # fmt: skip
+) -> shapes.SatListOut:
     with working(ctx, actor, job) as told:
         found = lines.list_sat(ctx, actor, number_or_none(window), told)
     waiting = len(undecided.list_undecided(ctx, actor))
@@ -128,9 +145,13 @@ def stop(ctx: Ctx, actor: Reader, job: str) -> None:
 
 @router.get("/whose", operation_id="whose")
 def students_behind_a_number(
-    ctx: Ctx, actor: Reader, view: ViewAsked, of: Annotated[str, Query(max_length=40)],
-    item: Annotated[str, Query(max_length=200)] = "", answer: Annotated[str, Query(max_length=4000)] = "",
-) -> BehindOut:  # fmt: skip
+    ctx: Ctx,
+    actor: Reader,
+    view: ViewAsked,
+    of: Annotated[str, Query(max_length=40)],
+    item: Annotated[str, Query(max_length=200)] = "",
+    answer: Annotated[str, Query(max_length=4000)] = "",
+) -> BehindOut:
     """Who is counted in a number of the workbench, for whom this person may see."""
     return BehindOut.model_validate(whose.whose(ctx, actor, view.wanted, of, item, answer))
 
@@ -186,7 +207,7 @@ def given(ctx: Ctx, actor: NameReader, view: ViewAsked, item_code: Annotated[str
 @router.get("/try", operation_id="tryOut")
 def try_out(
     ctx: Ctx, actor: Reader, view: ViewAsked, item_code: Annotated[str, Query(alias="item")], way: str, answer: str = ""
-) -> shapes.MovesOut:  # fmt: skip
+) -> shapes.MovesOut:
     says, found = item.try_out(ctx, actor, view.wanted, item_code, way, answer, view.settings)
     return shapes.MovesOut(says=says, moved=found)
 
@@ -233,7 +254,7 @@ def compare_groups(ctx: Ctx, actor: Reader, view: ViewAsked, by: str = "") -> sh
 @router.get("/functioning", operation_id="functioning")
 def functions(
     ctx: Ctx, actor: Reader, view: ViewAsked, by: str, reference: str = "", focal: str = ""
-) -> FunctioningReport:  # fmt: skip
+) -> FunctioningReport:
     found = functioning.functioning(ctx, actor, view.wanted, by, reference, focal, view.settings)
     return found
 
@@ -250,8 +271,12 @@ def time_and_effort(ctx: Ctx, actor: Reader, view: ViewAsked) -> TimeAndEffort:
 
 @router.get("/trust", operation_id="trust")
 def how_far(
-    ctx: Ctx, actor: Reader, view: ViewAsked, cut: Annotated[list[float], Query(max_length=8)] = [], by: str = "standard"  # noqa: B006
-) -> TrustReport:  # fmt: skip
+    ctx: Ctx,
+    actor: Reader,
+    view: ViewAsked,
+    cut: Annotated[list[float], Query(max_length=8)] = [],
+    by: str = "standard",  # noqa: B006
+) -> TrustReport:
     return trust.trust_report(ctx, actor, view.wanted, view.settings, cut, by)
 
 
@@ -262,9 +287,7 @@ def teach_again(ctx: Ctx, actor: NameReader, view: ViewAsked, of: str = "") -> R
 
 
 @router.get("/verdicts", operation_id="listVerdicts")
-def list_verdicts(
-    ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
-) -> shapes.VerdictsOut:  # fmt: skip
+def list_verdicts(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]) -> shapes.VerdictsOut:
     decided, found = verdicts.list_verdicts(ctx, actor)
     wanting = undecided.list_undecided(ctx, actor)
     return shapes.VerdictsOut.model_validate(
@@ -303,29 +326,55 @@ def _overview(ctx: Context, found: judged.Judged, actor: Actor) -> shapes.Qualit
     held = overview.verdict_words(ctx, found)
     items: list[dict[str, Any]] = [
         {
-            "number": row.number, "item": row.item.code, "version_id": row.item.version_id,
-            "text": texts.begins(row.item), "kind": row.item.kind,
-            "points": judged_item.item.points, "standards": row.item.standards, "depth": row.item.tags.depth, "part": parts[at],
-            **{name: getattr(judged_item.figures, name) for name in ITEM_FIGURES}, "alpha_without": judged_item.alpha_without,
-            "left_out": left_out_of_item(analysis, judged_item), "sound": judged_item.sound, "judged_on": judged_item.judged_on, "flags": list(judged_item.flags),
-            "verdict": held.get(row.item.item_id, ""), "options": list(judged_item.options),
+            "number": row.number,
+            "item": row.item.code,
+            "version_id": row.item.version_id,
+            "text": texts.begins(row.item),
+            "kind": row.item.kind,
+            "points": judged_item.item.points,
+            "standards": row.item.standards,
+            "depth": row.item.tags.depth,
+            "part": parts[at],
+            **{name: getattr(judged_item.figures, name) for name in ITEM_FIGURES},
+            "alpha_without": judged_item.alpha_without,
+            "left_out": left_out_of_item(analysis, judged_item),
+            "sound": judged_item.sound,
+            "judged_on": judged_item.judged_on,
+            "flags": list(judged_item.flags),
+            "verdict": held.get(row.item.item_id, ""),
+            "options": list(judged_item.options),
         }
         for at, (row, judged_item) in enumerate(zip(found.rows, analysis.items, strict=True))
-    ]  # fmt: skip
+    ]
     test = {
-        **{name: getattr(spread, name) for name in ("n", "k", "points", "mean", "min", "max", "sd", "median", "ceiling", "histogram")},
-        "sem": analysis.sem, "alpha": trusted.alpha, "alpha_ci95": trusted.alpha_ci95,
-        "alpha_ci_method": trusted.alpha_ci_method, "why": spread.why | trusted.why,
-    }  # fmt: skip
+        **{
+            name: getattr(spread, name)
+            for name in ("n", "k", "points", "mean", "min", "max", "sd", "median", "ceiling", "histogram")
+        },
+        "sem": analysis.sem,
+        "alpha": trusted.alpha,
+        "alpha_ci95": trusted.alpha_ci95,
+        "alpha_ci_method": trusted.alpha_ci_method,
+        "why": spread.why | trusted.why,
+    }
     limits = [
         {"name": f.name, "value": getattr(analysis.settings, f.name), "usual": getattr(DEFAULTS, f.name)}
-        for f in fields(Settings) if f.name not in ("watch_line", "distinct_answers")
-    ]  # fmt: skip
+        for f in fields(Settings)
+        if f.name not in ("watch_line", "distinct_answers")
+    ]
     return shapes.QualityOut.model_validate(
         {
-            "forms": overview.forms_here(found), "counts": analysis.counts, "judged_on": analysis.judged_on, "levels": list(found.levels), "test": test, "items": items,
-            "finding": list(found.finding), "watch_line": analysis.settings.watch_line, "limits": limits,
-            "milliseconds": found.milliseconds, "may_see_names": actor.may(Action.ANSWERS_READ),
+            "forms": overview.forms_here(found),
+            "counts": analysis.counts,
+            "judged_on": analysis.judged_on,
+            "levels": list(found.levels),
+            "test": test,
+            "items": items,
+            "finding": list(found.finding),
+            "watch_line": analysis.settings.watch_line,
+            "limits": limits,
+            "milliseconds": found.milliseconds,
+            "may_see_names": actor.may(Action.ANSWERS_READ),
             "may_decide": True,
         }
-    )  # fmt: skip
+    )

@@ -31,8 +31,10 @@ def questions(actor: Reader) -> list[shapes.ReportQuestionOut]:
 @router.get("/sample", operation_id="reportSample", response_class=Response)
 def sample(
     ctx: Ctx, actor: Reader, view: ViewAsked, question: str, of: str = "", veiled: bool = False, size: str = "A4"
-) -> Response:  # fmt: skip
-    asked = ReportRequest(question, view.wanted, view.settings, number(of) if of else None, veiled)
+) -> Response:
+    asked = ReportRequest(
+        question=question, wanted=view.wanted, settings=view.settings, klass=number(of) if of else None, veiled=veiled
+    )
     return Response(reports.sample(ctx, actor, asked, size), media_type="image/png")
 
 
@@ -43,7 +45,13 @@ def list_reports(ctx: Ctx, actor: Reader) -> list[ReportLine]:
 
 @router.post("/reports", operation_id="makeReport", status_code=201)
 def make(ctx: Ctx, actor: Reader, view: ViewAsked, body: shapes.MakeReportIn) -> shapes.ReportMadeOut:
-    asked = ReportRequest(body.question, view.wanted, view.settings, number(body.of) if body.of else None, body.veiled)
+    asked = ReportRequest(
+        question=body.question,
+        wanted=view.wanted,
+        settings=view.settings,
+        klass=number(body.of) if body.of else None,
+        veiled=body.veiled,
+    )
     return shapes.ReportMadeOut(id=str(reports.make(ctx, actor, asked, body.format, body.size)))
 
 
@@ -63,6 +71,11 @@ def drop(ctx: Ctx, actor: Reader, report_id: str) -> None:
 def answers(
     ctx: Ctx, actor: NameReader, view: ViewAsked, kind: Literal["csv", "xlsx"], veiled: bool = False
 ) -> Response:
-    data = reports.grid_file(ctx, actor, ReportRequest("answers", view.wanted, view.settings, None, veiled), kind)
+    data = reports.grid_file(
+        ctx,
+        actor,
+        ReportRequest(question="answers", wanted=view.wanted, settings=view.settings, klass=None, veiled=veiled),
+        kind,
+    )
     headers = {"Content-Disposition": f'attachment; filename="answers{"-names-hidden" if veiled else ""}.{kind}"'}
     return Response(data, media_type=KINDS[kind], headers=headers)

@@ -64,10 +64,19 @@ def choices(ctx: Ctx, actor: Planner) -> Choices:
 def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
     zone = ZoneInfo(str(windows.calendar(ctx, actor)["zone"]))
     made = scheduling.schedule(
-        ctx, actor, number(body.form_id), number(body.window_id), [number(id) for id in body.class_ids], body.room,
-        number_or_none(body.proctor_id), instant_at(body.start, zone), instant_at(body.end, zone),
-        body.part, body.deal, body.grant_role,
-    )  # fmt: skip
+        ctx,
+        actor,
+        number(body.form_id),
+        number(body.window_id),
+        [number(id) for id in body.class_ids],
+        body.room,
+        number_or_none(body.proctor_id),
+        instant_at(body.start, zone),
+        instant_at(body.end, zone),
+        body.part,
+        body.deal,
+        body.grant_role,
+    )
     return Made.model_validate({"ids": made})
 
 
@@ -108,9 +117,11 @@ def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) 
 
 
 @router.get(
-    "/sessions/{session_id}/cards.pdf", operation_id="sessionCards", response_class=Response,
+    "/sessions/{session_id}/cards.pdf",
+    operation_id="sessionCards",
+    response_class=Response,
     responses={200: {"content": {"application/pdf": {}}}},
-)  # fmt: skip
+)
 def cards(request: Request, ctx: Ctx, actor: Runner, session_id: str) -> Response:
     document = tickets.cards(ctx, actor, number(session_id), str(request.base_url))
     name = f'inline; filename="cards-{session_id}.pdf"'

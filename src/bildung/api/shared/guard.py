@@ -88,8 +88,9 @@ class Anybody:
 
     def __call__(self, request: Request) -> None:
         if request.method not in SAFE and request.headers.get("sec-fetch-site", "same-origin") not in (
-            "same-origin", "none",
-        ):  # fmt: skip
+            "same-origin",
+            "none",
+        ):
             raise NotAllowed("this request came from another site")
 
 

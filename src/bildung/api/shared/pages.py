@@ -14,10 +14,25 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 # nothing here asks for any of these; a test that is taken does not want them either
-PERMISSIONS = ", ".join(f"{name}=()" for name in (
-    "accelerometer", "autoplay", "bluetooth", "camera", "display-capture", "geolocation", "gyroscope", "hid", "microphone", "midi",
-    "payment", "serial", "usb", "xr-spatial-tracking",
-))  # fmt: skip
+PERMISSIONS = ", ".join(
+    f"{name}=()"
+    for name in (
+        "accelerometer",
+        "autoplay",
+        "bluetooth",
+        "camera",
+        "display-capture",
+        "geolocation",
+        "gyroscope",
+        "hid",
+        "microphone",
+        "midi",
+        "payment",
+        "serial",
+        "usb",
+        "xr-spatial-tracking",
+    )
+)
 BUILD = Path(__file__).parents[3] / "ui" / "build"
 
 

@@ -32,9 +32,10 @@ def paper(ctx: Ctx, sitter: Me) -> PaperOut:
 @router.post("/answers", operation_id="saveAnswers")
 def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> Receipt:
     answers = [
-        events.Answer(a.id, number(a.question), a.answer, a.takeover, a.sequence)
-        for a in body.answers if isinstance(a, AnswerIn)
-    ]  # fmt: skip
+        events.Answer(id=a.id, question=number(a.question), answer=a.answer, takeover=a.takeover, sequence=a.sequence)
+        for a in body.answers
+        if isinstance(a, AnswerIn)
+    ]
     unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]
     times = {number(t.question): _milliseconds(t.milliseconds) for t in body.times if isinstance(t, TimeIn)}
     receipt = taking.save(ctx, sitter, answers, max(0, min(body.reached, 1000)), times)

@@ -11,7 +11,7 @@ from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.errors import Refused
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Agreement:
     """exact, adjacent: shares of responses marked alike, or within one. difference: mean of second minus first.
     kappa (Cohen 1960), weighted: with quadratic weights (Cohen 1968); standard errors by Fleiss, Cohen &
@@ -40,9 +40,15 @@ def agreement(first: IntArray, second: IntArray, categories: int) -> Agreement:
     k, k_se = _kappa(shares, plain, n)
     w, w_se = _kappa(shares, squared, n)
     return Agreement(
-        n, float((first == second).mean()), float((np.abs(first - second) <= 1).mean()),
-        float((second - first).mean()), k, k_se, w, w_se,
-    )  # fmt: skip
+        n=n,
+        exact=float((first == second).mean()),
+        adjacent=float((np.abs(first - second) <= 1).mean()),
+        difference=float((second - first).mean()),
+        kappa=k,
+        kappa_se=k_se,
+        weighted_kappa=w,
+        weighted_kappa_se=w_se,
+    )
 
 
 def _kappa(shares: FloatArray, weights: FloatArray, n: int) -> tuple[float | None, float | None]:
@@ -95,7 +101,7 @@ def severity(response: IntArray, marker: IntArray, marks: FloatArray) -> Severit
     return Severity(effects, np.sqrt(variance * np.diag(inverse)).astype(np.float64), math.sqrt(variance))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Generalizability:
     """Variance components of responses × markers, one mark each; one, two: generalizability (relative) of one
     marker's mark and of the mean of two."""
@@ -123,4 +129,4 @@ def generalizability(marks: FloatArray) -> Generalizability:
         noise = response + ms_left / markers
         return response / noise if noise > 0 else 0.0
 
-    return Generalizability(response, marker, ms_left, relative(1), relative(2))
+    return Generalizability(response=response, marker=marker, residual=ms_left, one=relative(1), two=relative(2))

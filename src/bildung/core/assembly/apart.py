@@ -24,8 +24,12 @@ EVERY = 0.2
 
 
 def assemble_apart(
-    blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands, seconds: float = SECONDS, tell: Tell | None = None
-) -> Assembly:  # fmt: skip
+    blueprint: TestBlueprint,
+    items: Sequence[Candidate],
+    demands: Demands,
+    seconds: float = SECONDS,
+    tell: Tell | None = None,
+) -> Assembly:
     """As `assemble`. tell: called several times a second; what it raises stops the work and passes through."""
     process = subprocess.Popen(
         [sys.executable, "-m", "bildung.core.assembly.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True

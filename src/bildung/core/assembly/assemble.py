@@ -28,7 +28,7 @@ class Assembled:
     held: tuple[Held, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Collision:
     """demands: that cannot be met together. irreducible: taking away any one of them would make it possible (proved);
     otherwise the time was over before all were tried. nearest: a blueprint that can be met, with what was given up."""
@@ -40,7 +40,7 @@ class Collision:
     gives_up: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Assembly:
     """deviation: the largest over the forms, in points, as `program.build` defines it; bound: no forms could have less
     than this. spread_of_means: the highest less the lowest predicted mean. common: ids on all forms. candidates: items
@@ -56,9 +56,12 @@ class Assembly:
 
 
 def assemble(
-    blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands = Demands(), seconds: float = SECONDS,
+    blueprint: TestBlueprint,
+    items: Sequence[Candidate],
+    demands: Demands = Demands(),
+    seconds: float = SECONDS,
     tell: Tell | None = None,
-) -> Assembly:  # fmt: skip
+) -> Assembly:
     """Refused where the blueprint contradicts itself. Otherwise forms, or the collision that forbids them."""
     check(blueprint)
     if not 1 <= demands.forms <= MOST_FORMS:
@@ -90,7 +93,15 @@ def assemble(
                 f"no forms were found in {seconds:g} s, and it is not proved that there are none; give it more time or ask for less"
             )
         collision = collide(blueprint, pool, demands, program, say)
-        return Assembly((), np.inf, np.inf, None, (), len(pool), collision)
+        return Assembly(
+            forms=(),
+            deviation=np.inf,
+            bound=np.inf,
+            spread_of_means=None,
+            common=(),
+            candidates=len(pool),
+            collision=collision,
+        )
     return _read(blueprint, pool, demands, program, found, len(pool))
 
 
@@ -121,9 +132,14 @@ def _read(
     # where sat items were preferred the solver's bound is of both together: of the deviation alone it proves nothing
     bound = 0.0 if demands.unsat is None and any(item.p is None for item in pool) else min(found.bound, deviation)
     return Assembly(
-        tuple(forms), deviation, bound, max(means) - min(means) if means else None,
-        tuple(sorted(on_all)), candidates, None,
-    )  # fmt: skip
+        forms=tuple(forms),
+        deviation=deviation,
+        bound=bound,
+        spread_of_means=max(means) - min(means) if means else None,
+        common=tuple(sorted(on_all)),
+        candidates=candidates,
+        collision=None,
+    )
 
 
 def in_order(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) -> list[tuple[Candidate, int]]:
@@ -142,9 +158,13 @@ def in_order(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) 
     return sorted(
         placed,
         key=lambda at: (
-            at[1], first.get((at[1], at[0].stimulus), row_of(*at)), at[0].stimulus, -(at[0].p if at[0].p is not None else 0.5), at[0].code,
+            at[1],
+            first.get((at[1], at[0].stimulus), row_of(*at)),
+            at[0].stimulus,
+            -(at[0].p if at[0].p is not None else 0.5),
+            at[0].code,
         ),
-    )  # fmt: skip
+    )
 
 
 def collide(
@@ -171,7 +191,7 @@ def collide(
     kept = tuple(program.demands[at] for at in range(len(program.demands)) if at not in gone)
     say("finding the nearest that can be met", np.inf, 0.0)
     nearest, wanted, gives_up = _nearest(blueprint, pool, demands)
-    return Collision(kept, sure, nearest, wanted, gives_up)
+    return Collision(demands=kept, irreducible=sure, nearest=nearest, nearest_demands=wanted, gives_up=gives_up)
 
 
 def _short(demand: Demand) -> bool:
@@ -214,8 +234,13 @@ def _nearest(
         if program.demands[owner].total == "minutes":
             price[column] = 0.25
     elastic = replace(
-        program, cost=price, upper=np.concatenate([program.upper, np.full(len(slack), np.inf)]), starts=starts, columns=columns, values=values
-    )  # fmt: skip
+        program,
+        cost=price,
+        upper=np.concatenate([program.upper, np.full(len(slack), np.inf)]),
+        starts=starts,
+        columns=columns,
+        values=values,
+    )
     assert rows
     found = solve(elastic, 10)
     if found.values is None:

@@ -12,7 +12,7 @@ Unit = Literal["items", "points"]
 MOST_ROWS, MOST_PARTS, MOST_ITEMS = 120, 12, 200
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Candidate:
     """An item as assembly sees it. p: share of its points got the last time, 0..1; sd and loading in points; all three
     None where it has no history. loading: covariance with the true score per its standard deviation. n: behind them.
@@ -44,7 +44,7 @@ class Candidate:
         return self.standards[0] if self.standards else ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """So many items or points of what fits all of these; an empty field fits everything. standard: a code or its
     beginning, of the main standard. low, high: both included."""
@@ -62,9 +62,12 @@ class Row:
     @property
     def says(self) -> str:
         what = [
-            self.standard, self.topic, self.unit, f"depth {self.depth}" if self.depth else "",
+            self.standard,
+            self.topic,
+            self.unit,
+            f"depth {self.depth}" if self.depth else "",
             self.kind.replace("_", " ") if self.kind else "",
-        ]  # fmt: skip
+        ]
         return ", ".join(word for word in what if word) or "anything"
 
     def fits(self, item: Candidate) -> bool:
@@ -110,7 +113,7 @@ class TestPart:
     minutes: int | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TestBlueprint:
     """items, points, minutes: lowest and highest of a whole form, None where it does not matter. target: predicted
     mean share of the points, 0..1. set_low, set_high: items of one stimulus, where one is used at all; set_low 0 means
@@ -127,7 +130,7 @@ class TestBlueprint:
     set_high: int = 12
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Held:
     """One demand of a blueprint and what a form has of it. missing: above 0 where there is too little, below 0 where
     there is too much, 0 where it fits. says: in a few words what is missing."""
@@ -191,9 +194,12 @@ def _disjoint(a: Row, b: Row) -> bool:
         a.standard.startswith(b.standard) or b.standard.startswith(a.standard)
     )
     return (
-        coded or a.part != b.part
-        or any(x and y and x != y for x, y in ((a.topic, b.topic), (a.unit, b.unit), (a.depth, b.depth), (a.kind, b.kind)))
-    )  # fmt: skip
+        coded
+        or a.part != b.part
+        or any(
+            x and y and x != y for x, y in ((a.topic, b.topic), (a.unit, b.unit), (a.depth, b.depth), (a.kind, b.kind))
+        )
+    )
 
 
 def held(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) -> tuple[Held, ...]:
@@ -204,10 +210,11 @@ def held(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) -> t
         found.append(_held(row.says, row.count, have, row.low, row.high, at))
     everything = [item for item, _ in placed]
     for name, bounds, have in (
-        ("all items", blueprint.items, len(everything)), ("all points", blueprint.points, sum(i.points for i in everything)),
+        ("all items", blueprint.items, len(everything)),
+        ("all points", blueprint.points, sum(i.points for i in everything)),
         ("minutes", blueprint.minutes, sum(i.seconds or 0 for i in everything) / 60),
         ("stimuli", blueprint.sets, len({i.stimulus for i in everything if i.stimulus})),
-    ):  # fmt: skip
+    ):
         if bounds is not None:
             count = name.removeprefix("all ")
             found.append(_held(name, count, have, *bounds))
@@ -218,7 +225,15 @@ def held(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) -> t
         if stray:
             codes = ", ".join(item.code for item in stray[:3]) + (" …" if len(stray) > 3 else "")
             found.append(
-                Held("in no row", "items", len(stray), 0, 0, -len(stray), f"in no row of the blueprint: {codes}")
+                Held(
+                    name="in no row",
+                    count="items",
+                    have=len(stray),
+                    low=0,
+                    high=0,
+                    missing=-len(stray),
+                    says=f"in no row of the blueprint: {codes}",
+                )
             )
     return tuple(found)
 
@@ -229,4 +244,6 @@ def _held(name: str, count: str, have: float, low: float, high: float, row: int 
     says = "" if not missing else f"{name}: {missing:g} {words} {'missing' if missing > 0 else ''}".strip()
     if missing < 0:
         says = f"{name}: {-missing:g} {words} too many"
-    return Held(name, count, round(have, 2), low, high, round(missing, 2), says, row)
+    return Held(
+        name=name, count=count, have=round(have, 2), low=low, high=high, missing=round(missing, 2), says=says, row=row
+    )

@@ -53,7 +53,7 @@ def deal(students: Sequence[int], claims: Mapping[int, Sequence[Claim]], alike: 
     return Dealt(forms, unsettled)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Common:
     """What two forms share: items, their points, standards; of how many points each."""
 
@@ -82,6 +82,9 @@ def common(one: Held, other: Held) -> Common:
     both = one.keys() & other.keys()
     mine, theirs = ({s for _, s in held.values() if s} for held in (one, other))
     return Common(
-        len(both), sum(min(one[i][0], other[i][0]) for i in both), tuple(sorted(mine & theirs)), tuple(sorted(mine - theirs)),
-        tuple(sorted(theirs - mine)),
-    )  # fmt: skip
+        items=len(both),
+        points=sum(min(one[i][0], other[i][0]) for i in both),
+        standards=tuple(sorted(mine & theirs)),
+        only_one=tuple(sorted(mine - theirs)),
+        only_other=tuple(sorted(theirs - mine)),
+    )

@@ -33,7 +33,7 @@ class Drawn:
     within: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawOutlook:
     """Over many seeds: target is the pool's predicted share; shares of the draws, sorted. kept: share of plain random
     draws that lie within the limit. unknown: pool items without history."""
@@ -101,11 +101,13 @@ def outlook(heaps: Sequence[Heap], limit: float | None, seeds: int = SEEDS) -> D
     target = target_of(heaps)
     unknown = sum(i.p is None for heap in heaps for i in heap.items)
     if target is None:
-        return DrawOutlook(None, (), None, unknown, sum(h.count for h in heaps))
+        return DrawOutlook(target=None, shares=(), kept=None, unknown=unknown, count=sum(h.count for h in heaps))
     free = [draw(heaps, seed, None).share or 0.0 for seed in range(seeds)]
     held = free if limit is None else [draw(heaps, seed, limit).share or 0.0 for seed in range(seeds)]
     kept = None if limit is None else sum(abs(s - target) <= limit + 1e-12 for s in free) / seeds
-    return DrawOutlook(target, tuple(sorted(held)), kept, unknown, sum(h.count for h in heaps))
+    return DrawOutlook(
+        target=target, shares=tuple(sorted(held)), kept=kept, unknown=unknown, count=sum(h.count for h in heaps)
+    )
 
 
 def _got(item: Candidate) -> float:

@@ -23,7 +23,7 @@ WEIGHTS = norm.pdf(NODES) / norm.pdf(NODES).sum()
 STEEPEST = 0.95  # a loading above this share of an item's own spread is chance
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Predicted:
     """known: items with a history; everything below but points, minutes and counts is of these alone. mean in points,
     with a 95 % interval from the items' own; share of the known points 0..1. sd, sem in points. alpha: of the known
@@ -74,11 +74,24 @@ def predict(items: Sequence[Candidate]) -> Predicted:
     else:
         why["alpha"] = "it takes two items or more, all with a history"
     return Predicted(
-        len(items), len(known), sum(i.points for i in items), points, sum(i.seconds or 0 for i in items) / 60,
-        sum(i.seconds is None for i in items), mean, interval, share, sd, alpha, sem,
-        tuple(distribution(loaded)) if sd is not None else (), tuple(i.code for i in items if i.p is None),
-        tuple(sorted(Counter(str(i.depth or "not said") for i in items).items())), sum(i.used > 0 for i in items), why,
-    )  # fmt: skip
+        items=len(items),
+        known=len(known),
+        points=sum(i.points for i in items),
+        known_points=points,
+        minutes=sum(i.seconds or 0 for i in items) / 60,
+        untimed=sum(i.seconds is None for i in items),
+        mean=mean,
+        mean_ci95=interval,
+        share=share,
+        sd=sd,
+        alpha=alpha,
+        sem=sem,
+        distribution=tuple(distribution(loaded)) if sd is not None else (),
+        unknown=tuple(i.code for i in items if i.p is None),
+        depths=tuple(sorted(Counter(str(i.depth or "not said") for i in items).items())),
+        used=sum(i.used > 0 for i in items),
+        why=why,
+    )
 
 
 def distribution(items: Sequence[Candidate]) -> FloatArray:
@@ -111,11 +124,19 @@ def nearest(item: Candidate, others: Sequence[Candidate], most: int = 8) -> list
         if other.id == item.id or not (set(other.standards) & set(item.standards)):
             continue
         away = (
-            4.0 * (other.standard != item.standard) + 1.5 * (other.depth != item.depth) + 1.0 * (other.kind != item.kind)
-            + 2.0 * (other.points != item.points) + 3.0 * (other.stimulus != item.stimulus)
-            + (4.0 * abs(other.p - item.p) if other.p is not None and item.p is not None else 0.8 * ((other.p is None) != (item.p is None)))
-            + 0.3 * min(other.used, 3) + abs((other.seconds or 60) - (item.seconds or 60)) / 120
-        )  # fmt: skip
+            4.0 * (other.standard != item.standard)
+            + 1.5 * (other.depth != item.depth)
+            + 1.0 * (other.kind != item.kind)
+            + 2.0 * (other.points != item.points)
+            + 3.0 * (other.stimulus != item.stimulus)
+            + (
+                4.0 * abs(other.p - item.p)
+                if other.p is not None and item.p is not None
+                else 0.8 * ((other.p is None) != (item.p is None))
+            )
+            + 0.3 * min(other.used, 3)
+            + abs((other.seconds or 60) - (item.seconds or 60)) / 120
+        )
         ranked.append((away, other.code, other))
     return [(other, _differs(item, other)) for _, _, other in sorted(ranked, key=lambda r: r[:2])[:most]]
 

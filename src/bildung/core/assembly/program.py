@@ -21,7 +21,7 @@ UNSAT = 0.2  # points of deviation that an item without history costs
 Slot = tuple[int, int, int]  # candidate, part, form
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Demands:
     """forms: how many. anchor: items that all of them share, exactly. overlap: most items that two share, anchors
     among them. fixed: item ids that stand on a form (by form), excluded: ids that stand on none. least_r: no item that
@@ -40,7 +40,7 @@ class Demands:
     flagged: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Demand:
     """says: to a person. row: of the blueprint, if it is one. needed, available: counts, where they can be told."""
 
@@ -52,7 +52,7 @@ class Demand:
     soft: bool = False
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Program:
     """Minimise cost·x subject to low <= A·x <= high. slots: of the first columns; all integers but the last ones."""
 
@@ -86,15 +86,17 @@ def usable(items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
     """The candidates that may stand on a form at all; fixed ones always may."""
     fixed = {id for form in demands.fixed for id in form}
     return [
-        item for item in items
-        if item.id in fixed or (
+        item
+        for item in items
+        if item.id in fixed
+        or (
             item.id not in demands.excluded
             and (demands.least_r is None or item.r_rest is None or item.r_rest >= demands.least_r)
             and (demands.most_used is None or item.used <= demands.most_used)
             and not (demands.once_a_window and item.window)
             and (demands.flagged or not item.problem)
         )
-    ]  # fmt: skip
+    ]
 
 
 def thinned(blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
@@ -164,7 +166,7 @@ def build(blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands
         # without a history there is nothing to be alike in: an item that was sat is worth a little deviation
         for column, (j, _, _) in enumerate(slots):
             cost[column] = UNSAT if items[j].p is None else 0.0
-    program = Program(slots, integers, cost, upper)
+    program = Program(slots=slots, integers=integers, cost=cost, upper=upper)
     _own(program, blueprint, items, demands, at, parts)
     _stimuli(program, blueprint, items, chosen, use_sets, at, forms)
     _apart(program, items, chosen, at, forms)
@@ -180,9 +182,13 @@ def _parts_of(blueprint: TestBlueprint, item: Candidate) -> list[int]:
 
 
 def _own(
-    program: Program, blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands,
-    at: dict[tuple[int, int], list[int]], parts: list[list[int]],
-) -> None:  # fmt: skip
+    program: Program,
+    blueprint: TestBlueprint,
+    items: Sequence[Candidate],
+    demands: Demands,
+    at: dict[tuple[int, int], list[int]],
+    parts: list[list[int]],
+) -> None:
     """What each form holds by itself."""
     forms = range(demands.forms)
     sharing = max(demands.anchor, demands.overlap) * (demands.forms - 1)
@@ -195,20 +201,27 @@ def _own(
         owner = len(program.demands)
         program.demands.append(
             Demand(
-                f"{_range(row.low, row.high)} {row.count} of {row.says}" + (f" in {blueprint.parts[row.part].name}" if len(blueprint.parts) > 1 else ""),
-                place, "", max(row.low, row.low * demands.forms - (sharing if row.count == "items" else 0)), sum(row.weight(i) for i in fitting), True,
+                says=f"{_range(row.low, row.high)} {row.count} of {row.says}"
+                + (f" in {blueprint.parts[row.part].name}" if len(blueprint.parts) > 1 else ""),
+                row=place,
+                total="",
+                needed=max(row.low, row.low * demands.forms - (sharing if row.count == "items" else 0)),
+                available=sum(row.weight(i) for i in fitting),
+                soft=True,
             )
-        )  # fmt: skip
+        )
         for f in forms:
             terms = [
-                (c, row.weight(items[j])) for c, (j, part, g) in enumerate(program.slots)
+                (c, row.weight(items[j]))
+                for c, (j, part, g) in enumerate(program.slots)
                 if g == f and part == row.part and row.fits(items[j])
-            ]  # fmt: skip
+            ]
             program.add(terms, row.low, row.high, owner)
     totals = (
-        ("items", blueprint.items, [1.0 for _ in items]), ("points", blueprint.points, [item.points for item in items]),
+        ("items", blueprint.items, [1.0 for _ in items]),
+        ("points", blueprint.points, [item.points for item in items]),
         ("minutes", blueprint.minutes, [(item.seconds or 0) / 60 for item in items]),
-    )  # fmt: skip
+    )
     for name, bounds, weight in totals:
         if bounds is None:
             continue
@@ -216,12 +229,12 @@ def _own(
         needed = bounds[0] * demands.forms - (sharing if name == "items" else 0)
         program.demands.append(
             Demand(
-                f"{_range(*bounds)} {name} in all",
-                None,
-                name,
-                max(bounds[0], needed),
-                sum(weight),
-                True,
+                says=f"{_range(*bounds)} {name} in all",
+                row=None,
+                total=name,
+                needed=max(bounds[0], needed),
+                available=sum(weight),
+                soft=True,
             )
         )
         for f in forms:
@@ -230,7 +243,14 @@ def _own(
     if demands.unsat is not None:
         owner = len(program.demands)
         program.demands.append(
-            Demand(f"at most {demands.unsat} items without history on a form", None, "unsat", None, None, True)
+            Demand(
+                says=f"at most {demands.unsat} items without history on a form",
+                row=None,
+                total="unsat",
+                needed=None,
+                available=None,
+                soft=True,
+            )
         )
         for f in forms:
             terms = [(c, 1.0) for c, (j, _, g) in enumerate(program.slots) if g == f and items[j].p is None]
@@ -238,7 +258,7 @@ def _own(
     place_of = {item.id: j for j, item in enumerate(items)}
     if any(demands.fixed):
         owner = len(program.demands)
-        program.demands.append(Demand(f"the {sum(map(len, demands.fixed))} items you fixed"))
+        program.demands.append(Demand(says=f"the {sum(map(len, demands.fixed))} items you fixed"))
         for f, ids in enumerate(demands.fixed):
             for id in ids:
                 if id in place_of:
@@ -246,9 +266,14 @@ def _own(
 
 
 def _stimuli(
-    program: Program, blueprint: TestBlueprint, items: Sequence[Candidate], chosen: list[int],
-    use_sets: dict[tuple[str, int], int], at: dict[tuple[int, int], list[int]], forms: range,
-) -> None:  # fmt: skip
+    program: Program,
+    blueprint: TestBlueprint,
+    items: Sequence[Candidate],
+    chosen: list[int],
+    use_sets: dict[tuple[str, int], int],
+    at: dict[tuple[int, int], list[int]],
+    forms: range,
+) -> None:
     if not use_sets:
         return
     by_set: dict[str, list[int]] = {}
@@ -258,7 +283,7 @@ def _stimuli(
     owner = len(program.demands)
     whole = blueprint.set_low == 0
     size = "whole" if whole else f"with {_range(blueprint.set_low, blueprint.set_high)} items"
-    program.demands.append(Demand(f"stimuli {size}"))
+    program.demands.append(Demand(says=f"stimuli {size}"))
     for (name, f), used in use_sets.items():
         members = [c for j in by_set[name] for c in at[j, f]]
         low = len(by_set[name]) if whole else blueprint.set_low
@@ -269,7 +294,12 @@ def _stimuli(
         owner = len(program.demands)
         program.demands.append(
             Demand(
-                f"{_range(*blueprint.sets)} stimuli", None, "sets", float(blueprint.sets[0]), float(len(by_set)), True
+                says=f"{_range(*blueprint.sets)} stimuli",
+                row=None,
+                total="sets",
+                needed=float(blueprint.sets[0]),
+                available=float(len(by_set)),
+                soft=True,
             )
         )
         for f in forms:
@@ -283,21 +313,29 @@ def _apart(
     pairs = [(j, place[e]) for j in chosen for e in items[j].enemies if e in place and items[j].id < e]
     if pairs:
         owner = len(program.demands)
-        program.demands.append(Demand(f"{len(pairs)} {'pair' if len(pairs) == 1 else 'pairs'} of items kept apart"))
+        program.demands.append(
+            Demand(says=f"{len(pairs)} {'pair' if len(pairs) == 1 else 'pairs'} of items kept apart")
+        )
         for a, b in pairs:
             for f in forms:
                 program.add([(c, 1.0) for c in (*at[a, f], *at[b, f])], 0, 1, owner)
 
 
 def _shared(
-    program: Program, items: Sequence[Candidate], chosen: list[int], demands: Demands,
-    at: dict[tuple[int, int], list[int]], anchors: dict[int, int], pairs: dict[tuple[int, int, int], int], loose: bool,
-) -> None:  # fmt: skip
+    program: Program,
+    items: Sequence[Candidate],
+    chosen: list[int],
+    demands: Demands,
+    at: dict[tuple[int, int], list[int]],
+    anchors: dict[int, int],
+    pairs: dict[tuple[int, int, int], int],
+    loose: bool,
+) -> None:
     if demands.forms < 2:
         return
     forms = range(demands.forms)
     owner = len(program.demands)
-    program.demands.append(Demand("as many items and points on every form"))
+    program.demands.append(Demand(says="as many items and points on every form"))
     for weight in ([1.0] * len(items), [item.points for item in items]):
         for f in forms[1:]:
             mine = [(c, weight[j]) for j in chosen for c in at[j, f]]
@@ -313,13 +351,13 @@ def _shared(
         else "no other item on two forms"
     )
     if anchors:
-        program.demands.append(Demand(f"{demands.anchor} items that all forms share", None, "anchor"))
+        program.demands.append(Demand(says=f"{demands.anchor} items that all forms share", row=None, total="anchor"))
         program.add([(c, 1.0) for c in anchors.values()], demands.anchor, demands.anchor, owner)
         for j, a in anchors.items():
             for f in forms:
                 program.add([*((c, 1.0) for c in at[j, f]), (a, -1.0)], 0, np.inf, owner)
         owner += 1
-    program.demands.append(Demand(often))
+    program.demands.append(Demand(says=often))
     if not loose:
         for j in chosen:
             columns = [(c, 1.0) for f in forms for c in at[j, f]]
@@ -334,9 +372,15 @@ def _shared(
 
 
 def _difficulty(
-    program: Program, blueprint: TestBlueprint, items: Sequence[Candidate], at: dict[tuple[int, int], list[int]], forms: range,
-    means: int, spreads: int, worst: int,
-) -> None:  # fmt: skip
+    program: Program,
+    blueprint: TestBlueprint,
+    items: Sequence[Candidate],
+    at: dict[tuple[int, int], list[int]],
+    forms: range,
+    means: int,
+    spreads: int,
+    worst: int,
+) -> None:
     """Owned by no demand: a deviation can always grow, so these never make a blueprint impossible."""
     for f in forms:
         for centre, figure in ((means, _mean), (spreads, _spread)):
@@ -345,9 +389,11 @@ def _difficulty(
                 # of the points whose share is known: Σ points·(p - target)
                 goal = blueprint.target
                 terms = [
-                    (c, items[j].points * (p - goal)) for j in range(len(items)) if (p := items[j].p) is not None
+                    (c, items[j].points * (p - goal))
+                    for j in range(len(items))
+                    if (p := items[j].p) is not None
                     for c in at.get((j, f), [])
-                ]  # fmt: skip
+                ]
                 program.add([*terms, (worst, -1.0)], -np.inf, 0, -1)
                 program.add([*terms, (worst, 1.0)], 0, np.inf, -1)
                 continue

@@ -23,6 +23,10 @@ def shortened_plan(placed: Sequence[tuple[Candidate, int]], parts: Sequence[Test
         )
     expected = predict([item for item, _ in placed])
     return TestBlueprint(
-        tuple(Row(n, n, standard=standard, part=part) for (standard, part), n in sorted(kept.items())),
-        tuple(parts), (total, total), None, None, None if expected.unknown else expected.share,
-    )  # fmt: skip
+        rows=tuple(Row(low=n, high=n, standard=standard, part=part) for (standard, part), n in sorted(kept.items())),
+        parts=tuple(parts),
+        items=(total, total),
+        points=None,
+        minutes=None,
+        target=None if expected.unknown else expected.share,
+    )

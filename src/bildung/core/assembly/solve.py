@@ -27,8 +27,13 @@ class Solution:
 
 
 def solve(
-    program: Program, seconds: float, tell: Tell | None = None, without: Iterable[int] = (), relaxed: bool = False, any_will_do: bool = False
-) -> Solution:  # fmt: skip
+    program: Program,
+    seconds: float,
+    tell: Tell | None = None,
+    without: Iterable[int] = (),
+    relaxed: bool = False,
+    any_will_do: bool = False,
+) -> Solution:
     """without: demands that are left out. relaxed: items may stand on a form in parts, which answers quicker and proves
     what is impossible. any_will_do: the first that meets all demands."""
     left_out = set(without)

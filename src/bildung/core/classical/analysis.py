@@ -21,7 +21,7 @@ from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.data.responses import FIRST, OMITTED, ItemColumn, ResponseTable, Status
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemAnalysis:
     """One item: figures, answers, flags. sound: None where too few were counted to judge. judged_on: how many students
     flags and verdict rest on, where that is more than the figures do (see `narrowed`)."""
@@ -36,7 +36,7 @@ class ItemAnalysis:
     judged_on: int | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TestAnalysis:
     """One administration. counts: sittings by state, disjoint, and `rows`, all of them. sem: points."""
 
@@ -106,5 +106,25 @@ def analyse(table: ResponseTable, settings: Settings = DEFAULTS) -> TestAnalysis
         options = option_table(counts_of_item)
         without = trust.alpha_without[at]
         flags, sound = judge(item, figures, options, trust.alpha, without, settings)
-        items.append(ItemAnalysis(item, figures, options, without, flags, sound, counts_of_item))
-    return TestAnalysis(settings, counts, spread, trust, sem, tuple(items), scores, counted, cov)
+        items.append(
+            ItemAnalysis(
+                item=item,
+                figures=figures,
+                options=options,
+                alpha_without=without,
+                flags=flags,
+                sound=sound,
+                joint=counts_of_item,
+            )
+        )
+    return TestAnalysis(
+        settings=settings,
+        counts=counts,
+        distribution=spread,
+        reliability=trust,
+        sem=sem,
+        items=tuple(items),
+        scores=scores,
+        table=counted,
+        covariances=cov,
+    )

@@ -12,7 +12,7 @@ from bildung.core.data.arrays import BoolArray, CodeArray
 from bildung.core.data.responses import NOT_PRESENTED, NOT_REACHED, ResponseTable
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Distribution:
     """Over the n students with a total, in points. points: the most that anybody could earn.
 
@@ -46,7 +46,25 @@ def distribution(table: ResponseTable, scores: Scores) -> Distribution:
     names = ("mean", "sd", "median", "min", "max", "skewness", "kurtosis", "reached_last", "reached_80")
     if n == 0:
         why = dict.fromkeys(names, "nobody has a total")
-        return Distribution(0, k, points, *(None,) * 12, (), why)
+        return Distribution(
+            n=0,
+            k=k,
+            points=points,
+            mean=None,
+            sd=None,
+            median=None,
+            quartiles=None,
+            min=None,
+            max=None,
+            skewness=None,
+            kurtosis=None,
+            floor=None,
+            ceiling=None,
+            reached_last=None,
+            reached_80=None,
+            histogram=(),
+            why=why,
+        )
     earned, why = scores.earned[scores.complete], dict[str, str]()
     values, counts = np.unique(np.round(earned, 9), return_counts=True)
     mean = float(values @ counts) / n
@@ -68,10 +86,24 @@ def distribution(table: ResponseTable, scores: Scores) -> Distribution:
     last, most = _reached(table, scores.complete)
     possible = scores.possible[scores.complete]
     return Distribution(
-        n, k, points, mean, sd, median, (low, high), float(values[0]), float(values[-1]), skewness, kurtosis,
-        float(np.mean(earned <= 0)), float(np.mean(earned >= possible - 1e-9)), last, most,
-        tuple((float(v), int(c)) for v, c in zip(values, counts, strict=True)), why,
-    )  # fmt: skip
+        n=n,
+        k=k,
+        points=points,
+        mean=mean,
+        sd=sd,
+        median=median,
+        quartiles=(low, high),
+        min=float(values[0]),
+        max=float(values[-1]),
+        skewness=skewness,
+        kurtosis=kurtosis,
+        floor=float(np.mean(earned <= 0)),
+        ceiling=float(np.mean(earned >= possible - 1e-9)),
+        reached_last=last,
+        reached_80=most,
+        histogram=tuple((float(v), int(c)) for v, c in zip(values, counts, strict=True)),
+        why=why,
+    )
 
 
 def _reached(table: ResponseTable, complete: BoolArray) -> tuple[float, float]:

@@ -20,7 +20,7 @@ LITTLE_EFFORT = 0.90
 LEAST_TIMES = 5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemTime:
     """n: answers with a known time. median, quartiles: seconds. threshold: seconds under which an answer is rapid; None
     with fewer than 5 times. rapid: answers under it. rapid_p: share of the points that they got, p_without: p of the
@@ -50,7 +50,7 @@ class TotalWithout:
     alpha: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Effort:
     """rapid: (students, items). effort: (students,) share of answers with a known time that are not rapid, NaN-free: 1
     where none is known. known: (students,) whether any time is. seconds: (students,) altogether. little: students whose
@@ -95,11 +95,19 @@ def effort(analysis: TestAnalysis, seconds: FloatArray) -> Effort:
         figures = found.figures
         items.append(
             ItemTime(
-                found.item.name, int(timed[:, at].sum()), median, quartiles, threshold, int(rapid[:, at].sum()), figures.p, figures.p_all,
-                _mean(share[rapid[:, at]]), _mean(share[kept]) if rapid[:, at].any() else figures.p,
-                None if not figures.presented else 1 - figures.n_not_reached / figures.presented,
+                item=found.item.name,
+                n=int(timed[:, at].sum()),
+                median=median,
+                quartiles=quartiles,
+                threshold=threshold,
+                rapid=int(rapid[:, at].sum()),
+                p=figures.p,
+                p_all=figures.p_all,
+                rapid_p=_mean(share[rapid[:, at]]),
+                p_without=_mean(share[kept]) if rapid[:, at].any() else figures.p,
+                reached=None if not figures.presented else 1 - figures.n_not_reached / figures.presented,
             )
-        )  # fmt: skip
+        )
     of = timed.sum(axis=1)
     shares = np.where(of > 0, 1 - rapid.sum(axis=1) / np.maximum(of, 1), 1.0)
     known = of > 0
@@ -107,11 +115,21 @@ def effort(analysis: TestAnalysis, seconds: FloatArray) -> Effort:
     seconds_of = np.nansum(np.where(np.isfinite(seconds), seconds, 0.0), axis=1)
     stopped = known & _stopped(analysis.table)
     return Effort(
-        tuple(items), rapid, shares, known, seconds_of, int(little.sum()),
-        float(np.median(seconds_of[stopped])) if stopped.any() else None,
-        _total(analysis), _total(analysis if not rapid.any() else analyse(_without(analysis.table, rapid), analysis.settings)),
-        _total(analysis if not little.any() else analyse(analysis.table.take(~little), analysis.settings)),
-    )  # fmt: skip
+        items=tuple(items),
+        rapid=rapid,
+        effort=shares,
+        known=known,
+        seconds=seconds_of,
+        little=int(little.sum()),
+        unfinished=float(np.median(seconds_of[stopped])) if stopped.any() else None,
+        all=_total(analysis),
+        answers_left_out=_total(
+            analysis if not rapid.any() else analyse(_without(analysis.table, rapid), analysis.settings)
+        ),
+        students_left_out=_total(
+            analysis if not little.any() else analyse(analysis.table.take(~little), analysis.settings)
+        ),
+    )
 
 
 def _stopped(table: ResponseTable) -> BoolArray:

@@ -57,9 +57,12 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
 
 def _not_counted(counts: dict[str, int]) -> list[Piece]:
     words = {
-        "absent": "absent", "in_progress": "not handed in yet", "blank": "without any answer", "exempt": "exempt",
+        "absent": "absent",
+        "in_progress": "not handed in yet",
+        "blank": "without any answer",
+        "exempt": "exempt",
         "void": "void",
-    }  # fmt: skip
+    }
     rest = [f"{counts[state]} {text}" for state, text in words.items() if counts[state]]
     return [Piece(", "), Piece(", ".join(rest), "counts"), Piece(".")] if rest else [Piece(".")]
 
@@ -106,9 +109,10 @@ def _soundness(analysis: TestAnalysis) -> list[Piece]:
         pieces = [
             Piece(
                 f"With {counted(analysis.counts['sat'] + analysis.counts['waiting'], 'student')} the {counted(len(judged), 'item')} cannot be "
-                f"examined as to whether {'it separates' if len(judged) == 1 else 'they separate'} strong from weak; {analysis.settings.least_relation} are needed. ", "sound",
+                f"examined as to whether {'it separates' if len(judged) == 1 else 'they separate'} strong from weak; {analysis.settings.least_relation} are needed. ",
+                "sound",
             )
-        ]  # fmt: skip
+        ]
         return pieces + ([Piece(f"{look} {_want(look)} a look all the same. ", "sound")] if look else [])
     tail = f", {look} {_want(look)} a look. " if look else ". "
     verb = "is" if sound == 1 else "are"

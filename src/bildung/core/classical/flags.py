@@ -117,9 +117,13 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
         )
     for row in wrong:
         if (
-            row.r_rest is not None and row.share is not None and row.share >= settings.second_answer_share
-            and key_r is not None and fisher_bound(row.r_rest, n, -1) > 0 and fisher_bound(key_r, n, -1) > 0
-        ):  # fmt: skip
+            row.r_rest is not None
+            and row.share is not None
+            and row.share >= settings.second_answer_share
+            and key_r is not None
+            and fisher_bound(row.r_rest, n, -1) > 0
+            and fisher_bound(key_r, n, -1) > 0
+        ):
             found.add(
                 "possible_second_right_answer",
                 f"{row.option} was chosen by {percent(row.share)} and, like the key, goes with doing well elsewhere "
@@ -135,9 +139,11 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
     for row in wrong:
         stronger = ("possible_wrong_key", "possible_second_right_answer")
         if (
-            row.r_rest is not None and row.n >= settings.least_option and fisher_bound(row.r_rest, n, -1) > 0
+            row.r_rest is not None
+            and row.n >= settings.least_option
+            and fisher_bound(row.r_rest, n, -1) > 0
             and not any(found.has(flag, row.option) for flag in stronger)
-        ):  # fmt: skip
+        ):
             found.add(
                 "attracts_the_strong",
                 f"{row.option} goes with doing well elsewhere ({signed(row.r_rest)}). "

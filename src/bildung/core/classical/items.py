@@ -15,7 +15,7 @@ from bildung.core.data.responses import NOT_PRESENTED, NOT_REACHED, OMITTED
 UPPER_SHARE = 0.27
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemStatistics:
     """Figures of one item; None where undefined, with the reason in `why`.
 
@@ -103,9 +103,22 @@ def item_statistics(joint: Joint) -> ItemStatistics:
     else:
         why["d27"] = "no student with a total reached the item"
     return ItemStatistics(
-        n, n_r, int(joint.everybody[OMITTED]), not_reached, int(joint.everybody[NOT_PRESENTED]),
-        p, p_all, p_ci95, sd, r_rest, r_rest_ci95, r_total, biserial, d27, why,
-    )  # fmt: skip
+        n=n,
+        n_r=n_r,
+        n_omitted=int(joint.everybody[OMITTED]),
+        n_not_reached=not_reached,
+        n_not_presented=int(joint.everybody[NOT_PRESENTED]),
+        p=p,
+        p_all=p_all,
+        p_ci95=p_ci95,
+        sd=sd,
+        r_rest=r_rest,
+        r_rest_ci95=r_rest_ci95,
+        r_total=r_total,
+        biserial=biserial,
+        d27=d27,
+        why=why,
+    )
 
 
 def right_or_wrong(joint: Joint) -> bool:

@@ -19,7 +19,7 @@ from bildung.core.data.responses import AWAITING, FIRST, NOT_PRESENTED, NOT_REAC
 OTHER = "other"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Joint:
     """Counts of one item.
 
@@ -91,7 +91,16 @@ def joint(item: ItemColumn, answers: Answers, scores: Scores, keep: int) -> Join
         met = np.ones(size, dtype=np.bool_)
         met[[NOT_REACHED, NOT_PRESENTED, AWAITING]] = False
         same = np.unique(scores.level_pattern[counts[met].sum(axis=0) > 0]).size <= 1
-    return Joint(item, labels, points, counts, everybody, scores, same, 0 if rows is None else len(labels) - keep)
+    return Joint(
+        item=item,
+        labels=labels,
+        points=points,
+        counts=counts,
+        everybody=everybody,
+        scores=scores,
+        same_items=same,
+        merged=0 if rows is None else len(labels) - keep,
+    )
 
 
 def _rows(

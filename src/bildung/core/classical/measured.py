@@ -13,7 +13,7 @@ from bildung.core.data.arrays import IntArray
 from bildung.core.data.responses import FIRST, OMITTED
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Measured:
     """row: (counted students,) place among `points`, -1 where the student did not meet it (of several items: not all of
     them). points: (rows,) what may be earned, rising. maximum: the most. binary: right or wrong."""
@@ -35,8 +35,12 @@ def measured_item(analysis: TestAnalysis, at: int) -> Measured:
     rows = row.reshape(-1)[answers.codes].astype(np.int64)
     met = (answers.codes == OMITTED) | (answers.codes >= FIRST)
     return Measured(
-        found.item.name, np.where(met, rows, -1), tuple(map(float, points)), found.item.points, right_or_wrong(found.joint)
-    )  # fmt: skip
+        name=found.item.name,
+        row=np.where(met, rows, -1),
+        points=tuple(map(float, points)),
+        maximum=found.item.points,
+        binary=right_or_wrong(found.joint),
+    )
 
 
 def measured_groups(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> list[Measured]:
@@ -45,7 +49,7 @@ def measured_groups(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]])
     for name, places in groups.items():
         if len(places) == 1:
             one = measured_item(analysis, places[0])
-            found.append(Measured(name, one.row, one.points, one.maximum, one.binary))
+            found.append(Measured(name=name, row=one.row, points=one.points, maximum=one.maximum, binary=one.binary))
             continue
         earned, met = np.zeros(analysis.table.n), np.ones(analysis.table.n, dtype=np.bool_)
         for at in places:
@@ -55,5 +59,5 @@ def measured_groups(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]])
         points, row = np.unique(np.round(np.where(met, earned, 0.0), 9), return_inverse=True)
         maximum = sum(analysis.items[at].item.points for at in places)
         rows = np.where(met, row.reshape(-1), -1).astype(np.int64)
-        found.append(Measured(name, rows, tuple(map(float, points)), maximum, False))
+        found.append(Measured(name=name, row=rows, points=tuple(map(float, points)), maximum=maximum, binary=False))
     return found

@@ -14,7 +14,7 @@ from bildung.core.data.responses import FIRST, OMITTED
 FIFTHS = np.linspace(0.0, 1.0, 6)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OptionRow:
     """One answer. option: "" is omitted. share: of the n who reached the item. mean_total, mean_rest:
     points, over those with a total. fifths: its share within each fifth of the students, lowest
@@ -44,8 +44,9 @@ def option_table(joint: Joint) -> tuple[OptionRow, ...]:
         order.sort(key=lambda row: (row >= wide, -joint.everybody[row], joint.labels[row - FIRST]))
     found: list[tuple[str, str, bool, list[int]]] = [
         (joint.labels[row - FIRST], "answer", bool(joint.points[row] >= joint.item.points), [row])
-        for row in order if row < wide
-    ]  # fmt: skip
+        for row in order
+        if row < wide
+    ]
     if joint.merged:
         found.append((OTHER, "answer", False, list(range(wide, rows))))
     if joint.item.kind == "multiple":
@@ -88,10 +89,16 @@ def _figures(joint: Joint, found: list[tuple[str, str, bool, list[int]]]) -> tup
         fifths = (chosen @ weights) @ parts.T / np.where(sizes > 0, sizes, 1.0)
     return tuple(
         OptionRow(
-            option, kind, is_key, int(n[at]), int(n_r[at]), float(n[at]) / reached if reached else None,
-            float(earned[at] / n_r[at]) if n_r[at] else None,
-            float((earned[at] - own[at]) / n_r[at]) if n_r[at] else None,
-            r_rest[at], tuple(float(v) if s > 0 else None for v, s in zip(fifths[at], sizes, strict=True)),
+            option=option,
+            kind=kind,
+            is_key=is_key,
+            n=int(n[at]),
+            n_r=int(n_r[at]),
+            share=float(n[at]) / reached if reached else None,
+            mean_total=float(earned[at] / n_r[at]) if n_r[at] else None,
+            mean_rest=float((earned[at] - own[at]) / n_r[at]) if n_r[at] else None,
+            r_rest=r_rest[at],
+            fifths=tuple(float(v) if s > 0 else None for v, s in zip(fifths[at], sizes, strict=True)),
         )
         for at, (option, kind, is_key, _) in enumerate(found)
-    )  # fmt: skip
+    )

@@ -20,7 +20,7 @@ DISTRIBUTION_FREE = "distribution-free (Yuan, Guarnaccia & Hayslip 2003)"
 FELDT = "Feldt (1965)"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reliability:
     """Coefficients over `n` students with a total to whom all items were presented; None with a reason in `why`.
 
@@ -80,7 +80,19 @@ def reliability(cov: Covariances, items: Sequence[ItemColumn]) -> Reliability:
     if reason:
         without = _alpha_without(matrix, t, v) if cov.n >= 2 else nothing
         return Reliability(
-            cov.n, None, None, None, None, None, None, None, None, None, None, without, dict.fromkeys(names, reason)
+            n=cov.n,
+            sum_item_variances=None,
+            total_variance=None,
+            alpha=None,
+            alpha_ci95=None,
+            alpha_ci_method=None,
+            kr21=None,
+            lambda2=None,
+            split_half=None,
+            omega=None,
+            stratified_alpha=None,
+            alpha_without=without,
+            why=dict.fromkeys(names, reason),
         )
     alpha = alpha_from(t, v, k)
     if cov.n >= LARGE:
@@ -111,9 +123,20 @@ def reliability(cov: Covariances, items: Sequence[ItemColumn]) -> Reliability:
     if why_not:
         why["stratified_alpha"] = why_not
     return Reliability(
-        cov.n, t, v, alpha, interval, method, kr21, lambda2, split, omega, stratified,
-        _alpha_without(matrix, t, v), why,
-    )  # fmt: skip
+        n=cov.n,
+        sum_item_variances=t,
+        total_variance=v,
+        alpha=alpha,
+        alpha_ci95=interval,
+        alpha_ci_method=method,
+        kr21=kr21,
+        lambda2=lambda2,
+        split_half=split,
+        omega=omega,
+        stratified_alpha=stratified,
+        alpha_without=_alpha_without(matrix, t, v),
+        why=why,
+    )
 
 
 def _distribution_free(alpha: float, s: float | None) -> Interval | None:

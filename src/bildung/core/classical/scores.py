@@ -10,7 +10,7 @@ from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
 from bildung.core.data.responses import AWAITING, NOT_PRESENTED, ResponseTable
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Scores:
     """Totals of the n counted students of a table.
 
@@ -71,18 +71,31 @@ def score(table: ResponseTable) -> Scores:
         else:
             level_earned, level = np.unique(earned, return_inverse=True)
         return Scores(
-            earned, possible, complete, complete, level, level_earned,
-            np.full(level_earned.size, everything), np.zeros(level_earned.size, dtype=np.int64), True,
-        )  # fmt: skip
+            earned=earned,
+            possible=possible,
+            complete=complete,
+            full=complete,
+            level=level,
+            level_earned=level_earned,
+            level_possible=np.full(level_earned.size, everything),
+            level_pattern=np.zeros(level_earned.size, dtype=np.int64),
+            one_form=True,
+        )
     sets = np.packbits(np.stack(list(gone.values()), axis=1), axis=1)
     numbers = np.unique(sets, axis=0, return_inverse=True)[1].reshape(-1)
     keys = np.column_stack([earned, possible, numbers.astype(np.float64)])
     distinct, level = np.unique(keys, axis=0, return_inverse=True)
     return Scores(
-        earned, possible, complete, complete & ~np.any(list(gone.values()), axis=0), level.reshape(-1).astype(np.int64),
-        distinct[:, 0], distinct[:, 1], distinct[:, 2].astype(np.int64),
-        np.unique(numbers[complete]).size <= 1,
-    )  # fmt: skip
+        earned=earned,
+        possible=possible,
+        complete=complete,
+        full=complete & ~np.any(list(gone.values()), axis=0),
+        level=level.reshape(-1).astype(np.int64),
+        level_earned=distinct[:, 0],
+        level_possible=distinct[:, 1],
+        level_pattern=distinct[:, 2].astype(np.int64),
+        one_form=np.unique(numbers[complete]).size <= 1,
+    )
 
 
 def _whole_scale(values: FloatArray) -> int:

@@ -24,7 +24,7 @@ class Moved:
     after: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WhatIf:
     """way and answer: what was tried. p, r_rest: of the item, after None where it is dropped. alpha, mean, sd: of the
     test; where an item is dropped the mean is of fewer points. up, down: students who would earn more and fewer points;
@@ -77,13 +77,23 @@ def what_if(analysis: TestAnalysis, item: str, way: Way, answer: str = "", line:
         change = share_after - share_before
     now = analysis.items[at]
     return WhatIf(
-        way, answer, Moved(now.figures.p, then.figures.p if then else None), Moved(now.figures.r_rest, then.figures.r_rest if then else None),
-        Moved(analysis.reliability.alpha, after.reliability.alpha), Moved(analysis.distribution.mean, after.distribution.mean),
-        Moved(analysis.distribution.sd, after.distribution.sd), Moved(analysis.distribution.points, after.distribution.points),
-        int(both.sum()), int((change > 1e-9).sum()), int((change < -1e-9).sum()),
-        float(np.abs(change).max()) if change.size else 0.0, cut,
-        int((~passed & passes).sum()), int((passed & ~passes).sum()), _tau(share_before, share_after),
-    )  # fmt: skip
+        way=way,
+        answer=answer,
+        p=Moved(now.figures.p, then.figures.p if then else None),
+        r_rest=Moved(now.figures.r_rest, then.figures.r_rest if then else None),
+        alpha=Moved(analysis.reliability.alpha, after.reliability.alpha),
+        mean=Moved(analysis.distribution.mean, after.distribution.mean),
+        sd=Moved(analysis.distribution.sd, after.distribution.sd),
+        points=Moved(analysis.distribution.points, after.distribution.points),
+        n=int(both.sum()),
+        up=int((change > 1e-9).sum()),
+        down=int((change < -1e-9).sum()),
+        most=float(np.abs(change).max()) if change.size else 0.0,
+        line=cut,
+        over=int((~passed & passes).sum()),
+        under=int((passed & ~passes).sum()),
+        reordered=_tau(share_before, share_after),
+    )
 
 
 def _rescored(table: ResponseTable, at: int, way: Way, answer: str) -> ResponseTable:

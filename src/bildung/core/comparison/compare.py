@@ -39,7 +39,7 @@ class ComparedGroup:
     items: tuple[GroupItem, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CompareFinding:
     """finding: low_everywhere (group None), low_in_one, high_in_one, large_but_unproven. difference, ci95:
     p of the group minus p of all others; the rest is matched on the score."""
@@ -124,8 +124,11 @@ def _group_item(what: Measured, counts: IntArray) -> GroupItem:
 
 
 def compare(
-    analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray, standards: Mapping[str, Sequence[int]] | None = None
-) -> Comparison:  # fmt: skip
+    analysis: TestAnalysis,
+    labels: Sequence[str],
+    counted: BoolArray,
+    standards: Mapping[str, Sequence[int]] | None = None,
+) -> Comparison:
     """labels, counted: (rows of the file,). standards: places of items by name, to compare on those instead of on single
     items. Refused with fewer than two groups."""
     names, member = numbered(labels, counted)
@@ -161,7 +164,21 @@ def compare(
             everywhere.append(what.name)
     proved = adjust([m.p_value for *_, m in tests if m.p_value is not None])
     adjusted = iter(proved)
-    findings = [CompareFinding(name, None, "low_everywhere", *(None,) * 7) for name in everywhere]
+    findings = [
+        CompareFinding(
+            item=name,
+            group=None,
+            finding="low_everywhere",
+            difference=None,
+            ci95=None,
+            odds_ratio=None,
+            d_dif=None,
+            d_dif_se=None,
+            p_value=None,
+            p_adjusted=None,
+        )
+        for name in everywhere
+    ]
     for name, g, difference, ci, m in tests:
         p_adjusted = next(adjusted) if m.p_value is not None else None
         verdict = _verdict(difference, m, p_adjusted)
@@ -169,9 +186,18 @@ def compare(
         if verdict and (name not in everywhere or verdict != "large_but_unproven"):
             findings.append(
                 CompareFinding(
-                    name, names[g], verdict, difference, ci, m.odds_ratio, m.d_dif, m.d_dif_se, m.p_value, p_adjusted
+                    item=name,
+                    group=names[g],
+                    finding=verdict,
+                    difference=difference,
+                    ci95=ci,
+                    odds_ratio=m.odds_ratio,
+                    d_dif=m.d_dif,
+                    d_dif_se=m.d_dif_se,
+                    p_value=m.p_value,
+                    p_adjusted=p_adjusted,
                 )
-            )  # fmt: skip
+            )
     groups = tuple(
         ComparedGroup(name, int(n_total[g]), float(sums[g] / n_total[g]) if n_total[g] else None, tuple(items[g]))
         for g, name in enumerate(names)

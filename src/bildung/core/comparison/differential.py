@@ -49,7 +49,7 @@ class DifferentialItem:
     picture: tuple[Stretch, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Differential:
     reference: str
     focal: str
@@ -96,7 +96,9 @@ def differential(
     large = [at for at, item in enumerate(first) if item.size == "C"]
     if large:
         first = _round(analysis, member, _purified(analysis, large), classed)
-    return Differential(names[0], names[1], int(n[0]), int(n[1]), tuple(first))
+    return Differential(
+        reference=names[0], focal=names[1], n_reference=int(n[0]), n_focal=int(n[1]), items=tuple(first)
+    )
 
 
 def _round(
@@ -110,9 +112,12 @@ def _round(
         m = matched(counts, counts.total[0], counts.total[1], what.binary, item.item.points)
         found.append(
             DifferentialItem(
-                item.item.name, m, size_class(m) if classed and what.binary else None, _picture(analysis, what, member, level)
+                item.item.name,
+                m,
+                size_class(m) if classed and what.binary else None,
+                _picture(analysis, what, member, level),
             )
-        )  # fmt: skip
+        )
     return found
 
 

@@ -19,7 +19,7 @@ from bildung.core.errors import Refused
 LEAST_COMMON = 2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drift:
     """p_change: later minus earlier share, with Newcombe's interval for 0/1 items; r_change: of the item-rest
     correlation, with an interval by Fisher's z. matched: later against earlier among students of equal score on
@@ -81,7 +81,7 @@ def _one(earlier: TestAnalysis, later: TestAnalysis, a: int, b: int, levels: lis
     if last.figures.r_rest is not None and first.figures.r_rest is not None:
         r = last.figures.r_rest - first.figures.r_rest
         r_ci = _r_change(last.figures.r_rest, last.figures.n_r, first.figures.r_rest, first.figures.n_r)
-    return Drift(last.item.name, p, p_ci, r, r_ci, found)
+    return Drift(item=last.item.name, p_change=p, p_change_ci95=p_ci, r_change=r, r_change_ci95=r_ci, matched=found)
 
 
 def _r_change(r1: float, n1: int, r2: float, n2: int) -> Interval | None:

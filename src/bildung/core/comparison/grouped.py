@@ -15,7 +15,7 @@ from bildung.core.school.privacy import LEAST, hidden_groups
 UNKNOWN = "not known"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroupScore:
     """mean: of the shares of the possible points, with its 95 % t-interval; both None where hidden. n: None where
     hidden, so that it cannot be subtracted either."""
@@ -47,11 +47,11 @@ def group_scores(share: FloatArray, group: Sequence[str], least: int = LEAST) ->
     found = []
     for name, n, hidden in zip(distinct, sizes, hidden_groups(sizes, least), strict=True):
         if hidden:
-            found.append(GroupScore(name, None, None, None, True))
+            found.append(GroupScore(group=name, n=None, mean=None, ci95=None, hidden=True))
             continue
         mine = share[names == name]
         mean = float(mine.mean())
         sd = float(mine.std(ddof=1)) if n > 1 else 0.0
-        found.append(GroupScore(name, n, mean, mean_interval(mean, sd, n, 0.0, 1.0), False))
+        found.append(GroupScore(group=name, n=n, mean=mean, ci95=mean_interval(mean, sd, n, 0.0, 1.0), hidden=False))
     found.sort(key=lambda g: (g.hidden, -(g.n or 0), g.group))
     return Grouped(tuple(found), int(share.size), float(share.mean()) if share.size else None, least)

@@ -18,7 +18,7 @@ LEAST_COMMON = 3
 METHOD = "mean and sigma on common items (normal deviates of p)"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FormLink:
     """on = slope·from + intercept, in standard deviations of the group that sat the target form.
     error: standard error of the intercept, from how much the common items scatter about the link."""
@@ -53,4 +53,4 @@ def mean_sigma(p_from: FloatArray, p_onto: FloatArray) -> FormLink:
     intercept = float(target.mean() - slope * source.mean())
     scatter = target - (slope * source + intercept)
     error = math.sqrt(float(scatter @ scatter) / (source.size - 2) / source.size)
-    return FormLink(slope, intercept, error, int(source.size))
+    return FormLink(slope=slope, intercept=intercept, error=error, common=int(source.size))

@@ -17,7 +17,7 @@ from bildung.core.data.arrays import FloatArray, IntArray
 D_SCALE = -2.35
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Matched:
     """odds_ratio: odds of the reference over the focal group. d_dif below 0: harder for the focal group.
 
@@ -52,16 +52,16 @@ def mantel_haenszel(
     dropped = occupied - int(used.sum())
     if not used.any():
         return Matched(
-            None,
-            None,
-            None,
-            None,
-            None,
-            None,
-            None,
-            0,
-            dropped,
-            "no score was reached by both groups with both outcomes",
+            odds_ratio=None,
+            chi2=None,
+            p_value=None,
+            d_dif=None,
+            d_dif_se=None,
+            std_p_difference=None,
+            smd=None,
+            strata_used=0,
+            strata_dropped=dropped,
+            why="no score was reached by both groups with both outcomes",
         )
     a, n_r, c, n_f = (x[used].astype(np.float64) for x in (reference_right, reference, focal_right, focal))
     b, d, t = n_r - a, n_f - c, n_r + n_f
@@ -76,7 +76,18 @@ def mantel_haenszel(
     p_value = None if chi2 is None else chi2_tail(chi2)
     if sum_r <= 0 or sum_s <= 0:
         why = "the odds ratio is 0 or infinite: one group is always right, or always wrong, where the other is not"
-        return Matched(None, chi2, p_value, None, None, share, share, int(used.sum()), dropped, why)
+        return Matched(
+            odds_ratio=None,
+            chi2=chi2,
+            p_value=p_value,
+            d_dif=None,
+            d_dif_se=None,
+            std_p_difference=share,
+            smd=share,
+            strata_used=int(used.sum()),
+            strata_dropped=dropped,
+            why=why,
+        )
     p, q = (a + d) / t, (b + c) / t
     var = (
         float((p * r).sum()) / (2 * sum_r**2)
@@ -85,9 +96,16 @@ def mantel_haenszel(
     )
     odds = sum_r / sum_s
     return Matched(
-        odds, chi2, p_value, D_SCALE * math.log(odds), abs(D_SCALE) * math.sqrt(var), share, share,
-        int(used.sum()), dropped,
-    )  # fmt: skip
+        odds_ratio=odds,
+        chi2=chi2,
+        p_value=p_value,
+        d_dif=D_SCALE * math.log(odds),
+        d_dif_se=abs(D_SCALE) * math.sqrt(var),
+        std_p_difference=share,
+        smd=share,
+        strata_used=int(used.sum()),
+        strata_dropped=dropped,
+    )
 
 
 def mantel(reference: IntArray, focal: IntArray, points: FloatArray) -> Matched:
@@ -100,16 +118,16 @@ def mantel(reference: IntArray, focal: IntArray, points: FloatArray) -> Matched:
     dropped = int((t > 0).sum()) - int(used.sum())
     if not used.any():
         return Matched(
-            None,
-            None,
-            None,
-            None,
-            None,
-            None,
-            None,
-            0,
-            dropped,
-            "no score was reached by both groups with different outcomes",
+            odds_ratio=None,
+            chi2=None,
+            p_value=None,
+            d_dif=None,
+            d_dif_se=None,
+            std_p_difference=None,
+            smd=None,
+            strata_used=0,
+            strata_dropped=dropped,
+            why="no score was reached by both groups with different outcomes",
         )
     n_r, n_f, t, y1, y2 = n_r[used], n_f[used], t[used], y1[used], y2[used]
     observed_f, observed_r = points @ focal[:, used], points @ reference[:, used]
@@ -118,9 +136,16 @@ def mantel(reference: IntArray, focal: IntArray, points: FloatArray) -> Matched:
     smd = float((n_f * (observed_f / n_f - observed_r / n_r)).sum() / n_f.sum())
     most = float(points.max())
     return Matched(
-        None, chi2, None if chi2 is None else chi2_tail(chi2), None, None, smd / most if most else None, smd,
-        int(used.sum()), dropped,
-    )  # fmt: skip
+        odds_ratio=None,
+        chi2=chi2,
+        p_value=None if chi2 is None else chi2_tail(chi2),
+        d_dif=None,
+        d_dif_se=None,
+        std_p_difference=smd / most if most else None,
+        smd=smd,
+        strata_used=int(used.sum()),
+        strata_dropped=dropped,
+    )
 
 
 def adjust(p_values: list[float]) -> list[float]:

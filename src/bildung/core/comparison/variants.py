@@ -14,7 +14,7 @@ from bildung.core.items.shown import percent
 LEAST, CALLED = 20, 0.01
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TemplateStatistics:
     """n, p: pooled over the students who were presented a draw. chi2, df, p_value: draws with n >= 20 against
     each other; None with fewer than two such draws. flag: raised where they differ beyond chance."""
@@ -35,7 +35,7 @@ def template_statistics(draws: Mapping[str, tuple[int, int]]) -> TemplateStatist
     used = [(r, m) for r, m in draws.values() if m >= LEAST]
     total, hits = sum(m for _, m in used), sum(r for r, _ in used)
     if len(used) < 2 or hits in (0, total):
-        return TemplateStatistics(n, p, None, 0, None, len(used), None)
+        return TemplateStatistics(n=n, p=p, chi2=None, df=0, p_value=None, draws_used=len(used), flag=None)
     share = hits / total
     counts = np.array(used, dtype=np.float64)
     chi2 = float((((counts[:, 0] - counts[:, 1] * share) ** 2) / (counts[:, 1] * share * (1 - share))).sum())
@@ -47,4 +47,4 @@ def template_statistics(draws: Mapping[str, tuple[int, int]]) -> TemplateStatist
             f"Its draws run from {percent(low)} to {percent(high)}, more than chance. Narrow the ranges of its values."
         )
         flag = Flag("draws_differ", "look", why)
-    return TemplateStatistics(n, p, chi2, len(used) - 1, p_value, len(used), flag)
+    return TemplateStatistics(n=n, p=p, chi2=chi2, df=len(used) - 1, p_value=p_value, draws_used=len(used), flag=flag)

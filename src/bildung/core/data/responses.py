@@ -34,7 +34,7 @@ class Status(IntEnum):
     TRIAL = 7
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemColumn:
     """What the analysis must know of an item. points: its maximum. keys: accepted options of a choice item."""
 

@@ -10,7 +10,7 @@ from bildung.core.data.arrays import FloatArray
 from bildung.core.errors import Refused
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemParameters:
     """A choice item of the three-parameter logistic model (Birnbaum 1968).
 

@@ -13,7 +13,7 @@ from bildung.core.items.shown import coefficient, decimal, percent
 Number = tuple[str, str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Workings:
     """result: the figure as shown. numbers: what the formula was filled with. left_out: reason and how many.
     limits: settings that matter here."""
@@ -53,9 +53,13 @@ def explain(analysis: TestAnalysis, figure: str, item: str | None = None) -> Wor
 
 def _never_counted(analysis: TestAnalysis) -> list[tuple[str, int]]:
     words = {
-        "blank": "handed in without any answer", "in_progress": "still answering", "absent": "absent",
-        "exempt": "exempt", "void": "void", "trial": "trial run by staff",
-    }  # fmt: skip
+        "blank": "handed in without any answer",
+        "in_progress": "still answering",
+        "absent": "absent",
+        "exempt": "exempt",
+        "void": "void",
+        "trial": "trial run by staff",
+    }
     return [(text, analysis.counts[state]) for state, text in words.items() if analysis.counts[state]]
 
 
@@ -74,33 +78,42 @@ def _of_test(analysis: TestAnalysis, figure: str) -> Workings:
         why = spread.why.get("mean")
         total = sum(value * n for value, n in spread.histogram)
         numbers = (
-            ("points earned by all, Σ Xᵢ", f"{total:g}"), ("students, N", str(spread.n)),
-            ("most that can be earned", f"{spread.points:g}"), ("median", decimal(spread.median, 1)),
-        )  # fmt: skip
+            ("points earned by all, Σ Xᵢ", f"{total:g}"),
+            ("students, N", str(spread.n)),
+            ("most that can be earned", f"{spread.points:g}"),
+            ("median", decimal(spread.median, 1)),
+        )
     elif figure == "sd":
         result, why = decimal(spread.sd, 1), spread.why.get("sd")
         numbers = (("mean", decimal(spread.mean)), ("students, N", str(spread.n)))
     elif figure == "alpha":
         counted, result, why = trust.n, coefficient(trust.alpha), trust.why.get("alpha")
         numbers = (
-            ("items, k", str(spread.k)), ("sum of the items' variances, T", decimal(trust.sum_item_variances, 3)),
+            ("items, k", str(spread.k)),
+            ("sum of the items' variances, T", decimal(trust.sum_item_variances, 3)),
             ("variance of the total, V", decimal(trust.total_variance, 3)),
-            ("95 % interval", _between(trust.alpha_ci95)), ("interval by", trust.alpha_ci_method or "–"),
-            ("KR-21", coefficient(trust.kr21)), ("Guttman λ₂", coefficient(trust.lambda2)),
-            ("split half, stepped up", coefficient(trust.split_half)), ("omega", coefficient(trust.omega)),
-        )  # fmt: skip
+            ("95 % interval", _between(trust.alpha_ci95)),
+            ("interval by", trust.alpha_ci_method or "–"),
+            ("KR-21", coefficient(trust.kr21)),
+            ("Guttman λ₂", coefficient(trust.lambda2)),
+            ("split half, stepped up", coefficient(trust.split_half)),
+            ("omega", coefficient(trust.omega)),
+        )
     elif figure in COEFFICIENTS:
         counted, result, why = trust.n, coefficient(getattr(trust, figure)), trust.why.get(figure)
         numbers = (
-            ("items, k", str(spread.k)), ("variance of the total, V", decimal(trust.total_variance, 3)),
-            ("mean", decimal(spread.mean)), ("alpha, to compare", coefficient(trust.alpha)),
-        )  # fmt: skip
+            ("items, k", str(spread.k)),
+            ("variance of the total, V", decimal(trust.total_variance, 3)),
+            ("mean", decimal(spread.mean)),
+            ("alpha, to compare", coefficient(trust.alpha)),
+        )
     elif figure == "reached":
         result, why = percent(spread.reached_last), spread.why.get("reached_last")
         numbers = (
-            ("reached the last item", percent(spread.reached_last)), ("reached 80 % of theirs", percent(spread.reached_80)),
+            ("reached the last item", percent(spread.reached_last)),
+            ("reached 80 % of theirs", percent(spread.reached_80)),
             ("students, N", str(spread.n)),
-        )  # fmt: skip
+        )
     elif figure == "sem":
         result, why = decimal(analysis.sem, 1), trust.why.get("alpha")
         numbers = (("sd", decimal(spread.sd, 3)), ("alpha", coefficient(trust.alpha, 3)))
@@ -111,20 +124,31 @@ def _of_test(analysis: TestAnalysis, figure: str) -> Workings:
         judged = [i.sound for i in analysis.items]
         result = f"{judged.count(True)} of {len(judged)}"
         numbers = (
-            ("sound", str(judged.count(True))), ("want a look", str(judged.count(False))),
+            ("sound", str(judged.count(True))),
+            ("want a look", str(judged.count(False))),
             ("not examined", str(judged.count(None))),
-        )  # fmt: skip
+        )
         limits = _limits(analysis)
-    return Workings(FIGURES[figure], result, numbers, counted, tuple(out), limits, why)
+    return Workings(
+        figure=FIGURES[figure],
+        result=result,
+        numbers=numbers,
+        counted=counted,
+        left_out=tuple(out),
+        limits=limits,
+        why_none=why,
+    )
 
 
 def _limits(analysis: TestAnalysis) -> tuple[Number, ...]:
     s = analysis.settings
     return (
-        ("watch line", percent(s.watch_line)), ("very hard below", percent(s.very_hard)),
-        ("very easy above", percent(s.very_easy)), ("weak below", coefficient(s.weak_r)),
+        ("watch line", percent(s.watch_line)),
+        ("very hard below", percent(s.very_hard)),
+        ("very easy above", percent(s.very_easy)),
+        ("weak below", coefficient(s.weak_r)),
         ("students needed for correlations", str(s.least_relation)),
-    )  # fmt: skip
+    )
 
 
 def left_out_of_item(analysis: TestAnalysis, found: ItemAnalysis) -> list[tuple[str, int]]:
@@ -149,20 +173,33 @@ def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workin
         earned = (f.p or 0) * item.points * f.n
         result = percent(f.p)
         numbers: tuple[Number, ...] = (
-            ("points earned", f"{earned:g}"), ("students who reached it", str(f.n)),
-            ("points possible, mⱼ", f"{item.points:g}"), ("95 % interval", _percents(f.p_ci95)),
-            ("omitted, counted as wrong", str(f.n_omitted)), ("with not reached as wrong", percent(f.p_all)),
-        )  # fmt: skip
-        return Workings(FIGURES[figure], result, numbers, counted, tuple(out),
-                        (("watch line", percent(settings.watch_line)),), f.why.get("p"))  # fmt: skip
+            ("points earned", f"{earned:g}"),
+            ("students who reached it", str(f.n)),
+            ("points possible, mⱼ", f"{item.points:g}"),
+            ("95 % interval", _percents(f.p_ci95)),
+            ("omitted, counted as wrong", str(f.n_omitted)),
+            ("with not reached as wrong", percent(f.p_all)),
+        )
+        return Workings(
+            figure=FIGURES[figure],
+            result=result,
+            numbers=numbers,
+            counted=counted,
+            left_out=tuple(out),
+            limits=(("watch line", percent(settings.watch_line)),),
+            why_none=f.why.get("p"),
+        )
     if f.n - f.n_r:
         out.append(("without a total, or with nothing but this item", f.n - f.n_r))
     counted = f.n_r
     value = getattr(f, figure) if figure != "alpha_without" else found.alpha_without
     why = f.why.get(figure)
     if figure == "r_rest":
-        numbers = (("students", str(f.n_r)), ("95 % interval", _between(f.r_rest_ci95)),
-                   ("with the item left in the total", coefficient(f.r_total)))  # fmt: skip
+        numbers = (
+            ("students", str(f.n_r)),
+            ("95 % interval", _between(f.r_rest_ci95)),
+            ("with the item left in the total", coefficient(f.r_total)),
+        )
     elif figure == "d27":
         numbers = (("students in each end group", decimal(UPPER_SHARE * f.n_r, 1)),)
     elif figure == "biserial":
@@ -173,7 +210,15 @@ def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workin
         if value is None:
             why = analysis.reliability.why.get("alpha", "too few items, or no variance is left")
     places = 3 if figure == "alpha_without" else 2
-    return Workings(FIGURES[figure], coefficient(value, places), numbers, counted, tuple(out), (), why)
+    return Workings(
+        figure=FIGURES[figure],
+        result=coefficient(value, places),
+        numbers=numbers,
+        counted=counted,
+        left_out=tuple(out),
+        limits=(),
+        why_none=why,
+    )
 
 
 def _percents(interval: tuple[float, float] | None) -> str:

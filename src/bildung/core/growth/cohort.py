@@ -18,7 +18,7 @@ from bildung.core.scales.norms import NormKey, NormStanding, NormTable, local_st
 UNKNOWN = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MatchedCohort:
     """Students with a score in both windows. All arrays (n,). start_grade is what cohorts are made of."""
 
@@ -32,7 +32,7 @@ class MatchedCohort:
     end_error: FloatArray
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Growth:
     """All (n,). known: 1 where an expectation could be made. sgp: 0 where there is none. why: grade and
     figure to the reason that it is missing. sources: expectation by start grade."""
@@ -65,9 +65,18 @@ def growth(
     n = m.start.size
     z = [np.zeros(n) for _ in range(8)]
     out = Growth(
-        gains(m.start, m.end, m.start_error, m.end_error), z[0], z[1], z[2], z[3], z[4], z[5], z[6],
-        np.zeros(n, dtype=np.int64), z[7], np.full(n, float(m.start.std(ddof=1)) if n > 1 else 0.0),
-    )  # fmt: skip
+        gains=gains(m.start, m.end, m.start_error, m.end_error),
+        start_rank=z[0],
+        end_rank=z[1],
+        end_z=z[2],
+        held=z[3],
+        expected=z[4],
+        residual=z[5],
+        like_start=z[6],
+        known=np.zeros(n, dtype=np.int64),
+        sgp=z[7],
+        sd_start=np.full(n, float(m.start.std(ddof=1)) if n > 1 else 0.0),
+    )
     pairs = np.array([f"{a}\0{b}" for a, b in zip(m.start_grade, m.end_grade, strict=True)])
     for pair in sorted(set(pairs.tolist())):
         first, last = pair.split("\0")
@@ -89,9 +98,16 @@ def growth(
 
 
 def _place(
-    out: Growth, subject: str, m: MatchedCohort, mine: IntArray, first: str, last: str, norms: NormTable | None,
-    start_scores: dict[str, FloatArray], end_scores: dict[str, FloatArray],
-) -> None:  # fmt: skip
+    out: Growth,
+    subject: str,
+    m: MatchedCohort,
+    mine: IntArray,
+    first: str,
+    last: str,
+    norms: NormTable | None,
+    start_scores: dict[str, FloatArray],
+    end_scores: dict[str, FloatArray],
+) -> None:
     """Standing at both ends, and the expectation where the table has a correlation."""
     start_key, end_key = (subject, first), (subject, last)
     if norms is None or (not norms.has(start_key) and not norms.moments and not norms.points):
@@ -110,8 +126,15 @@ def _place(
 
 
 def _by_table(
-    out: Growth, norms: NormTable, m: MatchedCohort, mine: IntArray, start_key: NormKey, end_key: NormKey, a: NormStanding, b: NormStanding
-) -> None:  # fmt: skip
+    out: Growth,
+    norms: NormTable,
+    m: MatchedCohort,
+    mine: IntArray,
+    start_key: NormKey,
+    end_key: NormKey,
+    a: NormStanding,
+    b: NormStanding,
+) -> None:
     """The expectation by the table's correlation; where it has none for these weeks, none is made from the students: the
     two are never mixed."""
     first = start_key[1]

@@ -31,9 +31,16 @@ class Expected:
 
 
 def expected_from_table(
-    table: NormTable, start_key: NormKey, end_key: NormKey, start: FloatArray, end: FloatArray,
-    start_week: FloatArray, end_week: FloatArray, start_standing: NormStanding, end_standing: NormStanding,
-) -> Expected:  # fmt: skip
+    table: NormTable,
+    start_key: NormKey,
+    end_key: NormKey,
+    start: FloatArray,
+    end: FloatArray,
+    start_week: FloatArray,
+    end_week: FloatArray,
+    start_standing: NormStanding,
+    end_standing: NormStanding,
+) -> Expected:
     """By the table's correlation for the start's grade. All (n,); Refused for weeks beyond the tables."""
     correlations = table.correlations[start_key]
     score, residual = np.empty(start.size), np.empty(start.size)

@@ -15,7 +15,7 @@ Interval = tuple[float, float]
 LEAST_GROUPS = 5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroupGrowth:
     """gain and means in score units; residual gains in standard deviations of the end given the start."""
 
@@ -36,16 +36,23 @@ class GroupGrowth:
     def why(self) -> dict[str, str]:
         """The reason of each figure that is missing."""
         reasons = {
-            "gain_ci95": "fewer than two students", "effect_size": "the start scores have no spread",
+            "gain_ci95": "fewer than two students",
+            "effect_size": "the start scores have no spread",
             "residual_gain_ci95": "fewer than two students with an expected score",
             "mean_residual_gain_shrunken": f"fewer than {LEAST_GROUPS} groups with an expected score, or no spread within them",
-        }  # fmt: skip
+        }
         if not self.judged:
             nobody = "no student of this group has an expected score"
             reasons |= dict.fromkeys(
-                ("mean_residual_gain", "residual_gain_ci95", "mean_residual_gain_shrunken", "median_like_start_percentile",
-                 "share_met_expected"), nobody,
-            )  # fmt: skip
+                (
+                    "mean_residual_gain",
+                    "residual_gain_ci95",
+                    "mean_residual_gain_shrunken",
+                    "median_like_start_percentile",
+                    "share_met_expected",
+                ),
+                nobody,
+            )
         return {name: reason for name, reason in reasons.items() if getattr(self, name) is None}
 
 
@@ -97,9 +104,14 @@ def shrink(values: FloatArray, member: IntArray, groups: int) -> list[tuple[floa
 
 
 def group_growth(
-    labels: Sequence[str], start: FloatArray, end: FloatArray, residual: FloatArray, known: IntArray,
-    percentile: FloatArray, sd_start: FloatArray,
-) -> dict[str, GroupGrowth]:  # fmt: skip
+    labels: Sequence[str],
+    start: FloatArray,
+    end: FloatArray,
+    residual: FloatArray,
+    known: IntArray,
+    percentile: FloatArray,
+    sd_start: FloatArray,
+) -> dict[str, GroupGrowth]:
     """By label, in alphabetical order; students without a label leave. residual, percentile: (n,), used where
     known is 1. sd_start: (n,) of the norm, or of the matched students."""
     names = sorted({label for label in labels if label})
@@ -119,11 +131,18 @@ def group_growth(
         own = int(np.searchsorted(present, at)) if judged.size else None
         small = shrunken[own] if shrunken is not None and own is not None else (None, None)
         found[name] = GroupGrowth(
-            int(mine.size), float(start[mine].mean()), float(end[mine].mean()), float(gain.mean()), t_interval(gain),
-            float(r.mean()) if r.size else None, t_interval(r), small[0], small[1],
-            float(np.median(percentile[judged])) if r.size else None,
-            float((r >= 0).mean()) if r.size else None,
-            float((gain / sd_start[mine]).mean()) if (sd_start[mine] > 0).all() else None,
-            int(judged.size),
-        )  # fmt: skip
+            n=int(mine.size),
+            mean_start=float(start[mine].mean()),
+            mean_end=float(end[mine].mean()),
+            mean_gain=float(gain.mean()),
+            gain_ci95=t_interval(gain),
+            mean_residual_gain=float(r.mean()) if r.size else None,
+            residual_gain_ci95=t_interval(r),
+            mean_residual_gain_shrunken=small[0],
+            shrunken_se=small[1],
+            median_like_start_percentile=float(np.median(percentile[judged])) if r.size else None,
+            share_met_expected=float((r >= 0).mean()) if r.size else None,
+            effect_size=float((gain / sd_start[mine]).mean()) if (sd_start[mine] > 0).all() else None,
+            judged=int(judged.size),
+        )
     return found

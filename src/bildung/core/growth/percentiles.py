@@ -17,7 +17,7 @@ TAUS = (np.arange(100) + 0.5) / 100
 DEGREE = 3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GrowthPercentiles:
     """sgp (n,): 1..99. taus (100,), coefficients (100, p), knots: what fitted quantiles are drawn from.
     rough: whether the cohort is under 1,000."""
@@ -74,4 +74,4 @@ def growth_percentiles(start: FloatArray, end: FloatArray) -> GrowthPercentiles:
         below += fitted <= scaled + 1e-6
         coefficients[at] = back @ (fitted * sd + centre)
     sgp = np.clip(below, 1, 99)[place.reshape(-1)]
-    return GrowthPercentiles(sgp, TAUS, coefficients, knots, n < ROUGH)
+    return GrowthPercentiles(sgp=sgp, taus=TAUS, coefficients=coefficients, knots=knots, rough=n < ROUGH)

@@ -31,7 +31,7 @@ class Projection:
 
 def project(
     score: float, mean: float, sd: float, later_mean: float, later_sd: float, rho: float, later_error: float = 0.0
-) -> Projection:  # fmt: skip
+) -> Projection:
     """From the latest score by the norm's moments and correlation. later_error: standard error of the later score;
     σ_e² less its square is the variance of the true one. Refused where the error is more than all of it."""
     if not -1 < rho < 1 or sd <= 0 or later_sd <= 0:

@@ -27,7 +27,7 @@ SIGN_PITCH, SIGN_ROW = 7.6, 5.6  # of the places for a student's code
 REVISION = 10  # signs of a layout's revision
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetItem:
     """One part of a question. label: its number, with a letter where an item has several parts. options: ids in the
     order the booklet shows them; none where the answer is written. most: how many may be filled, 0 for any number.
@@ -40,7 +40,7 @@ class SheetItem:
     most: int = 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lozenge:
     """x, y: its middle, from the page's top left, in mm. letter: printed in it; option: what it stands for."""
 
@@ -52,7 +52,7 @@ class Lozenge:
     y: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetLine:
     """A line to write on, from x to to at y."""
 
@@ -80,7 +80,7 @@ class SignPlace:
     y: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetPage:
     """signs: places for a student's code, on the first page of a sheet that is nobody's yet. boxes: middles of the boxes
     above them in which the code is written by hand."""
@@ -92,7 +92,7 @@ class SheetPage:
     boxes: tuple[tuple[float, float], ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AnswerSheet:
     """width, height: mm. corners: middle of each corner ring, from the top left on with the clock; the first is filled.
     squares: top left of each square code. revision: what a reader checks the form against, since a form that was changed
@@ -107,7 +107,7 @@ class AnswerSheet:
     revision: str = field(default="")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SquareCode:
     """What the square code of a page says. session, student: as typed on devices, empty on a sheet that is nobody's yet;
     student is then filled in on the first page. form: its id. page: from 1."""
@@ -133,8 +133,17 @@ def write_square(code: SquareCode) -> str:
     if not (_WHOSE.fullmatch(code.session) and _WHOSE.fullmatch(code.student)):
         raise Refused("a code on a sheet holds capitals, figures and hyphens")
     return "/".join(
-        ["BILDUNG1", code.session, code.student, code.form, code.revision, str(code.page), str(code.pages), code.paper.upper()]
-    )  # fmt: skip
+        [
+            "BILDUNG1",
+            code.session,
+            code.student,
+            code.form,
+            code.revision,
+            str(code.page),
+            str(code.pages),
+            code.paper.upper(),
+        ]
+    )
 
 
 def read_square(text: str) -> SquareCode:
@@ -144,8 +153,14 @@ def read_square(text: str) -> SquareCode:
         raise Refused("the square code of an answer sheet begins with BILDUNG1 and names form, layout, page and paper")
     paper = next(p for p in PAPER if p.upper() == found["paper"])
     return SquareCode(
-        found["form"], found["revision"], int(found["page"]), int(found["pages"]), paper, found["session"], found["student"]
-    )  # fmt: skip
+        form=found["form"],
+        revision=found["revision"],
+        page=int(found["page"]),
+        pages=int(found["pages"]),
+        paper=paper,
+        session=found["session"],
+        student=found["student"],
+    )
 
 
 def lay_out(asked: Sequence[SheetItem], paper: str = "A4", alphabet: str = "", length: int = 0) -> AnswerSheet:
@@ -168,7 +183,9 @@ def lay_out(asked: Sequence[SheetItem], paper: str = "A4", alphabet: str = "", l
         if at + needs > rows:
             column, at = column + 1, 0
         if column == COLUMNS:
-            pages.append(SheetPage(tuple(lozenges), tuple(lines), tuple(labels), signs, boxes))
+            pages.append(
+                SheetPage(lozenges=tuple(lozenges), lines=tuple(lines), labels=tuple(labels), signs=signs, boxes=boxes)
+            )
             lozenges, lines, labels, column, signs, boxes = [], [], [], 0, (), ()
         x = SIDE + column * (wide + GAP)
         y = TOP + (at + 0.5) * ROW
@@ -176,17 +193,34 @@ def lay_out(asked: Sequence[SheetItem], paper: str = "A4", alphabet: str = "", l
         for n, option in enumerate(one.options):
             lozenges.append(
                 Lozenge(
-                    one.question, one.part, option, chr(65 + n), x + NUMBER + (n % across + 0.5) * PITCH, y + n // across * ROW
+                    question=one.question,
+                    part=one.part,
+                    option=option,
+                    letter=chr(65 + n),
+                    x=x + NUMBER + (n % across + 0.5) * PITCH,
+                    y=y + n // across * ROW,
                 )
-            )  # fmt: skip
+            )
         if not one.options:
-            lines.append(SheetLine(one.question, one.part, x + NUMBER, x + wide, y + (LINE - 1) * ROW))
+            lines.append(
+                SheetLine(question=one.question, part=one.part, x=x + NUMBER, to=x + wide, y=y + (LINE - 1) * ROW)
+            )
         at += needs
-    pages.append(SheetPage(tuple(lozenges), tuple(lines), tuple(labels), signs, boxes))
+    pages.append(
+        SheetPage(lozenges=tuple(lozenges), lines=tuple(lines), labels=tuple(labels), signs=signs, boxes=boxes)
+    )
     near, far_x, far_y = INSET + CORNER / 2, width - INSET - CORNER / 2, height - INSET - CORNER / 2
     squares = (width - SIDE - SQUARE, 16.0), (SIDE, height - 13.0 - SQUARE)
     corners = (near, near), (far_x, near), (far_x, far_y), (near, far_y)
-    return AnswerSheet(paper, width, height, corners, squares, tuple(pages), _revision(paper, pages))
+    return AnswerSheet(
+        paper=paper,
+        width=width,
+        height=height,
+        corners=corners,
+        squares=squares,
+        pages=tuple(pages),
+        revision=_revision(paper, pages),
+    )
 
 
 def _code_places(alphabet: str, length: int) -> tuple[tuple[SignPlace, ...], tuple[tuple[float, float], ...]]:

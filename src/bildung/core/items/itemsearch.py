@@ -15,17 +15,36 @@ from bildung.core.errors import Refused
 LONGEST = 400
 Sign = Literal[":", "<", ">", "<=", ">="]
 TEXT_FIELDS = {
-    "standard": "a code or its beginning", "touches": "a code it touches beside its main one", "subject": "a subject", "grade": "a grade",
-    "type": "a kind of item", "state": "where it stands", "topic": "a topic", "unit": "a unit of the course plan",
-    "language": "a language", "calculator": "none, basic or scientific", "source": "where it comes from",
-    "label": "a free tag", "stimulus": "a stimulus, by its code", "owner": "mine or common", "flag": "a flag it had",
-    "used": "never, year or ever", "code": "a code or its beginning", "is": "template, copy or draft",
-}  # fmt: skip
+    "standard": "a code or its beginning",
+    "touches": "a code it touches beside its main one",
+    "subject": "a subject",
+    "grade": "a grade",
+    "type": "a kind of item",
+    "state": "where it stands",
+    "topic": "a topic",
+    "unit": "a unit of the course plan",
+    "language": "a language",
+    "calculator": "none, basic or scientific",
+    "source": "where it comes from",
+    "label": "a free tag",
+    "stimulus": "a stimulus, by its code",
+    "owner": "mine or common",
+    "flag": "a flag it had",
+    "used": "never, year or ever",
+    "code": "a code or its beginning",
+    "is": "template, copy or draft",
+}
 NUMBER_FIELDS = {
-    "depth": "1 to 4", "p": "the share that got it, last time", "r": "r with the rest, last time",
-    "n": "students, last time", "times": "how often it was sat", "year": "how often this year",
-    "points": "points", "seconds": "the time it should take", "comments": "open comments",
-}  # fmt: skip
+    "depth": "1 to 4",
+    "p": "the share that got it, last time",
+    "r": "r with the rest, last time",
+    "n": "students, last time",
+    "times": "how often it was sat",
+    "year": "how often this year",
+    "points": "points",
+    "seconds": "the time it should take",
+    "comments": "open comments",
+}
 _SIGNS: dict[str, Sign] = {":": ":", "<": "<", ">": ">", "<=": "<=", ">=": ">="}
 _TERM = re.compile(
     r"\s*(?P<minus>-)?(?:(?P<field>[a-z]+)(?P<sign>:|<=|>=|<|>)(?P<value>(?:\"[^\"]*\"|[^\s\",]+)(?:,(?:\"[^\"]*\"|[^\s\",]+))*)"
@@ -33,7 +52,7 @@ _TERM = re.compile(
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Term:
     """field: empty for words in the text. sign: how it is compared. values: any of them fits. number: of a comparison."""
 
@@ -63,21 +82,27 @@ def read_search(text: str) -> tuple[Term, ...]:
 def _term(found: re.Match[str], at: int) -> Term:
     without, field = found["minus"] is not None, found["field"]
     if field is None:
-        return Term("", ":", (found["quoted"] if found["quoted"] is not None else found["word"],), None, without)
+        return Term(
+            field="",
+            sign=":",
+            values=(found["quoted"] if found["quoted"] is not None else found["word"],),
+            number=None,
+            without=without,
+        )
     values = tuple(v.strip('"').strip() for v in re.findall(r'"[^"]*"|[^\s",]+', found["value"]))
     sign = found["sign"]
     if field in NUMBER_FIELDS:
         numbers = [_number(v, field) for v in values]
         if len(numbers) != 1 or numbers[0] is None:
             raise Refused(f"position {at}: {field} is compared with one number, such as {field}<0.4")
-        return Term(field, _SIGNS[sign], values, numbers[0], without)
+        return Term(field=field, sign=_SIGNS[sign], values=values, number=numbers[0], without=without)
     if field not in TEXT_FIELDS:
         raise Refused(
             f"position {at}: {field}: is not known; known are {', '.join(sorted({*TEXT_FIELDS, *NUMBER_FIELDS}))}"
         )
     if sign != ":":
         raise Refused(f"position {at}: {field} is a text; write {field}:{values[0]}")
-    return Term(field, ":", values, None, without)
+    return Term(field=field, sign=":", values=values, number=None, without=without)
 
 
 def _number(text: str, field: str) -> float | None:

@@ -18,7 +18,7 @@ from bildung.core.precision.precision import part_scores
 LEAST = 25
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SubScore:
     """One group of items. places: from 0. points: the most that can be earned. n: students who have a total and were
     presented one of the items at least. mean: of their shares of the points presented, 0..1, with its 95 % t-interval.
@@ -103,6 +103,21 @@ def sub_scores(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> t
                 else:
                     from_part, from_total, more = own.from_part, own.from_total, own.worth_reporting
         found.append(
-            SubScore(name, places, points, n, mean, ci, sd, alpha, interval, sem, from_part, from_total, more, why)
+            SubScore(
+                name=name,
+                places=places,
+                points=points,
+                n=n,
+                mean=mean,
+                ci95=ci,
+                sd=sd,
+                alpha=alpha,
+                alpha_ci95=interval,
+                sem=sem,
+                from_part=from_part,
+                from_total=from_total,
+                says_more=more,
+                why=why,
+            )
         )
     return tuple(found)

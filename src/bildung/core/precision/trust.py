@@ -43,7 +43,7 @@ class ErrorAt:
     students: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cut:
     """A pass line. share: of the points. passing: share of the students at or over it. near: share of the students whose
     score lies within one standard error of it. says: in plain words."""
@@ -75,7 +75,7 @@ class WantedLength:
     items: int | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Trust:
     """words: what the reliability allows, in plain words. conditional_why: where no error by score is stated."""
 
@@ -99,9 +99,7 @@ def trust_words(alpha: float | None) -> str:
     return next((text for line, text in TRUST if round(alpha, 2) >= line), DISTRUST)
 
 
-def trust(
-    analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapping[str, float]
-) -> Trust:  # fmt: skip
+def trust(analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapping[str, float]) -> Trust:
     """parts: places of items by name. cuts: share of the points by name, 0..1."""
     r, spread = analysis.reliability, analysis.distribution
     coefficients = tuple(
@@ -121,10 +119,18 @@ def trust(
         wanted = tuple(WantedLength(line, None) for line in WANTED)
     found, not_found = _dimensions(analysis)
     return Trust(
-        trust_words(r.alpha), coefficients, analysis.sem, errors, why,
-        tuple(_cut(analysis, name, share) for name, share in cuts.items()), lengths, wanted,
-        sub_scores(analysis, parts), found, not_found,
-    )  # fmt: skip
+        words=trust_words(r.alpha),
+        coefficients=coefficients,
+        sem=analysis.sem,
+        errors=errors,
+        conditional_why=why,
+        cuts=tuple(_cut(analysis, name, share) for name, share in cuts.items()),
+        lengths=lengths,
+        wanted=wanted,
+        parts=sub_scores(analysis, parts),
+        dimensions=found,
+        dimensions_why=not_found,
+    )
 
 
 def _errors(analysis: TestAnalysis) -> tuple[tuple[ErrorAt, ...], str]:
@@ -152,7 +158,16 @@ def _cut(analysis: TestAnalysis, name: str, share: float) -> Cut:
     most = analysis.distribution.points
     line = share * most
     if not earned.size:
-        return Cut(name, share, line, 0.0, None, None, "nobody has a whole test", "nobody has a whole test")
+        return Cut(
+            name=name,
+            share=share,
+            points=line,
+            passing=0.0,
+            near=None,
+            result=None,
+            says="nobody has a whole test",
+            why="nobody has a whole test",
+        )
     passing = float((earned >= line - 1e-9).mean())
     near = None if analysis.sem is None else float((np.abs(earned - line) <= analysis.sem).mean())
     try:
@@ -160,7 +175,16 @@ def _cut(analysis: TestAnalysis, name: str, share: float) -> Cut:
             raise Refused(analysis.reliability.why.get("alpha", "the reliability cannot be stated"))
         result = classification(earned, most, alpha, line)
     except Refused as error:
-        return Cut(name, share, line, passing, near, None, "how safely it divides cannot be stated", str(error))
+        return Cut(
+            name=name,
+            share=share,
+            points=line,
+            passing=passing,
+            near=near,
+            result=None,
+            says="how safely it divides cannot be stated",
+            why=str(error),
+        )
     wrong = 1 - result.accuracy
     if result.accuracy >= SAFE:
         says = f"divides safely: about {percent(wrong)} are on the wrong side"
@@ -168,7 +192,7 @@ def _cut(analysis: TestAnalysis, name: str, share: float) -> Cut:
         says = f"about {percent(wrong)} are on the wrong side: let nobody near it pass or fail by this test alone"
     else:
         says = f"about {percent(wrong)} are on the wrong side: this test cannot carry a pass line here"
-    return Cut(name, share, line, passing, near, result, says, "")
+    return Cut(name=name, share=share, points=line, passing=passing, near=near, result=result, says=says, why="")
 
 
 def _dimensions(analysis: TestAnalysis) -> tuple[Dimensions | None, str]:

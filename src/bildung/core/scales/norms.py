@@ -136,9 +136,10 @@ class Correlations:
         j, b = _bracket(self.ends, end, f"{what} (to_week)")
         corners = [
             (at, to, weight)
-            for at, of_start in ((i, 1 - a), (i + 1, a)) for to, of_end in ((j, 1 - b), (j + 1, b))
+            for at, of_start in ((i, 1 - a), (i + 1, a))
+            for to, of_end in ((j, 1 - b), (j + 1, b))
             if (weight := of_start * of_end) > 0
-        ]  # fmt: skip
+        ]
         for at, to, _ in corners:
             if np.isnan(self.r[at, to]):
                 near, far = self._nearest(start, end)

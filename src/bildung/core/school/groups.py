@@ -14,15 +14,21 @@ from bildung.core.errors import Refused
 
 LONGEST = 400
 NEEDS = (
-    "extra time", "small group", "own proctor", "read aloud", "large print", "breaks", "shortened form",
+    "extra time",
+    "small group",
+    "own proctor",
+    "read aloud",
+    "large print",
+    "breaks",
+    "shortened form",
     "adapted form",
-)  # fmt: skip
+)
 VALUED = ("grade", "class", "course", "school", "language", "subject")
 ALLOWED = f'grade 6, grade 6-8, class "…", course "…", school "…", language "…", {", ".join(NEEDS)}, or an attribute such as home language is Other (in quotation marks where it begins like one of these: "school meals" is yes); joined by and, or, not'
 _WORD = re.compile(r"\s*(?:(\()|(\))|\"([^\"]*)\"|([^\s()\"]+))")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Facts:
     """What a rule can ask about one student. needs: out of NEEDS. attributes: values by lower-case name."""
 

@@ -71,7 +71,7 @@ class OrderRule:
         return self.maximum * kept / len(pairs)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MatchRule:
     """Each row with one column: full points where every row stands right and nothing else is matched; with `partial`,
     the share of the key's rows that do. Rows that the key does not name belong nowhere.

@@ -13,7 +13,7 @@ from bildung.core.errors import Refused
 from bildung.core.scoring.rules import Rule
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PieceCredit:
     """An answer that is made of pieces, each worth points of its own.
 

@@ -48,7 +48,7 @@ def written_as(text: str) -> set[Writing]:
     return found
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MeasureRule:
     """A number within `tolerance` of one of `accepted`, bounds included, written as asked, with its unit.
 

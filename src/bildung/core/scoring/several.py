@@ -10,7 +10,7 @@ from bildung.core.scoring.rules import Rule
 from bildung.core.scoring.words import Marked
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ScoredPart:
     """rule: None for a part that is kept but earns nothing (a written reason). needs: the part that must have all its
     points for this one to count. carried: by the label of that part's answer, the rule that holds instead (an error
@@ -23,7 +23,7 @@ class ScoredPart:
     carried: tuple[tuple[str, Rule], ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PartScore:
     """One part of one answer. points: None where a person must mark it, or where nothing is earned by it."""
 
@@ -84,7 +84,15 @@ class SeveralParts:
         scores = []
         for part in self.parts:
             if part.rule is None:
-                scores.append(PartScore(part.id, found.get(part.id, ""), None, 0.0, "kept with the answer, not scored"))
+                scores.append(
+                    PartScore(
+                        id=part.id,
+                        label=found.get(part.id, ""),
+                        points=None,
+                        maximum=0.0,
+                        why="kept with the answer, not scored",
+                    )
+                )
                 continue
             labels[part.id] = part.rule.label(found[part.id]) if part.id in found else ""
             label = labels[part.id]
@@ -92,7 +100,11 @@ class SeveralParts:
                 full[part.id] = False
                 scores.append(
                     PartScore(
-                        part.id, label, None if label else 0.0, part.maximum, "a person marks it" if label else ""
+                        id=part.id,
+                        label=label,
+                        points=None if label else 0.0,
+                        maximum=part.maximum,
+                        why="a person marks it" if label else "",
                     )
                 )
                 continue
@@ -105,5 +117,5 @@ class SeveralParts:
             elif part.needs and not full[part.needs] and earned:
                 earned, why = 0.0, f"part {part.needs} is not right, so this one earns nothing"
             full[part.id] = earned >= part.maximum
-            scores.append(PartScore(part.id, label, earned, part.maximum, why))
+            scores.append(PartScore(id=part.id, label=label, points=earned, maximum=part.maximum, why=why))
         return scores

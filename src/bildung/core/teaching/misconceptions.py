@@ -32,7 +32,7 @@ class Carrier:
     share: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Mistake:
     """carriers: most given first. gave: (counted,) how often each student gave one of the answers. could: (counted,) how
     often they could have. held: (counted,). n: students who gave it at least once; answers: how often altogether."""
@@ -80,7 +80,11 @@ def mistakes(analysis: TestAnalysis, notes: Mapping[int, Mapping[str, str]]) -> 
             for answer in wanted:
                 mine = _gave(answers.codes, answers.labels, answer)
                 total = int(answered.sum())
-                carriers.append(Carrier(analysis.items[at].item.name, answer, int(mine.sum()), int(mine.sum()) / total if total else 0.0))  # fmt: skip
+                carriers.append(
+                    Carrier(
+                        analysis.items[at].item.name, answer, int(mine.sum()), int(mine.sum()) / total if total else 0.0
+                    )
+                )
                 chose |= mine
             gave += chose
             could += answered
@@ -90,7 +94,17 @@ def mistakes(analysis: TestAnalysis, notes: Mapping[int, Mapping[str, str]]) -> 
             continue
         held = _held(gave, could, np.array(rates), np.stack(open_to, axis=1))
         carriers.sort(key=lambda c: (-c.n, c.item, c.answer))
-        found.append(Mistake(words[key], tuple(carriers), gave, could, held, int((gave > 0).sum()), int(gave.sum())))
+        found.append(
+            Mistake(
+                note=words[key],
+                carriers=tuple(carriers),
+                gave=gave,
+                could=could,
+                held=held,
+                n=int((gave > 0).sum()),
+                answers=int(gave.sum()),
+            )
+        )
     found.sort(
         key=lambda m: (len({c.item for c in m.carriers if c.n > 0}) < OFTEN, -int(m.held.sum()), -m.answers, m.note)
     )

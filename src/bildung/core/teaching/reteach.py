@@ -26,7 +26,7 @@ class CommonWrong:
     rows: tuple[int, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LowItem:
     """place: from 0. p: of the class. flagged: its key or wording wants a look first. wrong: most given first."""
 
@@ -38,7 +38,7 @@ class LowItem:
     wrong: tuple[CommonWrong, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LowStandard:
     """n: students with points on it. share: of the class, mean of the students' shares, with its 95 % t-interval. sure:
     whether the interval lies under the line. points: the most a student could earn on it. need: rows of the students
@@ -56,7 +56,7 @@ class LowStandard:
 
 def reteach(
     analysis: TestAnalysis, rows: BoolArray, standards: Mapping[str, Sequence[int]], line: float
-) -> tuple[LowStandard, ...]:  # fmt: skip
+) -> tuple[LowStandard, ...]:
     """Standards of the students `rows` ((counted,)) whose share, or one of whose items, is under the line; lowest first.
 
     standards: places of items by standard. Whether an item wants a look is judged over everybody in the analysis, not
@@ -73,7 +73,9 @@ def reteach(
             p = float(answers.code_points[answers.codes][open_].sum()) / n / item.item.points if n else None
             if p is not None and p < line - 1e-9:
                 flagged = any(flag.weight == "problem" for flag in item.flags)
-                low.append(LowItem(at, item.item.name, n, p, flagged, _wrong(analysis, at, open_)))
+                low.append(
+                    LowItem(place=at, item=item.item.name, n=n, p=p, flagged=flagged, wrong=_wrong(analysis, at, open_))
+                )
         kept = rows & (possible > 0)
         share = np.divide(earned, possible, out=np.zeros_like(earned), where=possible > 0)
         n = int(kept.sum())
@@ -89,10 +91,16 @@ def reteach(
         low.sort(key=lambda i: (i.p, i.place))
         found.append(
             LowStandard(
-                name, n, sum(analysis.items[at].item.points for at in places), mean, interval,
-                interval is not None and interval[1] < line, tuple((r, float(earned[r]), float(possible[r])) for r in need), tuple(low),
+                name=name,
+                n=n,
+                points=sum(analysis.items[at].item.points for at in places),
+                share=mean,
+                ci95=interval,
+                sure=interval is not None and interval[1] < line,
+                need=tuple((r, float(earned[r]), float(possible[r])) for r in need),
+                items=tuple(low),
             )
-        )  # fmt: skip
+        )
     found.sort(key=lambda s: (s.share, s.name))
     return tuple(found)
 

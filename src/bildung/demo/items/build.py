@@ -15,7 +15,7 @@ LETTERS = "ABCDEFGH"
 Wrong = Sequence[str | tuple[str, str]]  # a wrong answer, or one with what somebody thinks who gives it
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Maker:
     """Gathers the items of one subject and grade. prefix: of codes, such as M3. bank: of standards, such as BAF."""
 
@@ -26,24 +26,40 @@ class Maker:
     items: list[ItemRecord] = field(default_factory=list)
 
     def put(
-        self, standard: str, content: dict[str, Any], depth: int = 1, topic: str = "", seconds: int = 60, stimulus: StimulusRecord | None = None,
-        labels: tuple[str, ...] = (), media: dict[str, bytes] | None = None,
-    ) -> ItemRecord:  # fmt: skip
+        self,
+        standard: str,
+        content: dict[str, Any],
+        depth: int = 1,
+        topic: str = "",
+        seconds: int = 60,
+        stimulus: StimulusRecord | None = None,
+        labels: tuple[str, ...] = (),
+        media: dict[str, bytes] | None = None,
+    ) -> ItemRecord:
         made: Content = read_content(content)
         found = faults(made)
         if found:
             raise ValueError(f"{self.prefix} {standard}: {found[0]} in {made.shown.body}")
         code = f"{self.prefix}-{len(self.items) + 101}"
         source = "" if kind_of(made.shown, made.scoring) == "choice" else "spring workshop"
-        tags = Tags(depth, topic, "", "en", "none" if self.subject == "Mathematics" else "", seconds, source, labels)
+        tags = Tags(
+            depth=depth,
+            topic=topic,
+            unit="",
+            language="en",
+            calculator="none" if self.subject == "Mathematics" else "",
+            seconds=seconds,
+            source=source,
+            labels=labels,
+        )
         record = ItemRecord(
-            code,
-            made,
-            (f"BAF-{standard}",),
-            self.subject,
-            self.grade,
-            tags,
-            stimulus,
+            code=code,
+            content=made,
+            standards=(f"BAF-{standard}",),
+            subject=self.subject,
+            grade=self.grade,
+            tags=tags,
+            stimulus=stimulus,
             media=media or {},
             place=f"demo {code}",
         )
@@ -96,9 +112,11 @@ def match(rng: random.Random, body: str, pairs: Sequence[tuple[str, str]], sort:
     if not sort:
         rng.shuffle(columns)
     part = {
-        "type": "match", "sorted_into": sort, "rows": [{"id": f"r{at + 1}", "html": row} for at, (row, _) in enumerate(rows)],
+        "type": "match",
+        "sorted_into": sort,
+        "rows": [{"id": f"r{at + 1}", "html": row} for at, (row, _) in enumerate(rows)],
         "columns": [{"id": f"c{at + 1}", "html": column} for at, column in enumerate(columns)],
-    }  # fmt: skip
+    }
     key = ";".join(f"r{at + 1}=c{columns.index(column) + 1}" for at, (_, column) in enumerate(rows))
     return whole(body, part, {"key": key, "points": 2, "partial": True})
 
@@ -163,8 +181,10 @@ def writing(body: str, criteria: Sequence[tuple[str, Sequence[str]]], exemplar: 
     ]
     points = [len(levels) - 1 for _, levels in criteria]
     scoring = {
-        "points": sum(points), "rubric": rubric, "exemplars": [{"answer": exemplar, "points": points, "why": "all that is asked for"}],
-    }  # fmt: skip
+        "points": sum(points),
+        "rubric": rubric,
+        "exemplars": [{"answer": exemplar, "points": points, "why": "all that is asked for"}],
+    }
     return whole(body, {"type": "writing", "lines": lines}, scoring)
 
 

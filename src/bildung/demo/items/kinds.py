@@ -243,14 +243,28 @@ def _volume_words(rng: random.Random) -> dict[str, Any]:
 
 
 MAKERS: dict[str, dict[str, Make]] = {
-    "6": {"M6.1": _fractions, "M6.2": _percents, "M6.3": _ratio, "M6.5": _expression, "M6.4": _volume_words, "M6.6": _in_lowest},
+    "6": {
+        "M6.1": _fractions,
+        "M6.2": _percents,
+        "M6.3": _ratio,
+        "M6.5": _expression,
+        "M6.4": _volume_words,
+        "M6.6": _in_lowest,
+    },
     "7": {"M7.1": _integers, "M7.3": _equation, "M7.2": _error, "M7.5": _chance, "M7.4": _rate, "M7.6": _angles},
-    "8": {"M8.1": _powers, "M8.2": _slope, "M8.3": _linear, "M8.4": _pythagoras, "M8.6": _scientific, "M8.5": _volume_words},
-}  # fmt: skip
+    "8": {
+        "M8.1": _powers,
+        "M8.2": _slope,
+        "M8.3": _linear,
+        "M8.4": _pythagoras,
+        "M8.6": _scientific,
+        "M8.5": _volume_words,
+    },
+}
 
 
 def items(grade: str, rng: random.Random, each: int = 4) -> list[ItemRecord]:
-    maker = Maker(f"M{grade}X", "Mathematics", grade, rng)
+    maker = Maker(prefix=f"M{grade}X", subject="Mathematics", grade=grade, rng=rng)
     for standard, make in MAKERS[grade].items():
         seen: set[str] = set()
         for _ in range(100):
@@ -285,10 +299,10 @@ def _about(maker: Maker, grade: str) -> None:
         rises[-1] += -sum(rises) % 5
         rows = list(zip(("Monday", "Tuesday", "Wednesday", "Thursday", "Friday"), rises, strict=True))
         stimulus = StimulusRecord(
-            "TAB-6",
-            "Passengers of the noon ferry",
-            "table",
-            table(("Day", "Passengers"), rows),
+            code="TAB-6",
+            title="Passengers of the noon ferry",
+            kind="table",
+            html=table(("Day", "Passengers"), rows),
             credit="counted by the crew",
         )
         mean, middle = sum(rises) // 5, sorted(rises)[2]
@@ -316,10 +330,10 @@ def _about(maker: Maker, grade: str) -> None:
         prices = [("mussels", 4, 3), ("crabs", 9, 2), ("herring", 10, 4)]
         priced = [(name, f"{kilos} kg", f"{price * kilos} euros") for name, price, kilos in prices]
         stimulus = StimulusRecord(
-            "TAB-7",
-            "At the fish market",
-            "table",
-            table(("Fish", "Amount", "Price"), priced),
+            code="TAB-7",
+            title="At the fish market",
+            kind="table",
+            html=table(("Fish", "Amount", "Price"), priced),
             credit="noted at the market",
         )
         cheapest = min(prices, key=lambda p: p[1])[0]
@@ -342,14 +356,14 @@ def _about(maker: Maker, grade: str) -> None:
     else:
         told = "The harbour from above: a pier at the left with a light on its head, an island at the right, a ferry between them"
         stimulus = StimulusRecord(
-            "PIC-HARBOUR",
-            "The harbour from above",
-            "picture",
-            "",
-            False,
-            "harbour.png",
-            told,
-            "drawn for the federation",
+            code="PIC-HARBOUR",
+            title="The harbour from above",
+            kind="picture",
+            html="",
+            numbered=False,
+            media="harbour.png",
+            told=told,
+            credit="drawn for the federation",
         )
         media = {"harbour.png": pictures.harbour()}
         maker.put(

@@ -51,71 +51,225 @@ STANDARDS: dict[str, tuple[str, str]] = {
 }
 # question|right|wrong|wrong|wrong, by standard
 FACTS: dict[str, tuple[str, ...]] = {
-    "SK.1": ("Which of these is alive?|a crab|a shell|a stone|a rope", "What does every living thing need?|water|shoes|a lamp|a house", "Which one grows?|a tree|a cup|a chair|a bell"),
-    "SK.2": ("What falls when it is very cold?|snow|leaves only|sand|salt", "What do we see in the sky before rain?|dark clouds|many stars|a rainbow only|nothing"),
-    "SK.3": ("What is a window pane made of?|glass|wool|paper|wood", "Which thing can you bend?|a rope|a brick|a plate|a key"),
-    "S1.1": ("Which part of a plant takes up water?|the roots|the flower|the leaf|the seed", "Which part makes seeds?|the flower|the stem|the root|the soil", "What do leaves need to make food?|light|darkness|salt|noise"),
-    "S1.2": ("Why is it dark at night?|our side of the earth is turned away from the sun|the sun goes out|clouds cover the sun|the moon covers the sun", "Which season comes after winter?|spring|autumn|summer|winter again"),
-    "S1.3": ("What makes a drum sound?|its skin moves to and fro|its colour|the air is cold|it is round", "What happens to light at a mirror?|it is thrown back|it stops|it becomes sound|it becomes water"),
-    "S2.1": ("What helps a duck to swim?|webbed feet|a long tail|big ears|hard teeth", "Where does a lugworm live?|in wet sand|in trees|in the air|in dry rock"),
-    "S2.2": ("What becomes of ice in the sun?|it melts to water|it becomes sand|it stays the same|it burns", "Which is a gas?|air|milk|sand|wax", "What keeps its shape in any glass?|a stone|water|oil|steam"),
-    "S3.1": ("What comes out of a frog's egg?|a tadpole|a frog|a fish|a worm", "What does a seed need first to sprout?|water|flowers|bees|wind"),
-    "S3.2": ("What does a magnet pull?|an iron nail|a wooden spoon|a glass bead|a paper boat", "What slows a sledge on sand?|friction|light|sound|cold", "Two north poles of magnets are put together. What happens?|they push each other away|they pull each other|nothing at all|they get hot"),
-    "S3.3": ("What does a thermometer measure?|temperature|wind|rain|light", "What is the wind measured with?|an anemometer|a ruler|a scale|a clock"),
-    "S4.1": ("What kind of energy has a stretched bow?|stored energy|sound|light|heat only", "What becomes of most of a lamp's energy in an old bulb?|heat|sound|movement|nothing", "Which of these needs no fuel?|a sailing boat|a motor boat|a gas stove|a petrol car"),
-    "S4.2": ("What carries sand along the coast?|waves and currents|sunlight|gulls|salt", "What splits rock in winter?|water that freezes in cracks|snow on top|cold air alone|short days"),
+    "SK.1": (
+        "Which of these is alive?|a crab|a shell|a stone|a rope",
+        "What does every living thing need?|water|shoes|a lamp|a house",
+        "Which one grows?|a tree|a cup|a chair|a bell",
+    ),
+    "SK.2": (
+        "What falls when it is very cold?|snow|leaves only|sand|salt",
+        "What do we see in the sky before rain?|dark clouds|many stars|a rainbow only|nothing",
+    ),
+    "SK.3": (
+        "What is a window pane made of?|glass|wool|paper|wood",
+        "Which thing can you bend?|a rope|a brick|a plate|a key",
+    ),
+    "S1.1": (
+        "Which part of a plant takes up water?|the roots|the flower|the leaf|the seed",
+        "Which part makes seeds?|the flower|the stem|the root|the soil",
+        "What do leaves need to make food?|light|darkness|salt|noise",
+    ),
+    "S1.2": (
+        "Why is it dark at night?|our side of the earth is turned away from the sun|the sun goes out|clouds cover the sun|the moon covers the sun",
+        "Which season comes after winter?|spring|autumn|summer|winter again",
+    ),
+    "S1.3": (
+        "What makes a drum sound?|its skin moves to and fro|its colour|the air is cold|it is round",
+        "What happens to light at a mirror?|it is thrown back|it stops|it becomes sound|it becomes water",
+    ),
+    "S2.1": (
+        "What helps a duck to swim?|webbed feet|a long tail|big ears|hard teeth",
+        "Where does a lugworm live?|in wet sand|in trees|in the air|in dry rock",
+    ),
+    "S2.2": (
+        "What becomes of ice in the sun?|it melts to water|it becomes sand|it stays the same|it burns",
+        "Which is a gas?|air|milk|sand|wax",
+        "What keeps its shape in any glass?|a stone|water|oil|steam",
+    ),
+    "S3.1": (
+        "What comes out of a frog's egg?|a tadpole|a frog|a fish|a worm",
+        "What does a seed need first to sprout?|water|flowers|bees|wind",
+    ),
+    "S3.2": (
+        "What does a magnet pull?|an iron nail|a wooden spoon|a glass bead|a paper boat",
+        "What slows a sledge on sand?|friction|light|sound|cold",
+        "Two north poles of magnets are put together. What happens?|they push each other away|they pull each other|nothing at all|they get hot",
+    ),
+    "S3.3": (
+        "What does a thermometer measure?|temperature|wind|rain|light",
+        "What is the wind measured with?|an anemometer|a ruler|a scale|a clock",
+    ),
+    "S4.1": (
+        "What kind of energy has a stretched bow?|stored energy|sound|light|heat only",
+        "What becomes of most of a lamp's energy in an old bulb?|heat|sound|movement|nothing",
+        "Which of these needs no fuel?|a sailing boat|a motor boat|a gas stove|a petrol car",
+    ),
+    "S4.2": (
+        "What carries sand along the coast?|waves and currents|sunlight|gulls|salt",
+        "What splits rock in winter?|water that freezes in cracks|snow on top|cold air alone|short days",
+    ),
     "S4.3": ("What does the height of a bar show?|how many there are|when it was drawn|its colour|who counted",),
-    "S5.1": ("Which one makes its own food?|seaweed|a crab|a gull|a seal", "What happens to gulls if all small fish die?|they find less food|they grow larger|they turn into fish|nothing", "What do fungi do in the soil?|break down what is dead|eat living fish|make light|stop rain"),
-    "S5.2": ("How do you get salt out of salt water?|let the water evaporate|pour it through a cloth|stir it|use a magnet", "Which is a solution?|sugar in tea|sand in water|oil on water|stones in a bucket"),
-    "S5.3": ("How long does the earth need to go once round the sun?|a year|a day|a month|a week", "Why does the moon seem to change its shape?|we see different parts of its lit side|it grows and shrinks|clouds cover it|the earth eats it"),
-    "S6.1": ("Which part of a cell holds the plan of the organism?|the nucleus|the membrane|the wall|the sap", "What do plant cells have that animal cells lack?|a cell wall|a nucleus|a membrane|cytoplasm", "Where in the plant cell is sugar made?|in the chloroplasts|in the nucleus|in the wall|in the membrane"),
-    "S6.2": ("An egg sinks in fresh water and floats in salt water. Why?|salt water has the greater density|the egg gets lighter|salt lifts the egg by itself|fresh water is colder", "A block has a density of 0.8 g/cm³. What does it do in water?|it floats|it sinks|it dissolves|it hovers below the surface for ever"),
-    "S6.3": ("Why is only one thing changed in a fair test?|so that its effect can be seen|to save time|because more is forbidden|to make it look neat", "What is a control?|the same test without the change|the person who watches|the best result|the first result"),
-    "S7.1": ("What do red blood cells carry?|oxygen|food only|sound|bones", "Where is food mostly taken up into the blood?|in the small intestine|in the stomach|in the mouth|in the lungs"),
-    "S7.2": ("Which is a chemical change?|iron rusts|ice melts|paper is torn|sugar dissolves", "What tells that a new substance was formed?|a gas and another colour appear|it is in another glass|it is stirred|it is cut smaller", "What stays the same in a chemical reaction?|the total mass|the colour|the smell|the shape"),
-    "S7.3": ("What does a flat line in a distance-time graph mean?|it stands still|it goes fastest|it goes back|it slows down",),
-    "S8.1": ("Two brown-eyed parents have a blue-eyed child. What is true of the parents?|both carry the trait for blue eyes|neither carries it|only one carries it|they have blue eyes at night", "Where are genes found?|on chromosomes|in blood only|in the skin only|in food"),
-    "S8.2": ("Where on a see-saw does a light child balance a heavy one?|farther from the middle|nearer to the middle|at the same distance|nowhere",),
-    "S8.3": ("Which study shows best that a feed makes fish grow?|two like groups, only one gets the feed|one group that gets the feed|the opinion of the seller|a photograph of a large fish", "Two things happen together. What follows?|one may cause the other, or something else causes both|the first causes the second|the second causes the first|nothing can ever be said"),
-}  # fmt: skip
+    "S5.1": (
+        "Which one makes its own food?|seaweed|a crab|a gull|a seal",
+        "What happens to gulls if all small fish die?|they find less food|they grow larger|they turn into fish|nothing",
+        "What do fungi do in the soil?|break down what is dead|eat living fish|make light|stop rain",
+    ),
+    "S5.2": (
+        "How do you get salt out of salt water?|let the water evaporate|pour it through a cloth|stir it|use a magnet",
+        "Which is a solution?|sugar in tea|sand in water|oil on water|stones in a bucket",
+    ),
+    "S5.3": (
+        "How long does the earth need to go once round the sun?|a year|a day|a month|a week",
+        "Why does the moon seem to change its shape?|we see different parts of its lit side|it grows and shrinks|clouds cover it|the earth eats it",
+    ),
+    "S6.1": (
+        "Which part of a cell holds the plan of the organism?|the nucleus|the membrane|the wall|the sap",
+        "What do plant cells have that animal cells lack?|a cell wall|a nucleus|a membrane|cytoplasm",
+        "Where in the plant cell is sugar made?|in the chloroplasts|in the nucleus|in the wall|in the membrane",
+    ),
+    "S6.2": (
+        "An egg sinks in fresh water and floats in salt water. Why?|salt water has the greater density|the egg gets lighter|salt lifts the egg by itself|fresh water is colder",
+        "A block has a density of 0.8 g/cm³. What does it do in water?|it floats|it sinks|it dissolves|it hovers below the surface for ever",
+    ),
+    "S6.3": (
+        "Why is only one thing changed in a fair test?|so that its effect can be seen|to save time|because more is forbidden|to make it look neat",
+        "What is a control?|the same test without the change|the person who watches|the best result|the first result",
+    ),
+    "S7.1": (
+        "What do red blood cells carry?|oxygen|food only|sound|bones",
+        "Where is food mostly taken up into the blood?|in the small intestine|in the stomach|in the mouth|in the lungs",
+    ),
+    "S7.2": (
+        "Which is a chemical change?|iron rusts|ice melts|paper is torn|sugar dissolves",
+        "What tells that a new substance was formed?|a gas and another colour appear|it is in another glass|it is stirred|it is cut smaller",
+        "What stays the same in a chemical reaction?|the total mass|the colour|the smell|the shape",
+    ),
+    "S7.3": (
+        "What does a flat line in a distance-time graph mean?|it stands still|it goes fastest|it goes back|it slows down",
+    ),
+    "S8.1": (
+        "Two brown-eyed parents have a blue-eyed child. What is true of the parents?|both carry the trait for blue eyes|neither carries it|only one carries it|they have blue eyes at night",
+        "Where are genes found?|on chromosomes|in blood only|in the skin only|in food",
+    ),
+    "S8.2": (
+        "Where on a see-saw does a light child balance a heavy one?|farther from the middle|nearer to the middle|at the same distance|nowhere",
+    ),
+    "S8.3": (
+        "Which study shows best that a feed makes fish grow?|two like groups, only one gets the feed|one group that gets the feed|the opinion of the seller|a photograph of a large fish",
+        "Two things happen together. What follows?|one may cause the other, or something else causes both|the first causes the second|the second causes the first|nothing can ever be said",
+    ),
+}
 SORTS: dict[str, tuple[str, str]] = {
-    "SK.1": ("Sort: alive or not alive.", "a gull=alive|grass=alive|a snail=alive|a stone=not alive|a boat=not alive|a spoon=not alive"),
-    "SK.3": ("What is each thing made of?", "a plank=wood|a ladder=wood|a key=metal|a nail=metal|a sail=cloth|a shirt=cloth"),
-    "S1.2": ("When do we see it?", "the sun high up=by day|blue sky=by day|many stars=at night|an owl that hunts=at night"),
-    "S2.1": ("Where does each animal live?", "a crab=on the shore|a lugworm=on the shore|a squirrel=in the wood|a woodpecker=in the wood|a cod=in the sea|a seal=in the sea"),
+    "SK.1": (
+        "Sort: alive or not alive.",
+        "a gull=alive|grass=alive|a snail=alive|a stone=not alive|a boat=not alive|a spoon=not alive",
+    ),
+    "SK.3": (
+        "What is each thing made of?",
+        "a plank=wood|a ladder=wood|a key=metal|a nail=metal|a sail=cloth|a shirt=cloth",
+    ),
+    "S1.2": (
+        "When do we see it?",
+        "the sun high up=by day|blue sky=by day|many stars=at night|an owl that hunts=at night",
+    ),
+    "S2.1": (
+        "Where does each animal live?",
+        "a crab=on the shore|a lugworm=on the shore|a squirrel=in the wood|a woodpecker=in the wood|a cod=in the sea|a seal=in the sea",
+    ),
     "S2.2": ("Sort: solid, liquid or gas.", "ice=solid|a brick=solid|milk=liquid|rain=liquid|steam=gas|air=gas"),
-    "S3.2": ("Does a magnet pull it?", "an iron nail=yes|a steel pin=yes|a copper coin=no|a wooden spoon=no|a glass bead=no"),
-    "S4.1": ("Which sources renew themselves?", "wind=renews itself|tides=renews itself|sunlight=renews itself|coal=does not|oil=does not"),
-    "S5.1": ("What part do they play in the salt marsh?", "sea grass=producer|seaweed=producer|a heron=consumer|a crab=consumer|bacteria=decomposer|fungi=decomposer"),
-    "S5.2": ("Mixture or solution?", "sand in water=mixture|oil on water=mixture|salt in water=solution|sugar in tea=solution"),
-    "S6.1": ("Which belongs to which cell?", "cell wall=plant cells only|chloroplasts=plant cells only|nucleus=plant and animal cells|membrane=plant and animal cells"),
-    "S7.2": ("Physical or chemical change?", "ice melts=physical|glass breaks=physical|wood burns=chemical|iron rusts=chemical|milk turns sour=chemical"),
-    "S8.1": ("Inherited or acquired?", "blood group=inherited|colour of the eyes=inherited|a scar=acquired|speaking Danish=acquired"),
-}  # fmt: skip
+    "S3.2": (
+        "Does a magnet pull it?",
+        "an iron nail=yes|a steel pin=yes|a copper coin=no|a wooden spoon=no|a glass bead=no",
+    ),
+    "S4.1": (
+        "Which sources renew themselves?",
+        "wind=renews itself|tides=renews itself|sunlight=renews itself|coal=does not|oil=does not",
+    ),
+    "S5.1": (
+        "What part do they play in the salt marsh?",
+        "sea grass=producer|seaweed=producer|a heron=consumer|a crab=consumer|bacteria=decomposer|fungi=decomposer",
+    ),
+    "S5.2": (
+        "Mixture or solution?",
+        "sand in water=mixture|oil on water=mixture|salt in water=solution|sugar in tea=solution",
+    ),
+    "S6.1": (
+        "Which belongs to which cell?",
+        "cell wall=plant cells only|chloroplasts=plant cells only|nucleus=plant and animal cells|membrane=plant and animal cells",
+    ),
+    "S7.2": (
+        "Physical or chemical change?",
+        "ice melts=physical|glass breaks=physical|wood burns=chemical|iron rusts=chemical|milk turns sour=chemical",
+    ),
+    "S8.1": (
+        "Inherited or acquired?",
+        "blood group=inherited|colour of the eyes=inherited|a scar=acquired|speaking Danish=acquired",
+    ),
+}
 ORDERS: dict[str, tuple[str, ...]] = {
     "SK.2": ("From the coldest to the warmest", "ice", "cold sea water", "a warm bath", "boiling soup"),
     "S1.1": ("How a bean grows", "seed", "root and shoot", "leaves", "flower", "pod"),
     "S3.1": ("The life of a frog", "egg", "tadpole", "tadpole with legs", "froglet", "frog"),
-    "S4.2": ("How a beach is made", "rock breaks off", "waves roll the pieces", "pieces become pebbles", "pebbles become sand"),
+    "S4.2": (
+        "How a beach is made",
+        "rock breaks off",
+        "waves roll the pieces",
+        "pieces become pebbles",
+        "pebbles become sand",
+    ),
     "S5.1": ("A food chain, from the first", "algae", "mussel", "starfish", "gull"),
     "S5.3": ("From the smallest to the largest", "moon", "earth", "sun", "the Milky Way"),
-    "S6.3": ("The steps of a fair test", "ask a question", "say what you expect", "change one thing and measure", "compare with the control", "draw a conclusion"),
+    "S6.3": (
+        "The steps of a fair test",
+        "ask a question",
+        "say what you expect",
+        "change one thing and measure",
+        "compare with the control",
+        "draw a conclusion",
+    ),
     "S7.1": ("The way of food", "mouth", "gullet", "stomach", "small intestine", "large intestine"),
-    "S8.3": ("From the weakest to the strongest evidence", "a story", "several cases", "a comparison of like groups", "many comparisons together"),
-}  # fmt: skip
+    "S8.3": (
+        "From the weakest to the strongest evidence",
+        "a story",
+        "several cases",
+        "a comparison of like groups",
+        "many comparisons together",
+    ),
+}
 SENTENCES: dict[str, tuple[str, dict[str, tuple[str, ...]]]] = {
-    "S1.3": ("<p>Sound needs {a} to travel; light travels {b}.</p>", {"a": ("something", "nothing", "darkness"), "b": ("faster", "slower", "never")}),
-    "S2.2": ("<p>Water that boils becomes {a}; cooled again it becomes {b}.</p>", {"a": ("steam", "ice", "sand"), "b": ("water", "air", "oil")}),
-    "S4.1": ("<p>A lamp turns {a} energy into light and {b}.</p>", {"a": ("electrical", "sound", "stored"), "b": ("heat", "wind", "water")}),
-    "S5.3": ("<p>The earth turns once a {a}; the moon goes round it in about a {b}.</p>", {"a": ("day", "week", "year"), "b": ("month", "day", "year")}),
-    "S6.2": ("<p>What is {a} dense than water floats; what is {b} dense sinks.</p>", {"a": ("less", "more"), "b": ("more", "less")}),
-    "S7.1": ("<p>The {a} pumps blood; the {b} take up oxygen.</p>", {"a": ("heart", "liver", "brain"), "b": ("lungs", "kidneys", "bones")}),
-    "S8.1": ("<p>A trait that shows with one copy is {a}; one that needs two is {b}.</p>", {"a": ("dominant", "recessive", "acquired"), "b": ("recessive", "dominant", "acquired")}),
-}  # fmt: skip
+    "S1.3": (
+        "<p>Sound needs {a} to travel; light travels {b}.</p>",
+        {"a": ("something", "nothing", "darkness"), "b": ("faster", "slower", "never")},
+    ),
+    "S2.2": (
+        "<p>Water that boils becomes {a}; cooled again it becomes {b}.</p>",
+        {"a": ("steam", "ice", "sand"), "b": ("water", "air", "oil")},
+    ),
+    "S4.1": (
+        "<p>A lamp turns {a} energy into light and {b}.</p>",
+        {"a": ("electrical", "sound", "stored"), "b": ("heat", "wind", "water")},
+    ),
+    "S5.3": (
+        "<p>The earth turns once a {a}; the moon goes round it in about a {b}.</p>",
+        {"a": ("day", "week", "year"), "b": ("month", "day", "year")},
+    ),
+    "S6.2": (
+        "<p>What is {a} dense than water floats; what is {b} dense sinks.</p>",
+        {"a": ("less", "more"), "b": ("more", "less")},
+    ),
+    "S7.1": (
+        "<p>The {a} pumps blood; the {b} take up oxygen.</p>",
+        {"a": ("heart", "liver", "brain"), "b": ("lungs", "kidneys", "bones")},
+    ),
+    "S8.1": (
+        "<p>A trait that shows with one copy is {a}; one that needs two is {b}.</p>",
+        {"a": ("dominant", "recessive", "acquired"), "b": ("recessive", "dominant", "acquired")},
+    ),
+}
 
 
 def items(grade: str, rng: random.Random) -> list[ItemRecord]:
-    maker = Maker(f"S{grade}", "Natural science", grade, rng)
+    maker = Maker(prefix=f"S{grade}", subject="Natural science", grade=grade, rng=rng)
     for standard, (text, _) in ((s, t) for s, t in STANDARDS.items() if s.startswith(f"S{grade}.")):
         topic = text.split()[-1].lower()
         for at, row in enumerate(FACTS.get(standard, ())):
@@ -173,7 +327,14 @@ def _data(maker: Maker, grade: str) -> None:
             f"{k} {n}" for k, n in counts.items()
         )
         stimulus = StimulusRecord(
-            "DAT-4", "Animals on the shore", "picture", "", False, "chart.png", told, "counted by grade 4"
+            code="DAT-4",
+            title="Animals on the shore",
+            kind="picture",
+            html="",
+            numbered=False,
+            media="chart.png",
+            told=told,
+            credit="counted by grade 4",
         )
         media = {"chart.png": pictures.bars("Animals on the shore", counts, "on one metre")}
     elif grade in "23":
@@ -181,18 +342,18 @@ def _data(maker: Maker, grade: str) -> None:
         counts = dict(zip(days, rng.sample(range(3, 19), 5), strict=True))
         most = max(counts, key=lambda k: counts[k])
         stimulus = StimulusRecord(
-            f"DAT-{grade}",
-            "Noon at the harbour",
-            "table",
-            table(("Day", "Temperature in °C"), list(counts.items())),
+            code=f"DAT-{grade}",
+            title="Noon at the harbour",
+            kind="table",
+            html=table(("Day", "Temperature in °C"), list(counts.items())),
             credit="measured by the class",
         )
     else:
         stimulus = StimulusRecord(
-            f"DAT-{grade}",
-            "Animals in the salt marsh",
-            "data",
-            table(("Animal", "Counted on 1 m²"), list(counts.items())),
+            code=f"DAT-{grade}",
+            title="Animals in the salt marsh",
+            kind="data",
+            html=table(("Animal", "Counted on 1 m²"), list(counts.items())),
             credit="counted by the class",
         )
     names = list(counts)

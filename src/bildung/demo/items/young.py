@@ -52,10 +52,13 @@ STANDARDS: dict[str, tuple[str, str]] = {
     "M5.4": ("Read points on a grid", "reading a grid"),
 }
 TOPICS = {
-    "MK": ("counting", "adding", "comparing", "shapes"), "M1": ("adding", "place value", "length", "time"),
-    "M2": ("adding", "place value", "groups", "money"), "M3": ("multiplying", "fractions", "area", "rounding"),
-    "M4": ("multiplying", "fractions", "angles", "factors"), "M5": ("decimals", "fractions", "volume", "grid"),
-}  # fmt: skip
+    "MK": ("counting", "adding", "comparing", "shapes"),
+    "M1": ("adding", "place value", "length", "time"),
+    "M2": ("adding", "place value", "groups", "money"),
+    "M3": ("multiplying", "fractions", "area", "rounding"),
+    "M4": ("multiplying", "fractions", "angles", "factors"),
+    "M5": ("decimals", "fractions", "volume", "grid"),
+}
 THINGS = ("shells", "boats", "gulls", "crabs", "buoys", "ropes", "nets", "lamps")
 Make = Callable[[random.Random], dict[str, Any]]
 
@@ -70,9 +73,13 @@ def _count(rng: random.Random) -> dict[str, Any]:
     dots = "<br>".join("● " * columns for _ in range(rows))
     right = rows * columns
     return _tools(
-        number(f"<p>{dots}</p><p>Each dot is one of the {thing}. How many {thing} are there?</p>", str(right), notes=[(str(right - 1), "leaves one out while counting")]),
+        number(
+            f"<p>{dots}</p><p>Each dot is one of the {thing}. How many {thing} are there?</p>",
+            str(right),
+            notes=[(str(right - 1), "leaves one out while counting")],
+        ),
         "counters",
-    )  # fmt: skip
+    )
 
 
 def _small_sum(rng: random.Random) -> dict[str, Any]:
@@ -361,16 +368,35 @@ def _volume(rng: random.Random) -> dict[str, Any]:
 
 
 MAKERS: dict[str, Make] = {
-    "MK.1": _count, "MK.2": _small_sum, "MK.3": _more, "MK.4": _shapes, "M1.1": _sum20, "M1.2": _tens, "M1.3": _lengths,
-    "M1.4": _time, "M2.1": _sum100, "M2.2": _thousand, "M2.3": _groups, "M2.4": _money, "M3.1": _times, "M3.2": _on_line,
-    "M3.3": _area, "M3.4": _round, "M4.1": _long, "M4.2": _equal, "M4.3": _angles, "M4.4": _factors, "M5.1": _decimals,
-    "M5.2": _compare, "M5.3": _volume,
-}  # fmt: skip
+    "MK.1": _count,
+    "MK.2": _small_sum,
+    "MK.3": _more,
+    "MK.4": _shapes,
+    "M1.1": _sum20,
+    "M1.2": _tens,
+    "M1.3": _lengths,
+    "M1.4": _time,
+    "M2.1": _sum100,
+    "M2.2": _thousand,
+    "M2.3": _groups,
+    "M2.4": _money,
+    "M3.1": _times,
+    "M3.2": _on_line,
+    "M3.3": _area,
+    "M3.4": _round,
+    "M4.1": _long,
+    "M4.2": _equal,
+    "M4.3": _angles,
+    "M4.4": _factors,
+    "M5.1": _decimals,
+    "M5.2": _compare,
+    "M5.3": _volume,
+}
 
 
 def items(grade: str, rng: random.Random, each: int = 5) -> list[ItemRecord]:
     """So many items for each standard of a grade, no two alike."""
-    maker = Maker(f"M{grade}", "Mathematics", grade, rng)
+    maker = Maker(prefix=f"M{grade}", subject="Mathematics", grade=grade, rng=rng)
     for standard in (s for s in STANDARDS if s.startswith(f"M{grade}.")):
         if standard == "M5.4":
             _grid(maker, each)
@@ -405,9 +431,16 @@ def _grid(maker: Maker, each: int) -> None:
     places = rng.sample([(x, y) for x in range(1, 10) for y in range(1, 10) if x != y], 3)
     named = dict(zip("ABC", places, strict=True))
     stimulus = StimulusRecord(
-        "PIC-GRID", "A map on a grid", "picture", "", False, "grid.png",
-        "A grid from 0 to 10 both ways with " + ", ".join(f"point {n} at {x} across and {y} up" for n, (x, y) in named.items()), "drawn for the federation",
-    )  # fmt: skip
+        code="PIC-GRID",
+        title="A map on a grid",
+        kind="picture",
+        html="",
+        numbered=False,
+        media="grid.png",
+        told="A grid from 0 to 10 both ways with "
+        + ", ".join(f"point {n} at {x} across and {y} up" for n, (x, y) in named.items()),
+        credit="drawn for the federation",
+    )
     media = {"grid.png": pictures.plane(named)}
     for name, (x, y) in named.items():
         maker.put(
@@ -443,14 +476,14 @@ def _grid(maker: Maker, each: int) -> None:
 def _bells(maker: Maker, grade: str) -> None:
     strokes = {"K": 4, "1": 7}[grade]
     stimulus = StimulusRecord(
-        f"SND-BELL{grade}",
-        "The harbour bell",
-        "audio",
-        "",
-        False,
-        "bell.wav",
-        "The bell strikes " + ", ".join(["ding"] * strokes) + ".",
-        "recorded for the federation",
+        code=f"SND-BELL{grade}",
+        title="The harbour bell",
+        kind="audio",
+        html="",
+        numbered=False,
+        media="bell.wav",
+        told="The bell strikes " + ", ".join(["ding"] * strokes) + ".",
+        credit="recorded for the federation",
     )
     maker.put(
         f"M{grade}.1",

@@ -10,10 +10,27 @@ from typing import Any
 NEAR = 1e-9
 # what response processing is read to say; anything else is rules of its own, which are named before the import
 UNDERSTOOD = {
-    "qti-response-processing", "qti-response-condition", "qti-response-if", "qti-response-else-if", "qti-response-else",
-    "qti-set-outcome-value", "qti-base-value", "qti-variable", "qti-correct", "qti-match", "qti-equal", "qti-is-null", "qti-not",
-    "qti-and", "qti-or", "qti-gte", "qti-sum", "qti-map-response", "qti-map-response-point", "qti-string-match",
-}  # fmt: skip
+    "qti-response-processing",
+    "qti-response-condition",
+    "qti-response-if",
+    "qti-response-else-if",
+    "qti-response-else",
+    "qti-set-outcome-value",
+    "qti-base-value",
+    "qti-variable",
+    "qti-correct",
+    "qti-match",
+    "qti-equal",
+    "qti-is-null",
+    "qti-not",
+    "qti-and",
+    "qti-or",
+    "qti-gte",
+    "qti-sum",
+    "qti-map-response",
+    "qti-map-response-point",
+    "qti-string-match",
+}
 
 
 class CannotKeep(Exception):
@@ -30,7 +47,7 @@ def number(text: Any, what: str) -> float:
     return value
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Mapping:
     """Points by answer as the file names it, in its order; what any other answer is worth; bounds of the sum."""
 
@@ -66,9 +83,12 @@ def areas_of(declaration: Any) -> tuple[list[tuple[str, float]], Mapping | None]
     if node is None:
         return [], None
     areas = [
-        (f"{e.get('shape')} {str(e.get('coords', '')).replace(',', ' ')}", number(e.get("mapped-value", "0"), "a mapped value of"))
+        (
+            f"{e.get('shape')} {str(e.get('coords', '')).replace(',', ' ')}",
+            number(e.get("mapped-value", "0"), "a mapped value of"),
+        )
         for e in node.iterfind("qti-area-map-entry")
-    ]  # fmt: skip
+    ]
     return sorted((a for a in areas if a[1] > 0), key=lambda a: -a[1]), _mapping(node, dict(areas))
 
 
@@ -78,7 +98,11 @@ def _mapping(node: Any, values: dict[str, float]) -> Mapping:
     default = number(node.get("default-value", "0"), "a default value of")
     below = (low is None or low < 0) and (default < 0 or any(value < 0 for value in values.values()))
     return Mapping(
-        values, default, max(0.0, low or 0.0), None if upper is None else number(upper, "an upper bound of"), below
+        values=values,
+        default=default,
+        lower=max(0.0, low or 0.0),
+        upper=None if upper is None else number(upper, "an upper bound of"),
+        goes_below=below,
     )
 
 
@@ -118,9 +142,11 @@ def set_points(root: Any, names: Sequence[str]) -> float | None:
     """What the processing gives for a right answer, where it says so by itself."""
     found = [
         number((base.text or "").strip(), "points of")
-        for setter in root.iter("qti-set-outcome-value") if setter.get("identifier") in names
-        for base in setter.iterfind("qti-base-value") if str(base.get("base-type")) in ("float", "integer")
-    ]  # fmt: skip
+        for setter in root.iter("qti-set-outcome-value")
+        if setter.get("identifier") in names
+        for base in setter.iterfind("qti-base-value")
+        if str(base.get("base-type")) in ("float", "integer")
+    ]
     return max((value for value in found if value > 0), default=None)
 
 

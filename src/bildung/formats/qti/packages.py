@@ -37,7 +37,7 @@ def read_package(file: str, data: bytes) -> tuple[list[ItemRecord], list[Unread]
     """The items that the manifest lists, and those that cannot be kept here with the reason; or the first problem."""
     contents = open_archive(file, data)
     if "imsmanifest.xml" not in contents:
-        raise ImportProblem(file, "no imsmanifest.xml", "a QTI package has one at its top")
+        raise ImportProblem(file=file, found="no imsmanifest.xml", allowed="a QTI package has one at its top")
     manifest = parse(f"{file}: imsmanifest.xml", contents["imsmanifest.xml"])
     records: list[ItemRecord] = []
     unread: list[Unread] = []
@@ -48,24 +48,26 @@ def read_package(file: str, data: bytes) -> tuple[list[ItemRecord], list[Unread]
         path = _inside("", unquote(str(resource.get("href", ""))))
         if path not in contents:
             raise ImportProblem(
-                f"{file}: imsmanifest.xml",
-                f"{path} is not in the package",
-                "each listed file is in it",
-                resource.sourceline,
+                file=f"{file}: imsmanifest.xml",
+                found=f"{path} is not in the package",
+                allowed="each listed file is in it",
+                line=resource.sourceline,
             )
         place = f"{file}: {path}"
         root = as_three(parse(place, contents[path]))
         tags, subject, grade = _tags(resource)
         found = read_item(place, root, _standards(resource), tags, subject, grade)
         if found.code in seen:
-            raise ImportProblem(place, f"identifier {found.code} again", "each item has its own")
+            raise ImportProblem(file=place, found=f"identifier {found.code} again", allowed="each item has its own")
         seen.add(found.code)
         if isinstance(found, Unread):
             unread.append(found)
         else:
             records.append(_with_media(_with_stimulus(found, root, path, file, contents), path, contents))
     if not records and not unread:
-        raise ImportProblem(file, "no items", "resources of type imsqti_item_xmlv3p0, 2p2 or 2p1 are read")
+        raise ImportProblem(
+            file=file, found="no items", allowed="resources of type imsqti_item_xmlv3p0, 2p2 or 2p1 are read"
+        )
     return records, unread
 
 
@@ -87,7 +89,10 @@ def _with_stimulus(record: ItemRecord, root: Any, path: str, file: str, contents
     where = _inside(str(PurePosixPath(path).parent), unquote(str(reference.get("href", ""))))
     if where not in contents:
         raise ImportProblem(
-            record.place, f"{where} is not in the package", "the stimulus of each item is in it", reference.sourceline
+            file=record.place,
+            found=f"{where} is not in the package",
+            allowed="the stimulus of each item is in it",
+            line=reference.sourceline,
         )
     stimulus = read_stimulus(f"{file}: {where}", as_three(parse(f"{file}: {where}", contents[where])))
     folder = str(PurePosixPath(where).parent)
@@ -95,7 +100,11 @@ def _with_stimulus(record: ItemRecord, root: Any, path: str, file: str, contents
     if stimulus.media:
         held = _inside(folder, unquote(stimulus.media))
         if held not in contents:
-            raise ImportProblem(f"{file}: {where}", f"{held} is not in the package", "each picture and sound is in it")
+            raise ImportProblem(
+                file=f"{file}: {where}",
+                found=f"{held} is not in the package",
+                allowed="each picture and sound is in it",
+            )
         media[held] = contents[held]
         stimulus = replace(stimulus, media=held)
     html, more = _sources(stimulus.html, folder, contents)
@@ -135,7 +144,9 @@ def _with_media(record: ItemRecord, path: str, contents: dict[str, bytes]) -> It
         if isinstance(part, PointPart):
             held = _inside(folder, unquote(part.picture))
             if held not in contents:
-                raise ImportProblem(record.place, f"{held} is not in the package", "each picture is in it")
+                raise ImportProblem(
+                    file=record.place, found=f"{held} is not in the package", allowed="each picture is in it"
+                )
             media[held] = contents[held]
             part = part.model_copy(update={"picture": held})  # noqa: PLW2901
         parts.append(part)
@@ -148,8 +159,9 @@ def _standards(resource: Any) -> tuple[str, ...]:
     found = [
         (node.text or "").strip()
         for block in resource.iter("{*}curriculumStandardsMetadataSet")
-        for node in block.iter("{*}targetNodeIdentifier", "{*}identifier") if (node.text or "").strip()
-    ]  # fmt: skip
+        for node in block.iter("{*}targetNodeIdentifier", "{*}identifier")
+        if (node.text or "").strip()
+    ]
     return tuple(dict.fromkeys(found))
 
 
@@ -166,11 +178,15 @@ def _tags(resource: Any) -> tuple[Tags, str, str]:
             labels.append(text[:60])
     depth, seconds = values.get("depth", ""), values.get("seconds", "")
     tags = Tags(
-        int(depth) if depth in ("1", "2", "3", "4") else None, values.get("topic", "")[:80], values.get("unit", "")[:120], "",
-        values.get("calculator", "") if values.get("calculator") in ("none", "basic", "scientific") else "",
-        int(seconds) if 0 < (whole(seconds) or 0) <= 7200 else None, values.get("source", "")[:120],
-        tuple(dict.fromkeys(labels)),
-    )  # fmt: skip
+        depth=int(depth) if depth in ("1", "2", "3", "4") else None,
+        topic=values.get("topic", "")[:80],
+        unit=values.get("unit", "")[:120],
+        language="",
+        calculator=values.get("calculator", "") if values.get("calculator") in ("none", "basic", "scientific") else "",
+        seconds=int(seconds) if 0 < (whole(seconds) or 0) <= 7200 else None,
+        source=values.get("source", "")[:120],
+        labels=tuple(dict.fromkeys(labels)),
+    )
     return tags, values.get("subject", "")[:60], values.get("grade", "")[:10]
 
 
@@ -256,9 +272,15 @@ def _file(code: str) -> str:
 def _metadata(record: ItemRecord) -> str:
     tags = record.tags
     words = {
-        "depth": tags.depth, "topic": tags.topic, "unit": tags.unit, "calculator": tags.calculator, "seconds": tags.seconds,
-        "source": tags.source, "subject": record.subject, "grade": record.grade,
-    }  # fmt: skip
+        "depth": tags.depth,
+        "topic": tags.topic,
+        "unit": tags.unit,
+        "calculator": tags.calculator,
+        "seconds": tags.seconds,
+        "source": tags.source,
+        "subject": record.subject,
+        "grade": record.grade,
+    }
     keywords = [f"{name}: {value}" for name, value in words.items() if value not in ("", None)] + list(tags.labels)
     lom = "".join(f"<lom:keyword><lom:string>{escaped(k)}</lom:string></lom:keyword>" for k in keywords)
     lom = f"<lom:lom><lom:general>{lom}</lom:general></lom:lom>" if lom else ""

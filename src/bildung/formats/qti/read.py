@@ -52,7 +52,7 @@ class Unread:
     why: str
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Reading:
     """What is gathered while an item's body is walked."""
 
@@ -69,14 +69,16 @@ def read_item(
 ) -> ItemRecord | Unread:
     """root: with the names of 3.0. ImportProblem where the file is not an item at all."""
     if root.tag != "qti-assessment-item":
-        raise ImportProblem(place, f"<{root.tag}>", "an assessment item of QTI 3.0, 2.2 or 2.1", root.sourceline)
+        raise ImportProblem(
+            file=place, found=f"<{root.tag}>", allowed="an assessment item of QTI 3.0, 2.2 or 2.1", line=root.sourceline
+        )
     code = str(root.get("identifier", "")).strip()
     if not code:
-        raise ImportProblem(place, "no identifier", "each item has one", root.sourceline)
+        raise ImportProblem(file=place, found="no identifier", allowed="each item has one", line=root.sourceline)
     body = root.find("qti-item-body")
     if body is None:
-        raise ImportProblem(place, "no item body", "each item has one", root.sourceline)
-    reading = _Reading(root, place)
+        raise ImportProblem(file=place, found="no item body", allowed="each item has one", line=root.sourceline)
+    reading = _Reading(root=root, place=place)
     try:
         content = _content(reading, deepcopy(body))
     except (CannotKeep, Refused) as error:
@@ -88,7 +90,14 @@ def read_item(
     if language and not tags.language:
         tags = Tags(**{**tags.__dict__, "language": language})
     return ItemRecord(
-        code, content, standards, subject, grade, tags, lost=tuple(dict.fromkeys(reading.lost)), place=place
+        code=code,
+        content=content,
+        standards=standards,
+        subject=subject,
+        grade=grade,
+        tags=tags,
+        lost=tuple(dict.fromkeys(reading.lost)),
+        place=place,
     )
 
 
@@ -174,9 +183,16 @@ def _interaction(reading: _Reading, node: Any, single: bool) -> None:
     reading.names[identifier] = id
     reading.names[id] = id
     makers = {
-        "choice": _choice, "inline-choice": _menu, "text-entry": _entry, "extended-text": _writing, "order": _order,
-        "match": _match, "hottext": _hot_text, "slider": _slider, "select-point": _point,
-    }  # fmt: skip
+        "choice": _choice,
+        "inline-choice": _menu,
+        "text-entry": _entry,
+        "extended-text": _writing,
+        "order": _order,
+        "match": _match,
+        "hottext": _hot_text,
+        "slider": _slider,
+        "select-point": _point,
+    }
     kind = node.tag.removeprefix("qti-").removesuffix("-interaction")
     if kind == "gap-match":
         _gap_match(reading, node, declaration, id)
@@ -459,7 +475,7 @@ def _match(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, An
 
 def _match_credit(
     reading: _Reading, mapping: Mapping, worth: dict[tuple[str, str], float], pairs: dict[str, list[str]], rows: int
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """Points of a match with a mapping; as part of the points where each row is worth the same and nothing else is."""
     _says_below(reading, mapping)
     if not pairs:
@@ -558,10 +574,12 @@ def _point(reading: _Reading, node: Any, declaration: Any) -> tuple[dict[str, An
         areas = [(f"circle {v} 12", 1.0) for v in _values(declaration)]
         reading.lost.append("a point without an area: 12 pixels around it count")
     part = {
-        "type": "point", "picture": str(picture.get("src") or picture.get("data") or ""),
-        "told": str(picture.get("alt") or bare_text(inside(picture)) or ""), "width": _whole(picture.get("width"), 0) or 600,
+        "type": "point",
+        "picture": str(picture.get("src") or picture.get("data") or ""),
+        "told": str(picture.get("alt") or bare_text(inside(picture)) or ""),
+        "width": _whole(picture.get("width"), 0) or 600,
         "height": _whole(picture.get("height"), 0) or 400,
-    }  # fmt: skip
+    }
     return part, {"key": "|".join(area for area, _ in areas), **score}
 
 
@@ -623,32 +641,38 @@ def _criteria(block: Any) -> dict[str, Any]:
     for table in block.iter("table"):
         levels = [
             {"points": number(bare_text(inside(row[0])) or 0, "a level worth"), "text": bare_text(inside(row[1]))}
-            for row in table.iter("tr") if len(row) == 2 and row[0].tag == "td"
-        ]  # fmt: skip
+            for row in table.iter("tr")
+            if len(row) == 2 and row[0].tag == "td"
+        ]
         criteria.append({"title": bare_text(table.findtext("caption") or ""), "levels": levels})
     exemplars = [
         {
-                "answer": "\n".join(bare_text(inside(p)) for p in quote.findall("p")), "why": bare_text(quote.get("data-why", "")),
-                "points": [number(p, "an exemplar worth") for p in str(quote.get("data-points", "")).split()],
-            }
+            "answer": "\n".join(bare_text(inside(p)) for p in quote.findall("p")),
+            "why": bare_text(quote.get("data-why", "")),
+            "points": [number(p, "an exemplar worth") for p in str(quote.get("data-points", "")).split()],
+        }
         for quote in block.iter("blockquote")
-    ]  # fmt: skip
+    ]
     return {"rubric": criteria, "exemplars": exemplars}
 
 
 def _note(reading: _Reading, node: Any) -> dict[str, str]:
     answer = str(node.get("data-answer", ""))
     return {
-        "part": reading.names.get(str(node.get("data-part", "1")), "1"), "answer": reading.names.get(f"option {answer}", answer),
-        "note": bare_text(inside(node)), "link": str(node.get("data-link", "")),
-    }  # fmt: skip
+        "part": reading.names.get(str(node.get("data-part", "1")), "1"),
+        "answer": reading.names.get(f"option {answer}", answer),
+        "note": bare_text(inside(node)),
+        "link": str(node.get("data-link", "")),
+    }
 
 
 def read_stimulus(place: str, root: Any) -> StimulusRecord:
     """root: a qti-assessment-stimulus with the names of 3.0."""
     body = root.find("qti-stimulus-body")
     if root.tag != "qti-assessment-stimulus" or body is None:
-        raise ImportProblem(place, f"<{root.tag}>", "an assessment stimulus with a body", root.sourceline)
+        raise ImportProblem(
+            file=place, found=f"<{root.tag}>", allowed="an assessment stimulus with a body", line=root.sourceline
+        )
     code, title = str(root.get("identifier", "")).strip(), str(root.get("title", "")).strip()
     holder = body.find("div") if body.find("div") is not None and body.find("div").get("data-kind") else body
     kind = str(holder.get("data-kind", "passage"))
@@ -660,6 +684,12 @@ def read_stimulus(place: str, root: Any) -> StimulusRecord:
             told = str(shown.get("alt", "")) or bare_text(str(holder.get("data-told", "")))
             html = ""
     return StimulusRecord(
-        code, title or code, kind if kind in ("passage", "picture", "table", "data", "audio") else "passage", safe_html(html) if not media else "",
-        holder.get("data-numbered") == "true", media, told, str(holder.get("data-credit", "")),
-    )  # fmt: skip
+        code=code,
+        title=title or code,
+        kind=kind if kind in ("passage", "picture", "table", "data", "audio") else "passage",
+        html=safe_html(html) if not media else "",
+        numbered=holder.get("data-numbered") == "true",
+        media=media,
+        told=told,
+        credit=str(holder.get("data-credit", "")),
+    )

@@ -40,7 +40,7 @@ class QtiTestPart:
     sections: tuple[Section, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TestRecord:
     """linear: one item after the other; back: whether a finished one may be looked at again. lost: what the package says
     that a form has no place for."""
@@ -64,10 +64,10 @@ def write_test(identifier: str, test: TestRecord, paths: Mapping[str, str]) -> b
     return (
         f'<?xml version="1.0" encoding="UTF-8"?>\n<qti-assessment-test xmlns="{NS}" identifier="{escaped(identifier)}" '
         f'title="{escaped(test.title)}"><qti-outcome-declaration identifier="SCORE" cardinality="single" base-type="float"/>'
-        f"{limit}{parts}<qti-outcome-processing><qti-set-outcome-value identifier=\"SCORE\"><qti-sum>"
+        f'{limit}{parts}<qti-outcome-processing><qti-set-outcome-value identifier="SCORE"><qti-sum>'
         '<qti-test-variables variable-identifier="SCORE"/></qti-sum></qti-set-outcome-value></qti-outcome-processing>'
         "</qti-assessment-test>\n"
-    ).encode()  # fmt: skip
+    ).encode()
 
 
 def _part(at: int, part: QtiTestPart, test: TestRecord, paths: Mapping[str, str]) -> str:
@@ -75,8 +75,9 @@ def _part(at: int, part: QtiTestPart, test: TestRecord, paths: Mapping[str, str]
     said = (
         '<qti-rubric-block view="candidate" use="instructions"><qti-content-body>'
         f"<p>{escaped(part.instructions)}</p></qti-content-body></qti-rubric-block>"
-        if part.instructions else ""
-    )  # fmt: skip
+        if part.instructions
+        else ""
+    )
     sections = []
     for n, section in enumerate(part.sections, 1):
         title = part.name or f"Part {at}"
@@ -110,13 +111,18 @@ def read_test(file: str, data: bytes) -> TestRecord | None:
     """The first test that the manifest lists; None where it lists none. Its items are called by their own identifiers."""
     contents = open_archive(file, data)
     if "imsmanifest.xml" not in contents:
-        raise ImportProblem(file, "no imsmanifest.xml", "a QTI package has one at its top")
+        raise ImportProblem(file=file, found="no imsmanifest.xml", allowed="a QTI package has one at its top")
     manifest = parse(f"{file}: imsmanifest.xml", contents["imsmanifest.xml"])
     for resource in manifest.iter("{*}resource"):
         if TEST_TYPES.match(str(resource.get("type", ""))):
             path = _inside("", unquote(str(resource.get("href", ""))))
             if path not in contents:
-                raise ImportProblem(f"{file}: imsmanifest.xml", f"{path} is not in the package", "each listed file is in it", resource.sourceline)  # fmt: skip
+                raise ImportProblem(
+                    file=f"{file}: imsmanifest.xml",
+                    found=f"{path} is not in the package",
+                    allowed="each listed file is in it",
+                    line=resource.sourceline,
+                )
             return _test(f"{file}: {path}", as_three(parse(f"{file}: {path}", contents[path])), path, file, contents)
     return None
 
@@ -156,23 +162,32 @@ def _test(place: str, root: Any, path: str, file: str, contents: Mapping[str, by
         if next(root.iter("{*}" + tag), None) is not None:
             lost.append(what)
     if not parts:
-        raise ImportProblem(place, "no items", "a test part has sections with references to items")
+        raise ImportProblem(file=place, found="no items", allowed="a test part has sections with references to items")
     seen: set[str] = set()
     for code in (c for part in parts for s in part.sections for c in s.items):
         if code in seen:
-            raise ImportProblem(place, f"item {code} twice", "an item stands on a form once")
+            raise ImportProblem(file=place, found=f"item {code} twice", allowed="an item stands on a form once")
         seen.add(code)
     return TestRecord(
-        str(root.get("title", "")).strip() or str(root.get("identifier", "")), tuple(parts), _minutes(root), linear,
-        back or not linear, attempts, feedback, tuple(dict.fromkeys(lost)),
-    )  # fmt: skip
+        title=str(root.get("title", "")).strip() or str(root.get("identifier", "")),
+        parts=tuple(parts),
+        minutes=_minutes(root),
+        linear=linear,
+        back=back or not linear,
+        attempts=attempts,
+        feedback=feedback,
+        lost=tuple(dict.fromkeys(lost)),
+    )
 
 
 def _code(place: str, ref: Any, folder: str, file: str, contents: Mapping[str, bytes]) -> str:
     path = _inside(folder, unquote(str(ref.get("href", ""))))
     if path not in contents:
         raise ImportProblem(
-            place, f"{path} is not in the package", "each item that a test names is in it", ref.sourceline
+            file=place,
+            found=f"{path} is not in the package",
+            allowed="each item that a test names is in it",
+            line=ref.sourceline,
         )
     return str(parse(f"{file}: {path}", contents[path]).get("identifier", ""))
 

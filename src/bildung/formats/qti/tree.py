@@ -12,7 +12,11 @@ from bildung.formats.problem import ImportProblem
 QTI3 = "http://www.imsglobal.org/xsd/imsqtiasi_v3p0"
 QTI2 = re.compile(r"http://www\.imsglobal\.org/xsd/imsqti_v2p[012]")
 MAX_XML = 4 * 1024 * 1024
-_ROOTS = {"assessmentItem": "qti-assessment-item", "assessmentStimulus": "qti-assessment-stimulus", "assessmentTest": "qti-assessment-test"}  # fmt: skip
+_ROOTS = {
+    "assessmentItem": "qti-assessment-item",
+    "assessmentStimulus": "qti-assessment-stimulus",
+    "assessmentTest": "qti-assessment-test",
+}
 # what 2.x calls with a name of its own; everything else there is HTML or MathML
 _OWN = set(
     [
@@ -101,15 +105,21 @@ _OWN = set(
 def parse(place: str, data: bytes) -> Any:
     """An XML tree with no network, no external entities and no entity expansion at all."""
     if len(data) > MAX_XML:
-        raise ImportProblem(place, f"{len(data)} bytes", f"at most {MAX_XML} bytes")
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, remove_comments=True, remove_pis=True)  # fmt: skip
+        raise ImportProblem(file=place, found=f"{len(data)} bytes", allowed=f"at most {MAX_XML} bytes")
+    parser = etree.XMLParser(
+        resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, remove_comments=True, remove_pis=True
+    )
     try:
         root = etree.fromstring(data, parser)
     except etree.XMLSyntaxError as error:
-        raise ImportProblem(place, error.msg or "not well-formed", "well-formed XML", error.lineno) from None
+        raise ImportProblem(
+            file=place, found=error.msg or "not well-formed", allowed="well-formed XML", line=error.lineno
+        ) from None
     document: Any = root.getroottree().docinfo
     if document.doctype:
-        raise ImportProblem(place, "a document type declaration", "QTI has none, and entities are refused", 1)
+        raise ImportProblem(
+            file=place, found="a document type declaration", allowed="QTI has none, and entities are refused", line=1
+        )
     return root
 
 

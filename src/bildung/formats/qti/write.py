@@ -91,7 +91,9 @@ def write_item(record: ItemRecord, media: dict[str, str], stimulus: str = "") ->
         body = re.sub(rf'<span data-gap="{id}"\s*(?:/>|></span>)', lambda _, p=part: _inline(p, media), body)  # type: ignore[misc]
     if body and not body.lstrip().startswith("<"):
         body = f"<p>{body}</p>"
-    outcomes = [f'<qti-outcome-declaration identifier="SCORE" cardinality="single" base-type="float" normal-maximum="{record.points:g}"><qti-default-value><qti-value>0</qti-value></qti-default-value></qti-outcome-declaration>']  # fmt: skip
+    outcomes = [
+        f'<qti-outcome-declaration identifier="SCORE" cardinality="single" base-type="float" normal-maximum="{record.points:g}"><qti-default-value><qti-value>0</qti-value></qti-default-value></qti-outcome-declaration>'
+    ]
     for part, scoring in pairs:
         outcomes.append(
             f'<qti-outcome-declaration identifier="SCORE_{part.id}" cardinality="single" base-type="float" '

@@ -35,7 +35,7 @@ class FormRow:
     item: BankItem
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Together:
     """table: a row for each student and administration. people, session, window, form, sitting: (n,) ids behind the rows;
     sitting is the first of a test in parts. seconds: (n, items), NaN where unknown; None where nobody counted. rows: of
@@ -58,19 +58,27 @@ class Together:
     def take(self, kept: BoolArray) -> Together:
         """Some of the rows."""
         return replace(
-            self, table=self.table.take(kept), people=self.people[kept], session=self.session[kept], window=self.window[kept],
-            form=self.form[kept], sitting=self.sitting[kept], seconds=None if self.seconds is None else self.seconds[kept],
-        )  # fmt: skip
+            self,
+            table=self.table.take(kept),
+            people=self.people[kept],
+            session=self.session[kept],
+            window=self.window[kept],
+            form=self.form[kept],
+            sitting=self.sitting[kept],
+            seconds=None if self.seconds is None else self.seconds[kept],
+        )
 
 
 def form_rows(db: Session, form_id: int) -> list[FormRow]:
     """Items of a form, in its order."""
     found = db.execute(
         with_parts(
-            select(FormItem, ItemVersion).join(ItemVersion, FormItem.item_version_id == ItemVersion.id)
-            .where(FormItem.form_id == form_id).order_by(FormItem.position)
+            select(FormItem, ItemVersion)
+            .join(ItemVersion, FormItem.item_version_id == ItemVersion.id)
+            .where(FormItem.form_id == form_id)
+            .order_by(FormItem.position)
         )
-    )  # fmt: skip
+    )
     return [
         FormRow(place.id, at, place.part, _as_shown(bank_item(version), place.face))
         for at, (place, version) in enumerate(found, 1)
@@ -160,9 +168,19 @@ def together(
     people, session_of, window_of, form_of, sitting = (np.concatenate(list(some)) for some in zip(*about, strict=True))
     every = {_identity(r.item) for rows in own.values() for r in rows}
     return Together(
-        stacked(tables), people, session_of, window_of, form_of, sitting, timed, tuple(common),
-        {id: tuple(own[id][at].place for at in places) for id, places in column.items()}, len(every) - len(common), in_parts, raw,
-    )  # fmt: skip
+        table=stacked(tables),
+        people=people,
+        session=session_of,
+        window=window_of,
+        form=form_of,
+        sitting=sitting,
+        seconds=timed,
+        rows=tuple(common),
+        places={id: tuple(own[id][at].place for at in places) for id, places in column.items()},
+        left=len(every) - len(common),
+        in_parts=in_parts,
+        raw=raw,
+    )
 
 
 def analyse_sessions(

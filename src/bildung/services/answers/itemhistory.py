@@ -30,7 +30,7 @@ from bildung.store.models import (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Use:
     """One administration of an item. version: its number then. wrong: the most chosen wrong answer and its share.
     Figures of fewer than five students are not told."""
@@ -76,20 +76,27 @@ def _due(db: Session) -> list[tuple[int, int, list[int], datetime, str]]:
     scorings = {
         form_id: newest
         for form_id, newest in db.execute(
-            select(FormItem.form_id, func.max(Scoring.id)).join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
+            select(FormItem.form_id, func.max(Scoring.id))
+            .join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
             .group_by(FormItem.form_id)
         )
-    }  # fmt: skip
+    }
     sessions: dict[tuple[int, int], list[tuple[int, int, datetime]]] = {}
     for id, form_id, window_id, version, start in db.execute(
         select(
-            PlannedSession.id, func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id,
-            PlannedSession.data_version, PlannedSession.start,
-        ).outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
+            PlannedSession.id,
+            func.coalesce(Sitting.form_id, PlannedSession.form_id),
+            PlannedSession.window_id,
+            PlannedSession.data_version,
+            PlannedSession.start,
+        )
+        .outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
         .join(Form, Form.id == PlannedSession.form_id)
         # answers that were practised, with hints and told at once, say nothing of what an item does in a test
-        .where(PlannedSession.closed_at.is_not(None), Form.kind != "mirror").distinct().order_by(PlannedSession.id)
-    ):  # fmt: skip
+        .where(PlannedSession.closed_at.is_not(None), Form.kind != "mirror")
+        .distinct()
+        .order_by(PlannedSession.id)
+    ):
         sessions.setdefault((form_id, window_id), []).append((id, version, start))
     due = []
     for (form_id, window_id), found in sessions.items():
@@ -105,15 +112,28 @@ def _row(
     figures = found.figures
     wrong = max(
         (row for row in found.options if not row.is_key and row.option and row.n and row.kind == "answer"),
-        key=lambda row: row.n, default=None,
-    )  # fmt: skip
+        key=lambda row: row.n,
+        default=None,
+    )
     low, high = figures.p_ci95 or (None, None)
     return {
-        "form_id": form_id, "window_id": window_id, "item_version_id": version_id, "n": figures.n, "p": figures.p,
-        "p_low": low, "p_high": high, "r_rest": figures.r_rest, "wrong": wrong.option if wrong else "",
-        "wrong_share": wrong.share if wrong else None, "flags": [{"flag": f.flag, "weight": f.weight} for f in found.flags],
-        "sound": found.sound, "at": at, "stamp": stamp, "sd": figures.sd, "loading": _loading(found),
-    }  # fmt: skip
+        "form_id": form_id,
+        "window_id": window_id,
+        "item_version_id": version_id,
+        "n": figures.n,
+        "p": figures.p,
+        "p_low": low,
+        "p_high": high,
+        "r_rest": figures.r_rest,
+        "wrong": wrong.option if wrong else "",
+        "wrong_share": wrong.share if wrong else None,
+        "flags": [{"flag": f.flag, "weight": f.weight} for f in found.flags],
+        "sound": found.sound,
+        "at": at,
+        "stamp": stamp,
+        "sd": figures.sd,
+        "loading": _loading(found),
+    }
 
 
 def _loading(found: ItemAnalysis) -> float | None:
@@ -136,18 +156,28 @@ def keep_last(db: Session, item_ids: list[int]) -> None:
     """Make the kept last use of these items again."""
     last: dict[int, ItemUse] = {}
     for item_id, f in db.execute(
-        select(ItemVersion.item_id, ItemFigure).join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id)
-        .where(ItemVersion.item_id.in_(item_ids)).order_by(ItemFigure.at.desc(), ItemFigure.form_id)
-    ):  # fmt: skip
+        select(ItemVersion.item_id, ItemFigure)
+        .join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id)
+        .where(ItemVersion.item_id.in_(item_ids))
+        .order_by(ItemFigure.at.desc(), ItemFigure.form_id)
+    ):
         if item_id in last:
             last[item_id].times += 1
         else:
             last[item_id] = ItemUse(
                 item_id=item_id,
-                item_version_id=f.item_version_id, times=1, n=f.n, p=f.p, r_rest=f.r_rest, wrong_share=f.wrong_share, at=f.at,
-                p_error=None if f.p_low is None or f.p_high is None else (f.p_high - f.p_low) / (2 * Z95), sd=f.sd, loading=f.loading,
+                item_version_id=f.item_version_id,
+                times=1,
+                n=f.n,
+                p=f.p,
+                r_rest=f.r_rest,
+                wrong_share=f.wrong_share,
+                at=f.at,
+                p_error=None if f.p_low is None or f.p_high is None else (f.p_high - f.p_low) / (2 * Z95),
+                sd=f.sd,
+                loading=f.loading,
                 problem=any(flag["weight"] == "problem" for flag in f.flags),
-            )  # fmt: skip
+            )
     db.execute(delete(ItemUse).where(ItemUse.item_id.in_(item_ids)))
     db.add_all(last.values())
 
@@ -157,17 +187,32 @@ def uses(db: Session, item_ids: list[int]) -> dict[int, list[Use]]:
     found: dict[int, list[Use]] = {}
     rows = db.execute(
         select(ItemVersion.item_id, ItemVersion.number, ItemFigure, Form, Window.name)
-        .join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id).join(Form, Form.id == ItemFigure.form_id)
+        .join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id)
+        .join(Form, Form.id == ItemFigure.form_id)
         .join(Window, Window.id == ItemFigure.window_id)
-        .where(ItemVersion.item_id.in_(item_ids)).order_by(ItemFigure.at.desc(), ItemFigure.form_id)
-    )  # fmt: skip
+        .where(ItemVersion.item_id.in_(item_ids))
+        .order_by(ItemFigure.at.desc(), ItemFigure.form_id)
+    )
     for item_id, number, f, form, window in rows:
         told = f.n >= LEAST
         interval = [f.p_low, f.p_high] if told and f.p_low is not None and f.p_high is not None else None
         found.setdefault(item_id, []).append(
             Use(
-                f.form_id, form.name, f.window_id, window, form.grade, f.at, number, f.n, f.p if told else None, interval,
-                f.r_rest if told else None, f.wrong if told else "", f.wrong_share if told else None, f.flags if told else [], f.sound,
+                form_id=f.form_id,
+                form=form.name,
+                window_id=f.window_id,
+                window=window,
+                grade=form.grade,
+                at=f.at,
+                version=number,
+                n=f.n,
+                p=f.p if told else None,
+                p_ci95=interval,
+                r_rest=f.r_rest if told else None,
+                wrong=f.wrong if told else "",
+                wrong_share=f.wrong_share if told else None,
+                flags=f.flags if told else [],
+                sound=f.sound,
             )
-        )  # fmt: skip
+        )
     return found

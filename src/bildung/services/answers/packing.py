@@ -15,7 +15,7 @@ from bildung.store.models import FormItem, PackedAnswers, PlannedSession, Respon
 BLANK = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pack:
     """Of all forms that the session's students received. sittings: (n,) ids. labels: by form item. codes: (form items in
     order of id, n); BLANK or 1 + place of the label. times: the same shape, milliseconds, 0 where the item was never
@@ -53,7 +53,7 @@ def packs(db: Session, session_ids: Sequence[int]) -> list[Pack]:
         shape = len(labels), sittings.size
         codes = np.frombuffer(row.codes, dtype=np.uint16).reshape(shape)
         times = None if row.times is None else np.frombuffer(row.times, dtype=np.uint32).reshape(shape)
-        found.append(Pack(sittings, tuple(sorted(labels)), labels, codes, times))
+        found.append(Pack(sittings=sittings, form_items=tuple(sorted(labels)), labels=labels, codes=codes, times=times))
     return found
 
 
@@ -68,13 +68,20 @@ def _read(db: Session, session: PlannedSession) -> Pack:
     places: list[dict[str, int]] = [{} for _ in items]
     for sitting, item, answer in db.execute(
         select(Response.sitting_id, Response.form_item_id, Response.answer)
-        .join(Sitting, Sitting.id == Response.sitting_id).where(Sitting.session_id == session.id)
-    ):  # fmt: skip
+        .join(Sitting, Sitting.id == Response.sitting_id)
+        .where(Sitting.session_id == session.id)
+    ):
         if answer:
             place = places[rows[item]]
             codes[rows[item], columns[sitting]] = place.setdefault(answer, len(place) + 1)
     labels = {id: list(place) for id, place in zip(items, places, strict=True)}
-    return Pack(np.array(sittings, dtype=np.int64), tuple(items), labels, codes, _times(db, session, rows, columns))
+    return Pack(
+        sittings=np.array(sittings, dtype=np.int64),
+        form_items=tuple(items),
+        labels=labels,
+        codes=codes,
+        times=_times(db, session, rows, columns),
+    )
 
 
 def _times(
@@ -83,9 +90,10 @@ def _times(
     """Over all devices of a student."""
     found = db.execute(
         select(TimeOn.sitting_id, TimeOn.form_item_id, func.sum(TimeOn.milliseconds))
-        .join(Sitting, Sitting.id == TimeOn.sitting_id).where(Sitting.session_id == session.id)
+        .join(Sitting, Sitting.id == TimeOn.sitting_id)
+        .where(Sitting.session_id == session.id)
         .group_by(TimeOn.sitting_id, TimeOn.form_item_id)
-    ).all()  # fmt: skip
+    ).all()
     if not found:
         return None
     times = np.zeros((len(rows), len(columns)), dtype=np.uint32)

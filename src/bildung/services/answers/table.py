@@ -37,12 +37,16 @@ from bildung.store.models import FormItem, Mark, PlannedSession, Sitting
 
 OPENED = 1.0  # seconds
 STATUS = {
-    "handed_in": Status.SAT, "answering": Status.IN_PROGRESS, "not_started": Status.IN_PROGRESS,
-    "absent": Status.ABSENT, "exempt": Status.EXEMPT, "void": Status.VOID,
-}  # fmt: skip
+    "handed_in": Status.SAT,
+    "answering": Status.IN_PROGRESS,
+    "not_started": Status.IN_PROGRESS,
+    "absent": Status.ABSENT,
+    "exempt": Status.EXEMPT,
+    "void": Status.VOID,
+}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rows:
     """people: (n,) ids; status: (n,) of Status. sittings: (m,) ids of the sittings behind them, one each unless the
     test has several parts; row, state: (m,) of each sitting; columns: by pack the sittings of it that are wanted.
@@ -69,11 +73,11 @@ def rows_of(db: Session, form_id: int, sessions: Sequence[int]) -> Rows:
     about = {
         id: (person, state, form, drawn, part)
         for id, person, state, form, drawn, part in db.execute(
-            select(
-                Sitting.id, Sitting.person_id, Sitting.state, Sitting.form_id, Sitting.drawn, PlannedSession.part
-            ).join(PlannedSession, PlannedSession.id == Sitting.session_id).where(Sitting.session_id.in_(sessions))
+            select(Sitting.id, Sitting.person_id, Sitting.state, Sitting.form_id, Sitting.drawn, PlannedSession.part)
+            .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+            .where(Sitting.session_id.in_(sessions))
         )
-    }  # fmt: skip
+    }
     lead = dict(
         db.execute(select(PlannedSession.id, PlannedSession.form_id).where(PlannedSession.id.in_(sessions))).all()
     )
@@ -102,9 +106,19 @@ def rows_of(db: Session, form_id: int, sessions: Sequence[int]) -> Rows:
     state = np.array([STATUS[about[id][1]] for id in kept], dtype=np.uint8)
     drawn = {id: frozenset(some) for id in kept if (some := about[id][3]) is not None}
     return Rows(
-        people, status, np.array(kept, dtype=np.int64), np.array(row, dtype=np.int64), state, parts, tuple(found),
-        tuple(columns), drawn, in_parts, first, session,
-    )  # fmt: skip
+        people=people,
+        status=status,
+        sittings=np.array(kept, dtype=np.int64),
+        row=np.array(row, dtype=np.int64),
+        state=state,
+        part=parts,
+        packs=tuple(found),
+        columns=tuple(columns),
+        drawn=drawn,
+        in_parts=in_parts,
+        first=first,
+        session=session,
+    )
 
 
 def _together(states: list[Status]) -> Status:
@@ -182,16 +196,20 @@ def _marks(db: Session, places: Sequence[int]) -> dict[int, dict[int, float]]:
     found: dict[int, dict[int, float]] = {place: {} for place in places}
     if places:
         for place, sitting, points in db.execute(
-            select(Mark.form_item_id, Mark.sitting_id, func.avg(Mark.points)).where(Mark.form_item_id.in_(places))
+            select(Mark.form_item_id, Mark.sitting_id, func.avg(Mark.points))
+            .where(Mark.form_item_id.in_(places))
             .group_by(Mark.form_item_id, Mark.sitting_id)
-        ):  # fmt: skip
+        ):
             found[place][sitting] = round(float(points), 6)
     return found
 
 
 def _marked(
-    item: ItemColumn, blocks: Sequence[tuple[list[str], npt.NDArray[np.uint16]]], sittings: npt.NDArray[np.int64], marks: dict[int, float]
-) -> tuple[ItemColumn, Answers]:  # fmt: skip
+    item: ItemColumn,
+    blocks: Sequence[tuple[list[str], npt.NDArray[np.uint16]]],
+    sittings: npt.NDArray[np.int64],
+    marks: dict[int, float],
+) -> tuple[ItemColumn, Answers]:
     """An item that a person marks, by the points that were given; answers without a mark still wait."""
     texts = [np.array(["", *cells], dtype=object)[codes] for cells, codes in blocks]
     written = np.array([bool(text) for block in texts for text in block], dtype=np.bool_)
@@ -234,10 +252,16 @@ def for_the_core(item: BankItem) -> tuple[ItemColumn, Rule]:
     if item.kind in ("choice", "reason") and isinstance(first, ChoicePart) and first.most == 1:
         options = tuple(option.id for option in first.options)
         keys = tuple(k.strip() for k in scored.key.split("|"))
-        return ItemColumn(item.code, "choice", item.points, options, keys, "", tuple(item.standards)), part_rule(
-            first, scored
-        )
-    return ItemColumn(item.code, item.kind, item.points, standards=tuple(item.standards)), item_rule(
+        return ItemColumn(
+            name=item.code,
+            kind="choice",
+            points=item.points,
+            options=options,
+            keys=keys,
+            part="",
+            standards=tuple(item.standards),
+        ), part_rule(first, scored)
+    return ItemColumn(name=item.code, kind=item.kind, points=item.points, standards=tuple(item.standards)), item_rule(
         item.shown, item.scoring
     )
 

@@ -32,8 +32,14 @@ USABLE = ("ready", "in_use", "field_test")
 
 
 def candidates(
-    ctx: Context, db: Session, actor: Actor, subject: str | None = "", grade: str = "", window_id: int | None = None, always: Sequence[int] = (),
-) -> list[Candidate]:  # fmt: skip
+    ctx: Context,
+    db: Session,
+    actor: Actor,
+    subject: str | None = "",
+    grade: str = "",
+    window_id: int | None = None,
+    always: Sequence[int] = (),
+) -> list[Candidate]:
     """Items of a subject and grade (empty: any; no subject: none) that are ready or in use, and versions that are named, whatever
     their state. A candidate's id is its version's. window_id: items planned in it already are marked."""
     newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
@@ -49,21 +55,29 @@ def candidates(
     if grade:
         fits.append(grade_is(grade))
     points = (
-        select(Scoring.points).where(Scoring.item_version_id == ItemVersion.id).order_by(Scoring.number.desc()).limit(1)
-        .correlate(ItemVersion).scalar_subquery()
-    )  # fmt: skip
+        select(Scoring.points)
+        .where(Scoring.item_version_id == ItemVersion.id)
+        .order_by(Scoring.number.desc())
+        .limit(1)
+        .correlate(ItemVersion)
+        .scalar_subquery()
+    )
     rows = db.execute(
-        select(ItemVersion.id, ItemVersion.kind, Item, points, Stimulus.code, ItemUse).join(Item, Item.id == ItemVersion.item_id)
+        select(ItemVersion.id, ItemVersion.kind, Item, points, Stimulus.code, ItemUse)
+        .join(Item, Item.id == ItemVersion.item_id)
         .outerjoin(StimulusVersion, StimulusVersion.id == ItemVersion.stimulus_version_id)
-        .outerjoin(Stimulus, Stimulus.id == StimulusVersion.stimulus_id).outerjoin(ItemUse, ItemUse.item_id == Item.id)
+        .outerjoin(Stimulus, Stimulus.id == StimulusVersion.stimulus_id)
+        .outerjoin(ItemUse, ItemUse.item_id == Item.id)
         .where(scope(actor, Action.BANK_READ), or_(ItemVersion.id.in_(always), and_(*fits)))
         .order_by(Item.code)
-    ).all()  # fmt: skip
+    ).all()
     ids = {row[0] for row in rows}
     standards: dict[int, list[str]] = {}
     for version, code in db.execute(
-        select(ItemStandard.item_version_id, Standard.code).join(Standard).order_by(ItemStandard.item_version_id, ItemStandard.rank)
-    ):  # fmt: skip
+        select(ItemStandard.item_version_id, Standard.code)
+        .join(Standard)
+        .order_by(ItemStandard.item_version_id, ItemStandard.rank)
+    ):
         if version in ids:
             standards.setdefault(version, []).append(code)
     version_of = {row[2].id: row[0] for row in rows}
@@ -73,14 +87,24 @@ def candidates(
             enemies.setdefault(a, set()).add(version_of[b])
             enemies.setdefault(b, set()).add(version_of[a])
     used = _counts(
-        db, select(ItemVersion.item_id, func.count()).join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id)
-        .where(ItemFigure.at >= year_begins(ctx, db)).group_by(ItemVersion.item_id),
-    )  # fmt: skip
-    planned = _counts(
-        db, select(ItemVersion.item_id, func.count()).join(FormItem, FormItem.item_version_id == ItemVersion.id)
-        .join(PlannedSession, PlannedSession.form_id == FormItem.form_id).where(PlannedSession.window_id == window_id)
+        db,
+        select(ItemVersion.item_id, func.count())
+        .join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id)
+        .where(ItemFigure.at >= year_begins(ctx, db))
         .group_by(ItemVersion.item_id),
-    ) if window_id is not None else {}  # fmt: skip
+    )
+    planned = (
+        _counts(
+            db,
+            select(ItemVersion.item_id, func.count())
+            .join(FormItem, FormItem.item_version_id == ItemVersion.id)
+            .join(PlannedSession, PlannedSession.form_id == FormItem.form_id)
+            .where(PlannedSession.window_id == window_id)
+            .group_by(ItemVersion.item_id),
+        )
+        if window_id is not None
+        else {}
+    )
     waiting, kept = decided(db)
     found = []
     for id, kind, item, worth, stimulus, last in rows:
@@ -88,12 +112,28 @@ def candidates(
         use = last if last is not None and last.item_version_id == id else None
         found.append(
             Candidate(
-                id, item.code, tuple(standards.get(id, ())), worth or 0.0, kind, item.depth, item.topic, item.unit, item.seconds,
-                stimulus or "", use.p if use else None, use.p_error if use else None, use.sd if use else None,
-                use.loading if use else None, use.r_rest if use else None, use.n if use else 0, used.get(item.id, 0),
-                item.id in planned, item.id in waiting or bool(use and use.problem and item.id not in kept), frozenset(enemies.get(item.id, ())),
+                id=id,
+                code=item.code,
+                standards=tuple(standards.get(id, ())),
+                points=worth or 0.0,
+                kind=kind,
+                depth=item.depth,
+                topic=item.topic,
+                unit=item.unit,
+                seconds=item.seconds,
+                stimulus=stimulus or "",
+                p=use.p if use else None,
+                p_error=use.p_error if use else None,
+                sd=use.sd if use else None,
+                loading=use.loading if use else None,
+                r_rest=use.r_rest if use else None,
+                n=use.n if use else 0,
+                used=used.get(item.id, 0),
+                window=item.id in planned,
+                problem=item.id in waiting or bool(use and use.problem and item.id not in kept),
+                enemies=frozenset(enemies.get(item.id, ())),
             )
-        )  # fmt: skip
+        )
     return found
 
 

@@ -45,7 +45,10 @@ MOVES: dict[str, tuple[str, ...]] = {
     "resting": ("in_use", "field_test", "retired"),
     "retired": ("resting",),
 }
-EMPTY = {"shown": {"body": "", "parts": [{"type": "choice", "options": [{"id": letter, "html": ""} for letter in "ABCD"]}]}, "scoring": [{"key": "A"}]}  # fmt: skip
+EMPTY = {
+    "shown": {"body": "", "parts": [{"type": "choice", "options": [{"id": letter, "html": ""} for letter in "ABCD"]}]},
+    "scoring": [{"key": "A"}],
+}
 
 
 @dataclass(frozen=True)
@@ -54,7 +57,7 @@ class Fault:
     wanted: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DraftView:
     """faults: place and what is wanted there; a draft with any cannot become a version. of: the version it changes."""
 
@@ -111,13 +114,23 @@ def free_code(db: Session, stem: str) -> str:
 
 
 def _start(
-    ctx: Context, db: Session, actor: Actor, item: Item, content: Content, standards: list[str],
-    stimulus_id: int | None, template: dict[str, Any] | None = None,
-) -> ItemDraft:  # fmt: skip
+    ctx: Context,
+    db: Session,
+    actor: Actor,
+    item: Item,
+    content: Content,
+    standards: list[str],
+    stimulus_id: int | None,
+    template: dict[str, Any] | None = None,
+) -> ItemDraft:
     draft = ItemDraft(
-        item_id=item.id, content={"content": content.model_dump(), "standards": standards}, template=template,
-        stimulus_id=stimulus_id, author_id=actor.person_id, updated_at=ctx.clock(),
-    )  # fmt: skip
+        item_id=item.id,
+        content={"content": content.model_dump(), "standards": standards},
+        template=template,
+        stimulus_id=stimulus_id,
+        author_id=actor.person_id,
+        updated_at=ctx.clock(),
+    )
     db.add(draft)
     return draft
 
@@ -165,11 +178,21 @@ def _view(db: Session, actor: Actor, item: Item, draft: ItemDraft) -> DraftView:
     template = read_template(draft.template) if draft.template else None
     offered = db.get(Item, draft.offered_from) if draft.offered_from else None
     return DraftView(
-        item.id, item.code, draft.revision, draft.stage, content, template, list(draft.content["standards"]),
-        draft.stimulus_id, _faults(content, template), author.name if author else "",
-        draft.updated_at, item.versions[-1].number if item.versions else None, offered.code if offered else "",
-        may_finish(actor, item, draft),
-    )  # fmt: skip
+        item_id=item.id,
+        code=item.code,
+        revision=draft.revision,
+        stage=draft.stage,
+        content=content,
+        template=template,
+        standards=list(draft.content["standards"]),
+        stimulus_id=draft.stimulus_id,
+        faults=_faults(content, template),
+        author=author.name if author else "",
+        updated_at=draft.updated_at,
+        of=item.versions[-1].number if item.versions else None,
+        offered_from=offered.code if offered else "",
+        may_finish=may_finish(actor, item, draft),
+    )
 
 
 def _faults(content: Content, template: Template | None) -> list[tuple[str, str]]:
@@ -191,9 +214,15 @@ def may_finish(actor: Actor, item: Item, draft: ItemDraft) -> bool:
 
 
 def save_draft(
-    ctx: Context, actor: Actor, item_id: int, revision: int, content: Any, standards: list[str], stimulus_id: int | None,
+    ctx: Context,
+    actor: Actor,
+    item_id: int,
+    revision: int,
+    content: Any,
+    standards: list[str],
+    stimulus_id: int | None,
     template: Any = None,
-) -> DraftView:  # fmt: skip
+) -> DraftView:
     """Keep what was written so far. Conflict where somebody saved since `revision`: nothing of theirs is lost."""
     try:
         found = cleaned(read_content(content))
@@ -296,9 +325,15 @@ def finish(ctx: Context, actor: Actor, item_id: int, revision: int) -> int:
         if draft.stimulus_id is not None:
             stimulus = db.get_one(Stimulus, draft.stimulus_id).versions[-1]
         version = add_version(
-            db, item, view.content, [known[code] for code in view.standards if code in known], stimulus, ctx.clock(),
-            draft.author_id, draft.template,
-        )  # fmt: skip
+            db,
+            item,
+            view.content,
+            [known[code] for code in view.standards if code in known],
+            stimulus,
+            ctx.clock(),
+            draft.author_id,
+            draft.template,
+        )
         if item.state == "draft":
             item.state = "ready"
         db.delete(draft)
@@ -379,10 +414,21 @@ def copy_item(ctx: Context, actor: Actor, item_id: int, code: str = "") -> int:
         name = code.strip() or free_code(db, f"{item.code}-copy")
         _free(db, name)
         copied = Item(
-            code=name, subject=item.subject, grade=item.grade, state="draft", owner_id=owner_of_new(actor),
-            origin_version_id=latest.id, depth=item.depth, topic=item.topic, unit=item.unit, language=item.language,
-            calculator=item.calculator, seconds=item.seconds, source=item.source, labels=list(item.labels),
-        )  # fmt: skip
+            code=name,
+            subject=item.subject,
+            grade=item.grade,
+            state="draft",
+            owner_id=owner_of_new(actor),
+            origin_version_id=latest.id,
+            depth=item.depth,
+            topic=item.topic,
+            unit=item.unit,
+            language=item.language,
+            calculator=item.calculator,
+            seconds=item.seconds,
+            source=item.source,
+            labels=list(item.labels),
+        )
         db.add(copied)
         db.flush()
         stimulus = latest.stimulus.stimulus_id if latest.stimulus else None
@@ -410,9 +456,15 @@ def offer_back(ctx: Context, actor: Actor, item_id: int, why: str) -> None:
             raise Conflict(f"{target.code} has a draft at the moment; offer yours when that is finished")
         latest = item.versions[-1]
         draft = _start(
-            ctx, db, actor, target, content_of(latest), [s.standard.code for s in latest.standards],
-            latest.stimulus.stimulus_id if latest.stimulus else None, latest.template,
-        )  # fmt: skip
+            ctx,
+            db,
+            actor,
+            target,
+            content_of(latest),
+            [s.standard.code for s in latest.standards],
+            latest.stimulus.stimulus_id if latest.stimulus else None,
+            latest.template,
+        )
         draft.stage, draft.offered_from = "in_review", item.id
         db.add(
             ItemComment(
@@ -461,10 +513,18 @@ def _scores(actor: Actor, content: Any, answers: dict[str, str]) -> list[PartSco
         if isinstance(rule, Marked):
             return [
                 PartScore(
-                    scoring.id, label, None if label else 0.0, scoring.points, "a person marks it" if label else ""
+                    id=scoring.id,
+                    label=label,
+                    points=None if label else 0.0,
+                    maximum=scoring.points,
+                    why="a person marks it" if label else "",
                 )
             ]
-        return [PartScore(scoring.id, label, rule.points(label) if label else 0.0, scoring.points, "")]
+        return [
+            PartScore(
+                id=scoring.id, label=label, points=rule.points(label) if label else 0.0, maximum=scoring.points, why=""
+            )
+        ]
     except (Refused, ValueError) as error:
         raise Invalid(str(error), "answer") from None
 

@@ -101,5 +101,6 @@ def _read_records(db: Session, ids: list[int]) -> list[ItemRecord]:
     # a template's own text has gaps where its values go: what travels are the items drawn from it
     return [
         replace(record_of(bank_item(v)), enemies=tuple(sorted(codes.get(v.item_id, []))))
-        for v in rows if v.item_id in wanted and v.template is None
-    ]  # fmt: skip
+        for v in rows
+        if v.item_id in wanted and v.template is None
+    ]

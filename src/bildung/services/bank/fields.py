@@ -16,7 +16,7 @@ from bildung.services.shared.wire import Named, listed
 from bildung.store.models import Item, ItemFigure, Lesson
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fields:
     kinds: Annotated[list[tuple[str, str]], listed(Named)]
     states: list[str]
@@ -46,6 +46,14 @@ def fields(ctx: Context, actor: Actor) -> Fields:
             flag["flag"] for found in db.scalars(select(ItemFigure.flags).distinct().limit(2000)) for flag in found
         }
         return Fields(
-            list(KINDS.items()), list(STATES), list(ORDERS.items()), list(TEXT_FIELDS.items()), list(NUMBER_FIELDS.items()),
-            distinct(Item.topic), [u for u in units if u], sorted(labels), distinct(Item.source), sorted(flags),
-        )  # fmt: skip
+            kinds=list(KINDS.items()),
+            states=list(STATES),
+            orders=list(ORDERS.items()),
+            fields=list(TEXT_FIELDS.items()),
+            numbers=list(NUMBER_FIELDS.items()),
+            topics=distinct(Item.topic),
+            units=[u for u in units if u],
+            labels=sorted(labels),
+            sources=distinct(Item.source),
+            flags=sorted(flags),
+        )

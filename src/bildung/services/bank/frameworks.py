@@ -47,7 +47,7 @@ class Linked:
     code: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FrameworkLine:
     id: Id
     title: str
@@ -57,7 +57,7 @@ class FrameworkLine:
     linked: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandardRow:
     """depth, leaf: its place in the tree. items: with it as main standard. linked: counterparts elsewhere, as
     relation, framework and code."""
@@ -77,7 +77,7 @@ class StandardRow:
     linked: Annotated[list[tuple[str, str, str]], listed(Linked)]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FrameworkPage:
     finding: str
     framework: FrameworkLine
@@ -91,14 +91,19 @@ def list_frameworks(db: Session) -> list[FrameworkLine]:
         id: n for id, n in db.execute(select(Standard.framework_id, func.count()).group_by(Standard.framework_id))
     }
     linked: Counter[int | None] = Counter()
-    for id, in db.execute(
+    for (id,) in db.execute(
         select(Standard.framework_id).where(
             Standard.id.in_(select(StandardLink.origin_id)) | Standard.id.in_(select(StandardLink.destination_id))
         )
-    ):  # fmt: skip
+    ):
         linked[id] += 1
     rows = db.scalars(select(Framework).order_by(Framework.main.desc(), Framework.title, Framework.version.desc()))
-    return [FrameworkLine(f.id, f.title, f.version, f.main, counts.get(f.id, 0), linked[f.id]) for f in rows]
+    return [
+        FrameworkLine(
+            id=f.id, title=f.title, version=f.version, main=f.main, standards=counts.get(f.id, 0), linked=linked[f.id]
+        )
+        for f in rows
+    ]
 
 
 def framework_page(ctx: Context, actor: Actor, framework_id: int | None = None) -> FrameworkPage | None:
@@ -114,7 +119,13 @@ def framework_page(ctx: Context, actor: Actor, framework_id: int | None = None) 
                 return None
             raise NotFound("there is no such framework")
         rows = _rows(db, line.id)
-    return FrameworkPage(_finding(line, rows), line, frameworks, rows, actor.may(Action.FRAMEWORKS_WRITE))
+    return FrameworkPage(
+        finding=_finding(line, rows),
+        framework=line,
+        frameworks=frameworks,
+        rows=rows,
+        may_change=actor.may(Action.FRAMEWORKS_WRITE),
+    )
 
 
 def _rows(db: Session, framework_id: int) -> list[StandardRow]:
@@ -124,18 +135,31 @@ def _rows(db: Session, framework_id: int) -> list[StandardRow]:
         id: n
         for id, n in db.execute(
             select(ItemStandard.standard_id, func.count())
-            .where(ItemStandard.rank == 0, ItemStandard.item_version_id.in_(newest)).group_by(ItemStandard.standard_id)
+            .where(ItemStandard.rank == 0, ItemStandard.item_version_id.in_(newest))
+            .group_by(ItemStandard.standard_id)
         )
-    }  # fmt: skip
+    }
     linked = _counterparts(db, set(standards))
     placed = in_order({id: s.parent_id for id, s in standards.items()}, {id: s.position for id, s in standards.items()})
     return [
         StandardRow(
-            s.id, s.code, s.text, s.plain, s.kind, s.subject, s.grade, s.grade_to, s.priority, p.depth, p.leaf,
-            items.get(s.id, 0), linked.get(s.id, []),
+            id=s.id,
+            code=s.code,
+            text=s.text,
+            plain=s.plain,
+            kind=s.kind,
+            subject=s.subject,
+            grade=s.grade,
+            grade_to=s.grade_to,
+            priority=s.priority,
+            depth=p.depth,
+            leaf=p.leaf,
+            items=items.get(s.id, 0),
+            linked=linked.get(s.id, []),
         )
-        for p in placed for s in (standards[p.key],)
-    ]  # fmt: skip
+        for p in placed
+        for s in (standards[p.key],)
+    ]
 
 
 def _counterparts(db: Session, ids: set[int]) -> dict[int, list[tuple[str, str, str]]]:
@@ -145,8 +169,9 @@ def _counterparts(db: Session, ids: set[int]) -> dict[int, list[tuple[str, str, 
     titles = {f.id: f"{f.title} {f.version}".strip() for f in db.scalars(select(Framework))}
     for link in db.scalars(select(StandardLink)):
         for mine, theirs, words in (
-            (link.origin_id, link.destination_id, link.relation), (link.destination_id, link.origin_id, f"{link.relation} (from there)"),
-        ):  # fmt: skip
+            (link.origin_id, link.destination_id, link.relation),
+            (link.destination_id, link.origin_id, f"{link.relation} (from there)"),
+        ):
             if mine in ids and theirs in other and theirs not in ids:
                 s = other[theirs]
                 found.setdefault(mine, []).append((words, titles.get(s.framework_id or 0, ""), s.code or s.text))
@@ -170,9 +195,11 @@ def texts(ctx: Context) -> dict[str, tuple[str, str]]:
     """Text and family sentence of every code, for wherever a code stands; the main framework's come last and win."""
     with ctx.store.read() as db:
         rows = db.execute(
-            select(Standard.code, Standard.text, Standard.plain).outerjoin(Framework, Framework.id == Standard.framework_id)
-            .where(Standard.code != "", Standard.text != "").order_by(Framework.main)
-        )  # fmt: skip
+            select(Standard.code, Standard.text, Standard.plain)
+            .outerjoin(Framework, Framework.id == Standard.framework_id)
+            .where(Standard.code != "", Standard.text != "")
+            .order_by(Framework.main)
+        )
         return {code: (text, plain) for code, text, plain in rows}
 
 
@@ -245,7 +272,11 @@ class _Plan:
         values = {"title": r.title, "version": r.version, "creator": r.creator, "language": r.language}
         name = f"{r.title} {r.version}".strip()
         if self.framework is None:
-            self.lines.append(PreviewLine("added", "framework", r.identifier, name, f"{len(r.standards)} standards"))
+            self.lines.append(
+                PreviewLine(
+                    fate="added", what="framework", id=r.identifier, label=name, detail=f"{len(r.standards)} standards"
+                )
+            )
             if self.do:
                 first = self.db.scalar(select(func.count()).select_from(Framework)) == 0
                 self.framework = Framework(identifier=r.identifier, main=first, **values)
@@ -254,7 +285,13 @@ class _Plan:
             return
         moves = [n for n, v in values.items() if getattr(self.framework, n) != v]
         self.lines.append(
-            PreviewLine("changed" if moves else "same", "framework", r.identifier, name, ", ".join(moves))
+            PreviewLine(
+                fate="changed" if moves else "same",
+                what="framework",
+                id=r.identifier,
+                label=name,
+                detail=", ".join(moves),
+            )
         )
         if self.do:
             for n in moves:
@@ -272,7 +309,7 @@ class _Plan:
             label = f"{s.code} {s.text}".strip()[:120]
             values: dict[str, Any] = {name: getattr(s, name) for name in _FIELDS}
             if row is None:
-                self.lines.append(PreviewLine("added", "standard", s.code or s.identifier, label))
+                self.lines.append(PreviewLine(fate="added", what="standard", id=s.code or s.identifier, label=label))
                 if self.do:
                     row = Standard(identifier=s.identifier, framework_id=self._id(), **values)
                     self.db.add(row)
@@ -288,7 +325,9 @@ class _Plan:
                     if was_orphan
                     else "; ".join(f"{n}: {getattr(row, n) or '–'} → {values[n] or '–'}" for n in moves)
                 )
-                self.lines.append(PreviewLine(fate, "standard", s.code or s.identifier, label, detail))
+                self.lines.append(
+                    PreviewLine(fate=fate, what="standard", id=s.code or s.identifier, label=label, detail=detail)
+                )
                 if self.do:
                     for n, v in values.items():
                         setattr(row, n, v)
@@ -320,15 +359,19 @@ class _Plan:
             if s.id in used:
                 self.lines.append(
                     PreviewLine(
-                        "left_out",
-                        "standard",
-                        s.code,
-                        label,
-                        "no longer in the file; stays, because items or lessons have it",
+                        fate="left_out",
+                        what="standard",
+                        id=s.code,
+                        label=label,
+                        detail="no longer in the file; stays, because items or lessons have it",
                     )
                 )
                 continue
-            self.lines.append(PreviewLine("changed", "standard", s.code, label, "no longer in the file: goes"))
+            self.lines.append(
+                PreviewLine(
+                    fate="changed", what="standard", id=s.code, label=label, detail="no longer in the file: goes"
+                )
+            )
             if self.do:
                 self.db.execute(
                     delete(StandardLink).where((StandardLink.origin_id == s.id) | (StandardLink.destination_id == s.id))
@@ -349,19 +392,19 @@ class _Plan:
             if not all(end in known or end in mine for end in (link.origin, link.destination)):
                 self.lines.append(
                     PreviewLine(
-                        "left_out",
-                        "link",
-                        link.relation,
-                        label,
-                        "the other standard is not here; bring its framework in first",
+                        fate="left_out",
+                        what="link",
+                        id=link.relation,
+                        label=label,
+                        detail="the other standard is not here; bring its framework in first",
                     )
                 )
                 continue
             origin, destination = known.get(link.origin), known.get(link.destination)
             if origin is not None and destination is not None and (origin.id, destination.id, link.relation) in there:
-                self.lines.append(PreviewLine("same", "link", link.relation, label))
+                self.lines.append(PreviewLine(fate="same", what="link", id=link.relation, label=label))
                 continue
-            self.lines.append(PreviewLine("added", "link", link.relation, label))
+            self.lines.append(PreviewLine(fate="added", what="link", id=link.relation, label=label))
             if self.do:
                 assert origin is not None and destination is not None
                 self.db.add(StandardLink(origin_id=origin.id, destination_id=destination.id, relation=link.relation))
@@ -389,11 +432,21 @@ def _record(db: Session, framework: Framework) -> FrameworkRecord:
     order = in_order({id: s.parent_id for id, s in rows.items()}, {id: s.position for id, s in rows.items()})
     standards = tuple(
         StandardRecord(
-            s.identifier or "", s.code, s.text, s.plain, s.kind, s.subject, s.grade, s.grade_to, s.priority,
-            rows[s.parent_id].identifier or "" if s.parent_id in rows else "", s.position,
+            identifier=s.identifier or "",
+            code=s.code,
+            text=s.text,
+            plain=s.plain,
+            kind=s.kind,
+            subject=s.subject,
+            grade=s.grade,
+            grade_to=s.grade_to,
+            priority=s.priority,
+            parent=rows[s.parent_id].identifier or "" if s.parent_id in rows else "",
+            position=s.position,
         )
-        for p in order for s in (rows[p.key],)
-    )  # fmt: skip
+        for p in order
+        for s in (rows[p.key],)
+    )
     identifiers = {
         s.id: s.identifier or "" for s in db.scalars(select(Standard).where(Standard.identifier.is_not(None)))
     }
@@ -403,13 +456,13 @@ def _record(db: Session, framework: Framework) -> FrameworkRecord:
         if link.origin_id in rows and link.destination_id in identifiers
     )
     return FrameworkRecord(
-        framework.identifier,
-        framework.title,
-        framework.version,
-        framework.creator,
-        framework.language,
-        standards,
-        links,
+        identifier=framework.identifier,
+        title=framework.title,
+        version=framework.version,
+        creator=framework.creator,
+        language=framework.language,
+        standards=standards,
+        links=links,
     )
 
 

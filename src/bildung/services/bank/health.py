@@ -32,7 +32,7 @@ def untold_pictures(content: Content) -> int:
     return sum(not _TOLD.search(tag) for html in htmls(content) for tag in _PICTURE.findall(html))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Thin:
     """A standard with too few items. easy, middle, hard: by the last time each was sat; unknown: never sat. depths:
     items at depth 1 to 4."""
@@ -58,7 +58,7 @@ class Worn:
     what: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Health:
     """spread: items by standard grade and difficulty, as bars. Lists hold the first SHOWN; counts have all."""
 
@@ -88,10 +88,11 @@ def health(ctx: Context, actor: Actor) -> Health:
         standing = standing_of(db, {item.item_id for item in items})
         parents = select(Standard.parent_id).where(Standard.parent_id.is_not(None))
         standards = db.scalars(
-            select(Standard).outerjoin(Framework, Framework.id == Standard.framework_id)
+            select(Standard)
+            .outerjoin(Framework, Framework.id == Standard.framework_id)
             .where(Standard.framework_id.is_(None) | Framework.main.is_(True), Standard.id.not_in(parents))
             .order_by(Standard.position, Standard.code)
-        ).all()  # fmt: skip
+        ).all()
         main = {
             version: standard
             for version, standard in db.execute(
@@ -146,9 +147,18 @@ def health(ctx: Context, actor: Actor) -> Health:
         "waiting": len(waiting),
     }
     return Health(
-        _finding(len(items), counts, sum(t.priority for t in thin)), len(items), ENOUGH, len(standards), thin[:SHOWN], worn[:SHOWN], flagged[:SHOWN],
-        unused[:SHOWN], untold[:SHOWN], waiting[:SHOWN], counts,
-    )  # fmt: skip
+        finding=_finding(len(items), counts, sum(t.priority for t in thin)),
+        items=len(items),
+        enough=ENOUGH,
+        standards=len(standards),
+        thin=thin[:SHOWN],
+        worn=worn[:SHOWN],
+        flagged=flagged[:SHOWN],
+        unused=unused[:SHOWN],
+        untold=untold[:SHOWN],
+        waiting=waiting[:SHOWN],
+        counts=counts,
+    )
 
 
 def _thin(standard: Standard, items: list[BankItem], history: dict[int, list[Use]]) -> Thin:
@@ -156,15 +166,15 @@ def _thin(standard: Standard, items: list[BankItem], history: dict[int, list[Use
     known = [use.p for use in latest if use is not None and use.p is not None]
     easy, hard = sum(p > EASY for p in known), sum(p < HARD for p in known)
     return Thin(
-        standard.code,
-        standard.text,
-        standard.priority,
-        len(items),
-        easy,
-        len(known) - easy - hard,
-        hard,
-        len(items) - len(known),
-        [sum(item.tags.depth == depth for item in items) for depth in (1, 2, 3, 4)],
+        code=standard.code,
+        text=standard.text,
+        priority=standard.priority,
+        items=len(items),
+        easy=easy,
+        middle=len(known) - easy - hard,
+        hard=hard,
+        unknown=len(items) - len(known),
+        depths=[sum(item.tags.depth == depth for item in items) for depth in (1, 2, 3, 4)],
     )
 
 

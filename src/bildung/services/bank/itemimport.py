@@ -23,7 +23,7 @@ from bildung.services.items.bankitem import content_of, standards_by_code
 from bildung.services.items.media import keep_all
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.staging import Planner, Preview, PreviewLine, decide, in_one_go, stage
+from bildung.services.shared.staging import Fate, Planner, Preview, PreviewLine, decide, in_one_go, stage
 from bildung.store.models import (
     Item,
     ItemEnemy,
@@ -59,13 +59,20 @@ def plan_items(ctx: Context, db: Session, files: dict[str, bytes], apply: bool) 
         if is_archive(data) and is_package(name, data):
             found, unread = read_package(name, data)
             records += found
-            left += [PreviewLine("left_out", "item", item.code, item.code, item.why) for item in unread]
+            left += [
+                PreviewLine(fate="left_out", what="item", id=item.code, label=item.code, detail=item.why)
+                for item in unread
+            ]
         else:
             records += read_items(name, data)
     seen: dict[str, ItemRecord] = {}
     for record in records:
         if record.code in seen:
-            raise ImportProblem(record.place, f"{record.code} again (first in {seen[record.code].place})", "once each")
+            raise ImportProblem(
+                file=record.place,
+                found=f"{record.code} again (first in {seen[record.code].place})",
+                allowed="once each",
+            )
         seen[record.code] = record
     return left + add_records(ctx, db, [keep_all(ctx, db, record, apply) for record in records], apply)
 
@@ -86,7 +93,9 @@ def add_records(
         for code in record.standards:
             if code not in standards and code not in new_codes:
                 new_codes.add(code)
-                lines.append(PreviewLine("added", "standard", code, code, "its code only; no text yet"))
+                lines.append(
+                    PreviewLine(fate="added", what="standard", id=code, label=code, detail="its code only; no text yet")
+                )
                 if apply:
                     standards[code] = Standard(code=code)
                     db.add(standards[code])
@@ -101,27 +110,40 @@ def add_records(
         lost = f"not kept: {', '.join(record.lost)}" if record.lost else ""
         if latest is not None and not changes:
             if retagged:
-                lines.append(PreviewLine("changed", "item", record.code, label, f"tags: {', '.join(retagged)}"))
+                lines.append(
+                    PreviewLine(
+                        fate="changed", what="item", id=record.code, label=label, detail=f"tags: {', '.join(retagged)}"
+                    )
+                )
                 if apply and item is not None:
                     _tag(item, retagged)
                     touched.append(item)
             else:
-                lines.append(PreviewLine("same", "item", record.code, label))
+                lines.append(PreviewLine(fate="same", what="item", id=record.code, label=label))
             continue
         if latest is None:
-            lines.append(PreviewLine("added", "item", record.code, label, lost))
+            lines.append(PreviewLine(fate="added", what="item", id=record.code, label=label, detail=lost))
         else:
             detail = f"next version: {', '.join(changes)} changed; results stay with version {latest.number}"
             lines.append(
-                PreviewLine("changed", "item", record.code, label, "; ".join(part for part in (detail, lost) if part))
+                PreviewLine(
+                    fate="changed",
+                    what="item",
+                    id=record.code,
+                    label=label,
+                    detail="; ".join(part for part in (detail, lost) if part),
+                )
             )
         if not apply:
             continue
         if item is None:
             item = Item(
-                code=record.code, subject=record.subject, grade=record.grade, state="ready",
+                code=record.code,
+                subject=record.subject,
+                grade=record.grade,
+                state="ready",
                 origin_version_id=(origins or {}).get(record.code),
-            )  # fmt: skip
+            )
             db.add(item)
             items[record.code] = item
         _tag(item, retagged or _retagged(item, record))
@@ -145,27 +167,44 @@ def _items_whole() -> Any:
 
 
 def _stimulus(
-    db: Session, known: dict[str, Stimulus], record: StimulusRecord, item: ItemRecord, apply: bool, at: datetime, lines: list[PreviewLine],
-) -> StimulusVersion | None:  # fmt: skip
+    db: Session,
+    known: dict[str, Stimulus],
+    record: StimulusRecord,
+    item: ItemRecord,
+    apply: bool,
+    at: datetime,
+    lines: list[PreviewLine],
+) -> StimulusVersion | None:
     """The version of a stimulus that says what the record says: the newest, or the next one."""
     stimulus = known.get(record.code)
     latest = stimulus.versions[-1] if stimulus and stimulus.versions else None
     values = {
-        "title": record.title, "kind": record.kind, "html": safe_html(record.html), "numbered": record.numbered,
-        "media": record.media, "told": record.told, "credit": record.credit,
-    }  # fmt: skip
+        "title": record.title,
+        "kind": record.kind,
+        "html": safe_html(record.html),
+        "numbered": record.numbered,
+        "media": record.media,
+        "told": record.told,
+        "credit": record.credit,
+    }
     if latest is not None and all(getattr(latest, name) == value for name, value in values.items()):
         return latest
-    fate = "added" if latest is None else "changed"
-    lines.append(PreviewLine(fate, "stimulus", record.code, record.title, "" if latest is None else "next version"))  # type: ignore[arg-type]
+    fate: Fate = "added" if latest is None else "changed"
+    lines.append(
+        PreviewLine(
+            fate=fate,
+            what="stimulus",
+            id=record.code,
+            label=record.title,
+            detail="" if latest is None else "next version",
+        )
+    )
     if not apply:
         return None
     if stimulus is None:
         stimulus = known[record.code] = Stimulus(code=record.code, subject=item.subject, grade=item.grade)
         db.add(stimulus)
-    version = StimulusVersion(
-        stimulus=stimulus, number=len(stimulus.versions) + 1, created_at=at, **values
-    )  # fmt: skip
+    version = StimulusVersion(stimulus=stimulus, number=len(stimulus.versions) + 1, created_at=at, **values)
     db.add(version)
     return version
 
@@ -190,8 +229,10 @@ def _enemies(db: Session, records: Sequence[ItemRecord], items: dict[str, Item])
     db.flush()
     wanted = {
         tuple(sorted((items[record.code].id, items[code].id)))
-        for record in records for code in record.enemies if code in items and code != record.code
-    }  # fmt: skip
+        for record in records
+        for code in record.enemies
+        if code in items and code != record.code
+    }
     known = {(e.item_id, e.other_id) for e in db.scalars(select(ItemEnemy))}
     db.add_all(ItemEnemy(item_id=one, other_id=other) for one, other in sorted(wanted - known))
 
@@ -200,9 +241,12 @@ def _changes(latest: ItemVersion, record: ItemRecord, content: Content) -> list[
     was = content_of(latest)
     old = latest.stimulus.stimulus.code if latest.stimulus else ""
     pairs = {
-        "text": (was.shown.body, content.shown.body), "answers": (was.shown.parts, content.shown.parts),
-        "tools": (was.shown.tools, content.shown.tools), "key": (was.scoring, content.scoring),
-        "notes": (was.behind, content.behind), "stimulus": (old, record.stimulus.code if record.stimulus else ""),
+        "text": (was.shown.body, content.shown.body),
+        "answers": (was.shown.parts, content.shown.parts),
+        "tools": (was.shown.tools, content.shown.tools),
+        "key": (was.scoring, content.scoring),
+        "notes": (was.behind, content.behind),
+        "stimulus": (old, record.stimulus.code if record.stimulus else ""),
         "standards": ([s.standard.code for s in latest.standards], list(record.standards)),
-    }  # fmt: skip
+    }
     return [name for name, (old, new) in pairs.items() if old != new]

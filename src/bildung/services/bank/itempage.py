@@ -31,7 +31,7 @@ class VersionLine:
     kind: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Comment:
     id: Id
     by: str
@@ -47,7 +47,7 @@ class Related:
     code: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pooled:
     """Of all items drawn from a template, the last time each was sat. n: answers. p: by answers; low, high: of the single
     items. differ: what to do where they differ beyond chance."""
@@ -61,7 +61,7 @@ class Pooled:
     differ: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemPage:
     """item: at its newest version; None before the first. moves: where it may go from its state. verdicts: what was
     decided about it when it was judged, the newest first."""
@@ -94,9 +94,10 @@ class ItemPage:
 def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
     with ctx.store.read() as db:
         item = _read(db, actor, item_id)
-        write = actor.may(Action.BANK_WRITE) and db.scalar(
-            select(Item.id).where(Item.id == item_id, scope(actor, Action.BANK_WRITE))
-        ) is not None  # fmt: skip
+        write = (
+            actor.may(Action.BANK_WRITE)
+            and db.scalar(select(Item.id).where(Item.id == item_id, scope(actor, Action.BANK_WRITE))) is not None
+        )
         found = uses(db, [item_id]).get(item_id, [])
         verdicts = verdicts_of(db, [item_id]).get(item_id, [])
         newest = db.scalar(
@@ -111,12 +112,21 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
             )
         }
         comments = [
-            Comment(c.id, p.name if p else "", c.at, c.text, c.settled_at is not None, c.person_id == actor.person_id)
-            for c, p in db.execute(
-                select(ItemComment, Person).outerjoin(Person, Person.id == ItemComment.person_id)
-                .where(ItemComment.item_id == item_id).order_by(ItemComment.id)
+            Comment(
+                id=c.id,
+                by=p.name if p else "",
+                at=c.at,
+                text=c.text,
+                settled=c.settled_at is not None,
+                own=c.person_id == actor.person_id,
             )
-        ]  # fmt: skip
+            for c, p in db.execute(
+                select(ItemComment, Person)
+                .outerjoin(Person, Person.id == ItemComment.person_id)
+                .where(ItemComment.item_id == item_id)
+                .order_by(ItemComment.id)
+            )
+        ]
         draft = db.get(ItemDraft, item_id)
         writer = db.get(Person, draft.author_id) if draft and draft.author_id else None
         origin = db.get(ItemVersion, item.origin_version_id) if item.origin_version_id else None
@@ -126,23 +136,43 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
             select(Item.id, Item.code).where(Item.origin_version_id.in_(versions), readable).order_by(Item.code)
         ).all()
         enemies = db.execute(
-            select(Item.id, Item.code).join(ItemEnemy, or_(ItemEnemy.item_id == Item.id, ItemEnemy.other_id == Item.id))
-            .where(or_(ItemEnemy.item_id == item_id, ItemEnemy.other_id == item_id), Item.id != item_id, readable).order_by(Item.code)
-        ).all()  # fmt: skip
+            select(Item.id, Item.code)
+            .join(ItemEnemy, or_(ItemEnemy.item_id == Item.id, ItemEnemy.other_id == Item.id))
+            .where(or_(ItemEnemy.item_id == item_id, ItemEnemy.other_id == item_id), Item.id != item_id, readable)
+            .order_by(Item.code)
+        ).all()
         came_from = None
         if origin is not None:
             row = db.execute(select(Item.id, Item.code).where(Item.id == origin.item_id, readable)).first()
             came_from = Related(row.id, row.code) if row else None
         return ItemPage(
-            bank_item(newest) if newest else None, item.id, item.code, item.subject, item.grade, item.state, tags_of(item),
-            item.owner_id is not None, found, verdicts,
-            [VersionLine(v.number, v.created_at, authors.get(v.author_id or 0, ""), v.kind) for v in reversed(item.versions)],
-            comments, draft.stage if draft else "", writer.name if writer else "", came_from,
-            origin.number if origin and came_from else None, [Related(*row) for row in copies],
-            [Related(*row) for row in enemies], _pooled(db, versions) if newest is not None and newest.template is not None else None,
-            list(MOVES.get(item.state, ())) if write else [], write,
-            bool(draft and write and may_finish(actor, item, draft)), _finding(item, newest, found, draft, comments, standing_of(db, [item_id]).get(item_id)),
-        )  # fmt: skip
+            item=bank_item(newest) if newest else None,
+            item_id=item.id,
+            code=item.code,
+            subject=item.subject,
+            grade=item.grade,
+            state=item.state,
+            tags=tags_of(item),
+            own=item.owner_id is not None,
+            uses=found,
+            verdicts=verdicts,
+            versions=[
+                VersionLine(v.number, v.created_at, authors.get(v.author_id or 0, ""), v.kind)
+                for v in reversed(item.versions)
+            ],
+            comments=comments,
+            draft=draft.stage if draft else "",
+            draft_by=writer.name if writer else "",
+            origin=came_from,
+            origin_version=origin.number if origin and came_from else None,
+            copies=[Related(*row) for row in copies],
+            enemies=[Related(*row) for row in enemies],
+            pooled=_pooled(db, versions) if newest is not None and newest.template is not None else None,
+            moves=list(MOVES.get(item.state, ())) if write else [],
+            may_write=write,
+            may_finish=bool(draft and write and may_finish(actor, item, draft)),
+            finding=_finding(item, newest, found, draft, comments, standing_of(db, [item_id]).get(item_id)),
+        )
 
 
 def _pooled(db: Session, versions: list[int]) -> Pooled:
@@ -152,9 +182,14 @@ def _pooled(db: Session, versions: list[int]) -> Pooled:
     found = template_statistics({drawn[row.item_id]: (round((row.p or 0.0) * row.n), row.n) for row in rows})
     shares = [row.p for row in rows if row.p is not None]
     return Pooled(
-        len(drawn), len(rows), found.n, found.p, min(shares, default=None), max(shares, default=None),
-        found.flag.why if found.flag else "",
-    )  # fmt: skip
+        items=len(drawn),
+        sat=len(rows),
+        n=found.n,
+        p=found.p,
+        low=min(shares, default=None),
+        high=max(shares, default=None),
+        differ=found.flag.why if found.flag else "",
+    )
 
 
 def _read(db: Session, actor: Actor, item_id: int) -> Item:

@@ -17,7 +17,7 @@ from bildung.store.models import (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandardLine:
     code: str
     text: str
@@ -49,14 +49,15 @@ def overview(ctx: Context, actor: Actor) -> BankOverview:
                 Standard.framework_id.is_(None) | Framework.main.is_(True),
                 Standard.id.not_in(select(Standard.parent_id).where(Standard.parent_id.is_not(None))),
             )
-            .group_by(Standard.id).order_by(Standard.position, Standard.code)
-        ).all()  # fmt: skip
+            .group_by(Standard.id)
+            .order_by(Standard.position, Standard.code)
+        ).all()
         items = db.scalar(select(func.count(ItemVersion.item_id.distinct())).where(ItemVersion.id.in_(newest))) or 0
         written = select(ItemVersion.item_id)
         unfinished = db.scalar(select(func.count()).select_from(Item).where(allowed, Item.id.not_in(written))) or 0
         subjects = db.scalars(select(Item.subject).where(Item.subject != "").distinct().order_by(Item.subject)).all()
         grades = db.scalars(select(Item.grade).where(Item.grade != "").distinct().order_by(Item.grade)).all()
-    standards = [StandardLine(s.code, s.text, s.subject, s.grade, n) for s, n in rows]
+    standards = [StandardLine(code=s.code, text=s.text, subject=s.subject, grade=s.grade, items=n) for s, n in rows]
     bare = sum(line.items == 0 for line in standards)
     if not items:
         finding = f"{unfinished} {'item is' if unfinished == 1 else 'items are'} being written; none is finished yet."

@@ -36,15 +36,22 @@ from bildung.store.models import (
 from bildung.store.words import having
 
 ORDERS = {
-    "code": "by code", "p": "hardest first", "easy": "easiest first", "r_rest": "least separating first",
-    "last": "sat longest ago first", "recent": "sat latest first", "unused": "never sat first",
-    "year": "most used this year first", "times": "most used first", "wrong": "strongest wrong answer first",
-}  # fmt: skip
+    "code": "by code",
+    "p": "hardest first",
+    "easy": "easiest first",
+    "r_rest": "least separating first",
+    "last": "sat longest ago first",
+    "recent": "sat latest first",
+    "unused": "never sat first",
+    "year": "most used this year first",
+    "times": "most used first",
+    "wrong": "strongest wrong answer first",
+}
 _BY_USE = tuple(order for order in ORDERS if order != "code")
 STATES = ("draft", "in_review", "ready", "field_test", "in_use", "resting", "retired")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Found:
     """An item as found. this_year: administrations since the year began. comments: open ones. draft: its stage, or
     empty."""
@@ -77,18 +84,22 @@ def find_items(
         these = [item.item_id for item in items]
         comments = dict(
             db.execute(
-                select(ItemComment.item_id, func.count()).where(ItemComment.item_id.in_(these), ItemComment.settled_at.is_(None))
+                select(ItemComment.item_id, func.count())
+                .where(ItemComment.item_id.in_(these), ItemComment.settled_at.is_(None))
                 .group_by(ItemComment.item_id)
             ).all()
-        )  # fmt: skip
+        )
         drafts = dict(db.execute(select(ItemDraft.item_id, ItemDraft.stage).where(ItemDraft.item_id.in_(these))).all())
     found = [
         Found(
-            item, history.get(item.item_id, []), sum(use.at >= search.begins for use in history.get(item.item_id, [])),
-            comments.get(item.item_id, 0), drafts.get(item.item_id, ""),
+            item=item,
+            uses=history.get(item.item_id, []),
+            this_year=sum(use.at >= search.begins for use in history.get(item.item_id, [])),
+            comments=comments.get(item.item_id, 0),
+            draft=drafts.get(item.item_id, ""),
         )
         for item in items
-    ]  # fmt: skip
+    ]
     return found, total, write_search(terms)
 
 
@@ -119,16 +130,21 @@ class _Search:
         used = aliased(ItemVersion)
         # this year's uses are counted only where they are asked for
         self.year = (
-            select(used.item_id, func.count().label("times")).join(ItemFigure, ItemFigure.item_version_id == used.id)
-            .where(ItemFigure.at >= self.begins).group_by(used.item_id).cte("this_year").prefix_with("MATERIALIZED")
-        )  # fmt: skip
+            select(used.item_id, func.count().label("times"))
+            .join(ItemFigure, ItemFigure.item_version_id == used.id)
+            .where(ItemFigure.at >= self.begins)
+            .group_by(used.item_id)
+            .cte("this_year")
+            .prefix_with("MATERIALIZED")
+        )
 
     def statement(self, terms: tuple[Term, ...], order: str = "code") -> Select[Any]:
         newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
         wanted = (
-            select(ItemVersion.id).join(Item, Item.id == ItemVersion.item_id)
+            select(ItemVersion.id)
+            .join(Item, Item.id == ItemVersion.item_id)
             .where(ItemVersion.id.in_(newest), self.allowed)
-        )  # fmt: skip
+        )
         if order in _BY_USE or any(term.field in ("p", "r", "n", "times", "used") for term in terms):
             wanted = wanted.outerjoin(ItemUse, ItemUse.item_id == Item.id)
         if order == "year" or any(term.field in ("year", "used") for term in terms):
@@ -144,26 +160,39 @@ class _Search:
 
     def _number(self, term: Term) -> ColumnElement[bool]:
         columns: dict[str, Any] = {
-            "depth": Item.depth, "p": ItemUse.p, "r": ItemUse.r_rest, "n": ItemUse.n,
-            "times": func.coalesce(ItemUse.times, 0), "year": func.coalesce(self.year.c.times, 0),
-            "points": _points(), "seconds": Item.seconds, "comments": _comments(),
-        }  # fmt: skip
+            "depth": Item.depth,
+            "p": ItemUse.p,
+            "r": ItemUse.r_rest,
+            "n": ItemUse.n,
+            "times": func.coalesce(ItemUse.times, 0),
+            "year": func.coalesce(self.year.c.times, 0),
+            "points": _points(),
+            "seconds": Item.seconds,
+            "comments": _comments(),
+        }
         column, number = columns[term.field], term.number or 0.0
         if term.sign == ":":
             near: ColumnElement[bool] = column.between(number - 0.005, number + 0.005)
             return near if term.field in ("p", "r") else column.between(number, number)
         compare: dict[str, Callable[[Any, Any], Any]] = {
-            "<": lambda a, b: a < b, ">": lambda a, b: a > b, "<=": lambda a, b: a <= b, ">=": lambda a, b: a >= b,
-        }  # fmt: skip
+            "<": lambda a, b: a < b,
+            ">": lambda a, b: a > b,
+            "<=": lambda a, b: a <= b,
+            ">=": lambda a, b: a >= b,
+        }
         found: ColumnElement[bool] = compare[term.sign](column, number)
         return found
 
     def _text(self, term: Term, value: str) -> ColumnElement[bool]:
         field, low = term.field, value.casefold().replace(" ", "_")
         plain: dict[str, Any] = {
-            "topic": Item.topic, "unit": Item.unit, "language": Item.language,
-            "calculator": Item.calculator, "source": Item.source, "type": ItemVersion.kind,
-        }  # fmt: skip
+            "topic": Item.topic,
+            "unit": Item.unit,
+            "language": Item.language,
+            "calculator": Item.calculator,
+            "source": Item.source,
+            "type": ItemVersion.kind,
+        }
         if field == "":
             return having(self.db, Item.id, value)
         if field in ("subject", "grade"):
@@ -217,9 +246,15 @@ class _Search:
         if order == "unused":
             return [last.at.is_not(None), last.at]
         columns: dict[str, Any] = {
-            "p": last.p, "easy": last.p.desc(), "r_rest": last.r_rest, "last": last.at, "recent": last.at.desc(),
-            "year": self.year.c.times.desc(), "times": last.times.desc(), "wrong": last.wrong_share.desc(),
-        }  # fmt: skip
+            "p": last.p,
+            "easy": last.p.desc(),
+            "r_rest": last.r_rest,
+            "last": last.at,
+            "recent": last.at.desc(),
+            "year": self.year.c.times.desc(),
+            "times": last.times.desc(),
+            "wrong": last.wrong_share.desc(),
+        }
         return (
             [
                 columns[order].is_(None) if order in ("p", "r_rest", "last") else columns[order].nulls_last(),
@@ -242,13 +277,20 @@ def _points() -> Any:
     from bildung.store.models import Scoring
 
     return (
-        select(Scoring.points).where(Scoring.item_version_id == ItemVersion.id).order_by(Scoring.number.desc()).limit(1)
-        .correlate(ItemVersion).scalar_subquery()
-    )  # fmt: skip
+        select(Scoring.points)
+        .where(Scoring.item_version_id == ItemVersion.id)
+        .order_by(Scoring.number.desc())
+        .limit(1)
+        .correlate(ItemVersion)
+        .scalar_subquery()
+    )
 
 
 def _comments() -> Any:
     return (
-        select(func.count()).select_from(ItemComment)
-        .where(ItemComment.item_id == Item.id, ItemComment.settled_at.is_(None)).correlate(Item).scalar_subquery()
-    )  # fmt: skip
+        select(func.count())
+        .select_from(ItemComment)
+        .where(ItemComment.item_id == Item.id, ItemComment.settled_at.is_(None))
+        .correlate(Item)
+        .scalar_subquery()
+    )

@@ -32,7 +32,7 @@ class About:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StimulusLine:
     """items: how many newest versions stand on it. words: of its text."""
 
@@ -54,7 +54,7 @@ def list_stimuli(ctx: Context, actor: Actor, find: str = "", kind: str = "") -> 
         counts = _item_counts(db)
         found = db.scalars(
             select(Stimulus).where(allowed).options(selectinload(Stimulus.versions)).order_by(Stimulus.code)
-        ).all()  # fmt: skip
+        ).all()
     lines = []
     for s in found:
         latest = s.versions[-1]
@@ -63,10 +63,18 @@ def list_stimuli(ctx: Context, actor: Actor, find: str = "", kind: str = "") -> 
             continue
         lines.append(
             StimulusLine(
-                s.id, s.code, latest.number, latest.title, latest.kind, s.subject, s.grade, counts.get(s.id, 0),
-                len(bare_text(latest.html).split()), s.owner_id is not None,
+                id=s.id,
+                code=s.code,
+                number=latest.number,
+                title=latest.title,
+                kind=latest.kind,
+                subject=s.subject,
+                grade=s.grade,
+                items=counts.get(s.id, 0),
+                words=len(bare_text(latest.html).split()),
+                own=s.owner_id is not None,
             )
-        )  # fmt: skip
+        )
     return lines
 
 
@@ -90,13 +98,15 @@ def _mine_or_common(actor: Actor) -> ColumnElement[bool]:
 def _item_counts(db: Session) -> dict[int, int]:
     newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
     rows = db.execute(
-        select(StimulusVersion.stimulus_id, func.count()).join(ItemVersion, ItemVersion.stimulus_version_id == StimulusVersion.id)
-        .where(ItemVersion.id.in_(newest)).group_by(StimulusVersion.stimulus_id)
-    ).all()  # fmt: skip
+        select(StimulusVersion.stimulus_id, func.count())
+        .join(ItemVersion, ItemVersion.stimulus_version_id == StimulusVersion.id)
+        .where(ItemVersion.id.in_(newest))
+        .group_by(StimulusVersion.stimulus_id)
+    ).all()
     return {id: n for id, n in rows}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StimulusDetail:
     """items: code and beginning of the text of each item about it."""
 
@@ -115,7 +125,13 @@ def get_stimulus(ctx: Context, actor: Actor, id: int) -> StimulusDetail:
         view = stimulus_view(stimulus.versions[-1])
         assert view is not None
         items = [(v.item_id, v.item.code, bare_text(_GAP.sub("…", v.shown["body"]))[:120]) for v in _about(db, id)]
-        return StimulusDetail(view, stimulus.subject, stimulus.grade, items, _may_change(actor, stimulus))
+        return StimulusDetail(
+            view=view,
+            subject=stimulus.subject,
+            grade=stimulus.grade,
+            items=items,
+            may_change=_may_change(actor, stimulus),
+        )
 
 
 def _may_change(actor: Actor, stimulus: Stimulus) -> bool:
@@ -128,16 +144,24 @@ def _about(db: Session, id: int) -> list[ItemVersion]:
     of = select(StimulusVersion.id).where(StimulusVersion.stimulus_id == id)
     return list(
         db.scalars(
-            select(ItemVersion).join(Item, Item.id == ItemVersion.item_id)
-            .where(ItemVersion.id.in_(newest), ItemVersion.stimulus_version_id.in_(of)).order_by(Item.code)
+            select(ItemVersion)
+            .join(Item, Item.id == ItemVersion.item_id)
+            .where(ItemVersion.id.in_(newest), ItemVersion.stimulus_version_id.in_(of))
+            .order_by(Item.code)
         )
-    )  # fmt: skip
+    )
 
 
 def save_stimulus(
-    ctx: Context, actor: Actor, id: int | None, number: int, values: dict[str, Any], code: str = "", subject: str = "",
+    ctx: Context,
+    actor: Actor,
+    id: int | None,
+    number: int,
+    values: dict[str, Any],
+    code: str = "",
+    subject: str = "",
     grade: str = "",
-) -> int:  # fmt: skip
+) -> int:
     """A new stimulus, or the next version of one; its items get their next version with it. number: of the version that
     was changed; Conflict where there is a newer one. Its id."""
     scope(actor, Action.BANK_WRITE)
@@ -176,9 +200,14 @@ def save_stimulus(
             db.refresh(old.item)
         index_items(db, [old.item for old in moved])
         audit.record(
-            db, ctx.clock(), actor.person_id, "stimulus.version", f"stimulus:{stimulus.id}", None,
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "stimulus.version",
+            f"stimulus:{stimulus.id}",
+            None,
             {"number": version.number, "items": len(moved)},
-        )  # fmt: skip
+        )
         return stimulus.id
 
     return ctx.store.write(work)
@@ -209,6 +238,11 @@ def _checked(ctx: Context, values: dict[str, Any]) -> dict[str, Any]:
     if kind in ("table", "data") and "<table" not in html:
         raise Invalid("a table is missing in it", "html")
     return {
-        "title": title, "kind": kind, "html": html, "numbered": bool(values.get("numbered")) and kind == "passage",
-        "media": media if kind in ("picture", "audio") else "", "told": told, "credit": values.get("credit", "").strip()[:400],
-    }  # fmt: skip
+        "title": title,
+        "kind": kind,
+        "html": html,
+        "numbered": bool(values.get("numbered")) and kind == "passage",
+        "media": media if kind in ("picture", "audio") else "",
+        "told": told,
+        "credit": values.get("credit", "").strip()[:400],
+    }

@@ -44,7 +44,7 @@ class TagLine:
     changes: Annotated[list[tuple[str, str, str]], listed(TagMove)]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TagPreview:
     """lines: the first hundred that would change. stamp: of what was looked at."""
 
@@ -55,7 +55,7 @@ class TagPreview:
     finding: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TagsDone:
     id: Id
     what: str
@@ -88,9 +88,12 @@ def apply(ctx: Context, actor: Actor, find: str, items: list[int], change: dict[
         enemies = _enemies(db, sorted(rows), change.get("enemies", "")) if change.get("enemies") else []
         index_items(db, [rows[int(id)] for id in after])
         kept = TagChange(
-            at=ctx.clock(), person_id=actor.person_id, what=_what(change), before={"items": before, "enemies": enemies},
+            at=ctx.clock(),
+            person_id=actor.person_id,
+            what=_what(change),
+            before={"items": before, "enemies": enemies},
             after={"items": after, "enemies": change.get("enemies", "")},
-        )  # fmt: skip
+        )
         db.add(kept)
         db.flush()
         audit.record(
@@ -113,11 +116,21 @@ def history(ctx: Context, actor: Actor) -> list[TagsDone]:
     mine = true() if actor.may(Action.BANK_KEEP) else TagChange.person_id == actor.person_id
     with ctx.store.read() as db:
         rows = db.execute(
-            select(TagChange, Person).outerjoin(Person, Person.id == TagChange.person_id).where(mine)
-            .order_by(TagChange.id.desc()).limit(20)
-        ).all()  # fmt: skip
+            select(TagChange, Person)
+            .outerjoin(Person, Person.id == TagChange.person_id)
+            .where(mine)
+            .order_by(TagChange.id.desc())
+            .limit(20)
+        ).all()
     return [
-        TagsDone(c.id, c.what, c.at, p.name if p else "", len(c.before["items"]), c.undone_at is not None)
+        TagsDone(
+            id=c.id,
+            what=c.what,
+            at=c.at,
+            by=p.name if p else "",
+            items=len(c.before["items"]),
+            undone=c.undone_at is not None,
+        )
         for c, p in rows
     ]
 
@@ -166,9 +179,11 @@ def _planned(
 ) -> tuple[TagPreview, dict[str, Any], dict[str, Any], dict[int, Item]]:
     own = scope(actor, _tags(actor))
     _check(db, change)
-    allowed = matching(ctx, db, actor, find, _tags(actor)) if not items else list(
-        db.scalars(select(Item.id).where(Item.id.in_(items[:MOST]), own))
-    )  # fmt: skip
+    allowed = (
+        matching(ctx, db, actor, find, _tags(actor))
+        if not items
+        else list(db.scalars(select(Item.id).where(Item.id.in_(items[:MOST]), own)))
+    )
     if len(allowed) > MOST:
         raise Invalid(f"{len(allowed)} items; at most {MOST} at once", "find")
     rows = _rows(db, allowed)
@@ -192,7 +207,12 @@ def _planned(
         finding += f" {pairs} pairs would {'never stand on one form' if change['enemies'] == 'apart' else 'be allowed on one form again'}."
     seen = json.dumps([allowed, before, after], sort_keys=True, ensure_ascii=False)
     stamp = hashlib.sha256(seen.encode()).hexdigest()[:24]
-    return TagPreview(len(allowed), len(lines), lines[:100], stamp, finding.strip()), before, after, rows
+    return (
+        TagPreview(chosen=len(allowed), changed=len(lines), lines=lines[:100], stamp=stamp, finding=finding.strip()),
+        before,
+        after,
+        rows,
+    )
 
 
 def _check(db: Session, change: dict[str, Any]) -> None:
@@ -221,11 +241,15 @@ def _rows(db: Session, ids: list[int]) -> dict[int, Item]:
     versions = selectinload(Item.versions)
     found: dict[int, Item] = {}
     for at in range(0, len(ids), 500):
-        wanted = select(Item).where(Item.id.in_(ids[at : at + 500])).options(
-            versions.selectinload(ItemVersion.standards).selectinload(ItemStandard.standard),
-            versions.selectinload(ItemVersion.scorings),
-            versions.selectinload(ItemVersion.stimulus),
-        )  # fmt: skip
+        wanted = (
+            select(Item)
+            .where(Item.id.in_(ids[at : at + 500]))
+            .options(
+                versions.selectinload(ItemVersion.standards).selectinload(ItemStandard.standard),
+                versions.selectinload(ItemVersion.scorings),
+                versions.selectinload(ItemVersion.stimulus),
+            )
+        )
         found |= {item.id: item for item in db.scalars(wanted)}
     return found
 

@@ -27,7 +27,7 @@ CHECKED_DRAWS = 200
 MOST_ITEMS = 50
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawsView:
     """draws: the first ten. different: how many different ones among those checked. finding: in one sentence."""
 
@@ -53,7 +53,14 @@ def look(content: Content, template: Template, seed: int = 1) -> DrawsView:
         finding = f"Only {len(faces)} different draws in {len(draws)}; two students next to each other would often have the same."
     else:
         finding = f"All of {len(draws)} draws can be used; {len(faces)} of them are different."
-    return DrawsView(draws[:SHOWN_DRAWS], len(draws), len(faces), wrong, reasons.most_common(5), finding)
+    return DrawsView(
+        draws=draws[:SHOWN_DRAWS],
+        checked=len(draws),
+        different=len(faces),
+        wrong=wrong,
+        reasons=reasons.most_common(5),
+        finding=finding,
+    )
 
 
 def _face(content: Content) -> str:

@@ -27,21 +27,36 @@ from bildung.store.words import put_words
 
 
 def add_version(
-    db: Session, item: Item, content: Content, standards: Sequence[Standard], stimulus: StimulusVersion | None, at: datetime,
-    author_id: int | None = None, template: dict[str, Any] | None = None,
-) -> ItemVersion:  # fmt: skip
+    db: Session,
+    item: Item,
+    content: Content,
+    standards: Sequence[Standard],
+    stimulus: StimulusVersion | None,
+    at: datetime,
+    author_id: int | None = None,
+    template: dict[str, Any] | None = None,
+) -> ItemVersion:
     """The item's next version. content: made safe already."""
     number = max((v.number for v in item.versions), default=0) + 1
     version = ItemVersion(
-        item=item, number=number, kind=kind_of(content.shown, content.scoring), shown=content.shown.model_dump(),
-        behind=content.behind.model_dump(), template=template, stimulus=stimulus, author_id=author_id, created_at=at,
-    )  # fmt: skip
+        item=item,
+        number=number,
+        kind=kind_of(content.shown, content.scoring),
+        shown=content.shown.model_dump(),
+        behind=content.behind.model_dump(),
+        template=template,
+        stimulus=stimulus,
+        author_id=author_id,
+        created_at=at,
+    )
     version.scorings.append(
         Scoring(
-            number=1, parts=[s.model_dump() for s in content.scoring], points=sum(s.points for s in content.scoring),
+            number=1,
+            parts=[s.model_dump() for s in content.scoring],
+            points=sum(s.points for s in content.scoring),
             created_at=at,
         )
-    )  # fmt: skip
+    )
     for rank, standard in enumerate(standards):
         version.standards.append(ItemStandard(standard=standard, rank=rank))
     db.add(version)

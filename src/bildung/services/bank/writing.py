@@ -21,7 +21,7 @@ from bildung.store.models import Item, ItemComment, ItemDraft, Person
 SHOWN = 300
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Written:
     """A draft. text: how the item begins. changes: the version it would follow, None of a new item. faults: what is
     still wanted. comments: open ones."""
@@ -55,25 +55,29 @@ def writing(ctx: Context, actor: Actor) -> Writing:
     allowed = scope(actor, Action.BANK_WRITE)
     with ctx.store.read() as db:
         rows = db.execute(
-            select(Item, ItemDraft, Person).join(ItemDraft, ItemDraft.item_id == Item.id)
+            select(Item, ItemDraft, Person)
+            .join(ItemDraft, ItemDraft.item_id == Item.id)
             .outerjoin(Person, Person.id == ItemDraft.author_id)
             .where(allowed, or_(ItemDraft.author_id == actor.person_id, ItemDraft.stage == "in_review"))
-            .options(selectinload(Item.versions)).order_by(ItemDraft.updated_at.desc(), Item.code).limit(2 * SHOWN)
-        ).all()  # fmt: skip
+            .options(selectinload(Item.versions))
+            .order_by(ItemDraft.updated_at.desc(), Item.code)
+            .limit(2 * SHOWN)
+        ).all()
         comments = dict(
             db.execute(
-                select(ItemComment.item_id, func.count()).where(
-                    ItemComment.item_id.in_([item.id for item, _, _ in rows]), ItemComment.settled_at.is_(None)
-                ).group_by(ItemComment.item_id)
+                select(ItemComment.item_id, func.count())
+                .where(ItemComment.item_id.in_([item.id for item, _, _ in rows]), ItemComment.settled_at.is_(None))
+                .group_by(ItemComment.item_id)
             ).all()
-        )  # fmt: skip
+        )
         mine = [
             _line(item, draft, author, comments) for item, draft, author in rows if draft.author_id == actor.person_id
         ]
         review = [
-            _line(item, draft, author, comments) for item, draft, author in reversed(rows)
+            _line(item, draft, author, comments)
+            for item, draft, author in reversed(rows)
             if draft.stage == "in_review" and draft.author_id != actor.person_id and may_finish(actor, item, draft)
-        ]  # fmt: skip
+        ]
     return Writing(_finding(mine, review), mine[:SHOWN], review[:SHOWN])
 
 
@@ -85,10 +89,19 @@ def _line(item: Item, draft: ItemDraft, author: Person | None, comments: dict[in
         wanted, text = 1, ""
     standards = draft.content.get("standards") or [""]
     return Written(
-        item.id, item.code, item.subject, item.grade, standards[0], text[:160], draft.stage,
-        item.versions[-1].number if item.versions else None, author.name if author else "", draft.updated_at, wanted,
-        comments.get(item.id, 0),
-    )  # fmt: skip
+        item_id=item.id,
+        code=item.code,
+        subject=item.subject,
+        grade=item.grade,
+        standard=standards[0],
+        text=text[:160],
+        stage=draft.stage,
+        changes=item.versions[-1].number if item.versions else None,
+        author=author.name if author else "",
+        updated_at=draft.updated_at,
+        faults=wanted,
+        comments=comments.get(item.id, 0),
+    )
 
 
 def _finding(mine: list[Written], review: list[Written]) -> str:

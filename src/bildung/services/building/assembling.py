@@ -45,7 +45,7 @@ class Outlook:
     finding: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Equal:
     item: BankItem
     differs: str
@@ -54,7 +54,7 @@ class Equal:
     used: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlacedItem:
     """One item of a form that was assembled. p: the last time, with n behind it."""
 
@@ -93,7 +93,7 @@ class Clash:
     available: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AssemblyView:
     """forms: none where demands collide. deviation, bound: in points."""
 
@@ -185,12 +185,12 @@ def equals(ctx: Context, actor: Actor, form_id: int, version_id: int) -> list[Eq
             v.id: v
             for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_([c.id for c, _ in found]))))
         }
-        return [Equal(bank_item(rows[c.id]), differs, c.p, c.n, c.used) for c, differs in found]
+        return [Equal(item=bank_item(rows[c.id]), differs=differs, p=c.p, n=c.n, used=c.used) for c, differs in found]
 
 
 def propose(
     ctx: Context, actor: Actor, blueprint_id: int, demands: Demands, window_id: int | None, seconds: float, job: Job
-) -> AssemblyView:  # fmt: skip
+) -> AssemblyView:
     """Forms by a blueprint, to be looked at: nothing is kept yet."""
     scope(actor, Action.TESTS_WRITE)
     if not 1 <= seconds <= MOST_SECONDS:
@@ -218,21 +218,40 @@ def _view(found: Assembly, by_id: dict[int, Candidate], demands: Demands) -> Ass
         Offered(
             [
                 PlacedItem(
-                    id, by_id[id].code, by_id[id].standard, by_id[id].kind, by_id[id].depth, by_id[id].points, by_id[id].stimulus, part,
-                    by_id[id].p, by_id[id].n, id in common,
+                    version_id=id,
+                    code=by_id[id].code,
+                    standard=by_id[id].standard,
+                    kind=by_id[id].kind,
+                    depth=by_id[id].depth,
+                    points=by_id[id].points,
+                    stimulus=by_id[id].stimulus,
+                    part=part,
+                    p=by_id[id].p,
+                    n=by_id[id].n,
+                    common=id in common,
                 )
                 for id, part in form.placed
             ],
-            form.predicted, list(form.held),
+            form.predicted,
+            list(form.held),
         )
         for form in found.forms
-    ]  # fmt: skip
+    ]
     if found.collision is not None:
         c = found.collision
         clashes = [Clash(d.says, d.needed, d.available) for d in c.demands]
         near = Nearby(Plan.of(c.nearest), list(c.gives_up)) if c.nearest is not None and c.gives_up else None
         finding = "These demands cannot be met together: " + "; ".join(d.says for d in clashes) + "."
-        return AssemblyView(finding, [], None, None, found.candidates, clashes, c.irreducible, near)
+        return AssemblyView(
+            finding=finding,
+            forms=[],
+            deviation=None,
+            bound=None,
+            candidates=found.candidates,
+            clashes=clashes,
+            irreducible=c.irreducible,
+            nearest=near,
+        )
     parts = [f"{len(forms)} {'form' if len(forms) == 1 else 'forms'} of {found.candidates} candidates"]
     if len(forms) > 1:
         if found.spread_of_means is not None:
@@ -243,12 +262,27 @@ def _view(found: Assembly, by_id: dict[int, Candidate], demands: Demands) -> Ass
     unknown = sum(len(f.predicted.unknown) for f in forms)
     if unknown:
         parts.append(f"{unknown} items without history are not in the prediction")
-    return AssemblyView("; ".join(parts) + ".", forms, found.deviation, found.bound, found.candidates, [], True, None)
+    return AssemblyView(
+        finding="; ".join(parts) + ".",
+        forms=forms,
+        deviation=found.deviation,
+        bound=found.bound,
+        candidates=found.candidates,
+        clashes=[],
+        irreducible=True,
+        nearest=None,
+    )
 
 
 def keep(
-    ctx: Context, actor: Actor, blueprint_id: int, name: str, title: str, forms: list[list[tuple[int, int]]], roles: list[str] | None = None
-) -> tuple[int | None, list[int]]:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    blueprint_id: int,
+    name: str,
+    title: str,
+    forms: list[list[tuple[int, int]]],
+    roles: list[str] | None = None,
+) -> tuple[int | None, list[int]]:
     """Draft forms of what was proposed, companions of one family where there are several. The family's id and theirs."""
     scope(actor, Action.TESTS_WRITE)
     name = need_text(name, "name")
@@ -293,11 +327,20 @@ def keep(
         made = []
         for at, placed in enumerate(forms):
             form = Form(
-                name=names[at], title=title.strip() or name, subject=blueprint.subject, grade=blueprint.grade, created_at=ctx.clock(),
-                owner_id=owner_of_new(actor), kind=blueprint.kind, plan=blueprint.content, blueprint_id=blueprint.id,
-                family_id=family.id if family else None, role=("general" if at == 0 else "parallel") if family else "",
-                scale=name, settings=_settings(blueprint.kind),
-            )  # fmt: skip
+                name=names[at],
+                title=title.strip() or name,
+                subject=blueprint.subject,
+                grade=blueprint.grade,
+                created_at=ctx.clock(),
+                owner_id=owner_of_new(actor),
+                kind=blueprint.kind,
+                plan=blueprint.content,
+                blueprint_id=blueprint.id,
+                family_id=family.id if family else None,
+                role=("general" if at == 0 else "parallel") if family else "",
+                scale=name,
+                settings=_settings(blueprint.kind),
+            )
             db.add(form)
             form.items = [FormItem(position=n, part=part, item_version_id=id) for n, (id, part) in enumerate(placed, 1)]
             made.append(form)

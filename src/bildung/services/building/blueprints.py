@@ -22,7 +22,7 @@ from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import Blueprint, Form, Item
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stock:
     """What the bank has for a row: items, points, how many of them with a history, and how many not sat this year.
     missing: how many the row still wants, in what it counts. empties: where there is none, which filter leaves none."""
@@ -35,7 +35,7 @@ class Stock:
     empties: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BlueprintView:
     """stock: by row. contradiction: why no form could meet it, or empty. forms: made from it. may_write: by who asks."""
 
@@ -54,7 +54,7 @@ class BlueprintView:
     finding: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BlueprintLine:
     id: Id
     name: str
@@ -72,7 +72,14 @@ def list_blueprints(ctx: Context, actor: Actor) -> list[BlueprintLine]:
         forms = dict(db.execute(select(Form.blueprint_id, func.count()).group_by(Form.blueprint_id)).all())
         return [
             BlueprintLine(
-                b.id, b.name, b.subject, b.grade, b.kind, len(b.content["rows"]), forms.get(b.id, 0), b.changed_at
+                id=b.id,
+                name=b.name,
+                subject=b.subject,
+                grade=b.grade,
+                kind=b.kind,
+                rows=len(b.content["rows"]),
+                forms=forms.get(b.id, 0),
+                changed_at=b.changed_at,
             )
             for b in db.scalars(select(Blueprint).where(_seen(actor)).order_by(Blueprint.name))
         ]
@@ -85,8 +92,16 @@ def get_blueprint(ctx: Context, actor: Actor, id: int) -> BlueprintView:
 
 
 def save_blueprint(
-    ctx: Context, actor: Actor, id: int | None, revision: int, name: str, subject: str, grade: str, kind: str, content: Any
-) -> BlueprintView:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    id: int | None,
+    revision: int,
+    name: str,
+    subject: str,
+    grade: str,
+    kind: str,
+    content: Any,
+) -> BlueprintView:
     """A new one, or a change of one as it was seen. One that contradicts itself may be kept: it says so."""
     scope(actor, Action.TESTS_WRITE)
     name = need_text(name, "name")
@@ -162,9 +177,20 @@ def _view(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> BlueprintVie
     ]
     may = actor.may(Action.TESTS_WRITE) and _mine(actor, b)
     return BlueprintView(
-        b.id, b.name, b.subject, b.grade, b.kind, b.revision, plan, b.changed_at, stock, contradiction, forms, may,
-        _finding(b.name, plan, stock, contradiction),
-    )  # fmt: skip
+        id=b.id,
+        name=b.name,
+        subject=b.subject,
+        grade=b.grade,
+        kind=b.kind,
+        revision=b.revision,
+        content=plan,
+        changed_at=b.changed_at,
+        stock=stock,
+        contradiction=contradiction,
+        forms=forms,
+        may_write=may,
+        finding=_finding(b.name, plan, stock, contradiction),
+    )
 
 
 def _why_nothing(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> str:
@@ -180,12 +206,12 @@ def _why_nothing(ctx: Context, db: Session, actor: Actor, b: Blueprint) -> str:
 
 def _stock(row: Row, found: list[Candidate], empties: str) -> Stock:
     return Stock(
-        len(found),
-        sum(item.points for item in found),
-        sum(item.p is not None for item in found),
-        sum(not item.used for item in found),
-        max(0.0, row.low - sum(map(row.weight, found))),
-        "" if found else empties,
+        items=len(found),
+        points=sum(item.points for item in found),
+        known=sum(item.p is not None for item in found),
+        fresh=sum(not item.used for item in found),
+        missing=max(0.0, row.low - sum(map(row.weight, found))),
+        empties="" if found else empties,
     )
 
 

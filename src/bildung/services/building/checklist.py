@@ -53,10 +53,22 @@ def checks(ctx: Context, db: Session, actor: Actor, form: Form) -> list[Check]:
     by_id = {c.id: c for c in candidates(ctx, db, actor, None, always=ids)}
     placed = [(by_id[item.item_version_id], item.part) for item in form.items if item.item_version_id in by_id]
     found = [
-        Check("items", "fine" if ids else "stop", f"{len(ids)} items" if ids else "a form without items cannot be published; add items first"),
-        _whole(ordered), _retired(db, ordered), _pictures(ordered), _flagged([c for c, _ in placed], {s.item: s for s in decided(db)[0].values()}), _enemies([c for c, _ in placed]),
-        _coverage(form, placed), _time(form, [c for c, _ in placed]), _read_through(form), *_companions(db, form), *_draws(db, form),
-    ]  # fmt: skip
+        Check(
+            "items",
+            "fine" if ids else "stop",
+            f"{len(ids)} items" if ids else "a form without items cannot be published; add items first",
+        ),
+        _whole(ordered),
+        _retired(db, ordered),
+        _pictures(ordered),
+        _flagged([c for c, _ in placed], {s.item: s for s in decided(db)[0].values()}),
+        _enemies([c for c, _ in placed]),
+        _coverage(form, placed),
+        _time(form, [c for c, _ in placed]),
+        _read_through(form),
+        *_companions(db, form),
+        *_draws(db, form),
+    ]
     order = {"stop": 0, "look": 1, "fine": 2}
     return sorted(found, key=lambda check: order[check.weight])
 
@@ -79,10 +91,11 @@ def _retired(db: Session, versions: list[ItemVersion]) -> Check:
         )
     newest = dict(
         db.execute(
-            select(ItemVersion.item_id, func.max(ItemVersion.number)).where(ItemVersion.item_id.in_([v.item_id for v in versions]))
+            select(ItemVersion.item_id, func.max(ItemVersion.number))
+            .where(ItemVersion.item_id.in_([v.item_id for v in versions]))
             .group_by(ItemVersion.item_id)
         ).all()
-    )  # fmt: skip
+    )
     newer = [v.item.code for v in versions if newest[v.item_id] != v.number]
     if newer:
         return Check("newer versions", "look", f"{_named(newer)}: a newer version is in the bank")
@@ -157,7 +170,13 @@ def _companions(db: Session, form: Form) -> list[Check]:
     found = unsettled_of(db, form.family)
     if found:
         n = len(found)
-        return [Check("companions", "stop", f"{n} {'student' if n == 1 else 'students'} would receive two forms of {form.family.name}; settle it at the family")]  # fmt: skip
+        return [
+            Check(
+                "companions",
+                "stop",
+                f"{n} {'student' if n == 1 else 'students'} would receive two forms of {form.family.name}; settle it at the family",
+            )
+        ]
     lead = lead_of(form.family)
     here, there = ({i.version.item_id for i in f.items} for f in (form, lead))
     if form.id != lead.id and not here & there:

@@ -17,7 +17,7 @@ from bildung.services.shared.wire import Id
 from bildung.store.models import CompanionRule, Form, FormItem, PlannedSession, Sitting
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Touched:
     """A session that has the old form. begun, left: students who have begun it and who have not. moves: by itself once
     the correction is published, as nobody has begun; otherwise somebody is asked."""
@@ -31,7 +31,7 @@ class Touched:
     moves: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Correction:
     """Of a form: the version before it, the one after it, and the sessions that a correction touches."""
 
@@ -61,10 +61,23 @@ def correct(ctx: Context, actor: Actor, form_id: int) -> int:
         while db.scalar(select(Form.id).where(Form.name == f"{form.name}, version {number}")) is not None:
             number += 1
         made = Form(
-            name=f"{form.name}, version {number}", title=form.title, subject=form.subject, grade=form.grade, created_at=ctx.clock(),
-            owner_id=owner_of_new(actor), kind=form.kind, unit=form.unit, role=form.role, scale=form.scale, plan=form.plan,
-            settings=form.settings, blueprint_id=form.blueprint_id, family_id=form.family_id, before_id=form.id, mirror_id=form.mirror_id,
-        )  # fmt: skip
+            name=f"{form.name}, version {number}",
+            title=form.title,
+            subject=form.subject,
+            grade=form.grade,
+            created_at=ctx.clock(),
+            owner_id=owner_of_new(actor),
+            kind=form.kind,
+            unit=form.unit,
+            role=form.role,
+            scale=form.scale,
+            plan=form.plan,
+            settings=form.settings,
+            blueprint_id=form.blueprint_id,
+            family_id=form.family_id,
+            before_id=form.id,
+            mirror_id=form.mirror_id,
+        )
         made.items = [
             FormItem(position=i.position, part=i.part, item_version_id=i.item_version_id, face=i.face)
             for i in form.items
@@ -87,18 +100,23 @@ def about(ctx: Context, actor: Actor, form_id: int) -> Correction:
         after = db.scalar(select(Form).where(Form.before_id == form.id))
         found = touched(db, before.id) if before is not None else []
         return Correction(
-            form.before_id, before.name if before else "", after.id if after else None, after.name if after else "",
-            after is not None and after.published_at is not None, found, _says(form, before, found),
-        )  # fmt: skip
+            before_id=form.before_id,
+            before=before.name if before else "",
+            after_id=after.id if after else None,
+            after=after.name if after else "",
+            after_published=after is not None and after.published_at is not None,
+            touched=found,
+            says=_says(form, before, found),
+        )
 
 
 def touched(db: Session, form_id: int) -> list[Touched]:
     """Sessions in which somebody has this form, what is still open first."""
     sessions = db.scalars(
-        select(PlannedSession).where(
-            (PlannedSession.form_id == form_id) | PlannedSession.sittings.any(Sitting.form_id == form_id)
-        ).order_by(PlannedSession.closed_at.is_not(None), PlannedSession.start)
-    ).all()  # fmt: skip
+        select(PlannedSession)
+        .where((PlannedSession.form_id == form_id) | PlannedSession.sittings.any(Sitting.form_id == form_id))
+        .order_by(PlannedSession.closed_at.is_not(None), PlannedSession.start)
+    ).all()
     found = []
     for session in sessions:
         counts = dict(
@@ -107,11 +125,19 @@ def touched(db: Session, form_id: int) -> list[Touched]:
                 .where(Sitting.session_id == session.id, func.coalesce(Sitting.form_id, session.form_id) == form_id)
                 .group_by(Sitting.started_at.is_not(None))
             ).all()
-        )  # fmt: skip
+        )
         begun, left = counts.get(True, 0), counts.get(False, 0)
         closed = session.closed_at is not None
         found.append(
-            Touched(session.id, session.klass.title, session.start, begun, left, closed, not begun and not closed)
+            Touched(
+                session_id=session.id,
+                klass=session.klass.title,
+                start=session.start,
+                begun=begun,
+                left=left,
+                closed=closed,
+                moves=not begun and not closed,
+            )
         )
     return found
 

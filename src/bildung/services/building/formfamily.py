@@ -49,7 +49,7 @@ class ClaimWhy:
     why: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Against:
     """What a form shares with the family's general form. comparable: how results may be put side by side."""
 
@@ -62,7 +62,7 @@ class Against:
     comparable: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FamilyForm:
     """share: of the points, expected; None where an item has no history. faces: items that it shows otherwise than the
     bank. against: None for the general form."""
@@ -83,7 +83,7 @@ class FamilyForm:
     against: Against | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RuleLine:
     """people: how many it names."""
 
@@ -104,7 +104,7 @@ class Unsettled:
     claims: Annotated[list[tuple[int, str]], listed(ClaimWhy)]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FormFamily:
     """unsettled: the first ones; total_unsettled all of them. groups: that may be named. may_write: by who asks."""
 
@@ -129,9 +129,15 @@ def get_family(ctx: Context, actor: Actor, family_id: int) -> FormFamily:
 def find_family(db: Session, actor: Actor, family_id: int, action: Action = Action.TESTS_READ) -> Family:
     """Whoever may read (or change) one of its forms."""
     found = db.scalar(
-        select(Family).where(Family.id == family_id, Family.forms.any(scope(actor, action)))
-        .options(selectinload(Family.forms).selectinload(Form.items).selectinload(FormItem.version).selectinload(ItemVersion.item))
-    )  # fmt: skip
+        select(Family)
+        .where(Family.id == family_id, Family.forms.any(scope(actor, action)))
+        .options(
+            selectinload(Family.forms)
+            .selectinload(Form.items)
+            .selectinload(FormItem.version)
+            .selectinload(ItemVersion.item)
+        )
+    )
     if found is None:
         raise NotFound("there is no such family, or it is not yours")
     return found
@@ -144,35 +150,50 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FormFamily
     held = {
         f.id: {
             by_id[i.item_version_id].code: (by_id[i.item_version_id].points, by_id[i.item_version_id].standard)
-            for i in f.items if i.item_version_id in by_id
+            for i in f.items
+            if i.item_version_id in by_id
         }
         for f in family.forms
-    }  # fmt: skip
+    }
     thinned = {f.id: _thinned(f) for f in family.forms}
     superseded = {f.before_id for f in family.forms if f.published_at is not None}
     planned = dict(
         db.execute(
-            select(PlannedSession.form_id, func.count()).where(PlannedSession.form_id.in_([f.id for f in family.forms]))
+            select(PlannedSession.form_id, func.count())
+            .where(PlannedSession.form_id.in_([f.id for f in family.forms]))
             .group_by(PlannedSession.form_id)
         ).all()
-    )  # fmt: skip
+    )
     forms = []
     for form in family.forms:
         expected = predict([by_id[i.item_version_id] for i in form.items if i.item_version_id in by_id])
         forms.append(
             FamilyForm(
-                form.id, form.name, form.role, form.scale, form.published_at, form.id in superseded, len(form.items),
-                sum(points for points, _ in held[form.id].values()),
-                expected.share if not expected.unknown and not thinned[form.id] else None,
-                settings(form).minutes, sum(i.face is not None for i in form.items), settings(form).large_print,
-                planned.get(form.id, 0), None if form.id == lead.id else _against(held[lead.id], held[form.id], lead, form, thinned[lead.id] ^ thinned[form.id]),
+                id=form.id,
+                name=form.name,
+                role=form.role,
+                scale=form.scale,
+                published_at=form.published_at,
+                superseded=form.id in superseded,
+                items=len(form.items),
+                points=sum(points for points, _ in held[form.id].values()),
+                share=expected.share if not expected.unknown and not thinned[form.id] else None,
+                minutes=settings(form).minutes,
+                faces=sum(i.face is not None for i in form.items),
+                large_print=settings(form).large_print,
+                sessions=planned.get(form.id, 0),
+                against=None
+                if form.id == lead.id
+                else _against(held[lead.id], held[form.id], lead, form, thinned[lead.id] ^ thinned[form.id]),
             )
-        )  # fmt: skip
+        )
     rules = _rules(db, family)
     unsettled = unsettled_of(db, family)
     names = dict(
-        db.execute(select(Person.id, Person.given + " " + Person.family).where(Person.id.in_(list(unsettled)[:MOST_SHOWN]))).all()
-    )  # fmt: skip
+        db.execute(
+            select(Person.id, Person.given + " " + Person.family).where(Person.id.in_(list(unsettled)[:MOST_SHOWN]))
+        ).all()
+    )
     shown = [
         Unsettled(id, names[id], [(c.form, c.why) for c in claims])
         for id, claims in sorted(unsettled.items(), key=lambda entry: names.get(entry[0], ""))
@@ -181,16 +202,27 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FormFamily
     named = [
         (g, name, n)
         for g, name, n in db.execute(
-            select(Group.id, Group.name, func.count(GroupMember.person_id)).outerjoin(GroupMember, GroupMember.group_id == Group.id)
+            select(Group.id, Group.name, func.count(GroupMember.person_id))
+            .outerjoin(GroupMember, GroupMember.group_id == Group.id)
             .where(scope(actor, Action.GROUPS_READ) if actor.may(Action.GROUPS_READ) else Group.id < 0)
-            .group_by(Group.id).order_by(Group.name)
+            .group_by(Group.id)
+            .order_by(Group.name)
         )
-    ]  # fmt: skip
+    ]
     may = actor.may(Action.TESTS_WRITE) and (owner_of_new(actor) is None or family.owner_id == actor.person_id)
     return FormFamily(
-        family.id, family.name, family.title, _finding(family, forms, len(unsettled)), forms, rules, _by_need(db, family),
-        shown, len(unsettled), named, may,
-    )  # fmt: skip
+        id=family.id,
+        name=family.name,
+        title=family.title,
+        finding=_finding(family, forms, len(unsettled)),
+        forms=forms,
+        rules=rules,
+        by_need=_by_need(db, family),
+        unsettled=shown,
+        total_unsettled=len(unsettled),
+        groups=named,
+        may_write=may,
+    )
 
 
 def _thinned(form: Form) -> set[str]:
@@ -227,13 +259,13 @@ def _against(
     elif same:
         says = f"on one scale; {says}"
     return Against(
-        found.items,
-        found.points,
-        len(found.standards),
-        list(found.only_one),
-        list(found.only_other),
-        same,
-        says,
+        items=found.items,
+        points=found.points,
+        standards=len(found.standards),
+        missing=list(found.only_one),
+        more=list(found.only_other),
+        same_scale=same,
+        comparable=says,
     )
 
 
@@ -259,20 +291,23 @@ def _rules(db: Session, family: Family) -> list[RuleLine]:
     names = {f.id: f.name for f in family.forms}
     found = []
     for rule, group, given, last in db.execute(
-        select(CompanionRule, Group.name, Person.given, Person.family).outerjoin(Group, Group.id == CompanionRule.group_id)
-        .outerjoin(Person, Person.id == CompanionRule.person_id).where(CompanionRule.family_id == family.id).order_by(CompanionRule.id)
-    ):  # fmt: skip
+        select(CompanionRule, Group.name, Person.given, Person.family)
+        .outerjoin(Group, Group.id == CompanionRule.group_id)
+        .outerjoin(Person, Person.id == CompanionRule.person_id)
+        .where(CompanionRule.family_id == family.id)
+        .order_by(CompanionRule.id)
+    ):
         people = 1
         if rule.group_id is not None:
             people = db.scalar(select(func.count()).where(GroupMember.group_id == rule.group_id)) or 0
         found.append(
             RuleLine(
-                rule.id,
-                rule.form_id,
-                names[rule.form_id],
-                group or "",
-                f"{given} {last}".strip() if given else "",
-                people,
+                id=rule.id,
+                form_id=rule.form_id,
+                form=names[rule.form_id],
+                group=group or "",
+                person=f"{given} {last}".strip() if given else "",
+                people=people,
             )
         )
     return found
@@ -282,10 +317,16 @@ def students_of(db: Session, family: Family) -> list[int]:
     """Whom the family may concern: students of its subject and grade."""
     lead = lead_of(family)
     wanted = (
-        select(Enrolment.person_id).join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+        select(Enrolment.person_id)
+        .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
         .join(Person, Person.id == Enrolment.person_id)
-        .where(Enrolment.active.is_(True), Enrolment.role == "student", SchoolClass.active.is_(True), Person.active.is_(True))
-    )  # fmt: skip
+        .where(
+            Enrolment.active.is_(True),
+            Enrolment.role == "student",
+            SchoolClass.active.is_(True),
+            Person.active.is_(True),
+        )
+    )
     if lead.subject:
         wanted = wanted.where(SchoolClass.subject == lead.subject)
     if lead.grade:
@@ -316,7 +357,7 @@ def _by_need(db: Session, family: Family) -> dict[str, int]:
 
 def add_rule(
     ctx: Context, actor: Actor, family_id: int, form_id: int, group_id: int | None, person_id: int | None
-) -> FormFamily:  # fmt: skip
+) -> FormFamily:
     """A group, or one student, receives this form. A student's own rule takes the place of an earlier one."""
 
     def work(db: Session) -> FormFamily:
@@ -325,19 +366,28 @@ def add_rule(
             raise Invalid("choose a form of this family", "form_id")
         if (group_id is None) == (person_id is None):
             raise Invalid("name a group or a student", "group_id")
-        if group_id is not None and db.scalar(
-            select(Group.id).where(Group.id == group_id, scope(actor, Action.GROUPS_READ))
-        ) is None:  # fmt: skip
+        if (
+            group_id is not None
+            and db.scalar(select(Group.id).where(Group.id == group_id, scope(actor, Action.GROUPS_READ))) is None
+        ):
             raise NotFound("there is no such group")
-        if person_id is not None and db.scalar(
-            select(Person.id).where(Person.id == person_id, Person.kind == "student", scope(actor, Action.PEOPLE_READ))
-        ) is None:  # fmt: skip
+        if (
+            person_id is not None
+            and db.scalar(
+                select(Person.id).where(
+                    Person.id == person_id, Person.kind == "student", scope(actor, Action.PEOPLE_READ)
+                )
+            )
+            is None
+        ):
             raise NotFound("there is no such student, or they are not yours")
         for old in db.scalars(
             select(CompanionRule).where(
-                CompanionRule.family_id == family_id, CompanionRule.group_id == group_id, CompanionRule.person_id == person_id
+                CompanionRule.family_id == family_id,
+                CompanionRule.group_id == group_id,
+                CompanionRule.person_id == person_id,
             )
-        ):  # fmt: skip
+        ):
             db.delete(old)
         db.add(CompanionRule(family_id=family_id, form_id=form_id, group_id=group_id, person_id=person_id))
         db.flush()

@@ -32,7 +32,7 @@ BY_PERSON = ("writing", "several")
 SCREEN_ONLY = ("point",)  # cannot be answered with a pencil in a way that is marked the same
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FormLine:
     id: Id
     name: str
@@ -53,7 +53,7 @@ class FormLine:
     on_paper: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FormDetail:
     """says: its settings in words. part_names: of its plan. faces: items it shows otherwise than the bank."""
 
@@ -103,20 +103,30 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
         items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).all())
         by_person = set(
             db.scalars(
-                select(FormItem.form_id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id).where(ItemVersion.kind.in_(BY_PERSON)).distinct()
+                select(FormItem.form_id)
+                .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+                .where(ItemVersion.kind.in_(BY_PERSON))
+                .distinct()
             )
-        )  # fmt: skip
+        )
         screen_only = set(
             db.scalars(
-                select(FormItem.form_id).join(ItemVersion, ItemVersion.id == FormItem.item_version_id).where(ItemVersion.kind.in_(SCREEN_ONLY)).distinct()
+                select(FormItem.form_id)
+                .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+                .where(ItemVersion.kind.in_(SCREEN_ONLY))
+                .distinct()
             )
-        )  # fmt: skip
+        )
         owners = {p.id: p.name for p in db.scalars(select(Person).where(Person.id.in_(select(Form.owner_id))))}
         standards: dict[int, list[str]] = {}
         for form_id, code in db.execute(
-            select(FormItem.form_id, Standard.code).join(ItemStandard, ItemStandard.item_version_id == FormItem.item_version_id)
-            .join(Standard, Standard.id == ItemStandard.standard_id).where(ItemStandard.rank == 0).distinct().order_by(Standard.code)
-        ):  # fmt: skip
+            select(FormItem.form_id, Standard.code)
+            .join(ItemStandard, ItemStandard.item_version_id == FormItem.item_version_id)
+            .join(Standard, Standard.id == ItemStandard.standard_id)
+            .where(ItemStandard.rank == 0)
+            .distinct()
+            .order_by(Standard.code)
+        ):
             standards.setdefault(form_id, []).append(code)
         used = dict(db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).all())
         forms = db.scalars(
@@ -127,12 +137,26 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
         ).all()
         return [
             FormLine(
-                f.id, f.name, f.title, f.subject, f.grade, items.get(f.id, 0), f.published_at, used.get(f.id, 0), f.kind, f.family_id,
-                f.family.name if f.family else "", f.role, standards.get(f.id, []), f.id not in by_person, f.unit,
-                owners.get(f.owner_id or 0, ""), f.id not in screen_only,
+                id=f.id,
+                name=f.name,
+                title=f.title,
+                subject=f.subject,
+                grade=f.grade,
+                items=items.get(f.id, 0),
+                published_at=f.published_at,
+                sessions=used.get(f.id, 0),
+                kind=f.kind,
+                family_id=f.family_id,
+                family=f.family.name if f.family else "",
+                role=f.role,
+                standards=standards.get(f.id, []),
+                marks_itself=f.id not in by_person,
+                unit=f.unit,
+                owner=owners.get(f.owner_id or 0, ""),
+                on_paper=f.id not in screen_only,
             )
             for f in forms
-        ]  # fmt: skip
+        ]
 
 
 def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
@@ -144,8 +168,15 @@ def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
 
 
 def create_form(
-    ctx: Context, actor: Actor, name: str, title: str, subject: str, grade: str, kind: str = "", blueprint_id: int | None = None
-) -> FormDetail:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    name: str,
+    title: str,
+    subject: str,
+    grade: str,
+    kind: str = "",
+    blueprint_id: int | None = None,
+) -> FormDetail:
     """A new draft. title: what students see; the name where it is left empty. blueprint_id: what it is to hold; its
     kind, subject and grade stand where nothing else is said."""
     scope(actor, Action.TESTS_WRITE)
@@ -160,10 +191,17 @@ def create_form(
         plan = find(db, actor, blueprint_id) if blueprint_id is not None else None
         chosen = kind or (plan.kind if plan else "")
         form = Form(
-            name=name, title=title, subject=subject.strip() or (plan.subject if plan else ""),
-            grade=grade.strip() or (plan.grade if plan else ""), created_at=ctx.clock(), owner_id=owner_of_new(actor), kind=chosen,
-            settings=settings_of(chosen).model_dump(), plan=plan.content if plan else None, blueprint_id=plan.id if plan else None,
-        )  # fmt: skip
+            name=name,
+            title=title,
+            subject=subject.strip() or (plan.subject if plan else ""),
+            grade=grade.strip() or (plan.grade if plan else ""),
+            created_at=ctx.clock(),
+            owner_id=owner_of_new(actor),
+            kind=chosen,
+            settings=settings_of(chosen).model_dump(),
+            plan=plan.content if plan else None,
+            blueprint_id=plan.id if plan else None,
+        )
         db.add(form)
         db.flush()
         audit.record(db, ctx.clock(), actor.person_id, "form.create", f"form:{form.id}", None, {"name": name})
@@ -174,7 +212,7 @@ def create_form(
 
 def set_items(
     ctx: Context, actor: Actor, form_id: int, revision: int, version_ids: list[int], parts: list[int] | None = None
-) -> FormDetail:  # fmt: skip
+) -> FormDetail:
     """The form's items in this order, with the part of the blueprint that each stands in (left as it is where parts
     are not said). Conflict where somebody changed it since `revision`."""
     part_of = dict(zip(version_ids, parts or [], strict=False))
@@ -265,9 +303,7 @@ def draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
 
 
 def detail(db: Session, form_id: int) -> FormDetail:
-    form = db.scalar(
-        select(Form).where(Form.id == form_id).options(selectinload(Form.items))
-    )  # fmt: skip
+    form = db.scalar(select(Form).where(Form.id == form_id).options(selectinload(Form.items)))
     if form is None:
         raise NotFound("there is no such form")
     ids = [item.item_version_id for item in form.items]
@@ -277,9 +313,28 @@ def detail(db: Session, form_id: int) -> FormDetail:
     items = [bank_item(versions[id]) for id in ids]
     coverage = Counter(item.standards[0] if item.standards else "no standard" for item in items)
     return FormDetail(
-        form.id, form.name, form.title, form.subject, form.grade, form.revision, form.published_at,
-        form.kind, form.family_id, form.family.name if form.family else "", form.role, form.unit, form.plan is not None,
-        settings(form), said(form), [p.name for p in read_plan(form.plan).parts] if form.plan else [],
-        sum(item.face is not None for item in form.items), form.before_id, form.mirror_id, sum(item.points for item in items), items, [item.part for item in form.items],
-        sorted(coverage.items()), len(coverage.keys() - {"no standard"}),
-    )  # fmt: skip
+        id=form.id,
+        name=form.name,
+        title=form.title,
+        subject=form.subject,
+        grade=form.grade,
+        revision=form.revision,
+        published_at=form.published_at,
+        kind=form.kind,
+        family_id=form.family_id,
+        family=form.family.name if form.family else "",
+        role=form.role,
+        unit=form.unit,
+        planned=form.plan is not None,
+        settings=settings(form),
+        says=said(form),
+        part_names=[p.name for p in read_plan(form.plan).parts] if form.plan else [],
+        faces=sum(item.face is not None for item in form.items),
+        before_id=form.before_id,
+        mirror_id=form.mirror_id,
+        points=sum(item.points for item in items),
+        items=items,
+        parts=[item.part for item in form.items],
+        coverage=sorted(coverage.items()),
+        standards=len(coverage.keys() - {"no standard"}),
+    )

@@ -20,7 +20,7 @@ from bildung.services.shared.typed import need_text
 from bildung.store.models import Form
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FormDraws:
     """As core.assembly.draw.DrawOutlook; says: in one sentence."""
 
@@ -34,7 +34,7 @@ class FormDraws:
 
 def change(
     ctx: Context, actor: Actor, form_id: int, revision: int, title: str, kind: str, unit: str, settings: FormSettings
-) -> FormDetail:  # fmt: skip
+) -> FormDetail:
     """Of a draft, as it was seen. A kind whose results are compared gives everybody the same questions."""
     allowed = scope(actor, Action.TESTS_WRITE)
     title = need_text(title, "title")
@@ -81,4 +81,11 @@ def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> F
         says += f"; over {len(found.shares)} draws {100 * low:.0f} to {100 * high:.0f} % of the points are expected"
         if found.kept is not None:
             says += f" ({100 * found.kept:.0f} % of plain random draws would keep within the limit)"
-    return FormDraws(found.target, list(found.shares), found.kept, found.unknown, found.count, says + ".")
+    return FormDraws(
+        target=found.target,
+        shares=list(found.shares),
+        kept=found.kept,
+        unknown=found.unknown,
+        count=found.count,
+        says=says + ".",
+    )

@@ -53,7 +53,7 @@ FEW = 60
 HARDER = 0.12
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Wish:
     """share: of the items that a shortened form keeps. options: that an adapted one leaves of each choice, None: all.
     harder: by how much less of the points is expected of a more demanding one. class_id, person_id: students of this
@@ -97,7 +97,7 @@ def make(ctx: Context, actor: Actor, form_id: int, wish: Wish, job: Job) -> Made
         own = [i.item_version_id for i in form.items]
         pool = {c.id: c for c in candidates(ctx, db, actor, form.subject, form.grade, None, own)}
         mine = [(pool[i.item_version_id], i.part) for i in form.items]
-        parts = read_plan(form.plan).core().parts if form.plan else (TestBlueprint(()).parts)
+        parts = read_plan(form.plan).core().parts if form.plan else (TestBlueprint(rows=()).parts)
         avoided = _avoided(db, actor, form, wish)
         siblings = _siblings(db, form)
     if wish.way == "shortened":
@@ -139,10 +139,11 @@ def _avoided(db: Session, actor: Actor, form: Form, wish: Wish) -> set[int]:
     unwanted = set(db.scalars(items.where(FormItem.form_id.in_(forms))))
     if wish.way == "parallel" and (wish.class_id is not None or wish.person_id is not None):
         seen = (
-            select(func.coalesce(Sitting.form_id, PlannedSession.form_id)).select_from(Sitting)
+            select(func.coalesce(Sitting.form_id, PlannedSession.form_id))
+            .select_from(Sitting)
             .join(PlannedSession, PlannedSession.id == Sitting.session_id)
             .where(Sitting.person_id.in_(_students(db, actor, wish)), Sitting.started_at.is_not(None))
-        )  # fmt: skip
+        )
         unwanted |= set(db.scalars(items.where(FormItem.form_id.in_(seen))))
     return set(db.scalars(select(ItemVersion.id).where(ItemVersion.item_id.in_(unwanted))))
 
@@ -177,9 +178,13 @@ def _plan_like(mine: Sequence[tuple[Candidate, int]], parts: Sequence[object], w
             raise Conflict("how hard this form is cannot be told: some of its items were never sat")
         target = max(0.05, target - wish.harder)
     return TestBlueprint(
-        tuple(Row(n, n, standard=standard, part=part) for (standard, part), n in sorted(rows.items())),
-        tuple(parts), (len(mine), len(mine)), (points, points), None, target,  # type: ignore[arg-type]
-    )  # fmt: skip
+        rows=tuple(Row(low=n, high=n, standard=standard, part=part) for (standard, part), n in sorted(rows.items())),
+        parts=tuple(parts),  # type: ignore[arg-type]
+        items=(len(mine), len(mine)),
+        points=(points, points),
+        minutes=None,
+        target=target,
+    )
 
 
 def _assembled(plan: TestBlueprint, pool: Sequence[Candidate], demands: Demands, job: Job) -> list[_Placed]:
@@ -215,16 +220,24 @@ def _siblings(db: Session, form: Form) -> dict[int, list[int]]:
         template = db.get(ItemVersion, origin) if origin is not None else None
         if template is None or template.template is None:
             continue
-        newest = select(func.max(ItemVersion.id)).join(Item, Item.id == ItemVersion.item_id).where(
-            Item.origin_version_id == origin, Item.state != "retired"
-        ).group_by(ItemVersion.item_id)  # fmt: skip
+        newest = (
+            select(func.max(ItemVersion.id))
+            .join(Item, Item.id == ItemVersion.item_id)
+            .where(Item.origin_version_id == origin, Item.state != "retired")
+            .group_by(ItemVersion.item_id)
+        )
         found[place.item_version_id] = [id for id in db.scalars(newest) if id not in taken]
     return found
 
 
 def _dressed(
-    ctx: Context, actor: Actor, form_id: int, wish: Wish, mine: Sequence[tuple[Candidate, int]], siblings: dict[int, list[int]]
-) -> list[_Placed]:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    form_id: int,
+    wish: Wish,
+    mine: Sequence[tuple[Candidate, int]],
+    siblings: dict[int, list[int]],
+) -> list[_Placed]:
     """The same items shown otherwise: fewer options, or another order of items and options, or other values."""
     with ctx.store.read() as db:
         ids = [c.id for c, _ in mine]
@@ -285,19 +298,21 @@ def _option_shares(db: Session, versions: Sequence[int]) -> dict[int, dict[str, 
     last: dict[int, tuple[int, int]] = {}
     for version, form, window in db.execute(
         select(ItemFigure.item_version_id, ItemFigure.form_id, ItemFigure.window_id)
-        .where(ItemFigure.item_version_id.in_(versions)).order_by(ItemFigure.at)
-    ):  # fmt: skip
+        .where(ItemFigure.item_version_id.in_(versions))
+        .order_by(ItemFigure.at)
+    ):
         last[version] = form, window
     found: dict[int, dict[str, float]] = {}
     for form, window in set(last.values()):
         sessions = list(
             db.scalars(
                 select(PlannedSession.id).where(
-                    PlannedSession.window_id == window, PlannedSession.closed_at.is_not(None),
+                    PlannedSession.window_id == window,
+                    PlannedSession.closed_at.is_not(None),
                     or_(PlannedSession.form_id == form, PlannedSession.sittings.any(Sitting.form_id == form)),
                 )
             )
-        )  # fmt: skip
+        )
         analysis, items = analyse_sessions(db, form, sessions, DEFAULTS)
         for item, judged in zip(items, analysis.items, strict=True):
             if item.version_id in last:
@@ -309,7 +324,7 @@ def _option_shares(db: Session, versions: Sequence[int]) -> dict[int, dict[str, 
 
 def _keep(
     ctx: Context, db: Session, actor: Actor, form_id: int, wish: Wish, placed: list[_Placed], pool: dict[int, Candidate]
-) -> MadeCompanion:  # fmt: skip
+) -> MadeCompanion:
     form = db.get_one(Form, form_id)
     family = form.family
     if wish.way != "mirror" and family is None:
@@ -326,12 +341,22 @@ def _keep(
     word = {"parallel": "for retakes", "demanding": "more demanding", "mirror": "to practise"}.get(wish.way, wish.way)
     plan = form.plan if wish.way not in ("shortened",) else _plan_of_short(form)
     made = Form(
-        name=_free(db, Form.name, f"{form.name}, {word}"), title=f"{form.title}, practice" if wish.way == "mirror" else form.title,
-        subject=form.subject, grade=form.grade, created_at=ctx.clock(), owner_id=owner_of_new(actor), kind=kind, unit=form.unit,
-        role="" if wish.way == "mirror" else wish.way, scale=_scale(form, wish), plan=plan, settings=own.model_dump(),
-        blueprint_id=form.blueprint_id, family_id=None if wish.way == "mirror" or family is None else family.id,
+        name=_free(db, Form.name, f"{form.name}, {word}"),
+        title=f"{form.title}, practice" if wish.way == "mirror" else form.title,
+        subject=form.subject,
+        grade=form.grade,
+        created_at=ctx.clock(),
+        owner_id=owner_of_new(actor),
+        kind=kind,
+        unit=form.unit,
+        role="" if wish.way == "mirror" else wish.way,
+        scale=_scale(form, wish),
+        plan=plan,
+        settings=own.model_dump(),
+        blueprint_id=form.blueprint_id,
+        family_id=None if wish.way == "mirror" or family is None else family.id,
         mirror_id=form.id if wish.way == "mirror" else None,
-    )  # fmt: skip
+    )
     made.items = [
         FormItem(position=at, part=p.part, item_version_id=p.version, face=p.face) for at, p in enumerate(placed, 1)
     ]

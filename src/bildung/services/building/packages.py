@@ -79,13 +79,13 @@ def package(ctx: Context, actor: Actor, form_id: int) -> tuple[str, bytes]:
                 QtiTestPart(kept.name, kept.instructions, kept.minutes, sections_of(codes, [h for h in mine if h[1]]))
             )
         test = TestRecord(
-            title_of(form),
-            tuple(parts),
-            rules.minutes,
-            rules.movement == "one",
-            rules.back,
-            rules.attempts,
-            rules.feedback == "now",
+            title=title_of(form),
+            parts=tuple(parts),
+            minutes=rules.minutes,
+            linear=rules.movement == "one",
+            back=rules.back,
+            attempts=rules.attempts,
+            feedback=rules.feedback == "now",
         )
         name = form.name
     files = {}
@@ -119,10 +119,11 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
         found = {
             code: (id, subject, grade)
             for code, id, subject, grade in db.execute(
-                select(Item.code, ItemVersion.id, Item.subject, Item.grade).join(ItemVersion, ItemVersion.item_id == Item.id)
+                select(Item.code, ItemVersion.id, Item.subject, Item.grade)
+                .join(ItemVersion, ItemVersion.item_id == Item.id)
                 .where(Item.code.in_(codes), ItemVersion.id.in_(newest))
             )
-        }  # fmt: skip
+        }
         lost = [code for code in codes if code not in found]
         if lost:
             raise Invalid(
@@ -139,16 +140,25 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
         }
         rules = settings_of("").model_copy(
             update={
-                "minutes": test.minutes, "movement": "one" if test.linear else "free", "back": test.back, "attempts": test.attempts,
+                "minutes": test.minutes,
+                "movement": "one" if test.linear else "free",
+                "back": test.back,
+                "attempts": test.attempts,
                 "feedback": "now" if test.feedback and test.linear and not test.back else "release",
                 "draw": DrawKept(count=min(draws)) if len(draws) == 1 else None,
             }
-        )  # fmt: skip
+        )
         parts = [PartKept(name=p.name[:120], instructions=p.instructions, minutes=p.minutes) for p in test.parts]
         form = Form(
-            name=name, title=test.title, subject=subjects.pop() if len(subjects) == 1 else "", grade=grades.pop() if len(grades) == 1 else "",
-            created_at=ctx.clock(), owner_id=owner_of_new(actor), settings=rules.model_dump(), plan=Plan(parts=parts).model_dump(),
-        )  # fmt: skip
+            name=name,
+            title=test.title,
+            subject=subjects.pop() if len(subjects) == 1 else "",
+            grade=grades.pop() if len(grades) == 1 else "",
+            created_at=ctx.clock(),
+            owner_id=owner_of_new(actor),
+            settings=rules.model_dump(),
+            plan=Plan(parts=parts).model_dump(),
+        )
         at = 0
         for n, part in enumerate(test.parts):
             for code in (c for s in part.sections for c in s.items):
@@ -182,22 +192,42 @@ def map_of(ctx: Context, actor: Actor, form_id: int) -> tuple[str, bytes]:
             part = names[place.part] if place.part < len(names) and names[place.part] else ""
             rows.append(
                 [
-                    number, part or (f"Part {place.part + 1}" if len(names) > 1 else ""), item.code, item.number, ITEM_KINDS[item.kind], c.standard,
-                    ", ".join(c.standards[1:]), c.depth, c.topic, c.unit, c.stimulus, c.points, item.key, c.seconds / 60 if c.seconds else None,
-                    c.p, c.n or None, c.r_rest, "yes" if place.face else "",
+                    number,
+                    part or (f"Part {place.part + 1}" if len(names) > 1 else ""),
+                    item.code,
+                    item.number,
+                    ITEM_KINDS[item.kind],
+                    c.standard,
+                    ", ".join(c.standards[1:]),
+                    c.depth,
+                    c.topic,
+                    c.unit,
+                    c.stimulus,
+                    c.points,
+                    item.key,
+                    c.seconds / 60 if c.seconds else None,
+                    c.p,
+                    c.n or None,
+                    c.r_rest,
+                    "yes" if place.face else "",
                 ]
-            )  # fmt: skip
+            )
             held = coverage.setdefault(c.standard or "none", [0, 0.0])
             held[0] += 1
             held[1] += c.points
         expected = predict([by_id[id] for id in ids])
         facts = [
-            ("Title for students", title_of(form)), ("Kind", form.kind), ("Subject, grade", f"{form.subject} {form.grade}".strip()),
-            ("Family, role", f"{form.family.name}, {form.role}" if form.family else ""), ("Score scale", form.scale or form.name),
-            ("State", f"published {school_day(form.published_at, zone_of(db))}" if form.published_at else "draft"), ("Items", len(rows)),
-            ("Points", sum(by_id[id].points for id in ids)), ("How it is sat", "; ".join(said(form))),
+            ("Title for students", title_of(form)),
+            ("Kind", form.kind),
+            ("Subject, grade", f"{form.subject} {form.grade}".strip()),
+            ("Family, role", f"{form.family.name}, {form.role}" if form.family else ""),
+            ("Score scale", form.scale or form.name),
+            ("State", f"published {school_day(form.published_at, zone_of(db))}" if form.published_at else "draft"),
+            ("Items", len(rows)),
+            ("Points", sum(by_id[id].points for id in ids)),
+            ("How it is sat", "; ".join(said(form))),
             ("Expected share of the points", None if expected.share is None else round(expected.share, 3)),
             ("Items without history", len(expected.unknown)),
-        ]  # fmt: skip
+        ]
         data = form_map(form.name, facts, rows, [(s, int(n), p) for s, (n, p) in sorted(coverage.items())])
         return file_name(form.name, "-map.xlsx"), data

@@ -79,10 +79,12 @@ def _kept(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large:
     another document."""
     with ctx.store.read() as db:
         row = db.execute(
-            select(Form.revision, Form.family_id, func.max(Scoring.id)).outerjoin(FormItem, FormItem.form_id == Form.id)
+            select(Form.revision, Form.family_id, func.max(Scoring.id))
+            .outerjoin(FormItem, FormItem.form_id == Form.id)
             .outerjoin(Scoring, Scoring.item_version_id == FormItem.item_version_id)
-            .where(Form.id == form_id, scope(actor, Action.TESTS_READ)).group_by(Form.id)
-        ).first()  # fmt: skip
+            .where(Form.id == form_id, scope(actor, Action.TESTS_READ))
+            .group_by(Form.id)
+        ).first()
     if row is None:
         raise NotFound("there is no such form")
     key = (form_id, *row, what, size, large, sheet)
@@ -100,10 +102,11 @@ def session_sheets(ctx: Context, actor: Actor, session_id: int, size: str) -> by
         if session is None:
             raise NotFound("there is no such session, or it is not yours")
         rows = db.execute(
-            select(Sitting, Person).join(Person, Person.id == Sitting.person_id)
+            select(Sitting, Person)
+            .join(Person, Person.id == Sitting.person_id)
             .where(Sitting.session_id == session_id, Sitting.state.not_in(("exempt", "void")))
             .order_by(Person.family, Person.given, Person.id)
-        ).all()  # fmt: skip
+        ).all()
         if not rows:
             raise Conflict("nobody is on the list of this session")
         tests: dict[int, PrintedTest] = {}
@@ -140,9 +143,11 @@ def _size(size: str) -> paper.Paper:
 def printed_test(ctx: Context, db: Session, form: Form, part: int | None = None) -> PrintedTest:
     """Everything of a form that paper needs."""
     wanted = (
-        select(FormItem, ItemVersion).join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-        .where(FormItem.form_id == form.id).order_by(FormItem.position)
-    )  # fmt: skip
+        select(FormItem, ItemVersion)
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .where(FormItem.form_id == form.id)
+        .order_by(FormItem.position)
+    )
     if part is not None:
         wanted = wanted.where(FormItem.part == part)
     questions = []
@@ -152,15 +157,27 @@ def printed_test(ctx: Context, db: Session, form: Form, part: int | None = None)
         standard = version.standards[0].standard.code if version.standards else ""
         questions.append(
             PrintedQuestion(
-                place.id, number, version.item.code, standard, place.part, with_picture_addresses(content),
-                version.scorings[-1].points, right_answer(content), _stimulus(version),
+                id=place.id,
+                number=number,
+                code=version.item.code,
+                standard=standard,
+                part=place.part,
+                content=with_picture_addresses(content),
+                points=version.scorings[-1].points,
+                right=right_answer(content),
+                stimulus=_stimulus(version),
             )
-        )  # fmt: skip
+        )
     rules = settings(form)
     return PrintedTest(
-        form.name, title_of(form), mark_of(form), rules.minutes, questions,
-        [(p.name, p.instructions) for p in parts_shown(form, part)], _pictures(ctx, questions),
-    )  # fmt: skip
+        name=form.name,
+        title=title_of(form),
+        mark=mark_of(form),
+        minutes=rules.minutes,
+        questions=questions,
+        parts=[(p.name, p.instructions) for p in parts_shown(form, part)],
+        pictures=_pictures(ctx, questions),
+    )
 
 
 def mark_of(form: Form) -> str:

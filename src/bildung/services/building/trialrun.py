@@ -23,7 +23,7 @@ from bildung.services.sitting.taking import PartShown, Question, parts_shown, qu
 from bildung.store.models import Form, FormItem, ItemVersion
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Trial:
     """The form as a student has it. says: what its settings do. expected: share of the points of this draw, where the
     test is drawn and every item has a history."""
@@ -64,11 +64,24 @@ def begin(ctx: Context, actor: Actor, form_id: int, seed: int = 1) -> Trial:
         if drawn is not None:
             places = [(place, version) for place, version in places if place.id in drawn.items]
         return Trial(
-            form.id, form.name, title_of(form), form.revision, form.published_at is None, questions(places, rules, {}),
-            parts_shown(form, None), [t for t in rules.tools if t != "read_aloud"], rules.large_print, "read_aloud" in rules.tools, rules.movement == "one",
-            rules.movement == "one" and not rules.back, rules.feedback == "now", rules.minutes, seed if drawn else None,
-            drawn.share if drawn else None, said(form),
-        )  # fmt: skip
+            form_id=form.id,
+            name=form.name,
+            title=title_of(form),
+            revision=form.revision,
+            draft=form.published_at is None,
+            questions=questions(places, rules, {}),
+            parts=parts_shown(form, None),
+            tools=[t for t in rules.tools if t != "read_aloud"],
+            large_print=rules.large_print,
+            read_aloud="read_aloud" in rules.tools,
+            one_by_one=rules.movement == "one",
+            one_way=rules.movement == "one" and not rules.back,
+            check=rules.feedback == "now",
+            minutes=rules.minutes,
+            seed=seed if drawn else None,
+            expected=drawn.share if drawn else None,
+            says=said(form),
+        )
 
 
 def said(form: Form) -> list[str]:
@@ -76,14 +89,22 @@ def said(form: Form) -> list[str]:
     rules = settings(form)
     tools = ", ".join(t.replace("_", " ") for t in rules.tools)
     attempts = "one attempt" if rules.attempts == 1 else f"{rules.attempts} attempts, the first one counts"
-    told = {"now": "each answer is told of at once", "hand_in": "what was right is shown after handing in", "release": "what was right is shown when the session's results are released"}  # fmt: skip
+    told = {
+        "now": "each answer is told of at once",
+        "hand_in": "what was right is shown after handing in",
+        "release": "what was right is shown when the session's results are released",
+    }
     one = "one item after the other" + (", none gone back to" if not rules.back else ", going back is free")
     words = [
         f"{rules.minutes} min, extra time on top" if rules.minutes else "no time limit of its own",
-        one if rules.movement == "one" else "any item at any time", f"with {tools}" if tools else "", "hints on asking" if rules.hints else "",
-        told[rules.feedback], attempts, "" if rules.evidence else "results count for no standard",
+        one if rules.movement == "one" else "any item at any time",
+        f"with {tools}" if tools else "",
+        "hints on asking" if rules.hints else "",
+        told[rules.feedback],
+        attempts,
+        "" if rules.evidence else "results count for no standard",
         "large print" if rules.large_print else "",
-    ]  # fmt: skip
+    ]
     if rules.draw:
         limit = f", each expected within {100 * rules.draw.limit:g} % of the pool" if rules.draw.limit else ""
         by = "of the pool" if rules.draw.by == "all" else f"of each {rules.draw.by}"
@@ -128,8 +149,10 @@ def _form(db: Session, actor: Actor, form_id: int) -> Form:
 def _places(db: Session, form_id: int) -> list[tuple[FormItem, ItemVersion]]:
     rows = db.execute(
         with_parts(
-            select(FormItem, ItemVersion).join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-            .where(FormItem.form_id == form_id).order_by(FormItem.position)
+            select(FormItem, ItemVersion)
+            .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+            .where(FormItem.form_id == form_id)
+            .order_by(FormItem.position)
         )
-    )  # fmt: skip
+    )
     return [(place, version) for place, version in rows]

@@ -69,9 +69,10 @@ def _form(db: Session, actor: Actor, form_id: int) -> Form:
 def _ordered(db: Session, form: Form, pool: list[Candidate]) -> list[str]:
     there = {c.unit for c in pool if c.unit}
     planned = db.scalars(
-        select(Lesson.unit).join(CoursePlan, CoursePlan.id == Lesson.plan_id)
+        select(Lesson.unit)
+        .join(CoursePlan, CoursePlan.id == Lesson.plan_id)
         .where(CoursePlan.subject == form.subject, CoursePlan.grade == form.grade)
         .order_by(CoursePlan.year_id.desc(), Lesson.position)
-    )  # fmt: skip
+    )
     order = [unit for unit in dict.fromkeys(planned) if unit in there]
     return order + sorted(there - set(order))

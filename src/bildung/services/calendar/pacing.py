@@ -22,7 +22,7 @@ from bildung.services.shared.wire import Id
 from bildung.store.models import CoursePlan, Lesson, LessonStandard, SchoolClass, SchoolYear, Standard, Taught
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanLine:
     id: Id
     course: str
@@ -35,7 +35,7 @@ class PlanLine:
     behind: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LessonLine:
     id: Id
     position: int
@@ -46,7 +46,7 @@ class LessonLine:
     standards: list[str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClassPace:
     """taught: the day of each lesson taught, by lesson id. may_say: whether the asker says what was taught."""
 
@@ -60,7 +60,7 @@ class ClassPace:
     may_say: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanPage:
     finding: str
     plan: PlanLine
@@ -77,9 +77,11 @@ def list_plans(ctx: Context, actor: Actor) -> tuple[str, list[PlanLine]]:
         today = local_today(ctx, db)
         year = current_year(db, today)
         plans = db.scalars(
-            select(CoursePlan).where(CoursePlan.year_id == (year.id if year else -1))
-            .options(selectinload(CoursePlan.lessons)).order_by(CoursePlan.subject, CoursePlan.grade)
-        ).all()  # fmt: skip
+            select(CoursePlan)
+            .where(CoursePlan.year_id == (year.id if year else -1))
+            .options(selectinload(CoursePlan.lessons))
+            .order_by(CoursePlan.subject, CoursePlan.grade)
+        ).all()
         paces = _paces(db, actor, plans, today)
         lines = [_line(plan, paces[plan.id], year.title if year else "", today) for plan in plans]
     if not lines:
@@ -87,8 +89,10 @@ def list_plans(ctx: Context, actor: Actor) -> tuple[str, list[PlanLine]]:
     behind, classes = sum(p.behind for p in lines), sum(p.classes for p in lines)
     text = f"{len(lines)} course plans for {classes} classes. "
     return text + (
-        f"{behind} {'class is' if behind == 1 else 'classes are'} more than {BEHIND} lessons behind." if behind else "No class is far behind."
-    ), lines  # fmt: skip
+        f"{behind} {'class is' if behind == 1 else 'classes are'} more than {BEHIND} lessons behind."
+        if behind
+        else "No class is far behind."
+    ), lines
 
 
 def _paces(db: Session, actor: Actor, plans: Sequence[CoursePlan], today: date) -> dict[int, list[ClassPace]]:
@@ -96,8 +100,10 @@ def _paces(db: Session, actor: Actor, plans: Sequence[CoursePlan], today: date) 
     allowed = scope(actor, Action.CLASSES_READ) if actor.may(Action.CLASSES_READ) else SchoolClass.id == -1
     places = [and_(SchoolClass.subject == p.subject, SchoolClass.grade == p.grade) for p in plans]
     classes = db.scalars(
-        select(SchoolClass).where(allowed, SchoolClass.active.is_(True), or_(false(), *places)).order_by(SchoolClass.title)
-    ).all()  # fmt: skip
+        select(SchoolClass)
+        .where(allowed, SchoolClass.active.is_(True), or_(false(), *places))
+        .order_by(SchoolClass.title)
+    ).all()
     mine: set[int] = set()
     if actor.may(Action.TAUGHT_SAY):
         said = select(SchoolClass.id).where(
@@ -106,9 +112,10 @@ def _paces(db: Session, actor: Actor, plans: Sequence[CoursePlan], today: date) 
         mine = set(db.scalars(said))
     taught: dict[tuple[int, int], dict[int, date]] = {}
     for plan_id, class_id, lesson_id, on in db.execute(
-        select(Lesson.plan_id, Taught.class_id, Taught.lesson_id, Taught.on).join(Lesson, Lesson.id == Taught.lesson_id)
+        select(Lesson.plan_id, Taught.class_id, Taught.lesson_id, Taught.on)
+        .join(Lesson, Lesson.id == Taught.lesson_id)
         .where(Lesson.plan_id.in_([p.id for p in plans]))
-    ):  # fmt: skip
+    ):
         taught.setdefault((plan_id, class_id), {})[lesson_id] = on
     return {
         plan.id: [
@@ -124,14 +131,31 @@ def _pace(plan: CoursePlan, klass: SchoolClass, done: dict[int, date], mine: boo
     lessons = plan.lessons
     p = pace([PlannedLesson(x.start, x.end) for x in lessons], [x.id in done for x in lessons], today)
     skipped = [lessons[at].id for at in p.skipped]
-    return ClassPace(klass.id, klass.title, p.expected, p.taught, p.ahead, skipped, done, mine)
+    return ClassPace(
+        id=klass.id,
+        title=klass.title,
+        expected=p.expected,
+        done=p.taught,
+        ahead=p.ahead,
+        skipped=skipped,
+        taught=done,
+        may_say=mine,
+    )
 
 
 def _line(plan: CoursePlan, classes: list[ClassPace], year: str, today: date) -> PlanLine:
     expected = sum(lesson.end < today for lesson in plan.lessons)
     behind = sum(c.ahead < -BEHIND for c in classes)
     return PlanLine(
-        plan.id, plan.course, plan.subject, plan.grade, year, len(plan.lessons), expected, len(classes), behind
+        id=plan.id,
+        course=plan.course,
+        subject=plan.subject,
+        grade=plan.grade,
+        year=year,
+        lessons=len(plan.lessons),
+        expected=expected,
+        classes=len(classes),
+        behind=behind,
     )
 
 
@@ -139,9 +163,10 @@ def get_plan(ctx: Context, actor: Actor, plan_id: int) -> PlanPage:
     scope(actor, Action.PLANS_READ)
     with ctx.store.read() as db:
         plan = db.scalar(
-            select(CoursePlan).where(CoursePlan.id == plan_id)
+            select(CoursePlan)
+            .where(CoursePlan.id == plan_id)
             .options(selectinload(CoursePlan.lessons).selectinload(Lesson.standards))
-        )  # fmt: skip
+        )
         if plan is None:
             raise NotFound("there is no such course plan")
         today = local_today(ctx, db)
@@ -149,11 +174,21 @@ def get_plan(ctx: Context, actor: Actor, plan_id: int) -> PlanPage:
         classes = _paces(db, actor, [plan], today)[plan.id]
         line = _line(plan, classes, db.get_one(SchoolYear, plan.year_id).title, today)
         shown = [
-            LessonLine(x.id, x.position, x.unit, x.title, x.start, x.end, [s.code for s in x.standards])
+            LessonLine(
+                id=x.id,
+                position=x.position,
+                unit=x.unit,
+                title=x.title,
+                start=x.start,
+                end=x.end,
+                standards=[s.code for s in x.standards],
+            )
             for x in lessons
         ]
         texts = {s.code: s.text for lesson in lessons for s in lesson.standards}
-    return PlanPage(_finding(line, classes), line, today, shown, classes, texts)
+    return PlanPage(
+        finding=_finding(line, classes), plan=line, today=today, lessons=shown, classes=classes, standards=texts
+    )
 
 
 def _finding(line: PlanLine, classes: list[ClassPace]) -> str:
@@ -231,11 +266,17 @@ def _one(
 ) -> list[PreviewLine]:
     lines: list[PreviewLine] = []
     plan = db.scalar(
-        select(CoursePlan).where(CoursePlan.subject == sheet.subject, CoursePlan.grade == sheet.grade, CoursePlan.year_id == year.id)
-    )  # fmt: skip
+        select(CoursePlan).where(
+            CoursePlan.subject == sheet.subject, CoursePlan.grade == sheet.grade, CoursePlan.year_id == year.id
+        )
+    )
     what = f"{sheet.subject} {sheet.grade}"
     if plan is None:
-        lines.append(PreviewLine("added", "course plan", what, sheet.course, f"{len(sheet.lessons)} lessons"))
+        lines.append(
+            PreviewLine(
+                fate="added", what="course plan", id=what, label=sheet.course, detail=f"{len(sheet.lessons)} lessons"
+            )
+        )
         if do:
             plan = CoursePlan(course=sheet.course, subject=sheet.subject, grade=sheet.grade, year_id=year.id)
             db.add(plan)
@@ -246,18 +287,20 @@ def _one(
         if unknown:
             lines.append(
                 PreviewLine(
-                    "left_out",
-                    "standard",
-                    ", ".join(unknown),
-                    row.title,
-                    "not in the framework; the lesson is taken without it",
+                    fate="left_out",
+                    what="standard",
+                    id=", ".join(unknown),
+                    label=row.title,
+                    detail="not in the framework; the lesson is taken without it",
                 )
             )
         codes = [code for code in row.standards if code in standards]
         lesson = there.pop((row.unit, row.title), None)
         values = {"position": position, "start": row.start, "end": row.end}
         if lesson is None:
-            lines.append(PreviewLine("added", "lesson", what, row.title, f"{row.start} to {row.end}"))
+            lines.append(
+                PreviewLine(fate="added", what="lesson", id=what, label=row.title, detail=f"{row.start} to {row.end}")
+            )
             if do and plan is not None:
                 lesson = Lesson(plan_id=plan.id, unit=row.unit, title=row.title, **values)
                 db.add(lesson)
@@ -268,11 +311,11 @@ def _one(
             ] == sorted(codes)
             lines.append(
                 PreviewLine(
-                    "same" if same else "changed",
-                    "lesson",
-                    what,
-                    row.title,
-                    "" if same else f"{row.start} to {row.end}",
+                    fate="same" if same else "changed",
+                    what="lesson",
+                    id=what,
+                    label=row.title,
+                    detail="" if same else f"{row.start} to {row.end}",
                 )
             )
             if do:
@@ -284,7 +327,11 @@ def _one(
     for lesson in there.values():
         lines.append(
             PreviewLine(
-                "changed", "lesson", what, lesson.title, "no longer in the plan: goes, with what was said to be taught"
+                fate="changed",
+                what="lesson",
+                id=what,
+                label=lesson.title,
+                detail="no longer in the plan: goes, with what was said to be taught",
             )
         )
         if do:

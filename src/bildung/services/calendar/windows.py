@@ -39,9 +39,12 @@ def calendar(ctx: Context, actor: Actor) -> dict[str, Any]:
         if over and over[-1].start < start:  # early in a year what matters is the last one's last window
             start = over[-1].start - timedelta(days=14)
         return {
-            "zone": zone, "today": day, "start": start,
-            "end": end, "windows": [{"id": w.id, "name": w.name, "start": w.start, "end": w.end} for w in windows],
-        }  # fmt: skip
+            "zone": zone,
+            "today": day,
+            "start": start,
+            "end": end,
+            "windows": [{"id": w.id, "name": w.name, "start": w.start, "end": w.end} for w in windows],
+        }
 
 
 def create_window(ctx: Context, actor: Actor, name: str, start: date, end: date) -> int:

@@ -66,7 +66,7 @@ def calendar(db: Session, school_id: int | None = None) -> Callable[[date, date]
     return lambda start, end: instruction(start, end, weekdays, closed)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WindowLine:
     """weeks_before: instructional weeks from the year's first day to the window's. sessions: planned in it."""
 
@@ -79,7 +79,7 @@ class WindowLine:
     sessions: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClosedLine:
     id: Id
     name: str
@@ -88,7 +88,7 @@ class ClosedLine:
     school: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class YearPage:
     """counted: the year's instruction; so_far: up to today, where today lies in it."""
 
@@ -124,7 +124,10 @@ def year_page(ctx: Context, actor: Actor, year_id: int | None = None) -> YearPag
             .where(ClosedDays.start <= year.end, ClosedDays.end >= year.start)
             .order_by(ClosedDays.start)
         )
-        closed = [ClosedLine(c.id, c.name, c.start, c.end, schools.get(c.school_id or 0, "")) for c in rows]
+        closed = [
+            ClosedLine(id=c.id, name=c.name, start=c.start, end=c.end, school=schools.get(c.school_id or 0, ""))
+            for c in rows
+        ]
         between = calendar(db)
         counted = between(year.start, year.end)
         so_far = between(year.start, today) if year.start <= today <= year.end else None
@@ -139,14 +142,36 @@ def year_page(ctx: Context, actor: Actor, year_id: int | None = None) -> YearPag
             inside = between(w.start, w.end)
             before = w.start - timedelta(days=1)
             weeks = between(year.start, before).weeks if before >= year.start else 0.0
-            windows.append(WindowLine(w.id, w.name, w.start, w.end, inside.days, weeks, sessions.get(w.id, 0)))
+            windows.append(
+                WindowLine(
+                    id=w.id,
+                    name=w.name,
+                    start=w.start,
+                    end=w.end,
+                    days=inside.days,
+                    weeks_before=weeks,
+                    sessions=sessions.get(w.id, 0),
+                )
+            )
         weekdays = db.scalar(select(Federation.weekdays)) or 31
         years = [(y.id, y.title) for y in db.scalars(select(SchoolYear).order_by(SchoolYear.start.desc()))]
         finding = _finding(year.title, counted, so_far, windows, today)
         return YearPage(
-            finding, year.id, year.title, year.start, year.end, [bool(weekdays >> at & 1) for at in range(7)], counted,
-            so_far, closed, windows, years, list(schools.items()), today, actor.may(Action.YEARS_WRITE),
-        )  # fmt: skip
+            finding=finding,
+            year_id=year.id,
+            title=year.title,
+            start=year.start,
+            end=year.end,
+            weekdays=[bool(weekdays >> at & 1) for at in range(7)],
+            counted=counted,
+            so_far=so_far,
+            closed=closed,
+            windows=windows,
+            years=years,
+            schools=list(schools.items()),
+            today=today,
+            may_change=actor.may(Action.YEARS_WRITE),
+        )
 
 
 def _finding(

@@ -22,7 +22,7 @@ from bildung.store.models import Person, SignIn
 SHORTEST, LONGEST = 10, 200
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SignInLine:
     """device: what the browser calls itself. here: the one that asks."""
 
@@ -82,12 +82,21 @@ def list_sign_ins(ctx: Context, actor: Actor) -> list[SignInLine]:
     """One's own that are open, newest first."""
     with ctx.store.read() as db:
         rows = db.scalars(
-            select(SignIn).where(
-                SignIn.person_id == actor.person_id, SignIn.revoked_at.is_(None), SignIn.expires_at > ctx.clock(),
+            select(SignIn)
+            .where(
+                SignIn.person_id == actor.person_id,
+                SignIn.revoked_at.is_(None),
+                SignIn.expires_at > ctx.clock(),
                 SignIn.sitting_id.is_(None),
-            ).order_by(SignIn.id.desc())
-        ).all()  # fmt: skip
-        return [SignInLine(s.id, s.created_at, s.seen_at, s.device, s.id == actor.sign_in_id) for s in rows]
+            )
+            .order_by(SignIn.id.desc())
+        ).all()
+        return [
+            SignInLine(
+                id=s.id, created_at=s.created_at, seen_at=s.seen_at, device=s.device, here=s.id == actor.sign_in_id
+            )
+            for s in rows
+        ]
 
 
 def end_sign_in(ctx: Context, actor: Actor, sign_in_id: int) -> None:

@@ -12,7 +12,7 @@ from bildung.services.shared.context import Context
 from bildung.store.models import Form, ItemVersion, Person, PlannedSession, SchoolClass, Sitting, Window
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FirstStep:
     """done: how it stands, empty until it is done. why: what it is good for. path: where it is done. may: whether this
     person does it."""
@@ -41,26 +41,41 @@ def first_steps(ctx: Context, actor: Actor) -> FirstSteps:
         sat = _count(db, Sitting.state == "handed_in", of=Sitting)
     steps = [
         FirstStep(
-            "Import people", "Import rosters from your student information system, or a spreadsheet with one row per student and class.",
-            f"{_many(students, 'student')} in {_many(classes, 'class', 'classes')}" if students else "", "/people", actor.may(Action.PEOPLE_IMPORT),
+            name="Import people",
+            why="Import rosters from your student information system, or a spreadsheet with one row per student and class.",
+            done=f"{_many(students, 'student')} in {_many(classes, 'class', 'classes')}" if students else "",
+            path="/people",
+            may=actor.may(Action.PEOPLE_IMPORT),
         ),
         FirstStep(
-            "Set up the school year", "Add a testing window. Results are compared by window, in weeks of instruction.",
-            _many(windows, "window") if windows else "", "/people/year", actor.may(Action.YEARS_WRITE),
+            name="Set up the school year",
+            why="Add a testing window. Results are compared by window, in weeks of instruction.",
+            done=_many(windows, "window") if windows else "",
+            path="/people/year",
+            may=actor.may(Action.YEARS_WRITE),
         ),
         FirstStep(
-            "Add items", "Write items, or import a spreadsheet or a QTI package, aligned to your standards.",
-            _many(items, "item") if items else "", "/bank", actor.may(Action.BANK_WRITE),
+            name="Add items",
+            why="Write items, or import a spreadsheet or a QTI package, aligned to your standards.",
+            done=_many(items, "item") if items else "",
+            path="/bank",
+            may=actor.may(Action.BANK_WRITE),
         ),
         FirstStep(
-            "Publish a test", "Build it from a blueprint or item by item, and preview it as a student.",
-            _many(forms, "published form") if forms else "", "/tests", actor.may(Action.TESTS_WRITE),
+            name="Publish a test",
+            why="Build it from a blueprint or item by item, and preview it as a student.",
+            done=_many(forms, "published form") if forms else "",
+            path="/tests",
+            may=actor.may(Action.TESTS_WRITE),
         ),
         FirstStep(
-            "Schedule a session", "Choose the form, classes, room, and time, then print sign-in codes.",
-            _many(sessions, "session") if sessions else "", "/sessions", actor.may(Action.SESSIONS_PLAN),
+            name="Schedule a session",
+            why="Choose the form, classes, room, and time, then print sign-in codes.",
+            done=_many(sessions, "session") if sessions else "",
+            path="/sessions",
+            may=actor.may(Action.SESSIONS_PLAN),
         ),
-    ]  # fmt: skip
+    ]
     left = [step for step in steps if not step.done]
     if sat:
         return FirstSteps("", True, steps)

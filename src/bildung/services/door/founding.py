@@ -34,9 +34,15 @@ def found(ctx: Context, name: str, zone: str, username: str, given: str, family:
             raise Conflict("this data folder has a federation already; nothing was changed")
         db.add(Federation(name=name, zone=zone))
         person = Person(
-            source_id=f"{LOCAL}{username}", given=given, family=family, kind="staff", username=username,
-            password_hash=hashed, password_temporary=True, temporary_until=ctx.clock() + TEMPORARY,
-        )  # fmt: skip
+            source_id=f"{LOCAL}{username}",
+            given=given,
+            family=family,
+            kind="staff",
+            username=username,
+            password_hash=hashed,
+            password_temporary=True,
+            temporary_until=ctx.clock() + TEMPORARY,
+        )
         db.add(person)
         db.flush()
         db.add(Role(person_id=person.id, role="coordinator"))

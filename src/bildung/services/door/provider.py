@@ -58,9 +58,15 @@ def begin(ctx: Context, back: str) -> tuple[str, Attempt]:
     attempt = Attempt(secrets.token_urlsafe(16), secrets.token_urlsafe(16), secrets.token_urlsafe(48))
     challenge = base64.urlsafe_b64encode(hashlib.sha256(attempt.verifier.encode()).digest()).rstrip(b"=").decode()
     query = {
-        "response_type": "code", "client_id": provider.client, "redirect_uri": back, "scope": "openid profile",
-        "state": attempt.state, "nonce": attempt.nonce, "code_challenge": challenge, "code_challenge_method": "S256",
-    }  # fmt: skip
+        "response_type": "code",
+        "client_id": provider.client,
+        "redirect_uri": back,
+        "scope": "openid profile",
+        "state": attempt.state,
+        "nonce": attempt.nonce,
+        "code_challenge": challenge,
+        "code_challenge_method": "S256",
+    }
     return f"{found['authorization_endpoint']}?{urlencode(query)}", attempt
 
 
@@ -173,10 +179,17 @@ def _claims(provider: _Provider, found: dict[str, Any], back: str, attempt: Atte
     """The ID token's claims, once signature, issuer, audience, time and nonce are right."""
     try:
         answer = httpx.post(
-            found["token_endpoint"], timeout=SECONDS,
-            data={"grant_type": "authorization_code", "code": code, "redirect_uri": back, "client_id": provider.client,
-                  "client_secret": provider.secret, "code_verifier": attempt.verifier},
-        )  # fmt: skip
+            found["token_endpoint"],
+            timeout=SECONDS,
+            data={
+                "grant_type": "authorization_code",
+                "code": code,
+                "redirect_uri": back,
+                "client_id": provider.client,
+                "client_secret": provider.secret,
+                "code_verifier": attempt.verifier,
+            },
+        )
         token = answer.json()["id_token"] if answer.status_code == 200 else None
         keys = jwt.PyJWKSet.from_dict(httpx.get(found["jwks_uri"], timeout=SECONDS).json())
     except (httpx.HTTPError, ValueError, KeyError, jwt.PyJWTError):
@@ -186,9 +199,14 @@ def _claims(provider: _Provider, found: dict[str, Any], back: str, attempt: Atte
     try:
         key = keys[jwt.get_unverified_header(token)["kid"]]
         claims: dict[str, Any] = jwt.decode(
-            token, key=key.key, algorithms=ALGORITHMS, audience=provider.client, issuer=found["issuer"], leeway=LEEWAY,
+            token,
+            key=key.key,
+            algorithms=ALGORITHMS,
+            audience=provider.client,
+            issuer=found["issuer"],
+            leeway=LEEWAY,
             options={"require": ["exp", "iat", "sub", "nonce"]},
-        )  # fmt: skip
+        )
     except (jwt.PyJWTError, KeyError):
         raise Invalid("the sign-in provider's answer is not to be trusted; ask the coordinator", "untrusted") from None
     if not secrets.compare_digest(str(claims["nonce"]), attempt.nonce):

@@ -85,7 +85,7 @@ def _is_a_guess(problem: Problem) -> bool:
 
 def sign_in_staff(
     ctx: Context, username: str, password: str, address: str, device: str = "", end_others: bool = False
-) -> Token:  # fmt: skip
+) -> Token:
     """Staff and families; the token says which of the two. end_others: sign-ins that were open until now end."""
     name = normal_username(username)
     guess = _is_a_guess
@@ -140,7 +140,7 @@ def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work
     return found
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WhoseCodes:
     """Whom codes belong to, before anything is begun. title, klass: of the test, or the class alone. resumes: the test
     was begun already, here or on another device; answered: questions with an answer so far."""
@@ -162,7 +162,9 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCode
         if session is None:
             assert klass is not None
             person = _in_class(db, klass, person)
-            return WhoseCodes(person.name, person.grade, "", klass.title, False, 0)
+            return WhoseCodes(
+                name=person.name, grade=person.grade, title="", klass=klass.title, resumes=False, answered=0
+            )
         person, sitting = _may_join(db, ctx, session, person)
         given = (
             select(func.count()).select_from(Response).where(Response.sitting_id == sitting.id, Response.answer != "")
@@ -170,7 +172,12 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCode
         resumes = sitting.state == "answering" and sitting.attempt == 1
         title = title_of(form_of(db, session, sitting))
         return WhoseCodes(
-            person.name, person.grade, title, session.klass.title, resumes, (db.scalar(given) or 0) if resumes else 0
+            name=person.name,
+            grade=person.grade,
+            title=title,
+            klass=session.klass.title,
+            resumes=resumes,
+            answered=(db.scalar(given) or 0) if resumes else 0,
         )
 
     return _with_codes(ctx, typed_code, own_code, address, work)
@@ -210,11 +217,14 @@ def join_session(ctx: Context, own: Own, session_id: int, address: str) -> Token
 
 
 def _is_in(db: Session, klass: SchoolClass, person: Person) -> bool:
-    return db.scalar(
-        select(Enrolment.id).where(
-            Enrolment.class_id == klass.id, Enrolment.person_id == person.id, Enrolment.active.is_(True)
+    return (
+        db.scalar(
+            select(Enrolment.id).where(
+                Enrolment.class_id == klass.id, Enrolment.person_id == person.id, Enrolment.active.is_(True)
+            )
         )
-    ) is not None  # fmt: skip
+        is not None
+    )
 
 
 def _may_join(db: Session, ctx: Context, session: PlannedSession, person: Person | None) -> tuple[Person, Sitting]:
@@ -285,7 +295,15 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
         grants = tuple(Grant(role.role, role.school_id) for role in roles)
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
         today = now.astimezone(zone).date()
-        actor = Actor(person.id, person.name, grants, sign_in.id, sign_in.csrf, person.password_temporary, today)
+        actor = Actor(
+            person_id=person.id,
+            name=person.name,
+            grants=grants,
+            sign_in_id=sign_in.id,
+            csrf=sign_in.csrf,
+            must_change=person.password_temporary,
+            day=today,
+        )
     if now - seen > SEEN_EVERY:
         ctx.store.write(lambda db: _seen(db, actor.sign_in_id, now))
     return actor
@@ -301,7 +319,13 @@ def sitter_of(ctx: Context, secret: str | None) -> Sitter:
         sign_in, person = _signed_in(db, ctx, secret)
         if sign_in.sitting_id is None:
             raise NotSignedIn("enter the session code and your own code")
-        return Sitter(person.id, sign_in.sitting_id, sign_in.takeover, sign_in.id, sign_in.csrf)
+        return Sitter(
+            person_id=person.id,
+            sitting_id=sign_in.sitting_id,
+            takeover=sign_in.takeover,
+            sign_in_id=sign_in.id,
+            csrf=sign_in.csrf,
+        )
 
 
 def own_of(ctx: Context, secret: str | None, kind: str) -> Own:
@@ -312,7 +336,13 @@ def own_of(ctx: Context, secret: str | None, kind: str) -> Own:
             raise NotSignedIn("sign in to go on")
         if ctx.clock() - (sign_in.seen_at or sign_in.created_at) > IDLE:
             raise NotSignedIn("this screen was left alone for an hour; sign in to go on")
-        own = Own(person.id, person.name, sign_in.id, sign_in.csrf, person.password_temporary)
+        own = Own(
+            person_id=person.id,
+            name=person.name,
+            sign_in_id=sign_in.id,
+            csrf=sign_in.csrf,
+            must_change=person.password_temporary,
+        )
         stale = ctx.clock() - (sign_in.seen_at or sign_in.created_at) > SEEN_EVERY
     if stale:
         ctx.store.write(lambda db: _seen(db, own.sign_in_id, ctx.clock()))
@@ -322,11 +352,15 @@ def own_of(ctx: Context, secret: str | None, kind: str) -> Own:
 def _signed_in(db: Session, ctx: Context, secret: str | None) -> tuple[SignIn, Person]:
     if secret:
         row = db.execute(
-            select(SignIn, Person).join(Person, Person.id == SignIn.person_id).where(
-                SignIn.token_hash == _hash(secret), SignIn.revoked_at.is_(None), SignIn.expires_at > ctx.clock(),
+            select(SignIn, Person)
+            .join(Person, Person.id == SignIn.person_id)
+            .where(
+                SignIn.token_hash == _hash(secret),
+                SignIn.revoked_at.is_(None),
+                SignIn.expires_at > ctx.clock(),
                 Person.active.is_(True),
             )
-        ).first()  # fmt: skip
+        ).first()
         if row:
             return row[0], row[1]
     raise NotSignedIn("sign in to go on")
@@ -337,8 +371,15 @@ def _hash(secret: str) -> str:
 
 
 def _issue(
-    db: Session, ctx: Context, person: Person, sitting_id: int | None, takeover: int, hours: int, device: str, address: str
-) -> Token:  # fmt: skip
+    db: Session,
+    ctx: Context,
+    person: Person,
+    sitting_id: int | None,
+    takeover: int,
+    hours: int,
+    device: str,
+    address: str,
+) -> Token:
     kind = "sitting" if sitting_id is not None else person.kind
     token = Token(secrets.token_urlsafe(32), secrets.token_urlsafe(16), kind)
     now = ctx.clock()
@@ -346,9 +387,16 @@ def _issue(
     person.last_sign_in_at, person.last_place = now, place
     db.add(
         SignIn(
-            token_hash=_hash(token.secret), csrf=token.csrf, person_id=person.id, sitting_id=sitting_id,
-            takeover=takeover, created_at=now, seen_at=now, device=device[:160], place=place,
+            token_hash=_hash(token.secret),
+            csrf=token.csrf,
+            person_id=person.id,
+            sitting_id=sitting_id,
+            takeover=takeover,
+            created_at=now,
+            seen_at=now,
+            device=device[:160],
+            place=place,
             expires_at=now + timedelta(hours=hours),
         )
-    )  # fmt: skip
+    )
     return token

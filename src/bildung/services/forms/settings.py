@@ -42,25 +42,40 @@ def heaps_of(db: Session, form: Form, chosen: FormSettings | None = None) -> lis
     if wanted is None:
         return []
     points = (
-        select(Scoring.points).where(Scoring.item_version_id == ItemVersion.id).order_by(Scoring.number.desc()).limit(1)
-        .correlate(ItemVersion).scalar_subquery()
-    )  # fmt: skip
+        select(Scoring.points)
+        .where(Scoring.item_version_id == ItemVersion.id)
+        .order_by(Scoring.number.desc())
+        .limit(1)
+        .correlate(ItemVersion)
+        .scalar_subquery()
+    )
     rows = db.execute(
-        select(FormItem, ItemVersion, Item, points, ItemUse).join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-        .join(Item, Item.id == ItemVersion.item_id).outerjoin(ItemUse, ItemUse.item_id == Item.id)
-        .where(FormItem.form_id == form.id).order_by(FormItem.position)
-    ).all()  # fmt: skip
+        select(FormItem, ItemVersion, Item, points, ItemUse)
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .join(Item, Item.id == ItemVersion.item_id)
+        .outerjoin(ItemUse, ItemUse.item_id == Item.id)
+        .where(FormItem.form_id == form.id)
+        .order_by(FormItem.position)
+    ).all()
     standards: dict[int, str] = dict(
         db.execute(
-            select(ItemStandard.item_version_id, Standard.code).join(Standard, Standard.id == ItemStandard.standard_id)
+            select(ItemStandard.item_version_id, Standard.code)
+            .join(Standard, Standard.id == ItemStandard.standard_id)
             .where(ItemStandard.rank == 0, ItemStandard.item_version_id.in_([v.id for _, v, _, _, _ in rows]))
         ).all()
-    )  # fmt: skip
+    )
     heaps: dict[str, list[Candidate]] = {}
     for place, version, item, worth, use in rows:
         sat = use if use is not None and use.item_version_id == version.id else None
         by = {"standard": standards.get(version.id, ""), "topic": item.topic, "unit": item.unit, "all": ""}[wanted.by]
         heaps.setdefault(by, []).append(
-            Candidate(place.id, item.code, (), worth or 0.0, version.kind, p=sat.p if sat else None)
+            Candidate(
+                id=place.id,
+                code=item.code,
+                standards=(),
+                points=worth or 0.0,
+                kind=version.kind,
+                p=sat.p if sat else None,
+            )
         )
     return [Heap(name, min(wanted.count, len(items)), tuple(items)) for name, items in heaps.items()]

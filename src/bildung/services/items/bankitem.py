@@ -37,10 +37,11 @@ def content_of(version: ItemVersion) -> Content:
     """As kept, made safe again on the way out."""
     return cleaned(
         Content(
-            shown=Shown.model_validate(version.shown), behind=Behind.model_validate(version.behind or {}),
+            shown=Shown.model_validate(version.shown),
+            behind=Behind.model_validate(version.behind or {}),
             scoring=[PartScoring.model_validate(p) for p in version.scorings[-1].parts],
         )
-    )  # fmt: skip
+    )
 
 
 def standards_by_code(db: Session, codes: Collection[str] | None = None) -> dict[str, Standard]:
@@ -51,7 +52,7 @@ def standards_by_code(db: Session, codes: Collection[str] | None = None) -> dict
     return {s.code: s for s in db.scalars(rows) if s.code}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StimulusView:
     """A stimulus as a student sees it. html: made safe. number: of its version."""
 
@@ -71,12 +72,20 @@ def stimulus_view(version: StimulusVersion | None) -> StimulusView | None:
     if version is None:
         return None
     return StimulusView(
-        version.stimulus_id, version.stimulus.code, version.number, version.title, version.kind, safe_html(version.html),
-        version.numbered, version.media, version.told, version.credit,
-    )  # fmt: skip
+        id=version.stimulus_id,
+        code=version.stimulus.code,
+        number=version.number,
+        title=version.title,
+        kind=version.kind,
+        html=safe_html(version.html),
+        numbered=version.numbered,
+        media=version.media,
+        told=version.told,
+        credit=version.credit,
+    )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BankItem:
     """A version of an item. scoring, behind: for those who may read the bank only."""
 
@@ -136,7 +145,14 @@ def bank_item(version: ItemVersion) -> BankItem:
 
 def tags_of(item: Item) -> Tags:
     return Tags(
-        item.depth, item.topic, item.unit, item.language, item.calculator, item.seconds, item.source, tuple(item.labels)
+        depth=item.depth,
+        topic=item.topic,
+        unit=item.unit,
+        language=item.language,
+        calculator=item.calculator,
+        seconds=item.seconds,
+        source=item.source,
+        labels=tuple(item.labels),
     )
 
 
@@ -148,10 +164,30 @@ def shown_safely(version: ItemVersion) -> Shown:
 def record_of(item: BankItem, enemies: Sequence[str] = ()) -> ItemRecord:
     """The item as the open formats write it."""
     s = item.stimulus
-    stimulus = StimulusRecord(s.code, s.title, s.kind, s.html, s.numbered, s.media, s.told, s.credit) if s else None
+    stimulus = (
+        StimulusRecord(
+            code=s.code,
+            title=s.title,
+            kind=s.kind,
+            html=s.html,
+            numbered=s.numbered,
+            media=s.media,
+            told=s.told,
+            credit=s.credit,
+        )
+        if s
+        else None
+    )
     content = Content(shown=item.shown, scoring=item.scoring, behind=item.behind)
     return ItemRecord(
-        item.code, content, tuple(item.standards), item.subject, item.grade, item.tags, stimulus, tuple(enemies)
+        code=item.code,
+        content=content,
+        standards=tuple(item.standards),
+        subject=item.subject,
+        grade=item.grade,
+        tags=item.tags,
+        stimulus=stimulus,
+        enemies=tuple(enemies),
     )
 
 

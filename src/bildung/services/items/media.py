@@ -30,7 +30,7 @@ MAX_SECONDS = 20 * 60
 _TYPES = {"image/png": "png", "image/jpeg": "jpg", "audio/wav": "wav"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KeptMedia:
     """key: of the bytes as kept. width, height: of a picture, in pixels. seconds: of a sound."""
 
@@ -81,7 +81,13 @@ def prepare(name: str, data: bytes) -> KeptMedia:
             f"{name} is not a picture that can be read; PNG, JPEG, WebP and GIF are, and WAV for sound", "file"
         ) from None
     kept = out.getvalue()
-    return KeptMedia(_key(kept), "image/jpeg" if photo else "image/png", kept, picture.width, picture.height)
+    return KeptMedia(
+        key=_key(kept),
+        type="image/jpeg" if photo else "image/png",
+        data=kept,
+        width=picture.width,
+        height=picture.height,
+    )
 
 
 def _sound(name: str, data: bytes) -> KeptMedia:
@@ -102,7 +108,7 @@ def _sound(name: str, data: bytes) -> KeptMedia:
         raise
     except Exception:
         raise Invalid(f"{name} is not a WAV file that can be read", "file") from None
-    return KeptMedia(_key(out.getvalue()), "audio/wav", out.getvalue(), seconds=frames / rate)
+    return KeptMedia(key=_key(out.getvalue()), type="audio/wav", data=out.getvalue(), seconds=frames / rate)
 
 
 def _key(data: bytes) -> str:
@@ -122,10 +128,16 @@ def put(ctx: Context, db: Session, kept: KeptMedia, person_id: int | None) -> No
     write_durably(path, kept.data)
     db.add(
         Media(
-            key=kept.key, type=kept.type, size=len(kept.data), width=kept.width, height=kept.height, seconds=kept.seconds,
-            person_id=person_id, created_at=ctx.clock(),
+            key=kept.key,
+            type=kept.type,
+            size=len(kept.data),
+            width=kept.width,
+            height=kept.height,
+            seconds=kept.seconds,
+            person_id=person_id,
+            created_at=ctx.clock(),
         )
-    )  # fmt: skip
+    )
 
 
 def upload(ctx: Context, actor: Actor, name: str, data: bytes) -> KeptMedia:
@@ -154,7 +166,7 @@ def keep_all(ctx: Context, db: Session, record: ItemRecord, apply: bool) -> Item
         try:
             kept = prepare(name, data)
         except Invalid as error:
-            raise ImportProblem(record.place, name, error.detail) from None
+            raise ImportProblem(file=record.place, found=name, allowed=error.detail) from None
         if apply:
             put(ctx, db, kept, None)
         names[name] = kept.key

@@ -16,9 +16,11 @@ _ADDRESS = re.compile(r"/api/media/([0-9a-f]{24})")
 def with_picture_addresses(content: Content) -> Content:
     """Pictures to point at, called by where they are served."""
     parts = [
-        p.model_copy(update={"picture": f"/api/media/{p.picture}"}) if isinstance(p, PointPart) and "/" not in p.picture else p
+        p.model_copy(update={"picture": f"/api/media/{p.picture}"})
+        if isinstance(p, PointPart) and "/" not in p.picture
+        else p
         for p in content.shown.parts
-    ]  # fmt: skip
+    ]
     return content.model_copy(update={"shown": content.shown.model_copy(update={"parts": parts})})
 
 

@@ -19,7 +19,7 @@ What = Literal["keep", "rework", "drop", "again", "open"]
 WORDS = {"keep": "keep", "rework": "rework", "drop": "drop", "again": "field-test again", "open": "taken back"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VerdictLine:
     """One verdict in an item's history. version: its number then. where: form and window, empty where neither was.
     answered: the item went into field test for it."""
@@ -35,7 +35,7 @@ class VerdictLine:
     answered: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VerdictStanding:
     """The verdict that holds for an item. done: whether what it asks for has happened: a newer version after rework,
     retirement after drop, a field test after again. text: the item's first words, where a list shows them."""
@@ -54,25 +54,37 @@ class VerdictStanding:
 def verdicts_of(db: Session, items: Collection[int]) -> dict[int, list[VerdictLine]]:
     """By item, the newest first."""
     rows = db.execute(
-        select(ItemVersion.item_id, ItemVersion.number, Verdict, Person.given, Person.family, Form.name, Window.name, Window.start)
-        .join(ItemVersion, ItemVersion.id == Verdict.item_version_id).join(Person, Person.id == Verdict.person_id)
-        .outerjoin(Form, Form.id == Verdict.form_id).outerjoin(Window, Window.id == Verdict.window_id)
-        .where(ItemVersion.item_id.in_(items)).order_by(Verdict.id.desc())
-    )  # fmt: skip
+        select(
+            ItemVersion.item_id,
+            ItemVersion.number,
+            Verdict,
+            Person.given,
+            Person.family,
+            Form.name,
+            Window.name,
+            Window.start,
+        )
+        .join(ItemVersion, ItemVersion.id == Verdict.item_version_id)
+        .join(Person, Person.id == Verdict.person_id)
+        .outerjoin(Form, Form.id == Verdict.form_id)
+        .outerjoin(Window, Window.id == Verdict.window_id)
+        .where(ItemVersion.item_id.in_(items))
+        .order_by(Verdict.id.desc())
+    )
     found: dict[int, list[VerdictLine]] = {}
     for item, number, v, given, family, form, window, start in rows:
         where = ", ".join(p for p in (form or "", f"{window} {start.year}" if window else "") if p)
         found.setdefault(item, []).append(
             VerdictLine(
-                v.id,
-                number,
-                v.verdict,
-                WORDS[v.verdict],
-                v.reason,
-                f"{given} {family}".strip(),
-                v.at,
-                where,
-                v.answered_at is not None,
+                id=v.id,
+                version=number,
+                verdict=v.verdict,
+                words=WORDS[v.verdict],
+                reason=v.reason,
+                by=f"{given} {family}".strip(),
+                at=v.at,
+                where=where,
+                answered=v.answered_at is not None,
             )
         )
     return found
@@ -86,15 +98,28 @@ def standing_of(db: Session, items: Collection[int] | None = None) -> dict[int, 
     ids = set(db.scalars(wanted))
     lines = verdicts_of(db, ids)
     newest = dict(
-        db.execute(select(ItemVersion.item_id, func.max(ItemVersion.number)).where(ItemVersion.item_id.in_(ids)).group_by(ItemVersion.item_id)).all()
-    )  # fmt: skip
+        db.execute(
+            select(ItemVersion.item_id, func.max(ItemVersion.number))
+            .where(ItemVersion.item_id.in_(ids))
+            .group_by(ItemVersion.item_id)
+        ).all()
+    )
     found = {}
     for item in db.scalars(select(Item).where(Item.id.in_(ids))):
         latest = lines[item.id][0]
         if latest.verdict == "open":
             continue
         done, waits = _done(latest, item.state, newest[item.id])
-        found[item.id] = VerdictStanding(item.id, item.code, item.subject, item.grade, item.state, latest, done, waits)
+        found[item.id] = VerdictStanding(
+            item_id=item.id,
+            item=item.code,
+            subject=item.subject,
+            grade=item.grade,
+            state=item.state,
+            latest=latest,
+            done=done,
+            waits_for=waits,
+        )
     return found
 
 

@@ -79,9 +79,11 @@ def assign(db: Session, session: PlannedSession) -> Dealt:
     if session.closed_at is not None or (family is None and not session.renewed):
         return Dealt()
     rows = db.execute(
-        select(Sitting, Person.family, Person.given).join(Person, Person.id == Sitting.person_id)
-        .where(Sitting.session_id == session.id).order_by(Person.family, Person.given, Person.id)
-    ).all()  # fmt: skip
+        select(Sitting, Person.family, Person.given)
+        .join(Person, Person.id == Sitting.person_id)
+        .where(Sitting.session_id == session.id)
+        .order_by(Person.family, Person.given, Person.id)
+    ).all()
     people = [sitting.person_id for sitting, _, _ in rows]
     claims = claims_of(db, family, people) if family is not None else {}
     dealt = deal(people, claims, _alike(form, family) if session.deal and family is not None else [form.id])
@@ -99,10 +101,12 @@ def _corrections(db: Session) -> dict[int, int]:
     after = {
         before: id
         for id, before in db.execute(
-            select(Form.id, Form.before_id).where(Form.before_id.is_not(None), Form.published_at.is_not(None)).order_by(Form.id)
+            select(Form.id, Form.before_id)
+            .where(Form.before_id.is_not(None), Form.published_at.is_not(None))
+            .order_by(Form.id)
         )
         if before is not None
-    }  # fmt: skip
+    }
     found = {}
     for before in after:
         last = before
@@ -155,9 +159,11 @@ def places_of(
 ) -> list[tuple[FormItem, ItemVersion]]:
     """The items that this student meets, in order. drawn: of the attempt at hand."""
     wanted = (
-        select(FormItem, ItemVersion).join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-        .where(FormItem.form_id == (sitting.form_id or session.form_id)).order_by(FormItem.position)
-    )  # fmt: skip
+        select(FormItem, ItemVersion)
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .where(FormItem.form_id == (sitting.form_id or session.form_id))
+        .order_by(FormItem.position)
+    )
     if session.part is not None:
         wanted = wanted.where(FormItem.part == session.part)
     given = None if drawn is None else set(drawn)

@@ -16,9 +16,10 @@ from bildung.store.models import Enrolment, Person, PlannedSession, Sitting
 def in_class_on(day: date) -> ColumnElement[bool]:
     """Enrolments that hold on a day: a late arrival is not on the list of what was before."""
     return and_(
-        Enrolment.active.is_(True), or_(Enrolment.begins.is_(None), Enrolment.begins <= day),
+        Enrolment.active.is_(True),
+        or_(Enrolment.begins.is_(None), Enrolment.begins <= day),
         or_(Enrolment.ends.is_(None), Enrolment.ends >= day),
-    )  # fmt: skip
+    )
 
 
 def follow_class(db: Session, session: PlannedSession) -> bool:
@@ -27,12 +28,16 @@ def follow_class(db: Session, session: PlannedSession) -> bool:
         return False
     enrolled = set(
         db.scalars(
-            select(Enrolment.person_id).join(Person, Person.id == Enrolment.person_id).where(
-                Enrolment.class_id == session.class_id, Enrolment.role == "student", in_class_on(school_day(session.end, zone_of(db))),
+            select(Enrolment.person_id)
+            .join(Person, Person.id == Enrolment.person_id)
+            .where(
+                Enrolment.class_id == session.class_id,
+                Enrolment.role == "student",
+                in_class_on(school_day(session.end, zone_of(db))),
                 Person.active.is_(True),
             )
         )
-    )  # fmt: skip
+    )
     sittings = {s.person_id: s for s in db.scalars(select(Sitting).where(Sitting.session_id == session.id))}
     moved = False
     for person_id in enrolled - sittings.keys():

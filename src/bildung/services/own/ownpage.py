@@ -20,7 +20,7 @@ from bildung.store.models import Enrolment, FamilyLink, Federation, Person, Plan
 SHOWN = 40
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Occasion:
     """One test of one student. state: now, ahead, sat, missed or excused. joinable: may be begun right now. review:
     what was right may be looked at."""
@@ -36,7 +36,7 @@ class Occasion:
     review: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Child:
     id: Id
     name: str
@@ -47,7 +47,7 @@ class Child:
     occasions: list[Occasion]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OwnPage:
     """What a student or a family opens with. zone: of the times."""
 
@@ -65,20 +65,24 @@ def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
         if family:
             ids = list(db.scalars(select(FamilyLink.student_id).where(FamilyLink.family_id == own.person_id)))
         people = db.scalars(
-            select(Person).where(Person.id.in_(ids), Person.kind == "student", Person.active.is_(True))
+            select(Person)
+            .where(Person.id.in_(ids), Person.kind == "student", Person.active.is_(True))
             .order_by(Person.given, Person.id)
-        ).all()  # fmt: skip
+        ).all()
         zone = db.scalar(select(Federation.zone)) or "UTC"
         children = [_child(ctx, db, p, not family) for p in people]
-    return OwnPage(own.name, zone, own.csrf, own.must_change, children)
+    return OwnPage(name=own.name, zone=zone, csrf=own.csrf, must_change=own.must_change, children=children)
 
 
 def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
     now = ctx.clock()
     rows = db.execute(
-        select(PlannedSession, Sitting).join(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(Sitting.person_id == p.id).order_by(PlannedSession.start.desc()).limit(SHOWN)
-    )  # fmt: skip
+        select(PlannedSession, Sitting)
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(Sitting.person_id == p.id)
+        .order_by(PlannedSession.start.desc())
+        .limit(SHOWN)
+    )
     occasions = []
     for session, sitting in rows:
         rules = settings(form_of(db, session, sitting))
@@ -98,26 +102,34 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         )
         occasions.append(
             Occasion(
-                session.id,
-                title_of(session.form),
-                session.klass.title,
-                session.room,
-                session.start,
-                end,
-                state,
-                joinable,
-                own and review_open(db, session, sitting),
+                session_id=session.id,
+                title=title_of(session.form),
+                klass=session.klass.title,
+                room=session.room,
+                start=session.start,
+                end=end,
+                state=state,
+                joinable=joinable,
+                review=own and review_open(db, session, sitting),
             )
         )
     classes = list(
         db.scalars(
-            select(SchoolClass.title).join(Enrolment, Enrolment.class_id == SchoolClass.id)
-            .where(Enrolment.person_id == p.id, Enrolment.active.is_(True), SchoolClass.active.is_(True)).order_by(SchoolClass.title)
+            select(SchoolClass.title)
+            .join(Enrolment, Enrolment.class_id == SchoolClass.id)
+            .where(Enrolment.person_id == p.id, Enrolment.active.is_(True), SchoolClass.active.is_(True))
+            .order_by(SchoolClass.title)
         )
-    )  # fmt: skip
+    )
     school = db.get(School, p.school_id) if p.school_id else None
     return Child(
-        p.id, p.name, p.grade, school.name if school else "", classes, _sentence(p.given, occasions, own), occasions
+        id=p.id,
+        name=p.name,
+        grade=p.grade,
+        school=school.name if school else "",
+        classes=classes,
+        sentence=_sentence(p.given, occasions, own),
+        occasions=occasions,
     )
 
 

@@ -24,7 +24,7 @@ LONGEST_LANGUAGE = 40
 MOST_NAMED = 500  # ids in one query; with more all rows are read
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Needs:
     """As in the table; see store/models/people.py."""
 

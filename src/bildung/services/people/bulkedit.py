@@ -77,21 +77,37 @@ class _Edit:
             word = _SPELT.get(word, word)
             if word not in (*WHO, *YES_NO, *OTHER) and word not in self.attributes:
                 known = ", ".join((*WHO, *YES_NO, *OTHER, *(a.name for a in self.attributes.values())))
-                raise ImportProblem(sheet.file, f"column {column!r}", f"known are {known}", 1, column)
+                raise ImportProblem(
+                    file=sheet.file, found=f"column {column!r}", allowed=f"known are {known}", line=1, column=column
+                )
             columns[word] = column
         if not any(w in columns for w in WHO):
-            raise ImportProblem(sheet.file, "no column that says who", f"one of {', '.join(WHO)}", 1)
+            raise ImportProblem(
+                file=sheet.file, found="no column that says who", allowed=f"one of {', '.join(WHO)}", line=1
+            )
         if all(w in WHO for w in columns):
-            raise ImportProblem(sheet.file, "nothing to change", f"beside who: {', '.join((*YES_NO, *OTHER))}", 1)
+            raise ImportProblem(
+                file=sheet.file,
+                found="nothing to change",
+                allowed=f"beside who: {', '.join((*YES_NO, *OTHER))}",
+                line=1,
+            )
         seen: dict[int, int] = {}
         for row in sheet.rows:
             person, why = self._who(row, columns)
             label = next((row.get(columns[w]) for w in ("name", *WHO) if w in columns and row.get(columns[w])), "")
             if person is None:
-                self.lines.append(PreviewLine("left_out", "student", f"line {row.line}", label, why))
+                self.lines.append(
+                    PreviewLine(fate="left_out", what="student", id=f"line {row.line}", label=label, detail=why)
+                )
                 continue
             if person.id in seen:
-                raise sheet.problem(row, columns[next(w for w in WHO if w in columns)], f"{person.name} again (line {seen[person.id]})", "one line a student")  # fmt: skip
+                raise sheet.problem(
+                    row,
+                    columns[next(w for w in WHO if w in columns)],
+                    f"{person.name} again (line {seen[person.id]})",
+                    "one line a student",
+                )
             seen[person.id] = row.line
             self._needs(sheet, row, columns, person)
             self._attributes(row, columns, person)
@@ -134,12 +150,18 @@ class _Edit:
         new = replace(old, **values)
         if new == old:
             if values:
-                self.lines.append(PreviewLine("same", "accommodation", person.source_id, person.name))
+                self.lines.append(
+                    PreviewLine(fate="same", what="accommodation", id=person.source_id, label=person.name)
+                )
             return
         fate: Any = "added" if old == Needs() else "changed"
         self.lines.append(
             PreviewLine(
-                fate, "accommodation", person.source_id, person.name, f"{said(old) or 'none'} → {said(new) or 'none'}"
+                fate=fate,
+                what="accommodation",
+                id=person.source_id,
+                label=person.name,
+                detail=f"{said(old) or 'none'} → {said(new) or 'none'}",
             )
         )
         if self.do:
@@ -168,15 +190,15 @@ class _Edit:
             value = self.db.get(AttributeValue, (attribute.id, person.id))
             old = value.value if value else None
             if old == text:
-                self.lines.append(PreviewLine("same", attribute.name, person.source_id, person.name))
+                self.lines.append(PreviewLine(fate="same", what=attribute.name, id=person.source_id, label=person.name))
                 continue
             self.lines.append(
                 PreviewLine(
-                    "changed" if old else "added",
-                    attribute.name,
-                    person.source_id,
-                    person.name,
-                    f"{old} → {text}" if old else text,
+                    fate="changed" if old else "added",
+                    what=attribute.name,
+                    id=person.source_id,
+                    label=person.name,
+                    detail=f"{old} → {text}" if old else text,
                 )
             )
             if self.do:
@@ -190,27 +212,45 @@ class _Edit:
                 group = self.groups.get(name.lower())
                 if group is None:
                     self.lines.append(
-                        PreviewLine("left_out", "group", name, person.name, "there is no such group; make it first")
+                        PreviewLine(
+                            fate="left_out",
+                            what="group",
+                            id=name,
+                            label=person.name,
+                            detail="there is no such group; make it first",
+                        )
                     )
                 elif group.rule is not None:
-                    self.lines.append(PreviewLine("left_out", "group", name, person.name, "its members follow a rule"))
+                    self.lines.append(
+                        PreviewLine(
+                            fate="left_out",
+                            what="group",
+                            id=name,
+                            label=person.name,
+                            detail="its members follow a rule",
+                        )
+                    )
                 else:
                     self._member(group, person, joins)
 
     def _member(self, group: Group, person: Person, joins: bool) -> None:
         is_in = self.db.scalar(
-            select(func.count()).select_from(GroupMember).where(GroupMember.group_id == group.id, GroupMember.person_id == person.id)
-        )  # fmt: skip
+            select(func.count())
+            .select_from(GroupMember)
+            .where(GroupMember.group_id == group.id, GroupMember.person_id == person.id)
+        )
         if bool(is_in) == joins:
-            self.lines.append(PreviewLine("same", "group", person.source_id, f"{person.name} in {group.name}"))
+            self.lines.append(
+                PreviewLine(fate="same", what="group", id=person.source_id, label=f"{person.name} in {group.name}")
+            )
             return
         self.lines.append(
             PreviewLine(
-                "added" if joins else "changed",
-                "group",
-                person.source_id,
-                f"{person.name} in {group.name}",
-                "" if joins else "leaves the group",
+                fate="added" if joins else "changed",
+                what="group",
+                id=person.source_id,
+                label=f"{person.name} in {group.name}",
+                detail="" if joins else "leaves the group",
             )
         )
         if self.do:

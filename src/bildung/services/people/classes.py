@@ -41,7 +41,7 @@ MOST_WAITING = 60
 MOST_SHEETS = 200
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClassLine:
     """students: in it now. signed_in: of those, how many ever have. waiting: who asks to be let in."""
 
@@ -60,7 +60,7 @@ class ClassLine:
     year: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClassStudent:
     """begins: joined later than the class began. last_place: where the federation keeps it."""
 
@@ -73,7 +73,7 @@ class ClassStudent:
     needs: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asking:
     """matches: students of the school with a name alike whom this person may see, so that nobody is made twice. others:
     how many more there are, about whom a coordinator decides."""
@@ -85,7 +85,7 @@ class Asking:
     others: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClassPage:
     finding: str
     klass: ClassLine
@@ -131,35 +131,49 @@ def _lines(db: Session, classes: Any, present: bool) -> list[ClassLine]:
     rows = (
         select(Enrolment.class_id, func.count(), func.count(Person.last_sign_in_at))
         .join(Person, Person.id == Enrolment.person_id)
-        .where(Enrolment.role == "student", Enrolment.class_id.in_(ids)).group_by(Enrolment.class_id)
-    )  # fmt: skip
+        .where(Enrolment.role == "student", Enrolment.class_id.in_(ids))
+        .group_by(Enrolment.class_id)
+    )
     if present:
         rows = rows.where(Enrolment.active.is_(True), Person.active.is_(True))
     for id, n, signed in db.execute(rows):
         counts[id] = n, signed
     teachers: dict[int, list[str]] = {}
     for id, given, family in db.execute(
-        select(Enrolment.class_id, Person.given, Person.family).join(Person, Person.id == Enrolment.person_id)
+        select(Enrolment.class_id, Person.given, Person.family)
+        .join(Person, Person.id == Enrolment.person_id)
         .where(Enrolment.role == "teacher", Enrolment.class_id.in_(ids), Enrolment.active.is_(True) | (not present))
         .order_by(Person.family)
-    ):  # fmt: skip
+    ):
         teachers.setdefault(id, []).append(f"{given} {family}")
     waiting = {
         id: n
         for id, n in db.execute(
-            select(JoinRequest.class_id, func.count()).where(JoinRequest.state == "waiting", JoinRequest.class_id.in_(ids))
+            select(JoinRequest.class_id, func.count())
+            .where(JoinRequest.state == "waiting", JoinRequest.class_id.in_(ids))
             .group_by(JoinRequest.class_id)
         )
-    }  # fmt: skip
+    }
     schools = {s.id: s.name for s in db.scalars(select(School))}
     years = {y.id: y.title for y in db.scalars(select(SchoolYear))}
     return [
         ClassLine(
-            c.id, c.title, c.subject, c.grade, c.course, c.period, c.homeroom, schools[c.school_id],
-            ", ".join(teachers.get(c.id, [])), *counts.get(c.id, (0, 0)), waiting.get(c.id, 0), years.get(c.year_id or 0, ""),
+            id=c.id,
+            title=c.title,
+            subject=c.subject,
+            grade=c.grade,
+            course=c.course,
+            period=c.period,
+            homeroom=c.homeroom,
+            school=schools[c.school_id],
+            teachers=", ".join(teachers.get(c.id, [])),
+            students=counts.get(c.id, (0, 0))[0],
+            signed_in=counts.get(c.id, (0, 0))[1],
+            waiting=waiting.get(c.id, 0),
+            year=years.get(c.year_id or 0, ""),
         )
         for c in classes
-    ]  # fmt: skip
+    ]
 
 
 def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
@@ -168,25 +182,34 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
         may_run = _reaches(db, actor, class_id)
         line = _lines(db, [klass], klass.active)[0]
         rows = db.execute(
-            select(Enrolment, Person).join(Person, Person.id == Enrolment.person_id)
-            .where(Enrolment.class_id == klass.id).order_by(Person.family, Person.given, Person.id)
-        ).all()  # fmt: skip
+            select(Enrolment, Person)
+            .join(Person, Person.id == Enrolment.person_id)
+            .where(Enrolment.class_id == klass.id)
+            .order_by(Person.family, Person.given, Person.id)
+        ).all()
         is_in = [(e, p) for e, p in rows if (e.active and p.active) or not klass.active]
         ids = [p.id for e, p in is_in if e.role == "student"]
         needs = accommodations.of_people(db, ids) if actor.may(Action.SUPPORT_READ) and may_run else {}
         none = accommodations.Needs()
         students = [
             ClassStudent(
-                p.id, p.name, p.code if may_run else None, e.begins, p.last_sign_in_at, p.last_place if may_run else "",
-                accommodations.said(needs.get(p.id, none)),
+                id=p.id,
+                name=p.name,
+                code=p.code if may_run else None,
+                begins=e.begins,
+                last_sign_in_at=p.last_sign_in_at,
+                last_place=p.last_place if may_run else "",
+                needs=accommodations.said(needs.get(p.id, none)),
             )
-            for e, p in is_in if e.role == "student"
-        ]  # fmt: skip
+            for e, p in is_in
+            if e.role == "student"
+        ]
         teachers = [(p.id, p.name) for e, p in is_in if e.role == "teacher"]
         left = [
             f"{p.name} ({e.ends:%d %b})" if e.ends else p.name
-            for e, p in rows if e.role == "student" and klass.active and not (e.active and p.active)
-        ]  # fmt: skip
+            for e, p in rows
+            if e.role == "student" and klass.active and not (e.active and p.active)
+        ]
         asking = _asking(db, actor, klass) if may_run else []
     never = sum(s.last_sign_in_at is None for s in students)
     finding = f"{line.title}: {len(students)} {'student' if len(students) == 1 else 'students'}"
@@ -196,8 +219,16 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
     if asking:
         finding += f" {len(asking)} {'asks' if len(asking) == 1 else 'ask'} to be let in."
     return ClassPage(
-        finding, line, klass.code if may_run else None, klass.open_door, teachers, students, left, asking, may_run
-    )  # fmt: skip
+        finding=finding,
+        klass=line,
+        code=klass.code if may_run else None,
+        open_door=klass.open_door,
+        teachers=teachers,
+        students=students,
+        left=left,
+        asking=asking,
+        may_run=may_run,
+    )
 
 
 def _asking(db: Session, actor: Actor, klass: SchoolClass) -> list[Asking]:
@@ -210,7 +241,7 @@ def _asking(db: Session, actor: Actor, klass: SchoolClass) -> list[Asking]:
     for r in waiting:
         mine, others = _same_name(db, actor, klass, f"{r.given} {r.family}")
         matches = [(p.id, f"{p.name}, grade {p.grade or '?'} ({p.source_id})") for p in mine]
-        found.append(Asking(r.id, f"{r.given} {r.family}", r.at, matches, others))
+        found.append(Asking(id=r.id, name=f"{r.given} {r.family}", at=r.at, matches=matches, others=others))
     return found
 
 
@@ -251,8 +282,10 @@ def ask_to_join(ctx: Context, code: str, given: str, family: str, address: str) 
 
     def work(db: Session) -> str:
         klass = db.scalar(
-            select(SchoolClass).where(SchoolClass.code == as_typed(code), SchoolClass.active.is_(True), SchoolClass.open_door.is_(True))
-        )  # fmt: skip
+            select(SchoolClass).where(
+                SchoolClass.code == as_typed(code), SchoolClass.active.is_(True), SchoolClass.open_door.is_(True)
+            )
+        )
         if klass is None:
             raise Invalid("no class takes newcomers with this code; ask your teacher", "code")
         waiting = db.scalars(
@@ -280,7 +313,7 @@ def ticket_state(ctx: Context, ticket: str) -> dict[str, str]:
 
 def settle_request(
     ctx: Context, actor: Actor, request_id: int, let_in: bool, person_id: int | None, why: str = ""
-) -> None:  # fmt: skip
+) -> None:
     """The teacher decides: a student who is here already, a new one, or nobody. why: needed where the student who was
     chosen has another name than the one that was typed; it stands in the log."""
 
@@ -304,25 +337,32 @@ def settle_request(
         else:
             enrolment.active, enrolment.ends = True, None
         audit.record(
-            db, ctx.clock(), actor.person_id, "class.let_in", f"person:{person.id}", None,
-            {"class": klass.title, "new": person_id is None, "typed": f"{row.given} {row.family}"}, why,
-        )  # fmt: skip
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "class.let_in",
+            f"person:{person.id}",
+            None,
+            {"class": klass.title, "new": person_id is None, "typed": f"{row.given} {row.family}"},
+            why,
+        )
         moved(db, [person.id])
 
     ctx.store.write(work)
 
 
-def _who(
-    db: Session, actor: Actor, klass: SchoolClass, row: JoinRequest, person_id: int | None, why: str
-) -> Person:  # fmt: skip
+def _who(db: Session, actor: Actor, klass: SchoolClass, row: JoinRequest, person_id: int | None, why: str) -> Person:
     typed = f"{row.given} {row.family}"
     if person_id is not None:
         person = db.scalar(
             select(Person).where(
-                Person.id == person_id, Person.kind == "student", Person.active.is_(True), Person.school_id == klass.school_id,
+                Person.id == person_id,
+                Person.kind == "student",
+                Person.active.is_(True),
+                Person.school_id == klass.school_id,
                 scope(actor, Action.PEOPLE_READ),
             )
-        )  # fmt: skip
+        )
         if person is None:
             raise Invalid(
                 "choose a student whom you may see; a coordinator can choose any student of the school", "person_id"
@@ -340,9 +380,14 @@ def _who(
         )
     taken = {c for c in db.scalars(select(Person.code)) if c}
     person = Person(
-        source_id=f"{LOCAL}joined-{row.id}", given=row.given, family=row.family, kind="student", grade=klass.grade,
-        school_id=klass.school_id, code=new_code(STUDENT_LENGTH, taken),
-    )  # fmt: skip
+        source_id=f"{LOCAL}joined-{row.id}",
+        given=row.given,
+        family=row.family,
+        kind="student",
+        grade=klass.grade,
+        school_id=klass.school_id,
+        code=new_code(STUDENT_LENGTH, taken),
+    )
     db.add(person)
     db.flush()
     return person
@@ -366,14 +411,26 @@ def sheets(ctx: Context, actor: Actor, class_ids: list[int], address: str, cards
                 )
                 klass.code = new_code(SESSION_LENGTH, taken)
             people = db.scalars(
-                select(Person).join(Enrolment, Enrolment.person_id == Person.id).where(
-                    Enrolment.class_id == klass.id, Enrolment.role == "student", Enrolment.active.is_(True), Person.active.is_(True)
-                ).order_by(Person.family, Person.given, Person.id)
-            )  # fmt: skip
+                select(Person)
+                .join(Enrolment, Enrolment.person_id == Person.id)
+                .where(
+                    Enrolment.class_id == klass.id,
+                    Enrolment.role == "student",
+                    Enrolment.active.is_(True),
+                    Person.active.is_(True),
+                )
+                .order_by(Person.family, Person.given, Person.id)
+            )
             sheet = TicketSheet(
-                klass.title, f"Sign in with the class code and your own code. {klass.school.name}", klass.title, here, klass.code,
-                with_warning(f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here),
-            )  # fmt: skip
+                heading=klass.title,
+                what=f"Sign in with the class code and your own code. {klass.school.name}",
+                klass=klass.title,
+                address=here,
+                code=klass.code,
+                footer=with_warning(
+                    f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here
+                ),
+            )
             pages.append((sheet, [(p.name, p.code) for p in people if p.code]))
             audit.record(db, ctx.clock(), actor.person_id, "class.codes", f"class:{klass.id}")
         return pages

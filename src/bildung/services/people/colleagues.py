@@ -25,7 +25,7 @@ class RoleLine:
     school: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ColleagueLine:
     """classes: what is shown. mine: whether one shows it, or is shown it."""
 
@@ -86,9 +86,10 @@ def take_back(ctx: Context, actor: Actor, role_id: int) -> None:
             raise NotAllowed("a role beyond your own school is taken back by the federation's coordinator")
         if row.role == "coordinator" and row.school_id is None:
             others = db.scalars(
-                select(Role.id).join(Person, Person.id == Role.person_id)
+                select(Role.id)
+                .join(Person, Person.id == Role.person_id)
                 .where(Role.role == "coordinator", Role.school_id.is_(None), Role.id != row.id, Person.active.is_(True))
-            ).all()  # fmt: skip
+            ).all()
             if not others:
                 raise Conflict("this is the only coordinator of the federation; give somebody else the role first")
         before = {"role": row.role, "school": row.school_id}
@@ -102,30 +103,41 @@ def colleagues(ctx: Context, actor: Actor) -> tuple[list[ColleagueLine], list[tu
     """Who sees one's classes and whose one sees, and the teachers that could be asked."""
     with ctx.store.read() as db:
         rows = db.scalars(
-            select(Consent).where(
-                (Consent.giver_id == actor.person_id) | (Consent.receiver_id == actor.person_id), Consent.ended_at.is_(None)
-            ).order_by(Consent.id)
-        ).all()  # fmt: skip
+            select(Consent)
+            .where(
+                (Consent.giver_id == actor.person_id) | (Consent.receiver_id == actor.person_id),
+                Consent.ended_at.is_(None),
+            )
+            .order_by(Consent.id)
+        ).all()
         lines = []
         for c in rows:
             mine = c.giver_id == actor.person_id
             other = db.get_one(Person, c.receiver_id if mine else c.giver_id)
-            lines.append(ColleagueLine(c.id, other.name, _classes(db, c.giver_id), c.given_at, mine))
+            lines.append(
+                ColleagueLine(id=c.id, name=other.name, classes=_classes(db, c.giver_id), since=c.given_at, mine=mine)
+            )
         me = db.get_one(Person, actor.person_id)
         shown = {c.receiver_id for c in rows if c.giver_id == actor.person_id}
         teachers = db.scalars(
-            select(Person).join(Role, Role.person_id == Person.id)
-            .where(Role.role == "teacher", Person.active.is_(True), Person.id != me.id, Person.school_id == me.school_id)
-            .distinct().order_by(Person.family, Person.given)
-        )  # fmt: skip
+            select(Person)
+            .join(Role, Role.person_id == Person.id)
+            .where(
+                Role.role == "teacher", Person.active.is_(True), Person.id != me.id, Person.school_id == me.school_id
+            )
+            .distinct()
+            .order_by(Person.family, Person.given)
+        )
         return lines, [(p.id, p.name) for p in teachers if p.id not in shown]
 
 
 def _classes(db: Session, teacher_id: int) -> str:
     titles = db.scalars(
-        select(SchoolClass.title).join(Enrolment, Enrolment.class_id == SchoolClass.id)
-        .where(Enrolment.person_id == teacher_id, Enrolment.role == "teacher", SchoolClass.active.is_(True)).order_by(SchoolClass.title)
-    )  # fmt: skip
+        select(SchoolClass.title)
+        .join(Enrolment, Enrolment.class_id == SchoolClass.id)
+        .where(Enrolment.person_id == teacher_id, Enrolment.role == "teacher", SchoolClass.active.is_(True))
+        .order_by(SchoolClass.title)
+    )
     return ", ".join(titles)
 
 
@@ -139,8 +151,10 @@ def show_classes(ctx: Context, actor: Actor, person_id: int) -> None:
         if other is None or other.kind != "staff" or not other.active or other.id == actor.person_id:
             raise Invalid("choose a colleague", "person_id")
         if db.scalar(
-            select(Consent.id).where(Consent.giver_id == actor.person_id, Consent.receiver_id == other.id, Consent.ended_at.is_(None))
-        ):  # fmt: skip
+            select(Consent.id).where(
+                Consent.giver_id == actor.person_id, Consent.receiver_id == other.id, Consent.ended_at.is_(None)
+            )
+        ):
             raise Conflict(f"{other.name} sees your classes already", "person_id")
         db.add(Consent(giver_id=actor.person_id, receiver_id=other.id, given_at=ctx.clock()))
         audit.record(

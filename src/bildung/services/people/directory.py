@@ -37,7 +37,7 @@ from bildung.store.models import (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PersonLine:
     """kind: staff, student or family."""
 
@@ -70,10 +70,13 @@ def _named(find: str) -> tuple[list[ColumnElement[bool]], ColumnElement[int]]:
         begins.append(or_(Person.family.like(f"{word}%"), Person.given.like(f"{word}%")))
         fits.append(
             or_(
-                Person.given.like(f"%{word}%"), Person.family.like(f"%{word}%"), Person.code == word.upper(),
-                Person.source_id == word, Person.username == normal_username(word),
+                Person.given.like(f"%{word}%"),
+                Person.family.like(f"%{word}%"),
+                Person.code == word.upper(),
+                Person.source_id == word,
+                Person.username == normal_username(word),
             )
-        )  # fmt: skip
+        )
     return [or_(initials, and_(*fits))], case((initials, 0), (and_(*begins), 1), else_=2)
 
 
@@ -95,9 +98,11 @@ def list_people(
         ids = [person.id for person in people]
         classes: dict[int, list[str]] = {}
         for person_id, title in db.execute(
-            select(Enrolment.person_id, SchoolClass.title).join(SchoolClass, SchoolClass.id == Enrolment.class_id)
-            .where(Enrolment.person_id.in_(ids), Enrolment.active.is_(True)).order_by(SchoolClass.title)
-        ):  # fmt: skip
+            select(Enrolment.person_id, SchoolClass.title)
+            .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+            .where(Enrolment.person_id.in_(ids), Enrolment.active.is_(True))
+            .order_by(SchoolClass.title)
+        ):
             classes.setdefault(person_id, []).append(title)
         roles: dict[int, list[str]] = {}
         for role in db.scalars(select(Role).where(Role.person_id.in_(ids)).order_by(Role.role)):
@@ -106,11 +111,18 @@ def list_people(
         open_codes = _with_codes(db, actor, ids)
         return [
             PersonLine(
-                p.id, p.name, p.student, p.grade, schools.get(p.school_id or 0, ""), ", ".join(classes.get(p.id, [])),
-                ", ".join(roles.get(p.id, [])) or ("family" if p.kind == "family" else ""), p.code if p.id in open_codes else None, p.kind,
+                id=p.id,
+                name=p.name,
+                student=p.student,
+                grade=p.grade,
+                school=schools.get(p.school_id or 0, ""),
+                classes=", ".join(classes.get(p.id, [])),
+                roles=", ".join(roles.get(p.id, [])) or ("family" if p.kind == "family" else ""),
+                code=p.code if p.id in open_codes else None,
+                kind=p.kind,
             )
             for p in people
-        ], total  # fmt: skip
+        ], total
 
 
 def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
@@ -122,19 +134,24 @@ def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
         students = db.scalar(in_force.where(Person.student.is_(True))) or 0
         staff = db.scalar(in_force.where(Person.kind == "staff")) or 0
         families = db.scalar(in_force.where(Person.kind == "family")) or 0
-        number = db.scalar(
-            select(func.count()).select_from(SchoolClass).where(classes, SchoolClass.active.is_(True))
-        ) or 0  # fmt: skip
+        number = (
+            db.scalar(select(func.count()).select_from(SchoolClass).where(classes, SchoolClass.active.is_(True))) or 0
+        )
         grades = db.execute(
-            select(Person.grade, func.count()).where(allowed, Person.active.is_(True), Person.student.is_(True))
-            .group_by(Person.grade).order_by(Person.grade)
-        ).all()  # fmt: skip
-        in_no_class = db.scalar(
-            in_force.where(
-                Person.student.is_(True),
-                ~select(Enrolment.id).where(Enrolment.person_id == Person.id, Enrolment.active.is_(True)).exists(),
+            select(Person.grade, func.count())
+            .where(allowed, Person.active.is_(True), Person.student.is_(True))
+            .group_by(Person.grade)
+            .order_by(Person.grade)
+        ).all()
+        in_no_class = (
+            db.scalar(
+                in_force.where(
+                    Person.student.is_(True),
+                    ~select(Enrolment.id).where(Enrolment.person_id == Person.id, Enrolment.active.is_(True)).exists(),
+                )
             )
-        ) or 0  # fmt: skip
+            or 0
+        )
     finding = f"{students} students and {staff} staff in {number} classes"
     finding += f", {families} families." if families else "."
     if in_no_class:
@@ -143,12 +160,15 @@ def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
         finding = "Nobody is here yet. Bring in the roster from the school's records."
     return {
         "finding": finding,
-        "students": students, "staff": staff, "classes": number, "in_no_class": in_no_class,
+        "students": students,
+        "staff": staff,
+        "classes": number,
+        "in_no_class": in_no_class,
         "grades": [{"grade": grade, "students": count} for grade, count in grades],
-    }  # fmt: skip
+    }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SittingOf:
     session_id: Id
     form: str
@@ -158,7 +178,7 @@ class SittingOf:
     state: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClassOf:
     """active: in it now. past: the class is of an earlier year."""
 
@@ -171,7 +191,7 @@ class ClassOf:
     past: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PersonPage:
     """needs: accommodations, None where the asker may not see them. children: of a family."""
 
@@ -211,9 +231,10 @@ def _accounts(db: Session, actor: Actor, person_id: int) -> list[AccountLine]:
     if not _reaches(db, actor, Action.ACCOUNTS_RESET, person_id):
         return []
     rows = db.scalars(
-        select(ProviderAccount).where((ProviderAccount.person_id == person_id) | (ProviderAccount.proposed_id == person_id))
+        select(ProviderAccount)
+        .where((ProviderAccount.person_id == person_id) | (ProviderAccount.proposed_id == person_id))
         .order_by(ProviderAccount.id)
-    )  # fmt: skip
+    )
     return [AccountLine(a.id, a.name or a.subject, a.person_id is None, a.at) for a in rows]
 
 
@@ -225,32 +246,46 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
         if p is None:
             raise NotFound("there is no such person, or they are not yours to see")
         classes = [
-            ClassOf(k.id, k.title, e.role, e.begins, e.ends, e.active and k.active, not k.active)
-            for e, k in db.execute(
-                select(Enrolment, SchoolClass).join(SchoolClass, SchoolClass.id == Enrolment.class_id)
-                .where(Enrolment.person_id == p.id).order_by(Enrolment.active.desc(), SchoolClass.title)
+            ClassOf(
+                id=k.id,
+                title=k.title,
+                role=e.role,
+                begins=e.begins,
+                ends=e.ends,
+                active=e.active and k.active,
+                past=not k.active,
             )
-        ]  # fmt: skip
+            for e, k in db.execute(
+                select(Enrolment, SchoolClass)
+                .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+                .where(Enrolment.person_id == p.id)
+                .order_by(Enrolment.active.desc(), SchoolClass.title)
+            )
+        ]
         seen = scope(actor, Action.SESSIONS_READ) if actor.may(Action.SESSIONS_READ) else false()
         sessions = (
-            select(PlannedSession, Sitting.state).join(Sitting, Sitting.session_id == PlannedSession.id)
-            .where(Sitting.person_id == p.id, seen).order_by(PlannedSession.start.desc())
-        )  # fmt: skip
+            select(PlannedSession, Sitting.state)
+            .join(Sitting, Sitting.session_id == PlannedSession.id)
+            .where(Sitting.person_id == p.id, seen)
+            .order_by(PlannedSession.start.desc())
+        )
         sittings = [
-            SittingOf(s.id, s.form.name, s.window.name, s.klass.title, s.start, state)
+            SittingOf(
+                session_id=s.id, form=s.form.name, window=s.window.name, klass=s.klass.title, at=s.start, state=state
+            )
             for s, state in db.execute(sessions)
         ]
         roles = ", ".join(db.scalars(select(Role.role).where(Role.person_id == p.id).order_by(Role.role)))
         school = db.get(School, p.school_id) if p.school_id else None
         line = PersonLine(
-            p.id,
-            p.name,
-            p.student,
-            p.grade,
-            school.name if school else "",
-            ", ".join(c.title for c in classes if c.active),
-            roles,
-            p.code if p.id in _with_codes(db, actor, [p.id]) else None,
+            id=p.id,
+            name=p.name,
+            student=p.student,
+            grade=p.grade,
+            school=school.name if school else "",
+            classes=", ".join(c.title for c in classes if c.active),
+            roles=roles,
+            code=p.code if p.id in _with_codes(db, actor, [p.id]) else None,
         )
         settles, sees, supports = (
             _reaches(db, actor, action, p.id)
@@ -260,26 +295,45 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
         groups = []
         if actor.may(Action.GROUPS_READ):
             found = db.execute(
-                select(Group.id, Group.name).join(GroupMember, GroupMember.group_id == Group.id)
-                .where(GroupMember.person_id == p.id, scope(actor, Action.GROUPS_READ)).order_by(Group.name)
-            )  # fmt: skip
+                select(Group.id, Group.name)
+                .join(GroupMember, GroupMember.group_id == Group.id)
+                .where(GroupMember.person_id == p.id, scope(actor, Action.GROUPS_READ))
+                .order_by(Group.name)
+            )
             groups = [(id, name) for id, name in found]
         staff = p.kind == "staff" and _reaches(db, actor, Action.ROLES_GRANT, p.id)
         children = [
             (id, f"{given} {family}")
             for id, given, family in db.execute(
-                select(Person.id, Person.given, Person.family).join(FamilyLink, FamilyLink.student_id == Person.id)
-                .where(FamilyLink.family_id == p.id).order_by(Person.given)
+                select(Person.id, Person.given, Person.family)
+                .join(FamilyLink, FamilyLink.student_id == Person.id)
+                .where(FamilyLink.family_id == p.id)
+                .order_by(Person.given)
             )
-        ]  # fmt: skip
+        ]
         line = replace(line, roles=line.roles or ("family" if p.kind == "family" else ""), kind=p.kind)
         return PersonPage(
-            _person_finding(line, p.active, sittings, needs, children), line, p.source_id, p.username if not p.student else None,
-            p.active, classes, sittings, settles, needs, said(needs) if needs else "", supports, groups,
-            _attributes(db, actor, p, sees, supports), families_of(db, p.id) if p.student and sees else [], children,
-            roles_of(db, p.id) if staff else [], staff, p.last_sign_in_at, p.last_place if settles else "",
-            _accounts(db, actor, p.id),
-        )  # fmt: skip
+            finding=_person_finding(line, p.active, sittings, needs, children),
+            person=line,
+            source_id=p.source_id,
+            username=p.username if not p.student else None,
+            active=p.active,
+            classes=classes,
+            sittings=sittings,
+            may_settle=settles,
+            needs=needs,
+            needs_said=said(needs) if needs else "",
+            may_support=supports,
+            groups=groups,
+            attributes=_attributes(db, actor, p, sees, supports),
+            families=families_of(db, p.id) if p.student and sees else [],
+            children=children,
+            roles=roles_of(db, p.id) if staff else [],
+            may_grant=staff,
+            last_sign_in_at=p.last_sign_in_at,
+            last_place=p.last_place if settles else "",
+            accounts=_accounts(db, actor, p.id),
+        )
 
 
 def _with_codes(db: Session, actor: Actor, ids: list[int]) -> set[int]:
@@ -300,9 +354,11 @@ def _attributes(db: Session, actor: Actor, p: Person, sees: bool, all_of_them: b
     if not sees:
         return []
     wanted = (
-        select(Attribute.name, AttributeValue.value).join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
-        .where(AttributeValue.person_id == p.id).order_by(Attribute.name)
-    )  # fmt: skip
+        select(Attribute.name, AttributeValue.value)
+        .join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
+        .where(AttributeValue.person_id == p.id)
+        .order_by(Attribute.name)
+    )
     if not all_of_them:
         wanted = wanted.where(Attribute.seen_by == "teacher")
     return [(name, value) for name, value in db.execute(wanted)]
@@ -310,7 +366,7 @@ def _attributes(db: Session, actor: Actor, p: Person, sees: bool, all_of_them: b
 
 def _person_finding(
     line: PersonLine, active: bool, sittings: list[SittingOf], needs: Needs | None, children: list[tuple[int, str]]
-) -> str:  # fmt: skip
+) -> str:
     if not active:
         return f"{line.name} is set aside: no longer on any list, results stay."
     if line.kind == "family":

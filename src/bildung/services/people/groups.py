@@ -24,7 +24,7 @@ from bildung.store.models import Accommodation, Attribute, CompanionRule, Group,
 SHOWN = 500
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroupLine:
     id: Id
     name: str
@@ -44,7 +44,7 @@ class GroupStudent:
     needs: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroupPage:
     """problem: why its rule fits nobody any more, or empty."""
 
@@ -73,10 +73,11 @@ def list_groups(ctx: Context, actor: Actor) -> tuple[str, list[GroupLine], list[
         names = list(db.scalars(select(Attribute.name).where(seen_attributes(actor)).order_by(Attribute.name)))
         ids = list(
             db.scalars(
-                select(Person.id).join(Accommodation, Accommodation.person_id == Person.id)
+                select(Person.id)
+                .join(Accommodation, Accommodation.person_id == Person.id)
                 .where(Person.active.is_(True), scope(actor, Action.SUPPORT_READ))
             )
-        )  # fmt: skip
+        )
         needing, needs = len(ids), list(accommodations.counts(db, ids).items())
     if not found:
         return (
@@ -98,18 +99,21 @@ def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:
         group = _get(db, actor, Action.GROUPS_READ, group_id)
         seen = scope(actor, Action.PEOPLE_READ)
         people = db.scalars(
-            select(Person).join(GroupMember, GroupMember.person_id == Person.id)
+            select(Person)
+            .join(GroupMember, GroupMember.person_id == Person.id)
             .where(GroupMember.group_id == group.id, Person.active.is_(True), seen)
             .order_by(Person.family, Person.given, Person.id)
-        ).all()  # fmt: skip
+        ).all()
         members = _members(db, people, actor)
         staff = [
             (p.id, p.name)
             for p in db.scalars(
-                select(Person).join(GroupStaff, GroupStaff.person_id == Person.id).where(GroupStaff.group_id == group.id)
+                select(Person)
+                .join(GroupStaff, GroupStaff.person_id == Person.id)
+                .where(GroupStaff.group_id == group.id)
                 .order_by(Person.family)
             )
-        ]  # fmt: skip
+        ]
         problem = _problem(db, group.rule)
         line = _line(db, group, actor)
         counts = accommodations.counts(db, [m.id for m in members])
@@ -119,7 +123,7 @@ def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:
         text += f" of {'grade' if len(grades) == 1 else 'grades'} {', '.join(grades)}"
     if counts:
         text += ". " + ", ".join(f"{n} with {word}" for word, n in counts.items())
-    return GroupPage(f"{text}.", line, members, staff, problem)
+    return GroupPage(finding=f"{text}.", group=line, members=members, staff=staff, problem=problem)
 
 
 def try_rule(ctx: Context, actor: Actor, rule: str, school_id: int | None) -> TriedRule:
@@ -132,8 +136,10 @@ def try_rule(ctx: Context, actor: Actor, rule: str, school_id: int | None) -> Tr
             return TriedRule([], 0, str(error))
         ids = fitting(fits, school_id, facts_for(db, actor))
         people = db.scalars(
-            select(Person).where(Person.id.in_(ids), scope(actor, Action.PEOPLE_READ)).order_by(Person.family, Person.given)
-        ).all()  # fmt: skip
+            select(Person)
+            .where(Person.id.in_(ids), scope(actor, Action.PEOPLE_READ))
+            .order_by(Person.family, Person.given)
+        ).all()
         return TriedRule(_members(db, people[:SHOWN], actor), len(people), "")
 
 
@@ -270,15 +276,19 @@ def _lines(db: Session, groups: Sequence[Group], actor: Actor) -> list[GroupLine
     ids = [g.id for g in groups]
     members = dict(
         db.execute(
-            select(GroupMember.group_id, func.count()).join(Person, Person.id == GroupMember.person_id)
-            .where(GroupMember.group_id.in_(ids), Person.active.is_(True)).group_by(GroupMember.group_id)
+            select(GroupMember.group_id, func.count())
+            .join(Person, Person.id == GroupMember.person_id)
+            .where(GroupMember.group_id.in_(ids), Person.active.is_(True))
+            .group_by(GroupMember.group_id)
         ).all()
-    )  # fmt: skip
+    )
     staff: dict[int, list[str]] = {}
     for group_id, person in db.execute(
-        select(GroupStaff.group_id, Person).join(Person, Person.id == GroupStaff.person_id)
-        .where(GroupStaff.group_id.in_(ids)).order_by(Person.family)
-    ):  # fmt: skip
+        select(GroupStaff.group_id, Person)
+        .join(Person, Person.id == GroupStaff.person_id)
+        .where(GroupStaff.group_id.in_(ids))
+        .order_by(Person.family)
+    ):
         staff.setdefault(group_id, []).append(person.name)
     schools = dict(db.execute(select(School.id, School.name)).all())
     owners = {
@@ -293,11 +303,17 @@ def _lines(db: Session, groups: Sequence[Group], actor: Actor) -> list[GroupLine
     seen, known = known_attributes(db, actor), known_attributes(db)
     return [
         GroupLine(
-            g.id, g.name, schools.get(g.school_id or 0, ""), _shown_rule(g.rule, seen, known), members.get(g.id, 0),
-            ", ".join(staff.get(g.id, [])), owners.get(g.owner_id or 0, ""), g.id in mine,
+            id=g.id,
+            name=g.name,
+            school=schools.get(g.school_id or 0, ""),
+            rule=_shown_rule(g.rule, seen, known),
+            members=members.get(g.id, 0),
+            staff=", ".join(staff.get(g.id, [])),
+            owner=owners.get(g.owner_id or 0, ""),
+            may_change=g.id in mine,
         )
         for g in groups
-    ]  # fmt: skip
+    ]
 
 
 def _line(db: Session, group: Group, actor: Actor) -> GroupLine:

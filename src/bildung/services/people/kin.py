@@ -22,7 +22,7 @@ from bildung.services.shared.wire import Id
 from bildung.store.models import FamilyLink, Person
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FamilyLine:
     id: Id
     name: str
@@ -33,10 +33,15 @@ class FamilyLine:
 
 def families_of(db: Session, student_id: int) -> list[FamilyLine]:
     rows = db.execute(
-        select(Person, FamilyLink.relation).join(FamilyLink, FamilyLink.family_id == Person.id)
-        .where(FamilyLink.student_id == student_id).order_by(Person.family, Person.given)
-    )  # fmt: skip
-    return [FamilyLine(p.id, p.name, relation, p.username, p.last_sign_in_at) for p, relation in rows]
+        select(Person, FamilyLink.relation)
+        .join(FamilyLink, FamilyLink.family_id == Person.id)
+        .where(FamilyLink.student_id == student_id)
+        .order_by(Person.family, Person.given)
+    )
+    return [
+        FamilyLine(id=p.id, name=p.name, relation=relation, username=p.username, last_sign_in_at=p.last_sign_in_at)
+        for p, relation in rows
+    ]
 
 
 def add_family(
@@ -58,10 +63,16 @@ def add_family(
         told = None
         if known is None:
             known = Person(
-                source_id=f"{LOCAL}family-{secrets.token_hex(6)}", given=given, family=family, kind="family",
-                username=username, password_hash=hashed, password_temporary=True, school_id=student.school_id,
+                source_id=f"{LOCAL}family-{secrets.token_hex(6)}",
+                given=given,
+                family=family,
+                kind="family",
+                username=username,
+                password_hash=hashed,
+                password_temporary=True,
+                school_id=student.school_id,
                 temporary_until=ctx.clock() + TEMPORARY,
-            )  # fmt: skip
+            )
             db.add(known)
             db.flush()
             told = temporary

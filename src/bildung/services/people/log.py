@@ -14,7 +14,7 @@ from bildung.services.shared.wire import Id
 from bildung.store.models import AuditEntry, Person
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LogLine:
     id: Id
     at: datetime
@@ -50,7 +50,16 @@ def search(
             wanted = wanted.where(AuditEntry.id < before_id)
         rows = db.execute(wanted.order_by(AuditEntry.id.desc()).limit(limit)).all()
     return [
-        LogLine(e.id, e.at, who or "by itself", e.action, e.subject, _text(e.before), _text(e.after), e.why)
+        LogLine(
+            id=e.id,
+            at=e.at,
+            who=who or "by itself",
+            action=e.action,
+            subject=e.subject,
+            before=_text(e.before),
+            after=_text(e.after),
+            why=e.why,
+        )
         for e, who in rows
     ], total
 

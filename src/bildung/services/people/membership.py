@@ -33,9 +33,11 @@ def known_attributes(db: Session, actor: Actor | None = None) -> dict[str, froze
     for name in db.scalars(select(Attribute.name).where(seen)):
         values[name.lower()] = set()
     for name, value in db.execute(
-        select(Attribute.name, AttributeValue.value).join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
-        .where(seen).distinct()
-    ):  # fmt: skip
+        select(Attribute.name, AttributeValue.value)
+        .join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
+        .where(seen)
+        .distinct()
+    ):
         values[name.lower()].add(value.lower())
     return {name: frozenset(found) for name, found in values.items()}
 
@@ -71,7 +73,7 @@ def facts(db: Session, people: Collection[int] | None = None) -> dict[int, tuple
         select(Enrolment.person_id, SchoolClass.title, SchoolClass.course, SchoolClass.subject)
         .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
         .where(Enrolment.active.is_(True), Enrolment.role == "student", mine(Enrolment.person_id))
-    ):  # fmt: skip
+    ):
         classes[person_id].append((title, course, subject))
     attributes: defaultdict[int, dict[str, str]] = defaultdict(dict)
     for person_id, name, value in db.execute(
@@ -88,11 +90,19 @@ def facts(db: Session, people: Collection[int] | None = None) -> dict[int, tuple
         )
     ):
         taken, needs = classes.get(id, []), needed.get(id)
-        found[id] = school_id, Facts(
-            grade.upper(), schools.get(school_id or 0, ""), frozenset(t for t, _, _ in taken),
-            frozenset(c for _, c, _ in taken if c), frozenset(s for _, _, s in taken if s),
-            needs_of(needs), needs.language if needs else "", attributes.get(id, {}),
-        )  # fmt: skip
+        found[id] = (
+            school_id,
+            Facts(
+                grade=grade.upper(),
+                school=schools.get(school_id or 0, ""),
+                classes=frozenset(t for t, _, _ in taken),
+                courses=frozenset(c for _, c, _ in taken if c),
+                subjects=frozenset(s for _, _, s in taken if s),
+                needs=needs_of(needs),
+                language=needs.language if needs else "",
+                attributes=attributes.get(id, {}),
+            ),
+        )
     return found
 
 
@@ -101,10 +111,15 @@ def needs_of(row: Accommodation | None) -> frozenset[str]:
     if row is None:
         return frozenset()
     words = {
-        "extra time": row.extra_time > 1, "small group": row.small_group, "own proctor": row.own_proctor,
-        "read aloud": row.read_aloud, "large print": row.large_print, "breaks": row.breaks,
-        "shortened form": row.form_kind == "shortened", "adapted form": row.form_kind == "adapted",
-    }  # fmt: skip
+        "extra time": row.extra_time > 1,
+        "small group": row.small_group,
+        "own proctor": row.own_proctor,
+        "read aloud": row.read_aloud,
+        "large print": row.large_print,
+        "breaks": row.breaks,
+        "shortened form": row.form_kind == "shortened",
+        "adapted form": row.form_kind == "adapted",
+    }
     return frozenset(word for word, yes in words.items() if yes)
 
 

@@ -23,7 +23,7 @@ def who_may_hold(db: Session, people: Collection[int]) -> set[int]:
 
 def check_proctor(
     db: Session, ctx: Context, actor: Actor, person_id: int, school_id: int | None, grant_role: bool = False
-) -> Person:  # fmt: skip
+) -> Person:
     """The member of staff who is to hold a session at a school. Only somebody whom the planner may see; somebody without
     a role for it needs `grant_role`, and a planner who may give roles there."""
     person = db.scalar(

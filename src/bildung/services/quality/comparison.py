@@ -58,7 +58,7 @@ class GroupHead:
     mine: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CompareLine:
     """One item or standard, its p in each group in the order of the groups. text: of the standard, or with which the item begins. taught: by group whether it was taught when
     they sat; None where no course plan says. findings: of this line."""
@@ -71,7 +71,7 @@ class CompareLine:
     taught: list[bool | None]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroupComparison:
     """findings: in the order in which they want talking about. says: what each kind of finding means."""
 
@@ -86,8 +86,14 @@ class GroupComparison:
 
 
 def compare_groups(
-    ctx: Context, actor: Actor, wanted: ScopeRequest, by: str = "class", of: str = "item", settings: Settings = DEFAULTS, job: Job | None = None
-) -> GroupComparison:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    wanted: ScopeRequest,
+    by: str = "class",
+    of: str = "item",
+    settings: Settings = DEFAULTS,
+    job: Job | None = None,
+) -> GroupComparison:
     if by not in get_args(By):
         raise Invalid(f"compared are {', '.join(get_args(By))}", "by")
     if of not in get_args(Of):
@@ -119,9 +125,17 @@ def compare_groups(
     lines = _lines(judged, found, of, labels, taught, texts)
     findings = _findings(found, lines, [g.group for g in found.groups])
     return GroupComparison(
-        _finding(findings, lines, by, names), by, of, heads, lines, findings, SAYS,
-        "At the size of a class this is an order in which to talk, not a verdict." if by in ("class", "teacher") else "",
-    )  # fmt: skip
+        finding=_finding(findings, lines, by, names),
+        by=by,
+        of=of,
+        groups=heads,
+        lines=lines,
+        findings=findings,
+        says=SAYS,
+        note="At the size of a class this is an order in which to talk, not a verdict."
+        if by in ("class", "teacher")
+        else "",
+    )
 
 
 def labels_of(ctx: Context, actor: Actor, judged: Judged, by: str) -> list[str]:
@@ -168,9 +182,11 @@ def _labels(db: Session, actor: Actor, judged: Judged, by: str) -> tuple[list[st
 
 def _by_teacher(db: Session, actor: Actor, judged: Judged, classes: Sequence[int]) -> tuple[list[str], set[str]]:
     rows = db.execute(
-        select(Enrolment.class_id, Person.id, Person.given, Person.family).join(Person, Person.id == Enrolment.person_id)
-        .where(Enrolment.role == "teacher", Enrolment.class_id.in_(set(classes))).order_by(Enrolment.class_id, Enrolment.id)
-    ).all()  # fmt: skip
+        select(Enrolment.class_id, Person.id, Person.given, Person.family)
+        .join(Person, Person.id == Enrolment.person_id)
+        .where(Enrolment.role == "teacher", Enrolment.class_id.in_(set(classes)))
+        .order_by(Enrolment.class_id, Enrolment.id)
+    ).all()
     boss = any(grant.role == "coordinator" for grant in actor.grants)
     agreed = set(
         db.scalars(select(Consent.giver_id).where(Consent.receiver_id == actor.person_id, Consent.ended_at.is_(None)))
@@ -195,10 +211,17 @@ def _taught(db: Session, judged: Judged) -> dict[tuple[int, str], bool]:
     zone = zone_of(db)
     rows = db.execute(
         select(SchoolClass.id, Lesson.id, Standard.code)
-        .join(CoursePlan, (CoursePlan.subject == SchoolClass.subject) & (CoursePlan.grade == SchoolClass.grade) & (CoursePlan.year_id == SchoolClass.year_id))
-        .join(Lesson, Lesson.plan_id == CoursePlan.id).join(LessonStandard, LessonStandard.lesson_id == Lesson.id)
-        .join(Standard, Standard.id == LessonStandard.standard_id).where(SchoolClass.id.in_(classes))
-    ).all()  # fmt: skip
+        .join(
+            CoursePlan,
+            (CoursePlan.subject == SchoolClass.subject)
+            & (CoursePlan.grade == SchoolClass.grade)
+            & (CoursePlan.year_id == SchoolClass.year_id),
+        )
+        .join(Lesson, Lesson.plan_id == CoursePlan.id)
+        .join(LessonStandard, LessonStandard.lesson_id == Lesson.id)
+        .join(Standard, Standard.id == LessonStandard.standard_id)
+        .where(SchoolClass.id.in_(classes))
+    ).all()
     had = {
         (klass, lesson)
         for klass, lesson, on in db.execute(
@@ -243,12 +266,12 @@ def _lines(
             text = texts.get(standard, "")
         lines.append(
             CompareLine(
-                name,
-                number,
-                standard,
-                text,
-                [g.items[at] for g in found.groups],
-                [None if at_fault else said(g.group, standard) for g in found.groups],
+                name=name,
+                number=number,
+                standard=standard,
+                text=text,
+                cells=[g.items[at] for g in found.groups],
+                taught=[None if at_fault else said(g.group, standard) for g in found.groups],
             )
         )
     return lines

@@ -28,7 +28,7 @@ class NumberedTime:
     time: ItemTime
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Hasty:
     """A student of little effort whom this person may see by name. effort: share of the answers that are not rapid."""
 
@@ -41,7 +41,7 @@ class Hasty:
     share: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TimeAndEffort:
     """known: students with a known time, of `n` counted. minutes: (quartiles) that they took in all. reached: by item the
     share who got to it. limit: minutes of the test, where there is one. unfinished: median minutes of those who did not
@@ -81,22 +81,39 @@ def time_and_effort(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: 
     scores = analysis.scores
     rows = [
         Hasty(
-            about[row][0], about[row][2], about[row][1], float(found.effort[row]), int(found.rapid[row].sum()),
-            float(found.seconds[row]) / 60,
-            float(scores.earned[row] / scores.possible[row]) if scores.complete[row] and scores.possible[row] else None,
+            person=about[row][0],
+            name=about[row][2],
+            klass=about[row][1],
+            effort=float(found.effort[row]),
+            rapid=int(found.rapid[row].sum()),
+            minutes=float(found.seconds[row]) / 60,
+            share=float(scores.earned[row] / scores.possible[row])
+            if scores.complete[row] and scores.possible[row]
+            else None,
         )
         for row in hasty.tolist()
-    ]  # fmt: skip
+    ]
     rows.sort(key=lambda h: (h.effort, h.name))
     rapid = int(found.rapid.sum())
     limit = form_settings(judged.scoped.forms[0]).minutes
     return TimeAndEffort(
-        _finding(found, n, spread.reached_last, rapid, limit), n,
-        int(found.known.sum()), minutes, limit, spread.reached_last, spread.reached_80,
-        [(row.number, item) for row, item in zip(judged.rows, found.items, strict=True)], found.little, rapid, found.all,
-        found.answers_left_out, found.students_left_out, rows, LITTLE_EFFORT,
-        None if found.unfinished is None else found.unfinished / 60,
-    )  # fmt: skip
+        finding=_finding(found, n, spread.reached_last, rapid, limit),
+        n=n,
+        known=int(found.known.sum()),
+        minutes=minutes,
+        limit=limit,
+        reached_last=spread.reached_last,
+        reached_80=spread.reached_80,
+        items=[(row.number, item) for row, item in zip(judged.rows, found.items, strict=True)],
+        little=found.little,
+        rapid=rapid,
+        all=found.all,
+        answers_left_out=found.answers_left_out,
+        students_left_out=found.students_left_out,
+        hasty=rows,
+        least_effort=LITTLE_EFFORT,
+        unfinished=None if found.unfinished is None else found.unfinished / 60,
+    )
 
 
 def why_not_reached(reached: float | None, unfinished: float | None, limit: int | None) -> str:

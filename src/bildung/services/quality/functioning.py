@@ -33,7 +33,7 @@ class LevelCount:
     n: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FunctioningItem:
     """One item. size: class A, B or C, None where it is not stated. says: in plain words, empty for nothing to say."""
 
@@ -47,7 +47,7 @@ class FunctioningItem:
     says: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FunctioningReport:
     """levels: of the attribute, with the students that have each. exploratory: under 200 in a group, so that no size is
     stated."""
@@ -80,8 +80,9 @@ def by_size(ctx: Context, actor: Actor, wanted: ScopeRequest) -> list[str]:
     with ctx.store.read() as db:
         values = db.execute(
             select(Attribute.name, AttributeValue.value, AttributeValue.person_id)
-            .join(Attribute, Attribute.id == AttributeValue.attribute_id).where(Attribute.name.in_(names))
-        ).all()  # fmt: skip
+            .join(Attribute, Attribute.id == AttributeValue.attribute_id)
+            .where(Attribute.name.in_(names))
+        ).all()
     sat = {int(person) for person in judged.people[judged.analysis.scores.complete]}
     sizes = Counter((name, value) for name, value, person in values if person in sat)
     second = {name: sorted((n for (of, _), n in sizes.items() if of == name), reverse=True)[1:2] for name in names}
@@ -96,15 +97,22 @@ def _values(ctx: Context, actor: Actor, judged: Judged, attribute: str) -> list[
         values = dict(
             db.execute(
                 select(AttributeValue.person_id, AttributeValue.value)
-                .join(Attribute, Attribute.id == AttributeValue.attribute_id).where(Attribute.name == attribute)
+                .join(Attribute, Attribute.id == AttributeValue.attribute_id)
+                .where(Attribute.name == attribute)
             ).all()
-        )  # fmt: skip
+        )
     return [values.get(int(person), "") for person in judged.people]
 
 
 def functioning(
-    ctx: Context, actor: Actor, wanted: ScopeRequest, attribute: str, reference: str = "", focal: str = "", settings: Settings = DEFAULTS
-) -> FunctioningReport:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    wanted: ScopeRequest,
+    attribute: str,
+    reference: str = "",
+    focal: str = "",
+    settings: Settings = DEFAULTS,
+) -> FunctioningReport:
     """reference, focal: levels of the attribute; where none is named, the largest and the second largest."""
     judged = judge(ctx, actor, wanted, settings)
     values = _values(ctx, actor, judged, attribute)
@@ -133,14 +141,14 @@ def functioning(
     exploratory = min(found.n_reference, found.n_focal) < CLASSED
     items = [
         FunctioningItem(
-            row.number,
-            d.item,
-            begins(row.item),
-            row.item.standards,
-            d.matched,
-            d.size,
-            d.picture,
-            _says(d, found.focal, exploratory),
+            number=row.number,
+            item=d.item,
+            text=begins(row.item),
+            standards=row.item.standards,
+            matched=d.matched,
+            size=d.size,
+            picture=d.picture,
+            says=_says(d, found.focal, exploratory),
         )
         for row, d in zip(judged.rows, found.items, strict=True)
     ]
@@ -148,9 +156,16 @@ def functioning(
     items.sort(key=lambda i: (order.get(i.size or "", 2), not i.says, -abs(i.matched.d_dif or 0.0), i.number))
     shown = [(name, counts[name]) for name in large]
     return FunctioningReport(
-        _finding(items, found.reference, found.focal, found.n_reference, found.n_focal, exploratory), attribute, shown,
-        found.reference, found.focal, found.n_reference, found.n_focal, exploratory, items,
-    )  # fmt: skip
+        finding=_finding(items, found.reference, found.focal, found.n_reference, found.n_focal, exploratory),
+        attribute=attribute,
+        levels=shown,
+        reference=found.reference,
+        focal=found.focal,
+        n_reference=found.n_reference,
+        n_focal=found.n_focal,
+        exploratory=exploratory,
+        items=items,
+    )
 
 
 def _says(d: DifferentialItem, focal: str, exploratory: bool) -> str:

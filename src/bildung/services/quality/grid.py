@@ -40,7 +40,7 @@ class AnswerLabel:
     parts: list[float] | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GridItem:
     """An item. key: as staff read it. letters: whether answers are options, shown by their letter. says: what is
     unexpected about it. codes: by student, 0 to 3 a state, 4 and more the place among `labels`."""
@@ -61,7 +61,7 @@ class GridItem:
     codes: IntArray
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GridStudent:
     """A row. earned, possible: points; share: 0..1 of the possible. fit: low is unexpected. missed, got: places of
     unexpected answers. omitted, not_reached: how many. alias: number from 0 to show while names are hidden."""
@@ -82,7 +82,7 @@ class GridStudent:
     alias: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Grid:
     """of: students counted in the scope; the rows are those whose answers this person may see by name. watch_line: share
     of the points."""
@@ -100,7 +100,7 @@ def grid(
     judged = judge(ctx, actor, wanted, settings, job)
     analysis = judged.analysis
     if not analysis.table.n:
-        return Grid("Nobody has handed in yet.", 0, settings.watch_line, [], [])
+        return Grid(finding="Nobody has handed in yet.", of=0, watch_line=settings.watch_line, students=[], items=[])
     shown = np.flatnonzero(judged.named)
     found, items = _numbers(ctx, judged, shown)
     names, classes, forms = _about(ctx, judged, shown)
@@ -114,14 +114,29 @@ def grid(
         whole = bool(scores.complete[row] and scores.possible[row] > 0)
         students.append(
             GridStudent(
-                int(judged.together.sitting[judged.counted[row]]), person, names[person], classes[int(judged.session[row])],
-                forms[int(judged.together.form[judged.counted[row]])], float(scores.earned[row]), float(scores.possible[row]),
-                float(scores.earned[row] / scores.possible[row]) if whole else None, float(ranks[row]) if whole else None,
-                round(float(found.fit.fit[row]), 3), np.flatnonzero(found.fit.surprising[row]).tolist(),
-                int(omitted[at]), int(not_reached[at]), aliases[at],
+                sitting=int(judged.together.sitting[judged.counted[row]]),
+                person=person,
+                name=names[person],
+                klass=classes[int(judged.session[row])],
+                form=forms[int(judged.together.form[judged.counted[row]])],
+                earned=float(scores.earned[row]),
+                possible=float(scores.possible[row]),
+                share=float(scores.earned[row] / scores.possible[row]) if whole else None,
+                rank=float(ranks[row]) if whole else None,
+                fit=round(float(found.fit.fit[row]), 3),
+                unexpected=np.flatnonzero(found.fit.surprising[row]).tolist(),
+                omitted=int(omitted[at]),
+                not_reached=int(not_reached[at]),
+                alias=aliases[at],
             )
-        )  # fmt: skip
-    return Grid(_finding(judged, found, shown, students), analysis.table.n, settings.watch_line, students, items)
+        )
+    return Grid(
+        finding=_finding(judged, found, shown, students),
+        of=analysis.table.n,
+        watch_line=settings.watch_line,
+        students=students,
+        items=items,
+    )
 
 
 @dataclass
@@ -153,17 +168,20 @@ def _about(ctx: Context, judged: Judged, shown: IntArray) -> tuple[dict[int, str
         names = {
             id: f"{given} {family}".strip()
             for id, given, family in db.execute(
-                select(Person.id, Person.given, Person.family).join(Sitting, Sitting.person_id == Person.id)
-                .where(Sitting.session_id.in_(judged.scoped.named)).distinct()
+                select(Person.id, Person.given, Person.family)
+                .join(Sitting, Sitting.person_id == Person.id)
+                .where(Sitting.session_id.in_(judged.scoped.named))
+                .distinct()
             )
             if id in people
-        }  # fmt: skip
+        }
         classes = dict(
             db.execute(
-                select(Session_.id, SchoolClass.title).join(SchoolClass, SchoolClass.id == Session_.class_id)
+                select(Session_.id, SchoolClass.title)
+                .join(SchoolClass, SchoolClass.id == Session_.class_id)
                 .where(Session_.id.in_(judged.scoped.named))
             ).all()
-        )  # fmt: skip
+        )
         forms = dict(
             db.execute(select(Form.id, Form.name).where(Form.id.in_([f.id for f in judged.scoped.forms]))).all()
         )
@@ -183,10 +201,21 @@ def _column(judged: Judged, found: ResponseGrid, at: int, codes: IntArray) -> Gr
         for n, label in enumerate(answers.labels)
     ]
     return GridItem(
-        row.number, row.item.code, row.item.kind, item.item.points, row.item.standards, row.item.key, item.item.kind == "choice",
-        [part.id for part in row.item.shown.parts] if several else [], item.figures.p, round(float(found.fit.item_fit[at]), 3),
-        int(found.surprises[at]), item_sentence(found, at), labels, codes,
-    )  # fmt: skip
+        number=row.number,
+        item=row.item.code,
+        kind=row.item.kind,
+        points=item.item.points,
+        standards=row.item.standards,
+        key=row.item.key,
+        letters=item.item.kind == "choice",
+        parts=[part.id for part in row.item.shown.parts] if several else [],
+        p=item.figures.p,
+        fit=round(float(found.fit.item_fit[at]), 3),
+        surprises=int(found.surprises[at]),
+        says=item_sentence(found, at),
+        labels=labels,
+        codes=codes,
+    )
 
 
 def _slots(item: BankItem, raw: str) -> list[float] | None:

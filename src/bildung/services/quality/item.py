@@ -48,7 +48,7 @@ class AnswerCount:
     points: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Beside:
     """p of one group of students with its interval. kind: view, class, school, federation or earlier. n: who reached
     the item. mine: whether the group is part of the view."""
@@ -79,7 +79,7 @@ class Suggestion:
     why: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TwoMarkers:
     """Two markers on the same answers. n: answers that both marked."""
 
@@ -92,7 +92,7 @@ class TwoMarkers:
     weighted_kappa: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemView:
     """answers: distinct answers with their n, all of them, most given first (beyond what the option table shows). time:
     None where nobody counted. uses: administrations of all versions, this one among them. marking: of pairs of
@@ -129,18 +129,30 @@ def item_view(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, setti
         versions = [
             (number, made)
             for number, made in db.execute(
-                select(ItemVersion.number, ItemVersion.created_at).where(ItemVersion.item_id == row.item.item_id)
+                select(ItemVersion.number, ItemVersion.created_at)
+                .where(ItemVersion.item_id == row.item.item_id)
                 .order_by(ItemVersion.number.desc())
             )
-        ]  # fmt: skip
+        ]
         beside = _beside(judged, at, history)
         marking = _marking(db, actor, judged, at)
         said = verdicts_of(db, [row.item.item_id]).get(row.item.item_id, [])
     return ItemView(
-        _finding(row.number, found), row.item, row.number, _answers_sentence(judged, at, found),
-        option_curves(found.joint), [NoteLine(n.answer, n.note, n.link) for n in row.item.behind.misconceptions], beside,
-        time, distinct, history, versions, marking, said, suggestions(found),
-    )  # fmt: skip
+        finding=_finding(row.number, found),
+        item=row.item,
+        number=row.number,
+        says=_answers_sentence(judged, at, found),
+        curves=option_curves(found.joint),
+        notes=[NoteLine(n.answer, n.note, n.link) for n in row.item.behind.misconceptions],
+        beside=beside,
+        time=time,
+        answers=distinct,
+        uses=history,
+        versions=versions,
+        marking=marking,
+        verdicts=said,
+        suggestions=suggestions(found),
+    )
 
 
 def _answers_sentence(judged: Judged, at: int, found: ItemAnalysis) -> str:
@@ -206,9 +218,11 @@ def try_out(
 def _moves(found: WhatIf) -> str:
     """In one sentence, the loss named before the gain."""
     did = {
-        "key": f"With {found.answer} as the key", "also": f"With {found.answer} right as well",
-        "everybody": "With its points for everybody", "drop": "Without it",
-    }[found.way]  # fmt: skip
+        "key": f"With {found.answer} as the key",
+        "also": f"With {found.answer} right as well",
+        "everybody": "With its points for everybody",
+        "drop": "Without it",
+    }[found.way]
     less, more = ("a lower share", "a higher share") if found.way == "drop" else ("fewer points", "more points")
     parts = [f"{n} of {found.n} would have {what}" for n, what in ((found.down, less), (found.up, more)) if n]
     text = f"{did} {' and '.join(parts) or 'nobody would have other points'}"
@@ -226,13 +240,14 @@ def _beside(judged: Judged, at: int, history: Sequence[Use]) -> list[Beside]:
     what = measured_item(judged.analysis, at)
     where = {o.id: o for o in judged.scoped.chosen}
     figures = judged.analysis.items[at].figures
-    found = [Beside("view", "in this view", figures.n, figures.p, figures.p_ci95, True)]
+    found = [Beside(kind="view", name="in this view", n=figures.n, p=figures.p, ci95=figures.p_ci95, mine=True)]
     for kind in ("class", "school"):
         labels = [where[int(s)].klass if kind == "class" else where[int(s)].school for s in judged.session]
         rows: list[GroupItem] = shares_by_group(what, labels)
         if len(rows) > 1:
             found += [
-                Beside(kind, label, r.n, r.p, r.ci95, True) for label, r in zip(sorted(set(labels)), rows, strict=True)
+                Beside(kind=kind, name=label, n=r.n, p=r.p, ci95=r.ci95, mine=True)
+                for label, r in zip(sorted(set(labels)), rows, strict=True)
             ]
     forms = {f.id for f in judged.scoped.forms}
     windows = {o.window_id for o in judged.scoped.chosen}
@@ -245,7 +260,7 @@ def _beside(judged: Judged, at: int, history: Sequence[Use]) -> list[Beside]:
         other = f", version {use.version}" if use.version != version else ""
         kind = "federation" if here else "earlier"
         name = f"everybody, {use.window}" if here else f"{use.form}, {use.window} {use.at.year}{other}"
-        found.append(Beside(kind, name, use.n, use.p, interval, False))
+        found.append(Beside(kind=kind, name=name, n=use.n, p=use.p, ci95=interval, mine=False))
     return found
 
 
@@ -254,9 +269,10 @@ def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[TwoMark
     places = [places[at] for places in judged.together.places.values()]
     rows = db.execute(
         select(Mark.sitting_id, Mark.marker_id, Mark.points, Person.given, Person.family)
-        .join(Person, Person.id == Mark.marker_id).join(Sitting, Sitting.id == Mark.sitting_id)
+        .join(Person, Person.id == Mark.marker_id)
+        .join(Sitting, Sitting.id == Mark.sitting_id)
         .where(Mark.form_item_id.in_(places), Sitting.session_id.in_([o.id for o in judged.scoped.chosen]))
-    ).all()  # fmt: skip
+    ).all()
     names = {marker: f"{given} {family}" for _, marker, _, given, family in rows}
     if not any(grant.role == "coordinator" for grant in actor.grants):  # who marks how is between them and the marker
         names = {m: "you" if m == actor.person_id else f"marker {n}" for n, m in enumerate(sorted(names), 1)}
@@ -276,12 +292,20 @@ def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[TwoMark
                 continue
             a: Agreement = agreement(first.astype(np.int64), second.astype(np.int64), int(most) + 1)
             found.append(
-                TwoMarkers(names[one], names[other], len(both), a.exact, a.adjacent, a.difference, a.weighted_kappa)
+                TwoMarkers(
+                    first=names[one],
+                    second=names[other],
+                    n=len(both),
+                    exact=a.exact,
+                    adjacent=a.adjacent,
+                    difference=a.difference,
+                    weighted_kappa=a.weighted_kappa,
+                )
             )
     return found
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Given:
     """One student's answer to an item, in words; reason: what they wrote beside it."""
 
@@ -305,17 +329,39 @@ def given_answers(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str) -
     kept = set(judged.together.sitting.tolist()) if judged.scoped.people is not None else None
     with ctx.store.read() as db:
         rows = db.execute(
-            select(Person.id, Sitting.id, Person.given, Person.family, SchoolClass.id, SchoolClass.title, Response.answer, Sitting.state)
+            select(
+                Person.id,
+                Sitting.id,
+                Person.given,
+                Person.family,
+                SchoolClass.id,
+                SchoolClass.title,
+                Response.answer,
+                Sitting.state,
+            )
             .join(Sitting, Sitting.person_id == Person.id)
             .join(PlannedSession, PlannedSession.id == Sitting.session_id)
             .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
-            .join(FormItem, FormItem.id.in_(places) & (FormItem.form_id == func.coalesce(Sitting.form_id, PlannedSession.form_id)))
+            .join(
+                FormItem,
+                FormItem.id.in_(places) & (FormItem.form_id == func.coalesce(Sitting.form_id, PlannedSession.form_id)),
+            )
             .outerjoin(Response, (Response.sitting_id == Sitting.id) & (Response.form_item_id == FormItem.id))
             .where(Sitting.session_id.in_(judged.scoped.named))
             .order_by(Person.family, Person.given, Sitting.id)
-        )  # fmt: skip
+        )
         return [
-            Given(person, sitting, f"{given} {family}".strip(), class_id, title, *in_words(shown, answer or ""), state)
+            Given(
+                person=person,
+                sitting=sitting,
+                student=f"{given} {family}".strip(),
+                class_id=class_id,
+                klass=title,
+                answer=words,
+                reason=reason,
+                state=state,
+            )
             for person, sitting, given, family, class_id, title, answer, state in rows
             if kept is None or sitting in kept
+            for words, reason in [in_words(shown, answer or "")]
         ]

@@ -31,7 +31,7 @@ KEPT_TABLES, KEPT = 12, 32
 WHOLE = ("least_option", "least_description", "least_relation", "small_sample", "distinct_answers")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Judged:
     """together: everybody in the scope, whatever became of their sitting; analysis: of the counted rows. counted: places
     of those among `together`'s rows. milliseconds: what reading and judging took, 0 from the cache. levels: wider groups
@@ -114,7 +114,9 @@ def judge(
     analysis = ctx.own(AnalysesAtHand).analyses.get((version, scoped.people, settings), work)
     spent += time.perf_counter() - began
     counted = np.flatnonzero(found.table.counted)
-    judged = Judged(scoped, found, analysis, counted, (), spent * 1000)
+    judged = Judged(
+        scoped=scoped, together=found, analysis=analysis, counted=counted, finding=(), milliseconds=spent * 1000
+    )
     _guard(judged)
     judged = _beside_everybody(ctx, judged, settings)
     return replace(judged, finding=(*test_finding(judged.analysis), *_asides(judged)))
@@ -172,17 +174,21 @@ def scored_by(db: Session, forms: Collection[int]) -> dict[int, tuple[int, int, 
     newest scoring of its items, how many marks there are, and the latest of them."""
     scorings = dict(
         db.execute(
-            select(FormItem.form_id, func.max(Scoring.id)).join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
-            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
+            select(FormItem.form_id, func.max(Scoring.id))
+            .join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
+            .where(FormItem.form_id.in_(forms))
+            .group_by(FormItem.form_id)
         ).all()
-    )  # fmt: skip
+    )
     marks = {
         form: (n, f"{newest} {at}")
         for form, n, newest, at in db.execute(
-            select(FormItem.form_id, func.count(), func.max(Mark.id), func.max(Mark.at)).join(Mark, Mark.form_item_id == FormItem.id)
-            .where(FormItem.form_id.in_(forms)).group_by(FormItem.form_id)
+            select(FormItem.form_id, func.count(), func.max(Mark.id), func.max(Mark.at))
+            .join(Mark, Mark.form_item_id == FormItem.id)
+            .where(FormItem.form_id.in_(forms))
+            .group_by(FormItem.form_id)
         )
-    }  # fmt: skip
+    }
     return {form: (scorings.get(form, 0), *marks.get(form, (0, ""))) for form in forms}
 
 

@@ -33,7 +33,7 @@ AT_HAND = 2000
 Place = tuple[int, int]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TestLine:
     """A form in a window, judged in brief. mean, low, high: of the totals, in points; None without one. points: possible.
     profile: p of its items, hardest first."""
@@ -138,32 +138,51 @@ def keep_asked(ctx: Context) -> int:
 
 def keep_current(ctx: Context) -> None:
     """Make and keep the lines that are not there yet or have moved, as whoever sees every session has them."""
-    list_sat(ctx, Actor(0, "", (Grant("coordinator", None),), 0, ""))
+    list_sat(ctx, Actor(person_id=0, name="", grants=(Grant("coordinator", None),), sign_in_id=0, csrf=""))
     keep_asked(ctx)
 
 
 def _judged(ctx: Context, actor: Actor, place: Place, latest: datetime) -> TestLine:
-    judged = judge(ctx, actor, ScopeRequest((place[0],), (place[1],)))
+    judged = judge(ctx, actor, ScopeRequest(forms=(place[0],), windows=(place[1],)))
     analysis, form, where = judged.analysis, judged.scoped.forms[0], judged.scoped.chosen[0]
     verdicts = [item.sound for item in analysis.items]
     return TestLine(
-        form.id, form.name, form.subject, form.grade, where.window_id, where.window, latest,
-        analysis.counts["sat"] + analysis.counts["waiting"], analysis.counts["absent"], analysis.reliability.alpha,
-        analysis.distribution.mean, analysis.distribution.min, analysis.distribution.max, analysis.distribution.points,
-        verdicts.count(True), verdicts.count(False), len(verdicts),
-        sorted(item.figures.p for item in analysis.items if item.figures.p is not None), judged.finding[:2],
-    )  # fmt: skip
+        form_id=form.id,
+        form=form.name,
+        subject=form.subject,
+        grade=form.grade,
+        window_id=where.window_id,
+        window=where.window,
+        latest=latest,
+        sat=analysis.counts["sat"] + analysis.counts["waiting"],
+        absent=analysis.counts["absent"],
+        alpha=analysis.reliability.alpha,
+        mean=analysis.distribution.mean,
+        low=analysis.distribution.min,
+        high=analysis.distribution.max,
+        points=analysis.distribution.points,
+        sound=verdicts.count(True),
+        look=verdicts.count(False),
+        items=len(verdicts),
+        profile=sorted(item.figures.p for item in analysis.items if item.figures.p is not None),
+        first=judged.finding[:2],
+    )
 
 
 def _sat(windows: set[int]) -> Select[int, int, int, int]:
     """Form, window, session and its version, of sessions in which somebody received the form."""
     return (
         select(
-            func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.id,
+            func.coalesce(Sitting.form_id, PlannedSession.form_id),
+            PlannedSession.window_id,
+            PlannedSession.id,
             PlannedSession.data_version,
-        ).join(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(PlannedSession.window_id.in_(windows)).distinct().order_by(PlannedSession.id)
-    )  # fmt: skip
+        )
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(PlannedSession.window_id.in_(windows))
+        .distinct()
+        .order_by(PlannedSession.id)
+    )
 
 
 def _rests_on(
@@ -183,16 +202,27 @@ def _rests_on(
             everybody[form, window].append((id, version))
     scored = scored_by(db, forms)
     names: dict[int, list[Any]] = {
-        id: said for id, *said in db.execute(select(Form.id, Form.name, Form.subject, Form.grade).where(Form.id.in_(forms)))
-    }  # fmt: skip
+        id: said
+        for id, *said in db.execute(select(Form.id, Form.name, Form.subject, Form.grade).where(Form.id.in_(forms)))
+    }
     called = dict(db.execute(select(Window.id, Window.name).where(Window.id.in_(windows))).all())
     return {
         (form, window): (
             _digest([id for id, _ in mine]),
-            _digest([SHAPE, mine, everybody[form, window], scored[form], names[form], called[window], str(places[form, window])]),
+            _digest(
+                [
+                    SHAPE,
+                    mine,
+                    everybody[form, window],
+                    scored[form],
+                    names[form],
+                    called[window],
+                    str(places[form, window]),
+                ]
+            ),
         )
         for (form, window), mine in sessions.items()
-    }  # fmt: skip
+    }
 
 
 def _digest(value: Any) -> str:

@@ -22,7 +22,7 @@ SMALL = 25
 FEWEST = 10  # students from whom a finding is made
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Carrying:
     number: int
     item: str
@@ -31,7 +31,7 @@ class Carrying:
     share: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MistakeHolder:
     """A student who holds a mistake; gave of could: how often they gave one of its answers."""
 
@@ -42,7 +42,7 @@ class MistakeHolder:
     could: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SharedMistake:
     """n: students who gave one of its answers at least once; held: how many hold it, in the whole view. who: those of
     them whom this person may see by name. link: what helps, where somebody wrote it."""
@@ -65,7 +65,7 @@ class Alike:
     who: list[MistakeHolder]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Mistakes:
     """noted: items of the view of which somebody wrote what a wrong answer says; of: items in all."""
 
@@ -94,25 +94,38 @@ def find_mistakes(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Se
         people = [(row, about[row]) for row in rows if named[row]]
         people.sort(key=lambda p: p[1][1:])
         return [
-            MistakeHolder(person, name, klass, int(m.gave[row]) if m else 0, int(m.could[row]) if m else 0)
+            MistakeHolder(
+                person=person,
+                name=name,
+                klass=klass,
+                gave=int(m.gave[row]) if m else 0,
+                could=int(m.could[row]) if m else 0,
+            )
             for row, (person, klass, name) in people
         ]
 
     held = [
         SharedMistake(
-            m.note, links.get(m.note, ""), [Carrying(number[c.item], c.item, c.answer, c.n, c.share) for c in m.carriers], m.n,
-            m.answers, int(m.held.sum()), who(np.flatnonzero(m.held).tolist(), m),
+            note=m.note,
+            link=links.get(m.note, ""),
+            carriers=[
+                Carrying(number=number[c.item], item=c.item, answer=c.answer, n=c.n, share=c.share) for c in m.carriers
+            ],
+            n=m.n,
+            answers=m.answers,
+            held=int(m.held.sum()),
+            who=who(np.flatnonzero(m.held).tolist(), m),
         )
         for m in found
-    ]  # fmt: skip
+    ]
     least = 2 if judged.analysis.table.n < SMALL else 3
     groups = [Alike(list(c.notes), len(c.students), who(c.students, None)) for c in clusters(found, least)]
     return Mistakes(
-        _finding(held, groups, len(notes), len(judged.rows), judged.analysis.table.n),
-        len(notes),
-        len(judged.rows),
-        held,
-        groups,
+        finding=_finding(held, groups, len(notes), len(judged.rows), judged.analysis.table.n),
+        noted=len(notes),
+        of=len(judged.rows),
+        mistakes=held,
+        alike=groups,
     )
 
 
@@ -128,10 +141,11 @@ def about_rows(ctx: Context, judged: Judged, rows: Sequence[int]) -> dict[int, t
         }
         classes = dict(
             db.execute(
-                select(PlannedSession.id, SchoolClass.title).join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+                select(PlannedSession.id, SchoolClass.title)
+                .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
                 .where(PlannedSession.id.in_([o.id for o in judged.scoped.chosen]))
             ).all()
-        )  # fmt: skip
+        )
     return {
         int(row): (int(judged.people[row]), classes[int(judged.session[row])], names[int(judged.people[row])])
         for row in rows

@@ -91,7 +91,7 @@ def _finding(found: tuple[SubScore, ...], line: float) -> str:
     return text + "."
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FormHere:
     """What pages need of a form that is judged."""
 
@@ -103,7 +103,9 @@ class FormHere:
 
 
 def forms_here(judged: Judged) -> list[FormHere]:
-    return [FormHere(f.id, f.name, f.title, f.subject, f.grade) for f in judged.scoped.forms]
+    return [
+        FormHere(id=f.id, name=f.name, title=f.title, subject=f.subject, grade=f.grade) for f in judged.scoped.forms
+    ]
 
 
 def verdict_words(ctx: Context, judged: Judged) -> dict[int, str]:

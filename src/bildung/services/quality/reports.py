@@ -42,7 +42,7 @@ MOST = 200
 SAMPLE = 2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ReportLine:
     """A report that was asked for. state: making, done, failed or stopped. what, done, total: how far it is."""
 
@@ -70,17 +70,28 @@ def make(ctx: Context, actor: Actor, asked: ReportRequest, format: str, size: st
     if format not in get_args(Format) or size not in get_args(Size):
         raise Invalid(f"a report is {' or '.join(get_args(Format))}, on {' or '.join(get_args(Size))}", "format")
     wanted = {
-        "wanted": _plain(asked.wanted), "settings": _changed(asked.settings), "klass": asked.klass, "veiled": asked.veiled, "size": size,
-    }  # fmt: skip
+        "wanted": _plain(asked.wanted),
+        "settings": _changed(asked.settings),
+        "klass": asked.klass,
+        "veiled": asked.veiled,
+        "size": size,
+    }
 
     def work(db: Session) -> int:
         mine = db.scalars(select(KeptReport).where(KeptReport.person_id == actor.person_id)).all()
         if len(mine) >= MOST:
             raise Conflict(f"you keep {MOST} reports already; give some up first")
         row = KeptReport(
-            person_id=actor.person_id, question=question.name, title=question.asks, wanted=wanted, sessions=[],
-            named=question.named and not asked.veiled, format=format, state="making", created_at=ctx.clock(),
-        )  # fmt: skip
+            person_id=actor.person_id,
+            question=question.name,
+            title=question.asks,
+            wanted=wanted,
+            sessions=[],
+            named=question.named and not asked.veiled,
+            format=format,
+            state="making",
+            created_at=ctx.clock(),
+        )
         db.add(row)
         db.flush()
         audit.record(
@@ -137,7 +148,7 @@ class ReportWork:
 
 def _begin(ctx: Context, actor: Actor, id: int) -> None:
     work = ctx.own(ReportWork)
-    job = work.jobs.setdefault(id, Job(actor.person_id, "waiting its turn"))
+    job = work.jobs.setdefault(id, Job(person_id=actor.person_id, what="waiting its turn"))
     work.pool.submit(_work, ctx, actor, id, job)
 
 
@@ -150,11 +161,11 @@ def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
             given, question, format = row.wanted, row.question, row.format
         said = dict(given["settings"])
         asked = ReportRequest(
-            question,
-            _read(given["wanted"]),
-            limits(said, said.pop("watch_line", None)),
-            given["klass"],
-            given["veiled"],
+            question=question,
+            wanted=_read(given["wanted"]),
+            settings=limits(said, said.pop("watch_line", None)),
+            klass=given["klass"],
+            veiled=given["veiled"],
         )
         document, sessions = write(ctx, actor, asked, job)
         pages = None
@@ -217,10 +228,23 @@ def list_reports(ctx: Context, actor: Actor) -> list[ReportLine]:
         job = ctx.own(ReportWork).jobs.get(r.id) or Job()
         found.append(
             ReportLine(
-                r.id, r.question, r.title, r.wanted.get("where", ""), r.format, r.named, bool(r.wanted.get("veiled")), r.state, r.says, r.pages,
-                r.created_at, r.done_at, job.what, job.done, job.total,
+                id=r.id,
+                question=r.question,
+                title=r.title,
+                where=r.wanted.get("where", ""),
+                format=r.format,
+                named=r.named,
+                veiled=bool(r.wanted.get("veiled")),
+                state=r.state,
+                says=r.says,
+                pages=r.pages,
+                created_at=r.created_at,
+                done_at=r.done_at,
+                what=job.what,
+                done=job.done,
+                total=job.total,
             )
-        )  # fmt: skip
+        )
     return found
 
 
@@ -283,13 +307,16 @@ def resume(ctx: Context) -> int:
     """After a restart: what was being made is begun again, with the rights that its owner has now. How many."""
     with ctx.store.read() as db:
         rows = db.execute(
-            select(KeptReport.id, Person).join(Person, Person.id == KeptReport.person_id).where(KeptReport.state == "making").order_by(KeptReport.id)
-        ).all()  # fmt: skip
+            select(KeptReport.id, Person)
+            .join(Person, Person.id == KeptReport.person_id)
+            .where(KeptReport.state == "making")
+            .order_by(KeptReport.id)
+        ).all()
         waiting = []
         for id, person in rows:
             roles = db.scalars(select(Role).where(Role.person_id == person.id)).all()
             grants = tuple(Grant(role.role, role.school_id) for role in roles) if person.active else ()
-            waiting.append((id, Actor(person.id, person.name, grants, 0, "")))
+            waiting.append((id, Actor(person_id=person.id, name=person.name, grants=grants, sign_in_id=0, csrf="")))
     for id, actor in waiting:
         if id not in ctx.own(ReportWork).jobs:
             _begin(ctx, actor, id)
@@ -300,7 +327,14 @@ def sample(ctx: Context, actor: Actor, asked: ReportRequest, size: str) -> bytes
     """The first page of it as a picture, made of the chosen scope with a few items or students only."""
     if size not in get_args(Size):
         raise Invalid(f"paper is {' or '.join(get_args(Size))}", "size")
-    few = ReportRequest(asked.question, asked.wanted, asked.settings, asked.klass, asked.veiled, SAMPLE)
+    few = ReportRequest(
+        question=asked.question,
+        wanted=asked.wanted,
+        settings=asked.settings,
+        klass=asked.klass,
+        veiled=asked.veiled,
+        most=SAMPLE,
+    )
     document, sessions = write(ctx, actor, few, Job())
     with ctx.store.read() as db:
         versions = tuple(
@@ -331,7 +365,12 @@ def grid_file(ctx: Context, actor: Actor, asked: ReportRequest, kind: str) -> by
     """The response grid as CSV or XLSX, in full."""
     if kind == "xlsx":
         document, _ = write(
-            ctx, actor, ReportRequest("answers", asked.wanted, asked.settings, None, asked.veiled), Job()
+            ctx,
+            actor,
+            ReportRequest(
+                question="answers", wanted=asked.wanted, settings=asked.settings, klass=None, veiled=asked.veiled
+            ),
+            Job(),
         )
         return to_workbook(document)
     found = grid.grid(ctx, actor, asked.wanted, asked.settings)

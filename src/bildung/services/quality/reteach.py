@@ -24,7 +24,7 @@ from bildung.services.shared.wire import Id
 from bildung.store.models import Standard
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ReteachStudent:
     """A student under the line on a standard. alias: number from 0 to show while names are hidden."""
 
@@ -35,7 +35,7 @@ class ReteachStudent:
     possible: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WrongAnswer:
     """note: what somebody thinks who gives it, where an author wrote it. who: who did."""
 
@@ -46,7 +46,7 @@ class WrongAnswer:
     who: list[NamedPerson]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MissedItem:
     number: int
     item: str
@@ -57,7 +57,7 @@ class MissedItem:
     wrong: list[WrongAnswer]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ToTeach:
     """A standard of the list. text: what the standard says. thin: few points to judge a student by."""
 
@@ -80,7 +80,7 @@ class ClassHere:
     n: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ReteachList:
     """classes: whose list this person may see. n: counted students of the class."""
 
@@ -123,13 +123,13 @@ def reteach_list(
         )
     standards = [_standard(judged, s, texts.get(s.name, ""), about) for s in found]
     return ReteachList(
-        _finding(chosen, standards, settings.watch_line),
-        chosen.id,
-        chosen.name,
-        chosen.n,
-        settings.watch_line,
-        classes,
-        standards,
+        finding=_finding(chosen, standards, settings.watch_line),
+        class_id=chosen.id,
+        klass=chosen.name,
+        n=chosen.n,
+        watch_line=settings.watch_line,
+        classes=classes,
+        standards=standards,
     )
 
 
@@ -142,23 +142,46 @@ def _standard(judged: Judged, s: LowStandard, text: str, about: dict[int, tuple[
         notes = {m.answer: m.note for m in row.item.behind.misconceptions}
         wrong = [
             WrongAnswer(
-                w.answer,
-                w.n,
-                w.share,
-                notes.get(w.answer, ""),
-                sorted(
+                answer=w.answer,
+                n=w.n,
+                share=w.share,
+                note=notes.get(w.answer, ""),
+                who=sorted(
                     (NamedPerson(about[r][0], about[r][2], about[r][1], numbers[about[r][0]]) for r in w.rows),
                     key=lambda p: p.name,
                 ),
             )
             for w in low.wrong
         ]
-        items.append(MissedItem(row.number, low.item, begins(row.item), low.n, low.p, low.flagged, wrong))
+        items.append(
+            MissedItem(
+                number=row.number,
+                item=low.item,
+                text=begins(row.item),
+                n=low.n,
+                p=low.p,
+                flagged=low.flagged,
+                wrong=wrong,
+            )
+        )
     need = [
-        ReteachStudent(about[r][0], about[r][2], numbers[about[r][0]], earned, possible)
+        ReteachStudent(
+            person=about[r][0], name=about[r][2], alias=numbers[about[r][0]], earned=earned, possible=possible
+        )
         for r, earned, possible in s.need
     ]
-    return ToTeach(s.name, text, s.n, s.points, s.share, s.ci95, s.sure, s.points < THIN, need, items)
+    return ToTeach(
+        standard=s.name,
+        text=text,
+        n=s.n,
+        points=s.points,
+        share=s.share,
+        ci95=s.ci95,
+        sure=s.sure,
+        thin=s.points < THIN,
+        need=need,
+        items=items,
+    )
 
 
 def _finding(chosen: ClassHere, standards: list[ToTeach], line: float) -> str:

@@ -32,7 +32,7 @@ from bildung.store.models import (
 MOST_SESSIONS = 4000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ScopeRequest:
     """What was asked for. Empty: not narrowed. forms: at least one. students: ids of persons. since, until: first and
     last day."""
@@ -49,7 +49,7 @@ class ScopeRequest:
     until: date | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ScopeOccasion:
     """A session in which somebody sat one of the forms. named: whether this person may see there who answered what."""
 
@@ -69,7 +69,7 @@ class ScopeOccasion:
     named: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Scoped:
     """wanted, resolved: forms in the order asked for, the general one of a family first; all: every occasion of these
     forms that this person may judge; chosen: those that the other wishes leave. people: ids that groups and students
@@ -98,7 +98,7 @@ class ScopeChoice:
     chosen: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ScopeChoices:
     """What the controls offer, and the scope in words, from the widest to the narrowest. related: forms that may be
     looked at together with these, of the same family or corrections of them."""
@@ -125,8 +125,10 @@ def administrations(
     """(form, window) of everything that somebody handed in, with the start of its latest session. allowed: sessions."""
     wanted = (
         select(func.coalesce(Sitting.form_id, PlannedSession.form_id), PlannedSession.window_id, PlannedSession.start)
-        .join(Sitting, Sitting.session_id == PlannedSession.id).where(allowed, Sitting.state == "handed_in").distinct()
-    )  # fmt: skip
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(allowed, Sitting.state == "handed_in")
+        .distinct()
+    )
     if window_id is not None:
         wanted = wanted.where(PlannedSession.window_id == window_id)
     latest: dict[tuple[int, int], datetime] = {}
@@ -147,9 +149,11 @@ def resolve(db: Session, actor: Actor, wanted: ScopeRequest) -> Scoped:
     allowed = scope(actor, Action.QUALITY_READ)
     theirs = func.coalesce(Sitting.form_id, PlannedSession.form_id)
     for session, form in db.execute(
-        select(PlannedSession.id, theirs).outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(sat_in(*wanted.forms), allowed, theirs.in_(wanted.forms)).distinct()
-    ):  # fmt: skip
+        select(PlannedSession.id, theirs)
+        .outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(sat_in(*wanted.forms), allowed, theirs.in_(wanted.forms))
+        .distinct()
+    ):
         received.setdefault(session, set()).add(form)
     may_name = actor.may(Action.ANSWERS_READ)
     named = (
@@ -170,7 +174,14 @@ def resolve(db: Session, actor: Actor, wanted: ScopeRequest) -> Scoped:
         raise Invalid(f"{len(chosen)} sessions; at most {MOST_SESSIONS} are looked at together", "window")
     people, names = _people(db, actor, wanted)
     ordered = sorted(wanted.forms, key=lambda id: (_rank(forms[id]), wanted.forms.index(id)))
-    return Scoped(wanted, tuple(forms[id] for id in ordered), found, chosen, people, names)
+    return Scoped(
+        wanted=wanted,
+        forms=tuple(forms[id] for id in ordered),
+        all=found,
+        chosen=chosen,
+        people=people,
+        group_names=names,
+    )
 
 
 def everybody(db: Session, scoped: Scoped) -> tuple[ScopeOccasion, ...]:
@@ -179,11 +190,11 @@ def everybody(db: Session, scoped: Scoped) -> tuple[ScopeOccasion, ...]:
     forms, theirs = [f.id for f in scoped.forms], func.coalesce(Sitting.form_id, PlannedSession.form_id)
     received: dict[int, set[int]] = {}
     for session, form in db.execute(
-        select(PlannedSession.id, theirs).outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(
-            sat_in(*forms), theirs.in_(forms), PlannedSession.window_id.in_({o.window_id for o in scoped.chosen})
-        ).distinct()
-    ):  # fmt: skip
+        select(PlannedSession.id, theirs)
+        .outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(sat_in(*forms), theirs.in_(forms), PlannedSession.window_id.in_({o.window_id for o in scoped.chosen}))
+        .distinct()
+    ):
         received.setdefault(session, set()).add(form)
     return _occasions(db, received, set())
 
@@ -191,17 +202,32 @@ def everybody(db: Session, scoped: Scoped) -> tuple[ScopeOccasion, ...]:
 def _occasions(db: Session, received: Mapping[int, set[int]], named: Collection[int]) -> tuple[ScopeOccasion, ...]:
     """received: forms by session. named: sessions whose students may be seen by name."""
     rows = db.execute(
-        select(PlannedSession, Window, SchoolClass, School).join(Window, Window.id == PlannedSession.window_id)
-        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id).join(School, School.id == SchoolClass.school_id)
-        .where(PlannedSession.id.in_(received)).order_by(SchoolClass.title, PlannedSession.start, PlannedSession.id)
-    ).all()  # fmt: skip
+        select(PlannedSession, Window, SchoolClass, School)
+        .join(Window, Window.id == PlannedSession.window_id)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        .join(School, School.id == SchoolClass.school_id)
+        .where(PlannedSession.id.in_(received))
+        .order_by(SchoolClass.title, PlannedSession.start, PlannedSession.id)
+    ).all()
     return tuple(
         ScopeOccasion(
-            s.id, w.id, w.name, w.start.year, c.id, c.title, school.id, school.name, c.grade, s.start, s.closed_at is not None,
-            s.data_version, tuple(sorted(received[s.id])), s.id in named,
+            id=s.id,
+            window_id=w.id,
+            window=w.name,
+            year=w.start.year,
+            class_id=c.id,
+            klass=c.title,
+            school_id=school.id,
+            school=school.name,
+            grade=c.grade,
+            start=s.start,
+            closed=s.closed_at is not None,
+            data_version=s.data_version,
+            forms=tuple(sorted(received[s.id])),
+            named=s.id in named,
         )
         for s, w, c, school in rows
-    )  # fmt: skip
+    )
 
 
 def _rank(form: Form) -> int:
@@ -211,18 +237,23 @@ def _rank(form: Form) -> int:
 def _fits(o: ScopeOccasion, w: ScopeRequest, zone: ZoneInfo) -> bool:
     day = o.start.astimezone(zone).date()
     return (
-        (not w.windows or o.window_id in w.windows) and (not w.sessions or o.id in w.sessions)
-        and (not w.schools or o.school_id in w.schools) and (not w.grades or o.grade in w.grades)
+        (not w.windows or o.window_id in w.windows)
+        and (not w.sessions or o.id in w.sessions)
+        and (not w.schools or o.school_id in w.schools)
+        and (not w.grades or o.grade in w.grades)
         and (not w.classes or o.class_id in w.classes)
-        and (w.since is None or day >= w.since) and (w.until is None or day <= w.until)
-    )  # fmt: skip
+        and (w.since is None or day >= w.since)
+        and (w.until is None or day <= w.until)
+    )
 
 
 def _all_there(w: ScopeRequest, found: Sequence[ScopeOccasion]) -> None:
     for wish, there, what in (
-        (w.windows, {o.window_id for o in found}, "window"), (w.sessions, {o.id for o in found}, "session"),
-        (w.schools, {o.school_id for o in found}, "school"), (w.classes, {o.class_id for o in found}, "class"),
-    ):  # fmt: skip
+        (w.windows, {o.window_id for o in found}, "window"),
+        (w.sessions, {o.id for o in found}, "session"),
+        (w.schools, {o.school_id for o in found}, "school"),
+        (w.classes, {o.class_id for o in found}, "class"),
+    ):
         if set(wish) - there:
             raise NotFound(f"a {what} of this view did not sit this form, or is not yours to see")
 
@@ -234,8 +265,10 @@ def _people(db: Session, actor: Actor, w: ScopeRequest) -> tuple[frozenset[int] 
     names: tuple[str, ...] = ()
     if w.groups:
         rows = db.execute(
-            select(Group.id, Group.name).where(Group.id.in_(w.groups), scope(actor, Action.GROUPS_READ)).order_by(Group.name)
-        ).all()  # fmt: skip
+            select(Group.id, Group.name)
+            .where(Group.id.in_(w.groups), scope(actor, Action.GROUPS_READ))
+            .order_by(Group.name)
+        ).all()
         if {id for id, _ in rows} != set(w.groups):
             raise NotFound("a group of this view is not there, or not yours to see")
         names = tuple(name for _, name in rows)
@@ -253,13 +286,17 @@ def choices(ctx: Context, actor: Actor, wanted: ScopeRequest) -> ScopeChoices:
     with ctx.store.read() as db:
         scoped = resolve(db, actor, wanted)
         return ScopeChoices(
-            _words(scoped), [ScopeChoice(str(f.id), f.name, 0, True) for f in scoped.forms], _related(db, actor, scoped),
-            _counted(scoped, lambda o: (str(o.window_id), dated(o.window, o.year)), lambda o: True, by_start=True),
-            _counted(scoped, lambda o: (str(o.school_id), o.school), _in_windows(scoped)),
-            _counted(scoped, lambda o: (o.grade, f"grade {o.grade}"), _in_windows(scoped)),
-            _counted(scoped, lambda o: (str(o.class_id), o.klass), _in_windows(scoped)),
-            _groups(db, actor, scoped),
-        )  # fmt: skip
+            words=_words(scoped),
+            forms=[ScopeChoice(str(f.id), f.name, 0, True) for f in scoped.forms],
+            related=_related(db, actor, scoped),
+            windows=_counted(
+                scoped, lambda o: (str(o.window_id), dated(o.window, o.year)), lambda o: True, by_start=True
+            ),
+            schools=_counted(scoped, lambda o: (str(o.school_id), o.school), _in_windows(scoped)),
+            grades=_counted(scoped, lambda o: (o.grade, f"grade {o.grade}"), _in_windows(scoped)),
+            classes=_counted(scoped, lambda o: (str(o.class_id), o.klass), _in_windows(scoped)),
+            groups=_groups(db, actor, scoped),
+        )
 
 
 def _in_windows(scoped: Scoped):  # type: ignore[no-untyped-def]
@@ -290,11 +327,13 @@ def _related(db: Session, actor: Actor, scoped: Scoped) -> list[ScopeChoice]:
     theirs = func.coalesce(Sitting.form_id, PlannedSession.form_id)
     sat = dict(
         db.execute(
-            select(theirs, func.count(PlannedSession.id.distinct())).select_from(Sitting)
+            select(theirs, func.count(PlannedSession.id.distinct()))
+            .select_from(Sitting)
             .join(PlannedSession, PlannedSession.id == Sitting.session_id)
-            .where(theirs.in_([f.id for f in found]), allowed, Sitting.state == "handed_in").group_by(theirs)
+            .where(theirs.in_([f.id for f in found]), allowed, Sitting.state == "handed_in")
+            .group_by(theirs)
         ).all()
-    )  # fmt: skip
+    )
     return [ScopeChoice(str(f.id), f.name, sat[f.id], f.id in ids) for f in found if sat.get(f.id)]
 
 
@@ -302,9 +341,12 @@ def _groups(db: Session, actor: Actor, scoped: Scoped) -> list[ScopeChoice]:
     if not actor.may(Action.GROUPS_READ):
         return []
     rows = db.execute(
-        select(Group.id, Group.name, func.count(GroupMember.person_id)).join(GroupMember, GroupMember.group_id == Group.id)
-        .where(scope(actor, Action.GROUPS_READ)).group_by(Group.id).order_by(Group.name)
-    )  # fmt: skip
+        select(Group.id, Group.name, func.count(GroupMember.person_id))
+        .join(GroupMember, GroupMember.group_id == Group.id)
+        .where(scope(actor, Action.GROUPS_READ))
+        .group_by(Group.id)
+        .order_by(Group.name)
+    )
     return [ScopeChoice(str(id), name, n, id in scoped.wanted.groups) for id, name, n in rows]
 
 

@@ -23,7 +23,7 @@ from bildung.services.shared.results import KeptResults
 MOST_CUTS = 8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Covered:
     """One demand of the blueprint: what it wants, what the form holds, and of that what was sat and judged sound."""
 
@@ -37,7 +37,7 @@ class Covered:
     says: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TrustReport:
     """n: students behind the reliability. by: what the parts are. coverage: empty where no blueprint is known."""
 
@@ -62,8 +62,13 @@ class TrustAtHand:
 
 
 def trust_report(
-    ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS, cuts: Sequence[float] = (), by: str = "standard"
-) -> TrustReport:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    wanted: ScopeRequest,
+    settings: Settings = DEFAULTS,
+    cuts: Sequence[float] = (),
+    by: str = "standard",
+) -> TrustReport:
     """cuts: pass lines as shares of the points; the watch line where none is named."""
     if len(cuts) > MOST_CUTS or any(not 0 < cut <= 1 for cut in cuts):
         raise Invalid(f"at most {MOST_CUTS} pass lines, each above 0 and at most 100 %", "cut")
@@ -78,9 +83,18 @@ def trust_report(
     coverage, says = _coverage(ctx, actor, judged)
     spread = judged.analysis.distribution
     return TrustReport(
-        _finding(judged, found), judged.analysis.reliability.n, spread.k, spread.points, spread.mean, spread.sd, by, found,
-        dimension_words(found.dimensions) if found.dimensions else found.dimensions_why, coverage, says,
-    )  # fmt: skip
+        finding=_finding(judged, found),
+        n=judged.analysis.reliability.n,
+        k=spread.k,
+        points=spread.points,
+        mean=spread.mean,
+        sd=spread.sd,
+        by=by,
+        trust=found,
+        dimensions_say=dimension_words(found.dimensions) if found.dimensions else found.dimensions_why,
+        coverage=coverage,
+        coverage_says=says,
+    )
 
 
 def _finding(judged: Judged, found: Trust) -> str:
@@ -124,7 +138,18 @@ def _coverage(ctx: Context, actor: Actor, judged: Judged) -> tuple[list[Covered]
         row = plan.rows[want.row]
         mine = [(c, row.weight(c)) for c, part in placed if part == row.part and row.fits(c)]
         sat, kept_ = (sum(weight for c, weight in mine if c.id in some) for some in (met, sound))
-        found.append(Covered(want.name, want.low, want.high, want.have, want.count, sat, kept_, want.says))
+        found.append(
+            Covered(
+                name=want.name,
+                low=want.low,
+                high=want.high,
+                have=want.have,
+                count=want.count,
+                sat=sat,
+                sound=kept_,
+                says=want.says,
+            )
+        )
     lost = [c.name for c in found if c.sound < min(c.low, c.sat)]
     whole = all(c.sat >= min(c.low, c.have) for c in found)
     text = "All that was planned was sat" if whole else "Some of what was planned was never sat"

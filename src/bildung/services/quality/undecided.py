@@ -19,7 +19,7 @@ from bildung.services.shared.wire import Id
 from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, Window
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Undecided:
     """One item and the administration that calls for a verdict. urgent: it may be wrong, as by its key. flags: what was
     seen, heaviest first. again: it was decided about before, and was flagged again since."""
@@ -72,11 +72,16 @@ def _flagged(db: Session) -> list[Undecided]:
         select(Item, ItemFigure, Form.name, Window.name)
         .join(ItemUse, ItemUse.item_id == Item.id)
         .join(ItemFigure, (ItemFigure.item_version_id == ItemUse.item_version_id) & (ItemFigure.at == ItemUse.at))
-        .join(Form, Form.id == ItemFigure.form_id).join(Window, Window.id == ItemFigure.window_id)
+        .join(Form, Form.id == ItemFigure.form_id)
+        .join(Window, Window.id == ItemFigure.window_id)
         .where(
-            ItemUse.item_version_id.in_(newest), ItemFigure.sound.is_(False), ItemFigure.n >= LEAST, Item.state != "retired"
-        ).order_by(Item.id, ItemFigure.form_id)
-    )  # fmt: skip
+            ItemUse.item_version_id.in_(newest),
+            ItemFigure.sound.is_(False),
+            ItemFigure.n >= LEAST,
+            Item.state != "retired",
+        )
+        .order_by(Item.id, ItemFigure.form_id)
+    )
     found: dict[int, Undecided] = {}
     for item, f, form, window in rows:
         heavy = [flag for flag in f.flags if flag["weight"] in ("problem", "look")]
@@ -86,10 +91,23 @@ def _flagged(db: Session) -> list[Undecided]:
         found.setdefault(
             item.id,
             Undecided(
-                item.id, item.code, item.subject, item.grade, f.form_id, form, f.window_id, window, f.at, f.n, f.p, f.r_rest,
-                urgent, names, False,
+                item_id=item.id,
+                item=item.code,
+                subject=item.subject,
+                grade=item.grade,
+                form_id=f.form_id,
+                form=form,
+                window_id=f.window_id,
+                window=window,
+                at=f.at,
+                n=f.n,
+                p=f.p,
+                r_rest=f.r_rest,
+                urgent=urgent,
+                flags=names,
+                again=False,
             ),
-        )  # fmt: skip
+        )
     return list(found.values())
 
 

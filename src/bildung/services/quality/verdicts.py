@@ -20,8 +20,14 @@ from bildung.store.models import Form, Item, ItemVersion, PlannedSession, Verdic
 
 
 def say(
-    ctx: Context, actor: Actor, item_version_id: int, form_id: int | None, window_id: int | None, verdict: str, reason: str
-) -> VerdictLine:  # fmt: skip
+    ctx: Context,
+    actor: Actor,
+    item_version_id: int,
+    form_id: int | None,
+    window_id: int | None,
+    verdict: str,
+    reason: str,
+) -> VerdictLine:
     """By whoever may judge an administration of the item, or keeps the bank. A reason is needed but for taking back."""
     if verdict not in get_args(What):
         raise Invalid(f"a verdict is one of {', '.join(get_args(What))}", "verdict")
@@ -34,9 +40,14 @@ def say(
         if window_id is not None and db.get(Window, window_id) is None:
             raise NotFound("there is no such window")
         made = Verdict(
-            item_version_id=item_version_id, form_id=form_id, window_id=window_id, verdict=verdict, reason=why,
-            person_id=actor.person_id, at=ctx.clock(),
-        )  # fmt: skip
+            item_version_id=item_version_id,
+            form_id=form_id,
+            window_id=window_id,
+            verdict=verdict,
+            reason=why,
+            person_id=actor.person_id,
+            at=ctx.clock(),
+        )
         db.add(made)
         db.flush()
         audit.record(

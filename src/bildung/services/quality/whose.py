@@ -19,9 +19,15 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
 
 STATES = {
-    "took": (Status.SAT, Status.WAITING), "sat": (Status.SAT,), "waiting": (Status.WAITING,), "absent": (Status.ABSENT,), "blank": (Status.BLANK,),
-    "in_progress": (Status.IN_PROGRESS,), "exempt": (Status.EXEMPT,), "void": (Status.VOID,),
-}  # fmt: skip
+    "took": (Status.SAT, Status.WAITING),
+    "sat": (Status.SAT,),
+    "waiting": (Status.WAITING,),
+    "absent": (Status.ABSENT,),
+    "blank": (Status.BLANK,),
+    "in_progress": (Status.IN_PROGRESS,),
+    "exempt": (Status.EXEMPT,),
+    "void": (Status.VOID,),
+}
 OF_ITEM = ("answer", "omitted", "not_reached", "got_it", "missed_it")
 
 

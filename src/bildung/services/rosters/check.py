@@ -37,14 +37,23 @@ from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 
 STEPS = (
-    "leave_class", "join_class", "teach_class", "set_aside", "set_aside_class", "merge", "different", "both_right",
-    "drop_session", "hold_session", "report_settled",
-)  # fmt: skip
+    "leave_class",
+    "join_class",
+    "teach_class",
+    "set_aside",
+    "set_aside_class",
+    "merge",
+    "different",
+    "both_right",
+    "drop_session",
+    "hold_session",
+    "report_settled",
+)
 REPORT_LONGEST = 500
 SHOWN = 100
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Step:
     """One way to settle it. other_id: the second of two people. choices: classes or people to pick from, where the step
     needs one."""
@@ -59,7 +68,7 @@ class Step:
     choices: Annotated[tuple[tuple[int, str], ...], listed(Ref)] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Discrepancy:
     """kind: reported, session_lost, proctor_left, two_classes, no_class, twice, no_teacher, no_students."""
 
@@ -70,7 +79,7 @@ class Discrepancy:
     steps: tuple[Step, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rosters:
     """What the check looks at, active rows only. sittings: how many each student has. decided: what is no discrepancy any
     more."""
@@ -87,21 +96,38 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str,
     each kind there are."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
     with ctx.store.read() as db:
-        found = _reports(db, actor) + _planned(db, actor) + discrepancies(
-            Rosters(
-                db.scalars(select(Person).where(people, Person.active.is_(True)).order_by(Person.family, Person.given)).all(),
-                db.scalars(select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)).all(),
-                db.scalars(select(Enrolment).where(Enrolment.active.is_(True)).order_by(Enrolment.id)).all(),
-                {id: n for id, n in db.execute(select(Sitting.person_id, func.count()).group_by(Sitting.person_id))},
-                decided(db),
+        found = (
+            _reports(db, actor)
+            + _planned(db, actor)
+            + discrepancies(
+                Rosters(
+                    people=db.scalars(
+                        select(Person).where(people, Person.active.is_(True)).order_by(Person.family, Person.given)
+                    ).all(),
+                    classes=db.scalars(
+                        select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)
+                    ).all(),
+                    enrolments=db.scalars(
+                        select(Enrolment).where(Enrolment.active.is_(True)).order_by(Enrolment.id)
+                    ).all(),
+                    sittings={
+                        id: n
+                        for id, n in db.execute(select(Sitting.person_id, func.count()).group_by(Sitting.person_id))
+                    },
+                    decided=decided(db),
+                )
             )
-        )  # fmt: skip
+        )
     words = {
-        "reported": "reported by somebody in the room", "session_lost": "planned for a class that is gone",
+        "reported": "reported by somebody in the room",
+        "session_lost": "planned for a class that is gone",
         "proctor_left": "planned with a proctor who left",
-        "two_classes": "in two classes of one subject", "no_class": "in no class", "twice": "here twice",
-        "no_teacher": "without a teacher", "no_students": "without students",
-    }  # fmt: skip
+        "two_classes": "in two classes of one subject",
+        "no_class": "in no class",
+        "twice": "here twice",
+        "no_teacher": "without a teacher",
+        "no_students": "without students",
+    }
     counts = {kind: sum(d.kind == kind for d in found) for kind in words}
     if not found:
         return "The rosters hold together: nothing to settle.", found, counts
@@ -129,14 +155,14 @@ def discrepancies(rosters: Rosters) -> list[Discrepancy]:
             (teachers if e.role == "teacher" else members)[e.class_id] += 1
     students = [p for p in rosters.people if p.student]
     return [
-        *_in_two(students, of_person, rosters.decided), *_in_none(students, of_person, rosters.classes),
-        *_twice(students, rosters, of_person), *_empty(rosters, members, teachers),
-    ]  # fmt: skip
+        *_in_two(students, of_person, rosters.decided),
+        *_in_none(students, of_person, rosters.classes),
+        *_twice(students, rosters, of_person),
+        *_empty(rosters, members, teachers),
+    ]
 
 
-def _in_two(
-    students: Sequence[Person], of_person: dict[int, list[SchoolClass]], known: Decided
-) -> list[Discrepancy]:  # fmt: skip
+def _in_two(students: Sequence[Person], of_person: dict[int, list[SchoolClass]], known: Decided) -> list[Discrepancy]:
     """Two classes of one subject, or two homerooms."""
     found = []
     for p in students:
@@ -147,10 +173,20 @@ def _in_two(
         for subject, mine in by_subject.items():
             if len(mine) > 1 and not all((p.id, c.id) in known.both for c in mine):
                 titles = " and ".join(c.title for c in mine)
-                steps = [Step("leave_class", f"Leaves {c.title}", p.id, c.id) for c in mine]
-                steps.append(Step("both_right", "Both are right", p.id))
+                steps = [
+                    Step(step="leave_class", label=f"Leaves {c.title}", person_id=p.id, class_id=c.id) for c in mine
+                ]
+                steps.append(Step(step="both_right", label="Both are right", person_id=p.id))
                 cause = "probably changed class, and the old one was not ended"
-                found.append(Discrepancy("two_classes", p.name, f"is in {titles} ({subject})", cause, tuple(steps)))
+                found.append(
+                    Discrepancy(
+                        kind="two_classes",
+                        who=p.name,
+                        what=f"is in {titles} ({subject})",
+                        cause=cause,
+                        steps=tuple(steps),
+                    )
+                )
     return found
 
 
@@ -165,18 +201,22 @@ def _in_none(
         if of_person.get(p.id):
             continue
         fits = tuple(by_place[p.school_id, p.grade] + (by_place[p.school_id, ""] if p.grade else []))
-        steps = (Step("join_class", "Put in this class", p.id, choices=fits),) if fits else ()
-        left = (Step("set_aside", "Has left: set aside", p.id),)
+        steps = (Step(step="join_class", label="Put in this class", person_id=p.id, choices=fits),) if fits else ()
+        left = (Step(step="set_aside", label="Has left: set aside", person_id=p.id),)
         cause = "probably a late arrival, or somebody who left"
         found.append(
-            Discrepancy("no_class", p.name, f"grade {p.grade or 'unknown'}, is in no class", cause, (*steps, *left))
+            Discrepancy(
+                kind="no_class",
+                who=p.name,
+                what=f"grade {p.grade or 'unknown'}, is in no class",
+                cause=cause,
+                steps=(*steps, *left),
+            )
         )
     return found
 
 
-def _twice(
-    students: Sequence[Person], rosters: Rosters, of_person: dict[int, list[SchoolClass]]
-) -> list[Discrepancy]:  # fmt: skip
+def _twice(students: Sequence[Person], rosters: Rosters, of_person: dict[int, list[SchoolClass]]) -> list[Discrepancy]:
     """Pairs of one name, grade and school whose birth dates do not tell them apart, and pairs born on one day whose names
     are alike."""
     by_name: defaultdict[object, list[Person]] = defaultdict(list)
@@ -211,15 +251,15 @@ def _twice(
             (one, other), key=lambda p: (rosters.sittings.get(p.id, 0), len(of_person.get(p.id, [])), -p.id)
         )
         steps = (
-            Step("merge", f"Keep {more.source_id} ({held(more)})", less.id, other_id=more.id),
-            Step("merge", f"Keep {less.source_id} ({held(less)})", more.id, other_id=less.id),
-            Step("different", "Different people", one.id, other_id=other.id),
+            Step(step="merge", label=f"Keep {more.source_id} ({held(more)})", person_id=less.id, other_id=more.id),
+            Step(step="merge", label=f"Keep {less.source_id} ({held(less)})", person_id=more.id, other_id=less.id),
+            Step(step="different", label="Different people", person_id=one.id, other_id=other.id),
         )
         also = f" {other.name}" if by_birth else ""
         what = f"grade {one.grade or 'unknown'}, is here as {one.source_id} and{also} {other.source_id}"
         born = ", born on the same day" if one.birth_date is not None and one.birth_date == other.birth_date else ""
         cause = "probably a second record of the same person; two people of one name are possible"
-        found.append(Discrepancy("twice", one.name, what + born, cause, steps))
+        found.append(Discrepancy(kind="twice", who=one.name, what=what + born, cause=cause, steps=steps))
     return found
 
 
@@ -232,13 +272,27 @@ def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) 
     for c in rosters.classes:
         if not teachers.get(c.id):
             staff = tuple(of_school[c.school_id])
-            step = Step("teach_class", "Give it this teacher", None, c.id, choices=staff)
+            step = Step(step="teach_class", label="Give it this teacher", person_id=None, class_id=c.id, choices=staff)
             cause = "probably somebody left, and nobody was entered"
-            found.append(Discrepancy("no_teacher", c.title, "has no teacher: nobody sees its results", cause, (step,)))
-        if not members.get(c.id):
-            step = Step("set_aside_class", "Set the class aside", None, c.id)
             found.append(
-                Discrepancy("no_students", c.title, "has no students", "probably not formed, or dissolved", (step,))
+                Discrepancy(
+                    kind="no_teacher",
+                    who=c.title,
+                    what="has no teacher: nobody sees its results",
+                    cause=cause,
+                    steps=(step,),
+                )
+            )
+        if not members.get(c.id):
+            step = Step(step="set_aside_class", label="Set the class aside", person_id=None, class_id=c.id)
+            found.append(
+                Discrepancy(
+                    kind="no_students",
+                    who=c.title,
+                    what="has no students",
+                    cause="probably not formed, or dissolved",
+                    steps=(step,),
+                )
             )
     return found
 
@@ -259,29 +313,41 @@ def report(ctx: Context, actor: Actor, session_id: int, text: str) -> None:
 def _planned(db: Session, actor: Actor) -> list[Discrepancy]:
     """Sessions ahead that no longer match the roster: lists of students follow it by themselves, these do not."""
     sessions = db.scalars(
-        select(PlannedSession).where(PlannedSession.closed_at.is_(None), scope(actor, Action.SESSIONS_READ))
+        select(PlannedSession)
+        .where(PlannedSession.closed_at.is_(None), scope(actor, Action.SESSIONS_READ))
         .options(joinedload(PlannedSession.form), joinedload(PlannedSession.klass), joinedload(PlannedSession.proctor))
         .order_by(PlannedSession.start, PlannedSession.id)
-    ).all()  # fmt: skip
+    ).all()
     people = db.scalars(
-        select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_SETTLE))
+        select(Person)
+        .where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_SETTLE))
         .order_by(Person.family, Person.given)
-    ).all()  # fmt: skip
+    ).all()
     holding, zone = who_may_hold(db, [p.id for p in people]), zone_of(db)
     staff = tuple((p.id, p.name) for p in people if p.id in holding)
     found = []
     for s in sessions:
         who = f"{s.form.name}, {s.klass.title}"
         if not s.klass.active:
-            step = Step("drop_session", "Drop the session", session_id=s.id)
+            step = Step(step="drop_session", label="Drop the session", session_id=s.id)
             what = f"is planned for {school_day(s.start, zone):%b} {school_day(s.start, zone).day}, and the class was set aside"
             found.append(
-                Discrepancy("session_lost", who, what, "probably the class was dissolved after planning", (step,))
+                Discrepancy(
+                    kind="session_lost",
+                    who=who,
+                    what=what,
+                    cause="probably the class was dissolved after planning",
+                    steps=(step,),
+                )
             )
         elif s.proctor is not None and not s.proctor.active:
-            step = Step("hold_session", "Let hold it", session_id=s.id, choices=staff)
+            step = Step(step="hold_session", label="Let hold it", session_id=s.id, choices=staff)
             what = f"is planned for {school_day(s.start, zone):%b} {school_day(s.start, zone).day} with {s.proctor.name}, who left"
-            found.append(Discrepancy("proctor_left", who, what, "probably left after planning", (step,)))
+            found.append(
+                Discrepancy(
+                    kind="proctor_left", who=who, what=what, cause="probably left after planning", steps=(step,)
+                )
+            )
     return found
 
 
@@ -291,16 +357,17 @@ def _reports(db: Session, actor: Actor) -> list[Discrepancy]:
         .join(Person, Person.id == RosterReport.person_id)
         .join(PlannedSession, PlannedSession.id == RosterReport.session_id)
         .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
-        .where(RosterReport.settled_at.is_(None), scope(actor, Action.SESSIONS_READ)).order_by(RosterReport.id)
-    )  # fmt: skip
+        .where(RosterReport.settled_at.is_(None), scope(actor, Action.SESSIONS_READ))
+        .order_by(RosterReport.id)
+    )
     step = "report_settled"
     return [
         Discrepancy(
-            "reported",
-            title,
-            f"{r.text} ({author.name})",
-            "seen in the room",
-            (Step(step, "It is settled", report_id=r.id),),
+            kind="reported",
+            who=title,
+            what=f"{r.text} ({author.name})",
+            cause="seen in the room",
+            steps=(Step(step=step, label="It is settled", report_id=r.id),),
         )
         for r, author, title in rows
     ]
@@ -313,9 +380,10 @@ def settle_report(ctx: Context, actor: Actor, report_id: int) -> None:
 
     def work(db: Session) -> None:
         found = db.scalar(
-            select(RosterReport).join(PlannedSession, PlannedSession.id == RosterReport.session_id)
+            select(RosterReport)
+            .join(PlannedSession, PlannedSession.id == RosterReport.session_id)
             .where(RosterReport.id == report_id, RosterReport.settled_at.is_(None), allowed)
-        )  # fmt: skip
+        )
         if found is None:
             raise NotFound("this report is settled already, or not yours")
         found.settled_at = ctx.clock()
@@ -361,7 +429,7 @@ def settle_session(ctx: Context, actor: Actor, step: str, session_id: int, perso
 
 def settle(
     ctx: Context, actor: Actor, step: str, person_id: int | None, class_id: int | None, other_id: int | None = None
-) -> None:  # fmt: skip
+) -> None:
     """Do one step; planned sessions follow, results stay, the log says who did it, and the next file does not undo it."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
     if step not in STEPS[:8]:
@@ -421,7 +489,7 @@ def _both(ctx: Context, db: Session, actor: Actor, person: Person) -> dict[str, 
 
 def _remember(
     ctx: Context, db: Session, actor: Actor, step: str, person: Person | None, klass: SchoolClass | None
-) -> None:  # fmt: skip
+) -> None:
     """Against the next file; joining a class takes back that somebody is kept out of it."""
     assert person is not None
     if step == "set_aside":

@@ -18,7 +18,7 @@ from bildung.services.shared.wire import Id
 from bildung.store.models import Person, RosterDecision, SchoolClass
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Decided:
     """The decisions in force. different: pairs of people, smaller id first. merged: source id of a second record to the
     one it was merged into. kept_out: person and class in which the file has them wrongly. both: person and class that is
@@ -61,9 +61,12 @@ def decided(db: Session) -> Decided:
         if into is not None
     }
     return Decided(
-        frozenset((min(a, b), max(a, b)) for a, b in found["different"]), merged, frozenset(found["keep_out"]),
-        frozenset(found["both"]), frozenset(person for person, _ in found["set_aside"]),
-    )  # fmt: skip
+        different=frozenset((min(a, b), max(a, b)) for a, b in found["different"]),
+        merged=merged,
+        kept_out=frozenset(found["keep_out"]),
+        both=frozenset(found["both"]),
+        gone=frozenset(person for person, _ in found["set_aside"]),
+    )
 
 
 def _any_merged(db: Session) -> bool:
@@ -81,9 +84,12 @@ def remember(
 ) -> None:
     """Once for each thing that was decided."""
     same = select(RosterDecision).where(
-        RosterDecision.kind == kind, RosterDecision.person_id == person_id, RosterDecision.ended_at.is_(None),
-        RosterDecision.other_id.is_not_distinct_from(other_id), RosterDecision.class_id.is_not_distinct_from(class_id),
-    )  # fmt: skip
+        RosterDecision.kind == kind,
+        RosterDecision.person_id == person_id,
+        RosterDecision.ended_at.is_(None),
+        RosterDecision.other_id.is_not_distinct_from(other_id),
+        RosterDecision.class_id.is_not_distinct_from(class_id),
+    )
     if db.scalar(same) is None:
         db.add(RosterDecision(kind=kind, person_id=person_id, other_id=other_id, class_id=class_id, by_id=by, at=at))
 
@@ -102,9 +108,12 @@ def lines(db: Session, actor: Actor) -> list[DecisionLine]:
     """In force, about people whom this person settles rosters of; newest first."""
     allowed = scope(actor, Action.PEOPLE_SETTLE)
     rows = db.scalars(
-        select(RosterDecision).join(Person, Person.id == RosterDecision.person_id)
-        .where(RosterDecision.ended_at.is_(None), allowed).order_by(RosterDecision.id.desc()).limit(200)
-    ).all()  # fmt: skip
+        select(RosterDecision)
+        .join(Person, Person.id == RosterDecision.person_id)
+        .where(RosterDecision.ended_at.is_(None), allowed)
+        .order_by(RosterDecision.id.desc())
+        .limit(200)
+    ).all()
     people = (
         {row.person_id for row in rows} | {row.by_id for row in rows} | {row.other_id for row in rows if row.other_id}
     )
@@ -133,9 +142,10 @@ def withdraw(ctx: Context, actor: Actor, decision_id: int) -> None:
 
     def work(db: Session) -> None:
         row = db.scalar(
-            select(RosterDecision).join(Person, Person.id == RosterDecision.person_id)
+            select(RosterDecision)
+            .join(Person, Person.id == RosterDecision.person_id)
             .where(RosterDecision.id == decision_id, RosterDecision.ended_at.is_(None), allowed)
-        )  # fmt: skip
+        )
         if row is None:
             raise NotFound("there is no such decision, or it is not yours")
         row.ended_at = ctx.clock()

@@ -67,11 +67,12 @@ def columns(ctx: Context, actor: Actor, name: str, data: bytes) -> Columns:
         len(sheet.rows),
         [
             ColumnGuess(c, found[c] or by_name.get(c.lower(), ""), [r.get(c) for r in sheet.rows[:SAMPLE_ROWS]])
-            for c in sheet.columns if c
+            for c in sheet.columns
+            if c
         ],
         [(key, words) for key, (words, _) in FIELDS.items()] + [(f"{ATTRIBUTE}{a}", a) for a in attributes],
         schools,
-    )  # fmt: skip
+    )
 
 
 def preview(

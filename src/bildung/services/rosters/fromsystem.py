@@ -30,7 +30,7 @@ KEPT_RUNS = 200
 TRIES = 3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RunLine:
     """state: done, waiting, left or failed. by: who asked for it, or empty for the nightly one."""
 
@@ -43,7 +43,7 @@ class RunLine:
     by: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RecordsPage:
     """lines: of the run that is shown, as an import's preview. next_at: when the next nightly one is due."""
 
@@ -65,7 +65,16 @@ def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> Recor
             for p in db.scalars(select(Person).where(Person.id.in_([r.person_id for r in rows if r.person_id])))
         }
         runs = [
-            RunLine(r.id, r.at, r.state, r.bulk, r.counts, r.message, names.get(r.person_id or 0, "")) for r in rows
+            RunLine(
+                id=r.id,
+                at=r.at,
+                state=r.state,
+                bulk=r.bulk,
+                counts=r.counts,
+                message=r.message,
+                by=names.get(r.person_id or 0, ""),
+            )
+            for r in rows
         ]
         on, address = bool(setting(db, "records_on")), _address(ctx, db)
         # what changed last is what one comes to see; a run that changed nothing is listed, not shown
@@ -75,13 +84,13 @@ def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> Recor
         shown = next((line for line in runs if telling is not None and line.id == telling.id), None)
         due = _due(ctx, db) if on else None
         return RecordsPage(
-            _finding(runs, address),
-            on,
-            address,
-            due,
-            runs,
-            shown,
-            [_line(line) for line in telling.lines] if telling else [],
+            finding=_finding(runs, address),
+            on=on,
+            address=address,
+            next_at=due,
+            runs=runs,
+            shown=shown,
+            lines=[_line(line) for line in telling.lines] if telling else [],
         )
 
 
@@ -139,8 +148,14 @@ def look(ctx: Context, actor: Actor | None, bulk: bool, job: Job | None = None) 
 
 
 def _take(
-    ctx: Context, actor: Actor | None, found: dict[str, list[dict[str, Any]]], bulk: bool, at: datetime, job: Job | None, yes: bool
-) -> int:  # fmt: skip
+    ctx: Context,
+    actor: Actor | None,
+    found: dict[str, list[dict[str, Any]]],
+    bulk: bool,
+    at: datetime,
+    job: Job | None,
+    yes: bool,
+) -> int:
     """Plan from a snapshot, write where nothing moved meanwhile; a few tries before it gives up."""
     for _ in range(TRIES):
         id = _try_once(ctx, actor, found, bulk, at, job, yes)
@@ -184,9 +199,15 @@ def _plan(ctx: Context, db: Session, found: dict[str, list[dict[str, Any]]], bul
 
 
 def _record(
-    db: Session, actor: Actor | None, at: datetime, state: str, bulk: bool, counts: dict[str, int], lines: list[dict[str, str]],
+    db: Session,
+    actor: Actor | None,
+    at: datetime,
+    state: str,
+    bulk: bool,
+    counts: dict[str, int],
+    lines: list[dict[str, str]],
     message: str,
-) -> int:  # fmt: skip
+) -> int:
     run = RecordsRun(
         at=at,
         state=state,

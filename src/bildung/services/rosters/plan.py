@@ -36,9 +36,17 @@ ASK_SHARE = 0.10
 EVERY = 2000
 CHUNK = 5000
 _WORDS = {
-    "school_id": "school", "given": "given name", "family": "family name", "username": "user name", "location": "room",
-    "birth_date": "birth date", "homeroom": "homeroom", "year_id": "school year", "ends": "leaves on", "begins": "joins on",
-}  # fmt: skip
+    "school_id": "school",
+    "given": "given name",
+    "family": "family name",
+    "username": "user name",
+    "location": "room",
+    "birth_date": "birth date",
+    "homeroom": "homeroom",
+    "year_id": "school year",
+    "ends": "leaves on",
+    "begins": "joins on",
+}
 
 
 def known(db: Session) -> Known:
@@ -91,7 +99,13 @@ class _Plan:
             if user.id in into:
                 name = f"{user.given} {user.family}".strip()
                 self.lines.append(
-                    PreviewLine("left_out", "person", user.id, name, f"a second record of {into[user.id]}")
+                    PreviewLine(
+                        fate="left_out",
+                        what="person",
+                        id=user.id,
+                        label=name,
+                        detail=f"a second record of {into[user.id]}",
+                    )
                 )
         users = tuple(u for u in roster.users if u.id not in into)
         seen: set[tuple[str, str]] = set()
@@ -112,9 +126,11 @@ class _Plan:
             "school", School, {o.id: {"name": o.name} for o in roster.orgs if o.kind == "school"}, "name"
         )
         self._table(
-            "academic session", AcademicSession,
-            {s.id: {"title": s.title, "kind": s.kind, "start": s.start, "end": s.end} for s in roster.sessions}, "title",
-        )  # fmt: skip
+            "academic session",
+            AcademicSession,
+            {s.id: {"title": s.title, "kind": s.kind, "start": s.start, "end": s.end} for s in roster.sessions},
+            "title",
+        )
         self.school_ids = {r.source_id: r.id for r in self.db.execute(select(School.source_id, School.id))}
         self.years = self._years()
         self._people()
@@ -125,19 +141,22 @@ class _Plan:
         self._taken_back()
         self._departed(set(schools.values()))
         self.lines += [
-            PreviewLine("left_out", left.file, left.id, f"line {left.line}", left.reason) for left in roster.left_out
+            PreviewLine(fate="left_out", what=left.file, id=left.id, label=f"line {left.line}", detail=left.reason)
+            for left in roster.left_out
         ]
         self.lines += [
-            PreviewLine("left_out", "file", name, name, "a file of the set that is not read here")
+            PreviewLine(
+                fate="left_out", what="file", id=name, label=name, detail="a file of the set that is not read here"
+            )
             for name in roster.unread
         ]
         self.lines += [
             PreviewLine(
-                "left_out",
-                "mark in a name",
-                f"{m.file}, line {m.line}",
-                m.name,
-                "marks that are not seen, or turn the text round, are left out of the name",
+                fate="left_out",
+                what="mark in a name",
+                id=f"{m.file}, line {m.line}",
+                label=m.name,
+                detail="marks that are not seen, or turn the text round, are left out of the name",
             )
             for m in roster.mended
         ]
@@ -151,8 +170,12 @@ class _Plan:
         self.job.tell(what, len(entries), len(entries))
 
     def _table(
-        self, what: str, model: Any, wanted: dict[str, dict[str, Any]], label: str | Callable[[str, dict[str, Any]], str]
-    ) -> dict[str, int]:  # fmt: skip
+        self,
+        what: str,
+        model: Any,
+        wanted: dict[str, dict[str, Any]],
+        label: str | Callable[[str, dict[str, Any]], str],
+    ) -> dict[str, int]:
         """Rows of one table to add or change; ids of those that are there, by source id."""
         if not wanted:
             return {}
@@ -163,25 +186,26 @@ class _Plan:
             text = values[label] if isinstance(label, str) else label(id, values)
             row = there.get(id)
             if row is None:
-                self.lines.append(PreviewLine("added", what, id, text))
+                self.lines.append(PreviewLine(fate="added", what=what, id=id, label=text))
                 known = {
                     name: None if value is _KEEP and name == "birth_date" else value for name, value in values.items()
                 }
                 self.new.setdefault(model, []).append({"source_id": id, **known})
                 continue
             moves = {
-                name: (old, values[name]) for name, old in zip(names, row[2:], strict=True)
+                name: (old, values[name])
+                for name, old in zip(names, row[2:], strict=True)
                 if old != values[name] and not (values[name] is _KEEP or (self.sparse and values[name] in ("", None)))
-            }  # fmt: skip
+            }
             if moves:
                 detail = "; ".join(
                     f"{_WORDS.get(n, n)}: {self._shown(n, old)} → {self._shown(n, new)}"
                     for n, (old, new) in moves.items()
                 )
-                self.lines.append(PreviewLine("changed", what, id, text, detail))
+                self.lines.append(PreviewLine(fate="changed", what=what, id=id, label=text, detail=detail))
                 self.change.setdefault(model, []).append({"id": row[0], **{n: new for n, (_, new) in moves.items()}})
             else:
-                self.lines.append(PreviewLine("same", what, id, text))
+                self.lines.append(PreviewLine(fate="same", what=what, id=id, label=text))
         return {id: there[id][0] for id in wanted if id in there}
 
     def _shown(self, name: str, value: Any) -> str:
@@ -228,13 +252,24 @@ class _Plan:
                 else:
                     who = f"{user.given} {user.family}"
                     self.lines.append(
-                        PreviewLine("left_out", "user name", user.username, who, "taken by another person")
+                        PreviewLine(
+                            fate="left_out",
+                            what="user name",
+                            id=user.username,
+                            label=who,
+                            detail="taken by another person",
+                        )
                     )
             wanted[user.id] = {
-                "given": user.given, "family": user.family, "kind": kind, "grade": user.grade,
-                "school_id": self._school(user.school), "active": _KEEP if user.id in left else True, "username": username,
+                "given": user.given,
+                "family": user.family,
+                "kind": kind,
+                "grade": user.grade,
+                "school_id": self._school(user.school),
+                "active": _KEEP if user.id in left else True,
+                "username": username,
                 "birth_date": self.roster.births.get(user.id, _KEEP),
-            }  # fmt: skip
+            }
         roles = {u.id: u.role for u in users}
 
         def label(id: str, row: dict[str, Any]) -> str:
@@ -261,7 +296,11 @@ class _Plan:
                 name = f"{row.given} {row.family}".strip()
                 self.lines.append(
                     PreviewLine(
-                        "left_out", "person", row.source_id, name, "has left, as was decided in the roster check"
+                        fate="left_out",
+                        what="person",
+                        id=row.source_id,
+                        label=name,
+                        detail="has left, as was decided in the roster check",
                     )
                 )
             elif "student" in self.roster.complete:
@@ -274,12 +313,19 @@ class _Plan:
             terms = {s: d for s, d in self.db.execute(select(AcademicSession.source_id, AcademicSession.start))} | terms
         wanted = {
             c.id: {
-                "title": c.title, "school_id": self._school(c.school), "subject": c.subject, "grade": c.grade,
-                "location": c.location, "course": c.course, "period": c.period, "homeroom": c.homeroom,
-                "year_id": self._year_of(c.terms, terms), "active": True,
+                "title": c.title,
+                "school_id": self._school(c.school),
+                "subject": c.subject,
+                "grade": c.grade,
+                "location": c.location,
+                "course": c.course,
+                "period": c.period,
+                "homeroom": c.homeroom,
+                "year_id": self._year_of(c.terms, terms),
+                "active": True,
             }
             for c in self.roster.classes
-        }  # fmt: skip
+        }
         self._table("class", SchoolClass, wanted, "title")
 
     def _year_of(self, ids: tuple[str, ...], terms: dict[str, date]) -> Any:
@@ -304,9 +350,14 @@ class _Plan:
         touched = {classes[c.id].id for c in roster.classes if c.id in classes}
         touched |= {classes[e.klass].id for e in roster.enrolments if e.klass in classes}
         columns = (
-            Enrolment.id, Enrolment.class_id, Enrolment.person_id, Enrolment.role, Enrolment.active, Enrolment.begins,
+            Enrolment.id,
+            Enrolment.class_id,
+            Enrolment.person_id,
+            Enrolment.role,
+            Enrolment.active,
+            Enrolment.begins,
             Enrolment.ends,
-        )  # fmt: skip
+        )
         there = {(r.class_id, r.person_id): r for r in self.db.execute(select(*columns)) if r.class_id in touched}
         kept: set[tuple[int, int]] = set()
         for e in self._progress("enrolment rows", roster.enrolments):
@@ -320,14 +371,22 @@ class _Plan:
             if person is not None and klass is not None and (person.id, klass.id) in self.decided.kept_out:
                 self.lines.append(
                     PreviewLine(
-                        "left_out", "enrolment", e.id, label, "not in this class, as was decided in the roster check"
+                        fate="left_out",
+                        what="enrolment",
+                        id=e.id,
+                        label=label,
+                        detail="not in this class, as was decided in the roster check",
                     )
                 )
                 continue
             if person is not None and person.id in self.decided.gone:
                 continue
             if row is None:
-                self.lines.append(PreviewLine("added", "enrolment", e.id, label, "over already" if over else ""))
+                self.lines.append(
+                    PreviewLine(
+                        fate="added", what="enrolment", id=e.id, label=label, detail="over already" if over else ""
+                    )
+                )
                 # somebody who comes into a class that was there before joins it today, unless the file knows better
                 begins = e.begins or (self.today if klass is not None else None)
                 self.new.setdefault(Enrolment, []).append(
@@ -347,13 +406,19 @@ class _Plan:
                 values["ends"] = e.ends
             moves = {n: v for n, v in values.items() if getattr(row, n) != v}
             if moves:
-                said = f"again as {e.role}" if "role" in moves or moves.get("active") else "; ".join(
-                    f"{_WORDS.get(n, n)}: {self._shown(n, getattr(row, n))} → {self._shown(n, v)}" for n, v in moves.items() if n != "active"
-                )  # fmt: skip
-                self.lines.append(PreviewLine("changed", "enrolment", e.id, label, said))
+                said = (
+                    f"again as {e.role}"
+                    if "role" in moves or moves.get("active")
+                    else "; ".join(
+                        f"{_WORDS.get(n, n)}: {self._shown(n, getattr(row, n))} → {self._shown(n, v)}"
+                        for n, v in moves.items()
+                        if n != "active"
+                    )
+                )
+                self.lines.append(PreviewLine(fate="changed", what="enrolment", id=e.id, label=label, detail=said))
                 self.change.setdefault(Enrolment, []).append({"id": row.id, **moves})
             else:
-                self.lines.append(PreviewLine("same", "enrolment", e.id, label))
+                self.lines.append(PreviewLine(fate="same", what="enrolment", id=e.id, label=label))
         self._left_class(there, kept)
         if "enrolment" in roster.complete:
             self.moot_enrolments += [pair for pair in self.decided.kept_out if (pair[1], pair[0]) not in kept]
@@ -370,7 +435,7 @@ class _Plan:
 
     def _ends(self, id: int, label: str) -> None:
         detail = "no longer in the file: leaves the class, results stay"
-        self.lines.append(PreviewLine("changed", "enrolment", str(id), label, detail))
+        self.lines.append(PreviewLine(fate="changed", what="enrolment", id=str(id), label=label, detail=detail))
         self.change.setdefault(Enrolment, []).append({"id": id, "active": False, "ends": self.today})
 
     def _links(self) -> None:
@@ -391,11 +456,14 @@ class _Plan:
         for (family, student), relation in pairs.items():
             f, s = self.people.get(family), self.people.get(student)
             if f is not None and s is not None and (f.id, s.id) in there:
-                self.lines.append(PreviewLine("same", "family", family, self.names[family]))
+                self.lines.append(PreviewLine(fate="same", what="family", id=family, label=self.names[family]))
                 continue
             self.lines.append(
                 PreviewLine(
-                    "added", "family", family, f"{self.names[family]}, {relation or 'family'} of {self.names[student]}"
+                    fate="added",
+                    what="family",
+                    id=family,
+                    label=f"{self.names[family]}, {relation or 'family'} of {self.names[student]}",
                 )
             )
             self.new.setdefault(FamilyLink, []).append({"family": family, "student": student, "relation": relation})
@@ -415,11 +483,17 @@ class _Plan:
             old = there.get((user, name))
             if user not in self.names or old == value:
                 if old == value:
-                    self.lines.append(PreviewLine("same", name, user, self.names[user]))
+                    self.lines.append(PreviewLine(fate="same", what=name, id=user, label=self.names[user]))
                 continue
             fate: Any = "added" if old is None else "changed"
             self.lines.append(
-                PreviewLine(fate, name, user, self.names[user], value if old is None else f"{old} → {value}")
+                PreviewLine(
+                    fate=fate,
+                    what=name,
+                    id=user,
+                    label=self.names[user],
+                    detail=value if old is None else f"{old} → {value}",
+                )
             )
             self.new.setdefault(AttributeValue, []).append({"user": user, "name": name, "value": value})
 
@@ -433,12 +507,24 @@ class _Plan:
             row = rows.get(gone.id)
             if row is None:
                 self.lines.append(
-                    PreviewLine("left_out", gone.what, gone.id, gone.id, "taken back, but it is not here")
+                    PreviewLine(
+                        fate="left_out",
+                        what=gone.what,
+                        id=gone.id,
+                        label=gone.id,
+                        detail="taken back, but it is not here",
+                    )
                 )
                 continue
             label = self.names[gone.id] if gone.what == "person" else self.titles[gone.id]
             self.lines.append(
-                PreviewLine("changed", gone.what, gone.id, label, "taken back in the file: set aside, results stay")
+                PreviewLine(
+                    fate="changed",
+                    what=gone.what,
+                    id=gone.id,
+                    label=label,
+                    detail="taken back in the file: set aside, results stay",
+                )
             )
             if gone.what == "person":
                 self.change.setdefault(Person, []).append({"id": row.id, "active": False, "left_on": self.today})
@@ -447,7 +533,7 @@ class _Plan:
         if self.roster.gone:
             students = self.db.execute(
                 select(Person.source_id).where(Person.kind == "student", Person.active.is_(True))
-            ).scalars()  # fmt: skip
+            ).scalars()
             here = set(students)
             self._ask(len(here & {g.id for g in self.roster.gone if g.what == "person"}), len(here))
 
@@ -459,9 +545,11 @@ class _Plan:
                 select(Enrolment.id).where(
                     Enrolment.person_id == person.id, Enrolment.class_id == where.id, Enrolment.active.is_(True)
                 )
-            ).first()  # fmt: skip
+            ).first()
         if row is None:
-            self.lines.append(PreviewLine("left_out", "enrolment", id, id, "taken back, but it is not here"))
+            self.lines.append(
+                PreviewLine(fate="left_out", what="enrolment", id=id, label=id, detail="taken back, but it is not here")
+            )
         else:
             self._ends(row.id, f"{self.names[user]} in {self.titles[klass]}")
 
@@ -474,14 +562,21 @@ class _Plan:
         gone = students = 0
         rows = self.db.execute(
             select(Person.id, Person.source_id, Person.given, Person.family, Person.kind)
-            .where(Person.school_id.in_(schools), Person.active.is_(True)).order_by(Person.source_id)
-        )  # fmt: skip
+            .where(Person.school_id.in_(schools), Person.active.is_(True))
+            .order_by(Person.source_id)
+        )
         for row in rows if kinds else ():
             students += row.kind == "student"
             if row.kind in kinds and row.source_id not in users and not row.source_id.startswith(LOCAL):
                 gone += row.kind == "student"
                 self.lines.append(
-                    PreviewLine("changed", "person", row.source_id, f"{row.given} {row.family}".strip(), detail)
+                    PreviewLine(
+                        fate="changed",
+                        what="person",
+                        id=row.source_id,
+                        label=f"{row.given} {row.family}".strip(),
+                        detail=detail,
+                    )
                 )
                 self.change.setdefault(Person, []).append({"id": row.id, "active": False, "left_on": self.today})
         if kinds:
@@ -491,9 +586,11 @@ class _Plan:
                 select(SchoolClass.id, SchoolClass.source_id, SchoolClass.title).where(
                     SchoolClass.school_id.in_(schools), SchoolClass.active.is_(True)
                 )
-            ):  # fmt: skip
+            ):
                 if klass.source_id not in classes and not klass.source_id.startswith(LOCAL):
-                    self.lines.append(PreviewLine("changed", "class", klass.source_id, klass.title, detail))
+                    self.lines.append(
+                        PreviewLine(fate="changed", what="class", id=klass.source_id, label=klass.title, detail=detail)
+                    )
                     self.change.setdefault(SchoolClass, []).append(
                         {"id": klass.id, "active": False, "ended_on": self.today}
                     )
@@ -541,22 +638,34 @@ def _write(db: Session, plan: _Plan, code: Callable[[set[str]], str] | None) -> 
     codes |= set(db.scalars(select(PlannedSession.code)))
     current = next((id for start, id in sorted(years.items(), reverse=True) if start <= plan.today), None)
     _insert(
-        db, SchoolClass,
-        [{"year_id": current, **resolved(row), "code": new_code(SESSION_LENGTH, codes)} for row in plan.new.get(SchoolClass, [])],
+        db,
+        SchoolClass,
+        [
+            {"year_id": current, **resolved(row), "code": new_code(SESSION_LENGTH, codes)}
+            for row in plan.new.get(SchoolClass, [])
+        ],
         job,
-    )  # fmt: skip
+    )
     people = {source: id for source, id in db.execute(select(Person.source_id, Person.id))}
     classes = {source: id for source, id in db.execute(select(SchoolClass.source_id, SchoolClass.id))}
     rows = [
-        {"class_id": classes[row["klass"]], "person_id": people[row["user"]], **{n: row[n] for n in ("role", "begins", "ends", "active")}}
+        {
+            "class_id": classes[row["klass"]],
+            "person_id": people[row["user"]],
+            **{n: row[n] for n in ("role", "begins", "ends", "active")},
+        }
         for row in plan.new.get(Enrolment, [])
-    ]  # fmt: skip
+    ]
     _insert(db, Enrolment, rows, job)
     _insert(
-        db, FamilyLink,
-        [{"family_id": people[r["family"]], "student_id": people[r["student"]], "relation": r["relation"]} for r in plan.new.get(FamilyLink, [])],
+        db,
+        FamilyLink,
+        [
+            {"family_id": people[r["family"]], "student_id": people[r["student"]], "relation": r["relation"]}
+            for r in plan.new.get(FamilyLink, [])
+        ],
         job,
-    )  # fmt: skip
+    )
     _write_attributes(db, plan, people)
     for model, changes in plan.change.items():
         _update(db, model, [resolved(row) for row in changes], job)
@@ -565,8 +674,11 @@ def _write(db: Session, plan: _Plan, code: Callable[[set[str]], str] | None) -> 
 
 
 def _people(
-    db: Session, plan: _Plan, resolved: Callable[[dict[str, Any]], dict[str, Any]], code: Callable[[set[str]], str] | None
-) -> None:  # fmt: skip
+    db: Session,
+    plan: _Plan,
+    resolved: Callable[[dict[str, Any]], dict[str, Any]],
+    code: Callable[[set[str]], str] | None,
+) -> None:
     taken = {c for c in db.scalars(select(Person.code).where(Person.code.is_not(None))) if c}
     give = code or (lambda taken: new_code(STUDENT_LENGTH, taken))
     rows = []

@@ -103,11 +103,11 @@ class _Move:
             )
         self.lines.append(
             PreviewLine(
-                "added",
-                "school year",
-                self.wanted.title,
-                self.wanted.title,
-                f"{self.wanted.start} to {self.wanted.end}",
+                fate="added",
+                what="school year",
+                id=self.wanted.title,
+                label=self.wanted.title,
+                detail=f"{self.wanted.start} to {self.wanted.end}",
             )
         )
 
@@ -137,28 +137,54 @@ class _Move:
         for p in self.students:
             above = next_grade(p.grade)
             if p.id in self.staying:
-                self.lines.append(PreviewLine("same", "student", p.source_id, p.name, "repeats the grade"))
+                self.lines.append(
+                    PreviewLine(fate="same", what="student", id=p.source_id, label=p.name, detail="repeats the grade")
+                )
             elif above is None:
                 self.unknown += 1
                 self.lines.append(
                     PreviewLine(
-                        "left_out", "student", p.source_id, p.name, f"grade {p.grade or 'unknown'} has no next one"
+                        fate="left_out",
+                        what="student",
+                        id=p.source_id,
+                        label=p.name,
+                        detail=f"grade {p.grade or 'unknown'} has no next one",
                     )
                 )
             elif above in held[p.school_id]:
                 self.up[p.id] = above
-                self.lines.append(PreviewLine("changed", "student", p.source_id, p.name, f"grade {p.grade} → {above}"))
+                self.lines.append(
+                    PreviewLine(
+                        fate="changed",
+                        what="student",
+                        id=p.source_id,
+                        label=p.name,
+                        detail=f"grade {p.grade} → {above}",
+                    )
+                )
             elif len(elsewhere.get(above, set())) == 1:
                 self.up[p.id] = above
                 self.changes_school[p.id] = next(iter(elsewhere[above]))
                 school = self.schools.get(self.changes_school[p.id] or 0, "")
                 self.lines.append(
-                    PreviewLine("changed", "student", p.source_id, p.name, f"grade {p.grade} → {above}, to {school}")
+                    PreviewLine(
+                        fate="changed",
+                        what="student",
+                        id=p.source_id,
+                        label=p.name,
+                        detail=f"grade {p.grade} → {above}, to {school}",
+                    )
                 )
             else:
                 self.leaving.append(p.id)
                 self.lines.append(
-                    PreviewLine("changed", "student", p.source_id, p.name, "leaves the school; results stay")
+                    PreviewLine(
+                        fate="changed",
+                        what="student",
+                        id=p.source_id,
+                        label=p.name,
+                        detail="leaves the school; results stay",
+                    )
                 )
 
     def _form(self) -> None:
@@ -173,19 +199,33 @@ class _Move:
             like = by_title.get((c.school_id, (title or "").lower()))
             if title is None or like is None:
                 detail = "set aside with its results; no class of the next grade to move into"
-                self.lines.append(PreviewLine("changed", "class", c.source_id, c.title, detail))
+                self.lines.append(
+                    PreviewLine(fate="changed", what="class", id=c.source_id, label=c.title, detail=detail)
+                )
                 continue
             made.add((c.school_id, like.title.lower()))
             self.formed.append((like, c))
             n = sum(id not in gone and id not in self.staying for id in self.members[c.id])
             self.lines.append(
-                PreviewLine("added", "class", like.title, like.title, f"{n} students out of last year's {c.title}")
+                PreviewLine(
+                    fate="added",
+                    what="class",
+                    id=like.title,
+                    label=like.title,
+                    detail=f"{n} students out of last year's {c.title}",
+                )
             )
         for key, c in by_title.items():
             if key not in made:
                 self.formed.append((c, None))
                 self.lines.append(
-                    PreviewLine("added", "class", c.title, c.title, "empty: its students are new to the school")
+                    PreviewLine(
+                        fate="added",
+                        what="class",
+                        id=c.title,
+                        label=c.title,
+                        detail="empty: its students are new to the school",
+                    )
                 )
 
     def write(self, db: Session) -> None:
@@ -199,10 +239,18 @@ class _Move:
             e.active, e.ends = False, self.today
         for like, source in self.formed:
             klass = SchoolClass(
-                source_id=f"{LOCAL}{year.start.year}:{like.source_id}"[:120], title=like.title, school_id=like.school_id,
-                subject=like.subject, grade=like.grade, location=like.location, course=like.course, period=like.period,
-                homeroom=like.homeroom, year_id=year.id, code=new_code(SESSION_LENGTH, codes),
-            )  # fmt: skip
+                source_id=f"{LOCAL}{year.start.year}:{like.source_id}"[:120],
+                title=like.title,
+                school_id=like.school_id,
+                subject=like.subject,
+                grade=like.grade,
+                location=like.location,
+                course=like.course,
+                period=like.period,
+                homeroom=like.homeroom,
+                year_id=year.id,
+                code=new_code(SESSION_LENGTH, codes),
+            )
             db.add(klass)
             db.flush()
             stays = self.staying | set(self.leaving) | set(self.changes_school)

@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     pass
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LateAnswer:
     """One that waits for a decision. now: what counts at present."""
 
@@ -50,14 +50,21 @@ def late_answers(db: Session, session_id: int) -> list[LateAnswer]:
     """Those that wait, by student and as they came."""
     rows = db.execute(
         select(RefusedAnswer, Person, Item.code, Response.answer)
-        .join(Sitting, Sitting.id == RefusedAnswer.sitting_id).join(Person, Person.id == Sitting.person_id)
+        .join(Sitting, Sitting.id == RefusedAnswer.sitting_id)
+        .join(Person, Person.id == Sitting.person_id)
         .join(FormItem, FormItem.id == RefusedAnswer.form_item_id)
-        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id).join(Item, Item.id == ItemVersion.item_id)
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .join(Item, Item.id == ItemVersion.item_id)
         .outerjoin(Response, (Response.sitting_id == Sitting.id) & (Response.form_item_id == FormItem.id))
         .where(Sitting.session_id == session_id, RefusedAnswer.taken.is_(None))
         .order_by(Person.family, Person.given, RefusedAnswer.takeover, RefusedAnswer.sequence)
-    )  # fmt: skip
-    return [LateAnswer(r.id, r.sitting_id, p.name, code, r.answer, now or "", r.at, r.why) for r, p, code, now in rows]
+    )
+    return [
+        LateAnswer(
+            id=r.id, sitting=r.sitting_id, name=p.name, item=code, answer=r.answer, now=now or "", at=r.at, why=r.why
+        )
+        for r, p, code, now in rows
+    ]
 
 
 def settle(ctx: Context, actor: Actor, session_id: int, sitting_id: int, take: bool, why: str) -> int:
@@ -72,9 +79,10 @@ def settle(ctx: Context, actor: Actor, session_id: int, sitting_id: int, take: b
         if session is None or sitting is None or sitting.session_id != session.id:
             raise NotFound("there is no such session or attempt, or it is not yours")
         waiting = db.scalars(
-            select(RefusedAnswer).where(RefusedAnswer.sitting_id == sitting_id, RefusedAnswer.taken.is_(None))
+            select(RefusedAnswer)
+            .where(RefusedAnswer.sitting_id == sitting_id, RefusedAnswer.taken.is_(None))
             .order_by(RefusedAnswer.takeover, RefusedAnswer.sequence)
-        ).all()  # fmt: skip
+        ).all()
         if not waiting:
             raise Conflict("nothing waits any more; the page shows what is there now")
         for row in waiting:
@@ -84,20 +92,41 @@ def settle(ctx: Context, actor: Actor, session_id: int, sitting_id: int, take: b
             if db.get(ResponseEvent, row.id) is None:
                 db.add(
                     ResponseEvent(
-                        id=row.id, sitting_id=sitting_id, form_item_id=row.form_item_id, answer=row.answer,
-                        takeover=row.takeover, sequence=row.sequence, at=row.at,
+                        id=row.id,
+                        sitting_id=sitting_id,
+                        form_item_id=row.form_item_id,
+                        answer=row.answer,
+                        takeover=row.takeover,
+                        sequence=row.sequence,
+                        at=row.at,
                     )
-                )  # fmt: skip
-            apply_event(db, sitting_id, Answer(row.id, row.form_item_id, row.answer, row.takeover, row.sequence))
+                )
+            apply_event(
+                db,
+                sitting_id,
+                Answer(
+                    id=row.id,
+                    question=row.form_item_id,
+                    answer=row.answer,
+                    takeover=row.takeover,
+                    sequence=row.sequence,
+                ),
+            )
             db.flush()
         if take:
             session.data_version += 1
             if session.closed_at is not None:
                 pack(db, session)
         audit.record(
-            db, ctx.clock(), actor.person_id, "answers.take" if take else "answers.leave", f"sitting:{sitting_id}", None,
-            {"answers": len(waiting)}, why,
-        )  # fmt: skip
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "answers.take" if take else "answers.leave",
+            f"sitting:{sitting_id}",
+            None,
+            {"answers": len(waiting)},
+            why,
+        )
         return len(waiting)
 
     found = ctx.store.write(work)

@@ -42,7 +42,7 @@ _NONE = accommodations.Needs()
 STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SessionLine:
     """phase: ahead, open or closed. counts: sittings by state."""
 
@@ -65,7 +65,7 @@ class SessionLine:
     released_at: datetime | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SittingLine:
     """needs: accommodations in words. until: when this student has to hand in. items: that this student meets. form:
     name of the companion form, where it is not the session's own."""
@@ -85,7 +85,7 @@ class SittingLine:
     form_id: Id | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SessionDetail:
     """may_release: students are shown the right answers only when somebody says so, and nobody has yet. still_to_come:
     other sessions of the window that give the same items and are not over; their students could be told."""
@@ -111,10 +111,12 @@ def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> l
             wanted = wanted.where(PlannedSession.window_id == window_id)
         sessions = db.scalars(
             wanted.options(
-                joinedload(PlannedSession.form), joinedload(PlannedSession.window), joinedload(PlannedSession.proctor),
+                joinedload(PlannedSession.form),
+                joinedload(PlannedSession.window),
+                joinedload(PlannedSession.proctor),
                 joinedload(PlannedSession.klass).joinedload(SchoolClass.school),
             ).order_by(PlannedSession.start.desc(), PlannedSession.id)
-        ).all()  # fmt: skip
+        ).all()
         counts = _counts(db, [s.id for s in sessions])
         return [_line(ctx, db, s, counts.get(s.id, {})) for s in sessions]
 
@@ -181,19 +183,34 @@ def _needs_finding(needs: list[accommodations.Needs], phase: str) -> str:
 def _counts(db: Session, ids: list[int]) -> dict[int, dict[str, int]]:
     counts: dict[int, dict[str, int]] = {}
     for session_id, state, n in db.execute(
-        select(Sitting.session_id, Sitting.state, func.count()).where(Sitting.session_id.in_(ids))
+        select(Sitting.session_id, Sitting.state, func.count())
+        .where(Sitting.session_id.in_(ids))
         .group_by(Sitting.session_id, Sitting.state)
-    ):  # fmt: skip
+    ):
         counts.setdefault(session_id, dict.fromkeys(STATES, 0))[state] = n
     return counts
 
 
 def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int]) -> SessionLine:
     return SessionLine(
-        s.id, s.code, s.form_id, s.form.name, s.window_id, s.window.name, s.class_id, s.klass.title,
-        s.klass.school.name, s.room, s.proctor.name if s.proctor else "", s.start, s.end, phase(db, s, ctx.clock()),
-        counts or dict.fromkeys(STATES, 0), _part_name(s), s.released_at,
-    )  # fmt: skip
+        id=s.id,
+        code=s.code,
+        form_id=s.form_id,
+        form=s.form.name,
+        window_id=s.window_id,
+        window=s.window.name,
+        class_id=s.class_id,
+        klass=s.klass.title,
+        school=s.klass.school.name,
+        room=s.room,
+        proctor=s.proctor.name if s.proctor else "",
+        start=s.start,
+        end=s.end,
+        phase=phase(db, s, ctx.clock()),
+        counts=counts or dict.fromkeys(STATES, 0),
+        part=_part_name(s),
+        released_at=s.released_at,
+    )
 
 
 def _part_name(session: PlannedSession) -> str:
@@ -226,14 +243,18 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         items = db.scalar(counted.where(FormItem.form_id == session.form_id, _in_part(session))) or 0
         answered = dict(
             db.execute(
-                select(Response.sitting_id, func.count()).join(Sitting, Sitting.id == Response.sitting_id)
-                .where(Sitting.session_id == session_id, Response.answer != "").group_by(Response.sitting_id)
+                select(Response.sitting_id, func.count())
+                .join(Sitting, Sitting.id == Response.sitting_id)
+                .where(Sitting.session_id == session_id, Response.answer != "")
+                .group_by(Response.sitting_id)
             ).all()
-        )  # fmt: skip
+        )
         rows = db.execute(
-            select(Sitting, Person).join(Person, Person.id == Sitting.person_id)
-            .where(Sitting.session_id == session_id).order_by(Person.family, Person.given, Sitting.id)
-        ).all()  # fmt: skip
+            select(Sitting, Person)
+            .join(Person, Person.id == Sitting.person_id)
+            .where(Sitting.session_id == session_id)
+            .order_by(Person.family, Person.given, Sitting.id)
+        ).all()
         may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
         needs = accommodations.of_people(db, [p.id for _, p in rows])
         companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
@@ -241,14 +262,24 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         limits = {id: settings.settings(form).minutes for id, form in [(None, session.form), *companions.items()]}
         sittings = [
             SittingLine(
-                s.id, p.id, p.name, p.code if may_run else None, s.state, answered.get(s.id, 0), s.last_at, s.handed_in_at,
-                accommodations.said(needs.get(p.id, _NONE)),
-                personal_end(session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]),
-                len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),
-                companions[s.form_id].name if s.form_id is not None and may_run else "", s.form_id if may_run else None,
+                id=s.id,
+                person=p.id,
+                name=p.name,
+                code=p.code if may_run else None,
+                state=s.state,
+                answered=answered.get(s.id, 0),
+                last_at=s.last_at,
+                handed_in_at=s.handed_in_at,
+                needs=accommodations.said(needs.get(p.id, _NONE)),
+                until=personal_end(
+                    session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]
+                ),
+                items=len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),
+                form=companions[s.form_id].name if s.form_id is not None and may_run else "",
+                form_id=s.form_id if may_run else None,
             )
             for s, p in rows
-        ]  # fmt: skip
+        ]
         line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
         held_back = session.released_at is None and (
@@ -256,12 +287,24 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         )
         others = [o for o in taking.still_open(db, session) if o.id != session.id]
         return SessionDetail(
-            _session_finding(line) + _needs_finding(list(needs.values()), line.phase) + _companions_finding(sittings), line, items,
-            sittings, may_run, _reaches(db, actor, Action.QUALITY_READ, session_id), may_run and held_back and line.counts["handed_in"] > 0,
-            [f"{o.klass.title}, {o.start.astimezone(zone):%b} {o.start.astimezone(zone).day}" for o in others] if may_run else [],
-            str(setting(db, "site_address")), may_run and session.closed_at is not None and session.released_at is None,
-            late_answers(db, session_id) if may_run else [],
-        )  # fmt: skip
+            finding=_session_finding(line)
+            + _needs_finding(list(needs.values()), line.phase)
+            + _companions_finding(sittings),
+            session=line,
+            items=items,
+            sittings=sittings,
+            may_run=may_run,
+            may_judge=_reaches(db, actor, Action.QUALITY_READ, session_id),
+            may_release=may_run and held_back and line.counts["handed_in"] > 0,
+            still_to_come=[
+                f"{o.klass.title}, {o.start.astimezone(zone):%b} {o.start.astimezone(zone).day}" for o in others
+            ]
+            if may_run
+            else [],
+            site_address=str(setting(db, "site_address")),
+            may_open_again=may_run and session.closed_at is not None and session.released_at is None,
+            late=late_answers(db, session_id) if may_run else [],
+        )
 
 
 def _in_part(session: PlannedSession) -> ColumnElement[bool]:

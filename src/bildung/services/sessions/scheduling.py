@@ -42,25 +42,32 @@ def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
         for form_id, part in db.execute(select(FormItem.form_id, FormItem.part).distinct()):
             held[form_id].add(part)
         classes = db.scalars(
-            select(SchoolClass).where(allowed, SchoolClass.active.is_(True))
-            .options(joinedload(SchoolClass.school)).order_by(SchoolClass.title)
-        ).all()  # fmt: skip
+            select(SchoolClass)
+            .where(allowed, SchoolClass.active.is_(True))
+            .options(joinedload(SchoolClass.school))
+            .order_by(SchoolClass.title)
+        ).all()
         staff = db.scalars(
-            select(Person).where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_READ))
+            select(Person)
+            .where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_READ))
             .order_by(Person.family, Person.given)
-        ).all()  # fmt: skip
+        ).all()
         holding = who_may_hold(db, [p.id for p in staff])
         return {
             "forms": [_form_choice(f, forms, held[f.id]) for f in forms if f.id not in corrected],
             "classes": [
                 {
-                    "id": c.id, "title": c.title, "school": c.school.name, "subject": c.subject, "grade": c.grade,
+                    "id": c.id,
+                    "title": c.title,
+                    "school": c.school.name,
+                    "subject": c.subject,
+                    "grade": c.grade,
                     "room": c.location,
                 }
                 for c in classes
             ],
             "staff": [{"id": p.id, "name": p.name, "may_hold": p.id in holding} for p in staff],
-        }  # fmt: skip
+        }
 
 
 def _form_choice(form: Form, forms: Sequence[Form], held: set[int]) -> dict[str, Any]:
@@ -69,16 +76,30 @@ def _form_choice(form: Form, forms: Sequence[Form], held: set[int]) -> dict[str,
     family = [f for f in forms if f.family_id is not None and f.family_id == form.family_id]
     names = [p.name or f"Part {at}" for at, p in enumerate(read_plan(form.plan).parts, 1)] if form.plan else []
     return {
-        "id": form.id, "name": form.name, "subject": form.subject, "grade": form.grade, "companions": max(0, len(family) - 1),
-        "alike": sum(f.role in dealing.ALIKE for f in family), "parts": names if len(names) > 1 and len(held) > 1 else [],
-    }  # fmt: skip
+        "id": form.id,
+        "name": form.name,
+        "subject": form.subject,
+        "grade": form.grade,
+        "companions": max(0, len(family) - 1),
+        "alike": sum(f.role in dealing.ALIKE for f in family),
+        "parts": names if len(names) > 1 and len(held) > 1 else [],
+    }
 
 
 def schedule(
-    ctx: Context, actor: Actor, form_id: int, window_id: int, class_ids: list[int], room: str,
-    proctor_id: int | None, start: datetime, end: datetime, part: int | None = None, deal: bool = False,
+    ctx: Context,
+    actor: Actor,
+    form_id: int,
+    window_id: int,
+    class_ids: list[int],
+    room: str,
+    proctor_id: int | None,
+    start: datetime,
+    end: datetime,
+    part: int | None = None,
+    deal: bool = False,
     grant_role: bool = False,
-) -> list[int]:  # fmt: skip
+) -> list[int]:
     """One session for each class, all or none; each with its roster and its code. part: of the form, from 0, that is
     sat here; None: all of it. deal: companions that are alike are dealt out in turn. grant_role: give whoever is to hold it
     the role of proctor, where they have none."""
@@ -103,9 +124,7 @@ def schedule(
         alike = [form_id] if form.family is None else [f.id for f in form.family.forms]
         if db.get(Window, window_id) is None:
             raise Invalid("choose a window", "window_id")
-        classes = {
-            c.id: c for c in db.scalars(select(SchoolClass).where(SchoolClass.id.in_(class_ids), allowed))
-        }  # fmt: skip
+        classes = {c.id: c for c in db.scalars(select(SchoolClass).where(SchoolClass.id.in_(class_ids), allowed))}
         missing = [id for id in class_ids if id not in classes]
         if missing:
             raise Invalid("a class is not there or not yours", "class_ids")
@@ -117,33 +136,50 @@ def schedule(
         for id in dict.fromkeys(class_ids):
             if db.scalar(
                 select(PlannedSession.id).where(
-                    PlannedSession.class_id == id, PlannedSession.form_id.in_(alike), PlannedSession.window_id == window_id,
+                    PlannedSession.class_id == id,
+                    PlannedSession.form_id.in_(alike),
+                    PlannedSession.window_id == window_id,
                     PlannedSession.part.is_(None) | (PlannedSession.part == part) if part is not None else true(),
                 )
-            ):  # fmt: skip
+            ):
                 what = "this form" if part is None else "this part"
                 what += " or a companion of it" if len(alike) > 1 else ""
                 raise Conflict(f"{classes[id].title} has {what} in this window already", "class_ids")
             clash = db.scalar(
                 select(PlannedSession).where(
-                    PlannedSession.class_id == id, PlannedSession.start < end, PlannedSession.end > start,
+                    PlannedSession.class_id == id,
+                    PlannedSession.start < end,
+                    PlannedSession.end > start,
                     PlannedSession.closed_at.is_(None),
                 )
-            )  # fmt: skip
+            )
             if clash is not None:
                 raise Conflict(f"{classes[id].title} sits {clash.form.name} at that time", "start")
             session = PlannedSession(
-                form_id=form_id, window_id=window_id, class_id=id, room=room.strip() or classes[id].location,
-                proctor_id=proctor_id, start=start, end=end, code=new_code(SESSION_LENGTH, codes), part=part, deal=deal,
-            )  # fmt: skip
+                form_id=form_id,
+                window_id=window_id,
+                class_id=id,
+                room=room.strip() or classes[id].location,
+                proctor_id=proctor_id,
+                start=start,
+                end=end,
+                code=new_code(SESSION_LENGTH, codes),
+                part=part,
+                deal=deal,
+            )
             db.add(session)
             db.flush()
             follow_class(db, session)
             _refuse_unsettled(db, session, classes[id].title)
             audit.record(
-                db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None,
+                db,
+                ctx.clock(),
+                actor.person_id,
+                "session.schedule",
+                f"session:{session.id}",
+                None,
                 {"form": form.name, "class": classes[id].title, "start": start.isoformat(), "end": end.isoformat()},
-            )  # fmt: skip
+            )
             made.append(session.id)
         return made
 
@@ -169,9 +205,11 @@ def _check_free(db: Session, proctor: Person, start: datetime, end: datetime, se
         raise Invalid(f"{proctor.name} cannot hold {sessions} sessions at once; plan one class at a time", "proctor_id")
     clash = db.scalar(
         select(PlannedSession).where(
-            PlannedSession.proctor_id == proctor.id, PlannedSession.start < end, PlannedSession.end > start,
+            PlannedSession.proctor_id == proctor.id,
+            PlannedSession.start < end,
+            PlannedSession.end > start,
             PlannedSession.closed_at.is_(None),
         )
-    )  # fmt: skip
+    )
     if clash is not None:
         raise Conflict(f"{proctor.name} holds {clash.form.name} in {clash.room or 'another room'} then", "proctor_id")

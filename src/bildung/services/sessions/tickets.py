@@ -27,9 +27,11 @@ def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
     def work(db: Session) -> tuple[TicketSheet, list[tuple[str, str]]]:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
         rows = db.scalars(
-            select(Person).join(Sitting, Sitting.person_id == Person.id).where(Sitting.session_id == session.id)
+            select(Person)
+            .join(Sitting, Sitting.person_id == Person.id)
+            .where(Sitting.session_id == session.id)
             .order_by(Person.family, Person.given, Person.id)
-        )  # fmt: skip
+        )
         federation = db.scalar(select(Federation))
         zone = ZoneInfo(federation.zone if federation else "UTC")
         start, end, now = (t.astimezone(zone) for t in (session.start, session.end, ctx.clock()))
@@ -37,10 +39,15 @@ def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
         place = f", {session.room}" if session.room else ""
         here = site_address(db, address)
         sheet = TicketSheet(
-            f"{settings.title_of(session.form)}, {session.klass.title}",
-            f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}", session.klass.title, here, session.code,
-            with_warning(f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here),
-        )  # fmt: skip
+            heading=f"{settings.title_of(session.form)}, {session.klass.title}",
+            what=f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}",
+            klass=session.klass.title,
+            address=here,
+            code=session.code,
+            footer=with_warning(
+                f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here
+            ),
+        )
         return sheet, [(p.name, p.code) for p in rows if p.code]
 
     return session_cards([ctx.store.write(work)], "Session")

@@ -14,9 +14,13 @@ from bildung.services.shared.errors import Invalid
 from bildung.store.models import Person, PlannedSession, SchoolClass, Sitting
 
 STATES = {
-    "handed_in": ("handed_in",), "absent": ("absent",), "to_come": ("not_started", "answering"), "not_started": ("not_started",),
-    "answering": ("answering",), "all": ("handed_in", "absent", "not_started", "answering", "exempt", "void"),
-}  # fmt: skip
+    "handed_in": ("handed_in",),
+    "absent": ("absent",),
+    "to_come": ("not_started", "answering"),
+    "not_started": ("not_started",),
+    "answering": ("answering",),
+    "all": ("handed_in", "absent", "not_started", "answering", "exempt", "void"),
+}
 MOST = 2000
 
 
@@ -35,11 +39,13 @@ def sitters(ctx: Context, actor: Actor, of: str, window_id: int | None, session_
     if of not in STATES:
         raise Invalid(f"one of {', '.join(STATES)}", "of")
     wanted = (
-        select(Person.id, Person.given, Person.family, SchoolClass.title).join(Sitting, Sitting.person_id == Person.id)
-        .join(PlannedSession, PlannedSession.id == Sitting.session_id).join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        select(Person.id, Person.given, Person.family, SchoolClass.title)
+        .join(Sitting, Sitting.person_id == Person.id)
+        .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
         .where(scope(actor, Action.SESSIONS_READ), Sitting.state.in_(STATES[of]))
         .order_by(SchoolClass.title, Person.family, Person.given, Person.id)
-    )  # fmt: skip
+    )
     if session_id is not None:
         wanted = wanted.where(PlannedSession.id == session_id)
     elif window_id is not None:

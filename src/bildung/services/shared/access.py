@@ -71,7 +71,7 @@ class Grant:
     school_id: int | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Actor:
     """Staff who asks. day: today at the school; without one, enrolments are not held against their dates."""
 
@@ -88,7 +88,7 @@ class Actor:
         return any(_holds(grant, action) for grant in self.grants)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sitter:
     """A student at one sitting; may do nothing else."""
 
@@ -99,7 +99,7 @@ class Sitter:
     csrf: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Own:
     """A student at their own page, or a family; sees what is theirs and nothing else."""
 
@@ -177,9 +177,13 @@ def _led_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
     """Classes of colleagues who agreed to it, while these colleagues teach them."""
     theirs = aliased(Enrolment)
     return exists().where(
-        theirs.class_id == class_id, theirs.role == "teacher", theirs.person_id == Consent.giver_id, _running(actor, theirs),
-        Consent.receiver_id == actor.person_id, Consent.ended_at.is_(None),
-    )  # fmt: skip
+        theirs.class_id == class_id,
+        theirs.role == "teacher",
+        theirs.person_id == Consent.giver_id,
+        _running(actor, theirs),
+        Consent.receiver_id == actor.person_id,
+        Consent.ended_at.is_(None),
+    )
 
 
 def _school_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -212,11 +216,15 @@ def _course_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     own, theirs = aliased(SchoolClass), aliased(SchoolClass)
     return exists().where(
         and_(
-            theirs.id == PlannedSession.class_id, own.school_id == theirs.school_id, own.subject == theirs.subject,
-            own.grade == theirs.grade, own.subject != "", own.year_id.is_not_distinct_from(theirs.year_id),
+            theirs.id == PlannedSession.class_id,
+            own.school_id == theirs.school_id,
+            own.subject == theirs.subject,
+            own.grade == theirs.grade,
+            own.subject != "",
+            own.year_id.is_not_distinct_from(theirs.year_id),
             _teaches_or_taught(actor, own.id),
         )
-    )  # fmt: skip
+    )
 
 
 def _school_people(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -227,18 +235,26 @@ def _taught_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     """Everybody who is now in a class that they teach now."""
     mine, theirs = aliased(Enrolment), aliased(Enrolment)
     return exists().where(
-        mine.person_id == actor.person_id, mine.role == "teacher", _running(actor, mine), mine.class_id == theirs.class_id,
-        theirs.person_id == Person.id, _running(actor, theirs),
-    )  # fmt: skip
+        mine.person_id == actor.person_id,
+        mine.role == "teacher",
+        _running(actor, mine),
+        mine.class_id == theirs.class_id,
+        theirs.person_id == Person.id,
+        _running(actor, theirs),
+    )
 
 
 def _former_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     """Everybody who was in a class of theirs when it ended."""
     mine, theirs = aliased(Enrolment), aliased(Enrolment)
     return exists().where(
-        mine.person_id == actor.person_id, mine.role == "teacher", _to_the_end(mine), mine.class_id == theirs.class_id,
-        theirs.person_id == Person.id, _to_the_end(theirs),
-    )  # fmt: skip
+        mine.person_id == actor.person_id,
+        mine.role == "teacher",
+        _to_the_end(mine),
+        mine.class_id == theirs.class_id,
+        theirs.person_id == Person.id,
+        _to_the_end(theirs),
+    )
 
 
 def _own_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -254,9 +270,10 @@ def _seen_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 def _assigned_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return exists().where(
-        GroupStaff.person_id == actor.person_id, GroupMember.group_id == GroupStaff.group_id,
+        GroupStaff.person_id == actor.person_id,
+        GroupMember.group_id == GroupStaff.group_id,
         GroupMember.person_id == Person.id,
-    )  # fmt: skip
+    )
 
 
 def _school_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:

@@ -11,7 +11,13 @@ from bildung.store.models import AuditEntry
 
 
 def record(
-    db: Session, at: datetime, person_id: int | None, action: str, subject: str, before: Any = None, after: Any = None,
+    db: Session,
+    at: datetime,
+    person_id: int | None,
+    action: str,
+    subject: str,
+    before: Any = None,
+    after: Any = None,
     why: str = "",
-) -> None:  # fmt: skip
+) -> None:
     db.add(AuditEntry(at=at, person_id=person_id, action=action, subject=subject, before=before, after=after, why=why))

@@ -20,7 +20,7 @@ def system_clock() -> datetime:
     return datetime.now(UTC)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Context:
     store: Store
     clock: Callable[[], datetime] = system_clock

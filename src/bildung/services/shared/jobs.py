@@ -17,7 +17,7 @@ class Stopped(Conflict):
     """Somebody stopped the work; whoever does it leaves nothing behind."""
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Job:
     """done of total, in steps of `what`. A job nobody asked for is one that nobody can stop."""
 
@@ -46,7 +46,7 @@ class RunningJobs:
 
 def begin(ctx: Context, actor: Actor, id: str) -> Job:
     """A job under a name that the asker chose; an empty name makes one that nobody looks at."""
-    job = Job(actor.person_id)
+    job = Job(person_id=actor.person_id)
     if id:
         jobs = ctx.own(RunningJobs).named
         while len(jobs) >= KEPT:
@@ -64,7 +64,7 @@ def look(ctx: Context, actor: Actor, id: str) -> Job:
 
 def look_or_wait(ctx: Context, actor: Actor, id: str) -> Job:
     """As look; work that has not begun, or needs no telling, is one that says nothing yet."""
-    return ctx.own(RunningJobs).named.get((actor.person_id, id)) or Job(actor.person_id)
+    return ctx.own(RunningJobs).named.get((actor.person_id, id)) or Job(person_id=actor.person_id)
 
 
 def end(ctx: Context, actor: Actor, id: str) -> None:

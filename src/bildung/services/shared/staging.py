@@ -34,7 +34,7 @@ SHOWN = 1000
 KEEP = timedelta(days=1)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PreviewLine:
     """One thing of the file and what becomes of it. detail: what changes, or the reason it is left out."""
 
@@ -45,7 +45,7 @@ class PreviewLine:
     detail: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Preview:
     """lines: up to SHOWN of each fate but "same"; counts: of all. ask: a question that wants a yes before it is
     applied, or empty."""
@@ -98,9 +98,14 @@ def stage(
                 db.delete(old)
         db.add(
             StagedImport(
-                id=id, kind=kind, person_id=actor.person_id, folder=str(folder), fingerprint=fingerprint, created_at=now,
+                id=id,
+                kind=kind,
+                person_id=actor.person_id,
+                folder=str(folder),
+                fingerprint=fingerprint,
+                created_at=now,
             )
-        )  # fmt: skip
+        )
 
     ctx.store.write(work)
     return _preview(id, planned)
@@ -191,4 +196,10 @@ def shown_lines(lines: Sequence[PreviewLine]) -> tuple[PreviewLine, ...]:
 
 
 def _preview(id: str, planned: Planned, applied: bool = False) -> Preview:
-    return Preview(id, shown_lines(planned.lines), count(planned.lines), applied, "" if applied else planned.ask)
+    return Preview(
+        id=id,
+        lines=shown_lines(planned.lines),
+        counts=count(planned.lines),
+        applied=applied,
+        ask="" if applied else planned.ask,
+    )

@@ -75,9 +75,10 @@ def wait_for(db: Session, limit: Limit, key: str, now: datetime) -> timedelta:
     """By the failures in the store."""
     since = now - max(within for _, within, _ in limit.steps)
     times = db.scalars(
-        select(FailedTry.at).where(FailedTry.kind == limit.kind, FailedTry.key == _key(key), FailedTry.at > since, FailedTry.at <= now)
+        select(FailedTry.at)
+        .where(FailedTry.kind == limit.kind, FailedTry.key == _key(key), FailedTry.at > since, FailedTry.at <= now)
         .order_by(FailedTry.at)
-    ).all()  # fmt: skip
+    ).all()
     return wait_after(limit, times, now)
 
 
@@ -104,8 +105,11 @@ def _said(wait: timedelta) -> str:
 
 @contextlib.contextmanager
 def trying(
-    ctx: Context, limits: Sequence[tuple[Limit, str]], counts: Callable[[Problem], bool] = lambda problem: True, ahead: bool = False
-) -> Iterator[None]:  # fmt: skip
+    ctx: Context,
+    limits: Sequence[tuple[Limit, str]],
+    counts: Callable[[Problem], bool] = lambda problem: True,
+    ahead: bool = False,
+) -> Iterator[None]:
     """One try. TooMany, with how long to wait, where any of the limits asks for it. A Problem raised inside is a failure
     where `counts` says so. ahead: the try is written down before it is judged and struck off when it was no failure, so
     that many at once are as slow as one after the other; not for what a hundred children do rightly at one moment."""

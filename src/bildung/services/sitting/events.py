@@ -13,7 +13,7 @@ from bildung.store.models import (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Answer:
     """One answer as the device sends it. id: made there. takeover and sequence: its place in the order."""
 
@@ -30,10 +30,13 @@ def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:
     if present is None:
         db.add(
             Response(
-                sitting_id=sitting_id, form_item_id=answer.question, answer=answer.answer, takeover=answer.takeover,
+                sitting_id=sitting_id,
+                form_item_id=answer.question,
+                answer=answer.answer,
+                takeover=answer.takeover,
                 sequence=answer.sequence,
             )
-        )  # fmt: skip
+        )
     elif (answer.takeover, answer.sequence) > (present.takeover, present.sequence):
         present.answer, present.takeover, present.sequence = answer.answer, answer.takeover, answer.sequence
 
@@ -44,5 +47,15 @@ def rebuild(db: Session, sitting_id: int) -> None:
         db.delete(old)
     db.flush()
     for event in db.scalars(select(ResponseEvent).where(ResponseEvent.sitting_id == sitting_id)):
-        apply_event(db, sitting_id, Answer(event.id, event.form_item_id, event.answer, event.takeover, event.sequence))
+        apply_event(
+            db,
+            sitting_id,
+            Answer(
+                id=event.id,
+                question=event.form_item_id,
+                answer=event.answer,
+                takeover=event.takeover,
+                sequence=event.sequence,
+            ),
+        )
         db.flush()

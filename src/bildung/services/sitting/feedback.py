@@ -15,7 +15,7 @@ from bildung.services.shared.wire import Id
 Verdict = Literal["right", "partly", "wrong", "waits", "open"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Told:
     """Of one question. verdict: waits where a person marks it, open where nothing was answered. right: the right
     answer as HTML, empty where it cannot be said in a line. earned: None where it waits."""
@@ -33,12 +33,30 @@ def tell(question: int, number: int, kind: str, content: Content, answer: str, r
     """By the same rules that every figure uses. reveal: whether the right answer may be named and explained."""
     points = sum(s.points for s in content.scoring)
     if kind != "reason" and awaits(item_rule(content.shown, content.scoring)):
-        return Told(question, number, "waits" if answer else "open", None if answer else 0.0, points, "", "")
+        return Told(
+            question=question,
+            number=number,
+            verdict="waits" if answer else "open",
+            earned=None if answer else 0.0,
+            points=points,
+            right="",
+            solution="",
+        )
     earned = earned_by(kind, content, answer)
     verdict: Verdict = "right" if earned >= points - 1e-9 else "partly" if earned > 0 else "wrong" if answer else "open"
     if not reveal:
-        return Told(question, number, verdict, earned, points, "", "")
-    return Told(question, number, verdict, earned, points, right_answer(content), content.behind.solution)
+        return Told(
+            question=question, number=number, verdict=verdict, earned=earned, points=points, right="", solution=""
+        )
+    return Told(
+        question=question,
+        number=number,
+        verdict=verdict,
+        earned=earned,
+        points=points,
+        right=right_answer(content),
+        solution=content.behind.solution,
+    )
 
 
 def earned_by(kind: str, content: Content, answer: str) -> float:

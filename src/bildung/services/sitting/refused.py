@@ -23,8 +23,14 @@ def keep_refused(db: Session, sitting_id: int, answer: Answer, why: str, at: dat
     if (db.scalar(kept) or 0) < MOST_KEPT:
         db.add(
             RefusedAnswer(
-                id=answer.id, sitting_id=sitting_id, form_item_id=answer.question, answer=answer.answer, takeover=answer.takeover,
-                sequence=answer.sequence, at=at, why=why,
+                id=answer.id,
+                sitting_id=sitting_id,
+                form_item_id=answer.question,
+                answer=answer.answer,
+                takeover=answer.takeover,
+                sequence=answer.sequence,
+                at=at,
+                why=why,
             )
-        )  # fmt: skip
+        )
         db.flush()

@@ -51,7 +51,7 @@ LATE = timedelta(minutes=5)  # what a device still held back may come in for so 
 Attempt = Sitting | LaterAttempt
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Question:
     """What a student sees of an item: never key, points or code. part: of the test, from 0. hints: offered one after
     the other, where the test allows them. final: the student was told of the answer."""
@@ -75,7 +75,7 @@ class PartShown:
     minutes: int | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Paper:
     """end: this student's own, extra time included. large_print, read_aloud: how they need it. one_way: an item that was
     left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: each
@@ -133,31 +133,62 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         needs = needs_row(db.get(Accommodation, person.id))
         end = end_for(db, session, person.id, at_hand.started_at, rules.minutes)
         open_still = session.closed_at is None and ctx.clock() <= end_for(db, session, person.id)
-        shown = [] if state != "answering" else questions(
-            places_of(db, session, sitting, at_hand.drawn), rules, {id: kept[0] for id, kept in given.items()}, at_hand.checked or []
-        )  # fmt: skip
+        shown = (
+            []
+            if state != "answering"
+            else questions(
+                places_of(db, session, sitting, at_hand.drawn),
+                rules,
+                {id: kept[0] for id, kept in given.items()},
+                at_hand.checked or [],
+            )
+        )
         return Paper(
-            sitting.id, title_of(form), person.given, state, end, sitter.takeover, latest, shown,
-            needs.large_print or rules.large_print, needs.read_aloud or "read_aloud" in rules.tools,
-            [tool for tool in rules.tools if tool != "read_aloud"], rules.movement == "one", rules.movement == "one" and not rules.back,
-            at_hand.reached, rules.feedback == "now", sitting.attempt,
-            max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0, may_review(db, session, form, state),
-            parts_shown(form, session.part), person.name, rules.feedback != "release" and state == "handed_in",
-            ctx.clock(),
-        )  # fmt: skip
+            sitting=sitting.id,
+            title=title_of(form),
+            name=person.given,
+            state=state,
+            end=end,
+            takeover=sitter.takeover,
+            sequence=latest,
+            questions=shown,
+            large_print=needs.large_print or rules.large_print,
+            read_aloud=needs.read_aloud or "read_aloud" in rules.tools,
+            tools=[tool for tool in rules.tools if tool != "read_aloud"],
+            one_by_one=rules.movement == "one",
+            one_way=rules.movement == "one" and not rules.back,
+            reached=at_hand.reached,
+            check=rules.feedback == "now",
+            attempt=sitting.attempt,
+            more=max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0,
+            review=may_review(db, session, form, state),
+            parts=parts_shown(form, session.part),
+            full_name=person.name,
+            review_follows=rules.feedback != "release" and state == "handed_in",
+            now=ctx.clock(),
+        )
 
 
 def questions(
-    places: Sequence[tuple[FormItem, ItemVersion]], rules: FormSettings, given: Mapping[int, str], final: Collection[int] = ()
-) -> list[Question]:  # fmt: skip
+    places: Sequence[tuple[FormItem, ItemVersion]],
+    rules: FormSettings,
+    given: Mapping[int, str],
+    final: Collection[int] = (),
+) -> list[Question]:
     """As a student of the form sees them."""
     return [
         Question(
-            place.id, number, faced(shown_safely(version), place.face), stimulus_view(version.stimulus), given.get(place.id, ""),
-            place.part, _hints(version) if rules.hints else [], place.id in final,
+            id=place.id,
+            number=number,
+            shown=faced(shown_safely(version), place.face),
+            stimulus=stimulus_view(version.stimulus),
+            answer=given.get(place.id, ""),
+            part=place.part,
+            hints=_hints(version) if rules.hints else [],
+            final=place.id in final,
         )
         for number, (place, version) in enumerate(places, 1)
-    ]  # fmt: skip
+    ]
 
 
 def _hints(version: ItemVersion) -> list[str]:
@@ -221,12 +252,16 @@ def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
     theirs = select(Sitting.session_id).where(Sitting.form_id.in_(forms))
     return list(
         db.scalars(
-            select(PlannedSession).where(
-                PlannedSession.window_id == session.window_id, PlannedSession.closed_at.is_(None),
+            select(PlannedSession)
+            .where(
+                PlannedSession.window_id == session.window_id,
+                PlannedSession.closed_at.is_(None),
                 PlannedSession.form_id.in_(forms) | PlannedSession.id.in_(theirs),
-            ).options(joinedload(PlannedSession.klass)).order_by(PlannedSession.start, PlannedSession.id)
+            )
+            .options(joinedload(PlannedSession.klass))
+            .order_by(PlannedSession.start, PlannedSession.id)
         )
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
@@ -291,8 +326,12 @@ def save(
             )
             if known is not None:
                 same = (known.sitting_id, known.form_item_id, known.answer, known.takeover, known.sequence) == (
-                    sitting.id, answer.question, answer.answer, answer.takeover, answer.sequence,
-                )  # fmt: skip
+                    sitting.id,
+                    answer.question,
+                    answer.answer,
+                    answer.takeover,
+                    answer.sequence,
+                )
                 if same:
                     acknowledged.append(answer.id)
                 else:
@@ -313,10 +352,15 @@ def save(
             if isinstance(at_hand, Sitting):
                 db.add(
                     ResponseEvent(
-                        id=answer.id, sitting_id=sitting.id, form_item_id=answer.question, answer=answer.answer,
-                        takeover=answer.takeover, sequence=answer.sequence, at=ctx.clock(),
+                        id=answer.id,
+                        sitting_id=sitting.id,
+                        form_item_id=answer.question,
+                        answer=answer.answer,
+                        takeover=answer.takeover,
+                        sequence=answer.sequence,
+                        at=ctx.clock(),
                     )
-                )  # fmt: skip
+                )
                 apply_event(db, sitting.id, answer)
             else:
                 _practise(at_hand, answer)
@@ -460,10 +504,15 @@ def again(ctx: Context, sitter: Sitter) -> None:
         sitting.attempt += 1
         db.add(
             LaterAttempt(
-                sitting_id=sitting.id, number=sitting.attempt, answers={}, started_at=ctx.clock(), reached=0,
-                seed=drawn[0] if drawn else None, drawn=list(drawn[1].items) if drawn else None,
+                sitting_id=sitting.id,
+                number=sitting.attempt,
+                answers={},
+                started_at=ctx.clock(),
+                reached=0,
+                seed=drawn[0] if drawn else None,
+                drawn=list(drawn[1].items) if drawn else None,
             )
-        )  # fmt: skip
+        )
         return session.id
 
     session_id = ctx.store.write(work)
@@ -500,9 +549,11 @@ def hand_in_overdue(ctx: Context) -> int:
 
     def work(db: Session) -> list[int]:
         rows = db.scalars(
-            select(Sitting).join(PlannedSession, PlannedSession.id == Sitting.session_id)
-            .where(Sitting.state == "answering", PlannedSession.closed_at.is_(None)).options(joinedload(Sitting.session))
-        ).all()  # fmt: skip
+            select(Sitting)
+            .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+            .where(Sitting.state == "answering", PlannedSession.closed_at.is_(None))
+            .options(joinedload(Sitting.session))
+        ).all()
         forms = {s.form_id or s.session.form_id for s in rows}
         limits = {f.id: settings(f).minutes for f in db.scalars(select(Form).where(Form.id.in_(forms)))}
         rows = [s for s in rows if limits[s.form_id or s.session.form_id] is not None]

@@ -24,7 +24,7 @@ FAILURE = "last-failure.txt"
 PATTERN = "????-??-??"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BackupLine:
     """name: of its folder. problem: why it is no backup any more."""
 
@@ -82,9 +82,17 @@ def backups(ctx: Context, actor: Actor) -> Backups:
     for folder in sorted(folder_of(ctx).glob(PATTERN), reverse=True):
         try:
             made = read_backup(folder)
-            lines.append(BackupLine(folder.name, datetime.fromisoformat(made.made_at), made.answers, made.bytes, ""))
+            lines.append(
+                BackupLine(
+                    name=folder.name,
+                    made_at=datetime.fromisoformat(made.made_at),
+                    answers=made.answers,
+                    bytes=made.bytes,
+                    problem="",
+                )
+            )
         except FolderProblem as error:
-            lines.append(BackupLine(folder.name, None, 0, 0, str(error)))
+            lines.append(BackupLine(name=folder.name, made_at=None, answers=0, bytes=0, problem=str(error)))
     failed = folder_of(ctx) / FAILURE
     failure = failed.read_text("utf-8") if failed.exists() else ""
     return Backups(_finding(ctx, lines, failure), str(folder_of(ctx).resolve()), lines, failure)

@@ -88,8 +88,11 @@ def _long_gone(ctx: Context, db: Session) -> list[Person]:
     return list(
         db.scalars(
             select(Person).where(
-                Person.kind == "student", Person.active.is_(False), Person.left_on.is_not(None), Person.left_on < before,
+                Person.kind == "student",
+                Person.active.is_(False),
+                Person.left_on.is_not(None),
+                Person.left_on < before,
                 ~Person.source_id.startswith(ERASED),
             )
         )
-    )  # fmt: skip
+    )

@@ -62,38 +62,61 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
         p = _student(db, person_id, allowed)
         school = db.get(School, p.school_id) if p.school_id else None
         classes = db.execute(
-            select(SchoolClass.title, Enrolment.role, Enrolment.active, Enrolment.begins, Enrolment.ends).join(Enrolment, Enrolment.class_id == SchoolClass.id)
-            .where(Enrolment.person_id == p.id).order_by(Enrolment.id)
-        )  # fmt: skip
+            select(SchoolClass.title, Enrolment.role, Enrolment.active, Enrolment.begins, Enrolment.ends)
+            .join(Enrolment, Enrolment.class_id == SchoolClass.id)
+            .where(Enrolment.person_id == p.id)
+            .order_by(Enrolment.id)
+        )
         attributes = db.execute(
-            select(Attribute.name, AttributeValue.value).join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
-            .where(AttributeValue.person_id == p.id).order_by(Attribute.name)
-        )  # fmt: skip
+            select(Attribute.name, AttributeValue.value)
+            .join(AttributeValue, AttributeValue.attribute_id == Attribute.id)
+            .where(AttributeValue.person_id == p.id)
+            .order_by(Attribute.name)
+        )
         groups = db.scalars(
-            select(Group.name).join(GroupMember, GroupMember.group_id == Group.id)
-            .where(GroupMember.person_id == p.id).order_by(Group.name)
-        )  # fmt: skip
+            select(Group.name)
+            .join(GroupMember, GroupMember.group_id == Group.id)
+            .where(GroupMember.person_id == p.id)
+            .order_by(Group.name)
+        )
         sittings = db.scalars(select(Sitting).where(Sitting.person_id == p.id).order_by(Sitting.id)).all()
         subjects = [f"person:{p.id}", *(f"sitting:{s.id}" for s in sittings)]
         entries = db.scalars(select(AuditEntry).where(AuditEntry.subject.in_(subjects)).order_by(AuditEntry.id))
         record = {
-            "made_by": actor.name, "made_at": ctx.clock().isoformat(), "veiled": False,
+            "made_by": actor.name,
+            "made_at": ctx.clock().isoformat(),
+            "veiled": False,
             "person": {
-                "id": p.source_id, "given": p.given, "family": p.family, "grade": p.grade,
-                "born": str(p.birth_date) if p.birth_date else None, "school": school.name if school else None, "own_code": p.code, "active": p.active,
+                "id": p.source_id,
+                "given": p.given,
+                "family": p.family,
+                "grade": p.grade,
+                "born": str(p.birth_date) if p.birth_date else None,
+                "school": school.name if school else None,
+                "own_code": p.code,
+                "active": p.active,
             },
             "accommodations": said(needs_row(db.get(Accommodation, p.id))),
             "attributes": {name: value for name, value in attributes},
             "groups": list(groups),
             "families": [{"name": f.name, "relation": f.relation} for f in families_of(db, p.id)],
             "signed_in_last": p.last_sign_in_at.isoformat() if p.last_sign_in_at else None,
-            "classes": [{"class": title, "role": role, "active": active, "begins": str(begins) if begins else None,
-                         "ends": str(ends) if ends else None} for title, role, active, begins, ends in classes],
+            "classes": [
+                {
+                    "class": title,
+                    "role": role,
+                    "active": active,
+                    "begins": str(begins) if begins else None,
+                    "ends": str(ends) if ends else None,
+                }
+                for title, role, active, begins, ends in classes
+            ],
             "sittings": [_sitting(db, s) for s in sittings],
             "log": [
-                {"at": e.at.isoformat(), "action": e.action, "before": e.before, "after": e.after, "why": e.why} for e in entries
+                {"at": e.at.isoformat(), "action": e.action, "before": e.before, "after": e.after, "why": e.why}
+                for e in entries
             ],
-        }  # fmt: skip
+        }
         audit.record(db, ctx.clock(), actor.person_id, "record.export", f"person:{p.id}")
         return record
 
@@ -112,44 +135,69 @@ def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
     answers = db.execute(
         select(FormItem.position, Item.code, Response.answer)
         .join(FormItem, FormItem.id == Response.form_item_id)
-        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id).join(Item, Item.id == ItemVersion.item_id)
-        .where(Response.sitting_id == s.id).order_by(FormItem.position)
-    )  # fmt: skip
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .join(Item, Item.id == ItemVersion.item_id)
+        .where(Response.sitting_id == s.id)
+        .order_by(FormItem.position)
+    )
     events = db.scalars(
         select(ResponseEvent).where(ResponseEvent.sitting_id == s.id).order_by(ResponseEvent.at, ResponseEvent.sequence)
     )
     return {
-        "form": s.session.form.name, "window": s.session.window.name, "class": s.session.klass.title, "state": s.state,
-        "start": s.session.start.isoformat(), "handed_in": s.handed_in_at.isoformat() if s.handed_in_at else None,
+        "form": s.session.form.name,
+        "window": s.session.window.name,
+        "class": s.session.klass.title,
+        "state": s.state,
+        "start": s.session.start.isoformat(),
+        "handed_in": s.handed_in_at.isoformat() if s.handed_in_at else None,
         "companion_form": db.get_one(Form, s.form_id).name if s.form_id else None,
         "answers": [{"number": number, "item": code, "answer": answer} for number, code, answer in answers],
         "seconds_on_each_item": {
             str(number): round(ms / 1000)
             for number, ms in db.execute(
-                select(FormItem.position, func.sum(TimeOn.milliseconds)).join(FormItem, FormItem.id == TimeOn.form_item_id)
-                .where(TimeOn.sitting_id == s.id).group_by(FormItem.position).order_by(FormItem.position)
+                select(FormItem.position, func.sum(TimeOn.milliseconds))
+                .join(FormItem, FormItem.id == TimeOn.form_item_id)
+                .where(TimeOn.sitting_id == s.id)
+                .group_by(FormItem.position)
+                .order_by(FormItem.position)
             )
         },
         "marks": [
             {"number": number, "points": points, "at": at.isoformat()}
             for number, points, at in db.execute(
-                select(FormItem.position, Mark.points, Mark.at).join(FormItem, FormItem.id == Mark.form_item_id)
-                .where(Mark.sitting_id == s.id).order_by(FormItem.position, Mark.id)
+                select(FormItem.position, Mark.points, Mark.at)
+                .join(FormItem, FormItem.id == Mark.form_item_id)
+                .where(Mark.sitting_id == s.id)
+                .order_by(FormItem.position, Mark.id)
             )
         ],
         "every_answer_as_it_came": [{"at": e.at.isoformat(), "answer": e.answer} for e in events],
         "answers_that_came_too_late": [
-            {"number": number, "at": late.at.isoformat(), "answer": late.answer, "why": late.why, "taken_in": late.taken}
+            {
+                "number": number,
+                "at": late.at.isoformat(),
+                "answer": late.answer,
+                "why": late.why,
+                "taken_in": late.taken,
+            }
             for late, number in db.execute(
-                select(RefusedAnswer, FormItem.position).join(FormItem, FormItem.id == RefusedAnswer.form_item_id)
-                .where(RefusedAnswer.sitting_id == s.id).order_by(RefusedAnswer.takeover, RefusedAnswer.sequence)
+                select(RefusedAnswer, FormItem.position)
+                .join(FormItem, FormItem.id == RefusedAnswer.form_item_id)
+                .where(RefusedAnswer.sitting_id == s.id)
+                .order_by(RefusedAnswer.takeover, RefusedAnswer.sequence)
             )
         ],
         "later_attempts": [
-            {"number": a.number, "started": a.started_at.isoformat(), "answers": [kept[0] for kept in a.answers.values()]}
-            for a in db.scalars(select(LaterAttempt).where(LaterAttempt.sitting_id == s.id).order_by(LaterAttempt.number))
+            {
+                "number": a.number,
+                "started": a.started_at.isoformat(),
+                "answers": [kept[0] for kept in a.answers.values()],
+            }
+            for a in db.scalars(
+                select(LaterAttempt).where(LaterAttempt.sitting_id == s.id).order_by(LaterAttempt.number)
+            )
         ],
-    }  # fmt: skip
+    }
 
 
 def erase_person(ctx: Context, actor: Actor, person_id: int, why: str) -> None:

@@ -135,4 +135,4 @@ __all__ = [
     "TimeOn",
     "Verdict",
     "Window",
-]  # fmt: skip
+]

@@ -16,7 +16,7 @@ from bildung.services.shared.jobs import Job
 from bildung.store.models import Standard
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ReportRequest:
     """question: its name. klass: of a list to teach again; None for all classes that are theirs. veiled: names become
     numbers. most: blocks or students at most, for a sample; None for all."""
@@ -33,7 +33,7 @@ class ReportRequest:
         return f"Student {at + 1:02d}" if self.veiled else name
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Work:
     ctx: Context
     actor: Actor

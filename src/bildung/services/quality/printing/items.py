@@ -17,20 +17,47 @@ from bildung.services.quality.judged import Judged
 from bildung.services.quality.printing.asked import Work, on_sheet
 
 ITEMS = [
-    PrintColumn("No.", "whole", 5), PrintColumn("Item", "text", 10), PrintColumn("Standard", "text", 11), PrintColumn("Got it", "share", 7),
-    PrintColumn("", "html", 14, "print"), *on_sheet(("from", "share"), ("to", "share")), PrintColumn("Separates", "coefficient", 8),
+    PrintColumn("No.", "whole", 5),
+    PrintColumn("Item", "text", 10),
+    PrintColumn("Standard", "text", 11),
+    PrintColumn("Got it", "share", 7),
+    PrintColumn("", "html", 14, "print"),
+    *on_sheet(("from", "share"), ("to", "share")),
+    PrintColumn("Separates", "coefficient", 8),
     PrintColumn("Answers", "html", 23, "print"),
-    *on_sheet(("n", "whole"), ("omitted", "whole"), ("not reached", "whole"), ("upper − lower 27 %", "coefficient"), ("alpha without it", "coefficient")),
+    *on_sheet(
+        ("n", "whole"),
+        ("omitted", "whole"),
+        ("not reached", "whole"),
+        ("upper − lower 27 %", "coefficient"),
+        ("alpha without it", "coefficient"),
+    ),
     PrintColumn("Wants a look because", "text"),
-]  # fmt: skip
+]
 ANSWERS = on_sheet(
-    ("No.", "whole"), ("Item", "text"), ("Answer", "text"), ("Key", "text"), ("n", "whole"), ("Share", "share"), ("mean of the rest", "number"),
-    ("With rest", "coefficient"), ("lowest fifth", "share"), ("second", "share"), ("third", "share"), ("fourth", "share"), ("highest fifth", "share"),
-)  # fmt: skip
+    ("No.", "whole"),
+    ("Item", "text"),
+    ("Answer", "text"),
+    ("Key", "text"),
+    ("n", "whole"),
+    ("Share", "share"),
+    ("mean of the rest", "number"),
+    ("With rest", "coefficient"),
+    ("lowest fifth", "share"),
+    ("second", "share"),
+    ("third", "share"),
+    ("fourth", "share"),
+    ("highest fifth", "share"),
+)
 OPTIONS = [
-    PrintColumn("Answer", "text", 22), PrintColumn("n", "whole", 8), PrintColumn("Share", "share", 9), PrintColumn("With rest", "coefficient", 10),
-    PrintColumn("lowest fifth", "share", 10), PrintColumn("highest fifth", "share", 10), PrintColumn("What it says", "text"),
-]  # fmt: skip
+    PrintColumn("Answer", "text", 22),
+    PrintColumn("n", "whole", 8),
+    PrintColumn("Share", "share", 9),
+    PrintColumn("With rest", "coefficient", 10),
+    PrintColumn("lowest fifth", "share", 10),
+    PrintColumn("highest fifth", "share", 10),
+    PrintColumn("What it says", "text"),
+]
 
 
 def about_items(work: Work, every: bool) -> tuple[str, list[Block]]:
@@ -39,18 +66,33 @@ def about_items(work: Work, every: bool) -> tuple[str, list[Block]]:
     analysis, spread = judged.analysis, judged.analysis.distribution
     trusted = analysis.reliability
     figures: list[tuple[str, Kind, Value]] = [
-        ("students", "whole", spread.n), ("items", "whole", spread.k), ("points", "whole", spread.points), ("mean", "number", spread.mean),
-        ("sd", "number", spread.sd), ("median", "number", spread.median), ("std. error", "number", analysis.sem), ("alpha", "coefficient", trusted.alpha),
-        ("omega", "coefficient", trusted.omega), ("lambda 2", "coefficient", trusted.lambda2), ("split half", "coefficient", trusted.split_half),
+        ("students", "whole", spread.n),
+        ("items", "whole", spread.k),
+        ("points", "whole", spread.points),
+        ("mean", "number", spread.mean),
+        ("sd", "number", spread.sd),
+        ("median", "number", spread.median),
+        ("std. error", "number", analysis.sem),
+        ("alpha", "coefficient", trusted.alpha),
+        ("omega", "coefficient", trusted.omega),
+        ("lambda 2", "coefficient", trusted.lambda2),
+        ("split half", "coefficient", trusted.split_half),
         ("KR-21", "coefficient", trusted.kr21),
-    ]  # fmt: skip
+    ]
     problems = frozenset(at for at, f in enumerate(analysis.items) if any(flag.weight == "problem" for flag in f.flags))
     blocks: list[Block] = [
-        KeptTogether([Text("Students by points", "heading"), Drawing(marks.histogram(spread.histogram, spread.points))]),
-        Table("Test", [PrintColumn(name, kind) for name, kind, _ in figures], [[value for *_, value in figures]]),
-        Text("Every item", "part"), Table("Items", ITEMS, [_line(work, at) for at in range(len(judged.rows))], problems),
+        KeptTogether(
+            [Text("Students by points", "heading"), Drawing(marks.histogram(spread.histogram, spread.points))]
+        ),
+        Table(
+            name="Test",
+            columns=[PrintColumn(name, kind) for name, kind, _ in figures],
+            rows=[[value for *_, value in figures]],
+        ),
+        Text("Every item", "part"),
+        Table(name="Items", columns=ITEMS, rows=[_line(work, at) for at in range(len(judged.rows))], strong=problems),
         Text("Item by item" if every else "Items that want a look", "part"),
-    ]  # fmt: skip
+    ]
     wanted = [at for at, found in enumerate(analysis.items) if every or found.sound is False]
     if not wanted:
         blocks.append(Text("No item wants a look."))
@@ -59,7 +101,7 @@ def about_items(work: Work, every: bool) -> tuple[str, list[Block]]:
     for done, at in enumerate(shown):
         work.job.tell("writing items", done, len(shown))
         blocks.append(_block(judged, at, pictures))
-    blocks.append(Table("Answers", ANSWERS, _answers(judged)))
+    blocks.append(Table(name="Answers", columns=ANSWERS, rows=_answers(judged)))
     return "".join(piece.text for piece in judged.finding), blocks
 
 
@@ -70,10 +112,22 @@ def _line(work: Work, at: int) -> list[Value]:
     answers = [(o.option, o.n, o.is_key) for o in found.options if o.kind == "answer"]
     heavy = [flag for flag in found.flags if flag.weight != "note"] or list(found.flags)
     return [
-        row.number, row.item.code, ", ".join(row.item.standards[:1]), f.p, marks.interval(f.p, f.p_ci95, work.asked.settings.watch_line),
-        low, high, f.r_rest, marks.ribbon(answers, f.n_not_reached, 130), f.n, f.n_omitted, f.n_not_reached, f.d27, found.alpha_without,
+        row.number,
+        row.item.code,
+        ", ".join(row.item.standards[:1]),
+        f.p,
+        marks.interval(f.p, f.p_ci95, work.asked.settings.watch_line),
+        low,
+        high,
+        f.r_rest,
+        marks.ribbon(answers, f.n_not_reached, 130),
+        f.n,
+        f.n_omitted,
+        f.n_not_reached,
+        f.d27,
+        found.alpha_without,
         ", ".join(dict.fromkeys(_words(flag) for flag in heavy)),
-    ]  # fmt: skip
+    ]
 
 
 def _words(flag: Flag) -> str:
@@ -99,7 +153,7 @@ def _block(judged: Judged, at: int, pictures: printed.Pictures) -> KeptTogether:
         given = {o.option: o for o in answers if o.n}
         lines = [(name, share, place[name], given[name].is_key) for name, share in curves.curves if name in given]
         inner.append(Drawing(marks.curves(curves.x, lines)))
-    inner.append(Table("", OPTIONS, _options(row.item, found.options)))
+    inner.append(Table(name="", columns=OPTIONS, rows=_options(row.item, found.options)))
     return KeptTogether(inner)
 
 
@@ -110,9 +164,18 @@ def _content(item: BankItem) -> Content:
 def _options(item: BankItem, options: Sequence[OptionRow]) -> list[list[Value]]:
     notes = {m.answer: m.note for m in item.behind.misconceptions}
     return [
-        [(o.option or "omitted") + (" (key)" if o.is_key else ""), o.n, o.share, o.r_rest, o.fifths[0], o.fifths[4], notes.get(o.option, "")]
-        for o in options if o.kind == "answer"
-    ]  # fmt: skip
+        [
+            (o.option or "omitted") + (" (key)" if o.is_key else ""),
+            o.n,
+            o.share,
+            o.r_rest,
+            o.fifths[0],
+            o.fifths[4],
+            notes.get(o.option, ""),
+        ]
+        for o in options
+        if o.kind == "answer"
+    ]
 
 
 def _answers(judged: Judged) -> list[list[Value]]:

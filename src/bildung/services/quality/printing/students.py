@@ -25,9 +25,11 @@ def who_answered(work: Work) -> tuple[str, list[Block]]:
         range(len(found.students)), key=lambda at: (found.students[at].klass, -(found.students[at].share or -1.0))
     )
     columns = [
-        PrintColumn("Student", "text", 17), PrintColumn("Points", "points", 6), *(PrintColumn(str(i.number), "html", only="print") for i in found.items),
+        PrintColumn("Student", "text", 17),
+        PrintColumn("Points", "points", 6),
+        *(PrintColumn(str(i.number), "html", only="print") for i in found.items),
         *on_sheet(*((f"{i.number} {i.item}", "text") for i in found.items)),
-    ]  # fmt: skip
+    ]
     blocks: list[Block] = [Text(KEY, "small")]
     for klass in dict.fromkeys(found.students[at].klass for at in order):
         mine = [at for at in order if found.students[at].klass == klass][: asked.most and 8 * asked.most]
@@ -40,7 +42,7 @@ def who_answered(work: Work) -> tuple[str, list[Block]]:
             ]
             whole = [grid.cell_text(i, code) for i, code in zip(found.items, codes, strict=True)]
             rows.append([asked.name(s.name, s.alias), s.earned if s.share is not None else None, *cells, *whole])
-        blocks += [Text(klass, "part"), Table("Answers", columns, rows)]
+        blocks += [Text(klass, "part"), Table(name="Answers", columns=columns, rows=rows)]
     return found.finding, blocks
 
 
@@ -82,14 +84,42 @@ def how_each_did(work: Work) -> tuple[str, list[Block]]:
         )
         odd = ", ".join(str(found.items[place].number) for place in s.unexpected)
         blocks += [
-            Text(f"{name}, {s.klass}", "part"), Text(total + (f". Unexpected: item {odd}." if odd else ".")),
-            Table("", [PrintColumn("Standard"), PrintColumn("Code"), PrintColumn("Points", "points"), PrintColumn("of", "points"), PrintColumn("Share", "share")], rows),
-            Table("", [PrintColumn("No.", "whole", 7), PrintColumn("About", "text", 45), PrintColumn("Answered", "text", 24), PrintColumn("Right", "text")], _missed(found, at, texts)),
+            Text(f"{name}, {s.klass}", "part"),
+            Text(total + (f". Unexpected: item {odd}." if odd else ".")),
+            Table(
+                name="",
+                columns=[
+                    PrintColumn("Standard"),
+                    PrintColumn("Code"),
+                    PrintColumn("Points", "points"),
+                    PrintColumn("of", "points"),
+                    PrintColumn("Share", "share"),
+                ],
+                rows=rows,
+            ),
+            Table(
+                name="",
+                columns=[
+                    PrintColumn("No.", "whole", 7),
+                    PrintColumn("About", "text", 45),
+                    PrintColumn("Answered", "text", 24),
+                    PrintColumn("Right", "text"),
+                ],
+                rows=_missed(found, at, texts),
+            ),
             NextPage(),
-        ]  # fmt: skip
+        ]
         sheet += [[name, s.klass, *row_] for row_ in rows]
-    columns = on_sheet(("Student", "text"), ("Class", "text"), ("Standard", "text"), ("Code", "text"), ("Points", "points"), ("of", "points"), ("Share", "share"))  # fmt: skip
-    return found.finding, [*blocks[:-1], Table("By standard", columns, sheet)]
+    columns = on_sheet(
+        ("Student", "text"),
+        ("Class", "text"),
+        ("Standard", "text"),
+        ("Code", "text"),
+        ("Points", "points"),
+        ("of", "points"),
+        ("Share", "share"),
+    )
+    return found.finding, [*blocks[:-1], Table(name="By standard", columns=columns, rows=sheet)]
 
 
 def _missed(found: grid.Grid, at: int, texts: dict[str, str]) -> list[list[Value]]:
@@ -128,9 +158,16 @@ def to_teach_again(work: Work) -> tuple[str, list[Block]]:
             blocks.append(_standard(s, names, asked.settings.watch_line))
         if not found.standards:
             blocks.append(Text("Nothing is under the watch line."))
-    columns = on_sheet(("Class", "text"), ("Code", "text"), ("Standard", "text"), ("Student", "text"), ("Points", "points"), ("of", "points"))  # fmt: skip
+    columns = on_sheet(
+        ("Class", "text"),
+        ("Code", "text"),
+        ("Standard", "text"),
+        ("Student", "text"),
+        ("Points", "points"),
+        ("of", "points"),
+    )
     many = f"{len(classes)} classes, each with what is under the watch line of {percent(asked.settings.watch_line)}."
-    return first.finding if one else many, [*blocks, Table("Who needs what", columns, needs)]
+    return first.finding if one else many, [*blocks, Table(name="Who needs what", columns=columns, rows=needs)]
 
 
 def _standard(s: reteach.ToTeach, names: list[str], line: float) -> KeptTogether:
@@ -142,9 +179,12 @@ def _standard(s: reteach.ToTeach, names: list[str], line: float) -> KeptTogether
         else "over the line as a whole"
     )
     inner: list[Block] = [
-        Text(f"{s.text or s.standard} ({s.standard})", "heading"), Drawing(marks.interval(s.share, s.ci95, line, 160)),
-        Text(f"{percent(s.share)} of the points, {sure}. {len(s.need)} of {s.n} need it: {', '.join(names) or 'nobody'}."),
-    ]  # fmt: skip
+        Text(f"{s.text or s.standard} ({s.standard})", "heading"),
+        Drawing(marks.interval(s.share, s.ci95, line, 160)),
+        Text(
+            f"{percent(s.share)} of the points, {sure}. {len(s.need)} of {s.n} need it: {', '.join(names) or 'nobody'}."
+        ),
+    ]
     for item in s.items:
         said = "; ".join(f"{w.answer} by {w.n}{f' ({w.note})' if w.note else ''}" for w in item.wrong[:3])
         tail = ". Look at the item first." if item.flagged else "."

@@ -35,7 +35,7 @@ def side_by_side(work: Work) -> tuple[str, list[Block]]:
         blocks += [
             Text(f"By {of}", "part"),
             *(said or [Text("Nothing is called out.")]),
-            Table(f"By {of}", columns, rows),
+            Table(name=f"By {of}", columns=columns, rows=rows),
         ]
     blocks.append(Text("At the size of a class this is an order in which to talk, not a verdict.", "small"))
     return min(leads, key=lambda said: said[0])[1], blocks
@@ -76,35 +76,89 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
     ]
     blocks: list[Block] = [
         Text("The total", "part"),
-        Table("Coefficients", [PrintColumn("Coefficient"), PrintColumn("Value", "coefficient"), PrintColumn("from", "coefficient"), PrintColumn("to", "coefficient"), PrintColumn("Not stated because")], coefficients, fitted=True),
-        Text(f"Standard error {decimal(t.sem)} points."), Text("Pass lines", "part"),
-        Table("Pass lines", [PrintColumn("Line"), PrintColumn("Points", "number"), PrintColumn("Pass", "share"), PrintColumn("Right side", "share"), PrintColumn("Would agree", "share"), PrintColumn("In words")], cuts),
+        Table(
+            name="Coefficients",
+            columns=[
+                PrintColumn("Coefficient"),
+                PrintColumn("Value", "coefficient"),
+                PrintColumn("from", "coefficient"),
+                PrintColumn("to", "coefficient"),
+                PrintColumn("Not stated because"),
+            ],
+            rows=coefficients,
+            fitted=True,
+        ),
+        Text(f"Standard error {decimal(t.sem)} points."),
+        Text("Pass lines", "part"),
+        Table(
+            name="Pass lines",
+            columns=[
+                PrintColumn("Line"),
+                PrintColumn("Points", "number"),
+                PrintColumn("Pass", "share"),
+                PrintColumn("Right side", "share"),
+                PrintColumn("Would agree", "share"),
+                PrintColumn("In words"),
+            ],
+            rows=cuts,
+        ),
         Text("Parts", "part"),
-        Table("Parts", [PrintColumn("Part"), PrintColumn("Items", "whole"), PrintColumn("Mean", "share"), PrintColumn("Reliability", "coefficient"), PrintColumn("of itself", "coefficient"), PrintColumn("by the total", "coefficient"), PrintColumn("In words")], parts),
+        Table(
+            name="Parts",
+            columns=[
+                PrintColumn("Part"),
+                PrintColumn("Items", "whole"),
+                PrintColumn("Mean", "share"),
+                PrintColumn("Reliability", "coefficient"),
+                PrintColumn("of itself", "coefficient"),
+                PrintColumn("by the total", "coefficient"),
+                PrintColumn("In words"),
+            ],
+            rows=parts,
+        ),
         Text("Another length", "part"),
-        Table("Length", [PrintColumn("Items", "whole"), PrintColumn("Reliability", "coefficient")], [[length.items, length.reliability] for length in t.lengths], fitted=True),
-        Text("One thing or several", "part"), Text(found.dimensions_say), Text("Time", "part"), Text(time.finding),
-    ]  # fmt: skip
+        Table(
+            name="Length",
+            columns=[PrintColumn("Items", "whole"), PrintColumn("Reliability", "coefficient")],
+            rows=[[length.items, length.reliability] for length in t.lengths],
+            fitted=True,
+        ),
+        Text("One thing or several", "part"),
+        Text(found.dimensions_say),
+        Text("Time", "part"),
+        Text(time.finding),
+    ]
     if t.errors:
         errors: list[list[Value]] = [[e.score, e.error, e.students] for e in t.errors]
         blocks.append(
             Table(
-                "Error by score",
-                [
+                name="Error by score",
+                columns=[
                     PrintColumn("Score", "points"),
                     PrintColumn("Standard error", "number"),
                     PrintColumn("Students", "whole"),
                 ],
-                errors,
+                rows=errors,
                 fitted=True,
             )
         )
     if found.coverage:
         covered: list[list[Value]] = [[c.name, c.low, c.high, c.have, c.sound] for c in found.coverage]
         blocks += [
-            Text("Covered as planned", "part"), Text(found.coverage_says),
-            Table("Coverage", [PrintColumn("The blueprint wants"), PrintColumn("from", "points"), PrintColumn("to", "points"), PrintColumn("On the form", "points"), PrintColumn("Sound", "points")], covered),
-        ]  # fmt: skip
+            Text("Covered as planned", "part"),
+            Text(found.coverage_says),
+            Table(
+                name="Coverage",
+                columns=[
+                    PrintColumn("The blueprint wants"),
+                    PrintColumn("from", "points"),
+                    PrintColumn("to", "points"),
+                    PrintColumn("On the form", "points"),
+                    PrintColumn("Sound", "points"),
+                ],
+                rows=covered,
+            ),
+        ]
     return found.finding, blocks
 
 

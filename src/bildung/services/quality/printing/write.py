@@ -18,7 +18,7 @@ from bildung.services.shared.errors import Conflict, Invalid, NotAllowed
 from bildung.services.shared.jobs import Job
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class QuestionKind:
     """A report by what it answers. named: students are named in it. wide: on wide pages."""
 
@@ -33,15 +33,64 @@ class QuestionKind:
 QUESTIONS = {
     q.name: q
     for q in (
-        QuestionKind("test", "What was wrong with the test?", "how points fell, every item in a line, and a block for each that wants a look", False, False, lambda work: items.about_items(work, False)),
-        QuestionKind("items", "What did every item do?", "a block for every item: as it was asked, its answers, whom they drew", False, False, lambda work: items.about_items(work, True)),
-        QuestionKind("classes", "The question or the teaching?", "classes side by side, by standard and by item, and what stands out", False, True, whole.side_by_side),
-        QuestionKind("trust", "How far can the total be trusted?", "reliability, exactness, pass lines, parts, length, time", False, False, whole.how_far),
-        QuestionKind("answers", "Who answered what?", "students by items: what was wrong and how, unexpected answers marked", True, True, students.who_answered),
-        QuestionKind("students", "How did each student do?", "a page for each: points by standard, what was missed, what was unexpected", True, False, students.how_each_did),
-        QuestionKind("reteach", "What is to be taught again, and to whom?", "by class: what is under the watch line, the common wrong answers, who needs it", True, False, students.to_teach_again),
+        QuestionKind(
+            name="test",
+            asks="What was wrong with the test?",
+            says="how points fell, every item in a line, and a block for each that wants a look",
+            named=False,
+            wide=False,
+            write=lambda work: items.about_items(work, False),
+        ),
+        QuestionKind(
+            name="items",
+            asks="What did every item do?",
+            says="a block for every item: as it was asked, its answers, whom they drew",
+            named=False,
+            wide=False,
+            write=lambda work: items.about_items(work, True),
+        ),
+        QuestionKind(
+            name="classes",
+            asks="The question or the teaching?",
+            says="classes side by side, by standard and by item, and what stands out",
+            named=False,
+            wide=True,
+            write=whole.side_by_side,
+        ),
+        QuestionKind(
+            name="trust",
+            asks="How far can the total be trusted?",
+            says="reliability, exactness, pass lines, parts, length, time",
+            named=False,
+            wide=False,
+            write=whole.how_far,
+        ),
+        QuestionKind(
+            name="answers",
+            asks="Who answered what?",
+            says="students by items: what was wrong and how, unexpected answers marked",
+            named=True,
+            wide=True,
+            write=students.who_answered,
+        ),
+        QuestionKind(
+            name="students",
+            asks="How did each student do?",
+            says="a page for each: points by standard, what was missed, what was unexpected",
+            named=True,
+            wide=False,
+            write=students.how_each_did,
+        ),
+        QuestionKind(
+            name="reteach",
+            asks="What is to be taught again, and to whom?",
+            says="by class: what is under the watch line, the common wrong answers, who needs it",
+            named=True,
+            wide=False,
+            write=students.to_teach_again,
+        ),
     )
-}  # fmt: skip
+}
 
 
 def question_of(name: str) -> QuestionKind:
@@ -60,7 +109,7 @@ def write(ctx: Context, actor: Actor, asked: ReportRequest, job: Job) -> tuple[D
     judged = judge(ctx, actor, asked.wanted, asked.settings, job)
     if not judged.analysis.table.n:
         raise Conflict("nobody has handed in yet; there is nothing to report")
-    lead, blocks = question.write(Work(ctx, actor, asked, judged, job))
+    lead, blocks = question.write(Work(ctx=ctx, actor=actor, asked=asked, judged=judged, job=job))
     where = " · ".join(choices(ctx, actor, asked.wanted).words)
     names = "" if not question.named else ", names are veiled" if asked.veiled else ", names students"
     with ctx.store.read() as db:
@@ -70,5 +119,7 @@ def write(ctx: Context, actor: Actor, asked: ReportRequest, job: Job) -> tuple[D
         ("Students counted", str(judged.analysis.distribution.n)),
         ("Watch line", percent(asked.settings.watch_line)),
     ]
-    document = Document(question.asks, lead, where, foot, blocks, question.wide, facts)
+    document = Document(
+        title=question.asks, lead=lead, where=where, foot=foot, blocks=blocks, wide=question.wide, facts=facts
+    )
     return document, [o.id for o in judged.scoped.chosen]

@@ -31,10 +31,24 @@ COLUMNS = (
     "item owner_id INTEGER CONSTRAINT fk_item_owner_id REFERENCES person (id)",
 )
 TABLES = (
-    "taught", "lesson_standard", "group_staff", "group_member", "student_group", "records_run", "lesson", "join_request",
-    "family_link", "consent", "attribute_value", "accommodation", "course_plan", "closed_days", "setting", "school_year",
+    "taught",
+    "lesson_standard",
+    "group_staff",
+    "group_member",
+    "student_group",
+    "records_run",
+    "lesson",
+    "join_request",
+    "family_link",
+    "consent",
+    "attribute_value",
+    "accommodation",
+    "course_plan",
+    "closed_days",
+    "setting",
+    "school_year",
     "attribute",
-)  # fmt: skip
+)
 
 
 def upgrade() -> None:
