@@ -127,7 +127,6 @@ def together(modules: list[str] | None, parts: list[str], measure: bool = False)
             taker.start()
         for taker in takers:
             taker.join()
-    print("".join(total.said), end="")
     for seconds, name in sorted(total.took, reverse=True)[:10]:
         print(f"  {seconds:6.1f} s  {name}")
     print(f"  {time.monotonic() - began:6.1f} s  all, by {len(takers)} processes")
@@ -209,6 +208,7 @@ def _serve_worker(waiting: deque[str], total: Tally, lock: threading.Lock, env: 
             found = Tally(**json.loads(line))
             with lock:
                 total.add(found)
+                print("".join(found.said), end="")
                 print(
                     f"{name}: {found.passed + found.failed} in {sum(s for s, _ in found.took):.1f} s"
                     + (f", {found.failed} FAILED" if found.failed else ""),

@@ -86,7 +86,7 @@ class Following(WorldCase):
         run = self.look()
         self.assertFalse(run.bulk)
         page = fromsystem.records_page(self.ctx, self.boss)
-        said = {(line["what"], line["label"], line["fate"]) for line in page.lines}
+        said = {(line.what, line.label, line.fate) for line in page.lines}
         self.assertIn(("person", "Anouk Tideswell", "added"), said)
         self.assertTrue(any("Hallam-Wray" in label for _, label, _ in said))
         self.assertEqual(self.students(), 362, "one came, one left")

@@ -131,56 +131,136 @@
 	<div class="my-auto grid gap-5 py-6 md:grid-cols-[1.15fr_1fr]">
 		<section class="sheet flex flex-col p-6 md:p-9">
 			<h1 class="!text-[26px]">Sit a test</h1>
-			<p class="mt-1 mb-6 text-[17px] text-ink2">The session's code is on the board, your own code on your card. With your class's code you reach your own page.</p>
+			<p class="mt-1 mb-6 text-[17px] text-ink2">
+				The session's code is on the board, your own code on your card. With your class's code you reach your own page.
+			</p>
 			{#if waiting}
 				<div class="mb-5 border-l-4 border-petrol bg-wash px-4 py-3 text-[16px]" role="status">
-					{#if waiting.state === 'waiting'}You wait to be let into {waiting.klass}. Your teacher decides; keep this page or come back to it.
-					{:else if waiting.state === 'let_in'}You are in {waiting.klass}. Your teacher has your sign-in code. <button class="btn mt-2" onclick={forget}>Close</button>
-					{:else}You were not let into {waiting.klass}. Ask your teacher. <button class="btn mt-2" onclick={forget}>All right</button>{/if}
+					{#if waiting.state === 'waiting'}You wait to be let into {waiting.klass}. Your teacher decides; keep this page
+						or come back to it.
+					{:else if waiting.state === 'let_in'}You are in {waiting.klass}. Your teacher has your sign-in code.
+						<button class="btn mt-2" onclick={forget}>Close</button>
+					{:else}You were not let into {waiting.klass}. Ask your teacher.
+						<button class="btn mt-2" onclick={forget}>All right</button>{/if}
 				</div>
 			{/if}
 			{#if who}
-				<div bind:this={asking} tabindex="-1" class="flex flex-col gap-4 !outline-none" role="group" aria-labelledby="asked">
+				<div
+					bind:this={asking}
+					tabindex="-1"
+					class="flex flex-col gap-4 !outline-none"
+					role="group"
+					aria-labelledby="asked"
+				>
 					<p id="asked" class="text-[17px]">Are you <b class="block text-[30px] leading-tight">{who.name}</b></p>
-					<p class="text-[17px] text-ink2">{#if who.title}{who.title}, {who.klass}.{#if who.resumes} You have started already{who.answered ? ` and answered ${who.answered} ${who.answered === 1 ? 'question' : 'questions'}` : ''}; you go on from there.{/if}{:else}{who.klass}{/if}</p>
+					<p class="text-[17px] text-ink2">
+						{#if who.title}{who.title}, {who.klass}.{#if who.resumes}
+								You have started already{who.answered
+									? ` and answered ${who.answered} ${who.answered === 1 ? 'question' : 'questions'}`
+									: ''}; you go on from there.{/if}{:else}{who.klass}{/if}
+					</p>
 					<div class="flex flex-wrap gap-3">
-						<button class="btn primary !min-h-[52px] !px-6 !text-[18px]" disabled={busy} onclick={join}>{who.title ? (who.resumes ? 'Yes, go on' : 'Yes, start') : 'Yes, that is me'}</button>
+						<button class="btn primary !min-h-[52px] !px-6 !text-[18px]" disabled={busy} onclick={join}
+							>{who.title ? (who.resumes ? 'Yes, go on' : 'Yes, start') : 'Yes, that is me'}</button
+						>
 						<button class="btn !min-h-[52px] !px-5 !text-[18px]" onclick={notMe}>No, that is not me</button>
 					</div>
 				</div>
 			{:else}
-			<form onsubmit={look} class="flex flex-col gap-4">
-				<label class="block text-[16px]">
-					Code of the session or class
-					<input class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase" bind:value={sessionCode} autocomplete="off" autocapitalize="characters" spellcheck="false" maxlength="12" required />
-				</label>
-				<label class="block text-[16px]">
-					Your own code
-					<input class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase" id="own-code" bind:value={ownCode} autocomplete="off" autocapitalize="characters" spellcheck="false" maxlength="12" required />
-				</label>
-				<Notice text={studentProblem} />
-				<button class="btn primary !min-h-[52px] justify-center !text-[18px]" disabled={busy}>Next</button>
-			</form>
+				<form onsubmit={look} class="flex flex-col gap-4">
+					<label class="block text-[16px]">
+						Code of the session or class
+						<input
+							class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase"
+							bind:value={sessionCode}
+							autocomplete="off"
+							autocapitalize="characters"
+							spellcheck="false"
+							maxlength="12"
+							required
+						/>
+					</label>
+					<label class="block text-[16px]">
+						Your own code
+						<input
+							class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase"
+							id="own-code"
+							bind:value={ownCode}
+							autocomplete="off"
+							autocapitalize="characters"
+							spellcheck="false"
+							maxlength="12"
+							required
+						/>
+					</label>
+					<Notice text={studentProblem} />
+					<button class="btn primary !min-h-[52px] justify-center !text-[18px]" disabled={busy}>Next</button>
+				</form>
 			{/if}
 			{#if joining}
 				<form class="mt-5 flex flex-col gap-3 border-t border-hair pt-4" onsubmit={ask}>
-					<label class="block text-[16px]">Class code<input class="input !min-h-[46px] !font-mono !text-[20px] uppercase" bind:value={newcomer.code} autocomplete="off" maxlength="12" required /></label>
-					<label class="block text-[16px]">Given name<input class="input !min-h-[46px] !text-[18px]" bind:value={newcomer.given} maxlength="60" autocomplete="given-name" required /></label>
-					<label class="block text-[16px]">Family name<input class="input !min-h-[46px] !text-[18px]" bind:value={newcomer.family} maxlength="60" autocomplete="family-name" required /></label>
-					<div class="flex gap-2"><button class="btn primary !min-h-[46px] !text-[16px]">Ask to join</button><button type="button" class="btn !min-h-[46px]" onclick={() => (joining = false)}>Leave it</button></div>
+					<label class="block text-[16px]"
+						>Class code<input
+							class="input !min-h-[46px] !font-mono !text-[20px] uppercase"
+							bind:value={newcomer.code}
+							autocomplete="off"
+							maxlength="12"
+							required
+						/></label
+					>
+					<label class="block text-[16px]"
+						>Given name<input
+							class="input !min-h-[46px] !text-[18px]"
+							bind:value={newcomer.given}
+							maxlength="60"
+							autocomplete="given-name"
+							required
+						/></label
+					>
+					<label class="block text-[16px]"
+						>Family name<input
+							class="input !min-h-[46px] !text-[18px]"
+							bind:value={newcomer.family}
+							maxlength="60"
+							autocomplete="family-name"
+							required
+						/></label
+					>
+					<div class="flex gap-2">
+						<button class="btn primary !min-h-[46px] !text-[16px]">Ask to join</button><button
+							type="button"
+							class="btn !min-h-[46px]"
+							onclick={() => (joining = false)}>Leave it</button
+						>
+					</div>
 				</form>
-			{:else if !waiting && !who}<button class="btn quiet mt-3 self-start !px-0 !text-[15px]" onclick={() => (joining = true)}>New here? Ask to join a class</button>{/if}
+			{:else if !waiting && !who}<button
+					class="btn quiet mt-3 self-start !px-0 !text-[15px]"
+					onclick={() => (joining = true)}>New here? Ask to join a class</button
+				>{/if}
 		</section>
 		<section class="flex flex-col gap-4 p-2 md:p-6">
 			<h2 class="!text-[18px]">Staff and families</h2>
 			<form onsubmit={signIn} class="flex flex-col gap-3">
 				<label class="field">Name<input class="input" bind:value={username} autocomplete="username" required /></label>
-				<label class="field">Password<input class="input" type="password" bind:value={password} autocomplete="current-password" required /></label>
-				<label class="flex min-h-[26px] items-center gap-2 text-[13.5px]"><input type="checkbox" class="accent-petrol" bind:checked={endOthers} /> Sign out my other devices</label>
+				<label class="field"
+					>Password<input
+						class="input"
+						type="password"
+						bind:value={password}
+						autocomplete="current-password"
+						required
+					/></label
+				>
+				<label class="flex min-h-[26px] items-center gap-2 text-[13.5px]"
+					><input type="checkbox" class="accent-petrol" bind:checked={endOthers} /> Sign out my other devices</label
+				>
 				<Notice text={staffProblem} />
 				<button class="btn primary justify-center" disabled={busy}>Sign in</button>
 			</form>
-			{#if welcome?.provider}<a class="btn justify-center" href="/api/signin/provider" data-sveltekit-reload>Sign in with {welcome.provider}</a>{/if}
+			{#if welcome?.provider}<a class="btn justify-center" href="/api/signin/provider" data-sveltekit-reload
+					>Sign in with {welcome.provider}</a
+				>{/if}
 			{#if welcome?.demo_people.length}
 				<div class="border-t border-hair pt-3">
 					<p class="small mb-2">These data are made up. Sign in as</p>
@@ -202,9 +282,26 @@
 			{/if}
 		</section>
 	</div>
-	<svg class="pointer-events-none fixed inset-x-0 bottom-0 -z-10 h-[150px] w-full" viewBox="0 0 1280 150" preserveAspectRatio="none" aria-hidden="true">
-		<path d="M0 92C140 60 260 30 400 58S640 120 800 84 1090 20 1280 64V150H0Z" fill="var(--color-relief5)" opacity=".35" />
-		<path d="M0 116C180 96 300 62 460 88S700 138 860 108 1120 62 1280 92V150H0Z" fill="var(--color-relief4)" opacity=".45" />
-		<path d="M0 136C200 124 330 96 500 114S760 148 920 130 1140 104 1280 118V150H0Z" fill="var(--color-relief3)" opacity=".5" />
+	<svg
+		class="pointer-events-none fixed inset-x-0 bottom-0 -z-10 h-[150px] w-full"
+		viewBox="0 0 1280 150"
+		preserveAspectRatio="none"
+		aria-hidden="true"
+	>
+		<path
+			d="M0 92C140 60 260 30 400 58S640 120 800 84 1090 20 1280 64V150H0Z"
+			fill="var(--color-relief5)"
+			opacity=".35"
+		/>
+		<path
+			d="M0 116C180 96 300 62 460 88S700 138 860 108 1120 62 1280 92V150H0Z"
+			fill="var(--color-relief4)"
+			opacity=".45"
+		/>
+		<path
+			d="M0 136C200 124 330 96 500 114S760 148 920 130 1140 104 1280 118V150H0Z"
+			fill="var(--color-relief3)"
+			opacity=".5"
+		/>
 	</svg>
 </main>

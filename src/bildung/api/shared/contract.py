@@ -34,6 +34,7 @@ def install(app: FastAPI) -> None:
                     schemas[name]["required"] = list(schemas[name]["properties"])
                     for field in schemas[name]["properties"].values():
                         field.pop("default", None)
+            _pairs_as_lists(document)
         return app.openapi_schema or {}
 
     app.openapi = openapi  # type: ignore[method-assign]
@@ -54,3 +55,17 @@ def _named(paths: dict[str, Any], part: str, schemas: dict[str, Any]) -> set[str
         elif isinstance(value, list):
             waiting += value
     return found
+
+
+def _pairs_as_lists(value: Any) -> None:
+    """A pair of two numbers is said as a list of numbers with its length, which clients read more easily."""
+    if isinstance(value, dict):
+        kinds = value.get("prefixItems")
+        if kinds and all(kind == kinds[0] for kind in kinds):
+            value["items"] = kinds[0]
+            del value["prefixItems"]
+        for part in value.values():
+            _pairs_as_lists(part)
+    elif isinstance(value, list):
+        for part in value:
+            _pairs_as_lists(part)

@@ -33,7 +33,7 @@ PERMISSIONS = ", ".join(
         "xr-spatial-tracking",
     )
 )
-BUILD = Path(__file__).parents[3] / "ui" / "build"
+BUILD = Path(__file__).parents[4] / "ui" / "build"
 
 
 def content_policy(index: str) -> str:

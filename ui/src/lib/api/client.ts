@@ -20,7 +20,11 @@ export const tokens = { staff: '', sitting: '', own: '' };
 
 const guard: Middleware = {
 	onRequest({ request, schemaPath }) {
-		const whose = schemaPath.startsWith('/api/sit/') ? 'sitting' : /^\/api\/(own|family)/.test(schemaPath) ? 'own' : 'staff';
+		const whose = schemaPath.startsWith('/api/sit/')
+			? 'sitting'
+			: /^\/api\/(own|family)/.test(schemaPath)
+				? 'own'
+				: 'staff';
 		if (request.method !== 'GET') request.headers.set('x-bildung-csrf', tokens[whose]);
 		return request;
 	},
@@ -51,7 +55,9 @@ export async function body<T>(answer: Promise<{ data?: T }>): Promise<T> {
 
 /** What was asked for cannot be shown, in the server's words alone: a heading needs no title of its own. */
 export function plainly(error: unknown): string {
-	return error instanceof Problem ? `${error.detail[0]?.toUpperCase() ?? ''}${error.detail.slice(1)}.`.replace(/\.\.$/, '.') : said(error);
+	return error instanceof Problem
+		? `${error.detail[0]?.toUpperCase() ?? ''}${error.detail.slice(1)}.`.replace(/\.\.$/, '.')
+		: said(error);
 }
 
 /** A sentence for the person, whatever went wrong. */

@@ -8,18 +8,33 @@
 	let host = $state<HTMLDivElement>();
 	let field: import('mathlive').MathfieldElement | undefined;
 	let problem = $state('');
-	const READY = [['½', '\\frac{#?}{#?}', 'Fraction'], ['x²', '#?^{#?}', 'Power'], ['√', '\\sqrt{#?}', 'Root'], ['×', '\\times', 'Times'], ['÷', '\\div', 'Divided by'], ['≤', '\\le', 'At most'], ['≥', '\\ge', 'At least'], ['°', '^{\\circ}', 'Degrees'], ['π', '\\pi', 'Pi'], ['( )', '\\left(#?\\right)', 'Brackets']] as const;
+	const READY = [
+		['½', '\\frac{#?}{#?}', 'Fraction'],
+		['x²', '#?^{#?}', 'Power'],
+		['√', '\\sqrt{#?}', 'Root'],
+		['×', '\\times', 'Times'],
+		['÷', '\\div', 'Divided by'],
+		['≤', '\\le', 'At most'],
+		['≥', '\\ge', 'At least'],
+		['°', '^{\\circ}', 'Degrees'],
+		['π', '\\pi', 'Pi'],
+		['( )', '\\left(#?\\right)', 'Brackets']
+	] as const;
 
 	onMount(() => {
 		void (async () => {
 			try {
-				const [{ MathfieldElement, convertLatexToMathMl: _ }, { MathMLToLaTeX }] = await Promise.all([import('mathlive'), import('mathml-to-latex')]);
+				const [{ MathfieldElement, convertLatexToMathMl: _ }, { MathMLToLaTeX }] = await Promise.all([
+					import('mathlive'),
+					import('mathml-to-latex')
+				]);
 				MathfieldElement.fontsDirectory = null;
 				MathfieldElement.soundsDirectory = null;
 				field = new MathfieldElement();
 				field.mathVirtualKeyboardPolicy = 'manual';
 				field.className = 'formula-field';
 				field.setAttribute('aria-label', 'Formula');
+				// eslint-disable-next-line svelte/no-dom-manipulating -- the field is a web component that Svelte does not know
 				host?.replaceChildren(field);
 				field.menuItems = [];
 				field.value = mathml ? MathMLToLaTeX.convert(mathml) : '';
@@ -46,11 +61,20 @@
 <Dialog.Root open onOpenChange={(open) => !open && onclose()}>
 	<Dialog.Portal>
 		<Dialog.Overlay class="fixed inset-0 z-40 bg-[#16242a66]" />
-		<Dialog.Content class="sheet fixed top-[20vh] left-1/2 z-50 w-[min(560px,92vw)] -translate-x-1/2 p-5" onOpenAutoFocus={(e) => e.preventDefault()}>
+		<Dialog.Content
+			class="sheet fixed top-[20vh] left-1/2 z-50 w-[min(560px,92vw)] -translate-x-1/2 p-5"
+			onOpenAutoFocus={(e) => e.preventDefault()}
+		>
 			<Dialog.Title class="mb-2 text-[16px] font-semibold">Formula</Dialog.Title>
 			<div bind:this={host} class="min-h-[52px] rounded border border-[#8d9b98] px-2 py-1 text-[24px]"></div>
 			<div class="mt-2 flex flex-wrap gap-1">
-				{#each READY as [face, latex, title] (title)}<button type="button" class="btn" {title} aria-label={title} onclick={() => (field?.insert(latex), field?.focus())}>{face}</button>{/each}
+				{#each READY as [face, latex, title] (title)}<button
+						type="button"
+						class="btn"
+						{title}
+						aria-label={title}
+						onclick={() => (field?.insert(latex), field?.focus())}>{face}</button
+					>{/each}
 			</div>
 			{#if problem}<p class="mt-2 text-vermilion" role="alert">{problem}</p>{/if}
 			<p class="small mt-2">Type as on paper: 1/2 makes a fraction, ^ goes up, arrow keys leave it.</p>

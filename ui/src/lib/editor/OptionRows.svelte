@@ -4,7 +4,15 @@
 	import RichField from './RichField.svelte';
 
 	/** A list of things to choose, order or match, to be written, moved, added and taken away. */
-	let { options, what, least = 2, lead, tail, fresh, onchange }: {
+	let {
+		options,
+		what,
+		least = 2,
+		lead,
+		tail,
+		fresh,
+		onchange
+	}: {
 		options: Option[];
 		what: string;
 		least?: number;
@@ -19,13 +27,32 @@
 	<div class="mb-1.5 flex items-start gap-2">
 		{@render lead?.(option)}
 		<div class="min-w-0 flex-1">
-			<RichField html={option.html} label="{what} {option.id}" small onchange={(html) => onchange(options.map((o) => (o.id === option.id ? { ...o, html } : o)))} />
+			<RichField
+				html={option.html}
+				label="{what} {option.id}"
+				small
+				onchange={(html) => onchange(options.map((o) => (o.id === option.id ? { ...o, html } : o)))}
+			/>
 			{@render tail?.(option)}
 		</div>
 		<div class="flex flex-none">
-			<button type="button" class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]" aria-label="{what} {option.id} up" disabled={at === 0} onclick={() => onchange(moved(options, at, at - 1))}>↑</button>
-			<button type="button" class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]" aria-label="{what} {option.id} away" disabled={options.length <= least} onclick={() => onchange(options.filter((o) => o.id !== option.id))}>×</button>
+			<button
+				type="button"
+				class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]"
+				aria-label="{what} {option.id} up"
+				disabled={at === 0}
+				onclick={() => onchange(moved(options, at, at - 1))}>↑</button
+			>
+			<button
+				type="button"
+				class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]"
+				aria-label="{what} {option.id} away"
+				disabled={options.length <= least}
+				onclick={() => onchange(options.filter((o) => o.id !== option.id))}>×</button
+			>
 		</div>
 	</div>
 {/each}
-<button type="button" class="btn quiet !px-0" onclick={() => onchange([...options, { id: fresh(), html: '' }])}>Another {what}</button>
+<button type="button" class="btn quiet !px-0" onclick={() => onchange([...options, { id: fresh(), html: '' }])}
+	>Another {what}</button
+>

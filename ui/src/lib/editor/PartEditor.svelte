@@ -14,12 +14,24 @@
 	const several = $derived(content.shown.parts.length > 1);
 	const before = $derived(content.shown.parts.slice(0, at).map((p) => p.id));
 	const separator = $derived(part.type === 'choice' && part.most !== 1 ? '+' : '|');
-	const keys = $derived(scoring.key.split(/[|+]/).map((k) => k.trim()).filter(Boolean));
+	const keys = $derived(
+		scoring.key
+			.split(/[|+]/)
+			.map((k) => k.trim())
+			.filter(Boolean)
+	);
 	const accepted = $derived(scoring.key.split('~')[0] ?? '');
 	const tolerance = $derived(scoring.key.split('~')[1] ?? '');
 	const matched = $derived(pairs(scoring.key));
 	const places = $derived(scoring.key.split('>').map((k) => k.trim()));
-	const picks = $derived(part.type === 'hot_text' ? [...part.text.matchAll(/<span data-pick="(\w+)">([\s\S]*?)<\/span>/g)].map((m) => ({ id: m[1] ?? '', html: m[2] ?? '' })) : []);
+	const picks = $derived(
+		part.type === 'hot_text'
+			? [...part.text.matchAll(/<span data-pick="(\w+)">([\s\S]*?)<\/span>/g)].map((m) => ({
+					id: m[1] ?? '',
+					html: m[2] ?? ''
+				}))
+			: []
+	);
 
 	function set(act: () => void) {
 		act();
@@ -28,24 +40,44 @@
 	const key = (text: string) => set(() => (scoring.key = text));
 	const rightOf = (id: string, on: boolean, single: boolean) => {
 		const ids = part.type === 'choice' || part.type === 'menu' ? part.options.map((o) => o.id) : picks.map((p) => p.id);
-		key(single ? id : ids.filter((o) => (o === id ? on : keys.includes(o))).join(separator === '+' || part.type === 'hot_text' ? '+' : '|'));
+		key(
+			single
+				? id
+				: ids
+						.filter((o) => (o === id ? on : keys.includes(o)))
+						.join(separator === '+' || part.type === 'hot_text' ? '+' : '|')
+		);
 	};
 	const numeric = (numbers: string, within: string) => key(within.trim() ? `${numbers}~${within.trim()}` : numbers);
 
 	function note(answer: string, text: string) {
 		const list = content.behind.misconceptions.filter((m) => !(m.part === part.id && m.answer === answer));
-		if (text) list.push({ part: part.id, answer, note: text, link: content.behind.misconceptions.find((m) => m.part === part.id && m.answer === answer)?.link ?? '' });
+		if (text)
+			list.push({
+				part: part.id,
+				answer,
+				note: text,
+				link: content.behind.misconceptions.find((m) => m.part === part.id && m.answer === answer)?.link ?? ''
+			});
 		set(() => (content.behind.misconceptions = list));
 	}
-	const noteOf = (answer: string) => content.behind.misconceptions.find((m) => m.part === part.id && m.answer === answer)?.note ?? '';
-	const linkOf = (answer: string) => content.behind.misconceptions.find((m) => m.part === part.id && m.answer === answer);
+	const noteOf = (answer: string) =>
+		content.behind.misconceptions.find((m) => m.part === part.id && m.answer === answer)?.note ?? '';
+	const linkOf = (answer: string) =>
+		content.behind.misconceptions.find((m) => m.part === part.id && m.answer === answer);
 	function renamed(from: string[], to: string[]) {
 		// a choice taken away leaves the key and the notes as well
 		const gone = from.filter((id) => !to.includes(id));
 		if (!gone.length) return;
-		content.behind.misconceptions = content.behind.misconceptions.filter((m) => m.part !== part.id || !gone.includes(m.answer));
+		content.behind.misconceptions = content.behind.misconceptions.filter(
+			(m) => m.part !== part.id || !gone.includes(m.answer)
+		);
 		if (part.type === 'order') scoring.key = places.filter((p) => to.includes(p)).join('>');
-		else if (part.type === 'match') scoring.key = Object.entries(matched).filter(([r, c]) => !gone.includes(r) && !gone.includes(c)).map(([r, c]) => `${r}=${c}`).join(';');
+		else if (part.type === 'match')
+			scoring.key = Object.entries(matched)
+				.filter(([r, c]) => !gone.includes(r) && !gone.includes(c))
+				.map(([r, c]) => `${r}=${c}`)
+				.join(';');
 		else scoring.key = keys.filter((k) => to.includes(k)).join(separator);
 		scoring.credit = scoring.credit.filter((c) => !c.answer.split('=').some((piece) => gone.includes(piece)));
 	}
@@ -57,118 +89,484 @@
 	const match = (row: string, column: string) => {
 		if (part.type !== 'match') return;
 		const next = { ...matched, [row]: column };
-		key(part.rows.filter((r) => next[r.id]).map((r) => `${r.id}=${next[r.id]}`).join(';'));
+		key(
+			part.rows
+				.filter((r) => next[r.id])
+				.map((r) => `${r.id}=${next[r.id]}`)
+				.join(';')
+		);
 	};
 </script>
 
 {#if several && part.type !== 'menu' && !(part.type === 'entry' && part.inline)}
-	<div class="field mb-2">What this part asks<RichField html={part.prompt} label="What part {part.id} asks" small onchange={(html) => set(() => (part.prompt = html))} /></div>
+	<div class="field mb-2">
+		What this part asks<RichField
+			html={part.prompt}
+			label="What part {part.id} asks"
+			small
+			onchange={(html) => set(() => (part.prompt = html))}
+		/>
+	</div>
 {/if}
 {#if part.type === 'choice' || part.type === 'menu'}
 	{@const single = part.type === 'menu' || part.most === 1}
-	<OptionRows options={part.options} what="choice" onchange={(options) => set(() => { renamed(part.options.map((o) => o.id), options.map((o) => o.id)); part.options = options; })} fresh={() => freeName(part.options.map((o) => o.id))}>
+	<OptionRows
+		options={part.options}
+		what="choice"
+		onchange={(options) =>
+			set(() => {
+				renamed(
+					part.options.map((o) => o.id),
+					options.map((o) => o.id)
+				);
+				part.options = options;
+			})}
+		fresh={() => freeName(part.options.map((o) => o.id))}
+	>
 		{#snippet lead(option)}
 			<label class="flex h-8 items-center gap-1 text-[12.5px]">
-				<input class="accent-petrol" type={single ? 'radio' : 'checkbox'} name="key-{part.id}" aria-label="{option.id} is right" checked={keys.includes(option.id)} onchange={(e) => rightOf(option.id, e.currentTarget.checked, single)} /> <b class="w-4">{option.id}</b>
+				<input
+					class="accent-petrol"
+					type={single ? 'radio' : 'checkbox'}
+					name="key-{part.id}"
+					aria-label="{option.id} is right"
+					checked={keys.includes(option.id)}
+					onchange={(e) => rightOf(option.id, e.currentTarget.checked, single)}
+				/> <b class="w-4">{option.id}</b>
 			</label>
 		{/snippet}
 		{#snippet tail(option)}
 			{#if !keys.includes(option.id)}
 				<div class="mt-1 flex gap-2">
-					<input class="input !mt-0 flex-1 !text-[13px]" maxlength="400" placeholder="What somebody thinks who chooses this" aria-label="What somebody thinks who chooses {option.id}" value={noteOf(option.id)} oninput={(e) => note(option.id, e.currentTarget.value)} />
-					{#if noteOf(option.id)}<input class="input !mt-0 !w-[130px] !text-[13px]" maxlength="400" placeholder="standard or link" aria-label="Standard or link that helps with {option.id}" value={linkOf(option.id)?.link ?? ''} oninput={(e) => { const m = linkOf(option.id); if (m) set(() => (m.link = e.currentTarget.value)); }} />{/if}
+					<input
+						class="input !mt-0 flex-1 !text-[13px]"
+						maxlength="400"
+						placeholder="What somebody thinks who chooses this"
+						aria-label="What somebody thinks who chooses {option.id}"
+						value={noteOf(option.id)}
+						oninput={(e) => note(option.id, e.currentTarget.value)}
+					/>
+					{#if noteOf(option.id)}<input
+							class="input !mt-0 !w-[130px] !text-[13px]"
+							maxlength="400"
+							placeholder="standard or link"
+							aria-label="Standard or link that helps with {option.id}"
+							value={linkOf(option.id)?.link ?? ''}
+							oninput={(e) => {
+								const m = linkOf(option.id);
+								if (m) set(() => (m.link = e.currentTarget.value));
+							}}
+						/>{/if}
 				</div>
 			{/if}
 		{/snippet}
 	</OptionRows>
 	{#if part.type === 'choice' && !single}
 		<div class="mt-2 flex flex-wrap items-end gap-4">
-			<label class="field w-[150px]">At most to choose (0: any)<input class="input" type="number" min="0" max={part.options.length} value={part.most} oninput={(e) => set(() => (part.most = Math.max(0, Number(e.currentTarget.value) === 1 ? 0 : Number(e.currentTarget.value))))} /></label>
-			<label class="flex items-center gap-2 pb-1.5"><input type="checkbox" class="accent-petrol" checked={scoring.partial} onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))} /> part of the points for some of them; wrong ones count against</label>
+			<label class="field w-[150px]"
+				>At most to choose (0: any)<input
+					class="input"
+					type="number"
+					min="0"
+					max={part.options.length}
+					value={part.most}
+					oninput={(e) =>
+						set(
+							() => (part.most = Math.max(0, Number(e.currentTarget.value) === 1 ? 0 : Number(e.currentTarget.value)))
+						)}
+				/></label
+			>
+			<label class="flex items-center gap-2 pb-1.5"
+				><input
+					type="checkbox"
+					class="accent-petrol"
+					checked={scoring.partial}
+					onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
+				/> part of the points for some of them; wrong ones count against</label
+			>
 		</div>
 	{/if}
 {:else if part.type === 'entry'}
 	<div class="grid grid-cols-[repeat(auto-fill,minmax(170px,1fr))] gap-2">
-		<label class="field">Asks for
-			<select class="input" value={part.numeric ? 'number' : 'words'} onchange={(e) => set(() => { part.numeric = e.currentTarget.value === 'number'; scoring.key = accepted; })}><option value="number">a number</option><option value="words">a few words</option></select>
+		<label class="field"
+			>Asks for
+			<select
+				class="input"
+				value={part.numeric ? 'number' : 'words'}
+				onchange={(e) =>
+					set(() => {
+						part.numeric = e.currentTarget.value === 'number';
+						scoring.key = accepted;
+					})}><option value="number">a number</option><option value="words">a few words</option></select
+			>
 		</label>
-		<label class="field col-span-2">{part.numeric ? 'Right numbers, such as 0.5 or 1/2|0.5' : 'Right answers, parted by |'}<input class="input" maxlength="400" value={part.numeric ? accepted : scoring.key} oninput={(e) => (part.numeric ? numeric(e.currentTarget.value, tolerance) : key(e.currentTarget.value))} /></label>
+		<label class="field col-span-2"
+			>{part.numeric ? 'Right numbers, such as 0.5 or 1/2|0.5' : 'Right answers, parted by |'}<input
+				class="input"
+				maxlength="400"
+				value={part.numeric ? accepted : scoring.key}
+				oninput={(e) => (part.numeric ? numeric(e.currentTarget.value, tolerance) : key(e.currentTarget.value))}
+			/></label
+		>
 		{#if part.numeric}
-			<label class="field">Off by at most<input class="input" value={tolerance} placeholder="0" oninput={(e) => numeric(accepted, e.currentTarget.value)} /></label>
-			<label class="field">Unit shown behind the field<input class="input" maxlength="40" value={part.unit} oninput={(e) => set(() => (part.unit = e.currentTarget.value))} /></label>
-			<label class="field">Units that may be written, parted by commas<input class="input" value={scoring.units.join(', ')} onchange={(e) => set(() => (scoring.units = e.currentTarget.value.split(',').map((u) => u.trim()).filter(Boolean)))} /></label>
-			<label class="field">Written as
-				<select class="input" value={scoring.writing} onchange={(e) => set(() => (scoring.writing = e.currentTarget.value as Scoring['writing']))}><option value="any">any form: 1/2 is 0.5</option><option value="whole">a whole number</option><option value="decimal">a decimal</option><option value="fraction">a fraction</option><option value="lowest">in lowest terms</option></select>
+			<label class="field"
+				>Off by at most<input
+					class="input"
+					value={tolerance}
+					placeholder="0"
+					oninput={(e) => numeric(accepted, e.currentTarget.value)}
+				/></label
+			>
+			<label class="field"
+				>Unit shown behind the field<input
+					class="input"
+					maxlength="40"
+					value={part.unit}
+					oninput={(e) => set(() => (part.unit = e.currentTarget.value))}
+				/></label
+			>
+			<label class="field"
+				>Units that may be written, parted by commas<input
+					class="input"
+					value={scoring.units.join(', ')}
+					onchange={(e) =>
+						set(
+							() =>
+								(scoring.units = e.currentTarget.value
+									.split(',')
+									.map((u) => u.trim())
+									.filter(Boolean))
+						)}
+				/></label
+			>
+			<label class="field"
+				>Written as
+				<select
+					class="input"
+					value={scoring.writing}
+					onchange={(e) => set(() => (scoring.writing = e.currentTarget.value as Scoring['writing']))}
+					><option value="any">any form: 1/2 is 0.5</option><option value="whole">a whole number</option><option
+						value="decimal">a decimal</option
+					><option value="fraction">a fraction</option><option value="lowest">in lowest terms</option></select
+				>
 			</label>
-			{#if scoring.units.length}<label class="flex items-center gap-2 self-end pb-1.5"><input type="checkbox" class="accent-petrol" checked={scoring.unit_needed} onchange={(e) => set(() => (scoring.unit_needed = e.currentTarget.checked))} /> wrong without a unit</label>{/if}
+			{#if scoring.units.length}<label class="flex items-center gap-2 self-end pb-1.5"
+					><input
+						type="checkbox"
+						class="accent-petrol"
+						checked={scoring.unit_needed}
+						onchange={(e) => set(() => (scoring.unit_needed = e.currentTarget.checked))}
+					/> wrong without a unit</label
+				>{/if}
 		{:else}
-			<label class="field">Spelling
-				<select class="input" value={scoring.spelling} onchange={(e) => set(() => (scoring.spelling = e.currentTarget.value as Scoring['spelling']))}><option value="plain">capitals do not matter</option><option value="exact">exactly as written</option><option value="near">one slip is forgiven</option></select>
+			<label class="field"
+				>Spelling
+				<select
+					class="input"
+					value={scoring.spelling}
+					onchange={(e) => set(() => (scoring.spelling = e.currentTarget.value as Scoring['spelling']))}
+					><option value="plain">capitals do not matter</option><option value="exact">exactly as written</option><option
+						value="near">one slip is forgiven</option
+					></select
+				>
 			</label>
 		{/if}
-		<label class="field">Room for so many signs<input class="input" type="number" min="2" max="60" value={part.width} oninput={(e) => set(() => (part.width = Math.max(2, Math.min(60, Number(e.currentTarget.value) || 12))))} /></label>
+		<label class="field"
+			>Room for so many signs<input
+				class="input"
+				type="number"
+				min="2"
+				max="60"
+				value={part.width}
+				oninput={(e) => set(() => (part.width = Math.max(2, Math.min(60, Number(e.currentTarget.value) || 12))))}
+			/></label
+		>
 	</div>
-	<div class="mt-2"><label class="field">A wrong answer to expect, and what it says: <span class="text-ink2">19 = counts the ends twice</span>
-		<textarea class="input" rows="2" value={content.behind.misconceptions.filter((m) => m.part === part.id).map((m) => `${m.answer} = ${m.note}`).join('\n')} onchange={(e) => set(() => (content.behind.misconceptions = [...content.behind.misconceptions.filter((m) => m.part !== part.id), ...e.currentTarget.value.split('\n').map((l) => l.split('=')).filter((l) => l[0]?.trim() && l[1]?.trim()).map((l) => ({ part: part.id, answer: (l[0] ?? '').trim(), note: l.slice(1).join('=').trim(), link: '' }))]))}></textarea></label></div>
+	<div class="mt-2">
+		<label class="field"
+			>A wrong answer to expect, and what it says: <span class="text-ink2">19 = counts the ends twice</span>
+			<textarea
+				class="input"
+				rows="2"
+				value={content.behind.misconceptions
+					.filter((m) => m.part === part.id)
+					.map((m) => `${m.answer} = ${m.note}`)
+					.join('\n')}
+				onchange={(e) =>
+					set(
+						() =>
+							(content.behind.misconceptions = [
+								...content.behind.misconceptions.filter((m) => m.part !== part.id),
+								...e.currentTarget.value
+									.split('\n')
+									.map((l) => l.split('='))
+									.filter((l) => l[0]?.trim() && l[1]?.trim())
+									.map((l) => ({
+										part: part.id,
+										answer: (l[0] ?? '').trim(),
+										note: l.slice(1).join('=').trim(),
+										link: ''
+									}))
+							])
+					)}></textarea></label
+		>
+	</div>
 {:else if part.type === 'order'}
 	<p class="small mb-1">As they stand at first; the number says where each belongs.</p>
-	<OptionRows options={part.options} what="thing" onchange={(options) => set(() => { const old = part.options.map((o) => o.id); renamed(old, options.map((o) => o.id)); const fresh = options.map((o) => o.id).filter((id) => !old.includes(id)); if (fresh.length) scoring.key = [...places.filter(Boolean), ...fresh].join('>'); part.options = options; })} fresh={() => freeName(part.options.map((o) => o.id), 'o')}>
+	<OptionRows
+		options={part.options}
+		what="thing"
+		onchange={(options) =>
+			set(() => {
+				const old = part.options.map((o) => o.id);
+				renamed(
+					old,
+					options.map((o) => o.id)
+				);
+				const fresh = options.map((o) => o.id).filter((id) => !old.includes(id));
+				if (fresh.length) scoring.key = [...places.filter(Boolean), ...fresh].join('>');
+				part.options = options;
+			})}
+		fresh={() =>
+			freeName(
+				part.options.map((o) => o.id),
+				'o'
+			)}
+	>
 		{#snippet lead(option)}
-			<label class="flex h-8 items-center"><span class="sr-only">Place of {option.id}</span>
-				<select class="input !mt-0 !w-[58px]" value={places.indexOf(option.id)} onchange={(e) => place(option.id, Number(e.currentTarget.value))}>{#each part.options as _, n (n)}<option value={n}>{n + 1}</option>{/each}</select></label>
+			<label class="flex h-8 items-center"
+				><span class="sr-only">Place of {option.id}</span>
+				<select
+					class="input !mt-0 !w-[58px]"
+					value={places.indexOf(option.id)}
+					onchange={(e) => place(option.id, Number(e.currentTarget.value))}
+					>{#each part.options as _, n (n)}<option value={n}>{n + 1}</option>{/each}</select
+				></label
+			>
 		{/snippet}
 	</OptionRows>
-	<label class="mt-2 flex items-center gap-2"><input type="checkbox" class="accent-petrol" checked={scoring.partial} onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))} /> part of the points for neighbours that stand right</label>
+	<label class="mt-2 flex items-center gap-2"
+		><input
+			type="checkbox"
+			class="accent-petrol"
+			checked={scoring.partial}
+			onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
+		/> part of the points for neighbours that stand right</label
+	>
 {:else if part.type === 'match'}
 	<div class="grid grid-cols-2 gap-4">
 		<div>
 			<p class="small mb-1">{part.sorted_into ? 'Things to sort' : 'Rows'}, each with where it belongs</p>
-			<OptionRows options={part.rows} what={part.sorted_into ? 'thing' : 'row'} onchange={(rows) => set(() => { renamed(part.rows.map((o) => o.id), rows.map((o) => o.id)); part.rows = rows; })} fresh={() => freeName(part.rows.map((o) => o.id), 'r')} least={1}>
+			<OptionRows
+				options={part.rows}
+				what={part.sorted_into ? 'thing' : 'row'}
+				onchange={(rows) =>
+					set(() => {
+						renamed(
+							part.rows.map((o) => o.id),
+							rows.map((o) => o.id)
+						);
+						part.rows = rows;
+					})}
+				fresh={() =>
+					freeName(
+						part.rows.map((o) => o.id),
+						'r'
+					)}
+				least={1}
+			>
 				{#snippet tail(row)}
-					<select class="input !min-h-[28px] !text-[13px]" aria-label="Where {row.id} belongs" value={matched[row.id] ?? ''} onchange={(e) => match(row.id, e.currentTarget.value)}><option value="">nowhere</option>{#each part.columns as c (c.id)}<option value={c.id}>{c.html.replace(/<[^>]+>/g, ' ') || c.id}</option>{/each}</select>
+					<select
+						class="input !min-h-[28px] !text-[13px]"
+						aria-label="Where {row.id} belongs"
+						value={matched[row.id] ?? ''}
+						onchange={(e) => match(row.id, e.currentTarget.value)}
+						><option value="">nowhere</option>{#each part.columns as c (c.id)}<option value={c.id}
+								>{c.html.replace(/<[^>]+>/g, ' ') || c.id}</option
+							>{/each}</select
+					>
 				{/snippet}
 			</OptionRows>
 		</div>
 		<div>
 			<p class="small mb-1">{part.sorted_into ? 'Categories' : 'Columns'}</p>
-			<OptionRows options={part.columns} what={part.sorted_into ? 'category' : 'column'} onchange={(columns) => set(() => { renamed(part.columns.map((o) => o.id), columns.map((o) => o.id)); part.columns = columns; })} fresh={() => freeName(part.columns.map((o) => o.id), 'c')} />
+			<OptionRows
+				options={part.columns}
+				what={part.sorted_into ? 'category' : 'column'}
+				onchange={(columns) =>
+					set(() => {
+						renamed(
+							part.columns.map((o) => o.id),
+							columns.map((o) => o.id)
+						);
+						part.columns = columns;
+					})}
+				fresh={() =>
+					freeName(
+						part.columns.map((o) => o.id),
+						'c'
+					)}
+			/>
 		</div>
 	</div>
-	<label class="mt-2 flex items-center gap-2"><input type="checkbox" class="accent-petrol" checked={scoring.partial} onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))} /> part of the points for those that stand right</label>
+	<label class="mt-2 flex items-center gap-2"
+		><input
+			type="checkbox"
+			class="accent-petrol"
+			checked={scoring.partial}
+			onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
+		/> part of the points for those that stand right</label
+	>
 {:else if part.type === 'hot_text'}
 	<p class="small mb-1">Write the text, mark each piece that can be picked and press “can be picked”.</p>
-	<RichField html={part.text} label="Text to pick in" onpick={() => freeName(picks.map((p) => p.id), 'w')} onchange={(html) => set(() => (part.text = html))} />
+	<RichField
+		html={part.text}
+		label="Text to pick in"
+		onpick={() =>
+			freeName(
+				picks.map((p) => p.id),
+				'w'
+			)}
+		onchange={(html) => set(() => (part.text = html))}
+	/>
 	<div class="mt-2 flex flex-wrap items-center gap-3">
-		{#each picks as p (p.id)}<label class="flex items-center gap-1.5"><input type="checkbox" class="accent-petrol" checked={keys.includes(p.id)} onchange={(e) => rightOf(p.id, e.currentTarget.checked, false)} /> {p.html.replace(/<[^>]+>/g, ' ')}</label>{:else}<span class="small">Nothing can be picked yet.</span>{/each}
+		{#each picks as p (p.id)}<label class="flex items-center gap-1.5"
+				><input
+					type="checkbox"
+					class="accent-petrol"
+					checked={keys.includes(p.id)}
+					onchange={(e) => rightOf(p.id, e.currentTarget.checked, false)}
+				/>
+				{p.html.replace(/<[^>]+>/g, ' ')}</label
+			>{:else}<span class="small">Nothing can be picked yet.</span>{/each}
 	</div>
 	<div class="mt-2 flex flex-wrap items-end gap-4">
-		<label class="field w-[150px]">At most to pick (0: any)<input class="input" type="number" min="0" value={part.most} oninput={(e) => set(() => (part.most = Math.max(0, Number(e.currentTarget.value))))} /></label>
-		<label class="flex items-center gap-2 pb-1.5"><input type="checkbox" class="accent-petrol" checked={scoring.partial} onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))} /> part of the points for some of them</label>
+		<label class="field w-[150px]"
+			>At most to pick (0: any)<input
+				class="input"
+				type="number"
+				min="0"
+				value={part.most}
+				oninput={(e) => set(() => (part.most = Math.max(0, Number(e.currentTarget.value))))}
+			/></label
+		>
+		<label class="flex items-center gap-2 pb-1.5"
+			><input
+				type="checkbox"
+				class="accent-petrol"
+				checked={scoring.partial}
+				onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
+			/> part of the points for some of them</label
+		>
 	</div>
 {:else if part.type === 'line'}
 	<div class="grid grid-cols-3 gap-2">
 		{#each [['low', 'From'], ['high', 'To'], ['every', 'A tick every'], ['step', 'The point moves by']] as const as [name, title] (name)}
-			<label class="field">{title}<input class="input" inputmode="decimal" value={part[name]} onchange={(e) => { const n = Number(e.currentTarget.value.replace(',', '.')); if (Number.isFinite(n)) set(() => (part[name] = n)); }} /></label>
+			<label class="field"
+				>{title}<input
+					class="input"
+					inputmode="decimal"
+					value={part[name]}
+					onchange={(e) => {
+						const n = Number(e.currentTarget.value.replace(',', '.'));
+						if (Number.isFinite(n)) set(() => (part[name] = n));
+					}}
+				/></label
+			>
 		{/each}
-		<label class="field">Right place<input class="input" value={accepted} oninput={(e) => numeric(e.currentTarget.value, tolerance)} /></label>
-		<label class="field">Off by at most<input class="input" placeholder="0" value={tolerance} oninput={(e) => numeric(accepted, e.currentTarget.value)} /></label>
+		<label class="field"
+			>Right place<input
+				class="input"
+				value={accepted}
+				oninput={(e) => numeric(e.currentTarget.value, tolerance)}
+			/></label
+		>
+		<label class="field"
+			>Off by at most<input
+				class="input"
+				placeholder="0"
+				value={tolerance}
+				oninput={(e) => numeric(accepted, e.currentTarget.value)}
+			/></label
+		>
 	</div>
 {:else if part.type === 'point'}
 	<AreaField {part} areas={scoring.key} onpart={() => onchange()} onareas={key} />
 {:else if part.type === 'writing'}
 	<div class="mb-2 grid grid-cols-3 gap-2">
-		<label class="field">Lines to write on<input class="input" type="number" min="1" max="60" value={part.lines} oninput={(e) => set(() => (part.lines = Math.max(1, Math.min(60, Number(e.currentTarget.value) || 6))))} /></label>
-		<label class="field">Signs at most<input class="input" type="number" min="20" max="20000" value={part.longest} onchange={(e) => set(() => (part.longest = Math.max(20, Math.min(20000, Number(e.currentTarget.value) || 4000))))} /></label>
-		{#if before.length}<label class="field">Stands beside, as its reason<select class="input" value={part.beside} onchange={(e) => set(() => { part.beside = e.currentTarget.value; if (part.beside) { scoring.points = 0; scoring.rubric = []; } })}><option value="">nothing: an answer of its own</option>{#each before as id (id)}<option value={id}>part {id}</option>{/each}</select></label>{/if}
+		<label class="field"
+			>Lines to write on<input
+				class="input"
+				type="number"
+				min="1"
+				max="60"
+				value={part.lines}
+				oninput={(e) => set(() => (part.lines = Math.max(1, Math.min(60, Number(e.currentTarget.value) || 6))))}
+			/></label
+		>
+		<label class="field"
+			>Signs at most<input
+				class="input"
+				type="number"
+				min="20"
+				max="20000"
+				value={part.longest}
+				onchange={(e) =>
+					set(() => (part.longest = Math.max(20, Math.min(20000, Number(e.currentTarget.value) || 4000))))}
+			/></label
+		>
+		{#if before.length}<label class="field"
+				>Stands beside, as its reason<select
+					class="input"
+					value={part.beside}
+					onchange={(e) =>
+						set(() => {
+							part.beside = e.currentTarget.value;
+							if (part.beside) {
+								scoring.points = 0;
+								scoring.rubric = [];
+							}
+						})}
+					><option value="">nothing: an answer of its own</option>{#each before as id (id)}<option value={id}
+							>part {id}</option
+						>{/each}</select
+				></label
+			>{/if}
 	</div>
 	{#if !part.beside}<Rubric {scoring} {onchange} />{/if}
 {/if}
 <Credit {part} {scoring} {onchange} />
 {#if several && before.length && !(part.type === 'writing')}
 	<div class="mt-2 flex flex-wrap items-end gap-3">
-		<label class="field w-[220px]">Counts only where<select class="input" value={scoring.needs} onchange={(e) => set(() => { scoring.needs = e.currentTarget.value; if (!scoring.needs) scoring.carried = []; })}><option value="">always</option>{#each before as id (id)}<option value={id}>part {id} is right</option>{/each}</select></label>
+		<label class="field w-[220px]"
+			>Counts only where<select
+				class="input"
+				value={scoring.needs}
+				onchange={(e) =>
+					set(() => {
+						scoring.needs = e.currentTarget.value;
+						if (!scoring.needs) scoring.carried = [];
+					})}
+				><option value="">always</option>{#each before as id (id)}<option value={id}>part {id} is right</option
+					>{/each}</select
+			></label
+		>
 		{#if scoring.needs}
-			<label class="field min-w-[280px] flex-1">Or by what was said there: <span>B → C</span>, one in a line<textarea class="input" rows="2" value={scoring.carried.map((c) => `${c.after} → ${c.key}`).join('\n')} onchange={(e) => set(() => (scoring.carried = e.currentTarget.value.split('\n').map((l) => l.split(/→|->/)).filter((l) => l[0]?.trim() && l[1]?.trim()).map((l) => ({ after: (l[0] ?? '').trim(), key: (l[1] ?? '').trim() }))))}></textarea></label>
+			<label class="field min-w-[280px] flex-1"
+				>Or by what was said there: <span>B → C</span>, one in a line<textarea
+					class="input"
+					rows="2"
+					value={scoring.carried.map((c) => `${c.after} → ${c.key}`).join('\n')}
+					onchange={(e) =>
+						set(
+							() =>
+								(scoring.carried = e.currentTarget.value
+									.split('\n')
+									.map((l) => l.split(/→|->/))
+									.filter((l) => l[0]?.trim() && l[1]?.trim())
+									.map((l) => ({ after: (l[0] ?? '').trim(), key: (l[1] ?? '').trim() })))
+						)}></textarea></label
+			>
 		{/if}
 	</div>
 {/if}

@@ -15,7 +15,14 @@
 	 * A field for formatted text. small: one line for a choice, its tools shown while it is written in.
 	 * ongap, onpick: make a part or a piece to pick and give its name.
 	 */
-	let { html, label, small = false, ongap, onpick, onchange }: {
+	let {
+		html,
+		label,
+		small = false,
+		ongap,
+		onpick,
+		onchange
+	}: {
 		html: string;
 		label: string;
 		small?: boolean;
@@ -56,7 +63,14 @@
 				GapNode,
 				PickMark
 			],
-			editorProps: { attributes: { class: `markup rich ${small ? '' : 'tall'}`, role: 'textbox', 'aria-label': label, 'aria-multiline': String(!small) } },
+			editorProps: {
+				attributes: {
+					class: `markup rich ${small ? '' : 'tall'}`,
+					role: 'textbox',
+					'aria-label': label,
+					'aria-multiline': String(!small)
+				}
+			},
 			onUpdate: () => {
 				told++;
 				sent = out();
@@ -112,8 +126,19 @@
 	}
 </script>
 
-{#snippet tool(name: string, title: string, face: string, act: () => void, pressed = false)}
-	<button type="button" class="min-h-[26px] min-w-[26px] cursor-pointer rounded px-1.5 text-[13px] hover:bg-wash {pressed ? 'bg-wash font-bold' : ''}" {title} aria-label={title} aria-pressed={pressed} onmousedown={(e) => e.preventDefault()} onclick={act}>{@html face}</button>
+<!-- eslint-disable svelte/no-at-html-tags -- the faces are written in this file -->
+{#snippet tool(title: string, face: string, act: () => void, pressed = false)}
+	<button
+		type="button"
+		class="min-h-[26px] min-w-[26px] cursor-pointer rounded px-1.5 text-[13px] hover:bg-wash {pressed
+			? 'bg-wash font-bold'
+			: ''}"
+		{title}
+		aria-label={title}
+		aria-pressed={pressed}
+		onmousedown={(e) => e.preventDefault()}
+		onclick={act}>{@html face}</button
+	>
 {/snippet}
 
 <div
@@ -123,38 +148,94 @@
 	}}
 >
 	{#if !small || inside}
-		<div class="flex flex-wrap gap-0.5 border-b border-hair2 px-1 py-0.5" role="toolbar" aria-label="{label}: formatting">
-			{@render tool('bold', 'Bold', '<b>b</b>', () => run((e) => e.chain().focus().toggleBold().run()), on('bold'))}
-			{@render tool('italic', 'Italic', '<i>i</i>', () => run((e) => e.chain().focus().toggleItalic().run()), on('italic'))}
-			{@render tool('underline', 'Underlined', '<u>u</u>', () => run((e) => e.chain().focus().toggleUnderline().run()), on('underline'))}
-			{@render tool('subscript', 'Below the line', 'x<sub>2</sub>', () => run((e) => e.chain().focus().toggleSubscript().run()), on('subscript'))}
-			{@render tool('superscript', 'Above the line', 'x<sup>2</sup>', () => run((e) => e.chain().focus().toggleSuperscript().run()), on('superscript'))}
+		<div
+			class="flex flex-wrap gap-0.5 border-b border-hair2 px-1 py-0.5"
+			role="toolbar"
+			aria-label="{label}: formatting"
+		>
+			{@render tool('Bold', '<b>b</b>', () => run((e) => e.chain().focus().toggleBold().run()), on('bold'))}
+			{@render tool('Italic', '<i>i</i>', () => run((e) => e.chain().focus().toggleItalic().run()), on('italic'))}
+			{@render tool(
+				'Underlined',
+				'<u>u</u>',
+				() => run((e) => e.chain().focus().toggleUnderline().run()),
+				on('underline')
+			)}
+			{@render tool(
+				'Below the line',
+				'x<sub>2</sub>',
+				() => run((e) => e.chain().focus().toggleSubscript().run()),
+				on('subscript')
+			)}
+			{@render tool(
+				'Above the line',
+				'x<sup>2</sup>',
+				() => run((e) => e.chain().focus().toggleSuperscript().run()),
+				on('superscript')
+			)}
 			{#if !small}
-				{@render tool('bulletList', 'List', '• list', () => run((e) => e.chain().focus().toggleBulletList().run()), on('bulletList'))}
-				{@render tool('blockquote', 'Set apart', '❙ text', () => run((e) => e.chain().focus().toggleBlockquote().run()), on('blockquote'))}
-				{@render tool('table', 'Table', 'table', () => run((e) => e.chain().focus().insertTable({ rows: 3, cols: 3, withHeaderRow: true }).run()))}
+				{@render tool('List', '• list', () => run((e) => e.chain().focus().toggleBulletList().run()), on('bulletList'))}
+				{@render tool(
+					'Set apart',
+					'❙ text',
+					() => run((e) => e.chain().focus().toggleBlockquote().run()),
+					on('blockquote')
+				)}
+				{@render tool('Table', 'table', () =>
+					run((e) => e.chain().focus().insertTable({ rows: 3, cols: 3, withHeaderRow: true }).run())
+				)}
 				{#if on('table')}
-					{@render tool('row', 'Another row', '+ row', () => run((e) => e.chain().focus().addRowAfter().run()))}
-					{@render tool('column', 'Another column', '+ column', () => run((e) => e.chain().focus().addColumnAfter().run()))}
-					{@render tool('norow', 'This row away', '− row', () => run((e) => e.chain().focus().deleteRow().run()))}
-					{@render tool('nocolumn', 'This column away', '− column', () => run((e) => e.chain().focus().deleteColumn().run()))}
+					{@render tool('Another row', '+ row', () => run((e) => e.chain().focus().addRowAfter().run()))}
+					{@render tool('Another column', '+ column', () => run((e) => e.chain().focus().addColumnAfter().run()))}
+					{@render tool('This row away', '− row', () => run((e) => e.chain().focus().deleteRow().run()))}
+					{@render tool('This column away', '− column', () => run((e) => e.chain().focus().deleteColumn().run()))}
 				{/if}
 			{/if}
-			{@render tool('formula', 'Formula', '√x', () => (formula = { mathml: '', put: (next) => next && run((e) => e.chain().focus().insertContent({ type: 'formula', attrs: { mathml: next } }).run()) }))}
-			<label class="flex min-h-[26px] cursor-pointer items-center rounded px-1.5 text-[13px] hover:bg-wash has-focus-visible:outline-2">picture<input class="sr-only" type="file" accept="image/png,image/jpeg,image/webp,image/gif" onchange={chosen} /></label>
+			{@render tool(
+				'Formula',
+				'√x',
+				() =>
+					(formula = {
+						mathml: '',
+						put: (next) =>
+							next &&
+							run((e) =>
+								e
+									.chain()
+									.focus()
+									.insertContent({ type: 'formula', attrs: { mathml: next } })
+									.run()
+							)
+					})
+			)}
+			<label
+				class="flex min-h-[26px] cursor-pointer items-center rounded px-1.5 text-[13px] hover:bg-wash has-focus-visible:outline-2"
+				>picture<input
+					class="sr-only"
+					type="file"
+					accept="image/png,image/jpeg,image/webp,image/gif"
+					onchange={chosen}
+				/></label
+			>
 			{#if ongap}
-				{@render tool('gap', 'A gap to write in', '▭ gap', () => gap('entry'))}
-				{@render tool('menu', 'A choice in the text', '▾ choice', () => gap('menu'))}
+				{@render tool('A gap to write in', '▭ gap', () => gap('entry'))}
+				{@render tool('A choice in the text', '▾ choice', () => gap('menu'))}
 			{/if}
-			{#if onpick}{@render tool('pick', 'Can be picked', 'can be picked', pick, on('pick'))}{/if}
+			{#if onpick}{@render tool('Can be picked', 'can be picked', pick, on('pick'))}{/if}
 		</div>
 	{/if}
 	<div bind:this={host}></div>
 </div>
 {#if picture}
 	<div class="mt-1 flex items-end gap-2">
-		<label class="field flex-1">What {picture.name} shows, in words for who cannot see it
-			<input class="input" maxlength="400" bind:value={alt} onkeydown={(e) => e.key === 'Enter' && (e.preventDefault(), void put())} />
+		<label class="field flex-1"
+			>What {picture.name} shows, in words for who cannot see it
+			<input
+				class="input"
+				maxlength="400"
+				bind:value={alt}
+				onkeydown={(e) => e.key === 'Enter' && (e.preventDefault(), void put())}
+			/>
 		</label>
 		<button type="button" class="btn" disabled={!alt.trim()} onclick={put}>Put it in</button>
 		<button type="button" class="btn quiet" onclick={() => (picture = null)}>Leave it</button>

@@ -14,30 +14,107 @@
 {#each scoring.rubric as criterion, at (at)}
 	<div class="mb-2 rounded border border-hair p-2">
 		<div class="flex gap-2">
-			<input class="input !mt-0 flex-1 font-semibold" maxlength="400" aria-label="Criterion {at + 1}" value={criterion.title} oninput={(e) => set(() => (criterion.title = e.currentTarget.value))} />
-			<button type="button" class="btn quiet" disabled={scoring.rubric.length < 2} onclick={() => set(() => scoring.rubric.splice(at, 1))}>Away</button>
+			<input
+				class="input !mt-0 flex-1 font-semibold"
+				maxlength="400"
+				aria-label="Criterion {at + 1}"
+				value={criterion.title}
+				oninput={(e) => set(() => (criterion.title = e.currentTarget.value))}
+			/>
+			<button
+				type="button"
+				class="btn quiet"
+				disabled={scoring.rubric.length < 2}
+				onclick={() => set(() => scoring.rubric.splice(at, 1))}>Away</button
+			>
 		</div>
 		{#each criterion.levels as level, n (n)}
 			<div class="mt-1 flex gap-2">
-				<input class="input !mt-0 !w-[64px]" type="number" min="0" max="100" step="0.5" aria-label="Points of level {n + 1}" value={level.points} onchange={(e) => set(() => (level.points = Number(e.currentTarget.value) || 0))} />
-				<textarea class="input !mt-0 flex-1 !text-[13px]" rows="1" maxlength="2000" placeholder="What earns this" aria-label="What earns level {n + 1}" value={level.text} oninput={(e) => set(() => (level.text = e.currentTarget.value))}></textarea>
-				<button type="button" class="min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]" aria-label="Level {n + 1} away" disabled={criterion.levels.length < 3} onclick={() => set(() => criterion.levels.splice(n, 1))}>×</button>
+				<input
+					class="input !mt-0 !w-[64px]"
+					type="number"
+					min="0"
+					max="100"
+					step="0.5"
+					aria-label="Points of level {n + 1}"
+					value={level.points}
+					onchange={(e) => set(() => (level.points = Number(e.currentTarget.value) || 0))}
+				/>
+				<textarea
+					class="input !mt-0 flex-1 !text-[13px]"
+					rows="1"
+					maxlength="2000"
+					placeholder="What earns this"
+					aria-label="What earns level {n + 1}"
+					value={level.text}
+					oninput={(e) => set(() => (level.text = e.currentTarget.value))}></textarea>
+				<button
+					type="button"
+					class="min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]"
+					aria-label="Level {n + 1} away"
+					disabled={criterion.levels.length < 3}
+					onclick={() => set(() => criterion.levels.splice(n, 1))}>×</button
+				>
 			</div>
 		{/each}
-		<button type="button" class="btn quiet !px-0" onclick={() => set(() => criterion.levels.push({ points: Math.max(...criterion.levels.map((l) => l.points)) + 1, text: '' }))}>Another level</button>
+		<button
+			type="button"
+			class="btn quiet !px-0"
+			onclick={() =>
+				set(() => criterion.levels.push({ points: Math.max(...criterion.levels.map((l) => l.points)) + 1, text: '' }))}
+			>Another level</button
+		>
 	</div>
 {/each}
-<button type="button" class="btn" onclick={() => set(() => scoring.rubric.push({ title: '', levels: [0, 1].map((points) => ({ points, text: '' })) }))}>Another criterion</button>
-<details class="mt-2"><summary class="small min-h-[24px] cursor-pointer">Exemplars ({scoring.exemplars.length})</summary>
+<button
+	type="button"
+	class="btn"
+	onclick={() => set(() => scoring.rubric.push({ title: '', levels: [0, 1].map((points) => ({ points, text: '' })) }))}
+	>Another criterion</button
+>
+<details class="mt-2">
+	<summary class="small min-h-[24px] cursor-pointer">Exemplars ({scoring.exemplars.length})</summary>
 	{#each scoring.exemplars as exemplar, at (at)}
 		<div class="mt-2 rounded border border-hair p-2">
-			<textarea class="input !mt-0" rows="3" maxlength="8000" aria-label="Exemplar {at + 1}" value={exemplar.answer} oninput={(e) => set(() => (exemplar.answer = e.currentTarget.value))}></textarea>
+			<textarea
+				class="input !mt-0"
+				rows="3"
+				maxlength="8000"
+				aria-label="Exemplar {at + 1}"
+				value={exemplar.answer}
+				oninput={(e) => set(() => (exemplar.answer = e.currentTarget.value))}></textarea>
 			<div class="mt-1 flex flex-wrap items-end gap-2">
-				{#each scoring.rubric as criterion, n (n)}<label class="field w-[110px] truncate">{criterion.title || `criterion ${n + 1}`}<select class="input" value={exemplar.points[n] ?? 0} onchange={(e) => set(() => { exemplar.points = scoring.rubric.map((_, i) => (i === n ? Number(e.currentTarget.value) : (exemplar.points[i] ?? 0))); })}>{#each criterion.levels as l (l.points)}<option value={l.points}>{l.points}</option>{/each}</select></label>{/each}
-				<label class="field flex-1">Why<input class="input" maxlength="400" value={exemplar.why} oninput={(e) => set(() => (exemplar.why = e.currentTarget.value))} /></label>
+				{#each scoring.rubric as criterion, n (n)}<label class="field w-[110px] truncate"
+						>{criterion.title || `criterion ${n + 1}`}<select
+							class="input"
+							value={exemplar.points[n] ?? 0}
+							onchange={(e) =>
+								set(() => {
+									exemplar.points = scoring.rubric.map((_, i) =>
+										i === n ? Number(e.currentTarget.value) : (exemplar.points[i] ?? 0)
+									);
+								})}
+							>{#each criterion.levels as l (l.points)}<option value={l.points}>{l.points}</option>{/each}</select
+						></label
+					>{/each}
+				<label class="field flex-1"
+					>Why<input
+						class="input"
+						maxlength="400"
+						value={exemplar.why}
+						oninput={(e) => set(() => (exemplar.why = e.currentTarget.value))}
+					/></label
+				>
 				<button type="button" class="btn quiet" onclick={() => set(() => scoring.exemplars.splice(at, 1))}>Away</button>
 			</div>
 		</div>
 	{/each}
-	<button type="button" class="btn mt-2" onclick={() => set(() => scoring.exemplars.push({ answer: '', points: scoring.rubric.map((c) => c.levels[0]?.points ?? 0), why: '' }))}>Another exemplar</button>
+	<button
+		type="button"
+		class="btn mt-2"
+		onclick={() =>
+			set(() =>
+				scoring.exemplars.push({ answer: '', points: scoring.rubric.map((c) => c.levels[0]?.points ?? 0), why: '' })
+			)}>Another exemplar</button
+	>
 </details>

@@ -6,12 +6,28 @@ export type Content = Schemas['Content'];
 
 /** A scoring with nothing special about it. */
 export function plainScoring(id: string, key: string, points = 1): Scoring {
-	return { id, key, points, partial: false, writing: 'any', units: [], unit_needed: false, spelling: 'plain', needs: '', carried: [], credit: [], lowest: 0, rubric: [], exemplars: [] };
+	return {
+		id,
+		key,
+		points,
+		partial: false,
+		writing: 'any',
+		units: [],
+		unit_needed: false,
+		spelling: 'plain',
+		needs: '',
+		carried: [],
+		credit: [],
+		lowest: 0,
+		rubric: [],
+		exemplars: []
+	};
 }
 
 const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ';
 export const letters = (n: number): Option[] => [...LETTERS.slice(0, n)].map((id) => ({ id, html: '' }));
-const named = (prefix: string, n: number): Option[] => Array.from({ length: n }, (_, at) => ({ id: `${prefix}${at + 1}`, html: '' }));
+const named = (prefix: string, n: number): Option[] =>
+	Array.from({ length: n }, (_, at) => ({ id: `${prefix}${at + 1}`, html: '' }));
 
 /** The next free name among some. */
 export function freeName(taken: string[], prefix = ''): string {
@@ -22,9 +38,17 @@ export function freeName(taken: string[], prefix = ''): string {
 }
 
 export const KINDS: [string, string][] = [
-	['choice', 'Choice: one is right'], ['multiple', 'Choice: several are right'], ['numeric', 'A number'], ['text', 'A few words'],
-	['order', 'Put in order'], ['match', 'Match'], ['category', 'Sort into categories'], ['hot_text', 'Pick in a text'],
-	['line', 'Point on a number line'], ['point', 'Point on a picture'], ['writing', 'Writing, by rubric']
+	['choice', 'Choice: one is right'],
+	['multiple', 'Choice: several are right'],
+	['numeric', 'A number'],
+	['text', 'A few words'],
+	['order', 'Put in order'],
+	['match', 'Match'],
+	['category', 'Sort into categories'],
+	['hot_text', 'Pick in a text'],
+	['line', 'Point on a number line'],
+	['point', 'Point on a picture'],
+	['writing', 'Writing, by rubric']
 ];
 
 /** A part of a kind as it begins, with its scoring. */
@@ -35,14 +59,23 @@ export function begin(kind: string, id: string): { part: AnyPart; scoring: Scori
 		case 'multiple':
 			return { part: { ...base, type: 'choice', most: 0, options: letters(5) }, scoring: plain('A+B', 2) };
 		case 'numeric':
-			return { part: { ...base, type: 'entry', numeric: true, unit: '', width: 12, inline: false }, scoring: plain('') };
+			return {
+				part: { ...base, type: 'entry', numeric: true, unit: '', width: 12, inline: false },
+				scoring: plain('')
+			};
 		case 'text':
-			return { part: { ...base, type: 'entry', numeric: false, unit: '', width: 24, inline: false }, scoring: plain('') };
+			return {
+				part: { ...base, type: 'entry', numeric: false, unit: '', width: 24, inline: false },
+				scoring: plain('')
+			};
 		case 'order':
 			return { part: { ...base, type: 'order', options: named('o', 4) }, scoring: plain('o1>o2>o3>o4') };
 		case 'match':
 		case 'category':
-			return { part: { ...base, type: 'match', sorted_into: kind === 'category', rows: named('r', 4), columns: named('c', 2) }, scoring: { ...plain('r1=c1;r2=c1;r3=c2;r4=c2', 2), partial: true } };
+			return {
+				part: { ...base, type: 'match', sorted_into: kind === 'category', rows: named('r', 4), columns: named('c', 2) },
+				scoring: { ...plain('r1=c1;r2=c1;r3=c2;r4=c2', 2), partial: true }
+			};
 		case 'hot_text':
 			return { part: { ...base, type: 'hot_text', most: 1, text: '' }, scoring: plain('') };
 		case 'line':
@@ -52,14 +85,23 @@ export function begin(kind: string, id: string): { part: AnyPart; scoring: Scori
 		case 'writing':
 			return {
 				part: { ...base, type: 'writing', lines: 8, longest: 4000, beside: '' },
-				scoring: { ...plain('', 4), rubric: ['Content', 'Language'].map((title) => ({ title, levels: [0, 1, 2].map((points) => ({ points, text: '' })) })) }
+				scoring: {
+					...plain('', 4),
+					rubric: ['Content', 'Language'].map((title) => ({
+						title,
+						levels: [0, 1, 2].map((points) => ({ points, text: '' }))
+					}))
+				}
 			};
 		case 'gap':
 			return { part: { ...base, type: 'entry', numeric: true, unit: '', width: 6, inline: true }, scoring: plain('') };
 		case 'menu':
 			return { part: { ...base, type: 'menu', options: letters(3) }, scoring: plain('A') };
 		case 'reason':
-			return { part: { ...base, type: 'writing', lines: 3, longest: 1000, beside: '1', prompt: '<p>How do you know?</p>' }, scoring: plain('', 0) };
+			return {
+				part: { ...base, type: 'writing', lines: 3, longest: 1000, beside: '1', prompt: '<p>How do you know?</p>' },
+				scoring: plain('', 0)
+			};
 		default:
 			return { part: { ...base, type: 'choice', most: 1, options: letters(4) }, scoring: plain('A') };
 	}

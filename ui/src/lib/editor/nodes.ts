@@ -24,7 +24,12 @@ export const MathNode = Node.create<{ onopen: (mathml: string, put: (next: strin
 				this.options.onopen(node.attrs.mathml, (next) => {
 					const at = getPos();
 					if (at === undefined) return;
-					editor.chain().focus().deleteRange({ from: at, to: at + 1 }).insertContentAt(at, next ? { type: 'formula', attrs: { mathml: next } } : '').run();
+					editor
+						.chain()
+						.focus()
+						.deleteRange({ from: at, to: at + 1 })
+						.insertContentAt(at, next ? { type: 'formula', attrs: { mathml: next } } : '')
+						.run();
 				});
 			return { dom };
 		};

@@ -48,7 +48,9 @@
 		onsubmit={go}
 	>
 		<span class="basis-full">{question}</span>
-		{#if reason}<label class="field min-w-[200px] flex-1">{reason}<input class="input" bind:value={why} maxlength="500" required /></label>{/if}
+		{#if reason}<label class="field min-w-[200px] flex-1"
+				>{reason}<input class="input" bind:value={why} maxlength="500" required /></label
+			>{/if}
 		<button class="btn primary" disabled={!ready}>{yes}</button>
 		<button class="btn" type="button" onclick={() => (open = false)}>Leave it</button>
 	</form>

@@ -25,35 +25,58 @@
 		columns.fields.filter((f) => Object.values(matched).filter((m) => m === f.name).length > 1).map((f) => f.value)
 	);
 	const missing = $derived(
-		[!used.has('id') && 'student number', !used.has('school') && !school.trim() && 'the school', !(used.has('name') || (used.has('given') && used.has('family'))) && 'names'].filter(Boolean)
+		[
+			!used.has('id') && 'student number',
+			!used.has('school') && !school.trim() && 'the school',
+			!(used.has('name') || (used.has('given') && used.has('family'))) && 'names'
+		].filter(Boolean)
 	);
 	const left = $derived(Object.values(matched).filter((m) => !m).length);
 </script>
 
 <div class="mt-3 border-t border-hair pt-3">
-	<h2>{columns.rows} rows. Say what each column holds{left ? `; ${left} ${left === 1 ? 'is' : 'are'} left out` : ''}.</h2>
+	<h2>
+		{columns.rows} rows. Say what each column holds{left ? `; ${left} ${left === 1 ? 'is' : 'are'} left out` : ''}.
+	</h2>
 	<div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] gap-2">
 		{#each columns.columns as c (c.name)}
-			<label class="block rounded-[4px] border p-2 text-[13px] {matched[c.name] ? 'border-relief3' : 'border-dashed border-hair'}">
+			<label
+				class="block rounded-[4px] border p-2 text-[13px] {matched[c.name]
+					? 'border-relief3'
+					: 'border-dashed border-hair'}"
+			>
 				<b class="font-semibold">{c.name}</b>
 				<select class="input" bind:value={matched[c.name]}>
 					<option value="">leave it out</option>
 					{#each columns.fields as f (f.name)}<option value={f.name}>{f.value}</option>{/each}
 				</select>
-				<span class="small mt-1 block truncate" title={c.sample.join(', ')}>{c.sample.filter(Boolean).join(', ') || 'empty'}</span>
+				<span class="small mt-1 block truncate" title={c.sample.join(', ')}
+					>{c.sample.filter(Boolean).join(', ') || 'empty'}</span
+				>
 			</label>
 		{/each}
 	</div>
 	<div class="mt-3 flex flex-wrap items-end gap-4 text-[13.5px]">
 		{#if !used.has('school')}
 			<label class="field w-56">School<input class="input" list="schools" bind:value={school} /></label>
-			<datalist id="schools">{#each columns.schools as s (s)}<option value={s}></option>{/each}</datalist>
+			<datalist id="schools"
+				>{#each columns.schools as s (s)}<option value={s}></option>{/each}</datalist
+			>
 		{/if}
-		<label class="flex min-h-8 items-center gap-2"><input type="checkbox" class="size-5" bind:checked={whole} />The sheet names every student of its school: who is missing has left</label>
+		<label class="flex min-h-8 items-center gap-2"
+			><input type="checkbox" class="size-5" bind:checked={whole} />The sheet names every student of its school: who is
+			missing has left</label
+		>
 		<span class="flex-1"></span>
 		<span class="small">
-			{#if missing.length}Still needed: {missing.join(', ')}.{:else if twice.length}Matched twice: {twice.join(', ')}.{/if}
+			{#if missing.length}Still needed: {missing.join(', ')}.{:else if twice.length}Matched twice: {twice.join(
+					', '
+				)}.{/if}
 		</span>
-		<button class="btn primary" disabled={busy || missing.length > 0 || twice.length > 0} onclick={() => onmatched({ matched: { ...matched }, school, whole })}>See what it would do</button>
+		<button
+			class="btn primary"
+			disabled={busy || missing.length > 0 || twice.length > 0}
+			onclick={() => onmatched({ matched: { ...matched }, school, whole })}>See what it would do</button
+		>
 	</div>
 </div>

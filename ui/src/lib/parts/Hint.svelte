@@ -28,7 +28,9 @@
 	bind:this={button}
 	{href}
 	type={href ? undefined : 'button'}
-	class={href ? 'word inline-block min-h-6 min-w-6' : 'inline-flex min-h-6 cursor-help items-center rounded-[2px] underline decoration-relief3 decoration-dotted underline-offset-[3px]'}
+	class={href
+		? 'word inline-block min-h-6 min-w-6'
+		: 'inline-flex min-h-6 cursor-help items-center rounded-[2px] underline decoration-relief3 decoration-dotted underline-offset-[3px]'}
 	aria-label={says}
 	aria-expanded={href ? undefined : open}
 	role={href ? 'link' : 'button'}
@@ -44,7 +46,15 @@
 {#if near}
 	<Popover.Root bind:open onOpenChange={(is) => (pinned = is && pinned)}>
 		<Popover.Portal>
-			<Popover.Content class="sheet z-30 max-w-[320px] px-3 py-2 text-[13.5px] shadow-lg" customAnchor={button} sideOffset={4} trapFocus={false} onOpenAutoFocus={(e) => e.preventDefault()} onCloseAutoFocus={(e) => e.preventDefault()} onInteractOutside={(e) => button?.contains(e.target as Node) && e.preventDefault()}>
+			<Popover.Content
+				class="sheet z-30 max-w-[320px] px-3 py-2 text-[13.5px] shadow-lg"
+				customAnchor={button}
+				sideOffset={4}
+				trapFocus={false}
+				onOpenAutoFocus={(e) => e.preventDefault()}
+				onCloseAutoFocus={(e) => e.preventDefault()}
+				onInteractOutside={(e) => button?.contains(e.target as Node) && e.preventDefault()}
+			>
 				{@render more()}
 			</Popover.Content>
 		</Popover.Portal>

@@ -1,7 +1,16 @@
 <script lang="ts">
 	import { api, said, type Schemas } from '$lib/api/client';
 	import ColumnMatch from './ColumnMatch.svelte';
-	import { apply as applyImport, columnsOf, follow, isSheet, newJob, preview as previewImport, type ImportKind, type Matching } from './imports';
+	import {
+		apply as applyImport,
+		columnsOf,
+		follow,
+		isSheet,
+		newJob,
+		preview as previewImport,
+		type ImportKind,
+		type Matching
+	} from './imports';
 	import Notice from './Notice.svelte';
 	import PreviewLines from './PreviewLines.svelte';
 
@@ -100,7 +109,14 @@
 	>
 		<label class="btn primary focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-petrol">
 			Choose files
-			<input bind:this={input} class="sr-only" type="file" multiple {accept} onchange={() => look([...(input.files ?? [])])} />
+			<input
+				bind:this={input}
+				class="sr-only"
+				type="file"
+				multiple
+				{accept}
+				onchange={() => look([...(input.files ?? [])])}
+			/>
 		</label>
 		<span class="small min-w-0 flex-1">
 			{hint}
@@ -112,30 +128,43 @@
 		<span class="small flex items-center gap-2" role="status">
 			{busy}
 			{#if busy && progress && progress.total}
-				<progress class="h-2 w-32" value={progress.done} max={progress.total}>{progress.done} of {progress.total}</progress>
+				<progress class="h-2 w-32" value={progress.done} max={progress.total}
+					>{progress.done} of {progress.total}</progress
+				>
 				{progress.what}, {progress.done.toLocaleString('en-GB')} of {progress.total.toLocaleString('en-GB')}
 			{/if}
 			{#if busy && kind === 'people'}<button class="btn" onclick={stop}>Stop</button>{/if}
 		</span>
 	</div>
 	{#if paste && !preview}
-		<label class="field mt-3 block">Or paste a table with its headings
+		<label class="field mt-3 block"
+			>Or paste a table with its headings
 			<textarea class="input !font-mono !text-[12.5px]" rows="4" placeholder={paste} bind:value={pasted}></textarea>
 		</label>
-		<button class="btn mt-2" disabled={!pasted.trim() || !!busy} onclick={() => look([new File([pasted], 'pasted table')])}>See what it would do</button>
+		<button
+			class="btn mt-2"
+			disabled={!pasted.trim() || !!busy}
+			onclick={() => look([new File([pasted], 'pasted table')])}>See what it would do</button
+		>
 	{/if}
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if columns}<ColumnMatch {columns} busy={!!busy} onmatched={(m) => look(chosen, m)} />{/if}
 	{#if preview}
 		<div class="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-hair pt-3">
-			<h2 class="mr-2">{preview.applied ? 'Done.' : moves ? 'This is what it would do.' : 'Nothing to do: all of it is here already.'}</h2>
+			<h2 class="mr-2">
+				{preview.applied ? 'Done.' : moves ? 'This is what it would do.' : 'Nothing to do: all of it is here already.'}
+			</h2>
 			<span class="flex-1"></span>
 			{#if preview.ask}
-				<label class="flex basis-full items-center gap-2 border-l-4 border-vermilion py-1 pl-3 text-[14px]"><input type="checkbox" class="size-5" bind:checked={sure} />{preview.ask} Yes, apply it.</label>
+				<label class="flex basis-full items-center gap-2 border-l-4 border-vermilion py-1 pl-3 text-[14px]"
+					><input type="checkbox" class="size-5" bind:checked={sure} />{preview.ask} Yes, apply it.</label
+				>
 			{/if}
 			{#if !preview.applied}
 				<button class="btn" onclick={() => (preview = null)}>Leave it</button>
-				{#if moves}<button class="btn primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}>Apply all {moves.toLocaleString('en-GB')}</button>{/if}
+				{#if moves}<button class="btn primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}
+						>Apply all {moves.toLocaleString('en-GB')}</button
+					>{/if}
 			{:else}
 				<button class="btn" onclick={() => ((preview = null), (pasted = ''))}>Close</button>
 			{/if}

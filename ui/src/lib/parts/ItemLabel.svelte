@@ -8,5 +8,6 @@
 
 <Hint says="{number ? `Item ${number}` : code}: {words}" {href}>
 	{#if number}<b class="font-semibold">{number}</b>{:else}<code>{code}</code>{/if}
-	{#snippet more()}<p class="small">{number ? `Item ${number} · ` : ''}<code>{code}</code></p><p>{words}</p>{/snippet}
+	{#snippet more()}<p class="small">{number ? `Item ${number} · ` : ''}<code>{code}</code></p>
+		<p>{words}</p>{/snippet}
 </Hint>

@@ -24,7 +24,13 @@
 	async function go(event: Event) {
 		event.preventDefault();
 		try {
-			if (into) await body(api.POST('/api/groups/{group_id}/members', { params: { path: { group_id: into } }, body: { add: some, drop: [] } }));
+			if (into)
+				await body(
+					api.POST('/api/groups/{group_id}/members', {
+						params: { path: { group_id: into } },
+						body: { add: some, drop: [] }
+					})
+				);
 			const id = into || (await body(api.POST('/api/groups', { body: { name: title.trim(), members: some } }))).id;
 			[open, made] = [false, { id, name: groups.find((g) => g.id === into)?.name ?? title.trim() }];
 		} catch (error) {
@@ -37,11 +43,34 @@
 
 {#if staff.may('groups.write') && some.length}
 	{#if !open}
-		<span class="inline-flex flex-wrap items-center gap-2"><button class="btn !min-h-[26px]" onclick={begin}>{label}</button>{#if made}<span class="text-[13px]" role="status">{count} in <a class="word" href="/people/groups/{made.id}">{made.name}</a></span>{/if}</span>
+		<span class="inline-flex flex-wrap items-center gap-2"
+			><button class="btn !min-h-[26px]" onclick={begin}>{label}</button>{#if made}<span
+					class="text-[13px]"
+					role="status">{count} in <a class="word" href="/people/groups/{made.id}">{made.name}</a></span
+				>{/if}</span
+		>
 	{:else}
-		<form class="my-1 flex w-full flex-wrap items-end gap-2 rounded-[4px] border border-relief3 bg-wash px-3 py-2 text-[13.5px]" aria-label="A group of {some.length}" onsubmit={go}>
-			{#if groups.length}<label class="field min-w-[150px]">{count} into<select class="input" bind:value={into}><option value="">a new group</option>{#each groups as g (g.id)}<option value={g.id}>{g.name} ({g.members})</option>{/each}</select></label>{/if}
-			{#if !into}<label class="field min-w-[200px] flex-1">Name of the group<!-- svelte-ignore a11y_autofocus --><input class="input" bind:value={title} maxlength="80" required autofocus /></label>{/if}
+		<form
+			class="my-1 flex w-full flex-wrap items-end gap-2 rounded-[4px] border border-relief3 bg-wash px-3 py-2 text-[13.5px]"
+			aria-label="A group of {some.length}"
+			onsubmit={go}
+		>
+			{#if groups.length}<label class="field min-w-[150px]"
+					>{count} into<select class="input" bind:value={into}
+						><option value="">a new group</option>{#each groups as g (g.id)}<option value={g.id}
+								>{g.name} ({g.members})</option
+							>{/each}</select
+					></label
+				>{/if}
+			{#if !into}<label class="field min-w-[200px] flex-1"
+					>Name of the group<!-- svelte-ignore a11y_autofocus --><input
+						class="input"
+						bind:value={title}
+						maxlength="80"
+						required
+						autofocus
+					/></label
+				>{/if}
 			<button class="btn primary" disabled={!into && !title.trim()}>{into ? 'Add them' : 'Make it'}</button>
 			<button class="btn" type="button" onclick={() => (open = false)}>Leave it</button>
 			{#if problem}<p class="basis-full text-vermilion" role="alert">{problem}</p>{/if}

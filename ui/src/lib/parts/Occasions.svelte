@@ -3,9 +3,25 @@
 	import { day, time } from '$lib/words/show';
 
 	/** Tests of one student by day, in words that need no explaining. */
-	let { occasions, zone, onlook }: { occasions: Schemas['Occasion'][]; zone: string; onlook?: (session: string) => void } = $props();
-	const WORDS: Record<string, string> = { now: 'open now', ahead: 'planned', sat: 'handed in', missed: 'missed, another time follows', excused: 'not needed' };
-	const FILL: Record<string, string> = { sat: 'var(--color-relief5)', now: 'var(--color-relief3)', ahead: 'var(--color-sheet)', missed: 'var(--color-relief1)', excused: 'var(--color-hair2)' };
+	let {
+		occasions,
+		zone,
+		onlook
+	}: { occasions: Schemas['Occasion'][]; zone: string; onlook?: (session: string) => void } = $props();
+	const WORDS: Record<string, string> = {
+		now: 'open now',
+		ahead: 'planned',
+		sat: 'handed in',
+		missed: 'missed, another time follows',
+		excused: 'not needed'
+	};
+	const FILL: Record<string, string> = {
+		sat: 'var(--color-relief5)',
+		now: 'var(--color-relief3)',
+		ahead: 'var(--color-sheet)',
+		missed: 'var(--color-relief1)',
+		excused: 'var(--color-hair2)'
+	};
 	const date = (iso: string) => new Date(iso).toLocaleDateString('en-CA', { timeZone: zone });
 </script>
 
@@ -13,9 +29,22 @@
 	<ul class="sheet divide-y divide-hair2">
 		{#each occasions as o (o.session_id)}
 			<li class="flex items-start gap-3 px-4 py-3">
-				<span class="mt-1 block size-4 flex-none rounded-[2px] border border-ink2" style:background={FILL[o.state]} aria-hidden="true"></span>
-				<span class="min-w-0 flex-1"><b class="font-semibold">{o.title}</b><span class="block text-[15px] text-ink2">{day(date(o.start))}, {time(o.start, zone)} to {time(o.end, zone)}{o.room ? `, room ${o.room}` : ''}</span></span>
-				<span class="text-right text-[15px]">{WORDS[o.state]}{#if o.review && onlook}<button class="word block min-h-[32px] w-full text-right" onclick={() => onlook(o.session_id)}>see what was right</button>{/if}</span>
+				<span
+					class="mt-1 block size-4 flex-none rounded-[2px] border border-ink2"
+					style:background={FILL[o.state]}
+					aria-hidden="true"
+				></span>
+				<span class="min-w-0 flex-1"
+					><b class="font-semibold">{o.title}</b><span class="block text-[15px] text-ink2"
+						>{day(date(o.start))}, {time(o.start, zone)} to {time(o.end, zone)}{o.room ? `, room ${o.room}` : ''}</span
+					></span
+				>
+				<span class="text-right text-[15px]"
+					>{WORDS[o.state]}{#if o.review && onlook}<button
+							class="word block min-h-[32px] w-full text-right"
+							onclick={() => onlook(o.session_id)}>see what was right</button
+						>{/if}</span
+				>
 			</li>
 		{/each}
 	</ul>

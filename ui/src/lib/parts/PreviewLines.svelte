@@ -3,7 +3,11 @@
 	import type { Schemas } from '$lib/api/client';
 
 	/** What becomes of each thing, by fate; a click on a count shows only those. */
-	let { counts, lines, applied = false }: { counts: Record<string, number>; lines: Schemas['PreviewLine'][]; applied?: boolean } = $props();
+	let {
+		counts,
+		lines,
+		applied = false
+	}: { counts: Record<string, number>; lines: Schemas['PreviewLine'][]; applied?: boolean } = $props();
 
 	const FATES = [
 		['added', 'to add', 'added'],
@@ -14,21 +18,32 @@
 	const SHOWN = 300;
 	let fate = $state('');
 	const shown = $derived(lines.filter((line) => !fate || line.fate === fate));
-	const of = $derived(fate ? (counts[fate] ?? 0) : (counts.added ?? 0) + (counts.changed ?? 0) + (counts.left_out ?? 0));
+	const of = $derived(
+		fate ? (counts[fate] ?? 0) : (counts.added ?? 0) + (counts.changed ?? 0) + (counts.left_out ?? 0)
+	);
 </script>
 
 <div class="flex flex-wrap gap-x-5 gap-y-1 pt-1">
 	{#each FATES as [name, ahead, done] (name)}
 		{@const n = counts[name] ?? 0}
-		<button class="min-h-7 text-[14px]" class:word={n > 0 && name !== 'same'} disabled={n === 0 || name === 'same'} aria-pressed={fate === name} onclick={() => (fate = fate === name ? '' : name)}>
-			<b class="text-[17px]">{n.toLocaleString('en-GB')}</b> {applied ? done : ahead}
+		<button
+			class="min-h-7 text-[14px]"
+			class:word={n > 0 && name !== 'same'}
+			disabled={n === 0 || name === 'same'}
+			aria-pressed={fate === name}
+			onclick={() => (fate = fate === name ? '' : name)}
+		>
+			<b class="text-[17px]">{n.toLocaleString('en-GB')}</b>
+			{applied ? done : ahead}
 		</button>
 	{/each}
 </div>
 {#if shown.length}
 	<div {@attach scrollable} class="frozen mt-2 max-h-72 border-t border-hair">
 		<table>
-			<thead><tr><th>What becomes of it</th><th>What</th><th>Name</th><th>Id</th><th>Why, or what changes</th></tr></thead>
+			<thead
+				><tr><th>What becomes of it</th><th>What</th><th>Name</th><th>Id</th><th>Why, or what changes</th></tr></thead
+			>
 			<tbody>
 				{#each shown.slice(0, SHOWN) as line, at (at)}
 					<tr>
@@ -41,6 +56,8 @@
 				{/each}
 			</tbody>
 		</table>
-		{#if of > Math.min(shown.length, SHOWN)}<p class="small p-2">and {(of - Math.min(shown.length, SHOWN)).toLocaleString('en-GB')} more</p>{/if}
+		{#if of > Math.min(shown.length, SHOWN)}<p class="small p-2">
+				and {(of - Math.min(shown.length, SHOWN)).toLocaleString('en-GB')} more
+			</p>{/if}
 	</div>
 {/if}

@@ -19,14 +19,29 @@
 			height={H + 14}
 			viewBox="0 0 {W} {H + 14}"
 			role="img"
-			aria-label="Expected totals: about {decimal(predicted.mean)} of {predicted.known_points} points, standard deviation {decimal(predicted.sd)}"
+			aria-label="Expected totals: about {decimal(
+				predicted.mean
+			)} of {predicted.known_points} points, standard deviation {decimal(predicted.sd)}"
 		>
 			{#each predicted.distribution as chance, at (at)}
-				<rect x={at * step} y={H - (chance / highest) * H} width={Math.max(0.5, step - 0.7)} height={(chance / highest) * H} fill="var(--color-relief3)" />
+				<rect
+					x={at * step}
+					y={H - (chance / highest) * H}
+					width={Math.max(0.5, step - 0.7)}
+					height={(chance / highest) * H}
+					fill="var(--color-relief3)"
+				/>
 			{/each}
 			<line x1="0" x2={W} y1={H} y2={H} stroke="var(--color-hair)" />
 			{#if predicted.mean_ci95}
-				<line x1={(predicted.mean_ci95.low + 0.5) * step} x2={(predicted.mean_ci95.high + 0.5) * step} y1={H + 5} y2={H + 5} stroke="var(--color-petrol)" stroke-width="2" />
+				<line
+					x1={(predicted.mean_ci95.low + 0.5) * step}
+					x2={(predicted.mean_ci95.high + 0.5) * step}
+					y1={H + 5}
+					y2={H + 5}
+					stroke="var(--color-petrol)"
+					stroke-width="2"
+				/>
 			{/if}
 			<circle cx={(predicted.mean + 0.5) * step} cy={H + 5} r="3.5" fill="var(--color-petrol)" />
 		</svg>

@@ -5,4 +5,6 @@
 	let { person, name, alias }: { person: string; name: string; alias: number } = $props();
 </script>
 
-{#if staff.may('people.read')}<a class="word" href="/people/{person}" onclick={(e) => e.stopPropagation()}>{staff.name(name, alias)}</a>{:else}{staff.name(name, alias)}{/if}
+{#if staff.may('people.read')}<a class="word" href="/people/{person}" onclick={(e) => e.stopPropagation()}
+		>{staff.name(name, alias)}</a
+	>{:else}{staff.name(name, alias)}{/if}

@@ -19,7 +19,10 @@
 	/** Where names of months would touch, every second or third is written. */
 	const every = $derived(Math.max(1, Math.ceil((12 * 34) / Math.max(1, width))));
 	const months = $derived(
-		x.ticks(12).filter((d) => d.getDate() === 1).map((d, n) => ({ x: x(d), text: n % every ? '' : d.toLocaleDateString('en-GB', { month: 'short' }) }))
+		x
+			.ticks(12)
+			.filter((d) => d.getDate() === 1)
+			.map((d, n) => ({ x: x(d), text: n % every ? '' : d.toLocaleDateString('en-GB', { month: 'short' }) }))
 	);
 
 	function rise(w: Schemas['WindowOut']) {

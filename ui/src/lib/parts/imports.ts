@@ -15,7 +15,8 @@ const PATHS = {
 /** Files of the open roster standard; anything else is a sheet whose columns want matching. */
 const ROSTER = /^(orgs|users|classes|courses|enrollments|academicSessions|roles|manifest|demographics)\.csv$/i;
 
-export const isSheet = (files: File[]) => files.length === 1 && /\.(xlsx|csv|tsv|txt)$/i.test(files[0]!.name) && !ROSTER.test(files[0]!.name);
+export const isSheet = (files: File[]) =>
+	files.length === 1 && /\.(xlsx|csv|tsv|txt)$/i.test(files[0]!.name) && !ROSTER.test(files[0]!.name);
 
 function form(files: File[], matching?: Matching, title = '') {
 	const data = new FormData();
@@ -25,17 +26,30 @@ function form(files: File[], matching?: Matching, title = '') {
 	return { body: data as never, bodySerializer: (b: unknown) => b as never };
 }
 
-export const preview = (kind: ImportKind, files: File[], job: string, matching?: Matching, title = ''): Promise<Preview> =>
-	body(kind === 'people' ? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) }) : api.POST(PATHS[kind], form(files, undefined, title)));
+export const preview = (
+	kind: ImportKind,
+	files: File[],
+	job: string,
+	matching?: Matching,
+	title = ''
+): Promise<Preview> =>
+	body(
+		kind === 'people'
+			? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) })
+			: api.POST(PATHS[kind], form(files, undefined, title))
+	);
 
 export const columnsOf = (files: File[]) => body(api.POST('/api/people/imports/columns', form(files)));
 
 export function apply(kind: ImportKind, id: string, yes: boolean, job: string): Promise<Preview> {
 	const path = { import_id: id };
-	if (kind === 'people') return body(api.POST('/api/people/imports/{import_id}/apply', { params: { path, query: { job } }, body: { yes } }));
+	if (kind === 'people')
+		return body(api.POST('/api/people/imports/{import_id}/apply', { params: { path, query: { job } }, body: { yes } }));
 	if (kind === 'bank') return body(api.POST('/api/bank/imports/{import_id}/apply', { params: { path } }));
-	if (kind === 'support') return body(api.POST('/api/people/support/imports/{import_id}/apply', { params: { path }, body: { yes } }));
-	if (kind === 'frameworks') return body(api.POST('/api/frameworks/imports/{import_id}/apply', { params: { path }, body: { yes } }));
+	if (kind === 'support')
+		return body(api.POST('/api/people/support/imports/{import_id}/apply', { params: { path }, body: { yes } }));
+	if (kind === 'frameworks')
+		return body(api.POST('/api/frameworks/imports/{import_id}/apply', { params: { path }, body: { yes } }));
 	return body(api.POST('/api/plans/imports/{import_id}/apply', { params: { path }, body: { yes } }));
 }
 
@@ -51,4 +65,5 @@ export function follow(job: string, tell: (progress: Schemas['JobOut']) => void)
 	return () => clearInterval(timer);
 }
 
-export const newJob = () => [...crypto.getRandomValues(new Uint8Array(8))].map((b) => b.toString(16).padStart(2, '0')).join('');
+export const newJob = () =>
+	[...crypto.getRandomValues(new Uint8Array(8))].map((b) => b.toString(16).padStart(2, '0')).join('');

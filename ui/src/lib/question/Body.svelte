@@ -2,7 +2,13 @@
 	import type { AnyPart, Shown } from './answer';
 
 	/** The question's text, with a field where each gap stands. The server has made the text safe. */
-	let { shown, given, name, onput }: { shown: Shown; given: Record<string, string>; name: string; onput: (id: string, text: string) => void } = $props();
+	let {
+		shown,
+		given,
+		name,
+		onput
+	}: { shown: Shown; given: Record<string, string>; name: string; onput: (id: string, text: string) => void } =
+		$props();
 	let host: HTMLDivElement;
 
 	function field(part: AnyPart, at: number): HTMLElement {
@@ -38,6 +44,7 @@
 
 	$effect(() => {
 		const parts = new Map(shown.parts.map((p) => [p.id, p]));
+		// eslint-disable-next-line svelte/no-dom-manipulating -- the text is the item’s, made safe by the server; its gaps are filled below
 		host.innerHTML = shown.body;
 		host.querySelectorAll<HTMLElement>('span[data-gap]').forEach((spot, at) => {
 			const part = parts.get(spot.dataset.gap ?? '');

@@ -41,7 +41,10 @@
 	<button
 		type="button"
 		aria-pressed={held === row.id}
-		class="min-h-[44px] cursor-grab touch-none rounded-md border-[1.5px] bg-sheet px-3 py-1.5 text-left text-[17px] {held === row.id ? 'border-petrol shadow-[inset_4px_0_0_var(--color-petrol)]' : 'border-[#aab6b2]'} {drag?.id === row.id && drag.far ? 'relative z-20 opacity-90 shadow-lg' : ''}"
+		class="min-h-[44px] cursor-grab touch-none rounded-md border-[1.5px] bg-sheet px-3 py-1.5 text-left text-[17px] {held ===
+		row.id
+			? 'border-petrol shadow-[inset_4px_0_0_var(--color-petrol)]'
+			: 'border-[#aab6b2]'} {drag?.id === row.id && drag.far ? 'relative z-20 opacity-90 shadow-lg' : ''}"
 		style:transform={drag?.id === row.id && drag.far ? `translate(${drag.x}px, ${drag.y}px)` : undefined}
 		onpointerdown={(e) => {
 			drag = { id: row.id, x: 0, y: 0, far: false };
@@ -59,24 +62,46 @@
 			if (e.key !== 'Enter' && e.key !== ' ') return;
 			e.preventDefault();
 			held = held === row.id ? null : row.id;
-		}}
-	><Markup html={row.html} inline /></button>
+		}}><Markup html={row.html} inline /></button
+	>
 {/snippet}
 
 <div class="@container" bind:this={host}>
-	<div class="mb-3 flex min-h-[60px] flex-wrap content-start gap-2 rounded-md border-[1.5px] border-dashed border-[#aab6b2] p-2" data-column="">
-		{#each loose as row (row.id)}{@render thing(row)}{:else}<span class="self-center px-2 text-[16px] text-ink2">All are sorted.</span>{/each}
+	<div
+		class="mb-3 flex min-h-[60px] flex-wrap content-start gap-2 rounded-md border-[1.5px] border-dashed border-[#aab6b2] p-2"
+		data-column=""
+	>
+		{#each loose as row (row.id)}{@render thing(row)}{:else}<span class="self-center px-2 text-[16px] text-ink2"
+				>All are sorted.</span
+			>{/each}
 	</div>
-	<p class="mb-2 text-[15px] text-ink2" aria-live="polite">{held ? 'Now choose where it belongs.' : 'Drag each one, or choose it and then its place.'}</p>
+	<p class="mb-2 text-[15px] text-ink2" aria-live="polite">
+		{held ? 'Now choose where it belongs.' : 'Drag each one, or choose it and then its place.'}
+	</p>
 	<div class="grid gap-3 @md:grid-cols-2 {part.columns.length > 2 ? '@2xl:grid-cols-3' : ''}">
 		{#each part.columns as column (column.id)}
-			<div class="flex min-h-[110px] flex-col gap-2 rounded-md border-[1.5px] p-2 {held ? 'border-petrol bg-[#f6f9f8]' : 'border-[#aab6b2] bg-paper'}" data-column={column.id}>
-				<button type="button" class="min-h-[32px] cursor-pointer text-left text-[16px] font-semibold disabled:cursor-default" disabled={!held} onclick={() => held && drop(held, column.id)}><Markup html={column.html} inline />{#if held}{" "}<span class="ml-2 font-normal text-petrol">put it here</span>{/if}</button>
+			<div
+				class="flex min-h-[110px] flex-col gap-2 rounded-md border-[1.5px] p-2 {held
+					? 'border-petrol bg-[#f6f9f8]'
+					: 'border-[#aab6b2] bg-paper'}"
+				data-column={column.id}
+			>
+				<button
+					type="button"
+					class="min-h-[32px] cursor-pointer text-left text-[16px] font-semibold disabled:cursor-default"
+					disabled={!held}
+					onclick={() => held && drop(held, column.id)}
+					><Markup html={column.html} inline />{#if held}{' '}<span class="ml-2 font-normal text-petrol"
+							>put it here</span
+						>{/if}</button
+				>
 				<div class="flex flex-wrap gap-2">
 					{#each part.rows.filter((r) => found[r.id] === column.id) as row (row.id)}{@render thing(row)}{/each}
 				</div>
 			</div>
 		{/each}
 	</div>
-	{#if value}<button type="button" class="btn quiet mt-2 !px-0 !text-[15px]" onclick={() => onput('')}>Begin again</button>{/if}
+	{#if value}<button type="button" class="btn quiet mt-2 !px-0 !text-[15px]" onclick={() => onput('')}
+			>Begin again</button
+		>{/if}
 </div>

@@ -3,7 +3,21 @@
 	import type { PartOf } from './answer';
 
 	/** One of several, or several of them. */
-	let { part, name, value, crossing = false, locked = false, onput }: { part: PartOf<'choice'>; name: string; value: string; crossing?: boolean; locked?: boolean; onput: (text: string) => void } = $props();
+	let {
+		part,
+		name,
+		value,
+		crossing = false,
+		locked = false,
+		onput
+	}: {
+		part: PartOf<'choice'>;
+		name: string;
+		value: string;
+		crossing?: boolean;
+		locked?: boolean;
+		onput: (text: string) => void;
+	} = $props();
 	let crossed = $state<Record<string, boolean>>({});
 	const chosen = $derived(value ? value.split('+') : []);
 	const full = $derived(part.most > 1 && chosen.length >= part.most);
@@ -13,7 +27,12 @@
 
 	function toggle(id: string, on: boolean) {
 		const next = on ? [...chosen, id] : chosen.filter((c) => c !== id);
-		onput(part.options.map((o) => o.id).filter((o) => next.includes(o)).join('+'));
+		onput(
+			part.options
+				.map((o) => o.id)
+				.filter((o) => next.includes(o))
+				.join('+')
+		);
 	}
 </script>
 
@@ -23,16 +42,45 @@
 	</legend>
 	{#each part.options as option, at (option.id)}
 		{@const on = chosen.includes(option.id)}
-		<label class="my-2.5 flex min-h-[52px] cursor-pointer items-center gap-4 rounded-md border-[1.5px] px-4 py-2.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-petrol {on ? 'border-petrol bg-[#eef4f3] shadow-[inset_5px_0_0_var(--color-petrol)]' : 'border-[#aab6b2] hover:bg-paper'}">
+		<label
+			class="my-2.5 flex min-h-[52px] cursor-pointer items-center gap-4 rounded-md border-[1.5px] px-4 py-2.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-petrol {on
+				? 'border-petrol bg-[#eef4f3] shadow-[inset_5px_0_0_var(--color-petrol)]'
+				: 'border-[#aab6b2] hover:bg-paper'}"
+		>
 			{#if part.most === 1}
-				<input class="sr-only" type="radio" {name} value={option.id} checked={on} disabled={locked} onchange={() => onput(option.id)} />
+				<input
+					class="sr-only"
+					type="radio"
+					{name}
+					value={option.id}
+					checked={on}
+					disabled={locked}
+					onchange={() => onput(option.id)}
+				/>
 			{:else}
-				<input class="size-5 flex-none accent-petrol" type="checkbox" checked={on} disabled={locked || (full && !on)} onchange={(e) => toggle(option.id, e.currentTarget.checked)} />
+				<input
+					class="size-5 flex-none accent-petrol"
+					type="checkbox"
+					checked={on}
+					disabled={locked || (full && !on)}
+					onchange={(e) => toggle(option.id, e.currentTarget.checked)}
+				/>
 			{/if}
 			{#if lettered}<b class="w-6 flex-none font-semibold text-ink2">{letter(at)}</b>{/if}
-			<span class="min-w-0 flex-1 {crossed[option.id] ? 'line-through opacity-50' : ''}"><Markup html={option.html} inline /></span>
-			{#if crossing && !locked}<button type="button" class="btn quiet !min-h-[36px] flex-none !px-2 !text-[14px]" aria-pressed={!!crossed[option.id]} aria-label="Cross out {lettered ? letter(at) : 'this one'}" onclick={(e) => (e.preventDefault(), (crossed[option.id] = !crossed[option.id]))}>{crossed[option.id] ? 'Bring back' : 'Cross out'}</button>{/if}
+			<span class="min-w-0 flex-1 {crossed[option.id] ? 'line-through opacity-50' : ''}"
+				><Markup html={option.html} inline /></span
+			>
+			{#if crossing && !locked}<button
+					type="button"
+					class="btn quiet !min-h-[36px] flex-none !px-2 !text-[14px]"
+					aria-pressed={!!crossed[option.id]}
+					aria-label="Cross out {lettered ? letter(at) : 'this one'}"
+					onclick={(e) => (e.preventDefault(), (crossed[option.id] = !crossed[option.id]))}
+					>{crossed[option.id] ? 'Bring back' : 'Cross out'}</button
+				>{/if}
 		</label>
 	{/each}
 </fieldset>
-{#if value && !locked}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}>Take the answer back</button>{/if}
+{#if value && !locked}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
+		>Take the answer back</button
+	>{/if}

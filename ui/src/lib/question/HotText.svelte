@@ -7,6 +7,7 @@
 	const chosen = $derived(value ? value.split('+') : []);
 
 	$effect(() => {
+		// eslint-disable-next-line svelte/no-dom-manipulating -- the text is the item’s, made safe by the server; its words are filled below
 		host.innerHTML = part.text;
 		for (const spot of host.querySelectorAll<HTMLElement>('span[data-pick]')) {
 			spot.classList.add('pick');
@@ -36,7 +37,13 @@
 	}
 </script>
 
-<p class="mb-1 text-[16px] text-ink2">{part.most === 1 ? 'Choose one in the text.' : part.most ? `Choose up to ${part.most} in the text.` : 'Choose all that fit in the text.'}</p>
+<p class="mb-1 text-[16px] text-ink2">
+	{part.most === 1
+		? 'Choose one in the text.'
+		: part.most
+			? `Choose up to ${part.most} in the text.`
+			: 'Choose all that fit in the text.'}
+</p>
 <!-- the pieces themselves can be focused and are named as checkboxes -->
 <!-- svelte-ignore a11y_no_static_element_interactions, a11y_click_events_have_key_events -->
 <div
@@ -47,4 +54,6 @@
 		if ((e.key === 'Enter' || e.key === ' ') && pick(e.target)) e.preventDefault();
 	}}
 ></div>
-{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}>Take the answer back</button>{/if}
+{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
+		>Take the answer back</button
+	>{/if}

@@ -3,14 +3,26 @@
 	import { pairs, pairText, type PartOf } from './answer';
 
 	/** Each row with one column: a table where there is room, a menu for each row where there is not. */
-	let { part, name, value, onput }: { part: PartOf<'match'>; name: string; value: string; onput: (text: string) => void } = $props();
+	let {
+		part,
+		name,
+		value,
+		onput
+	}: { part: PartOf<'match'>; name: string; value: string; onput: (text: string) => void } = $props();
 	const found = $derived(pairs(value));
-	const put = (row: string, column: string) => onput(pairText({ ...found, [row]: found[row] === column ? '' : column }, part.rows));
+	const put = (row: string, column: string) =>
+		onput(pairText({ ...found, [row]: found[row] === column ? '' : column }, part.rows));
 </script>
 
 <div class="@container">
 	<table class="hidden text-[17px] @lg:table">
-		<thead><tr><th></th>{#each part.columns as column (column.id)}<th class="!text-center !text-[16px] !whitespace-normal"><Markup html={column.html} inline /></th>{/each}</tr></thead>
+		<thead
+			><tr
+				><th></th>{#each part.columns as column (column.id)}<th class="!text-center !text-[16px] !whitespace-normal"
+						><Markup html={column.html} inline /></th
+					>{/each}</tr
+			></thead
+		>
 		<tbody>
 			{#each part.rows as row (row.id)}
 				<tr>
@@ -19,7 +31,13 @@
 						<td class="text-center">
 							<label class="inline-flex size-11 cursor-pointer items-center justify-center">
 								<span class="sr-only">{row.html.replace(/<[^>]+>/g, ' ')}: {column.html.replace(/<[^>]+>/g, ' ')}</span>
-								<input class="size-6 accent-petrol" type="checkbox" name="{name}-{row.id}" checked={found[row.id] === column.id} onchange={() => put(row.id, column.id)} />
+								<input
+									class="size-6 accent-petrol"
+									type="checkbox"
+									name="{name}-{row.id}"
+									checked={found[row.id] === column.id}
+									onchange={() => put(row.id, column.id)}
+								/>
 							</label>
 						</td>
 					{/each}
@@ -34,7 +52,14 @@
 				<div class="flex flex-wrap gap-2">
 					{#each part.columns as column (column.id)}
 						{@const on = found[row.id] === column.id}
-						<button type="button" aria-pressed={on} class="min-h-[44px] cursor-pointer rounded-md border-[1.5px] px-3 text-[16px] {on ? 'border-petrol bg-[#eef4f3] shadow-[inset_4px_0_0_var(--color-petrol)]' : 'border-[#aab6b2]'}" onclick={() => put(row.id, column.id)}><Markup html={column.html} inline /></button>
+						<button
+							type="button"
+							aria-pressed={on}
+							class="min-h-[44px] cursor-pointer rounded-md border-[1.5px] px-3 text-[16px] {on
+								? 'border-petrol bg-[#eef4f3] shadow-[inset_4px_0_0_var(--color-petrol)]'
+								: 'border-[#aab6b2]'}"
+							onclick={() => put(row.id, column.id)}><Markup html={column.html} inline /></button
+						>
 					{/each}
 				</div>
 			</div>

@@ -20,7 +20,12 @@
 	function keys(event: KeyboardEvent) {
 		const step = event.shiftKey ? 1 : Math.max(4, Math.round(part.width / 60));
 		const [x, y] = spot ?? [part.width / 2, part.height / 2];
-		const by: Record<string, [number, number]> = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] };
+		const by: Record<string, [number, number]> = {
+			ArrowLeft: [-step, 0],
+			ArrowRight: [step, 0],
+			ArrowUp: [0, -step],
+			ArrowDown: [0, step]
+		};
 		const move = by[event.key];
 		if (!move) return;
 		event.preventDefault();
@@ -29,15 +34,39 @@
 	}
 </script>
 
-<button type="button" bind:this={field} class="relative block max-w-full cursor-crosshair touch-none overflow-hidden rounded border border-hair" style:width="{part.width}px" style:aspect-ratio="{part.width} / {part.height}" aria-label="{part.told}. {spot ? `Point at ${spot[0]} across, ${spot[1]} down` : 'No point yet'}; arrow keys move it" onpointerdown={put} onkeydown={keys}>
+<button
+	type="button"
+	bind:this={field}
+	class="relative block max-w-full cursor-crosshair touch-none overflow-hidden rounded border border-hair"
+	style:width="{part.width}px"
+	style:aspect-ratio="{part.width} / {part.height}"
+	aria-label="{part.told}. {spot ? `Point at ${spot[0]} across, ${spot[1]} down` : 'No point yet'}; arrow keys move it"
+	onpointerdown={put}
+	onkeydown={keys}
+>
 	<img class="pointer-events-none block size-full" src="/api/media/{part.picture}" alt="" draggable="false" />
 	{#if spot}
-		<svg class="pointer-events-none absolute inset-0 size-full" viewBox="0 0 {part.width} {part.height}" aria-hidden="true">
+		<svg
+			class="pointer-events-none absolute inset-0 size-full"
+			viewBox="0 0 {part.width} {part.height}"
+			aria-hidden="true"
+		>
 			<circle cx={spot[0]} cy={spot[1]} r={part.width / 40} fill="none" stroke="#fff" stroke-width={part.width / 110} />
-			<circle cx={spot[0]} cy={spot[1]} r={part.width / 40} fill="none" stroke="var(--color-vermilion)" stroke-width={part.width / 170} />
+			<circle
+				cx={spot[0]}
+				cy={spot[1]}
+				r={part.width / 40}
+				fill="none"
+				stroke="var(--color-vermilion)"
+				stroke-width={part.width / 170}
+			/>
 			<circle cx={spot[0]} cy={spot[1]} r={part.width / 200} fill="var(--color-vermilion)" />
 		</svg>
 	{/if}
 </button>
-<p class="mt-1 text-[16px] text-ink2">{spot ? 'Touch another place to move the point.' : 'Touch the picture to put a point on it.'}</p>
-{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}>Take the point away</button>{/if}
+<p class="mt-1 text-[16px] text-ink2">
+	{spot ? 'Touch another place to move the point.' : 'Touch the picture to put a point on it.'}
+</p>
+{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
+		>Take the point away</button
+	>{/if}

@@ -14,7 +14,23 @@
 	import Writing from './Writing.svelte';
 
 	/** A question as the student sees and answers it: text, parts, tools. name: unique on the page. */
-	let { shown, answer, name, number = '', crossing = false, locked = false, onanswer }: { shown: Shown; answer: string; name: string; number?: string; crossing?: boolean; locked?: boolean; onanswer: (answer: string) => void } = $props();
+	let {
+		shown,
+		answer,
+		name,
+		number = '',
+		crossing = false,
+		locked = false,
+		onanswer
+	}: {
+		shown: Shown;
+		answer: string;
+		name: string;
+		number?: string;
+		crossing?: boolean;
+		locked?: boolean;
+		onanswer: (answer: string) => void;
+	} = $props();
 
 	const given = $derived(readAnswer(shown, answer));
 	const blocks = $derived(shown.parts.filter((p) => !inline(p)));
@@ -33,7 +49,9 @@
 	<div class:mt-6={lettered && at > 0}>
 		{#if part.prompt || lettered}
 			<div class="mb-2 flex gap-2.5 text-[18px]">
-				{#if lettered && !(part.type === 'writing' && part.beside)}<b class="flex-none text-ink2">{'abcdefghijkl'[at]})</b>{/if}
+				{#if lettered && !(part.type === 'writing' && part.beside)}<b class="flex-none text-ink2"
+						>{'abcdefghijkl'[at]})</b
+					>{/if}
 				<div class="min-w-0"><Markup html={part.prompt} /></div>
 			</div>
 		{/if}

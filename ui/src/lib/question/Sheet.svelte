@@ -6,7 +6,18 @@
 	import Stimulus from './Stimulus.svelte';
 
 	/** A question with what it is about, side by side where there is room. Used for sitting and for every preview. */
-	let { shown, stimulus, answer, name, number = '', crossing = false, locked = false, onanswer, before, after }: {
+	let {
+		shown,
+		stimulus,
+		answer,
+		name,
+		number = '',
+		crossing = false,
+		locked = false,
+		onanswer,
+		before,
+		after
+	}: {
 		shown: Shown;
 		stimulus: Schemas['StimulusShown'] | null;
 		answer: string;
@@ -27,7 +38,14 @@
 <div class="@container w-full">
 	<div class="mx-auto grid w-full content-start gap-x-10 {split ? 'max-w-[1120px] @3xl:grid-cols-2' : 'max-w-[760px]'}">
 		{#if stimulus}<div class="mb-5 min-w-0 text-[18px] leading-relaxed"><Stimulus {stimulus} /></div>
-		{:else if cut}<div class="mb-5 min-w-0 text-[18px] leading-relaxed"><Question shown={{ body: cut.passage, parts: [], tools: [] }} answer="" name="{name}-text" onanswer={() => {}} /></div>{/if}
+		{:else if cut}<div class="mb-5 min-w-0 text-[18px] leading-relaxed">
+				<Question
+					shown={{ body: cut.passage, parts: [], tools: [] }}
+					answer=""
+					name="{name}-text"
+					onanswer={() => {}}
+				/>
+			</div>{/if}
 		<div class="min-w-0">
 			{@render before?.()}
 			<div inert={locked}><Question shown={asked} {answer} {name} {number} {crossing} {locked} {onanswer} /></div>

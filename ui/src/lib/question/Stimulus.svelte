@@ -17,7 +17,10 @@
 			range.selectNodeContents(block);
 			for (const box of range.getClientRects()) if (box.height > 4) lines.add(Math.round((box.top - top) / 6) * 6);
 		}
-		marks = [...lines].toSorted((a, b) => a - b).map((y, at) => ({ n: at + 1, top: y })).filter((m) => m.n === 1 || m.n % 5 === 0);
+		marks = [...lines]
+			.toSorted((a, b) => a - b)
+			.map((y, at) => ({ n: at + 1, top: y }))
+			.filter((m) => m.n === 1 || m.n % 5 === 0);
 	});
 </script>
 
@@ -26,11 +29,19 @@
 	{#if stimulus.kind === 'picture'}
 		<img class="max-w-full rounded" src="/api/media/{stimulus.media}" alt={stimulus.told} />
 	{:else if stimulus.kind === 'audio'}
-		<audio class="w-full" controls preload="metadata" src="/api/media/{stimulus.media}"><track kind="captions" /></audio>
-		<details class="mt-2 text-[16px]"><summary class="min-h-[32px] cursor-pointer text-ink2">Read what is said</summary><p class="mt-1">{stimulus.told}</p></details>
+		<audio class="w-full" controls preload="metadata" src="/api/media/{stimulus.media}"><track kind="captions" /></audio
+		>
+		<details class="mt-2 text-[16px]">
+			<summary class="min-h-[32px] cursor-pointer text-ink2">Read what is said</summary>
+			<p class="mt-1">{stimulus.told}</p>
+		</details>
 	{:else}
 		<div class="relative {stimulus.numbered ? 'pl-9' : ''}" bind:clientWidth={width}>
-			{#each marks as m (m.n)}<span class="absolute left-0 w-6 text-right text-[13px] leading-[1.9] text-ink2" style:top="{m.top}px" aria-hidden="true">{m.n}</span>{/each}
+			{#each marks as m (m.n)}<span
+					class="absolute left-0 w-6 text-right text-[13px] leading-[1.9] text-ink2"
+					style:top="{m.top}px"
+					aria-hidden="true">{m.n}</span
+				>{/each}
 			<div bind:this={host} class="stimulus"><Markup html={stimulus.html} /></div>
 		</div>
 	{/if}

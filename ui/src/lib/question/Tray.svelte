@@ -18,7 +18,12 @@
 	}
 
 	function keys(event: KeyboardEvent, piece: Piece) {
-		const by: Record<string, [number, number]> = { ArrowLeft: [-12, 0], ArrowRight: [12, 0], ArrowUp: [0, -12], ArrowDown: [0, 12] };
+		const by: Record<string, [number, number]> = {
+			ArrowLeft: [-12, 0],
+			ArrowRight: [12, 0],
+			ArrowUp: [0, -12],
+			ArrowDown: [0, 12]
+		};
 		const step = by[event.key];
 		if (event.key === 'Delete' || event.key === 'Backspace') pieces = pieces.filter((p) => p.id !== piece.id);
 		else if (step) move(piece, piece.x + step[0], piece.y + step[1]);
@@ -30,26 +35,47 @@
 
 <div class="mb-4 rounded-md border border-hair bg-paper p-2">
 	<div class="flex flex-wrap items-center gap-1.5 text-[15px]">
-		{#if tools.includes('counters')}<button type="button" class="btn !min-h-[44px] !text-[16px]" onclick={() => add('counter')}><span class="inline-block size-5 rounded-full bg-relief2"></span>A counter</button>{/if}
-		{#if tools.includes('tiles')}{#each '0123456789' as digit (digit)}<button type="button" class="min-h-[44px] min-w-[36px] cursor-pointer rounded border border-[#b9c3bf] bg-sheet text-[18px] font-semibold" aria-label="Tile {digit}" onclick={() => add('tile', digit)}>{digit}</button>{/each}{/if}
-		{#if pieces.length}<button type="button" class="btn quiet !min-h-[44px] !text-[15px]" onclick={() => (pieces = [])}>Clear</button>{/if}
+		{#if tools.includes('counters')}<button
+				type="button"
+				class="btn !min-h-[44px] !text-[16px]"
+				onclick={() => add('counter')}
+				><span class="inline-block size-5 rounded-full bg-relief2"></span>A counter</button
+			>{/if}
+		{#if tools.includes('tiles')}{#each '0123456789' as digit (digit)}<button
+					type="button"
+					class="min-h-[44px] min-w-[36px] cursor-pointer rounded border border-[#b9c3bf] bg-sheet text-[18px] font-semibold"
+					aria-label="Tile {digit}"
+					onclick={() => add('tile', digit)}>{digit}</button
+				>{/each}{/if}
+		{#if pieces.length}<button type="button" class="btn quiet !min-h-[44px] !text-[15px]" onclick={() => (pieces = [])}
+				>Clear</button
+			>{/if}
 		<span class="ml-auto text-[14px] text-ink2">To try things out; it is no answer.</span>
 	</div>
-	<div bind:this={desk} class="relative mt-2 h-[158px] overflow-hidden rounded border border-dashed border-[#aab6b2] bg-sheet">
+	<div
+		bind:this={desk}
+		class="relative mt-2 h-[158px] overflow-hidden rounded border border-dashed border-[#aab6b2] bg-sheet"
+	>
 		{#each pieces as piece (piece.id)}
 			<button
 				type="button"
-				class="absolute flex size-[42px] cursor-grab touch-none items-center justify-center select-none {piece.kind === 'counter' ? 'rounded-full bg-relief2' : 'rounded border-[1.5px] border-ink2 bg-relief5 text-[20px] font-semibold'}"
+				class="absolute flex size-[42px] cursor-grab touch-none items-center justify-center select-none {piece.kind ===
+				'counter'
+					? 'rounded-full bg-relief2'
+					: 'rounded border-[1.5px] border-ink2 bg-relief5 text-[20px] font-semibold'}"
 				style:left="{piece.x}px"
 				style:top="{piece.y}px"
-				aria-label="{piece.kind === 'counter' ? 'Counter' : `Tile ${piece.text}`}; arrow keys move it, delete takes it away"
+				aria-label="{piece.kind === 'counter'
+					? 'Counter'
+					: `Tile ${piece.text}`}; arrow keys move it, delete takes it away"
 				onkeydown={(e) => keys(e, piece)}
 				onpointerdown={(e) => {
 					e.currentTarget.setPointerCapture(e.pointerId);
 					drag = { id: piece.id, dx: e.clientX - piece.x, dy: e.clientY - piece.y };
 				}}
 				onpointermove={(e) => drag?.id === piece.id && move(piece, e.clientX - drag.dx, e.clientY - drag.dy)}
-				onpointerup={() => (drag = null)}>{piece.text}</button>
+				onpointerup={() => (drag = null)}>{piece.text}</button
+			>
 		{/each}
 	</div>
 </div>

@@ -9,6 +9,14 @@
 
 <label class="block text-[16px] text-ink2">
 	{part.beside ? 'Your reason' : 'Your answer'}
-	<textarea class="input !min-h-0 !text-[18px] !leading-relaxed" rows={part.lines} maxlength={part.longest} {value} oninput={(e) => onput(e.currentTarget.value.trim() ? e.currentTarget.value : '')}></textarea>
+	<textarea
+		class="input !min-h-0 !text-[18px] !leading-relaxed"
+		rows={part.lines}
+		maxlength={part.longest}
+		{value}
+		oninput={(e) => onput(e.currentTarget.value.trim() ? e.currentTarget.value : '')}></textarea>
 </label>
-{#if !part.beside}<p class="mt-1 text-[15px] text-ink2">{words} {words === 1 ? 'word' : 'words'}{left < 200 ? `; ${left} signs left` : ''}</p>{/if}
+{#if !part.beside}<p class="mt-1 text-[15px] text-ink2">
+		{words}
+		{words === 1 ? 'word' : 'words'}{left < 200 ? `; ${left} signs left` : ''}
+	</p>{/if}

@@ -32,11 +32,19 @@ export function complete(shown: Shown, answer: string): boolean {
 export const inline = (part: AnyPart) => part.type === 'menu' || (part.type === 'entry' && part.inline);
 
 export function pairs(answer: string): Record<string, string> {
-	return Object.fromEntries(answer.split(';').filter(Boolean).map((p) => p.split('=') as [string, string]));
+	return Object.fromEntries(
+		answer
+			.split(';')
+			.filter(Boolean)
+			.map((p) => p.split('=') as [string, string])
+	);
 }
 
 export function pairText(found: Record<string, string>, rows: Option[]): string {
-	return rows.filter((r) => found[r.id]).map((r) => `${r.id}=${found[r.id]}`).join(';');
+	return rows
+		.filter((r) => found[r.id])
+		.map((r) => `${r.id}=${found[r.id]}`)
+		.join(';');
 }
 
 export function moved<T>(list: T[], from: number, to: number): T[] {

@@ -5,7 +5,15 @@ import { leadingPassage } from './passage';
 import Sheet from './Sheet.svelte';
 
 const gap = (id: string) => `<span data-gap="${id}"></span>`;
-const entry = (id: string) => ({ type: 'entry' as const, id, prompt: '', numeric: false, unit: '', width: 8, inline: true });
+const entry = (id: string) => ({
+	type: 'entry' as const,
+	id,
+	prompt: '',
+	numeric: false,
+	unit: '',
+	width: 8,
+	inline: true
+});
 
 let open: object | null = null;
 afterEach(() => {
@@ -18,7 +26,10 @@ afterEach(() => {
 function sheet(body: string, ids: string[]): string[] {
 	const said: string[] = [];
 	const shown: Shown = { body, parts: ids.map(entry), tools: [] };
-	open = mount(Sheet, { target: document.body, props: { shown, stimulus: null, answer: '', name: 'q', onanswer: (text: string) => said.push(text) } });
+	open = mount(Sheet, {
+		target: document.body,
+		props: { shown, stimulus: null, answer: '', name: 'q', onanswer: (text: string) => said.push(text) }
+	});
 	flushSync();
 	return said;
 }
@@ -44,7 +55,10 @@ describe('fields in the text', () => {
 
 describe('a passage at the head of the text', () => {
 	it('is set beside the question', () => {
-		expect(leadingPassage('<blockquote><p>Long ago</p></blockquote><p>Who?</p>')).toEqual({ passage: '<blockquote><p>Long ago</p></blockquote>', question: '<p>Who?</p>' });
+		expect(leadingPassage('<blockquote><p>Long ago</p></blockquote><p>Who?</p>')).toEqual({
+			passage: '<blockquote><p>Long ago</p></blockquote>',
+			question: '<p>Who?</p>'
+		});
 	});
 	it('is left where it holds a gap, ends the text or stands inside something else', () => {
 		expect(leadingPassage(`<blockquote><p>${gap('g1')}</p></blockquote><p>Go on.</p>`)).toBeNull();

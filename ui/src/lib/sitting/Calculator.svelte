@@ -5,7 +5,14 @@
 	let sign = '';
 	let fresh = true;
 	const KEYS = ['7', '8', '9', '÷', '4', '5', '6', '×', '1', '2', '3', '−', '0', '.', '=', '+'];
-	const NAMES: Record<string, string> = { '÷': 'divided by', '×': 'times', '−': 'minus', '+': 'plus', '=': 'equals', '.': 'point' };
+	const NAMES: Record<string, string> = {
+		'÷': 'divided by',
+		'×': 'times',
+		'−': 'minus',
+		'+': 'plus',
+		'=': 'equals',
+		'.': 'point'
+	};
 
 	function work(a: number, b: number): number {
 		const found = sign === '+' ? a + b : sign === '−' ? a - b : sign === '×' ? a * b : sign === '÷' ? a / b : b;
@@ -17,7 +24,8 @@
 		else if (key === '.') shown = fresh ? '0.' : shown.includes('.') ? shown : shown + '.';
 		else {
 			const now = Number(shown);
-			if (held !== null && sign && !fresh) shown = Number.isFinite(work(held, now)) ? String(work(held, now)) : 'not possible';
+			if (held !== null && sign && !fresh)
+				shown = Number.isFinite(work(held, now)) ? String(work(held, now)) : 'not possible';
 			held = key === '=' ? null : Number(shown);
 			sign = key === '=' ? '' : key;
 			fresh = true;
@@ -31,9 +39,17 @@
 </script>
 
 <div class="w-[220px] rounded-md border border-hair bg-paper p-2" role="group" aria-label="Calculator">
-	<output class="mb-2 block min-h-[40px] overflow-hidden rounded border border-hair bg-sheet px-2 text-right text-[22px] leading-[40px] tabular-nums" aria-live="polite">{shown.replace('-', '−')}</output>
+	<output
+		class="mb-2 block min-h-[40px] overflow-hidden rounded border border-hair bg-sheet px-2 text-right text-[22px] leading-[40px] tabular-nums"
+		aria-live="polite">{shown.replace('-', '−')}</output
+	>
 	<div class="grid grid-cols-4 gap-1">
-		{#each KEYS as key (key)}<button type="button" class="btn !min-h-[44px] justify-center !px-0 !text-[18px] {key === '=' ? 'primary' : ''}" aria-label={NAMES[key] ?? key} onclick={() => press(key)}>{key}</button>{/each}
+		{#each KEYS as key (key)}<button
+				type="button"
+				class="btn !min-h-[44px] justify-center !px-0 !text-[18px] {key === '=' ? 'primary' : ''}"
+				aria-label={NAMES[key] ?? key}
+				onclick={() => press(key)}>{key}</button
+			>{/each}
 		<button type="button" class="btn quiet col-span-4 !min-h-[40px] justify-center" onclick={clear}>Clear</button>
 	</div>
 </div>

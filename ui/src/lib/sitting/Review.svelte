@@ -12,7 +12,17 @@
 {#each review.questions as q, at (q.id)}
 	{@const told = review.told[at]}
 	<section class="mt-6 border-t border-hair pt-5" aria-label="Question {q.number}">
-		<Sheet shown={q.shown} stimulus={at && JSON.stringify(review.questions[at - 1]?.stimulus) === JSON.stringify(q.stimulus) ? null : q.stimulus} answer={q.answer} name="r{q.id}" number="{q.number}." locked onanswer={() => {}}>
+		<Sheet
+			shown={q.shown}
+			stimulus={at && JSON.stringify(review.questions[at - 1]?.stimulus) === JSON.stringify(q.stimulus)
+				? null
+				: q.stimulus}
+			answer={q.answer}
+			name="r{q.id}"
+			number="{q.number}."
+			locked
+			onanswer={() => {}}
+		>
 			{#snippet after()}{#if told}<Told {told} />{/if}{/snippet}
 		</Sheet>
 	</section>

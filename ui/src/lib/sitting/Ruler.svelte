@@ -8,7 +8,12 @@
 	const LENGTH = 15;
 
 	function keys(event: KeyboardEvent) {
-		const step: Record<string, [number, number]> = { ArrowLeft: [-8, 0], ArrowRight: [8, 0], ArrowUp: [0, -8], ArrowDown: [0, 8] };
+		const step: Record<string, [number, number]> = {
+			ArrowLeft: [-8, 0],
+			ArrowRight: [8, 0],
+			ArrowUp: [0, -8],
+			ArrowDown: [0, 8]
+		};
 		const by = step[event.key];
 		if (event.key === 'r') turn = (turn + (event.shiftKey ? -5 : 5)) % 360;
 		else if (by) [x, y] = [x + by[0], y + by[1]];
@@ -18,7 +23,13 @@
 	}
 </script>
 
-<div class="fixed z-20" style:left="{x}px" style:top="{y}px" style:transform="rotate({turn}deg)" style:transform-origin="0 0">
+<div
+	class="fixed z-20"
+	style:left="{x}px"
+	style:top="{y}px"
+	style:transform="rotate({turn}deg)"
+	style:transform-origin="0 0"
+>
 	<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 	<div
 		role="application"
@@ -35,10 +46,23 @@
 	>
 		<svg width={CM * LENGTH + 16} height="52" aria-hidden="true">
 			{#each Array.from({ length: LENGTH * 10 + 1 }, (_, i) => i) as mm (mm)}
-				<line x1={8 + (mm * CM) / 10} x2={8 + (mm * CM) / 10} y1="0" y2={mm % 10 === 0 ? 18 : mm % 5 === 0 ? 13 : 8} stroke="#16242A" stroke-width="1" />
-				{#if mm % 10 === 0}<text x={8 + (mm * CM) / 10} y="33" font-size="13" text-anchor="middle" fill="#16242A">{mm / 10}</text>{/if}
+				<line
+					x1={8 + (mm * CM) / 10}
+					x2={8 + (mm * CM) / 10}
+					y1="0"
+					y2={mm % 10 === 0 ? 18 : mm % 5 === 0 ? 13 : 8}
+					stroke="#16242A"
+					stroke-width="1"
+				/>
+				{#if mm % 10 === 0}<text x={8 + (mm * CM) / 10} y="33" font-size="13" text-anchor="middle" fill="#16242A"
+						>{mm / 10}</text
+					>{/if}
 			{/each}
 		</svg>
 	</div>
-	<button type="button" class="btn absolute -top-9 left-0 !min-h-[32px] bg-sheet !text-[14px]" onclick={() => (turn = (turn + 15) % 360)}>Turn</button>
+	<button
+		type="button"
+		class="btn absolute -top-9 left-0 !min-h-[32px] bg-sheet !text-[14px]"
+		onclick={() => (turn = (turn + 15) % 360)}>Turn</button
+	>
 </div>

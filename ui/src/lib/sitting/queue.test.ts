@@ -20,7 +20,12 @@ class Server {
 		const gone = new Set(refused.map((r) => r.id));
 		for (const m of batch) if (!gone.has(m.id)) this.kept.set(m.id, m);
 		if (this.silent) throw new SendFailure(0, 'no answer');
-		return { acknowledged: batch.map((m) => m.id).filter((id) => !gone.has(id)), refused, state: this.state, takeover: this.takeover };
+		return {
+			acknowledged: batch.map((m) => m.id).filter((id) => !gone.has(id)),
+			refused,
+			state: this.state,
+			takeover: this.takeover
+		};
 	};
 
 	get answers(): string[] {
@@ -61,19 +66,30 @@ class Timers {
 	}
 }
 
-let server: Server, shelf: Shelf, timers: Timers, said: { status: Status[]; refused: Refused[]; signedOut: number; kept: boolean[] };
+let server: Server,
+	shelf: Shelf,
+	timers: Timers,
+	said: { status: Status[]; refused: Refused[]; signedOut: number; kept: boolean[] };
 beforeEach(() => {
 	[server, shelf, timers] = [new Server(), new Shelf(), new Timers()];
 	said = { status: [], refused: [], signedOut: 0, kept: [] };
 });
 
 function queue(takeover = 1, sequence = 0) {
-	return new AnswerQueue('q', takeover, sequence, shelf, server.send, {
-		status: (s) => said.status.push(s),
-		refused: (m) => said.refused.push(m),
-		signedOut: () => said.signedOut++,
-		kept: (yes) => said.kept.push(yes)
-	}, timers);
+	return new AnswerQueue(
+		'q',
+		takeover,
+		sequence,
+		shelf,
+		server.send,
+		{
+			status: (s) => said.status.push(s),
+			refused: (m) => said.refused.push(m),
+			signedOut: () => said.signedOut++,
+			kept: (yes) => said.kept.push(yes)
+		},
+		timers
+	);
 }
 
 describe('the way of an answer', () => {
@@ -95,7 +111,10 @@ describe('the way of an answer', () => {
 		q.put('1', 'B');
 		server.silent = false;
 		await q.flush();
-		expect([...server.kept.values()].map((m) => [m.answer, m.sequence])).toEqual([['A', 1], ['B', 2]]);
+		expect([...server.kept.values()].map((m) => [m.answer, m.sequence])).toEqual([
+			['A', 1],
+			['B', 2]
+		]);
 	});
 
 	it('sends a changed answer to one question as one message until it is on its way', async () => {
@@ -128,7 +147,10 @@ describe('the way of an answer', () => {
 		const second = queue(1, 0);
 		second.put('1', 'B');
 		await second.flush();
-		expect([...server.kept.values()].map((m) => [m.answer, m.sequence])).toEqual([['A', 1], ['B', 2]]);
+		expect([...server.kept.values()].map((m) => [m.answer, m.sequence])).toEqual([
+			['A', 1],
+			['B', 2]
+		]);
 		expect(new Set(server.kept.keys()).size).toBe(2);
 	});
 
@@ -142,7 +164,11 @@ describe('the way of an answer', () => {
 		const second = queue(2, 0);
 		second.put('1', 'C');
 		await second.flush();
-		expect([...server.kept.values()].map((m) => [m.answer, m.takeover, m.sequence])).toEqual([['A', 1, 1], ['B', 1, 2], ['C', 2, 1]]);
+		expect([...server.kept.values()].map((m) => [m.answer, m.takeover, m.sequence])).toEqual([
+			['A', 1, 1],
+			['B', 1, 2],
+			['C', 2, 1]
+		]);
 	});
 });
 
@@ -204,7 +230,8 @@ describe('one answer that the server will not take', () => {
 		it(`is found and set aside though the whole batch was refused (${status}); the others are saved`, async () => {
 			const q = queue();
 			fill(q, 40);
-			server.before = (batch) => (batch.some((m) => m.answer === 'bad') ? Promise.reject(new SendFailure(status, 'too long')) : undefined);
+			server.before = (batch) =>
+				batch.some((m) => m.answer === 'bad') ? Promise.reject(new SendFailure(status, 'too long')) : undefined;
 			expect(await q.flush()).toBe(true);
 			expect(server.kept.size).toBe(39);
 			expect(said.refused.map((m) => [m.question, m.why])).toEqual([['7', 'too long']]);

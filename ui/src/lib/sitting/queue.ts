@@ -8,7 +8,12 @@
 export type Message = { id: string; question: string; answer: string; takeover: number; sequence: number };
 
 /** What the server says of a batch. refused: id and why. state: of the attempt. takeover: the newest device's number. */
-export type Receipt = { acknowledged: string[]; refused: { id: string; why: string }[]; state: string; takeover: number };
+export type Receipt = {
+	acknowledged: string[];
+	refused: { id: string; why: string }[];
+	state: string;
+	takeover: number;
+};
 
 /** An answer that the server will not take, kept on the device so that somebody can decide about it. */
 export type Refused = Message & { why: string };
@@ -51,7 +56,10 @@ const BATCH = 100;
 const FIRST_WAIT = 500;
 const LONGEST_WAIT = 10_000;
 const REFUSED_KEPT = 200;
-const realClock: Clock = { start: (task, milliseconds) => setTimeout(task, milliseconds), stop: (timer) => clearTimeout(timer as ReturnType<typeof setTimeout>) };
+const realClock: Clock = {
+	start: (task, milliseconds) => setTimeout(task, milliseconds),
+	stop: (timer) => clearTimeout(timer as ReturnType<typeof setTimeout>)
+};
 
 /** An id of our own; works without a secure address, where randomUUID does not exist. */
 function newId(): string {
@@ -84,7 +92,11 @@ export class AnswerQueue {
 		this.#pending = this.#read(key);
 		this.#tried = new Set(this.#pending.map((m) => m.id));
 		this.#refused = this.#read<Refused>(`${key}.refused`);
-		this.#sequence = Math.max(sequence, 0, ...this.#pending.filter((m) => m.takeover === takeover).map((m) => m.sequence));
+		this.#sequence = Math.max(
+			sequence,
+			0,
+			...this.#pending.filter((m) => m.takeover === takeover).map((m) => m.sequence)
+		);
 	}
 
 	get pending(): readonly Message[] {
@@ -225,5 +237,11 @@ export class AnswerQueue {
 
 function isMessage<M extends Message>(value: unknown): value is M {
 	const m = value as Partial<Message> | null;
-	return typeof m?.id === 'string' && typeof m.question === 'string' && typeof m.answer === 'string' && Number.isInteger(m.takeover) && Number.isInteger(m.sequence);
+	return (
+		typeof m?.id === 'string' &&
+		typeof m.question === 'string' &&
+		typeof m.answer === 'string' &&
+		Number.isInteger(m.takeover) &&
+		Number.isInteger(m.sequence)
+	);
 }

@@ -56,13 +56,20 @@ export class Sitting {
 		tokens.sitting = this.paper.csrf;
 		this.ahead = Date.parse(this.paper.now) - Date.now();
 		this.#queue?.stop();
-		this.#queue = new AnswerQueue(this.#key, this.paper.takeover, this.paper.sequence, localStorage, (batch) => this.#send(batch), {
-			status: (status) => (this.status = status),
-			receipt: (receipt) => this.#heard(receipt.state, receipt.takeover),
-			refused: (message) => (this.refused = message.why),
-			signedOut: () => (this.ended = 'signed_out'),
-			kept: (yes) => (this.kept = yes)
-		});
+		this.#queue = new AnswerQueue(
+			this.#key,
+			this.paper.takeover,
+			this.paper.sequence,
+			localStorage,
+			(batch) => this.#send(batch),
+			{
+				status: (status) => (this.status = status),
+				receipt: (receipt) => this.#heard(receipt.state, receipt.takeover),
+				refused: (message) => (this.refused = message.why),
+				signedOut: () => (this.ended = 'signed_out'),
+				kept: (yes) => (this.kept = yes)
+			}
+		);
 		for (const message of this.#queue.pending) {
 			const question = this.paper.questions.find((q) => q.id === message.question);
 			if (question) question.answer = message.answer;
@@ -90,7 +97,10 @@ export class Sitting {
 		const id = this.question?.id;
 		if (this.#since && id) {
 			this.#spent[id] = Math.round((this.#spent[id] ?? 0) + now - this.#since);
-			sessionStorage.setItem(`${this.#key}.spent`, JSON.stringify({ takeover: this.paper?.takeover, spent: this.#spent }));
+			sessionStorage.setItem(
+				`${this.#key}.spent`,
+				JSON.stringify({ takeover: this.paper?.takeover, spent: this.#spent })
+			);
 		}
 		this.#since = document.hidden || this.paper?.state !== 'answering' || this.ended ? 0 : now;
 	}
@@ -98,7 +108,9 @@ export class Sitting {
 	/** Times that the server does not know yet. */
 	#times() {
 		this.count();
-		return Object.entries(this.#spent).map(([question, ms]) => ({ question, milliseconds: Math.min(ms, DAY) })).filter((t) => this.#told[t.question] !== t.milliseconds);
+		return Object.entries(this.#spent)
+			.map(([question, ms]) => ({ question, milliseconds: Math.min(ms, DAY) }))
+			.filter((t) => this.#told[t.question] !== t.milliseconds);
 	}
 
 	go(place: number) {
@@ -161,7 +173,8 @@ export class Sitting {
 			const now = await body(api.GET('/api/sit/standing'));
 			this.paper.end = now.end;
 			this.ahead = Date.parse(now.now) - Date.now();
-			if (now.state === 'answering' && this.ended) await this.load(); // it was opened again
+			if (now.state === 'answering' && this.ended)
+				await this.load(); // it was opened again
 			else this.#heard(now.state, now.takeover);
 		} catch (error) {
 			if (error instanceof Problem && error.status === 401) this.ended = 'signed_out';
@@ -197,7 +210,8 @@ export class Sitting {
 	}
 
 	async handIn() {
-		if (!(await this.flush(true))) throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
+		if (!(await this.flush(true)))
+			throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
 		await api.POST('/api/sit/hand-in');
 		try {
 			await this.load(); // whether there is anything to look at, or another attempt

@@ -14,12 +14,34 @@ export class Trial extends Sitting {
 
 	override async load() {
 		const path = { form_id: this.form };
-		this.about = await body(api.GET('/api/building/forms/{form_id}/trial', { params: { path, query: { seed: this.seed } } }));
+		this.about = await body(
+			api.GET('/api/building/forms/{form_id}/trial', { params: { path, query: { seed: this.seed } } })
+		);
 		const { title, questions, parts, tools, large_print, one_by_one, one_way, check } = this.about;
 		this.paper = {
-			sitting: `trial-${this.form}`, title, name: '', state: 'answering', end: new Date(Date.now() + 86_400_000).toISOString(), csrf: '',
-			takeover: 1, sequence: 0, questions, large_print, read_aloud: this.about.read_aloud, tools, one_by_one, one_way, reached: 0, check, attempt: 1,
-			more: 0, review: false, parts, full_name: '', review_follows: false, now: new Date().toISOString()
+			sitting: `trial-${this.form}`,
+			title,
+			name: '',
+			state: 'answering',
+			end: new Date(Date.now() + 86_400_000).toISOString(),
+			csrf: '',
+			takeover: 1,
+			sequence: 0,
+			questions,
+			large_print,
+			read_aloud: this.about.read_aloud,
+			tools,
+			one_by_one,
+			one_way,
+			reached: 0,
+			check,
+			attempt: 1,
+			more: 0,
+			review: false,
+			parts,
+			full_name: '',
+			review_follows: false,
+			now: new Date().toISOString()
 		};
 		this.place = 0;
 		this.ended = '';
@@ -60,19 +82,29 @@ export class Trial extends Sitting {
 		if (!paper) return;
 		await this.#seen();
 		const found = await this.#mark(paper.questions);
-		this.review = { title: `${paper.title}: a trial run, nothing of it is kept`, sentence: found.sentence, questions: paper.questions, told: found.told };
+		this.review = {
+			title: `${paper.title}: a trial run, nothing of it is kept`,
+			sentence: found.sentence,
+			questions: paper.questions,
+			told: found.told
+		};
 	}
 
 	override async leave() {}
 
 	async #mark(questions: Schemas['QuestionOut'][]) {
 		const answers = Object.fromEntries(questions.map((q) => [q.id, q.answer]));
-		return body(api.POST('/api/building/forms/{form_id}/trial', { params: { path: { form_id: this.form } }, body: { answers } }));
+		return body(
+			api.POST('/api/building/forms/{form_id}/trial', { params: { path: { form_id: this.form } }, body: { answers } })
+		);
 	}
 
 	/** Somebody came to the end of a draft: the checklist before publishing knows. */
 	async #seen() {
 		if (!this.about?.draft) return;
-		await api.POST('/api/building/forms/{form_id}/read', { params: { path: { form_id: this.form } }, body: { revision: this.about.revision } });
+		await api.POST('/api/building/forms/{form_id}/read', {
+			params: { path: { form_id: this.form } },
+			body: { revision: this.about.revision }
+		});
 	}
 }

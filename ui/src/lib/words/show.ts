@@ -69,12 +69,23 @@ export function setZone(zone: string): void {
 /** A day; of a moment, its day at the school. */
 export function day(iso: string): string {
 	const moment = iso.length > 10;
-	return new Date(moment ? iso : `${iso}T12:00:00Z`).toLocaleDateString('en-GB', { timeZone: moment ? zoneHere : 'UTC', day: 'numeric', month: 'short', year: 'numeric' });
+	return new Date(moment ? iso : `${iso}T12:00:00Z`).toLocaleDateString('en-GB', {
+		timeZone: moment ? zoneHere : 'UTC',
+		day: 'numeric',
+		month: 'short',
+		year: 'numeric'
+	});
 }
 
 /** A moment as day and time at the school. */
 export function moment(iso: string): string {
-	return new Date(iso).toLocaleString('en-GB', { timeZone: zoneHere, day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+	return new Date(iso).toLocaleString('en-GB', {
+		timeZone: zoneHere,
+		day: 'numeric',
+		month: 'short',
+		hour: '2-digit',
+		minute: '2-digit'
+	});
 }
 
 export const STATE_WORDS: Record<string, string> = {

@@ -51,16 +51,47 @@
 <main class="mx-auto min-h-screen max-w-[680px] px-4 py-5 text-[17px]">
 	<header class="mb-5 flex flex-wrap items-center gap-3">
 		<img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{data?.name ?? ''}</b>
-		{#if data && !data.must_change}<button class="btn !min-h-[44px]" onclick={() => (changing = !changing)}>Password</button>{/if}
+		{#if data && !data.must_change}<button class="btn !min-h-[44px]" onclick={() => (changing = !changing)}
+				>Password</button
+			>{/if}
 		<button class="btn !min-h-[44px]" onclick={out}>Sign out</button>
 	</header>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if data?.must_change || changing}
 		<form class="sheet mb-5 flex flex-col gap-3 p-5" onsubmit={change}>
-			<h1>{data?.must_change ? 'Your password was given to you. Choose one of your own to go on.' : 'Choose a new password'}</h1>
-			<label class="block text-[16px]">Password now<input class="input !min-h-[46px]" type="password" autocomplete="current-password" bind:value={old} required /></label>
-			<label class="block text-[16px]">New password, 10 characters or more<input class="input !min-h-[46px]" type="password" autocomplete="new-password" minlength="10" bind:value={fresh} required /></label>
-			<label class="block text-[16px]">The new one again<input class="input !min-h-[46px]" type="password" autocomplete="new-password" bind:value={again} required /></label>
+			<h1>
+				{data?.must_change
+					? 'Your password was given to you. Choose one of your own to go on.'
+					: 'Choose a new password'}
+			</h1>
+			<label class="block text-[16px]"
+				>Password now<input
+					class="input !min-h-[46px]"
+					type="password"
+					autocomplete="current-password"
+					bind:value={old}
+					required
+				/></label
+			>
+			<label class="block text-[16px]"
+				>New password, 10 characters or more<input
+					class="input !min-h-[46px]"
+					type="password"
+					autocomplete="new-password"
+					minlength="10"
+					bind:value={fresh}
+					required
+				/></label
+			>
+			<label class="block text-[16px]"
+				>The new one again<input
+					class="input !min-h-[46px]"
+					type="password"
+					autocomplete="new-password"
+					bind:value={again}
+					required
+				/></label
+			>
 			<button class="btn primary !min-h-[48px] justify-center !text-[17px]">Change it</button>
 		</form>
 	{/if}

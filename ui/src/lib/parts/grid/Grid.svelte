@@ -54,7 +54,9 @@
 	});
 	$effect(() => {
 		if (!frame) return;
-		const seen = new ResizeObserver(() => frame && (view.size = { width: frame.clientWidth, height: frame.clientHeight }));
+		const seen = new ResizeObserver(
+			() => frame && (view.size = { width: frame.clientWidth, height: frame.clientHeight })
+		);
 		seen.observe(frame);
 		return () => seen.disconnect();
 	});
@@ -118,7 +120,10 @@
 			[view.row, view.column] = [row ?? 0, column ?? -1];
 		} else if (event.target === canvas && canvas) {
 			const box = canvas.getBoundingClientRect();
-			const [row, column] = [Math.floor((event.clientY - box.top + view.top) / rowHeight), Math.floor((event.clientX - box.left + view.left) / columnWidth)];
+			const [row, column] = [
+				Math.floor((event.clientY - box.top + view.top) / rowHeight),
+				Math.floor((event.clientX - box.left + view.left) / columnWidth)
+			];
 			if (row < 0 || row >= rows || column < 0 || column >= columns) return;
 			[view.row, view.column] = [row, column];
 		} else return;
@@ -153,18 +158,70 @@
 	onblur={() => (focused = false)}
 >
 	<div class="relative" style:width="{view.width}px" style:height="{view.height}px" role="presentation">
-		<div class="sticky top-0 z-[3] bg-sheet" style:height="{head.height}px" style:width="{view.width}px" role="row" aria-rowindex={1}>
-			<div class="absolute left-0 z-[1] border-r border-b border-hair bg-sheet" style="position: sticky; left: 0; width: {head.width}px; height: {head.height}px" role="columnheader" aria-colindex={1} id="{id}--1--1">{@render corner?.()}</div>
+		<div
+			class="sticky top-0 z-[3] bg-sheet"
+			style:height="{head.height}px"
+			style:width="{view.width}px"
+			role="row"
+			aria-rowindex={1}
+		>
+			<div
+				class="absolute left-0 z-[1] border-r border-b border-hair bg-sheet"
+				style="position: sticky; left: 0; width: {head.width}px; height: {head.height}px"
+				role="columnheader"
+				aria-colindex={1}
+				id="{id}--1--1"
+			>
+				{@render corner?.()}
+			</div>
 			{#each view.visibleColumns as c (c)}
-				<div class="absolute top-0 cursor-pointer border-b border-hair text-center" class:at={focused && view.row === -1 && view.column === c} style="left: {head.width + c * columnWidth}px; width: {columnWidth}px; height: {head.height}px" role="columnheader" aria-colindex={c + 2} id="{id}--1-{c}" data-at="-1:{c}">{@render columnHead(c)}</div>
+				<div
+					class="absolute top-0 cursor-pointer border-b border-hair text-center"
+					class:at={focused && view.row === -1 && view.column === c}
+					style="left: {head.width + c * columnWidth}px; width: {columnWidth}px; height: {head.height}px"
+					role="columnheader"
+					aria-colindex={c + 2}
+					id="{id}--1-{c}"
+					data-at="-1:{c}"
+				>
+					{@render columnHead(c)}
+				</div>
 			{/each}
 		</div>
-		<canvas bind:this={canvas} class="sticky z-[1] block cursor-pointer" style="top: {head.height}px; left: {head.width}px; width: {wide}px; height: {tall}px; margin-left: {head.width}px" aria-hidden="true"></canvas>
+		<canvas
+			bind:this={canvas}
+			class="sticky z-[1] block cursor-pointer"
+			style="top: {head.height}px; left: {head.width}px; width: {wide}px; height: {tall}px; margin-left: {head.width}px"
+			aria-hidden="true"
+		></canvas>
 		<!-- rows are kept by their place on the screen: scrolling changes what they say, not what there is -->
 		{#each view.visibleRows as r, slot (slot)}
-			<div class="pointer-events-none absolute left-0 z-[2] flex" style="top: {head.height + r * rowHeight}px; height: {rowHeight}px; width: {view.width}px" role="row" aria-rowindex={r + 2}>
-				<div class="pointer-events-auto sticky left-0 cursor-pointer truncate border-r border-b border-hair2 bg-sheet px-2" class:at={focused && view.row === r && view.column === -1} style="width: {head.width}px; line-height: {rowHeight - 1}px" role="rowheader" aria-colindex={1} id="{id}-{r}--1" data-at="{r}:-1">{@render rowHead(r)}</div>
-				{#if onCell && view.row === r}<div class="absolute top-0 h-full" class:at={focused} style="left: {head.width + view.column * columnWidth}px; width: {columnWidth}px" role="gridcell" aria-colindex={view.column + 2} id={active} aria-label={says(r, view.column)}></div>{/if}
+			<div
+				class="pointer-events-none absolute left-0 z-[2] flex"
+				style="top: {head.height + r * rowHeight}px; height: {rowHeight}px; width: {view.width}px"
+				role="row"
+				aria-rowindex={r + 2}
+			>
+				<div
+					class="pointer-events-auto sticky left-0 cursor-pointer truncate border-r border-b border-hair2 bg-sheet px-2"
+					class:at={focused && view.row === r && view.column === -1}
+					style="width: {head.width}px; line-height: {rowHeight - 1}px"
+					role="rowheader"
+					aria-colindex={1}
+					id="{id}-{r}--1"
+					data-at="{r}:-1"
+				>
+					{@render rowHead(r)}
+				</div>
+				{#if onCell && view.row === r}<div
+						class="absolute top-0 h-full"
+						class:at={focused}
+						style="left: {head.width + view.column * columnWidth}px; width: {columnWidth}px"
+						role="gridcell"
+						aria-colindex={view.column + 2}
+						id={active}
+						aria-label={says(r, view.column)}
+					></div>{/if}
 			</div>
 		{/each}
 	</div>

@@ -18,13 +18,19 @@ export class GridState {
 		return Math.max(0, Math.floor(this.top / this.rowHeight) - GridState.MORE);
 	}
 	get lastRow() {
-		return Math.min(this.rows, Math.ceil((this.top + this.size.height - this.head.height) / this.rowHeight) + GridState.MORE);
+		return Math.min(
+			this.rows,
+			Math.ceil((this.top + this.size.height - this.head.height) / this.rowHeight) + GridState.MORE
+		);
 	}
 	get firstColumn() {
 		return Math.max(0, Math.floor(this.left / this.columnWidth) - GridState.MORE);
 	}
 	get lastColumn() {
-		return Math.min(this.columns, Math.ceil((this.left + this.size.width - this.head.width) / this.columnWidth) + GridState.MORE);
+		return Math.min(
+			this.columns,
+			Math.ceil((this.left + this.size.width - this.head.width) / this.columnWidth) + GridState.MORE
+		);
 	}
 	get visibleRows() {
 		return range(this.firstRow, this.lastRow);
@@ -57,8 +63,14 @@ export class GridState {
 	move(key: string): boolean {
 		const page = Math.max(1, Math.floor((this.size.height - this.head.height) / this.rowHeight) - 1);
 		const steps: Record<string, [number, number]> = {
-			ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1], PageDown: [page, 0], PageUp: [-page, 0],
-			Home: [0, -this.columns - 1], End: [0, this.columns + 1]
+			ArrowDown: [1, 0],
+			ArrowUp: [-1, 0],
+			ArrowRight: [0, 1],
+			ArrowLeft: [0, -1],
+			PageDown: [page, 0],
+			PageUp: [-page, 0],
+			Home: [0, -this.columns - 1],
+			End: [0, this.columns + 1]
 		};
 		const step = steps[key];
 		if (!step) return false;

@@ -25,15 +25,24 @@
 		<label class="flex items-center gap-2"><input type="radio" value="qti" bind:group={way} /> QTI 3.0 package</label>
 		<label class="flex items-center gap-2"><input type="radio" value="sheet" bind:group={way} /> sheet (CSV)</label>
 		<span class="flex-1"></span>
-		{#if look?.items}<a class="btn primary" href="/api/bank/exports/file?way={way}&find={encodeURIComponent(find)}" download>Save the file</a>{/if}
+		{#if look?.items}<a
+				class="btn primary"
+				href="/api/bank/exports/file?way={way}&find={encodeURIComponent(find)}"
+				download>Save the file</a
+			>{/if}
 	</div>
 	{#if problem}<p class="mt-2 text-vermilion" role="alert">{problem}</p>{/if}
 	{#if look}
 		<p class="mt-2">{look.finding}</p>
 		{#if look.misses.length}
 			<div class="frozen mt-2 max-h-[220px]">
-				<table><thead><tr><th class="w-[120px]">Item</th><th>Stays behind</th></tr></thead>
-					<tbody>{#each look.misses as miss (miss.code)}<tr><td><code>{miss.code}</code></td><td>{miss.what.join('; ')}</td></tr>{/each}</tbody>
+				<table>
+					<thead><tr><th class="w-[120px]">Item</th><th>Stays behind</th></tr></thead>
+					<tbody
+						>{#each look.misses as miss (miss.code)}<tr
+								><td><code>{miss.code}</code></td><td>{miss.what.join('; ')}</td></tr
+							>{/each}</tbody
+					>
 				</table>
 			</div>
 		{/if}

@@ -3,7 +3,19 @@
 	import { valueOf } from './line';
 
 	/** The line's fields as controls; each writes into the line, so that the line can be read, kept and sent. */
-	let { fields, subjects, grades, line, onnarrow }: { fields: Schemas['Fields']; subjects: string[]; grades: string[]; line: string; onnarrow: (field: string, value: string, sign?: string) => void } = $props();
+	let {
+		fields,
+		subjects,
+		grades,
+		line,
+		onnarrow
+	}: {
+		fields: Schemas['Fields'];
+		subjects: string[];
+		grades: string[];
+		line: string;
+		onnarrow: (field: string, value: string, sign?: string) => void;
+	} = $props();
 	const MENUS = $derived([
 		['subject', 'Subject', subjects.map((s) => [s, s])],
 		['grade', 'Grade', grades.map((g) => [g, `grade ${g}`])],
@@ -13,16 +25,33 @@
 		['topic', 'Topic', fields.topics.map((t) => [t, t])],
 		['unit', 'Unit of the plan', fields.units.map((u) => [u, u])],
 		['label', 'Free tag', fields.labels.map((l) => [l, l])],
-		['used', 'Sat', [['never', 'never'], ['year', 'this year'], ['ever', 'at some time']]],
+		[
+			'used',
+			'Sat',
+			[
+				['never', 'never'],
+				['year', 'this year'],
+				['ever', 'at some time']
+			]
+		],
 		['flag', 'Flag', fields.flags.map((f) => [f, f.replaceAll('_', ' ')])],
 		['calculator', 'Calculator', ['none', 'basic', 'scientific'].map((c) => [c, c])],
-		['is', 'Is a', [['template', 'template'], ['copy', 'copy'], ['draft', 'draft']]]
+		[
+			'is',
+			'Is a',
+			[
+				['template', 'template'],
+				['copy', 'copy'],
+				['draft', 'draft']
+			]
+		]
 	] as [string, string, [string, string][]][]);
 </script>
 
 <div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(122px,1fr))] gap-2">
 	{#each MENUS.filter(([, , values]) => values.length) as [name, title, values] (name)}
-		<label class="field">{title}
+		<label class="field"
+			>{title}
 			<select class="input" value={valueOf(line, name)} onchange={(e) => onnarrow(name, e.currentTarget.value)}>
 				<option value="">any</option>
 				{#each values as [value, word] (value)}<option {value}>{word}</option>{/each}
@@ -30,7 +59,18 @@
 		</label>
 	{/each}
 	{#each [['p', '>', 'Got it, above'], ['p', '<', 'Got it, below'], ['r', '<', 'Separates, below'], ['times', '<', 'Sat fewer times than']] as [name, sign, title] (`${name}${sign}`)}
-		<label class="field">{title}<input class="input" inputmode="decimal" placeholder={name === 'p' ? '40%' : ''} value={valueOf(line, name ?? '', sign)} onchange={(e) => onnarrow(name ?? '', e.currentTarget.value.trim(), sign)} /></label>
+		<label class="field"
+			>{title}<input
+				class="input"
+				inputmode="decimal"
+				placeholder={name === 'p' ? '40%' : ''}
+				value={valueOf(line, name ?? '', sign)}
+				onchange={(e) => onnarrow(name ?? '', e.currentTarget.value.trim(), sign)}
+			/></label
+		>
 	{/each}
 </div>
-<p class="small mt-2">The line above says the same in words; send its address, and the other person sees this list. A minus before a word or field leaves out: <code>-used:year</code>.</p>
+<p class="small mt-2">
+	The line above says the same in words; send its address, and the other person sees this list. A minus before a word or
+	field leaves out: <code>-used:year</code>.
+</p>

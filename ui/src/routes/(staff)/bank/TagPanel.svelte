@@ -3,7 +3,13 @@
 	import { api, body, said, type Schemas } from '$lib/api/client';
 
 	/** Tags for many items at once: what would change is shown, and what was changed can be taken back. */
-	let { fields, find, items, total, ondone }: { fields: Schemas['Fields']; find: string; items: string[]; total: number; ondone: () => void } = $props();
+	let {
+		fields,
+		find,
+		items,
+		total,
+		ondone
+	}: { fields: Schemas['Fields']; find: string; items: string[]; total: number; ondone: () => void } = $props();
 	let change = $state<Record<string, string>>({});
 	let look = $state<Schemas['TagPreview'] | null>(null);
 	let past = $state<Schemas['TagsDone'][]>([]);
@@ -12,10 +18,20 @@
 	let busy = $state(false);
 
 	const FIELDS: [string, string, string[]][] = $derived([
-		['topic', 'Topic', fields.topics], ['unit', 'Unit of the plan', fields.units], ['depth', 'Depth, 1 to 4', ['1', '2', '3', '4']],
-		['seconds', 'Seconds it takes', []], ['calculator', 'Calculator', ['none', 'basic', 'scientific']], ['source', 'Source', fields.sources],
-		['language', 'Language', []], ['grade', 'Grade', []], ['subject', 'Subject', []], ['label', 'Add free tag', fields.labels], ['unlabel', 'Take free tag away', fields.labels],
-		['standard', 'Main standard', []], ['touch', 'Also touches', []], ['untouch', 'No longer touches', []]
+		['topic', 'Topic', fields.topics],
+		['unit', 'Unit of the plan', fields.units],
+		['depth', 'Depth, 1 to 4', ['1', '2', '3', '4']],
+		['seconds', 'Seconds it takes', []],
+		['calculator', 'Calculator', ['none', 'basic', 'scientific']],
+		['source', 'Source', fields.sources],
+		['language', 'Language', []],
+		['grade', 'Grade', []],
+		['subject', 'Subject', []],
+		['label', 'Add free tag', fields.labels],
+		['unlabel', 'Take free tag away', fields.labels],
+		['standard', 'Main standard', []],
+		['touch', 'Also touches', []],
+		['untouch', 'No longer touches', []]
 	]);
 	const wire = $derived.by(() => {
 		const out: Schemas['TagsIn'] = { label: [], unlabel: [], standard: '', touch: '', untouch: '', enemies: '' };
@@ -24,7 +40,11 @@
 			if (!text) continue;
 			const clear = text === '—';
 			if (name === 'depth' || name === 'seconds') out[name] = clear ? 0 : Number(text);
-			else if (name === 'label' || name === 'unlabel') out[name] = text.split(',').map((t) => t.trim()).filter(Boolean);
+			else if (name === 'label' || name === 'unlabel')
+				out[name] = text
+					.split(',')
+					.map((t) => t.trim())
+					.filter(Boolean);
 			else (out as Record<string, unknown>)[name] = clear ? '' : text;
 		}
 		return out;
@@ -73,37 +93,73 @@
 	<h2 class="mb-2">Tag {items.length ? `the ${items.length} marked` : `all ${total} that the line finds`}</h2>
 	<div class="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2">
 		{#each FIELDS as [name, title, values] (name)}
-			<label class="field">{title}
-				<input class="input" list={values.length ? `tag-${name}` : undefined} value={change[name] ?? ''} oninput={(e) => { change[name] = e.currentTarget.value; look = null; }} />
-				{#if values.length}<datalist id="tag-{name}">{#each values as v (v)}<option value={v}></option>{/each}</datalist>{/if}
+			<label class="field"
+				>{title}
+				<input
+					class="input"
+					list={values.length ? `tag-${name}` : undefined}
+					value={change[name] ?? ''}
+					oninput={(e) => {
+						change[name] = e.currentTarget.value;
+						look = null;
+					}}
+				/>
+				{#if values.length}<datalist id="tag-{name}"
+						>{#each values as v (v)}<option value={v}></option>{/each}</datalist
+					>{/if}
 			</label>
 		{/each}
-		<label class="field">Against each other
-			<select class="input" value={change.enemies ?? ''} onchange={(e) => { change.enemies = e.currentTarget.value; look = null; }}>
-				<option value="">as they are</option><option value="apart">never on one form</option><option value="together">may stand together</option>
+		<label class="field"
+			>Against each other
+			<select
+				class="input"
+				value={change.enemies ?? ''}
+				onchange={(e) => {
+					change.enemies = e.currentTarget.value;
+					look = null;
+				}}
+			>
+				<option value="">as they are</option><option value="apart">never on one form</option><option value="together"
+					>may stand together</option
+				>
 			</select>
 		</label>
 	</div>
 	<p class="small mt-2">Empty fields stay as they are; a dash — takes a tag away.</p>
 	<div class="mt-3 flex items-center gap-3">
 		<button class="btn" disabled={!any || busy} onclick={() => ask(false)}>Show what would change</button>
-		{#if look}<span>{look.finding}</span>{#if look.changed || change.enemies}<button class="btn primary" disabled={busy} onclick={() => ask(true)}>Change them</button>{/if}{/if}
+		{#if look}<span>{look.finding}</span>{#if look.changed || change.enemies}<button
+					class="btn primary"
+					disabled={busy}
+					onclick={() => ask(true)}>Change them</button
+				>{/if}{/if}
 		{#if done}<span role="status">{done}</span>{/if}
 		{#if problem}<span class="text-vermilion" role="alert">{problem}</span>{/if}
 	</div>
 	{#if look?.lines.length}
 		<div class="frozen mt-2 max-h-[200px]">
-			<table><thead><tr><th class="w-[110px]">Item</th><th class="w-[110px]">Tag</th><th>Now</th><th>Then</th></tr></thead>
-				<tbody>{#each look.lines as l (l.item_id)}{#each l.changes as c (c.field)}<tr><td><code>{l.code}</code></td><td>{c.field}</td><td class="text-ink2">{c.before || 'nothing'}</td><td>{c.after || 'nothing'}</td></tr>{/each}{/each}</tbody>
+			<table>
+				<thead><tr><th class="w-[110px]">Item</th><th class="w-[110px]">Tag</th><th>Now</th><th>Then</th></tr></thead>
+				<tbody
+					>{#each look.lines as l (l.item_id)}{#each l.changes as c (c.field)}<tr
+								><td><code>{l.code}</code></td><td>{c.field}</td><td class="text-ink2">{c.before || 'nothing'}</td><td
+									>{c.after || 'nothing'}</td
+								></tr
+							>{/each}{/each}</tbody
+				>
 			</table>
 		</div>
 	{/if}
 	{#if past.length}
-		<details class="mt-3"><summary class="small min-h-[24px] cursor-pointer">Done before ({past.length})</summary>
+		<details class="mt-3">
+			<summary class="small min-h-[24px] cursor-pointer">Done before ({past.length})</summary>
 			{#each past as p (p.id)}
 				<div class="flex items-center gap-3 border-b border-hair2 py-1 text-[13px]">
 					<span class="flex-1">{p.what}; {p.items} {p.items === 1 ? 'item' : 'items'}, {p.by}, {moment(p.at)}</span>
-					{#if p.undone}<span class="text-ink2">taken back</span>{:else}<button class="btn !min-h-[26px]" onclick={() => undo(p.id)}>Take back</button>{/if}
+					{#if p.undone}<span class="text-ink2">taken back</span>{:else}<button
+							class="btn !min-h-[26px]"
+							onclick={() => undo(p.id)}>Take back</button
+						>{/if}
 				</div>
 			{/each}
 		</details>

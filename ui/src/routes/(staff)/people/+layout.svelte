@@ -21,7 +21,13 @@
 
 <nav class="mb-3 flex flex-wrap gap-x-4 gap-y-1 border-b border-hair text-[13.5px]" aria-label="People">
 	{#each PAGES.filter((p) => staff.may(p[2])) as [name, to] (to)}
-		<a href={to} class="-mb-px border-b-2 py-1.5 hover:text-ink {on(to) ? 'border-petrol font-semibold text-ink' : 'border-transparent text-ink2'}" aria-current={on(to) ? 'page' : undefined}>{name}</a>
+		<a
+			href={to}
+			class="-mb-px border-b-2 py-1.5 hover:text-ink {on(to)
+				? 'border-petrol font-semibold text-ink'
+				: 'border-transparent text-ink2'}"
+			aria-current={on(to) ? 'page' : undefined}>{name}</a
+		>
 	{/each}
 </nav>
 {@render children()}

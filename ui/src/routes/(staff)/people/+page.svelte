@@ -14,7 +14,12 @@
 	let importing = $state(false);
 	let asked = 0;
 	let kind = $state('');
-	const KINDS = [['', 'Everybody'], ['student', 'Students'], ['staff', 'Staff'], ['family', 'Families']] as const;
+	const KINDS = [
+		['', 'Everybody'],
+		['student', 'Students'],
+		['staff', 'Staff'],
+		['family', 'Families']
+	] as const;
 
 	const find = $derived(page.url.searchParams.get('find') ?? '');
 	const most = $derived(Math.max(1, ...(overview?.grades ?? []).map((g) => g.students)));
@@ -56,7 +61,9 @@
 
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{overview?.finding ?? ''}</h1>
-	{#if overview?.in_no_class && staff.may('people.settle')}<a class="btn quiet" href="/people/check">Students without a class</a>{/if}
+	{#if overview?.in_no_class && staff.may('people.settle')}<a class="btn quiet" href="/people/check"
+			>Students without a class</a
+		>{/if}
 	{#if staff.may('people.import')}
 		<button class="btn" aria-expanded={importing} onclick={() => (importing = !importing)}>Bring in a roster</button>
 	{/if}
@@ -68,7 +75,10 @@
 			kind="people"
 			accept=".zip,.csv,.xlsx,.tsv"
 			hint="OneRoster 1.1 or 1.2, whole or changes only: one zip, or its CSV files together. Or any one sheet, CSV or XLSX, whose columns you match here."
-			sample={[{ href: '/samples/hollin-moor-roster.zip', text: 'roster of a small school' }, { href: '/samples/hollin-moor-sheet.csv', text: 'the same as one sheet' }]}
+			sample={[
+				{ href: '/samples/hollin-moor-roster.zip', text: 'roster of a small school' },
+				{ href: '/samples/hollin-moor-sheet.csv', text: 'the same as one sheet' }
+			]}
 			onapplied={load}
 		/>
 	</div>
@@ -77,17 +87,38 @@
 	<div class="grid grid-cols-[minmax(0,1fr)_230px] items-start gap-3">
 		<section class="sheet">
 			<div class="flex gap-2 border-b border-hair p-2">
-				<!-- svelte-ignore a11y_autofocus -- finding somebody is what this page is for -->
-				<input class="input !mt-0 min-w-0 flex-1" data-find type="search" autofocus placeholder="Find by initials, name, own code or number; Enter opens the first" aria-label="Find by initials, name, own code or number" value={find} oninput={typed} onkeydown={open} />
-				{#each KINDS as [value, word] (value)}<button class="btn" class:!bg-wash={kind === value} aria-pressed={kind === value} onclick={() => ((kind = value), void search(find))}>{word}</button>{/each}
+				<!-- svelte-ignore a11y_autofocus (finding somebody is what this page is for) -->
+				<input
+					class="input !mt-0 min-w-0 flex-1"
+					data-find
+					type="search"
+					autofocus
+					placeholder="Find by initials, name, own code or number; Enter opens the first"
+					aria-label="Find by initials, name, own code or number"
+					value={find}
+					oninput={typed}
+					onkeydown={open}
+				/>
+				{#each KINDS as [value, word] (value)}<button
+						class="btn"
+						class:!bg-wash={kind === value}
+						aria-pressed={kind === value}
+						onclick={() => ((kind = value), void search(find))}>{word}</button
+					>{/each}
 			</div>
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
 				<table>
-					<thead><tr><th>Name</th><th>Grade</th><th>Own code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead>
+					<thead
+						><tr><th>Name</th><th>Grade</th><th>Own code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead
+					>
 					<tbody>
 						{#each found?.people ?? [] as person, at (person.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/people/${person.id}`)}>
-								<td><a class="word" href="/people/{person.id}">{person.kind === 'staff' ? person.name : staff.name(person.name, at)}</a></td>
+								<td
+									><a class="word" href="/people/{person.id}"
+										>{person.kind === 'staff' ? person.name : staff.name(person.name, at)}</a
+									></td
+								>
 								<td>{person.grade}</td>
 								<td><code>{staff.veiled ? '·····' : (person.code ?? '')}</code></td>
 								<td class="max-w-[300px] truncate">{person.classes}</td>
@@ -113,7 +144,9 @@
 					<span>{g.students}</span>
 				</div>
 			{/each}
-			<p class="small mt-3">Own codes are what students type to sit a test. A class's codes stand on its session page.</p>
+			<p class="small mt-3">
+				Own codes are what students type to sit a test. A class's codes stand on its session page.
+			</p>
 		</section>
 	</div>
 {/if}

@@ -12,47 +12,89 @@
 	/** Every test that was sat in the window, what wants a look first. */
 	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
 	const asked = new Asked(
-		(job) => (staff.calendar ? body(api.GET('/api/quality', { params: { query: { window: chosen?.id, job } } })) : Promise.resolve(null)),
+		(job) =>
+			staff.calendar
+				? body(api.GET('/api/quality', { params: { query: { window: chosen?.id, job } } }))
+				: Promise.resolve(null),
 		() => `${chosen?.id} ${!!staff.calendar}`
 	);
 	const data = $derived(asked.data);
-	const kinds = (of: 'subject' | 'grade') => [...new Set((data?.tests ?? []).map((t) => t[of]))].filter(Boolean).sort((x, y) => x.localeCompare(y, 'en', { numeric: true }));
+	const kinds = (of: 'subject' | 'grade') =>
+		[...new Set((data?.tests ?? []).map((t) => t[of]))]
+			.filter(Boolean)
+			.sort((x, y) => x.localeCompare(y, 'en', { numeric: true }));
 	const subjects = $derived(kinds('subject'));
 	const grades = $derived(kinds('grade'));
 	let subject = $state('');
 	let grade = $state('');
-	const shown = $derived((data?.tests ?? []).filter((t) => (!subject || t.subject === subject) && (!grade || t.grade === grade)));
+	const shown = $derived(
+		(data?.tests ?? []).filter((t) => (!subject || t.subject === subject) && (!grade || t.grade === grade))
+	);
 	const whole = (value: number | null) => decimal(value, value !== null && value % 1 ? 1 : 0);
-	const behind = (t: Schemas['TestLine'], of: string) => body(api.GET('/api/quality/whose', { params: { query: { form: [t.form_id], window: [t.window_id], of } } }));
+	const behind = (t: Schemas['TestLine'], of: string) =>
+		body(api.GET('/api/quality/whose', { params: { query: { form: [t.form_id], window: [t.window_id], of } } }));
 	const path = (t: Schemas['TestLine']) => `/quality/look?form=${t.form_id}&window=${t.window_id}`;
 </script>
 
 <svelte:head><title>Item quality · Bildung</title></svelte:head>
 
 <div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
-<div class="mb-3 flex items-start gap-3"><h1 class="flex-1">{data?.finding ?? ''}</h1><a class="btn quiet" href="/quality/verdicts">Verdicts on items{data?.undecided ? `, ${data.undecided} wanted` : ''}</a><a class="btn quiet" href="/quality/reports">Reports</a></div>
+<div class="mb-3 flex items-start gap-3">
+	<h1 class="flex-1">{data?.finding ?? ''}</h1>
+	<a class="btn quiet" href="/quality/verdicts"
+		>Verdicts on items{data?.undecided ? `, ${data.undecided} wanted` : ''}</a
+	><a class="btn quiet" href="/quality/reports">Reports</a>
+</div>
 <Notice text={asked.problem} />
 {#if data?.tests.length}
 	{#if data.tests.length > 5 && subjects.length * grades.length > 1}
 		<div class="small mb-2 flex items-center gap-3">
-			{#if subjects.length > 1}<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink" aria-label="Subject" bind:value={subject}><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select>{/if}
-			{#if grades.length > 1}<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink" aria-label="Grade" bind:value={grade}><option value="">all grades</option>{#each grades as g (g)}<option value={g}>grade {g}</option>{/each}</select>{/if}
+			{#if subjects.length > 1}<select
+					class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink"
+					aria-label="Subject"
+					bind:value={subject}
+					><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select
+				>{/if}
+			{#if grades.length > 1}<select
+					class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink"
+					aria-label="Grade"
+					bind:value={grade}
+					><option value="">all grades</option>{#each grades as g (g)}<option value={g}>grade {g}</option
+						>{/each}</select
+				>{/if}
 			{#if shown.length < data.tests.length}<span role="status">{shown.length} of {data.tests.length}</span>{/if}
 		</div>
 	{/if}
 	<section {@attach scrollable} class="sheet frozen max-h-[calc(100vh-190px)]">
 		<table>
-			<thead><tr><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th class="n" title="mean of the points, with the lowest and the highest total">Mean (low–high)</th><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th>First of all</th></tr></thead>
+			<thead
+				><tr
+					><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th
+						class="n"
+						title="mean of the points, with the lowest and the highest total">Mean (low–high)</th
+					><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th
+						>First of all</th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each shown as t (`${t.form_id} ${t.window_id}`)}
 					<tr tabindex="-1" data-row class="h-[42px]" onclick={() => goto(path(t))}>
 						<td class="whitespace-nowrap"><a class="word" href={path(t)}>{t.form}</a></td>
 						<td class="n"><Whose title="Attempted" load={() => behind(t, 'took')}>{t.sat}</Whose></td>
-						<td class="n">{#if t.absent}<Whose title="Absent" load={() => behind(t, 'absent')}>{t.absent}</Whose>{:else}0{/if}</td>
-						<td class="n whitespace-nowrap">{#if t.mean !== null}{decimal(t.mean)} <span class="small">of {whole(t.points)} ({whole(t.low)}–{whole(t.high)})</span>{:else}–{/if}</td>
+						<td class="n"
+							>{#if t.absent}<Whose title="Absent" load={() => behind(t, 'absent')}>{t.absent}</Whose>{:else}0{/if}</td
+						>
+						<td class="n whitespace-nowrap"
+							>{#if t.mean !== null}{decimal(t.mean)}
+								<span class="small">of {whole(t.points)} ({whole(t.low)}–{whole(t.high)})</span>{:else}–{/if}</td
+						>
 						<td class="n">{short(t.alpha)}</td>
 						<td>
-							<span class="inline-flex items-center gap-2 whitespace-nowrap" title="{t.sound} sound, {t.look} want a look, {t.items - t.sound - t.look} not examined">
+							<span
+								class="inline-flex items-center gap-2 whitespace-nowrap"
+								title="{t.sound} sound, {t.look} want a look, {t.items - t.sound - t.look} not examined"
+							>
 								<span class="inline-flex h-3 w-[110px] border border-relief3">
 									<span class="bg-relief5" style:width="{(t.sound / t.items) * 100}%"></span>
 									<span class="bg-relief1" style:width="{(t.look / t.items) * 100}%"></span>
@@ -61,9 +103,26 @@
 							</span>
 						</td>
 						<td>
-							<svg width={t.profile.length * 5 + 2} height="32" role="img" aria-label="from {percent(t.profile[0] ?? null)} to {percent(t.profile.at(-1) ?? null)}" class="block">
-								{#each t.profile as p, at (at)}<rect x={1 + at * 5} y={30 - p * 28} width="4" height={p * 28} fill={reliefColor(p)} />{/each}
-								<path d="M0 30.500H{t.profile.length * 5 + 2}" stroke="var(--color-ink2)" /><path d="M0 {30 - 0.6 * 28}H{t.profile.length * 5 + 2}" stroke="var(--color-ink2)" stroke-dasharray="2 3" stroke-width=".7" />
+							<svg
+								width={t.profile.length * 5 + 2}
+								height="32"
+								role="img"
+								aria-label="from {percent(t.profile[0] ?? null)} to {percent(t.profile.at(-1) ?? null)}"
+								class="block"
+							>
+								{#each t.profile as p, at (at)}<rect
+										x={1 + at * 5}
+										y={30 - p * 28}
+										width="4"
+										height={p * 28}
+										fill={reliefColor(p)}
+									/>{/each}
+								<path d="M0 30.500H{t.profile.length * 5 + 2}" stroke="var(--color-ink2)" /><path
+									d="M0 {30 - 0.6 * 28}H{t.profile.length * 5 + 2}"
+									stroke="var(--color-ink2)"
+									stroke-dasharray="2 3"
+									stroke-width=".7"
+								/>
 							</svg>
 						</td>
 						<td class="min-w-[200px] whitespace-normal">
@@ -78,5 +137,9 @@
 	</section>
 {:else if !data}<p class="small" role="status">{asked.progress || (asked.busy ? 'Judging tests …' : '')}</p>
 {:else}
-	<div class="sheet p-6 text-ink2">Tests of this window will stand here once somebody has handed in. <a class="word" href="/sessions">To the sessions</a>.</div>
+	<div class="sheet p-6 text-ink2">
+		Tests of this window will stand here once somebody has handed in. <a class="word" href="/sessions"
+			>To the sessions</a
+		>.
+	</div>
 {/if}

@@ -39,10 +39,34 @@
 {#each reports ?? [] as r (r.id)}
 	<div class="flex min-h-[42px] items-center gap-3 border-b border-hair2 py-1 text-[13.5px] last:border-b-0">
 		<div class="min-w-0 flex-1">
-			{#if r.state === 'done'}<a class="word font-semibold" href="/api/quality/reports/{r.id}/file" target={r.format === 'pdf' ? '_blank' : undefined} rel="noreferrer">{r.title}</a>{:else}<b class="font-semibold">{r.title}</b>{/if}
-			<span class="small block truncate">{[r.where, r.format === 'pdf' ? (r.pages ? `PDF, ${r.pages} ${r.pages === 1 ? 'page' : 'pages'}` : 'PDF') : 'XLSX', r.named ? 'names students' : r.veiled ? 'veiled' : '', moment(r.created_at)].filter(Boolean).join(' · ')}</span>
+			{#if r.state === 'done'}<a
+					class="word font-semibold"
+					href="/api/quality/reports/{r.id}/file"
+					target={r.format === 'pdf' ? '_blank' : undefined}
+					rel="noreferrer">{r.title}</a
+				>{:else}<b class="font-semibold">{r.title}</b>{/if}
+			<span class="small block truncate"
+				>{[
+					r.where,
+					r.format === 'pdf' ? (r.pages ? `PDF, ${r.pages} ${r.pages === 1 ? 'page' : 'pages'}` : 'PDF') : 'XLSX',
+					r.named ? 'names students' : r.veiled ? 'veiled' : '',
+					moment(r.created_at)
+				]
+					.filter(Boolean)
+					.join(' · ')}</span
+			>
 		</div>
-		<span class="text-right text-[12.5px] {r.state === 'failed' ? 'text-vermilion' : 'text-ink2'}" role="status">{r.state === 'making' ? `${r.what || 'waiting its turn'}${r.total ? `, ${r.done} of ${r.total}` : ''}` : r.state === 'done' ? '' : r.says}</span>
-		<button class="btn quiet !min-h-[26px]" aria-label="{r.state === 'making' ? 'Stop' : 'Give up'} {r.title}" onclick={() => drop(r)}>{r.state === 'making' ? 'Stop' : '×'}</button>
+		<span class="text-right text-[12.5px] {r.state === 'failed' ? 'text-vermilion' : 'text-ink2'}" role="status"
+			>{r.state === 'making'
+				? `${r.what || 'waiting its turn'}${r.total ? `, ${r.done} of ${r.total}` : ''}`
+				: r.state === 'done'
+					? ''
+					: r.says}</span
+		>
+		<button
+			class="btn quiet !min-h-[26px]"
+			aria-label="{r.state === 'making' ? 'Stop' : 'Give up'} {r.title}"
+			onclick={() => drop(r)}>{r.state === 'making' ? 'Stop' : '×'}</button
+		>
 	</div>
 {:else}<p class="small py-2">{reports ? 'None yet. What is made stays here until you give it up.' : '…'}</p>{/each}

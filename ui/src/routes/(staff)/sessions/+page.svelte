@@ -41,7 +41,8 @@
 	}
 
 	async function planned(ids: string[], windowId: string) {
-		made = ids.length === 1 ? 'The session is planned; its code is in the list.' : `${ids.length} sessions are planned.`;
+		made =
+			ids.length === 1 ? 'The session is planned; its code is in the list.' : `${ids.length} sessions are planned.`;
 		const url = new URL(page.url);
 		url.searchParams.delete('plan');
 		url.searchParams.set('window', windowId);
@@ -52,23 +53,46 @@
 		['absent', data?.absent ?? 0, 'absent'],
 		['to_come', data?.pending ?? 0, 'not submitted yet']
 	]);
-	const behind = (of: string, session?: string) => body(api.GET('/api/sessions/whose', { params: { query: { of, session, window: session ? undefined : chosen?.id } } }));
+	const behind = (of: string, session?: string) =>
+		body(
+			api.GET('/api/sessions/whose', { params: { query: { of, session, window: session ? undefined : chosen?.id } } })
+		);
 </script>
 
 <svelte:head><title>Sessions · Bildung</title></svelte:head>
 
-<div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}{#each who as [of, n, words] (of)}{#if n}{' · '}<Whose title="{words[0]?.toUpperCase()}{words.slice(1)}" load={() => behind(of)}>{n} {words}</Whose>{/if}{/each}</div>
+<div class="small mb-1">
+	{chosen
+		? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}`
+		: ''}{#each who as [of, n, words] (of)}{#if n}{' · '}<Whose
+				title="{words[0]?.toUpperCase()}{words.slice(1)}"
+				load={() => behind(of)}>{n} {words}</Whose
+			>{/if}{/each}
+</div>
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
-	{#if staff.may('sessions.plan')}<button class="btn" aria-expanded={!!planning} onclick={() => plan(!planning)}>Plan sessions</button>{/if}
+	{#if staff.may('sessions.plan')}<button class="btn" aria-expanded={!!planning} onclick={() => plan(!planning)}
+			>Plan sessions</button
+		>{/if}
 </div>
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if made}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{made}</p>{/if}
-{#if planning}<PlanForm form={planning === 'new' ? '' : planning} window={chosen?.id ?? ''} onplanned={planned} onleave={() => plan(false)} />{/if}
+{#if planning}<PlanForm
+		form={planning === 'new' ? '' : planning}
+		window={chosen?.id ?? ''}
+		onplanned={planned}
+		onleave={() => plan(false)}
+	/>{/if}
 {#if data?.sessions.length}
 	<section {@attach scrollable} class="sheet frozen max-h-[calc(100vh-150px)]">
 		<table>
-			<thead><tr><th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Sittings</th><th>State</th></tr></thead>
+			<thead
+				><tr
+					><th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Sittings</th><th
+						>State</th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each data.sessions as s (s.id)}
 					<tr tabindex="-1" data-row onclick={() => goto(`/sessions/${s.id}?window=${s.window_id}`)}>
@@ -78,7 +102,7 @@
 						<td>{s.room}</td>
 						<td>{s.proctor}</td>
 						<td><code>{s.code}</code></td>
-						<td><SittingBar counts={s.counts} load={() => behind("all", s.id)} /></td>
+						<td><SittingBar counts={s.counts} load={() => behind('all', s.id)} /></td>
 						<td class:font-semibold={s.phase === 'open'}>{s.phase}</td>
 					</tr>
 				{/each}

@@ -12,7 +12,8 @@
 		window,
 		onplanned,
 		onleave
-	}: { form: string; window: string; onplanned: (ids: string[], window: string) => void; onleave: () => void } = $props();
+	}: { form: string; window: string; onplanned: (ids: string[], window: string) => void; onleave: () => void } =
+		$props();
 
 	let choices = $state<Schemas['Choices'] | null>(null);
 	let problem = $state('');
@@ -36,7 +37,9 @@
 
 	const chosen = $derived(choices?.forms.find((f) => f.id === formId));
 	const classes = $derived(
-		(choices?.classes ?? []).filter((c) => all || !chosen?.subject || (c.subject === chosen.subject && (!chosen.grade || c.grade === chosen.grade)))
+		(choices?.classes ?? []).filter(
+			(c) => all || !chosen?.subject || (c.subject === chosen.subject && (!chosen.grade || c.grade === chosen.grade))
+		)
 	);
 
 	onMount(async () => {
@@ -49,7 +52,11 @@
 		const zone = staff.calendar?.zone;
 		const now = new Date();
 		const clock = (add: number) =>
-			new Date(now.getTime() + add * 60000).toLocaleTimeString('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit' });
+			new Date(now.getTime() + add * 60000).toLocaleTimeString('en-GB', {
+				timeZone: zone,
+				hour: '2-digit',
+				minute: '2-digit'
+			});
 		from = clock(-1);
 		to = clock(59) > from ? clock(59) : '23:59';
 		const open = staff.calendar?.windows.find((w) => w.start <= date && date <= w.end);
@@ -71,8 +78,16 @@
 			const made = await body(
 				api.POST('/api/sessions', {
 					body: {
-						form_id: formId, window_id: windowId, class_ids: classIds, room, proctor_id: proctorId || null,
-						start: `${date}T${from}:00`, end: `${date}T${to}:00`, part: part === '' ? null : Number(part), deal: deal && (chosen?.alike ?? 0) > 1, grant_role: grant && !!proctor && !proctor.may_hold
+						form_id: formId,
+						window_id: windowId,
+						class_ids: classIds,
+						room,
+						proctor_id: proctorId || null,
+						start: `${date}T${from}:00`,
+						end: `${date}T${to}:00`,
+						part: part === '' ? null : Number(part),
+						deal: deal && (chosen?.alike ?? 0) > 1,
+						grant_role: grant && !!proctor && !proctor.may_hold
 					}
 				})
 			);
@@ -87,19 +102,31 @@
 <form class="sheet mb-3 p-4" onsubmit={plan}>
 	<div class="grid grid-cols-[1.4fr_1fr_1fr] gap-4">
 		<div class="flex flex-col gap-3">
-			<label class="field">Form
+			<label class="field"
+				>Form
 				<select class="input" bind:value={formId} required onchange={() => ([classIds, part] = [[], ''])}>
 					<option value="" disabled>choose a published form</option>
 					{#each choices?.forms ?? [] as f (f.id)}<option value={f.id}>{f.name}</option>{/each}
 				</select>
 			</label>
 			{#if chosen?.companions}
-				<p class="small">With {chosen.companions} companion {chosen.companions === 1 ? 'form' : 'forms'}: who receives which is settled at their family; students see one title.</p>
-				{#if chosen.alike > 1}<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" bind:checked={deal} /> deal the {chosen.alike} forms that are alike out in turn, so that neighbours have different ones</label>{/if}
+				<p class="small">
+					With {chosen.companions} companion {chosen.companions === 1 ? 'form' : 'forms'}: who receives which is settled
+					at their family; students see one title.
+				</p>
+				{#if chosen.alike > 1}<label class="flex items-center gap-2 text-[13.5px]"
+						><input type="checkbox" bind:checked={deal} /> deal the {chosen.alike} forms that are alike out in turn, so that
+						neighbours have different ones</label
+					>{/if}
 			{/if}
 			{#if chosen?.parts.length}
-				<label class="field">Sat here
-					<select class="input" bind:value={part}><option value="">the whole test</option>{#each chosen.parts as name, at (at)}<option value={String(at)}>{name} only; the rest on another day</option>{/each}</select>
+				<label class="field"
+					>Sat here
+					<select class="input" bind:value={part}
+						><option value="">the whole test</option>{#each chosen.parts as name, at (at)}<option value={String(at)}
+								>{name} only; the rest on another day</option
+							>{/each}</select
+					>
 				</label>
 			{/if}
 			<fieldset>
@@ -107,13 +134,24 @@
 				<div {@attach scrollable} class="mt-0.5 max-h-44 overflow-auto rounded border border-[#8d9b98] p-1.5">
 					{#each classes as c (c.id)}
 						<label class="flex min-h-[27px] cursor-pointer items-center gap-2 px-1 text-[13.5px] hover:bg-wash">
-							<input type="checkbox" value={c.id} bind:group={classIds} />{c.title}<span class="small">{c.school}{c.room ? `, ${c.room}` : ''}</span>
+							<input type="checkbox" value={c.id} bind:group={classIds} />{c.title}<span class="small"
+								>{c.school}{c.room ? `, ${c.room}` : ''}</span
+							>
 						</label>
-					{:else}<p class="small p-1">{formId ? 'No class of this subject and grade.' : 'Choose a form first.'}</p>{/each}
+					{:else}<p class="small p-1">
+							{formId ? 'No class of this subject and grade.' : 'Choose a form first.'}
+						</p>{/each}
 				</div>
 				<div class="mt-1 flex gap-2">
-					<button type="button" class="btn quiet !px-1" disabled={!classes.length} onclick={() => (classIds = classes.map((c) => c.id))}>Choose all shown</button>
-					<label class="small flex items-center gap-1.5"><input type="checkbox" bind:checked={all} /> show classes of every subject and grade</label>
+					<button
+						type="button"
+						class="btn quiet !px-1"
+						disabled={!classes.length}
+						onclick={() => (classIds = classes.map((c) => c.id))}>Choose all shown</button
+					>
+					<label class="small flex items-center gap-1.5"
+						><input type="checkbox" bind:checked={all} /> show classes of every subject and grade</label
+					>
 				</div>
 			</fieldset>
 		</div>
@@ -124,24 +162,43 @@
 					<label class="field">from<input class="input" type="date" bind:value={fresh.start} required /></label>
 					<label class="field">to<input class="input" type="date" bind:value={fresh.end} required /></label>
 				</div>
-				<button type="button" class="btn quiet self-start !px-1" onclick={() => (fresh = null)}>Choose one that is there</button>
+				<button type="button" class="btn quiet self-start !px-1" onclick={() => (fresh = null)}
+					>Choose one that is there</button
+				>
 			{:else}
-				<label class="field">Window
+				<label class="field"
+					>Window
 					<select class="input" bind:value={windowId} required>
-						{#each [...(staff.calendar?.windows ?? [])].reverse() as w (w.id)}<option value={w.id}>{dated(w.name, w.start)}</option>{/each}
+						{#each [...(staff.calendar?.windows ?? [])].reverse() as w (w.id)}<option value={w.id}
+								>{dated(w.name, w.start)}</option
+							>{/each}
 					</select>
 				</label>
-				<button type="button" class="btn quiet self-start !px-1" onclick={() => (fresh = { name: '', start: date, end: date })}>Make a new window</button>
+				<button
+					type="button"
+					class="btn quiet self-start !px-1"
+					onclick={() => (fresh = { name: '', start: date, end: date })}>Make a new window</button
+				>
 			{/if}
-			<label class="field">Room<input class="input" bind:value={room} placeholder="as the class has it" maxlength="60" /></label>
-			<label class="field">Proctor
+			<label class="field"
+				>Room<input class="input" bind:value={room} placeholder="as the class has it" maxlength="60" /></label
+			>
+			<label class="field"
+				>Proctor
 				<select class="input" bind:value={proctorId}>
 					<option value="">nobody yet</option>
 					{#each choices?.staff ?? [] as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
 				</select>
 			</label>
 			{#if proctor && !proctor.may_hold}
-				<label class="flex items-start gap-2 text-[13.5px]"><input class="mt-1" type="checkbox" bind:checked={grant} /> <span>Give {proctor.name} the role of proctor at this school<span class="small block">They have no role yet that lets them hold a session. The log says that you gave it.</span></span></label>
+				<label class="flex items-start gap-2 text-[13.5px]"
+					><input class="mt-1" type="checkbox" bind:checked={grant} />
+					<span
+						>Give {proctor.name} the role of proctor at this school<span class="small block"
+							>They have no role yet that lets them hold a session. The log says that you gave it.</span
+						></span
+					></label
+				>
 			{/if}
 		</div>
 		<div class="flex flex-col gap-3">
@@ -150,12 +207,19 @@
 				<label class="field">Start<input class="input" type="time" bind:value={from} required /></label>
 				<label class="field">End<input class="input" type="time" bind:value={to} required /></label>
 			</div>
-			<p class="small">Times of {staff.calendar?.zone ?? ''}. The list of students is the class; it follows the class until the session closes.</p>
+			<p class="small">
+				Times of {staff.calendar?.zone ?? ''}. The list of students is the class; it follows the class until the session
+				closes.
+			</p>
 		</div>
 	</div>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	<div class="mt-3 flex justify-end gap-2">
 		<button type="button" class="btn" onclick={onleave}>Leave it</button>
-		<button class="btn primary" disabled={busy || !classIds.length || !formId || (!!proctor && !proctor.may_hold && !grant)}>Plan {classIds.length > 1 ? `${classIds.length} sessions` : 'the session'}</button>
+		<button
+			class="btn primary"
+			disabled={busy || !classIds.length || !formId || (!!proctor && !proctor.may_hold && !grant)}
+			>Plan {classIds.length > 1 ? `${classIds.length} sessions` : 'the session'}</button
+		>
 	</div>
 </form>

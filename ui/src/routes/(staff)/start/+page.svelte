@@ -32,12 +32,21 @@
 	<ol class="sheet max-w-[760px]">
 		{#each steps.steps as step, at (step.name)}
 			<li class="flex items-start gap-4 border-b border-hair2 px-5 py-4 last:border-b-0">
-				<span class="mt-0.5 grid size-7 flex-none place-items-center rounded-full border-[1.5px] text-[13px] font-semibold {step.done ? 'border-relief3 bg-relief5' : at === next ? 'border-petrol text-petrol' : 'border-hair text-ink2'}" aria-hidden="true">{step.done ? '✓' : at + 1}</span>
+				<span
+					class="mt-0.5 grid size-7 flex-none place-items-center rounded-full border-[1.5px] text-[13px] font-semibold {step.done
+						? 'border-relief3 bg-relief5'
+						: at === next
+							? 'border-petrol text-petrol'
+							: 'border-hair text-ink2'}"
+					aria-hidden="true">{step.done ? '✓' : at + 1}</span
+				>
 				<div class="min-w-0 flex-1">
 					<h2 class={step.done || at === next ? '' : 'text-ink2'}>{step.name}</h2>
 					<p class="small">{step.done ? `Done: ${step.done}.` : step.why}</p>
 				</div>
-				{#if step.may}<a class="btn {at === next ? 'primary' : ''}" href={step.path}>{step.done ? 'View' : at === next ? 'Start' : 'Open'}</a>{/if}
+				{#if step.may}<a class="btn {at === next ? 'primary' : ''}" href={step.path}
+						>{step.done ? 'View' : at === next ? 'Start' : 'Open'}</a
+					>{/if}
 			</li>
 		{/each}
 	</ol>

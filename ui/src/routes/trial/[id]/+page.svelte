@@ -21,11 +21,21 @@
 		<Run sitting={trial} trial home="/tests/{id}">
 			{#snippet lead()}
 				{#if trial.about}
-					<div class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-paper px-4 py-1 text-[14px] md:px-6 md:py-2">
+					<div
+						class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-paper px-4 py-1 text-[14px] md:px-6 md:py-2"
+					>
 						<b class="min-w-0 flex-1 truncate md:flex-none">Trial run of {trial.about.name}</b>
-						<span class="hidden min-w-0 flex-1 text-ink2 md:block">{trial.about.says.join('; ')}{trial.about.expected !== null ? `; ${Math.round(100 * trial.about.expected)} % expected of this draw` : ''}</span>
-						{#if trial.paper && 'speechSynthesis' in window}<label class="flex min-h-[28px] items-center gap-1.5"><input type="checkbox" bind:checked={trial.paper.read_aloud} /> read aloud</label>{/if}
-						{#if trial.about.seed !== null}<button class="btn quiet !min-h-[28px]" onclick={() => (seed += 1)}>Another student's draw</button>{/if}
+						<span class="hidden min-w-0 flex-1 text-ink2 md:block"
+							>{trial.about.says.join('; ')}{trial.about.expected !== null
+								? `; ${Math.round(100 * trial.about.expected)} % expected of this draw`
+								: ''}</span
+						>
+						{#if trial.paper && 'speechSynthesis' in window}<label class="flex min-h-[28px] items-center gap-1.5"
+								><input type="checkbox" bind:checked={trial.paper.read_aloud} /> read aloud</label
+							>{/if}
+						{#if trial.about.seed !== null}<button class="btn quiet !min-h-[28px]" onclick={() => (seed += 1)}
+								>Another student's draw</button
+							>{/if}
 						<a class="btn !min-h-[28px]" href="/tests/{id}">Back to the form</a>
 					</div>
 				{/if}

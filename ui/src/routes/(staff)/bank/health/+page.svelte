@@ -14,8 +14,19 @@
 			problem = said(error);
 		}
 	});
-	const PARTS = [['easy', 'got by more than 85 %', 'var(--color-relief5)'], ['middle', 'in between', 'var(--color-relief3)'], ['hard', 'by fewer than 40 %', 'var(--color-relief1)'], ['unknown', 'never sat', 'var(--color-sheet)']] as const;
-	const LISTS = [['waiting', 'Waiting after a verdict'], ['flagged', 'Flagged for good reason'], ['worn', 'Sat often this year'], ['untold', 'Pictures without words'], ['unused', 'Never sat']] as const;
+	const PARTS = [
+		['easy', 'got by more than 85 %', 'var(--color-relief5)'],
+		['middle', 'in between', 'var(--color-relief3)'],
+		['hard', 'by fewer than 40 %', 'var(--color-relief1)'],
+		['unknown', 'never sat', 'var(--color-sheet)']
+	] as const;
+	const LISTS = [
+		['waiting', 'Waiting after a verdict'],
+		['flagged', 'Flagged for good reason'],
+		['worn', 'Sat often this year'],
+		['untold', 'Pictures without words'],
+		['unused', 'Never sat']
+	] as const;
 </script>
 
 <svelte:head><title>What the bank lacks · Bildung</title></svelte:head>
@@ -26,33 +37,66 @@
 {#if data}
 	<div class="grid grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)] items-start gap-3">
 		<section class="sheet" aria-label="Standards with too few items">
-			<h2 class="border-b border-hair px-4 py-2.5">Standards with fewer than {data.enough} items <span class="small font-normal">{data.counts.thin}</span></h2>
+			<h2 class="border-b border-hair px-4 py-2.5">
+				Standards with fewer than {data.enough} items <span class="small font-normal">{data.counts.thin}</span>
+			</h2>
 			{#if data.thin.length}
-				<div class="flex flex-wrap gap-4 px-4 pt-2 text-[12.5px]">{#each PARTS as [, word, fill] (word)}<span class="flex items-center gap-1.5"><span class="block size-3 border border-ink2" style:background={fill}></span>{word}</span>{/each}<span class="ml-auto text-ink2">at depth 1 · 2 · 3 · 4</span></div>
+				<div class="flex flex-wrap gap-4 px-4 pt-2 text-[12.5px]">
+					{#each PARTS as [, word, fill] (word)}<span class="flex items-center gap-1.5"
+							><span class="block size-3 border border-ink2" style:background={fill}></span>{word}</span
+						>{/each}<span class="ml-auto text-ink2">at depth 1 · 2 · 3 · 4</span>
+				</div>
 				<ul class="px-4 py-2">
 					{#each data.thin as t (t.code)}
 						<li class="flex items-center gap-3 border-b border-hair2 py-1 text-[13px] last:border-b-0">
 							<span class="w-[92px] flex-none"><StandardCode code={t.code} /></span>
-							<span class="min-w-0 flex-1 truncate" title={t.text}>{t.priority ? '◆ ' : ''}{t.text || 'no text yet'}</span>
-							<span class="flex flex-none" role="img" aria-label="{t.items} of {data.enough}: {t.easy} easy, {t.middle} in between, {t.hard} hard, {t.unknown} never sat">
-								{#each PARTS as [name, , fill] (name)}{#each { length: t[name] } as _, at (at)}<span class="mr-[2px] block size-3.5 border border-ink2" style:background={fill}></span>{/each}{/each}
-								{#each { length: Math.max(0, data.enough - t.items) } as _, at (at)}<span class="mr-[2px] block size-3.5 border border-dashed border-relief3"></span>{/each}
+							<span class="min-w-0 flex-1 truncate" title={t.text}
+								>{t.priority ? '◆ ' : ''}{t.text || 'no text yet'}</span
+							>
+							<span
+								class="flex flex-none"
+								role="img"
+								aria-label="{t.items} of {data.enough}: {t.easy} easy, {t.middle} in between, {t.hard} hard, {t.unknown} never sat"
+							>
+								{#each PARTS as [name, , fill] (name)}{#each { length: t[name] } as _, at (at)}<span
+											class="mr-[2px] block size-3.5 border border-ink2"
+											style:background={fill}
+										></span>{/each}{/each}
+								{#each { length: Math.max(0, data.enough - t.items) } as _, at (at)}<span
+										class="mr-[2px] block size-3.5 border border-dashed border-relief3"
+									></span>{/each}
 							</span>
-							<span class="w-[74px] flex-none text-right text-ink2" title="items at depth 1, 2, 3 and 4">{t.depths.join(' · ')}</span>
-							<a class="word w-6 flex-none text-right" href="/bank?find=standard:{encodeURIComponent(t.code)}">{t.items}</a>
+							<span class="w-[74px] flex-none text-right text-ink2" title="items at depth 1, 2, 3 and 4"
+								>{t.depths.join(' · ')}</span
+							>
+							<a class="word w-6 flex-none text-right" href="/bank?find=standard:{encodeURIComponent(t.code)}"
+								>{t.items}</a
+							>
 						</li>
 					{/each}
 				</ul>
-				{#if data.counts.thin! > data.thin.length}<p class="small px-4 pb-2">The first {data.thin.length} are shown.</p>{/if}
-			{:else}<p class="p-6 text-ink2">{data.standards ? `Each of the ${data.standards} standards has at least ${data.enough}.` : 'No standards yet: bring in a framework, and what it lacks items for will stand here.'}</p>{/if}
+				{#if data.counts.thin! > data.thin.length}<p class="small px-4 pb-2">
+						The first {data.thin.length} are shown.
+					</p>{/if}
+			{:else}<p class="p-6 text-ink2">
+					{data.standards
+						? `Each of the ${data.standards} standards has at least ${data.enough}.`
+						: 'No standards yet: bring in a framework, and what it lacks items for will stand here.'}
+				</p>{/if}
 		</section>
 		<div class="flex flex-col gap-3">
 			{#each LISTS as [name, title] (name)}
 				<section class="sheet" aria-label={title}>
-					<h2 class="px-4 py-2.5 {data[name].length ? 'border-b border-hair' : ''}">{title} <span class="small font-normal">{data.counts[name] || 'none'}</span></h2>
+					<h2 class="px-4 py-2.5 {data[name].length ? 'border-b border-hair' : ''}">
+						{title} <span class="small font-normal">{data.counts[name] || 'none'}</span>
+					</h2>
 					{#if data[name].length}
 						<ul class="max-h-[280px] overflow-y-auto px-4 py-1">
-							{#each data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]"><a class="word" href="/bank/items/{w.item_id}"><code>{w.code}</code></a><StandardCode code={w.standard} /><span class="flex-1">{w.what}</span></li>{/each}
+							{#each data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]">
+									<a class="word" href="/bank/items/{w.item_id}"><code>{w.code}</code></a><StandardCode
+										code={w.standard}
+									/><span class="flex-1">{w.what}</span>
+								</li>{/each}
 						</ul>
 					{/if}
 				</section>

@@ -10,7 +10,13 @@
 	let find = $state('');
 	let kind = $state('');
 	let problem = $state('');
-	const KINDS = [['passage', 'passages'], ['picture', 'pictures'], ['table', 'tables'], ['data', 'sets of data'], ['audio', 'sounds']] as const;
+	const KINDS = [
+		['passage', 'passages'],
+		['picture', 'pictures'],
+		['table', 'tables'],
+		['data', 'sets of data'],
+		['audio', 'sounds']
+	] as const;
 	const most = $derived(Math.max(1, ...(found?.stimuli ?? []).map((s) => s.items)));
 
 	onMount(search);
@@ -32,17 +38,43 @@
 <Notice text={problem} onclose={() => (problem = '')} />
 <section class="sheet">
 	<div class="flex gap-2 border-b border-hair p-2">
-		<input class="input !mt-0 flex-1" type="search" data-find placeholder="Find in code, title and text" aria-label="Find in code, title and text" bind:value={find} oninput={search} />
-		<select class="input !mt-0 !w-[160px]" aria-label="Kind" bind:value={kind} onchange={search}><option value="">all kinds</option>{#each KINDS as [value, word] (value)}<option {value}>{word}</option>{/each}</select>
+		<input
+			class="input !mt-0 flex-1"
+			type="search"
+			data-find
+			placeholder="Find in code, title and text"
+			aria-label="Find in code, title and text"
+			bind:value={find}
+			oninput={search}
+		/>
+		<select class="input !mt-0 !w-[160px]" aria-label="Kind" bind:value={kind} onchange={search}
+			><option value="">all kinds</option>{#each KINDS as [value, word] (value)}<option {value}>{word}</option
+				>{/each}</select
+		>
 	</div>
 	<div {@attach scrollable} class="frozen max-h-[calc(100vh-220px)]">
 		<table>
-			<thead><tr><th>Code</th><th>Title</th><th>Kind</th><th>Subject</th><th>Grade</th><th class="n">Words</th><th class="w-[220px]">Items about it</th></tr></thead>
+			<thead
+				><tr
+					><th>Code</th><th>Title</th><th>Kind</th><th>Subject</th><th>Grade</th><th class="n">Words</th><th
+						class="w-[220px]">Items about it</th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each found?.stimuli ?? [] as s (s.id)}
 					<tr tabindex="-1" data-row onclick={() => goto(`/bank/stimuli/${s.id}`)}>
-						<td><code>{s.code}</code></td><td><a class="word" href="/bank/stimuli/{s.id}">{s.title}</a>{s.own ? ' (own)' : ''}</td><td>{KINDS.find(([k]) => k === s.kind)?.[1].replace(/s$/, '') ?? s.kind}</td><td>{s.subject}</td><td>{s.grade}</td><td class="n">{s.words || ''}</td>
-						<td><span class="flex items-center gap-2"><span class="inline-block h-2.5 rounded-sm bg-relief3" style:width="{(s.items / most) * 120}px"></span>{s.items || 'none yet'}</span></td>
+						<td><code>{s.code}</code></td><td
+							><a class="word" href="/bank/stimuli/{s.id}">{s.title}</a>{s.own ? ' (own)' : ''}</td
+						><td>{KINDS.find(([k]) => k === s.kind)?.[1].replace(/s$/, '') ?? s.kind}</td><td>{s.subject}</td><td
+							>{s.grade}</td
+						><td class="n">{s.words || ''}</td>
+						<td
+							><span class="flex items-center gap-2"
+								><span class="inline-block h-2.5 rounded-sm bg-relief3" style:width="{(s.items / most) * 120}px"
+								></span>{s.items || 'none yet'}</span
+							></td
+						>
 					</tr>
 				{:else}<tr><td colspan="7" class="!py-5 text-ink2">{found ? 'Nothing fits.' : ''}</td></tr>{/each}
 			</tbody>

@@ -43,10 +43,13 @@
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
 	{#if chosen.length}
 		<a class="btn" href="/api/classes/codes.pdf?{ids}" target="_blank" rel="noopener">Cards of {chosen.length}</a>
-		<a class="btn" href="/api/classes/codes.pdf?{ids}&cards=false" target="_blank" rel="noopener">Code lists of {chosen.length}</a>
+		<a class="btn" href="/api/classes/codes.pdf?{ids}&cards=false" target="_blank" rel="noopener"
+			>Code lists of {chosen.length}</a
+		>
 	{/if}
 	{#if data && data.years.length > 1}
-		<label class="small flex items-center gap-2">Year
+		<label class="small flex items-center gap-2"
+			>Year
 			<select class="input !mt-0 !w-auto" value={data.shown} onchange={(e) => choose(e.currentTarget.value)}>
 				{#each data.years as y (y.id)}<option value={y.id}>{y.name}</option>{/each}
 			</select>
@@ -56,37 +59,72 @@
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if data}
 	<div class="mb-2 flex flex-wrap items-center gap-2">
-		{#each ['', ...subjects] as s (s)}<button class="btn" class:!bg-wash={subject === s} aria-pressed={subject === s} onclick={() => (subject = s)}>{s || 'All'}</button>{/each}
+		{#each ['', ...subjects] as s (s)}<button
+				class="btn"
+				class:!bg-wash={subject === s}
+				aria-pressed={subject === s}
+				onclick={() => (subject = s)}>{s || 'All'}</button
+			>{/each}
 		{#if staff.may('classes.run')}
-			<button class="btn quiet" onclick={() => (chosen = chosen.length === shown.length ? [] : shown.map((c) => c.id))}>{chosen.length === shown.length && shown.length ? 'Choose none' : 'Choose all shown'}</button>
+			<button class="btn quiet" onclick={() => (chosen = chosen.length === shown.length ? [] : shown.map((c) => c.id))}
+				>{chosen.length === shown.length && shown.length ? 'Choose none' : 'Choose all shown'}</button
+			>
 			<span class="small">Chosen classes print as cards or code lists, a page each.</span>
 		{/if}
 	</div>
 	<section class="sheet" aria-label="Classes">
 		<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
 			<table>
-				<thead><tr>{#if staff.may('classes.run')}<th class="w-8"></th>{/if}<th>Class</th><th>Students, and of them have signed in</th><th>Teachers</th><th>Grade</th><th>Period</th><th>School</th><th></th></tr></thead>
+				<thead
+					><tr
+						>{#if staff.may('classes.run')}<th class="w-8"></th>{/if}<th>Class</th><th
+							>Students, and of them have signed in</th
+						><th>Teachers</th><th>Grade</th><th>Period</th><th>School</th><th></th></tr
+					></thead
+				>
 				<tbody>
 					{#each shown as c (c.id)}
 						<tr tabindex="-1" data-row onclick={() => goto(`/people/classes/${c.id}`)}>
 							{#if staff.may('classes.run')}
-								<td><input type="checkbox" class="size-6 align-middle" aria-label="Choose {c.title}" value={c.id} bind:group={chosen} onclick={(e) => e.stopPropagation()} /></td>
+								<td
+									><input
+										type="checkbox"
+										class="size-6 align-middle"
+										aria-label="Choose {c.title}"
+										value={c.id}
+										bind:group={chosen}
+										onclick={(e) => e.stopPropagation()}
+									/></td
+								>
 							{/if}
 							<td class="whitespace-nowrap"><a class="word" href="/people/classes/{c.id}">{c.title}</a></td>
 							<td>
 								<span class="flex items-center gap-2">
-									<span class="relative block h-3.5 bg-relief4" style:width="{(c.students / most) * 150}px"><span class="absolute inset-y-0 left-0 bg-relief2" style:width="{c.students ? (c.signed_in / c.students) * 100 : 0}%"></span></span>
+									<span class="relative block h-3.5 bg-relief4" style:width="{(c.students / most) * 150}px"
+										><span
+											class="absolute inset-y-0 left-0 bg-relief2"
+											style:width="{c.students ? (c.signed_in / c.students) * 100 : 0}%"
+										></span></span
+									>
 									<span class="whitespace-nowrap">{c.students}, {c.signed_in || 'none'}</span>
 								</span>
 							</td>
-							<td>{#if c.teachers}{c.teachers}{:else}<span class="notch">no teacher</span>{/if}</td>
+							<td
+								>{#if c.teachers}{c.teachers}{:else}<span class="notch">no teacher</span>{/if}</td
+							>
 							<td>{c.grade}</td>
 							<td>{c.period}</td>
 							<td>{c.school}</td>
-							<td class="whitespace-nowrap">{#if c.waiting}<b>{c.waiting} to let in</b>{/if}</td>
+							<td class="whitespace-nowrap"
+								>{#if c.waiting}<b>{c.waiting} to let in</b>{/if}</td
+							>
 						</tr>
 					{:else}
-						<tr><td colspan="8" class="text-ink2">No class here. Classes come with the roster, or with a new school year.</td></tr>
+						<tr
+							><td colspan="8" class="text-ink2"
+								>No class here. Classes come with the roster, or with a new school year.</td
+							></tr
+						>
 					{/each}
 				</tbody>
 			</table>

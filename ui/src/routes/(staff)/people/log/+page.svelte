@@ -39,13 +39,29 @@
 
 <svelte:head><title>Log · Bildung</title></svelte:head>
 
-<h1 class="mb-3">{total === 0 ? 'Nothing was changed that fits.' : `${total} ${total === 1 ? 'change' : 'changes'}${page.url.searchParams.get('find') ? ' that fit' : ', the newest first'}.`}</h1>
+<h1 class="mb-3">
+	{total === 0
+		? 'Nothing was changed that fits.'
+		: `${total} ${total === 1 ? 'change' : 'changes'}${page.url.searchParams.get('find') ? ' that fit' : ', the newest first'}.`}
+</h1>
 <Notice text={problem} />
 <section class="sheet">
-	<div class="border-b border-hair p-2"><input class="input !mt-0" data-find type="search" placeholder="Find by person, action, subject or reason" aria-label="Find in the log" value={page.url.searchParams.get('find') ?? ''} oninput={typed} /></div>
+	<div class="border-b border-hair p-2">
+		<input
+			class="input !mt-0"
+			data-find
+			type="search"
+			placeholder="Find by person, action, subject or reason"
+			aria-label="Find in the log"
+			value={page.url.searchParams.get('find') ?? ''}
+			oninput={typed}
+		/>
+	</div>
 	<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
 		<table>
-			<thead><tr><th>When</th><th>Who</th><th>What</th><th>Subject</th><th>Before</th><th>After</th><th>Why</th></tr></thead>
+			<thead
+				><tr><th>When</th><th>Who</th><th>What</th><th>Subject</th><th>Before</th><th>After</th><th>Why</th></tr></thead
+			>
 			<tbody>
 				{#each lines as line (line.id)}
 					<tr>
@@ -61,5 +77,7 @@
 			</tbody>
 		</table>
 	</div>
-	{#if lines.length < total}<div class="border-t border-hair p-2"><button class="btn" onclick={() => load(lines.at(-1)?.id)}>Older ones ({total - lines.length})</button></div>{/if}
+	{#if lines.length < total}<div class="border-t border-hair p-2">
+			<button class="btn" onclick={() => load(lines.at(-1)?.id)}>Older ones ({total - lines.length})</button>
+		</div>{/if}
 </section>

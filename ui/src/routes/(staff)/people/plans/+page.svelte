@@ -24,28 +24,54 @@
 
 <div class="mb-3 flex items-start gap-3">
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
-	{#if staff.may('plans.write')}<button class="btn" aria-expanded={bringing} onclick={() => (bringing = !bringing)}>Bring in a plan</button>{/if}
+	{#if staff.may('plans.write')}<button class="btn" aria-expanded={bringing} onclick={() => (bringing = !bringing)}
+			>Bring in a plan</button
+		>{/if}
 </div>
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if bringing}
 	<div class="mb-3">
-		<ImportPanel kind="plans" accept=".csv,.tsv,.xlsx" hint="One row a lesson, with the columns subject, grade, unit, lesson, standards, start, end. A lesson is known by its unit and name: what was taught stays with it when its days move." paste={'subject\tgrade\tunit\tlesson\tstandards\tstart\tend\nMathematics\t6\tFractions\tUnlike denominators\tBAF-M6.1\t2026-08-31\t2026-09-04'} onapplied={load} />
+		<ImportPanel
+			kind="plans"
+			accept=".csv,.tsv,.xlsx"
+			hint="One row a lesson, with the columns subject, grade, unit, lesson, standards, start, end. A lesson is known by its unit and name: what was taught stays with it when its days move."
+			paste={'subject\tgrade\tunit\tlesson\tstandards\tstart\tend\nMathematics\t6\tFractions\tUnlike denominators\tBAF-M6.1\t2026-08-31\t2026-09-04'}
+			onapplied={load}
+		/>
 	</div>
 {/if}
 {#if data?.plans.length}
 	<section class="sheet" aria-label="Course plans">
 		<table>
-			<thead><tr><th>Course</th><th>Lessons, and how many the plan has behind it</th><th class="n">Classes</th><th>Behind</th></tr></thead>
+			<thead
+				><tr
+					><th>Course</th><th>Lessons, and how many the plan has behind it</th><th class="n">Classes</th><th>Behind</th
+					></tr
+				></thead
+			>
 			<tbody>
 				{#each data.plans as p (p.id)}
 					<tr tabindex="-1" data-row onclick={() => goto(`/people/plans/${p.id}`)}>
 						<td><a class="word" href="/people/plans/{p.id}">{p.course}</a></td>
-						<td><span class="flex items-center gap-2"><span class="flex h-3.5 gap-[2px]">{#each { length: p.lessons } as _, at (at)}<span class="block w-[7px] {at < p.expected ? 'bg-relief2' : 'bg-relief4'}"></span>{/each}</span>{p.expected} of {p.lessons}</span></td>
+						<td
+							><span class="flex items-center gap-2"
+								><span class="flex h-3.5 gap-[2px]"
+									>{#each { length: p.lessons } as _, at (at)}<span
+											class="block w-[7px] {at < p.expected ? 'bg-relief2' : 'bg-relief4'}"
+										></span>{/each}</span
+								>{p.expected} of {p.lessons}</span
+							></td
+						>
 						<td class="n">{p.classes}</td>
-						<td>{#if p.behind}<span class="notch">{p.behind} {p.behind === 1 ? 'class' : 'classes'}</span>{:else}none{/if}</td>
+						<td
+							>{#if p.behind}<span class="notch">{p.behind} {p.behind === 1 ? 'class' : 'classes'}</span
+								>{:else}none{/if}</td
+						>
 					</tr>
 				{/each}
 			</tbody>
 		</table>
 	</section>
-{:else if data}<p class="sheet p-6 text-ink2">Plans will stand here: each lesson with its standards and days, and what every class has been taught so far.</p>{/if}
+{:else if data}<p class="sheet p-6 text-ink2">
+		Plans will stand here: each lesson with its standards and days, and what every class has been taught so far.
+	</p>{/if}

@@ -25,24 +25,51 @@
 		).flat()
 	);
 	const months = $derived(
-		Array.from({ length: weeks }, (_, week) => ({ week, date: new Date(first + (week * 7 + 6) * ms) })).filter((w) => w.date.getUTCDate() <= 7)
+		Array.from({ length: weeks }, (_, week) => ({ week, date: new Date(first + (week * 7 + 6) * ms) })).filter(
+			(w) => w.date.getUTCDate() <= 7
+		)
 	);
 	const x = (date: string) => left + ((at(date) - first) / (7 * ms)) * step;
 </script>
 
 <div bind:clientWidth={width}>
-	<svg {width} height={rows.length * high + 44} role="img" aria-label="{year.title}: {year.counted.days} days of instruction in {weeks} weeks of the calendar">
-		{#each rows as d, row (d.name)}<text x="0" y={18 + row * high + 11} font-size="11" fill="var(--color-ink2)">{d.name}</text>{/each}
-		{#each months as m (m.week)}<text x={left + m.week * step} y="12" font-size="11" fill="var(--color-ink2)">{m.date.toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' })}</text>{/each}
+	<svg
+		{width}
+		height={rows.length * high + 44}
+		role="img"
+		aria-label="{year.title}: {year.counted.days} days of instruction in {weeks} weeks of the calendar"
+	>
+		{#each rows as d, row (d.name)}<text x="0" y={18 + row * high + 11} font-size="11" fill="var(--color-ink2)"
+				>{d.name}</text
+			>{/each}
+		{#each months as m (m.week)}<text x={left + m.week * step} y="12" font-size="11" fill="var(--color-ink2)"
+				>{m.date.toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' })}</text
+			>{/each}
 		{#each cells as c (c.date)}
 			{#if c.inside}
-				<rect x={left + c.week * step + 1} y={18 + c.row * high + 1} width={Math.max(2, step - 2)} height={high - 2} rx="1" fill={c.closed ? 'var(--color-sheet)' : c.date <= year.today ? 'var(--color-relief2)' : 'var(--color-relief4)'} stroke={c.closed ? 'var(--color-hair)' : 'none'}>
+				<rect
+					x={left + c.week * step + 1}
+					y={18 + c.row * high + 1}
+					width={Math.max(2, step - 2)}
+					height={high - 2}
+					rx="1"
+					fill={c.closed
+						? 'var(--color-sheet)'
+						: c.date <= year.today
+							? 'var(--color-relief2)'
+							: 'var(--color-relief4)'}
+					stroke={c.closed ? 'var(--color-hair)' : 'none'}
+				>
 					<title>{day(c.date)}{c.closed ? `: ${c.closed.name}` : ''}</title>
 				</rect>
 			{/if}
 		{/each}
 		{#each year.windows as w (w.id)}
-			<path d="M{x(w.start)} {20 + rows.length * high}H{x(w.end) + step / 7}" stroke="var(--color-petrol)" stroke-width="3" />
+			<path
+				d="M{x(w.start)} {20 + rows.length * high}H{x(w.end) + step / 7}"
+				stroke="var(--color-petrol)"
+				stroke-width="3"
+			/>
 			<text x={x(w.start)} y={34 + rows.length * high} font-size="11.5" fill="var(--color-ink)">{w.name}</text>
 		{/each}
 		{#if year.today >= year.start && year.today <= year.end}
@@ -51,4 +78,7 @@
 		{/if}
 	</svg>
 </div>
-<p class="small">A filled cell is a day with lessons, darker once it is past; empty ones are closed. Growth and course plans count weeks of instruction from these.</p>
+<p class="small">
+	A filled cell is a day with lessons, darker once it is past; empty ones are closed. Growth and course plans count
+	weeks of instruction from these.
+</p>

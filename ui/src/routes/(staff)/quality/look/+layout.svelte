@@ -38,13 +38,21 @@
 	});
 </script>
 
-{#if problem && !scope}<p class="small mb-1"><a class="word" href="/quality">Item quality</a></p><h1>{problem}</h1>
+{#if problem && !scope}<p class="small mb-1"><a class="word" href="/quality">Item quality</a></p>
+	<h1>{problem}</h1>
 {:else}
 	<Scope {scope} {problem} />
 	<nav class="mb-3 flex flex-wrap gap-x-1 border-b border-hair" aria-label="Questions">
 		{#each QUESTIONS as [path, name, says] (path)}
 			{#if path !== '/quality/look/reteach' || staff.may('answers.read')}
-				<a href={address.href(path)} title={says} aria-current={on(path) ? 'page' : undefined} class="min-h-[28px] rounded-t px-2.5 py-1 text-[13.5px] {on(path) ? 'border-b-2 border-petrol font-semibold text-ink' : 'text-ink2 hover:text-ink'}">{name}</a>
+				<a
+					href={address.href(path)}
+					title={says}
+					aria-current={on(path) ? 'page' : undefined}
+					class="min-h-[28px] rounded-t px-2.5 py-1 text-[13.5px] {on(path)
+						? 'border-b-2 border-petrol font-semibold text-ink'
+						: 'text-ink2 hover:text-ink'}">{name}</a
+				>
 			{/if}
 		{/each}
 	</nav>

@@ -14,7 +14,9 @@
 	import { view } from './view.svelte';
 
 	/** Where a test is judged: finding, distribution, item map, item table, workings. */
-	const asked = new Asked((job) => body(api.GET('/api/quality/overview', { params: { query: { ...address.scope, job } } })));
+	const asked = new Asked((job) =>
+		body(api.GET('/api/quality/overview', { params: { query: { ...address.scope, job } } }))
+	);
 	let limits = $state(false);
 	const data = $derived(asked.data);
 	const figure = $derived(address.get('figure'));
@@ -37,13 +39,27 @@
 			{#if data.test.n > 0 || data.items.some((i) => i.n)}
 				<div class="mb-3 grid grid-cols-[minmax(230px,300px)_minmax(0,1fr)] gap-3">
 					<Histogram test={data.test} onfigure={(name) => address.set({ figure: name, item: null })} />
-					<ItemMap items={data.items} line={data.watch_line} chosen={item?.item ?? null} onchoose={(code) => address.set({ item: code, figure: null })} />
+					<ItemMap
+						items={data.items}
+						line={data.watch_line}
+						chosen={item?.item ?? null}
+						onchoose={(code) => address.set({ item: code, figure: null })}
+					/>
 				</div>
 				{#if limits}<Limits limits={data.limits} onleave={() => (limits = false)} />{/if}
-				<ItemTable {data} chosen={item?.item ?? null} onlimits={() => (limits = !limits)} changed={data.limits.some((l) => l.value !== l.usual)} />
+				<ItemTable
+					{data}
+					chosen={item?.item ?? null}
+					onlimits={() => (limits = !limits)}
+					changed={data.limits.some((l) => l.value !== l.usual)}
+				/>
 			{/if}
 		</div>
-		<aside {@attach scrollable} class="sticky top-0 -mt-3 -mr-5 -mb-4 h-screen w-[330px] flex-none overflow-y-auto border-l border-hair bg-sheet p-4 text-[13.5px]" aria-label="Workings">
+		<aside
+			{@attach scrollable}
+			class="sticky top-0 -mt-3 -mr-5 -mb-4 h-screen w-[330px] flex-none overflow-y-auto border-l border-hair bg-sheet p-4 text-[13.5px]"
+			aria-label="Workings"
+		>
 			{#if item}{#key item.item}<ItemPanel {item} names={data.may_see_names} />{/key}
 			{:else if figure}<FigurePanel {figure} histogram={data.test.histogram} />{/if}
 		</aside>

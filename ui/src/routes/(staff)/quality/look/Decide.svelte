@@ -6,7 +6,12 @@
 	/** A verdict on the item, with its reason: it goes to the bank's history and holds the item back from the next form. */
 	let { version, lines, onsaid }: { version: string; lines: Schemas['VerdictLine'][]; onsaid: () => void } = $props();
 	type What = Schemas['VerdictIn']['verdict'];
-	const WAYS: [What, string][] = [['keep', 'Keep'], ['rework', 'Rework'], ['drop', 'Drop'], ['again', 'Field-test again']];
+	const WAYS: [What, string][] = [
+		['keep', 'Keep'],
+		['rework', 'Rework'],
+		['drop', 'Drop'],
+		['again', 'Field-test again']
+	];
 	let chosen = $state<What | ''>('');
 	let reason = $state('');
 	let problem = $state('');
@@ -18,7 +23,13 @@
 		try {
 			await body(
 				api.POST('/api/quality/verdicts', {
-					body: { version_id: version, form_id: address.get('form'), window_id: address.all('window').length === 1 ? address.get('window') : null, verdict, reason }
+					body: {
+						version_id: version,
+						form_id: address.get('form'),
+						window_id: address.all('window').length === 1 ? address.get('window') : null,
+						verdict,
+						reason
+					}
 				})
 			);
 			[chosen, reason, problem] = ['', '', ''];
@@ -32,13 +43,32 @@
 
 <div role="group" aria-label="Verdict">
 	{#if holds}
-		<p class="mb-1 text-[13.5px]"><b class="font-semibold">Decided: {holds.words}.</b> {holds.reason} <span class="small">{holds.by}, {day(holds.at)}</span> <button class="btn quiet !min-h-[26px]" disabled={busy} onclick={() => say('open')}>Take it back</button></p>
+		<p class="mb-1 text-[13.5px]">
+			<b class="font-semibold">Decided: {holds.words}.</b>
+			{holds.reason} <span class="small">{holds.by}, {day(holds.at)}</span>
+			<button class="btn quiet !min-h-[26px]" disabled={busy} onclick={() => say('open')}>Take it back</button>
+		</p>
 	{/if}
-	<div class="flex flex-wrap gap-1.5">{#each WAYS as [way, word] (way)}<button class="btn !min-h-[28px]" aria-pressed={chosen === way} onclick={() => (chosen = chosen === way ? '' : way)}>{word}</button>{/each}</div>
+	<div class="flex flex-wrap gap-1.5">
+		{#each WAYS as [way, word] (way)}<button
+				class="btn !min-h-[28px]"
+				aria-pressed={chosen === way}
+				onclick={() => (chosen = chosen === way ? '' : way)}>{word}</button
+			>{/each}
+	</div>
 	{#if chosen}
 		<form class="mt-2 flex items-end gap-2" onsubmit={(e) => (e.preventDefault(), chosen && say(chosen))}>
 			<!-- svelte-ignore a11y_autofocus -->
-			<label class="field flex-1">Why<input class="input" required maxlength="500" autofocus bind:value={reason} placeholder={chosen === 'keep' ? 'looked at it; the question is sound' : 'what was found'} /></label>
+			<label class="field flex-1"
+				>Why<input
+					class="input"
+					required
+					maxlength="500"
+					autofocus
+					bind:value={reason}
+					placeholder={chosen === 'keep' ? 'looked at it; the question is sound' : 'what was found'}
+				/></label
+			>
 			<button class="btn primary" disabled={busy}>Decide</button>
 		</form>
 	{/if}

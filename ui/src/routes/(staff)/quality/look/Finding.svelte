@@ -8,8 +8,13 @@
 
 <h1 class="mb-3 max-w-[860px]">
 	{#each pieces as piece, at (at)}
-		{#if piece.item}<button class="word text-left {piece.urgent ? 'font-semibold text-vermilion' : ''}" onclick={() => address.set({ item: piece.item, figure: null })}>{piece.text.trimEnd()}</button>{piece.text.endsWith(' ') ? ' ' : ''}
-		{:else if piece.figure}<button class="word" onclick={() => address.set({ figure: piece.figure, item: null })}>{piece.text.trimEnd()}</button>{piece.text.endsWith(' ') ? ' ' : ''}
+		{#if piece.item}<button
+				class="word text-left {piece.urgent ? 'font-semibold text-vermilion' : ''}"
+				onclick={() => address.set({ item: piece.item, figure: null })}>{piece.text.trimEnd()}</button
+			>{piece.text.endsWith(' ') ? ' ' : ''}
+		{:else if piece.figure}<button class="word" onclick={() => address.set({ figure: piece.figure, item: null })}
+				>{piece.text.trimEnd()}</button
+			>{piece.text.endsWith(' ') ? ' ' : ''}
 		{:else}{piece.text}{/if}
 	{/each}
 </h1>

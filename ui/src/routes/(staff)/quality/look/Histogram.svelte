@@ -12,7 +12,11 @@
 	const most = $derived(Math.max(1, ...test.histogram.map((b) => b.students)));
 	const bar = $derived(Math.max(1.5, (width - 24) / (test.points + 1) - 1));
 	const FIGURES = $derived<[string, string, string][]>([
-		['mean', decimal(test.mean), `mean of ${test.points}${test.min === null ? '' : `, from ${whole(test.min)} to ${whole(test.max)}`}`],
+		[
+			'mean',
+			decimal(test.mean),
+			`mean of ${test.points}${test.min === null ? '' : `, from ${whole(test.min)} to ${whole(test.max)}`}`
+		],
 		['sd', decimal(test.sd), 'sd'],
 		['sem', decimal(test.sem), 'std. error'],
 		['alpha', short(test.alpha), 'alpha'],
@@ -23,13 +27,31 @@
 <section class="sheet flex min-w-0 flex-col" aria-label="Distribution of points">
 	<div class="small px-3 pt-2">Students by points; the bar marks mean ± 1 standard error</div>
 	<div class="min-w-0" bind:clientWidth={width}>
-		<svg {width} {height} class="block" role="img" aria-label="{test.n} students, mean {decimal(test.mean)} of {test.points} points">
+		<svg
+			{width}
+			{height}
+			class="block"
+			role="img"
+			aria-label="{test.n} students, mean {decimal(test.mean)} of {test.points} points"
+		>
 			{#each test.histogram as b (b.score)}
-				<rect x={x(b.score) - bar / 2} y={ground - (b.students / most) * 64} width={bar} height={(b.students / most) * 64} fill={reliefColor(b.score / test.points)}><title>{b.score} points: {b.students}</title></rect>
+				<rect
+					x={x(b.score) - bar / 2}
+					y={ground - (b.students / most) * 64}
+					width={bar}
+					height={(b.students / most) * 64}
+					fill={reliefColor(b.score / test.points)}><title>{b.score} points: {b.students}</title></rect
+				>
 			{/each}
 			<path d="M8 {ground}H{width - 8}" stroke="var(--color-ink2)" />
 			{#if test.mean !== null && test.sem !== null}
-				<path d="M{x(test.mean - test.sem)} 11H{x(test.mean + test.sem)}M{x(test.mean - test.sem)} 7v8M{x(test.mean + test.sem)} 7v8M{x(test.mean)} 8v6" stroke="var(--color-ink)" stroke-width="1.200" />
+				<path
+					d="M{x(test.mean - test.sem)} 11H{x(test.mean + test.sem)}M{x(test.mean - test.sem)} 7v8M{x(
+						test.mean + test.sem
+					)} 7v8M{x(test.mean)} 8v6"
+					stroke="var(--color-ink)"
+					stroke-width="1.200"
+				/>
 			{/if}
 			<text x={x(0)} y="99" font-size="11" text-anchor="middle" fill="var(--color-ink2)">0</text>
 			<text x={x(test.points)} y="99" font-size="11" text-anchor="middle" fill="var(--color-ink2)">{test.points}</text>

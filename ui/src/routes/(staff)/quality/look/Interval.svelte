@@ -2,7 +2,12 @@
 	import { reliefColor } from '$lib/words/show';
 
 	/** A share with its 95 % interval on a line from nothing to everything; the dashed mark is the watch line. */
-	let { p, ci = null, line = null, width = 92 }: { p: number | null; ci?: (number | null)[] | null; line?: number | null; width?: number } = $props();
+	let {
+		p,
+		ci = null,
+		line = null,
+		width = 92
+	}: { p: number | null; ci?: (number | null)[] | null; line?: number | null; width?: number } = $props();
 	const x = $derived((v: number) => 4 + v * (width - 8));
 </script>
 

@@ -4,14 +4,19 @@
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
 	import OptionRibbon from '$lib/parts/OptionRibbon.svelte';
-	import { flagWords, percent, reliefColor, short } from '$lib/words/show';
+	import { flagWords, percent, short } from '$lib/words/show';
 	import { goto } from '$app/navigation';
 	import { address } from './address.svelte';
 	import Interval from './Interval.svelte';
 	import { view, type Item, type Order } from './view.svelte';
 
 	/** Every item in one line: got it with its interval, separates, the ribbon of answers, why it wants a look. */
-	let { data, chosen, onlimits, changed }: { data: Schemas['QualityOut']; chosen: string | null; onlimits: () => void; changed: boolean } = $props();
+	let {
+		data,
+		chosen,
+		onlimits,
+		changed
+	}: { data: Schemas['QualityOut']; chosen: string | null; onlimits: () => void; changed: boolean } = $props();
 	const looks = $derived(data.items.filter((i) => i.sound === false).length);
 	const items = $derived(view.sorted(data.items));
 	let groups = $state<Schemas['SubScoresOut'] | null>(null);
@@ -54,11 +59,16 @@
 	});
 
 	const sections = $derived<[Schemas['SubScore'] | null, Item[]][]>(
-		groups && view.group ? groups.groups.map((g) => [g, items.filter((i) => view.under(i) === g.name)] as [Schemas['SubScore'], Item[]]).filter(([, some]) => some.length) : [[null, items]]
+		groups && view.group
+			? groups.groups
+					.map((g) => [g, items.filter((i) => view.under(i) === g.name)] as [Schemas['SubScore'], Item[]])
+					.filter(([, some]) => some.length)
+			: [[null, items]]
 	);
 	const reason = (item: Item) => item.flags.filter((f) => f.weight !== 'note');
 	const notes = (item: Item) => item.flags.filter((f) => f.weight === 'note');
-	const words = (flag: Item['flags'][number]) => (flag.option ? `${flagWords(flag.flag)} (${flag.option})` : flagWords(flag.flag));
+	const words = (flag: Item['flags'][number]) =>
+		flag.option ? `${flagWords(flag.flag)} (${flag.option})` : flagWords(flag.flag);
 	const distinct = (flags: Item['flags']) => [...new Set(flags.map((f) => flagWords(f.flag)))];
 
 	/** A head orders; again, it turns the order round. */
@@ -70,48 +80,122 @@
 
 <section class="sheet @container" aria-label="Items">
 	<div class="small flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair px-3 py-1.5">
-		<label class="flex items-center gap-1.5">Group by
-			<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={view.group ?? ''} onchange={(e) => address.set({ by: e.currentTarget.value || null })}>
-				<option value="">nothing</option><option value="standard">standard</option><option value="depth">depth</option><option value="kind">type</option><option value="part">part</option>
+		<label class="flex items-center gap-1.5"
+			>Group by
+			<select
+				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+				value={view.group ?? ''}
+				onchange={(e) => address.set({ by: e.currentTarget.value || null })}
+			>
+				<option value="">nothing</option><option value="standard">standard</option><option value="depth">depth</option
+				><option value="kind">type</option><option value="part">part</option>
 			</select>
 		</label>
-		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={view.flaggedOnly} onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })} /> {looks === 1 ? 'only the one that wants a look' : `only the ${looks} that want a look`}</label>
-		<label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" checked={texts} onchange={(e) => address.set({ texts: e.currentTarget.checked ? 'on' : null })} /> show item text</label>
-		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}>{changed ? 'Limits changed' : 'Limits'}</button>
-		{#if data.judged_on !== null}<span>Flags are based on all {data.judged_on} students who took this test; the other figures are for this view.</span>{/if}
+		<label class="flex min-h-[24px] items-center gap-1.5"
+			><input
+				type="checkbox"
+				checked={view.flaggedOnly}
+				onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })}
+			/>
+			{looks === 1 ? 'only the one that wants a look' : `only the ${looks} that want a look`}</label
+		>
+		<label class="flex min-h-[24px] items-center gap-1.5"
+			><input
+				type="checkbox"
+				checked={texts}
+				onchange={(e) => address.set({ texts: e.currentTarget.checked ? 'on' : null })}
+			/> show item text</label
+		>
+		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}
+			>{changed ? 'Limits changed' : 'Limits'}</button
+		>
+		{#if data.judged_on !== null}<span
+				>Flags are based on all {data.judged_on} students who took this test; the other figures are for this view.</span
+			>{/if}
 		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
 	</div>
 	{#if problem}<p class="border-l-4 border-vermilion px-3 py-1 text-[13px]">{problem}</p>{/if}
 	{#if groups}<p class="border-b border-hair px-3 py-2 text-[13.5px]">{groups.finding}</p>{/if}
 	<div {@attach scrollable} class="frozen max-h-[560px]">
 		<table>
-			<thead><tr>{#each HEADS as [by, name, kind], at (at)}<th class={kind} aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}>{#if by}<button class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}" onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button>{:else}<span class="inline-block first-letter:uppercase" title={around(name) ? `everyone in the ${name} who took this test: ${around(name)!.n} students` : undefined}>{name}</span>{/if}</th>{/each}</tr></thead>
+			<thead
+				><tr
+					>{#each HEADS as [by, name, kind], at (at)}<th
+							class={kind}
+							aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}
+							>{#if by}<button
+									class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}"
+									onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button
+								>{:else}<span
+									class="inline-block first-letter:uppercase"
+									title={around(name)
+										? `everyone in the ${name} who took this test: ${around(name)!.n} students`
+										: undefined}>{name}</span
+								>{/if}</th
+						>{/each}</tr
+				></thead
+			>
 			<tbody>
 				{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
 					{#if group}
-						<tr><th colspan={HEADS.length} class="!h-9 !bg-paper text-left !font-normal">
-							<span class="flex flex-wrap items-center gap-x-4 text-[13px]">
-								<b class="font-semibold text-ink">{#if view.group === 'standard'}<StandardCode code={group.name} />{:else}{group.name}{/if}</b>
-								<span class="text-ink">{percent(group.mean)}</span>
-								<Interval p={group.mean} ci={group.ci95} line={data.watch_line} />
-								<span class="small">{some.length} {some.length === 1 ? 'item' : 'items'}, {group.points} points{group.alpha !== null ? `; reliability ${short(group.alpha)}` : group.why.alpha ? `; reliability not stated: ${group.why.alpha}` : ''}{group.says_more === null ? '' : group.says_more ? '; says more than the total' : '; the total says as much'}</span>
-							</span>
-						</th></tr>
+						<tr
+							><th colspan={HEADS.length} class="!h-9 !bg-paper text-left !font-normal">
+								<span class="flex flex-wrap items-center gap-x-4 text-[13px]">
+									<b class="font-semibold text-ink"
+										>{#if view.group === 'standard'}<StandardCode code={group.name} />{:else}{group.name}{/if}</b
+									>
+									<span class="text-ink">{percent(group.mean)}</span>
+									<Interval p={group.mean} ci={group.ci95} line={data.watch_line} />
+									<span class="small"
+										>{some.length}
+										{some.length === 1 ? 'item' : 'items'}, {group.points} points{group.alpha !== null
+											? `; reliability ${short(group.alpha)}`
+											: group.why.alpha
+												? `; reliability not stated: ${group.why.alpha}`
+												: ''}{group.says_more === null
+											? ''
+											: group.says_more
+												? '; says more than the total'
+												: '; the total says as much'}</span
+									>
+								</span>
+							</th></tr
+						>
 					{/if}
 					{#each some as item (item.item)}
-						<tr tabindex="-1" data-row class:chosen={chosen === item.item} onclick={() => address.set({ item: item.item, figure: null })} ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}>
+						<tr
+							tabindex="-1"
+							data-row
+							class:chosen={chosen === item.item}
+							onclick={() => address.set({ item: item.item, figure: null })}
+							ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}
+						>
 							<td class="n font-semibold"><ItemLabel code={item.item} number={item.number} text={item.text} /></td>
 							{#if texts}<td class="max-w-[230px] min-w-[150px] leading-tight whitespace-normal">{item.text}</td>{/if}
 							<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
 							<td class="n whitespace-nowrap">{percent(item.p)}</td>
 							<td><Interval p={item.p} ci={item.p_ci95} line={data.watch_line} /></td>
-							{#each data.levels as level (level.name)}<td class="n whitespace-nowrap text-ink2">{percent(level.p[place.get(item.item) ?? -1] ?? null)}</td>{/each}
+							{#each data.levels as level (level.name)}<td class="n whitespace-nowrap text-ink2"
+									>{percent(level.p[place.get(item.item) ?? -1] ?? null)}</td
+								>{/each}
 							<td class="n" title={item.why.r_rest}>{short(item.r_rest)}</td>
-							<td class={ribbon}><OptionRibbon options={item.options} notReached={item.n_not_reached} width={data.levels.length ? 96 : 140} /></td>
+							<td class={ribbon}
+								><OptionRibbon
+									options={item.options}
+									notReached={item.n_not_reached}
+									width={data.levels.length ? 96 : 140}
+								/></td
+							>
 							<td class="min-w-[150px] leading-tight whitespace-normal">
 								{#if item.flags.some((f) => f.weight === 'problem')}
-									<span class="notch">{reason(item).filter((f) => f.weight === 'problem').map(words).join(', ')}</span>
-								{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span>{#if notes(item).length}<span class="text-ink2">; {distinct(notes(item)).join(', ')}</span>{/if}
+									<span class="notch"
+										>{reason(item)
+											.filter((f) => f.weight === 'problem')
+											.map(words)
+											.join(', ')}</span
+									>
+								{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span
+									>{#if notes(item).length}<span class="text-ink2">; {distinct(notes(item)).join(', ')}</span>{/if}
 								{:else if item.sound === null}<span class="text-ink2">not examined: too few students</span>
 								{:else}<span class="text-ink2">{distinct(notes(item)).join(', ')}</span>{/if}
 								{#if item.verdict}<span class="small ml-1 rounded bg-wash px-1.5">decided: {item.verdict}</span>{/if}
@@ -119,7 +203,9 @@
 						</tr>
 					{/each}
 				{/each}
-				{#if !items.length}<tr><td colspan={HEADS.length} class="text-ink2">No item wants a look by these limits.</td></tr>{/if}
+				{#if !items.length}<tr
+						><td colspan={HEADS.length} class="text-ink2">No item wants a look by these limits.</td></tr
+					>{/if}
 			</tbody>
 		</table>
 	</div>

@@ -24,7 +24,9 @@
 				]
 			: []
 	);
-	const narrowed = $derived(['session', 'school', 'grade', 'class', 'group', 'student', 'since', 'until'].some((k) => address.get(k)));
+	const narrowed = $derived(
+		['session', 'school', 'grade', 'class', 'group', 'student', 'since', 'until'].some((k) => address.get(k))
+	);
 	const line = $derived(Math.round((address.scope.line ?? 0.6) * 100));
 
 	/** Nothing ticked means all of them. */
@@ -34,8 +36,19 @@
 		const next = now.includes(id) ? now.filter((v) => v !== id) : [...now, id];
 		return address.set({ [kind]: next.length === all.length ? null : next });
 	}
-	const isOn = (kind: Kind, c: Schemas['ScopeChoice']) => (kind === 'form' || kind === 'group' ? c.chosen : address.all(kind).includes(c.id));
-	const widen = () => address.set({ session: null, school: null, grade: null, class: null, group: null, student: null, since: null, until: null });
+	const isOn = (kind: Kind, c: Schemas['ScopeChoice']) =>
+		kind === 'form' || kind === 'group' ? c.chosen : address.all(kind).includes(c.id);
+	const widen = () =>
+		address.set({
+			session: null,
+			school: null,
+			grade: null,
+			class: null,
+			group: null,
+			student: null,
+			since: null,
+			until: null
+		});
 
 	async function loadViews() {
 		try {
@@ -62,18 +75,53 @@
 
 <div class="small mb-1 flex flex-wrap items-center gap-x-2 gap-y-1">
 	<a class="word" href={`/quality${address.get('window') ? `?window=${address.get('window')}` : ''}`}>Item quality</a>
-	<button class="word min-h-[24px] text-left text-ink" aria-expanded={open} onclick={() => (open = !open)}>{scope ? scope.words.join(' · ') : '…'}</button>
+	<button class="word min-h-[24px] text-left text-ink" aria-expanded={open} onclick={() => (open = !open)}
+		>{scope ? scope.words.join(' · ') : '…'}</button
+	>
 	{#if narrowed}<button class="word min-h-[24px]" onclick={widen}>show everybody</button>{/if}
 	<span class="ml-auto flex items-center gap-3">
-		<button class="word min-h-[24px]" aria-expanded={views !== null} onclick={() => (views ? (views = null) : loadViews())}>Views</button>
-		<label class="flex items-center gap-1.5">watch line <input class="w-[58px] rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-right text-ink" type="number" min="0" max="100" step="5" value={line} onchange={(e) => address.set({ line: e.currentTarget.value === '60' ? null : e.currentTarget.value })} /> %</label>
+		<button
+			class="word min-h-[24px]"
+			aria-expanded={views !== null}
+			onclick={() => (views ? (views = null) : loadViews())}>Views</button
+		>
+		<label class="flex items-center gap-1.5"
+			>watch line <input
+				class="w-[58px] rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-right text-ink"
+				type="number"
+				min="0"
+				max="100"
+				step="5"
+				value={line}
+				onchange={(e) => address.set({ line: e.currentTarget.value === '60' ? null : e.currentTarget.value })}
+			/> %</label
+		>
 	</span>
 </div>
 {#if problem}<p class="mb-2 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 {#if views}
-	<div class="sheet mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 p-2.5 text-[13px]" role="group" aria-label="Kept views">
-		{#each views as v (v.id)}<span class="inline-flex min-h-[26px] items-center gap-1"><button class="word" onclick={() => goto(v.path + v.query)}>{v.name}</button><button class="btn quiet !min-h-[24px] !px-1" aria-label="Give up {v.name}" onclick={() => drop(v.id)}>×</button></span>{:else}<span class="small">None kept yet.</span>{/each}
-		<form class="ml-auto flex items-center gap-2" onsubmit={keep}><span class="small" role="status">{told}</span><input class="input !mt-0 !min-h-[28px] !w-52" aria-label="Keep this view as" placeholder="keep this view as …" required maxlength="80" bind:value={name} /><button class="btn !min-h-[28px]">Keep</button></form>
+	<div
+		class="sheet mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 p-2.5 text-[13px]"
+		role="group"
+		aria-label="Kept views"
+	>
+		{#each views as v (v.id)}<span class="inline-flex min-h-[26px] items-center gap-1"
+				><button class="word" onclick={() => goto(v.path + v.query)}>{v.name}</button><button
+					class="btn quiet !min-h-[24px] !px-1"
+					aria-label="Give up {v.name}"
+					onclick={() => drop(v.id)}>×</button
+				></span
+			>{:else}<span class="small">None kept yet.</span>{/each}
+		<form class="ml-auto flex items-center gap-2" onsubmit={keep}>
+			<span class="small" role="status">{told}</span><input
+				class="input !mt-0 !min-h-[28px] !w-52"
+				aria-label="Keep this view as"
+				placeholder="keep this view as …"
+				required
+				maxlength="80"
+				bind:value={name}
+			/><button class="btn !min-h-[28px]">Keep</button>
+		</form>
 	</div>
 {/if}
 {#if open && scope}
@@ -81,10 +129,24 @@
 		{#each lists as [kind, title, all] (kind)}
 			{#if all.length}
 				<fieldset class="max-w-[340px]">
-					<legend class="small">{title}{kind === 'form' || kind === 'group' || address.all(kind).length ? '' : ': all, until some are ticked'}</legend>
+					<legend class="small"
+						>{title}{kind === 'form' || kind === 'group' || address.all(kind).length
+							? ''
+							: ': all, until some are ticked'}</legend
+					>
 					<div class="max-h-[190px] overflow-auto pr-3">
 						{#each all as c (c.id)}
-							<label class="flex min-h-[26px] cursor-pointer items-center gap-1.5"><input type="checkbox" checked={isOn(kind, c)} disabled={kind === 'form' && c.chosen && scope.forms.length === 1} onchange={() => toggle(kind, c.id, all)} />{c.name}{#if kind !== 'class' || c.n > 1}<span class="small">{c.n} {kind === 'group' ? (c.n === 1 ? 'student' : 'students') : c.n === 1 ? 'session' : 'sessions'}</span>{/if}</label>
+							<label class="flex min-h-[26px] cursor-pointer items-center gap-1.5"
+								><input
+									type="checkbox"
+									checked={isOn(kind, c)}
+									disabled={kind === 'form' && c.chosen && scope.forms.length === 1}
+									onchange={() => toggle(kind, c.id, all)}
+								/>{c.name}{#if kind !== 'class' || c.n > 1}<span class="small"
+										>{c.n}
+										{kind === 'group' ? (c.n === 1 ? 'student' : 'students') : c.n === 1 ? 'session' : 'sessions'}</span
+									>{/if}</label
+							>
 						{/each}
 					</div>
 				</fieldset>
@@ -92,8 +154,22 @@
 		{/each}
 		<fieldset>
 			<legend class="small">Days</legend>
-			<label class="flex min-h-[30px] items-center gap-2"><span class="w-9">from</span><input class="input !mt-0 !min-h-[28px] !w-[140px]" type="date" value={address.get('since') ?? ''} onchange={(e) => address.set({ since: e.currentTarget.value || null })} /></label>
-			<label class="flex min-h-[30px] items-center gap-2"><span class="w-9">to</span><input class="input !mt-0 !min-h-[28px] !w-[140px]" type="date" value={address.get('until') ?? ''} onchange={(e) => address.set({ until: e.currentTarget.value || null })} /></label>
+			<label class="flex min-h-[30px] items-center gap-2"
+				><span class="w-9">from</span><input
+					class="input !mt-0 !min-h-[28px] !w-[140px]"
+					type="date"
+					value={address.get('since') ?? ''}
+					onchange={(e) => address.set({ since: e.currentTarget.value || null })}
+				/></label
+			>
+			<label class="flex min-h-[30px] items-center gap-2"
+				><span class="w-9">to</span><input
+					class="input !mt-0 !min-h-[28px] !w-[140px]"
+					type="date"
+					value={address.get('until') ?? ''}
+					onchange={(e) => address.set({ until: e.currentTarget.value || null })}
+				/></label
+			>
 		</fieldset>
 	</div>
 {/if}

@@ -25,7 +25,8 @@ class Address {
 	/** Another page of the workbench with the same scope. */
 	href(path: string, more: Record<string, string | null> = {}) {
 		const url = new URL(path, page.url);
-		for (const name of [...MANY, ...ONE]) for (const value of page.url.searchParams.getAll(name)) url.searchParams.append(name, value);
+		for (const name of [...MANY, ...ONE])
+			for (const value of page.url.searchParams.getAll(name)) url.searchParams.append(name, value);
 		for (const [name, value] of Object.entries(more)) {
 			url.searchParams.delete(name);
 			if (value !== null) url.searchParams.append(name, value);

@@ -22,8 +22,11 @@ export class Asked<T> {
 			const job = `q${crypto.getRandomValues(new Uint32Array(2)).join('')}`;
 			this.busy = true;
 			const look = setInterval(async () => {
-				const { data } = await api.GET('/api/quality/jobs/{job}', { params: { path: { job } } }).catch(() => ({ data: undefined }));
-				if (mine === this.#asked && data?.what) this.progress = data.total ? `${data.what}, ${data.done} of ${data.total}` : data.what;
+				const { data } = await api
+					.GET('/api/quality/jobs/{job}', { params: { path: { job } } })
+					.catch(() => ({ data: undefined }));
+				if (mine === this.#asked && data?.what)
+					this.progress = data.total ? `${data.what}, ${data.done} of ${data.total}` : data.what;
 			}, 700);
 			untrack(() => ask(job))
 				.then((answer) => {

@@ -7,7 +7,8 @@ export type Order = (typeof ORDERS)[number];
 export const GROUPS = ['standard', 'depth', 'kind', 'part'] as const;
 export type Group = (typeof GROUPS)[number];
 
-const weight = (i: Item) => (i.flags.some((f) => f.weight === 'problem') ? 0 : i.flags.some((f) => f.weight === 'look') ? 1 : 2);
+const weight = (i: Item) =>
+	i.flags.some((f) => f.weight === 'problem') ? 0 : i.flags.some((f) => f.weight === 'look') ? 1 : 2;
 const BY: Record<Order, (a: Item, b: Item) => number> = {
 	look: (a, b) => weight(a) - weight(b) || (weight(a) === 2 ? a.number - b.number : (a.r_rest ?? 0) - (b.r_rest ?? 0)),
 	place: (a, b) => a.number - b.number,

@@ -6,7 +6,14 @@
 	let reports = $state<Schemas['ReportLine'][] | null>(null);
 	const making = $derived(reports?.filter((r) => r.state === 'making').length ?? 0);
 	const kept = $derived(reports?.filter((r) => r.state === 'done').length ?? 0);
-	const finding = $derived([`${kept || 'No'} ${kept === 1 ? 'report is' : 'reports are'} kept`, making ? `${making} ${making === 1 ? 'is' : 'are'} being made` : ''].filter(Boolean).join(', '));
+	const finding = $derived(
+		[
+			`${kept || 'No'} ${kept === 1 ? 'report is' : 'reports are'} kept`,
+			making ? `${making} ${making === 1 ? 'is' : 'are'} being made` : ''
+		]
+			.filter(Boolean)
+			.join(', ')
+	);
 </script>
 
 <svelte:head><title>Reports · Item quality · Bildung</title></svelte:head>

@@ -22,7 +22,8 @@
 	const subjects = $derived([...new Set((data?.undecided ?? []).map((u) => u.subject))].sort());
 	let subject = $state('');
 	const wanting = $derived((data?.undecided ?? []).filter((u) => !subject || u.subject === subject));
-	const judge = (u: Schemas['Undecided']) => `/quality/look/item?${new URLSearchParams({ form: u.form_id, window: u.window_id, item: u.item })}`;
+	const judge = (u: Schemas['Undecided']) =>
+		`/quality/look/item?${new URLSearchParams({ form: u.form_id, window: u.window_id, item: u.item })}`;
 	const since = (at: string) => {
 		const days = Math.floor((Date.now() - Date.parse(at)) / 86_400_000);
 		return days < 1 ? 'today' : days === 1 ? 'yesterday' : `${days} days`;
@@ -36,13 +37,45 @@
 <Notice text={problem} />
 {#if data?.undecided.length}
 	<section class="sheet mb-3" aria-label="Items that want a verdict">
-		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5"><h2>Want a verdict</h2>{#if subjects.length > 1}<select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" aria-label="Subject" bind:value={subject}><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select>{/if}<span class="ml-auto">The last time each was sat; what may be wrong comes first.</span></div>
+		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
+			<h2>Want a verdict</h2>
+			{#if subjects.length > 1}<select
+					class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+					aria-label="Subject"
+					bind:value={subject}
+					><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select
+				>{/if}<span class="ml-auto">The last time each was sat; what may be wrong comes first.</span>
+		</div>
 		<div {@attach scrollable} class="frozen max-h-[420px]">
 			<table>
-				<thead><tr><th>Item</th><th>Sat in</th><th class="n">Students</th><th class="n">Got it</th><th class="n">Separates</th><th>Wants a look because</th></tr></thead>
+				<thead
+					><tr
+						><th>Item</th><th>Sat in</th><th class="n">Students</th><th class="n">Got it</th><th class="n">Separates</th
+						><th>Wants a look because</th></tr
+					></thead
+				>
 				<tbody>
 					{#each wanting as u (u.item_id)}
-						<tr><td class="whitespace-nowrap"><ItemLabel code={u.item} text={u.text} href={judge(u)} /></td><td class="whitespace-nowrap">{u.form} <span class="text-ink2">{u.window} {u.at.slice(0, 4)}</span></td><td class="n">{u.n}</td><td class="n whitespace-nowrap"><svg width="64" height="10" class="mr-1.5 inline-block" aria-hidden="true"><rect width="64" height="8" y="1" fill="var(--color-wash)" /><rect width={(u.p ?? 0) * 64} height="8" y="1" fill={reliefColor(u.p)} /></svg><span class="inline-block w-[42px]">{percent(u.p)}</span></td><td class="n">{short(u.r_rest)}</td><td class="whitespace-normal">{#if u.urgent}<span class="notch">{u.flags[0]}</span>{u.flags.length > 1 ? `, ${u.flags.slice(1).join(', ')}` : ''}{:else}{u.flags.join(', ')}{/if}{#if u.again}<span class="text-ink2">; again, after a verdict</span>{/if}</td></tr>
+						<tr
+							><td class="whitespace-nowrap"><ItemLabel code={u.item} text={u.text} href={judge(u)} /></td><td
+								class="whitespace-nowrap">{u.form} <span class="text-ink2">{u.window} {u.at.slice(0, 4)}</span></td
+							><td class="n">{u.n}</td><td class="n whitespace-nowrap"
+								><svg width="64" height="10" class="mr-1.5 inline-block" aria-hidden="true"
+									><rect width="64" height="8" y="1" fill="var(--color-wash)" /><rect
+										width={(u.p ?? 0) * 64}
+										height="8"
+										y="1"
+										fill={reliefColor(u.p)}
+									/></svg
+								><span class="inline-block w-[42px]">{percent(u.p)}</span></td
+							><td class="n">{short(u.r_rest)}</td><td class="whitespace-normal"
+								>{#if u.urgent}<span class="notch">{u.flags[0]}</span>{u.flags.length > 1
+										? `, ${u.flags.slice(1).join(', ')}`
+										: ''}{:else}{u.flags.join(', ')}{/if}{#if u.again}<span class="text-ink2"
+										>; again, after a verdict</span
+									>{/if}</td
+							></tr
+						>
 					{/each}
 				</tbody>
 			</table>
@@ -51,16 +84,39 @@
 {/if}
 {#if data?.items.length}
 	<section class="sheet" aria-label="Verdicts">
-		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5"><h2>Decided</h2><label class="flex min-h-[24px] items-center gap-1.5"><input type="checkbox" bind:checked={open} /> only what is open</label><span class="ml-auto">What is to be reworked or dropped is left out of the next form.</span></div>
+		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
+			<h2>Decided</h2>
+			<label class="flex min-h-[24px] items-center gap-1.5"
+				><input type="checkbox" bind:checked={open} /> only what is open</label
+			><span class="ml-auto">What is to be reworked or dropped is left out of the next form.</span>
+		</div>
 		<div {@attach scrollable} class="frozen max-h-[640px]">
 			<table>
-				<thead><tr><th>Item</th><th>For</th><th>Verdict</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits</th></tr></thead>
+				<thead
+					><tr
+						><th>Item</th><th>For</th><th>Verdict</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits</th
+						></tr
+					></thead
+				>
 				<tbody>
 					{#each shown as i (i.item_id)}
-						<tr><td class="whitespace-nowrap"><ItemLabel code={i.item} text={i.text} href="/bank/items/{i.item_id}" /></td><td class="whitespace-nowrap">{i.subject} {i.grade}</td><td class="font-semibold whitespace-nowrap">{i.latest.words}</td><td class="whitespace-normal">{i.latest.reason}</td><td class="whitespace-nowrap">{i.latest.by}</td><td class="whitespace-nowrap">{since(i.latest.at)}</td><td class="text-ink2">{i.latest.where}</td><td class={i.done ? 'text-ink2' : ''}>{i.done ? 'done' : i.waits_for}</td></tr>
+						<tr
+							><td class="whitespace-nowrap"
+								><ItemLabel code={i.item} text={i.text} href="/bank/items/{i.item_id}" /></td
+							><td class="whitespace-nowrap">{i.subject} {i.grade}</td><td class="font-semibold whitespace-nowrap"
+								>{i.latest.words}</td
+							><td class="whitespace-normal">{i.latest.reason}</td><td class="whitespace-nowrap">{i.latest.by}</td><td
+								class="whitespace-nowrap">{since(i.latest.at)}</td
+							><td class="text-ink2">{i.latest.where}</td><td class={i.done ? 'text-ink2' : ''}
+								>{i.done ? 'done' : i.waits_for}</td
+							></tr
+						>
 					{:else}<tr><td colspan="8" class="text-ink2">Nothing is open.</td></tr>{/each}
 				</tbody>
 			</table>
 		</div>
 	</section>
-{:else if data && !data.undecided.length}<p class="sheet p-6 text-ink2">An item's page in Item quality asks: keep, rework, drop or field-test again. What was decided stands here until it is done.</p>{/if}
+{:else if data && !data.undecided.length}<p class="sheet p-6 text-ink2">
+		An item's page in Item quality asks: keep, rework, drop or field-test again. What was decided stands here until it
+		is done.
+	</p>{/if}

@@ -23,21 +23,51 @@
 
 <section class="sheet px-3 pt-2" bind:clientWidth={width}>
 	<div class="small flex flex-wrap gap-x-4">
-		<span class="flex-1">Each student: items answered of {alike ? items : "their own"}</span>
+		<span class="flex-1">Each student: items answered of {alike ? items : 'their own'}</span>
 		{#each LEGEND as [state, look] (state)}
-			<span class="flex items-center gap-1.5"><svg width="12" height="12"><rect width="12" height="12" fill={look} stroke="var(--color-ink2)" stroke-width=".8" /></svg>{STATE_WORDS[state]}</span>
+			<span class="flex items-center gap-1.5"
+				><svg width="12" height="12"
+					><rect width="12" height="12" fill={look} stroke="var(--color-ink2)" stroke-width=".8" /></svg
+				>{STATE_WORDS[state]}</span
+			>
 		{/each}
 	</div>
-	<svg {width} {height} class="-ml-3 block" role="img" aria-label="Items answered by each student; the table below has the same">
-		<defs><pattern id="away" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="4" height="4" fill="#fff" /><rect width="1.600" height="4" fill="var(--color-relief1)" /></pattern></defs>
+	<svg
+		{width}
+		{height}
+		class="-ml-3 block"
+		role="img"
+		aria-label="Items answered by each student; the table below has the same"
+	>
+		<defs
+			><pattern id="away" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"
+				><rect width="4" height="4" fill="#fff" /><rect width="1.600" height="4" fill="var(--color-relief1)" /></pattern
+			></defs
+		>
 		<path d="M8 {ground - 76}H{width - 8}" stroke="var(--color-hair)" />
 		<path d="M8 {ground}H{width - 8}" stroke="var(--color-ink2)" />
 		{#each sittings as s, at (s.id)}
 			{@const x = 10 + at * step}
 			<g>
 				<title>{staff.name(s.name, at)}: {STATE_WORDS[s.state]}, {s.answered} of {s.items}</title>
-				<rect {x} y={ground - rise(s)} width={Math.max(3, step - 3)} height={rise(s)} fill={fill(s.state)} stroke="var(--color-relief1)" stroke-width=".8" />
-				{#if s.state !== 'answering' && s.state !== 'handed_in'}<rect {x} y={ground + 3} width={Math.max(3, step - 3)} height="9" fill={fill(s.state)} stroke="var(--color-relief1)" stroke-width=".8" />{/if}
+				<rect
+					{x}
+					y={ground - rise(s)}
+					width={Math.max(3, step - 3)}
+					height={rise(s)}
+					fill={fill(s.state)}
+					stroke="var(--color-relief1)"
+					stroke-width=".8"
+				/>
+				{#if s.state !== 'answering' && s.state !== 'handed_in'}<rect
+						{x}
+						y={ground + 3}
+						width={Math.max(3, step - 3)}
+						height="9"
+						fill={fill(s.state)}
+						stroke="var(--color-relief1)"
+						stroke-width=".8"
+					/>{/if}
 			</g>
 		{/each}
 	</svg>

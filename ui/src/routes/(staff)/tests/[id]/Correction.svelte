@@ -4,14 +4,22 @@
 	import { dateTime } from '$lib/words/show';
 
 	/** What a correction touches: sessions that move by themselves, and those where somebody has to decide. */
-	let { about, formId, published, onmoved }: { about: Schemas['Correction']; formId: string; published: boolean; onmoved: () => void } = $props();
+	let {
+		about,
+		formId,
+		published,
+		onmoved
+	}: { about: Schemas['Correction']; formId: string; published: boolean; onmoved: () => void } = $props();
 	let problem = $state('');
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
 	const open = $derived(about.touched.filter((t) => !t.closed));
 
 	async function move(session_id: string) {
 		try {
-			await api.POST('/api/building/forms/{form_id}/move', { params: { path: { form_id: formId } }, body: { session_id } });
+			await api.POST('/api/building/forms/{form_id}/move', {
+				params: { path: { form_id: formId } },
+				body: { session_id }
+			});
 			onmoved();
 		} catch (error) {
 			problem = said(error);
@@ -24,11 +32,25 @@
 	{#if problem}<p class="mt-2 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 	{#if open.length}
 		<table class="mt-2 !w-auto">
-			<thead><tr><th>Session with {about.before}</th><th>When</th><th class="n">Begun</th><th class="n">Not yet</th><th></th></tr></thead>
+			<thead
+				><tr
+					><th>Session with {about.before}</th><th>When</th><th class="n">Begun</th><th class="n">Not yet</th><th
+					></th></tr
+				></thead
+			>
 			<tbody>
 				{#each open as t (t.session_id)}
-					<tr><td><a class="word" href="/sessions/{t.session_id}">{t.klass}</a></td><td>{dateTime(t.start, zone)}</td><td class="n">{t.begun}</td><td class="n">{t.left}</td>
-						<td>{#if t.moves}<span class="small">moves when this is published</span>{:else if published && t.left}<button class="btn !min-h-[26px]" onclick={() => move(t.session_id)}>The {t.left} who have not begun receive the correction</button>{:else}<span class="small">who has begun stays</span>{/if}</td></tr>
+					<tr
+						><td><a class="word" href="/sessions/{t.session_id}">{t.klass}</a></td><td>{dateTime(t.start, zone)}</td><td
+							class="n">{t.begun}</td
+						><td class="n">{t.left}</td>
+						<td
+							>{#if t.moves}<span class="small">moves when this is published</span>{:else if published && t.left}<button
+									class="btn !min-h-[26px]"
+									onclick={() => move(t.session_id)}>The {t.left} who have not begun receive the correction</button
+								>{:else}<span class="small">who has begun stays</span>{/if}</td
+						></tr
+					>
 				{/each}
 			</tbody>
 		</table>

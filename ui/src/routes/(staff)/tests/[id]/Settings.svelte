@@ -4,8 +4,19 @@
 	import { percent } from '$lib/words/show';
 
 	/** What the test is called, what kind it is and how it is sat. Kept as one, against the revision that was seen. */
-	let { form, onkept, onleave }: { form: Schemas['FormDetail']; onkept: (form: Schemas['FormDetail']) => void; onleave: () => void } = $props();
-	const TOOLS = { calculator: 'calculator', ruler: 'ruler', highlighter: 'highlighter', crossing_out: 'crossing out', notes: 'notes', read_aloud: 'read aloud' } as const;
+	let {
+		form,
+		onkept,
+		onleave
+	}: { form: Schemas['FormDetail']; onkept: (form: Schemas['FormDetail']) => void; onleave: () => void } = $props();
+	const TOOLS = {
+		calculator: 'calculator',
+		ruler: 'ruler',
+		highlighter: 'highlighter',
+		crossing_out: 'crossing out',
+		notes: 'notes',
+		read_aloud: 'read aloud'
+	} as const;
 	const KIND_WORDS: Record<string, string> = { spot: 'spot check' };
 	let kinds = $state<Schemas['KindOut'][]>([]);
 	let problem = $state('');
@@ -15,7 +26,13 @@
 	let unit = $state(untrack(() => form.unit));
 	let s = $state(untrack(() => structuredClone($state.snapshot(form.settings))));
 	const same = $derived(kinds.find((k) => k.name === kind)?.same ?? false);
-	const change = $derived({ revision: form.revision, title, kind, unit, settings: { ...s, draw: same ? null : s.draw } });
+	const change = $derived({
+		revision: form.revision,
+		title,
+		kind,
+		unit,
+		settings: { ...s, draw: same ? null : s.draw }
+	});
 
 	$effect(() => {
 		void body(api.GET('/api/building/kinds')).then((found) => (kinds = found));
@@ -33,7 +50,9 @@
 		draws = null;
 		if (!s.draw || same) return;
 		try {
-			draws = await body(api.POST('/api/building/forms/{form_id}/draws', { params: { path: { form_id: form.id } }, body: change }));
+			draws = await body(
+				api.POST('/api/building/forms/{form_id}/draws', { params: { path: { form_id: form.id } }, body: change })
+			);
 		} catch (error) {
 			problem = said(error);
 		}
@@ -43,7 +62,11 @@
 		event.preventDefault();
 		problem = '';
 		try {
-			onkept(await body(api.PUT('/api/building/forms/{form_id}/settings', { params: { path: { form_id: form.id } }, body: change })));
+			onkept(
+				await body(
+					api.PUT('/api/building/forms/{form_id}/settings', { params: { path: { form_id: form.id } }, body: change })
+				)
+			);
 		} catch (error) {
 			problem = said(error);
 		}
@@ -63,40 +86,168 @@
 	<div class="grid grid-cols-3 gap-x-6 gap-y-3">
 		<div class="flex flex-col gap-3">
 			<label class="field">Title for students<input class="input" bind:value={title} required maxlength="120" /></label>
-			<label class="field">Kind<select class="input" bind:value={kind}><option value="">not said</option>{#each kinds as k (k.name)}<option value={k.name}>{KIND_WORDS[k.name] ?? k.name}</option>{/each}</select></label>
-			<label class="field">Unit of the course plan<input class="input" bind:value={unit} maxlength="120" placeholder="none" /></label>
-			<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" bind:checked={s.evidence} /> results count as evidence for standards</label>
+			<label class="field"
+				>Kind<select class="input" bind:value={kind}
+					><option value="">not said</option>{#each kinds as k (k.name)}<option value={k.name}
+							>{KIND_WORDS[k.name] ?? k.name}</option
+						>{/each}</select
+				></label
+			>
+			<label class="field"
+				>Unit of the course plan<input class="input" bind:value={unit} maxlength="120" placeholder="none" /></label
+			>
+			<label class="flex items-center gap-2 text-[13.5px]"
+				><input type="checkbox" bind:checked={s.evidence} /> results count as evidence for standards</label
+			>
 		</div>
 		<div class="flex flex-col gap-3">
-			<label class="field">Time limit in minutes<input class="input !w-28" type="number" min="1" max="600" placeholder="none" value={s.minutes ?? ''} oninput={(e) => (s.minutes = e.currentTarget.value ? Number(e.currentTarget.value) : null)} /></label>
-			<label class="field">Movement<select class="input" bind:value={s.movement}><option value="free">any item at any time</option><option value="one">one item after the other</option></select></label>
-			{#if s.movement === 'one'}<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" bind:checked={s.back} disabled={s.feedback === 'now'} /> items may be gone back to</label>{/if}
-			<label class="field">What was right is shown<select class="input" bind:value={s.feedback} onchange={() => s.feedback === 'now' && ([s.movement, s.back] = ['one', false])}><option value="release">when results are released</option><option value="hand_in">after handing in</option><option value="now">at once, after each answer</option></select></label>
+			<label class="field"
+				>Time limit in minutes<input
+					class="input !w-28"
+					type="number"
+					min="1"
+					max="600"
+					placeholder="none"
+					value={s.minutes ?? ''}
+					oninput={(e) => (s.minutes = e.currentTarget.value ? Number(e.currentTarget.value) : null)}
+				/></label
+			>
+			<label class="field"
+				>Movement<select class="input" bind:value={s.movement}
+					><option value="free">any item at any time</option><option value="one">one item after the other</option
+					></select
+				></label
+			>
+			{#if s.movement === 'one'}<label class="flex items-center gap-2 text-[13.5px]"
+					><input type="checkbox" bind:checked={s.back} disabled={s.feedback === 'now'} /> items may be gone back to</label
+				>{/if}
+			<label class="field"
+				>What was right is shown<select
+					class="input"
+					bind:value={s.feedback}
+					onchange={() => s.feedback === 'now' && ([s.movement, s.back] = ['one', false])}
+					><option value="release">when results are released</option><option value="hand_in">after handing in</option
+					><option value="now">at once, after each answer</option></select
+				></label
+			>
 			{#if s.feedback !== 'release' && kind !== 'mirror'}
-				<label class="flex items-start gap-2 text-[13.5px]"><input class="mt-1" type="checkbox" bind:checked={s.early} /> <span>show right answers even while other classes still take this test<span class="small block">{s.early ? 'Students can pass the answers on to classes that take it later.' : 'Right answers wait until every session of this test in the window is closed.'}</span></span></label>
+				<label class="flex items-start gap-2 text-[13.5px]"
+					><input class="mt-1" type="checkbox" bind:checked={s.early} />
+					<span
+						>show right answers even while other classes still take this test<span class="small block"
+							>{s.early
+								? 'Students can pass the answers on to classes that take it later.'
+								: 'Right answers wait until every session of this test in the window is closed.'}</span
+						></span
+					></label
+				>
 			{/if}
-			<label class="field">Attempts<input class="input !w-20" type="number" min="1" max="10" bind:value={s.attempts} /></label>
-			{#if (s.attempts ?? 1) > 1}<p class="small">The first attempt counts; later ones are practice and in no figure.</p>{/if}
+			<label class="field"
+				>Attempts<input class="input !w-20" type="number" min="1" max="10" bind:value={s.attempts} /></label
+			>
+			{#if (s.attempts ?? 1) > 1}<p class="small">
+					The first attempt counts; later ones are practice and in no figure.
+				</p>{/if}
 		</div>
 		<div class="flex flex-col gap-3">
-			<fieldset><legend class="field">Tools</legend>
-				<div class="grid grid-cols-2 gap-x-3">{#each Object.entries(TOOLS) as [name, word] (name)}<label class="flex min-h-[26px] items-center gap-2 text-[13.5px]"><input type="checkbox" checked={s.tools?.includes(name as keyof typeof TOOLS)} onchange={(e) => tool(name as keyof typeof TOOLS, e.currentTarget.checked)} /> {word}</label>{/each}</div>
+			<fieldset>
+				<legend class="field">Tools</legend>
+				<div class="grid grid-cols-2 gap-x-3">
+					{#each Object.entries(TOOLS) as [name, word] (name)}<label
+							class="flex min-h-[26px] items-center gap-2 text-[13.5px]"
+							><input
+								type="checkbox"
+								checked={s.tools?.includes(name as keyof typeof TOOLS)}
+								onchange={(e) => tool(name as keyof typeof TOOLS, e.currentTarget.checked)}
+							/>
+							{word}</label
+						>{/each}
+				</div>
 			</fieldset>
-			<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" bind:checked={s.hints} /> hints, where an item has them</label>
-			<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" bind:checked={s.large_print} /> large print for everybody who sits it</label>
+			<label class="flex items-center gap-2 text-[13.5px]"
+				><input type="checkbox" bind:checked={s.hints} /> hints, where an item has them</label
+			>
+			<label class="flex items-center gap-2 text-[13.5px]"
+				><input type="checkbox" bind:checked={s.large_print} /> large print for everybody who sits it</label
+			>
 			{#if !same}
-				<label class="flex items-center gap-2 text-[13.5px]"><input type="checkbox" checked={!!s.draw} onchange={(e) => (s.draw = e.currentTarget.checked ? { count: 2, by: 'standard', each: 'student', limit: 0.05 } : null, look())} /> drawn from these items as a pool</label>
+				<label class="flex items-center gap-2 text-[13.5px]"
+					><input
+						type="checkbox"
+						checked={!!s.draw}
+						onchange={(e) => (
+							(s.draw = e.currentTarget.checked ? { count: 2, by: 'standard', each: 'student', limit: 0.05 } : null),
+							look()
+						)}
+					/> drawn from these items as a pool</label
+				>
 				{#if s.draw}
 					<div class="rounded border border-hair p-2 text-[13.5px]">
-						<div class="flex flex-wrap items-center gap-2"><input class="input !mt-0 !w-16" type="number" min="1" max="100" aria-label="How many" bind:value={s.draw.count} onchange={look} /> of each <select class="input !mt-0 !w-28" aria-label="Heaps" bind:value={s.draw.by} onchange={look}><option value="standard">standard</option><option value="topic">topic</option><option value="unit">unit</option><option value="all">pool</option></select></div>
-						<div class="mt-2 flex flex-wrap items-center gap-2"><select class="input !mt-0 !w-40" aria-label="Whose draw" bind:value={s.draw.each}><option value="student">for each student</option><option value="session">one for all</option></select> within <input class="input !mt-0 !w-16" type="number" min="1" max="50" placeholder="–" aria-label="Limit in per cent" value={s.draw.limit ? Math.round(100 * s.draw.limit) : ''} onchange={(e) => (s.draw && (s.draw.limit = e.currentTarget.value ? Number(e.currentTarget.value) / 100 : null), look())} /> %</div>
+						<div class="flex flex-wrap items-center gap-2">
+							<input
+								class="input !mt-0 !w-16"
+								type="number"
+								min="1"
+								max="100"
+								aria-label="How many"
+								bind:value={s.draw.count}
+								onchange={look}
+							/>
+							of each
+							<select class="input !mt-0 !w-28" aria-label="Heaps" bind:value={s.draw.by} onchange={look}
+								><option value="standard">standard</option><option value="topic">topic</option><option value="unit"
+									>unit</option
+								><option value="all">pool</option></select
+							>
+						</div>
+						<div class="mt-2 flex flex-wrap items-center gap-2">
+							<select class="input !mt-0 !w-40" aria-label="Whose draw" bind:value={s.draw.each}
+								><option value="student">for each student</option><option value="session">one for all</option></select
+							>
+							within
+							<input
+								class="input !mt-0 !w-16"
+								type="number"
+								min="1"
+								max="50"
+								placeholder="–"
+								aria-label="Limit in per cent"
+								value={s.draw.limit ? Math.round(100 * s.draw.limit) : ''}
+								onchange={(e) => (
+									s.draw && (s.draw.limit = e.currentTarget.value ? Number(e.currentTarget.value) / 100 : null),
+									look()
+								)}
+							/> %
+						</div>
 						{#if draws}
 							<p class="small mt-2">{draws.says}</p>
 							{#if draws.target !== null}
-								<svg width="100%" viewBox="0 0 200 44" class="mt-1 block max-w-[280px]" role="img" aria-label="Expected share of the points over many draws, {percent(low)} to {percent(high)}">
-									{#each bins as n, at (at)}{#if n}<rect x={at * 5} width="4.4" y={32 - (n / most) * 30} height={(n / most) * 30} fill="var(--color-relief3)" />{/if}{/each}
-									<path d="M0 32.500H200" stroke="var(--color-ink2)" /><path d="M{draws.target * 200} 0V36" stroke="var(--color-ink)" stroke-dasharray="2 2" />
-									<text x="0" y="42" font-size="8" fill="var(--color-ink2)">0 %</text><text x="200" y="42" font-size="8" text-anchor="end" fill="var(--color-ink2)">100 % expected</text>
+								<svg
+									width="100%"
+									viewBox="0 0 200 44"
+									class="mt-1 block max-w-[280px]"
+									role="img"
+									aria-label="Expected share of the points over many draws, {percent(low)} to {percent(high)}"
+								>
+									{#each bins as n, at (at)}{#if n}<rect
+												x={at * 5}
+												width="4.4"
+												y={32 - (n / most) * 30}
+												height={(n / most) * 30}
+												fill="var(--color-relief3)"
+											/>{/if}{/each}
+									<path d="M0 32.500H200" stroke="var(--color-ink2)" /><path
+										d="M{draws.target * 200} 0V36"
+										stroke="var(--color-ink)"
+										stroke-dasharray="2 2"
+									/>
+									<text x="0" y="42" font-size="8" fill="var(--color-ink2)">0 %</text><text
+										x="200"
+										y="42"
+										font-size="8"
+										text-anchor="end"
+										fill="var(--color-ink2)">100 % expected</text
+									>
 								</svg>
 							{/if}
 						{/if}
@@ -106,5 +257,9 @@
 		</div>
 	</div>
 	{#if problem}<p class="mt-3 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
-	<div class="mt-3 flex justify-end gap-2 border-t border-hair pt-3"><button type="button" class="btn quiet" onclick={onleave}>Leave it</button><button class="btn primary">Keep the settings</button></div>
+	<div class="mt-3 flex justify-end gap-2 border-t border-hair pt-3">
+		<button type="button" class="btn quiet" onclick={onleave}>Leave it</button><button class="btn primary"
+			>Keep the settings</button
+		>
+	</div>
 </form>

@@ -4,7 +4,17 @@
 	import Markup from '$lib/parts/Markup.svelte';
 
 	/** Two versions side by side, or a copy beside what it came from: what differs first, then both whole. */
-	let { id, versions, origin, originVersion }: { id: string; versions: Schemas['VersionLine'][]; origin: Schemas['Related'] | null; originVersion: number | null } = $props();
+	let {
+		id,
+		versions,
+		origin,
+		originVersion
+	}: {
+		id: string;
+		versions: Schemas['VersionLine'][];
+		origin: Schemas['Related'] | null;
+		originVersion: number | null;
+	} = $props();
 	// svelte-ignore state_referenced_locally
 	let before = $state(origin && originVersion ? 'origin' : String(versions[1]?.number ?? 1));
 	// svelte-ignore state_referenced_locally
@@ -15,7 +25,10 @@
 
 	$effect(() => {
 		// the older one is asked of its own item, so that a copy can stand beside its origin
-		const from = before === 'origin' && origin ? { item: origin.id, number: originVersion ?? 1 } : { item: id, number: Number(before) };
+		const from =
+			before === 'origin' && origin
+				? { item: origin.id, number: originVersion ?? 1 }
+				: { item: id, number: Number(before) };
 		const query = { before: from.number, after: Number(after), other: id };
 		let current = true;
 		body(api.GET('/api/bank/items/{item_id}/compare', { params: { path: { item_id: from.item }, query } }))
@@ -27,11 +40,30 @@
 
 <section class="sheet p-4" aria-label="Compare">
 	<div class="mb-2 flex flex-wrap items-end gap-3">
-		<h2 class="flex-1">What differs{found ? `: ${found.differences.length === 0 ? 'nothing' : found.differences.map((d) => d.what).slice(0, 4).join(', ')}` : ''}</h2>
-		<select class="input !mt-0 !w-auto" aria-label="Before" bind:value={before}>{#if origin && originVersion}<option value="origin">{origin.code}, version {originVersion}</option>{/if}{#each versions as v (v.number)}<option value={String(v.number)}>version {v.number}</option>{/each}</select>
+		<h2 class="flex-1">
+			What differs{found
+				? `: ${
+						found.differences.length === 0
+							? 'nothing'
+							: found.differences
+									.map((d) => d.what)
+									.slice(0, 4)
+									.join(', ')
+					}`
+				: ''}
+		</h2>
+		<select class="input !mt-0 !w-auto" aria-label="Before" bind:value={before}
+			>{#if origin && originVersion}<option value="origin">{origin.code}, version {originVersion}</option
+				>{/if}{#each versions as v (v.number)}<option value={String(v.number)}>version {v.number}</option
+				>{/each}</select
+		>
 		<span class="pb-1">and</span>
-		<select class="input !mt-0 !w-auto" aria-label="After" bind:value={after}>{#each versions as v (v.number)}<option value={String(v.number)}>version {v.number}</option>{/each}</select>
-		<button class="btn" aria-expanded={whole} onclick={() => (whole = !whole)}>{whole ? 'Only what differs' : 'Both whole'}</button>
+		<select class="input !mt-0 !w-auto" aria-label="After" bind:value={after}
+			>{#each versions as v (v.number)}<option value={String(v.number)}>version {v.number}</option>{/each}</select
+		>
+		<button class="btn" aria-expanded={whole} onclick={() => (whole = !whole)}
+			>{whole ? 'Only what differs' : 'Both whole'}</button
+		>
 	</div>
 	{#if problem}<p class="text-vermilion">{problem}</p>{/if}
 	{#if found && whole}
@@ -40,7 +72,9 @@
 		{#each found.differences as d (d.what)}
 			<div class="grid grid-cols-[110px_1fr_1fr] gap-3 border-t border-hair2 py-1.5 text-[13.5px]">
 				<span class="text-ink2">{d.what}</span>
-				{#each [d.before, d.after] as side, n (n)}<div class="min-w-0 {n ? '' : 'text-ink2'}">{#if !side}<span class="small">nothing</span>{:else if d.html}<Markup html={side} />{:else}{side}{/if}</div>{/each}
+				{#each [d.before, d.after] as side, n (n)}<div class="min-w-0 {n ? '' : 'text-ink2'}">
+						{#if !side}<span class="small">nothing</span>{:else if d.html}<Markup html={side} />{:else}{side}{/if}
+					</div>{/each}
 			</div>
 		{/each}
 	{/if}

@@ -28,7 +28,10 @@
 	}
 	async function door(open_door: boolean, fresh_code = false) {
 		try {
-			await api.PUT('/api/classes/{class_id}/door', { params: { path: { class_id: id } }, body: { open_door, fresh_code } });
+			await api.PUT('/api/classes/{class_id}/door', {
+				params: { path: { class_id: id } },
+				body: { open_door, fresh_code }
+			});
 			await load();
 		} catch (error) {
 			problem = said(error);
@@ -37,7 +40,10 @@
 	async function decide(request: string, let_in: boolean) {
 		try {
 			const known = new Set(data?.students.map((s) => s.id));
-			await api.POST('/api/classes/asking/{request_id}', { params: { path: { request_id: request } }, body: { let_in, person_id: (let_in && picked[request]) || null, why: '' } });
+			await api.POST('/api/classes/asking/{request_id}', {
+				params: { path: { request_id: request } },
+				body: { let_in, person_id: (let_in && picked[request]) || null, why: '' }
+			});
 			await load();
 			const fresh = data?.students.find((s) => !known.has(s.id));
 			told = fresh?.code ? `${fresh.name} is in this class now. Hand over their sign-in code: ${fresh.code}` : '';
@@ -51,22 +57,35 @@
 <svelte:head><title>{data?.klass.title ?? 'Class'} · Bildung</title></svelte:head>
 
 <Notice text={problem} onclose={() => (problem = '')} />
-{#if told}<p class="mb-3 flex items-center gap-3 border-l-4 border-petrol bg-wash px-4 py-2 text-[14px]" role="status"><span class="flex-1">{told}</span><button class="btn quiet" onclick={() => (told = '')}>Close</button></p>{/if}
+{#if told}<p class="mb-3 flex items-center gap-3 border-l-4 border-petrol bg-wash px-4 py-2 text-[14px]" role="status">
+		<span class="flex-1">{told}</span><button class="btn quiet" onclick={() => (told = '')}>Close</button>
+	</p>{/if}
 {#if data}
-	<div class="small mb-1"><a class="word" href="/people/classes">Classes</a> · {data.klass.school}{data.klass.period ? ` · period ${data.klass.period}` : ''}{data.klass.year ? ` · ${data.klass.year}` : ''}</div>
+	<div class="small mb-1">
+		<a class="word" href="/people/classes">Classes</a> · {data.klass.school}{data.klass.period
+			? ` · period ${data.klass.period}`
+			: ''}{data.klass.year ? ` · ${data.klass.year}` : ''}
+	</div>
 	<h1 class="mb-3">{data.finding}</h1>
 	{#if data.asking.length}
 		<section class="sheet mb-3" aria-label="Asking to be let in">
 			<h2 class="border-b border-hair px-4 py-2">Asking to be let in</h2>
 			{#each data.asking as a, at (a.id)}
 				<div class="flex flex-wrap items-center gap-3 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0">
-					<span class="min-w-[220px] flex-1"><b class="font-semibold">{staff.name(a.name, at)}</b> since {dateTime(a.at, zone)}</span>
+					<span class="min-w-[220px] flex-1"
+						><b class="font-semibold">{staff.name(a.name, at)}</b> since {dateTime(a.at, zone)}</span
+					>
 					<select class="input !mt-0 !w-auto" aria-label="Who {a.name} is" bind:value={picked[a.id]}>
 						{#each a.matches as m (m.id)}<option value={m.id}>is {m.name}</option>{/each}
 						<option value="">is new to the school</option>
 					</select>
-					{#if a.others}<span class="small">{a.others === 1 ? 'A student' : `${a.others} students`} of this name {a.others === 1 ? 'is' : 'are'} at the school already: a coordinator decides.</span>{/if}
-					<button class="btn primary" disabled={!!a.others && !picked[a.id]} onclick={() => decide(a.id, true)}>Let in</button>
+					{#if a.others}<span class="small"
+							>{a.others === 1 ? 'A student' : `${a.others} students`} of this name {a.others === 1 ? 'is' : 'are'} at the
+							school already: a coordinator decides.</span
+						>{/if}
+					<button class="btn primary" disabled={!!a.others && !picked[a.id]} onclick={() => decide(a.id, true)}
+						>Let in</button
+					>
 					<button class="btn" onclick={() => decide(a.id, false)}>Not this class</button>
 				</div>
 			{/each}
@@ -76,36 +95,64 @@
 		<section class="sheet" aria-label="Students">
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-260px)]">
 				<table>
-					<thead><tr><th>Student</th>{#if data.may_run}<th>Own code</th>{/if}<th>Signed in last</th>{#if place}<th>From</th>{/if}<th>Needs</th><th>Joined</th></tr></thead>
+					<thead
+						><tr
+							><th>Student</th>{#if data.may_run}<th>Own code</th>{/if}<th>Signed in last</th>{#if place}<th>From</th
+								>{/if}<th>Needs</th><th>Joined</th></tr
+						></thead
+					>
 					<tbody>
 						{#each data.students as s, at (s.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/people/${s.id}`)}>
 								<td><a class="word" href="/people/{s.id}">{staff.name(s.name, at)}</a></td>
 								{#if data.may_run}<td><code>{staff.veiled ? '·····' : s.code}</code></td>{/if}
-								<td>{#if s.last_sign_in_at}{dateTime(s.last_sign_in_at, zone)}{:else}<span class="text-ink2">never</span>{/if}</td>
+								<td
+									>{#if s.last_sign_in_at}{dateTime(s.last_sign_in_at, zone)}{:else}<span class="text-ink2">never</span
+										>{/if}</td
+								>
 								{#if place}<td>{s.last_place}</td>{/if}
 								<td>{staff.veiled ? '' : s.needs}</td>
 								<td>{s.begins ? day(s.begins) : ''}</td>
 							</tr>
 						{:else}
-							<tr><td colspan="6" class="text-ink2">Nobody is in this class yet. They come with the roster, or with its code once the door is open.</td></tr>
+							<tr
+								><td colspan="6" class="text-ink2"
+									>Nobody is in this class yet. They come with the roster, or with its code once the door is open.</td
+								></tr
+							>
 						{/each}
 					</tbody>
 				</table>
 			</div>
-			{#if data.left.length}<p class="small border-t border-hair p-2">No longer here: {staff.veiled ? data.left.length : data.left.join(', ')}. Their results stay.</p>{/if}
+			{#if data.left.length}<p class="small border-t border-hair p-2">
+					No longer here: {staff.veiled ? data.left.length : data.left.join(', ')}. Their results stay.
+				</p>{/if}
 		</section>
 		{#if data.may_run}
 			<section class="sheet p-4 text-[14px]" aria-label="Codes">
 				<div class="small">Class code</div>
 				<div class="font-mono text-[26px] tracking-[0.14em]">{data.code ?? '–'}</div>
-				<p class="small mb-3">With it and their own code students reach their own page. In a test they use the session's code.</p>
+				<p class="small mb-3">
+					With it and their own code students reach their own page. In a test they use the session's code.
+				</p>
 				<div class="mb-4 flex flex-wrap gap-2">
 					<a class="btn" href="/api/classes/codes.pdf?ids={id}" target="_blank" rel="noopener">Cards</a>
 					<a class="btn" href="/api/classes/codes.pdf?ids={id}&cards=false" target="_blank" rel="noopener">Code list</a>
-					<Ask label="New class code" question="The old class code opens nothing from then on, and printed cards no longer fit." yes="Make a new one" onyes={() => door(data?.open_door ?? false, true)} />
+					<Ask
+						label="New class code"
+						question="The old class code opens nothing from then on, and printed cards no longer fit."
+						yes="Make a new one"
+						onyes={() => door(data?.open_door ?? false, true)}
+					/>
 				</div>
-				<label class="flex items-start gap-2"><input type="checkbox" class="mt-0.5 size-5" checked={data.open_door} onchange={(e) => door(e.currentTarget.checked)} /><span>Newcomers may ask to join with the class code. You let them in here.</span></label>
+				<label class="flex items-start gap-2"
+					><input
+						type="checkbox"
+						class="mt-0.5 size-5"
+						checked={data.open_door}
+						onchange={(e) => door(e.currentTarget.checked)}
+					/><span>Newcomers may ask to join with the class code. You let them in here.</span></label
+				>
 			</section>
 		{/if}
 	</div>

@@ -40,11 +40,15 @@
 			problem = said(error);
 		}
 	}
-	const members = (add: string[], drop: string[]) => go(api.POST('/api/groups/{group_id}/members', { params: path, body: { add, drop } }));
-	const works = (person_id: string, yes: boolean) => go(api.POST('/api/groups/{group_id}/staff', { params: path, body: { person_id, works: yes } }));
+	const members = (add: string[], drop: string[]) =>
+		go(api.POST('/api/groups/{group_id}/members', { params: path, body: { add, drop } }));
+	const works = (person_id: string, yes: boolean) =>
+		go(api.POST('/api/groups/{group_id}/staff', { params: path, body: { person_id, works: yes } }));
 	async function save(event: SubmitEvent) {
 		event.preventDefault();
-		await go(api.PUT('/api/groups/{group_id}', { params: path, body: { name, rule: data?.group.rule === null ? null : rule } }));
+		await go(
+			api.PUT('/api/groups/{group_id}', { params: path, body: { name, rule: data?.group.rule === null ? null : rule } })
+		);
 		editing = !!problem;
 	}
 	async function end() {
@@ -61,7 +65,9 @@
 
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if data}
-	<div class="small mb-1"><a class="word" href="/people/groups">Groups and needs</a>{data.group.school ? ` · ${data.group.school}` : ''}</div>
+	<div class="small mb-1">
+		<a class="word" href="/people/groups">Groups and needs</a>{data.group.school ? ` · ${data.group.school}` : ''}
+	</div>
 	<h1 class="mb-3">{data.finding}</h1>
 	{#if data.problem}<p class="notch mb-3">{data.problem}</p>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-3">
@@ -75,10 +81,19 @@
 								<td><a class="word" href="/people/{m.id}">{staff.name(m.name, at)}</a></td>
 								<td>{m.grade}</td>
 								<td>{staff.veiled ? '' : m.needs}</td>
-								<td class="n">{#if may && data.group.rule === null}<button class="btn quiet" onclick={(e) => (e.stopPropagation(), void members([], [m.id]))}>Take out</button>{/if}</td>
+								<td class="n"
+									>{#if may && data.group.rule === null}<button
+											class="btn quiet"
+											onclick={(e) => (e.stopPropagation(), void members([], [m.id]))}>Take out</button
+										>{/if}</td
+								>
 							</tr>
 						{:else}
-							<tr><td colspan="4" class="text-ink2">{data.group.rule ? 'Nobody fits the rule now.' : 'Nobody yet. Find students at the right.'}</td></tr>
+							<tr
+								><td colspan="4" class="text-ink2"
+									>{data.group.rule ? 'Nobody fits the rule now.' : 'Nobody yet. Find students at the right.'}</td
+								></tr
+							>
 						{/each}
 					</tbody>
 				</table>
@@ -90,27 +105,61 @@
 					<form class="flex flex-col gap-2" onsubmit={save}>
 						<label class="field">Name<input class="input" bind:value={name} maxlength="80" required /></label>
 						{#if data.group.rule !== null}<RuleField bind:rule bind:tried allowed="" />{/if}
-						<div class="flex gap-2"><button class="btn primary" disabled={data.group.rule !== null && !!tried?.problem}>Keep</button><button type="button" class="btn" onclick={() => (editing = false)}>Leave it</button></div>
+						<div class="flex gap-2">
+							<button class="btn primary" disabled={data.group.rule !== null && !!tried?.problem}>Keep</button><button
+								type="button"
+								class="btn"
+								onclick={() => (editing = false)}>Leave it</button
+							>
+						</div>
 					</form>
 				{:else}
-					{#if data.group.rule}<div class="small">Rule; members follow it by themselves</div><code class="mb-3 block">{data.group.rule}</code>{:else}<div class="mb-3">Named one by one{data.group.owner ? ` by ${data.group.owner}` : ''}.</div>{/if}
+					{#if data.group.rule}<div class="small">Rule; members follow it by themselves</div>
+						<code class="mb-3 block">{data.group.rule}</code>{:else}<div class="mb-3">
+							Named one by one{data.group.owner ? ` by ${data.group.owner}` : ''}.
+						</div>{/if}
 					{#if may}
 						<div class="flex flex-wrap gap-2">
 							<button class="btn" onclick={() => (editing = true)}>Change</button>
-							<Ask label="End the group" question="The group {data.group.name} goes, with who works with it. Its students and their results stay." yes="End it" onyes={end} />
+							<Ask
+								label="End the group"
+								question="The group {data.group
+									.name} goes, with who works with it. Its students and their results stay."
+								yes="End it"
+								onyes={end}
+							/>
 						</div>
 					{/if}
 				{/if}
 			</section>
 			{#if may && data.group.rule === null}
-				<section class="sheet p-4" aria-label="Add a student"><PersonPick kind="student" label="Add a student" but={data.members.map((m) => m.id)} onpick={(p) => members([p.id], [])} /></section>
+				<section class="sheet p-4" aria-label="Add a student">
+					<PersonPick
+						kind="student"
+						label="Add a student"
+						but={data.members.map((m) => m.id)}
+						onpick={(p) => members([p.id], [])}
+					/>
+				</section>
 			{/if}
 			<section class="sheet p-4 text-[14px]" aria-label="Works with this group">
 				<div class="small mb-1">Works with this group, and so sees its students</div>
 				{#each data.staff as s (s.id)}
-					<div class="flex items-center"><span class="flex-1">{s.name}</span>{#if may && !data.group.owner}<button class="btn quiet" onclick={() => works(s.id, false)}>Take back</button>{/if}</div>
+					<div class="flex items-center">
+						<span class="flex-1">{s.name}</span>{#if may && !data.group.owner}<button
+								class="btn quiet"
+								onclick={() => works(s.id, false)}>Take back</button
+							>{/if}
+					</div>
 				{:else}<div class="text-ink2">nobody beside their teachers</div>{/each}
-				{#if may && !data.group.owner}<div class="mt-2"><PersonPick kind="staff" label="Add a colleague" but={data.staff.map((s) => s.id)} onpick={(p) => works(p.id, true)} /></div>{/if}
+				{#if may && !data.group.owner}<div class="mt-2">
+						<PersonPick
+							kind="staff"
+							label="Add a colleague"
+							but={data.staff.map((s) => s.id)}
+							onpick={(p) => works(p.id, true)}
+						/>
+					</div>{/if}
 			</section>
 		</div>
 	</div>

@@ -50,25 +50,62 @@
 					<tr>
 						<th>Lesson</th><th>Planned</th><th>Standards</th>
 						{#each data.classes as c (c.id)}
-							<th class="!text-center" title={c.title}>{short(c.title)}<br /><span class={c.ahead < -2 ? 'notch' : ''}>{c.done}{c.ahead < 0 ? ` (−${-c.ahead})` : c.ahead > 0 ? ` (+${c.ahead})` : ''}</span></th>
+							<th class="!text-center" title={c.title}
+								>{short(c.title)}<br /><span class={c.ahead < -2 ? 'notch' : ''}
+									>{c.done}{c.ahead < 0 ? ` (−${-c.ahead})` : c.ahead > 0 ? ` (+${c.ahead})` : ''}</span
+								></th
+							>
 						{/each}
 					</tr>
 				</thead>
 				<tbody>
 					{#each data.lessons as l, at (l.id)}
-						{#if l.unit && l.unit !== data.lessons[at - 1]?.unit}<tr><th colspan={3 + data.classes.length} class="!bg-paper !font-semibold !text-ink" scope="colgroup">{l.unit}</th></tr>{/if}
+						{#if l.unit && l.unit !== data.lessons[at - 1]?.unit}<tr
+								><th colspan={3 + data.classes.length} class="!bg-paper !font-semibold !text-ink" scope="colgroup"
+									>{l.unit}</th
+								></tr
+							>{/if}
 						<tr class:today={due(l) && !due(data.lessons[at + 1] ?? { ...l, end: '9999' })}>
 							<td class="max-w-[280px] truncate" title={l.title}>{l.title}</td>
-							<td class="whitespace-nowrap">{day(l.start).replace(/ \d{4}$/, '')} to {day(l.end).replace(/ \d{4}$/, '')}</td>
-							<td>{#each l.standards as code (code)}<StandardCode {code} />{' '}{/each}</td>
+							<td class="whitespace-nowrap"
+								>{day(l.start).replace(/ \d{4}$/, '')} to {day(l.end).replace(/ \d{4}$/, '')}</td
+							>
+							<td
+								>{#each l.standards as code (code)}<StandardCode {code} />{' '}{/each}</td
+							>
 							{#each data.classes as c (c.id)}
 								{@const on = c.taught[l.id]}
 								<td class="!p-0 text-center">
 									{#if c.may_say}
-										<button class="size-7 cursor-pointer" aria-pressed={!!on} disabled={busy !== '' || (!on && l.start > data.today)} title={on ? `taught by ${day(on)}; click to take it back` : 'click to say it was taught'} aria-label="{l.title}, {c.title}: {on ? `taught by ${day(on)}` : 'not taught'}" onclick={() => say(c, l)}>
-											<span class="mx-auto block size-4 rounded-[2px] {on ? 'bg-relief2' : c.skipped.includes(l.id) ? 'border-2 border-vermilion' : due(l) ? 'border border-ink2' : 'border border-hair'}"></span>
+										<button
+											class="size-7 cursor-pointer"
+											aria-pressed={!!on}
+											disabled={busy !== '' || (!on && l.start > data.today)}
+											title={on ? `taught by ${day(on)}; click to take it back` : 'click to say it was taught'}
+											aria-label="{l.title}, {c.title}: {on ? `taught by ${day(on)}` : 'not taught'}"
+											onclick={() => say(c, l)}
+										>
+											<span
+												class="mx-auto block size-4 rounded-[2px] {on
+													? 'bg-relief2'
+													: c.skipped.includes(l.id)
+														? 'border-2 border-vermilion'
+														: due(l)
+															? 'border border-ink2'
+															: 'border border-hair'}"
+											></span>
 										</button>
-									{:else}<span class="mx-auto block size-4 rounded-[2px] {on ? 'bg-relief2' : c.skipped.includes(l.id) ? 'border-2 border-vermilion' : due(l) ? 'border border-ink2' : 'border border-hair'}" role="img" aria-label={on ? `taught by ${day(on)}` : 'not taught'}></span>{/if}
+									{:else}<span
+											class="mx-auto block size-4 rounded-[2px] {on
+												? 'bg-relief2'
+												: c.skipped.includes(l.id)
+													? 'border-2 border-vermilion'
+													: due(l)
+														? 'border border-ink2'
+														: 'border border-hair'}"
+											role="img"
+											aria-label={on ? `taught by ${day(on)}` : 'not taught'}
+										></span>{/if}
 								</td>
 							{/each}
 						</tr>
@@ -76,7 +113,10 @@
 				</tbody>
 			</table>
 		</div>
-		<p class="small border-t border-hair p-2">Filled: taught. Dark frame: due, not taught. Red frame: left out while later lessons were taught. The line is today; the number is lessons taught, and how far that is from the plan.</p>
+		<p class="small border-t border-hair p-2">
+			Filled: taught. Dark frame: due, not taught. Red frame: left out while later lessons were taught. The line is
+			today; the number is lessons taught, and how far that is from the plan.
+		</p>
 	</section>
 {/if}
 

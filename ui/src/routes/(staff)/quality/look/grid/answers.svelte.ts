@@ -2,8 +2,20 @@ import type { Schemas } from '$lib/api/client';
 import { address } from '../address.svelte';
 
 type Data = Schemas['GridOut'];
-export const ROW_ORDERS = [['score', 'score'], ['class', 'class and score'], ['name', 'name'], ['fit', 'unusual patterns first'], ['blank', 'most left open']] as const;
-export const COLUMN_ORDERS = [['place', 'place on the form'], ['p', 'hardest first'], ['easy', 'easiest first'], ['standard', 'standard'], ['surprise', 'most unexpected first']] as const;
+export const ROW_ORDERS = [
+	['score', 'score'],
+	['class', 'class and score'],
+	['name', 'name'],
+	['fit', 'unusual patterns first'],
+	['blank', 'most left open']
+] as const;
+export const COLUMN_ORDERS = [
+	['place', 'place on the form'],
+	['p', 'hardest first'],
+	['easy', 'easiest first'],
+	['standard', 'standard'],
+	['surprise', 'most unexpected first']
+] as const;
 
 /** Orders of students and items by what the server says of them; nothing is computed here but places. */
 export class Answers {
@@ -24,7 +36,10 @@ export class Answers {
 			if (item.letters) return item.labels.map((_, at) => at);
 			const n = item.labels.map(() => 0);
 			for (const code of this.codes[i] ?? []) if (code >= 4) n[code - 4] = (n[code - 4] ?? 0) + 1;
-			const wrong = item.labels.map((_, at) => at).filter((at) => (item.labels[at]?.share ?? 0) < 1).toSorted((a, b) => (n[b] ?? 0) - (n[a] ?? 0));
+			const wrong = item.labels
+				.map((_, at) => at)
+				.filter((at) => (item.labels[at]?.share ?? 0) < 1)
+				.toSorted((a, b) => (n[b] ?? 0) - (n[a] ?? 0));
 			const hue = item.labels.map(() => -1);
 			wrong.slice(0, 5).forEach((at, place) => {
 				if ((n[at] ?? 0) > 1) hue[at] = place;
@@ -55,7 +70,8 @@ export class Answers {
 		};
 		const item = address.get('sort'); // by what was done with one item
 		const at = item ? this.data.items.findIndex((i) => i.item === item) : -1;
-		const rank = at >= 0 ? (a: number, b: number) => this.#place(at, b) - this.#place(at, a) || score(a, b) : by[this.rowOrder];
+		const rank =
+			at >= 0 ? (a: number, b: number) => this.#place(at, b) - this.#place(at, a) || score(a, b) : by[this.rowOrder];
 		return s.map((_, at) => at).sort(rank);
 	});
 
@@ -98,7 +114,10 @@ export class Answers {
 		if (!s || !column) return '';
 		const code = this.code(student, item);
 		const share = code < 4 ? null : (column.labels[code - 4]?.share ?? 0);
-		const what = share === null ? this.text(student, item) : `${this.text(student, item)}, ${share >= 1 ? 'right' : share > 0 ? `${Math.round(share * 100)} % of the points` : 'wrong'}`;
+		const what =
+			share === null
+				? this.text(student, item)
+				: `${this.text(student, item)}, ${share >= 1 ? 'right' : share > 0 ? `${Math.round(share * 100)} % of the points` : 'wrong'}`;
 		return `item ${column.number}: ${what}${this.unexpected[student]?.has(item) ? ', unexpected' : ''}`;
 	}
 }

@@ -6,7 +6,14 @@ const SECOND = '#51636a';
 const RELIEF = { 2: '#456a80', 3: '#86a5a6', 4: '#cfcba8' };
 
 /** One answer: right is empty, wrong shows the chosen option on its hue, omitted hollow, not reached hatched, part of the points as a fill, parts as slots; a corner where it is unexpected. */
-export function paintAnswer(on: CanvasRenderingContext2D, answers: Answers, student: number, item: number, w: number, h: number): void {
+export function paintAnswer(
+	on: CanvasRenderingContext2D,
+	answers: Answers,
+	student: number,
+	item: number,
+	w: number,
+	h: number
+): void {
 	const code = answers.code(student, item);
 	const label = code >= 4 ? answers.data.items[item]?.labels[code - 4] : undefined;
 	if (label?.parts && label.parts.length > 1) slots(on, label.parts, w, h);

@@ -3,7 +3,7 @@
 	import { api, body, type Schemas } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
-	import { decimal, percent, short, points } from '$lib/words/show';
+	import { decimal, short, points } from '$lib/words/show';
 	import FigureText from '../FigureText.svelte';
 	import { address } from '../address.svelte';
 	import { Asked } from '../asked.svelte';
@@ -16,13 +16,17 @@
 	const levels = $derived({ reference: address.get('reference') ?? '', focal: address.get('focal') ?? '' });
 	const asked = new Asked(
 		// the comparison of means below says by which attribute, where the address does not
-		() => (by ? body(api.GET('/api/quality/functioning', { params: { query: { ...address.scope, by, ...levels } } })) : Promise.resolve(null)),
+		() =>
+			by
+				? body(api.GET('/api/quality/functioning', { params: { query: { ...address.scope, by, ...levels } } }))
+				: Promise.resolve(null),
 		() => `${by} ${levels.reference} ${levels.focal}`
 	);
 	const data = $derived(asked.data);
 	let chosen = $state('');
 	const item = $derived(data?.items.find((i) => i.item === chosen) ?? data?.items[0] ?? null);
-	const say = (m: Schemas['Matched']) => (m.std_p_difference === null ? (m.smd === null ? '–' : decimal(m.smd, 2)) : points(m.std_p_difference));
+	const say = (m: Schemas['Matched']) =>
+		m.std_p_difference === null ? (m.smd === null ? '–' : decimal(m.smd, 2)) : points(m.std_p_difference);
 </script>
 
 <svelte:head><title>Groups · Item quality · Bildung</title></svelte:head>
@@ -32,15 +36,44 @@
 {:else}<h1 class="mb-2">{asked.busy || !attributes.length ? '' : 'Groups of students'}</h1>{/if}
 {#if data}
 	<div class="small mb-2 flex flex-wrap items-center gap-3">
-		<label class="flex items-center gap-1.5">Reference <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={data.reference} onchange={(e) => address.set({ reference: e.currentTarget.value, focal: e.currentTarget.value === data.focal ? data.reference : data.focal })}>{#each data.levels as l (l.name)}<option value={l.name}>{l.name} ({l.n})</option>{/each}</select></label>
-		<label class="flex items-center gap-1.5">against <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={data.focal} onchange={(e) => address.set({ focal: e.currentTarget.value, reference: e.currentTarget.value === data.reference ? data.focal : data.reference })}>{#each data.levels as l (l.name)}<option value={l.name}>{l.name} ({l.n})</option>{/each}</select></label>
+		<label class="flex items-center gap-1.5"
+			>Reference <select
+				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+				value={data.reference}
+				onchange={(e) =>
+					address.set({
+						reference: e.currentTarget.value,
+						focal: e.currentTarget.value === data.focal ? data.reference : data.focal
+					})}
+				>{#each data.levels as l (l.name)}<option value={l.name}>{l.name} ({l.n})</option>{/each}</select
+			></label
+		>
+		<label class="flex items-center gap-1.5"
+			>against <select
+				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+				value={data.focal}
+				onchange={(e) =>
+					address.set({
+						focal: e.currentTarget.value,
+						reference: e.currentTarget.value === data.reference ? data.focal : data.reference
+					})}
+				>{#each data.levels as l (l.name)}<option value={l.name}>{l.name} ({l.n})</option>{/each}</select
+			></label
+		>
 		<span>Groups under 50 are not offered; sizes A, B, C are stated from 200 in each.</span>
 	</div>
 	<div class="mb-3 flex items-start gap-3">
 		<section class="sheet min-w-0 flex-1" aria-label="Items, matched groups">
 			<div {@attach scrollable} class="frozen max-h-[460px]">
 				<table>
-					<thead><tr><th class="n">Item</th><th>Standard</th><th class="n" title="among students of equal score, the second group less the first">Difference</th><th class="n">D</th><th class="n">p value</th><th>Size</th><th>Among students of like score</th></tr></thead>
+					<thead
+						><tr
+							><th class="n">Item</th><th>Standard</th><th
+								class="n"
+								title="among students of equal score, the second group less the first">Difference</th
+							><th class="n">D</th><th class="n">p value</th><th>Size</th><th>Among students of like score</th></tr
+						></thead
+					>
 					<tbody>
 						{#each data.items as i (i.item)}
 							<tr tabindex="-1" data-row class:chosen={item?.item === i.item} onclick={() => (chosen = i.item)}>
@@ -50,7 +83,9 @@
 								<td class="n whitespace-nowrap">{decimal(i.matched.d_dif, 2)}</td>
 								<td class="n">{short(i.matched.p_value, 3)}</td>
 								<td>{i.size ?? ''}</td>
-								<td class="max-w-[360px] whitespace-normal {i.says ? 'font-semibold' : 'text-ink2'}">{i.says || (i.matched.why ?? 'no difference beyond chance')}</td>
+								<td class="max-w-[360px] whitespace-normal {i.says ? 'font-semibold' : 'text-ink2'}"
+									>{i.says || (i.matched.why ?? 'no difference beyond chance')}</td
+								>
 							</tr>
 						{/each}
 					</tbody>
@@ -61,11 +96,29 @@
 			<aside class="sheet w-[340px] flex-none p-4 text-[13.5px]" aria-label="Matched groups">
 				<h2 class="mb-1">Item {item.number}</h2>
 				<Matched stretches={item.picture} reference={data.reference} focal={data.focal} />
-				<div class="mt-2 border-t border-hair pt-2">{#key item.item}<FigureText figure="differential" result={say(item.matched)} numbers={[['matched odds ratio', decimal(item.matched.odds_ratio, 2)], ['D', `${decimal(item.matched.d_dif, 2)} ± ${decimal(item.matched.d_dif_se, 2)}`], ['chi-square, p', `${decimal(item.matched.chi2, 2)}, ${short(item.matched.p_value, 4)}`], ['scores used, dropped', `${item.matched.strata_used}, ${item.matched.strata_dropped}`]]} counted="{data.n_reference} {data.reference}, {data.n_focal} {data.focal}; who has no total or no known value is left out." />{/key}</div>
+				<div class="mt-2 border-t border-hair pt-2">
+					{#key item.item}<FigureText
+							figure="differential"
+							result={say(item.matched)}
+							numbers={[
+								['matched odds ratio', decimal(item.matched.odds_ratio, 2)],
+								['D', `${decimal(item.matched.d_dif, 2)} ± ${decimal(item.matched.d_dif_se, 2)}`],
+								['chi-square, p', `${decimal(item.matched.chi2, 2)}, ${short(item.matched.p_value, 4)}`],
+								['scores used, dropped', `${item.matched.strata_used}, ${item.matched.strata_dropped}`]
+							]}
+							counted="{data.n_reference} {data.reference}, {data.n_focal} {data.focal}; who has no total or no known value is left out."
+						/>{/key}
+				</div>
 				<a class="btn mt-1" href={address.href('/quality/look/item', { item: item.item })}>Open the item</a>
 			</aside>
 		{/if}
 	</div>
 {/if}
 <h2 class="mb-1">Mean scores</h2>
-<GroupCompare {by} onby={(name, all) => { attributes = all; if (name !== by && all.length) void address.set({ by: name, reference: null, focal: null }); }} />
+<GroupCompare
+	{by}
+	onby={(name, all) => {
+		attributes = all;
+		if (name !== by && all.length) void address.set({ by: name, reference: null, focal: null });
+	}}
+/>

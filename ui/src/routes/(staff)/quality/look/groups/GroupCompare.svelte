@@ -29,7 +29,12 @@
 	<div class="flex items-start gap-3">
 		<p class="flex-1 text-[14px]">{problem || data?.finding}</p>
 		{#if data && data.attributes.length}
-			<select class="input !mt-0 !w-auto" aria-label="Compare by" value={data.by} onchange={(e) => onby(e.currentTarget.value, data?.attributes ?? [])}>
+			<select
+				class="input !mt-0 !w-auto"
+				aria-label="Compare by"
+				value={data.by}
+				onchange={(e) => onby(e.currentTarget.value, data?.attributes ?? [])}
+			>
 				{#each data.attributes as a (a)}<option>{a}</option>{/each}
 			</select>
 		{/if}
@@ -40,21 +45,34 @@
 			<svg {width} height={rows.length * 26 + 26} role="img" aria-label={data.finding}>
 				{#each [0, 0.25, 0.5, 0.75, 1] as t (t)}
 					<path d="M{x(t)} 4V{rows.length * 26 + 6}" stroke="var(--color-hair)" />
-					<text x={x(t)} y={rows.length * 26 + 20} text-anchor="middle" font-size="11" fill="var(--color-ink2)">{percent(t)}</text>
+					<text x={x(t)} y={rows.length * 26 + 20} text-anchor="middle" font-size="11" fill="var(--color-ink2)"
+						>{percent(t)}</text
+					>
 				{/each}
-				{#if mean !== null}<path d="M{x(mean)} 4V{rows.length * 26 + 6}" stroke="var(--color-relief2)" stroke-dasharray="3 3" />{/if}
+				{#if mean !== null}<path
+						d="M{x(mean)} 4V{rows.length * 26 + 6}"
+						stroke="var(--color-relief2)"
+						stroke-dasharray="3 3"
+					/>{/if}
 				{#each rows as g, at (g.group)}
 					{@const y = at * 26 + 18}
 					<text x="0" {y} dy="4" font-size="12.5" fill="var(--color-ink)">{g.group}{g.n ? `, ${g.n}` : ''}</text>
 					{#if g.hidden}<text x={x(0) + 4} {y} dy="4" font-size="12" fill="var(--color-ink2)">hidden</text>
 					{:else if g.mean !== null}
-						{#if g.ci95}<path d="M{x(g.ci95[0] ?? 0)} {y}H{x(g.ci95[1] ?? 0)}" stroke="var(--color-petrol)" stroke-width="2" />{/if}
+						{#if g.ci95}<path
+								d="M{x(g.ci95[0] ?? 0)} {y}H{x(g.ci95[1] ?? 0)}"
+								stroke="var(--color-petrol)"
+								stroke-width="2"
+							/>{/if}
 						<circle cx={x(g.mean)} cy={y} r="5" fill="var(--color-petrol)" />
 						<text x={width - 46} {y} dy="4" font-size="12.5" fill="var(--color-ink)">{percent(g.mean)}</text>
 					{/if}
 				{/each}
 			</svg>
 		</div>
-		<p class="small">Mean share of the points with its 95 % interval, number of students counted; the dashed line is everybody. Groups under {data.grouped.least} are hidden, and one more where the hidden one could be found by subtraction.</p>
+		<p class="small">
+			Mean share of the points with its 95 % interval, number of students counted; the dashed line is everybody. Groups
+			under {data.grouped.least} are hidden, and one more where the hidden one could be found by subtraction.
+		</p>
 	{/if}
 </section>

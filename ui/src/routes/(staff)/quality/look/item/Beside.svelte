@@ -5,7 +5,13 @@
 
 	/** How many got it here, in each class, in the whole federation and before, with intervals. */
 	let { rows, line }: { rows: Schemas['Beside'][]; line: number } = $props();
-	const TITLES: Record<string, string> = { view: 'Here', class: 'By class', school: 'By school', federation: 'Everybody', earlier: 'Earlier' };
+	const TITLES: Record<string, string> = {
+		view: 'Here',
+		class: 'By class',
+		school: 'By school',
+		federation: 'Everybody',
+		earlier: 'Earlier'
+	};
 	const kinds = $derived([...new Set(rows.map((r) => r.kind))]);
 </script>
 
@@ -15,7 +21,14 @@
 		<tbody>
 			{#each kinds as kind (kind)}
 				{#each rows.filter((r) => r.kind === kind) as r, at (r.name)}
-					<tr><td class="small !h-[26px] !pl-0 whitespace-nowrap">{at === 0 ? TITLES[kind] : ''}</td><td class="!h-[26px] w-full max-w-0 truncate" title={r.name}>{kind === 'view' ? '' : r.name}</td><td class="n !h-[26px]">{r.n}</td><td class="n !h-[26px] whitespace-nowrap">{percent(r.p)}</td><td class="!h-[26px] !pr-0"><Interval p={r.p} ci={r.ci95} {line} width={110} /></td></tr>
+					<tr
+						><td class="small !h-[26px] !pl-0 whitespace-nowrap">{at === 0 ? TITLES[kind] : ''}</td><td
+							class="!h-[26px] w-full max-w-0 truncate"
+							title={r.name}>{kind === 'view' ? '' : r.name}</td
+						><td class="n !h-[26px]">{r.n}</td><td class="n !h-[26px] whitespace-nowrap">{percent(r.p)}</td><td
+							class="!h-[26px] !pr-0"><Interval p={r.p} ci={r.ci95} {line} width={110} /></td
+						></tr
+					>
 				{/each}
 			{/each}
 		</tbody>

@@ -4,7 +4,8 @@
 	import { address } from '../address.svelte';
 
 	/** What would move if the item were scored otherwise. Nothing is changed by trying. */
-	let { code, suggestions, answers }: { code: string; suggestions: Schemas['Suggestion'][]; answers: string[] } = $props();
+	let { code, suggestions, answers }: { code: string; suggestions: Schemas['Suggestion'][]; answers: string[] } =
+		$props();
 	let shown = $state<Schemas['MovesOut'] | null>(null);
 	let problem = $state('');
 	let way = $state('key');
@@ -14,7 +15,9 @@
 	async function look(w: string, a: string) {
 		const me = ++mine;
 		try {
-			const found = await body(api.GET('/api/quality/try', { params: { query: { ...address.scope, item: code, way: w, answer: a } } }));
+			const found = await body(
+				api.GET('/api/quality/try', { params: { query: { ...address.scope, item: code, way: w, answer: a } } })
+			);
 			if (me === mine) [shown, problem] = [found, ''];
 		} catch (error) {
 			if (me === mine) problem = said(error);
@@ -34,7 +37,11 @@
 					['got it', percent(shown.moved.p.before), percent(shown.moved.p.after)],
 					['separates', short(shown.moved.r_rest.before), short(shown.moved.r_rest.after)],
 					['alpha', short(shown.moved.alpha.before, 3), short(shown.moved.alpha.after, 3)],
-					['mean', `${decimal(shown.moved.mean.before)} of ${shown.moved.points.before}`, `${decimal(shown.moved.mean.after)} of ${shown.moved.points.after}`]
+					[
+						'mean',
+						`${decimal(shown.moved.mean.before)} of ${shown.moved.points.before}`,
+						`${decimal(shown.moved.mean.after)} of ${shown.moved.points.after}`
+					]
 				]
 			: []
 	);
@@ -43,17 +50,36 @@
 <section class="sheet p-4 text-[13.5px]" aria-label="What would move">
 	<h2 class="mb-2">What would move</h2>
 	<div class="mb-2 flex flex-wrap items-center gap-1.5">
-		{#each suggestions as s (s.way + s.answer)}<button class="btn !min-h-[28px]" aria-pressed={shown?.moved.way === s.way && shown.moved.answer === s.answer} onclick={() => look(s.way, s.answer)}>{s.why}</button>{/each}
+		{#each suggestions as s (s.way + s.answer)}<button
+				class="btn !min-h-[28px]"
+				aria-pressed={shown?.moved.way === s.way && shown.moved.answer === s.answer}
+				onclick={() => look(s.way, s.answer)}>{s.why}</button
+			>{/each}
 		<form class="flex items-center gap-1.5" onsubmit={(e) => (e.preventDefault(), look(way, needs ? answer : ''))}>
-			<select class="input !mt-0 !min-h-[28px] !w-[150px]" aria-label="Try" bind:value={way}><option value="key">another key</option><option value="also">a second answer</option><option value="everybody">points for everybody</option><option value="drop">without it</option></select>
-			{#if needs}<select class="input !mt-0 !min-h-[28px] !w-[92px]" aria-label="Answer" bind:value={answer} required><option value="" disabled>answer</option>{#each answers as a (a)}<option value={a}>{a.slice(0, 40)}</option>{/each}</select>{/if}
+			<select class="input !mt-0 !min-h-[28px] !w-[150px]" aria-label="Try" bind:value={way}
+				><option value="key">another key</option><option value="also">a second answer</option><option value="everybody"
+					>points for everybody</option
+				><option value="drop">without it</option></select
+			>
+			{#if needs}<select class="input !mt-0 !min-h-[28px] !w-[92px]" aria-label="Answer" bind:value={answer} required
+					><option value="" disabled>answer</option>{#each answers as a (a)}<option value={a}>{a.slice(0, 40)}</option
+						>{/each}</select
+				>{/if}
 			<button class="btn quiet !min-h-[28px]">Try</button>
 		</form>
 	</div>
 	{#if problem}<p class="text-vermilion" role="alert">{problem}</p>{/if}
 	{#if shown}
 		<p class="mb-1" role="status">{shown.says}</p>
-		<table><thead><tr><th class="!pl-0"></th><th class="n">now</th><th class="n !pr-0">then</th></tr></thead><tbody>{#each ROWS as [name, before, after] (name)}<tr><td class="!h-6 !pl-0 text-ink2">{name}</td><td class="n !h-6">{before}</td><td class="n !h-6 !pr-0 font-semibold">{after}</td></tr>{/each}</tbody></table>
+		<table>
+			<thead><tr><th class="!pl-0"></th><th class="n">now</th><th class="n !pr-0">then</th></tr></thead><tbody
+				>{#each ROWS as [name, before, after] (name)}<tr
+						><td class="!h-6 !pl-0 text-ink2">{name}</td><td class="n !h-6">{before}</td><td
+							class="n !h-6 !pr-0 font-semibold">{after}</td
+						></tr
+					>{/each}</tbody
+			>
+		</table>
 		<p class="small mt-1">Nothing is changed by trying.</p>
 	{:else if !suggestions.length}<p class="small">Nothing about it calls for another scoring.</p>{/if}
 </section>

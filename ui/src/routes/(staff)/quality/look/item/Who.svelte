@@ -27,7 +27,8 @@
 	const alias = $derived(new Map((given ?? []).map((g, at) => [g.sitting, at])));
 	const groups = $derived.by(() => {
 		const map = new Map<string, Schemas['Given'][]>();
-		for (const g of given ?? []) if (g.state === 'handed_in') map.set(g.answer || 'omitted', [...(map.get(g.answer || 'omitted') ?? []), g]);
+		for (const g of given ?? [])
+			if (g.state === 'handed_in') map.set(g.answer || 'omitted', [...(map.get(g.answer || 'omitted') ?? []), g]);
 		return [...map].toSorted((a, b) => b[1].length - a[1].length);
 	});
 	const classes = (some: Schemas['Given'][]) => {
@@ -38,16 +39,48 @@
 </script>
 
 <section class="sheet p-4 text-[13.5px]" aria-label="Who gave which answer">
-	<div class="flex items-baseline gap-3"><h2 class="flex-1">Who gave which answer</h2>{#if who}<button class="btn quiet !min-h-[26px]" onclick={() => ((given = null), address.set({ who: null }))}>Hide</button>{:else}<button class="btn !min-h-[28px]" onclick={() => address.set({ who: 'all' })}>Show the names</button>{/if}</div>
+	<div class="flex items-baseline gap-3">
+		<h2 class="flex-1">Who gave which answer</h2>
+		{#if who}<button class="btn quiet !min-h-[26px]" onclick={() => ((given = null), address.set({ who: null }))}
+				>Hide</button
+			>{:else}<button class="btn !min-h-[28px]" onclick={() => address.set({ who: 'all' })}>Show the names</button>{/if}
+	</div>
 	{#if problem}<p class="mt-1 text-vermilion">{problem}</p>{/if}
 	{#if who && given}
 		{#each groups as [answer, some] (answer)}
 			<details class="border-b border-hair2 py-1 last:border-b-0" open={who === answer}>
-				<summary class="min-h-[26px] cursor-pointer"><b class="font-semibold">{answer.length > 60 ? `${answer.slice(0, 60)}…` : answer}</b> · {some.length}{notes[answer] ? ` · ${notes[answer]}` : ''}</summary>
+				<summary class="min-h-[26px] cursor-pointer"
+					><b class="font-semibold">{answer.length > 60 ? `${answer.slice(0, 60)}…` : answer}</b> · {some.length}{notes[
+						answer
+					]
+						? ` · ${notes[answer]}`
+						: ''}</summary
+				>
 				<div class="pb-2 pl-4">
-					{#if some.some((g) => g.reason)}<dl>{#each some as g (g.sitting)}<dt class="small"><Student person={g.person} name={g.student} alias={alias.get(g.sitting) ?? 0} /> ({g.klass})</dt><dd class="mb-1 pl-3">{g.reason || 'no reason written'}</dd>{/each}</dl>
-					{:else}{#each classes(some) as c (c.id)}<p class="text-ink2"><span class="text-ink">{c.name}</span> {c.n}: {#each some.filter((g) => g.class_id === c.id) as g, n (g.sitting)}{n ? ', ' : ''}<Student person={g.person} name={g.student} alias={alias.get(g.sitting) ?? 0} />{/each}</p>{/each}{/if}
-					<div class="mt-1 flex flex-wrap items-center gap-2"><MakeGroup people={some.map((g) => g.person)} name="{code}: {answer}" /><a class="btn quiet !min-h-[26px]" href={address.href('/quality/look/grid', { student: null }) + some.map((g) => `&student=${g.person}`).join('')}>Look at their answers</a>{#each classes(some).slice(0, 6) as c (c.id)}<a class="word text-[13px]" href={address.href('/quality/look/reteach', { of: c.id })}>Teach again in {c.name} ({c.n})</a>{/each}</div>
+					{#if some.some((g) => g.reason)}<dl>
+							{#each some as g (g.sitting)}<dt class="small">
+									<Student person={g.person} name={g.student} alias={alias.get(g.sitting) ?? 0} /> ({g.klass})
+								</dt>
+								<dd class="mb-1 pl-3">{g.reason || 'no reason written'}</dd>{/each}
+						</dl>
+					{:else}{#each classes(some) as c (c.id)}<p class="text-ink2">
+								<span class="text-ink">{c.name}</span>
+								{c.n}: {#each some.filter((g) => g.class_id === c.id) as g, n (g.sitting)}{n ? ', ' : ''}<Student
+										person={g.person}
+										name={g.student}
+										alias={alias.get(g.sitting) ?? 0}
+									/>{/each}
+							</p>{/each}{/if}
+					<div class="mt-1 flex flex-wrap items-center gap-2">
+						<MakeGroup people={some.map((g) => g.person)} name="{code}: {answer}" /><a
+							class="btn quiet !min-h-[26px]"
+							href={address.href('/quality/look/grid', { student: null }) +
+								some.map((g) => `&student=${g.person}`).join('')}>Look at their answers</a
+						>{#each classes(some).slice(0, 6) as c (c.id)}<a
+								class="word text-[13px]"
+								href={address.href('/quality/look/reteach', { of: c.id })}>Teach again in {c.name} ({c.n})</a
+							>{/each}
+					</div>
 				</div>
 			</details>
 		{:else}<p class="small mt-1">None of these students is yours to see by name.</p>{/each}

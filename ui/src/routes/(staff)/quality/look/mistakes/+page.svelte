@@ -18,7 +18,6 @@
 	const several = $derived((data?.mistakes ?? []).filter((m) => m.carriers.filter((c) => c.n).length > 1));
 	const single = $derived((data?.mistakes ?? []).filter((m) => m.carriers.filter((c) => c.n).length <= 1));
 	const first = $derived(open ?? several.find((m) => m.held)?.note ?? null);
-
 </script>
 
 <svelte:head><title>Same mistakes · Item quality · Bildung</title></svelte:head>
@@ -32,18 +31,37 @@
 				<section class="sheet p-4 text-[13.5px]" aria-label={m.note}>
 					<div class="flex items-baseline gap-3">
 						<h2 class="flex-1">{m.note[0]?.toUpperCase()}{m.note.slice(1)}</h2>
-						<span class="small">{m.held ? `held by ${m.held}` : 'held by nobody'}; made by {m.n}, {m.answers} times</span>
+						<span class="small"
+							>{m.held ? `held by ${m.held}` : 'held by nobody'}; made by {m.n}, {m.answers} times</span
+						>
 					</div>
 					{#if m.link}<p class="small">{m.link}</p>{/if}
 					<div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(215px,1fr))] gap-x-5 gap-y-1">
 						{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}
-							<a class="flex min-h-[24px] items-center gap-1.5" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}><span class="word w-[86px] truncate">item {c.number}, {c.answer}</span><svg width="84" height="12" aria-hidden="true"><rect y="2" width={(c.share / most) * 80} height="8" fill="var(--color-relief2)" /></svg><span class="n">{percent(c.share)}</span></a>
+							<a
+								class="flex min-h-[24px] items-center gap-1.5"
+								href={address.href('/quality/look/item', { item: c.item, who: c.answer })}
+								><span class="word w-[86px] truncate">item {c.number}, {c.answer}</span><svg
+									width="84"
+									height="12"
+									aria-hidden="true"
+									><rect y="2" width={(c.share / most) * 80} height="8" fill="var(--color-relief2)" /></svg
+								><span class="n">{percent(c.share)}</span></a
+							>
 						{/each}
 					</div>
 					{#if m.held}
-						<details class="mt-2" open={first === m.note} ontoggle={(e) => e.currentTarget.open && (open = m.note)}><summary class="min-h-[24px] cursor-pointer">Who holds it</summary>
+						<details class="mt-2" open={first === m.note} ontoggle={(e) => e.currentTarget.open && (open = m.note)}>
+							<summary class="min-h-[24px] cursor-pointer">Who holds it</summary>
 							{#if m.who.length}
-								<p class="text-ink2">{#each m.who as w, at (w.person)}{at ? ', ' : ''}<span class="whitespace-nowrap"><Student person={w.person} name={w.name} alias={alias(w.person)} /> ({w.klass.replace(/^.* /, '')}, {w.gave} of {w.could})</span>{/each}</p>
+								<p class="text-ink2">
+									{#each m.who as w, at (w.person)}{at ? ', ' : ''}<span class="whitespace-nowrap"
+											><Student person={w.person} name={w.name} alias={alias(w.person)} /> ({w.klass.replace(
+												/^.* /,
+												''
+											)}, {w.gave} of {w.could})</span
+										>{/each}
+								</p>
 								<div class="mt-1"><MakeGroup people={m.who.map((w) => w.person)} name={m.note} /></div>
 							{:else}<p class="small">None of them is yours to see by name.</p>{/if}
 						</details>
@@ -53,21 +71,51 @@
 			{#if single.length}
 				<section class="sheet p-4 text-[13px]" aria-label="Made in one item">
 					<h2 class="mb-1">Made in one item only</h2>
-					{#each single as m (m.note)}<div class="flex min-h-[26px] items-center gap-2 border-b border-hair2 last:border-b-0"><span class="min-w-0 flex-1 truncate">{m.note}</span>{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}<a class="word min-h-[24px]" href={address.href('/quality/look/item', { item: c.item, who: c.answer })}>item {c.number}, {c.answer}</a><span class="n w-10">{percent(c.share)}</span>{/each}</div>{/each}
+					{#each single as m (m.note)}<div
+							class="flex min-h-[26px] items-center gap-2 border-b border-hair2 last:border-b-0"
+						>
+							<span class="min-w-0 flex-1 truncate">{m.note}</span
+							>{#each m.carriers.filter((c) => c.n) as c (c.item + c.answer)}<a
+									class="word min-h-[24px]"
+									href={address.href('/quality/look/item', { item: c.item, who: c.answer })}
+									>item {c.number}, {c.answer}</a
+								><span class="n w-10">{percent(c.share)}</span>{/each}
+						</div>{/each}
 				</section>
 			{/if}
-			{#if !data.mistakes.length && data.noted}<p class="sheet p-4 text-ink2">Nobody gave an answer that carries a note.</p>{/if}
+			{#if !data.mistakes.length && data.noted}<p class="sheet p-4 text-ink2">
+					Nobody gave an answer that carries a note.
+				</p>{/if}
 		</div>
 		<aside class="space-y-3">
 			{#if data.alike.length}
 				<section class="sheet p-4 text-[13.5px]" aria-label="Alike">
 					<h2 class="mb-1">Students who hold the same</h2>
-					{#each data.alike.slice(0, 12) as g, at (g.notes.join('|'))}
-						<div class="border-b border-hair2 py-2 last:border-b-0"><p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>{#if g.who.length}<p class="text-ink2">{#each g.who as w, n (w.person)}{n ? ', ' : ''}<Student person={w.person} name={w.name} alias={alias(w.person)} />{/each}</p><MakeGroup people={g.who.map((w) => w.person)} name={g.notes.join(', ')} />{/if}</div>
+					{#each data.alike.slice(0, 12) as g (g.notes.join('|'))}
+						<div class="border-b border-hair2 py-2 last:border-b-0">
+							<p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>
+							{#if g.who.length}<p class="text-ink2">
+									{#each g.who as w, n (w.person)}{n ? ', ' : ''}<Student
+											person={w.person}
+											name={w.name}
+											alias={alias(w.person)}
+										/>{/each}
+								</p>
+								<MakeGroup people={g.who.map((w) => w.person)} name={g.notes.join(', ')} />{/if}
+						</div>
 					{/each}
 				</section>
 			{/if}
-			<section class="sheet p-4 text-[13.5px]" aria-label="Workings"><FigureText figure="mistakes" result="{several.length} in several items" numbers={[['items with notes', `${data.noted} of ${data.of}`], ['made in one item only', String(single.length)]]} /></section>
+			<section class="sheet p-4 text-[13.5px]" aria-label="Workings">
+				<FigureText
+					figure="mistakes"
+					result="{several.length} in several items"
+					numbers={[
+						['items with notes', `${data.noted} of ${data.of}`],
+						['made in one item only', String(single.length)]
+					]}
+				/>
+			</section>
 		</aside>
 	</div>
 {:else if asked.busy}<p class="small" role="status">Looking …</p>{/if}

@@ -12,7 +12,16 @@
 	let loading = $state(true);
 	let broken = $state('');
 	const chosen = $derived(questions.find((q) => q.name === address.get('question')) ?? questions[0] ?? null);
-	const sample = $derived(chosen ? address.href('/api/quality/sample', { question: chosen.name, of: address.get('of'), veiled: staff.veiled ? 'true' : null, size }) : '');
+	const sample = $derived(
+		chosen
+			? address.href('/api/quality/sample', {
+					question: chosen.name,
+					of: address.get('of'),
+					veiled: staff.veiled ? 'true' : null,
+					size
+				})
+			: ''
+	);
 
 	$effect(() => {
 		body(api.GET('/api/quality/questions'))
@@ -34,7 +43,12 @@
 		if (!chosen) return;
 		problem = '';
 		try {
-			await body(api.POST('/api/quality/reports', { params: { query: address.scope }, body: { question: chosen.name, format, size, veiled: staff.veiled, of: address.get('of') ?? '' } }));
+			await body(
+				api.POST('/api/quality/reports', {
+					params: { query: address.scope },
+					body: { question: chosen.name, format, size, veiled: staff.veiled, of: address.get('of') ?? '' }
+				})
+			);
 			fresh++;
 		} catch (error) {
 			problem = said(error);
@@ -50,23 +64,50 @@
 <div class="grid grid-cols-[300px_minmax(0,1fr)_minmax(0,320px)] items-start gap-3">
 	<section class="sheet p-2" aria-label="Which question">
 		{#each questions as q (q.name)}
-			<button class="block w-full cursor-pointer rounded px-2 py-2 text-left text-[13.5px] hover:bg-wash {chosen?.name === q.name ? 'bg-wash' : ''}" aria-pressed={chosen?.name === q.name} onclick={() => address.set({ question: q.name })}><b class="font-semibold">{q.asks}</b><span class="small block">{q.says}</span></button>
+			<button
+				class="block w-full cursor-pointer rounded px-2 py-2 text-left text-[13.5px] hover:bg-wash {chosen?.name ===
+				q.name
+					? 'bg-wash'
+					: ''}"
+				aria-pressed={chosen?.name === q.name}
+				onclick={() => address.set({ question: q.name })}
+				><b class="font-semibold">{q.asks}</b><span class="small block">{q.says}</span></button
+			>
 		{/each}
 	</section>
 	<section class="sheet p-3" aria-label="Sample">
 		<div class="mb-2 flex flex-wrap items-center gap-2">
-			<label class="small flex items-center gap-1.5"><input type="radio" name="size" value="A4" bind:group={size} /> A4</label>
-			<label class="small flex items-center gap-1.5"><input type="radio" name="size" value="Letter" bind:group={size} /> Letter</label>
-			<span class="small flex-1">{some ? `${some} chosen ${some === 1 ? 'student' : 'students'} only` : ''}{chosen?.named ? `${some ? '; ' : ''}${staff.veiled ? 'names are veiled' : 'names students'}` : ''}</span>
+			<label class="small flex items-center gap-1.5"
+				><input type="radio" name="size" value="A4" bind:group={size} /> A4</label
+			>
+			<label class="small flex items-center gap-1.5"
+				><input type="radio" name="size" value="Letter" bind:group={size} /> Letter</label
+			>
+			<span class="small flex-1"
+				>{some ? `${some} chosen ${some === 1 ? 'student' : 'students'} only` : ''}{chosen?.named
+					? `${some ? '; ' : ''}${staff.veiled ? 'names are veiled' : 'names students'}`
+					: ''}</span
+			>
 			<button class="btn" disabled={!chosen} onclick={() => make('xlsx')}>Make it as XLSX</button>
 			<button class="btn primary" disabled={!chosen} onclick={() => make('pdf')}>Make it as PDF</button>
 		</div>
 		<div class="relative min-h-[420px] bg-[#d5dbd8] p-3">
 			{#if broken}<p class="sheet p-4 text-ink2">{broken[0]?.toUpperCase()}{broken.slice(1)}.</p>
-			{:else if sample}<img src={sample} alt="First page of the report, made of what is looked at" class="block w-full bg-sheet {loading ? 'opacity-40' : ''}" onload={() => (loading = false)} onerror={failed} />{/if}
+			{:else if sample}<img
+					src={sample}
+					alt="First page of the report, made of what is looked at"
+					class="block w-full bg-sheet {loading ? 'opacity-40' : ''}"
+					onload={() => (loading = false)}
+					onerror={failed}
+				/>{/if}
 			{#if loading}<p class="small absolute inset-x-0 top-6 text-center" role="status">Laying out a sample …</p>{/if}
 		</div>
-		<p class="small mt-2">The first page, with a few items or students only. The whole is made in the background; you can leave this page.</p>
+		<p class="small mt-2">
+			The first page, with a few items or students only. The whole is made in the background; you can leave this page.
+		</p>
 	</section>
-	<section class="sheet px-4 py-2" aria-label="Kept reports"><h2 class="mt-1">Kept</h2><ReportList {fresh} /></section>
+	<section class="sheet px-4 py-2" aria-label="Kept reports">
+		<h2 class="mt-1">Kept</h2>
+		<ReportList {fresh} />
+	</section>
 </div>

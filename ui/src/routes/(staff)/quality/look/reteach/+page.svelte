@@ -11,10 +11,12 @@
 
 	/** For one class: what is under the watch line, the common wrong answers, and who needs it. */
 	const of = $derived(address.get('of') ?? '');
-	const asked = new Asked(() => body(api.GET('/api/quality/reteach', { params: { query: { ...address.scope, of } } })), () => of);
+	const asked = new Asked(
+		() => body(api.GET('/api/quality/reteach', { params: { query: { ...address.scope, of } } })),
+		() => of
+	);
 	const data = $derived(asked.data);
 	const name = (n: Schemas['ReteachStudent']) => staff.name(n.name, n.alias);
-
 </script>
 
 <svelte:head><title>Teach again · Item quality · Bildung</title></svelte:head>
@@ -23,30 +25,80 @@
 {#if data}
 	<h1 class="mb-2 max-w-[900px]">{data.finding}</h1>
 	<div class="small mb-3 flex flex-wrap items-center gap-3">
-		<label class="flex items-center gap-1.5">Class <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" value={data.class_id} onchange={(e) => address.set({ of: e.currentTarget.value })}>{#each data.classes as c (c.id)}<option value={c.id}>{c.name} ({c.n})</option>{/each}</select></label>
-		<span>Watch line {percent(data.watch_line)}; whether an item wants a look is judged over everybody in the view.</span>
-		<a class="btn quiet !min-h-[26px] ml-auto" href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print it</a>
+		<label class="flex items-center gap-1.5"
+			>Class <select
+				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+				value={data.class_id}
+				onchange={(e) => address.set({ of: e.currentTarget.value })}
+				>{#each data.classes as c (c.id)}<option value={c.id}>{c.name} ({c.n})</option>{/each}</select
+			></label
+		>
+		<span
+			>Watch line {percent(data.watch_line)}; whether an item wants a look is judged over everybody in the view.</span
+		>
+		<a
+			class="btn quiet !min-h-[26px] ml-auto"
+			href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print it</a
+		>
 	</div>
 	{#each data.standards as s (s.standard)}
-		<section class="sheet mb-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)] gap-5 p-4 text-[13.5px]" aria-label={s.text || s.standard}>
+		<section
+			class="sheet mb-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)] gap-5 p-4 text-[13.5px]"
+			aria-label={s.text || s.standard}
+		>
 			<div>
 				<h2 class="mb-1">{s.text || s.standard}</h2>
-				<p class="small"><StandardCode code={s.standard} /> · {s.points} {s.points === 1 ? 'point' : 'points'} on this test</p>
-				<div class="mt-2 flex items-center gap-2"><b class="text-[20px] font-semibold">{percent(s.share)}</b><Interval p={s.share} ci={s.ci95} line={data.watch_line} width={140} /></div>
-				<p class="small mt-1">{s.share >= data.watch_line ? 'over the line as a whole; single items are under it' : s.sure ? 'surely under the line' : 'under the line, but that may be chance'}</p>
+				<p class="small">
+					<StandardCode code={s.standard} /> · {s.points}
+					{s.points === 1 ? 'point' : 'points'} on this test
+				</p>
+				<div class="mt-2 flex items-center gap-2">
+					<b class="text-[20px] font-semibold">{percent(s.share)}</b><Interval
+						p={s.share}
+						ci={s.ci95}
+						line={data.watch_line}
+						width={140}
+					/>
+				</div>
+				<p class="small mt-1">
+					{s.share >= data.watch_line
+						? 'over the line as a whole; single items are under it'
+						: s.sure
+							? 'surely under the line'
+							: 'under the line, but that may be chance'}
+				</p>
 			</div>
 			<div>
 				{#each s.items as i (i.item)}
 					<div class="border-b border-hair2 pb-1.5 mb-1.5 last:border-b-0">
-						<p><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.item })}>Item {i.number}</a> {percent(i.p)}{#if i.flagged}<span class="notch ml-2 text-[12.5px]">look at the item first</span>{/if}</p>
+						<p>
+							<a class="word font-semibold" href={address.href('/quality/look/item', { item: i.item })}
+								>Item {i.number}</a
+							>
+							{percent(i.p)}{#if i.flagged}<span class="notch ml-2 text-[12.5px]">look at the item first</span>{/if}
+						</p>
 						<p class="small">{i.text}</p>
-						{#each i.wrong.slice(0, 3) as w (w.answer)}<p class="text-ink2"><b class="font-semibold text-ink">{w.answer}</b> by {w.n}{w.note ? `: ${w.note}` : ''}{#if w.who.length}<span class="small block pl-3">{#each w.who as p, n (p.person)}{n ? ', ' : ''}<a class="word whitespace-nowrap" href="/people/{p.person}">{staff.name(p.name, p.alias)}</a>{/each}</span>{/if}</p>{/each}
+						{#each i.wrong.slice(0, 3) as w (w.answer)}<p class="text-ink2">
+								<b class="font-semibold text-ink">{w.answer}</b> by {w.n}{w.note
+									? `: ${w.note}`
+									: ''}{#if w.who.length}<span class="small block pl-3"
+										>{#each w.who as p, n (p.person)}{n ? ', ' : ''}<a
+												class="word whitespace-nowrap"
+												href="/people/{p.person}">{staff.name(p.name, p.alias)}</a
+											>{/each}</span
+									>{/if}
+							</p>{/each}
 					</div>
 				{:else}<p class="small">No single item is under the line.</p>{/each}
 			</div>
 			<div>
 				<p class="mb-1"><b class="font-semibold">{s.need.length} of {s.n} need it</b></p>
-				<p class="text-ink2">{#each s.need as n, at (n.person)}{at ? ', ' : ''}<span class="whitespace-nowrap"><a class="word" href="/people/{n.person}">{name(n)}</a> <span class="small">{decimal(n.earned, n.earned % 1 ? 1 : 0)}/{decimal(n.possible, 0)}</span></span>{/each}</p>
+				<p class="text-ink2">
+					{#each s.need as n, at (n.person)}{at ? ', ' : ''}<span class="whitespace-nowrap"
+							><a class="word" href="/people/{n.person}">{name(n)}</a>
+							<span class="small">{decimal(n.earned, n.earned % 1 ? 1 : 0)}/{decimal(n.possible, 0)}</span></span
+						>{/each}
+				</p>
 				{#if s.thin}<p class="small mt-1">{s.points} points are few to judge a single student by.</p>{/if}
 				<div class="mt-2"><MakeGroup people={s.need.map((n) => n.person)} name="{data.klass}: {s.standard}" /></div>
 			</div>

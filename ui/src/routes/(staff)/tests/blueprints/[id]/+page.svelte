@@ -19,7 +19,12 @@
 	let queue = Promise.resolve();
 
 	const id = $derived(page.params.id ?? '');
-	const mine = $derived(standards.filter((s) => (!blueprint?.subject || s.subject === blueprint.subject) && (!blueprint?.grade || s.grade === blueprint.grade)));
+	const mine = $derived(
+		standards.filter(
+			(s) =>
+				(!blueprint?.subject || s.subject === blueprint.subject) && (!blueprint?.grade || s.grade === blueprint.grade)
+		)
+	);
 	const texts = $derived(new Map(standards.map((s) => [s.code, s.text])));
 	const may = $derived(blueprint?.may_write ?? false);
 
@@ -68,7 +73,17 @@
 		return queue;
 	}
 
-	const row = (standard = ''): Schemas['RowKept'] => ({ low: 2, high: 2, count: 'items', standard, topic: '', unit: '', depth: null, kind: '', part: 0 });
+	const row = (standard = ''): Schemas['RowKept'] => ({
+		low: 2,
+		high: 2,
+		count: 'items',
+		standard,
+		topic: '',
+		unit: '',
+		depth: null,
+		kind: '',
+		part: 0
+	});
 	function each() {
 		if (!plan) return;
 		const there = new Set(plan.rows?.map((r) => r.standard));
@@ -84,17 +99,31 @@
 		else plan[name] = { ...now, [side]: value };
 		changed();
 	}
-	const WHOLE: ['items' | 'points' | 'minutes' | 'sets', string][] = [['items', 'Items'], ['points', 'Points'], ['minutes', 'Minutes'], ['sets', 'Stimuli']];
+	const WHOLE: ['items' | 'points' | 'minutes' | 'sets', string][] = [
+		['items', 'Items'],
+		['points', 'Points'],
+		['minutes', 'Minutes'],
+		['sets', 'Stimuli']
+	];
 </script>
 
 <svelte:head><title>{blueprint?.name ?? 'Blueprint'} · Bildung</title></svelte:head>
 
 {#if blueprint && plan}
-	<div class="small mb-1"><a class="word" href="/tests">Tests</a> · blueprint{blueprint.subject ? ` · ${blueprint.subject}` : ''}{blueprint.grade ? `, grade ${blueprint.grade}` : ''}</div>
+	<div class="small mb-1">
+		<a class="word" href="/tests">Tests</a> · blueprint{blueprint.subject
+			? ` · ${blueprint.subject}`
+			: ''}{blueprint.grade ? `, grade ${blueprint.grade}` : ''}
+	</div>
 	<div class="mb-3 flex items-start gap-4">
 		<h1 class="flex-1">{blueprint.finding}</h1>
 		<span class="small mt-1.5" role="status">{saving}</span>
-		{#if may}<button class="btn primary" aria-expanded={building} disabled={!!blueprint.contradiction || !plan.rows?.length} onclick={async () => ((building = !building), await save())}>Find forms</button>{/if}
+		{#if may}<button
+				class="btn primary"
+				aria-expanded={building}
+				disabled={!!blueprint.contradiction || !plan.rows?.length}
+				onclick={async () => ((building = !building), await save())}>Find forms</button
+			>{/if}
 	</div>
 {/if}
 <Notice text={problem} onclose={() => (problem = '')} />
@@ -104,44 +133,144 @@
 		<section class="sheet min-w-0 [&_td]:!px-1.5 [&_th]:!px-1.5" aria-label="Rows">
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
 				<table>
-					<thead><tr><th>Standard</th><th>Topic</th><th>Depth</th><th>Type</th>{#if (plan.parts?.length ?? 1) > 1}<th>Part</th>{/if}<th>From</th><th>To</th><th></th><th>In the bank</th><th></th></tr></thead>
+					<thead
+						><tr
+							><th>Standard</th><th>Topic</th><th>Depth</th><th>Type</th>{#if (plan.parts?.length ?? 1) > 1}<th>Part</th
+								>{/if}<th>From</th><th>To</th><th></th><th>In the bank</th><th></th></tr
+						></thead
+					>
 					<tbody>
 						{#each plan.rows ?? [] as r, at (at)}
 							{@const stock = blueprint.stock[at]}
 							<tr>
 								<td>
-									<input class="input !mt-0 !w-[104px] font-mono text-[12.5px]" list="codes" aria-label="Row {at + 1}: standard" bind:value={r.standard} oninput={changed} disabled={!may} />
-									<div class="small max-w-[104px] truncate" title={texts.get(r.standard ?? '')}>{texts.get(r.standard ?? '') ?? ''}</div>
+									<input
+										class="input !mt-0 !w-[104px] font-mono text-[12.5px]"
+										list="codes"
+										aria-label="Row {at + 1}: standard"
+										bind:value={r.standard}
+										oninput={changed}
+										disabled={!may}
+									/>
+									<div class="small max-w-[104px] truncate" title={texts.get(r.standard ?? '')}>
+										{texts.get(r.standard ?? '') ?? ''}
+									</div>
 								</td>
-								<td><input class="input !mt-0 !w-[84px]" list="topics" aria-label="Row {at + 1}: topic" placeholder="any" bind:value={r.topic} oninput={changed} disabled={!may} /></td>
+								<td
+									><input
+										class="input !mt-0 !w-[84px]"
+										list="topics"
+										aria-label="Row {at + 1}: topic"
+										placeholder="any"
+										bind:value={r.topic}
+										oninput={changed}
+										disabled={!may}
+									/></td
+								>
 								<td>
-									<select class="input !mt-0 !w-[62px]" aria-label="Row {at + 1}: depth" bind:value={r.depth} onchange={changed} disabled={!may}>
-										<option value={null}>any</option>{#each [1, 2, 3, 4] as depth (depth)}<option value={depth}>{depth}</option>{/each}
+									<select
+										class="input !mt-0 !w-[62px]"
+										aria-label="Row {at + 1}: depth"
+										bind:value={r.depth}
+										onchange={changed}
+										disabled={!may}
+									>
+										<option value={null}>any</option>{#each [1, 2, 3, 4] as depth (depth)}<option value={depth}
+												>{depth}</option
+											>{/each}
 									</select>
 								</td>
 								<td>
-									<select class="input !mt-0 !w-[92px]" aria-label="Row {at + 1}: type" bind:value={r.kind} onchange={changed} disabled={!may}>
-										<option value="">any</option>{#each fields?.kinds ?? [] as kind (kind.name)}<option value={kind.name}>{kind.value}</option>{/each}
+									<select
+										class="input !mt-0 !w-[92px]"
+										aria-label="Row {at + 1}: type"
+										bind:value={r.kind}
+										onchange={changed}
+										disabled={!may}
+									>
+										<option value="">any</option>{#each fields?.kinds ?? [] as kind (kind.name)}<option
+												value={kind.name}>{kind.value}</option
+											>{/each}
 									</select>
 								</td>
 								{#if (plan.parts?.length ?? 1) > 1}
-									<td><select class="input !mt-0 !w-24" aria-label="Row {at + 1}: part" bind:value={r.part} onchange={changed} disabled={!may}>{#each plan.parts ?? [] as part, n (n)}<option value={n}>{part.name || n + 1}</option>{/each}</select></td>
+									<td
+										><select
+											class="input !mt-0 !w-24"
+											aria-label="Row {at + 1}: part"
+											bind:value={r.part}
+											onchange={changed}
+											disabled={!may}
+											>{#each plan.parts ?? [] as part, n (n)}<option value={n}>{part.name || n + 1}</option
+												>{/each}</select
+										></td
+									>
 								{/if}
-								<td><input class="input !mt-0 !w-12 !px-1.5 text-right" type="number" min="0" aria-label="Row {at + 1}: from" bind:value={r.low} oninput={changed} disabled={!may} /></td>
-								<td><input class="input !mt-0 !w-12 !px-1.5 text-right" type="number" min="0" aria-label="Row {at + 1}: to" bind:value={r.high} oninput={changed} disabled={!may} /></td>
+								<td
+									><input
+										class="input !mt-0 !w-12 !px-1.5 text-right"
+										type="number"
+										min="0"
+										aria-label="Row {at + 1}: from"
+										bind:value={r.low}
+										oninput={changed}
+										disabled={!may}
+									/></td
+								>
+								<td
+									><input
+										class="input !mt-0 !w-12 !px-1.5 text-right"
+										type="number"
+										min="0"
+										aria-label="Row {at + 1}: to"
+										bind:value={r.high}
+										oninput={changed}
+										disabled={!may}
+									/></td
+								>
 								<td>
-									<select class="input !mt-0 !w-[76px] !px-1" aria-label="Row {at + 1}: counted in" bind:value={r.count} onchange={changed} disabled={!may}><option value="items">items</option><option value="points">points</option></select>
+									<select
+										class="input !mt-0 !w-[76px] !px-1"
+										aria-label="Row {at + 1}: counted in"
+										bind:value={r.count}
+										onchange={changed}
+										disabled={!may}><option value="items">items</option><option value="points">points</option></select
+									>
 								</td>
 								<td class="whitespace-nowrap text-[12.5px]">
 									{#if stock}
 										{@const have = r.count === 'points' ? stock.points : stock.items}
-										<span class="inline-block h-2.5 align-middle {stock.missing ? 'border border-dashed border-ink2' : 'bg-relief3'}" style:width="{Math.min(60, (have / Math.max(1, r.low)) * 12)}px"></span>
-										{have}{#if stock.missing}<b class="font-semibold"> · {stock.missing} missing</b>{/if}{#if stock.empties}<div class="small max-w-[180px] whitespace-normal">{stock.empties}</div>{:else}<div class="small" title="{stock.known} of {stock.items} items were sat before; {stock.fresh} were not sat this year">{stock.known} sat, {stock.fresh} fresh</div>{/if}
+										<span
+											class="inline-block h-2.5 align-middle {stock.missing
+												? 'border border-dashed border-ink2'
+												: 'bg-relief3'}"
+											style:width="{Math.min(60, (have / Math.max(1, r.low)) * 12)}px"
+										></span>
+										{have}{#if stock.missing}<b class="font-semibold">
+												· {stock.missing} missing</b
+											>{/if}{#if stock.empties}<div class="small max-w-[180px] whitespace-normal">
+												{stock.empties}
+											</div>{:else}<div
+												class="small"
+												title="{stock.known} of {stock.items} items were sat before; {stock.fresh} were not sat this year"
+											>
+												{stock.known} sat, {stock.fresh} fresh
+											</div>{/if}
 									{/if}
 								</td>
-								<td>{#if may}<button class="btn quiet !min-h-[26px]" aria-label="Take row {at + 1} away" onclick={() => (plan?.rows?.splice(at, 1), changed())}>×</button>{/if}</td>
+								<td
+									>{#if may}<button
+											class="btn quiet !min-h-[26px]"
+											aria-label="Take row {at + 1} away"
+											onclick={() => (plan?.rows?.splice(at, 1), changed())}>×</button
+										>{/if}</td
+								>
 							</tr>
-						{:else}<tr><td colspan="10" class="!py-6 text-ink2">Nothing yet. Begin with a row for each standard of the grade, or add one.</td></tr>{/each}
+						{:else}<tr
+								><td colspan="10" class="!py-6 text-ink2"
+									>Nothing yet. Begin with a row for each standard of the grade, or add one.</td
+								></tr
+							>{/each}
 					</tbody>
 				</table>
 			</div>
@@ -153,14 +282,35 @@
 			{/if}
 		</section>
 		<section class="sheet p-4" aria-label="The whole form">
-			<label class="field mb-2">Name<input class="input" bind:value={blueprint.name} oninput={changed} maxlength="120" disabled={!may} /></label>
+			<label class="field mb-2"
+				>Name<input
+					class="input"
+					bind:value={blueprint.name}
+					oninput={changed}
+					maxlength="120"
+					disabled={!may}
+				/></label
+			>
 			<div class="mb-2 grid grid-cols-[2fr_1fr] gap-2">
-				<label class="field">Subject<input class="input" list="subjects" bind:value={blueprint.subject} onchange={changed} disabled={!may} /></label>
-				<label class="field">Grade<input class="input" bind:value={blueprint.grade} onchange={changed} disabled={!may} /></label>
+				<label class="field"
+					>Subject<input
+						class="input"
+						list="subjects"
+						bind:value={blueprint.subject}
+						onchange={changed}
+						disabled={!may}
+					/></label
+				>
+				<label class="field"
+					>Grade<input class="input" bind:value={blueprint.grade} onchange={changed} disabled={!may} /></label
+				>
 			</div>
-			<label class="field mb-3">Kind
+			<label class="field mb-3"
+				>Kind
 				<select class="input" bind:value={blueprint.kind} onchange={changed} disabled={!may}>
-					<option value="">not said</option>{#each kinds as kind (kind.name)}<option value={kind.name}>{kind.name === 'spot' ? 'spot check' : kind.name}</option>{/each}
+					<option value="">not said</option>{#each kinds as kind (kind.name)}<option value={kind.name}
+							>{kind.name === 'spot' ? 'spot check' : kind.name}</option
+						>{/each}
 				</select>
 			</label>
 			<p class="small mb-3">{kinds.find((k) => k.name === blueprint?.kind)?.says ?? ''}</p>
@@ -169,37 +319,124 @@
 				<span></span><span class="small">from</span><span class="small">to</span>
 				{#each WHOLE as [name, word] (name)}
 					<span>{word}</span>
-					<input class="input !mt-0 text-right" type="number" min="0" aria-label="{word} from" value={plan[name]?.low ?? ''} oninput={(e) => whole(name, 'low', e.currentTarget.value)} disabled={!may} />
-					<input class="input !mt-0 text-right" type="number" min="0" aria-label="{word} to" value={plan[name]?.high ?? ''} oninput={(e) => whole(name, 'high', e.currentTarget.value)} disabled={!may} />
+					<input
+						class="input !mt-0 text-right"
+						type="number"
+						min="0"
+						aria-label="{word} from"
+						value={plan[name]?.low ?? ''}
+						oninput={(e) => whole(name, 'low', e.currentTarget.value)}
+						disabled={!may}
+					/>
+					<input
+						class="input !mt-0 text-right"
+						type="number"
+						min="0"
+						aria-label="{word} to"
+						value={plan[name]?.high ?? ''}
+						oninput={(e) => whole(name, 'high', e.currentTarget.value)}
+						disabled={!may}
+					/>
 				{/each}
 				<span>Items of a stimulus</span>
-				<input class="input !mt-0 text-right" type="number" min="0" aria-label="Items of a stimulus from" bind:value={plan.set_low} oninput={changed} disabled={!may} />
-				<input class="input !mt-0 text-right" type="number" min="1" aria-label="Items of a stimulus to" bind:value={plan.set_high} oninput={changed} disabled={!may} />
+				<input
+					class="input !mt-0 text-right"
+					type="number"
+					min="0"
+					aria-label="Items of a stimulus from"
+					bind:value={plan.set_low}
+					oninput={changed}
+					disabled={!may}
+				/>
+				<input
+					class="input !mt-0 text-right"
+					type="number"
+					min="1"
+					aria-label="Items of a stimulus to"
+					bind:value={plan.set_high}
+					oninput={changed}
+					disabled={!may}
+				/>
 				<span>Expected share, %</span>
 				<input
-					class="input !mt-0 text-right" type="number" min="1" max="99" aria-label="Expected share in percent" placeholder="any"
+					class="input !mt-0 text-right"
+					type="number"
+					min="1"
+					max="99"
+					aria-label="Expected share in percent"
+					placeholder="any"
 					value={plan.target ? Math.round(plan.target * 100) : ''}
-					oninput={(e) => (plan && (plan.target = e.currentTarget.value ? Number(e.currentTarget.value) / 100 : null), changed())} disabled={!may}
+					oninput={(e) => (
+						plan && (plan.target = e.currentTarget.value ? Number(e.currentTarget.value) / 100 : null),
+						changed()
+					)}
+					disabled={!may}
 				/>
 				<span></span>
 			</div>
 			<h2 class="mb-1 mt-4">Parts</h2>
 			{#each plan.parts ?? [] as part, at (at)}
 				<div class="mb-2 grid grid-cols-[1fr_64px_28px] gap-1">
-					<input class="input !mt-0" aria-label="Part {at + 1}: name" placeholder="one part" bind:value={part.name} oninput={changed} disabled={!may} />
-					<input class="input !mt-0 text-right" type="number" min="1" aria-label="Part {at + 1}: minutes" placeholder="min" bind:value={part.minutes} oninput={changed} disabled={!may} />
-					{#if may && (plan.parts?.length ?? 1) > 1}<button class="btn quiet !min-h-[26px]" aria-label="Take part {at + 1} away" onclick={() => { plan?.parts?.splice(at, 1); plan?.rows?.forEach((r) => { if ((r.part ?? 0) >= at && r.part) r.part -= 1; }); changed(); }}>×</button>{:else}<span></span>{/if}
-					<textarea class="input col-span-3 !mt-0" rows="2" aria-label="Part {at + 1}: instructions" placeholder="Instructions for students" bind:value={part.instructions} oninput={changed} disabled={!may}></textarea>
+					<input
+						class="input !mt-0"
+						aria-label="Part {at + 1}: name"
+						placeholder="one part"
+						bind:value={part.name}
+						oninput={changed}
+						disabled={!may}
+					/>
+					<input
+						class="input !mt-0 text-right"
+						type="number"
+						min="1"
+						aria-label="Part {at + 1}: minutes"
+						placeholder="min"
+						bind:value={part.minutes}
+						oninput={changed}
+						disabled={!may}
+					/>
+					{#if may && (plan.parts?.length ?? 1) > 1}<button
+							class="btn quiet !min-h-[26px]"
+							aria-label="Take part {at + 1} away"
+							onclick={() => {
+								plan?.parts?.splice(at, 1);
+								plan?.rows?.forEach((r) => {
+									if ((r.part ?? 0) >= at && r.part) r.part -= 1;
+								});
+								changed();
+							}}>×</button
+						>{:else}<span></span>{/if}
+					<textarea
+						class="input col-span-3 !mt-0"
+						rows="2"
+						aria-label="Part {at + 1}: instructions"
+						placeholder="Instructions for students"
+						bind:value={part.instructions}
+						oninput={changed}
+						disabled={!may}></textarea>
 				</div>
 			{/each}
-			{#if may && (plan.parts?.length ?? 0) < 12}<button class="btn" onclick={() => (plan?.parts?.push({ name: '', instructions: '', minutes: null }), changed())}>Another part</button>{/if}
+			{#if may && (plan.parts?.length ?? 0) < 12}<button
+					class="btn"
+					onclick={() => (plan?.parts?.push({ name: '', instructions: '', minutes: null }), changed())}
+					>Another part</button
+				>{/if}
 			{#if blueprint.forms.length}
 				<h2 class="mb-1 mt-4">Forms made from it</h2>
-				{#each blueprint.forms as form (form.id)}<div class="flex min-h-[26px] items-center"><a class="word leading-[24px]" href="/tests/{form.id}">{form.name}</a></div>{/each}
+				{#each blueprint.forms as form (form.id)}<div class="flex min-h-[26px] items-center">
+						<a class="word leading-[24px]" href="/tests/{form.id}">{form.name}</a>
+					</div>{/each}
 			{/if}
 		</section>
 	</div>
-	<datalist id="codes">{#each mine as s (s.code)}<option value={s.code}>{s.text}</option>{/each}</datalist>
-	<datalist id="topics">{#each fields?.topics ?? [] as topic (topic)}<option value={topic}></option>{/each}</datalist>
-	<datalist id="subjects">{#each [...new Set(standards.map((s) => s.subject))] as subject (subject)}<option value={subject}></option>{/each}</datalist>
+	<datalist id="codes"
+		>{#each mine as s (s.code)}<option value={s.code}>{s.text}</option>{/each}</datalist
+	>
+	<datalist id="topics"
+		>{#each fields?.topics ?? [] as topic (topic)}<option value={topic}></option>{/each}</datalist
+	>
+	<datalist id="subjects"
+		>{#each [...new Set(standards.map((s) => s.subject))] as subject (subject)}<option value={subject}
+			></option>{/each}</datalist
+	>
 {/if}

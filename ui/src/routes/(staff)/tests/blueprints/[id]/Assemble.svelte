@@ -9,7 +9,10 @@
 	import { scrollable } from '$lib/parts/scrollable';
 	import { percent } from '$lib/words/show';
 
-	let { blueprint, ontake }: { blueprint: Schemas['BlueprintView']; ontake: (nearest: Schemas['Nearby']['content']) => void } = $props();
+	let {
+		blueprint,
+		ontake
+	}: { blueprint: Schemas['BlueprintView']; ontake: (nearest: Schemas['Nearby']['content']) => void } = $props();
 
 	let forms = $state(2);
 	let anchor = $state(0);
@@ -62,8 +65,17 @@
 				api.POST('/api/building/blueprints/{blueprint_id}/assemble', {
 					params: { path: { blueprint_id: blueprint.id } },
 					body: {
-						forms, anchor: forms > 1 ? anchor : 0, overlap: 0, job: mine, seconds: 20, unsat, flagged, once_a_window: window !== '', window_id: window || null,
-						fixed: Array.from({ length: forms }, (_, f) => Object.keys(fixed).filter((id) => fixed[id] === f)), excluded
+						forms,
+						anchor: forms > 1 ? anchor : 0,
+						overlap: 0,
+						job: mine,
+						seconds: 20,
+						unsat,
+						flagged,
+						once_a_window: window !== '',
+						window_id: window || null,
+						fixed: Array.from({ length: forms }, (_, f) => Object.keys(fixed).filter((id) => fixed[id] === f)),
+						excluded
 					}
 				})
 			);
@@ -86,7 +98,13 @@
 			const made = await body(
 				api.POST('/api/building/blueprints/{blueprint_id}/keep', {
 					params: { path: { blueprint_id: blueprint.id } },
-					body: { name, title, forms: found.forms.map((form) => form.items.map((item) => ({ version_id: item.version_id, part: item.part }))) }
+					body: {
+						name,
+						title,
+						forms: found.forms.map((form) =>
+							form.items.map((item) => ({ version_id: item.version_id, part: item.part }))
+						)
+					}
 				})
 			);
 			await goto(made.forms.length > 1 ? `/tests/families/${made.family_id}` : `/tests/${made.forms[0]}`);
@@ -103,14 +121,43 @@
 
 <section class="sheet mb-3 p-4" aria-label="Find forms">
 	<div class="mb-3 flex flex-wrap items-end gap-3">
-		<label class="field">Forms<input class="input !w-20 text-right" type="number" min="1" max="8" bind:value={forms} /></label>
-		<label class="field">Items all share<input class="input !w-24 text-right" type="number" min="0" bind:value={anchor} disabled={forms < 2} /></label>
-		<label class="field">Never sat, at most<input class="input !w-28 text-right" type="number" min="0" placeholder="few" bind:value={unsat} /></label>
-		<label class="field">For the window<select class="input !w-44" bind:value={window}><option value="">any</option>{#each windows as w (w.id)}<option value={w.id}>{w.name}</option>{/each}</select></label>
-		<label class="mb-1.5 flex items-center gap-1.5 text-[13px]"><input type="checkbox" bind:checked={flagged} /> also items flagged as a problem</label>
-		{#if job}<button class="btn" onclick={stop}>Stop</button>{:else}<button class="btn primary" onclick={find}>{found ? 'Find again' : 'Find'}</button>{/if}
+		<label class="field"
+			>Forms<input class="input !w-20 text-right" type="number" min="1" max="8" bind:value={forms} /></label
+		>
+		<label class="field"
+			>Items all share<input
+				class="input !w-24 text-right"
+				type="number"
+				min="0"
+				bind:value={anchor}
+				disabled={forms < 2}
+			/></label
+		>
+		<label class="field"
+			>Never sat, at most<input
+				class="input !w-28 text-right"
+				type="number"
+				min="0"
+				placeholder="few"
+				bind:value={unsat}
+			/></label
+		>
+		<label class="field"
+			>For the window<select class="input !w-44" bind:value={window}
+				><option value="">any</option>{#each windows as w (w.id)}<option value={w.id}>{w.name}</option>{/each}</select
+			></label
+		>
+		<label class="mb-1.5 flex items-center gap-1.5 text-[13px]"
+			><input type="checkbox" bind:checked={flagged} /> also items flagged as a problem</label
+		>
+		{#if job}<button class="btn" onclick={stop}>Stop</button>{:else}<button class="btn primary" onclick={find}
+				>{found ? 'Find again' : 'Find'}</button
+			>{/if}
 		<span class="small flex-1" role="status">{job ? how || 'beginning' : ''}</span>
-		{#if excluded.length || Object.keys(fixed).length}<span class="small">{Object.keys(fixed).length} fixed, {excluded.length} left out <button class="btn quiet !min-h-[26px]" onclick={() => ((fixed = {}), (excluded = []))}>Undo</button></span>{/if}
+		{#if excluded.length || Object.keys(fixed).length}<span class="small"
+				>{Object.keys(fixed).length} fixed, {excluded.length} left out
+				<button class="btn quiet !min-h-[26px]" onclick={() => ((fixed = {}), (excluded = []))}>Undo</button></span
+			>{/if}
 	</div>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if found}
@@ -118,10 +165,18 @@
 		{#if found.clashes.length}
 			<ul class="mb-2 list-disc pl-5">
 				{#each found.clashes as clash (clash.says)}
-					<li>{clash.says}{clash.available !== null && clash.needed !== null ? `: ${clash.needed} wanted, ${clash.available} there` : ''}</li>
+					<li>
+						{clash.says}{clash.available !== null && clash.needed !== null
+							? `: ${clash.needed} wanted, ${clash.available} there`
+							: ''}
+					</li>
 				{/each}
 			</ul>
-			<p class="small mb-2">{found.irreducible ? 'Give up any one of them, and the others can be met.' : 'The time was over before every demand was tried; some of these may not matter.'}</p>
+			<p class="small mb-2">
+				{found.irreducible
+					? 'Give up any one of them, and the others can be met.'
+					: 'The time was over before every demand was tried; some of these may not matter.'}
+			</p>
 			{#if found.nearest}
 				<div class="flex items-center gap-3 border-t border-hair pt-2">
 					<p class="flex-1">The nearest that can be met: {found.nearest.gives_up.join('; ')}.</p>
@@ -130,13 +185,19 @@
 			{/if}
 		{:else}
 			{#if found.forms.length > 1 && found.deviation !== null}
-				<p class="small mb-3">Largest deviation {found.deviation.toFixed(3)} points from the common mean; no set of forms could have less than {(found.bound ?? 0).toFixed(3)}. Marks: ◆ on all forms.</p>
+				<p class="small mb-3">
+					Largest deviation {found.deviation.toFixed(3)} points from the common mean; no set of forms could have less than
+					{(found.bound ?? 0).toFixed(3)}. Marks: ◆ on all forms.
+				</p>
 			{/if}
 			<div class="grid gap-3" style:grid-template-columns="repeat({Math.min(4, found.forms.length)}, minmax(0, 1fr))">
 				{#each found.forms as form, f (f)}
 					<section class="min-w-0 rounded border border-hair" aria-label="Form {'ABCDEFGH'[f]}">
 						<div class="border-b border-hair p-3">
-							<h3 class="mb-2 font-semibold">{found.forms.length > 1 ? `Form ${'ABCDEFGH'[f]}` : 'The form'}: {form.predicted.items} items, {form.predicted.points} points</h3>
+							<h3 class="mb-2 font-semibold">
+								{found.forms.length > 1 ? `Form ${'ABCDEFGH'[f]}` : 'The form'}: {form.predicted.items} items, {form
+									.predicted.points} points
+							</h3>
 							<ScoreOutlook predicted={form.predicted} narrow={found.forms.length > 1} />
 						</div>
 						<div {@attach scrollable} class="max-h-[340px] overflow-auto">
@@ -145,12 +206,28 @@
 								<tbody>
 									{#each form.items as item (item.version_id)}
 										<tr>
-											<td class="whitespace-nowrap"><span class="inline-block w-3.5 text-petrol">{item.common ? '◆' : ''}</span><code>{item.code}</code>{item.stimulus ? ` · ${item.stimulus}` : ''}</td>
+											<td class="whitespace-nowrap"
+												><span class="inline-block w-3.5 text-petrol">{item.common ? '◆' : ''}</span><code
+													>{item.code}</code
+												>{item.stimulus ? ` · ${item.stimulus}` : ''}</td
+											>
 											<td><StandardCode code={item.standard} /></td>
 											<td class="n">{item.p === null ? 'never sat' : percent(item.p)}</td>
 											<td class="whitespace-nowrap text-right">
-												<button class="btn quiet !min-h-[24px] !px-1.5" aria-pressed={fixed[item.version_id] === f} aria-label="Fix {item.code} on this form" title="stays on this form" onclick={() => pin(item.version_id, f)}>{fixed[item.version_id] === f ? '●' : '○'}</button>
-												<button class="btn quiet !min-h-[24px] !px-1.5" disabled={excluded.includes(item.version_id)} aria-label="Leave {item.code} out" title="left out the next time" onclick={() => (excluded = [...excluded, item.version_id])}>×</button>
+												<button
+													class="btn quiet !min-h-[24px] !px-1.5"
+													aria-pressed={fixed[item.version_id] === f}
+													aria-label="Fix {item.code} on this form"
+													title="stays on this form"
+													onclick={() => pin(item.version_id, f)}>{fixed[item.version_id] === f ? '●' : '○'}</button
+												>
+												<button
+													class="btn quiet !min-h-[24px] !px-1.5"
+													disabled={excluded.includes(item.version_id)}
+													aria-label="Leave {item.code} out"
+													title="left out the next time"
+													onclick={() => (excluded = [...excluded, item.version_id])}>×</button
+												>
 											</td>
 										</tr>
 									{/each}
@@ -161,9 +238,15 @@
 				{/each}
 			</div>
 			<form class="mt-3 flex items-end gap-3 border-t border-hair pt-3" onsubmit={(e) => (e.preventDefault(), keep())}>
-				<label class="field">Name among staff<input class="input !w-64" bind:value={name} required maxlength="100" /></label>
-				<label class="field">Title for students<input class="input !w-64" placeholder={name} bind:value={title} maxlength="120" /></label>
-				<button class="btn primary">Keep {found.forms.length > 1 ? `the ${found.forms.length} as drafts` : 'it as a draft'}</button>
+				<label class="field"
+					>Name among staff<input class="input !w-64" bind:value={name} required maxlength="100" /></label
+				>
+				<label class="field"
+					>Title for students<input class="input !w-64" placeholder={name} bind:value={title} maxlength="120" /></label
+				>
+				<button class="btn primary"
+					>Keep {found.forms.length > 1 ? `the ${found.forms.length} as drafts` : 'it as a draft'}</button
+				>
 			</form>
 			<Notice text={notKept} onclose={() => (notKept = '')} />
 		{/if}

@@ -19,7 +19,11 @@
 	const lead = $derived(data?.forms.find((f) => !f.against));
 	const most = $derived(Math.max(1, ...(data?.forms ?? []).map((f) => f.points)));
 	const nameOf = $derived(new Map(data?.forms.map((f) => [f.id, f.name])));
-	const ROLES: Record<string, string> = { general: 'for most', parallel: 'other items, alike', demanding: 'more demanding' };
+	const ROLES: Record<string, string> = {
+		general: 'for most',
+		parallel: 'other items, alike',
+		demanding: 'more demanding'
+	};
 	const receives = (f: Schemas['FamilyForm']) => data?.rules.filter((r) => r.form_id === f.id) ?? [];
 	const need = (f: Schemas['FamilyForm']) => data?.by_need[`needs a ${f.role} form`] ?? 0;
 
@@ -38,7 +42,12 @@
 		busy = true;
 		problem = '';
 		try {
-			data = await body(api.POST('/api/building/families/{family_id}/rules', { params: { path: { family_id: id } }, body: { form_id, group_id: who.group_id ?? null, person_id: who.person_id ?? null } }));
+			data = await body(
+				api.POST('/api/building/families/{family_id}/rules', {
+					params: { path: { family_id: id } },
+					body: { form_id, group_id: who.group_id ?? null, person_id: who.person_id ?? null }
+				})
+			);
 			group = '';
 		} catch (error) {
 			problem = said(error);
@@ -48,7 +57,11 @@
 
 	async function drop(rule_id: string) {
 		try {
-			data = await body(api.DELETE('/api/building/families/{family_id}/rules/{rule_id}', { params: { path: { family_id: id, rule_id } } }));
+			data = await body(
+				api.DELETE('/api/building/families/{family_id}/rules/{rule_id}', {
+					params: { path: { family_id: id, rule_id } }
+				})
+			);
 		} catch (error) {
 			problem = said(error);
 		}
@@ -59,9 +72,13 @@
 
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if data}
-	<div class="small mb-1"><a class="word" href="/tests">Tests</a> · companion forms; students see “{data.title}” on each</div>
+	<div class="small mb-1">
+		<a class="word" href="/tests">Tests</a> · companion forms; students see “{data.title}” on each
+	</div>
 	<h1 class="mb-3">{data.finding}</h1>
-	{#if says}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">{says} <a class="word" href="/tests/{made}">Look through it</a></p>{/if}
+	{#if says}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">
+			{says} <a class="word" href="/tests/{made}">Look through it</a>
+		</p>{/if}
 
 	{#if data.total_unsettled}
 		<section class="sheet mb-3 border-l-4 border-l-vermilion p-4" aria-label="Named for two forms">
@@ -71,29 +88,75 @@
 					<div class="flex flex-wrap items-center gap-2 text-[13.5px]">
 						<span class="w-44">{staff.name(u.name, at)}</span>
 						{#each u.claims as claim, n (n)}
-							<button class="btn !min-h-[28px]" disabled={busy || !data.may_write} onclick={() => give(claim.form_id, { person_id: u.person_id })}>{nameOf.get(claim.form_id)}</button><span class="small">{claim.why}</span>
+							<button
+								class="btn !min-h-[28px]"
+								disabled={busy || !data.may_write}
+								onclick={() => give(claim.form_id, { person_id: u.person_id })}>{nameOf.get(claim.form_id)}</button
+							><span class="small">{claim.why}</span>
 						{/each}
 					</div>
 				{/each}
 			</div>
-			{#if data.total_unsettled > data.unsettled.length}<p class="small mt-2">and {data.total_unsettled - data.unsettled.length} more; a change at the groups settles them at once</p>{/if}
+			{#if data.total_unsettled > data.unsettled.length}<p class="small mt-2">
+					and {data.total_unsettled - data.unsettled.length} more; a change at the groups settles them at once
+				</p>{/if}
 		</section>
 	{/if}
 
 	<section class="sheet mb-3 overflow-x-auto [&>.grid]:min-w-[940px]" aria-label="Forms">
-		<div class="grid grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair px-3 py-2 text-[12px] text-ink2">
-			<span>Form</span><span>Points, shared with {lead?.name ?? 'the general form'} in dark</span><span>Expected</span><span>Results beside those of the general form</span><span>State</span>
+		<div
+			class="grid grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair px-3 py-2 text-[12px] text-ink2"
+		>
+			<span>Form</span><span>Points, shared with {lead?.name ?? 'the general form'} in dark</span><span>Expected</span
+			><span>Results beside those of the general form</span><span>State</span>
 		</div>
 		{#each data.forms as f (f.id)}
-			<div class="grid min-h-[52px] grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair2 px-3 py-1.5 text-[13.5px] {f.id === made ? 'bg-wash' : ''} {f.superseded ? 'opacity-60' : ''}">
-				<span class="min-w-0"><a class="word" href="/tests/{f.id}">{f.name}</a><span class="small block">{ROLES[f.role] ?? f.role}{f.large_print ? ', large print' : ''}{f.faces ? `, ${f.faces} shown otherwise` : ''}</span></span>
+			<div
+				class="grid min-h-[52px] grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair2 px-3 py-1.5 text-[13.5px] {f.id ===
+				made
+					? 'bg-wash'
+					: ''} {f.superseded ? 'opacity-60' : ''}"
+			>
+				<span class="min-w-0"
+					><a class="word" href="/tests/{f.id}">{f.name}</a><span class="small block"
+						>{ROLES[f.role] ?? f.role}{f.large_print ? ', large print' : ''}{f.faces
+							? `, ${f.faces} shown otherwise`
+							: ''}</span
+					></span
+				>
 				<span>
-					<svg width="100%" height="16" viewBox="0 0 180 16" preserveAspectRatio="none" role="img" aria-label="{f.points} points, {f.against ? f.against.points : f.points} of them shared"><rect width={(180 * f.points) / most} height="16" fill="var(--color-relief4)" /><rect width={(180 * (f.against ? f.against.points : f.points)) / most} height="16" fill="var(--color-relief2)" /></svg>
+					<svg
+						width="100%"
+						height="16"
+						viewBox="0 0 180 16"
+						preserveAspectRatio="none"
+						role="img"
+						aria-label="{f.points} points, {f.against ? f.against.points : f.points} of them shared"
+						><rect width={(180 * f.points) / most} height="16" fill="var(--color-relief4)" /><rect
+							width={(180 * (f.against ? f.against.points : f.points)) / most}
+							height="16"
+							fill="var(--color-relief2)"
+						/></svg
+					>
 					<span class="small">{f.items} items, {f.points} points{f.against ? `; ${f.against.points} shared` : ''}</span>
 				</span>
-				<span>{f.share === null ? 'not known' : percent(f.share)}{#if f.minutes}<span class="small block">{f.minutes} min</span>{/if}</span>
-				<span class="text-ink2">{#if f.against}{f.against.comparable}{#if f.against.missing.length}<span class="block">without {f.against.missing.slice(0, 3).join(', ')}{f.against.missing.length > 3 ? ` and ${f.against.missing.length - 3} more` : ''}</span>{/if}{:else}scale: {f.scale || f.name}{/if}</span>
-				<span>{f.superseded ? 'corrected' : f.published_at ? 'published' : 'draft'}{#if f.sessions}<span class="small block">{f.sessions} {f.sessions === 1 ? 'session' : 'sessions'}</span>{/if}</span>
+				<span
+					>{f.share === null ? 'not known' : percent(f.share)}{#if f.minutes}<span class="small block"
+							>{f.minutes} min</span
+						>{/if}</span
+				>
+				<span class="text-ink2"
+					>{#if f.against}{f.against.comparable}{#if f.against.missing.length}<span class="block"
+								>without {f.against.missing.slice(0, 3).join(', ')}{f.against.missing.length > 3
+									? ` and ${f.against.missing.length - 3} more`
+									: ''}</span
+							>{/if}{:else}scale: {f.scale || f.name}{/if}</span
+				>
+				<span
+					>{f.superseded ? 'corrected' : f.published_at ? 'published' : 'draft'}{#if f.sessions}<span
+							class="small block">{f.sessions} {f.sessions === 1 ? 'session' : 'sessions'}</span
+						>{/if}</span
+				>
 			</div>
 		{/each}
 	</section>
@@ -103,21 +166,55 @@
 		<div class="grid grid-cols-[minmax(0,1fr)_340px] gap-8">
 			<div>
 				{#each data.forms.filter((f) => f.against && !f.superseded) as f (f.id)}
-					<div class="mb-2 text-[13.5px]"><b class="font-semibold">{f.name}</b>
+					<div class="mb-2 text-[13.5px]">
+						<b class="font-semibold">{f.name}</b>
 						{#each receives(f) as rule, at (rule.id)}
-							<span class="ml-2 inline-flex items-center gap-1 rounded border border-hair bg-paper px-2">{rule.group || staff.name(rule.person, at)}{#if rule.group}<span class="small">{rule.people}</span>{/if}{#if data.may_write}<button class="btn quiet !min-h-[24px] !px-1" aria-label="Take {rule.group || rule.person} off" onclick={() => drop(rule.id)}>×</button>{/if}</span>
+							<span class="ml-2 inline-flex items-center gap-1 rounded border border-hair bg-paper px-2"
+								>{rule.group || staff.name(rule.person, at)}{#if rule.group}<span class="small">{rule.people}</span
+									>{/if}{#if data.may_write}<button
+										class="btn quiet !min-h-[24px] !px-1"
+										aria-label="Take {rule.group || rule.person} off"
+										onclick={() => drop(rule.id)}>×</button
+									>{/if}</span
+							>
 						{/each}
 						{#if need(f)}<span class="small ml-2">{need(f)} by what they need</span>{/if}
-						{#if !receives(f).length && !need(f)}<span class="small ml-2">{f.role === 'alternate' || f.role === 'parallel' ? 'dealt out in turn, where a session says so' : 'nobody yet'}</span>{/if}
+						{#if !receives(f).length && !need(f)}<span class="small ml-2"
+								>{f.role === 'alternate' || f.role === 'parallel'
+									? 'dealt out in turn, where a session says so'
+									: 'nobody yet'}</span
+							>{/if}
 					</div>
 				{:else}<p class="small">There is no companion yet: open the general form and make one.</p>{/each}
-				<p class="small mt-3">Everybody else receives {lead?.name ?? 'the general form'}. One student's own choice comes before groups, groups and needs before dealing out. Whoever has begun keeps what they have.</p>
+				<p class="small mt-3">
+					Everybody else receives {lead?.name ?? 'the general form'}. One student's own choice comes before groups,
+					groups and needs before dealing out. Whoever has begun keeps what they have.
+				</p>
 			</div>
 			{#if data.may_write && data.forms.some((f) => f.against)}
 				<div class="flex flex-col gap-3">
-					<label class="field">Form<select class="input" bind:value={form}>{#each data.forms.filter((f) => !f.superseded) as f (f.id)}<option value={f.id}>{f.name}</option>{/each}</select></label>
-					<div class="flex items-end gap-2"><label class="field flex-1">for a group<select class="input" bind:value={group}><option value="">choose</option>{#each data.groups as g (g.id)}<option value={g.id}>{g.name} ({g.members})</option>{/each}</select></label><button class="btn" disabled={!group || !form || busy} onclick={() => give(form, { group_id: group })}>Give it</button></div>
-					<PersonPick kind="student" label="or for one student" onpick={(person) => give(form, { person_id: person.id })} />
+					<label class="field"
+						>Form<select class="input" bind:value={form}
+							>{#each data.forms.filter((f) => !f.superseded) as f (f.id)}<option value={f.id}>{f.name}</option
+								>{/each}</select
+						></label
+					>
+					<div class="flex items-end gap-2">
+						<label class="field flex-1"
+							>for a group<select class="input" bind:value={group}
+								><option value="">choose</option>{#each data.groups as g (g.id)}<option value={g.id}
+										>{g.name} ({g.members})</option
+									>{/each}</select
+							></label
+						><button class="btn" disabled={!group || !form || busy} onclick={() => give(form, { group_id: group })}
+							>Give it</button
+						>
+					</div>
+					<PersonPick
+						kind="student"
+						label="or for one student"
+						onpick={(person) => give(form, { person_id: person.id })}
+					/>
 				</div>
 			{/if}
 		</div>

@@ -52,7 +52,10 @@
 	});
 
 	async function about() {
-		stimulus = draft.stimulus ? (await body(api.GET('/api/bank/stimuli/{stimulus_id}', { params: { path: { stimulus_id: draft.stimulus } } }))).view : null;
+		stimulus = draft.stimulus
+			? (await body(api.GET('/api/bank/stimuli/{stimulus_id}', { params: { path: { stimulus_id: draft.stimulus } } })))
+					.view
+			: null;
 	}
 
 	async function finish() {
@@ -64,7 +67,9 @@
 	}
 	function tool(name: 'counters' | 'tiles', on: boolean) {
 		if (!content) return;
-		content.shown.tools = (['counters', 'tiles'] as const).filter((t) => (t === name ? on : content.shown.tools.includes(t)));
+		content.shown.tools = (['counters', 'tiles'] as const).filter((t) =>
+			t === name ? on : content.shown.tools.includes(t)
+		);
 		draft.changed();
 	}
 	const kindOf = (at: number) => {
@@ -79,74 +84,250 @@
 </script>
 
 <svelte:head><title>{wire ? `Writing ${wire.code}` : 'Writing'} · Bildung</title></svelte:head>
-<svelte:window onkeydown={(e) => { if ((e.ctrlKey || e.metaKey) && e.key === 's') { e.preventDefault(); void draft.save(); } }} />
+<svelte:window
+	onkeydown={(e) => {
+		if ((e.ctrlKey || e.metaKey) && e.key === 's') {
+			e.preventDefault();
+			void draft.save();
+		}
+	}}
+/>
 
 {#if wire && content}
-	<div class="small mb-1"><a class="word" href="/bank">Bank</a> · <a class="word" href={wire.of ? `/bank/items/${draft.id}` : '/bank'}>{wire.code}</a>{wire.offered_from ? ` · offered from ${wire.offered_from}` : ''}</div>
+	<div class="small mb-1">
+		<a class="word" href="/bank">Bank</a> ·
+		<a class="word" href={wire.of ? `/bank/items/${draft.id}` : '/bank'}>{wire.code}</a>{wire.offered_from
+			? ` · offered from ${wire.offered_from}`
+			: ''}
+	</div>
 	<div class="mb-3 flex flex-wrap items-start gap-2">
 		<h1 class="min-w-[280px] flex-1">
-			{wire.code}: {wire.of ? `the version after ${wire.of}` : 'a first version'}{wire.stage === 'in_review' ? ', in review' : ''}.
-			{wire.faults.length === 0 ? 'It is whole.' : `${wire.faults.length} ${wire.faults.length === 1 ? 'thing is' : 'things are'} missing.`}
+			{wire.code}: {wire.of ? `the version after ${wire.of}` : 'a first version'}{wire.stage === 'in_review'
+				? ', in review'
+				: ''}.
+			{wire.faults.length === 0
+				? 'It is whole.'
+				: `${wire.faults.length} ${wire.faults.length === 1 ? 'thing is' : 'things are'} missing.`}
 		</h1>
 		<span class="small mt-1.5" role="status">{STATUS[draft.status]}</span>
-		<Ask label="Throw away" question={wire.of ? `Throw this draft away? Version ${wire.of} stays as it is.` : `Throw ${wire.code} away? It has no version yet; all of it goes.`} yes="Throw it away" onyes={discard} />
-		{#if wire.stage === 'draft'}<button class="btn" disabled={wire.faults.length > 0} onclick={() => draft.act('review')}>Ask for review</button>
-		{:else}<button class="btn" onclick={() => draft.act('review', true)}>Give back to {wire.author.split(' ')[0] || 'its author'}</button>{/if}
-		{#if wire.may_finish}<button class="btn primary" disabled={wire.faults.length > 0} onclick={finish}>Finish version {(wire.of ?? 0) + 1}</button>{/if}
+		<Ask
+			label="Throw away"
+			question={wire.of
+				? `Throw this draft away? Version ${wire.of} stays as it is.`
+				: `Throw ${wire.code} away? It has no version yet; all of it goes.`}
+			yes="Throw it away"
+			onyes={discard}
+		/>
+		{#if wire.stage === 'draft'}<button
+				class="btn"
+				disabled={wire.faults.length > 0}
+				onclick={() => draft.act('review')}>Ask for review</button
+			>
+		{:else}<button class="btn" onclick={() => draft.act('review', true)}
+				>Give back to {wire.author.split(' ')[0] || 'its author'}</button
+			>{/if}
+		{#if wire.may_finish}<button class="btn primary" disabled={wire.faults.length > 0} onclick={finish}
+				>Finish version {(wire.of ?? 0) + 1}</button
+			>{/if}
 	</div>
 	<Notice text={problem || draft.problem} onclose={() => ((problem = ''), (draft.problem = ''))} />
-	{#if draft.stale}<p class="mb-3"><button class="btn" onclick={() => location.reload()}>Open it as it is now</button> <span class="small">What you wrote since stays on this page until then; copy what you want to keep.</span></p>{/if}
+	{#if draft.stale}<p class="mb-3">
+			<button class="btn" onclick={() => location.reload()}>Open it as it is now</button>
+			<span class="small">What you wrote since stays on this page until then; copy what you want to keep.</span>
+		</p>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-start gap-3">
 		<div class="grid gap-3">
 			<section class="sheet p-4" aria-label="Question">
 				<h2 class="mb-1">Question</h2>
-				<RichField html={content.shown.body} label="Question" ongap={(kind) => draft.gap(kind)} onchange={(html) => draft.body(html)} />
+				<RichField
+					html={content.shown.body}
+					label="Question"
+					ongap={(kind) => draft.gap(kind)}
+					onchange={(html) => draft.body(html)}
+				/>
 				<div class="mt-2 flex flex-wrap items-end gap-4">
-					<label class="field w-[230px]">About<select class="input" value={draft.stimulus ?? ''} onchange={(e) => { draft.stimulus = e.currentTarget.value || null; draft.changed(); void about(); }}><option value="">nothing else</option>{#each stimuli as s (s.id)}<option value={s.id}>{s.title}</option>{/each}</select></label>
-					<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" class="accent-petrol" checked={content.shown.tools.includes('counters')} onchange={(e) => tool('counters', e.currentTarget.checked)} /> counters</label>
-					<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" class="accent-petrol" checked={content.shown.tools.includes('tiles')} onchange={(e) => tool('tiles', e.currentTarget.checked)} /> number tiles</label>
+					<label class="field w-[230px]"
+						>About<select
+							class="input"
+							value={draft.stimulus ?? ''}
+							onchange={(e) => {
+								draft.stimulus = e.currentTarget.value || null;
+								draft.changed();
+								void about();
+							}}
+							><option value="">nothing else</option>{#each stimuli as s (s.id)}<option value={s.id}>{s.title}</option
+								>{/each}</select
+						></label
+					>
+					<label class="flex items-center gap-1.5 pb-1.5"
+						><input
+							type="checkbox"
+							class="accent-petrol"
+							checked={content.shown.tools.includes('counters')}
+							onchange={(e) => tool('counters', e.currentTarget.checked)}
+						/> counters</label
+					>
+					<label class="flex items-center gap-1.5 pb-1.5"
+						><input
+							type="checkbox"
+							class="accent-petrol"
+							checked={content.shown.tools.includes('tiles')}
+							onchange={(e) => tool('tiles', e.currentTarget.checked)}
+						/> number tiles</label
+					>
 				</div>
 			</section>
 			{#each content.shown.parts as part, at (part.id)}
 				<section class="sheet p-4" aria-label="Part {part.id}">
 					<div class="mb-2 flex flex-wrap items-end gap-2">
-						<h2 class="flex-1">{inline(part) ? `Gap ${part.id}` : content.shown.parts.length > 1 ? `Part ${part.id}` : 'Answer'}</h2>
+						<h2 class="flex-1">
+							{inline(part) ? `Gap ${part.id}` : content.shown.parts.length > 1 ? `Part ${part.id}` : 'Answer'}
+						</h2>
 						{#if inline(part)}
 							<span class="small pb-1">{part.type === 'menu' ? 'a choice in the text' : 'to be written in'}</span>
 						{:else}
-							<label class="field"><span class="sr-only">Kind of answer</span><select class="input !mt-0" value={kindOf(at)} onchange={(e) => draft.replace(at, e.currentTarget.value)}>{#each KINDS as [name, title] (name)}<option value={name}>{title}</option>{/each}</select></label>
+							<label class="field"
+								><span class="sr-only">Kind of answer</span><select
+									class="input !mt-0"
+									value={kindOf(at)}
+									onchange={(e) => draft.replace(at, e.currentTarget.value)}
+									>{#each KINDS as [name, title] (name)}<option value={name}>{title}</option>{/each}</select
+								></label
+							>
 						{/if}
-						{#if !(part.type === 'writing')}<label class="field flex items-center gap-1">points<input class="input !mt-0 !w-[64px]" type="number" min="0" max="100" step="0.5" value={content.scoring[at]?.points} onchange={(e) => { const s = content.scoring[at]; if (s) { s.points = Math.max(0, Number(e.currentTarget.value) || 0); draft.changed(); } }} /></label>{/if}
-						{#if content.shown.parts.length > 1}<button class="btn quiet" onclick={() => draft.remove(at)}>Away</button>{/if}
+						{#if !(part.type === 'writing')}<label class="field flex items-center gap-1"
+								>points<input
+									class="input !mt-0 !w-[64px]"
+									type="number"
+									min="0"
+									max="100"
+									step="0.5"
+									value={content.scoring[at]?.points}
+									onchange={(e) => {
+										const s = content.scoring[at];
+										if (s) {
+											s.points = Math.max(0, Number(e.currentTarget.value) || 0);
+											draft.changed();
+										}
+									}}
+								/></label
+							>{/if}
+						{#if content.shown.parts.length > 1}<button class="btn quiet" onclick={() => draft.remove(at)}>Away</button
+							>{/if}
 					</div>
 					<PartEditor {content} {at} onchange={draft.changed} />
 				</section>
 			{/each}
 			<div class="flex flex-wrap gap-2">
-				<select class="input !mt-0 !w-[200px]" aria-label="Another part" onchange={(e) => { if (e.currentTarget.value) draft.add(e.currentTarget.value); e.currentTarget.value = ''; }}><option value="">Another part …</option>{#each KINDS as [name, title] (name)}<option value={name}>{title}</option>{/each}<option value="reason">A reason beside the answer</option></select>
+				<select
+					class="input !mt-0 !w-[200px]"
+					aria-label="Another part"
+					onchange={(e) => {
+						if (e.currentTarget.value) draft.add(e.currentTarget.value);
+						e.currentTarget.value = '';
+					}}
+					><option value="">Another part …</option>{#each KINDS as [name, title] (name)}<option value={name}
+							>{title}</option
+						>{/each}<option value="reason">A reason beside the answer</option></select
+				>
 			</div>
 			<section class="sheet p-4" aria-label="Where it belongs">
 				<h2 class="mb-1">Standards</h2>
 				{#each draft.standards as code, at (code)}
-					<p class="flex items-center gap-2 py-0.5"><code>{code}</code><span class="small flex-1">{at === 0 ? 'main' : 'also touches'}: {texts.get(code) ?? ''}</span>
-						{#if at}<button class="btn quiet !min-h-[24px]" onclick={() => { draft.standards = [code, ...draft.standards.filter((c) => c !== code)]; draft.changed(); }}>make main</button>{/if}
-						<button class="btn quiet !min-h-[24px]" aria-label="{code} away" onclick={() => { draft.standards = draft.standards.filter((c) => c !== code); draft.changed(); }}>×</button></p>
+					<p class="flex items-center gap-2 py-0.5">
+						<code>{code}</code><span class="small flex-1"
+							>{at === 0 ? 'main' : 'also touches'}: {texts.get(code) ?? ''}</span
+						>
+						{#if at}<button
+								class="btn quiet !min-h-[24px]"
+								onclick={() => {
+									draft.standards = [code, ...draft.standards.filter((c) => c !== code)];
+									draft.changed();
+								}}>make main</button
+							>{/if}
+						<button
+							class="btn quiet !min-h-[24px]"
+							aria-label="{code} away"
+							onclick={() => {
+								draft.standards = draft.standards.filter((c) => c !== code);
+								draft.changed();
+							}}>×</button
+						>
+					</p>
 				{/each}
-				<input class="input" list="all-standards" placeholder="Add a standard by code or words" aria-label="Add a standard" onchange={(e) => { const code = e.currentTarget.value.split(' ')[0] ?? ''; if (texts.has(code) && !draft.standards.includes(code)) { draft.standards = [...draft.standards, code]; draft.changed(); e.currentTarget.value = ''; } }} />
-				<datalist id="all-standards">{#each standards as s (s.code)}<option value="{s.code} {s.text.slice(0, 80)}"></option>{/each}</datalist>
+				<input
+					class="input"
+					list="all-standards"
+					placeholder="Add a standard by code or words"
+					aria-label="Add a standard"
+					onchange={(e) => {
+						const code = e.currentTarget.value.split(' ')[0] ?? '';
+						if (texts.has(code) && !draft.standards.includes(code)) {
+							draft.standards = [...draft.standards, code];
+							draft.changed();
+							e.currentTarget.value = '';
+						}
+					}}
+				/>
+				<datalist id="all-standards"
+					>{#each standards as s (s.code)}<option value="{s.code} {s.text.slice(0, 80)}"></option>{/each}</datalist
+				>
 			</section>
 			<section class="sheet p-4" aria-label="Behind the item">
 				<details open={!!content.behind.guidance}>
 					<summary class="min-h-[24px] cursor-pointer font-semibold">Scoring guidance</summary>
-					<div class="field mt-2">What scorers are told<RichField html={content.behind.guidance} label="Scoring guidance" onchange={(html) => { content.behind.guidance = html; draft.changed(); }} /></div>
+					<div class="field mt-2">
+						What scorers are told<RichField
+							html={content.behind.guidance}
+							label="Scoring guidance"
+							onchange={(html) => {
+								content.behind.guidance = html;
+								draft.changed();
+							}}
+						/>
+					</div>
 				</details>
 				<details open={!!content.behind.solution || content.behind.hints.length > 0}>
 					<summary class="min-h-[24px] cursor-pointer font-semibold">Worked solution and hints</summary>
-					<div class="field mt-2">Worked solution<RichField html={content.behind.solution} label="Worked solution" onchange={(html) => { content.behind.solution = html; draft.changed(); }} /></div>
+					<div class="field mt-2">
+						Worked solution<RichField
+							html={content.behind.solution}
+							label="Worked solution"
+							onchange={(html) => {
+								content.behind.solution = html;
+								draft.changed();
+							}}
+						/>
+					</div>
 					{#each content.behind.hints as hint, at (at)}
-						<div class="field mt-2 flex items-start gap-2"><div class="flex-1">Hint {at + 1}<RichField html={hint} label="Hint {at + 1}" small onchange={(html) => { content.behind.hints[at] = html; draft.changed(); }} /></div><button class="btn quiet mt-4" onclick={() => { content.behind.hints.splice(at, 1); draft.changed(); }}>Away</button></div>
+						<div class="field mt-2 flex items-start gap-2">
+							<div class="flex-1">
+								Hint {at + 1}<RichField
+									html={hint}
+									label="Hint {at + 1}"
+									small
+									onchange={(html) => {
+										content.behind.hints[at] = html;
+										draft.changed();
+									}}
+								/>
+							</div>
+							<button
+								class="btn quiet mt-4"
+								onclick={() => {
+									content.behind.hints.splice(at, 1);
+									draft.changed();
+								}}>Away</button
+							>
+						</div>
 					{/each}
-					<button class="btn quiet !px-0" onclick={() => { content.behind.hints.push(''); draft.changed(); }}>Another hint</button>
+					<button
+						class="btn quiet !px-0"
+						onclick={() => {
+							content.behind.hints.push('');
+							draft.changed();
+						}}>Another hint</button
+					>
 				</details>
 			</section>
 			<Variants {draft} />
@@ -156,7 +337,9 @@
 			{#if wire.faults.length}
 				<section class="sheet p-4" aria-label="What is missing">
 					<h2 class="mb-1">Still missing</h2>
-					<ul>{#each wire.faults as f, at (at)}<li class="py-0.5"><b>{f.place}</b>: {f.wanted}</li>{/each}</ul>
+					<ul>
+						{#each wire.faults as f, at (at)}<li class="py-0.5"><b>{f.place}</b>: {f.wanted}</li>{/each}
+					</ul>
 				</section>
 			{/if}
 		</div>

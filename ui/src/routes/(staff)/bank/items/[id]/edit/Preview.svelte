@@ -5,7 +5,17 @@
 	import Sheet from '$lib/question/Sheet.svelte';
 
 	/** The item exactly as the student sees it, on a laptop and on a phone; an answer shows how it is scored. */
-	let { content: written, stimulus, saved = 0, template = null }: { content: Content; stimulus: Schemas['StimulusView'] | null; saved?: number; template?: Schemas['Template'] | null } = $props();
+	let {
+		content: written,
+		stimulus,
+		saved = 0,
+		template = null
+	}: {
+		content: Content;
+		stimulus: Schemas['StimulusView'] | null;
+		saved?: number;
+		template?: Schemas['Template'] | null;
+	} = $props();
 	let seed = $state(1);
 	let drawn = $state<Schemas['Draw'] | null>(null);
 	// a template is seen as one of its draws
@@ -21,7 +31,11 @@
 
 	$effect(() => {
 		if (!template) return void (drawn = null);
-		const asks = { content: $state.snapshot(written) as Content, template: $state.snapshot(template) as Schemas['Template'], seed };
+		const asks = {
+			content: $state.snapshot(written) as Content,
+			template: $state.snapshot(template) as Schemas['Template'],
+			seed
+		};
 		void saved;
 		let current = true;
 		const timer = setTimeout(() => {
@@ -39,7 +53,9 @@
 		if (!answer) return void ((tried = null), (problem = ''));
 		const timer = setTimeout(async () => {
 			try {
-				const found = await body(api.POST('/api/bank/try', { body: { content: $state.snapshot(content) as Content, answers: given } }));
+				const found = await body(
+					api.POST('/api/bank/try', { body: { content: $state.snapshot(content) as Content, answers: given } })
+				);
 				if (mine === asked) [tried, problem] = [found, ''];
 			} catch (error) {
 				if (mine === asked) [tried, problem] = [null, said(error)];
@@ -53,11 +69,22 @@
 	<div class="flex items-center gap-2 border-b border-hair px-4 py-2">
 		<h2 class="flex-1">As the student sees it{template ? `, draw ${seed}` : ''}</h2>
 		{#if template}<button class="btn !min-h-[26px]" onclick={() => seed++}>another draw</button>{/if}
-		{#each [['wide', 'laptop'], ['phone', 'phone']] as const as [name, title] (name)}<button class="btn !min-h-[26px]" aria-pressed={width === name} class:!bg-wash={width === name} onclick={() => (width = name)}>{title}</button>{/each}
+		{#each [['wide', 'laptop'], ['phone', 'phone']] as const as [name, title] (name)}<button
+				class="btn !min-h-[26px]"
+				aria-pressed={width === name}
+				class:!bg-wash={width === name}
+				onclick={() => (width = name)}>{title}</button
+			>{/each}
 		<button class="btn quiet !min-h-[26px]" disabled={!answer} onclick={() => (answer = '')}>Begin again</button>
 	</div>
 	<div class="max-h-[calc(100vh-330px)] min-h-[220px] overflow-auto bg-paper" bind:clientWidth={room}>
-		<div class="mx-auto min-h-[220px] bg-sheet p-4 text-[18px] leading-normal {width === 'phone' ? 'border-x border-hair' : ''}" style:width={width === 'phone' ? '360px' : `${WIDE}px`} style:zoom={scale}>
+		<div
+			class="mx-auto min-h-[220px] bg-sheet p-4 text-[18px] leading-normal {width === 'phone'
+				? 'border-x border-hair'
+				: ''}"
+			style:width={width === 'phone' ? '360px' : `${WIDE}px`}
+			style:zoom={scale}
+		>
 			<Sheet shown={content.shown} {stimulus} {answer} name="preview" number="1." onanswer={(a) => (answer = a)} />
 		</div>
 	</div>
@@ -67,7 +94,11 @@
 			<p><b>{tried.said}</b></p>
 			{#if tried.parts.length > 1 || tried.parts[0]?.label}
 				{#each tried.parts as p (p.id)}
-					<p class="small">{tried.parts.length > 1 ? `Part ${p.id}: ` : ''}{p.label ? `counts as “${p.label.slice(0, 120)}”` : 'nothing said'}{p.points !== null ? `, ${p.points} of ${p.maximum}` : ''}{p.why ? `; ${p.why}` : ''}</p>
+					<p class="small">
+						{tried.parts.length > 1 ? `Part ${p.id}: ` : ''}{p.label
+							? `counts as “${p.label.slice(0, 120)}”`
+							: 'nothing said'}{p.points !== null ? `, ${p.points} of ${p.maximum}` : ''}{p.why ? `; ${p.why}` : ''}
+					</p>
 				{/each}
 			{/if}
 		{:else}<p class="small">Answer it here to see how it would be scored.</p>{/if}

@@ -21,13 +21,27 @@
 	function add(type: Variable['type']) {
 		const taken = template?.variables.map((v) => v.name) ?? [];
 		const name = [...'abcdefghijklmnopqrstuvwxyz'].find((l) => !taken.includes(l)) ?? `v${taken.length}`;
-		template?.variables.push(type === 'number' ? { type, name, low: '1', high: '10', step: '1' } : type === 'list' ? { type, name, values: ['red', 'blue'] } : { type, name, value: 'a + 1' });
+		template?.variables.push(
+			type === 'number'
+				? { type, name, low: '1', high: '10', step: '1' }
+				: type === 'list'
+					? { type, name, values: ['red', 'blue'] }
+					: { type, name, value: 'a + 1' }
+		);
 		draft.changed();
 	}
 	async function look() {
 		problem = '';
 		try {
-			draws = await body(api.POST('/api/bank/draws', { body: { content: $state.snapshot(draft.content) as Content, template: $state.snapshot(draft.template) as Schemas['Template'], seed } }));
+			draws = await body(
+				api.POST('/api/bank/draws', {
+					body: {
+						content: $state.snapshot(draft.content) as Content,
+						template: $state.snapshot(draft.template) as Schemas['Template'],
+						seed
+					}
+				})
+			);
 		} catch (error) {
 			[draws, problem] = [null, said(error)];
 		}
@@ -37,28 +51,104 @@
 <section class="sheet p-4" aria-label="Variants">
 	<div class="flex items-center gap-3">
 		<h2 class="flex-1">Other values{template ? '' : ': none'}</h2>
-		{#if template}<button class="btn quiet" onclick={() => { draft.template = null; draws = null; draft.changed(); }}>Without variables</button>
+		{#if template}<button
+				class="btn quiet"
+				onclick={() => {
+					draft.template = null;
+					draws = null;
+					draft.changed();
+				}}>Without variables</button
+			>
 		{:else}<button class="btn" onclick={begin}>Make it a template</button>{/if}
 	</div>
 	{#if template}
-		<p class="small mb-2">Write <code>{'{a}'}</code> in text, choices and keys; <code>{'{a:fraction}'}</code>, <code>{'{a:money}'}</code>, <code>{'{a:signed}'}</code> and <code>{'{a:spelled}'}</code> shape it. Computed values know + − * / **, abs, min, max, gcd, lcm, round, floor, ceil, numerator, denominator and whole.</p>
+		<p class="small mb-2">
+			Write <code>{'{a}'}</code> in text, choices and keys; <code>{'{a:fraction}'}</code>, <code>{'{a:money}'}</code>,
+			<code>{'{a:signed}'}</code>
+			and <code>{'{a:spelled}'}</code> shape it. Computed values know + − * / **, abs, min, max, gcd, lcm, round, floor, ceil,
+			numerator, denominator and whole.
+		</p>
 		{#each template.variables as v, at (at)}
 			<div class="mb-1 flex flex-wrap items-end gap-2">
-				<label class="field w-[64px]">Name<input class="input" maxlength="16" value={v.name} onchange={(e) => { v.name = e.currentTarget.value.trim(); draft.changed(); }} /></label>
+				<label class="field w-[64px]"
+					>Name<input
+						class="input"
+						maxlength="16"
+						value={v.name}
+						onchange={(e) => {
+							v.name = e.currentTarget.value.trim();
+							draft.changed();
+						}}
+					/></label
+				>
 				{#if v.type === 'number'}
-					{#each [['low', 'from'], ['high', 'to'], ['step', 'in steps of']] as const as [name, title] (name)}<label class="field w-[84px]">{title}<input class="input" value={v[name]} onchange={(e) => { v[name] = e.currentTarget.value.trim(); draft.changed(); }} /></label>{/each}
+					{#each [['low', 'from'], ['high', 'to'], ['step', 'in steps of']] as const as [name, title] (name)}<label
+							class="field w-[84px]"
+							>{title}<input
+								class="input"
+								value={v[name]}
+								onchange={(e) => {
+									v[name] = e.currentTarget.value.trim();
+									draft.changed();
+								}}
+							/></label
+						>{/each}
 				{:else if v.type === 'list'}
-					<label class="field min-w-[180px] flex-1">one of, parted by |<input class="input" value={v.values.join(' | ')} onchange={(e) => { v.values = e.currentTarget.value.split('|').map((x) => x.trim()).filter(Boolean); draft.changed(); }} /></label>
+					<label class="field min-w-[180px] flex-1"
+						>one of, parted by |<input
+							class="input"
+							value={v.values.join(' | ')}
+							onchange={(e) => {
+								v.values = e.currentTarget.value
+									.split('|')
+									.map((x) => x.trim())
+									.filter(Boolean);
+								draft.changed();
+							}}
+						/></label
+					>
 				{:else}
-					<label class="field min-w-[180px] flex-1">computed<input class="input font-mono" maxlength="200" value={v.value} onchange={(e) => { v.value = e.currentTarget.value.trim(); draft.changed(); }} /></label>
+					<label class="field min-w-[180px] flex-1"
+						>computed<input
+							class="input font-mono"
+							maxlength="200"
+							value={v.value}
+							onchange={(e) => {
+								v.value = e.currentTarget.value.trim();
+								draft.changed();
+							}}
+						/></label
+					>
 				{/if}
-				<button class="btn quiet" disabled={template.variables.length < 2} onclick={() => { template.variables.splice(at, 1); draft.changed(); }}>Away</button>
+				<button
+					class="btn quiet"
+					disabled={template.variables.length < 2}
+					onclick={() => {
+						template.variables.splice(at, 1);
+						draft.changed();
+					}}>Away</button
+				>
 			</div>
 		{/each}
 		<div class="flex flex-wrap gap-2">
-			<button class="btn" onclick={() => add('number')}>Another number</button><button class="btn" onclick={() => add('list')}>Another list</button><button class="btn" onclick={() => add('computed')}>Another computed value</button>
+			<button class="btn" onclick={() => add('number')}>Another number</button><button
+				class="btn"
+				onclick={() => add('list')}>Another list</button
+			><button class="btn" onclick={() => add('computed')}>Another computed value</button>
 		</div>
-		<label class="field mt-2">Must hold, one in a line: <code>a != b</code><textarea class="input font-mono" rows="2" value={template.constraints.join('\n')} onchange={(e) => { template.constraints = e.currentTarget.value.split('\n').map((l) => l.trim()).filter(Boolean); draft.changed(); }}></textarea></label>
+		<label class="field mt-2"
+			>Must hold, one in a line: <code>a != b</code><textarea
+				class="input font-mono"
+				rows="2"
+				value={template.constraints.join('\n')}
+				onchange={(e) => {
+					template.constraints = e.currentTarget.value
+						.split('\n')
+						.map((l) => l.trim())
+						.filter(Boolean);
+					draft.changed();
+				}}></textarea></label
+		>
 		<div class="mt-3 flex items-end gap-3">
 			<label class="field w-[90px]">First draw<input class="input" type="number" min="0" bind:value={seed} /></label>
 			<button class="btn" onclick={look}>Show ten draws</button>
@@ -66,14 +156,24 @@
 			{#if problem}<span class="text-vermilion" role="alert">{problem}</span>{/if}
 		</div>
 		{#if draws}
-			<table class="mt-2"><thead><tr><th>Draw</th>{#each template.variables as v (v.name)}<th>{v.name}</th>{/each}<th>Key</th><th></th></tr></thead>
+			<table class="mt-2">
+				<thead
+					><tr
+						><th>Draw</th>{#each template.variables as v (v.name)}<th>{v.name}</th>{/each}<th>Key</th><th></th></tr
+					></thead
+				>
 				<tbody>
 					{#each draws.draws as d (d.seed)}
 						<tr tabindex="-1" data-row onclick={() => (open = open === d.seed ? null : d.seed)}>
 							<td>{d.seed}</td>{#each template.variables as v (v.name)}<td>{d.values[v.name] ?? ''}</td>{/each}
-							<td>{d.content?.scoring.map((s) => s.key).join('; ') ?? ''}</td><td>{#if d.wrong}<span class="notch">{d.wrong}</span>{/if}</td>
+							<td>{d.content?.scoring.map((s) => s.key).join('; ') ?? ''}</td><td
+								>{#if d.wrong}<span class="notch">{d.wrong}</span>{/if}</td
+							>
 						</tr>
-						{#if open === d.seed && d.content}<tr><td colspan={template.variables.length + 3} class="!bg-paper !p-3"><ItemCard item={d.content} /></td></tr>{/if}
+						{#if open === d.seed && d.content}<tr
+								><td colspan={template.variables.length + 3} class="!bg-paper !p-3"><ItemCard item={d.content} /></td
+								></tr
+							>{/if}
 					{/each}
 				</tbody>
 			</table>

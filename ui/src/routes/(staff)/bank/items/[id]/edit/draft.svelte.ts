@@ -52,7 +52,13 @@ export class Draft {
 				const wire = await body(
 					api.PUT('/api/bank/items/{item_id}/draft', {
 						params: { path: { item_id: this.id } },
-						body: { revision: this.wire.revision, content: $state.snapshot(this.content) as Content, standards: $state.snapshot(this.standards), stimulus_id: this.stimulus, template: $state.snapshot(this.template) as Schemas['Template'] | null }
+						body: {
+							revision: this.wire.revision,
+							content: $state.snapshot(this.content) as Content,
+							standards: $state.snapshot(this.standards),
+							stimulus_id: this.stimulus,
+							template: $state.snapshot(this.template) as Schemas['Template'] | null
+						}
 					})
 				);
 				this.wire = { ...wire, content: this.wire.content };
@@ -86,7 +92,8 @@ export class Draft {
 	/** A gap takes the place of an empty first part that nobody has written in yet. */
 	gap(kind: 'entry' | 'menu'): string {
 		const first = this.content?.shown.parts[0];
-		const untouched = this.content?.shown.parts.length === 1 && first?.type === 'choice' && first.options.every((o) => !o.html);
+		const untouched =
+			this.content?.shown.parts.length === 1 && first?.type === 'choice' && first.options.every((o) => !o.html);
 		const id = this.add(kind === 'menu' ? 'menu' : 'gap');
 		if (untouched) this.remove(0);
 		return id;
@@ -108,7 +115,8 @@ export class Draft {
 		if (!this.content || !part) return;
 		this.content.shown.parts.splice(at, 1);
 		this.content.scoring.splice(at, 1);
-		if (inline(part)) this.content.shown.body = this.content.shown.body.replace(`<span data-gap="${part.id}"></span>`, '');
+		if (inline(part))
+			this.content.shown.body = this.content.shown.body.replace(`<span data-gap="${part.id}"></span>`, '');
 		for (const s of this.content.scoring) if (s.needs === part.id) [s.needs, s.carried] = ['', []];
 		for (const p of this.content.shown.parts) if (p.type === 'writing' && p.beside === part.id) p.beside = '';
 		this.content.behind.misconceptions = this.content.behind.misconceptions.filter((m) => m.part !== part.id);
@@ -120,7 +128,11 @@ export class Draft {
 		if (!this.content) return;
 		this.content.shown.body = html;
 		const there = new Set([...html.matchAll(/data-gap="(\w+)"/g)].map((m) => m[1]));
-		this.content.shown.parts.map((p, at) => [p, at] as const).filter(([p]) => inline(p) && !there.has(p.id)).toReversed().forEach(([, at]) => this.content && this.content.shown.parts.length > 1 && this.remove(at));
+		this.content.shown.parts
+			.map((p, at) => [p, at] as const)
+			.filter(([p]) => inline(p) && !there.has(p.id))
+			.toReversed()
+			.forEach(([, at]) => this.content && this.content.shown.parts.length > 1 && this.remove(at));
 		this.changed();
 	}
 
