@@ -43,7 +43,6 @@ from bildung.store.models import (
 SEED = 20260803
 BEHIND = "Mathematics 7.3"  # taught more slowly than the plan
 SKIPPED = "Reading 6.4"  # left a lesson out
-LESSONS_A_STANDARD = 4
 
 
 def organise(ctx: Context, password: str) -> None:

@@ -24,7 +24,6 @@ ROLES: dict[str, str] = {
     "alternate": "the same in another order or with other values",
     "parallel": "other items of the same blueprint",
 }
-TOOLS = ("calculator", "ruler", "highlighter", "crossing_out", "notes", "read_aloud")
 
 
 class Range(ContentModel):

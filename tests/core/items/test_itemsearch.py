@@ -47,13 +47,13 @@ class Reading(unittest.TestCase):
             st.one_of(
                 st.builds(
                     Term,
-                    st.sampled_from(sorted(TEXT_FIELDS)),
-                    st.just(":"),
-                    st.lists(
+                    field=st.sampled_from(sorted(TEXT_FIELDS)),
+                    sign=st.just(":"),
+                    values=st.lists(
                         st.text("ab c-é", min_size=1, max_size=6).map(str.strip).filter(bool), min_size=1, max_size=3
                     ).map(tuple),
-                    st.none(),
-                    st.booleans(),
+                    number=st.none(),
+                    without=st.booleans(),
                 ),
                 st.builds(
                     lambda f, s, n, w: Term(field=f, sign=s, values=(str(n),), number=float(n), without=w),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import wave
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -79,15 +80,7 @@ class BankCase(WorldCase):
                 if record.kind == "point":
                     part = content.shown.parts[0].model_copy(update={"picture": "harbour.png"})
                     content = content.model_copy(update={"shown": content.shown.model_copy(update={"parts": [part]})})
-                    record = record.__class__(
-                        record.code,
-                        content,
-                        record.standards,
-                        record.subject,
-                        record.grade,
-                        record.tags,
-                        media={"harbour.png": picture()},
-                    )
+                    record = replace(record, content=content, media={"harbour.png": picture()})
                 found.append(keep_all(self.ctx, db, record, True))
             add_records(self.ctx, db, found, True)
 

@@ -73,14 +73,14 @@ def asked(
     window: Ids = [],
     session: Ids = [],
     school: Ids = [],
-    grade: Ids = [],  # noqa: B006
+    grade: Ids = [],
     klass: Annotated[list[str], Query(alias="class", max_length=400)] = [],
     group: Ids = [],
-    student: Ids = [],  # noqa: B006
+    student: Ids = [],
     since: date | None = None,
     until: date | None = None,
     line: Annotated[float | None, Query(ge=0, le=1)] = None,
-    limit: Annotated[list[str], Query(max_length=30, description="name:value, such as very_hard:0.2")] = [],  # noqa: B006
+    limit: Annotated[list[str], Query(max_length=30, description="name:value, such as very_hard:0.2")] = [],
     job: Annotated[str, Query(max_length=40)] = "",
 ) -> Asked:
     """line: the watch line, a share of the points."""
@@ -275,7 +275,7 @@ def how_far(
     actor: Reader,
     view: ViewAsked,
     cut: Annotated[list[float], Query(max_length=8)] = [],
-    by: str = "standard",  # noqa: B006
+    by: str = "standard",
 ) -> TrustReport:
     return trust.trust_report(ctx, actor, view.wanted, view.settings, cut, by)
 

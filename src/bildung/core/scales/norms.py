@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -22,11 +21,6 @@ NormKey = tuple[str, str]  # subject, grade
 def percentile_ranks(scores: FloatArray) -> FloatArray:
     """(n,): 100·(below + half the equal)/n, unrounded."""
     return 100 * mid_ranks(np.ones(scores.size), scores)
-
-
-def percentile_rank_error(rank: float, n: int) -> float:
-    """Standard error of a local percentile rank: √(PR(100 - PR)/n)."""
-    return math.sqrt(rank * (100 - rank) / n)
 
 
 def normal_scores(ranks: FloatArray) -> FloatArray:

@@ -12,7 +12,6 @@ from bildung.core.errors import Refused
 from bildung.core.scoring.rules import exact_number, number_label
 
 Writing = Literal["any", "whole", "decimal", "fraction", "lowest"]
-WRITINGS: tuple[Writing, ...] = ("any", "whole", "decimal", "fraction", "lowest")
 _MIXED = re.compile(r"([+-]?)(\d+)\s+(\d+)\s*/\s*(\d+)")
 _POWER_TAIL = re.compile(r"^([+-−]?[\d.,]+[eE][+-−]?\d+)\s*(\D.*)$", re.DOTALL)
 _TAIL = re.compile(r"^(.*?[\d.])\s*([^\d\s.,/+-].*)$", re.DOTALL)

@@ -11,7 +11,6 @@ from rapidfuzz.distance import OSA
 from bildung.core.errors import Refused
 
 Spelling = Literal["exact", "plain", "near"]
-SPELLINGS: tuple[Spelling, ...] = ("exact", "plain", "near")
 NEAR_FROM = 5  # letters: in shorter words one slip makes another word
 _BLANKS = re.compile(r"\s+")
 

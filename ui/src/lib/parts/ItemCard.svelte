@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Schemas } from '$lib/api/client';
-	import { pairs } from '$lib/question/answer';
+	import { pairs } from '$lib/sitting/question/answer';
 	import Markup from './Markup.svelte';
 
 	/** An item in brief for staff: its text, its answers with the key underlined, what a wrong one says. */

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Schemas } from '$lib/api/client';
-	import Sheet from '$lib/question/Sheet.svelte';
+	import Sheet from '$lib/sitting/question/Sheet.svelte';
 	import Told from './Told.svelte';
 
 	/** Every question with the own answer and what was right. */

@@ -2,8 +2,8 @@
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { Problem, said } from '$lib/api/client';
-	import { complete } from '$lib/question/answer';
-	import Sheet from '$lib/question/Sheet.svelte';
+	import { complete } from '$lib/sitting/question/answer';
+	import Sheet from '$lib/sitting/question/Sheet.svelte';
 	import { plain } from '$lib/words/plain';
 	import Markup from '$lib/parts/Markup.svelte';
 	import Calculator from './Calculator.svelte';

@@ -1,5 +1,5 @@
 import { api, body, Problem, tokens, type Schemas } from '$lib/api/client';
-import { complete } from '$lib/question/answer';
+import { complete } from '$lib/sitting/question/answer';
 import { AnswerQueue, SendFailure, type Message, type Receipt, type Status } from './queue';
 
 /** From this many signs on an answer is being written at length, and is sent when the student pauses (milliseconds). */

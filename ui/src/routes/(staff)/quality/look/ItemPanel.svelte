@@ -89,7 +89,7 @@
 </div>
 {#if question && seen}
 	<div class="mt-3 rounded bg-paper p-3">
-		{#await import('$lib/question/Sheet.svelte') then { default: Sheet }}<Sheet
+		{#await import('$lib/sitting/question/Sheet.svelte') then { default: Sheet }}<Sheet
 				shown={seen.item.shown}
 				stimulus={seen.item.stimulus}
 				answer={tried}

@@ -3,10 +3,10 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
-	import RichField from '$lib/editor/RichField.svelte';
-	import { keepMedia } from '$lib/editor/pictures';
+	import RichField from '$lib/bank/editor/RichField.svelte';
+	import { keepMedia } from '$lib/bank/editor/pictures';
 	import Notice from '$lib/parts/Notice.svelte';
-	import Stimulus from '$lib/question/Stimulus.svelte';
+	import Stimulus from '$lib/sitting/question/Stimulus.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import NewItem from '../../NewItem.svelte';
 

@@ -4,7 +4,7 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import OptionRibbon from '$lib/parts/OptionRibbon.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
-	import Sheet from '$lib/question/Sheet.svelte';
+	import Sheet from '$lib/sitting/question/Sheet.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { day, flagWords, percent, short } from '$lib/words/show';
 	import Answers from '../Answers.svelte';

@@ -4,12 +4,12 @@
 	import { beforeNavigate, goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
-	import { KINDS } from '$lib/editor/kinds';
-	import PartEditor from '$lib/editor/PartEditor.svelte';
-	import RichField from '$lib/editor/RichField.svelte';
+	import { KINDS } from '$lib/bank/editor/kinds';
+	import PartEditor from '$lib/bank/editor/PartEditor.svelte';
+	import RichField from '$lib/bank/editor/RichField.svelte';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
-	import { inline } from '$lib/question/answer';
+	import { inline } from '$lib/sitting/question/answer';
 	import { Draft } from './draft.svelte';
 	import Preview from './Preview.svelte';
 	import Variants from './Variants.svelte';

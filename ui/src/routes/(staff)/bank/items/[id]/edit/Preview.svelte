@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { api, body, said, type Schemas } from '$lib/api/client';
-	import type { Content } from '$lib/editor/kinds';
-	import { readAnswer } from '$lib/question/answer';
-	import Sheet from '$lib/question/Sheet.svelte';
+	import type { Content } from '$lib/bank/editor/kinds';
+	import { readAnswer } from '$lib/sitting/question/answer';
+	import Sheet from '$lib/sitting/question/Sheet.svelte';
 
 	/** The item exactly as the student sees it, on a laptop and on a phone; an answer shows how it is scored. */
 	let {

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { api, body, said, type Schemas } from '$lib/api/client';
-	import type { Content } from '$lib/editor/kinds';
+	import type { Content } from '$lib/bank/editor/kinds';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import type { Draft } from './draft.svelte';
 

@@ -1,6 +1,6 @@
 import { api, body, Problem, said, type Schemas } from '$lib/api/client';
-import { begin, type Content } from '$lib/editor/kinds';
-import { inline } from '$lib/question/answer';
+import { begin, type Content } from '$lib/bank/editor/kinds';
+import { inline } from '$lib/sitting/question/answer';
 
 const PAUSE = 900; // milliseconds without a change before the draft is saved
 

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { plain } from '$lib/words/plain';
-	import { type AnyPart } from '$lib/question/answer';
+	import { type AnyPart } from '$lib/sitting/question/answer';
 	import type { Scoring } from './kinds';
 
 	/** Points of their own for single answers: each choice, accepted answer, pair or area with what it is worth. */

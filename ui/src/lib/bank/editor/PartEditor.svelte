@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { pairs, type AnyPart } from '$lib/question/answer';
+	import { pairs, type AnyPart } from '$lib/sitting/question/answer';
 	import AreaField from './AreaField.svelte';
 	import Credit from './Credit.svelte';
 	import { freeName, type Content, type Scoring } from './kinds';

@@ -1,5 +1,5 @@
 import type { Schemas } from '$lib/api/client';
-import type { AnyPart, Option } from '$lib/question/answer';
+import type { AnyPart, Option } from '$lib/sitting/question/answer';
 
 export type Scoring = Schemas['PartScoring'];
 export type Content = Schemas['Content'];

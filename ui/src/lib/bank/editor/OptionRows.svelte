@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Snippet } from 'svelte';
-	import { moved, type Option } from '$lib/question/answer';
+	import { moved, type Option } from '$lib/sitting/question/answer';
 	import RichField from './RichField.svelte';
 
 	/** A list of things to choose, order or match, to be written, moved, added and taken away. */

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { said } from '$lib/api/client';
-	import type { PartOf } from '$lib/question/answer';
+	import type { PartOf } from '$lib/sitting/question/answer';
 	import { keepMedia } from './pictures';
 
 	/** The picture to point at, and the areas that are right: a circle is dragged out from its middle. */
