@@ -26,7 +26,7 @@ SAFE, DOUBTFUL = 0.90, 0.80
 
 @dataclass(frozen=True)
 class Coefficient:
-    """figure: its name in core/figures.py. why: where it is None."""
+    """figure: its name in core/explain/figures.py. why: where it is None."""
 
     figure: str
     value: float | None

@@ -1,4 +1,4 @@
-"""Finding items: the line of core/itemsearch.py as a query, with what each item did when it was sat."""
+"""Finding items: the line of core/items/itemsearch.py as a query, with what each item did when it was sat."""
 
 from __future__ import annotations
 

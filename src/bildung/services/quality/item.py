@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Annotated, get_args
+from typing import get_args
 
 import numpy as np
 from sqlalchemy import func, select
@@ -31,7 +31,7 @@ from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.wire import Id, listed
+from bildung.services.shared.wire import Id
 from bildung.store.models import FormItem, ItemVersion, Mark, Person, PlannedSession, Response, SchoolClass, Sitting
 
 
@@ -106,9 +106,9 @@ class ItemView:
     notes: list[NoteLine]
     beside: list[Beside]
     time: ItemTime | None
-    answers: Annotated[list[tuple[str, int, float]], listed(AnswerCount)]
+    answers: list[AnswerCount]
     uses: list[Use]
-    versions: Annotated[list[tuple[int, datetime]], listed(VersionMade)]
+    versions: list[VersionMade]
     marking: list[TwoMarkers]
     verdicts: list[VerdictLine]
     suggestions: list[Suggestion]
@@ -146,9 +146,9 @@ def item_view(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, setti
         notes=[NoteLine(n.answer, n.note, n.link) for n in row.item.behind.misconceptions],
         beside=beside,
         time=time,
-        answers=distinct,
+        answers=[AnswerCount(*one) for one in distinct],
         uses=history,
-        versions=versions,
+        versions=[VersionMade(*one) for one in versions],
         marking=marking,
         verdicts=said,
         suggestions=suggestions(found),

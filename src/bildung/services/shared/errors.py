@@ -1,4 +1,4 @@
-"""What a service says when it cannot do what was asked; api/problems.py turns these into problem details."""
+"""What a service says when it cannot do what was asked; api/shared/problems.py turns these into problem details."""
 
 from __future__ import annotations
 

@@ -46,7 +46,7 @@ class KeptView(Base):
 
 
 class KeptReport(Base):
-    """A document that was made, or is being made. wanted: what was asked for (services/reports.py). state: making, done,
+    """A document that was made, or is being made. wanted: what was asked for (services/quality/reports.py). state: making, done,
     failed or stopped. named: students are named in it; sessions: whose answers are in it. file: in the data folder."""
 
     __tablename__ = "kept_report"

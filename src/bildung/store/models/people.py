@@ -25,7 +25,7 @@ class Federation(Base):
 
 
 class Setting(Base):
-    """One thing the federation decided, by name; services/settings.py knows which there are."""
+    """One thing the federation decided, by name; services/shared/settings.py knows which there are."""
 
     __tablename__ = "setting"
     name: Mapped[str] = mapped_column(primary_key=True)
@@ -146,7 +146,7 @@ class Accommodation(Base):
 
 
 class Group(Base):
-    """Students across classes. rule: members follow it (core/groups.py); None: named one by one."""
+    """Students across classes. rule: members follow it (core/school/groups.py); None: named one by one."""
 
     __tablename__ = "student_group"
     id: Mapped[int] = mapped_column(primary_key=True)

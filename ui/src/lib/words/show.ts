@@ -1,4 +1,4 @@
-/** How figures and times are written, the same as core/shown.py (tested). Nothing here computes one. */
+/** How figures and times are written, the same as core/items/shown.py (tested). Nothing here computes one. */
 
 export function percent(value: number | null): string {
 	return value === null ? '–' : `${Math.round(value * 100)} %`;
