@@ -13,9 +13,30 @@ from bildung.core.errors import Refused
 
 @dataclass(frozen=True, kw_only=True)
 class Agreement:
-    """exact, adjacent: shares of responses marked alike, or within one. difference: mean of second minus first.
-    kappa (Cohen 1960), weighted: with quadratic weights (Cohen 1968); standard errors by Fleiss, Cohen &
-    Everitt (1969). None where all marks are in one category."""
+    """How far two markers agree on the same responses.
+
+    None where all marks are in one category.
+
+    Attributes
+    ----------
+    n : int
+        Responses that both marked.
+    exact : float
+        Shares of responses marked alike, or within one.
+    adjacent : float
+        Shares of responses marked alike, or within one.
+    difference : float
+        Mean of second minus first. kappa (Cohen 1960), weighted: with quadratic weights (Cohen 1968); standard
+        errors by Fleiss, Cohen & Everitt (1969).
+    kappa : float | None
+        Agreement beyond chance (Cohen 1960).
+    kappa_se : float | None
+        Its standard error (Fleiss, Cohen & Everitt 1969).
+    weighted_kappa : float | None
+        Kappa with quadratic weights (Cohen 1968).
+    weighted_kappa_se : float | None
+        Its standard error.
+    """
 
     n: int
     exact: float
@@ -28,7 +49,21 @@ class Agreement:
 
 
 def agreement(first: IntArray, second: IntArray, categories: int) -> Agreement:
-    """first, second: (n,) marks 0..categories-1 of the same responses."""
+    """Agreement of two markers.
+
+    Parameters
+    ----------
+    first : IntArray
+        (n,) marks 0..categories-1 of the same responses.
+    second : IntArray
+        (n,) marks 0..categories-1 of the same responses.
+    categories : int
+        How many marks there are.
+
+    Returns
+    -------
+    Agreement
+    """
     n = first.size
     if n == 0 or second.size != n:
         raise Refused("both markers need the same responses, at least one")
@@ -66,8 +101,17 @@ def _kappa(shares: FloatArray, weights: FloatArray, n: int) -> tuple[float | Non
 
 @dataclass(frozen=True)
 class Severity:
-    """effects: (markers,) points above (below) the mean of all markers, summing to 0; errors: their standard errors.
-    residual_sd: points, after responses and markers."""
+    """How severe each marker is beside the others.
+
+    Attributes
+    ----------
+    effects : FloatArray
+        (markers,) points above (below) the mean of all markers, summing to 0.
+    errors : FloatArray
+        Their standard errors.
+    residual_sd : float
+        Points, after responses and markers.
+    """
 
     effects: FloatArray
     errors: FloatArray
@@ -75,8 +119,28 @@ class Severity:
 
 
 def severity(response: IntArray, marker: IntArray, marks: FloatArray) -> Severity:
-    """Additive model response + marker by least squares. All (n,): which response, which marker (0..), the mark.
-    Refused where markers are not linked by common responses, or nothing is left to estimate the error from."""
+    """Severity of markers by the additive model response + marker, fitted by least squares.
+
+    Additive model response + marker by least squares. All (n,): which response, which marker (0..), the mark.
+
+    Parameters
+    ----------
+    response : IntArray
+        Which response each mark is of, (n,).
+    marker : IntArray
+        Which marker gave it, from 0, (n,).
+    marks : FloatArray
+        The marks, (n,).
+
+    Returns
+    -------
+    Severity
+
+    Raises
+    ------
+    Refused
+        Where markers are not linked by common responses, or nothing is left to estimate the error from.
+    """
     responses, place = np.unique(response, return_inverse=True)
     m = int(marker.max()) + 1
     counts = np.zeros((responses.size, m))
@@ -103,8 +167,23 @@ def severity(response: IntArray, marker: IntArray, marks: FloatArray) -> Severit
 
 @dataclass(frozen=True, kw_only=True)
 class Generalizability:
-    """Variance components of responses × markers, one mark each; one, two: generalizability (relative) of one
-    marker's mark and of the mean of two."""
+    """Variance components of responses by markers, one mark each.
+
+    Variance components of responses × markers, one mark each.
+
+    Attributes
+    ----------
+    response : float
+        Variance of responses.
+    marker : float
+        Variance of markers.
+    residual : float
+        What is left.
+    one : float
+        Generalizability (relative) of one marker's mark and of the mean of two.
+    two : float
+        Generalizability (relative) of one marker's mark and of the mean of two.
+    """
 
     response: float
     marker: float
@@ -114,7 +193,17 @@ class Generalizability:
 
 
 def generalizability(marks: FloatArray) -> Generalizability:
-    """marks: (responses, markers), complete (Cronbach, Gleser, Nanda & Rajaratnam 1972); negative components are 0."""
+    """Variance components of a complete table of marks (Cronbach, Gleser, Nanda & Rajaratnam 1972); negative ones are 0.
+
+    Parameters
+    ----------
+    marks : FloatArray
+        (responses, markers), complete (Cronbach, Gleser, Nanda & Rajaratnam 1972); negative components are 0.
+
+    Returns
+    -------
+    Generalizability
+    """
     n, m = marks.shape
     if n < 2 or m < 2:
         raise Refused("at least two responses and two markers are needed")

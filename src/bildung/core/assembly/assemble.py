@@ -21,7 +21,17 @@ Tell = Callable[[str, float, float], None]
 
 @dataclass(frozen=True)
 class Assembled:
-    """placed: ids of the items in their order with the part of each. held: what the blueprint wants and this has."""
+    """One form that was assembled.
+
+    Attributes
+    ----------
+    placed : tuple[tuple[int, int], ...]
+        Ids of the items in their order with the part of each.
+    predicted : Predicted
+        What it will do.
+    held : tuple[Held, ...]
+        What the blueprint wants and this has.
+    """
 
     placed: tuple[tuple[int, int], ...]
     predicted: Predicted
@@ -30,8 +40,22 @@ class Assembled:
 
 @dataclass(frozen=True, kw_only=True)
 class Collision:
-    """demands: that cannot be met together. irreducible: taking away any one of them would make it possible (proved);
-    otherwise the time was over before all were tried. nearest: a blueprint that can be met, with what was given up."""
+    """Demands that cannot be met together.
+
+    Attributes
+    ----------
+    demands : tuple[Demand, ...]
+        That cannot be met together.
+    irreducible : bool
+        Taking away any one of them would make it possible (proved); otherwise the time was over before all were
+        tried.
+    nearest : TestBlueprint | None
+        a blueprint that can be met, with what was given up.
+    nearest_demands : Demands | None
+        The demands that go with it.
+    gives_up : tuple[str, ...]
+        What it gives up, in words.
+    """
 
     demands: tuple[Demand, ...]
     irreducible: bool
@@ -42,9 +66,25 @@ class Collision:
 
 @dataclass(frozen=True, kw_only=True)
 class Assembly:
-    """deviation: the largest over the forms, in points, as `program.build` defines it; bound: no forms could have less
-    than this. spread_of_means: the highest less the lowest predicted mean. common: ids on all forms. candidates: items
-    that might have been chosen."""
+    """Forms that were proposed, or why there are none.
+
+    Attributes
+    ----------
+    forms : tuple[Assembled, ...]
+        The forms.
+    deviation : float
+        The largest over the forms, in points, as `program.build` defines it.
+    bound : float
+        No forms could have less than this.
+    spread_of_means : float | None
+        The highest less the lowest predicted mean.
+    common : tuple[int, ...]
+        Ids on all forms.
+    candidates : int
+        Items that might have been chosen.
+    collision : Collision | None
+        Why there are none.
+    """
 
     forms: tuple[Assembled, ...]
     deviation: float
@@ -170,8 +210,28 @@ def in_order(blueprint: TestBlueprint, placed: Sequence[tuple[Candidate, int]]) 
 def collide(
     blueprint: TestBlueprint, pool: Sequence[Candidate], demands: Demands, program: Program, say: Tell
 ) -> Collision:
-    """By leaving demands out one after another (Chinneck & Dravnieks 1991): what stays impossible without one does not
-    need it for its collision."""
+    """The demands that collide, found by leaving out one after another (Chinneck & Dravnieks 1991): what stays impossible without one does not need it.
+
+    By leaving demands out one after another (Chinneck & Dravnieks 1991): what stays impossible without one does not need
+    it for its collision.
+
+    Parameters
+    ----------
+    blueprint : TestBlueprint
+        What a form is to hold.
+    pool : Sequence[Candidate]
+        Items that may be chosen.
+    demands : Demands
+        What is demanded beside the blueprint.
+    program : Program
+        The program whose demands collide.
+    say : Tell
+        Told how far it is.
+
+    Returns
+    -------
+    Collision
+    """
     single = (
         demands.forms > 1
         and _impossible(one := build(blueprint, pool, replace(demands, forms=1, anchor=0, overlap=0, fixed=()))) is True

@@ -14,9 +14,52 @@ MOST_ROWS, MOST_PARTS, MOST_ITEMS = 120, 12, 200
 
 @dataclass(frozen=True, kw_only=True)
 class Candidate:
-    """An item as assembly sees it. p: share of its points got the last time, 0..1; sd and loading in points; all three
-    None where it has no history. loading: covariance with the true score per its standard deviation. n: behind them.
-    used: administrations since the year began. window: it stands on a form of the window that is planned for. problem: it was flagged as one the last time."""
+    """An item as assembly sees it.
+
+    Attributes
+    ----------
+    id : int
+        Of its version.
+    code : str
+        Its code.
+    standards : tuple[str, ...]
+        Codes, the main one first.
+    points : float
+        Most that can be earned.
+    kind : str
+        Its kind.
+    depth : int | None
+        Of knowledge, 1 to 4.
+    topic : str
+        Its topic.
+    unit : str
+        The unit of a course that it belongs to.
+    seconds : int | None
+        Time that it is thought to take.
+    stimulus : str
+        Code of its stimulus, empty without one.
+    p : float | None
+        Share of its points got the last time, 0..1; sd and loading in points; all three None where it has no
+        history.
+    p_error : float | None
+        Standard error of p.
+    sd : float | None
+        Standard deviation.
+    loading : float | None
+        Covariance with the true score per its standard deviation.
+    r_rest : float | None
+        Discrimination the last time.
+    n : int
+        Behind them.
+    used : int
+        Administrations since the year began.
+    window : bool
+        It stands on a form of the window that is planned for.
+    problem : bool
+        It was flagged as one the last time.
+    enemies : frozenset[int]
+        Codes that must not stand on the same form.
+    """
 
     id: int
     code: str
@@ -41,13 +84,35 @@ class Candidate:
 
     @property
     def standard(self) -> str:
+        """Its main standard; empty without one."""
         return self.standards[0] if self.standards else ""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Row:
-    """So many items or points of what fits all of these; an empty field fits everything. standard: a code or its
-    beginning, of the main standard. low, high: both included."""
+    """So many items or points of what fits all of these; an empty field fits everything.
+
+    Attributes
+    ----------
+    low : float
+        Both included.
+    high : float
+        Both included.
+    count : Unit
+        What is counted: items or points.
+    standard : str
+        a code or its beginning, of the main standard.
+    topic : str
+        A topic.
+    unit : str
+        A unit of a course.
+    depth : int | None
+        Of knowledge.
+    kind : str
+        A kind of item.
+    part : int
+        Place of the part that it is for.
+    """
 
     low: float
     high: float
@@ -61,6 +126,7 @@ class Row:
 
     @property
     def says(self) -> str:
+        """The row in words."""
         what = [
             self.standard,
             self.topic,
@@ -71,6 +137,17 @@ class Row:
         return ", ".join(word for word in what if word) or "anything"
 
     def fits(self, item: Candidate) -> bool:
+        """Whether an item is of this row.
+
+        Parameters
+        ----------
+        item : Candidate
+            The item.
+
+        Returns
+        -------
+        bool
+        """
         return (
             item.standard.startswith(self.standard)
             and (not self.topic or item.topic == self.topic)
@@ -101,12 +178,33 @@ class Row:
         return ""
 
     def weight(self, item: Candidate) -> float:
+        """What an item counts towards the row: 1, or its points.
+
+        Parameters
+        ----------
+        item : Candidate
+            The item.
+
+        Returns
+        -------
+        float
+        """
         return item.points if self.count == "points" else 1.0
 
 
 @dataclass(frozen=True)
 class TestPart:
-    """minutes: None where the part has no time of its own."""
+    """A part of a test.
+
+    Attributes
+    ----------
+    name : str
+        Its name.
+    instructions : str
+        What students read first.
+    minutes : int | None
+        None where the part has no time of its own.
+    """
 
     name: str
     instructions: str = ""
@@ -115,9 +213,29 @@ class TestPart:
 
 @dataclass(frozen=True, kw_only=True)
 class TestBlueprint:
-    """items, points, minutes: lowest and highest of a whole form, None where it does not matter. target: predicted
-    mean share of the points, 0..1. set_low, set_high: items of one stimulus, where one is used at all; set_low 0 means
-    the whole set. sets: how many stimuli."""
+    """What a form is to hold.
+
+    Attributes
+    ----------
+    rows : tuple[Row, ...]
+        What it holds of what.
+    parts : tuple[TestPart, ...]
+        Its parts, in order.
+    items : tuple[int, int] | None
+        Lowest and highest of a whole form, None where it does not matter.
+    points : tuple[float, float] | None
+        Lowest and highest of a whole form, None where it does not matter.
+    minutes : tuple[float, float] | None
+        Lowest and highest of a whole form, None where it does not matter.
+    target : float | None
+        Predicted mean share of the points, 0..1.
+    sets : tuple[int, int] | None
+        How many stimuli.
+    set_low : int
+        Items of one stimulus, where one is used at all; set_low 0 means the whole set.
+    set_high : int
+        Items of one stimulus, where one is used at all; set_low 0 means the whole set.
+    """
 
     rows: tuple[Row, ...]
     parts: tuple[TestPart, ...] = (TestPart(""),)
@@ -132,8 +250,27 @@ class TestBlueprint:
 
 @dataclass(frozen=True, kw_only=True)
 class Held:
-    """One demand of a blueprint and what a form has of it. missing: above 0 where there is too little, below 0 where
-    there is too much, 0 where it fits. says: in a few words what is missing."""
+    """One demand of a blueprint and what a form has of it.
+
+    Attributes
+    ----------
+    name : str
+        The demand.
+    count : str
+        What is counted.
+    have : float
+        What the form has.
+    low : float
+        The least that is wanted.
+    high : float
+        The most.
+    missing : float
+        Above 0 where there is too little, below 0 where there is too much, 0 where it fits.
+    says : str
+        In a few words what is missing.
+    row : int | None
+        Place of the row, None where it is of the whole form.
+    """
 
     name: str
     count: str

@@ -8,8 +8,17 @@ from dataclasses import dataclass, field
 
 @dataclass(frozen=True)
 class Claim:
-    """Something that names a form for a student. own: about this student alone; it settles what others leave open.
-    why: for a person to read."""
+    """Something that names a form for a student.
+
+    Attributes
+    ----------
+    form : int
+        Id of the form.
+    why : str
+        For a person to read.
+    own : bool
+        About this student alone; it settles what others leave open.
+    """
 
     form: int
     why: str
@@ -18,7 +27,15 @@ class Claim:
 
 @dataclass(frozen=True)
 class Dealt:
-    """forms: by student. unsettled: students whom claims name for different forms; they are in no `forms`."""
+    """Which form each student receives.
+
+    Attributes
+    ----------
+    forms : dict[int, int]
+        By student.
+    unsettled : dict[int, tuple[Claim, ...]]
+        Students whom claims name for different forms; they are in no `forms`.
+    """
 
     forms: dict[int, int] = field(default_factory=dict)
     unsettled: dict[int, tuple[Claim, ...]] = field(default_factory=dict)
@@ -34,8 +51,21 @@ def settled(claims: Iterable[Claim]) -> int | None:
 
 
 def deal(students: Sequence[int], claims: Mapping[int, Sequence[Claim]], alike: Sequence[int]) -> Dealt:
-    """A form for every student. students: in the order in which they sit, so that neighbours receive different ones.
-    alike: forms dealt out in turn to those whom nothing names, at least one."""
+    """A form for every student.
+
+    Parameters
+    ----------
+    students : Sequence[int]
+        In the order in which they sit, so that neighbours receive different ones.
+    claims : Mapping[int, Sequence[Claim]]
+        What names a form, by student.
+    alike : Sequence[int]
+        Forms dealt out in turn to those whom nothing names, at least one.
+
+    Returns
+    -------
+    Dealt
+    """
     forms: dict[int, int] = {}
     unsettled: dict[int, tuple[Claim, ...]] = {}
     turn = 0

@@ -16,7 +16,19 @@ SEEDS = 500
 
 @dataclass(frozen=True)
 class Heap:
-    """count of these items are drawn."""
+    """Some of these items are drawn.
+
+    count of these items are drawn.
+
+    Attributes
+    ----------
+    name : str
+        What they have in common.
+    count : int
+        How many are drawn.
+    items : tuple[Candidate, ...]
+        From which.
+    """
 
     name: str
     count: int
@@ -25,8 +37,17 @@ class Heap:
 
 @dataclass(frozen=True)
 class Drawn:
-    """items: heap by heap. share: predicted mean share of the points, None where an item has no history.
-    within: whether it lies within the limit."""
+    """One student's draw.
+
+    Attributes
+    ----------
+    items : tuple[int, ...]
+        Heap by heap.
+    share : float | None
+        Predicted mean share of the points, None where an item has no history.
+    within : bool
+        Whether it lies within the limit.
+    """
 
     items: tuple[int, ...]
     share: float | None
@@ -35,8 +56,23 @@ class Drawn:
 
 @dataclass(frozen=True, kw_only=True)
 class DrawOutlook:
-    """Over many seeds: target is the pool's predicted share; shares of the draws, sorted. kept: share of plain random
-    draws that lie within the limit. unknown: pool items without history."""
+    """What draws will be like, over many seeds.
+
+    Over many seeds: target is the pool's predicted share; shares of the draws, sorted.
+
+    Attributes
+    ----------
+    target : float | None
+        Predicted share of the whole pool.
+    shares : tuple[float, ...]
+        Of the draws, sorted.
+    kept : float | None
+        Share of plain random draws that lie within the limit.
+    unknown : int
+        Pool items without history.
+    count : int
+        How many seeds were tried.
+    """
 
     target: float | None
     shares: tuple[float, ...]
@@ -72,9 +108,23 @@ def target_of(heaps: Sequence[Heap]) -> float | None:
 
 
 def draw(heaps: Sequence[Heap], seed: int, limit: float | None) -> Drawn:
-    """One student's items. limit: largest distance of the predicted share from the pool's; of draws that keep it one is
-    drawn at random. Where none of many does, the nearest is taken and `within` says so. The same seed, heaps and limit
-    give the same items."""
+    """One student's items.
+
+    Parameters
+    ----------
+    heaps : Sequence[Heap]
+        What is drawn from.
+    seed : int
+        The same seed, heaps and limit give the same items.
+    limit : float | None
+        Largest distance of the predicted share from the pool's; of draws that keep it one is drawn at random. Where
+        none of many does, the nearest is taken and `within` says so. The same seed, heaps and limit give the same
+        items.
+
+    Returns
+    -------
+    Drawn
+    """
     check_heaps(heaps)
     rng = random.Random(seed)
     target = target_of(heaps)

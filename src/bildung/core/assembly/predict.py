@@ -25,9 +25,46 @@ STEEPEST = 0.95  # a loading above this share of an item's own spread is chance
 
 @dataclass(frozen=True, kw_only=True)
 class Predicted:
-    """known: items with a history; everything below but points, minutes and counts is of these alone. mean in points,
-    with a 95 % interval from the items' own; share of the known points 0..1. sd, sem in points. alpha: of the known
-    items as a test of their own. distribution: probability of each whole number of points. unknown: codes."""
+    """What a form will do, by what its items did.
+
+    Attributes
+    ----------
+    items : int
+        How many.
+    known : int
+        Items with a history; everything below but points, minutes and counts is of these alone. mean in points,
+        with a 95 % interval from the items' own; share of the known points 0..1. sd, sem in points.
+    points : float
+        Most that can be earned.
+    known_points : float
+        Of these, on items with a history.
+    minutes : float
+        Time it is thought to take.
+    untimed : int
+        Items without a time.
+    mean : float | None
+        Mean.
+    mean_ci95 : tuple[float, float] | None
+        Interval of the mean, 95 %.
+    share : float | None
+        Mean share of the known points, 0 to 1.
+    sd : float | None
+        Of totals, in points.
+    alpha : float | None
+        Of the known items as a test of their own.
+    sem : float | None
+        Standard error of measurement, in points.
+    distribution : tuple[float, ...]
+        Probability of each whole number of points.
+    unknown : tuple[str, ...]
+        Codes.
+    depths : tuple[tuple[str, int], ...]
+        Items by depth of knowledge.
+    used : int
+        Items that were sat this year.
+    why : dict[str, str]
+        Reasons by figure, where one is undefined.
+    """
 
     items: int
     known: int
@@ -49,6 +86,17 @@ class Predicted:
 
 
 def predict(items: Sequence[Candidate]) -> Predicted:
+    """What these items will do together.
+
+    Parameters
+    ----------
+    items : Sequence[Candidate]
+        With what each did the last time.
+
+    Returns
+    -------
+    Predicted
+    """
     known = [i for i in items if i.p is not None]
     loaded = [i for i in known if i.sd is not None and i.loading is not None]
     why = {}
@@ -95,8 +143,19 @@ def predict(items: Sequence[Candidate]) -> Predicted:
 
 
 def distribution(items: Sequence[Candidate]) -> FloatArray:
-    """Probability of 0, 1, 2 … points (whole ones; halves are rounded by item). Items count as independent at a given
-    ability (Lord & Wingersky 1984); an item of several points as so many tries."""
+    """Probability of 0, 1, 2 … points (whole ones; halves are rounded by item).
+
+    Items count as independent at a given ability (Lord & Wingersky 1984); an item of several points as so many tries.
+
+    Parameters
+    ----------
+    items : Sequence[Candidate]
+        The items.
+
+    Returns
+    -------
+    FloatArray
+    """
     tries = [max(1, round(i.points)) for i in items]
     total = np.zeros((len(NODES), sum(tries) + 1))
     total[:, 0] = 1

@@ -23,10 +23,31 @@ Slot = tuple[int, int, int]  # candidate, part, form
 
 @dataclass(frozen=True, kw_only=True)
 class Demands:
-    """forms: how many. anchor: items that all of them share, exactly. overlap: most items that two share, anchors
-    among them. fixed: item ids that stand on a form (by form), excluded: ids that stand on none. least_r: no item that
-    separates less. most_used: no item sat more often this year. unsat: most items without history on a form; None: as few as the rest allows. flagged: items with a problem may stand
-    on a form too."""
+    """What is demanded of forms beside the blueprint.
+
+    Attributes
+    ----------
+    forms : int
+        How many.
+    anchor : int
+        Items that all of them share, exactly.
+    overlap : int
+        Most items that two share, anchors among them.
+    fixed : tuple[tuple[int, ...], ...]
+        Item ids that stand on a form (by form).
+    excluded : frozenset[int]
+        Ids that stand on none.
+    least_r : float | None
+        No item that separates less.
+    most_used : int | None
+        No item sat more often this year.
+    once_a_window : bool
+        No item that stands on a form of the window already.
+    unsat : int | None
+        Most items without history on a form; None: as few as the rest allows.
+    flagged : bool
+        Items with a problem may stand on a form too.
+    """
 
     forms: int = 1
     anchor: int = 0
@@ -42,7 +63,23 @@ class Demands:
 
 @dataclass(frozen=True, kw_only=True)
 class Demand:
-    """says: to a person. row: of the blueprint, if it is one. needed, available: counts, where they can be told."""
+    """One demand of a program.
+
+    Attributes
+    ----------
+    says : str
+        To a person.
+    row : int | None
+        Of the blueprint, if it is one.
+    total : str
+        The total that it bounds, in words.
+    needed : float | None
+        Counts, where they can be told.
+    available : float | None
+        Counts, where they can be told.
+    soft : bool
+        Whether it may be missed.
+    """
 
     says: str
     row: int | None = None
@@ -69,6 +106,19 @@ class Program:
     demands: list[Demand] = field(default_factory=list)
 
     def add(self, terms: Iterable[tuple[int, float]], low: float, high: float, owner: int) -> None:
+        """Add a row: bounds on a weighted sum of columns.
+
+        Parameters
+        ----------
+        terms : Iterable[tuple[int, float]]
+            Column and weight.
+        low : float
+            The least.
+        high : float
+            The most.
+        owner : int
+            Place of the demand that it belongs to.
+        """
         self.starts.append(len(self.columns))
         for column, value in terms:
             self.columns.append(column)
@@ -78,6 +128,7 @@ class Program:
         self.owner.append(owner)
 
     def matrix(self) -> csc_matrix:
+        """The rows as one sparse matrix, (rows, columns)."""
         rows = np.repeat(np.arange(len(self.starts)), np.diff([*self.starts, len(self.columns)]))
         return csc_matrix((self.values, (rows, self.columns)), shape=(len(self.starts), len(self.cost)))
 
@@ -101,7 +152,22 @@ def usable(items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
 
 def thinned(blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands) -> list[Candidate]:
     """Some of many candidates, from easy to hard of each sort, so that a large bank answers as quickly as a small one.
-    Forms of these are forms of all; that there are none is only proved with all."""
+
+    Forms of these are forms of all; that there are none is only proved with all.
+
+    Parameters
+    ----------
+    blueprint : TestBlueprint
+        What a form is to hold.
+    items : Sequence[Candidate]
+        The items.
+    demands : Demands
+        What is demanded beside the blueprint.
+
+    Returns
+    -------
+    list[Candidate]
+    """
     wanted = demands.forms * (blueprint.items[1] if blueprint.items else 40)
     size = max(LEAST_THIN, 4 * wanted)
     if len(items) <= size:
@@ -129,8 +195,7 @@ def thinned(blueprint: TestBlueprint, items: Sequence[Candidate], demands: Deman
 
 
 def build(blueprint: TestBlueprint, items: Sequence[Candidate], demands: Demands) -> Program:
-    """The program whose objective is the largest deviation over forms, in points: of the predicted mean from its
-    target (or from the common one, where no target is set) and of the sum of p·(1 - p), which keeps spreads alike."""
+    """The program whose objective is the largest deviation over forms, in points: of the predicted mean from its target (or from the common one, where no target is set) and of the sum of p·(1 - p), which keeps spreads alike."""
     forms = range(demands.forms)
     parts = [_parts_of(blueprint, item) for item in items]
     fixed = {id for form in demands.fixed for id in form}

@@ -11,9 +11,28 @@ from bildung.core.errors import Refused
 
 
 def shortened_plan(placed: Sequence[tuple[Candidate, int]], parts: Sequence[TestPart], share: float) -> TestBlueprint:
-    """What a shortened form holds, to be assembled from the form's own items. placed: its items with their parts.
-    share: of the items of each standard that stay, rounded to the nearest, never below one. The target is the share of
-    the points expected of the whole form; None where an item has no history. Refused where nothing would be shorter."""
+    """What a shortened form holds, to be assembled from the form's own items.
+
+    The target is the share of the points expected of the whole form. None where an item has no history.
+
+    Parameters
+    ----------
+    placed : Sequence[tuple[Candidate, int]]
+        Its items with their parts.
+    parts : Sequence[TestPart]
+        Its parts.
+    share : float
+        Of the items of each standard that stay, rounded to the nearest, never below one.
+
+    Returns
+    -------
+    TestBlueprint
+
+    Raises
+    ------
+    Refused
+        Where nothing would be shorter.
+    """
     counts = Counter((item.standard, part) for item, part in placed)
     kept = {key: max(1, int(n * share + 0.5)) for key, n in counts.items()}
     total = sum(kept.values())

@@ -17,8 +17,21 @@ NEAR = 0.05  # points: two forms whose predicted means are that near are called 
 
 @dataclass(frozen=True)
 class Solution:
-    """values: by column; None where there is none. bound: what the objective cannot be below. sure: whether "none"
-    is proved (otherwise the time was over)."""
+    """What the solver found.
+
+    None where there is none.
+
+    Attributes
+    ----------
+    values : FloatArray | None
+        By column.
+    objective : float
+        Its value.
+    bound : float
+        What the objective cannot be below.
+    sure : bool
+        Whether "none" is proved (otherwise the time was over).
+    """
 
     values: FloatArray | None
     objective: float
@@ -34,8 +47,27 @@ def solve(
     relaxed: bool = False,
     any_will_do: bool = False,
 ) -> Solution:
-    """without: demands that are left out. relaxed: items may stand on a form in parts, which answers quicker and proves
-    what is impossible. any_will_do: the first that meets all demands."""
+    """Solve a program.
+
+    Parameters
+    ----------
+    program : Program
+        The program whose demands collide.
+    seconds : float
+        Time that may be taken.
+    tell : Tell | None
+        Told how far it is.
+    without : Iterable[int]
+        Demands that are left out.
+    relaxed : bool
+        Items may stand on a form in parts, which answers quicker and proves what is impossible.
+    any_will_do : bool
+        The first that meets all demands.
+
+    Returns
+    -------
+    Solution
+    """
     left_out = set(without)
     keep = np.array([owner not in left_out for owner in program.owner], dtype=bool)
     matrix = program.matrix().tocsr()[keep].tocsc()

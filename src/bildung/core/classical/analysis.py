@@ -23,8 +23,27 @@ from bildung.core.data.responses import FIRST, OMITTED, ItemColumn, ResponseTabl
 
 @dataclass(frozen=True, kw_only=True)
 class ItemAnalysis:
-    """One item: figures, answers, flags. sound: None where too few were counted to judge. judged_on: how many students
-    flags and verdict rest on, where that is more than the figures do (see `narrowed`)."""
+    """One item: figures, answers, flags.
+
+    Attributes
+    ----------
+    item : ItemColumn
+        The item.
+    figures : ItemStatistics
+        Its figures.
+    options : tuple[OptionRow, ...]
+        Its answers.
+    alpha_without : float | None
+        Alpha of the test without it, None where undefined.
+    flags : tuple[Flag, ...]
+        What to look at.
+    sound : bool | None
+        None where too few were counted to judge.
+    joint : Joint
+        Counts of its answers by score.
+    judged_on : int | None
+        How many students flags and verdict rest on, where that is more than the figures do (see `narrowed`).
+    """
 
     item: ItemColumn
     figures: ItemStatistics
@@ -64,7 +83,21 @@ class TestAnalysis:
 
     def who_gave(self, name: str) -> dict[str, IntArray]:
         """Rows (among the counted) of those who gave each distinct answer to an item, however rare; "" omitted it.
-        KeyError for an item that there is not."""
+
+        Parameters
+        ----------
+        name : str
+            Its name.
+
+        Returns
+        -------
+        dict[str, IntArray]
+
+        Raises
+        ------
+        KeyError
+            For an item that there is not.
+        """
         answers = next(
             a for i, a in zip(self.table.items, self.table.answers, strict=True) if i is self.item(name).item
         )
@@ -74,7 +107,14 @@ class TestAnalysis:
 
     @property
     def percentile_ranks(self) -> FloatArray:
-        """(counted,): 100·(below + half the equal)/N among students with a total; NaN-free: 0 for those without."""
+        """Percentile rank of each counted student, 100·(below + half the equal)/N; 0 for those without a total.
+
+        (counted,): 100·(below + half the equal)/N among students with a total. NaN-free: 0 for those without.
+
+        Returns
+        -------
+        FloatArray
+        """
         ranks = np.zeros(self.table.n)
         whole = self.scores.complete
         standing = self.scores.standing[self.scores.level[whole]]

@@ -16,11 +16,19 @@ CHUNK = 16384  # students at a time: the points of 60 items then stay in the pro
 
 @dataclass(frozen=True)
 class Covariances:
-    """Over the n students with a total to whom all items were presented.
+    """Covariances over the n students with a total to whom all items were presented.
 
-    matrix: (items, items), points² over n-1. influence_sd: s of the distribution-free interval of
-    alpha (Yuan, Guarnaccia & Hayslip 2003), None where alpha is undefined. share_full: mean of the
-    points over the maximum, by item.
+    Attributes
+    ----------
+    n : int
+        How many students.
+    matrix : FloatArray
+        (items, items), points² over n-1.
+    means : FloatArray
+        Mean points by item.
+    influence_sd : float | None
+        s of the distribution-free interval of alpha (Yuan, Guarnaccia & Hayslip 2003), None where alpha is
+        undefined. share_full: mean of the points over the maximum, by item.
     """
 
     n: int
@@ -30,16 +38,31 @@ class Covariances:
 
     @property
     def total_variance(self) -> float:
+        """Variance of the totals, points² over n - 1."""
         return float(self.matrix.sum())
 
     @property
     def item_variances(self) -> FloatArray:
+        """Variances of the items, (items,), points² over n - 1."""
         return np.diag(self.matrix).copy()
 
 
 def covariances(table: ResponseTable, scores: Scores) -> Covariances:
-    """Means by counting, then products of the points less their means: what varies little around a large number is not
-    lost in it. In chunks."""
+    """Means by counting, then products of the points less their means: what varies little around a large number is not lost in it.
+
+    In chunks.
+
+    Parameters
+    ----------
+    table : ResponseTable
+        Answers of the students to the items.
+    scores : Scores
+        Totals of the students.
+
+    Returns
+    -------
+    Covariances
+    """
     full = scores.full
     chosen = table if full.all() else table.take(full)
     n, k = chosen.n, len(chosen.items)

@@ -22,8 +22,18 @@ LEAST = 10
 
 @dataclass(frozen=True)
 class OptionCurves:
-    """x: (points,) normal scores of standing on the rest. behind: (points,) effective number of
-    students at each. curves: answer ("" is omitted) and its share at each point, 0..1.
+    """How often each answer is given along the standing on the rest.
+
+    Attributes
+    ----------
+    x : tuple[float, ...]
+        (points,) normal scores of standing on the rest.
+    behind : tuple[float, ...]
+        (points,) effective number of students at each.
+    curves : tuple[tuple[str, tuple[float, ...]], ...]
+        Answer ("" is omitted) and its share at each point, 0..1.
+    bandwidth : float
+        Of the smoothing, in normal scores.
     """
 
     x: tuple[float, ...]

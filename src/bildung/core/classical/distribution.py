@@ -14,10 +14,46 @@ from bildung.core.data.responses import NOT_PRESENTED, NOT_REACHED, ResponseTabl
 
 @dataclass(frozen=True, kw_only=True)
 class Distribution:
-    """Over the n students with a total, in points. points: the most that anybody could earn.
+    """The totals of the n students with one, in points.
 
-    floor, ceiling: share at 0 and at everything possible. histogram: (score, students) for each
-    distinct score. reached_last, reached_80: shares 0..1 (speededness).
+    Over the n students with a total, in points.
+
+    Attributes
+    ----------
+    n : int
+        Students with a total.
+    k : int
+        Items.
+    points : float
+        The most that anybody could earn.
+    mean : float | None
+        Mean.
+    sd : float | None
+        Standard deviation over n - 1.
+    median : float | None
+        Median.
+    quartiles : tuple[float, float] | None
+        First and third.
+    min : float | None
+        Lowest.
+    max : float | None
+        Highest.
+    skewness : float | None
+        Skewness, None where undefined.
+    kurtosis : float | None
+        Excess kurtosis, None where undefined.
+    floor : float | None
+        Share at 0 and at everything possible.
+    ceiling : float | None
+        Share at 0 and at everything possible.
+    reached_last : float | None
+        Shares 0..1 (speededness).
+    reached_80 : float | None
+        Shares 0..1 (speededness).
+    histogram : tuple[tuple[float, int], ...]
+        (score, students) for each distinct score.
+    why : dict[str, str]
+        Reasons by figure.
     """
 
     n: int

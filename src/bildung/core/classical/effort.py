@@ -22,10 +22,35 @@ LEAST_TIMES = 5
 
 @dataclass(frozen=True, kw_only=True)
 class ItemTime:
-    """n: answers with a known time. median, quartiles: seconds. threshold: seconds under which an answer is rapid; None
-    with fewer than 5 times. rapid: answers under it. rapid_p: share of the points that they got, p_without: p of the
-    others; None where nobody is left. reached: share of those presented the item who got to it. p: of those who did;
-    p_all: of everybody presented it."""
+    """How long an item took, and what rapid answers do to it.
+
+    None with fewer than 5 times. None where nobody is left.
+
+    Attributes
+    ----------
+    item : str
+        Its name.
+    n : int
+        Answers with a known time.
+    median : float | None
+        Seconds.
+    quartiles : tuple[float, float] | None
+        Seconds.
+    threshold : float | None
+        Seconds under which an answer is rapid.
+    rapid : int
+        Answers under it.
+    p : float | None
+        Of those who did.
+    p_all : float | None
+        Of everybody presented it.
+    rapid_p : float | None
+        Share of the points that they got.
+    p_without : float | None
+        p of the others.
+    reached : float | None
+        Share of those presented the item who got to it.
+    """
 
     item: str
     n: int
@@ -42,7 +67,21 @@ class ItemTime:
 
 @dataclass(frozen=True)
 class TotalWithout:
-    """n, mean (share of the points presented), sd and alpha of the totals; alpha over those who keep all items."""
+    """Totals of those who are left.
+
+    n, mean (share of the points presented), sd and alpha of the totals; alpha over those who keep all items.
+
+    Attributes
+    ----------
+    n : int
+        How many.
+    mean : float | None
+        Of the shares of the points presented.
+    sd : float | None
+        Of those shares.
+    alpha : float | None
+        Over those who keep all items.
+    """
 
     n: int
     mean: float | None
@@ -52,11 +91,33 @@ class TotalWithout:
 
 @dataclass(frozen=True, kw_only=True)
 class Effort:
-    """rapid: (students, items). effort: (students,) share of answers with a known time that are not rapid, NaN-free: 1
-    where none is known. known: (students,) whether any time is. seconds: (students,) altogether. little: students whose
-    effort is under 0.90. unfinished: median seconds of those who did not get to the last item they were presented; None
-    where nobody of known time did not. all, answers_left_out, students_left_out: the totals with everything, without the rapid
-    answers, and without the students of little effort."""
+    """How many answers were too fast to be meant.
+
+    None where nobody of known time did not.
+
+    Attributes
+    ----------
+    items : tuple[ItemTime, ...]
+        By item.
+    rapid : BoolArray
+        (students, items).
+    effort : FloatArray
+        (students,) share of answers with a known time that are not rapid, NaN-free: 1 where none is known.
+    known : BoolArray
+        (students,) whether any time is.
+    seconds : FloatArray
+        (students,) altogether.
+    little : int
+        Students whose effort is under 0.90.
+    unfinished : float | None
+        Median seconds of those who did not get to the last item they were presented.
+    all : TotalWithout
+        The totals with everything, without the rapid answers, and without the students of little effort.
+    answers_left_out : TotalWithout
+        The totals with everything, without the rapid answers, and without the students of little effort.
+    students_left_out : TotalWithout
+        The totals with everything, without the rapid answers, and without the students of little effort.
+    """
 
     items: tuple[ItemTime, ...]
     rapid: BoolArray
@@ -71,7 +132,19 @@ class Effort:
 
 
 def effort(analysis: TestAnalysis, seconds: FloatArray) -> Effort:
-    """seconds: (counted students, items) spent on each item, NaN where not known."""
+    """Time and effort of the counted students.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    seconds : FloatArray
+        (counted students, items) spent on each item, NaN where not known.
+
+    Returns
+    -------
+    Effort
+    """
     n, k = analysis.table.n, len(analysis.items)
     if seconds.shape != (n, k):
         raise Refused(f"times of {seconds.shape} for {n} students by {k} items")

@@ -12,9 +12,18 @@ LEAST_UNIQUENESS = 0.005
 def one_factor(correlations: FloatArray) -> tuple[FloatArray, FloatArray] | None:
     """Loadings and uniquenesses (items,) of the one-factor solution of a correlation matrix.
 
-    Minimises log|Σ| + tr(SΣ⁻¹) over the uniquenesses with the loadings concentrated out
-    (Jöreskog 1967; Newton steps with the expected second derivatives of Lawley & Maxwell 1971).
-    Uniquenesses are held at 0.005 or more. None for fewer than three items or a singular matrix.
+    Minimises log|Σ| + tr(SΣ⁻¹) over the uniquenesses with the loadings concentrated out (Jöreskog 1967; Newton steps with
+    the expected second derivatives of Lawley & Maxwell 1971). Uniquenesses are held at 0.005 or more. None for fewer than
+    three items or a singular matrix.
+
+    Parameters
+    ----------
+    correlations : FloatArray
+        (items, items).
+
+    Returns
+    -------
+    tuple[FloatArray, FloatArray] | None
     """
     k = correlations.shape[0]
     if k < 3 or float(np.linalg.eigvalsh(correlations)[0]) <= 1e-10:

@@ -20,9 +20,19 @@ LEAST = 25
 
 @dataclass(frozen=True)
 class ResponseGrid:
-    """Over the counted students, in the table's order. share: (students, items) of the item's points, 0 where nothing
-    was earned or the item was not met. met: (students, items) reached, presented and scored. fit: answers that surprise.
-    surprises: (items,) how many."""
+    """Students by items, over the counted students in the table's order.
+
+    Attributes
+    ----------
+    share : FloatArray
+        (students, items) of the item's points, 0 where nothing was earned or the item was not met.
+    met : BoolArray
+        (students, items) reached, presented and scored.
+    fit : PersonFit
+        Answers that surprise.
+    surprises : IntArray
+        (items,) how many.
+    """
 
     share: FloatArray
     met: BoolArray
@@ -31,6 +41,7 @@ class ResponseGrid:
 
 
 def response_grid(analysis: TestAnalysis) -> ResponseGrid:
+    """The grid of an analysed test."""
     n, k = analysis.table.n, len(analysis.items)
     share, met = np.zeros((n, k)), np.zeros((n, k), dtype=np.bool_)
     for at, (item, answers) in enumerate(zip(analysis.table.items, analysis.table.answers, strict=True)):

@@ -23,7 +23,27 @@ def wilson(successes: float, n: float, z: float = Z95) -> Interval:
 
 
 def mean_interval(mean: float, sd: float, n: float, low: float, high: float) -> Interval | None:
-    """mean ± t·s/√n, cut to [low, high]; None without variance or with fewer than two cases."""
+    """Interval of a mean, mean ± t·s/√n, cut to what is possible; None without variance or with fewer than two cases.
+
+    mean ± t·s/√n, cut to [low, high].
+
+    Parameters
+    ----------
+    mean : float
+        The mean.
+    sd : float
+        Standard deviation over n - 1.
+    n : float
+        Cases.
+    low : float
+        The least that is possible.
+    high : float
+        The most.
+
+    Returns
+    -------
+    Interval | None
+    """
     if n < 2 or sd <= 0:
         return None
     from scipy.special import stdtrit

@@ -19,8 +19,38 @@ UPPER_SHARE = 0.27
 class ItemStatistics:
     """Figures of one item; None where undefined, with the reason in `why`.
 
-    n: students who reached it; n_r: those of them with a total. p, p_all, d27: shares 0..1 of the
-    item's points. sd: points (n-1). Correlations -1..1.
+    Attributes
+    ----------
+    n : int
+        Students who reached it.
+    n_r : int
+        Those of them with a total.
+    n_omitted : int
+        Students who left it out.
+    n_not_reached : int
+        Students who did not get to it.
+    n_not_presented : int
+        Students who were not given it.
+    p : float | None
+        Shares 0..1 of the item's points.
+    p_all : float | None
+        Shares 0..1 of the item's points.
+    p_ci95 : Interval | None
+        Interval of p, 95 %.
+    sd : float | None
+        Points (n-1). Correlations -1..1.
+    r_rest : float | None
+        Correlation with the rest of the test.
+    r_rest_ci95 : Interval | None
+        Its interval, 95 %.
+    r_total : float | None
+        Correlation with the total.
+    biserial : float | None
+        Biserial correlation with the rest.
+    d27 : float | None
+        Shares 0..1 of the item's points.
+    why : dict[str, str]
+        Reasons by figure.
     """
 
     n: int
@@ -41,6 +71,7 @@ class ItemStatistics:
 
     @property
     def presented(self) -> int:
+        """How many students were given it."""
         return self.n + self.n_not_reached
 
 

@@ -21,13 +21,27 @@ OTHER = "other"
 
 @dataclass(frozen=True, kw_only=True)
 class Joint:
-    """Counts of one item.
+    """Counts of one item's answers by score.
 
-    labels: one per row after the states; the last `merged` rows each stand for several answers.
-    points: (rows,) points earned by row. counts: (rows, levels), students with a total.
-    everybody: (rows,), all counted students, those with a response that awaits a score included.
-    same_items: whether everybody behind `counts` who reached the item was presented the same
-    items, so that rest scores are points.
+    Attributes
+    ----------
+    item : ItemColumn
+        The item.
+    labels : tuple[str, ...]
+        One per row after the states; the last `merged` rows each stand for several answers.
+    points : FloatArray
+        (rows,) points earned by row.
+    counts : IntArray
+        (rows, levels), students with a total.
+    everybody : IntArray
+        (rows,), all counted students, those with a response that awaits a score included.
+    scores : Scores
+        Totals of the students.
+    same_items : bool
+        Whether everybody behind `counts` who reached the item was presented the same items, so that rest scores are
+        points.
+    merged : int
+        How many rows at the end stand for several answers.
     """
 
     item: ItemColumn
@@ -41,14 +55,28 @@ class Joint:
 
     @property
     def reached_rows(self) -> BoolArray:
-        """(rows,): rows that count as having met the item, with a known score."""
+        """Which rows count as having met the item, with a known score, (rows,).
+
+        (rows,): rows that count as having met the item, with a known score.
+
+        Returns
+        -------
+        BoolArray
+        """
         rows = np.ones(self.points.size, dtype=np.bool_)
         rows[[NOT_REACHED, NOT_PRESENTED, AWAITING]] = False
         return rows
 
     @cached_property
     def weights(self) -> FloatArray:
-        """(rows, levels): students with a total who reached the item and have a rest score."""
+        """Students with a total who reached the item and have a rest score, (rows, levels).
+
+        (rows, levels): students with a total who reached the item and have a rest score.
+
+        Returns
+        -------
+        FloatArray
+        """
         weights = np.where(self.reached_rows[:, None], self.counts, 0).astype(np.float64)
         if not self.same_items:
             weights[:, self.scores.level_possible <= self.item.points] = 0.0
@@ -56,7 +84,14 @@ class Joint:
 
     @cached_property
     def rest(self) -> FloatArray:
-        """(rows, levels): rest score; the share of the other points where forms differ."""
+        """Rest score, (rows, levels): points, or the share of the other points where forms differ.
+
+        (rows, levels): rest score; the share of the other points where forms differ.
+
+        Returns
+        -------
+        FloatArray
+        """
         rest: FloatArray = self.scores.level_earned[None, :] - self.points[:, None]
         if self.same_items:
             return rest
@@ -65,14 +100,30 @@ class Joint:
 
     @property
     def n_r(self) -> int:
+        """How many have a rest score."""
         return int(self.weights.sum())
 
 
 def joint(item: ItemColumn, answers: Answers, scores: Scores, keep: int) -> Joint:
     """Count an item.
 
-    Beyond the `keep` most frequent distinct written answers the rest become rows "other", one for
-    each number of points, so that no figure of the item itself loses anything.
+    Beyond the `keep` most frequent distinct written answers the rest become rows "other", one for each number of points,
+    so that no figure of the item itself loses anything.
+
+    Parameters
+    ----------
+    item : ItemColumn
+        The item.
+    answers : Answers
+        Answers to the items.
+    scores : Scores
+        Totals of the students.
+    keep : int
+        How many distinct answers keep a row.
+
+    Returns
+    -------
+    Joint
     """
     codes = answers.codes.astype(np.int64)
     rows, labels, points = _rows(item, answers, codes, keep)

@@ -15,8 +15,22 @@ from bildung.core.data.responses import FIRST, OMITTED
 
 @dataclass(frozen=True, kw_only=True)
 class Measured:
-    """row: (counted students,) place among `points`, -1 where the student did not meet it (of several items: not all of
-    them). points: (rows,) what may be earned, rising. maximum: the most. binary: right or wrong."""
+    """An item, or several together, as measured of each counted student.
+
+    Attributes
+    ----------
+    name : str
+        Its name.
+    row : IntArray
+        (counted students,) place among `points`, -1 where the student did not meet it (of several items: not all of
+        them).
+    points : tuple[float, ...]
+        (rows,) what may be earned, rising.
+    maximum : float
+        The most.
+    binary : bool
+        Right or wrong.
+    """
 
     name: str
     row: IntArray
@@ -26,10 +40,24 @@ class Measured:
 
 
 def measured_items(analysis: TestAnalysis) -> list[Measured]:
+    """Every item by itself."""
     return [measured_item(analysis, at) for at in range(len(analysis.items))]
 
 
 def measured_item(analysis: TestAnalysis, at: int) -> Measured:
+    """One item.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    at : int
+        Its place.
+
+    Returns
+    -------
+    Measured
+    """
     found, answers = analysis.items[at], analysis.table.answers[at]
     points, row = np.unique(answers.code_points, return_inverse=True)
     rows = row.reshape(-1)[answers.codes].astype(np.int64)
@@ -44,7 +72,19 @@ def measured_item(analysis: TestAnalysis, at: int) -> Measured:
 
 
 def measured_groups(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> list[Measured]:
-    """groups: places of items by name. Counted are the students who met all items of a group."""
+    """Several items together, by name; counted are the students who met all items of a group.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    groups : Mapping[str, Sequence[int]]
+        Places of items by name. Counted are the students who met all items of a group.
+
+    Returns
+    -------
+    list[Measured]
+    """
     found = []
     for name, places in groups.items():
         if len(places) == 1:

@@ -16,9 +16,32 @@ FIFTHS = np.linspace(0.0, 1.0, 6)
 
 @dataclass(frozen=True, kw_only=True)
 class OptionRow:
-    """One answer. option: "" is omitted. share: of the n who reached the item. mean_total, mean_rest:
-    points, over those with a total. fifths: its share within each fifth of the students, lowest
-    first; None for an empty fifth. kind: "answer", or "option" for one option of a multiple response.
+    """One answer to an item.
+
+    None for an empty fifth.
+
+    Attributes
+    ----------
+    option : str
+        "" is omitted.
+    kind : str
+        "answer", or "option" for one option of a multiple response.
+    is_key : bool
+        Whether it earns points.
+    n : int
+        Students who gave it.
+    n_r : int
+        Of these, students with a total.
+    share : float | None
+        Of the n who reached the item.
+    mean_total : float | None
+        Points, over those with a total.
+    mean_rest : float | None
+        Points, over those with a total.
+    r_rest : float | None
+        Correlation of giving it with the rest.
+    fifths : tuple[float | None, ...]
+        Its share within each fifth of the students, lowest first.
     """
 
     option: str

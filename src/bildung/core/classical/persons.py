@@ -13,10 +13,20 @@ SURPRISE = 2.0
 
 @dataclass(frozen=True)
 class PersonFit:
-    """residuals: (students, items) standardised, 0 where not met. fit: (students,) standardised log-likelihood
-    (Drasgow, Levine & Williams 1985), low is unexpected; a caution, not a verdict, and weak on short tests; 0 for whom
-    nothing can be said. item_fit: (items,) the same over the students of each item: low where the strong miss it and the
-    weak get it. surprising: (students, items) residuals beyond 2 either way."""
+    """How surprising each student's answers are.
+
+    Attributes
+    ----------
+    residuals : FloatArray
+        (students, items) standardised, 0 where not met.
+    fit : FloatArray
+        (students,) standardised log-likelihood (Drasgow, Levine & Williams 1985), low is unexpected; a caution, not
+        a verdict, and weak on short tests; 0 for whom nothing can be said.
+    item_fit : FloatArray
+        (items,) the same over the students of each item: low where the strong miss it and the weak get it.
+    surprising : BoolArray
+        (students, items) residuals beyond 2 either way.
+    """
 
     residuals: FloatArray
     fit: FloatArray
@@ -25,11 +35,22 @@ class PersonFit:
 
 
 def person_fit(share: FloatArray, met: BoolArray) -> PersonFit:
-    """share: (students, items) of the item's points, 0..1. met: (students, items) reached, presented and scored.
+    """Fit of students, of items and of single answers.
 
     Expected chances come from the student's share and the item's p on the log-odds scale, both held half a point away
-    from nothing and from everything. Partial credit enters with the variance of a right-or-wrong item, the largest it
-    can have, so that its residuals are on the small side.
+    from nothing and from everything. Partial credit enters with the variance of a right-or-wrong item, the largest it can
+    have, so that its residuals are on the small side.
+
+    Parameters
+    ----------
+    share : FloatArray
+        (students, items) of the item's points, 0..1.
+    met : BoolArray
+        (students, items) reached, presented and scored.
+
+    Returns
+    -------
+    PersonFit
     """
     got = np.where(met, share, 0.0)
     theta = _log_odds((got.sum(axis=1) + 0.5) / (met.sum(axis=1) + 1))

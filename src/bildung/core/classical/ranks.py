@@ -10,9 +10,20 @@ from bildung.core.data.arrays import FloatArray
 def slices(weights: FloatArray, standing: FloatArray, bounds: FloatArray) -> FloatArray:
     """How much of each level lies in each slice of the ranking.
 
-    weights: (levels,) students by level. standing: (levels,) what they are ranked by, in any order.
-    bounds: (slices + 1,) rising shares of the students from the lowest, 0..1. Returns (slices,
-    levels): fractions 0..1; students of equal standing have equal fractions.
+    Returns (slices, levels): fractions 0..1; students of equal standing have equal fractions.
+
+    Parameters
+    ----------
+    weights : FloatArray
+        (levels,) students by level.
+    standing : FloatArray
+        (levels,) what they are ranked by, in any order.
+    bounds : FloatArray
+        (slices + 1,) rising shares of the students from the lowest, 0..1.
+
+    Returns
+    -------
+    FloatArray
     """
     values, group = np.unique(standing, return_inverse=True)
     held = np.bincount(group, weights=weights, minlength=values.size)

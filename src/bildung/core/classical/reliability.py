@@ -24,8 +24,36 @@ FELDT = "Feldt (1965)"
 class Reliability:
     """Coefficients over `n` students with a total to whom all items were presented; None with a reason in `why`.
 
-    sum_item_variances (T) and total_variance (V): points² over n-1. alpha_without: by item, None
-    where undefined.
+    None with a reason in `why`. sum_item_variances (T) and total_variance (V): points² over n-1.
+
+    Attributes
+    ----------
+    n : int
+        How many students.
+    sum_item_variances : float | None
+        T, points² over n - 1.
+    total_variance : float | None
+        V, points² over n - 1.
+    alpha : float | None
+        Coefficient alpha (Cronbach 1951).
+    alpha_ci95 : Interval | None
+        Its interval, 95 %.
+    alpha_ci_method : str | None
+        How that was made.
+    kr21 : float | None
+        Kuder-Richardson 21.
+    lambda2 : float | None
+        Guttman's lambda 2.
+    split_half : float | None
+        Odd against even, stepped up.
+    omega : float | None
+        Omega of one factor.
+    stratified_alpha : float | None
+        Alpha stratified by part.
+    alpha_without : tuple[float | None, ...]
+        By item, None where undefined.
+    why : dict[str, str]
+        Reasons by figure.
     """
 
     n: int
@@ -44,7 +72,23 @@ class Reliability:
 
 
 def alpha_from(item_variances: float, total_variance: float, k: int) -> float:
-    """k/(k-1)·(1 - T/V) (Cronbach 1951); k >= 2 and V > 0."""
+    """Alpha from variances, k/(k - 1)·(1 - T/V) (Cronbach 1951).
+
+    k/(k-1)·(1 - T/V) (Cronbach 1951); k >= 2 and V > 0.
+
+    Parameters
+    ----------
+    item_variances : float
+        T, their sum.
+    total_variance : float
+        V, above 0.
+    k : int
+        Items, at least 2.
+
+    Returns
+    -------
+    float
+    """
     return k / (k - 1) * (1 - item_variances / total_variance)
 
 

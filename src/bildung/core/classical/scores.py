@@ -14,11 +14,27 @@ from bildung.core.data.responses import AWAITING, NOT_PRESENTED, ResponseTable
 class Scores:
     """Totals of the n counted students of a table.
 
-    earned, possible: (n,) points. complete: (n,) True where nothing awaits a score. full: (n,)
-    True where moreover all items were presented. level: (n,) place among the distinct (earned,
-    possible, set of items presented) below; level_pattern numbers that set. level_earned,
-    level_possible, level_pattern: (levels,). one_form: whether all complete students were
-    presented the same items.
+    Attributes
+    ----------
+    earned : FloatArray
+        (n,) points.
+    possible : FloatArray
+        (n,) points.
+    complete : BoolArray
+        (n,) True where nothing awaits a score.
+    full : BoolArray
+        (n,) True where moreover all items were presented.
+    level : IntArray
+        (n,) place among the distinct (earned, possible, set of items presented) below; level_pattern numbers that
+        set.
+    level_earned : FloatArray
+        (levels,).
+    level_possible : FloatArray
+        (levels,).
+    level_pattern : IntArray
+        (levels,).
+    one_form : bool
+        Whether all complete students were presented the same items.
     """
 
     earned: FloatArray
@@ -33,11 +49,19 @@ class Scores:
 
     @property
     def levels(self) -> int:
+        """How many distinct totals there are."""
         return int(self.level_earned.size)
 
     @property
     def standing(self) -> FloatArray:
-        """(levels,): what students are ranked by: points, or the share of the possible across forms."""
+        """What students are ranked by, (levels,): points, or the share of the possible across forms.
+
+        (levels,): what students are ranked by: points, or the share of the possible across forms.
+
+        Returns
+        -------
+        FloatArray
+        """
         return self.level_earned if self.one_form else self.level_earned / self.level_possible
 
 

@@ -18,7 +18,15 @@ Way = Literal["key", "also", "everybody", "drop"]
 
 @dataclass(frozen=True)
 class Moved:
-    """before, after: of one figure."""
+    """A figure before and after.
+
+    Attributes
+    ----------
+    before : float | None
+        Of one figure.
+    after : float | None
+        Of one figure.
+    """
 
     before: float | None
     after: float | None
@@ -26,10 +34,43 @@ class Moved:
 
 @dataclass(frozen=True, kw_only=True)
 class WhatIf:
-    """way and answer: what was tried. p, r_rest: of the item, after None where it is dropped. alpha, mean, sd: of the
-    test; where an item is dropped the mean is of fewer points. up, down: students who would earn more and fewer points;
-    most: the largest change, in points. over, under: students who would cross the line upwards and downwards, by share
-    of the points. reordered: Kendall's tau-b of the totals before and after; 1 where nobody changes places."""
+    """What another key, or none, would change.
+
+    Attributes
+    ----------
+    way : Way
+        What was tried.
+    answer : str
+        What was tried.
+    p : Moved
+        Of the item, after None where it is dropped.
+    r_rest : Moved
+        Of the item, after None where it is dropped.
+    alpha : Moved
+        Of the test; where an item is dropped the mean is of fewer points.
+    mean : Moved
+        Of the test; where an item is dropped the mean is of fewer points.
+    sd : Moved
+        Of the test; where an item is dropped the mean is of fewer points.
+    points : Moved
+        Points.
+    n : int
+        How many.
+    up : int
+        Students who would earn more and fewer points.
+    down : int
+        Students who would earn more and fewer points.
+    most : float
+        The largest change, in points.
+    line : float
+        The share at which students cross.
+    over : int
+        Students who would cross the line upwards and downwards, by share of the points.
+    under : int
+        Students who would cross the line upwards and downwards, by share of the points.
+    reordered : float | None
+        Kendall's tau-b of the totals before and after; 1 where nobody changes places.
+    """
 
     way: Way
     answer: str
@@ -50,9 +91,31 @@ class WhatIf:
 
 
 def what_if(analysis: TestAnalysis, item: str, way: Way, answer: str = "", line: float | None = None) -> WhatIf:
-    """way: "key" makes `answer` the only right one, "also" right beside the key, "everybody" gives every student who
-    reached the item its points, "drop" leaves it out. line: share of the points, the watch line unless named. Refused
-    for an answer that nobody gave, or for the only item of a test."""
+    """What would move if an item were scored in another way.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    item : str
+        Its name.
+    way : Way
+        "key" makes `answer` the only right one, "also" right beside the key, "everybody" gives every student who
+        reached the item its points, "drop" leaves it out.
+    answer : str
+        The answer that it is about.
+    line : float | None
+        Share of the points, the watch line unless named.
+
+    Returns
+    -------
+    WhatIf
+
+    Raises
+    ------
+    Refused
+        For an answer that nobody gave, or for the only item of a test.
+    """
     at = next((place for place, found in enumerate(analysis.items) if found.item.name == item), None)
     if at is None:
         raise Refused(f"there is no item {item!r} on this form")

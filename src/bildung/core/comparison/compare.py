@@ -21,7 +21,21 @@ LARGE = 0.15
 
 @dataclass(frozen=True)
 class GroupItem:
-    """p with its 95 % interval: Wilson for right or wrong, else by t."""
+    """An item in one group.
+
+    p with its 95 % interval: Wilson for right or wrong, else by t.
+
+    Attributes
+    ----------
+    item : str
+        Its name.
+    n : int
+        Students who reached it.
+    p : float | None
+        Share of its points, 0 to 1.
+    ci95 : Interval | None
+        Wilson's interval for right or wrong, else by t.
+    """
 
     item: str
     n: int
@@ -31,7 +45,19 @@ class GroupItem:
 
 @dataclass(frozen=True)
 class ComparedGroup:
-    """n: students with a total; mean: their points."""
+    """One group of a comparison.
+
+    Attributes
+    ----------
+    group : str
+        Its name.
+    n : int
+        Students with a total.
+    mean : float | None
+        Their points.
+    items : tuple[GroupItem, ...]
+        Its items.
+    """
 
     group: str
     n: int
@@ -41,8 +67,31 @@ class ComparedGroup:
 
 @dataclass(frozen=True, kw_only=True)
 class CompareFinding:
-    """finding: low_everywhere (group None), low_in_one, high_in_one, large_but_unproven. difference, ci95:
-    p of the group minus p of all others; the rest is matched on the score."""
+    """Something that differs between groups.
+
+    Attributes
+    ----------
+    item : str
+        The item.
+    group : str | None
+        The group, None where it is about all.
+    finding : str
+        Low_everywhere (group None), low_in_one, high_in_one, large_but_unproven.
+    difference : float | None
+        p of the group minus p of all others; the rest is matched on the score.
+    ci95 : Interval | None
+        p of the group minus p of all others; the rest is matched on the score.
+    odds_ratio : float | None
+        Matched on the score.
+    d_dif : float | None
+        Matched on the score, on the delta scale.
+    d_dif_se : float | None
+        Its standard error.
+    p_value : float | None
+        Of no difference.
+    p_adjusted : float | None
+        The same, adjusted for how many were tested.
+    """
 
     item: str
     group: str | None
@@ -58,6 +107,16 @@ class CompareFinding:
 
 @dataclass(frozen=True)
 class Comparison:
+    """Groups held against each other.
+
+    Attributes
+    ----------
+    groups : tuple[ComparedGroup, ...]
+        By name.
+    findings : tuple[CompareFinding, ...]
+        What differs.
+    """
+
     groups: tuple[ComparedGroup, ...]
     findings: tuple[CompareFinding, ...]
 
@@ -82,7 +141,27 @@ def numbered(labels: Sequence[str], counted: BoolArray) -> tuple[list[str], IntA
 def count_by_group(
     analysis: TestAnalysis, what: Measured, member: IntArray, groups: int, level: IntArray, levels: int
 ) -> GroupCounts:
-    """member: (counted,) each student's group, -1 without one. level: (counted,) what students are matched on."""
+    """Counts of what was earned by group and level.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    what : Measured
+        What was measured.
+    member : IntArray
+        (counted,) each student's group, -1 without one.
+    groups : int
+        How many groups.
+    level : IntArray
+        (counted,) what students are matched on.
+    levels : int
+        How many levels.
+
+    Returns
+    -------
+    GroupCounts
+    """
     size = len(what.points)
     met = (what.row >= 0) & (member >= 0)
     everybody = np.bincount((member * size + what.row)[met], minlength=groups * size).reshape(groups, size)
@@ -93,7 +172,25 @@ def count_by_group(
 
 
 def matched(counts: GroupCounts, reference: IntArray, focal: IntArray, binary: bool, maximum: float) -> Matched:
-    """reference, focal: (rows, levels)."""
+    """Two groups held against each other, matched on the score.
+
+    Parameters
+    ----------
+    counts : GroupCounts
+        By group.
+    reference : IntArray
+        (rows, levels).
+    focal : IntArray
+        (rows, levels).
+    binary : bool
+        Whether it is right or wrong.
+    maximum : float
+        Most points that can be earned.
+
+    Returns
+    -------
+    Matched
+    """
     if binary:
         right = counts.points >= maximum
         return mantel_haenszel(
@@ -109,7 +206,19 @@ def point_levels(analysis: TestAnalysis) -> tuple[IntArray, int]:
 
 
 def shares_by_group(what: Measured, labels: Sequence[str]) -> list[GroupItem]:
-    """p of each group with its interval, groups in alphabetical order. labels: (counted,)."""
+    """P of each group with its interval, groups in alphabetical order.
+
+    Parameters
+    ----------
+    what : Measured
+        What was measured.
+    labels : Sequence[str]
+        (counted,).
+
+    Returns
+    -------
+    list[GroupItem]
+    """
     names, member = numbered(labels, np.ones(len(labels), dtype=np.bool_))
     size = len(what.points)
     met = (what.row >= 0) & (member >= 0)
@@ -129,8 +238,28 @@ def compare(
     counted: BoolArray,
     standards: Mapping[str, Sequence[int]] | None = None,
 ) -> Comparison:
-    """labels, counted: (rows of the file,). standards: places of items by name, to compare on those instead of on single
-    items. Refused with fewer than two groups."""
+    """Groups held against each other, item by item.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    labels : Sequence[str]
+        (rows of the file,).
+    counted : BoolArray
+        (rows of the file,).
+    standards : Mapping[str, Sequence[int]] | None
+        Places of items by name, to compare on those instead of on single items.
+
+    Returns
+    -------
+    Comparison
+
+    Raises
+    ------
+    Refused
+        With fewer than two groups.
+    """
     names, member = numbered(labels, counted)
     if len(names) < 2:
         raise Refused(f"{len(names)} group; a comparison needs at least two")

@@ -40,8 +40,21 @@ class Stretch:
 
 @dataclass(frozen=True)
 class DifferentialItem:
-    """size: class A, B or C; None for partial credit, or for under 200 in a group. picture: both groups among students
-    of like score."""
+    """Whether an item works alike for two groups.
+
+    None for partial credit, or for under 200 in a group.
+
+    Attributes
+    ----------
+    item : str
+        Its name.
+    matched : Matched
+        Both groups matched on the score.
+    size : str | None
+        Class A, B or C.
+    picture : tuple[Stretch, ...]
+        Both groups among students of like score.
+    """
 
     item: str
     matched: Matched
@@ -51,6 +64,22 @@ class DifferentialItem:
 
 @dataclass(frozen=True, kw_only=True)
 class Differential:
+    """Whether items work alike for two groups.
+
+    Attributes
+    ----------
+    reference : str
+        The group that is held to.
+    focal : str
+        The other.
+    n_reference : int
+        Students in the first.
+    n_focal : int
+        Students in the second.
+    items : tuple[DifferentialItem, ...]
+        By item.
+    """
+
     reference: str
     focal: str
     n_reference: int
@@ -71,10 +100,29 @@ def size_class(m: Matched) -> str | None:
 def differential(
     analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray, reference: str | None = None
 ) -> Differential:
-    """labels, counted: (rows of the file,). From 200 per group purified once by items of class C.
+    """Differential functioning of every item; from 200 students per group purified once by items of class C.
 
-    Refused unless there are exactly two levels with at least 50 students each. reference: the first
-    level in alphabetical order unless named.
+    From 200 per group purified once by items of class C.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    labels : Sequence[str]
+        (rows of the file,).
+    counted : BoolArray
+        (rows of the file,).
+    reference : str | None
+        The first level in alphabetical order unless named.
+
+    Returns
+    -------
+    Differential
+
+    Raises
+    ------
+    Refused
+        Unless there are exactly two levels with at least 50 students each.
     """
     names, member = numbered(labels, counted)
     if len(names) != 2:

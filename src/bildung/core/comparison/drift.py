@@ -21,9 +21,24 @@ LEAST_COMMON = 2
 
 @dataclass(frozen=True, kw_only=True)
 class Drift:
-    """p_change: later minus earlier share, with Newcombe's interval for 0/1 items; r_change: of the item-rest
-    correlation, with an interval by Fisher's z. matched: later against earlier among students of equal score on
-    the common items; its d_dif is below 0 where the item became harder than the others did."""
+    """How an item moved between two administrations.
+
+    Attributes
+    ----------
+    item : str
+        Its name.
+    p_change : float | None
+        Later minus earlier share, with Newcombe's interval for 0/1 items.
+    p_change_ci95 : Interval | None
+        Newcombe's interval for 0/1 items.
+    r_change : float | None
+        Of the item-rest correlation, with an interval by Fisher's z.
+    r_change_ci95 : Interval | None
+        An interval by Fisher's z.
+    matched : Matched
+        Later against earlier among students of equal score on the common items; its d_dif is below 0 where the item
+        became harder than the others did.
+    """
 
     item: str
     p_change: float | None

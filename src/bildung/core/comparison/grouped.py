@@ -17,8 +17,21 @@ UNKNOWN = "not known"
 
 @dataclass(frozen=True, kw_only=True)
 class GroupScore:
-    """mean: of the shares of the possible points, with its 95 % t-interval; both None where hidden. n: None where
-    hidden, so that it cannot be subtracted either."""
+    """The scores of one group.
+
+    Attributes
+    ----------
+    group : str
+        Its name.
+    n : int | None
+        None where hidden, so that it cannot be subtracted either.
+    mean : float | None
+        Of the shares of the possible points, with its 95 % t-interval; both None where hidden.
+    ci95 : Interval | None
+        t-interval of the mean, 95 %.
+    hidden : bool
+        Whether it is too small to be shown.
+    """
 
     group: str
     n: int | None
@@ -29,7 +42,19 @@ class GroupScore:
 
 @dataclass(frozen=True)
 class Grouped:
-    """groups: largest first, hidden ones last. n: counted students of all groups."""
+    """Scores by group.
+
+    Attributes
+    ----------
+    groups : tuple[GroupScore, ...]
+        Largest first, hidden ones last.
+    n : int
+        Counted students of all groups.
+    mean : float | None
+        Over all of them.
+    least : int
+        Fewest students that are shown.
+    """
 
     groups: tuple[GroupScore, ...]
     n: int
@@ -38,7 +63,21 @@ class Grouped:
 
 
 def group_scores(share: FloatArray, group: Sequence[str], least: int = LEAST) -> Grouped:
-    """share: (n,) of the possible points, one a counted student. group: each one's group, empty where not known."""
+    """Mean scores of groups, small ones hidden.
+
+    Parameters
+    ----------
+    share : FloatArray
+        (n,) of the possible points, one a counted student.
+    group : Sequence[str]
+        Each one's group, empty where not known.
+    least : int
+        Fewest students that are shown.
+
+    Returns
+    -------
+    Grouped
+    """
     if share.size != len(group):
         raise Refused(f"{share.size} shares for {len(group)} students")
     names = np.array([g or UNKNOWN for g in group], dtype=object)

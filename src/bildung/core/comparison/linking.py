@@ -20,8 +20,21 @@ METHOD = "mean and sigma on common items (normal deviates of p)"
 
 @dataclass(frozen=True, kw_only=True)
 class FormLink:
-    """on = slope·from + intercept, in standard deviations of the group that sat the target form.
-    error: standard error of the intercept, from how much the common items scatter about the link."""
+    """A linear link between two forms, on = slope·from + intercept, in standard deviations of the group that sat the target form.
+
+    Attributes
+    ----------
+    slope : float
+        Of the link.
+    intercept : float
+        Of the link.
+    error : float
+        Standard error of the intercept, from how much the common items scatter about the link.
+    common : int
+        Items on both.
+    method : str
+        How it was made.
+    """
 
     slope: float
     intercept: float
@@ -30,16 +43,42 @@ class FormLink:
     method: str = METHOD
 
     def apply(self, z: FloatArray) -> FloatArray:
-        """(n,): normal scores of the source form on the target's scale."""
+        """Normal scores of the source form on the target's scale, (n,).
+
+        (n,): normal scores of the source form on the target's scale.
+
+        Parameters
+        ----------
+        z : FloatArray
+            On the source form.
+
+        Returns
+        -------
+        FloatArray
+        """
         linked: FloatArray = self.slope * z + self.intercept
         return linked
 
 
 def mean_sigma(p_from: FloatArray, p_onto: FloatArray) -> FormLink:
-    """p_from, p_onto: (items,) shares of the same items in the two groups, each within 0..1 exclusive.
+    """The mean-sigma link of two forms by their common items.
 
-    Refused under three common items, for a share of 0 or 1 (its deviate is infinite), or where all items
-    are equally hard in a group.
+    Parameters
+    ----------
+    p_from : FloatArray
+        (items,) shares of the same items in the two groups, each within 0..1 exclusive.
+    p_onto : FloatArray
+        (items,) shares of the same items in the two groups, each within 0..1 exclusive.
+
+    Returns
+    -------
+    FormLink
+
+    Raises
+    ------
+    Refused
+        Under three common items, for a share of 0 or 1 (its deviate is infinite), or where all items are equally
+        hard in a group.
     """
     if p_from.size != p_onto.size or p_from.size < LEAST_COMMON:
         raise Refused(f"{p_from.size} and {p_onto.size} shares; a link needs {LEAST_COMMON} or more common items")

@@ -19,10 +19,32 @@ D_SCALE = -2.35
 
 @dataclass(frozen=True, kw_only=True)
 class Matched:
-    """odds_ratio: odds of the reference over the focal group. d_dif below 0: harder for the focal group.
+    """Two groups matched on the score.
 
-    std_p_difference: focal minus reference, share. smd: the same in points. Strata without both groups
-    or without both outcomes are dropped. None where undefined, with the reason in `why`.
+    Strata without both groups or without both outcomes are dropped. None where undefined, with the reason in `why`.
+
+    Attributes
+    ----------
+    odds_ratio : float | None
+        Odds of the reference over the focal group. d_dif below 0: harder for the focal group.
+    chi2 : float | None
+        Mantel-Haenszel, with correction.
+    p_value : float | None
+        Of no difference.
+    d_dif : float | None
+        On the delta scale; below 0 is harder for the focal group.
+    d_dif_se : float | None
+        Its standard error.
+    std_p_difference : float | None
+        Focal minus reference, share.
+    smd : float | None
+        The same in points.
+    strata_used : int
+        Scores with both groups and both outcomes.
+    strata_dropped : int
+        The others.
+    why : str | None
+        The reason where a figure is None.
     """
 
     odds_ratio: float | None

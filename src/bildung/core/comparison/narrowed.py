@@ -20,8 +20,27 @@ OWN = ("below_the_watch_line",)  # what is said of the students, not of the item
 
 
 def flagged_by(view: TestAnalysis, whole: TestAnalysis) -> TestAnalysis:
-    """`view` with the flags and verdicts of `whole`, which holds its sittings and more. A flag that speaks of how far
-    students got is the view's own where its students are enough to say so. ValueError where the items differ."""
+    """A view with the flags and verdicts of the whole, which holds its sittings and more.
+
+    `view` with the flags and verdicts of `whole`, which holds its sittings and more. A flag that speaks of how far
+    students got is the view's own where its students are enough to say so.
+
+    Parameters
+    ----------
+    view : TestAnalysis
+        The narrower.
+    whole : TestAnalysis
+        The wider.
+
+    Returns
+    -------
+    TestAnalysis
+
+    Raises
+    ------
+    ValueError
+        Where the items differ.
+    """
     theirs = {item.item.name: item for item in whole.items}
     if set(theirs) != {item.item.name for item in view.items}:
         raise ValueError("the two analyses are of different items")
@@ -37,8 +56,17 @@ def _flagged(mine: ItemAnalysis, whole: ItemAnalysis, view: TestAnalysis) -> Ite
 
 @dataclass(frozen=True)
 class WiderGroup:
-    """A wider group that a narrowed view is held against. p: of each item, in the order of the test, None where nobody
-    in the group reached it."""
+    """A wider group that a narrowed view is held against.
+
+    Attributes
+    ----------
+    name : str
+        What it is.
+    n : int
+        Students in it.
+    p : list[float | None]
+        Of each item, in the order of the test, None where nobody in the group reached it.
+    """
 
     name: str
     n: int
@@ -46,8 +74,22 @@ class WiderGroup:
 
 
 def levels(whole: TestAnalysis, groups: Sequence[tuple[str, BoolArray]]) -> list[WiderGroup]:
-    """p of every item in each group of counted rows of `whole`, narrowest first; of groups with the same rows only the
-    one that is named last, and widest. groups: name and (counted,) rows."""
+    """P of every item in each wider group, narrowest first.
+
+    p of every item in each group of counted rows of `whole`, narrowest first; of groups with the same rows only the one
+    that is named last, and widest.
+
+    Parameters
+    ----------
+    whole : TestAnalysis
+        The test over all of them.
+    groups : Sequence[tuple[str, BoolArray]]
+        Name and (counted,) rows.
+
+    Returns
+    -------
+    list[WiderGroup]
+    """
     found = [
         (name, rows)
         for at, (name, rows) in enumerate(groups)

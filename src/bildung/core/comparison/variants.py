@@ -16,8 +16,27 @@ LEAST, CALLED = 20, 0.01
 
 @dataclass(frozen=True, kw_only=True)
 class TemplateStatistics:
-    """n, p: pooled over the students who were presented a draw. chi2, df, p_value: draws with n >= 20 against
-    each other; None with fewer than two such draws. flag: raised where they differ beyond chance."""
+    """How the draws of a template compare.
+
+    None with fewer than two such draws.
+
+    Attributes
+    ----------
+    n : int
+        Pooled over the students who were presented a draw.
+    p : float | None
+        Pooled over the students who were presented a draw.
+    chi2 : float | None
+        Draws with n >= 20 against each other.
+    df : int
+        Draws with n >= 20 against each other.
+    p_value : float | None
+        Draws with n >= 20 against each other.
+    draws_used : int
+        Draws with at least 20 students.
+    flag : Flag | None
+        Raised where they differ beyond chance.
+    """
 
     n: int
     p: float | None
@@ -29,7 +48,17 @@ class TemplateStatistics:
 
 
 def template_statistics(draws: Mapping[str, tuple[int, int]]) -> TemplateStatistics:
-    """draws: by draw, how many got it right and how many were presented it."""
+    """Whether draws of a template are equally hard.
+
+    Parameters
+    ----------
+    draws : Mapping[str, tuple[int, int]]
+        By draw, how many got it right and how many were presented it.
+
+    Returns
+    -------
+    TemplateStatistics
+    """
     n, right = sum(m for _, m in draws.values()), sum(r for r, _ in draws.values())
     p = right / n if n else None
     used = [(r, m) for r, m in draws.values() if m >= LEAST]

@@ -15,8 +15,27 @@ from bildung.core.errors import Refused
 
 
 def restricted(table: ResponseTable, places: Sequence[int]) -> ResponseTable:
-    """The items at these places, in this order. A sitting is waiting only where one of them awaits a score; a sitting
-    without any answer to the whole form stays blank. Refused without an item."""
+    """The items at some places, in this order.
+
+    The items at these places, in this order. A sitting is waiting only where one of them awaits a score; a sitting
+    without any answer to the whole form stays blank.
+
+    Parameters
+    ----------
+    table : ResponseTable
+        Answers of the students to the items.
+    places : Sequence[int]
+        From 0.
+
+    Returns
+    -------
+    ResponseTable
+
+    Raises
+    ------
+    Refused
+        Without an item.
+    """
     if not places:
         raise Refused("a response table needs at least one item")
     answers = tuple(table.answers[at] for at in places)
@@ -30,8 +49,25 @@ def restricted(table: ResponseTable, places: Sequence[int]) -> ResponseTable:
 
 
 def stacked(tables: Sequence[ResponseTable]) -> ResponseTable:
-    """One below the other. All tables hold the same items (by name, kind and points) in the same order; parts and
-    standards are those of the first. Refused otherwise."""
+    """Tables of the same items one below the other.
+
+    All tables hold the same items (by name, kind and points) in the same order; parts and standards are those of the
+    first.
+
+    Parameters
+    ----------
+    tables : Sequence[ResponseTable]
+        At least one.
+
+    Returns
+    -------
+    ResponseTable
+
+    Raises
+    ------
+    Refused
+        Otherwise.
+    """
     if not tables:
         raise Refused("nothing to stack")
     first = tables[0]

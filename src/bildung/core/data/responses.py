@@ -50,8 +50,14 @@ class ItemColumn:
 class Answers:
     """Answers to one item.
 
-    codes: (students,), a state or FIRST + the place of the label. labels: distinct answers (for
-    choice items every option, in order). points: (labels,), what each earns.
+    Attributes
+    ----------
+    codes : CodeArray
+        (students,), a state or FIRST + the place of the label.
+    labels : tuple[str, ...]
+        Distinct answers (for choice items every option, in order).
+    points : FloatArray
+        (labels,), what each earns.
     """
 
     codes: CodeArray
@@ -60,7 +66,14 @@ class Answers:
 
     @property
     def code_points(self) -> FloatArray:
-        """(FIRST + labels,): points by code; 0 for every state."""
+        """Points by code, (FIRST + labels,); 0 for every state.
+
+        (FIRST + labels,): points by code; 0 for every state.
+
+        Returns
+        -------
+        FloatArray
+        """
         return np.concatenate([np.zeros(FIRST), self.points])
 
 
@@ -68,8 +81,18 @@ class Answers:
 class ResponseTable:
     """Settled answers of `n` sittings to `items` in the order the students met them.
 
-    status: (n,) of Status; BLANK and WAITING are derived here. Rows other than SAT and WAITING
-    never enter a statistic.
+    Rows other than SAT and WAITING never enter a statistic.
+
+    Attributes
+    ----------
+    items : tuple[ItemColumn, ...]
+        The items.
+    answers : tuple[Answers, ...]
+        By item.
+    status : CodeArray
+        (n,) of Status; BLANK and WAITING are derived here.
+    parts : tuple[str, ...]
+        Part of each item.
     """
 
     items: tuple[ItemColumn, ...]
@@ -79,14 +102,33 @@ class ResponseTable:
 
     @property
     def n(self) -> int:
+        """How many sittings."""
         return int(self.status.size)
 
     def count(self, status: Status) -> int:
+        """How many sittings have a status.
+
+        Parameters
+        ----------
+        status : Status
+            The status.
+
+        Returns
+        -------
+        int
+        """
         return int(np.count_nonzero(self.status == status))
 
     @property
     def counted(self) -> BoolArray:
-        """(n,): whose answers enter item statistics."""
+        """Whose answers enter item statistics, (n,).
+
+        (n,): whose answers enter item statistics.
+
+        Returns
+        -------
+        BoolArray
+        """
         return self.status <= Status.WAITING
 
     def take(self, rows: BoolArray | IntArray) -> ResponseTable:
@@ -98,8 +140,23 @@ class ResponseTable:
 def code_column(item: ItemColumn, rule: Rule, cells: Sequence[str | None]) -> Answers:
     """Code one item's answers as given.
 
-    cells: one per student; "" or None is blank, "!np" not presented, "!wait" awaits a score.
-    Raises Refused for an answer the item does not allow.
+    Parameters
+    ----------
+    item : ItemColumn
+        The item.
+    rule : Rule
+        How it is scored.
+    cells : Sequence[str | None]
+        One per student; "" or None is blank, "!np" not presented, "!wait" awaits a score.
+
+    Returns
+    -------
+    Answers
+
+    Raises
+    ------
+    Refused
+        For an answer the item does not allow.
     """
     states = {"": OMITTED, None: OMITTED, "!np": NOT_PRESENTED, "!wait": AWAITING}
     labels: list[str] = list(item.options) if item.kind == "choice" else []
@@ -127,8 +184,25 @@ def merge_columns(
 ) -> Answers:
     """One item's answers from several blocks of coded cells.
 
-    parts: by block the cells' distinct texts, and codes (students,): 0 blank, n the n-th text.
-    Each text is looked at once, however many gave it. Raises Refused as `code_column` does.
+    Each text is looked at once, however many gave it.
+
+    Parameters
+    ----------
+    item : ItemColumn
+        The item.
+    rule : Rule
+        How it is scored.
+    parts : Sequence[tuple[Sequence[str], npt.NDArray[np.uint16]]]
+        By block the cells' distinct texts, and codes (students,): 0 blank, n the n-th text.
+
+    Returns
+    -------
+    Answers
+
+    Raises
+    ------
+    Refused
+        As `code_column` does.
     """
     labels: list[str] = list(item.options) if item.kind == "choice" else []
     place = {label: at for at, label in enumerate(labels)}
@@ -154,11 +228,24 @@ def settle(
 ) -> ResponseTable:
     """Tell omitted from not reached, blank from sat, waiting from sat.
 
-    items, answers: in the order the students met them; blanks are coded OMITTED. status: (n,) of
-    Status, SAT where somebody sat. A blank is omitted with an answer later in the same part, or as
-    the first one after the part's last answer; every blank after that is not reached. opened: (n,
-    items), a log of what was looked at; where a student has one it overrides that rule: a blank that
-    was opened is omitted, one that never was is not reached.
+    A blank is omitted with an answer later in the same part, or as the first one after the part's last answer; every
+    blank after that is not reached.
+
+    Parameters
+    ----------
+    items : Sequence[ItemColumn]
+        In the order the students met them; blanks are coded OMITTED.
+    answers : Sequence[Answers]
+        In the order the students met them; blanks are coded OMITTED.
+    status : CodeArray
+        (n,) of Status, SAT where somebody sat.
+    opened : BoolArray | None
+        (n, items), a log of what was looked at; where a student has one it overrides that rule: a blank that was
+        opened is omitted, one that never was is not reached.
+
+    Returns
+    -------
+    ResponseTable
     """
     n = int(status.size)
     if not items:
@@ -214,7 +301,20 @@ def table_from_cells(
 ) -> ResponseTable:
     """A table from answers as given.
 
-    keys: the key text of each item. cells: a row a student, a cell an item, as in `code_column`.
+    Parameters
+    ----------
+    items : Sequence[ItemColumn]
+        The items.
+    keys : Sequence[str]
+        The key text of each item.
+    cells : Sequence[Sequence[str | None]]
+        a row a student, a cell an item, as in `code_column`.
+    status : Sequence[Status] | None
+        Of each row, SAT where none is given.
+
+    Returns
+    -------
+    ResponseTable
     """
     for row in cells:
         if len(row) != len(items):

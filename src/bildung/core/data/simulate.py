@@ -14,10 +14,20 @@ from bildung.core.errors import Refused
 class ItemParameters:
     """A choice item of the three-parameter logistic model (Birnbaum 1968).
 
-    discrimination, difficulty, guessing: a > 0, b, 0 <= c < 1. pull: weight of each option among
-    wrong answers (options,), the right one's ignored. pull_by_ability: how the log-weight of each
-    option changes per unit of ability (options,). right: place of the option that ability leads to,
-    which a wrongly keyed item does not have as its key.
+    Attributes
+    ----------
+    discrimination : float
+        a > 0, b, 0 <= c < 1.
+    difficulty : float
+        a > 0, b, 0 <= c < 1.
+    guessing : float
+        a > 0, b, 0 <= c < 1.
+    right : int
+        Place of the option that ability leads to, which a wrongly keyed item does not have as its key.
+    pull : tuple[float, ...]
+        Weight of each option among wrong answers (options,), the right one's ignored.
+    pull_by_ability : tuple[float, ...]
+        How the log-weight of each option changes per unit of ability (options,).
     """
 
     discrimination: float
@@ -35,7 +45,21 @@ class ItemParameters:
 
 
 def probability_right(ability: FloatArray, item: ItemParameters) -> FloatArray:
-    """(students,): c + (1-c)/(1 + exp(-a(θ-b)))."""
+    """Probability of a right answer, c + (1 - c)/(1 + exp(-a(θ - b))), (students,).
+
+    (students,): c + (1-c)/(1 + exp(-a(θ-b))).
+
+    Parameters
+    ----------
+    ability : FloatArray
+        Θ, (students,).
+    item : ItemParameters
+        Its parameters.
+
+    Returns
+    -------
+    FloatArray
+    """
     logistic = 1 / (1 + np.exp(-item.discrimination * (ability - item.difficulty)))
     chance: FloatArray = item.guessing + (1 - item.guessing) * logistic
     return chance
@@ -48,10 +72,24 @@ def simulate_choices(
     omit: float = 0.0,
     reach: FloatArray | None = None,
 ) -> list[np.ndarray[tuple[int, ...], np.dtype[np.int64]]]:
-    """Chosen option by item, -1 for none; each (students,).
+    """Chosen option by item, -1 for none, each (students,).
 
-    ability: (students,) θ. omit: chance that somebody who would get it wrong leaves it blank.
-    reach: (students,) how many items each has time for; all where None.
+    Parameters
+    ----------
+    ability : FloatArray
+        (students,) θ.
+    items : list[ItemParameters]
+        Their parameters.
+    rng : np.random.Generator
+        Where chance comes from.
+    omit : float
+        Chance that somebody who would get it wrong leaves it blank.
+    reach : FloatArray | None
+        (students,) how many items each has time for; all where None.
+
+    Returns
+    -------
+    list[np.ndarray[tuple[int, ...], np.dtype[np.int64]]]
     """
     chosen = []
     n = ability.size

@@ -1,6 +1,4 @@
-"""What each figure means, in words for users: the one place that the workings panel and
-docs/methods.md take their texts from.
-"""
+"""What each figure means, in words for users: where the workings panel and docs/methods.md take their texts from."""
 
 from __future__ import annotations
 
@@ -9,8 +7,25 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, kw_only=True)
 class Figure:
-    """plain: two sentences at most. formula: in the notation of docs/methods.md. caution: when not to trust it.
-    chapter: where docs/methods.md prints it."""
+    """What is said of a figure.
+
+    Attributes
+    ----------
+    name : str
+        Its name in code.
+    title : str
+        As a page heads it.
+    plain : str
+        Two sentences at most.
+    formula : str
+        In the notation of docs/methods.md.
+    source : str
+        Where it comes from.
+    caution : str
+        When not to trust it.
+    chapter : str
+        Where docs/methods.md prints it.
+    """
 
     name: str
     title: str

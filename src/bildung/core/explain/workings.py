@@ -15,8 +15,25 @@ Number = tuple[str, str]
 
 @dataclass(frozen=True, kw_only=True)
 class Workings:
-    """result: the figure as shown. numbers: what the formula was filled with. left_out: reason and how many.
-    limits: settings that matter here."""
+    """How a figure was calculated.
+
+    Attributes
+    ----------
+    figure : Figure
+        What it is.
+    result : str
+        The figure as shown.
+    numbers : tuple[Number, ...]
+        What the formula was filled with.
+    counted : int
+        How many were counted.
+    left_out : tuple[tuple[str, int], ...]
+        Reason and how many.
+    limits : tuple[Number, ...]
+        Settings that matter here.
+    why_none : str | None
+        The reason where there is no figure.
+    """
 
     figure: Figure
     result: str

@@ -34,8 +34,41 @@ class MatchedCohort:
 
 @dataclass(kw_only=True)
 class Growth:
-    """All (n,). known: 1 where an expectation could be made. sgp: 0 where there is none. why: grade and
-    figure to the reason that it is missing. sources: expectation by start grade."""
+    """Growth of a matched cohort; all arrays are (n,).
+
+    All (n,).
+
+    Attributes
+    ----------
+    gains : Gains
+        Gains with their errors.
+    start_rank : FloatArray
+        Percentile rank at the start.
+    end_rank : FloatArray
+        At the end.
+    end_z : FloatArray
+        Normal score at the end.
+    held : FloatArray
+        Whether a rank was held at the outermost.
+    expected : FloatArray
+        Expected end score.
+    residual : FloatArray
+        Residual gain.
+    like_start : FloatArray
+        Percentile among students who started alike.
+    known : IntArray
+        1 where an expectation could be made.
+    sgp : FloatArray
+        0 where there is none.
+    sd_start : FloatArray
+        At the start, of the norm or the cohort.
+    sources : dict[str, str]
+        Expectation by start grade.
+    rough : list[str]
+        Grades whose growth percentiles are rough.
+    why : dict[tuple[str, str], str]
+        Grade and figure to the reason that it is missing.
+    """
 
     gains: Gains
     start_rank: FloatArray
@@ -60,8 +93,30 @@ def growth(
     start_scores: dict[str, FloatArray],
     end_scores: dict[str, FloatArray],
 ) -> Growth:
-    """start_scores, end_scores: by grade, all scores of the windows, for local ranks. Refused for weeks or
-    grades that the norm table lacks."""
+    """Growth of a cohort against norms, or against itself.
+
+    Parameters
+    ----------
+    subject : str
+        The subject.
+    m : MatchedCohort
+        Students with both scores.
+    norms : NormTable | None
+        None where there are none.
+    start_scores : dict[str, FloatArray]
+        By grade, all scores of the windows, for local ranks.
+    end_scores : dict[str, FloatArray]
+        By grade, all scores of the windows, for local ranks.
+
+    Returns
+    -------
+    Growth
+
+    Raises
+    ------
+    Refused
+        For weeks or grades that the norm table lacks.
+    """
     n = m.start.size
     z = [np.zeros(n) for _ in range(8)]
     out = Growth(
@@ -135,8 +190,10 @@ def _by_table(
     a: NormStanding,
     b: NormStanding,
 ) -> None:
-    """The expectation by the table's correlation; where it has none for these weeks, none is made from the students: the
-    two are never mixed."""
+    """Expect by the table's correlation.
+
+    Where it has none for these weeks, none is made from the students: the two are never mixed.
+    """
     first = start_key[1]
     try:
         e = expected_from_table(
@@ -162,4 +219,19 @@ def _locally(out: Growth, m: MatchedCohort, mine: IntArray, grade: str) -> None:
 
 
 def by_group(out: Growth, m: MatchedCohort, labels: Sequence[str]) -> dict[str, GroupGrowth]:
+    """Growth by group.
+
+    Parameters
+    ----------
+    out : Growth
+        Of the cohort.
+    m : MatchedCohort
+        Its students.
+    labels : Sequence[str]
+        Group of each, (n,).
+
+    Returns
+    -------
+    dict[str, GroupGrowth]
+    """
     return group_growth(labels, m.start, m.end, out.residual, out.known, out.like_start, out.sd_start)

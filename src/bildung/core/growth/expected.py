@@ -16,8 +16,17 @@ LEAST_LOCAL = 30
 
 @dataclass(frozen=True)
 class Expected:
-    """score (n,): expected end score. residual (n,): residual gain in standard deviations of the end given
-    the start. source: "table" or "local"."""
+    """What was expected at the end, given the start.
+
+    Attributes
+    ----------
+    score : FloatArray
+        (n,) expected end score.
+    residual : FloatArray
+        (n,) residual gain in standard deviations of the end given the start.
+    source : str
+        "table" or "local".
+    """
 
     score: FloatArray
     residual: FloatArray
@@ -25,7 +34,14 @@ class Expected:
 
     @property
     def like_start_percentile(self) -> FloatArray:
-        """(n,): 100·Φ(residual gain)."""
+        """Percentile among students who started alike, 100·Φ(residual gain), (n,).
+
+        (n,): 100·Φ(residual gain).
+
+        Returns
+        -------
+        FloatArray
+        """
         found: FloatArray = 100 * ndtr(self.residual)
         return found
 
@@ -61,8 +77,26 @@ def expected_from_table(
 
 
 def expected_locally(start: FloatArray, end: FloatArray) -> Expected:
-    """Least squares of end on start among these students (n,), residual sd over n-2. Refused under 30, or
-    without spread at the start."""
+    """Expectation by least squares of end on start among these students, residual sd over n - 2.
+
+    Least squares of end on start among these students (n,), residual sd over n-2.
+
+    Parameters
+    ----------
+    start : FloatArray
+        (n,).
+    end : FloatArray
+        (n,).
+
+    Returns
+    -------
+    Expected
+
+    Raises
+    ------
+    Refused
+        Under 30, or without spread at the start.
+    """
     n = start.size
     if n < LEAST_LOCAL:
         raise Refused(f"{n} students of this grade; a local expectation needs {LEAST_LOCAL}")

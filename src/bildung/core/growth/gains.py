@@ -13,9 +13,19 @@ RELIABLE = 1.645  # passed by 1 in 10 unchanged students, up or down
 
 @dataclass(frozen=True)
 class Gains:
-    """gain (n,): end minus start. error (n,): √(se1² + se2²), NaN where an error is unknown. change (n,): the gain less
-    the expected one, in errors; 0 where unknown, infinite beyond an error of 0. verdict (n,): 1 reliable rise, -1 reliable
-    fall, 0 neither or unknown."""
+    """What each student gained.
+
+    Attributes
+    ----------
+    gain : FloatArray
+        (n,) end minus start.
+    error : FloatArray
+        (n,) √(se1² + se2²), NaN where an error is unknown.
+    change : FloatArray
+        (n,) the gain less the expected one, in errors; 0 where unknown, infinite beyond an error of 0.
+    verdict : IntArray
+        (n,) 1 reliable rise, -1 reliable fall, 0 neither or unknown.
+    """
 
     gain: FloatArray
     error: FloatArray

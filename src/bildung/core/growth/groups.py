@@ -17,7 +17,37 @@ LEAST_GROUPS = 5
 
 @dataclass(frozen=True, kw_only=True)
 class GroupGrowth:
-    """gain and means in score units; residual gains in standard deviations of the end given the start."""
+    """Growth of one group; gain and means in score units, residual gains in standard deviations of the end given the start.
+
+    Attributes
+    ----------
+    n : int
+        Students.
+    mean_start : float
+        At the start.
+    mean_end : float
+        At the end.
+    mean_gain : float
+        End less start.
+    gain_ci95 : Interval | None
+        Its interval, 95 %.
+    mean_residual_gain : float | None
+        None where nobody could be expected of.
+    residual_gain_ci95 : Interval | None
+        Its interval, 95 %.
+    mean_residual_gain_shrunken : float | None
+        Drawn towards the mean of all groups.
+    shrunken_se : float | None
+        Its standard error.
+    median_like_start_percentile : float | None
+        Median of the students.
+    share_met_expected : float | None
+        Share whose gain reached what was expected.
+    effect_size : float | None
+        Mean gain in standard deviations of the start.
+    judged : int
+        Students behind the residual figures.
+    """
 
     n: int
     mean_start: float
@@ -67,7 +97,23 @@ def t_interval(values: FloatArray) -> Interval | None:
 
 
 def between_variance(means: FloatArray, errors: FloatArray, most: int = 200) -> float:
-    """τ² by restricted maximum likelihood, Fisher scoring. means: (groups,); errors: (groups,) their variances."""
+    """Τ², the variance between groups, by restricted maximum likelihood with Fisher scoring.
+
+    τ² by restricted maximum likelihood, Fisher scoring.
+
+    Parameters
+    ----------
+    means : FloatArray
+        (groups,).
+    errors : FloatArray
+        (groups,) their variances.
+    most : int
+        Steps that may be taken.
+
+    Returns
+    -------
+    float
+    """
     tau = max(float(means.var(ddof=1) - errors.mean()), 0.0)
     for _ in range(most):
         w = 1 / (tau + errors)
@@ -85,8 +131,23 @@ def between_variance(means: FloatArray, errors: FloatArray, most: int = 200) -> 
 
 
 def shrink(values: FloatArray, member: IntArray, groups: int) -> list[tuple[float, float]] | None:
-    """Shrunken mean and standard error of each group; None under five groups. member: (n,) place of each
-    value's group, all present. Variance B·σ²/n + (1-B)²·var(μ̂)."""
+    """Shrunken mean and standard error of each group; None under five groups.
+
+    Variance B·σ²/n + (1-B)²·var(μ̂).
+
+    Parameters
+    ----------
+    values : FloatArray
+        (n,).
+    member : IntArray
+        (n,) place of each value's group, all present.
+    groups : int
+        How many groups.
+
+    Returns
+    -------
+    list[tuple[float, float]] | None
+    """
     if groups < LEAST_GROUPS or values.size <= groups:
         return None
     n = np.bincount(member, minlength=groups).astype(np.float64)
@@ -112,8 +173,29 @@ def group_growth(
     percentile: FloatArray,
     sd_start: FloatArray,
 ) -> dict[str, GroupGrowth]:
-    """By label, in alphabetical order; students without a label leave. residual, percentile: (n,), used where
-    known is 1. sd_start: (n,) of the norm, or of the matched students."""
+    """Growth by label, in alphabetical order; students without a label leave.
+
+    Parameters
+    ----------
+    labels : Sequence[str]
+        Group of each, (n,).
+    start : FloatArray
+        Scores, (n,).
+    end : FloatArray
+        Scores, (n,).
+    residual : FloatArray
+        (n,), used where known is 1.
+    known : IntArray
+        Where an expectation could be made, (n,).
+    percentile : FloatArray
+        (n,), used where known is 1.
+    sd_start : FloatArray
+        (n,) of the norm, or of the matched students.
+
+    Returns
+    -------
+    dict[str, GroupGrowth]
+    """
     names = sorted({label for label in labels if label})
     place = {name: at for at, name in enumerate(names)}
     member = np.array([place.get(label, -1) for label in labels], dtype=np.int64)

@@ -19,8 +19,21 @@ DEGREE = 3
 
 @dataclass(frozen=True, kw_only=True)
 class GrowthPercentiles:
-    """sgp (n,): 1..99. taus (100,), coefficients (100, p), knots: what fitted quantiles are drawn from.
-    rough: whether the cohort is under 1,000."""
+    """Growth percentiles of a cohort.
+
+    Attributes
+    ----------
+    sgp : FloatArray
+        (n,) 1..99. taus (100,), coefficients (100, p).
+    taus : FloatArray
+        (100,).
+    coefficients : FloatArray
+        (100, p).
+    knots : FloatArray
+        What fitted quantiles are drawn from.
+    rough : bool
+        Whether the cohort is under 1,000.
+    """
 
     sgp: FloatArray
     taus: FloatArray
@@ -29,7 +42,19 @@ class GrowthPercentiles:
     rough: bool
 
     def quantiles(self, start: FloatArray) -> FloatArray:
-        """(starts, 100): fitted end scores, made monotone by rearrangement for drawing."""
+        """Fitted end scores, (starts, 100), made monotone by rearrangement for drawing.
+
+        (starts, 100): fitted end scores, made monotone by rearrangement for drawing.
+
+        Parameters
+        ----------
+        start : FloatArray
+            Start scores.
+
+        Returns
+        -------
+        FloatArray
+        """
         return np.sort(basis(start, self.knots) @ self.coefficients.T, axis=1)
 
 
@@ -42,15 +67,48 @@ def knots_of(start: FloatArray) -> FloatArray:
 
 
 def basis(start: FloatArray, knots: FloatArray) -> FloatArray:
-    """(n, p): cubic B-splines that add to one; held at the ends of the range."""
+    """Cubic B-splines that add to one, (n, p); held at the ends of the range.
+
+    (n, p): cubic B-splines that add to one; held at the ends of the range.
+
+    Parameters
+    ----------
+    start : FloatArray
+        (n,).
+    knots : FloatArray
+        Where pieces meet.
+
+    Returns
+    -------
+    FloatArray
+    """
     held = np.clip(start, knots[0], knots[-1])
     dense: FloatArray = BSpline.design_matrix(held, knots, DEGREE).toarray()
     return dense
 
 
 def growth_percentiles(start: FloatArray, end: FloatArray) -> GrowthPercentiles:
-    """start, end: (n,) of one cohort. Students with the same pair of scores are one weighted point, so that
-    whole-number scores are quick and the order of rows cannot matter. Refused under 200."""
+    """Growth percentiles of one cohort.
+
+    Students with the same pair of scores are one weighted point, so that whole-number scores are quick and the order of
+    rows cannot matter.
+
+    Parameters
+    ----------
+    start : FloatArray
+        (n,) of one cohort.
+    end : FloatArray
+        (n,) of one cohort.
+
+    Returns
+    -------
+    GrowthPercentiles
+
+    Raises
+    ------
+    Refused
+        Under 200.
+    """
     n = start.size
     if n < LEAST:
         raise Refused(f"{n} students of this grade; growth percentiles need {LEAST}")

@@ -11,7 +11,17 @@ from bildung.core.errors import Refused
 
 @dataclass(frozen=True)
 class Projection:
-    """expected: later score. observed_sd, true_sd: of the later observed and the later true score."""
+    """A later score, as it is expected.
+
+    Attributes
+    ----------
+    expected : float
+        Later score.
+    observed_sd : float
+        Of the later observed and the later true score.
+    true_sd : float
+        Of the later observed and the later true score.
+    """
 
     expected: float
     observed_sd: float
@@ -24,16 +34,43 @@ class Projection:
         return NORMAL.cdf((self.expected - cut) / self.true_sd)
 
     def target(self, cut: float, probability: float) -> float:
-        """The expected later score at which the cut is reached with this probability: 0.5 gives the
-        even-odds target, 0.8 the safe target."""
+        """The expected later score at which the cut is reached with this probability: 0.5 gives the even-odds target, 0.8 the safe target."""
         return cut + NORMAL.inv_cdf(probability) * self.true_sd
 
 
 def project(
     score: float, mean: float, sd: float, later_mean: float, later_sd: float, rho: float, later_error: float = 0.0
 ) -> Projection:
-    """From the latest score by the norm's moments and correlation. later_error: standard error of the later score;
-    σ_e² less its square is the variance of the true one. Refused where the error is more than all of it."""
+    """A later score from the latest one, by the norm's moments and correlation.
+
+    From the latest score by the norm's moments and correlation.
+
+    Parameters
+    ----------
+    score : float
+        The latest.
+    mean : float
+        Of the norm at that time.
+    sd : float
+        Of the norm at that time.
+    later_mean : float
+        Of the norm later.
+    later_sd : float
+        Of the norm later.
+    rho : float
+        Correlation of both times.
+    later_error : float
+        Standard error of the later score; σ_e² less its square is the variance of the true one.
+
+    Returns
+    -------
+    Projection
+
+    Raises
+    ------
+    Refused
+        Where the error is more than all of it.
+    """
     if not -1 < rho < 1 or sd <= 0 or later_sd <= 0:
         raise Refused("a projection needs standard deviations above 0 and a correlation within -1..1")
     observed = later_sd * math.sqrt(1 - rho**2)

@@ -19,10 +19,25 @@ MOST_LOOKS, MOST_INSIDE = 8, 0.6
 
 
 def quantile_regression(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float) -> FloatArray:
-    """Coefficients (p,) that minimise Σ w·ρ_τ(y - xβ). x: (n, p) of full rank; y, weights: (n,), weights > 0.
+    """Coefficients (p,) that minimise Σ w·ρ_τ(y - xβ).
 
-    The dual is solved by a primal-dual path with Mehrotra's corrector; the solution is then moved to
-    the vertex of the p nearest points where that vertex is no worse, as the exact solution is one.
+    The dual is solved by a primal-dual path with Mehrotra's corrector; the solution is then moved to the vertex of the p
+    nearest points where that vertex is no worse, as the exact solution is one.
+
+    Parameters
+    ----------
+    x : FloatArray
+        (n, p) of full rank.
+    y : FloatArray
+        (n,), weights > 0.
+    weights : FloatArray
+        (n,), weights > 0.
+    tau : float
+        The quantile, above 0 and below 1.
+
+    Returns
+    -------
+    FloatArray
     """
     return _at_vertex(x, y, weights, tau, _weighted(x * weights[:, None], y * weights, tau))
 
@@ -55,8 +70,10 @@ def _rough(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float) -> Flo
 
 
 def _near(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float, before: FloatArray) -> FloatArray:
-    """Solve with the points near a fit of a neighbouring quantile; those above and below it stand together as one point
-    each, whose residual has the sign of all of theirs."""
+    """Solve with the points near a fit of a neighbouring quantile.
+
+    Those above and below it stand together as one point each, whose residual has the sign of all of theirs.
+    """
     n, p = x.shape
     residual = y - x @ before
     order = np.argsort(residual, kind="stable")
@@ -119,7 +136,7 @@ def _bound(x: FloatArray, dx: FloatArray) -> float:
 
 
 def _solve(a: FloatArray, c: FloatArray, b: FloatArray, x: FloatArray) -> FloatArray:
-    """min c·x with Ax = b, 0 <= x <= 1, from a feasible x strictly inside; returns the multipliers of Ax = b."""
+    """Minimise c·x with Ax = b, 0 <= x <= 1, from a feasible x strictly inside; returns the multipliers of Ax = b."""
     n = c.size
     s = 1.0 - x
     gram = cho_factor(a @ a.T)

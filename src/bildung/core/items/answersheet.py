@@ -29,9 +29,21 @@ REVISION = 10  # signs of a layout's revision
 
 @dataclass(frozen=True, kw_only=True)
 class SheetItem:
-    """One part of a question. label: its number, with a letter where an item has several parts. options: ids in the
-    order the booklet shows them; none where the answer is written. most: how many may be filled, 0 for any number.
-    question: whatever the maker knows it by."""
+    """One part of a question.
+
+    Attributes
+    ----------
+    question : int
+        Whatever the maker knows it by.
+    part : str
+        Its name.
+    label : str
+        Its number, with a letter where an item has several parts.
+    options : tuple[str, ...]
+        Ids in the order the booklet shows them; none where the answer is written.
+    most : int
+        How many may be filled, 0 for any number.
+    """
 
     question: int
     part: str
@@ -42,7 +54,23 @@ class SheetItem:
 
 @dataclass(frozen=True, kw_only=True)
 class Lozenge:
-    """x, y: its middle, from the page's top left, in mm. letter: printed in it; option: what it stands for."""
+    """A place to be filled.
+
+    Attributes
+    ----------
+    question : int
+        Whatever the maker knows the question by.
+    part : str
+        Its part.
+    option : str
+        What it stands for.
+    letter : str
+        Printed in it.
+    x : float
+        Its middle, from the page's top left, in mm.
+    y : float
+        Its middle, from the page's top left, in mm.
+    """
 
     question: int
     part: str
@@ -65,6 +93,18 @@ class SheetLine:
 
 @dataclass(frozen=True)
 class SheetLabel:
+    """A text on the sheet.
+
+    Attributes
+    ----------
+    text : str
+        What it says.
+    x : float
+        From the left, in mm.
+    y : float
+        From the top, in mm.
+    """
+
     text: str
     x: float
     y: float
@@ -82,8 +122,21 @@ class SignPlace:
 
 @dataclass(frozen=True, kw_only=True)
 class SheetPage:
-    """signs: places for a student's code, on the first page of a sheet that is nobody's yet. boxes: middles of the boxes
-    above them in which the code is written by hand."""
+    """One page of a sheet.
+
+    Attributes
+    ----------
+    lozenges : tuple[Lozenge, ...]
+        Places to be filled.
+    lines : tuple[SheetLine, ...]
+        Lines to be written on.
+    labels : tuple[SheetLabel, ...]
+        Texts.
+    signs : tuple[SignPlace, ...]
+        Places for a student's code, on the first page of a sheet that is nobody's yet.
+    boxes : tuple[tuple[float, float], ...]
+        Middles of the boxes above them in which the code is written by hand.
+    """
 
     lozenges: tuple[Lozenge, ...]
     lines: tuple[SheetLine, ...]
@@ -94,9 +147,25 @@ class SheetPage:
 
 @dataclass(frozen=True, kw_only=True)
 class AnswerSheet:
-    """width, height: mm. corners: middle of each corner ring, from the top left on with the clock; the first is filled.
-    squares: top left of each square code. revision: what a reader checks the form against, since a form that was changed
-    afterwards has other places."""
+    """A sheet laid out.
+
+    Attributes
+    ----------
+    paper : str
+        Its paper.
+    width : float
+        Mm.
+    height : float
+        Mm.
+    corners : tuple[tuple[float, float], ...]
+        Middle of each corner ring, from the top left on with the clock; the first is filled.
+    squares : tuple[tuple[float, float], ...]
+        Top left of each square code.
+    pages : tuple[SheetPage, ...]
+        Its pages.
+    revision : str
+        What a reader checks the form against, since a form that was changed afterwards has other places.
+    """
 
     paper: str
     width: float
@@ -109,8 +178,25 @@ class AnswerSheet:
 
 @dataclass(frozen=True, kw_only=True)
 class SquareCode:
-    """What the square code of a page says. session, student: as typed on devices, empty on a sheet that is nobody's yet;
-    student is then filled in on the first page. form: its id. page: from 1."""
+    """What the square code of a page says.
+
+    Attributes
+    ----------
+    form : str
+        Its id.
+    revision : str
+        Of the form's layout.
+    page : int
+        From 1.
+    pages : int
+        How many.
+    paper : str
+        Its paper.
+    session : str
+        As typed on devices, empty on a sheet that is nobody's yet; student is then filled in on the first page.
+    student : str
+        As typed on devices, empty on a sheet that is nobody's yet; student is then filled in on the first page.
+    """
 
     form: str
     revision: str
@@ -164,8 +250,28 @@ def read_square(text: str) -> SquareCode:
 
 
 def lay_out(asked: Sequence[SheetItem], paper: str = "A4", alphabet: str = "", length: int = 0) -> AnswerSheet:
-    """Down the first column, then the next; as many pages as it takes. alphabet, length: of a student's code, for a sheet
-    that is nobody's yet: its places take the first column of the first page. Refused for a paper that is not known."""
+    """Lay a sheet out down the first column, then the next; as many pages as it takes.
+
+    Parameters
+    ----------
+    asked : Sequence[SheetItem]
+        What is asked, in order.
+    paper : str
+        Its paper.
+    alphabet : str
+        Of a student's code, for a sheet that is nobody's yet: its places take the first column of the first page.
+    length : int
+        Of a student's code, for a sheet that is nobody's yet: its places take the first column of the first page.
+
+    Returns
+    -------
+    AnswerSheet
+
+    Raises
+    ------
+    Refused
+        For a paper that is not known.
+    """
     if paper not in PAPER:
         raise Refused(f"paper is one of {', '.join(PAPER)}")
     width, height = PAPER[paper]

@@ -13,7 +13,17 @@ K = TypeVar("K", bound=Hashable)
 
 @dataclass(frozen=True)
 class PlacedStandard(Generic[K]):
-    """depth: 0 at the top. leaf: has nothing below it, so that items are made for it."""
+    """A standard in its tree.
+
+    Attributes
+    ----------
+    key : K
+        What it is known by.
+    depth : int
+        0 at the top.
+    leaf : bool
+        Has nothing below it, so that items are made for it.
+    """
 
     key: K
     depth: int
@@ -21,8 +31,24 @@ class PlacedStandard(Generic[K]):
 
 
 def in_order(parents: Mapping[K, K | None], position: Mapping[K, float]) -> list[PlacedStandard[K]]:
-    """All nodes depth first, siblings by position and then as given. parents: node to the one above, None at the
-    top; one that is not among the nodes counts as none. Refused where a node stands below itself."""
+    """All nodes depth first, siblings by position and then as given.
+
+    Parameters
+    ----------
+    parents : Mapping[K, K | None]
+        Node to the one above, None at the top; one that is not among the nodes counts as none.
+    position : Mapping[K, float]
+        By node.
+
+    Returns
+    -------
+    list[PlacedStandard[K]]
+
+    Raises
+    ------
+    Refused
+        Where a node stands below itself.
+    """
     below: dict[K | None, list[K]] = {}
     for key, parent in parents.items():
         below.setdefault(parent if parent in parents else None, []).append(key)

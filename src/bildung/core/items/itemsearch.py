@@ -54,7 +54,21 @@ _TERM = re.compile(
 
 @dataclass(frozen=True, kw_only=True)
 class Term:
-    """field: empty for words in the text. sign: how it is compared. values: any of them fits. number: of a comparison."""
+    """One term of a search.
+
+    Attributes
+    ----------
+    field : str
+        Empty for words in the text.
+    sign : Sign
+        How it is compared.
+    values : tuple[str, ...]
+        Any of them fits.
+    number : float | None
+        Of a comparison.
+    without : bool
+        Whether it must not fit.
+    """
 
     field: str
     sign: Sign

@@ -14,8 +14,17 @@ COPIES = 100
 
 @dataclass(frozen=True)
 class Dimensions:
-    """eigenvalues: of the inter-item correlations, largest first. chance: 95th centile of the same from
-    permuted columns. count: how many in a row pass it."""
+    """How many dimensions a test has, by parallel analysis.
+
+    Attributes
+    ----------
+    eigenvalues : tuple[float, ...]
+        Of the inter-item correlations, largest first.
+    chance : tuple[float, ...]
+        95th centile of the same from permuted columns.
+    count : int
+        How many in a row pass it.
+    """
 
     eigenvalues: tuple[float, ...]
     chance: tuple[float, ...]
@@ -23,7 +32,24 @@ class Dimensions:
 
 
 def dimensions(points: FloatArray, rng: np.random.Generator) -> Dimensions:
-    """points: (students, items). Items without variance leave. Refused under three items or three students."""
+    """Parallel analysis of the inter-item correlations.
+
+    Parameters
+    ----------
+    points : FloatArray
+        (students, items). Items without variance leave.
+    rng : np.random.Generator
+        Where chance comes from.
+
+    Returns
+    -------
+    Dimensions
+
+    Raises
+    ------
+    Refused
+        Under three items or three students.
+    """
     kept = points[:, points.std(axis=0) > 1e-12]
     if kept.shape[1] < 3 or kept.shape[0] < 3:
         raise Refused(f"{kept.shape[1]} items that vary, {kept.shape[0]} students; at least three of each are needed")

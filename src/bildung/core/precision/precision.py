@@ -15,8 +15,26 @@ NODES = 400
 
 
 def conditional_error(score: float, k: int, alpha: float, kr21: float) -> float | None:
-    """Standard error at a number-right score of a 0/1 test: √(X(k-X)/(k-1))·√((1-α)/(1-KR-21)) (Lord 1955,
-    Keats 1957). None at 0 and k, where the formula says 0 and the truth is not, and where a coefficient is 1."""
+    """Standard error at a number-right score of a 0/1 test (Lord 1955, Keats 1957).
+
+    √(X(k-X)/(k-1))·√((1-α)/(1-KR-21)) (Lord 1955, Keats 1957). None at 0 and k, where the formula says 0 and the truth is
+    not, and where a coefficient is 1.
+
+    Parameters
+    ----------
+    score : float
+        Items right.
+    k : int
+        Items.
+    alpha : float
+        Coefficient alpha.
+    kr21 : float
+        Kuder-Richardson 21.
+
+    Returns
+    -------
+    float | None
+    """
     if score <= 0 or score >= k or kr21 >= 1 or alpha > 1:
         return None
     return math.sqrt(score * (k - score) / (k - 1)) * math.sqrt((1 - alpha) / (1 - kr21))
@@ -24,8 +42,17 @@ def conditional_error(score: float, k: int, alpha: float, kr21: float) -> float 
 
 @dataclass(frozen=True)
 class Classification:
-    """accuracy: that the observed side of the cut is the true one. consistency: that a second, parallel test
-    would put a student on the same side. shape: "four parameters", or "two" where the fit left 0..1."""
+    """How sure a pass line is.
+
+    Attributes
+    ----------
+    accuracy : float
+        That the observed side of the cut is the true one.
+    consistency : float
+        That a second, parallel test would put a student on the same side.
+    shape : str
+        "four parameters", or "two" where the fit left 0..1.
+    """
 
     accuracy: float
     consistency: float
@@ -33,11 +60,30 @@ class Classification:
 
 
 def classification(scores: FloatArray, maximum: float, reliability: float, cut: float) -> Classification:
-    """At a cut: scores >= cut pass (Livingston & Lewis 1995). scores: (n,) within 0..maximum.
+    """How sure it is that scores at or over a cut pass (Livingston & Lewis 1995).
 
-    True shares follow a beta distribution on l..u by the method of moments (Lord 1965), errors are
-    binomial over the effective number of items. Refused without spread, for a reliability outside
-    0..1, or a cut that nobody could miss or reach.
+    At a cut: scores >= cut pass (Livingston & Lewis 1995). True shares follow a beta distribution on l..u by the method
+    of moments (Lord 1965), errors are binomial over the effective number of items.
+
+    Parameters
+    ----------
+    scores : FloatArray
+        (n,) within 0..maximum.
+    maximum : float
+        Most points.
+    reliability : float
+        0 to 1.
+    cut : float
+        In points.
+
+    Returns
+    -------
+    Classification
+
+    Raises
+    ------
+    Refused
+        Without spread, for a reliability outside 0..1, or a cut that nobody could miss or reach.
     """
     if not 0 < reliability < 1:
         raise Refused(f"a reliability of {reliability:.3f}; classification needs one between 0 and 1")
@@ -94,8 +140,17 @@ def _true_beta(observed: FloatArray, length: int) -> tuple[float, float, float, 
 
 @dataclass(frozen=True)
 class SubtestScore:
-    """Proportional reduction in mean squared error of a part's true score, predicted from the part and from
-    the total. worth_reporting: the part says more of itself than the total does."""
+    """Proportional reduction in mean squared error of a part's true score.
+
+    Attributes
+    ----------
+    part : str
+        Its name.
+    from_part : float
+        Predicted from the part.
+    from_total : float
+        Predicted from the total.
+    """
 
     part: str
     from_part: float
@@ -103,13 +158,27 @@ class SubtestScore:
 
     @property
     def worth_reporting(self) -> bool:
+        """Whether the part says more of itself than the total does."""
         return self.from_part > self.from_total
 
 
 def part_scores(matrix: FloatArray, parts: dict[str, list[int]]) -> tuple[SubtestScore, ...]:
-    """Whether each part's score is worth reporting (Haberman 2008). matrix: item covariances; parts: places of
-    the items of each. Parts of one item, or without variance, are left out: their reliability is unknown. A total says
-    no more of a part than of itself: where the estimate does, by chance, it is cut at the total's reliability."""
+    """Whether each part's score is worth reporting (Haberman 2008).
+
+    Parts of one item, or without variance, are left out: their reliability is unknown. A total says no more of a part
+    than of itself: where the estimate does, by chance, it is cut at the total's reliability.
+
+    Parameters
+    ----------
+    matrix : FloatArray
+        Item covariances.
+    parts : dict[str, list[int]]
+        Places of the items of each.
+
+    Returns
+    -------
+    tuple[SubtestScore, ...]
+    """
     total = float(matrix.sum())
     true_cross: dict[tuple[str, str], float] = {}
     alphas = {}

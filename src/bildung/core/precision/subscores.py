@@ -20,12 +20,44 @@ LEAST = 25
 
 @dataclass(frozen=True, kw_only=True)
 class SubScore:
-    """One group of items. places: from 0. points: the most that can be earned. n: students who have a total and were
-    presented one of the items at least. mean: of their shares of the points presented, 0..1, with its 95 % t-interval.
-    sd: of those shares over n-1. alpha, alpha_ci95 (Feldt 1965) and sem (points): over students presented everything.
-    from_part, from_total: proportional reduction in mean squared error of the group's true score when it is predicted
-    from the group alone and from the total (Haberman 2008). says_more: whether the group says more of itself than the
-    total does; None where that cannot be told. why: reasons of what is None."""
+    """One group of items.
+
+    None where that cannot be told.
+
+    Attributes
+    ----------
+    name : str
+        Its name.
+    places : tuple[int, ...]
+        From 0.
+    points : float
+        The most that can be earned.
+    n : int
+        Students who have a total and were presented one of the items at least.
+    mean : float | None
+        Of their shares of the points presented, 0..1, with its 95 % t-interval.
+    ci95 : Interval | None
+        t-interval of the mean, 95 %.
+    sd : float | None
+        Of those shares over n-1. alpha, alpha_ci95 (Feldt 1965) and sem (points): over students presented
+        everything.
+    alpha : float | None
+        Over students presented everything.
+    alpha_ci95 : Interval | None
+        Its interval (Feldt 1965).
+    sem : float | None
+        In points.
+    from_part : float | None
+        Proportional reduction in mean squared error of the group's true score when it is predicted from the group
+        alone and from the total (Haberman 2008).
+    from_total : float | None
+        Proportional reduction in mean squared error of the group's true score when it is predicted from the group
+        alone and from the total (Haberman 2008).
+    says_more : bool | None
+        Whether the group says more of itself than the total does.
+    why : dict[str, str]
+        Reasons of what is None.
+    """
 
     name: str
     places: tuple[int, ...]
@@ -44,8 +76,22 @@ class SubScore:
 
 
 def points_on(analysis: TestAnalysis, places: Sequence[int]) -> tuple[FloatArray, FloatArray]:
-    """(counted,) points that each student earned and could earn on these items: those presented to them and not awaiting
-    a score. Not reached earns nothing."""
+    """Points that each student earned and could earn on some items: those presented to them and not awaiting a score.
+
+    (counted,) points that each student earned and could earn on these items: those presented to them and not awaiting a
+    score. Not reached earns nothing.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    places : Sequence[int]
+        From 0.
+
+    Returns
+    -------
+    tuple[FloatArray, FloatArray]
+    """
     earned, possible = np.zeros(analysis.table.n), np.zeros(analysis.table.n)
     for at in places:
         answers = analysis.table.answers[at]
@@ -56,8 +102,21 @@ def points_on(analysis: TestAnalysis, places: Sequence[int]) -> tuple[FloatArray
 
 
 def sub_scores(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> tuple[SubScore, ...]:
-    """groups: places of items by name, in the order wanted; an item may be in none. Groups that share items are judged
-    one by one against the total."""
+    """Scores by group of items.
+
+    Groups that share items are judged one by one against the total.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    groups : Mapping[str, Sequence[int]]
+        Places of items by name, in the order wanted; an item may be in none.
+
+    Returns
+    -------
+    tuple[SubScore, ...]
+    """
     matrix, n_full = analysis.covariances.matrix, analysis.covariances.n
     complete = analysis.scores.complete
     found = []

@@ -26,7 +26,19 @@ SAFE, DOUBTFUL = 0.90, 0.80
 
 @dataclass(frozen=True)
 class Coefficient:
-    """figure: its name in core/explain/figures.py. why: where it is None."""
+    """A coefficient of reliability.
+
+    Attributes
+    ----------
+    figure : str
+        Its name in core/explain/figures.py.
+    value : float | None
+        None where undefined.
+    ci95 : tuple[float, float] | None
+        Its interval, 95 %.
+    why : str
+        Where it is None.
+    """
 
     figure: str
     value: float | None
@@ -45,8 +57,27 @@ class ErrorAt:
 
 @dataclass(frozen=True, kw_only=True)
 class Cut:
-    """A pass line. share: of the points. passing: share of the students at or over it. near: share of the students whose
-    score lies within one standard error of it. says: in plain words."""
+    """A pass line.
+
+    Attributes
+    ----------
+    name : str
+        Its name.
+    share : float
+        Of the points.
+    points : float
+        The line in points.
+    passing : float
+        Share of the students at or over it.
+    near : float | None
+        Share of the students whose score lies within one standard error of it.
+    result : Classification | None
+        How sure it is.
+    says : str
+        In plain words.
+    why : str
+        The reason where that is not told.
+    """
 
     name: str
     share: float
@@ -60,7 +91,17 @@ class Cut:
 
 @dataclass(frozen=True)
 class Length:
-    """items: of a test `factor` times as long."""
+    """A test of another length.
+
+    Attributes
+    ----------
+    factor : float
+        How many times as long.
+    items : int
+        Of a test `factor` times as long.
+    reliability : float
+        Of that test.
+    """
 
     factor: float
     items: int
@@ -77,7 +118,33 @@ class WantedLength:
 
 @dataclass(frozen=True, kw_only=True)
 class Trust:
-    """words: what the reliability allows, in plain words. conditional_why: where no error by score is stated."""
+    """How far a test can be relied upon.
+
+    Attributes
+    ----------
+    words : str
+        What the reliability allows, in plain words.
+    coefficients : tuple[Coefficient, ...]
+        Of reliability.
+    sem : float | None
+        Standard error of measurement, in points.
+    errors : tuple[ErrorAt, ...]
+        By score.
+    conditional_why : str
+        Where no error by score is stated.
+    cuts : tuple[Cut, ...]
+        Pass lines.
+    lengths : tuple[Length, ...]
+        Other lengths.
+    wanted : tuple[WantedLength, ...]
+        Lengths for a wanted reliability.
+    parts : tuple[SubScore, ...]
+        Scores by group of items.
+    dimensions : Dimensions | None
+        None where not told.
+    dimensions_why : str
+        The reason.
+    """
 
     words: str
     coefficients: tuple[Coefficient, ...]
@@ -100,7 +167,21 @@ def trust_words(alpha: float | None) -> str:
 
 
 def trust(analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapping[str, float]) -> Trust:
-    """parts: places of items by name. cuts: share of the points by name, 0..1."""
+    """How far a test can be relied upon, with its parts and pass lines.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    parts : Mapping[str, Sequence[int]]
+        Places of items by name.
+    cuts : Mapping[str, float]
+        Share of the points by name, 0..1.
+
+    Returns
+    -------
+    Trust
+    """
     r, spread = analysis.reliability, analysis.distribution
     coefficients = tuple(
         Coefficient(name, getattr(r, name), r.alpha_ci95 if name == "alpha" else None, r.why.get(name, ""))

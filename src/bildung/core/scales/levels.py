@@ -16,7 +16,15 @@ ONE_SE_68 = 0.994457883209753  # half-width of the central 68 % in standard erro
 
 @dataclass(frozen=True)
 class Levels:
-    """names: lowest first; cuts: (names - 1,) rising, a score at a cut belongs above it."""
+    """Levels and the cuts between them.
+
+    Attributes
+    ----------
+    names : tuple[str, ...]
+        Lowest first.
+    cuts : tuple[float, ...]
+        (names - 1,) rising, a score at a cut belongs above it.
+    """
 
     names: tuple[str, ...]
     cuts: tuple[float, ...]
@@ -27,19 +35,65 @@ class Levels:
 
 
 def level_of(scores: FloatArray, levels: Levels) -> IntArray:
-    """(n,): place of each score's level, from 0."""
+    """Place of each score's level, from 0, (n,).
+
+    (n,): place of each score's level, from 0.
+
+    Parameters
+    ----------
+    scores : FloatArray
+        (n,).
+    levels : Levels
+        With their cuts.
+
+    Returns
+    -------
+    IntArray
+    """
     return np.searchsorted(np.array(levels.cuts), scores, side="right").astype(np.int64)
 
 
 def level_probabilities(scores: FloatArray, errors: FloatArray, levels: Levels) -> FloatArray:
-    """(n, levels): probability of each level for a normal error of the given standard error (n,)."""
+    """Probability of each level for a normal error, (n, levels).
+
+    (n, levels): probability of each level for a normal error of the given standard error (n,).
+
+    Parameters
+    ----------
+    scores : FloatArray
+        (n,).
+    errors : FloatArray
+        Standard errors, (n,).
+    levels : Levels
+        With their cuts.
+
+    Returns
+    -------
+    FloatArray
+    """
     below = ndtr((np.array(levels.cuts)[None, :] - scores[:, None]) / errors[:, None])
     edges = np.concatenate([np.zeros((scores.size, 1)), below, np.ones((scores.size, 1))], axis=1)
     return np.diff(edges, axis=1)
 
 
 def near_the_line(scores: FloatArray, errors: FloatArray, levels: Sequence[float]) -> BoolArray:
-    """(n,): whether the 68 % interval of a score crosses a cut."""
+    """Whether the 68 % interval of a score crosses a cut, (n,).
+
+    (n,): whether the 68 % interval of a score crosses a cut.
+
+    Parameters
+    ----------
+    scores : FloatArray
+        (n,).
+    errors : FloatArray
+        Standard errors, (n,).
+    levels : Sequence[float]
+        Cuts.
+
+    Returns
+    -------
+    BoolArray
+    """
     half = ONE_SE_68 * errors[:, None]
     off = np.abs(scores[:, None] - np.array(levels)[None, :])
     crossed: BoolArray = (off < half).any(axis=1)

@@ -19,36 +19,104 @@ NormKey = tuple[str, str]  # subject, grade
 
 
 def percentile_ranks(scores: FloatArray) -> FloatArray:
-    """(n,): 100·(below + half the equal)/n, unrounded."""
+    """Percentile ranks, 100·(below + half the equal)/n, unrounded, (n,).
+
+    (n,): 100·(below + half the equal)/n, unrounded.
+
+    Parameters
+    ----------
+    scores : FloatArray
+        (n,).
+
+    Returns
+    -------
+    FloatArray
+    """
     return 100 * mid_ranks(np.ones(scores.size), scores)
 
 
 def normal_scores(ranks: FloatArray) -> FloatArray:
-    """(n,): z of percentile ranks, which are held within 0.5..99.5 first."""
+    """Z of percentile ranks, which are held within 0.5 to 99.5 first, (n,).
+
+    (n,): z of percentile ranks, which are held within 0.5..99.5 first.
+
+    Parameters
+    ----------
+    ranks : FloatArray
+        (n,).
+
+    Returns
+    -------
+    FloatArray
+    """
     z: FloatArray = ndtri(np.clip(ranks, *HELD) / 100)
     return z
 
 
 def t_scores(z: FloatArray) -> FloatArray:
-    """50 + 10z."""
+    """T scores, 50 + 10z.
+
+    Parameters
+    ----------
+    z : FloatArray
+        (n,).
+
+    Returns
+    -------
+    FloatArray
+    """
     t: FloatArray = 50 + 10 * z
     return t
 
 
 def normal_curve_equivalents(z: FloatArray) -> FloatArray:
-    """50 + 49/Φ⁻¹(0.99)·z: 1, 50 and 99 at those percentile ranks."""
+    """Normal curve equivalents, 50 + 49/Φ⁻¹(0.99)·z: 1, 50 and 99 at those percentile ranks.
+
+    Parameters
+    ----------
+    z : FloatArray
+        (n,).
+
+    Returns
+    -------
+    FloatArray
+    """
     nce: FloatArray = 50 + NCE_FACTOR * z
     return nce
 
 
 def displayed_ranks(ranks: FloatArray) -> FloatArray:
-    """(n,): whole percentile ranks 1..99, half up."""
+    """Whole percentile ranks 1 to 99, half up, (n,).
+
+    (n,): whole percentile ranks 1..99, half up.
+
+    Parameters
+    ----------
+    ranks : FloatArray
+        (n,).
+
+    Returns
+    -------
+    FloatArray
+    """
     whole: FloatArray = np.clip(np.floor(ranks + 0.5), 1, 99)
     return whole
 
 
 def stanines(ranks: FloatArray) -> FloatArray:
-    """(n,): 1..9 from the displayed whole percentile rank: 1 below 4, 2 below 11, … 9 from 96."""
+    """Stanines 1 to 9 from the displayed whole percentile rank: 1 below 4, 2 below 11, … 9 from 96, (n,).
+
+    (n,): 1..9 from the displayed whole percentile rank: 1 below 4, 2 below 11, … 9 from 96.
+
+    Parameters
+    ----------
+    ranks : FloatArray
+        (n,).
+
+    Returns
+    -------
+    FloatArray
+    """
     found: FloatArray = 1 + np.searchsorted(STANINE_BOUNDS, displayed_ranks(ranks), side="right").astype(np.float64)
     return found
 
@@ -91,15 +159,45 @@ class Points:
     scores: FloatArray
 
     def row(self, week: float, what: str) -> FloatArray:
-        """(points,): the scores at each percentile, linear between weeks; Refused beyond them."""
+        """The scores at each percentile, (points,), linear between weeks; Refused beyond them.
+
+        (points,): the scores at each percentile, linear between weeks.
+
+        Parameters
+        ----------
+        week : float
+            Of instruction.
+        what : str
+            Named in the refusal.
+
+        Returns
+        -------
+        FloatArray
+        """
         place, weight = _bracket(self.weeks, week, what)
         after = min(place + 1, self.weeks.size - 1)
         scores: FloatArray = self.scores[place] * (1 - weight) + self.scores[after] * weight
         return scores
 
     def ranks(self, scores: FloatArray, week: float, what: str) -> tuple[FloatArray, BoolArray]:
-        """Percentile ranks (n,) and which are held at the outermost point. Where several percentiles share a
-        score, the middle of them."""
+        """Percentile ranks of scores, and which are held at the outermost point.
+
+        Percentile ranks (n,) and which are held at the outermost point. Where several percentiles share a score, the middle
+        of them.
+
+        Parameters
+        ----------
+        scores : FloatArray
+            (n,).
+        week : float
+            Of instruction.
+        what : str
+            Named in the refusal.
+
+        Returns
+        -------
+        tuple[FloatArray, BoolArray]
+        """
         row = self.row(week, what)
         held = (scores < row[0]) | (scores > row[-1])
         upper = np.interp(scores, row, self.percentiles)
@@ -107,7 +205,23 @@ class Points:
         return (upper + lower) / 2, held
 
     def score_at(self, ranks: FloatArray, week: float, what: str) -> FloatArray:
-        """(n,): the score at percentile ranks, held at the outermost."""
+        """The score at percentile ranks, held at the outermost, (n,).
+
+        (n,): the score at percentile ranks, held at the outermost.
+
+        Parameters
+        ----------
+        ranks : FloatArray
+            (n,).
+        week : float
+            Of instruction.
+        what : str
+            Named in the refusal.
+
+        Returns
+        -------
+        FloatArray
+        """
         found: FloatArray = np.interp(ranks, self.percentiles, self.row(week, what))
         return found
 
@@ -116,7 +230,14 @@ class Points:
 class Correlations:
     """Correlations between listed weeks of one subject and grade.
 
-    starts, ends: rising; r: (starts, ends), NaN for a pair that the table does not list.
+    Attributes
+    ----------
+    starts : FloatArray
+        Rising.
+    ends : FloatArray
+        Rising.
+    r : FloatArray
+        (starts, ends), NaN for a pair that the table does not list.
     """
 
     starts: FloatArray
@@ -124,8 +245,28 @@ class Correlations:
     r: FloatArray
 
     def at(self, start: float, end: float, what: str) -> float:
-        """Linear in both weeks, from the listed pairs that they lie between; Refused where one of those is not listed, or
-        beyond them all, with the nearest listed weeks."""
+        """The correlation of two weeks, linear in both.
+
+        Linear in both weeks, from the listed pairs that they lie between.
+
+        Parameters
+        ----------
+        start : float
+            Week.
+        end : float
+            Week.
+        what : str
+            Named in the refusal.
+
+        Returns
+        -------
+        float
+
+        Raises
+        ------
+        Refused
+            Where one of those is not listed, or beyond them all, with the nearest listed weeks.
+        """
         i, a = _bracket(self.starts, start, f"{what} (from_week)")
         j, b = _bracket(self.ends, end, f"{what} (to_week)")
         corners = [
@@ -158,6 +299,17 @@ class NormTable:
     correlations: Mapping[NormKey, Correlations]
 
     def has(self, key: NormKey) -> bool:
+        """Whether there are norms of a subject and grade.
+
+        Parameters
+        ----------
+        key : NormKey
+            Subject and grade.
+
+        Returns
+        -------
+        bool
+        """
         return key in self.moments or key in self.points
 
 

@@ -21,9 +21,18 @@ class Closed:
 
 @dataclass(frozen=True)
 class Instruction:
-    """Days of instruction from `start` to `end`, both included.
+    """Days of instruction of a stretch, both ends included.
 
-    weeks: days divided by the days of a full week, so that a week of holidays moves nothing.
+    Days of instruction from `start` to `end`, both included.
+
+    Attributes
+    ----------
+    days : int
+        How many.
+    weeks : float
+        Days divided by the days of a full week, so that a week of holidays moves nothing.
+    closed : int
+        Days that would have been, and were closed.
     """
 
     days: int
@@ -32,8 +41,30 @@ class Instruction:
 
 
 def instructional_days(start: date, end: date, weekdays: int, closed: Iterable[Closed]) -> list[date]:
-    """Every day of instruction, in order. weekdays: bit 0 is Monday. Refused where the stretch runs backwards
-    or is longer than a school plans for."""
+    """Every day of instruction of a stretch, in order.
+
+    Every day of instruction, in order.
+
+    Parameters
+    ----------
+    start : date
+        First day.
+    end : date
+        Last day.
+    weekdays : int
+        Bit 0 is Monday.
+    closed : Iterable[Closed]
+        Closed days.
+
+    Returns
+    -------
+    list[date]
+
+    Raises
+    ------
+    Refused
+        Where the stretch runs backwards or is longer than a school plans for.
+    """
     if end < start:
         raise Refused(f"{start} to {end} runs backwards")
     if (end - start).days > 366 * LONGEST_YEARS:

@@ -10,10 +10,22 @@ JUMP = 60.0  # seconds by which the clock of the wall may run off from the one t
 
 @dataclass
 class ClockWatch:
-    """Reads two clocks together: the wall's, that somebody can set, and one that only counts on (seconds).
+    """Two clocks read together: the wall's, that somebody can set, and one that only counts on.
 
-    `steady` says whether the wall's clock can be acted on. After a jump it cannot, until a second reading agrees with the
-    first one after the jump; then the new time is the time. jumped: by how many seconds, since the last steady reading.
+    Reads two clocks together: the wall's, that somebody can set, and one that only counts on (seconds). `steady` says
+    whether the wall's clock can be acted on. After a jump it cannot, until a second reading agrees with the first one
+    after the jump; then the new time is the time.
+
+    Attributes
+    ----------
+    wall : datetime | None
+        The last reading of the first.
+    counted : float
+        The last reading of the second, in seconds.
+    waiting : bool
+        Whether a jump waits to be confirmed.
+    jumped : float
+        By how many seconds, since the last steady reading.
     """
 
     wall: datetime | None = None
@@ -22,6 +34,19 @@ class ClockWatch:
     jumped: float = 0.0
 
     def steady(self, wall: datetime, counted: float) -> bool:
+        """Whether the wall's clock can be acted on.
+
+        Parameters
+        ----------
+        wall : datetime
+            Its reading.
+        counted : float
+            Of the clock that only counts on, in seconds.
+
+        Returns
+        -------
+        bool
+        """
         if self.wall is None:
             self.wall, self.counted = wall, counted
             return True

@@ -55,8 +55,22 @@ class _Token:
 
 
 def read_rule(text: str, attributes: Mapping[str, frozenset[str]] | None = None) -> Rule:
-    """The rule as a function. attributes: known names (lower case) with their values (lower case); a name or a
-    value that is not known is refused, so that a slip of the pen is no empty group."""
+    """A rule as a function.
+
+    The rule as a function.
+
+    Parameters
+    ----------
+    text : str
+        The rule as typed.
+    attributes : Mapping[str, frozenset[str]] | None
+        Known names (lower case) with their values (lower case); a name or a value that is not known is refused, so
+        that a slip of the pen is no empty group.
+
+    Returns
+    -------
+    Rule
+    """
     if len(text) > LONGEST:
         raise Refused(f"a rule has at most {LONGEST} characters")
     return _Reader(_tokens(text), attributes or {}, text).rule()

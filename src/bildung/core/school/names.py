@@ -16,9 +16,19 @@ LONG = 5
 
 
 def legible(text: str) -> str:
-    """A name without marks that are not seen but change how it is read: control characters, overrides and isolates of
-    direction, zero-width blanks and tags. Joiners that some scripts need stay. A line end becomes a blank, and several
-    blanks one; ends are stripped."""
+    """A name without marks that are not seen but change how it is read: control characters, overrides and isolates of direction, zero-width blanks and tags.
+
+    Joiners that some scripts need stay. A line end becomes a blank, and several blanks one; ends are stripped.
+
+    Parameters
+    ----------
+    text : str
+        The text.
+
+    Returns
+    -------
+    str
+    """
     if text.isascii() and text.isprintable() and "  " not in text:
         return text.strip()
     kept = "".join(" " if ch in _BREAKS else ch for ch in text)
@@ -42,6 +52,17 @@ def alike(one: str, other: str) -> bool:
 
     Words are alike where they differ by one slip, or where one is the other's beginning (Alex and Alexandra). So
     "Anna-Lena Vos" and "Lena Voss" are alike, "Anna Vos" and "Hanne Quill" are not.
+
+    Parameters
+    ----------
+    one : str
+        A name.
+    other : str
+        Another.
+
+    Returns
+    -------
+    bool
     """
     first, second = sorted((plain_words(one), plain_words(other)), key=len)
     rest = list(second)

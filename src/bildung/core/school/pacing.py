@@ -19,9 +19,19 @@ class PlannedLesson:
 
 @dataclass(frozen=True)
 class Pace:
-    """expected: lessons whose last planned day is over. taught: lessons said to be taught. ahead: lessons taught
-    beyond the expected ones, negative where the class is behind; skipped: expected, not taught, while a later one
-    was."""
+    """Where a class stands against its plan.
+
+    Attributes
+    ----------
+    expected : int
+        Lessons whose last planned day is over.
+    taught : int
+        Lessons said to be taught.
+    ahead : int
+        Lessons taught beyond the expected ones, negative where the class is behind.
+    skipped : tuple[int, ...]
+        Expected, not taught, while a later one was.
+    """
 
     expected: int
     taught: int
@@ -30,7 +40,23 @@ class Pace:
 
 
 def pace(lessons: Sequence[PlannedLesson], taught: Sequence[bool], today: date) -> Pace:
-    """lessons in order of the plan; taught: whether each was, same length."""
+    """Where a class stands against its plan on a day.
+
+    lessons in order of the plan.
+
+    Parameters
+    ----------
+    lessons : Sequence[PlannedLesson]
+        In order of the plan.
+    taught : Sequence[bool]
+        Whether each was, same length.
+    today : date
+        The day.
+
+    Returns
+    -------
+    Pace
+    """
     expected = [lesson.end < today for lesson in lessons]
     last = max((at for at, was in enumerate(taught) if was), default=-1)
     skipped = tuple(at for at, due in enumerate(expected) if due and not taught[at] and at < last)

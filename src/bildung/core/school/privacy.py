@@ -21,8 +21,17 @@ LEAST = 5
 def alias_numbers(people: Sequence[int]) -> list[int]:
     """A number from 0 for each person of a view, to show in place of the name.
 
-    The same people get the same numbers on a screen and in every file that is made of it. The order says nothing: it
-    is that of a digest of the ids, neither of the alphabet nor of what the people achieved.
+    The same people get the same numbers on a screen and in every file that is made of it. The order says nothing: it is
+    that of a digest of the ids, neither of the alphabet nor of what the people achieved.
+
+    Parameters
+    ----------
+    people : Sequence[int]
+        Their ids.
+
+    Returns
+    -------
+    list[int]
     """
     ordered = sorted(set(people), key=lambda id: hashlib.sha256(str(id).encode()).digest())
     number = {id: at for at, id in enumerate(ordered)}
@@ -30,9 +39,20 @@ def alias_numbers(people: Sequence[int]) -> list[int]:
 
 
 def hidden_groups(sizes: Sequence[int], least: int = LEAST) -> list[bool]:
-    """Which groups of one whole are hidden. sizes: students a group, 0 or more; an empty group hides nobody.
+    """Which groups of one whole are hidden.
 
     The whole is taken to be known. Ties among the smallest go to the first.
+
+    Parameters
+    ----------
+    sizes : Sequence[int]
+        Students a group, 0 or more; an empty group hides nobody.
+    least : int
+        Fewest students that are shown.
+
+    Returns
+    -------
+    list[bool]
     """
     if any(size < 0 for size in sizes):
         raise Refused("a group has no negative size")
@@ -52,7 +72,22 @@ def widening(view: BoolArray, groups: Sequence[BoolArray], strangers: BoolArray,
     """Which of several groups, each holding the one before, may be shown beside a view that all of them hold.
 
     Subtracting one shown group from the next must leave no strangers, or at least `least` of them. All arrays are
-    (students,); strangers: students whom the reader does not see by name. Method: as `hidden_groups`, for nested groups.
+    (students,).
+
+    Parameters
+    ----------
+    view : BoolArray
+        (students,).
+    groups : Sequence[BoolArray]
+        Each (students,).
+    strangers : BoolArray
+        Students whom the reader does not see by name. Method: as `hidden_groups`, for nested groups.
+    least : int
+        Fewest strangers that may be left.
+
+    Returns
+    -------
+    list[bool]
     """
     shown, last = [], view
     for rows in groups:

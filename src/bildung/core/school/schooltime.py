@@ -25,9 +25,27 @@ def day_bounds(day: date, zone: ZoneInfo) -> tuple[datetime, datetime]:
 
 
 def instant_at(local: datetime, zone: ZoneInfo) -> datetime:
-    """The instant of a local time at the school, in UTC; a time with a zone of its own is that instant already. Of a
-    time that there is twice, where clocks go back, the first. Refused for one that there is not, where they go forward,
-    and for years that are none of a school's."""
+    """The instant of a local time at the school, in UTC.
+
+    The instant of a local time at the school, in UTC; a time with a zone of its own is that instant already. Of a time
+    that there is twice, where clocks go back, the first.
+
+    Parameters
+    ----------
+    local : datetime
+        A time; one with a zone of its own is that instant already.
+    zone : ZoneInfo
+        The school's.
+
+    Returns
+    -------
+    datetime
+
+    Raises
+    ------
+    Refused
+        For one that there is not, where they go forward, and for years that are none of a school's.
+    """
     if not EARLIEST <= local.year <= LATEST:
         raise Refused(f"the year {local.year} is not between {EARLIEST} and {LATEST}")
     if local.tzinfo is not None:

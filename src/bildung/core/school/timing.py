@@ -19,8 +19,27 @@ def extra_time(factor: float) -> float:
 def personal_end(
     start: datetime, end: datetime, factor: float, began: datetime | None = None, limit: int | None = None
 ) -> datetime:
-    """When a student with this factor has to hand in, in a session from start to end. began: when this student began;
-    limit: the test's own minutes, which their factor stretches as well; both or none."""
+    """When a student has to submit, in a session from start to end.
+
+    When a student with this factor has to hand in, in a session from start to end.
+
+    Parameters
+    ----------
+    start : datetime
+        Of the session.
+    end : datetime
+        Of the session.
+    factor : float
+        The student's, 1 without extra time.
+    began : datetime | None
+        When this student began.
+    limit : int | None
+        The test's own minutes, which their factor stretches as well; both or none.
+
+    Returns
+    -------
+    datetime
+    """
     last = start + (end - start) * factor
     if began is None or limit is None:
         return last

@@ -8,8 +8,7 @@ LONGEST = 200
 
 
 def normal_username(text: str) -> str:
-    """A user name as it is kept, compared and counted: compatibility forms resolved, without blanks at its ends, runs of
-    blanks as one, without signs that are not seen, in lower case."""
+    """A user name as it is kept, compared and counted: compatibility forms resolved, without blanks at its ends, runs of blanks as one, without signs that are not seen, in lower case."""
     seen = "".join(
         ch
         for ch in unicodedata.normalize("NFKC", text)

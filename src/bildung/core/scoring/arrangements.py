@@ -28,6 +28,7 @@ class SeveralRule:
         self.label("+".join(self.keys))
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         chosen = {part.strip() for part in answer.split("+")}
         for option in chosen:
             if option not in self.options:
@@ -35,14 +36,29 @@ class SeveralRule:
         return "+".join(option for option in self.options if option in chosen)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         chosen, keys = set(label.split("+")), set(self.keys)
         return self.maximum * max(0.0, (len(chosen & keys) - len(chosen - keys)) / len(keys))
 
 
 @dataclass(frozen=True)
 class OrderRule:
-    """All of `options` in a row: full points for the key's order; with `partial`, the share of its neighbours that
-    stand next to each other in this order."""
+    """All of some options in a row.
+
+    All of `options` in a row: full points for the key's order; with `partial`, the share of its neighbours that stand
+    next to each other in this order.
+
+    Attributes
+    ----------
+    options : tuple[str, ...]
+        What is ordered.
+    key : tuple[str, ...]
+        Their right order.
+    partial : bool
+        Whether neighbours that stand right earn a share.
+    maximum : float
+        Most points that can be earned.
+    """
 
     options: tuple[str, ...]
     key: tuple[str, ...]
@@ -55,12 +71,14 @@ class OrderRule:
         self.label(">".join(self.key))
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         placed = tuple(part.strip() for part in answer.split(">"))
         if sorted(placed) != sorted(self.options):
             raise Refused(f"an order names each of {', '.join(self.options)} once, as in {'>'.join(self.options)}")
         return ">".join(placed)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         placed = tuple(label.split(">"))
         if placed == self.key:
             return self.maximum
@@ -73,10 +91,23 @@ class OrderRule:
 
 @dataclass(frozen=True, kw_only=True)
 class MatchRule:
-    """Each row with one column: full points where every row stands right and nothing else is matched; with `partial`,
-    the share of the key's rows that do. Rows that the key does not name belong nowhere.
+    """Each row with one column.
 
-    key: (row, columns that are right). An answer is `row=column`, parted by semicolons.
+    Each row with one column: full points where every row stands right and nothing else is matched; with `partial`, the
+    share of the key's rows that do. Rows that the key does not name belong nowhere.
+
+    Attributes
+    ----------
+    rows : tuple[str, ...]
+        What is matched.
+    columns : tuple[str, ...]
+        To what.
+    key : tuple[tuple[str, tuple[str, ...]], ...]
+        (row, columns that are right). An answer is `row=column`, parted by semicolons.
+    partial : bool
+        Whether rows that stand right earn a share.
+    maximum : float
+        Most points that can be earned.
     """
 
     rows: tuple[str, ...]
@@ -104,10 +135,12 @@ class MatchRule:
         return pairs
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         pairs = self._pairs(answer)
         return ";".join(f"{row}={pairs[row]}" for row in self.rows if row in pairs)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         pairs, key = self._pairs(label), dict(self.key)
         right = sum(pairs.get(row) in columns for row, columns in key.items())
         if right == len(key) and set(pairs) == set(key):
@@ -173,6 +206,7 @@ class PointRule:
             raise Refused("at least one area is needed")
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         if re.fullmatch(r"in \d+|elsewhere", answer):
             return answer
         numbers = [exact_number(part) for part in answer.split()]
@@ -183,4 +217,5 @@ class PointRule:
         return f"in {place}" if place else "elsewhere"
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return self.maximum if label.startswith("in ") else 0.0

@@ -25,8 +25,10 @@ class PieceCredit:
         Points by piece of a label; a piece that is not named is worth 0.
     separator : str
         What parts the pieces of a label: ``+`` of several choices, ``;`` of pairs; empty where a label is one piece.
-    lower, maximum : float
-        Bounds of the sum. An answer that earns less than `lower` earns `lower`.
+    maximum : float
+        Most that the sum is worth.
+    lower : float
+        Least that it is worth: an answer that earns less earns this.
     """
 
     base: Rule
@@ -40,9 +42,11 @@ class PieceCredit:
             raise Refused(f"the lowest score is from 0 to below the {self.maximum:g} points of the part")
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         return self.base.label(answer)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         pieces = label.split(self.separator) if self.separator else [label]
         earned = sum(self.credit.get(piece, 0.0) for piece in pieces)
         return min(self.maximum, max(self.lower, earned))
@@ -52,7 +56,12 @@ class PieceCredit:
 class AnswerCredit:
     """Accepted answers that are worth different points: the best that an answer meets counts.
 
-    rules: one for each accepted answer, each with its own points as its maximum; the first gives the labels.
+    Attributes
+    ----------
+    rules : tuple[Rule, ...]
+        One for each accepted answer, each with its own points as its maximum; the first gives the labels.
+    maximum : float
+        Most points that can be earned.
     """
 
     rules: tuple[Rule, ...]
@@ -63,7 +72,9 @@ class AnswerCredit:
             raise Refused("at least one accepted answer is needed")
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         return self.rules[0].label(answer)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return min(self.maximum, max(rule.points(label) for rule in self.rules))

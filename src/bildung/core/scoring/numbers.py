@@ -49,11 +49,25 @@ def written_as(text: str) -> set[Writing]:
 
 @dataclass(frozen=True, kw_only=True)
 class MeasureRule:
-    """A number within `tolerance` of one of `accepted`, bounds included, written as asked, with its unit.
+    """A number within a tolerance of one of those accepted, bounds included, written as asked, with its unit.
 
-    units: spellings of the unit that count, compared without case; needed: whether an answer without any is wrong.
-    An answer with another unit is wrong. A label is the number's one spelling, with its way of writing where that
-    matters and its unit where one was given.
+    A number within `tolerance` of one of `accepted`, bounds included, written as asked, with its unit.
+
+    Attributes
+    ----------
+    accepted : tuple[Fraction, ...]
+        Right numbers.
+    tolerance : Fraction
+        How far off is right.
+    writing : Writing
+        How it must be written.
+    units : tuple[str, ...]
+        Spellings of the unit that count, compared without case.
+    needed : bool
+        Whether an answer without any is wrong. An answer with another unit is wrong. A label is the number's one
+        spelling, with its way of writing where that matters and its unit where one was given.
+    maximum : float
+        Most points that can be earned.
     """
 
     accepted: tuple[Fraction, ...]
@@ -79,6 +93,7 @@ class MeasureRule:
         return (found[1].strip(), found[2].strip()) if found else (text, "")
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         number_text, unit = self._split(answer)
         number = mixed_number(number_text)
         if number is None:
@@ -89,6 +104,7 @@ class MeasureRule:
         return f"{shown} {known}".strip()
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         number_text, unit = self._split(label)
         number = mixed_number(number_text)
         if number is None or not any(abs(number - key) <= self.tolerance for key in self.accepted):

@@ -52,11 +52,13 @@ class ChoiceRule:
             raise Refused("a choice item needs at least one key")
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         if answer not in self.options:
             raise Refused(f"{answer!r} is not one of the options {', '.join(self.options)}")
         return answer
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return self.maximum if label in self.keys else 0.0
 
 
@@ -74,6 +76,7 @@ class MultipleRule:
         self.label("+".join(self.keys))
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         chosen = {part.strip() for part in answer.split("+")}
         for option in chosen:
             if option not in self.options:
@@ -81,14 +84,24 @@ class MultipleRule:
         return "+".join(option for option in self.options if option in chosen)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return self.maximum if set(label.split("+")) == set(self.keys) else 0.0
 
 
 def exact_number(text: str) -> Fraction | None:
     """The number that a cell states, exactly, or None where it is not a plain number or fraction.
 
-    A decimal point or a single decimal comma; a minus sign may be the typographic one; `1/2` and
-    `1E-05` are numbers, exponents within ±40. `nan` and `inf` are not.
+    A decimal point or a single decimal comma; a minus sign may be the typographic one; `1/2` and `1E-05` are numbers,
+    exponents within ±40. `nan` and `inf` are not.
+
+    Parameters
+    ----------
+    text : str
+        The text.
+
+    Returns
+    -------
+    Fraction | None
     """
     plain = text.strip().replace("−", "-").replace(",", ".", 1)
     if len(plain) > _MAX_DIGITS:
@@ -128,10 +141,12 @@ class NumericRule:
     maximum: float = 1.0
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         number = exact_number(answer)
         return _BLANKS.sub(" ", answer.strip()) if number is None else number_label(number)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         number = exact_number(label)
         return self.maximum if number is not None and abs(number - self.key) <= self.tolerance else 0.0
 
@@ -144,9 +159,11 @@ class TextRule:
     maximum: float = 1.0
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         return _BLANKS.sub(" ", answer.strip()).casefold()
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return self.maximum if label in {self.label(text) for text in self.accepted} else 0.0
 
 
@@ -157,6 +174,7 @@ class PointsRule:
     maximum: float = 1.0
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         if not _PLAIN_NUMBER.fullmatch(answer) or len(answer) > _MAX_DIGITS:
             raise Refused(f"{answer!r} is not a plain number within 0..{self.maximum:g}")
         number = Fraction(Decimal(answer))
@@ -165,6 +183,7 @@ class PointsRule:
         return number_label(number)
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return float(Fraction(label))
 
 

@@ -12,9 +12,22 @@ from bildung.core.scoring.words import Marked
 
 @dataclass(frozen=True, kw_only=True)
 class ScoredPart:
-    """rule: None for a part that is kept but earns nothing (a written reason). needs: the part that must have all its
-    points for this one to count. carried: by the label of that part's answer, the rule that holds instead (an error
-    there is not punished twice); where it names the label, `needs` does not take the points away."""
+    """A part of an item as it is scored.
+
+    Attributes
+    ----------
+    id : str
+        Its name.
+    rule : Rule | None
+        None for a part that is kept but earns nothing (a written reason).
+    maximum : float
+        Most points that can be earned.
+    needs : str
+        The part that must have all its points for this one to count.
+    carried : tuple[tuple[str, Rule], ...]
+        By the label of that part's answer, the rule that holds instead (an error there is not punished twice);
+        where it names the label, `needs` does not take the points away.
+    """
 
     id: str
     rule: Rule | None
@@ -50,6 +63,7 @@ class SeveralParts:
 
     @property
     def maximum(self) -> float:
+        """Most points that the parts earn together."""
         return sum(part.maximum for part in self.parts if part.rule is not None)
 
     @property
@@ -69,11 +83,13 @@ class SeveralParts:
         return {id: text for id, text in found.items() if text.strip()}
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         found = self.read(answer)
         labels = {p.id: p.rule.label(found[p.id]) for p in self.parts if p.rule is not None and p.id in found}
         return json.dumps(labels, ensure_ascii=False, separators=(",", ":")) if labels else "{}"
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return sum(score.points or 0.0 for score in self.scores(label))
 
     def scores(self, answer: str) -> list[PartScore]:

@@ -17,8 +17,20 @@ _BLANKS = re.compile(r"\s+")
 
 @dataclass(frozen=True)
 class WordsRule:
-    """Accepted short answers. spelling: exact (capitals count), plain (they do not), near (one slip as well: a letter
-    missing, added, changed or two swapped, in answers of five letters or more)."""
+    """A text that is one of those accepted.
+
+    Accepted short answers.
+
+    Attributes
+    ----------
+    accepted : tuple[str, ...]
+        Right texts.
+    spelling : Spelling
+        Exact (capitals count), plain (they do not), near (one slip as well: a letter missing, added, changed or two
+        swapped, in answers of five letters or more).
+    maximum : float
+        Most points that can be earned.
+    """
 
     accepted: tuple[str, ...]
     spelling: Spelling = "plain"
@@ -29,10 +41,12 @@ class WordsRule:
             raise Refused("at least one accepted answer is needed")
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         text = _BLANKS.sub(" ", answer.strip())
         return text if self.spelling == "exact" else text.casefold()
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         for accepted in map(self.label, self.accepted):
             near = self.spelling == "near" and len(accepted) >= NEAR_FROM
             if label == accepted or (near and OSA.distance(label, accepted, score_cutoff=1) <= 1):
@@ -47,7 +61,9 @@ class Marked:
     maximum: float = 1.0
 
     def label(self, answer: str) -> str:
+        """The label of an answer as given; Refused where it is no answer."""
         return answer.strip()
 
     def points(self, label: str) -> float:
+        """Points that a label earns."""
         return 0.0

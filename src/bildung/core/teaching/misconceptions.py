@@ -34,8 +34,25 @@ class Carrier:
 
 @dataclass(frozen=True, kw_only=True)
 class Mistake:
-    """carriers: most given first. gave: (counted,) how often each student gave one of the answers. could: (counted,) how
-    often they could have. held: (counted,). n: students who gave it at least once; answers: how often altogether."""
+    """A mistake that several answers show.
+
+    Attributes
+    ----------
+    note : str
+        What somebody thinks who makes it.
+    carriers : tuple[Carrier, ...]
+        Most given first.
+    gave : IntArray
+        (counted,) how often each student gave one of the answers.
+    could : IntArray
+        (counted,) how often they could have.
+    held : BoolArray
+        (counted,).
+    n : int
+        Students who gave it at least once.
+    answers : int
+        How often altogether.
+    """
 
     note: str
     carriers: tuple[Carrier, ...]
@@ -55,8 +72,25 @@ class Cluster:
 
 
 def mistakes(analysis: TestAnalysis, notes: Mapping[int, Mapping[str, str]]) -> tuple[Mistake, ...]:
-    """notes: by place of the item the note of each wrong answer that has one; equal words are one mistake, whatever
-    their case and spaces. Those made in several items first, then by how often. Refused for a place there is not."""
+    """Who holds which mistake.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    notes : Mapping[int, Mapping[str, str]]
+        By place of the item the note of each wrong answer that has one; equal words are one mistake, whatever their
+        case and spaces. Those made in several items first, then by how often.
+
+    Returns
+    -------
+    tuple[Mistake, ...]
+
+    Raises
+    ------
+    Refused
+        For a place there is not.
+    """
     n = analysis.table.n
     by_note: dict[str, list[tuple[int, str]]] = {}
     words: dict[str, str] = {}
@@ -112,8 +146,21 @@ def mistakes(analysis: TestAnalysis, notes: Mapping[int, Mapping[str, str]]) -> 
 
 
 def clusters(found: Sequence[Mistake], least: int = 3) -> tuple[Cluster, ...]:
-    """Groups of at least `least` students who hold the same two mistakes or more; largest first. All closed sets of
-    mistakes, at most 200 of them."""
+    """Groups of at least `least` students who hold the same two mistakes or more; largest first.
+
+    All closed sets of mistakes, at most 200 of them.
+
+    Parameters
+    ----------
+    found : Sequence[Mistake]
+        Mistakes with who holds them.
+    least : int
+        Fewest students that are shown.
+
+    Returns
+    -------
+    tuple[Cluster, ...]
+    """
     if not found:
         return ()
     matrix = np.stack([m.held for m in found], axis=1)
@@ -154,8 +201,20 @@ def _held(gave: IntArray, could: IntArray, rates: FloatArray, open_to: BoolArray
 
 
 def at_least(rates: FloatArray) -> FloatArray:
-    """(m + 1,): the chance of at least 0, 1 … m successes in m independent trials of these chances (Poisson binomial,
-    by convolution)."""
+    """Probability of at least so many of independent chances.
+
+    (m + 1,): the chance of at least 0, 1 … m successes in m independent trials of these chances (Poisson binomial, by
+    convolution).
+
+    Parameters
+    ----------
+    rates : FloatArray
+        (n,).
+
+    Returns
+    -------
+    FloatArray
+    """
     exactly = np.ones(1)
     for rate in rates:
         exactly = np.convolve(exactly, (1 - rate, rate))

@@ -28,7 +28,23 @@ class CommonWrong:
 
 @dataclass(frozen=True, kw_only=True)
 class LowItem:
-    """place: from 0. p: of the class. flagged: its key or wording wants a look first. wrong: most given first."""
+    """An item that few got.
+
+    Attributes
+    ----------
+    place : int
+        From 0.
+    item : str
+        The item.
+    n : int
+        How many.
+    p : float
+        Of the class.
+    flagged : bool
+        Its key or wording wants a look first.
+    wrong : tuple[CommonWrong, ...]
+        Most given first.
+    """
 
     place: int
     item: str
@@ -40,9 +56,27 @@ class LowItem:
 
 @dataclass(frozen=True, kw_only=True)
 class LowStandard:
-    """n: students with points on it. share: of the class, mean of the students' shares, with its 95 % t-interval. sure:
-    whether the interval lies under the line. points: the most a student could earn on it. need: rows of the students
-    under the line, lowest first, with what each earned and could. items: those under the line, hardest first."""
+    """A standard that few have.
+
+    Attributes
+    ----------
+    name : str
+        Its name.
+    n : int
+        Students with points on it.
+    points : float
+        The most a student could earn on it.
+    share : float
+        Of the class, mean of the students' shares, with its 95 % t-interval.
+    ci95 : Interval | None
+        Its interval, 95 %.
+    sure : bool
+        Whether the interval lies under the line.
+    need : tuple[tuple[int, float, float], ...]
+        Rows of the students under the line, lowest first, with what each earned and could.
+    items : tuple[LowItem, ...]
+        Those under the line, hardest first.
+    """
 
     name: str
     n: int
@@ -57,10 +91,26 @@ class LowStandard:
 def reteach(
     analysis: TestAnalysis, rows: BoolArray, standards: Mapping[str, Sequence[int]], line: float
 ) -> tuple[LowStandard, ...]:
-    """Standards of the students `rows` ((counted,)) whose share, or one of whose items, is under the line; lowest first.
+    """What to teach again.
 
-    standards: places of items by standard. Whether an item wants a look is judged over everybody in the analysis, not
-    over the class: a class is too small for it. Not reached earns nothing here: it has not been shown.
+    Standards of the students `rows` ((counted,)) whose share, or one of whose items, is under the line; lowest first. Not
+    reached earns nothing here: it has not been shown.
+
+    Parameters
+    ----------
+    analysis : TestAnalysis
+        The test as it was analysed.
+    rows : BoolArray
+        Which students.
+    standards : Mapping[str, Sequence[int]]
+        Places of items by standard. Whether an item wants a look is judged over everybody in the analysis, not over
+        the class: a class is too small for it.
+    line : float
+        The share under which it is low.
+
+    Returns
+    -------
+    tuple[LowStandard, ...]
     """
     found = []
     for name, places in standards.items():
