@@ -15,8 +15,6 @@ from bildung.core.errors import Refused
 class Agreement:
     """How far two markers agree on the same responses.
 
-    None where all marks are in one category.
-
     Attributes
     ----------
     n : int
@@ -27,7 +25,7 @@ class Agreement:
         Shares of responses marked alike, or within one.
     difference : float
         Mean of second minus first. kappa (Cohen 1960), weighted: with quadratic weights (Cohen 1968); standard
-        errors by Fleiss, Cohen & Everitt (1969).
+        errors by Fleiss, Cohen & Everitt (1969). None where all marks are in one category.
     kappa : float | None
         Agreement beyond chance (Cohen 1960).
     kappa_se : float | None

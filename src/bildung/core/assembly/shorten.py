@@ -13,7 +13,7 @@ from bildung.core.errors import Refused
 def shortened_plan(placed: Sequence[tuple[Candidate, int]], parts: Sequence[TestPart], share: float) -> TestBlueprint:
     """What a shortened form holds, to be assembled from the form's own items.
 
-    The target is the share of the points expected of the whole form. None where an item has no history.
+    The target is the share of the points expected of the whole form;
 
     Parameters
     ----------
@@ -22,7 +22,8 @@ def shortened_plan(placed: Sequence[tuple[Candidate, int]], parts: Sequence[Test
     parts : Sequence[TestPart]
         Its parts.
     share : float
-        Of the items of each standard that stay, rounded to the nearest, never below one.
+        Of the items of each standard that stay, rounded to the nearest, never below one. None where an item has no
+        history.
 
     Returns
     -------

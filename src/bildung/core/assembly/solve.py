@@ -19,12 +19,10 @@ NEAR = 0.05  # points: two forms whose predicted means are that near are called 
 class Solution:
     """What the solver found.
 
-    None where there is none.
-
     Attributes
     ----------
     values : FloatArray | None
-        By column.
+        By column; None where there is none.
     objective : float
         Its value.
     bound : float

@@ -109,7 +109,7 @@ class TestAnalysis:
     def percentile_ranks(self) -> FloatArray:
         """Percentile rank of each counted student, 100·(below + half the equal)/N; 0 for those without a total.
 
-        (counted,): 100·(below + half the equal)/N among students with a total. NaN-free: 0 for those without.
+        (counted,): 100·(below + half the equal)/N among students with a total; NaN-free: 0 for those without.
 
         Returns
         -------

@@ -24,8 +24,6 @@ LEAST_TIMES = 5
 class ItemTime:
     """How long an item took, and what rapid answers do to it.
 
-    None with fewer than 5 times. None where nobody is left.
-
     Attributes
     ----------
     item : str
@@ -37,17 +35,17 @@ class ItemTime:
     quartiles : tuple[float, float] | None
         Seconds.
     threshold : float | None
-        Seconds under which an answer is rapid.
+        Seconds under which an answer is rapid; None with fewer than 5 times.
     rapid : int
         Answers under it.
     p : float | None
-        Of those who did.
+        Share of its points, of those who reached it.
     p_all : float | None
-        Of everybody presented it.
+        The same of everybody presented it.
     rapid_p : float | None
-        Share of the points that they got.
+        Share of the points that rapid answers got.
     p_without : float | None
-        p of the others.
+        p of the others; None where nobody is left.
     reached : float | None
         Share of those presented the item who got to it.
     """
@@ -93,8 +91,6 @@ class TotalWithout:
 class Effort:
     """How many answers were too fast to be meant.
 
-    None where nobody of known time did not.
-
     Attributes
     ----------
     items : tuple[ItemTime, ...]
@@ -110,7 +106,8 @@ class Effort:
     little : int
         Students whose effort is under 0.90.
     unfinished : float | None
-        Median seconds of those who did not get to the last item they were presented.
+        Median seconds of those who did not get to the last item they were presented; None where nobody of known
+        time did not.
     all : TotalWithout
         The totals with everything, without the rapid answers, and without the students of little effort.
     answers_left_out : TotalWithout

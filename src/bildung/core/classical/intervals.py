@@ -25,7 +25,7 @@ def wilson(successes: float, n: float, z: float = Z95) -> Interval:
 def mean_interval(mean: float, sd: float, n: float, low: float, high: float) -> Interval | None:
     """Interval of a mean, mean ± t·s/√n, cut to what is possible; None without variance or with fewer than two cases.
 
-    mean ± t·s/√n, cut to [low, high].
+    mean ± t·s/√n, cut to [low, high];
 
     Parameters
     ----------

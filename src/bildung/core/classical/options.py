@@ -18,8 +18,6 @@ FIFTHS = np.linspace(0.0, 1.0, 6)
 class OptionRow:
     """One answer to an item.
 
-    None for an empty fifth.
-
     Attributes
     ----------
     option : str
@@ -41,7 +39,7 @@ class OptionRow:
     r_rest : float | None
         Correlation of giving it with the rest.
     fifths : tuple[float | None, ...]
-        Its share within each fifth of the students, lowest first.
+        Its share within each fifth of the students, lowest first; None for an empty fifth.
     """
 
     option: str

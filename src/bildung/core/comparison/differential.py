@@ -42,8 +42,6 @@ class Stretch:
 class DifferentialItem:
     """Whether an item works alike for two groups.
 
-    None for partial credit, or for under 200 in a group.
-
     Attributes
     ----------
     item : str
@@ -51,7 +49,7 @@ class DifferentialItem:
     matched : Matched
         Both groups matched on the score.
     size : str | None
-        Class A, B or C.
+        Class A, B or C; None for partial credit, or for under 200 in a group.
     picture : tuple[Stretch, ...]
         Both groups among students of like score.
     """
@@ -100,18 +98,16 @@ def size_class(m: Matched) -> str | None:
 def differential(
     analysis: TestAnalysis, labels: Sequence[str], counted: BoolArray, reference: str | None = None
 ) -> Differential:
-    """Differential functioning of every item; from 200 students per group purified once by items of class C.
-
-    From 200 per group purified once by items of class C.
+    """Differential functioning of every item.
 
     Parameters
     ----------
     analysis : TestAnalysis
         The test as it was analysed.
     labels : Sequence[str]
-        (rows of the file,).
+        (rows of the file,). From 200 per group purified once by items of class C.
     counted : BoolArray
-        (rows of the file,).
+        (rows of the file,). From 200 per group purified once by items of class C.
     reference : str | None
         The first level in alphabetical order unless named.
 

@@ -21,7 +21,7 @@ D_SCALE = -2.35
 class Matched:
     """Two groups matched on the score.
 
-    Strata without both groups or without both outcomes are dropped. None where undefined, with the reason in `why`.
+    Strata without both groups or without both outcomes are dropped.
 
     Attributes
     ----------
@@ -38,7 +38,7 @@ class Matched:
     std_p_difference : float | None
         Focal minus reference, share.
     smd : float | None
-        The same in points.
+        The same in points. None where undefined, with the reason in `why`.
     strata_used : int
         Scores with both groups and both outcomes.
     strata_dropped : int

@@ -18,8 +18,6 @@ LEAST, CALLED = 20, 0.01
 class TemplateStatistics:
     """How the draws of a template compare.
 
-    None with fewer than two such draws.
-
     Attributes
     ----------
     n : int
@@ -27,11 +25,11 @@ class TemplateStatistics:
     p : float | None
         Pooled over the students who were presented a draw.
     chi2 : float | None
-        Draws with n >= 20 against each other.
+        Draws with n >= 20 against each other; None with fewer than two such draws.
     df : int
-        Draws with n >= 20 against each other.
+        Draws with n >= 20 against each other; None with fewer than two such draws.
     p_value : float | None
-        Draws with n >= 20 against each other.
+        Draws with n >= 20 against each other; None with fewer than two such draws.
     draws_used : int
         Draws with at least 20 students.
     flag : Flag | None

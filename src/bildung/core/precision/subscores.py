@@ -22,8 +22,6 @@ LEAST = 25
 class SubScore:
     """One group of items.
 
-    None where that cannot be told.
-
     Attributes
     ----------
     name : str
@@ -54,7 +52,7 @@ class SubScore:
         Proportional reduction in mean squared error of the group's true score when it is predicted from the group
         alone and from the total (Haberman 2008).
     says_more : bool | None
-        Whether the group says more of itself than the total does.
+        Whether the group says more of itself than the total does; None where that cannot be told.
     why : dict[str, str]
         Reasons of what is None.
     """

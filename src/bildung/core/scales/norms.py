@@ -161,7 +161,7 @@ class Points:
     def row(self, week: float, what: str) -> FloatArray:
         """The scores at each percentile, (points,), linear between weeks; Refused beyond them.
 
-        (points,): the scores at each percentile, linear between weeks.
+        (points,): the scores at each percentile, linear between weeks;
 
         Parameters
         ----------
@@ -247,7 +247,7 @@ class Correlations:
     def at(self, start: float, end: float, what: str) -> float:
         """The correlation of two weeks, linear in both.
 
-        Linear in both weeks, from the listed pairs that they lie between.
+        Linear in both weeks, from the listed pairs that they lie between;
 
         Parameters
         ----------
