@@ -1,7 +1,7 @@
 """Runs the tests, all or a part, and ends with one line of counts: `python -m tests.run [--changed] [PART …]`.
 
-Several processes share the work: each takes the next class of tests when it is through with one, the longest first by what
-the last run measured. Those in the browser wait much, the others compute much, so there is one process more than cores.
+As many processes as cores share the work: each takes the next class of tests when it is through with one, the longest first
+by what the last run measured.
 """
 
 from __future__ import annotations
@@ -21,6 +21,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TextIO
 
+from bildung.reports.apart import NICENESS
 from tests import changed, templates
 
 HERE = Path(__file__).parent
@@ -118,7 +119,7 @@ def together(modules: list[str] | None, parts: list[str], measure: bool = False)
     waiting = deque([*([PAGES] if scripts else []), *names])
     total, lock = Tally(), threading.Lock()
     with tempfile.TemporaryDirectory(prefix="bildung-templates-") as shared:
-        env = {**os.environ, templates.SHARED: shared}
+        env = {**os.environ, templates.SHARED: shared, NICENESS: "0"}
         takers = [
             threading.Thread(target=_serve_worker, args=(waiting, total, lock, env))
             for _ in range(workers(len(waiting)))
@@ -140,8 +141,8 @@ def together(modules: list[str] | None, parts: list[str], measure: bool = False)
 
 
 def workers(classes: int) -> int:
-    """How many processes: one more than cores, as the browser waits much."""
-    return max(1, min(classes, len(os.sched_getaffinity(0)) + 1))
+    """How many processes: one a core."""
+    return max(1, min(classes, len(os.sched_getaffinity(0))))
 
 
 def known_seconds() -> dict[str, float]:
