@@ -16,7 +16,9 @@ class Touched(unittest.TestCase):
     def test_a_change_in_one_station_runs_its_own_room_in_every_layer_and_who_imports_it(self) -> None:
         found = self.rooms("src/bildung/services/quality/grid.py")
         self.assertLessEqual({"services.quality", "ui.quality"}, found)
-        self.assertFalse(found & {"services.building", "services.bank", "services.calendar", "ui.people", "core.growth"})
+        self.assertFalse(
+            found & {"services.building", "services.bank", "services.calendar", "ui.people", "core.growth"}
+        )
 
     def test_a_change_of_the_core_runs_what_reaches_it(self) -> None:
         found = self.rooms("src/bildung/core/growth/quantile.py")

@@ -31,6 +31,7 @@ class Status(IntEnum):
     ABSENT = 4
     EXEMPT = 5
     VOID = 6
+    TRIAL = 7
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -86,6 +86,7 @@ def form_rows(db: Session, form_id: int) -> list[FormRow]:
 
 
 def form_items(db: Session, form_id: int) -> list[BankItem]:
+    """The items of a form, in order, whole."""
     return [row.item for row in form_rows(db, form_id)]
 
 

@@ -392,6 +392,8 @@ def comment(ctx: Context, actor: Actor, item_id: int, text: str) -> None:
 
 
 def settle_comment(ctx: Context, actor: Actor, comment_id: int) -> None:
+    """Mark a comment as settled; by its author, or by whoever may write the item."""
+
     def work(db: Session) -> None:
         found = db.get(ItemComment, comment_id)
         if found is None:

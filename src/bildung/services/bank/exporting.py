@@ -41,6 +41,7 @@ class ExportLook:
 
 
 def look(ctx: Context, actor: Actor, find: str, way: str) -> ExportLook:
+    """What an export would carry, and what it would leave behind."""
     records = _records(ctx, actor, find, way)
     misses = [(r.code, found) for r in records if (found := _missing(r, way))]
     n, lost = len(records), len(misses)

@@ -31,6 +31,7 @@ class Fields:
 
 
 def fields(ctx: Context, actor: Actor) -> Fields:
+    """What can be looked for, and the values that the bank has, for the controls beside the line."""
     allowed = scope(actor, Action.BANK_READ)
     with ctx.store.read() as db:
 

@@ -87,6 +87,7 @@ class FrameworkPage:
 
 
 def list_frameworks(db: Session) -> list[FrameworkLine]:
+    """Every framework with how many standards and items it has."""
     counts = {
         id: n for id, n in db.execute(select(Standard.framework_id, func.count()).group_by(Standard.framework_id))
     }
@@ -204,6 +205,7 @@ def texts(ctx: Context) -> dict[str, tuple[str, str]]:
 
 
 def preview(ctx: Context, actor: Actor, files: dict[str, bytes], title: str = "") -> Preview:
+    """Look at what a framework's file would add and change."""
     scope(actor, Action.FRAMEWORKS_WRITE)
     if title.strip():
         files = {**files, "title.json": json.dumps(title.strip()).encode()}
@@ -211,6 +213,7 @@ def preview(ctx: Context, actor: Actor, files: dict[str, bytes], title: str = ""
 
 
 def apply(ctx: Context, actor: Actor, id: str, yes: bool = False) -> Preview:
+    """Take in what was looked at; refused where the bank has moved since."""
     scope(actor, Action.FRAMEWORKS_WRITE)
     return decide(ctx, actor, "framework", id, _planner(ctx, actor), yes)
 

@@ -38,11 +38,13 @@ TAGS = ("depth", "topic", "unit", "language", "calculator", "seconds", "source",
 
 
 def preview_items(ctx: Context, actor: Actor, files: dict[str, bytes]) -> Preview:
+    """Look at what files of items would add, change and leave out."""
     scope(actor, Action.BANK_KEEP)
     return stage(ctx, actor, "items", files, _planner(ctx))
 
 
 def apply_items(ctx: Context, actor: Actor, id: str) -> Preview:
+    """Take in what was looked at, all of it or nothing."""
     scope(actor, Action.BANK_KEEP)
     return decide(ctx, actor, "items", id, _planner(ctx))
 

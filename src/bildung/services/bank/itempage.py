@@ -92,6 +92,7 @@ class ItemPage:
 
 
 def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
+    """An item with its versions, uses, verdicts, comments and copies, as this person may see it."""
     with ctx.store.read() as db:
         item = _read(db, actor, item_id)
         write = (

@@ -49,6 +49,7 @@ class StimulusLine:
 
 
 def list_stimuli(ctx: Context, actor: Actor, find: str = "", kind: str = "") -> list[StimulusLine]:
+    """Stimuli that this person may see, by words and by kind."""
     allowed = _mine_or_common(actor)
     with ctx.store.read() as db:
         counts = _item_counts(db)
@@ -118,6 +119,7 @@ class StimulusDetail:
 
 
 def get_stimulus(ctx: Context, actor: Actor, id: int) -> StimulusDetail:
+    """One stimulus with the items that are about it."""
     with ctx.store.read() as db:
         stimulus = db.scalar(select(Stimulus).where(Stimulus.id == id, _mine_or_common(actor)))
         if stimulus is None:

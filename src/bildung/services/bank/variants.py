@@ -74,6 +74,7 @@ def template_faults(content: Content, template: Template) -> list[tuple[str, str
 
 
 def preview_draws(actor: Actor, content: Any, template: Any, seed: int) -> DrawsView:
+    """Draw a template many times and say what is wrong with what comes out."""
     scope(actor, Action.BANK_READ)
     try:
         return look(cleaned(read_content(content)), read_template(template), seed)

@@ -108,6 +108,7 @@ class AssemblyView:
 
 
 def outlook(ctx: Context, actor: Actor, form_id: int) -> Outlook:
+    """What a form holds and is likely to do, by what its items did."""
     allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         form = db.scalar(select(Form).where(Form.id == form_id, allowed))

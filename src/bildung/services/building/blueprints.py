@@ -67,6 +67,7 @@ class BlueprintLine:
 
 
 def list_blueprints(ctx: Context, actor: Actor) -> list[BlueprintLine]:
+    """Every blueprint that this person may use, each held against the bank."""
     scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         forms = dict(db.execute(select(Form.blueprint_id, func.count()).group_by(Form.blueprint_id)).all())
@@ -86,6 +87,7 @@ def list_blueprints(ctx: Context, actor: Actor) -> list[BlueprintLine]:
 
 
 def get_blueprint(ctx: Context, actor: Actor, id: int) -> BlueprintView:
+    """One blueprint with what the bank has for each of its rows."""
     scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         return _view(ctx, db, actor, find(db, actor, id))
@@ -143,6 +145,7 @@ def save_blueprint(
 
 
 def find(db: Session, actor: Actor, id: int) -> Blueprint:
+    """The blueprint, or NotFound where there is none that this person may use."""
     found = db.scalar(select(Blueprint).where(Blueprint.id == id, _seen(actor)))
     if found is None:
         raise NotFound("there is no such blueprint")

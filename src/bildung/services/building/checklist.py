@@ -47,6 +47,7 @@ def checklist(ctx: Context, actor: Actor, form_id: int) -> list[Check]:
 
 
 def checks(ctx: Context, db: Session, actor: Actor, form: Form) -> list[Check]:
+    """What a form is looked through for before it is published, the gravest first."""
     ids = [item.item_version_id for item in form.items]
     versions = {v.id: v for v in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(ids))))}
     ordered = [versions[id] for id in ids]

@@ -91,6 +91,7 @@ def correct(ctx: Context, actor: Actor, form_id: int) -> int:
 
 
 def about(ctx: Context, actor: Actor, form_id: int) -> Correction:
+    """The correction that a form has or is, and the sessions that it touches."""
     allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         form = db.scalar(select(Form).where(Form.id == form_id, allowed))

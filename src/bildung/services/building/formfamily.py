@@ -122,6 +122,7 @@ class FormFamily:
 
 
 def get_family(ctx: Context, actor: Actor, family_id: int) -> FormFamily:
+    """A family: its forms, what they share, who receives which."""
     with ctx.store.read() as db:
         return _view(ctx, db, actor, find_family(db, actor, family_id))
 
@@ -400,6 +401,8 @@ def add_rule(
 
 
 def drop_rule(ctx: Context, actor: Actor, family_id: int, rule_id: int) -> FormFamily:
+    """Take a rule away; whoever has not begun receives what the other rules say."""
+
     def work(db: Session) -> FormFamily:
         family = _mine(db, actor, family_id)
         rule = db.get(CompanionRule, rule_id)

@@ -98,6 +98,7 @@ def forms_finding(forms: list[FormLine]) -> str:
 
 
 def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
+    """Every form that this person may see, drafts first."""
     allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).all())
@@ -160,6 +161,7 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
 
 
 def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
+    """One form with its items, whole."""
     allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         if db.scalar(select(Form.id).where(Form.id == form_id, allowed)) is None:
@@ -294,6 +296,7 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
 
 
 def draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
+    """The draft, or NotFound; Conflict where it is published, since what is published stays."""
     form = db.scalar(select(Form).where(Form.id == form_id, allowed))
     if form is None:
         raise NotFound("there is no such form, or it is not yours to change")
@@ -303,6 +306,7 @@ def draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
 
 
 def detail(db: Session, form_id: int) -> FormDetail:
+    """A form as its page shows it."""
     form = db.scalar(select(Form).where(Form.id == form_id).options(selectinload(Form.items)))
     if form is None:
         raise NotFound("there is no such form")

@@ -58,6 +58,7 @@ def change(
 
 
 def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> FormDraws:
+    """What draws of a form would be like with these settings, before they are kept."""
     with ctx.store.read() as db:
         form = db.scalar(select(Form).where(Form.id == form_id, scope(actor, Action.TESTS_READ)))
         if form is None:

@@ -51,6 +51,7 @@ def _form(db: Session, actor: Actor, form_id: int) -> Form:
 
 
 def file_name(name: str, ending: str) -> str:
+    """A name that every system takes, from what somebody called a thing."""
     return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower()[:60] + ending
 
 

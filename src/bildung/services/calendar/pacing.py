@@ -160,6 +160,7 @@ def _line(plan: CoursePlan, classes: list[ClassPace], year: str, today: date) ->
 
 
 def get_plan(ctx: Context, actor: Actor, plan_id: int) -> PlanPage:
+    """One pacing guide, lesson by lesson, with where each class of this person stands."""
     scope(actor, Action.PLANS_READ)
     with ctx.store.read() as db:
         plan = db.scalar(
@@ -233,11 +234,13 @@ def say_taught(ctx: Context, actor: Actor, class_id: int, lesson_id: int, on: da
 
 
 def preview(ctx: Context, actor: Actor, files: dict[str, bytes]) -> Preview:
+    """Look at what a pacing guide's file would add and change."""
     scope(actor, Action.PLANS_WRITE)
     return stage(ctx, actor, "plans", files, _planner(ctx, actor))
 
 
 def apply(ctx: Context, actor: Actor, id: str, yes: bool = False) -> Preview:
+    """Take in what was looked at; what was taught stays with its lesson."""
     scope(actor, Action.PLANS_WRITE)
     return decide(ctx, actor, "plans", id, _planner(ctx, actor), yes)
 

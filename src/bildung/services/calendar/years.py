@@ -224,6 +224,7 @@ def change_year(
 
 
 def close_days(ctx: Context, actor: Actor, name: str, start: date, end: date, school_id: int | None) -> int:
+    """Close days for all schools or for one; returns the id."""
     scope(actor, Action.YEARS_WRITE)
     name = need_text(name, "name", 60)
     if not 0 <= (end - start).days < LONGEST_CLOSED:

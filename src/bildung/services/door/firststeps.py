@@ -32,6 +32,7 @@ class FirstSteps:
 
 
 def first_steps(ctx: Context, actor: Actor) -> FirstSteps:
+    """Where a new installation stands, step by step."""
     with ctx.store.read() as db:
         students = _count(db, Person.kind == "student", Person.active.is_(True), of=Person)
         classes = _count(db, SchoolClass.active.is_(True), of=SchoolClass)

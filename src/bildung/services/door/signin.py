@@ -276,6 +276,8 @@ def _told(ctx: Context, work: Callable[[], Token]) -> Token:
 
 
 def sign_out(ctx: Context, sign_in_id: int) -> None:
+    """End one sign-in."""
+
     def work(db: Session) -> None:
         db.get_one(SignIn, sign_in_id).revoked_at = ctx.clock()
 

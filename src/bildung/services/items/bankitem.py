@@ -69,6 +69,7 @@ class StimulusView:
 
 
 def stimulus_view(version: StimulusVersion | None) -> StimulusView | None:
+    """A stimulus as items show it; None without one."""
     if version is None:
         return None
     return StimulusView(
@@ -120,6 +121,7 @@ def with_parts(wanted: Any) -> Any:
 
 
 def bank_item(version: ItemVersion) -> BankItem:
+    """A version of an item, whole. It wants a row that was read by `with_parts`."""
     content, item = content_of(version), version.item
     return BankItem(
         version_id=version.id,
@@ -144,6 +146,7 @@ def bank_item(version: ItemVersion) -> BankItem:
 
 
 def tags_of(item: Item) -> Tags:
+    """What is tagged on an item."""
     return Tags(
         depth=item.depth,
         topic=item.topic,
@@ -192,4 +195,5 @@ def record_of(item: BankItem, enemies: Sequence[str] = ()) -> ItemRecord:
 
 
 def some_parts(item: BankItem) -> list[tuple[AnyPart, PartScoring]]:
+    """Each part with how it is scored."""
     return list(zip(item.shown.parts, item.scoring, strict=True))

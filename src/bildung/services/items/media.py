@@ -43,6 +43,7 @@ class KeptMedia:
 
     @property
     def address(self) -> str:
+        """Where it is served."""
         return f"/api/media/{self.key}"
 
 
@@ -141,6 +142,7 @@ def put(ctx: Context, db: Session, kept: KeptMedia, person_id: int | None) -> No
 
 
 def upload(ctx: Context, actor: Actor, name: str, data: bytes) -> KeptMedia:
+    """Keep a picture or a sound; refused for what is neither or is too large."""
     scope(actor, Action.BANK_WRITE)
     kept = prepare(name, data)
     ctx.store.write(lambda db: put(ctx, db, kept, actor.person_id))

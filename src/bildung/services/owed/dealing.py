@@ -131,6 +131,7 @@ def superseded(family: Family) -> set[int]:
 
 
 def form_of(db: Session, session: PlannedSession, sitting: Sitting) -> Form:
+    """The form that this student receives."""
     return db.get_one(Form, sitting.form_id or session.form_id)
 
 

@@ -156,4 +156,5 @@ def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
 
 
 def review_open(db: Session, session: PlannedSession, sitting: Sitting) -> bool:
+    """Whether this student may look at what was right."""
     return may_review(db, session, form_of(db, session, sitting), sitting.state)

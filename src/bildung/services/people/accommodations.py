@@ -40,6 +40,7 @@ class Needs:
 
 
 def needs_row(row: Accommodation | None) -> Needs:
+    """A student's accommodations as the store has them; nothing where it has none."""
     return Needs() if row is None else Needs(**{name: getattr(row, name) for name in asdict(Needs())})
 
 

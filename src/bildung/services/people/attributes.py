@@ -30,6 +30,7 @@ class AttributeLine:
 
 
 def list_attributes(ctx: Context, actor: Actor) -> list[AttributeLine]:
+    """Every attribute with how many students have it and who may see it."""
     scope(actor, Action.SETTINGS)
     with ctx.store.read() as db:
         counts = {

@@ -36,11 +36,13 @@ _SPELT = {
 
 
 def preview(ctx: Context, actor: Actor, files: dict[str, bytes]) -> Preview:
+    """Look at what a table of accommodations, groups and attributes would change."""
     scope(actor, Action.SUPPORT_WRITE)
     return stage(ctx, actor, "support", files, _planner(ctx, actor))
 
 
 def apply(ctx: Context, actor: Actor, id: str, yes: bool = False) -> Preview:
+    """Take in what was looked at; refused where something has moved since."""
     scope(actor, Action.SUPPORT_WRITE)
     return decide(ctx, actor, "support", id, _planner(ctx, actor), yes)
 

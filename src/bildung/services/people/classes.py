@@ -177,6 +177,7 @@ def _lines(db: Session, classes: Any, present: bool) -> list[ClassLine]:
 
 
 def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
+    """One class: who is in it, who has signed in, who asks to be let in."""
     with ctx.store.read() as db:
         klass = _get(db, actor, Action.CLASSES_READ, class_id)
         may_run = _reaches(db, actor, class_id)

@@ -37,6 +37,7 @@ class ColleagueLine:
 
 
 def roles_of(db: Session, person_id: int) -> list[RoleLine]:
+    """The roles of a member of staff."""
     schools = {s.id: s.name for s in db.scalars(select(School))}
     return [
         RoleLine(r.id, r.role, schools.get(r.school_id or 0, "the federation"))

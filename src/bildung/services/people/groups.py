@@ -95,6 +95,7 @@ def list_groups(ctx: Context, actor: Actor) -> tuple[str, list[GroupLine], list[
 
 
 def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:
+    """One group: its rule, its members, the staff who work with it."""
     with ctx.store.read() as db:
         group = _get(db, actor, Action.GROUPS_READ, group_id)
         seen = scope(actor, Action.PEOPLE_READ)

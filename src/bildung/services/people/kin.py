@@ -32,6 +32,7 @@ class FamilyLine:
 
 
 def families_of(db: Session, student_id: int) -> list[FamilyLine]:
+    """The families of a student."""
     rows = db.execute(
         select(Person, FamilyLink.relation)
         .join(FamilyLink, FamilyLink.family_id == Person.id)

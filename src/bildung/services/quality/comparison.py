@@ -94,6 +94,7 @@ def compare_groups(
     settings: Settings = DEFAULTS,
     job: Job | None = None,
 ) -> GroupComparison:
+    """Classes, teachers, schools, groups or windows held against each other, item by item or by standard."""
     if by not in get_args(By):
         raise Invalid(f"compared are {', '.join(get_args(By))}", "by")
     if of not in get_args(Of):

@@ -66,6 +66,7 @@ class TimeAndEffort:
 
 
 def time_and_effort(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS) -> TimeAndEffort:
+    """How long items took, and what answers that came too fast do to the figures."""
     judged = judge(ctx, actor, wanted, settings)
     analysis, spread = judged.analysis, judged.analysis.distribution
     n, k = analysis.table.n, len(judged.rows)

@@ -97,6 +97,7 @@ class Grid:
 def grid(
     ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS, job: Job | None = None
 ) -> Grid:
+    """Students by items, for the students whom this person may see by name."""
     judged = judge(ctx, actor, wanted, settings, job)
     analysis = judged.analysis
     if not analysis.table.n:
@@ -255,6 +256,7 @@ class Opened:
 def open_student(
     ctx: Context, actor: Actor, wanted: ScopeRequest, sitting: int, settings: Settings = DEFAULTS
 ) -> Opened:
+    """One student's row, with what surprises in it."""
     judged = judge(ctx, actor, wanted, settings)
     rows = np.flatnonzero((judged.together.sitting[judged.counted] == sitting) & judged.named)
     if rows.size != 1:

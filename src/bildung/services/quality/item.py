@@ -115,6 +115,7 @@ class ItemView:
 
 
 def item_view(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, settings: Settings = DEFAULTS) -> ItemView:
+    """One item of a test: its answers, its figures beside those of others, what could be tried."""
     judged = judge(ctx, actor, wanted, settings)
     at = place_of(judged, code)
     row, found, answers = judged.rows[at], judged.analysis.items[at], judged.analysis.table.answers[at]
@@ -181,6 +182,7 @@ def _finding(number: int, found: ItemAnalysis) -> str:
 
 
 def place_of(judged: Judged, code: str) -> int:
+    """The place of an item among those judged; NotFound where it is none of them."""
     for at, row in enumerate(judged.rows):
         if row.item.code == code:
             return at

@@ -47,10 +47,12 @@ class Judged:
 
     @property
     def rows(self) -> tuple[FormRow, ...]:
+        """The rows of all forms, each item once."""
         return self.together.rows
 
     @property
     def items(self) -> list[BankItem]:
+        """The items, in the order of the rows."""
         return [row.item for row in self.together.rows]
 
     @property

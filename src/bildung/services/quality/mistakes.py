@@ -77,6 +77,7 @@ class Mistakes:
 
 
 def find_mistakes(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS) -> Mistakes:
+    """Mistakes that several answers show, and the students who hold the same ones."""
     judged = judge(ctx, actor, wanted, settings)
     notes: dict[int, dict[str, str]] = {}
     links: dict[str, str] = {}

@@ -31,6 +31,7 @@ def workings(
     item: str | None = None,
     settings: Settings = DEFAULTS,
 ) -> Workings:
+    """How one figure of a test, or of one of its items, was calculated."""
     judged = judge(ctx, actor, wanted, settings)
     try:
         return explain(judged.analysis, figure, item)
@@ -103,6 +104,7 @@ class FormHere:
 
 
 def forms_here(judged: Judged) -> list[FormHere]:
+    """The forms that are judged together."""
     return [
         FormHere(id=f.id, name=f.name, title=f.title, subject=f.subject, grade=f.grade) for f in judged.scoped.forms
     ]

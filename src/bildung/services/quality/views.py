@@ -26,6 +26,7 @@ class View:
 
 
 def list_views(ctx: Context, actor: Actor) -> list[View]:
+    """The views that this person has kept, by name."""
     scope(actor, Action.QUALITY_READ)
     with ctx.store.read() as db:
         rows = db.scalars(select(KeptView).where(KeptView.person_id == actor.person_id).order_by(KeptView.name))
@@ -55,6 +56,7 @@ def keep_view(ctx: Context, actor: Actor, name: str, path: str, query: str) -> V
 
 
 def drop_view(ctx: Context, actor: Actor, view_id: int) -> None:
+    """Delete one of this person's views."""
     scope(actor, Action.QUALITY_READ)
 
     def work(db: Session) -> None:

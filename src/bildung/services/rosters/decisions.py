@@ -45,6 +45,7 @@ class DecisionLine:
 
 
 def decided(db: Session) -> Decided:
+    """Everything that was decided against the files, to be held to."""
     found: defaultdict[str, set[tuple[int, int]]] = defaultdict(set)
     for row in db.scalars(select(RosterDecision).where(RosterDecision.ended_at.is_(None))):
         found[row.kind].add((row.person_id, row.other_id or row.class_id or 0))

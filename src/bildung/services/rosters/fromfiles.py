@@ -78,6 +78,7 @@ def columns(ctx: Context, actor: Actor, name: str, data: bytes) -> Columns:
 def preview(
     ctx: Context, actor: Actor, files: dict[str, bytes], matching: Matching | None = None, job: Job | None = None
 ) -> Preview:
+    """Look at what roster files would add, change and leave out."""
     scope(actor, Action.PEOPLE_IMPORT)
     if matching is not None:
         if len(files) != 1:
@@ -87,11 +88,13 @@ def preview(
 
 
 def apply(ctx: Context, actor: Actor, id: str, yes: bool = False, job: Job | None = None) -> Preview:
+    """Take in what was looked at; refused where somebody changed the people since."""
     scope(actor, Action.PEOPLE_IMPORT)
     return decide(ctx, actor, "people", id, planner(ctx), yes, job)
 
 
 def planner(ctx: Context) -> Planner:
+    """What plans and writes a roster, for an import in two steps."""
     return lambda db, files, job: plan_files(ctx, db, files, job)
 
 

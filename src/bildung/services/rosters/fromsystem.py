@@ -57,6 +57,7 @@ class RecordsPage:
 
 
 def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> RecordsPage:
+    """The records system that is followed: its runs, and the lines of one of them."""
     scope(actor, Action.PEOPLE_IMPORT)
     with ctx.store.read() as db:
         rows = db.scalars(select(RecordsRun).order_by(RecordsRun.id.desc()).limit(30)).all()

@@ -38,12 +38,14 @@ class RolloverPlan:
 
 
 def preview(ctx: Context, actor: Actor, wanted: RolloverPlan) -> Preview:
+    """Look at what moving up a year would change."""
     scope(actor, Action.PEOPLE_IMPORT)
     data = {"title": wanted.title, "start": str(wanted.start), "end": str(wanted.end), "stay": wanted.stay}
     return stage(ctx, actor, "rollover", {FILE: json.dumps(data).encode()}, _planner(ctx))
 
 
 def apply(ctx: Context, actor: Actor, id: str, yes: bool = False) -> Preview:
+    """Move up a year as it was looked at."""
     scope(actor, Action.PEOPLE_IMPORT)
     return decide(ctx, actor, "rollover", id, _planner(ctx), yes)
 

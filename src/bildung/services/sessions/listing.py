@@ -104,6 +104,7 @@ class SessionDetail:
 
 
 def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
+    """Sessions that this person may see, the latest first; of one window, or of all."""
     allowed = scope(actor, Action.SESSIONS_READ)
     with ctx.store.read() as db:
         wanted = select(PlannedSession).where(allowed)
@@ -131,6 +132,8 @@ class SittingCounts:
 
 
 def sitting_counts(lines: Sequence[SessionLine]) -> SittingCounts:
+    """How many attempts of these sessions are submitted, absent or still to come."""
+
     def of(*states: str) -> int:
         return sum(line.counts[state] for line in lines for state in states)
 
@@ -222,6 +225,7 @@ def _part_name(session: PlannedSession) -> str:
 
 
 def phase(db: Session, session: PlannedSession, now: datetime) -> Literal["ahead", "open", "closed"]:
+    """Whether a session is ahead, open or closed; with a little grace after its end."""
     if session.closed_at is not None:
         return "closed"
     if now > session.end + GRACE and now > accommodations.last_end(db, session) + GRACE:
@@ -237,6 +241,7 @@ def _get(db: Session, actor: Actor, action: Action, session_id: int) -> PlannedS
 
 
 def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
+    """One session with its students, as whoever watches or runs it sees it."""
     with ctx.store.read() as db:
         session = _get(db, actor, Action.SESSIONS_READ, session_id)
         counted = select(func.count()).select_from(FormItem)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import select, true
+from sqlalchemy import ColumnElement, select, true
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.formats.blueprint import read_plan
@@ -106,60 +106,28 @@ def schedule(
     scope(actor, Action.SESSIONS_PLAN)
     allowed = scope(actor, Action.CLASSES_READ)
     start, end = start.astimezone(UTC), end.astimezone(UTC)  # lengths are of time that passes, also where clocks change
-    if end <= start:
-        raise Invalid("the end comes after the start", "end")
-    if not timedelta(days=-NEAR) < start - ctx.clock() < timedelta(days=NEAR):
-        raise Invalid(f"{start.year} is not this school year or one beside it; check the year", "start")
-    if end - start > timedelta(days=60):
-        raise Invalid("a session lasts 60 days at most", "end")
+    _check_times(start, end, ctx.clock())
     if not class_ids:
         raise Invalid("choose at least one class", "class_ids")
 
     def work(db: Session) -> list[int]:
-        form = db.get(Form, form_id)
-        if form is None or form.published_at is None:
-            raise Invalid("choose a published form", "form_id")
-        if part is not None and part not in {item.part for item in form.items}:
-            raise Invalid(f"{form.name} has no items in part {part + 1}", "part")
-        alike = [form_id] if form.family is None else [f.id for f in form.family.forms]
+        form = _publishable(db, form_id, part)
         if db.get(Window, window_id) is None:
             raise Invalid("choose a window", "window_id")
-        classes = {c.id: c for c in db.scalars(select(SchoolClass).where(SchoolClass.id.in_(class_ids), allowed))}
-        missing = [id for id in class_ids if id not in classes]
-        if missing:
-            raise Invalid("a class is not there or not yours", "class_ids")
+        classes = _their_classes(db, class_ids, allowed)
         if proctor_id is not None:
-            school = classes[class_ids[0]].school_id
-            _check_free(db, check_proctor(db, ctx, actor, proctor_id, school, grant_role), start, end, len(class_ids))
+            proctor = check_proctor(db, ctx, actor, proctor_id, classes[0].school_id, grant_role)
+            _check_free(db, proctor, start, end, len(class_ids))
         codes = set(db.scalars(select(PlannedSession.code)))
         made: list[int] = []
-        for id in dict.fromkeys(class_ids):
-            if db.scalar(
-                select(PlannedSession.id).where(
-                    PlannedSession.class_id == id,
-                    PlannedSession.form_id.in_(alike),
-                    PlannedSession.window_id == window_id,
-                    PlannedSession.part.is_(None) | (PlannedSession.part == part) if part is not None else true(),
-                )
-            ):
-                what = "this form" if part is None else "this part"
-                what += " or a companion of it" if len(alike) > 1 else ""
-                raise Conflict(f"{classes[id].title} has {what} in this window already", "class_ids")
-            clash = db.scalar(
-                select(PlannedSession).where(
-                    PlannedSession.class_id == id,
-                    PlannedSession.start < end,
-                    PlannedSession.end > start,
-                    PlannedSession.closed_at.is_(None),
-                )
-            )
-            if clash is not None:
-                raise Conflict(f"{classes[id].title} sits {clash.form.name} at that time", "start")
+        for klass in classes:
+            _refuse_taken(db, klass, form, window_id, part)
+            _refuse_busy(db, klass, start, end)
             session = PlannedSession(
                 form_id=form_id,
                 window_id=window_id,
-                class_id=id,
-                room=room.strip() or classes[id].location,
+                class_id=klass.id,
+                room=room.strip() or klass.location,
                 proctor_id=proctor_id,
                 start=start,
                 end=end,
@@ -170,20 +138,69 @@ def schedule(
             db.add(session)
             db.flush()
             follow_class(db, session)
-            _refuse_unsettled(db, session, classes[id].title)
-            audit.record(
-                db,
-                ctx.clock(),
-                actor.person_id,
-                "session.schedule",
-                f"session:{session.id}",
-                None,
-                {"form": form.name, "class": classes[id].title, "start": start.isoformat(), "end": end.isoformat()},
-            )
+            _refuse_unsettled(db, session, klass.title)
+            after = {"form": form.name, "class": klass.title, "start": start.isoformat(), "end": end.isoformat()}
+            audit.record(db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None, after)
             made.append(session.id)
         return made
 
     return ctx.store.write(work)
+
+
+def _check_times(start: datetime, end: datetime, now: datetime) -> None:
+    if end <= start:
+        raise Invalid("the end comes after the start", "end")
+    if not timedelta(days=-NEAR) < start - now < timedelta(days=NEAR):
+        raise Invalid(f"{start.year} is not this school year or one beside it; check the year", "start")
+    if end - start > timedelta(days=60):
+        raise Invalid("a session lasts 60 days at most", "end")
+
+
+def _publishable(db: Session, form_id: int, part: int | None) -> Form:
+    """The form, where it can be scheduled, and holds something in this part."""
+    form = db.get(Form, form_id)
+    if form is None or form.published_at is None:
+        raise Invalid("choose a published form", "form_id")
+    if part is not None and part not in {item.part for item in form.items}:
+        raise Invalid(f"{form.name} has no items in part {part + 1}", "part")
+    return form
+
+
+def _their_classes(db: Session, ids: list[int], allowed: ColumnElement[bool]) -> list[SchoolClass]:
+    """Each class once, in the order asked for; all of them must be this person's."""
+    found = {c.id: c for c in db.scalars(select(SchoolClass).where(SchoolClass.id.in_(ids), allowed))}
+    if any(id not in found for id in ids):
+        raise Invalid("a class is not there or not yours", "class_ids")
+    return [found[id] for id in dict.fromkeys(ids)]
+
+
+def _refuse_taken(db: Session, klass: SchoolClass, form: Form, window_id: int, part: int | None) -> None:
+    """A class takes a form, or a companion of it, once in a window."""
+    alike = [form.id] if form.family is None else [f.id for f in form.family.forms]
+    same_part = true() if part is None else PlannedSession.part.is_(None) | (PlannedSession.part == part)
+    taken = select(PlannedSession.id).where(
+        PlannedSession.class_id == klass.id,
+        PlannedSession.form_id.in_(alike),
+        PlannedSession.window_id == window_id,
+        same_part,
+    )
+    if db.scalar(taken):
+        what = "this form" if part is None else "this part"
+        what += " or a companion of it" if len(alike) > 1 else ""
+        raise Conflict(f"{klass.title} has {what} in this window already", "class_ids")
+
+
+def _refuse_busy(db: Session, klass: SchoolClass, start: datetime, end: datetime) -> None:
+    clash = db.scalar(
+        select(PlannedSession).where(
+            PlannedSession.class_id == klass.id,
+            PlannedSession.start < end,
+            PlannedSession.end > start,
+            PlannedSession.closed_at.is_(None),
+        )
+    )
+    if clash is not None:
+        raise Conflict(f"{klass.title} sits {clash.form.name} at that time", "start")
 
 
 def _refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:

@@ -31,4 +31,5 @@ def only_here(address: str) -> bool:
 
 
 def with_warning(footer: str, address: str) -> str:
+    """The footer, with a warning where the address is one that only this machine reaches."""
     return f"{footer}. {ONLY_HERE}" if only_here(address) else footer

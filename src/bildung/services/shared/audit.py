@@ -20,4 +20,5 @@ def record(
     after: Any = None,
     why: str = "",
 ) -> None:
+    """Write an entry of the log, in the transaction of the change that it tells of."""
     db.add(AuditEntry(at=at, person_id=person_id, action=action, subject=subject, before=before, after=after, why=why))

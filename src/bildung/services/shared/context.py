@@ -17,6 +17,7 @@ log = logging.getLogger("bildung")
 
 
 def system_clock() -> datetime:
+    """The time of this machine, in UTC."""
     return datetime.now(UTC)
 
 

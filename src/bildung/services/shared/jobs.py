@@ -34,6 +34,7 @@ class Job:
             raise Stopped("it was stopped; nothing was changed")
 
     def stop(self) -> None:
+        """Stop it at the next step that it tells."""
         self._stop.set()
 
 
@@ -56,6 +57,7 @@ def begin(ctx: Context, actor: Actor, id: str) -> Job:
 
 
 def look(ctx: Context, actor: Actor, id: str) -> Job:
+    """A job that this person began; NotFound where there is none."""
     job = ctx.own(RunningJobs).named.get((actor.person_id, id))
     if job is None:
         raise NotFound("there is no such work, or it is not yours")
@@ -68,4 +70,5 @@ def look_or_wait(ctx: Context, actor: Actor, id: str) -> Job:
 
 
 def end(ctx: Context, actor: Actor, id: str) -> None:
+    """Forget a job."""
     ctx.own(RunningJobs).named.pop((actor.person_id, id), None)

@@ -21,6 +21,7 @@ TEMPORARY = timedelta(days=14)  # for so long a password that somebody else gave
 
 
 def hash_password(password: str) -> str:
+    """What is kept of a password."""
     return _hasher.hash(password)
 
 

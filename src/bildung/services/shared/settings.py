@@ -69,6 +69,7 @@ TOLD = "set"
 
 
 def setting(db: Session, name: str) -> Any:
+    """One setting as the federation has it, or its usual value."""
     row = db.get(Setting, name)
     return KINDS[name].default if row is None else row.value
 

@@ -178,6 +178,7 @@ def _fingerprint(lines: Sequence[PreviewLine]) -> str:
 
 
 def count(lines: Sequence[PreviewLine]) -> dict[str, int]:
+    """How many lines have each fate."""
     counts: dict[str, int] = {"added": 0, "changed": 0, "left_out": 0, "same": 0}
     for line in lines:
         counts[line.fate] += 1

@@ -33,6 +33,7 @@ class Limit:
 
 
 def seconds(n: float) -> timedelta:
+    """So many seconds."""
     return timedelta(seconds=n)
 
 

@@ -214,6 +214,7 @@ def attempt_of(db: Session, sitting: Sitting) -> Attempt:
 
 
 def state_of(attempt: Attempt) -> str:
+    """The state of an attempt: not started, answering or submitted."""
     if isinstance(attempt, Sitting):
         return attempt.state
     return "answering" if attempt.handed_in_at is None else "handed_in"
@@ -276,6 +277,7 @@ class AttemptStanding:
 
 
 def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
+    """How this attempt stands now, for a device that asks."""
     with ctx.store.read() as db:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
@@ -290,6 +292,7 @@ def topic(session_id: int) -> str:
 
 
 def session_of(ctx: Context, sitter: Sitter) -> int:
+    """The session of this attempt."""
     with ctx.store.read() as db:
         return db.get_one(Sitting, sitter.sitting_id).session_id
 
@@ -303,87 +306,108 @@ def save(
     that this device has shown each item so far; practice is not timed."""
     if len(answers) > MAX_BATCH:
         raise Invalid(f"{len(answers)} answers; at most {MAX_BATCH} at once", "answers")
-    moved: dict[str, Any] = {}
+    touched: set[int] = set()
 
     def work(db: Session) -> Receipt:
-        sitting = db.get_one(Sitting, sitter.sitting_id)
-        session = db.get_one(PlannedSession, sitting.session_id)
-        at_hand, rules = attempt_of(db, sitting), settings(form_of(db, session, sitting))
-        closed = state_of(at_hand) != "answering" or session.closed_at is not None
-        places = places_of(db, session, sitting, at_hand.drawn)
-        fitting = {place.id: faced(Shown.model_validate(version.shown), place.face) for place, version in places}
-        left = (
-            {place.id for place, _ in places[: at_hand.reached]}
-            if rules.movement == "one" and not rules.back
-            else set()
-        )
-        final = set(at_hand.checked or ())
+        open_ = _what_is_open(db, sitter)
         acknowledged: list[str] = []
         refused: list[tuple[str, str]] = []
         for answer in answers:
-            known = (
-                db.get(ResponseEvent, answer.id) if isinstance(at_hand, Sitting) and _whole_text(answer.id) else None
-            )
-            if known is not None:
-                same = (known.sitting_id, known.form_item_id, known.answer, known.takeover, known.sequence) == (
-                    sitting.id,
-                    answer.question,
-                    answer.answer,
-                    answer.takeover,
-                    answer.sequence,
-                )
-                if same:
-                    acknowledged.append(answer.id)
-                else:
-                    refused.append((answer.id, "this message was used for something else"))
-                continue
-            why = _unfit(answer, fitting, sitter)
+            why, new = _take(db, open_, answer, sitter, ctx.clock())
             if why:
                 refused.append((answer.id, why))
                 continue
-            late = "the sitting is handed in" if closed else ""
-            late = late or ("this question was left behind" if answer.question in left else "")
-            late = late or ("you were told of this answer, so it stays" if answer.question in final else "")
-            if late:
-                if isinstance(at_hand, Sitting):
-                    keep_refused(db, sitting.id, answer, late, ctx.clock())
-                refused.append((answer.id, late))
-                continue
-            if isinstance(at_hand, Sitting):
-                db.add(
-                    ResponseEvent(
-                        id=answer.id,
-                        sitting_id=sitting.id,
-                        form_item_id=answer.question,
-                        answer=answer.answer,
-                        takeover=answer.takeover,
-                        sequence=answer.sequence,
-                        at=ctx.clock(),
-                    )
-                )
-                apply_event(db, sitting.id, answer)
-            else:
-                _practise(at_hand, answer)
             acknowledged.append(answer.id)
-            moved["session"] = session.id
-        if not closed and isinstance(at_hand, Sitting):
-            _spent(
-                db,
-                sitting.id,
-                sitter.takeover,
-                {id: min(max(0, ms), LONGEST_SHOWN) for id, ms in (times or {}).items() if id in fitting},
-            )
-        if not closed and reached > at_hand.reached:
-            at_hand.reached = min(reached, max(0, len(places) - 1))
-        if moved:
-            sitting.last_at = ctx.clock()
-            session.data_version += isinstance(at_hand, Sitting)
-        return Receipt(acknowledged, refused, sitting.takeover, state_of(at_hand))
+            if new:
+                touched.add(open_.session.id)
+        attempt = open_.attempt
+        if not open_.closed and isinstance(attempt, Sitting):
+            shown = {id: min(max(0, ms), LONGEST_SHOWN) for id, ms in (times or {}).items() if id in open_.questions}
+            _spent(db, attempt.id, sitter.takeover, shown)
+        if not open_.closed and reached > attempt.reached:
+            attempt.reached = min(reached, max(0, len(open_.questions) - 1))
+        if touched:
+            open_.sitting.last_at = ctx.clock()
+            open_.session.data_version += isinstance(attempt, Sitting)
+        return Receipt(acknowledged, refused, open_.sitting.takeover, state_of(attempt))
 
     receipt = ctx.store.write(work)
-    if moved:
-        ctx.bus.publish(f"session:{moved['session']}", {"sitting": str(sitter.sitting_id)})
+    for session_id in touched:
+        ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
     return receipt
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Open:
+    """What can be answered at an attempt now. questions: by place, as shown. left: places left behind, where a test runs
+    one way. final: places whose answers were told of. closed: nothing is taken any more."""
+
+    sitting: Sitting
+    session: PlannedSession
+    attempt: Attempt
+    questions: dict[int, Shown]
+    left: set[int]
+    final: set[int]
+    closed: bool
+
+
+def _what_is_open(db: Session, sitter: Sitter) -> _Open:
+    sitting = db.get_one(Sitting, sitter.sitting_id)
+    session = db.get_one(PlannedSession, sitting.session_id)
+    attempt, rules = attempt_of(db, sitting), settings(form_of(db, session, sitting))
+    places = places_of(db, session, sitting, attempt.drawn)
+    one_way = rules.movement == "one" and not rules.back
+    return _Open(
+        sitting=sitting,
+        session=session,
+        attempt=attempt,
+        questions={place.id: faced(Shown.model_validate(version.shown), place.face) for place, version in places},
+        left={place.id for place, _ in places[: attempt.reached]} if one_way else set(),
+        final=set(attempt.checked or ()),
+        closed=state_of(attempt) != "answering" or session.closed_at is not None,
+    )
+
+
+def _take(db: Session, open_: _Open, answer: Answer, sitter: Sitter, at: datetime) -> tuple[str, bool]:
+    """Keep one answer. Why it is refused, empty where it is kept; and whether it is a new one."""
+    kept = isinstance(open_.attempt, Sitting)  # practice is not
+    known = db.get(ResponseEvent, answer.id) if kept and _whole_text(answer.id) else None
+    if known is not None:
+        before = known.sitting_id, known.form_item_id, known.answer, known.takeover, known.sequence
+        same = before == (open_.sitting.id, answer.question, answer.answer, answer.takeover, answer.sequence)
+        return ("" if same else "this message was used for something else"), False
+    why = _unfit(answer, open_.questions, sitter)
+    if why:
+        return why, False
+    late = _too_late(open_, answer)
+    if late:
+        if kept:
+            keep_refused(db, open_.sitting.id, answer, late, at)
+        return late, False
+    if isinstance(open_.attempt, Sitting):
+        db.add(
+            ResponseEvent(
+                id=answer.id,
+                sitting_id=open_.sitting.id,
+                form_item_id=answer.question,
+                answer=answer.answer,
+                takeover=answer.takeover,
+                sequence=answer.sequence,
+                at=at,
+            )
+        )
+        apply_event(db, open_.sitting.id, answer)
+    else:
+        _practise(open_.attempt, answer)
+    return "", True
+
+
+def _too_late(open_: _Open, answer: Answer) -> str:
+    if open_.closed:
+        return "the sitting is handed in"
+    if answer.question in open_.left:
+        return "this question was left behind"
+    return "you were told of this answer, so it stays" if answer.question in open_.final else ""
 
 
 def _spent(db: Session, sitting_id: int, takeover: int, times: Mapping[int, int]) -> None:
@@ -474,6 +498,7 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
 
 
 def review_own(ctx: Context, sitter: Sitter) -> Review:
+    """What was right, for the student at their own attempt."""
     with ctx.store.read() as db:
         session_id = db.get_one(Sitting, sitter.sitting_id).session_id
     return review(ctx, sitter.person_id, session_id)

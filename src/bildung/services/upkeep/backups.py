@@ -46,6 +46,7 @@ class Backups:
 
 
 def folder_of(ctx: Context) -> Path:
+    """Where nightly backups are kept."""
     return ctx.store.folder / "backups"
 
 
@@ -77,6 +78,7 @@ def nightly_backup(ctx: Context) -> Path | None:
 
 
 def backups(ctx: Context, actor: Actor) -> Backups:
+    """The nightly backups that there are."""
     scope(actor, Action.SETTINGS)
     lines = []
     for folder in sorted(folder_of(ctx).glob(PATTERN), reverse=True):

@@ -32,6 +32,7 @@ class Due:
 
 
 def due(ctx: Context, actor: Actor) -> Due:
+    """What would be deleted at the next clean-up."""
     scope(actor, Action.SETTINGS)
     with ctx.store.read() as db:
         sign_ins, entries = _old_sign_ins(ctx, db), _old_entries(ctx, db)

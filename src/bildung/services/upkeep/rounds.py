@@ -14,6 +14,7 @@ AGAIN = timedelta(minutes=10)
 
 
 def name_of(job: Job) -> str:
+    """What a job is called in the log."""
     return getattr(job, "__name__", "a job")
 
 
@@ -26,6 +27,7 @@ class Upkeep:
         self._not_before: dict[Job, datetime] = {}
 
     def look(self, ctx: Context) -> None:
+        """Do what is to be done now; what fails is logged and tried again."""
         ctx.look_at_clock()
         for job in self.every:
             self._run(ctx, job, "at the next look")

@@ -14,6 +14,7 @@ NAMES = {"lambda2": "lambda 2", "split_half": "split half", "kr21": "KR-21", "st
 
 
 def side_by_side(work: Work) -> tuple[str, list[Block]]:
+    """The comparison, as a report has it."""
     asked = work.asked
     blocks: list[Block] = []
     leads: list[tuple[int, str]] = []
@@ -53,6 +54,7 @@ def _says(f: CompareFinding, name: str, words: str) -> str:
 
 
 def how_far(work: Work) -> tuple[str, list[Block]]:
+    """How far the test can be relied upon, as a report has it."""
     asked = work.asked
     found = trust.trust_report(work.ctx, work.actor, asked.wanted, asked.settings)
     t = found.trust

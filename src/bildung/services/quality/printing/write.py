@@ -94,6 +94,7 @@ QUESTIONS = {
 
 
 def question_of(name: str) -> QuestionKind:
+    """The question of this name; Invalid where there is none."""
     found = QUESTIONS.get(name)
     if found is None:
         raise Invalid(f"there is no report {name!r}; there are {', '.join(QUESTIONS)}", "question")
