@@ -1,0 +1,55 @@
+<script lang="ts">
+	import { complete } from '$lib/sitting/question/answer';
+	import type { Run } from './taking.svelte';
+
+	/** Title, name, where one is among the questions, and the time that is left. */
+	let { run }: { run: Run } = $props();
+	const paper = $derived(run.paper!);
+	const sitting = $derived(run.sitting);
+	let room = $state(0);
+	const roomy = $derived(room >= paper.questions.length * 27); // each a target of 24 px and a gap
+
+	function look(at: number) {
+		const q = paper.questions[at];
+		if (at === sitting.place && !run.leaving) return 'h-6 bg-petrol';
+		if (q && sitting.later[q.id]) return 'later h-4';
+		return q && complete(q.shown, q.answer) ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]';
+	}
+</script>
+
+<header class="sticky top-0 z-10 flex items-center gap-4 border-b border-hair bg-sheet px-4 py-2 text-[15px] md:px-6">
+	<b class="hidden md:block">{paper.title}</b>
+	{#if paper.full_name}<span class="max-w-[30%] flex-none truncate text-ink2">{paper.full_name}</span>{/if}
+	<div class="min-w-0 flex-1" bind:clientWidth={room}>
+		{#if roomy && run.free}
+			<nav class="flex h-8 items-end justify-center gap-[3px]" aria-label="Questions">
+				{#each paper.questions as q, at (q.id)}
+					<button
+						class="flex h-8 w-6 flex-none cursor-pointer items-end"
+						title={run.stands(q)}
+						aria-label={run.stands(q)}
+						aria-current={at === sitting.place && !run.leaving ? 'step' : undefined}
+						onclick={() => run.show(at)}
+					>
+						<span class="step block w-full {look(at)}"></span>
+					</button>
+				{/each}
+			</nav>
+		{:else}
+			<button
+				class="flex h-10 w-full flex-col justify-end {run.free ? 'cursor-pointer' : ''}"
+				disabled={!run.free}
+				aria-label="Question {run.question?.number} of {paper.questions.length}{run.free ? '; show all' : ''}"
+				onclick={() => run.overview()}
+			>
+				<span class="flex w-full items-end gap-[2px]" aria-hidden="true">
+					{#each paper.questions as q, at (q.id)}<span class="step block min-w-0 flex-1 {look(at)}"></span>{/each}
+				</span>
+				<span class="text-[12px] leading-[14px]">{run.question?.number} of {paper.questions.length}</span>
+			</button>
+		{/if}
+	</div>
+	{#if !run.trial}
+		<span class="flex-none tabular-nums {run.minutes <= 5 ? 'font-bold' : ''}">{run.minutes} min left</span>
+	{/if}
+</header>

@@ -1,0 +1,229 @@
+import { goto } from '$app/navigation';
+import { Problem, said } from '$lib/api/client';
+import { complete } from '$lib/sitting/question/answer';
+import { plain } from '$lib/words/plain';
+import { Highlighter } from './highlighter.svelte';
+import type { Sitting } from './sitting.svelte';
+
+const STATUS = { saved: 'Saved', saving: 'Saving …', waiting: 'Not saved yet. Keep this page open.' };
+type Question = NonNullable<Sitting['question']>;
+
+/** What the student's page itself knows beside the attempt: what is open, what went wrong, what the clock says. */
+export class Run {
+	problem = $state('');
+	/** The page before submitting is shown. */
+	leaving = $state(false);
+	busy = $state(false);
+	now = $state(Date.now());
+	calculator = $state(false);
+	ruler = $state(false);
+	noting = $state(false);
+	/** How many hints of each question are shown. */
+	hinted = $state<Record<string, number>>({});
+	notes = $state<Record<string, string>>({});
+	readonly highlighter = new Highlighter();
+	#handed = false;
+
+	constructor(
+		readonly sitting: Sitting,
+		readonly home: string,
+		readonly trial: boolean
+	) {}
+
+	get paper() {
+		return this.sitting.paper;
+	}
+
+	get question() {
+		return this.sitting.question;
+	}
+
+	get tools(): Set<string> {
+		return new Set(this.paper?.tools ?? []);
+	}
+
+	/** Whether any question can be gone to at any time. */
+	get free(): boolean {
+		return !this.paper?.one_by_one;
+	}
+
+	get last(): boolean {
+		return this.sitting.place === (this.paper?.questions.length ?? 0) - 1;
+	}
+
+	get minutes(): number {
+		const end = this.paper ? Date.parse(this.paper.end) : 0;
+		return Math.max(0, Math.ceil((end - this.now - this.sitting.ahead) / 60_000));
+	}
+
+	/** Why it is over; empty while it is not. */
+	get ended(): string {
+		return this.sitting.ended || (this.paper && this.paper.state !== 'answering' ? this.paper.state : '');
+	}
+
+	/** The part that begins with this question. */
+	get begins() {
+		const { paper, question } = this;
+		if (!question || !paper?.parts.length) return undefined;
+		const first = paper.questions.find((q) => q.part === question.part);
+		return first?.id === question.id ? paper.parts[question.part] : undefined;
+	}
+
+	get unchecked(): boolean {
+		return !!this.paper?.check && !!this.question && !this.question.final && !!this.question.answer;
+	}
+
+	get status(): string {
+		const { sitting } = this;
+		if (this.trial) return 'Trial run: nothing is kept';
+		if (sitting.refused) return `Not saved: ${sitting.refused}`;
+		if (sitting.status === 'waiting' && !sitting.kept)
+			return 'Not saved yet, and this device is full. Do not close this page.';
+		return STATUS[sitting.status];
+	}
+
+	/** How a question stands, in words. */
+	stands(q: Question): string {
+		const answered = complete(q.shown, q.answer) ? 'answered' : 'open';
+		return `Question ${q.number}, ${answered}${this.sitting.later[q.id] ? ', come back to it' : ''}`;
+	}
+
+	/** Ask for the test and follow it; the returned function stops that. */
+	begin(): () => void {
+		let stop = () => {};
+		this.sitting
+			.load()
+			.then(() => {
+				stop = this.sitting.listen();
+				this.notes = JSON.parse(sessionStorage.getItem(this.#notesKey) ?? '{}');
+			})
+			.catch((error) => {
+				if (error instanceof Problem && error.status === 401) void goto(this.home);
+				else this.problem = said(error);
+			});
+		const clock = setInterval(() => (this.now = Date.now()), 10_000);
+		const back = () => void this.sitting.ask();
+		const seen = () => this.sitting.count();
+		window.addEventListener('online', back);
+		document.addEventListener('visibilitychange', seen);
+		return () => {
+			clearInterval(clock);
+			stop();
+			window.removeEventListener('online', back);
+			document.removeEventListener('visibilitychange', seen);
+		};
+	}
+
+	/** When time is over: hand in what is there, once. */
+	atTheEnd() {
+		const { paper } = this;
+		if (!paper || this.trial || this.ended || this.#handed || paper.state !== 'answering') return;
+		if (this.now + this.sitting.ahead <= Date.parse(paper.end)) return;
+		this.#handed = true;
+		void this.handIn();
+	}
+
+	get #notesKey(): string {
+		return `bildung.notes.${this.paper?.sitting}`;
+	}
+
+	note(text: string) {
+		if (!this.question || !this.paper) return;
+		this.notes[this.question.id] = text;
+		sessionStorage.setItem(this.#notesKey, JSON.stringify(this.notes));
+	}
+
+	async #working(work: () => Promise<unknown>, words: (error: unknown) => string = said) {
+		this.busy = true;
+		this.problem = '';
+		try {
+			await work();
+		} catch (error) {
+			this.problem = words(error);
+			if (error instanceof Problem && error.status === 409) await this.sitting.load();
+		}
+		this.busy = false;
+	}
+
+	async check() {
+		const { question } = this;
+		if (question) await this.#working(() => this.sitting.check(question), plainly);
+	}
+
+	async again() {
+		await this.#working(async () => {
+			await this.sitting.again();
+			[this.leaving, this.#handed, this.hinted] = [false, false, {}];
+		});
+	}
+
+	async handIn() {
+		await this.#working(() => this.sitting.handIn(), plainly);
+	}
+
+	async lookBack() {
+		await this.#working(() => this.sitting.look());
+	}
+
+	async leave() {
+		try {
+			await this.sitting.leave();
+		} catch {
+			/* signed out already */
+		}
+		await goto(this.home);
+	}
+
+	show(place: number) {
+		this.sitting.go(place);
+		this.leaving = false;
+		window.scrollTo(0, 0);
+		requestAnimationFrame(() => document.getElementById('question')?.focus());
+	}
+
+	overview() {
+		this.leaving = true;
+		window.scrollTo(0, 0);
+	}
+
+	/** Letters choose, arrows turn the page. */
+	key(event: KeyboardEvent) {
+		const { question, sitting } = this;
+		const target = event.target as HTMLElement;
+		if (event.ctrlKey || event.metaKey || event.altKey || this.leaving || this.ended || !question) return;
+		if (target.matches('textarea, select, [role=checkbox]')) return;
+		const only = question.shown.parts.length === 1 ? question.shown.parts[0] : undefined;
+		if (target.matches('input[type=text]')) {
+			if (event.key === 'Enter' && !this.last && only) this.show(sitting.place + 1);
+			return;
+		}
+		const letters = only?.type === 'choice' && only.most === 1 && !question.final && /^[a-z]$/i.test(event.key);
+		const option = letters ? only.options[event.key.toUpperCase().charCodeAt(0) - 65] : undefined;
+		if (option) sitting.answer(question, option.id);
+		else if (event.key === 'ArrowRight' && !target.matches('input') && !this.last) this.show(sitting.place + 1);
+		else if (event.key === 'ArrowLeft' && !target.matches('input')) this.show(sitting.place - 1);
+	}
+
+	/** The question and its choices, by the device's own voice; nothing leaves the device. */
+	speak() {
+		const { question } = this;
+		if (!question) return;
+		speechSynthesis.cancel();
+		const named = (list: { id: string; html: string }[]) =>
+			list.map((o) => (o.id.length === 1 ? `${o.id}: ` : '') + plain(o.html));
+		const words = [question.stimulus ? plain(question.stimulus.html) : '', plain(question.shown.body)];
+		for (const part of question.shown.parts) {
+			words.push(plain(part.prompt));
+			if ('options' in part) words.push(...named(part.options));
+			if ('rows' in part) words.push(...part.rows.map((o) => plain(o.html)), ...part.columns.map((o) => plain(o.html)));
+			if (part.type === 'hot_text') words.push(plain(part.text));
+		}
+		speechSynthesis.speak(new SpeechSynthesisUtterance(words.filter(Boolean).join('. ')));
+	}
+}
+
+/** What a student is told: the server's own sentence, or the page's, or that the network is away. */
+function plainly(error: unknown): string {
+	if (error instanceof Problem) return error.detail;
+	return error instanceof Error && !(error instanceof TypeError) ? error.message : said(error);
+}

@@ -1,0 +1,4 @@
+import { FormPage } from './form.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async ({ params }) => ({ shown: await FormPage.open(params.id) });

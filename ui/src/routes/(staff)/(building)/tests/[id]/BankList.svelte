@@ -1,0 +1,100 @@
+<script lang="ts">
+	import ItemCard from '$lib/parts/ItemCard.svelte';
+	import { scrollable } from '$lib/parts/scrollable';
+	import StandardCode from '$lib/parts/StandardCode.svelte';
+	import { plain } from '$lib/words/plain';
+	import { percent, short } from '$lib/words/show';
+	import type { Schemas } from '$lib/api/client';
+	import type { Drag } from './drag.svelte';
+	import type { FormPage } from './form.svelte';
+
+	/** The bank beside a draft: found by words and standard, added by a click or by dragging. */
+	let { shown, drag }: { shown: FormPage; drag: Drag } = $props();
+	let open = $state<string | null>(null);
+	let unit = $state('');
+	let earlier = $state(false);
+	const inForm = $derived(shown.inForm);
+	const fits = (s: Schemas['StandardLine']) => s.subject === shown.form?.subject && s.grade === shown.form?.grade;
+	const ordered = $derived(
+		shown.standards
+			.filter((s) => s.items)
+			.toSorted((a, b) => Number(fits(b)) - Number(fits(a)) || a.code.localeCompare(b.code))
+	);
+</script>
+
+<section class="sheet min-w-0" aria-label="Bank">
+	<div class="flex gap-2 border-b border-hair p-2">
+		<input
+			class="input !mt-0"
+			data-find
+			type="search"
+			placeholder="Find in the bank"
+			aria-label="Find in the bank"
+			bind:value={shown.find}
+			oninput={() => shown.search()}
+		/>
+		<select class="input !mt-0 !w-44" aria-label="Standard" bind:value={shown.standard} onchange={() => shown.search()}>
+			<option value="">all standards</option>
+			{#each ordered as s (s.code)}<option value={s.code}>{s.code} {s.text} ({s.items})</option>{/each}
+		</select>
+	</div>
+	{#if shown.units.length}
+		<details class="border-b border-hair px-2 py-1 text-[13px]">
+			<summary class="min-h-[26px] cursor-pointer leading-[26px] text-ink2">Fill from units of the course</summary>
+			<div class="flex items-center gap-2 pb-1">
+				<select class="input !mt-0 min-w-0 flex-1" aria-label="Unit" bind:value={unit}>
+					<option value="">choose a unit</option>
+					{#each shown.units as u (u.name)}<option value={u.name}>{u.name} ({u.items})</option>{/each}
+				</select>
+				<label class="flex items-center gap-1.5 whitespace-nowrap">
+					<input type="checkbox" bind:checked={earlier} /> and earlier ones
+				</label>
+				<button class="btn !min-h-[30px]" disabled={!unit} onclick={() => shown.fill(unit, earlier)}>Add all</button>
+			</div>
+		</details>
+	{/if}
+	<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
+		<table class="table-fixed">
+			<thead>
+				<tr>
+					<th>In the bank</th><th class="w-[104px]">Standard</th><th class="n w-[84px]">Got it</th>
+					<th class="w-[72px]"></th>
+				</tr>
+			</thead>
+			<tbody>
+				{#each shown.bank?.items ?? [] as { item, uses } (item.version_id)}
+					<tr
+						tabindex="-1"
+						data-row
+						data-bank={item.code}
+						draggable={!inForm.has(item.version_id)}
+						ondragstart={() => (drag.carried = item)}
+						ondragend={() => drag.end()}
+						onclick={() => (open = open === item.version_id ? null : item.version_id)}
+					>
+						<td class="truncate"><code class="mr-1 text-ink2">{item.code}</code> {plain(item.shown.body)}</td>
+						<td><StandardCode code={item.standards[0] ?? ''} /></td>
+						<td
+							class="n {uses[0] ? '' : 'text-ink2'}"
+							title={uses[0] ? `${uses[0].form}, ${uses[0].window}; separates ${short(uses[0].r_rest)}` : 'never sat'}
+							>{uses[0] ? percent(uses[0].p) : 'never sat'}</td
+						>
+						<td class="n">
+							{#if inForm.has(item.version_id)}<span class="small">in it</span>
+							{:else}
+								<button
+									class="btn !min-h-[26px]"
+									aria-label="Add {item.code}"
+									onclick={(e) => (e.stopPropagation(), shown.add(item))}>Add</button
+								>
+							{/if}
+						</td>
+					</tr>
+					{#if open === item.version_id}
+						<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>
+					{/if}
+				{:else}<tr><td colspan="4" class="text-ink2">Nothing fits. Bring items in at the Bank.</td></tr>{/each}
+			</tbody>
+		</table>
+	</div>
+</section>

@@ -1,0 +1,77 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { staff } from '$lib/state/staff.svelte';
+	import type { FormPage } from './form.svelte';
+
+	/** What the form is called, what it holds, and what can be done with it. panel: which of its panels is open. */
+	let { shown, panel = $bindable() }: { shown: FormPage; panel: '' | 'settings' | 'companions' } = $props();
+	const form = $derived(shown.form);
+	const correction = $derived(shown.correction);
+	const counted = (n: number, one: string) => `${n} ${n === 1 ? one : `${one}s`}`;
+	const toggle = (which: 'settings' | 'companions') => (panel = panel === which ? '' : which);
+
+	async function correct() {
+		const asks = `Correct ${form?.name}? It stays as it is; a new version of it is made, to be changed and published in its place.`;
+		if (!confirm(asks)) return;
+		const made = await shown.correct();
+		if (made) await goto(`/tests/${made}`);
+	}
+</script>
+
+{#if form}
+	<div class="small mb-1">
+		<a class="word" href="/tests">Tests</a> · {[form.subject, form.grade && `grade ${form.grade}`]
+			.filter(Boolean)
+			.join(', ')}
+	</div>
+	<div class="mb-3 flex items-start gap-4">
+		<h1 class="flex-1">
+			{form.name}: {counted(form.items.length, 'item')}, {counted(form.points, 'point')}, {counted(
+				form.standards,
+				'standard'
+			)}{form.published_at ? '; published, so it stays as it is.' : '; a draft.'}
+		</h1>
+		<span class="small mt-1.5" role="status">{shown.saving}</span>
+		{#if shown.draft}
+			<button
+				class="btn primary"
+				disabled={!form.items.length}
+				aria-expanded={shown.checks !== null}
+				onclick={() => shown.review()}>Publish</button
+			>
+		{:else if form.published_at && staff.may('sessions.plan')}
+			<a class="btn primary" href="/sessions?plan={form.id}">Plan a session</a>
+		{/if}
+	</div>
+	<div class="mb-3 flex flex-wrap items-center gap-x-2 gap-y-1">
+		<p class="small min-w-0 flex-1">
+			{form.kind ? `${form.kind === 'spot' ? 'spot check' : form.kind}: ` : ''}{form.says.join(
+				'; '
+			)}{#if form.family_id}; {form.role || 'companion'} of
+				<a class="word" href="/tests/families/{form.family_id}">{form.family}</a>{/if}{#if form.mirror_id}; a mirror of <a
+					class="word"
+					href="/tests/{form.mirror_id}">another test</a
+				>{/if}{#if correction?.after_id}; corrected by <a class="word" href="/tests/{correction.after_id}"
+					>{correction.after}</a
+				>{/if}
+		</p>
+		{#if shown.draft}
+			<button class="btn quiet !min-h-[30px]" aria-expanded={panel === 'settings'} onclick={() => toggle('settings')}
+				>Settings</button
+			>
+		{/if}
+		<a class="btn quiet !min-h-[30px]" href="/trial/{form.id}">Try it as a student</a>
+		<a class="btn quiet !min-h-[30px]" href="/tests/{form.id}/paper">Paper and files</a>
+		{#if staff.may('tests.write')}
+			<button
+				class="btn quiet !min-h-[30px]"
+				aria-expanded={panel === 'companions'}
+				disabled={!form.items.length}
+				onclick={() => toggle('companions')}>Make a companion</button
+			>
+			{#if form.published_at && !correction?.after_id}
+				<button class="btn quiet !min-h-[30px]" onclick={correct}>Correct it</button>
+			{/if}
+		{/if}
+	</div>
+{/if}
