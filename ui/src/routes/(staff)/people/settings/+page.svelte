@@ -1,69 +1,25 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import type { PageProps } from './$types';
 
-	/** What the federation decides: keeping, the records system, the sign-in provider, what is known about students. */
-	let data = $state<Schemas['SettingsOut'] | null>(null);
-	let v = $state<Record<string, never>>({});
-	let problem = $state('');
-	let done = $state('');
-	let fresh = $state({ name: '', seen_by: 'coordinator' });
-
-	onMount(load);
-	async function load() {
-		try {
-			data = await body(api.GET('/api/settings'));
-			v = { ...data.values } as Record<string, never>;
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	async function keep(names: string[]) {
-		problem = done = '';
-		try {
-			await api.PUT('/api/settings', { body: { values: Object.fromEntries(names.map((n) => [n, v[n]])) } });
-			await load();
-			done = 'Kept.';
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	async function go(work: Promise<unknown>) {
-		problem = done = '';
-		try {
-			await work;
-			await load();
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	const finding = $derived.by(() => {
-		if (!data) return '';
-		const d = data.due;
-		const due = [
-			d.students && `${d.students} departed students`,
-			d.sign_ins && `${d.sign_ins} old sign-ins`,
-			d.log_entries && `${d.log_entries} old log entries`
-		].filter(Boolean);
-		const records = data.values.records_on ? 'Rosters follow the records system every night' : 'Rosters come by file';
-		return `${records}; ${data.values.provider_on ? 'sign-in by password, code or provider' : 'sign-in by password or code'}. ${due.length ? `Tonight's clearing removes ${due.join(', ')}.` : 'Nothing is kept too long.'}`;
-	});
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>Settings · Bildung</title></svelte:head>
 
-<h1 class="mb-3">{finding}</h1>
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if done}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{done}</p>{/if}
-{#if data}
+<h1 class="mb-3">{shown.finding}</h1>
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.done}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{shown.done}</p>{/if}
+{#if shown.data}
 	<div class="grid grid-cols-2 items-start gap-3 text-[14px]">
 		<form
 			class="sheet flex flex-col gap-3 p-4"
 			onsubmit={(e) => (
 				e.preventDefault(),
-				void keep(['keep_sign_ins_days', 'keep_log_years', 'erase_departed_years', 'keep_places'])
+				void shown.keep(['keep_sign_ins_days', 'keep_log_years', 'erase_departed_years', 'keep_places'])
 			)}
 		>
 			<h2>How long things are kept</h2>
@@ -73,7 +29,7 @@
 					type="number"
 					min="30"
 					max="3650"
-					bind:value={v.keep_sign_ins_days}
+					bind:value={shown.v.keep_sign_ins_days}
 				/></label
 			>
 			<label class="field"
@@ -82,7 +38,7 @@
 					type="number"
 					min="1"
 					max="50"
-					bind:value={v.keep_log_years}
+					bind:value={shown.v.keep_log_years}
 				/></label
 			>
 			<label class="field"
@@ -91,11 +47,11 @@
 					type="number"
 					min="0"
 					max="50"
-					bind:value={v.erase_departed_years}
+					bind:value={shown.v.erase_departed_years}
 				/></label
 			>
 			<label class="flex items-start gap-2"
-				><input type="checkbox" class="mt-0.5 size-5" bind:checked={v.keep_places} /><span
+				><input type="checkbox" class="mt-0.5 size-5" bind:checked={shown.v.keep_places} /><span
 					>Keep the network address that somebody signed in from</span
 				></label
 			>
@@ -105,30 +61,32 @@
 			class="sheet flex flex-col gap-3 p-4"
 			onsubmit={(e) => (
 				e.preventDefault(),
-				void keep(['records_on', 'records_address', 'records_client', 'records_secret', 'records_hour'])
+				void shown.keep(['records_on', 'records_address', 'records_client', 'records_secret', 'records_hour'])
 			)}
 		>
 			<h2>Records system</h2>
 			<label class="field"
 				>Address of its OneRoster 1.2 service<input
 					class="input"
-					bind:value={v.records_address}
-					placeholder={data.standins.records ? `empty: the stand-in at ${data.standins.records}` : 'https://'}
+					bind:value={shown.v.records_address}
+					placeholder={shown.data.standins.records
+						? `empty: the stand-in at ${shown.data.standins.records}`
+						: 'https://'}
 				/></label
 			>
 			<div class="flex gap-3">
 				<label class="field flex-1"
-					>Client<input class="input" bind:value={v.records_client} autocomplete="off" /></label
+					>Client<input class="input" bind:value={shown.v.records_client} autocomplete="off" /></label
 				>
 				<label class="field flex-1"
-					>Secret<input class="input" type="password" bind:value={v.records_secret} autocomplete="off" /></label
+					>Secret<input class="input" type="password" bind:value={shown.v.records_secret} autocomplete="off" /></label
 				>
 				<label class="field w-24"
-					>At this hour<input class="input" type="number" min="0" max="23" bind:value={v.records_hour} /></label
+					>At this hour<input class="input" type="number" min="0" max="23" bind:value={shown.v.records_hour} /></label
 				>
 			</div>
 			<label class="flex items-center gap-2"
-				><input type="checkbox" class="size-5" bind:checked={v.records_on} />Ask it for changes every night</label
+				><input type="checkbox" class="size-5" bind:checked={shown.v.records_on} />Ask it for changes every night</label
 			>
 			<button class="btn primary self-start">Keep these</button>
 		</form>
@@ -140,7 +98,7 @@
 					></thead
 				>
 				<tbody>
-					{#each data.attributes as a (a.id)}
+					{#each shown.data.attributes as a (a.id)}
 						<tr>
 							<td>{a.name}</td><td class="n">{a.students}</td>
 							<td
@@ -149,7 +107,7 @@
 									aria-label="Who sees {a.name}"
 									value={a.seen_by}
 									onchange={(e) =>
-										go(
+										shown.go(
 											api.POST('/api/settings/attributes', { body: { name: a.name, seen_by: e.currentTarget.value } })
 										)}
 									><option value="coordinator">coordinators</option><option value="teacher"
@@ -164,7 +122,7 @@
 									question="{a.name} goes, with the values of {a.students} students."
 									yes="End it"
 									onyes={() =>
-										go(
+										shown.go(
 											api.DELETE('/api/settings/attributes/{attribute_id}', {
 												params: { path: { attribute_id: a.id }, query: { students: a.students } }
 											})
@@ -183,11 +141,11 @@
 				class="flex items-end gap-2 border-t border-hair p-3"
 				onsubmit={(e) => (
 					e.preventDefault(),
-					void go(api.POST('/api/settings/attributes', { body: fresh })).then(() => (fresh.name = ''))
+					void shown.go(api.POST('/api/settings/attributes', { body: shown.fresh })).then(() => (shown.fresh.name = ''))
 				)}
 			>
 				<label class="field flex-1"
-					>New attribute<input class="input" bind:value={fresh.name} maxlength="40" required /></label
+					>New attribute<input class="input" bind:value={shown.fresh.name} maxlength="40" required /></label
 				>
 				<button class="btn">Add it</button>
 			</form>
@@ -196,28 +154,30 @@
 			class="sheet flex flex-col gap-3 p-4"
 			onsubmit={(e) => (
 				e.preventDefault(),
-				void keep(['provider_on', 'provider_name', 'provider_address', 'provider_client', 'provider_secret'])
+				void shown.keep(['provider_on', 'provider_name', 'provider_address', 'provider_client', 'provider_secret'])
 			)}
 		>
 			<h2>Sign-in provider (OpenID Connect)</h2>
 			<label class="field"
 				>Its address, as it calls itself<input
 					class="input"
-					bind:value={v.provider_address}
-					placeholder={data.standins.provider ? `empty: the stand-in at ${data.standins.provider}` : 'https://'}
+					bind:value={shown.v.provider_address}
+					placeholder={shown.data.standins.provider
+						? `empty: the stand-in at ${shown.data.standins.provider}`
+						: 'https://'}
 				/></label
 			>
 			<div class="flex gap-3">
 				<label class="field flex-1"
-					>Client<input class="input" bind:value={v.provider_client} autocomplete="off" /></label
+					>Client<input class="input" bind:value={shown.v.provider_client} autocomplete="off" /></label
 				>
 				<label class="field flex-1"
-					>Secret<input class="input" type="password" bind:value={v.provider_secret} autocomplete="off" /></label
+					>Secret<input class="input" type="password" bind:value={shown.v.provider_secret} autocomplete="off" /></label
 				>
-				<label class="field flex-1">Called at the door<input class="input" bind:value={v.provider_name} /></label>
+				<label class="field flex-1">Called at the door<input class="input" bind:value={shown.v.provider_name} /></label>
 			</div>
 			<label class="flex items-center gap-2"
-				><input type="checkbox" class="size-5" bind:checked={v.provider_on} />Offer it at the door</label
+				><input type="checkbox" class="size-5" bind:checked={shown.v.provider_on} />Offer it at the door</label
 			>
 			<p class="small">
 				A school account is linked to a person at its first sign-in: at once where its subject is the number in the
@@ -227,11 +187,13 @@
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
-			onsubmit={(e) => (e.preventDefault(), void keep(['backup_hour', 'backups_kept']))}
+			onsubmit={(e) => (e.preventDefault(), void shown.keep(['backup_hour', 'backups_kept']))}
 		>
 			<h2>Backups</h2>
-			<p class={data.backups.failure ? 'border-l-4 border-vermilion pl-3' : ''}>
-				{data.backups.finding}{#if data.backups.failure}<span class="small block">{data.backups.failure}</span>{/if}
+			<p class={shown.data.backups.failure ? 'border-l-4 border-vermilion pl-3' : ''}>
+				{shown.data.backups.finding}{#if shown.data.backups.failure}<span class="small block"
+						>{shown.data.backups.failure}</span
+					>{/if}
 			</p>
 			<div class="flex gap-3">
 				<label class="field"
@@ -240,7 +202,7 @@
 						type="number"
 						min="0"
 						max="23"
-						bind:value={v.backup_hour}
+						bind:value={shown.v.backup_hour}
 					/></label
 				>
 				<label class="field"
@@ -249,14 +211,14 @@
 						type="number"
 						min="0"
 						max="400"
-						bind:value={v.backups_kept}
+						bind:value={shown.v.backups_kept}
 					/></label
 				>
 			</div>
-			{#if data.backups.backups.length}
+			{#if shown.data.backups.backups.length}
 				<table>
 					<thead><tr><th>Backup</th><th class="n">Answers</th><th class="n">Size</th><th></th></tr></thead><tbody>
-						{#each data.backups.backups.slice(0, 7) as b (b.name)}<tr
+						{#each shown.data.backups.backups.slice(0, 7) as b (b.name)}<tr
 								><td>{b.name}</td><td class="n">{b.answers.toLocaleString('en-US')}</td><td class="n"
 									>{Math.max(1, Math.round(b.bytes / 2 ** 20))} MB</td
 								><td class="small">{b.problem || 'verified'}</td></tr
@@ -265,17 +227,20 @@
 				</table>
 			{/if}
 			<p class="small">
-				They are in <code class="select-all">{data.backups.folder}</code> on this server. Copy them to another machine; docs/running-a-server.md
-				says how, and how to restore one.
+				They are in <code class="select-all">{shown.data.backups.folder}</code> on this server. Copy them to another machine;
+				docs/running-a-server.md says how, and how to restore one.
 			</p>
 			<button class="btn primary self-start">Save</button>
 		</form>
-		<form class="sheet flex flex-col gap-3 p-4" onsubmit={(e) => (e.preventDefault(), void keep(['site_address']))}>
+		<form
+			class="sheet flex flex-col gap-3 p-4"
+			onsubmit={(e) => (e.preventDefault(), void shown.keep(['site_address']))}
+		>
 			<h2>Address of this site</h2>
 			<label class="field"
 				>What students type or point a camera at; test tickets and code lists carry it<input
 					class="input"
-					bind:value={v.site_address}
+					bind:value={shown.v.site_address}
 					placeholder="https://bildung.example.org"
 				/></label
 			>

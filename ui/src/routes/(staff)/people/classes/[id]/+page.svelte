@@ -1,81 +1,43 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
-	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, day } from '$lib/words/show';
+	import type { PageProps } from './$types';
 
-	/** One class: who is in it, who asks to be let in, its codes. */
-	let data = $state<Schemas['ClassPage'] | null>(null);
-	let problem = $state('');
-	let told = $state('');
-	let picked = $state<Record<string, string>>({});
-	const id = $derived(page.params.id ?? '');
-	const zone = $derived(staff.calendar?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone);
-
-	onMount(load);
-	async function load() {
-		try {
-			data = await body(api.GET('/api/classes/{class_id}', { params: { path: { class_id: id } } }));
-			for (const a of data.asking) picked[a.id] ??= a.matches[0]?.id ?? '';
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	async function door(open_door: boolean, fresh_code = false) {
-		try {
-			await api.PUT('/api/classes/{class_id}/door', {
-				params: { path: { class_id: id } },
-				body: { open_door, fresh_code }
-			});
-			await load();
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	async function decide(request: string, let_in: boolean) {
-		try {
-			const known = new Set(data?.students.map((s) => s.id));
-			await api.POST('/api/classes/asking/{request_id}', {
-				params: { path: { request_id: request } },
-				body: { let_in, person_id: (let_in && picked[request]) || null, why: '' }
-			});
-			await load();
-			const fresh = data?.students.find((s) => !known.has(s.id));
-			told = fresh?.code ? `${fresh.name} is in this class now. Hand over their sign-in code: ${fresh.code}` : '';
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	const place = $derived(data?.students.some((s) => s.last_place));
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{data?.klass.title ?? 'Class'} · Bildung</title></svelte:head>
+<svelte:head><title>{shown.data?.klass.title ?? 'Class'} · Bildung</title></svelte:head>
 
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if told}<p class="mb-3 flex items-center gap-3 border-l-4 border-petrol bg-wash px-4 py-2 text-[14px]" role="status">
-		<span class="flex-1">{told}</span><button class="btn quiet" onclick={() => (told = '')}>Close</button>
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.told}<p
+		class="mb-3 flex items-center gap-3 border-l-4 border-petrol bg-wash px-4 py-2 text-[14px]"
+		role="status"
+	>
+		<span class="flex-1">{shown.told}</span><button class="btn quiet" onclick={() => (shown.told = '')}>Close</button>
 	</p>{/if}
-{#if data}
+{#if shown.data}
 	<div class="small mb-1">
-		<a class="word" href="/people/classes">Classes</a> · {data.klass.school}{data.klass.period
-			? ` · period ${data.klass.period}`
-			: ''}{data.klass.year ? ` · ${data.klass.year}` : ''}
+		<a class="word" href="/people/classes">Classes</a> · {shown.data.klass.school}{shown.data.klass.period
+			? ` · period ${shown.data.klass.period}`
+			: ''}{shown.data.klass.year ? ` · ${shown.data.klass.year}` : ''}
 	</div>
-	<h1 class="mb-3">{data.finding}</h1>
-	{#if data.asking.length}
+	<h1 class="mb-3">{shown.data.finding}</h1>
+	{#if shown.data.asking.length}
 		<section class="sheet mb-3" aria-label="Asking to be let in">
 			<h2 class="border-b border-hair px-4 py-2">Asking to be let in</h2>
-			{#each data.asking as a, at (a.id)}
+			{#each shown.data.asking as a, at (a.id)}
 				<div class="flex flex-wrap items-center gap-3 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0">
 					<span class="min-w-[220px] flex-1"
-						><b class="font-semibold">{staff.name(a.name, at)}</b> since {dateTime(a.at, zone)}</span
+						><b class="font-semibold">{staff.name(a.name, at)}</b> since {dateTime(a.at, shown.zone)}</span
 					>
-					<select class="input !mt-0 !w-auto" aria-label="Who {a.name} is" bind:value={picked[a.id]}>
+					<select class="input !mt-0 !w-auto" aria-label="Who {a.name} is" bind:value={shown.picked[a.id]}>
 						{#each a.matches as m (m.id)}<option value={m.id}>is {m.name}</option>{/each}
 						<option value="">is new to the school</option>
 					</select>
@@ -83,10 +45,12 @@
 							>{a.others === 1 ? 'A student' : `${a.others} students`} of this name {a.others === 1 ? 'is' : 'are'} at the
 							school already: a coordinator decides.</span
 						>{/if}
-					<button class="btn primary" disabled={!!a.others && !picked[a.id]} onclick={() => decide(a.id, true)}
-						>Let in</button
+					<button
+						class="btn primary"
+						disabled={!!a.others && !shown.picked[a.id]}
+						onclick={() => shown.decide(a.id, true)}>Let in</button
 					>
-					<button class="btn" onclick={() => decide(a.id, false)}>Not this class</button>
+					<button class="btn" onclick={() => shown.decide(a.id, false)}>Not this class</button>
 				</div>
 			{/each}
 		</section>
@@ -97,20 +61,22 @@
 				<table>
 					<thead
 						><tr
-							><th>Student</th>{#if data.may_run}<th>Own code</th>{/if}<th>Signed in last</th>{#if place}<th>From</th
+							><th>Student</th>{#if shown.data.may_run}<th>Own code</th>{/if}<th>Signed in last</th>{#if shown.place}<th
+									>From</th
 								>{/if}<th>Needs</th><th>Joined</th></tr
 						></thead
 					>
 					<tbody>
-						{#each data.students as s, at (s.id)}
+						{#each shown.data.students as s, at (s.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/people/${s.id}`)}>
 								<td><a class="word" href="/people/{s.id}">{staff.name(s.name, at)}</a></td>
-								{#if data.may_run}<td><code>{staff.veiled ? '·····' : s.code}</code></td>{/if}
+								{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : s.code}</code></td>{/if}
 								<td
-									>{#if s.last_sign_in_at}{dateTime(s.last_sign_in_at, zone)}{:else}<span class="text-ink2">never</span
+									>{#if s.last_sign_in_at}{dateTime(s.last_sign_in_at, shown.zone)}{:else}<span class="text-ink2"
+											>never</span
 										>{/if}</td
 								>
-								{#if place}<td>{s.last_place}</td>{/if}
+								{#if shown.place}<td>{s.last_place}</td>{/if}
 								<td>{staff.veiled ? '' : s.needs}</td>
 								<td>{s.begins ? day(s.begins) : ''}</td>
 							</tr>
@@ -124,33 +90,35 @@
 					</tbody>
 				</table>
 			</div>
-			{#if data.left.length}<p class="small border-t border-hair p-2">
-					No longer here: {staff.veiled ? data.left.length : data.left.join(', ')}. Their results stay.
+			{#if shown.data.left.length}<p class="small border-t border-hair p-2">
+					No longer here: {staff.veiled ? shown.data.left.length : shown.data.left.join(', ')}. Their results stay.
 				</p>{/if}
 		</section>
-		{#if data.may_run}
+		{#if shown.data.may_run}
 			<section class="sheet p-4 text-[14px]" aria-label="Codes">
 				<div class="small">Class code</div>
-				<div class="font-mono text-[26px] tracking-[0.14em]">{data.code ?? '–'}</div>
+				<div class="font-mono text-[26px] tracking-[0.14em]">{shown.data.code ?? '–'}</div>
 				<p class="small mb-3">
 					With it and their own code students reach their own page. In a test they use the session's code.
 				</p>
 				<div class="mb-4 flex flex-wrap gap-2">
-					<a class="btn" href="/api/classes/codes.pdf?ids={id}" target="_blank" rel="noopener">Cards</a>
-					<a class="btn" href="/api/classes/codes.pdf?ids={id}&cards=false" target="_blank" rel="noopener">Code list</a>
+					<a class="btn" href="/api/classes/codes.pdf?ids={shown.id}" target="_blank" rel="noopener">Cards</a>
+					<a class="btn" href="/api/classes/codes.pdf?ids={shown.id}&cards=false" target="_blank" rel="noopener"
+						>Code list</a
+					>
 					<Ask
 						label="New class code"
 						question="The old class code opens nothing from then on, and printed cards no longer fit."
 						yes="Make a new one"
-						onyes={() => door(data?.open_door ?? false, true)}
+						onyes={() => shown.door(shown.data?.open_door ?? false, true)}
 					/>
 				</div>
 				<label class="flex items-start gap-2"
 					><input
 						type="checkbox"
 						class="mt-0.5 size-5"
-						checked={data.open_door}
-						onchange={(e) => door(e.currentTarget.checked)}
+						checked={shown.data.open_door}
+						onchange={(e) => shown.door(e.currentTarget.checked)}
 					/><span>Newcomers may ask to join with the class code. You let them in here.</span></label
 				>
 			</section>

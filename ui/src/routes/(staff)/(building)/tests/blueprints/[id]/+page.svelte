@@ -1,147 +1,54 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
-	import { page } from '$app/state';
-	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
+	import { said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import Assemble from './Assemble.svelte';
+	import type { PageProps } from './$types';
+	import type { Plan } from './blueprint.svelte';
 
-	type Plan = Schemas['Plan'];
-	let blueprint = $state<Schemas['BlueprintView'] | null>(null);
-	let plan = $state<Plan | null>(null);
-	let standards = $state<Schemas['StandardLine'][]>([]);
-	let fields = $state<Schemas['Fields'] | null>(null);
-	let kinds = $state<Schemas['KindOut'][]>([]);
-	let problem = $state('');
-	let saving = $state('');
-	let building = $state(false);
-	let timer: ReturnType<typeof setTimeout> | undefined;
-	let queue = Promise.resolve();
-
-	const id = $derived(page.params.id ?? '');
-	const mine = $derived(
-		standards.filter(
-			(s) =>
-				(!blueprint?.subject || s.subject === blueprint.subject) && (!blueprint?.grade || s.grade === blueprint.grade)
-		)
-	);
-	const texts = $derived(new Map(standards.map((s) => [s.code, s.text])));
-	const may = $derived(blueprint?.may_write ?? false);
-
-	onMount(load);
-
-	async function load() {
-		try {
-			[blueprint, { standards }, fields, kinds] = await Promise.all([
-				body(api.GET('/api/building/blueprints/{blueprint_id}', { params: { path: { blueprint_id: id } } })),
-				body(api.GET('/api/bank/overview')),
-				body(api.GET('/api/bank/fields')),
-				body(api.GET('/api/building/kinds'))
-			]);
-			plan = structuredClone($state.snapshot(blueprint.content)) as Plan;
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-
-	/** Kept a moment after the last change; what somebody else changed meanwhile is told, and nothing is overwritten. */
-	function changed() {
-		saving = 'Saving …';
-		clearTimeout(timer);
-		timer = setTimeout(save, 600);
-	}
-
-	function save() {
-		queue = queue.then(async () => {
-			if (!blueprint || !plan) return;
-			const { revision, name, subject, grade, kind } = blueprint;
-			try {
-				const kept = await body(
-					api.PUT('/api/building/blueprints/{blueprint_id}', {
-						params: { path: { blueprint_id: id } },
-						body: { revision, name, subject, grade, kind, content: $state.snapshot(plan) as Plan }
-					})
-				);
-				blueprint = { ...kept, name, subject, grade, kind };
-				saving = 'All is kept';
-				problem = '';
-			} catch (error) {
-				problem = said(error);
-				saving = error instanceof Problem && error.status === 409 ? 'Not kept: changed elsewhere' : 'Not kept';
-			}
-		});
-		return queue;
-	}
-
-	const row = (standard = ''): Schemas['RowKept'] => ({
-		low: 2,
-		high: 2,
-		count: 'items',
-		standard,
-		topic: '',
-		unit: '',
-		depth: null,
-		kind: '',
-		part: 0
-	});
-	function each() {
-		if (!plan) return;
-		const there = new Set(plan.rows?.map((r) => r.standard));
-		plan.rows = [...(plan.rows ?? []), ...mine.filter((s) => !there.has(s.code)).map((s) => row(s.code))];
-		changed();
-	}
-	function whole(name: 'items' | 'points' | 'minutes' | 'sets', side: 'low' | 'high', text: string) {
-		if (!plan) return;
-		const value = text === '' ? null : Number(text);
-		const now = plan[name];
-		if (value === null) plan[name] = null;
-		else if (!now) plan[name] = { low: side === 'low' ? value : 0, high: value };
-		else plan[name] = { ...now, [side]: value };
-		changed();
-	}
-	const WHOLE: ['items' | 'points' | 'minutes' | 'sets', string][] = [
-		['items', 'Items'],
-		['points', 'Points'],
-		['minutes', 'Minutes'],
-		['sets', 'Stimuli']
-	];
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{blueprint?.name ?? 'Blueprint'} · Bildung</title></svelte:head>
+<svelte:head><title>{shown.blueprint?.name ?? 'Blueprint'} · Bildung</title></svelte:head>
 
-{#if blueprint && plan}
+{#if shown.blueprint && shown.plan}
 	<div class="small mb-1">
-		<a class="word" href="/tests">Tests</a> · blueprint{blueprint.subject
-			? ` · ${blueprint.subject}`
-			: ''}{blueprint.grade ? `, grade ${blueprint.grade}` : ''}
+		<a class="word" href="/tests">Tests</a> · blueprint{shown.blueprint.subject
+			? ` · ${shown.blueprint.subject}`
+			: ''}{shown.blueprint.grade ? `, grade ${shown.blueprint.grade}` : ''}
 	</div>
 	<div class="mb-3 flex items-start gap-4">
-		<h1 class="flex-1">{blueprint.finding}</h1>
-		<span class="small mt-1.5" role="status">{saving}</span>
-		{#if may}<button
+		<h1 class="flex-1">{shown.blueprint.finding}</h1>
+		<span class="small mt-1.5" role="status">{shown.saving}</span>
+		{#if shown.may}<button
 				class="btn primary"
-				aria-expanded={building}
-				disabled={!!blueprint.contradiction || !plan.rows?.length}
-				onclick={async () => ((building = !building), await save())}>Find forms</button
+				aria-expanded={shown.building}
+				disabled={!!shown.blueprint.contradiction || !shown.plan.rows?.length}
+				onclick={async () => ((shown.building = !shown.building), await shown.save())}>Find forms</button
 			>{/if}
 	</div>
 {/if}
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if blueprint && plan}
-	{#if building}<Assemble {blueprint} ontake={(nearest) => ((plan = nearest as Plan), changed())} />{/if}
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.blueprint && shown.plan}
+	{#if shown.building}<Assemble
+			blueprint={shown.blueprint}
+			ontake={(nearest) => ((shown.plan = nearest as Plan), shown.changed())}
+		/>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_250px] items-start gap-3">
 		<section class="sheet min-w-0 [&_td]:!px-1.5 [&_th]:!px-1.5" aria-label="Rows">
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
 				<table>
 					<thead
 						><tr
-							><th>Standard</th><th>Topic</th><th>Depth</th><th>Type</th>{#if (plan.parts?.length ?? 1) > 1}<th>Part</th
+							><th>Standard</th><th>Topic</th><th>Depth</th><th>Type</th>{#if (shown.plan.parts?.length ?? 1) > 1}<th
+									>Part</th
 								>{/if}<th>From</th><th>To</th><th></th><th>In the bank</th><th></th></tr
 						></thead
 					>
 					<tbody>
-						{#each plan.rows ?? [] as r, at (at)}
-							{@const stock = blueprint.stock[at]}
+						{#each shown.plan.rows ?? [] as r, at (at)}
+							{@const stock = shown.blueprint.stock[at]}
 							<tr>
 								<td>
 									<input
@@ -149,11 +56,11 @@
 										list="codes"
 										aria-label="Row {at + 1}: standard"
 										bind:value={r.standard}
-										oninput={changed}
-										disabled={!may}
+										oninput={shown.changed}
+										disabled={!shown.may}
 									/>
-									<div class="small max-w-[104px] truncate" title={texts.get(r.standard ?? '')}>
-										{texts.get(r.standard ?? '') ?? ''}
+									<div class="small max-w-[104px] truncate" title={shown.texts.get(r.standard ?? '')}>
+										{shown.texts.get(r.standard ?? '') ?? ''}
 									</div>
 								</td>
 								<td
@@ -163,8 +70,8 @@
 										aria-label="Row {at + 1}: topic"
 										placeholder="any"
 										bind:value={r.topic}
-										oninput={changed}
-										disabled={!may}
+										oninput={shown.changed}
+										disabled={!shown.may}
 									/></td
 								>
 								<td>
@@ -172,8 +79,8 @@
 										class="input !mt-0 !w-[62px]"
 										aria-label="Row {at + 1}: depth"
 										bind:value={r.depth}
-										onchange={changed}
-										disabled={!may}
+										onchange={shown.changed}
+										disabled={!shown.may}
 									>
 										<option value={null}>any</option>{#each [1, 2, 3, 4] as depth (depth)}<option value={depth}
 												>{depth}</option
@@ -185,23 +92,23 @@
 										class="input !mt-0 !w-[92px]"
 										aria-label="Row {at + 1}: type"
 										bind:value={r.kind}
-										onchange={changed}
-										disabled={!may}
+										onchange={shown.changed}
+										disabled={!shown.may}
 									>
-										<option value="">any</option>{#each fields?.kinds ?? [] as kind (kind.name)}<option
+										<option value="">any</option>{#each shown.fields?.kinds ?? [] as kind (kind.name)}<option
 												value={kind.name}>{kind.value}</option
 											>{/each}
 									</select>
 								</td>
-								{#if (plan.parts?.length ?? 1) > 1}
+								{#if (shown.plan.parts?.length ?? 1) > 1}
 									<td
 										><select
 											class="input !mt-0 !w-24"
 											aria-label="Row {at + 1}: part"
 											bind:value={r.part}
-											onchange={changed}
-											disabled={!may}
-											>{#each plan.parts ?? [] as part, n (n)}<option value={n}>{part.name || n + 1}</option
+											onchange={shown.changed}
+											disabled={!shown.may}
+											>{#each shown.plan.parts ?? [] as part, n (n)}<option value={n}>{part.name || n + 1}</option
 												>{/each}</select
 										></td
 									>
@@ -213,8 +120,8 @@
 										min="0"
 										aria-label="Row {at + 1}: from"
 										bind:value={r.low}
-										oninput={changed}
-										disabled={!may}
+										oninput={shown.changed}
+										disabled={!shown.may}
 									/></td
 								>
 								<td
@@ -224,8 +131,8 @@
 										min="0"
 										aria-label="Row {at + 1}: to"
 										bind:value={r.high}
-										oninput={changed}
-										disabled={!may}
+										oninput={shown.changed}
+										disabled={!shown.may}
 									/></td
 								>
 								<td>
@@ -233,8 +140,9 @@
 										class="input !mt-0 !w-[76px] !px-1"
 										aria-label="Row {at + 1}: counted in"
 										bind:value={r.count}
-										onchange={changed}
-										disabled={!may}><option value="items">items</option><option value="points">points</option></select
+										onchange={shown.changed}
+										disabled={!shown.may}
+										><option value="items">items</option><option value="points">points</option></select
 									>
 								</td>
 								<td class="whitespace-nowrap text-[12.5px]">
@@ -259,10 +167,10 @@
 									{/if}
 								</td>
 								<td
-									>{#if may}<button
+									>{#if shown.may}<button
 											class="btn quiet !min-h-[26px]"
 											aria-label="Take row {at + 1} away"
-											onclick={() => (plan?.rows?.splice(at, 1), changed())}>×</button
+											onclick={() => (shown.plan?.rows?.splice(at, 1), shown.changed())}>×</button
 										>{/if}</td
 								>
 							</tr>
@@ -274,10 +182,13 @@
 					</tbody>
 				</table>
 			</div>
-			{#if may}
+			{#if shown.may}
 				<div class="flex gap-2 border-t border-hair p-2">
-					<button class="btn" onclick={() => (plan?.rows?.push(row()), changed())}>Another row</button>
-					{#if mine.length && mine.length < 60}<button class="btn" onclick={each}>A row for each standard</button>{/if}
+					<button class="btn" onclick={() => (shown.plan?.rows?.push(shown.row()), shown.changed())}>Another row</button
+					>
+					{#if shown.mine.length && shown.mine.length < 60}<button class="btn" onclick={shown.each}
+							>A row for each standard</button
+						>{/if}
 				</div>
 			{/if}
 		</section>
@@ -285,10 +196,10 @@
 			<label class="field mb-2"
 				>Name<input
 					class="input"
-					bind:value={blueprint.name}
-					oninput={changed}
+					bind:value={shown.blueprint.name}
+					oninput={shown.changed}
 					maxlength="120"
-					disabled={!may}
+					disabled={!shown.may}
 				/></label
 			>
 			<div class="mb-2 grid grid-cols-[2fr_1fr] gap-2">
@@ -296,46 +207,51 @@
 					>Subject<input
 						class="input"
 						list="subjects"
-						bind:value={blueprint.subject}
-						onchange={changed}
-						disabled={!may}
+						bind:value={shown.blueprint.subject}
+						onchange={shown.changed}
+						disabled={!shown.may}
 					/></label
 				>
 				<label class="field"
-					>Grade<input class="input" bind:value={blueprint.grade} onchange={changed} disabled={!may} /></label
+					>Grade<input
+						class="input"
+						bind:value={shown.blueprint.grade}
+						onchange={shown.changed}
+						disabled={!shown.may}
+					/></label
 				>
 			</div>
 			<label class="field mb-3"
 				>Kind
-				<select class="input" bind:value={blueprint.kind} onchange={changed} disabled={!may}>
-					<option value="">not said</option>{#each kinds as kind (kind.name)}<option value={kind.name}
+				<select class="input" bind:value={shown.blueprint.kind} onchange={shown.changed} disabled={!shown.may}>
+					<option value="">not said</option>{#each shown.kinds as kind (kind.name)}<option value={kind.name}
 							>{kind.name === 'spot' ? 'spot check' : kind.name}</option
 						>{/each}
 				</select>
 			</label>
-			<p class="small mb-3">{kinds.find((k) => k.name === blueprint?.kind)?.says ?? ''}</p>
+			<p class="small mb-3">{shown.kinds.find((k) => k.name === shown.blueprint?.kind)?.says ?? ''}</p>
 			<h2 class="mb-1">The whole form</h2>
 			<div class="grid grid-cols-[1fr_64px_64px] items-center gap-x-2 gap-y-1 text-[13px]">
 				<span></span><span class="small">from</span><span class="small">to</span>
-				{#each WHOLE as [name, word] (name)}
+				{#each shown.WHOLE as [name, word] (name)}
 					<span>{word}</span>
 					<input
 						class="input !mt-0 text-right"
 						type="number"
 						min="0"
 						aria-label="{word} from"
-						value={plan[name]?.low ?? ''}
-						oninput={(e) => whole(name, 'low', e.currentTarget.value)}
-						disabled={!may}
+						value={shown.plan[name]?.low ?? ''}
+						oninput={(e) => shown.whole(name, 'low', e.currentTarget.value)}
+						disabled={!shown.may}
 					/>
 					<input
 						class="input !mt-0 text-right"
 						type="number"
 						min="0"
 						aria-label="{word} to"
-						value={plan[name]?.high ?? ''}
-						oninput={(e) => whole(name, 'high', e.currentTarget.value)}
-						disabled={!may}
+						value={shown.plan[name]?.high ?? ''}
+						oninput={(e) => shown.whole(name, 'high', e.currentTarget.value)}
+						disabled={!shown.may}
 					/>
 				{/each}
 				<span>Items of a stimulus</span>
@@ -344,18 +260,18 @@
 					type="number"
 					min="0"
 					aria-label="Items of a stimulus from"
-					bind:value={plan.set_low}
-					oninput={changed}
-					disabled={!may}
+					bind:value={shown.plan.set_low}
+					oninput={shown.changed}
+					disabled={!shown.may}
 				/>
 				<input
 					class="input !mt-0 text-right"
 					type="number"
 					min="1"
 					aria-label="Items of a stimulus to"
-					bind:value={plan.set_high}
-					oninput={changed}
-					disabled={!may}
+					bind:value={shown.plan.set_high}
+					oninput={shown.changed}
+					disabled={!shown.may}
 				/>
 				<span>Expected share, %</span>
 				<input
@@ -365,25 +281,25 @@
 					max="99"
 					aria-label="Expected share in percent"
 					placeholder="any"
-					value={plan.target ? Math.round(plan.target * 100) : ''}
+					value={shown.plan.target ? Math.round(shown.plan.target * 100) : ''}
 					oninput={(e) => (
-						plan && (plan.target = e.currentTarget.value ? Number(e.currentTarget.value) / 100 : null),
-						changed()
+						shown.plan && (shown.plan.target = e.currentTarget.value ? Number(e.currentTarget.value) / 100 : null),
+						shown.changed()
 					)}
-					disabled={!may}
+					disabled={!shown.may}
 				/>
 				<span></span>
 			</div>
 			<h2 class="mb-1 mt-4">Parts</h2>
-			{#each plan.parts ?? [] as part, at (at)}
+			{#each shown.plan.parts ?? [] as part, at (at)}
 				<div class="mb-2 grid grid-cols-[1fr_64px_28px] gap-1">
 					<input
 						class="input !mt-0"
 						aria-label="Part {at + 1}: name"
 						placeholder="one part"
 						bind:value={part.name}
-						oninput={changed}
-						disabled={!may}
+						oninput={shown.changed}
+						disabled={!shown.may}
 					/>
 					<input
 						class="input !mt-0 text-right"
@@ -392,18 +308,18 @@
 						aria-label="Part {at + 1}: minutes"
 						placeholder="min"
 						bind:value={part.minutes}
-						oninput={changed}
-						disabled={!may}
+						oninput={shown.changed}
+						disabled={!shown.may}
 					/>
-					{#if may && (plan.parts?.length ?? 1) > 1}<button
+					{#if shown.may && (shown.plan.parts?.length ?? 1) > 1}<button
 							class="btn quiet !min-h-[26px]"
 							aria-label="Take part {at + 1} away"
 							onclick={() => {
-								plan?.parts?.splice(at, 1);
-								plan?.rows?.forEach((r) => {
+								shown.plan?.parts?.splice(at, 1);
+								shown.plan?.rows?.forEach((r) => {
 									if ((r.part ?? 0) >= at && r.part) r.part -= 1;
 								});
-								changed();
+								shown.changed();
 							}}>×</button
 						>{:else}<span></span>{/if}
 					<textarea
@@ -412,31 +328,31 @@
 						aria-label="Part {at + 1}: instructions"
 						placeholder="Instructions for students"
 						bind:value={part.instructions}
-						oninput={changed}
-						disabled={!may}></textarea>
+						oninput={shown.changed}
+						disabled={!shown.may}></textarea>
 				</div>
 			{/each}
-			{#if may && (plan.parts?.length ?? 0) < 12}<button
+			{#if shown.may && (shown.plan.parts?.length ?? 0) < 12}<button
 					class="btn"
-					onclick={() => (plan?.parts?.push({ name: '', instructions: '', minutes: null }), changed())}
+					onclick={() => (shown.plan?.parts?.push({ name: '', instructions: '', minutes: null }), shown.changed())}
 					>Another part</button
 				>{/if}
-			{#if blueprint.forms.length}
+			{#if shown.blueprint.forms.length}
 				<h2 class="mb-1 mt-4">Forms made from it</h2>
-				{#each blueprint.forms as form (form.id)}<div class="flex min-h-[26px] items-center">
+				{#each shown.blueprint.forms as form (form.id)}<div class="flex min-h-[26px] items-center">
 						<a class="word leading-[24px]" href="/tests/{form.id}">{form.name}</a>
 					</div>{/each}
 			{/if}
 		</section>
 	</div>
 	<datalist id="codes"
-		>{#each mine as s (s.code)}<option value={s.code}>{s.text}</option>{/each}</datalist
+		>{#each shown.mine as s (s.code)}<option value={s.code}>{s.text}</option>{/each}</datalist
 	>
 	<datalist id="topics"
-		>{#each fields?.topics ?? [] as topic (topic)}<option value={topic}></option>{/each}</datalist
+		>{#each shown.fields?.topics ?? [] as topic (topic)}<option value={topic}></option>{/each}</datalist
 	>
 	<datalist id="subjects"
-		>{#each [...new Set(standards.map((s) => s.subject))] as subject (subject)}<option value={subject}
+		>{#each [...new Set(shown.standards.map((s) => s.subject))] as subject (subject)}<option value={subject}
 			></option>{/each}</datalist
 	>
 {/if}

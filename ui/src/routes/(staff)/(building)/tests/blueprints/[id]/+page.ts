@@ -1,0 +1,8 @@
+import { BlueprintPage } from './blueprint.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async ({ params }) => {
+	const shown = new BlueprintPage(params.id);
+	await shown.load();
+	return { shown };
+};

@@ -1,0 +1,8 @@
+import { AccountPage } from './account.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	const shown = new AccountPage();
+	await shown.load();
+	return { shown };
+};

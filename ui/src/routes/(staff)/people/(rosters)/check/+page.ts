@@ -1,0 +1,8 @@
+import { CheckPage } from './check.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	const shown = new CheckPage();
+	await shown.load();
+	return { shown };
+};

@@ -1,0 +1,8 @@
+import { ClassPage } from './klass.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async ({ params }) => {
+	const shown = new ClassPage(params.id);
+	await shown.load();
+	return { shown };
+};

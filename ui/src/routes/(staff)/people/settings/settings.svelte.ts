@@ -1,0 +1,54 @@
+import { api, body, said, type Schemas } from '$lib/api/client';
+
+/** What the federation decides for itself. */
+export class SettingsPage {
+	/** What the federation decides: keeping, the records system, the sign-in provider, what is known about students. */
+	data = $state<Schemas['SettingsOut'] | null>(null);
+	v = $state<Record<string, never>>({});
+	problem = $state('');
+	done = $state('');
+	fresh = $state({ name: '', seen_by: 'coordinator' });
+
+	load = async () => {
+		try {
+			this.data = await body(api.GET('/api/settings'));
+			this.v = { ...this.data.values } as Record<string, never>;
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	keep = async (names: string[]) => {
+		this.problem = this.done = '';
+		try {
+			await api.PUT('/api/settings', { body: { values: Object.fromEntries(names.map((n) => [n, this.v[n]])) } });
+			await this.load();
+			this.done = 'Kept.';
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	go = async (work: Promise<unknown>) => {
+		this.problem = this.done = '';
+		try {
+			await work;
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+	finding = $derived.by(() => {
+		if (!this.data) return '';
+		const d = this.data.due;
+		const due = [
+			d.students && `${d.students} departed students`,
+			d.sign_ins && `${d.sign_ins} old sign-ins`,
+			d.log_entries && `${d.log_entries} old log entries`
+		].filter(Boolean);
+		const records = this.data.values.records_on
+			? 'Rosters follow the records system every night'
+			: 'Rosters come by file';
+		return `${records}; ${this.data.values.provider_on ? 'sign-in by password, code or provider' : 'sign-in by password or code'}. ${due.length ? `Tonight's clearing removes ${due.join(', ')}.` : 'Nothing is kept too long.'}`;
+	});
+}
