@@ -1,53 +1,32 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
+	import type { PageProps } from './$types';
 
-	/** What the bank lacks: thin standards as bars against what is enough, and items to look at. */
-	let data = $state<Schemas['Health'] | null>(null);
-	let problem = $state('');
-	onMount(async () => {
-		try {
-			data = await body(api.GET('/api/bank/health'));
-		} catch (error) {
-			problem = said(error);
-		}
-	});
-	const PARTS = [
-		['easy', 'got by more than 85 %', 'var(--color-relief5)'],
-		['middle', 'in between', 'var(--color-relief3)'],
-		['hard', 'by fewer than 40 %', 'var(--color-relief1)'],
-		['unknown', 'never sat', 'var(--color-sheet)']
-	] as const;
-	const LISTS = [
-		['waiting', 'Waiting after a verdict'],
-		['flagged', 'Flagged for good reason'],
-		['worn', 'Sat often this year'],
-		['untold', 'Pictures without words'],
-		['unused', 'Never sat']
-	] as const;
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>What the bank lacks · Bildung</title></svelte:head>
 
 <div class="small mb-1"><a class="word" href="/bank">Bank</a> · What it lacks</div>
-<h1 class="mb-3">{data?.finding ?? ''}</h1>
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if data}
+<h1 class="mb-3">{shown.data?.finding ?? ''}</h1>
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.data}
 	<div class="grid grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)] items-start gap-3">
 		<section class="sheet" aria-label="Standards with too few items">
 			<h2 class="border-b border-hair px-4 py-2.5">
-				Standards with fewer than {data.enough} items <span class="small font-normal">{data.counts.thin}</span>
+				Standards with fewer than {shown.data.enough} items
+				<span class="small font-normal">{shown.data.counts.thin}</span>
 			</h2>
-			{#if data.thin.length}
+			{#if shown.data.thin.length}
 				<div class="flex flex-wrap gap-4 px-4 pt-2 text-[12.5px]">
-					{#each PARTS as [, word, fill] (word)}<span class="flex items-center gap-1.5"
+					{#each shown.PARTS as [, word, fill] (word)}<span class="flex items-center gap-1.5"
 							><span class="block size-3 border border-ink2" style:background={fill}></span>{word}</span
 						>{/each}<span class="ml-auto text-ink2">at depth 1 · 2 · 3 · 4</span>
 				</div>
 				<ul class="px-4 py-2">
-					{#each data.thin as t (t.code)}
+					{#each shown.data.thin as t (t.code)}
 						<li class="flex items-center gap-3 border-b border-hair2 py-1 text-[13px] last:border-b-0">
 							<span class="w-[92px] flex-none"><StandardCode code={t.code} /></span>
 							<span class="min-w-0 flex-1 truncate" title={t.text}
@@ -56,13 +35,14 @@
 							<span
 								class="flex flex-none"
 								role="img"
-								aria-label="{t.items} of {data.enough}: {t.easy} easy, {t.middle} in between, {t.hard} hard, {t.unknown} never sat"
+								aria-label="{t.items} of {shown.data
+									.enough}: {t.easy} easy, {t.middle} in between, {t.hard} hard, {t.unknown} never sat"
 							>
-								{#each PARTS as [name, , fill] (name)}{#each { length: t[name] } as _, at (at)}<span
+								{#each shown.PARTS as [name, , fill] (name)}{#each { length: t[name] } as _, at (at)}<span
 											class="mr-[2px] block size-3.5 border border-ink2"
 											style:background={fill}
 										></span>{/each}{/each}
-								{#each { length: Math.max(0, data.enough - t.items) } as _, at (at)}<span
+								{#each { length: Math.max(0, shown.data.enough - t.items) } as _, at (at)}<span
 										class="mr-[2px] block size-3.5 border border-dashed border-relief3"
 									></span>{/each}
 							</span>
@@ -75,24 +55,24 @@
 						</li>
 					{/each}
 				</ul>
-				{#if data.counts.thin! > data.thin.length}<p class="small px-4 pb-2">
-						The first {data.thin.length} are shown.
+				{#if shown.data.counts.thin! > shown.data.thin.length}<p class="small px-4 pb-2">
+						The first {shown.data.thin.length} are shown.
 					</p>{/if}
 			{:else}<p class="p-6 text-ink2">
-					{data.standards
-						? `Each of the ${data.standards} standards has at least ${data.enough}.`
+					{shown.data.standards
+						? `Each of the ${shown.data.standards} standards has at least ${shown.data.enough}.`
 						: 'No standards yet: bring in a framework, and what it lacks items for will stand here.'}
 				</p>{/if}
 		</section>
 		<div class="flex flex-col gap-3">
-			{#each LISTS as [name, title] (name)}
+			{#each shown.LISTS as [name, title] (name)}
 				<section class="sheet" aria-label={title}>
-					<h2 class="px-4 py-2.5 {data[name].length ? 'border-b border-hair' : ''}">
-						{title} <span class="small font-normal">{data.counts[name] || 'none'}</span>
+					<h2 class="px-4 py-2.5 {shown.data[name].length ? 'border-b border-hair' : ''}">
+						{title} <span class="small font-normal">{shown.data.counts[name] || 'none'}</span>
 					</h2>
-					{#if data[name].length}
+					{#if shown.data[name].length}
 						<ul class="max-h-[280px] overflow-y-auto px-4 py-1">
-							{#each data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]">
+							{#each shown.data[name] as w (w.code)}<li class="flex min-h-7 items-center gap-3 text-[13px]">
 									<a class="word" href="/bank/items/{w.item_id}"><code>{w.code}</code></a><StandardCode
 										code={w.standard}
 									/><span class="flex-1">{w.what}</span>

@@ -1,41 +1,21 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import { staff } from '$lib/state/staff.svelte';
+	import type { PageProps } from './$types';
 
-	let found = $state<Schemas['StimuliOut'] | null>(null);
-	let find = $state('');
-	let kind = $state('');
-	let problem = $state('');
-	const KINDS = [
-		['passage', 'passages'],
-		['picture', 'pictures'],
-		['table', 'tables'],
-		['data', 'sets of data'],
-		['audio', 'sounds']
-	] as const;
-	const most = $derived(Math.max(1, ...(found?.stimuli ?? []).map((s) => s.items)));
-
-	onMount(search);
-	async function search() {
-		try {
-			found = await body(api.GET('/api/bank/stimuli', { params: { query: { find, kind } } }));
-		} catch (error) {
-			problem = said(error);
-		}
-	}
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>Stimuli · Bildung</title></svelte:head>
 <div class="small mb-1"><a class="word" href="/bank">Bank</a></div>
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{found?.finding ?? ''}</h1>
+	<h1 class="flex-1">{shown.found?.finding ?? ''}</h1>
 	{#if staff.may('bank.write')}<a class="btn primary" href="/bank/stimuli/new">Write a stimulus</a>{/if}
 </div>
-<Notice text={problem} onclose={() => (problem = '')} />
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 <section class="sheet">
 	<div class="flex gap-2 border-b border-hair p-2">
 		<input
@@ -44,11 +24,11 @@
 			data-find
 			placeholder="Find in code, title and text"
 			aria-label="Find in code, title and text"
-			bind:value={find}
-			oninput={search}
+			bind:value={shown.find}
+			oninput={shown.search}
 		/>
-		<select class="input !mt-0 !w-[160px]" aria-label="Kind" bind:value={kind} onchange={search}
-			><option value="">all kinds</option>{#each KINDS as [value, word] (value)}<option {value}>{word}</option
+		<select class="input !mt-0 !w-[160px]" aria-label="Kind" bind:value={shown.kind} onchange={shown.search}
+			><option value="">all kinds</option>{#each shown.KINDS as [value, word] (value)}<option {value}>{word}</option
 				>{/each}</select
 		>
 	</div>
@@ -62,21 +42,21 @@
 				></thead
 			>
 			<tbody>
-				{#each found?.stimuli ?? [] as s (s.id)}
+				{#each shown.found?.stimuli ?? [] as s (s.id)}
 					<tr tabindex="-1" data-row onclick={() => goto(`/bank/stimuli/${s.id}`)}>
 						<td><code>{s.code}</code></td><td
 							><a class="word" href="/bank/stimuli/{s.id}">{s.title}</a>{s.own ? ' (own)' : ''}</td
-						><td>{KINDS.find(([k]) => k === s.kind)?.[1].replace(/s$/, '') ?? s.kind}</td><td>{s.subject}</td><td
+						><td>{shown.KINDS.find(([k]) => k === s.kind)?.[1].replace(/s$/, '') ?? s.kind}</td><td>{s.subject}</td><td
 							>{s.grade}</td
 						><td class="n">{s.words || ''}</td>
 						<td
 							><span class="flex items-center gap-2"
-								><span class="inline-block h-2.5 rounded-sm bg-relief3" style:width="{(s.items / most) * 120}px"
+								><span class="inline-block h-2.5 rounded-sm bg-relief3" style:width="{(s.items / shown.most) * 120}px"
 								></span>{s.items || 'none yet'}</span
 							></td
 						>
 					</tr>
-				{:else}<tr><td colspan="7" class="!py-5 text-ink2">{found ? 'Nothing fits.' : ''}</td></tr>{/each}
+				{:else}<tr><td colspan="7" class="!py-5 text-ink2">{shown.found ? 'Nothing fits.' : ''}</td></tr>{/each}
 			</tbody>
 		</table>
 	</div>

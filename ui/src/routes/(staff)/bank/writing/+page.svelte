@@ -1,34 +1,20 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { moment } from '$lib/words/show';
+	import type { PageProps } from './$types';
 
-	/** What waits for this person's review, and what they are writing themselves. */
-	let found = $state<Schemas['Writing'] | null>(null);
-	let problem = $state('');
-	onMount(async () => {
-		try {
-			found = await body(api.GET('/api/bank/writing'));
-		} catch (error) {
-			problem = said(error);
-		}
-	});
-	const still = (w: Schemas['Written']) =>
-		w.faults
-			? `${w.faults} ${w.faults === 1 ? 'problem' : 'problems'} to fix`
-			: w.stage === 'in_review'
-				? 'in review'
-				: 'complete, ready to submit for review';
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>Drafts and reviews · Bildung</title></svelte:head>
 <div class="small mb-1"><a class="word" href="/bank">Bank</a> · Drafts and reviews</div>
-<h1 class="mb-3">{found?.finding ?? ''}</h1>
-<Notice text={problem} onclose={() => (problem = '')} />
+<h1 class="mb-3">{shown.found?.finding ?? ''}</h1>
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 
 {#snippet lines(some: Schemas['Written'][], review: boolean)}
 	<div {@attach scrollable} class="frozen">
@@ -52,7 +38,7 @@
 							<div class="small">{[w.subject, w.grade && `grade ${w.grade}`].filter(Boolean).join(', ')}</div></td
 						>
 						<td class="max-w-[420px] truncate" title={w.text}>{w.text || 'No text yet'}</td>
-						<td class="whitespace-nowrap">{review ? w.author || 'Former staff member' : still(w)}</td>
+						<td class="whitespace-nowrap">{review ? w.author || 'Former staff member' : shown.still(w)}</td>
 						<td class="n">{w.comments || ''}</td>
 						<td class="whitespace-nowrap">{moment(w.updated_at)}</td>
 					</tr>
@@ -62,21 +48,21 @@
 	</div>
 {/snippet}
 
-{#if found}
+{#if shown.found}
 	<section class="sheet mb-3" aria-label="Items to review">
-		<h2 class="px-4 py-2.5 {found.review.length ? 'border-b border-hair' : ''}">
+		<h2 class="px-4 py-2.5 {shown.found.review.length ? 'border-b border-hair' : ''}">
 			Items to review <span class="small font-normal"
-				>{found.review.length || 'nothing'}{found.review.length ? ', oldest first' : ''}</span
+				>{shown.found.review.length || 'nothing'}{shown.found.review.length ? ', oldest first' : ''}</span
 			>
 		</h2>
-		{#if found.review.length}{@render lines(found.review, true)}{/if}
+		{#if shown.found.review.length}{@render lines(shown.found.review, true)}{/if}
 	</section>
 	<section class="sheet" aria-label="Your drafts">
-		<h2 class="px-4 py-2.5 {found.mine.length ? 'border-b border-hair' : ''}">
+		<h2 class="px-4 py-2.5 {shown.found.mine.length ? 'border-b border-hair' : ''}">
 			Your drafts <span class="small font-normal"
-				>{found.mine.length || 'none'}{found.mine.length ? ', most recent first' : ''}</span
+				>{shown.found.mine.length || 'none'}{shown.found.mine.length ? ', most recent first' : ''}</span
 			>
 		</h2>
-		{#if found.mine.length}{@render lines(found.mine, false)}{/if}
+		{#if shown.found.mine.length}{@render lines(shown.found.mine, false)}{/if}
 	</section>
 {/if}

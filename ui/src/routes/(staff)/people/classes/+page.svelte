@@ -1,73 +1,55 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
-	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import type { PageProps } from './$types';
 
-	/** Classes of a year: how full they are, and in how many of their students have ever signed in. */
-	let data = $state<Schemas['ClassesOut'] | null>(null);
-	let problem = $state('');
-	let subject = $state('');
-	let chosen = $state<string[]>([]);
-	let asked = 0;
-
-	const subjects = $derived([...new Set((data?.classes ?? []).map((c) => c.subject || 'Homeroom'))]);
-	const shown = $derived((data?.classes ?? []).filter((c) => !subject || (c.subject || 'Homeroom') === subject));
-	const most = $derived(Math.max(1, ...(data?.classes ?? []).map((c) => c.students)));
-	const ids = $derived(chosen.map((id) => `ids=${id}`).join('&'));
-
-	onMount(load);
-	async function load() {
-		const mine = ++asked;
-		const year = page.url.searchParams.get('year') ?? undefined;
-		try {
-			const answer = await body(api.GET('/api/classes', { params: { query: { year } } }));
-			if (mine === asked) data = answer;
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	async function choose(year: string) {
-		await goto(`?year=${year}`, { keepFocus: true });
-		chosen = [];
-		await load();
-	}
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>Classes · Bildung</title></svelte:head>
 
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{data?.finding ?? ''}</h1>
-	{#if chosen.length}
-		<a class="btn" href="/api/classes/codes.pdf?{ids}" target="_blank" rel="noopener">Cards of {chosen.length}</a>
-		<a class="btn" href="/api/classes/codes.pdf?{ids}&cards=false" target="_blank" rel="noopener"
-			>Code lists of {chosen.length}</a
+	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
+	{#if shown.chosen.length}
+		<a class="btn" href="/api/classes/codes.pdf?{shown.ids}" target="_blank" rel="noopener"
+			>Cards of {shown.chosen.length}</a
+		>
+		<a class="btn" href="/api/classes/codes.pdf?{shown.ids}&cards=false" target="_blank" rel="noopener"
+			>Code lists of {shown.chosen.length}</a
 		>
 	{/if}
-	{#if data && data.years.length > 1}
+	{#if shown.data && shown.data.years.length > 1}
 		<label class="small flex items-center gap-2"
 			>Year
-			<select class="input !mt-0 !w-auto" value={data.shown} onchange={(e) => choose(e.currentTarget.value)}>
-				{#each data.years as y (y.id)}<option value={y.id}>{y.name}</option>{/each}
+			<select
+				class="input !mt-0 !w-auto"
+				value={shown.data.shown}
+				onchange={(e) => shown.choose(e.currentTarget.value)}
+			>
+				{#each shown.data.years as y (y.id)}<option value={y.id}>{y.name}</option>{/each}
 			</select>
 		</label>
 	{/if}
 </div>
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if data}
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.data}
 	<div class="mb-2 flex flex-wrap items-center gap-2">
-		{#each ['', ...subjects] as s (s)}<button
+		{#each ['', ...shown.subjects] as s (s)}<button
 				class="btn"
-				class:!bg-wash={subject === s}
-				aria-pressed={subject === s}
-				onclick={() => (subject = s)}>{s || 'All'}</button
+				class:!bg-wash={shown.subject === s}
+				aria-pressed={shown.subject === s}
+				onclick={() => (shown.subject = s)}>{s || 'All'}</button
 			>{/each}
 		{#if staff.may('classes.run')}
-			<button class="btn quiet" onclick={() => (chosen = chosen.length === shown.length ? [] : shown.map((c) => c.id))}
-				>{chosen.length === shown.length && shown.length ? 'Choose none' : 'Choose all shown'}</button
+			<button
+				class="btn quiet"
+				onclick={() => (shown.chosen = shown.chosen.length === shown.shown.length ? [] : shown.shown.map((c) => c.id))}
+				>{shown.chosen.length === shown.shown.length && shown.shown.length ? 'Choose none' : 'Choose all shown'}</button
 			>
 			<span class="small">Chosen classes print as cards or code lists, a page each.</span>
 		{/if}
@@ -83,7 +65,7 @@
 					></thead
 				>
 				<tbody>
-					{#each shown as c (c.id)}
+					{#each shown.shown as c (c.id)}
 						<tr tabindex="-1" data-row onclick={() => goto(`/people/classes/${c.id}`)}>
 							{#if staff.may('classes.run')}
 								<td
@@ -92,7 +74,7 @@
 										class="size-6 align-middle"
 										aria-label="Choose {c.title}"
 										value={c.id}
-										bind:group={chosen}
+										bind:group={shown.chosen}
 										onclick={(e) => e.stopPropagation()}
 									/></td
 								>
@@ -100,7 +82,7 @@
 							<td class="whitespace-nowrap"><a class="word" href="/people/classes/{c.id}">{c.title}</a></td>
 							<td>
 								<span class="flex items-center gap-2">
-									<span class="relative block h-3.5 bg-relief4" style:width="{(c.students / most) * 150}px"
+									<span class="relative block h-3.5 bg-relief4" style:width="{(c.students / shown.most) * 150}px"
 										><span
 											class="absolute inset-y-0 left-0 bg-relief2"
 											style:width="{c.students ? (c.signed_in / c.students) * 100 : 0}%"

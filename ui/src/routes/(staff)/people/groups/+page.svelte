@@ -1,112 +1,83 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
-	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import RuleField from './RuleField.svelte';
+	import type { PageProps } from './$types';
 
-	/** Groups across classes, and a table to set needs and groups of many at once. */
-	let data = $state<Schemas['GroupsOut'] | null>(null);
-	let problem = $state('');
-	let making = $state(false);
-	let many = $state(false);
-	let name = $state('');
-	let byRule = $state(true);
-	let rule = $state('');
-	let tried = $state<Schemas['TriedRule'] | null>(null);
-	let known = $state<string[]>([]);
-	const coordinator = $derived(staff.may('support.write'));
-	const mostNeeded = $derived(Math.max(1, ...(data?.needs ?? []).map((n) => Number(n.value))));
-	const several = $derived(new Set((data?.groups ?? []).map((g) => g.school)).size > 1);
-	const most = $derived(Math.max(1, ...(data?.groups ?? []).map((g) => g.members)));
-
-	onMount(load);
-	async function load() {
-		try {
-			data = await body(api.GET('/api/groups'));
-			if (coordinator) known = (await body(api.GET('/api/people/support/columns'))).columns;
-			else byRule = false;
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	async function make(event: SubmitEvent) {
-		event.preventDefault();
-		try {
-			const made = await body(
-				api.POST('/api/groups', { body: { name, rule: byRule ? rule : null, school_id: null, members: [] } })
-			);
-			await goto(`/people/groups/${made.id}`);
-		} catch (error) {
-			problem = said(error);
-		}
-	}
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>Groups and needs · Bildung</title></svelte:head>
 
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{data?.finding ?? ''}</h1>
-	{#if coordinator}<button class="btn" aria-expanded={many} onclick={() => (many = !many)}>Set many at once</button
+	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
+	{#if shown.coordinator}<button class="btn" aria-expanded={shown.many} onclick={() => (shown.many = !shown.many)}
+			>Set many at once</button
 		>{/if}
-	{#if staff.may('groups.write')}<button class="btn primary" aria-expanded={making} onclick={() => (making = !making)}
-			>New group</button
+	{#if staff.may('groups.write')}<button
+			class="btn primary"
+			aria-expanded={shown.making}
+			onclick={() => (shown.making = !shown.making)}>New group</button
 		>{/if}
 </div>
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if many}
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.many}
 	<div class="mb-3">
 		<ImportPanel
 			kind="support"
 			accept=".csv,.tsv,.xlsx"
-			hint="One row a student. Columns: {known.join(
+			hint="One row a student. Columns: {shown.known.join(
 				', '
 			)}. An empty cell leaves things as they are, no takes something back."
 			paste={'student number\textra time\tread aloud\tgroup\nBM-S0012\t1.25\tyes\tReading lift'}
-			onapplied={load}
+			onapplied={shown.load}
 		/>
 	</div>
 {/if}
-{#if making}
-	<form class="sheet mb-3 flex flex-col gap-3 p-4" onsubmit={make}>
+{#if shown.making}
+	<form class="sheet mb-3 flex flex-col gap-3 p-4" onsubmit={shown.make}>
 		<div class="flex flex-wrap items-end gap-4">
-			<label class="field w-72">Name<input class="input" bind:value={name} maxlength="80" required /></label>
-			{#if coordinator}
+			<label class="field w-72">Name<input class="input" bind:value={shown.name} maxlength="80" required /></label>
+			{#if shown.coordinator}
 				<label class="flex min-h-8 items-center gap-2 text-[14px]"
-					><input type="radio" class="size-5" bind:group={byRule} value={true} />by a rule</label
+					><input type="radio" class="size-5" bind:group={shown.byRule} value={true} />by a rule</label
 				>
 				<label class="flex min-h-8 items-center gap-2 text-[14px]"
-					><input type="radio" class="size-5" bind:group={byRule} value={false} />named one by one</label
+					><input type="radio" class="size-5" bind:group={shown.byRule} value={false} />named one by one</label
 				>
 			{/if}
-			<button class="btn primary" disabled={byRule && (!tried || !!tried.problem)}>Make it</button>
+			<button class="btn primary" disabled={shown.byRule && (!shown.tried || !!shown.tried.problem)}>Make it</button>
 		</div>
-		{#if byRule}<RuleField bind:rule bind:tried allowed={data?.allowed ?? ''} />{:else}<p class="small">
-				Its students are chosen on its page.
-			</p>{/if}
+		{#if shown.byRule}<RuleField
+				bind:rule={shown.rule}
+				bind:tried={shown.tried}
+				allowed={shown.data?.allowed ?? ''}
+			/>{:else}<p class="small">Its students are chosen on its page.</p>{/if}
 	</form>
 {/if}
-{#if data}
-	<div class="grid items-start gap-3 {data.needs.length ? 'grid-cols-[minmax(0,1fr)_230px]' : ''}">
+{#if shown.data}
+	<div class="grid items-start gap-3 {shown.data.needs.length ? 'grid-cols-[minmax(0,1fr)_230px]' : ''}">
 		<section class="sheet" aria-label="Groups">
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
 				<table>
 					<thead
 						><tr
-							><th>Group</th><th>Students</th><th>Who is in it</th><th>Works with it</th>{#if several}<th>School</th
+							><th>Group</th><th>Students</th><th>Who is in it</th><th>Works with it</th>{#if shown.several}<th
+									>School</th
 								>{/if}</tr
 						></thead
 					>
 					<tbody>
-						{#each data.groups as g (g.id)}
+						{#each shown.data.groups as g (g.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/people/groups/${g.id}`)}>
 								<td><a class="word" href="/people/groups/{g.id}">{g.name}</a></td>
 								<td
 									><span class="flex items-center gap-2"
-										><span class="block h-3 bg-relief2" style:width="{(g.members / most) * 110}px"
+										><span class="block h-3 bg-relief2" style:width="{(g.members / shown.most) * 110}px"
 										></span>{g.members}</span
 									></td
 								>
@@ -114,7 +85,7 @@
 									>{#if g.rule}<code>{g.rule}</code>{:else}named one by one{g.owner ? ` by ${g.owner}` : ''}{/if}</td
 								>
 								<td>{g.staff}</td>
-								{#if several}<td>{g.school}</td>{/if}
+								{#if shown.several}<td>{g.school}</td>{/if}
 							</tr>
 						{:else}
 							<tr
@@ -127,14 +98,14 @@
 				</table>
 			</div>
 		</section>
-		{#if data.needs.length}
+		{#if shown.data.needs.length}
 			<section class="sheet p-3" aria-label="Needs">
 				<div class="small mb-2">Students who need it in a test</div>
-				{#each data.needs as n (n.name)}
+				{#each shown.data.needs as n (n.name)}
 					<div class="mb-1.5 flex items-center gap-2 text-[13px]">
 						<span class="w-[96px]">{n.name}</span><span
 							class="h-3 bg-relief2"
-							style:width="{(Number(n.value) / mostNeeded) * 70}px"
+							style:width="{(Number(n.value) / shown.mostNeeded) * 70}px"
 						></span><span>{n.value}</span>
 					</div>
 				{/each}

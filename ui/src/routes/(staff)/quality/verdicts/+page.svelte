@@ -1,49 +1,28 @@
 <script lang="ts">
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
-	import { api, body, said, type Schemas } from '$lib/api/client';
-	import { onMount } from 'svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { percent, reliefColor, short } from '$lib/words/show';
+	import type { PageProps } from './$types';
 
-	/** Items that want a verdict; what was decided about others, and what of it is still to be done. */
-	let data = $state<Schemas['VerdictsOut'] | null>(null);
-	let problem = $state('');
-	let open = $state(true);
-	onMount(async () => {
-		try {
-			data = await body(api.GET('/api/quality/verdicts'));
-			open = data.items.some((i) => !i.done);
-		} catch (error) {
-			problem = said(error);
-		}
-	});
-	const shown = $derived((data?.items ?? []).filter((i) => !open || !i.done));
-	const subjects = $derived([...new Set((data?.undecided ?? []).map((u) => u.subject))].sort());
-	let subject = $state('');
-	const wanting = $derived((data?.undecided ?? []).filter((u) => !subject || u.subject === subject));
-	const judge = (u: Schemas['Undecided']) =>
-		`/quality/look/item?${new URLSearchParams({ form: u.form_id, window: u.window_id, item: u.item })}`;
-	const since = (at: string) => {
-		const days = Math.floor((Date.now() - Date.parse(at)) / 86_400_000);
-		return days < 1 ? 'today' : days === 1 ? 'yesterday' : `${days} days`;
-	};
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>Verdicts · Item quality · Bildung</title></svelte:head>
 
 <div class="small mb-1"><a class="word" href="/quality">Item quality</a> · verdicts on items</div>
-<h1 class="mb-3">{data?.finding ?? ''}</h1>
-<Notice text={problem} />
-{#if data?.undecided.length}
+<h1 class="mb-3">{shown.data?.finding ?? ''}</h1>
+<Notice text={shown.problem} />
+{#if shown.data?.undecided.length}
 	<section class="sheet mb-3" aria-label="Items that want a verdict">
 		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
 			<h2>Want a verdict</h2>
-			{#if subjects.length > 1}<select
+			{#if shown.subjects.length > 1}<select
 					class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
 					aria-label="Subject"
-					bind:value={subject}
-					><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select
+					bind:value={shown.subject}
+					><option value="">all subjects</option>{#each shown.subjects as s (s)}<option>{s}</option>{/each}</select
 				>{/if}<span class="ml-auto">The last time each was sat; what may be wrong comes first.</span>
 		</div>
 		<div {@attach scrollable} class="frozen max-h-[420px]">
@@ -55,9 +34,9 @@
 					></thead
 				>
 				<tbody>
-					{#each wanting as u (u.item_id)}
+					{#each shown.wanting as u (u.item_id)}
 						<tr
-							><td class="whitespace-nowrap"><ItemLabel code={u.item} text={u.text} href={judge(u)} /></td><td
+							><td class="whitespace-nowrap"><ItemLabel code={u.item} text={u.text} href={shown.judge(u)} /></td><td
 								class="whitespace-nowrap">{u.form} <span class="text-ink2">{u.window} {u.at.slice(0, 4)}</span></td
 							><td class="n">{u.n}</td><td class="n whitespace-nowrap"
 								><svg width="64" height="10" class="mr-1.5 inline-block" aria-hidden="true"
@@ -82,12 +61,12 @@
 		</div>
 	</section>
 {/if}
-{#if data?.items.length}
+{#if shown.data?.items.length}
 	<section class="sheet" aria-label="Verdicts">
 		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
 			<h2>Decided</h2>
 			<label class="flex min-h-[24px] items-center gap-1.5"
-				><input type="checkbox" bind:checked={open} /> only what is open</label
+				><input type="checkbox" bind:checked={shown.open} /> only what is open</label
 			><span class="ml-auto">What is to be reworked or dropped is left out of the next form.</span>
 		</div>
 		<div {@attach scrollable} class="frozen max-h-[640px]">
@@ -99,14 +78,14 @@
 					></thead
 				>
 				<tbody>
-					{#each shown as i (i.item_id)}
+					{#each shown.shown as i (i.item_id)}
 						<tr
 							><td class="whitespace-nowrap"
 								><ItemLabel code={i.item} text={i.text} href="/bank/items/{i.item_id}" /></td
 							><td class="whitespace-nowrap">{i.subject} {i.grade}</td><td class="font-semibold whitespace-nowrap"
 								>{i.latest.words}</td
 							><td class="whitespace-normal">{i.latest.reason}</td><td class="whitespace-nowrap">{i.latest.by}</td><td
-								class="whitespace-nowrap">{since(i.latest.at)}</td
+								class="whitespace-nowrap">{shown.since(i.latest.at)}</td
 							><td class="text-ink2">{i.latest.where}</td><td class={i.done ? 'text-ink2' : ''}
 								>{i.done ? 'done' : i.waits_for}</td
 							></tr
@@ -116,7 +95,7 @@
 			</table>
 		</div>
 	</section>
-{:else if data && !data.undecided.length}<p class="sheet p-6 text-ink2">
+{:else if shown.data && !shown.data.undecided.length}<p class="sheet p-6 text-ink2">
 		An item's page in Item quality asks: keep, rework, drop or field-test again. What was decided stands here until it
 		is done.
 	</p>{/if}

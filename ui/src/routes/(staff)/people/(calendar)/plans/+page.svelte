@@ -1,46 +1,37 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import type { PageProps } from './$types';
 
-	/** Course plans of this year, and how far along each is. */
-	let data = $state<Schemas['PlansOut'] | null>(null);
-	let problem = $state('');
-	let bringing = $state(false);
-	onMount(load);
-	async function load() {
-		try {
-			data = await body(api.GET('/api/plans'));
-		} catch (error) {
-			problem = said(error);
-		}
-	}
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>Course plans · Bildung</title></svelte:head>
 
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{data?.finding ?? ''}</h1>
-	{#if staff.may('plans.write')}<button class="btn" aria-expanded={bringing} onclick={() => (bringing = !bringing)}
-			>Bring in a plan</button
+	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
+	{#if staff.may('plans.write')}<button
+			class="btn"
+			aria-expanded={shown.bringing}
+			onclick={() => (shown.bringing = !shown.bringing)}>Bring in a plan</button
 		>{/if}
 </div>
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if bringing}
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.bringing}
 	<div class="mb-3">
 		<ImportPanel
 			kind="plans"
 			accept=".csv,.tsv,.xlsx"
 			hint="One row a lesson, with the columns subject, grade, unit, lesson, standards, start, end. A lesson is known by its unit and name: what was taught stays with it when its days move."
 			paste={'subject\tgrade\tunit\tlesson\tstandards\tstart\tend\nMathematics\t6\tFractions\tUnlike denominators\tBAF-M6.1\t2026-08-31\t2026-09-04'}
-			onapplied={load}
+			onapplied={shown.load}
 		/>
 	</div>
 {/if}
-{#if data?.plans.length}
+{#if shown.data?.plans.length}
 	<section class="sheet" aria-label="Course plans">
 		<table>
 			<thead
@@ -50,7 +41,7 @@
 				></thead
 			>
 			<tbody>
-				{#each data.plans as p (p.id)}
+				{#each shown.data.plans as p (p.id)}
 					<tr tabindex="-1" data-row onclick={() => goto(`/people/plans/${p.id}`)}>
 						<td><a class="word" href="/people/plans/{p.id}">{p.course}</a></td>
 						<td
@@ -72,6 +63,6 @@
 			</tbody>
 		</table>
 	</section>
-{:else if data}<p class="sheet p-6 text-ink2">
+{:else if shown.data}<p class="sheet p-6 text-ink2">
 		Plans will stand here: each lesson with its standards and days, and what every class has been taught so far.
 	</p>{/if}

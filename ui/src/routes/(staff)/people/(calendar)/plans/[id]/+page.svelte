@@ -1,57 +1,29 @@
 <script lang="ts">
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
-	import { onMount } from 'svelte';
-	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { day } from '$lib/words/show';
+	import type { PageProps } from './$types';
 
-	/** A plan's lessons by classes: what was taught when, beside where the plan is today. A click says it was taught. */
-	let data = $state<Schemas['PlanPage'] | null>(null);
-	let problem = $state('');
-	let busy = $state('');
-	const id = $derived(page.params.id ?? '');
-
-	onMount(load);
-	async function load() {
-		try {
-			data = await body(api.GET('/api/plans/{plan_id}', { params: { path: { plan_id: id } } }));
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	async function say(klass: Schemas['ClassPace'], lesson: Schemas['LessonLine']) {
-		if (!data) return;
-		busy = klass.id + lesson.id;
-		try {
-			const on = klass.taught[lesson.id] ? null : lesson.end < data.today ? lesson.end : data.today;
-			await api.POST('/api/plans/taught', { body: { class_id: klass.id, lesson_id: lesson.id, on } });
-			await load();
-		} catch (error) {
-			problem = said(error);
-		}
-		busy = '';
-	}
-	const due = (l: Schemas['LessonLine']) => l.end < (data?.today ?? '');
-	const short = (title: string) => title.split(' ').at(-1) ?? title;
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{data?.plan.course ?? 'Course plan'} · Bildung</title></svelte:head>
+<svelte:head><title>{shown.data?.plan.course ?? 'Course plan'} · Bildung</title></svelte:head>
 
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if data}
-	<div class="small mb-1"><a class="word" href="/people/plans">Course plans</a> · {data.plan.year}</div>
-	<h1 class="mb-3">{data.finding}</h1>
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.data}
+	<div class="small mb-1"><a class="word" href="/people/plans">Course plans</a> · {shown.data.plan.year}</div>
+	<h1 class="mb-3">{shown.data.finding}</h1>
 	<section class="sheet" aria-label="Lessons by class">
 		<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
 			<table class="plan">
 				<thead>
 					<tr>
 						<th>Lesson</th><th>Planned</th><th>Standards</th>
-						{#each data.classes as c (c.id)}
+						{#each shown.data.classes as c (c.id)}
 							<th class="!text-center" title={c.title}
-								>{short(c.title)}<br /><span class={c.ahead < -2 ? 'notch' : ''}
+								>{shown.short(c.title)}<br /><span class={c.ahead < -2 ? 'notch' : ''}
 									>{c.done}{c.ahead < 0 ? ` (−${-c.ahead})` : c.ahead > 0 ? ` (+${c.ahead})` : ''}</span
 								></th
 							>
@@ -59,13 +31,13 @@
 					</tr>
 				</thead>
 				<tbody>
-					{#each data.lessons as l, at (l.id)}
-						{#if l.unit && l.unit !== data.lessons[at - 1]?.unit}<tr
-								><th colspan={3 + data.classes.length} class="!bg-paper !font-semibold !text-ink" scope="colgroup"
+					{#each shown.data.lessons as l, at (l.id)}
+						{#if l.unit && l.unit !== shown.data.lessons[at - 1]?.unit}<tr
+								><th colspan={3 + shown.data.classes.length} class="!bg-paper !font-semibold !text-ink" scope="colgroup"
 									>{l.unit}</th
 								></tr
 							>{/if}
-						<tr class:today={due(l) && !due(data.lessons[at + 1] ?? { ...l, end: '9999' })}>
+						<tr class:today={shown.due(l) && !shown.due(shown.data.lessons[at + 1] ?? { ...l, end: '9999' })}>
 							<td class="max-w-[280px] truncate" title={l.title}>{l.title}</td>
 							<td class="whitespace-nowrap"
 								>{day(l.start).replace(/ \d{4}$/, '')} to {day(l.end).replace(/ \d{4}$/, '')}</td
@@ -73,24 +45,24 @@
 							<td
 								>{#each l.standards as code (code)}<StandardCode {code} />{' '}{/each}</td
 							>
-							{#each data.classes as c (c.id)}
+							{#each shown.data.classes as c (c.id)}
 								{@const on = c.taught[l.id]}
 								<td class="!p-0 text-center">
 									{#if c.may_say}
 										<button
 											class="size-7 cursor-pointer"
 											aria-pressed={!!on}
-											disabled={busy !== '' || (!on && l.start > data.today)}
+											disabled={shown.busy !== '' || (!on && l.start > shown.data.today)}
 											title={on ? `taught by ${day(on)}; click to take it back` : 'click to say it was taught'}
 											aria-label="{l.title}, {c.title}: {on ? `taught by ${day(on)}` : 'not taught'}"
-											onclick={() => say(c, l)}
+											onclick={() => shown.say(c, l)}
 										>
 											<span
 												class="mx-auto block size-4 rounded-[2px] {on
 													? 'bg-relief2'
 													: c.skipped.includes(l.id)
 														? 'border-2 border-vermilion'
-														: due(l)
+														: shown.due(l)
 															? 'border border-ink2'
 															: 'border border-hair'}"
 											></span>
@@ -100,7 +72,7 @@
 												? 'bg-relief2'
 												: c.skipped.includes(l.id)
 													? 'border-2 border-vermilion'
-													: due(l)
+													: shown.due(l)
 														? 'border border-ink2'
 														: 'border border-hair'}"
 											role="img"

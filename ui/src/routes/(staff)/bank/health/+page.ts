@@ -1,0 +1,8 @@
+import { HealthPage } from './health.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	const shown = new HealthPage();
+	await shown.load();
+	return { shown };
+};

@@ -1,0 +1,8 @@
+import { StimuliPage } from './stimuli.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	const shown = new StimuliPage();
+	await shown.search();
+	return { shown };
+};

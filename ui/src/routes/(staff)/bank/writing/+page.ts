@@ -1,0 +1,8 @@
+import { WritingPage } from './writing.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	const shown = new WritingPage();
+	await shown.load();
+	return { shown };
+};

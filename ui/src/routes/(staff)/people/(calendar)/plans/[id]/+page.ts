@@ -1,0 +1,8 @@
+import { PlanPage } from './plan.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async ({ params }) => {
+	const shown = new PlanPage(params.id);
+	await shown.load();
+	return { shown };
+};

@@ -1,0 +1,8 @@
+import { GroupsPage } from './groups.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	const shown = new GroupsPage();
+	await shown.load();
+	return { shown };
+};

@@ -1,0 +1,8 @@
+import { VerdictsPage } from './verdicts.svelte';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	const shown = new VerdictsPage();
+	await shown.load();
+	return { shown };
+};
