@@ -1,31 +1,20 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
 	import { afterNavigate, goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, Problem, said } from '$lib/api/client';
+	import { api } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import YearLine from '$lib/parts/YearLine.svelte';
 	import { fields, keysHere } from '$lib/state/keys.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import type { LayoutProps } from './$types';
 
 	/** Year line above, rail at the left, the page beside it. Keys: / ? g j k Enter Shift+V. */
-	let { children } = $props();
-	let problem = $state('');
+	let { children, data }: LayoutProps = $props();
+	let problem = $derived(data.problem);
 	let keysShown = $state(false);
 	let going = false;
 
 	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
-
-	onMount(async () => {
-		try {
-			await staff.load();
-			if (staff.me?.must_change) await goto('/account');
-		} catch (error) {
-			if (error instanceof Problem && error.status === 401) {
-				await goto(`/?next=${encodeURIComponent(page.url.pathname + page.url.search)}`);
-			} else problem = said(error);
-		}
-	});
 
 	afterNavigate(() => (keysShown = false));
 

@@ -1,75 +1,31 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
-	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import type { PageProps } from './$types';
 
-	let overview = $state<Schemas['PeopleOverview'] | null>(null);
-	let found = $state<Schemas['PeopleOut'] | null>(null);
-	let problem = $state('');
-	let importing = $state(false);
-	let asked = 0;
-	let kind = $state('');
-	const KINDS = [
-		['', 'Everybody'],
-		['student', 'Students'],
-		['staff', 'Staff'],
-		['family', 'Families']
-	] as const;
-
-	const find = $derived(page.url.searchParams.get('find') ?? '');
-	const most = $derived(Math.max(1, ...(overview?.grades ?? []).map((g) => g.students)));
-
-	onMount(load);
-	async function load() {
-		try {
-			overview = await body(api.GET('/api/people/overview'));
-			importing = importing || (overview.students === 0 && staff.may('people.import'));
-			await search(find);
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-
-	async function search(text: string) {
-		const mine = ++asked;
-		const answer = await body(api.GET('/api/people', { params: { query: { find: text, kind, limit: 200 } } }));
-		if (mine === asked) found = answer;
-	}
-
-	/** Enter opens whoever stands first: two initials and Enter are three keystrokes. */
-	function open(event: KeyboardEvent) {
-		const first = found?.people[0];
-		if (event.key === 'Enter' && first && find) void goto(`/people/${first.id}`);
-	}
-
-	function typed(event: Event) {
-		const text = (event.target as HTMLInputElement).value;
-		const url = new URL(page.url);
-		if (text) url.searchParams.set('find', text);
-		else url.searchParams.delete('find');
-		void goto(url, { replaceState: true, keepFocus: true, noScroll: true });
-		void search(text).catch((error) => (problem = said(error)));
-	}
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 </script>
 
 <svelte:head><title>People · Bildung</title></svelte:head>
 
 <div class="mb-3 flex items-start gap-4">
-	<h1 class="flex-1">{overview?.finding ?? ''}</h1>
-	{#if overview?.in_no_class && staff.may('people.settle')}<a class="btn quiet" href="/people/check"
+	<h1 class="flex-1">{shown.overview?.finding ?? ''}</h1>
+	{#if shown.overview?.in_no_class && staff.may('people.settle')}<a class="btn quiet" href="/people/check"
 			>Students without a class</a
 		>{/if}
 	{#if staff.may('people.import')}
-		<button class="btn" aria-expanded={importing} onclick={() => (importing = !importing)}>Bring in a roster</button>
+		<button class="btn" aria-expanded={shown.importing} onclick={() => (shown.importing = !shown.importing)}
+			>Bring in a roster</button
+		>
 	{/if}
 </div>
-<Notice text={problem} />
-{#if importing}
+<Notice text={shown.problem} />
+{#if shown.importing}
 	<div class="mb-3">
 		<ImportPanel
 			kind="people"
@@ -79,11 +35,11 @@
 				{ href: '/samples/hollin-moor-roster.zip', text: 'roster of a small school' },
 				{ href: '/samples/hollin-moor-sheet.csv', text: 'the same as one sheet' }
 			]}
-			onapplied={load}
+			onapplied={shown.load}
 		/>
 	</div>
 {/if}
-{#if overview && overview.students > 0}
+{#if shown.overview && shown.overview.students > 0}
 	<div class="grid grid-cols-[minmax(0,1fr)_230px] items-start gap-3">
 		<section class="sheet">
 			<div class="flex gap-2 border-b border-hair p-2">
@@ -95,15 +51,15 @@
 					autofocus
 					placeholder="Find by initials, name, own code or number; Enter opens the first"
 					aria-label="Find by initials, name, own code or number"
-					value={find}
-					oninput={typed}
-					onkeydown={open}
+					value={shown.find}
+					oninput={shown.typed}
+					onkeydown={shown.open}
 				/>
-				{#each KINDS as [value, word] (value)}<button
+				{#each shown.KINDS as [value, word] (value)}<button
 						class="btn"
-						class:!bg-wash={kind === value}
-						aria-pressed={kind === value}
-						onclick={() => ((kind = value), void search(find))}>{word}</button
+						class:!bg-wash={shown.kind === value}
+						aria-pressed={shown.kind === value}
+						onclick={() => ((shown.kind = value), void shown.search(shown.find))}>{word}</button
 					>{/each}
 			</div>
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
@@ -112,7 +68,7 @@
 						><tr><th>Name</th><th>Grade</th><th>Own code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead
 					>
 					<tbody>
-						{#each found?.people ?? [] as person, at (person.id)}
+						{#each shown.found?.people ?? [] as person, at (person.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/people/${person.id}`)}>
 								<td
 									><a class="word" href="/people/{person.id}"
@@ -131,16 +87,18 @@
 					</tbody>
 				</table>
 			</div>
-			{#if found && found.total > found.people.length}
-				<p class="small border-t border-hair p-2">The first {found.people.length} of {found.total}; find narrows it.</p>
+			{#if shown.found && shown.found.total > shown.found.people.length}
+				<p class="small border-t border-hair p-2">
+					The first {shown.found.people.length} of {shown.found.total}; find narrows it.
+				</p>
 			{/if}
 		</section>
 		<section class="sheet p-3" aria-label="Students by grade">
 			<div class="small mb-2">Students by grade</div>
-			{#each overview.grades as g (g.grade)}
+			{#each shown.overview.grades as g (g.grade)}
 				<div class="mb-1.5 flex items-center gap-2 text-[13px]">
 					<span class="w-5 text-right">{g.grade || '–'}</span>
-					<span class="h-3 bg-relief2" style:width="{(g.students / most) * 130}px"></span>
+					<span class="h-3 bg-relief2" style:width="{(g.students / shown.most) * 130}px"></span>
 					<span>{g.students}</span>
 				</div>
 			{/each}

@@ -1,31 +1,23 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
-	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { day } from '$lib/words/show';
+	import type { PageProps } from './$types';
 
-	const KIND_WORDS: Record<string, string> = { spot: 'spot check', '': 'kind not said' };
-	let data = $state<Schemas['FormsOut'] | null>(null);
-	let blueprints = $state<Schemas['BlueprintLine'][]>([]);
-	let kinds = $state<Schemas['KindOut'][]>([]);
-	let problem = $state('');
-	let making = $state('');
-	let told = $state<Schemas['Brought'] | null>(null);
-	let words = $state('');
-	let kind = $state('all');
-	let draft = $state({ name: '', title: '', subject: '', grade: '', kind: '', blueprint_id: '' });
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
 
 	const family = $derived(page.url.searchParams.get('family') ?? '');
-	const shown = $derived(
-		(data?.forms ?? []).filter(
+	const listed = $derived(
+		(shown.data?.forms ?? []).filter(
 			(f) =>
 				(!family || f.family_id === family) &&
-				(kind === 'all' || f.kind === kind) &&
-				words
+				(shown.kind === 'all' || f.kind === shown.kind) &&
+				shown.words
 					.toLowerCase()
 					.split(/\s+/)
 					.every((w) =>
@@ -35,131 +27,72 @@
 					)
 		)
 	);
-	const there = $derived([...new Set((data?.forms ?? []).map((f) => f.kind))].sort());
-	const word = (name: string) => KIND_WORDS[name] ?? name;
-
-	onMount(async () => {
-		try {
-			[data, blueprints, kinds] = await Promise.all([
-				body(api.GET('/api/forms')),
-				body(api.GET('/api/building/blueprints')),
-				body(api.GET('/api/building/kinds'))
-			]);
-			if (data.forms.length === 0 && staff.may('tests.write')) making = 'form';
-		} catch (error) {
-			problem = said(error);
-		}
-	});
-
-	/** A test of somebody else's, with its items: all of it or nothing. */
-	async function bring(event: Event & { currentTarget: HTMLInputElement }) {
-		const file = event.currentTarget.files?.[0];
-		event.currentTarget.value = '';
-		if (!file) return;
-		problem = '';
-		try {
-			const form = new FormData();
-			form.append('file', file);
-			const made = await body(
-				api.POST('/api/building/packages', { body: form as never, bodySerializer: (b: unknown) => b as FormData })
-			);
-			told = made;
-			data = await body(api.GET('/api/forms'));
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-
-	async function make(event: SubmitEvent) {
-		event.preventDefault();
-		problem = '';
-		try {
-			if (making === 'blueprint') {
-				const { name, subject, grade, kind } = draft;
-				const made = await body(
-					api.POST('/api/building/blueprints', {
-						body: {
-							revision: 0,
-							name,
-							subject,
-							grade,
-							kind,
-							content: { rows: [], parts: [{ name: '', instructions: '' }], set_low: 1, set_high: 12 }
-						}
-					})
-				);
-				await goto(`/tests/blueprints/${made.id}`);
-			} else {
-				const form = await body(
-					api.POST('/api/forms', { body: { ...draft, blueprint_id: draft.blueprint_id || null } })
-				);
-				await goto(`/tests/${form.id}`);
-			}
-		} catch (error) {
-			problem = said(error);
-		}
-	}
 </script>
 
 <svelte:head><title>Tests · Bildung</title></svelte:head>
 
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{data?.finding ?? ''}</h1>
+	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
 	{#if staff.may('tests.write')}
 		{#if staff.may('bank.keep')}<label class="btn cursor-pointer"
-				>Bring in a QTI test<input class="sr-only" type="file" accept=".zip" onchange={bring} /></label
+				>Bring in a QTI test<input class="sr-only" type="file" accept=".zip" onchange={shown.bring} /></label
 			>{/if}
 		<button
 			class="btn"
-			aria-expanded={making === 'blueprint'}
-			onclick={() => (making = making === 'blueprint' ? '' : 'blueprint')}>Write a blueprint</button
+			aria-expanded={shown.making === 'blueprint'}
+			onclick={() => (shown.making = shown.making === 'blueprint' ? '' : 'blueprint')}>Write a blueprint</button
 		>
-		<button class="btn" aria-expanded={making === 'form'} onclick={() => (making = making === 'form' ? '' : 'form')}
-			>Make a form</button
+		<button
+			class="btn"
+			aria-expanded={shown.making === 'form'}
+			onclick={() => (shown.making = shown.making === 'form' ? '' : 'form')}>Make a form</button
 		>
 	{/if}
 </div>
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if told}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">
-		{told.says} <a class="word" href="/tests/{told.form_id}">Look through it</a>
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.told}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">
+		{shown.told.says} <a class="word" href="/tests/{shown.told.form_id}">Look through it</a>
 	</p>{/if}
-{#if making}
-	<form class="sheet mb-3 flex flex-wrap items-end gap-3 p-4" onsubmit={make}>
+{#if shown.making}
+	<form class="sheet mb-3 flex flex-wrap items-end gap-3 p-4" onsubmit={shown.make}>
 		<label class="field flex-1"
-			>Name among staff<input class="input" bind:value={draft.name} required maxlength="120" /></label
+			>Name among staff<input class="input" bind:value={shown.draft.name} required maxlength="120" /></label
 		>
-		{#if making === 'form'}<label class="field flex-1"
+		{#if shown.making === 'form'}<label class="field flex-1"
 				>Title for students<input
 					class="input"
-					bind:value={draft.title}
-					placeholder={draft.name}
+					bind:value={shown.draft.title}
+					placeholder={shown.draft.name}
 					maxlength="120"
 				/></label
 			>{/if}
-		<label class="field">Subject<input class="input !w-36" bind:value={draft.subject} /></label>
-		<label class="field">Grade<input class="input !w-20" bind:value={draft.grade} /></label>
+		<label class="field">Subject<input class="input !w-36" bind:value={shown.draft.subject} /></label>
+		<label class="field">Grade<input class="input !w-20" bind:value={shown.draft.grade} /></label>
 		<label class="field"
-			>Kind<select class="input !w-36" bind:value={draft.kind}
-				><option value="">not said</option>{#each kinds as k (k.name)}<option value={k.name}>{word(k.name)}</option
+			>Kind<select class="input !w-36" bind:value={shown.draft.kind}
+				><option value="">not said</option>{#each shown.kinds as k (k.name)}<option value={k.name}
+						>{shown.word(k.name)}</option
 					>{/each}</select
 			></label
 		>
-		{#if making === 'form'}<label class="field"
-				>Blueprint<select class="input !w-52" bind:value={draft.blueprint_id}
-					><option value="">none</option>{#each blueprints as b (b.id)}<option value={b.id}>{b.name}</option
+		{#if shown.making === 'form'}<label class="field"
+				>Blueprint<select class="input !w-52" bind:value={shown.draft.blueprint_id}
+					><option value="">none</option>{#each shown.blueprints as b (b.id)}<option value={b.id}>{b.name}</option
 						>{/each}</select
 				></label
 			>{/if}
-		<button class="btn primary">{making === 'form' ? 'Choose its items' : 'Say what it is to hold'}</button>
-		{#if draft.kind}<p class="small w-full">
-				{kinds.find((k) => k.name === draft.kind)?.says}{kinds.find((k) => k.name === draft.kind)?.same
+		<button class="btn primary">{shown.making === 'form' ? 'Choose its items' : 'Say what it is to hold'}</button>
+		{#if shown.draft.kind}<p class="small w-full">
+				{shown.kinds.find((k) => k.name === shown.draft.kind)?.says}{shown.kinds.find(
+					(k) => k.name === shown.draft.kind
+				)?.same
 					? '; everyone gets the same questions'
 					: ''}.
 			</p>{/if}
 	</form>
 {/if}
-<div class="grid items-start gap-3 {blueprints.length ? 'min-[1200px]:grid-cols-[minmax(0,1fr)_230px]' : ''}">
-	{#if data?.forms.length}
+<div class="grid items-start gap-3 {shown.blueprints.length ? 'min-[1200px]:grid-cols-[minmax(0,1fr)_230px]' : ''}">
+	{#if shown.data?.forms.length}
 		<section class="sheet min-w-0">
 			<div class="flex flex-wrap items-center gap-2 border-b border-hair p-2">
 				<input
@@ -168,22 +101,24 @@
 					type="search"
 					placeholder="name, standard, unit, owner, paper …"
 					aria-label="Find tests"
-					bind:value={words}
+					bind:value={shown.words}
 				/>
 				<div class="flex flex-wrap gap-1" role="group" aria-label="Kind">
-					<button class="btn quiet !min-h-[28px]" aria-pressed={kind === 'all'} onclick={() => (kind = 'all')}
-						>all</button
+					<button
+						class="btn quiet !min-h-[28px]"
+						aria-pressed={shown.kind === 'all'}
+						onclick={() => (shown.kind = 'all')}>all</button
 					>
-					{#each there as k (k)}<button
+					{#each shown.there as k (k)}<button
 							class="btn quiet !min-h-[28px]"
-							aria-pressed={kind === k}
-							onclick={() => (kind = k)}>{word(k)}</button
+							aria-pressed={shown.kind === k}
+							onclick={() => (shown.kind = k)}>{shown.word(k)}</button
 						>{/each}
 				</div>
 				{#if family}<a class="btn quiet !min-h-[28px]" href="/tests"
-						>companions of {shown[0]?.family ?? 'one family'} ×</a
+						>companions of {listed[0]?.family ?? 'one family'} ×</a
 					>{/if}
-				<span class="small ml-auto whitespace-nowrap" role="status">{shown.length} of {data.forms.length}</span>
+				<span class="small ml-auto whitespace-nowrap" role="status">{listed.length} of {shown.data.forms.length}</span>
 			</div>
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]">
 				<table>
@@ -195,7 +130,7 @@
 						></thead
 					>
 					<tbody>
-						{#each shown as form (form.id)}
+						{#each listed as form (form.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/tests/${form.id}`)}>
 								<td class="py-1"
 									><a class="word inline-block min-h-[24px]" href="/tests/{form.id}">{form.name}</a
@@ -206,7 +141,7 @@
 											>
 										</div>{/if}</td
 								>
-								<td class="whitespace-nowrap">{word(form.kind)}</td>
+								<td class="whitespace-nowrap">{shown.word(form.kind)}</td>
 								<td class="whitespace-nowrap"
 									>{form.subject}
 									{form.grade}{#if form.unit || form.owner}<div class="small max-w-[150px] truncate">
@@ -239,11 +174,11 @@
 			</div>
 		</section>
 	{/if}
-	{#if blueprints.length}
+	{#if shown.blueprints.length}
 		<section class="sheet p-3" aria-label="Blueprints">
 			<h2 class="mb-2">Blueprints</h2>
 			<div class="max-h-[calc(100vh-190px)] overflow-auto" {@attach scrollable}>
-				{#each blueprints as b (b.id)}
+				{#each shown.blueprints as b (b.id)}
 					<div class="flex min-h-[28px] items-center gap-2 text-[13.5px]">
 						<a class="word leading-[24px]" href="/tests/blueprints/{b.id}">{b.name}</a><span class="small"
 							>{b.forms ? `${b.forms} ${b.forms === 1 ? 'form' : 'forms'}` : ''}</span

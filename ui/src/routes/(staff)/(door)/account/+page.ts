@@ -1,7 +1,8 @@
 import { AccountPage } from './account.svelte';
 import type { PageLoad } from './$types';
 
-export const load: PageLoad = async () => {
+export const load: PageLoad = async ({ parent }) => {
+	await parent();
 	const shown = new AccountPage();
 	await shown.load();
 	return { shown };

@@ -1,7 +1,8 @@
 import { StimuliPage } from './stimuli.svelte';
 import type { PageLoad } from './$types';
 
-export const load: PageLoad = async () => {
+export const load: PageLoad = async ({ parent }) => {
+	await parent();
 	const shown = new StimuliPage();
 	await shown.search();
 	return { shown };

@@ -1,7 +1,8 @@
 import { WritingPage } from './writing.svelte';
 import type { PageLoad } from './$types';
 
-export const load: PageLoad = async () => {
+export const load: PageLoad = async ({ parent }) => {
+	await parent();
 	const shown = new WritingPage();
 	await shown.load();
 	return { shown };

@@ -1,7 +1,8 @@
 import { PlansPage } from './plans.svelte';
 import type { PageLoad } from './$types';
 
-export const load: PageLoad = async () => {
+export const load: PageLoad = async ({ parent }) => {
+	await parent();
 	const shown = new PlansPage();
 	await shown.load();
 	return { shown };

@@ -1,104 +1,51 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
 	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import PersonPick from '$lib/parts/PersonPick.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { percent } from '$lib/words/show';
+	import type { PageProps } from './$types';
 
-	/** Companion forms: what they share with the general one, and which student receives which. */
-	let data = $state<Schemas['FormFamily'] | null>(null);
-	let problem = $state('');
-	let form = $state('');
-	let group = $state('');
-	let busy = $state(false);
-	const id = $derived(page.params.id ?? '');
+	let { data }: PageProps = $props();
+	const shown = $derived(data.shown);
+
 	const made = $derived(page.url.searchParams.get('made') ?? '');
 	const says = $derived(page.url.searchParams.get('says') ?? '');
-	const lead = $derived(data?.forms.find((f) => !f.against));
-	const most = $derived(Math.max(1, ...(data?.forms ?? []).map((f) => f.points)));
-	const nameOf = $derived(new Map(data?.forms.map((f) => [f.id, f.name])));
-	const ROLES: Record<string, string> = {
-		general: 'for most',
-		parallel: 'other items, alike',
-		demanding: 'more demanding'
-	};
-	const receives = (f: Schemas['FamilyForm']) => data?.rules.filter((r) => r.form_id === f.id) ?? [];
-	const need = (f: Schemas['FamilyForm']) => data?.by_need[`needs a ${f.role} form`] ?? 0;
-
-	$effect(() => void load(id));
-
-	async function load(family_id: string) {
-		try {
-			data = await body(api.GET('/api/building/families/{family_id}', { params: { path: { family_id } } }));
-			form ||= data.forms.find((f) => f.against)?.id ?? '';
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-
-	async function give(form_id: string, who: { group_id?: string; person_id?: string }) {
-		busy = true;
-		problem = '';
-		try {
-			data = await body(
-				api.POST('/api/building/families/{family_id}/rules', {
-					params: { path: { family_id: id } },
-					body: { form_id, group_id: who.group_id ?? null, person_id: who.person_id ?? null }
-				})
-			);
-			group = '';
-		} catch (error) {
-			problem = said(error);
-		}
-		busy = false;
-	}
-
-	async function drop(rule_id: string) {
-		try {
-			data = await body(
-				api.DELETE('/api/building/families/{family_id}/rules/{rule_id}', {
-					params: { path: { family_id: id, rule_id } }
-				})
-			);
-		} catch (error) {
-			problem = said(error);
-		}
-	}
 </script>
 
-<svelte:head><title>{data?.name ?? 'Family'} · Bildung</title></svelte:head>
+<svelte:head><title>{shown.data?.name ?? 'Family'} · Bildung</title></svelte:head>
 
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if data}
+<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
+{#if shown.data}
 	<div class="small mb-1">
-		<a class="word" href="/tests">Tests</a> · companion forms; students see “{data.title}” on each
+		<a class="word" href="/tests">Tests</a> · companion forms; students see “{shown.data.title}” on each
 	</div>
-	<h1 class="mb-3">{data.finding}</h1>
+	<h1 class="mb-3">{shown.data.finding}</h1>
 	{#if says}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">
 			{says} <a class="word" href="/tests/{made}">Look through it</a>
 		</p>{/if}
 
-	{#if data.total_unsettled}
+	{#if shown.data.total_unsettled}
 		<section class="sheet mb-3 border-l-4 border-l-vermilion p-4" aria-label="Named for two forms">
 			<h2 class="mb-2">Named for two forms</h2>
 			<div class="grid gap-y-1" {@attach scrollable}>
-				{#each data.unsettled as u, at (u.person_id)}
+				{#each shown.data.unsettled as u, at (u.person_id)}
 					<div class="flex flex-wrap items-center gap-2 text-[13.5px]">
 						<span class="w-44">{staff.name(u.name, at)}</span>
 						{#each u.claims as claim, n (n)}
 							<button
 								class="btn !min-h-[28px]"
-								disabled={busy || !data.may_write}
-								onclick={() => give(claim.form_id, { person_id: u.person_id })}>{nameOf.get(claim.form_id)}</button
+								disabled={shown.busy || !shown.data.may_write}
+								onclick={() => shown.give(claim.form_id, { person_id: u.person_id })}
+								>{shown.nameOf.get(claim.form_id)}</button
 							><span class="small">{claim.why}</span>
 						{/each}
 					</div>
 				{/each}
 			</div>
-			{#if data.total_unsettled > data.unsettled.length}<p class="small mt-2">
-					and {data.total_unsettled - data.unsettled.length} more; a change at the groups settles them at once
+			{#if shown.data.total_unsettled > shown.data.unsettled.length}<p class="small mt-2">
+					and {shown.data.total_unsettled - shown.data.unsettled.length} more; a change at the groups settles them at once
 				</p>{/if}
 		</section>
 	{/if}
@@ -107,10 +54,11 @@
 		<div
 			class="grid grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair px-3 py-2 text-[12px] text-ink2"
 		>
-			<span>Form</span><span>Points, shared with {lead?.name ?? 'the general form'} in dark</span><span>Expected</span
+			<span>Form</span><span>Points, shared with {shown.lead?.name ?? 'the general form'} in dark</span><span
+				>Expected</span
 			><span>Results beside those of the general form</span><span>State</span>
 		</div>
-		{#each data.forms as f (f.id)}
+		{#each shown.data.forms as f (f.id)}
 			<div
 				class="grid min-h-[52px] grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair2 px-3 py-1.5 text-[13.5px] {f.id ===
 				made
@@ -119,7 +67,7 @@
 			>
 				<span class="min-w-0"
 					><a class="word" href="/tests/{f.id}">{f.name}</a><span class="small block"
-						>{ROLES[f.role] ?? f.role}{f.large_print ? ', large print' : ''}{f.faces
+						>{shown.ROLES[f.role] ?? f.role}{f.large_print ? ', large print' : ''}{f.faces
 							? `, ${f.faces} shown otherwise`
 							: ''}</span
 					></span
@@ -132,8 +80,8 @@
 						preserveAspectRatio="none"
 						role="img"
 						aria-label="{f.points} points, {f.against ? f.against.points : f.points} of them shared"
-						><rect width={(180 * f.points) / most} height="16" fill="var(--color-relief4)" /><rect
-							width={(180 * (f.against ? f.against.points : f.points)) / most}
+						><rect width={(180 * f.points) / shown.most} height="16" fill="var(--color-relief4)" /><rect
+							width={(180 * (f.against ? f.against.points : f.points)) / shown.most}
 							height="16"
 							fill="var(--color-relief2)"
 						/></svg
@@ -165,21 +113,21 @@
 		<h2 class="mb-2">Who receives which</h2>
 		<div class="grid grid-cols-[minmax(0,1fr)_340px] gap-8">
 			<div>
-				{#each data.forms.filter((f) => f.against && !f.superseded) as f (f.id)}
+				{#each shown.data.forms.filter((f) => f.against && !f.superseded) as f (f.id)}
 					<div class="mb-2 text-[13.5px]">
 						<b class="font-semibold">{f.name}</b>
-						{#each receives(f) as rule, at (rule.id)}
+						{#each shown.receives(f) as rule, at (rule.id)}
 							<span class="ml-2 inline-flex items-center gap-1 rounded border border-hair bg-paper px-2"
 								>{rule.group || staff.name(rule.person, at)}{#if rule.group}<span class="small">{rule.people}</span
-									>{/if}{#if data.may_write}<button
+									>{/if}{#if shown.data.may_write}<button
 										class="btn quiet !min-h-[24px] !px-1"
 										aria-label="Take {rule.group || rule.person} off"
-										onclick={() => drop(rule.id)}>×</button
+										onclick={() => shown.drop(rule.id)}>×</button
 									>{/if}</span
 							>
 						{/each}
-						{#if need(f)}<span class="small ml-2">{need(f)} by what they need</span>{/if}
-						{#if !receives(f).length && !need(f)}<span class="small ml-2"
+						{#if shown.need(f)}<span class="small ml-2">{shown.need(f)} by what they need</span>{/if}
+						{#if !shown.receives(f).length && !shown.need(f)}<span class="small ml-2"
 								>{f.role === 'alternate' || f.role === 'parallel'
 									? 'dealt out in turn, where a session says so'
 									: 'nobody yet'}</span
@@ -187,33 +135,35 @@
 					</div>
 				{:else}<p class="small">There is no companion yet: open the general form and make one.</p>{/each}
 				<p class="small mt-3">
-					Everybody else receives {lead?.name ?? 'the general form'}. One student's own choice comes before groups,
-					groups and needs before dealing out. Whoever has begun keeps what they have.
+					Everybody else receives {shown.lead?.name ?? 'the general form'}. One student's own choice comes before
+					groups, groups and needs before dealing out. Whoever has begun keeps what they have.
 				</p>
 			</div>
-			{#if data.may_write && data.forms.some((f) => f.against)}
+			{#if shown.data.may_write && shown.data.forms.some((f) => f.against)}
 				<div class="flex flex-col gap-3">
 					<label class="field"
-						>Form<select class="input" bind:value={form}
-							>{#each data.forms.filter((f) => !f.superseded) as f (f.id)}<option value={f.id}>{f.name}</option
+						>Form<select class="input" bind:value={shown.form}
+							>{#each shown.data.forms.filter((f) => !f.superseded) as f (f.id)}<option value={f.id}>{f.name}</option
 								>{/each}</select
 						></label
 					>
 					<div class="flex items-end gap-2">
 						<label class="field flex-1"
-							>for a group<select class="input" bind:value={group}
-								><option value="">choose</option>{#each data.groups as g (g.id)}<option value={g.id}
+							>for a group<select class="input" bind:value={shown.group}
+								><option value="">choose</option>{#each shown.data.groups as g (g.id)}<option value={g.id}
 										>{g.name} ({g.members})</option
 									>{/each}</select
 							></label
-						><button class="btn" disabled={!group || !form || busy} onclick={() => give(form, { group_id: group })}
-							>Give it</button
+						><button
+							class="btn"
+							disabled={!shown.group || !shown.form || shown.busy}
+							onclick={() => shown.give(shown.form, { group_id: shown.group })}>Give it</button
 						>
 					</div>
 					<PersonPick
 						kind="student"
 						label="or for one student"
-						onpick={(person) => give(form, { person_id: person.id })}
+						onpick={(person) => shown.give(shown.form, { person_id: person.id })}
 					/>
 				</div>
 			{/if}

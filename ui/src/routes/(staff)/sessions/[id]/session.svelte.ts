@@ -1,0 +1,138 @@
+import { api, body, said, type Schemas } from '$lib/api/client';
+import { staff } from '$lib/state/staff.svelte';
+
+/** One session while it is ahead, runs and is over. */
+export class SessionPage {
+	constructor(readonly id: string) {}
+	data = $state<Schemas['SessionDetail'] | null>(null);
+	problem = $state('');
+	live = $state(false);
+	told = $state('');
+	asked = 0;
+	local = /^(localhost|127\.|\[?::1)/.test(location.hostname);
+	zone = $derived(staff.calendar?.zone ?? 'UTC');
+	s = $derived(this.data?.session);
+	needing = $derived(this.data?.sittings.some((x) => x.needs) ?? false);
+
+	load = async () => {
+		try {
+			const mine = ++this.asked;
+			const answer = await body(api.GET('/api/sessions/{session_id}', { params: { path: { session_id: this.id } } }));
+			if (mine === this.asked) this.data = answer;
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	follow = () => {
+		const events = new EventSource(`/api/sessions/${this.id}/events`);
+		events.addEventListener('open', () => {
+			this.live = true;
+			void this.load(); // whatever moved while the line was down
+		});
+		events.addEventListener('moved', () => void this.load());
+		events.addEventListener('end', () => {
+			events.close();
+			this.live = false;
+		});
+		events.onerror = () => (this.live = false);
+		return () => events.close();
+	};
+
+	mark = async (sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'back') => {
+		let why = '';
+		if (state === 'void' || state === 'exempt') {
+			const given = prompt(
+				`Why is the sitting of ${sitting.name} ${state === 'void' ? 'void' : 'not needed'}? It is kept in the log.`
+			);
+			if (given === null) return;
+			why = given;
+		}
+		try {
+			await api.POST('/api/sessions/{session_id}/sittings/{sitting_id}', {
+				params: { path: { session_id: this.id, sitting_id: sitting.id } },
+				body: { state, why }
+			});
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	report = async () => {
+		const text = prompt('What is wrong with this list? The coordinator sees it in the roster check, with your name.');
+		if (!text) return;
+		try {
+			await api.POST('/api/sessions/{session_id}/report', {
+				params: { path: { session_id: this.id } },
+				body: { text }
+			});
+			this.told = 'Passed on to the coordinator.';
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	release = async () => {
+		const despite = (this.data?.still_to_come.length ?? 0) > 0;
+		try {
+			await api.POST('/api/sessions/{session_id}/release', {
+				params: { path: { session_id: this.id } },
+				body: { despite }
+			});
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+	again = $state<{ until: string; why: string } | null>(null);
+	lateBy = $derived.by(() => {
+		const by = new Map<string, { sitting: string; name: string; answers: Schemas['LateAnswer'][] }>();
+		for (const a of this.data?.late ?? [])
+			by.set(a.sitting, { sitting: a.sitting, name: a.name, answers: [...(by.get(a.sitting)?.answers ?? []), a] });
+		return [...by.values()];
+	});
+
+	reopen = async (event: SubmitEvent) => {
+		event.preventDefault();
+		if (!this.again) return;
+		try {
+			await api.POST('/api/sessions/{session_id}/open', {
+				params: { path: { session_id: this.id } },
+				body: { until: `${staff.calendar?.today}T${this.again.until}:00`, why: this.again.why }
+			});
+			this.again = null;
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	late = async (sitting_id: string, take: boolean, why: string) => {
+		try {
+			await api.POST('/api/sessions/{session_id}/late/{sitting_id}', {
+				params: { path: { session_id: this.id, sitting_id } },
+				body: { take, why }
+			});
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	close = async () => {
+		const c = this.s?.counts ?? {};
+		if (
+			!confirm(
+				`Close this session? ${c.answering ?? 0} still answering hand in as they are, ${c.not_started ?? 0} who never started are absent.`
+			)
+		)
+			return;
+		try {
+			await api.POST('/api/sessions/{session_id}/close', { params: { path: { session_id: this.id } } });
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+}
