@@ -2,7 +2,6 @@
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { day } from '$lib/words/show';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { api, body } from '$lib/api/client';
+	import { api } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime } from '$lib/words/show';

@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
-	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';

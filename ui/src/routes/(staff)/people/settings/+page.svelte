@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { api, body } from '$lib/api/client';
+	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import type { PageProps } from './$types';

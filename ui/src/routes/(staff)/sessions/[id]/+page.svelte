@@ -1,7 +1,6 @@
 <script lang="ts">
 	import Student from '$lib/parts/Student.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
-	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { api, body } from '$lib/api/client';
+	import { api } from '$lib/api/client';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import ItemHistory from '$lib/parts/ItemHistory.svelte';
 	import Notice from '$lib/parts/Notice.svelte';

@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { said } from '$lib/api/client';
 	import RichField from '$lib/bank/editor/RichField.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Stimulus from '$lib/sitting/question/Stimulus.svelte';

@@ -1,8 +1,6 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
-	import { page } from '$app/state';
-	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';

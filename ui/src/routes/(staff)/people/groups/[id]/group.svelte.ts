@@ -1,6 +1,5 @@
 import { goto } from '$app/navigation';
 import { api, body, said, type Schemas } from '$lib/api/client';
-import { staff } from '$lib/state/staff.svelte';
 
 /** One group: its rule, its members, the staff who work with it. */
 export class GroupPage {

@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import Assemble from './Assemble.svelte';
