@@ -10,6 +10,7 @@ import os
 import pickle
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 
@@ -23,21 +24,31 @@ NICENESS = "BILDUNG_PRINT_NICENESS"  # of the process: tests, which keep every c
 
 def print_apart(document: Document, size: Size, tell: Callable[[], None] | None = None) -> bytes:
     """As `to_pdf`. tell: called several times a second; what it raises stops the work and passes through."""
-    process = subprocess.Popen(
-        [sys.executable, "-m", "bildung.reports.apart"],
-        stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
-    )
+    with (
+        tempfile.TemporaryFile() as given
+    ):  # not a pipe: `communicate` forgets what it could not write before a time-out
+        pickle.dump((document, size), given)
+        given.seek(0)
+        process = subprocess.Popen(
+            [sys.executable, "-m", "bildung.reports.apart"],
+            stdin=given,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+        )
+        out = _answer(process, tell)
+    if process.returncode != 0 or not out.startswith(b"%PDF"):
+        raise Refused("the pages could not be laid out; ask again")
+    return out
+
+
+def _answer(process: subprocess.Popen[bytes], tell: Callable[[], None] | None) -> bytes:
+    """What the other process gives out; it is gone afterwards, however this ends."""
     started = time.monotonic()
-    given: bytes | None = pickle.dumps((document, size))
     try:
         while True:
             try:
-                out, _ = process.communicate(given, timeout=EVERY)
-                break
+                return process.communicate(timeout=EVERY)[0]
             except subprocess.TimeoutExpired:
-                given = None
                 if tell is not None:
                     tell()
                 if time.monotonic() - started > LONGEST:
@@ -47,9 +58,6 @@ def print_apart(document: Document, size: Size, tell: Callable[[], None] | None 
     finally:
         process.kill()
         process.wait()
-    if process.returncode != 0 or not out.startswith(b"%PDF"):
-        raise Refused("the pages could not be laid out; ask again")
-    return out
 
 
 if __name__ == "__main__":
