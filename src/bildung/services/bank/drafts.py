@@ -531,7 +531,7 @@ def _scores(actor: Actor, content: Any, answers: dict[str, str]) -> list[PartSco
         raise Invalid(str(error), "answer") from None
 
 
-def reindex_standards(db: Session, item: Item, codes: list[str]) -> None:
+def put_under_standards(db: Session, item: Item, codes: list[str]) -> None:
     """Put the newest version under these standards, the first as the main one."""
     known = standards_by_code(db)
     missing = [code for code in codes if code not in known]

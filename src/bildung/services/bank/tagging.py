@@ -13,7 +13,7 @@ from sqlalchemy import select, true
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.formats.itemlist import CALCULATORS
-from bildung.services.bank.drafts import reindex_standards
+from bildung.services.bank.drafts import put_under_standards
 from bildung.services.bank.search import matching
 from bildung.services.bank.versions import index_items
 from bildung.services.items.bankitem import standards_by_code
@@ -290,7 +290,7 @@ def _new_values(item: Item, change: dict[str, Any]) -> dict[str, Any]:
 def _put(db: Session, item: Item, values: dict[str, Any]) -> None:
     for name, value in values.items():
         if name == "standards":
-            reindex_standards(db, item, value)
+            put_under_standards(db, item, value)
         else:
             setattr(item, name, value)
 
