@@ -1,28 +1,19 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
-	import { goto } from '$app/navigation';
-	import { api, body, Problem, said, tokens, type Schemas } from '$lib/api/client';
+	import { goto, invalidate } from '$app/navigation';
+	import { api, said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Occasions from '$lib/parts/Occasions.svelte';
+	import type { PageProps } from './$types';
 
 	/** A family's page: each of their children, in plain sentences. */
-	let data = $state<Schemas['OwnPage'] | null>(null);
-	let problem = $state('');
+	let { data: loaded }: PageProps = $props();
+	const data = $derived(loaded.family);
+	let problem = $derived(loaded.problem);
 	let old = $state('');
 	let fresh = $state('');
 	let again = $state('');
 	let changing = $state(false);
 
-	onMount(load);
-	async function load() {
-		try {
-			data = await body(api.GET('/api/family'));
-			tokens.own = data.csrf;
-		} catch (error) {
-			if (error instanceof Problem && error.status === 401) await goto('/');
-			else problem = said(error);
-		}
-	}
 	async function change(event: SubmitEvent) {
 		event.preventDefault();
 		problem = '';
@@ -31,7 +22,7 @@
 			await api.PUT('/api/family/password', { body: { old, new: fresh } });
 			old = fresh = again = '';
 			changing = false;
-			await load();
+			await invalidate('bildung:family');
 		} catch (error) {
 			problem = said(error).replace('Not accepted: ', '');
 		}

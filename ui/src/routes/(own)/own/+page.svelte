@@ -1,33 +1,25 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { goto } from '$app/navigation';
-	import { api, body, Problem, said, tokens, type Schemas } from '$lib/api/client';
+	import { goto, invalidate } from '$app/navigation';
+	import { api, body, said, tokens, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Review from '$lib/sitting/Review.svelte';
 	import Occasions from '$lib/parts/Occasions.svelte';
+	import type { PageProps } from './$types';
 
 	/** A student's own page: what is open now, what comes, what was. */
-	let data = $state<Schemas['OwnPage'] | null>(null);
-	let problem = $state('');
+	let { data: loaded }: PageProps = $props();
+	const data = $derived(loaded.own);
+	let problem = $derived(loaded.problem);
 	let busy = $state(false);
 	let review = $state<Schemas['ReviewOut'] | null>(null);
 	const me = $derived(data?.children[0]);
 	const open = $derived(me?.occasions.filter((o) => o.joinable) ?? []);
 
 	onMount(() => {
-		void load();
-		const timer = setInterval(() => void load(), 30_000); // a session may open meanwhile
+		const timer = setInterval(() => void invalidate('bildung:own'), 30_000); // a session may open meanwhile
 		return () => clearInterval(timer);
 	});
-	async function load() {
-		try {
-			data = await body(api.GET('/api/own'));
-			tokens.own = data.csrf;
-		} catch (error) {
-			if (error instanceof Problem && error.status === 401) await goto('/');
-			else problem = said(error);
-		}
-	}
 	async function start(session_id: string) {
 		busy = true;
 		try {

@@ -1,37 +1,24 @@
 <script lang="ts">
 	import { scrollable } from '$lib/parts/scrollable';
-	import { goto } from '$app/navigation';
+	import { goto, invalidate } from '$app/navigation';
 	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Whose from '$lib/parts/Whose.svelte';
 	import SittingBar from '$lib/parts/SittingBar.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, day, time } from '$lib/words/show';
 	import PlanForm from './PlanForm.svelte';
+	import type { PageProps } from './$types';
 
-	let data = $state<Schemas['SessionsOut'] | null>(null);
-	let problem = $state('');
-	let asked = 0;
+	let { data: loaded }: PageProps = $props();
+	const data = $derived(loaded.found);
+	let problem = $derived(loaded.problem);
 	let made = $state('');
 
 	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
 	const planning = $derived(page.url.searchParams.get('plan'));
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
-
-	$effect(() => {
-		if (staff.calendar) void load(chosen?.id);
-	});
-
-	async function load(window: string | undefined) {
-		try {
-			const mine = ++asked;
-			const answer = await body(api.GET('/api/sessions', { params: { query: { window } } }));
-			if (mine === asked) data = answer;
-		} catch (error) {
-			problem = said(error);
-		}
-	}
 
 	function plan(on: boolean) {
 		const url = new URL(page.url);
@@ -47,7 +34,7 @@
 		url.searchParams.delete('plan');
 		url.searchParams.set('window', windowId);
 		await goto(url, { replaceState: true });
-		await load(windowId);
+		await invalidate('bildung:sessions');
 	}
 	const who = $derived<[string, number, string][]>([
 		['absent', data?.absent ?? 0, 'absent'],

@@ -1,45 +1,37 @@
 <script lang="ts">
-	import { page } from '$app/state';
 	import Run from '$lib/sitting/Run.svelte';
 	import { Trial } from '$lib/sitting/trial.svelte';
-	import { onMount } from 'svelte';
-	import { api, body, tokens } from '$lib/api/client';
+	import type { PageProps } from './$types';
 
 	/** A form as a student has it, for staff: what they answer is told of and forgotten. */
-	const id = page.params.id ?? '';
-	let seed = $state(Number(page.url.searchParams.get('draw') ?? 1));
-	let ready = $state(false);
+	let { data }: PageProps = $props();
+	const id = $derived(data.id);
+	let seed = $derived(data.seed);
 	const trial = $derived(new Trial(id, seed));
-	onMount(async () => {
-		tokens.staff = (await body(api.GET('/api/me'))).csrf;
-		ready = true;
-	});
 </script>
 
-{#if ready}
-	{#key seed}
-		<Run sitting={trial} trial home="/tests/{id}">
-			{#snippet lead()}
-				{#if trial.about}
-					<div
-						class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-paper px-4 py-1 text-[14px] md:px-6 md:py-2"
+{#key seed}
+	<Run sitting={trial} trial home="/tests/{id}">
+		{#snippet lead()}
+			{#if trial.about}
+				<div
+					class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-paper px-4 py-1 text-[14px] md:px-6 md:py-2"
+				>
+					<b class="min-w-0 flex-1 truncate md:flex-none">Trial run of {trial.about.name}</b>
+					<span class="hidden min-w-0 flex-1 text-ink2 md:block"
+						>{trial.about.says.join('; ')}{trial.about.expected !== null
+							? `; ${Math.round(100 * trial.about.expected)} % expected of this draw`
+							: ''}</span
 					>
-						<b class="min-w-0 flex-1 truncate md:flex-none">Trial run of {trial.about.name}</b>
-						<span class="hidden min-w-0 flex-1 text-ink2 md:block"
-							>{trial.about.says.join('; ')}{trial.about.expected !== null
-								? `; ${Math.round(100 * trial.about.expected)} % expected of this draw`
-								: ''}</span
-						>
-						{#if trial.paper && 'speechSynthesis' in window}<label class="flex min-h-[28px] items-center gap-1.5"
-								><input type="checkbox" bind:checked={trial.paper.read_aloud} /> read aloud</label
-							>{/if}
-						{#if trial.about.seed !== null}<button class="btn quiet !min-h-[28px]" onclick={() => (seed += 1)}
-								>Another student's draw</button
-							>{/if}
-						<a class="btn !min-h-[28px]" href="/tests/{id}">Back to the form</a>
-					</div>
-				{/if}
-			{/snippet}
-		</Run>
-	{/key}
-{/if}
+					{#if trial.paper && 'speechSynthesis' in window}<label class="flex min-h-[28px] items-center gap-1.5"
+							><input type="checkbox" bind:checked={trial.paper.read_aloud} /> read aloud</label
+						>{/if}
+					{#if trial.about.seed !== null}<button class="btn quiet !min-h-[28px]" onclick={() => (seed += 1)}
+							>Another student's draw</button
+						>{/if}
+					<a class="btn !min-h-[28px]" href="/tests/{id}">Back to the form</a>
+				</div>
+			{/if}
+		{/snippet}
+	</Run>
+{/key}

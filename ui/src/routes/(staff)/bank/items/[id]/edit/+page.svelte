@@ -2,7 +2,6 @@
 	import { tellKeys } from '$lib/state/keys.svelte';
 	import { onMount } from 'svelte';
 	import { beforeNavigate, goto } from '$app/navigation';
-	import { page } from '$app/state';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { KINDS } from '$lib/bank/editor/kinds';
 	import PartEditor from '$lib/bank/editor/PartEditor.svelte';
@@ -10,16 +9,17 @@
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { inline } from '$lib/sitting/question/answer';
-	import { Draft } from './draft.svelte';
 	import Preview from './Preview.svelte';
 	import Variants from './Variants.svelte';
+	import type { PageProps } from './$types';
 
 	/** Writing an item: at the left what is written, at the right what the student sees and how an answer is scored. */
-	const draft = new Draft(page.params.id ?? '');
-	let standards = $state<Schemas['StandardLine'][]>([]);
-	let stimuli = $state<Schemas['StimulusLine'][]>([]);
+	let { data }: PageProps = $props();
+	const draft = $derived(data.draft);
+	const standards = $derived(data.standards);
+	const stimuli = $derived(data.stimuli);
 	let stimulus = $state<Schemas['StimulusView'] | null>(null);
-	let problem = $state('');
+	let problem = $derived(data.problem);
 
 	const content = $derived(draft.content);
 	const wire = $derived(draft.wire);
@@ -27,17 +27,7 @@
 	const STATUS = { '': '', kept: 'All is kept', saved: 'Saved', writing: 'Not saved yet', saving: 'Saving …' };
 
 	onMount(() => {
-		(async () => {
-			await draft.load();
-			const wanted = page.url.searchParams.get('standard');
-			if (wanted && draft.standards.length === 0) {
-				draft.standards = [wanted];
-				draft.changed();
-			}
-			standards = (await body(api.GET('/api/bank/overview'))).standards;
-			stimuli = (await body(api.GET('/api/bank/stimuli'))).stimuli;
-			await about();
-		})().catch((error) => (problem = said(error)));
+		about().catch((error) => (problem = said(error)));
 		const warn = (event: BeforeUnloadEvent) => {
 			if (draft.status === 'writing' || draft.status === 'saving') event.preventDefault();
 		};

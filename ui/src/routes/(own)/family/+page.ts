@@ -1,0 +1,17 @@
+import { redirect } from '@sveltejs/kit';
+import { api, body, Problem, said, tokens, type Schemas } from '$lib/api/client';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async ({ depends }) => {
+	depends('bildung:family');
+	let family: Schemas['OwnPage'] | null = null;
+	let problem = '';
+	try {
+		family = await body(api.GET('/api/family'));
+		tokens.own = family.csrf;
+	} catch (error) {
+		if (error instanceof Problem && error.status === 401) redirect(307, '/');
+		problem = said(error);
+	}
+	return { family, problem };
+};
