@@ -70,13 +70,10 @@ def assemble(ctx: Ctx, actor: Writer, blueprint_id: str, body: shapes.AssembleIn
         flagged=body.flagged,
     )
     window = number_or_none(body.window_id)
-    work = jobs.begin(ctx, actor, body.job)
-    try:
+    with jobs.working(ctx, actor, body.job) as work:
         return shapes.AssemblyOut.model_validate(
             assembling.propose(ctx, actor, number(blueprint_id), demands, window, body.seconds, work)
         )
-    finally:
-        jobs.end(ctx, actor, body.job)
 
 
 @router.post("/blueprints/{blueprint_id}/keep", operation_id="keepForms", status_code=201)

@@ -54,11 +54,8 @@ def make(ctx: Ctx, actor: Writer, form_id: str, body: shapes.CompanionIn) -> Mad
         person_id=person,
         seed=body.seed,
     )
-    work = jobs.begin(ctx, actor, body.job)
-    try:
+    with jobs.working(ctx, actor, body.job) as work:
         return makecompanions.make(ctx, actor, number(form_id), wish, work)
-    finally:
-        jobs.end(ctx, actor, body.job)
 
 
 @router.post("/forms/{form_id}/correct", operation_id="correctForm", status_code=201)

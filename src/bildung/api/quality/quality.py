@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass, fields
 from datetime import date
 from typing import Annotated, Any
@@ -114,20 +112,11 @@ def asked(
 ViewAsked = Annotated[Asked, Depends(asked)]
 
 
-@contextmanager
-def working(ctx: Context, actor: Actor, name: str) -> Iterator[jobs.Job]:
-    job = jobs.begin(ctx, actor, name)
-    try:
-        yield job
-    finally:
-        jobs.end(ctx, actor, name)
-
-
 @router.get("", operation_id="listSat")
 def list_sat(
     ctx: Ctx, actor: Reader, window: str | None = None, job: Annotated[str, Query(max_length=40)] = ""
 ) -> shapes.SatListOut:
-    with working(ctx, actor, job) as told:
+    with jobs.working(ctx, actor, job) as told:
         found = lines.list_sat(ctx, actor, number_or_none(window), told)
     waiting = len(undecided.list_undecided(ctx, actor))
     return shapes.SatListOut.model_validate({"finding": lines.sat_finding(found), "undecided": waiting, "tests": found})
@@ -168,7 +157,7 @@ def at_once(answer: BaseModel) -> Response:
 
 @router.get("/overview", operation_id="quality", response_model=shapes.QualityOut)
 def judge(ctx: Ctx, actor: Reader, view: ViewAsked) -> Response:
-    with working(ctx, actor, view.job) as job:
+    with jobs.working(ctx, actor, view.job) as job:
         found = judged.judge(ctx, actor, view.wanted, view.settings, job)
     return at_once(_overview(ctx, found, actor))
 
@@ -214,7 +203,7 @@ def try_out(
 
 @router.get("/grid", operation_id="responseGrid", response_model=shapes.GridOut)
 def response_grid(ctx: Ctx, actor: NameReader, view: ViewAsked) -> Response:
-    with working(ctx, actor, view.job) as job:
+    with jobs.working(ctx, actor, view.job) as job:
         found = grid.grid(ctx, actor, view.wanted, view.settings, job)
     items = [
         {**vars(item), "codes": base64.b64encode(item.codes.astype("<u2").tobytes()).decode()} for item in found.items
@@ -229,7 +218,7 @@ def opened(ctx: Ctx, actor: NameReader, view: ViewAsked, sitting_id: str) -> Ope
 
 @router.get("/comparison", operation_id="compareClasses")
 def compare(ctx: Ctx, actor: Reader, view: ViewAsked, by: str = "class", of: str = "item") -> GroupComparison:
-    with working(ctx, actor, view.job) as job:
+    with jobs.working(ctx, actor, view.job) as job:
         return comparison.compare_groups(ctx, actor, view.wanted, by, of, view.settings, job)
 
 

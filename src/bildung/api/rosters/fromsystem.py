@@ -24,11 +24,8 @@ def records(ctx: Ctx, actor: Importer, run: str | None = None) -> RecordsPage:
 
 @router.post("/records/look", operation_id="lookAtRecords", status_code=204)
 def look(ctx: Ctx, actor: Importer, body: LookIn, job: str = "") -> None:
-    work = jobs.begin(ctx, actor, job)
-    try:
+    with jobs.working(ctx, actor, job) as work:
         fromsystem.look(ctx, actor, body.bulk, work)
-    finally:
-        jobs.end(ctx, actor, job)
 
 
 @router.post("/records/{run_id}/decide", operation_id="decideRecords", status_code=204)

@@ -83,20 +83,14 @@ def preview(
             )
         except (ValueError, KeyError, TypeError, AttributeError, ValidationError):
             raise Invalid("the matching of columns cannot be read", "matching") from None
-    work = jobs.begin(ctx, actor, job)
-    try:
+    with jobs.working(ctx, actor, job) as work:
         return fromfiles.preview(ctx, actor, contents(files), wanted, work)
-    finally:
-        jobs.end(ctx, actor, job)
 
 
 @router.post("/imports/{import_id}/apply", operation_id="applyPeople")
 def apply(ctx: Ctx, actor: Importer, import_id: str, body: ApplyIn = ApplyIn(), job: str = "") -> Preview:
-    work = jobs.begin(ctx, actor, job)
-    try:
+    with jobs.working(ctx, actor, job) as work:
         return fromfiles.apply(ctx, actor, import_id, body.yes, work)
-    finally:
-        jobs.end(ctx, actor, job)
 
 
 @router.get("/jobs/{job}", operation_id="lookAtJob")

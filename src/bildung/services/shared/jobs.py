@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from bildung.services.shared.access import Actor
@@ -54,6 +56,15 @@ def begin(ctx: Context, actor: Actor, id: str) -> Job:
             jobs.pop(next(iter(jobs)))
         jobs[actor.person_id, id[:LONGEST_ID]] = job
     return job
+
+
+@contextlib.contextmanager
+def working(ctx: Context, actor: Actor, id: str) -> Iterator[Job]:
+    """A job that can be looked at under this name until the work in the block is over, however that ends."""
+    try:
+        yield begin(ctx, actor, id)
+    finally:
+        end(ctx, actor, id)
 
 
 def look(ctx: Context, actor: Actor, id: str) -> Job:
