@@ -1,32 +1,15 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
-	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
-	import { staff } from '$lib/state/staff.svelte';
+	import type { PageProps } from './$types';
 
-	/** To where this person's work is: what was sat, else what they hold. A new school sees what comes first. */
-	const order = ['/quality', '/sessions', '/tests', '/bank', '/people'];
-	let steps = $state<Schemas['FirstSteps'] | null>(null);
-	let problem = $state('');
-	let asked = false;
-
-	function onward() {
-		const open = order.find((path) => staff.me?.stations.some((s) => s.path === path));
-		if (open) void goto(open, { replaceState: true });
-	}
-	$effect(() => {
-		if (!staff.me || asked) return;
-		asked = true;
-		if (!staff.may('people.import')) return onward();
-		body(api.GET('/api/me/first-steps'))
-			.then((answer) => (answer.complete ? onward() : (steps = answer)))
-			.catch((error) => (problem = said(error)));
-	});
+	/** What a new school does first, step by step. */
+	let { data }: PageProps = $props();
+	const steps = $derived(data.steps);
 	const next = $derived(steps?.steps.findIndex((s) => !s.done) ?? -1);
 </script>
 
 <svelte:head><title>Getting started · Bildung</title></svelte:head>
-<Notice text={problem} />
+<Notice text={data.problem} />
 {#if steps}
 	<h1 class="mb-4 max-w-[760px]">{steps.finding}</h1>
 	<ol class="sheet max-w-[760px]">

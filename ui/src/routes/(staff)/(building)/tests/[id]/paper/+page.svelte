@@ -1,14 +1,15 @@
 <script lang="ts">
-	import { page } from '$app/state';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body, said } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
 	import Notice from '$lib/parts/Notice.svelte';
+	import type { PageProps } from './$types';
 
 	/** What a form gives on paper and as files, seen before it is printed. */
-	let form = $state<Schemas['FormDetail'] | null>(null);
-	let family = $state<Schemas['FormFamily'] | null>(null);
-	let problem = $state('');
-	const id = $derived(page.params.id ?? '');
+	let { data }: PageProps = $props();
+	const form = $derived(data.form);
+	const family = $derived(data.family);
+	let problem = $derived(data.problem);
+	const id = $derived(data.id);
 	const WHATS: [string, string, string][] = [
 		['booklet', 'Booklet', 'the questions; pages break between them'],
 		['answers', 'Answer sheet', 'circles that a reader finds its way on; with names from a session'],
@@ -18,7 +19,7 @@
 	];
 	let what = $state('booklet');
 	let size = $state<'A4' | 'Letter'>('A4');
-	let large = $state(false);
+	let large = $derived(data.form?.settings.large_print ?? false);
 	let sheet = $state(true);
 	let other = $state('');
 	const shownForm = $derived(other || id);
@@ -42,19 +43,6 @@
 		return () => (current = false);
 	});
 
-	$effect(() => void load(id));
-	async function load(form_id: string) {
-		try {
-			form = await body(api.GET('/api/forms/{form_id}', { params: { path: { form_id } } }));
-			large = form.settings.large_print ?? false;
-			if (form.family_id)
-				family = await body(
-					api.GET('/api/building/families/{family_id}', { params: { path: { family_id: form.family_id } } })
-				);
-		} catch (error) {
-			problem = said(error);
-		}
-	}
 	const byPerson = $derived(form?.items.filter((i) => i.scoring.some((s) => s.rubric?.length)).length ?? 0);
 	const screen = $derived(form?.items.filter((i) => i.kind === 'point').length ?? 0);
 </script>
