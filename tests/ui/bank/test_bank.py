@@ -235,7 +235,7 @@ class EveryKind(DemoCase):
         page.wait_for_selector("#question")
         page.get_by_role("button", name="show all").click()
         expect(page.get_by_role("heading", name="You have answered everything.")).to_be_visible()
-        page.get_by_role("button", name="Hand in").click()
+        page.get_by_role("button", name="Submit").click()
         expect(page.get_by_role("heading", name="Your answers are in")).to_be_visible()
         client.post(f"/api/sessions/{self.session}/close", json={}).raise_for_status()
 

@@ -42,10 +42,10 @@ class Winter(DemoCase):
         outlook = page.get_by_role("group", name="Outlook")
         expect(outlook).to_contain_text("All of the blueprint is met")
         page.get_by_role("button", name="Swap").first.click()
-        page.get_by_role("button", name="Take", exact=True).first.click()
+        page.get_by_role("button", name="Use", exact=True).first.click()
         expect(page.get_by_text("Saved", exact=True)).to_be_visible()
         expect(outlook).to_contain_text("All of the blueprint is met")
-        page.get_by_role("button", name="Take ").filter(has_text="Take out").first.click()
+        page.get_by_role("button", name="Remove ").filter(has_text="Remove").first.click()
         expect(outlook).to_contain_text("1 item missing")
         check_accessible(self, page)
 

@@ -33,7 +33,7 @@ class Families(DemoCase):
     def test_a_companion_is_made_tried_set_up_and_published(self) -> None:
         page = self.enter("coordinator", "/tests")
         self.form(page, "Winter mathematics 8 A")
-        page.get_by_role("button", name="Make a companion").click()
+        page.get_by_role("button", name="Add companion").click()
         page.get_by_role("radio", name="Alternate").check()
         check_accessible(self, page)
         page.get_by_role("button", name="Make a draft").click()
@@ -49,7 +49,7 @@ class Families(DemoCase):
         page.get_by_role("button", name="Publish", exact=True).click()
         expect(page.get_by_text("nobody has read it through")).to_be_visible()
 
-        page.get_by_role("link", name="Try it as a student").click()
+        page.get_by_role("link", name="Preview as a student").click()
         page.get_by_role("button", name="Calculator").click()
         for key in ("1", "2", "times", "3", "equals"):
             page.get_by_role("group", name="Calculator").get_by_role("button", name=key, exact=True).click()
@@ -58,18 +58,18 @@ class Families(DemoCase):
         while page.get_by_role("button", name="Next").count():
             page.get_by_role("button", name="Next").click()
         page.get_by_role("button", name="Finish").click()
-        page.get_by_role("button", name="Hand in").click()
+        page.get_by_role("button", name="Submit").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("You got 0 of")
         page.get_by_role("button", name="Back to the form").click()
         page.get_by_role("button", name="Publish", exact=True).click()
         expect(page.get_by_text("somebody has read it through")).to_be_visible()
-        page.get_by_role("button", name="Publish it with").click()
+        page.get_by_role("button", name="Publish with").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("published, so it stays as it is")
 
     def test_paper_is_looked_at_before_it_is_printed(self) -> None:
         page = self.enter("coordinator", "/tests")
         self.form(page, "Winter mathematics 6 A")
-        page.get_by_role("link", name="Paper and files").click()
+        page.get_by_role("link", name="Print and export").click()
         first = page.get_by_role("img", name="Page 1 of")
         expect(first).to_be_visible(timeout=30_000)
         page.wait_for_function("() => document.querySelector('img[alt^=\"Page 1\"]')?.naturalWidth > 500")
@@ -128,7 +128,7 @@ class Practising(DemoCase):
                 break
             page.get_by_role("button", name="Next").click()
         page.get_by_role("button", name="Finish").click()
-        page.get_by_role("button", name="Hand in").click()
+        page.get_by_role("button", name="Submit").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("Your answers are in")
         page.get_by_role("button", name="See what was right").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("You got")

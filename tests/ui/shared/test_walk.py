@@ -102,12 +102,12 @@ class Walk(BrowserCase):
         expect(page.locator("[data-place='11']")).to_contain_text("HM5-12")
         check_accessible(self, page)
         page.get_by_role("button", name="Publish").click()
-        page.get_by_role("button", name="Publish it with").click()
+        page.get_by_role("button", name="Publish with").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("12 items, 12 points, 6 standards; published")
 
     def plan(self, page: Page) -> dict[str, str]:
         """Plans the session; returns the students' own codes by name, and the session's under "session"."""
-        page.get_by_role("link", name="Plan a session").click()
+        page.get_by_role("link", name="Schedule session").click()
         page.get_by_label("Mathematics 5.1").check()
         check_accessible(self, page)
         page.get_by_role("button", name="Plan the session").click()
@@ -189,11 +189,11 @@ class Walk(BrowserCase):
                 )
                 given[item] = ""
             phone.get_by_role("button", name="Finish" if at == 11 else "Next", exact=True).click()
-        expect(phone.get_by_role("heading", level=1)).to_have_text("1 of 12 questions are still open.")
+        expect(phone.get_by_role("heading", level=1)).to_have_text("1 of 12 questions is not answered yet.")
         phone.get_by_role("button", name="Question 8, open").click()
         phone.get_by_role("button", name="Question 8 of 12; show all").click()
         check_accessible(self, phone)
-        phone.get_by_role("button", name="Hand in with 1 open").click()
+        phone.get_by_role("button", name="Submit with 1 unanswered").click()
         expect(phone.get_by_role("heading", level=1)).to_contain_text("Your answers are in")
         self.answers[name] = given
 

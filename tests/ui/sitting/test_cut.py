@@ -46,7 +46,7 @@ class Cut(DemoCase):
         page.keyboard.press("b")
         expect(status).to_have_text("Not saved yet. Keep this page open.")
         page.get_by_role("button", name="Finish").click()
-        page.get_by_role("button", name=re.compile("Hand in with 32 open")).click()
+        page.get_by_role("button", name=re.compile("Submit with 32 unanswered")).click()
         expect(page.get_by_role("alert")).to_contain_text("Some answers are not saved yet")
         self.server.start()
         page.get_by_role("button", name="Back to the questions").click()

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { onMount, type Snippet } from 'svelte';
 	import Asked from './Asked.svelte';
-	import BeforeHandIn from './BeforeHandIn.svelte';
+	import BeforeSubmit from './BeforeSubmit.svelte';
 	import Ended from './Ended.svelte';
 	import Foot from './Foot.svelte';
 	import Review from './Review.svelte';
@@ -51,7 +51,7 @@
 	{:else if run.paper && run.question}
 		<TopBar {run} />
 		{#if run.leaving}
-			<BeforeHandIn {run} />
+			<BeforeSubmit {run} />
 		{:else}
 			<main class="w-full flex-1 px-4 py-6 pb-28 md:px-8 md:py-9">
 				{#if run.tools.size}<Tools {run} question={run.question.id} />{/if}

@@ -30,7 +30,7 @@
 	{#if run.calculator}<Calculator />{/if}
 	{#if run.noting}
 		<label class="block w-full max-w-[420px] text-[15px] text-ink2"
-			>Notes to this question; nobody marks them<textarea
+			>Notes on this question (they are not scored)<textarea
 				class="mt-1 block min-h-[96px] w-full rounded border border-[#8d9b98] p-2 text-[17px] text-ink"
 				value={run.notes[question] ?? ''}
 				oninput={(e) => run.note(e.currentTarget.value)}></textarea></label

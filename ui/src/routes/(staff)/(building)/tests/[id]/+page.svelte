@@ -29,9 +29,9 @@
 	tellKeys(
 		[
 			['Alt+↑ ↓', 'move the item'],
-			['Alt+← →', 'to another part'],
-			['s', 'swap the item for one like it'],
-			['Delete', 'take the item out']
+			['Alt+← →', 'move it to another section'],
+			['s', 'swap the item for a similar one'],
+			['Delete', 'remove the item']
 		],
 		() => shown.draft
 	);

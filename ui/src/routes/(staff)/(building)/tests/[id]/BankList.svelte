@@ -57,7 +57,7 @@
 		<table class="table-fixed">
 			<thead>
 				<tr>
-					<th>In the bank</th><th class="w-[104px]">Standard</th><th class="n w-[84px]">Got it</th>
+					<th>In the bank</th><th class="w-[104px]">Standard</th><th class="n w-[84px]">Correct</th>
 					<th class="w-[72px]"></th>
 				</tr>
 			</thead>
@@ -76,11 +76,12 @@
 						<td><StandardCode code={item.standards[0] ?? ''} /></td>
 						<td
 							class="n {uses[0] ? '' : 'text-ink2'}"
-							title={uses[0] ? `${uses[0].form}, ${uses[0].window}; separates ${short(uses[0].r_rest)}` : 'never sat'}
-							>{uses[0] ? percent(uses[0].p) : 'never sat'}</td
+							title={uses[0]
+								? `${uses[0].form}, ${uses[0].window}; separates ${short(uses[0].r_rest)}`
+								: 'not taken yet'}>{uses[0] ? percent(uses[0].p) : 'not taken yet'}</td
 						>
 						<td class="n">
-							{#if inForm.has(item.version_id)}<span class="small">in it</span>
+							{#if inForm.has(item.version_id)}<span class="small">added</span>
 							{:else}
 								<button
 									class="btn !min-h-[26px]"
@@ -93,7 +94,7 @@
 					{#if open === item.version_id}
 						<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>
 					{/if}
-				{:else}<tr><td colspan="4" class="text-ink2">Nothing fits. Bring items in at the Bank.</td></tr>{/each}
+				{:else}<tr><td colspan="4" class="text-ink2">No items match. Import items in the Bank.</td></tr>{/each}
 			</tbody>
 		</table>
 	</div>

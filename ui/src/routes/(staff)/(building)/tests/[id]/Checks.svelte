@@ -14,10 +14,10 @@
 <section class="sheet mb-3 p-4" aria-label="Before it is published">
 	<h2 class="mb-2">
 		{stops
-			? `${stops === 1 ? 'One thing stops' : `${stops} things stop`} it`
+			? `${stops === 1 ? 'One problem prevents' : `${stops} problems prevent`} publishing`
 			: looks
-				? `Nothing stops it; ${looks === 1 ? 'one thing wants' : `${looks} things want`} a look`
-				: 'Nothing stops it'}
+				? `Ready to publish; ${looks === 1 ? 'one point' : `${looks} points`} to review`
+				: 'Ready to publish'}
 	</h2>
 	<dl class="grid grid-cols-[18px_150px_1fr] gap-y-1 text-[13.5px]">
 		{#each checks as check (check.name)}
@@ -28,10 +28,10 @@
 		{/each}
 	</dl>
 	<div class="mt-3 flex items-center gap-3 border-t border-hair pt-3">
-		<p class="small flex-1">From then on {shown.form?.name} never changes.</p>
-		<button class="btn quiet" onclick={() => (shown.checks = null)}>Not yet</button>
+		<p class="small flex-1">Once published, {shown.form?.name} cannot be changed.</p>
+		<button class="btn quiet" onclick={() => (shown.checks = null)}>Cancel</button>
 		<button class="btn primary" disabled={stops > 0} onclick={() => shown.publish()}
-			>Publish it with {items} {items === 1 ? 'item' : 'items'}</button
+			>Publish with {items} {items === 1 ? 'item' : 'items'}</button
 		>
 	</div>
 </section>

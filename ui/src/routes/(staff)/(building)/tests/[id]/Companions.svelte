@@ -73,7 +73,7 @@
 	}
 </script>
 
-<form class="sheet mb-3 p-4" onsubmit={make} aria-label="Make a companion">
+<form class="sheet mb-3 p-4" onsubmit={make} aria-label="Add companion">
 	<div class="grid grid-cols-[1fr_300px] gap-6">
 		<fieldset class="grid grid-cols-2 gap-x-6 gap-y-1">
 			<legend class="sr-only">Which companion</legend>

@@ -75,7 +75,7 @@
 							{shown.partName(part)}
 							{#if draft && !shown.sorted && at === 0}
 								<button class="btn quiet !min-h-[24px] float-right" onclick={() => shown.byParts()}
-									>Sort by parts</button
+									>Sort by section</button
 								>
 							{/if}
 						</th>
@@ -103,13 +103,13 @@
 							><button
 								class="btn quiet !min-h-[26px]"
 								aria-label="Swap {item.code}"
-								title="the nearest items (s)"
+								title="Show the most similar items (s)"
 								aria-expanded={swapping === at}
 								onclick={(e) => (e.stopPropagation(), swap(at))}>Swap</button
 							><button
 								class="btn quiet !min-h-[26px]"
-								aria-label="Take {item.code} out"
-								onclick={(e) => (e.stopPropagation(), shown.drop(at))}>Take out</button
+								aria-label="Remove {item.code}"
+								onclick={(e) => (e.stopPropagation(), shown.drop(at))}>Remove</button
 							></td
 						>
 					{/if}
@@ -125,13 +125,13 @@
 										<button
 											class="btn !min-h-[26px]"
 											autofocus={n === 0}
-											onclick={(e) => (e.stopPropagation(), exchange(at, one.item))}>Take</button
+											onclick={(e) => (e.stopPropagation(), exchange(at, one.item))}>Use</button
 										>
-										<code class="text-ink2">{one.item.code}</code>
+										<code class="whitespace-nowrap text-ink2">{one.item.code}</code>
 										<span class="min-w-0 flex-1 truncate">{plain(one.item.shown.body)}</span>
 										<span class="text-ink2">{one.differs}</span>
 									</div>
-								{:else}<span class="small">The bank has no other item of these standards.</span>{/each}
+								{:else}<span class="small">The bank has no other item for these standards.</span>{/each}
 							{/if}
 						</td>
 					</tr>
@@ -142,7 +142,7 @@
 			{:else}
 				<tr>
 					<td colspan="4" class="!py-6 text-ink2"
-						>Nothing on it yet. Add items from the bank at the left, or drag them here.</td
+						>This form has no items yet. Add items from the bank on the left, or drag them here.</td
 					>
 				</tr>
 			{/each}

@@ -40,7 +40,7 @@
 				onclick={() => shown.review()}>Publish</button
 			>
 		{:else if form.published_at && staff.may('sessions.plan')}
-			<a class="btn primary" href="/sessions?plan={form.id}">Plan a session</a>
+			<a class="btn primary" href="/sessions?plan={form.id}">Schedule session</a>
 		{/if}
 	</div>
 	<div class="mb-3 flex flex-wrap items-center gap-x-2 gap-y-1">
@@ -60,17 +60,17 @@
 				>Settings</button
 			>
 		{/if}
-		<a class="btn quiet !min-h-[30px]" href="/trial/{form.id}">Try it as a student</a>
-		<a class="btn quiet !min-h-[30px]" href="/tests/{form.id}/paper">Paper and files</a>
+		<a class="btn quiet !min-h-[30px]" href="/trial/{form.id}">Preview as a student</a>
+		<a class="btn quiet !min-h-[30px]" href="/tests/{form.id}/paper">Print and export</a>
 		{#if staff.may('tests.write')}
 			<button
 				class="btn quiet !min-h-[30px]"
 				aria-expanded={panel === 'companions'}
 				disabled={!form.items.length}
-				onclick={() => toggle('companions')}>Make a companion</button
+				onclick={() => toggle('companions')}>Add companion</button
 			>
 			{#if form.published_at && !correction?.after_id}
-				<button class="btn quiet !min-h-[30px]" onclick={correct}>Correct it</button>
+				<button class="btn quiet !min-h-[30px]" onclick={correct}>Correct form</button>
 			{/if}
 		{/if}
 	</div>

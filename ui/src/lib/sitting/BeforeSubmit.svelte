@@ -2,7 +2,7 @@
 	import { complete } from '$lib/sitting/question/answer';
 	import type { Run } from './taking.svelte';
 
-	/** All questions at a look, and the last word before handing in. */
+	/** All questions at a look, and the last word before submitting. */
 	let { run }: { run: Run } = $props();
 	const paper = $derived(run.paper!);
 	const sitting = $derived(run.sitting);
@@ -12,7 +12,9 @@
 
 <main class="mx-auto w-full max-w-[680px] flex-1 px-5 py-8">
 	<h1 class="!text-[24px]">
-		{open === 0 ? 'You have answered everything.' : `${open} of ${paper.questions.length} questions are still open.`}
+		{open === 0
+			? 'You have answered everything.'
+			: `${open} of ${paper.questions.length} questions ${open === 1 ? 'is' : 'are'} not answered yet.`}
 	</h1>
 	<div class="mt-5 grid grid-cols-[repeat(auto-fill,minmax(52px,1fr))] gap-2">
 		{#each paper.questions as q (q.id)}
@@ -30,16 +32,18 @@
 		{/each}
 	</div>
 	<p class="mt-3 text-[15px] text-ink2">
-		A bold frame is still open{marked ? '; stripes are those you wanted to come back to' : ''}.
+		A bold frame is a question without an answer{marked ? '; stripes mark those you wanted to come back to' : ''}.
 	</p>
 	{#if run.problem}<p class="mt-5 border-l-4 border-vermilion pl-3" role="alert">{run.problem}</p>{/if}
-	<p class="mt-6 text-ink2">{run.trial ? 'A student hands in here.' : 'Once handed in, nothing can be changed.'}</p>
+	<p class="mt-6 text-ink2">
+		{run.trial ? 'A student submits the test here.' : 'After you submit, you cannot change your answers.'}
+	</p>
 	<div class="mt-3 flex flex-wrap gap-3">
 		<button class="btn !min-h-[50px] !px-5 !text-[17px]" onclick={() => (run.leaving = false)}
 			>Back to the questions</button
 		>
 		<button class="btn primary !min-h-[50px] !px-6 !text-[17px]" disabled={run.busy} onclick={() => run.handIn()}
-			>{open ? `Hand in with ${open} open` : 'Hand in'}</button
+			>{open ? `Submit with ${open} unanswered` : 'Submit'}</button
 		>
 	</div>
 </main>
