@@ -1,7 +1,8 @@
 """Runs the tests, all or a part, and ends with one line of counts: `python -m tests.run [--changed] [PART …]`.
 
 As many processes as cores share the work: each takes the next class of tests when it is through with one, the longest first
-by what the last run measured.
+by what the last run measured. One of them begins with those in the browser, which keep several processes busy by
+themselves; two such classes beside each other would only slow each other.
 """
 
 from __future__ import annotations
@@ -16,7 +17,7 @@ import threading
 import time
 import unittest
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TextIO
@@ -30,6 +31,7 @@ PYTHON_PARTS = sorted(p.name for p in HERE.iterdir() if (p / "__init__.py").exis
 PAGES = "pages"  # the modules behind the pages, tested in ui/ beside their source
 PARTS = [*PYTHON_PARTS, PAGES]
 SECONDS = HERE / "seconds.json"  # by class, as `--measure` wrote them
+BROWSER = "tests.ui."
 USUAL = 2.0  # seconds of a class that was never measured
 
 
@@ -61,6 +63,27 @@ class Tally:
         )
         self.took += other.took
         self.said += other.said
+
+
+class Waiting:
+    """Names of classes that nobody has taken yet."""
+
+    def __init__(self, names: Iterable[str]) -> None:
+        ordered = list(names)
+        self._browser = deque(name for name in ordered if name.startswith(BROWSER))
+        self._others = deque(name for name in ordered if not name.startswith(BROWSER))
+        self._lock = threading.Lock()
+
+    def __len__(self) -> int:
+        return len(self._browser) + len(self._others)
+
+    def take(self, browser: bool) -> str | None:
+        """The next one, of the browser first or last; None where nothing waits."""
+        with self._lock:
+            for names in (self._browser, self._others) if browser else (self._others, self._browser):
+                if names:
+                    return names.popleft()
+        return None
 
 
 class Result(unittest.TextTestResult):
@@ -116,13 +139,13 @@ def together(modules: list[str] | None, parts: list[str], measure: bool = False)
     began = time.monotonic()
     names = sorted(classes_of(modules, parts), key=lambda name: -known_seconds().get(name, USUAL))
     scripts = PAGES in parts and (modules is None or PAGES in modules)
-    waiting = deque([*([PAGES] if scripts else []), *names])
+    waiting = Waiting([*([PAGES] if scripts else []), *names])
     total, lock = Tally(), threading.Lock()
     with tempfile.TemporaryDirectory(prefix="bildung-templates-") as shared:
         env = {**os.environ, templates.SHARED: shared, NICENESS: "0"}
         takers = [
-            threading.Thread(target=_serve_worker, args=(waiting, total, lock, env))
-            for _ in range(workers(len(waiting)))
+            threading.Thread(target=_serve_worker, args=(waiting, at == 0, total, lock, env))
+            for at in range(workers(len(waiting)))
         ]
         for taker in takers:
             taker.start()
@@ -179,7 +202,7 @@ def classes_of(modules: list[str] | None, parts: list[str]) -> Iterator[str]:
                 yield name
 
 
-def _serve_worker(waiting: deque[str], total: Tally, lock: threading.Lock, env: dict[str, str]) -> None:
+def _serve_worker(waiting: Waiting, browser: bool, total: Tally, lock: threading.Lock, env: dict[str, str]) -> None:
     """Hand a process one class after the other until none waits; one that dies counts as a failure and is replaced."""
     while waiting:
         process = subprocess.Popen(
@@ -193,8 +216,7 @@ def _serve_worker(waiting: deque[str], total: Tally, lock: threading.Lock, env: 
         )
         assert process.stdin and process.stdout
         while True:
-            with lock:
-                name = waiting.popleft() if waiting else None
+            name = waiting.take(browser)
             if name is None:
                 process.stdin.close()
                 process.wait()
