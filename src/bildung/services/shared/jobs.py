@@ -54,7 +54,7 @@ def begin(ctx: Context, actor: Actor, id: str) -> Job:
         jobs = ctx.own(RunningJobs).named
         while len(jobs) >= KEPT:
             jobs.pop(next(iter(jobs)))
-        jobs[actor.person_id, id[:LONGEST_ID]] = job
+        jobs[_key(actor, id)] = job
     return job
 
 
@@ -69,7 +69,7 @@ def working(ctx: Context, actor: Actor, id: str) -> Iterator[Job]:
 
 def look(ctx: Context, actor: Actor, id: str) -> Job:
     """A job that this person began; NotFound where there is none."""
-    job = ctx.own(RunningJobs).named.get((actor.person_id, id))
+    job = ctx.own(RunningJobs).named.get(_key(actor, id))
     if job is None:
         raise NotFound("there is no such work, or it is not yours")
     return job
@@ -77,9 +77,13 @@ def look(ctx: Context, actor: Actor, id: str) -> Job:
 
 def look_or_wait(ctx: Context, actor: Actor, id: str) -> Job:
     """As look; work that has not begun, or needs no telling, is one that says nothing yet."""
-    return ctx.own(RunningJobs).named.get((actor.person_id, id)) or Job(person_id=actor.person_id)
+    return ctx.own(RunningJobs).named.get(_key(actor, id)) or Job(person_id=actor.person_id)
 
 
 def end(ctx: Context, actor: Actor, id: str) -> None:
     """Forget a job."""
-    ctx.own(RunningJobs).named.pop((actor.person_id, id), None)
+    ctx.own(RunningJobs).named.pop(_key(actor, id), None)
+
+
+def _key(actor: Actor, id: str) -> tuple[int, str]:
+    return actor.person_id, id[:LONGEST_ID]

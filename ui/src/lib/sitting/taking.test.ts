@@ -1,0 +1,314 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import type { Schemas } from '$lib/api/client';
+import { refusal, settled, StandIn } from '../../tests/server';
+
+const server = vi.hoisted(() => ({ api: null as unknown }));
+vi.mock('$lib/api/client', async (original) => ({
+	...(await original<typeof import('$lib/api/client')>()),
+	get api() {
+		return server.api;
+	}
+}));
+const went = vi.hoisted(() => [] as string[]);
+vi.mock('$app/navigation', () => ({ goto: (to: string) => Promise.resolve(void went.push(to)) }));
+
+/** The line on which the server tells that something moved. */
+class Line extends EventTarget {
+	static open: Line[] = [];
+	closed = false;
+	constructor(readonly url: string) {
+		super();
+		Line.open.push(this);
+	}
+	close() {
+		this.closed = true;
+	}
+}
+vi.stubGlobal('EventSource', Line);
+vi.stubGlobal('scrollTo', () => {});
+
+const { Sitting } = await import('./sitting.svelte');
+const { Run } = await import('./taking.svelte');
+
+const PAPER = 'GET /api/sit/paper';
+const ANSWERS = 'POST /api/sit/answers';
+const STANDING = 'GET /api/sit/standing';
+const HAND_IN = 'POST /api/sit/hand-in';
+/** Half a minute short, so that minutes rounded up are 60 whatever the test itself takes. */
+const HOUR = 3_570_000;
+
+function question(id: string, type: 'choice' | 'entry' = 'choice', part = 0) {
+	const options = ['A', 'B', 'C'].map((o) => ({ id: o, html: o }));
+	const asked = { id: 'p', type, prompt: '', options, most: 1 };
+	const number = 'QRS'.indexOf(id) + 1;
+	return { id, number, shown: { body: '', parts: [asked] }, answer: '', part, hints: [], final: false, stimulus: null };
+}
+
+function paper(changed: Partial<Schemas['PaperOut']> = {}) {
+	return {
+		sitting: '5',
+		state: 'answering',
+		now: new Date().toISOString(),
+		end: new Date(Date.now() + HOUR).toISOString(),
+		csrf: 'token',
+		takeover: 1,
+		sequence: 0,
+		questions: [question('Q'), question('R', 'entry'), question('S', 'choice', 1)],
+		tools: [],
+		parts: [],
+		one_by_one: false,
+		one_way: false,
+		reached: 0,
+		check: false,
+		...changed
+	} as unknown as Schemas['PaperOut'];
+}
+
+let stand: StandIn;
+let held: Schemas['PaperOut'];
+let away: boolean;
+/** What the server holds, by question. */
+let kept: Map<string, string>;
+
+beforeEach(() => {
+	localStorage.clear();
+	sessionStorage.clear();
+	[Line.open, went.length, away] = [[], 0, false];
+	kept = new Map();
+	stand = new StandIn();
+	server.api = stand.api;
+	held = paper();
+	stand.on(PAPER, () => structuredClone(held));
+	stand.on(STANDING, () => ({ state: held.state, takeover: held.takeover, end: held.end, now: held.now }));
+	stand.on(HAND_IN, () => (held.state = 'handed_in'));
+	stand.on(ANSWERS, ({ body }) => {
+		if (away) throw new TypeError('network');
+		const { answers } = body as { answers: { id: string; question: string; answer: string }[] };
+		for (const message of answers) kept.set(message.question, message.answer);
+		return {
+			acknowledged: answers.map((m) => m.id),
+			refused: [],
+			state: held.state,
+			takeover: held.takeover
+		};
+	});
+});
+
+async function begun(trial = false) {
+	const run = new Run(new Sitting(), '/sit', trial);
+	const stop = run.begin();
+	await settled();
+	return { run, sitting: run.sitting, stop };
+}
+
+const key = (name: string, target: HTMLElement = document.body) => {
+	const event = new KeyboardEvent('keydown', { key: name });
+	Object.defineProperty(event, 'target', { value: target });
+	return event;
+};
+
+describe('beginning', () => {
+	it('shows the test where the student was', async () => {
+		sessionStorage.setItem('bildung.sitting.5.place', '2');
+		const { run } = await begun();
+		expect([run.question?.id, run.last, run.minutes]).toEqual(['S', true, 60]);
+	});
+
+	it('never begins behind the last question, nor before what a one-way test has reached', async () => {
+		sessionStorage.setItem('bildung.sitting.5.place', '40');
+		expect((await begun()).run.question?.id).toBe('S');
+		sessionStorage.setItem('bildung.sitting.5.place', '0');
+		held = paper({ one_way: true, reached: 1 });
+		const { run } = await begun();
+		run.show(0);
+		expect(run.question?.id).toBe('R');
+	});
+
+	it('goes to the door where nobody is signed in', async () => {
+		stand.on(PAPER, () => {
+			throw refusal(401, 'sign in first');
+		});
+		const { run } = await begun();
+		expect([went, run.problem]).toEqual([['/sit'], '']);
+	});
+
+	it('says that the server is away, and keeps saying so', async () => {
+		stand.on(PAPER, () => {
+			throw new TypeError('network');
+		});
+		const { run } = await begun();
+		expect([went, run.problem]).toEqual([
+			[],
+			'The server cannot be reached. Nothing was lost here; try again in a moment.'
+		]);
+	});
+
+	it('shows answers that this device holds and the server has not', async () => {
+		const { sitting, stop } = await begun();
+		away = true;
+		sitting.answer(sitting.paper!.questions[0]!, 'B');
+		await settled();
+		stop();
+		away = false;
+		const again = await begun();
+		expect(again.run.question?.answer).toBe('B');
+		await settled();
+		expect(kept.get('Q')).toBe('B');
+	});
+});
+
+describe('answering', () => {
+	it('chooses by letter, and not where the question is settled or a page lies over it', async () => {
+		const { run } = await begun();
+		run.key(key('b'));
+		expect(run.question?.answer).toBe('B');
+		run.key(key('z')); // there is no such choice
+		expect(run.question?.answer).toBe('B');
+		run.overview();
+		run.key(key('c'));
+		run.show(0);
+		run.question!.final = true;
+		run.key(key('c'));
+		expect(run.question?.answer).toBe('B');
+	});
+
+	it('turns the page by arrow, but not out of a field, and stops at both ends', async () => {
+		const { run } = await begun();
+		run.key(key('ArrowLeft'));
+		expect(run.question?.id).toBe('Q');
+		run.key(key('ArrowRight'));
+		const field = document.createElement('input');
+		field.type = 'text';
+		run.key(key('ArrowRight', field));
+		expect(run.question?.id).toBe('R');
+		run.key(key('Enter', field));
+		expect(run.question?.id).toBe('S');
+		run.key(key('ArrowRight'));
+		expect(run.question?.id).toBe('S');
+	});
+
+	it('counts a question as answered only when it is', async () => {
+		const { run } = await begun();
+		run.key(key('a'));
+		run.sitting.comeBack('R');
+		const [first, second] = run.paper!.questions;
+		expect(run.stands(first!)).toBe('Question 1, answered');
+		expect(run.stands(second!)).toBe('Question 2, open, come back to it');
+		expect(run.sitting.unanswered.map((q) => q.id)).toEqual(['R', 'S']);
+	});
+
+	it('says honestly whether an answer is kept', async () => {
+		const { run } = await begun();
+		expect(run.status).toBe('Saved');
+		away = true;
+		run.key(key('a'));
+		await settled();
+		expect(run.status).toBe('Not saved yet. Keep this page open.');
+		run.sitting.kept = false;
+		expect(run.status).toBe('Not saved yet, and this device is full. Do not close this page.');
+		run.sitting.refused = 'the question was taken out';
+		expect(run.status).toBe('Not saved: the question was taken out');
+		expect((await begun(true)).run.status).toBe('Trial run: nothing is kept');
+	});
+
+	it('names a part only where it begins', async () => {
+		held = paper({ parts: [{ name: 'One' }, { name: 'Two' }] as unknown as Schemas['PaperOut']['parts'] });
+		const { run } = await begun();
+		expect(run.begins).toEqual({ name: 'One' });
+		run.show(1);
+		expect(run.begins).toBeUndefined();
+		run.show(2);
+		expect(run.begins).toEqual({ name: 'Two' });
+	});
+});
+
+describe('the end', () => {
+	it('hands in once when time is over by the clock of the server', async () => {
+		held = paper({ now: new Date(Date.now() + 2 * HOUR).toISOString() }); // this device is two hours slow
+		const { run } = await begun();
+		expect(run.minutes).toBe(0);
+		run.atTheEnd();
+		run.atTheEnd();
+		await settled();
+		expect(stand.sent(HAND_IN)).toHaveLength(1);
+		expect(run.ended).toBe('handed_in');
+	});
+
+	it('hands nothing in while there is time, however fast this device is', async () => {
+		held = paper({
+			now: new Date(Date.now() - 2 * HOUR).toISOString(),
+			end: new Date(Date.now() - HOUR).toISOString()
+		});
+		const { run } = await begun();
+		expect(run.minutes).toBe(60);
+		run.atTheEnd();
+		await settled();
+		expect(stand.sent(HAND_IN)).toEqual([]);
+	});
+
+	it('hands nothing in of a trial run', async () => {
+		held = paper({ end: new Date(Date.now() - HOUR).toISOString() });
+		const { run } = await begun(true);
+		run.atTheEnd();
+		await settled();
+		expect(stand.sent(HAND_IN)).toEqual([]);
+	});
+
+	it('keeps the page open while an answer is on its way', async () => {
+		const { run } = await begun();
+		away = true;
+		run.key(key('a'));
+		await settled();
+		await run.handIn();
+		expect(run.problem).toBe('Some answers are not saved yet. Keep this page open and try again in a moment.');
+		expect(stand.sent(HAND_IN)).toEqual([]);
+		away = false;
+		await run.handIn();
+		expect([run.problem, run.ended, kept.get('Q')]).toEqual(['', 'handed_in', 'A']);
+	});
+
+	it('is seen at once where the session is closed, and over where it is opened again', async () => {
+		const { run, sitting } = await begun();
+		held = { ...held, state: 'handed_in' };
+		Line.open[0]!.dispatchEvent(new Event('moved'));
+		await settled();
+		expect([run.ended, sitting.closed]).toEqual(['handed_in', true]);
+		held = { ...held, state: 'answering' };
+		Line.open[0]!.dispatchEvent(new Event('moved'));
+		await settled();
+		expect([run.ended, sitting.closed]).toEqual(['', false]);
+	});
+
+	it('is seen where another device took the attempt over, and then nothing is answered here', async () => {
+		const { sitting } = await begun();
+		held = { ...held, takeover: 2 };
+		await sitting.ask();
+		expect(sitting.takenOver).toBe(true);
+		sitting.answer(sitting.paper!.questions[0]!, 'C');
+		await settled();
+		expect(kept.has('Q')).toBe(false);
+	});
+
+	it('takes more time as soon as it is given', async () => {
+		const { run } = await begun();
+		held = { ...held, end: new Date(Date.parse(held.end) + HOUR / 2).toISOString() };
+		await run.sitting.ask();
+		expect(run.minutes).toBe(90);
+	});
+
+	it('lets go of the line when the page is left', async () => {
+		const { stop } = await begun();
+		stop();
+		expect(Line.open.map((line) => line.closed)).toEqual([true]);
+	});
+});
+
+describe('notes', () => {
+	it('stay with the attempt on this device', async () => {
+		const { run } = await begun();
+		run.note('carry the one');
+		expect((await begun()).run.notes).toEqual({ Q: 'carry the one' });
+		held = paper({ sitting: '6' });
+		expect((await begun()).run.notes).toEqual({});
+	});
+});
