@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    _Commands = argparse._SubParsersAction[argparse.ArgumentParser]
     from bildung.services.shared.context import Context
 
 ROOT = Path(__file__).parents[2]
@@ -30,70 +31,8 @@ CALLED_FROM = "BILDUNG_CALLED_FROM"  # the launcher runs in its own folder; file
 def main(arguments: list[str] | None = None) -> int:
     if folder := os.environ.pop(CALLED_FROM, ""):
         os.chdir(folder)
-    parser = argparse.ArgumentParser(prog="./bildung", description="Plan, give, mark and judge a school's tests.")
-    commands = parser.add_subparsers(dest="command", required=True)
-    demo = commands.add_parser(
-        "demo", help="make the demo data if there is none, and serve it", epilog="example: ./bildung demo --port 8100"
-    )
-    demo.add_argument("--fresh", action="store_true", help="remake the data first; everything done in it is lost")
-    serve = commands.add_parser(
-        "serve", help="serve an existing data folder", epilog="example: ./bildung serve --data /srv/bildung"
-    )
-    for command, folder in ((demo, "data/demo"), (serve, "data/school")):
-        command.add_argument("--port", type=int, default=8000)
-        command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
-        command.add_argument("--data", type=Path, default=ROOT / folder, help="the data folder")
-        command.add_argument(
-            "--proxy",
-            action="append",
-            default=[],
-            metavar="ADDRESS",
-            help="address of a proxy in front whose word on who asks, and on TLS, is believed; may be given several times",
-        )
-        command.add_argument("--cert", type=Path, help="certificate with its chain, PEM: serves by TLS, with --key")
-        command.add_argument("--key", type=Path, help="the certificate's private key, PEM")
-    found = commands.add_parser(
-        "found",
-        help="start a school's own data folder with its first coordinator",
-        epilog='example: ./bildung found --name "Our Schools" --zone Europe/Berlin --user h.quill Hanne Quill',
-    )
-    found.add_argument("given", help="the coordinator's given name")
-    found.add_argument("family", help="and family name")
-    found.add_argument("--user", required=True, help="the name to sign in with")
-    found.add_argument("--name", required=True, help="of the federation or school")
-    found.add_argument("--zone", default="Europe/Berlin", help="time zone of its screens")
-    found.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
-    for name, text, example in (
-        (
-            "backup",
-            "copy a data folder, also while it is served, and verify the copy",
-            "./bildung backup /media/usb/bildung-2026-11-27",
-        ),
-        (
-            "restore",
-            "put a backup in the place of a data folder; what was there is moved aside",
-            "./bildung restore /media/usb/bildung-2026-11-27",
-        ),
-        ("check", "look at a data folder thoroughly, or at a backup", "./bildung check --data /srv/bildung"),
-    ):
-        keeping = commands.add_parser(name, help=text, epilog=f"example: {example}")
-        if name != "check":
-            keeping.add_argument(
-                "place", type=Path, help="the new folder" if name == "backup" else "the backup's folder"
-            )
-        keeping.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
-    contract = commands.add_parser(
-        "contract", help="write the API's OpenAPI document", epilog="example: ./bildung contract ui/openapi.json"
-    )
-    contract.add_argument("file", type=Path)
     words = sys.argv[1:] if arguments is None else arguments
-    for name, text in COMMANDS.items():
-        # a command's own module is read only when it is the one that was asked for
-        module = importlib.import_module(f"bildung.commands.{name}") if words[:1] == [name] else None
-        own = commands.add_parser(name, help=text, epilog=module.EXAMPLE if module else None)
-        if module:
-            module.arguments(own)
-    given = parser.parse_args(words)
+    given = _parser(words).parse_args(words)
     if given.command in COMMANDS:
         return _run(given)
     if given.command == "contract":
@@ -116,6 +55,85 @@ def main(arguments: list[str] | None = None) -> int:
         )
     except FolderProblem as error:
         return fail(str(error))
+
+
+def _parser(words: list[str]) -> argparse.ArgumentParser:
+    """Every command with what may follow it."""
+    parser = argparse.ArgumentParser(prog="./bildung", description="Plan, give, mark and judge a school's tests.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    _add_serving(commands)
+    _add_founding(commands)
+    _add_keeping(commands)
+    contract = commands.add_parser(
+        "contract", help="write the API's OpenAPI document", epilog="example: ./bildung contract ui/openapi.json"
+    )
+    contract.add_argument("file", type=Path)
+    for name, text in COMMANDS.items():
+        # a command's own module is read only when it is the one that was asked for
+        module = importlib.import_module(f"bildung.commands.{name}") if words[:1] == [name] else None
+        own = commands.add_parser(name, help=text, epilog=module.EXAMPLE if module else None)
+        if module:
+            module.arguments(own)
+    return parser
+
+
+def _add_serving(commands: _Commands) -> None:
+    demo = commands.add_parser(
+        "demo", help="make the demo data if there is none, and serve it", epilog="example: ./bildung demo --port 8100"
+    )
+    demo.add_argument("--fresh", action="store_true", help="remake the data first; everything done in it is lost")
+    serve = commands.add_parser(
+        "serve", help="serve an existing data folder", epilog="example: ./bildung serve --data /srv/bildung"
+    )
+    for command, folder in ((demo, "data/demo"), (serve, "data/school")):
+        command.add_argument("--port", type=int, default=8000)
+        command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
+        command.add_argument("--data", type=Path, default=ROOT / folder, help="the data folder")
+        command.add_argument(
+            "--proxy",
+            action="append",
+            default=[],
+            metavar="ADDRESS",
+            help="address of a proxy in front whose word on who asks, and on TLS, is believed; may be given several times",
+        )
+        command.add_argument("--cert", type=Path, help="certificate with its chain, PEM: serves by TLS, with --key")
+        command.add_argument("--key", type=Path, help="the certificate's private key, PEM")
+
+
+def _add_founding(commands: _Commands) -> None:
+    found = commands.add_parser(
+        "found",
+        help="start a school's own data folder with its first coordinator",
+        epilog='example: ./bildung found --name "Our Schools" --zone Europe/Berlin --user h.quill Hanne Quill',
+    )
+    found.add_argument("given", help="the coordinator's given name")
+    found.add_argument("family", help="and family name")
+    found.add_argument("--user", required=True, help="the name to sign in with")
+    found.add_argument("--name", required=True, help="of the federation or school")
+    found.add_argument("--zone", default="Europe/Berlin", help="time zone of its screens")
+    found.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
+
+
+def _add_keeping(commands: _Commands) -> None:
+    for name, text, example in (
+        (
+            "backup",
+            "copy a data folder, also while it is served, and verify the copy",
+            "./bildung backup /media/usb/bildung-2026-11-27",
+        ),
+        (
+            "restore",
+            "put a backup in the place of a data folder; what was there is moved aside",
+            "./bildung restore /media/usb/bildung-2026-11-27",
+        ),
+        ("check", "look at a data folder thoroughly, or at a backup", "./bildung check --data /srv/bildung"),
+    ):
+        keeping = commands.add_parser(name, help=text, epilog=f"example: {example}")
+        if name != "check":
+            keeping.add_argument(
+                "place", type=Path, help="the new folder" if name == "backup" else "the backup's folder"
+            )
+        keeping.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
 
 
 def _run(given: argparse.Namespace) -> int:

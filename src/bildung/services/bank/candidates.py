@@ -42,18 +42,6 @@ def candidates(
 ) -> list[Candidate]:
     """Items of a subject and grade (empty: any; no subject: none) that are ready or in use, and versions that are named, whatever
     their state. A candidate's id is its version's. window_id: items planned in it already are marked."""
-    newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
-    fits: list[ColumnElement[bool]] = [
-        Item.state.in_(USABLE),
-        ItemVersion.template.is_(None),
-        ItemVersion.id.in_(newest),
-    ]
-    if subject is None:
-        fits.append(false())
-    if subject:
-        fits.append(subject_is(subject))
-    if grade:
-        fits.append(grade_is(grade))
     points = (
         select(Scoring.points)
         .where(Scoring.item_version_id == ItemVersion.id)
@@ -68,24 +56,11 @@ def candidates(
         .outerjoin(StimulusVersion, StimulusVersion.id == ItemVersion.stimulus_version_id)
         .outerjoin(Stimulus, Stimulus.id == StimulusVersion.stimulus_id)
         .outerjoin(ItemUse, ItemUse.item_id == Item.id)
-        .where(scope(actor, Action.BANK_READ), or_(ItemVersion.id.in_(always), and_(*fits)))
+        .where(scope(actor, Action.BANK_READ), or_(ItemVersion.id.in_(always), _fits(subject, grade)))
         .order_by(Item.code)
     ).all()
-    ids = {row[0] for row in rows}
-    standards: dict[int, list[str]] = {}
-    for version, code in db.execute(
-        select(ItemStandard.item_version_id, Standard.code)
-        .join(Standard)
-        .order_by(ItemStandard.item_version_id, ItemStandard.rank)
-    ):
-        if version in ids:
-            standards.setdefault(version, []).append(code)
-    version_of = {row[2].id: row[0] for row in rows}
-    enemies: dict[int, set[int]] = {}
-    for a, b in db.execute(select(ItemEnemy.item_id, ItemEnemy.other_id)):
-        if a in version_of and b in version_of:
-            enemies.setdefault(a, set()).add(version_of[b])
-            enemies.setdefault(b, set()).add(version_of[a])
+    standards = _standards_of(db, {row[0] for row in rows})
+    enemies = _enemies_of(db, {row[2].id: row[0] for row in rows})
     used = _counts(
         db,
         select(ItemVersion.item_id, func.count())
@@ -134,6 +109,46 @@ def candidates(
                 enemies=frozenset(enemies.get(item.id, ())),
             )
         )
+    return found
+
+
+def _fits(subject: str | None, grade: str) -> ColumnElement[bool]:
+    """The newest version of what is ready or in use, of this subject and grade."""
+    newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
+    fits: list[ColumnElement[bool]] = [
+        Item.state.in_(USABLE),
+        ItemVersion.template.is_(None),
+        ItemVersion.id.in_(newest),
+    ]
+    if subject is None:
+        fits.append(false())
+    if subject:
+        fits.append(subject_is(subject))
+    if grade:
+        fits.append(grade_is(grade))
+    return and_(*fits)
+
+
+def _standards_of(db: Session, versions: set[int]) -> dict[int, list[str]]:
+    """Codes by version, the main one first."""
+    found: dict[int, list[str]] = {}
+    for version, code in db.execute(
+        select(ItemStandard.item_version_id, Standard.code)
+        .join(Standard)
+        .order_by(ItemStandard.item_version_id, ItemStandard.rank)
+    ):
+        if version in versions:
+            found.setdefault(version, []).append(code)
+    return found
+
+
+def _enemies_of(db: Session, version_of: dict[int, int]) -> dict[int, set[int]]:
+    """By item, the versions of those it must not meet on a form. version_of: by item."""
+    found: dict[int, set[int]] = {}
+    for a, b in db.execute(select(ItemEnemy.item_id, ItemEnemy.other_id)):
+        if a in version_of and b in version_of:
+            found.setdefault(a, set()).add(version_of[b])
+            found.setdefault(b, set()).add(version_of[a])
     return found
 
 

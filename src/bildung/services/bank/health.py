@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import func, select
@@ -102,42 +103,23 @@ def health(ctx: Context, actor: Actor) -> Health:
         year = current_year(db, local_today(ctx, db))
         begins = year.start if year else None
         zone = zone_of(db)
-    of_standard: dict[int, list[BankItem]] = {}
-    for item in items:
-        if item.version_id in main:
-            of_standard.setdefault(main[item.version_id], []).append(item)
-    thin = [_thin(s, of_standard.get(s.id, []), history) for s in standards if len(of_standard.get(s.id, [])) < ENOUGH]
-    thin.sort(key=lambda t: (not t.priority, t.items))
+    thin = _thin_standards(standards, items, main, history)
     worn, flagged, unused, untold, waiting = [], [], [], [], []
     for item in items:
         found = history.get(item.item_id, [])
-        first = item.standards[0] if item.standards else ""
         this_year = sum(begins is not None and school_day(use.at, zone) >= begins for use in found)
-        bad = [use for use in found if any(f["weight"] in ("problem", "look") for f in use.flags)]
         judged = standing.get(item.item_id)
         if judged is not None and not judged.done:
-            waiting.append(Worn(item.item_id, item.code, first, f"{judged.latest.words}: {judged.latest.reason}"))
+            waiting.append(_worn(item, f"{judged.latest.words}: {judged.latest.reason}"))
         if this_year >= OFTEN:
-            worn.append(Worn(item.item_id, item.code, first, f"sat {this_year} times this year"))
-        if len(bad) >= 2 or any(f["weight"] == "problem" for use in bad for f in use.flags):
-            names = Counter(
-                f["flag"].replace("_", " ") for use in bad for f in use.flags if f["weight"] in ("problem", "look")
-            )
-            flagged.append(
-                Worn(item.item_id, item.code, first, ", ".join(names) + (f", {len(bad)} times" if len(bad) > 1 else ""))
-            )
+            worn.append(_worn(item, f"sat {this_year} times this year"))
+        if said := _flags_said(found):
+            flagged.append(_worn(item, said))
         if not found:
-            unused.append(Worn(item.item_id, item.code, first, "never sat"))
-        pictures = untold_pictures(Content(shown=item.shown, scoring=item.scoring, behind=item.behind))
-        if pictures:
-            untold.append(
-                Worn(
-                    item.item_id,
-                    item.code,
-                    first,
-                    f"{pictures} without words for who cannot see {'it' if pictures == 1 else 'them'}",
-                )
-            )
+            unused.append(_worn(item, "never sat"))
+        if pictures := untold_pictures(Content(shown=item.shown, scoring=item.scoring, behind=item.behind)):
+            whom = "it" if pictures == 1 else "them"
+            untold.append(_worn(item, f"{pictures} without words for who cannot see {whom}"))
     counts = {
         "thin": len(thin),
         "worn": len(worn),
@@ -159,6 +141,32 @@ def health(ctx: Context, actor: Actor) -> Health:
         waiting=waiting[:SHOWN],
         counts=counts,
     )
+
+
+def _thin_standards(
+    standards: Sequence[Standard], items: list[BankItem], main: dict[int, int], history: dict[int, list[Use]]
+) -> list[Thin]:
+    """Standards with too few items, priority standards and the emptiest first. main: the main standard by version."""
+    of_standard: dict[int, list[BankItem]] = {}
+    for item in items:
+        if item.version_id in main:
+            of_standard.setdefault(main[item.version_id], []).append(item)
+    thin = [_thin(s, of_standard.get(s.id, []), history) for s in standards if len(of_standard.get(s.id, [])) < ENOUGH]
+    return sorted(thin, key=lambda t: (not t.priority, t.items))
+
+
+def _worn(item: BankItem, why: str) -> Worn:
+    return Worn(item.item_id, item.code, item.standards[0] if item.standards else "", why)
+
+
+def _flags_said(uses: list[Use]) -> str:
+    """What was wrong more than once, or badly once; empty where it was neither."""
+    grave = [[f for f in use.flags if f["weight"] in ("problem", "look")] for use in uses]
+    bad = sum(map(bool, grave))
+    if bad < 2 and not any(f["weight"] == "problem" for flags in grave for f in flags):
+        return ""
+    names = Counter(f["flag"].replace("_", " ") for flags in grave for f in flags)
+    return ", ".join(names) + (f", {bad} times" if bad > 1 else "")
 
 
 def _thin(standard: Standard, items: list[BankItem], history: dict[int, list[Use]]) -> Thin:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -95,9 +95,8 @@ def add_records(
         for code in record.standards:
             if code not in standards and code not in new_codes:
                 new_codes.add(code)
-                lines.append(
-                    PreviewLine(fate="added", what="standard", id=code, label=code, detail="its code only; no text yet")
-                )
+                detail = "its code only; no text yet"
+                lines.append(PreviewLine(fate="added", what="standard", id=code, label=code, detail=detail))
                 if apply:
                     standards[code] = Standard(code=code)
                     db.add(standards[code])
@@ -109,33 +108,13 @@ def add_records(
         latest = item.versions[-1] if item and item.versions else None
         changes = [] if latest is None else _changes(latest, record, content)
         retagged = _retagged(item, record) if item is not None else {}
-        lost = f"not kept: {', '.join(record.lost)}" if record.lost else ""
-        if latest is not None and not changes:
-            if retagged:
-                lines.append(
-                    PreviewLine(
-                        fate="changed", what="item", id=record.code, label=label, detail=f"tags: {', '.join(retagged)}"
-                    )
-                )
-                if apply and item is not None:
-                    _tag(item, retagged)
-                    touched.append(item)
-            else:
-                lines.append(PreviewLine(fate="same", what="item", id=record.code, label=label))
+        fate, detail = _fate(record, latest, changes, retagged)
+        lines.append(PreviewLine(fate=fate, what="item", id=record.code, label=label, detail=detail))
+        if latest is not None and not changes and item is not None:
+            if apply and retagged:
+                _tag(item, retagged)
+                touched.append(item)
             continue
-        if latest is None:
-            lines.append(PreviewLine(fate="added", what="item", id=record.code, label=label, detail=lost))
-        else:
-            detail = f"next version: {', '.join(changes)} changed; results stay with version {latest.number}"
-            lines.append(
-                PreviewLine(
-                    fate="changed",
-                    what="item",
-                    id=record.code,
-                    label=label,
-                    detail="; ".join(part for part in (detail, lost) if part),
-                )
-            )
         if not apply:
             continue
         if item is None:
@@ -157,6 +136,19 @@ def add_records(
         db.flush()
         index_items(db, touched)
     return lines
+
+
+def _fate(
+    record: ItemRecord, latest: ItemVersion | None, changes: Sequence[str], retagged: Mapping[str, Any]
+) -> tuple[Fate, str]:
+    """What becomes of an item of the file, and why."""
+    lost = [f"not kept: {', '.join(record.lost)}"] if record.lost else []
+    if latest is None:
+        return "added", "; ".join(lost)
+    if changes:
+        said = f"next version: {', '.join(changes)} changed; results stay with version {latest.number}"
+        return "changed", "; ".join([said, *lost])
+    return ("changed", f"tags: {', '.join(retagged)}") if retagged else ("same", "")
 
 
 def _items_whole() -> Any:

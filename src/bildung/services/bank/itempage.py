@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import or_, select
+from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.core.comparison.variants import template_statistics
@@ -112,40 +112,14 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
                 select(Person).where(Person.id.in_([v.author_id for v in item.versions if v.author_id]))
             )
         }
-        comments = [
-            Comment(
-                id=c.id,
-                by=p.name if p else "",
-                at=c.at,
-                text=c.text,
-                settled=c.settled_at is not None,
-                own=c.person_id == actor.person_id,
-            )
-            for c, p in db.execute(
-                select(ItemComment, Person)
-                .outerjoin(Person, Person.id == ItemComment.person_id)
-                .where(ItemComment.item_id == item_id)
-                .order_by(ItemComment.id)
-            )
-        ]
+        comments = _comments_on(db, actor, item_id)
         draft = db.get(ItemDraft, item_id)
         writer = db.get(Person, draft.author_id) if draft and draft.author_id else None
         origin = db.get(ItemVersion, item.origin_version_id) if item.origin_version_id else None
-        readable = scope(actor, Action.BANK_READ)
         versions = [v.id for v in item.versions]
-        copies = db.execute(
-            select(Item.id, Item.code).where(Item.origin_version_id.in_(versions), readable).order_by(Item.code)
-        ).all()
-        enemies = db.execute(
-            select(Item.id, Item.code)
-            .join(ItemEnemy, or_(ItemEnemy.item_id == Item.id, ItemEnemy.other_id == Item.id))
-            .where(or_(ItemEnemy.item_id == item_id, ItemEnemy.other_id == item_id), Item.id != item_id, readable)
-            .order_by(Item.code)
-        ).all()
-        came_from = None
-        if origin is not None:
-            row = db.execute(select(Item.id, Item.code).where(Item.id == origin.item_id, readable)).first()
-            came_from = Related(row.id, row.code) if row else None
+        copies = _related(db, actor, Item.origin_version_id.in_(versions))
+        enemies = _enemies(db, actor, item_id)
+        came_from = next(iter(_related(db, actor, Item.id == origin.item_id)), None) if origin is not None else None
         return ItemPage(
             item=bank_item(newest) if newest else None,
             item_id=item.id,
@@ -166,14 +140,49 @@ def item_page(ctx: Context, actor: Actor, item_id: int) -> ItemPage:
             draft_by=writer.name if writer else "",
             origin=came_from,
             origin_version=origin.number if origin and came_from else None,
-            copies=[Related(*row) for row in copies],
-            enemies=[Related(*row) for row in enemies],
+            copies=copies,
+            enemies=enemies,
             pooled=_pooled(db, versions) if newest is not None and newest.template is not None else None,
             moves=list(MOVES.get(item.state, ())) if write else [],
             may_write=write,
             may_finish=bool(draft and write and may_finish(actor, item, draft)),
             finding=_finding(item, newest, found, draft, comments, standing_of(db, [item_id]).get(item_id)),
         )
+
+
+def _comments_on(db: Session, actor: Actor, item_id: int) -> list[Comment]:
+    """As they were written, the first first."""
+    return [
+        Comment(
+            id=c.id,
+            by=p.name if p else "",
+            at=c.at,
+            text=c.text,
+            settled=c.settled_at is not None,
+            own=c.person_id == actor.person_id,
+        )
+        for c, p in db.execute(
+            select(ItemComment, Person)
+            .outerjoin(Person, Person.id == ItemComment.person_id)
+            .where(ItemComment.item_id == item_id)
+            .order_by(ItemComment.id)
+        )
+    ]
+
+
+def _related(db: Session, actor: Actor, which: ColumnElement[bool]) -> list[Related]:
+    """Items that the asker may read, by code."""
+    readable = scope(actor, Action.BANK_READ)
+    return [Related(*row) for row in db.execute(select(Item.id, Item.code).where(which, readable).order_by(Item.code))]
+
+
+def _enemies(db: Session, actor: Actor, item_id: int) -> list[Related]:
+    """What it must not meet on a form, whichever of the two said so."""
+    pairs = select(ItemEnemy.item_id, ItemEnemy.other_id).where(
+        or_(ItemEnemy.item_id == item_id, ItemEnemy.other_id == item_id)
+    )
+    others = {id for pair in db.execute(pairs) for id in pair} - {item_id}
+    return _related(db, actor, Item.id.in_(others))
 
 
 def _pooled(db: Session, versions: list[int]) -> Pooled:

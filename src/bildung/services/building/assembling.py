@@ -296,30 +296,8 @@ def keep(
         taken = db.scalars(select(Form.name).where(Form.name.in_(names))).all()
         if taken:
             raise Conflict(f"there is a form named {taken[0]} already; choose another name", "name")
-        family = None
-        if len(forms) > 1:
-            if db.scalar(select(Family.id).where(Family.name == name)) is not None:
-                raise Conflict(f"there is a family named {name} already; choose another name", "name")
-            family = Family(
-                name=name, title=title.strip() or name, owner_id=owner_of_new(actor), created_at=ctx.clock()
-            )
-            db.add(family)
-            db.flush()
-        versions = {id for placed in forms for id, _ in placed}
-        known = {
-            v.id: v.item
-            for v in db.scalars(
-                with_parts(
-                    select(ItemVersion)
-                    .join(ItemVersion.item)
-                    .where(ItemVersion.id.in_(versions), scope(actor, Action.BANK_READ))
-                )
-            )
-        }
-        lost = next((id for id in versions if id not in known or known[id].state == "retired"), None)
-        if lost is not None:
-            code = known[lost].code if lost in known else str(lost)
-            raise Conflict(f"item {code} can no longer be used; assemble again", "forms")
+        family = _new_family(ctx, db, actor, name, title) if len(forms) > 1 else None
+        _all_usable(db, actor, {id for placed in forms for id, _ in placed})
         parts = len(read_plan(blueprint.content).parts)
         for placed in forms:
             check_items(db, [id for id, _ in placed])
@@ -358,6 +336,27 @@ def keep(
         return (family.id if family else None), [form.id for form in made]
 
     return ctx.store.write(work)
+
+
+def _new_family(ctx: Context, db: Session, actor: Actor, name: str, title: str) -> Family:
+    if db.scalar(select(Family.id).where(Family.name == name)) is not None:
+        raise Conflict(f"there is a family named {name} already; choose another name", "name")
+    family = Family(name=name, title=title.strip() or name, owner_id=owner_of_new(actor), created_at=ctx.clock())
+    db.add(family)
+    db.flush()
+    return family
+
+
+def _all_usable(db: Session, actor: Actor, versions: set[int]) -> None:
+    """Conflict where an item was retired, or taken from the asker's sight, since the forms were proposed."""
+    wanted = (
+        select(ItemVersion).join(ItemVersion.item).where(ItemVersion.id.in_(versions), scope(actor, Action.BANK_READ))
+    )
+    known = {v.id: v.item for v in db.scalars(with_parts(wanted))}
+    lost = next((id for id in versions if id not in known or known[id].state == "retired"), None)
+    if lost is not None:
+        code = known[lost].code if lost in known else str(lost)
+        raise Conflict(f"item {code} can no longer be used; assemble again", "forms")
 
 
 def _settings(kind: str) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Annotated
@@ -166,7 +167,7 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FormFamily
         ).all()
     )
     forms = []
-    for form in family.forms:
+    for form in family.forms:  # what each is beside the one that leads
         expected = predict([by_id[i.item_version_id] for i in form.items if i.item_version_id in by_id])
         forms.append(
             FamilyForm(
@@ -190,26 +191,6 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FormFamily
         )
     rules = _rules(db, family)
     unsettled = unsettled_of(db, family)
-    names = dict(
-        db.execute(
-            select(Person.id, Person.given + " " + Person.family).where(Person.id.in_(list(unsettled)[:MOST_SHOWN]))
-        ).all()
-    )
-    shown = [
-        Unsettled(id, names[id], [(c.form, c.why) for c in claims])
-        for id, claims in sorted(unsettled.items(), key=lambda entry: names.get(entry[0], ""))
-        if id in names
-    ]
-    named = [
-        (g, name, n)
-        for g, name, n in db.execute(
-            select(Group.id, Group.name, func.count(GroupMember.person_id))
-            .outerjoin(GroupMember, GroupMember.group_id == Group.id)
-            .where(scope(actor, Action.GROUPS_READ) if actor.may(Action.GROUPS_READ) else Group.id < 0)
-            .group_by(Group.id)
-            .order_by(Group.name)
-        )
-    ]
     may = actor.may(Action.TESTS_WRITE) and (owner_of_new(actor) is None or family.owner_id == actor.person_id)
     return FormFamily(
         id=family.id,
@@ -219,11 +200,35 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FormFamily
         forms=forms,
         rules=rules,
         by_need=_by_need(db, family),
-        unsettled=shown,
+        unsettled=_named(db, unsettled),
         total_unsettled=len(unsettled),
-        groups=named,
+        groups=_groups(db, actor),
         may_write=may,
     )
+
+
+def _named(db: Session, unsettled: Mapping[int, Sequence[Claim]]) -> list[Unsettled]:
+    """The first of them, by name."""
+    ids = list(unsettled)[:MOST_SHOWN]
+    names = db.execute(select(Person.id, Person.given + " " + Person.family).where(Person.id.in_(ids))).all()
+    return [
+        Unsettled(id, name, [(c.form, c.why) for c in unsettled[id]])
+        for id, name in sorted(names, key=lambda entry: str(entry[1]))
+    ]
+
+
+def _groups(db: Session, actor: Actor) -> list[tuple[int, str, int]]:
+    """Groups that the asker may see, each with how many belong to it."""
+    if not actor.may(Action.GROUPS_READ):
+        return []
+    found = db.execute(
+        select(Group.id, Group.name, func.count(GroupMember.person_id))
+        .outerjoin(GroupMember, GroupMember.group_id == Group.id)
+        .where(scope(actor, Action.GROUPS_READ))
+        .group_by(Group.id)
+        .order_by(Group.name)
+    )
+    return [(id, name, n) for id, name, n in found]
 
 
 def _thinned(form: Form) -> set[str]:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.assembly.predict import predict
 from bildung.core.school.schooltime import school_day
-from bildung.formats.blueprint import DrawKept, PartKept, Plan, settings_of
+from bildung.formats.blueprint import DrawKept, FormSettings, PartKept, Plan, settings_of
 from bildung.formats.content import KINDS as ITEM_KINDS
 from bildung.formats.formmap import form_map
 from bildung.formats.problem import ImportProblem
@@ -116,15 +116,7 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
             raise Invalid(str(error), "file") from None
         db.flush()
         codes = [c for part in test.parts for s in part.sections for c in s.items]
-        newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
-        found = {
-            code: (id, subject, grade)
-            for code, id, subject, grade in db.execute(
-                select(Item.code, ItemVersion.id, Item.subject, Item.grade)
-                .join(ItemVersion, ItemVersion.item_id == Item.id)
-                .where(Item.code.in_(codes), ItemVersion.id.in_(newest))
-            )
-        }
+        found = _newest_of(db, codes)
         lost = [code for code in codes if code not in found]
         if lost:
             raise Invalid(
@@ -132,23 +124,8 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
             )
         check_items(db, [found[c][0] for c in codes])
         subjects, grades = ({found[c][at] for c in codes} for at in (1, 2))
-        name = test.title
-        number = 2
-        while db.scalar(select(Form.id).where(Form.name == name)) is not None:
-            name, number = f"{test.title} {number}", number + 1
-        draws = {
-            s.select for part in test.parts for s in part.sections if s.select is not None and s.select < len(s.items)
-        }
-        rules = settings_of("").model_copy(
-            update={
-                "minutes": test.minutes,
-                "movement": "one" if test.linear else "free",
-                "back": test.back,
-                "attempts": test.attempts,
-                "feedback": "now" if test.feedback and test.linear and not test.back else "release",
-                "draw": DrawKept(count=min(draws)) if len(draws) == 1 else None,
-            }
-        )
+        name = _free_name(db, test.title)
+        draws = _draws(test)
         parts = [PartKept(name=p.name[:120], instructions=p.instructions, minutes=p.minutes) for p in test.parts]
         form = Form(
             name=name,
@@ -157,7 +134,7 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
             grade=grades.pop() if len(grades) == 1 else "",
             created_at=ctx.clock(),
             owner_id=owner_of_new(actor),
-            settings=rules.model_dump(),
+            settings=_rules(test, draws).model_dump(),
             plan=Plan(parts=parts).model_dump(),
         )
         at = 0
@@ -176,6 +153,47 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
         return Brought(form.id, says + (f"; not kept: {', '.join(left)}." if left else "."))
 
     return ctx.store.write(work)
+
+
+def _newest_of(db: Session, codes: list[str]) -> dict[str, tuple[int, str, str]]:
+    """Version, subject and grade by code, of the items that are here."""
+    newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
+    return {
+        code: (id, subject, grade)
+        for code, id, subject, grade in db.execute(
+            select(Item.code, ItemVersion.id, Item.subject, Item.grade)
+            .join(ItemVersion, ItemVersion.item_id == Item.id)
+            .where(Item.code.in_(codes), ItemVersion.id.in_(newest))
+        )
+    }
+
+
+def _free_name(db: Session, title: str) -> str:
+    """The title, with a number where a form is named so already."""
+    name, number = title, 2
+    while db.scalar(select(Form.id).where(Form.name == name)) is not None:
+        name, number = f"{title} {number}", number + 1
+    return name
+
+
+def _draws(test: TestRecord) -> set[int]:
+    """How many are drawn from a section that holds more."""
+    sections = [s for part in test.parts for s in part.sections]
+    return {s.select for s in sections if s.select is not None and s.select < len(s.items)}
+
+
+def _rules(test: TestRecord, draws: set[int]) -> FormSettings:
+    """How the test is taken, as far as the package says it in words of the standard."""
+    return settings_of("").model_copy(
+        update={
+            "minutes": test.minutes,
+            "movement": "one" if test.linear else "free",
+            "back": test.back,
+            "attempts": test.attempts,
+            "feedback": "now" if test.feedback and test.linear and not test.back else "release",
+            "draw": DrawKept(count=min(draws)) if len(draws) == 1 else None,
+        }
+    )
 
 
 def map_of(ctx: Context, actor: Actor, form_id: int) -> tuple[str, bytes]:

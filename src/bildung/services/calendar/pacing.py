@@ -10,7 +10,7 @@ from sqlalchemy import and_, delete, false, or_, select
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.core.school.pacing import BEHIND, PlannedLesson, pace
-from bildung.formats.courseplan import PlanSheet, read_plans
+from bildung.formats.courseplan import LessonRow, PlanSheet, read_plans
 from bildung.services.calendar.years import current_year, local_today
 from bildung.services.items.bankitem import standards_by_code
 from bildung.services.shared import audit
@@ -286,47 +286,8 @@ def _one(
             db.flush()
     there = {(x.unit, x.title): x for x in plan.lessons} if plan is not None else {}
     for position, row in enumerate(sheet.lessons, 1):
-        unknown = [code for code in row.standards if code not in standards]
-        if unknown:
-            lines.append(
-                PreviewLine(
-                    fate="left_out",
-                    what="standard",
-                    id=", ".join(unknown),
-                    label=row.title,
-                    detail="not in the framework; the lesson is taken without it",
-                )
-            )
-        codes = [code for code in row.standards if code in standards]
         lesson = there.pop((row.unit, row.title), None)
-        values = {"position": position, "start": row.start, "end": row.end}
-        if lesson is None:
-            lines.append(
-                PreviewLine(fate="added", what="lesson", id=what, label=row.title, detail=f"{row.start} to {row.end}")
-            )
-            if do and plan is not None:
-                lesson = Lesson(plan_id=plan.id, unit=row.unit, title=row.title, **values)
-                db.add(lesson)
-                db.flush()
-        else:
-            same = all(getattr(lesson, n) == v for n, v in values.items()) and [
-                s.code for s in lesson.standards
-            ] == sorted(codes)
-            lines.append(
-                PreviewLine(
-                    fate="same" if same else "changed",
-                    what="lesson",
-                    id=what,
-                    label=row.title,
-                    detail="" if same else f"{row.start} to {row.end}",
-                )
-            )
-            if do:
-                for n, v in values.items():
-                    setattr(lesson, n, v)
-        if do and lesson is not None:
-            db.execute(delete(LessonStandard).where(LessonStandard.lesson_id == lesson.id))
-            db.add_all(LessonStandard(lesson_id=lesson.id, standard_id=standards[code].id) for code in codes)
+        lines += _lesson(db, plan, lesson, row, position, what, standards, do)
     for lesson in there.values():
         lines.append(
             PreviewLine(
@@ -343,4 +304,59 @@ def _one(
         db.flush()
         if plan is not None:
             db.expire(plan)
+    return lines
+
+
+def _lesson(
+    db: Session,
+    plan: CoursePlan | None,
+    lesson: Lesson | None,
+    row: LessonRow,
+    position: int,
+    what: str,
+    standards: dict[str, Standard],
+    do: bool,
+) -> list[PreviewLine]:
+    """One row of the sheet: a lesson that is new, or (lesson) there already."""
+    lines: list[PreviewLine] = []
+    unknown = [code for code in row.standards if code not in standards]
+    if unknown:
+        lines.append(
+            PreviewLine(
+                fate="left_out",
+                what="standard",
+                id=", ".join(unknown),
+                label=row.title,
+                detail="not in the framework; the lesson is taken without it",
+            )
+        )
+    codes = [code for code in row.standards if code in standards]
+    values = {"position": position, "start": row.start, "end": row.end}
+    if lesson is None:
+        lines.append(
+            PreviewLine(fate="added", what="lesson", id=what, label=row.title, detail=f"{row.start} to {row.end}")
+        )
+        if do and plan is not None:
+            lesson = Lesson(plan_id=plan.id, unit=row.unit, title=row.title, **values)
+            db.add(lesson)
+            db.flush()
+    else:
+        same = all(getattr(lesson, n) == v for n, v in values.items()) and [s.code for s in lesson.standards] == sorted(
+            codes
+        )
+        lines.append(
+            PreviewLine(
+                fate="same" if same else "changed",
+                what="lesson",
+                id=what,
+                label=row.title,
+                detail="" if same else f"{row.start} to {row.end}",
+            )
+        )
+        if do:
+            for n, v in values.items():
+                setattr(lesson, n, v)
+    if do and lesson is not None:
+        db.execute(delete(LessonStandard).where(LessonStandard.lesson_id == lesson.id))
+        db.add_all(LessonStandard(lesson_id=lesson.id, standard_id=standards[code].id) for code in codes)
     return lines

@@ -245,36 +245,7 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
         p = db.scalar(select(Person).where(Person.id == person_id, allowed))
         if p is None:
             raise NotFound("there is no such person, or they are not yours to see")
-        classes = [
-            ClassOf(
-                id=k.id,
-                title=k.title,
-                role=e.role,
-                begins=e.begins,
-                ends=e.ends,
-                active=e.active and k.active,
-                past=not k.active,
-            )
-            for e, k in db.execute(
-                select(Enrolment, SchoolClass)
-                .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
-                .where(Enrolment.person_id == p.id)
-                .order_by(Enrolment.active.desc(), SchoolClass.title)
-            )
-        ]
-        seen = scope(actor, Action.SESSIONS_READ) if actor.may(Action.SESSIONS_READ) else false()
-        sessions = (
-            select(PlannedSession, Sitting.state)
-            .join(Sitting, Sitting.session_id == PlannedSession.id)
-            .where(Sitting.person_id == p.id, seen)
-            .order_by(PlannedSession.start.desc())
-        )
-        sittings = [
-            SittingOf(
-                session_id=s.id, form=s.form.name, window=s.window.name, klass=s.klass.title, at=s.start, state=state
-            )
-            for s, state in db.execute(sessions)
-        ]
+        classes, sittings = _classes_of(db, p.id), _sittings_of(db, actor, p.id)
         roles = ", ".join(db.scalars(select(Role.role).where(Role.person_id == p.id).order_by(Role.role)))
         school = db.get(School, p.school_id) if p.school_id else None
         line = PersonLine(
@@ -292,25 +263,8 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             for action in (Action.PEOPLE_SETTLE, Action.SUPPORT_READ, Action.SUPPORT_WRITE)
         )
         needs = needs_row(db.get(Accommodation, p.id)) if p.student and sees else None
-        groups = []
-        if actor.may(Action.GROUPS_READ):
-            found = db.execute(
-                select(Group.id, Group.name)
-                .join(GroupMember, GroupMember.group_id == Group.id)
-                .where(GroupMember.person_id == p.id, scope(actor, Action.GROUPS_READ))
-                .order_by(Group.name)
-            )
-            groups = [(id, name) for id, name in found]
         staff = p.kind == "staff" and _reaches(db, actor, Action.ROLES_GRANT, p.id)
-        children = [
-            (id, f"{given} {family}")
-            for id, given, family in db.execute(
-                select(Person.id, Person.given, Person.family)
-                .join(FamilyLink, FamilyLink.student_id == Person.id)
-                .where(FamilyLink.family_id == p.id)
-                .order_by(Person.given)
-            )
-        ]
+        children = _children_of(db, p.id)
         line = replace(line, roles=line.roles or ("family" if p.kind == "family" else ""), kind=p.kind)
         return PersonPage(
             finding=_person_finding(line, p.active, sittings, needs, children),
@@ -324,7 +278,7 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             needs=needs,
             needs_said=said(needs) if needs else "",
             may_support=supports,
-            groups=groups,
+            groups=_groups_of(db, actor, p.id),
             attributes=_attributes(db, actor, p, sees, supports),
             families=families_of(db, p.id) if p.student and sees else [],
             children=children,
@@ -334,6 +288,66 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             last_place=p.last_place if settles else "",
             accounts=_accounts(db, actor, p.id),
         )
+
+
+def _classes_of(db: Session, person_id: int) -> list[ClassOf]:
+    """Present and past ones, the present first."""
+    return [
+        ClassOf(
+            id=k.id,
+            title=k.title,
+            role=e.role,
+            begins=e.begins,
+            ends=e.ends,
+            active=e.active and k.active,
+            past=not k.active,
+        )
+        for e, k in db.execute(
+            select(Enrolment, SchoolClass)
+            .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+            .where(Enrolment.person_id == person_id)
+            .order_by(Enrolment.active.desc(), SchoolClass.title)
+        )
+    ]
+
+
+def _sittings_of(db: Session, actor: Actor, person_id: int) -> list[SittingOf]:
+    """In the sessions that the asker may see, the latest first."""
+    seen = scope(actor, Action.SESSIONS_READ) if actor.may(Action.SESSIONS_READ) else false()
+    sessions = (
+        select(PlannedSession, Sitting.state)
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(Sitting.person_id == person_id, seen)
+        .order_by(PlannedSession.start.desc())
+    )
+    return [
+        SittingOf(session_id=s.id, form=s.form.name, window=s.window.name, klass=s.klass.title, at=s.start, state=state)
+        for s, state in db.execute(sessions)
+    ]
+
+
+def _groups_of(db: Session, actor: Actor, person_id: int) -> list[tuple[int, str]]:
+    """Those that the asker may see."""
+    if not actor.may(Action.GROUPS_READ):
+        return []
+    found = db.execute(
+        select(Group.id, Group.name)
+        .join(GroupMember, GroupMember.group_id == Group.id)
+        .where(GroupMember.person_id == person_id, scope(actor, Action.GROUPS_READ))
+        .order_by(Group.name)
+    )
+    return [(id, name) for id, name in found]
+
+
+def _children_of(db: Session, person_id: int) -> list[tuple[int, str]]:
+    """The students whose family this person is."""
+    found = db.execute(
+        select(Person.id, Person.given, Person.family)
+        .join(FamilyLink, FamilyLink.student_id == Person.id)
+        .where(FamilyLink.family_id == person_id)
+        .order_by(Person.given)
+    )
+    return [(id, f"{given} {family}") for id, given, family in found]
 
 
 def _with_codes(db: Session, actor: Actor, ids: list[int]) -> set[int]:

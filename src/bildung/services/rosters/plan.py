@@ -11,7 +11,7 @@ from sqlalchemy import insert, select, update
 from sqlalchemy.orm import Session
 
 from bildung.core.school.usernames import normal_username
-from bildung.formats.oneroster import Known, Roster
+from bildung.formats.oneroster import Known, Roster, RosterEnrolment
 from bildung.services.people.changes import LOCAL, moved, stamp
 from bildung.services.rosters.decisions import decided, end_moot
 from bildung.services.shared.codes import SESSION_LENGTH, STUDENT_LENGTH, new_code
@@ -335,7 +335,8 @@ class _Plan:
             return _KEEP
         return next((y.id for y in self.years if y.start <= day <= y.end), day)
 
-    def _enrolments(self) -> None:
+    def _find_names(self) -> None:
+        """Who and which classes are here or in the file, and how each is called."""
         roster = self.roster
         people = {
             r.source_id: r for r in self.db.execute(select(Person.id, Person.source_id, Person.given, Person.family))
@@ -347,6 +348,10 @@ class _Plan:
         names |= {u.id: f"{u.given} {u.family}".strip() for u in roster.users}
         titles = {source: r.title for source, r in classes.items()} | {c.id: c.title for c in roster.classes}
         self.people, self.classes, self.titles, self.names = people, classes, titles, names
+
+    def _enrolments(self) -> None:
+        self._find_names()
+        roster, classes, people = self.roster, self.classes, self.people
         touched = {classes[c.id].id for c in roster.classes if c.id in classes}
         touched |= {classes[e.klass].id for e in roster.enrolments if e.klass in classes}
         columns = (
@@ -361,20 +366,18 @@ class _Plan:
         there = {(r.class_id, r.person_id): r for r in self.db.execute(select(*columns)) if r.class_id in touched}
         kept: set[tuple[int, int]] = set()
         for e in self._progress("enrolment rows", roster.enrolments):
-            label = f"{names[e.user]} in {titles[e.klass]}"
             klass, person = classes.get(e.klass), people.get(e.user)
             row = None
             if klass is not None and person is not None:
                 kept.add((klass.id, person.id))
                 row = there.get((klass.id, person.id))
-            over = e.ends is not None and e.ends < self.today
             if person is not None and klass is not None and (person.id, klass.id) in self.decided.kept_out:
                 self.lines.append(
                     PreviewLine(
                         fate="left_out",
                         what="enrolment",
                         id=e.id,
-                        label=label,
+                        label=self._called(e),
                         detail="not in this class, as was decided in the roster check",
                     )
                 )
@@ -382,46 +385,51 @@ class _Plan:
             if person is not None and person.id in self.decided.gone:
                 continue
             if row is None:
-                self.lines.append(
-                    PreviewLine(
-                        fate="added", what="enrolment", id=e.id, label=label, detail="over already" if over else ""
-                    )
-                )
-                # somebody who comes into a class that was there before joins it today, unless the file knows better
-                begins = e.begins or (self.today if klass is not None else None)
-                self.new.setdefault(Enrolment, []).append(
-                    {
-                        "klass": e.klass,
-                        "user": e.user,
-                        "role": e.role,
-                        "begins": begins,
-                        "ends": e.ends,
-                        "active": not over,
-                    }
-                )
-                continue
-            values: dict[str, Any] = {"role": e.role, "active": not over}
-            values |= {n: v for n, v in (("begins", e.begins), ("ends", e.ends)) if v is not None}
-            if not row.active and not over:
-                values["ends"] = e.ends
-            moves = {n: v for n, v in values.items() if getattr(row, n) != v}
-            if moves:
-                said = (
-                    f"again as {e.role}"
-                    if "role" in moves or moves.get("active")
-                    else "; ".join(
-                        f"{_WORDS.get(n, n)}: {self._shown(n, getattr(row, n))} → {self._shown(n, v)}"
-                        for n, v in moves.items()
-                        if n != "active"
-                    )
-                )
-                self.lines.append(PreviewLine(fate="changed", what="enrolment", id=e.id, label=label, detail=said))
-                self.change.setdefault(Enrolment, []).append({"id": row.id, **moves})
+                self._joins(e, known=klass is not None)
             else:
-                self.lines.append(PreviewLine(fate="same", what="enrolment", id=e.id, label=label))
+                self._stays(e, row)
         self._left_class(there, kept)
         if "enrolment" in roster.complete:
             self.moot_enrolments += [pair for pair in self.decided.kept_out if (pair[1], pair[0]) not in kept]
+
+    def _called(self, e: RosterEnrolment) -> str:
+        return f"{self.names[e.user]} in {self.titles[e.klass]}"
+
+    def _over(self, e: RosterEnrolment) -> bool:
+        return e.ends is not None and e.ends < self.today
+
+    def _joins(self, e: RosterEnrolment, known: bool) -> None:
+        """Into a class that was here before (known), somebody comes today, unless the file knows better."""
+        over = self._over(e)
+        detail = "over already" if over else ""
+        self.lines.append(PreviewLine(fate="added", what="enrolment", id=e.id, label=self._called(e), detail=detail))
+        begins = e.begins or (self.today if known else None)
+        self.new.setdefault(Enrolment, []).append(
+            {"klass": e.klass, "user": e.user, "role": e.role, "begins": begins, "ends": e.ends, "active": not over}
+        )
+
+    def _stays(self, e: RosterEnrolment, row: Any) -> None:
+        """Somebody is in the class already; what the file says otherwise changes."""
+        over = self._over(e)
+        values: dict[str, Any] = {"role": e.role, "active": not over}
+        values |= {n: v for n, v in (("begins", e.begins), ("ends", e.ends)) if v is not None}
+        if not row.active and not over:
+            values["ends"] = e.ends
+        moves = {n: v for n, v in values.items() if getattr(row, n) != v}
+        if not moves:
+            self.lines.append(PreviewLine(fate="same", what="enrolment", id=e.id, label=self._called(e)))
+            return
+        said = (
+            f"again as {e.role}"
+            if "role" in moves or moves.get("active")
+            else "; ".join(
+                f"{_WORDS.get(n, n)}: {self._shown(n, getattr(row, n))} → {self._shown(n, v)}"
+                for n, v in moves.items()
+                if n != "active"
+            )
+        )
+        self.lines.append(PreviewLine(fate="changed", what="enrolment", id=e.id, label=self._called(e), detail=said))
+        self.change.setdefault(Enrolment, []).append({"id": row.id, **moves})
 
     def _left_class(self, there: dict[tuple[int, int], Any], kept: set[tuple[int, int]]) -> None:
         if "enrolment" not in self.roster.complete:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from bildung.core.comparison.compare import CompareFinding
 from bildung.core.items.shown import decimal, percent
+from bildung.core.precision.trust import Trust
 from bildung.reports import marks
 from bildung.reports.document import Block, PrintColumn, Table, Text, Value
 from bildung.services.quality import comparison, effort, trust
@@ -59,65 +62,14 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
     found = trust.trust_report(work.ctx, work.actor, asked.wanted, asked.settings)
     t = found.trust
     time = effort.time_and_effort(work.ctx, work.actor, asked.wanted, asked.settings)
-    coefficients: list[list[Value]] = [
-        [NAMES.get(c.figure, c.figure), c.value, *(c.ci95 or (None, None)), c.why] for c in t.coefficients
-    ]
-    cuts: list[list[Value]] = [
-        [
-            c.name,
-            c.points,
-            c.passing,
-            c.result.accuracy if c.result else None,
-            c.result.consistency if c.result else None,
-            c.says,
-        ]
-        for c in t.cuts
-    ]
-    parts: list[list[Value]] = [
-        [p.name, len(p.places), p.mean, p.alpha, p.from_part, p.from_total, _part(p.says_more, p.why)] for p in t.parts
-    ]
     blocks: list[Block] = [
         Text("The total", "part"),
-        Table(
-            name="Coefficients",
-            columns=[
-                PrintColumn("Coefficient"),
-                PrintColumn("Value", "coefficient"),
-                PrintColumn("from", "coefficient"),
-                PrintColumn("to", "coefficient"),
-                PrintColumn("Not stated because"),
-            ],
-            rows=coefficients,
-            fitted=True,
-        ),
+        _coefficients(t),
         Text(f"Standard error {decimal(t.sem)} points."),
         Text("Pass lines", "part"),
-        Table(
-            name="Pass lines",
-            columns=[
-                PrintColumn("Line"),
-                PrintColumn("Points", "number"),
-                PrintColumn("Pass", "share"),
-                PrintColumn("Right side", "share"),
-                PrintColumn("Would agree", "share"),
-                PrintColumn("In words"),
-            ],
-            rows=cuts,
-        ),
+        _pass_lines(t),
         Text("Parts", "part"),
-        Table(
-            name="Parts",
-            columns=[
-                PrintColumn("Part"),
-                PrintColumn("Items", "whole"),
-                PrintColumn("Mean", "share"),
-                PrintColumn("Reliability", "coefficient"),
-                PrintColumn("of itself", "coefficient"),
-                PrintColumn("by the total", "coefficient"),
-                PrintColumn("In words"),
-            ],
-            rows=parts,
-        ),
+        _parts(t),
         Text("Another length", "part"),
         Table(
             name="Length",
@@ -131,37 +83,96 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
         Text(time.finding),
     ]
     if t.errors:
-        errors: list[list[Value]] = [[e.score, e.error, e.students] for e in t.errors]
-        blocks.append(
-            Table(
-                name="Error by score",
-                columns=[
-                    PrintColumn("Score", "points"),
-                    PrintColumn("Standard error", "number"),
-                    PrintColumn("Students", "whole"),
-                ],
-                rows=errors,
-                fitted=True,
-            )
-        )
+        blocks.append(_errors(t))
     if found.coverage:
-        covered: list[list[Value]] = [[c.name, c.low, c.high, c.have, c.sound] for c in found.coverage]
-        blocks += [
-            Text("Covered as planned", "part"),
-            Text(found.coverage_says),
-            Table(
-                name="Coverage",
-                columns=[
-                    PrintColumn("The blueprint wants"),
-                    PrintColumn("from", "points"),
-                    PrintColumn("to", "points"),
-                    PrintColumn("On the form", "points"),
-                    PrintColumn("Sound", "points"),
-                ],
-                rows=covered,
-            ),
-        ]
+        blocks += [Text("Covered as planned", "part"), Text(found.coverage_says), _coverage(found.coverage)]
     return found.finding, blocks
+
+
+def _coefficients(t: Trust) -> Table:
+    return Table(
+        name="Coefficients",
+        columns=[
+            PrintColumn("Coefficient"),
+            PrintColumn("Value", "coefficient"),
+            PrintColumn("from", "coefficient"),
+            PrintColumn("to", "coefficient"),
+            PrintColumn("Not stated because"),
+        ],
+        rows=[[NAMES.get(c.figure, c.figure), c.value, *(c.ci95 or (None, None)), c.why] for c in t.coefficients],
+        fitted=True,
+    )
+
+
+def _pass_lines(t: Trust) -> Table:
+    return Table(
+        name="Pass lines",
+        columns=[
+            PrintColumn("Line"),
+            PrintColumn("Points", "number"),
+            PrintColumn("Pass", "share"),
+            PrintColumn("Right side", "share"),
+            PrintColumn("Would agree", "share"),
+            PrintColumn("In words"),
+        ],
+        rows=[
+            [
+                c.name,
+                c.points,
+                c.passing,
+                c.result.accuracy if c.result else None,
+                c.result.consistency if c.result else None,
+                c.says,
+            ]
+            for c in t.cuts
+        ],
+    )
+
+
+def _parts(t: Trust) -> Table:
+    return Table(
+        name="Parts",
+        columns=[
+            PrintColumn("Part"),
+            PrintColumn("Items", "whole"),
+            PrintColumn("Mean", "share"),
+            PrintColumn("Reliability", "coefficient"),
+            PrintColumn("of itself", "coefficient"),
+            PrintColumn("by the total", "coefficient"),
+            PrintColumn("In words"),
+        ],
+        rows=[
+            [p.name, len(p.places), p.mean, p.alpha, p.from_part, p.from_total, _part(p.says_more, p.why)]
+            for p in t.parts
+        ],
+    )
+
+
+def _errors(t: Trust) -> Table:
+    return Table(
+        name="Error by score",
+        columns=[
+            PrintColumn("Score", "points"),
+            PrintColumn("Standard error", "number"),
+            PrintColumn("Students", "whole"),
+        ],
+        rows=[[e.score, e.error, e.students] for e in t.errors],
+        fitted=True,
+    )
+
+
+def _coverage(covered: Sequence[trust.Covered]) -> Table:
+    return Table(
+        name="Coverage",
+        columns=[
+            PrintColumn("The blueprint wants"),
+            PrintColumn("from", "points"),
+            PrintColumn("to", "points"),
+            PrintColumn("On the form", "points"),
+            PrintColumn("Sound", "points"),
+        ],
+        rows=[[c.name, c.low, c.high, c.have, c.sound] for c in covered],
+    )
 
 
 def _part(says_more: bool | None, why: dict[str, str]) -> str:
