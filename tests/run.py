@@ -1,8 +1,8 @@
 """Runs the tests, all or a part, and ends with one line of counts: `python -m tests.run [--changed] [PART …]`.
 
-As many processes as cores share the work: each takes the next class of tests when it is through with one, the longest first
-by what the last run measured. One of them begins with those in the browser, which keep several processes busy by
-themselves; two such classes beside each other would only slow each other.
+One process more than there are cores share the work: each takes the next class of tests when it is through with one, the
+longest first by what the last run measured. One of them begins with those in the browser, which keep several processes
+busy by themselves; two such classes beside each other would only slow each other.
 """
 
 from __future__ import annotations
@@ -164,8 +164,8 @@ def together(modules: list[str] | None, parts: list[str], measure: bool = False)
 
 
 def workers(classes: int) -> int:
-    """How many processes: one a core."""
-    return max(1, min(classes, len(os.sched_getaffinity(0))))
+    """How many processes: one a core, and one more, since tests in the browser wait for pages much of their time."""
+    return max(1, min(classes, len(os.sched_getaffinity(0)) + 1))
 
 
 def known_seconds() -> dict[str, float]:
