@@ -43,7 +43,7 @@ class DemoCase(unittest.TestCase):
         shutil.rmtree(cls.folder.parent, ignore_errors=True)
 
     def wanted(self, form: str, window: bool = True, **narrower: object) -> ScopeRequest:
-        """A form in the window of this autumn, or in all windows."""
+        """A form in the window of this fall, or in all windows."""
         sat = max((s for s in list_sat(self.ctx, self.boss) if s.form == form), key=lambda s: s.latest)
         return ScopeRequest(forms=(sat.form_id,), windows=(sat.window_id,) if window else (), **narrower)  # type: ignore[arg-type]
 

@@ -23,7 +23,7 @@ was left out and why.
 - A blank with an answer later in the same part is **omitted**: 0 points, and a row of its own among the answers. So is the
   first blank after the part's last answer. Every blank after that is **not reached**: 0 points toward the total, and out of
   the item's n. An item that was **not presented** is neither earned nor possible.
-- Students with equal scores at the boundary of a group (27 %, fifths) are in it in part, so that no figure depends on the
+- Students with equal scores at the boundary of a group (27%, fifths) are in it in part, so that no figure depends on the
   order of rows.
 - Where students had different forms, the rest score is the share of the other points.
 """
@@ -45,13 +45,13 @@ def page(trust: str) -> str:
                 if figure.source:
                     lines.append(f"Source: {figure.source}.")
                 if figure.caution:
-                    lines.append(f"*When not to trust it:* {figure.caution}")
+                    lines.append(f"*Cautions:* {figure.caution}")
                 parts.append("\n\n".join(lines))
     s = DEFAULTS
     parts += [
         "## Flags",
         "A **problem** wants somebody to act, a **look** wants somebody to look, a **note** wants nobody's time yet. An item is "
-        "sound when it has no problem and no look. Bounds are one-sided 95 % by Fisher's z. All limits are settings; these are "
+        "sound when it has no problem and no look. Bounds are one-sided 95% by Fisher's z. All limits are settings; these are "
         f"the defaults. Flags that describe need {s.least_description} students and say below {s.small_sample} that the sample "
         f"is small; those that rest on a correlation or on alpha need {s.least_relation}.",
         "\n".join(["| flag | weight | raised when |", "|---|---|---|", *_flags()]),
@@ -82,11 +82,11 @@ def _flags() -> list[str]:
         "very_hard": f"p below {s.very_hard:g}",
         "often_omitted": f"more than {s.omitted_share:g} of those presented",
         "often_not_reached": f"more than {s.not_reached_share:g} of those presented",
-        "raises_reliability_if_dropped": f"alpha without it higher by more than {s.alpha_gain:g}",
+        "raises_reliability_if_dropped": f"alpha drop the item higher by more than {s.alpha_gain:g}",
         "draws_differ": "drawn copies of a template differ, χ² with p < 0.01",
         "below_the_watch_line": f"p below {s.watch_line:g}",
         "very_easy": f"p above {s.very_easy:g}",
-        "idle_distractor": f"upper 95 % bound of a wrong option's share below {s.idle_share:g}",
+        "idle_distractor": f"upper 95% bound of a wrong option's share below {s.idle_share:g}",
     }
     return [f"| {flag.replace('_', ' ')} | {weight} | {rules[flag]} |" for flag, weight in WEIGHTS.items()]
 

@@ -64,7 +64,7 @@ def small_roster(size: int = 28, grades: tuple[str, ...] = ("5",)) -> dict[str, 
 def found_federation(db: Session) -> None:
     """What an installation has before the first import: its name, a window, a coordinator."""
     db.add(Federation(name="Test Federation", zone="Europe/Berlin"))
-    db.add(Window(name="Autumn", start=date(2026, 9, 14), end=date(2026, 12, 18)))
+    db.add(Window(name="Fall", start=date(2026, 9, 14), end=date(2026, 12, 18)))
     boss = Person(
         source_id="local:boss",
         given="Hanne",

@@ -109,7 +109,7 @@ def _add_founding(commands: _Commands) -> None:
     found.add_argument("given", help="the coordinator's given name")
     found.add_argument("family", help="and family name")
     found.add_argument("--user", required=True, help="the name to sign in with")
-    found.add_argument("--name", required=True, help="of the federation or school")
+    found.add_argument("--name", required=True, help="of the district or school")
     found.add_argument("--zone", default="Europe/Berlin", help="time zone of its screens")
     found.add_argument("--data", type=Path, default=ROOT / "data/school", help="the data folder")
 
@@ -284,8 +284,8 @@ def _standins(ctx: Context) -> Iterator[None]:
     with beside(create_records(office)) as records, beside(create_provider(accounts_of(ctx))) as provider:
         standins = ctx.own(Standins)
         standins.records, standins.provider = records, provider
-        print(f"  records system (stand-in)   {records}", flush=True)
-        print(f"  sign-in provider (stand-in) {provider}", flush=True)
+        print(f"  records system (simulated)   {records}", flush=True)
+        print(f"  sign-in provider (simulated) {provider}", flush=True)
         yield
 
 

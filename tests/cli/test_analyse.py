@@ -260,5 +260,5 @@ class Workbook(AnalyseCase):
         self.assertEqual((given[0], given[5], given[8]), ("=1+1", "=cmd|' /C calc'!A0", "@SUM(A1)"))
         self.assertEqual([c.value for c in students[1]][4:], ["q1", "q2", "q3", "q4", "q5"])
         items = book["Items"]
-        self.assertEqual(items["H2"].number_format, "0 %")
+        self.assertEqual(items["H2"].number_format, "0%")
         self.assertGreater(book["Definitions"].max_row, 10)

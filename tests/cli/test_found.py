@@ -45,7 +45,7 @@ class Founding(CommandCase):
         self.assertEqual(self.found()[0], 0)
         status, _, error = self.found()
         self.assertEqual(status, 2)
-        self.assertIn("has a federation already; nothing was changed", error)
+        self.assertIn("already contains a district; nothing was changed", error)
         status, _, error = self.call(
             "found", "--data", str(self.folder / "b"), "--name", "X", "--user", "u", "--zone", "Mars/Base", "A", "B"
         )

@@ -22,7 +22,7 @@ def scores(n: int = 60, seed: int = 1) -> str:
     for at in range(n):
         start = rng.gauss(200, 14)
         end = 208 + 0.8 * 16 / 14 * (start - 200) + rng.gauss(0, 9.6)
-        lines.append(f"s{at},m,6,Autumn,4,{start:.2f},3,c{at % 6}\ns{at},m,6,Winter,20,{end:.2f},4,c{at % 6}\n")
+        lines.append(f"s{at},m,6,Fall,4,{start:.2f},3,c{at % 6}\ns{at},m,6,Winter,20,{end:.2f},4,c{at % 6}\n")
     return "".join(lines)
 
 
@@ -30,13 +30,13 @@ class Growth(CommandCase):
     def growth(self, data: str, *more: str) -> dict[str, Any]:
         out = str(self.folder / "out.json")
         status, _, error = self.call(
-            "growth", self.write("s.csv", data), "--from", "Autumn", "--to", "Winter", "--json", out, *more
+            "growth", self.write("s.csv", data), "--from", "Fall", "--to", "Winter", "--json", out, *more
         )
         self.assertEqual(status, 0, error)
         found: dict[str, Any] = json.loads(Path(out).read_text())
         return found
 
-    def refused(self, data: str, *more: str, start: str = "Autumn", end: str = "Winter") -> str:
+    def refused(self, data: str, *more: str, start: str = "Fall", end: str = "Winter") -> str:
         status, _, error = self.call("growth", self.write("s.csv", data), "--from", start, "--to", end, *more)
         self.assertEqual((status, error.count("\n")), (2, 1), error)
         return error
@@ -78,7 +78,7 @@ class Growth(CommandCase):
         self.assertIn("no correlation in the table; expected gains are local", found["notes"][0])
 
     def test_who_has_one_score_is_listed_with_the_reason(self) -> None:
-        found = self.growth(HEAD + scores(35) + "only,m,6,Autumn,4,190,,c1\n")
+        found = self.growth(HEAD + scores(35) + "only,m,6,Fall,4,190,,c1\n")
         self.assertEqual(found["unmatched"], [{"student": "only", "subject": "m", "why": "no score in Winter"}])
 
     def test_several_subjects_are_separate_and_every_row_names_its_own(self) -> None:
@@ -106,7 +106,7 @@ class Growth(CommandCase):
 
     def test_weeks_between_unlisted_pairs_leave_out_their_grade_alone_with_the_nearest_weeks(self) -> None:
         norms = NORMS + "m,6,34,214,17\nm,7,4,210,14\nm,7,20,216,15\n"
-        odd = scores(5).replace(",Autumn,4,", ",Autumn,10,").replace(",Winter,20,", ",Winter,25,")
+        odd = scores(5).replace(",Fall,4,", ",Fall,10,").replace(",Winter,20,", ",Winter,25,")
         other = scores(5, 2).replace("s", "t").replace(",m,6,", ",m,7,")
         found = self.growth(HEAD + odd + other, *self.tables(self.PUBLISHED, norms))
         by_grade = {s["student"][0]: s for s in found["students"]}
@@ -126,7 +126,7 @@ class Growth(CommandCase):
         self.assertIn("r.csv, line 2, column to_week: week 20 from week 20; a later week than from_week", error)
 
     def test_every_null_of_a_student_or_group_has_its_reason(self) -> None:
-        found = self.growth(HEAD + scores(8) + "a,m,8,Autumn,4,190,,z\na,m,8,Winter,20,191,,z\n", "--by", "class")
+        found = self.growth(HEAD + scores(8) + "a,m,8,Fall,4,190,,z\na,m,8,Winter,20,191,,z\n", "--by", "class")
         for row in (*found["students"], *found["groups"]):
             missing = {name for name, value in row.items() if value is None}
             self.assertLessEqual(missing, set(row["why"]), row)
@@ -135,21 +135,21 @@ class Growth(CommandCase):
     def test_a_standard_error_of_zero_is_a_number(self) -> None:
         data = (
             HEAD
-            + "a,m,6,Autumn,4,190,0,c\na,m,6,Winter,20,195,3,c\nb,m,6,Autumn,4,190,0,c\nb,m,6,Winter,20,195,0,c\nc,m,6,Autumn,4,190,,c\nc,m,6,Winter,20,195,3,c\n"
+            + "a,m,6,Fall,4,190,0,c\na,m,6,Winter,20,195,3,c\nb,m,6,Fall,4,190,0,c\nb,m,6,Winter,20,195,0,c\nc,m,6,Fall,4,190,,c\nc,m,6,Winter,20,195,3,c\n"
         )
         first, second, third = self.growth(data)["students"]
         self.assertEqual((first["gain_se"], second["gain_se"], third["gain_se"]), (3.0, 0.0, None))
-        self.assertEqual(third["why"]["gain_se"], "the score in Autumn has no standard error")
+        self.assertEqual(third["why"]["gain_se"], "the score in Fall has no standard error")
 
     def test_what_cannot_be_done_is_one_line(self) -> None:
         good = HEAD + scores(3)
         norms = self.write("n.csv", NORMS)
         for error, said in (
-            (self.refused(good, end="Spring"), "no window Spring; there are Autumn, Winter"),
-            (self.refused(good, end="Autumn"), "Autumn twice; two different windows"),
-            (self.refused(good + "s0,m,6,Autumn,4,1,,c\n"), "line 8, column student: s0 again (first in line 2)"),
-            (self.refused(good + "x,m,6,Autumn,4,high,,c\n"), "line 8, column score: 'high'; a plain number"),
-            (self.refused(good + "x,m,6,Autumn,99,1,,c\n"), "column week: '99'; a plain number within 0..60"),
+            (self.refused(good, end="Spring"), "no window Spring; there are Fall, Winter"),
+            (self.refused(good, end="Fall"), "Fall twice; two different windows"),
+            (self.refused(good + "s0,m,6,Fall,4,1,,c\n"), "line 8, column student: s0 again (first in line 2)"),
+            (self.refused(good + "x,m,6,Fall,4,high,,c\n"), "line 8, column score: 'high'; a plain number"),
+            (self.refused(good + "x,m,6,Fall,99,1,,c\n"), "column week: '99'; a plain number within 0..60"),
             (
                 self.refused(good, "--by", "team"),
                 "no column team; columns to group by are subject, grade, window, class",

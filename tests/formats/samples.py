@@ -186,7 +186,7 @@ STIMULUS = StimulusRecord(
     kind="passage",
     html="<p>The tide came in.</p><p>It went out &amp; in.</p>",
     numbered=True,
-    credit="the federation",
+    credit="the district",
 )
 TAGS = Tags(
     depth=2,

@@ -226,7 +226,7 @@ class Broken(unittest.TestCase):
         scores = b"student,grade,window,week,score,se,school\n" + b"".join(
             f"s{n},6,{w},{3 + 15 * at},{200 + n + at * 4},3.1,N\n".encode()
             for n in range(10)
-            for at, w in enumerate(("autumn", "winter"))
+            for at, w in enumerate(("fall", "winter"))
         )
         self.survives(lambda rng: read_scores("s.csv", cells(scores, rng), "school"))
         norms = b"subject,grade,week,mean,sd\n" + b"".join(f"M,6,{w},{200 + w},{15}\n".encode() for w in (4, 20, 32))

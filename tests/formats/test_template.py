@@ -48,7 +48,7 @@ class Values(unittest.TestCase):
             ("numerator(6/8)", 3),
             ("floor(-1/2)", -1),
             ("ceil(1/2)", 1),
-            ("7 % 3", 1),
+            ("7% 3", 1),
             ("whole(4/2)", True),
             ("abs(-3) + max(1, 2)", 5),
         ):

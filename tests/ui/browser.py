@@ -7,12 +7,13 @@ import re
 import shutil
 import tempfile
 import unittest
+from datetime import date
 from pathlib import Path
 from urllib.parse import urlencode
 
 import httpx2 as httpx
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, Playwright, expect, sync_playwright
 
 from tests.support import Served
 from tests.templates import demo_folder
@@ -24,9 +25,9 @@ ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-compo
 def give_codes(page: Page, session: str | None = None, own: str | None = None) -> None:
     """At the door: both codes, then the question whose they are. None: filled in already."""
     if session is not None:
-        page.get_by_label("Code of the session or class").fill(session)
+        page.get_by_label("Session or class code").fill(session)
     if own is not None:
-        page.get_by_label("Your own code").fill(own)
+        page.get_by_label("Your sign-in code").fill(own)
     page.get_by_role("button", name="Next", exact=True).click()
     page.get_by_role("button", name=re.compile("^Yes, ")).click()
 
@@ -108,6 +109,21 @@ class DemoCase(BrowserCase):
         token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()
         client.headers["x-bildung-csrf"] = token["csrf"]
         return client
+
+
+def choose(page: Page | Locator, label: str | re.Pattern[str], option: str | int) -> None:
+    """Choose from a list that opens: by how the choice begins, or by its place from 0."""
+    page.get_by_role("combobox", name=label).click()
+    offered = (page if isinstance(page, Page) else page.page).get_by_role("option")
+    if isinstance(option, str):
+        offered = offered.filter(has_text=re.compile(f"^{re.escape(option)}"))
+    offered.nth(option if isinstance(option, int) else 0).click()
+
+
+def type_date(page: Page, label: str, day: date) -> None:
+    """Month, day and year, as somebody types them."""
+    page.get_by_role("group", name=label).get_by_role("spinbutton").first.click()
+    page.keyboard.type(f"{day:%m%d%Y}")
 
 
 def check_accessible(case: unittest.TestCase, page: Page) -> None:

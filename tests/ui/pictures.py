@@ -23,9 +23,9 @@ VIEWS = {
     "item-quality": "/quality/look?form=1&window=4",
     "judged-item": "/quality/look/item?form=1&window=4&item=M6-14",
     "answers": "/quality/look/grid?form=1&window=4&legend=on",
-    "side-by-side": "/quality/look/classes?form=2&window=4&of=standard",
-    "trust": "/quality/look/trust?form=1&window=4",
-    "teach-again": "/quality/look/reteach?form=2&window=4&of=12",
+    "compare": "/quality/look/classes?form=2&window=4&of=standard",
+    "technical-quality": "/quality/look/trust?form=1&window=4",
+    "reteach": "/quality/look/reteach?form=2&window=4&of=12",
     "report": "/quality/look/reports?form=1&window=4",
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
@@ -33,13 +33,12 @@ VIEWS = {
     "blueprint": "/tests/blueprints/10",
     "family": "/tests/families/17",
     "paper": "/tests/22/paper",
-    "sessions": "/sessions",
     "people": "/people",
 }
 
 
 def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
-    """Reading 7.2 at its test now: most are answering, some have handed in."""
+    """Reading 7.2 at its test now: most are answering, some have submitted."""
     with httpx.Client(base_url=server.address, timeout=60) as client:
         token = client.post("/api/signin", json={"username": "coordinator", "password": "low-tide"}).json()
         client.headers["x-bildung-csrf"] = token["csrf"]
@@ -120,16 +119,16 @@ def main(target: Path) -> None:
             staff = page()
             staff.goto(server.address)
             staff.get_by_text("Hanne Quill").wait_for()
-            staff.screenshot(path=target / "door.png")
+            staff.screenshot(path=target / "sign-in.png")
             staff.get_by_text("Hanne Quill").click()
-            staff.wait_for_url("**/quality**")
+            staff.wait_for_url("**/today**")
             for name, path in VIEWS.items():
                 staff.goto(server.address + addressed(staff, server, path))
                 staff.wait_for_load_state("networkidle")
                 staff.wait_for_timeout(400)
                 staff.screenshot(path=target / f"{name}.png")
             session, detail = open_a_session(server)
-            for at, (name, width, height) in enumerate((("sitting-phone", 360, 740), ("sitting", 1280, 800))):
+            for at, (name, width, height) in enumerate((("attempt-phone", 360, 740), ("attempt", 1280, 800))):
                 student = page(width, height)
                 sit(student, server, (detail["session"]["code"], detail["sittings"][at]["code"]))
                 student.screenshot(path=target / f"{name}.png")
@@ -137,6 +136,9 @@ def main(target: Path) -> None:
             staff.get_by_text("live", exact=True).wait_for()
             staff.wait_for_timeout(500)
             staff.screenshot(path=target / "session.png")
+            staff.goto(f"{server.address}/today")
+            staff.get_by_role("heading", name="Open now").wait_for()
+            staff.screenshot(path=target / "today.png")
             browser.close()
     finally:
         server.stop()

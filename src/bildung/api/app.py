@@ -24,6 +24,7 @@ from bildung.api.shared import contract, pages, problems
 from bildung.api.shared.body import BoundedBody
 from bildung.api.shared.shapes import ProblemOut
 from bildung.api.sitting import sit
+from bildung.api.today import today
 from bildung.services.shared.context import Context
 from bildung.services.upkeep import work
 
@@ -49,6 +50,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     forms.router,
     sessions.router,
     sit.router,
+    today.router,
     quality.router,
     reports.router,
     contract.router,

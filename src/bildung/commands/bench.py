@@ -203,9 +203,9 @@ def _growth(folder: Path, students: int, kind: str, runs: int) -> BenchLine:
         out.write("student,grade,window,week,score\n")
         for at in range(students):
             out.write(
-                f"s{at},6,Autumn,4,{start[at]!r}\ns{at},6,Winter,20,{end[at]!r}\n".replace("np.float64(", "").replace(
+                f"s{at},6,Fall,4,{start[at]!r}\ns{at},6,Winter,20,{end[at]!r}\n".replace("np.float64(", "").replace(
                     ")", ""
                 )
             )
-    work = _command("growth", path, "--from", "Autumn", "--to", "Winter", "--json", folder / "g.json")
+    work = _command("growth", path, "--from", "Fall", "--to", "Winter", "--json", folder / "g.json")
     return _line(f"growth with percentiles, {kind} scores", f"{students} students", _timed(work, runs))

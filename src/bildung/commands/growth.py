@@ -18,7 +18,7 @@ from bildung.core.scales.norms import NormTable, normal_curve_equivalents, stani
 from bildung.formats.problem import ImportProblem
 from bildung.formats.scores import Score, read_correlations, read_norms, read_scores
 
-EXAMPLE = "example: ./bildung growth SCORES.csv --from Autumn --to Winter --norms NORMS.csv --by class --json OUT.json"
+EXAMPLE = "example: ./bildung growth SCORES.csv --from Fall --to Winter --norms NORMS.csv --by class --json OUT.json"
 
 SHOWN = 20
 

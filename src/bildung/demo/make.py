@@ -88,7 +88,7 @@ def school_year(today: date) -> DemoYear:
     windows = []
     for start in (year - 1, year):
         windows += [
-            ("Autumn", date(start, 9, 14), date(start, 10, 2)),
+            ("Fall", date(start, 9, 14), date(start, 10, 2)),
             ("Winter", date(start + 1, 1, 18), date(start + 1, 2, 5)),
             ("Spring", date(start + 1, 5, 3), date(start + 1, 5, 21)),
         ]

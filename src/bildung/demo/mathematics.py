@@ -76,7 +76,7 @@ def _percent(rng: random.Random, code: str) -> Draft:
     right = rate * base / 100
     return Draft(
         standard=code,
-        stem=f"<p>Of {base} boats in the harbour, {rate} % are ferries. How many ferries are there?</p>",
+        stem=f"<p>Of {base} boats in the harbour, {rate}% are ferries. How many ferries are there?</p>",
         right=f"{right:g}",
         wrong=_near(right, base - right, rate, base / rate if base % rate == 0 else right * 10),
         numeric=rng.random() < 0.25,
@@ -187,7 +187,7 @@ def _change(rng: random.Random, code: str) -> Draft:
     word = "rises" if up else "falls"
     return Draft(
         standard=code,
-        stem=f"<p>A mooring costs {price} a month. The price {word} by {rate} %. What does it cost now?</p>",
+        stem=f"<p>A mooring costs {price} a month. The price {word} by {rate}%. What does it cost now?</p>",
         right=f"{right:g}",
         wrong=_near(
             right, price + (rate if up else -rate), price * rate / 100, price * (100 - rate if up else 100 + rate) / 100

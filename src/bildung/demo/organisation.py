@@ -90,7 +90,7 @@ def _calendar(db: Session, today: date) -> None:
     for start in (year - 1, year):
         for name, first, last in (
             ("before lessons begin", date(start, 8, 1), date(start, 8, 30)),
-            ("autumn break", date(start, 10, 19), date(start, 10, 30)),
+            ("fall break", date(start, 10, 19), date(start, 10, 30)),
             ("winter break", date(start, 12, 21), date(start + 1, 1, 3)),
             ("spring break", date(start + 1, 3, 22), date(start + 1, 4, 2)),
             ("summer", date(start + 1, 7, 3), date(start + 1, 7, 31)),

@@ -67,14 +67,14 @@ STORIES = tuple(
         "her own marks|repainted the scale with the harbour master|the ferries could trust it again|determined|checking a "
         "tool matters before trusting it",
         "Karim|the music room|a silent organ pipe|one note was always missing|a starling had nested in the pipe|listened to "
-        "each pipe in turn|waited until the young birds had flown|the organ had all its notes for the autumn concert|"
+        "each pipe in turn|waited until the young birds had flown|the organ had all its notes for the fall concert|"
         "gentle|waiting can be the kind choice",
         "Mila|the beach|a stranded buoy|nobody could move it|it was filled with sand|asked how it had come ashore|dug a "
         "channel before high tide|the sea carried the buoy off by itself|clever|using the tide did what muscles could not",
         "Jona|the workshop|a kite of sailcloth|it would not climb|the tail was too heavy|tried it with half the tail|"
         "shortened the tail hand by hand|the kite rose over the lighthouse|excited|trying small changes solved a problem",
         "Vera|the old mill|a row of swallows' nests|the roof was to be repaired in May|the builders did not know of the "
-        "nests|photographed every nest|asked for the work to wait until September|the builders came back in autumn|firm|"
+        "nests|photographed every nest|asked for the work to wait until September|the builders came back in fall|firm|"
         "speaking up in time protected the swallows",
     )
 )

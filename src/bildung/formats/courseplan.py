@@ -1,4 +1,4 @@
-"""A course plan as a sheet: one row a lesson."""
+"""A pacing guide as a sheet: one row a lesson."""
 
 from __future__ import annotations
 

@@ -55,7 +55,7 @@ def shuffled(content: Content, rng: random.Random) -> Face:
 
 def fewer(content: Content, keep: int, shares: Mapping[str, float]) -> Face:
     """At most `keep` options of each choice of one: the keys, and of the wrong ones those that most students chose.
-    shares: of the students by option, empty where it was never sat; then the first wrong ones stay."""
+    shares: of the students by option, empty where it was not used yet; then the first wrong ones stay."""
     face: Face = {}
     for part, scoring in zip(content.shown.parts, content.scoring, strict=True):
         if not isinstance(part, ChoicePart) or part.most != 1 or len(part.options) <= keep:

@@ -65,7 +65,7 @@ def faults(content: Content) -> list[tuple[str, str]]:
 
 
 def _asks_something(shown: Shown) -> bool:
-    """Whether there is anything to read: the text, a picture, a part's own question, a text to pick in."""
+    """Whether there is anything to read: the text, a picture, a part's own question, a text with selectable phrases."""
     texts = [shown.body, *(p.prompt for p in shown.parts), *(p.text for p in shown.parts if isinstance(p, HotTextPart))]
     return any(bare_text(text) or "<img" in text for text in texts)
 
@@ -115,4 +115,4 @@ def _rubric_faults(scoring: PartScoring) -> Iterator[str]:
         if len(exemplar.points) != len(allowed) or any(
             p not in a for p, a in zip(exemplar.points, allowed, strict=True)
         ):
-            yield "an exemplar has the points of one level of each criterion"
+            yield "an anchor paper has the points of one level of each criterion"

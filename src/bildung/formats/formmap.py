@@ -22,7 +22,7 @@ COLUMNS = (
     ("Points", 8, "two"),
     ("Right answer", 24, "wrap"),
     ("Minutes", 9, "one"),
-    ("Got it the last time", 12, "share"),
+    ("Correct last time", 12, "share"),
     ("By how many", 10, "whole"),
     ("Separates", 10, "two"),
     ("Shown otherwise", 14, "text"),

@@ -215,7 +215,7 @@ def _same_student(file: str, before: list[str], mine: list[str], rows: _Rows) ->
                 column="student",
             )
         seen.add(student)
-    raise AssertionError("no student stands twice")
+    raise AssertionError("no student appears twice")
 
 
 def _statuses(file: str, rows: _Rows, column: int | None) -> npt.NDArray[np.uint8]:

@@ -24,7 +24,7 @@ _FORMATS = {
     "title": {"bold": True, "font_size": 14},
     "wrap": {"text_wrap": True, "valign": "top"},
     "whole": {"num_format": "0"},
-    "share": {"num_format": "0 %"},
+    "share": {"num_format": "0%"},
     "two": {"num_format": "0.00"},
     "three": {"num_format": "0.000"},
     "one": {"num_format": "0.0"},
@@ -96,7 +96,7 @@ def _summary(book: Book, analysis: TestAnalysis) -> None:
     spread, trust = analysis.distribution, analysis.reliability
     why = spread.why | trust.why
     lines: list[tuple[str, Any, str]] = [("Finding", None, "".join(p.text for p in test_finding(analysis)))]
-    lines += [(f"Sittings: {name.replace('_', ' ')}", n, "") for name, n in analysis.counts.items()]
+    lines += [(f"Attempts: {name.replace('_', ' ')}", n, "") for name, n in analysis.counts.items()]
     lines += [
         ("Students with a total", spread.n, ""),
         ("Items", spread.k, ""),
@@ -109,8 +109,8 @@ def _summary(book: Book, analysis: TestAnalysis) -> None:
         ("Skewness", spread.skewness, ""),
         ("Excess kurtosis", spread.kurtosis, ""),
         ("Alpha", trust.alpha, trust.alpha_ci_method or ""),
-        ("Alpha, 95 % from", trust.alpha_ci95 and trust.alpha_ci95[0], ""),
-        ("Alpha, 95 % to", trust.alpha_ci95 and trust.alpha_ci95[1], ""),
+        ("Alpha, 95% from", trust.alpha_ci95 and trust.alpha_ci95[0], ""),
+        ("Alpha, 95% to", trust.alpha_ci95 and trust.alpha_ci95[1], ""),
         ("KR-21", trust.kr21, why.get("kr21", "")),
         ("Guttman lambda 2", trust.lambda2, ""),
         ("Split half, stepped up", trust.split_half, why.get("split_half", "")),
@@ -118,7 +118,7 @@ def _summary(book: Book, analysis: TestAnalysis) -> None:
         ("Stratified alpha", trust.stratified_alpha, why.get("stratified_alpha", "")),
         ("Standard error of measurement", analysis.sem, why.get("alpha", "")),
         ("Share who reached the last item", spread.reached_last, ""),
-        ("Share who reached 80 % of the items", spread.reached_80, ""),
+        ("Share who reached 80% of the items", spread.reached_80, ""),
     ]
     for at, line in enumerate(lines, 1):
         book.row(sheet, at, line)
@@ -133,15 +133,15 @@ def _items(book: Book, analysis: TestAnalysis) -> None:
         ("n", 8, "whole"),
         ("Omitted", 9, "whole"),
         ("Not reached", 9, "whole"),
-        ("Got it (p)", 9, "share"),
-        ("95 % from", 8, "share"),
+        ("Correct (p)", 9, "share"),
+        ("95% from", 8, "share"),
         ("to", 8, "share"),
-        ("Separates (r with rest)", 11, "two"),
-        ("95 % from", 8, "two"),
+        ("Discrimination (r rest)", 11, "two"),
+        ("95% from", 8, "two"),
         ("to", 8, "two"),
         ("r with total", 9, "two"),
         ("Biserial", 9, "two"),
-        ("Upper minus lower 27 %", 11, "two"),
+        ("Upper minus lower 27%", 11, "two"),
         ("Alpha without", 10, "three"),
         ("Sound", 8, "text"),
         ("Flags", 60, "wrap"),
@@ -248,7 +248,7 @@ def _compare(book: Book, by: str, found: Comparison) -> None:
         (by, 14, "text"),
         ("Finding", 22, "text"),
         ("Difference", 10, "two"),
-        ("95 % from", 9, "two"),
+        ("95% from", 9, "two"),
         ("to", 9, "two"),
         ("Odds ratio", 10, "two"),
         ("D-DIF", 9, "two"),
@@ -303,7 +303,7 @@ def _definitions(book: Book) -> None:
         ("What it says", 70, "wrap"),
         ("Formula", 44, "wrap"),
         ("Source", 40, "wrap"),
-        ("When not to trust it", 60, "wrap"),
+        ("Cautions", 60, "wrap"),
     ]
     sheet = book.sheet("Definitions", columns)
     for at, figure in enumerate(FIGURES.values(), 1):

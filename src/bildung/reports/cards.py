@@ -1,4 +1,4 @@
-"""Cards of a session or class: each student's own code and a square that opens the door with both codes filled in."""
+"""Cards of a session or class: each student's sign-in code and a square that opens the door with both codes filled in."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ def door(address: str, session_code: str, own_code: str) -> str:
 
 
 Page = tuple[TicketSheet, Sequence[tuple[str, str]]]
-"""A sheet and its students: name and own code."""
+"""A sheet and its students: name and sign-in code."""
 
 
 def session_cards(pages: Sequence[Page], code_word: str = "Class") -> bytes:

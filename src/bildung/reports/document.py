@@ -15,7 +15,7 @@ Kind = Literal["text", "whole", "number", "points", "coefficient", "share", "sig
 
 @dataclass(frozen=True)
 class PrintColumn:
-    """kind: how its values are written. share: 0..1, printed as per cent. width: of the page, in parts of all widths; 0
+    """kind: how its values are written. share: 0..1, printed as percent. width: of the page, in parts of all widths; 0
     as it needs. only: "print" for drawings, "sheet" for what only a workbook has room for."""
 
     title: str

@@ -211,9 +211,9 @@ def scoring_guide(test: PrintedTest, paper: Paper = "A4") -> bytes:
     """Rubrics with exemplars, for whoever marks by hand."""
     entries = [_guide(test, q, scoring) for q in test.questions for scoring in q.content.scoring if scoring.rubric]
     lead = (
-        f"{len(entries)} {'answer is' if len(entries) == 1 else 'answers are'} marked by a person."
+        f"{len(entries)} {'answer is' if len(entries) == 1 else 'answers are'} hand-scored."
         if entries
-        else "Everything on this form marks itself; nothing is marked by a rubric."
+        else "Everything on this form is auto-scored; there are no rubrics."
     )
     return _document(
         "guide.html",

@@ -7,18 +7,20 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from bildung.core.school.dates import Dates
+
 HERE = Path(__file__).parent
 STATES = {
-    "handed_in": "handed in",
+    "handed_in": "submitted",
     "absent": "absent",
     "exempt": "exempt",
     "void": "does not count",
-    "answering": "answering",
-    "not_started": "not begun",
+    "answering": "in progress",
+    "not_started": "not started",
 }
 
 
-def record_document(record: dict[str, Any], zone: str) -> bytes:
+def record_document(record: dict[str, Any], zone: str, dates: Dates) -> bytes:
     """PDF, A4. record: as the JSON export has it; zone: of its times."""
     from jinja2 import Environment, FileSystemLoader, StrictUndefined
     from weasyprint import HTML
@@ -26,7 +28,7 @@ def record_document(record: dict[str, Any], zone: str) -> bytes:
     where = ZoneInfo(zone)
 
     def moment(text: str | None) -> str:
-        return "" if not text else f"{datetime.fromisoformat(text).astimezone(where):%d %b %Y, %H:%M}"
+        return "" if not text else dates.dated_moment(datetime.fromisoformat(text).astimezone(where))
 
     environment = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
     environment.filters["moment"] = moment

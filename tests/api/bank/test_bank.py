@@ -31,7 +31,7 @@ class BankWire(ApiCase):
         path = f"/api/bank/items/{draft['item_id']}/draft"
         old = client.put(path, json={"revision": 1, "content": draft["content"]})
         self.assertEqual((old.status_code, old.headers["content-type"]), (409, "application/problem+json"))
-        self.assertIn("Hanne Quill changed this item meanwhile", old.json()["detail"])
+        self.assertIn("Hanne Quill changed this item in the meantime", old.json()["detail"])
         for content, place in (
             ({"shown": {"body": "x", "parts": [{"type": "drawing"}]}, "scoring": []}, "parts"),
             ({"scoring": []}, "shown"),

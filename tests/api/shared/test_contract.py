@@ -64,7 +64,7 @@ class Wire(unittest.TestCase):
         schemas = app.openapi()["components"]["schemas"]
         self.assertEqual(schemas["Line"]["required"], ["id", "answers", "words", "range", "note"])
         self.assertNotIn("default", schemas["Line"]["properties"]["note"])
-        self.assertNotIn("required", schemas["Sent"])  # whoever asks may leave it out
+        self.assertNotIn("required", schemas["Sent"])  # whoever asks may skip this column
         self.assertEqual(schemas["Line"]["properties"]["id"]["type"], "string")
         pair = schemas["Line"]["properties"]["range"]
         self.assertEqual((pair["items"]["type"], pair["minItems"], pair["maxItems"]), ("number", 2, 2))

@@ -118,7 +118,7 @@ class Predicting(unittest.TestCase):
         self.assertEqual((found.mean, found.alpha), (predict(known).mean, predict(known).alpha))
         nothing = predict([item(3, p=None)])
         self.assertIsNone(nothing.mean)
-        self.assertIn("no item", nothing.why["mean"])
+        self.assertIn("none of its items", nothing.why["mean"])
 
     def test_the_distribution_is_one_and_has_the_mean_and_the_spread(self) -> None:
         items = [item(at, p=0.35 + at / 60) for at in range(20)]
@@ -174,8 +174,8 @@ class Nearest(unittest.TestCase):
         self.assertNotIn(3, [other.id for other, _ in found])
         said = {other.id: words for other, words in found}
         self.assertEqual(said[1], "40 points of a hundred easier")
-        self.assertIn("never sat", said[5])
-        self.assertIn("sat 3 times this year", said[6])
+        self.assertIn("not used yet", said[5])
+        self.assertIn("used 3 times this year", said[6])
 
 
 class Assembling(unittest.TestCase):

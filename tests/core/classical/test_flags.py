@@ -121,7 +121,7 @@ class Curves(unittest.TestCase):
         self.assertIsNone(option_curves(equal.items[0].joint))
 
 
-class Workings(unittest.TestCase):
+class Calculated(unittest.TestCase):
     def test_every_figure_can_be_explained_with_its_text(self) -> None:
         analysis = simulated(100)
         for name in TEST_FIGURES:

@@ -128,7 +128,7 @@ class SubScores(unittest.TestCase):
         )
         self.assertAlmostEqual(found[1].mean or 0, right / 30)
         nobody = analyse(table([["!np", "A"], ["!np", "B"]]))
-        self.assertIn("nobody", sub_scores(nobody, {"x": [0]})[0].why["mean"])
+        self.assertIn("no one", sub_scores(nobody, {"x": [0]})[0].why["mean"])
 
 
 class WhatIf(unittest.TestCase):
@@ -174,7 +174,7 @@ class WhatIf(unittest.TestCase):
     def test_what_cannot_be_tried_is_refused(self) -> None:
         for item, way, answer, said in (
             ("zz", "drop", "", "no item 'zz'"),
-            ("d", "key", "E", "nobody answered 'E'"),
+            ("d", "key", "E", "no one answered 'E'"),
         ):
             with self.assertRaisesRegex(Refused, said):
                 what_if(self.now, item, way, answer)  # type: ignore[arg-type]

@@ -80,7 +80,7 @@ class Linking(unittest.TestCase):
     def test_what_makes_no_link_is_refused(self) -> None:
         for p, q, said in (
             ([0.5, 0.6], [0.5, 0.6], "3 or more"),
-            ([0.5, 0.6, 1.0], [0.4, 0.5, 0.9], "everybody or nobody"),
+            ([0.5, 0.6, 1.0], [0.4, 0.5, 0.9], "all or no students"),
             ([0.5, 0.5, 0.5], [0.4, 0.5, 0.6], "equally hard"),
         ):
             with self.assertRaisesRegex(Refused, said):

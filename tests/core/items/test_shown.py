@@ -35,7 +35,7 @@ VALUES = [
 
 class Shown(unittest.TestCase):
     def test_ties_go_away_from_zero(self) -> None:
-        self.assertEqual([percent(v) for v in (0.125, 0.005, 0.004, 1.0, None)], ["13 %", "1 %", "0 %", "100 %", "–"])
+        self.assertEqual([percent(v) for v in (0.125, 0.005, 0.004, 1.0, None)], ["13%", "1%", "0%", "100%", "–"])
         self.assertEqual([decimal(v, 1) for v in (22.25, -2.25, 0.04, None)], ["22.3", "−2.3", "0.0", "–"])
         self.assertEqual([coefficient(v) for v in (0.125, -0.125, -0.004, 1.0)], [".13", "−.13", ".00", "1.00"])
         self.assertEqual([signed(v) for v in (0.3, -0.3, 0.001, -0.001)], ["+0.30", "−0.30", "0.00", "0.00"])

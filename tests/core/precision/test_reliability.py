@@ -99,7 +99,7 @@ class ClosedForms(unittest.TestCase):
             lost += c.sum() * (1 - 5 / 4 * (1 - np.trace(c) / c.sum()))
         self.assertAlmostEqual(found.stratified_alpha or 0, 1 - lost / np.cov(self.points.T).sum())
         alone = analyse(points_table(self.points)).reliability
-        self.assertEqual(alone.why["stratified_alpha"], "the test has one part")
+        self.assertEqual(alone.why["stratified_alpha"], "the test has one section")
 
     def test_the_one_factor_solution_is_that_of_an_independent_library(self) -> None:
         r = np.corrcoef(self.points.T)

@@ -146,8 +146,7 @@ def table(tallies: dict[int, Tally]) -> str:
     }
     for name, words in names.items():
         cells = [
-            "–" if name == "class_c" and n < 400 else f"{100 * t.hits[name] / t.forms:.0f} %"
-            for n, t in tallies.items()
+            "–" if name == "class_c" and n < 400 else f"{100 * t.hits[name] / t.forms:.0f}%" for n, t in tallies.items()
         ]
         lines.append(f"| {words} | " + " | ".join(cells) + " |")
     lines += [

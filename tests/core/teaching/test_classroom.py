@@ -233,7 +233,7 @@ class HowFarToTrust(unittest.TestCase):
         self.assertEqual(cut.points, 12.0)
         self.assertAlmostEqual(cut.passing, float((self.analysis.scores.earned >= 12).mean()))
         self.assertIsNotNone(cut.result)
-        self.assertRegex(cut.says, r"about \d+ % are on the wrong side")
+        self.assertRegex(cut.says, r"about \d+% are on the wrong side")
         flat = trust(analyse(table([["A", "A"]] * 5)), {}, {"pass": 0.5})
         self.assertIn("cannot be stated", flat.cuts[0].says)
 

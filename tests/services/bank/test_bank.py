@@ -188,7 +188,7 @@ class Writing(BankCase):
         drafts.save_draft(
             self.ctx, self.finch, mine.item_id, theirs.revision, ITEMS["text"].model_dump(), ["S.1"], None
         )
-        with self.assertRaisesRegex(Conflict, "Finch X changed this item meanwhile"):
+        with self.assertRaisesRegex(Conflict, "Finch X changed this item in the meantime"):
             drafts.save_draft(
                 self.ctx, self.wren, mine.item_id, mine.revision, ITEMS["order"].model_dump(), ["S.1"], None
             )
@@ -231,7 +231,7 @@ class Writing(BankCase):
 class Review(BankCase):
     def test_somebody_else_than_the_author_says_that_it_is_ready(self) -> None:
         draft = self.write_item(self.wren, "N-1")
-        with self.assertRaisesRegex(NotAllowed, "somebody else than its author"):
+        with self.assertRaisesRegex(NotAllowed, "another person than the author"):
             drafts.finish(self.ctx, self.wren, draft.item_id, draft.revision)
         draft = drafts.hand_in(self.ctx, self.wren, draft.item_id, draft.revision)
         self.assertEqual(draft.stage, "in_review")
@@ -351,7 +351,7 @@ class Stimuli(BankCase):
         _, _, found = itempage.compare(self.ctx, self.boss, item, 1, None, 2)
         self.assertEqual([(d.what, d.before) for d in found], [("stimulus", "P-1, version 1")])
         self.assertEqual(self.codes("went stimulus:P-1"), ["N-1"])
-        with self.assertRaisesRegex(Conflict, "changed this stimulus meanwhile"):
+        with self.assertRaisesRegex(Conflict, "changed this stimulus in the meantime"):
             stimuli.save_stimulus(self.ctx, self.boss, id, 1, self.VALUES)
 
     def test_what_is_missing_is_asked_for(self) -> None:
@@ -462,14 +462,14 @@ class Tagging(BankCase):
         self.assertEqual(
             (self.codes("depth:4"), self.codes("depth:3"), self.codes("label:tidal")), (["ALL-choice"], [], [])
         )
-        with self.assertRaisesRegex(Conflict, "taken back already"):
+        with self.assertRaisesRegex(Conflict, "undone already"):
             tagging.undo(self.ctx, self.boss, first.id)
 
     def test_a_change_meanwhile_stops_it(self) -> None:
         look = tagging.preview(self.ctx, self.boss, "type:choice", [], {"depth": 3})
         self.change("type:choice", topic="other")
         self.change("type:choice", depth=4)
-        with self.assertRaisesRegex(Conflict, "look again"):
+        with self.assertRaisesRegex(Conflict, "preview again"):
             tagging.apply(self.ctx, self.boss, "type:choice", [], {"depth": 3}, look.stamp)
 
     def test_enemies_are_set_and_taken_back(self) -> None:
@@ -598,7 +598,7 @@ class OutAndIn(BankCase):
     def test_a_package_brought_back_changes_nothing(self) -> None:
         self.bring_all()
         look = exporting.look(self.ctx, self.boss, "", "qti")
-        self.assertEqual((look.items, look.whole, look.finding), (16, 16, "16 items, each whole."))
+        self.assertEqual((look.items, look.whole, look.finding), (16, 16, "16 items, all complete."))
         _, _, data = exporting.export(self.ctx, self.boss, "", "qti")
         preview = itemimport.preview_items(self.ctx, self.boss, {"all.zip": data})
         self.assertEqual(preview.counts, {"added": 0, "changed": 0, "left_out": 0, "same": 16})
@@ -683,7 +683,7 @@ class Variants(BankCase):
         self.assertEqual((alike.items, alike.sat, alike.n, alike.p, alike.differ), (3, 2, 100, 0.55, ""))
         apart = pooled((50, 0.3), (50, 0.7), (10, 0.1))
         self.assertEqual((apart.low, apart.high, round(apart.p or 0, 9)), (0.1, 0.7, round(51 / 110, 9)))
-        self.assertIn("from 30 % to 70 %", apart.differ)
+        self.assertIn("from 30% to 70%", apart.differ)
         self.assertIsNone(itempage.item_page(self.ctx, self.boss, self.id_of(codes[0])).pooled)
 
     def test_a_template_cannot_stand_on_a_form_and_a_bad_one_cannot_be_finished(self) -> None:
@@ -691,7 +691,7 @@ class Variants(BankCase):
         version = itempage.item_page(self.ctx, self.boss, id).item
         assert version is not None
         form = forms.create_form(self.ctx, self.boss, "F", "", "", "")
-        with self.assertRaisesRegex(Invalid, "is a template; make items from its draws"):
+        with self.assertRaisesRegex(Invalid, "is a template; generate items from its draws"):
             forms.set_items(self.ctx, self.boss, form.id, form.revision, [version.version_id])
         draft = drafts.open_draft(self.ctx, self.boss, id)
         shape = draft.template

@@ -1,4 +1,4 @@
-"""What differs between two versions of an item, as it is told to whoever compares them."""
+"""Differences between two versions of an item, as it is told to whoever compares them."""
 
 from __future__ import annotations
 
@@ -96,7 +96,7 @@ class Told(unittest.TestCase):
         self.assertEqual(changed("match", columns), [("column w", "still", "slack")])
         text = '<p><span data-pick="w1">He</span> <span data-pick="w2">rows</span> home.</p>'
         found = changed("hot_text", lambda v: v["shown"]["parts"][0].update(text=text))
-        self.assertEqual([what for what, *_ in found], ["text to pick in"])
+        self.assertEqual([what for what, *_ in found], ["text with selectable phrases"])
 
     def test_what_stands_behind_it_and_beside_it(self) -> None:
         one, other = ITEMS["choice"], copy.deepcopy(ITEMS["choice"])

@@ -21,7 +21,7 @@ from tests.support import NOON, WorldCase
 
 class HistoryCase(WorldCase):
     def sat(self, size: int = 12, items: int = 4, answer: str = "") -> PlannedSession:
-        """Everybody answers: the first half all right, the others the same wrong letter."""
+        """Directory answers: the first half all right, the others the same wrong letter."""
         detail = self.open_session(size=size, items=items)
         self.answer(detail.session.id, detail.session.code)
         with self.ctx.store.read() as db:
@@ -209,4 +209,4 @@ class Health(HistoryCase):
         self.assertEqual([w.code for w in found.unused], ["NEW-1"])
         self.assertIn((self.placed[0].code, "possible wrong key"), [(w.code, w.what) for w in found.flagged])
         self.assertEqual(found.worn, [])
-        self.assertIn("1 item never sat", found.finding)
+        self.assertIn("1 item not used yet", found.finding)

@@ -105,7 +105,7 @@ class Kept(BuildingCase):
         blueprints.save_blueprint(
             self.ctx, self.boss, made.id, made.revision, "Plan", "", "", "", plan({"low": 2, "high": 2})
         )
-        with self.assertRaisesRegex(Conflict, "somebody changed this blueprint"):
+        with self.assertRaisesRegex(Conflict, "someone changed this blueprint"):
             blueprints.save_blueprint(self.ctx, self.boss, made.id, made.revision, "Plan", "", "", "", plan())
         with self.assertRaisesRegex(Conflict, "named Plan already"):
             self.blueprint({"low": 1, "high": 1})
@@ -170,7 +170,7 @@ class Proposed(BuildingCase):
         made = self.blueprint({"low": 3, "high": 3})
         id = self.propose(made.id).forms[0].items[0].version_id
         for chosen, said in (
-            ([[(id, 0), (id, 0)]], "stands twice"),
+            ([[(id, 0), (id, 0)]], "appears twice"),
             ([[(id, 3)]], "the blueprint has 1 part"),
             ([[]], "at least one item"),
             ([], "at least one item"),
@@ -214,12 +214,12 @@ class ByHand(BuildingCase):
     def test_what_is_missing_is_said_after_every_change(self) -> None:
         form = self.form({"low": 2, "high": 2, "depth": 1}, {"low": 1, "high": 1, "depth": 2})
         self.assertEqual(form.kind, "benchmark")
-        self.assertEqual(assembling.outlook(self.ctx, self.boss, form.id).finding, "Nothing on it yet.")
+        self.assertEqual(assembling.outlook(self.ctx, self.boss, form.id).finding, "This form is empty.")
         form = forms.set_items(self.ctx, self.boss, form.id, form.revision, [self.version("B-00")])
         found = assembling.outlook(self.ctx, self.boss, form.id)
         self.assertEqual(
             found.finding,
-            "Depth 1: 1 item missing; depth 2: 1 item missing; none of its items was sat before, so nothing can be predicted.",
+            "Depth 1: 1 item missing; depth 2: 1 item missing; none of its items has been used before, so nothing can be predicted.",
         )
         ids = [self.version(code) for code in ("B-00", "B-02", "B-01")]
         forms.set_items(self.ctx, self.boss, form.id, form.revision, ids)
@@ -303,7 +303,7 @@ class Before(BuildingCase):
                 )
             )
         )
-        self.assertEqual(self.checks(form.id)["items kept apart"][0], "look")
+        self.assertEqual(self.checks(form.id)["enemy items"][0], "look")
         form = forms.set_items(self.ctx, self.boss, form.id, form.revision, [i.version_id for i in form.items[:2]])
         self.assertEqual(
             self.checks(form.id)["coverage"], ("look", "anything: 1 item missing; all items: 1 item missing")
@@ -376,7 +376,7 @@ class Kinds(BuildingCase):
             change(made.revision, title=" ")
         after = change(made.revision)
         self.assertEqual((after.title, after.settings.draw), ("Check", drawn.draw))
-        with self.assertRaisesRegex(Conflict, "changed this form meanwhile"):
+        with self.assertRaisesRegex(Conflict, "changed this form in the meantime"):
             change(made.revision, settings=settings_of("spot"))
 
     def test_a_drawn_draft_says_what_each_student_gets_of_it(self) -> None:
@@ -388,7 +388,7 @@ class Kinds(BuildingCase):
         made = formsettings.change(self.ctx, self.boss, made.id, made.revision, "Check", "spot", "", settings)
         found = formsettings.draws(self.ctx, self.boss, made.id, settings)
         self.assertEqual((found.count, found.target, found.unknown), (4, None, 6))
-        self.assertIn("4 of 6 items each; 6 of the pool were never sat", found.says)
+        self.assertIn("4 of 6 items each; 6 of the pool were not used yet", found.says)
         self.assertIn("A pool of 6; each student has 4 of it", assembling.outlook(self.ctx, self.boss, made.id).finding)
         many = formsettings.draws(
             self.ctx, self.boss, made.id, settings_of("spot", {"draw": {"count": 40, "by": "all"}})

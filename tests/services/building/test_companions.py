@@ -226,7 +226,7 @@ class Making(FamilyCase):
             (thin, Wish(way="shortened"), "at least one of each"),
             (thin, Wish(way="shortened", share=2.0), "a tenth to 95"),
             (thin, Wish(way="adapted", options=1), "2 to 10 options"),
-            (thin, Wish(way="demanding"), "never sat"),
+            (thin, Wish(way="demanding"), "not used yet"),
             (999, Wish(way="adapted"), "no such form"),
         ):
             with self.subTest(said=said), self.assertRaisesRegex((Conflict, Invalid, NotFound), said):
@@ -277,7 +277,7 @@ class Receiving(FamilyCase):
         self.rule(self.short, self.group("A", people[:3]))
         look = self.rule(adapted, self.group("B", people[2:4]))
         self.assertEqual([(u.person_id, len(u.claims)) for u in look.unsettled], [(people[2], 2)])
-        self.assertIn("1 student is named for two forms", look.finding)
+        self.assertIn("1 student is assigned two forms", look.finding)
         with self.assertRaisesRegex(Invalid, "would receive two forms"):
             self.publish(adapted)
         self.rule(adapted, person=people[2])
@@ -526,7 +526,7 @@ class Settings(FamilyCase):
         with self.assertRaisesRegex(Invalid, "everyone gets the same questions"):
             self.settle(form, draw={"count": 2, "by": "standard", "each": "student", "limit": 0.05})
         now = forms.get_form(self.ctx, self.boss, form)
-        with self.assertRaisesRegex(Conflict, "meanwhile"):
+        with self.assertRaisesRegex(Conflict, "in the meantime"):
             formsettings.change(self.ctx, self.boss, form, now.revision - 1, "T", "unit", "", now.settings)
         self.publish(form)
         with self.assertRaisesRegex(Conflict, "never changes"):
@@ -578,7 +578,7 @@ class Drawn(FamilyCase):
         form = self.form("Quiz", range(24), kind="spot", publish=False)
         wanted = FormSettings(draw={"count": 2})  # type: ignore[arg-type]
         found = formsettings.draws(self.ctx, self.boss, form, wanted)
-        self.assertIn("6 of 24 items each; 24 of the pool were never sat", found.says)
+        self.assertIn("6 of 24 items each; 24 of the pool were not used yet", found.says)
         with self.assertRaisesRegex(Invalid, "say how many"):
             formsettings.draws(self.ctx, self.boss, form, FormSettings())
 
@@ -600,7 +600,7 @@ class InParts(FamilyCase):
         running.close(self.ctx, self.boss, first)
         interim = judge(self.ctx, self.boss, ScopeRequest(forms=(self.two,), windows=(self.window_id,)))
         self.assertEqual(interim.analysis.scores.possible.tolist(), [6.0] * len(people))
-        self.assertIn(f"0 of {len(people)} have sat all of them so far", interim.finding[-1].text)
+        self.assertIn(f"0 of {len(people)} have taken all of them so far", interim.finding[-1].text)
         self.clock.pass_by(days=1)
         second = scheduling.schedule(
             self.ctx,
@@ -696,7 +696,7 @@ class Trying(FamilyCase):
         form = self.form(publish=False)
 
         def weight() -> str:
-            return next(c.weight for c in checklist.checklist(self.ctx, self.boss, form) if c.name == "read through")
+            return next(c.weight for c in checklist.checklist(self.ctx, self.boss, form) if c.name == "previewed")
 
         self.assertEqual(weight(), "look")
         trialrun.read_through(self.ctx, self.boss, form, trialrun.begin(self.ctx, self.boss, form).revision)
@@ -746,6 +746,6 @@ class Pools(FamilyCase):
     def test_a_unit_that_there_is_not_and_a_second_writer(self) -> None:
         with self.assertRaisesRegex(Invalid, "choose one of the units"):
             self.fill("Volcanoes", False)
-        with self.assertRaisesRegex(Conflict, "somebody"):
+        with self.assertRaisesRegex(Conflict, "someone"):
             units.fill(self.ctx, self.boss, self.draft, 1, "Ratios", False)
         self.assertEqual(len(forms.get_form(self.ctx, self.boss, self.draft).items), 2)

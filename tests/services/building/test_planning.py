@@ -36,7 +36,7 @@ class Forms(WorldCase):
     def test_two_people_at_once_do_not_overwrite_each_other(self) -> None:
         form = forms.create_form(self.ctx, self.boss, "F", "", "", "")
         forms.set_items(self.ctx, self.boss, form.id, form.revision, self.items[:2])
-        with self.assertRaisesRegex(Conflict, "somebody changed this form meanwhile"):
+        with self.assertRaisesRegex(Conflict, "someone changed this form in the meantime"):
             forms.set_items(self.ctx, self.boss, form.id, form.revision, self.items[2:])
         self.assertEqual(len(forms.get_form(self.ctx, self.boss, form.id).items), 2)
 
@@ -59,7 +59,7 @@ class Forms(WorldCase):
         form = forms.create_form(self.ctx, self.boss, "F", "", "", "")
         with self.assertRaisesRegex(Invalid, "without items"):
             forms.publish(self.ctx, self.boss, form.id, form.revision)
-        with self.assertRaisesRegex(Invalid, "stands twice"):
+        with self.assertRaisesRegex(Invalid, "appears twice"):
             forms.set_items(self.ctx, self.boss, form.id, form.revision, [self.items[0]] * 2)
         with self.assertRaisesRegex(Invalid, "not in the bank"):
             forms.set_items(self.ctx, self.boss, form.id, form.revision, [10**6])
@@ -200,5 +200,5 @@ class Sessions(WorldCase):
         )
         with self.assertRaisesRegex(Invalid, "ends on or after"):
             windows.create_window(self.ctx, self.boss, "Odd", date(2026, 3, 2), date(2026, 3, 1))
-        with self.assertRaisesRegex(Conflict, "Autumn from that day already"):
-            windows.create_window(self.ctx, self.boss, "Autumn", date(2026, 9, 14), date(2026, 9, 15))
+        with self.assertRaisesRegex(Conflict, "Fall from that day already"):
+            windows.create_window(self.ctx, self.boss, "Fall", date(2026, 9, 14), date(2026, 9, 15))

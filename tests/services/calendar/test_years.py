@@ -41,9 +41,9 @@ class SchoolYears(YearCase):
         years.close_days(self.ctx, self.boss, "inside it", date(2026, 10, 26), date(2026, 10, 27), None)
         after = self.page()
         self.assertEqual((before.counted.days - after.counted.days, after.counted.weeks), (10, after.counted.days / 5))
-        (autumn,) = after.windows
-        self.assertEqual(autumn.days, 60, "70 weekdays from 14 September to 18 December, 10 of them closed")
-        self.assertEqual(autumn.weeks_before, 6.0, "3 August to 11 September: the first of August was a Saturday")
+        (fall,) = after.windows
+        self.assertEqual(fall.days, 60, "70 weekdays from 14 September to 18 December, 10 of them closed")
+        self.assertEqual(fall.weeks_before, 6.0, "3 August to 11 September: the first of August was a Saturday")
         years.open_days(self.ctx, self.boss, after.closed[0].id)
         self.assertEqual(before.counted.days - self.page().counted.days, 2)
 
@@ -96,9 +96,9 @@ class SchoolYears(YearCase):
             NOON + timedelta(hours=1),
         )
         with self.assertRaisesRegex(Conflict, "1 session is planned outside these days"):
-            years.change_window(self.ctx, self.boss, self.window_id, "Autumn", date(2026, 9, 14), date(2026, 11, 1))
-        years.change_window(self.ctx, self.boss, self.window_id, "Late autumn", date(2026, 11, 1), date(2026, 12, 18))
-        self.assertEqual([w.name for w in self.page().windows], ["Late autumn"])
+            years.change_window(self.ctx, self.boss, self.window_id, "Fall", date(2026, 9, 14), date(2026, 11, 1))
+        years.change_window(self.ctx, self.boss, self.window_id, "Late fall", date(2026, 11, 1), date(2026, 12, 18))
+        self.assertEqual([w.name for w in self.page().windows], ["Late fall"])
 
 
 class MovingUp(WorldCase):
@@ -208,7 +208,7 @@ class MovingUp(WorldCase):
             (rollover.RolloverPlan("X", date(2027, 8, 1), date(2027, 8, 2)), "between 90 and 400 days"),
             (
                 rollover.RolloverPlan("X", date(2027, 8, 1), date(2028, 7, 31), ["nobody"]),
-                "nobody has the number or own code 'nobody'",
+                "no one has the number or sign-in code 'nobody'",
             ),
         ):
             with self.assertRaisesRegex((Invalid, Conflict), said):  # type: ignore[arg-type]

@@ -40,11 +40,11 @@ class Accounts(WorldCase):
     def test_what_is_no_password_to_have_is_refused(self) -> None:
         actor, _ = self.enter()
         for old, new, said in (
-            ("wrong", NEW, "not your password now"),
+            ("wrong", NEW, "not your current password"),
             (PASSWORD, "short", "10 to 200 characters"),
             (PASSWORD, "x" * 201, "10 to 200"),
-            (PASSWORD, PASSWORD, "another password"),
-            (PASSWORD, "Hanne Quill", "or your name"),
+            (PASSWORD, PASSWORD, "differs from"),
+            (PASSWORD, "Hanne Quill", "and your name"),
         ):
             with self.assertRaisesRegex(Invalid, said):
                 accounts.change_password(self.ctx, actor, old, new)

@@ -100,12 +100,12 @@ class Newcomers(ClassCase):
         return classes.ask_to_join(self.ctx, self.code.lower(), given, family, f"from {given}")
 
     def test_the_door_is_shut_until_the_teacher_opens_it(self) -> None:
-        with self.assertRaisesRegex(Invalid, "no class takes newcomers"):
+        with self.assertRaisesRegex(Invalid, "no class accepts join requests"):
             self.ask()
         classes.set_door(self.ctx, self.teacher, self.klass, True, False)
         ticket = self.ask()
         self.assertEqual(classes.ticket_state(self.ctx, ticket)["state"], "waiting")
-        with self.assertRaisesRegex(Conflict, "waits already"):
+        with self.assertRaisesRegex(Conflict, "already waiting"):
             self.ask("nova", "ARRIVAL")
         with self.assertRaises(NotFound):
             classes.ticket_state(self.ctx, "made up")
@@ -154,7 +154,7 @@ class Newcomers(ClassCase):
         ticket = self.ask("Pretend", "Stranger")
         (asking,) = classes.get_class(self.ctx, self.teacher, self.klass).asking
         victim = self.students[2]
-        with self.assertRaisesRegex(Conflict, "is somebody else; say why they are one person"):
+        with self.assertRaisesRegex(Conflict, "is a different name; say why they are the same person"):
             classes.settle_request(self.ctx, self.teacher, asking.id, True, victim.id)
         self.assertEqual(classes.ticket_state(self.ctx, ticket)["state"], "waiting")
         classes.settle_request(self.ctx, self.teacher, asking.id, True, victim.id, "goes by another name")
@@ -195,7 +195,7 @@ class Printing(ClassCase):
             self.assertIn(self.code, texts[0])
             for student in self.students:
                 self.assertIn(student.code or "?", texts[0])
-            self.assertIn("Madeby", texts[0])
+            self.assertIn("Printedby", texts[0])
         with self.assertRaises(NotFound):
             classes.sheets(self.ctx, self.teacher, [self.klass, other], "http://here/", True)
         with self.assertRaises(Invalid):
@@ -229,7 +229,7 @@ class FamilyPages(ClassCase):
         self.assertIn("has a test today", page.children[0].sentence)
         running.close(self.ctx, self.boss, self.session.id)
         (child,) = ownpage.own_page(self.ctx, own, True).children
-        self.assertIn("has missed 1 test; the school sets another time", child.sentence)
+        self.assertIn("has missed 1 test; the school will schedule a makeup", child.sentence)
 
     def test_the_password_given_is_only_good_for_choosing_ones_own(self) -> None:
         password, own = self.family()
@@ -273,7 +273,7 @@ class Settling(ClassCase):
 
     def test_one_that_somebody_began_is_never_dropped(self) -> None:
         signin.sign_in_student(self.ctx, self.session.code, self.students[0].code or "", "here")
-        with self.assertRaisesRegex(Conflict, "somebody has begun"):
+        with self.assertRaisesRegex(Conflict, "someone has started"):
             check.settle_session(self.ctx, self.boss, "drop_session", self.session.id, None)
 
     def test_a_session_whose_proctor_left_gets_another(self) -> None:

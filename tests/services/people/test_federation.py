@@ -151,7 +151,7 @@ class Roles(WorldCase):
 
     def test_given_and_taken_back_they_hold_at_once(self) -> None:
         colleagues.grant(self.ctx, self.boss, self.proctor.id, "writer", None)
-        self.assertEqual(self.roles(), [("proctor", "Hollin Moor"), ("writer", "the federation")])
+        self.assertEqual(self.roles(), [("proctor", "Hollin Moor"), ("writer", "the district")])
         with self.assertRaisesRegex(Conflict, "has this role already"):
             colleagues.grant(self.ctx, self.boss, self.proctor.id, "writer", None)
         with self.ctx.store.read() as db:

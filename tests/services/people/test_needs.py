@@ -75,7 +75,7 @@ class InATest(NeedsCase):
         self.need(0, extra_time=1.25, own_proctor=True)
         self.need(1, read_aloud=True, large_print=True)
         page = listing.get_session(self.ctx, self.boss, self.session.id)
-        self.assertIn("2 need something, 1 of them a room or a proctor of their own.", page.finding)
+        self.assertIn("2 need accommodations, 1 of them a separate room or proctor.", page.finding)
         by_id = {s.name: s for s in page.sittings}
         first = by_id[self.students[0].name]
         self.assertEqual(
@@ -202,7 +202,7 @@ class Groups(NeedsCase):
             proctor = db.scalars(select(Person.id).where(Person.source_id == "HM-P01")).one()
         stranger = Actor(person_id=proctor, name="Stranger", grants=(Grant("teacher", None),), sign_in_id=0, csrf="")
         id = groups.make_group(self.ctx, teacher, "Mine", None, None, [self.students[0].id])
-        with self.assertRaisesRegex(Invalid, "made by a coordinator"):
+        with self.assertRaisesRegex(Invalid, "only a coordinator"):
             groups.make_group(self.ctx, teacher, "Rule", "grade 5", None, [])
         with self.assertRaises(NotFound):
             groups.get_group(self.ctx, stranger, id)
@@ -248,7 +248,7 @@ class ManyAtOnce(NeedsCase):
         code, name = self.students[1].code, self.students[2].name
         counts = self.take(
             "id\town code\tname\tExtra time\tread aloud\tform\n"
-            f"HM-S0001\t\t\t+25 %\tyes\t\n\t{(code or '').lower()}\t\tx1.5\t\tshortened\n\t\t{name}\tno\t\t\nHM-S9999\t\t\t2\t\t\n"
+            f"HM-S0001\t\t\t+25%\tyes\t\n\t{(code or '').lower()}\t\tx1.5\t\tshortened\n\t\t{name}\tno\t\t\nHM-S9999\t\t\t2\t\t\n"
         )
         self.assertEqual((counts["added"], counts["changed"], counts["left_out"]), (2, 1, 1))
         self.assertEqual(self.needs(0), "extra time × 1.25, read aloud")
@@ -256,7 +256,7 @@ class ManyAtOnce(NeedsCase):
         self.assertEqual(self.needs(2), "large print")
 
     def test_a_factor_is_read_however_it_is_written(self) -> None:
-        for text in ("1.25", "1,25", "25 %", "+25%", "125 %", "x 1.25", "×1.25"):
+        for text in ("1.25", "1,25", "25%", "+25%", "125%", "x 1.25", "×1.25"):
             self.need(0)
             self.take(f'student number,extra time\nHM-S0001,"{text}"\n')
             self.assertEqual(self.needs(0), "extra time × 1.25", text)

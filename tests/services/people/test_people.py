@@ -103,20 +103,20 @@ class Settling(WorldCase):
         check.settle(self.ctx, self.boss, "leave_class", self.someone.id, self.reading)
         self.assertEqual(self.roster(), 4)
         finding, found, _ = check.check(self.ctx, self.boss)
-        self.assertEqual((finding, [d.kind for d in found]), ("1 thing to settle: 1 in no class.", ["no_class"]))
+        self.assertEqual((finding, [d.kind for d in found]), ("1 discrepancy: 1 in no class.", ["no_class"]))
         self.assertEqual([c for c, _ in found[0].steps[0].choices], sorted([self.mathematics, self.reading]))
         check.settle(self.ctx, self.boss, "join_class", self.someone.id, self.mathematics)
         self.assertEqual(self.roster(), 5)
         lines, total = log.search(self.ctx, self.boss, f"roster.settle person:{self.someone.id}")
         self.assertEqual((total, lines[0].who), (3, "Hanne Quill"))
-        self.assertEqual(check.check(self.ctx, self.boss)[0], "The rosters hold together: nothing to settle.")
+        self.assertEqual(check.check(self.ctx, self.boss)[0], "The rosters are consistent. No discrepancies.")
 
     def test_who_is_set_aside_keeps_results_and_cannot_sit(self) -> None:
         code = self.someone.code or ""
         check.settle(self.ctx, self.boss, "set_aside", self.someone.id, None)
         with self.assertRaises(Invalid):
             signin.sign_in_student(self.ctx, self.session.code, code, "here")
-        self.assertIn("set aside", directory.get_person(self.ctx, self.boss, self.someone.id).finding)
+        self.assertIn("archived", directory.get_person(self.ctx, self.boss, self.someone.id).finding)
 
     def test_what_does_not_fit_is_refused_and_nothing_changes(self) -> None:
         teacher = self.teacher_of(self.mathematics)
@@ -166,7 +166,7 @@ class Settling(WorldCase):
         teacher = self.teacher_of(self.mathematics)
         check.report(self.ctx, teacher, self.session.id, " Ada is not in this class ")
         finding, found, _ = check.check(self.ctx, self.boss)
-        self.assertIn("1 reported by somebody in the room", finding)
+        self.assertIn("1 reported by proctors", finding)
         self.assertEqual(
             (found[0].kind, found[0].who, found[0].what),
             ("reported", "Mathematics 5.1", f"Ada is not in this class ({teacher.name})"),

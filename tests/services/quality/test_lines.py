@@ -83,7 +83,7 @@ class Lines(DemoCase):
         own, anew = self.again(self.teacher_of("Mathematics 6.1"))
         self.assertEqual((anew, {s.grade for s in own}, {s.subject for s in own}), ([], {"6"}, {"Mathematics"}))
         reading, _ = self.again(self.teacher_of("Reading 8.1"))
-        self.assertEqual([s.form for s in reading], ["Autumn reading 8"])
+        self.assertEqual([s.form for s in reading], ["Fall reading 8"])
         place = own[0].form_id, own[0].window_id
         with self.ctx.store.read() as db:
             one_class = PlannedSession.class_id == self.class_id("Mathematics 6.1")

@@ -22,7 +22,7 @@ from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Invalid, NotAllowed, NotFound
 from tests.demo_case import DemoCase
 
-FORM, KLASS = "Autumn mathematics 6", "Mathematics 6.1"
+FORM, KLASS = "Fall mathematics 6", "Mathematics 6.1"
 
 
 class OneClass(DemoCase):
@@ -196,7 +196,7 @@ class ItemTexts(DemoCase):
         self.assertNotIn(words, beside.finding)
         undecided_here = undecided.list_undecided(self.ctx, self.boss)
         self.assertEqual(next(u.text for u in undecided_here if u.item == "M6-14"), words)
-        other = self.wanted("Autumn mathematics 8")
+        other = self.wanted("Fall mathematics 8")
         first = judge(self.ctx, self.boss, other).rows[0].item
         found = functioning.functioning(self.ctx, self.boss, other, "lives on")
         self.assertEqual(next(i.text for i in found.items if i.item == first.code), begins(first))

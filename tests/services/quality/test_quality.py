@@ -49,7 +49,7 @@ class Demo(DemoCase):
     def test_everybody_sat_two_forms_of_34_items(self) -> None:
         found = list_sat(self.ctx, self.boss)
         self.assertEqual(len(found), 11)
-        self.assertEqual({s.items for s in found if s.form.startswith("Autumn")}, {34})
+        self.assertEqual({s.items for s in found if s.form.startswith("Fall")}, {34})
         now = max(s.latest for s in found)
         this_year = {s.form: s.sat + s.absent for s in found if (now - s.latest).days < 200}
         self.assertEqual({n for form, n in this_year.items() if not form.startswith("Task")}, {120})
@@ -57,8 +57,8 @@ class Demo(DemoCase):
 
     def test_the_planted_problems_are_all_there_are_and_the_wrong_key_is_said_first(self) -> None:
         first = list_sat(self.ctx, self.boss)[0]
-        self.assertEqual(first.form, "Autumn mathematics 6")
-        judged = self.judged("Autumn mathematics 6")
+        self.assertEqual(first.form, "Fall mathematics 6")
+        judged = self.judged("Fall mathematics 6")
         self.assertTrue(judged.finding[0].text.startswith("Item 14 probably carries a wrong key"))
         problems = [
             (j.scoped.forms[0].name, i.item.name)
@@ -67,14 +67,14 @@ class Demo(DemoCase):
             for i in j.analysis.items
             if any(f.weight == "problem" for f in i.flags)
         ]
-        self.assertEqual(set(problems), {("Autumn mathematics 6", "M6-14"), ("Autumn mathematics 7", "M7-14")})
+        self.assertEqual(set(problems), {("Fall mathematics 6", "M6-14"), ("Fall mathematics 7", "M7-14")})
 
     def test_the_planted_idle_distractor_is_noted(self) -> None:
-        item = self.judged("Autumn reading 7").analysis.items[8]
+        item = self.judged("Fall reading 7").analysis.items[8]
         self.assertIn("idle_distractor", {flag.flag for flag in item.flags})
 
     def test_absent_students_are_in_no_denominator(self) -> None:
-        judged = self.judged("Autumn mathematics 6")
+        judged = self.judged("Fall mathematics 6")
         counts = judged.analysis.counts
         with self.ctx.store.read() as db:
             absent = db.scalar(
@@ -82,7 +82,7 @@ class Demo(DemoCase):
                 .select_from(Sitting)
                 .join(PlannedSession)
                 .join(Form)
-                .where(Form.name == "Autumn mathematics 6", Sitting.state == "absent")
+                .where(Form.name == "Fall mathematics 6", Sitting.state == "absent")
                 .where(PlannedSession.window_id == judged.scoped.all[0].window_id)
             )
         self.assertEqual(counts["absent"], absent)
@@ -92,15 +92,15 @@ class Demo(DemoCase):
             self.assertEqual(item.figures.n + item.figures.n_not_reached, 120 - counts["absent"])
 
     def test_who_is_left_out_of_an_item_adds_up_with_who_is_counted(self) -> None:
-        analysis = self.judged("Autumn mathematics 7").analysis
+        analysis = self.judged("Fall mathematics 7").analysis
         for item in analysis.items:
             left = left_out_of_item(analysis, item)
             self.assertEqual(item.figures.n + sum(n for _, n in left), 120)
             self.assertIn(("absent", analysis.counts["absent"]), left)
 
     def test_one_class_alone_counts_its_own(self) -> None:
-        judged = self.judged("Autumn mathematics 6")
-        one = self.judged("Autumn mathematics 6", sessions=[judged.scoped.all[0].id])
+        judged = self.judged("Fall mathematics 6")
+        one = self.judged("Fall mathematics 6", sessions=[judged.scoped.all[0].id])
         self.assertEqual(one.analysis.counts["rows"], 24)
 
     def test_teachers_of_the_course_see_figures_of_the_grade_and_names_of_their_own(self) -> None:
@@ -109,32 +109,32 @@ class Demo(DemoCase):
         teacher = Actor(
             person_id=person.id, name=person.name, grants=(Grant("teacher", person.school_id),), sign_in_id=0, csrf=""
         )
-        judged = self.judged("Autumn mathematics 6", teacher)
+        judged = self.judged("Fall mathematics 6", teacher)
         self.assertEqual(judged.analysis.counts["rows"], 120)
-        mine = given_answers(self.ctx, teacher, self.wanted("Autumn mathematics 6"), "M6-01")
+        mine = given_answers(self.ctx, teacher, self.wanted("Fall mathematics 6"), "M6-01")
         self.assertEqual({g.klass for g in mine}, {"Mathematics 6.1", "Mathematics 6.2"})
         with self.assertRaises(NotFound):
-            self.judged("Autumn reading 8", teacher)
+            self.judged("Fall reading 8", teacher)
         with self.assertRaises(NotAllowed):
             self.judged(
-                "Autumn mathematics 6",
+                "Fall mathematics 6",
                 Actor(person_id=person.id, name="P", grants=(Grant("proctor", None),), sign_in_id=0, csrf=""),
             )
 
     def test_a_void_sitting_leaves_and_the_cache_notices(self) -> None:
-        judged = self.judged("Autumn mathematics 7")
+        judged = self.judged("Fall mathematics 7")
         before = judged.analysis.distribution.n
         session = judged.scoped.all[0].id
         detail = listing.get_session(self.ctx, self.boss, session)
         attempt = next(s for s in detail.sittings if s.state == "handed_in")
         running.mark(self.ctx, self.boss, session, attempt.id, "void", "copied")
-        self.assertEqual(self.judged("Autumn mathematics 7").analysis.distribution.n, before - 1)
+        self.assertEqual(self.judged("Fall mathematics 7").analysis.distribution.n, before - 1)
         running.mark(self.ctx, self.boss, session, attempt.id, "back")
-        self.assertEqual(self.judged("Autumn mathematics 7").analysis.distribution.n, before)
+        self.assertEqual(self.judged("Fall mathematics 7").analysis.distribution.n, before)
 
     def test_a_corrected_key_rescores_what_was_sat(self) -> None:
         """The next scoring of a version is in force at once, for answers given before it."""
-        first = self.judged("Autumn mathematics 8").analysis.items[0].figures
+        first = self.judged("Fall mathematics 8").analysis.items[0].figures
         self.ctx.store.write(
             lambda db: db.execute(
                 text(
@@ -144,7 +144,7 @@ class Demo(DemoCase):
                 {"parts": '[{"id": "1", "key": "A|B|C|D", "points": 1}]'},
             )
         )
-        after = self.judged("Autumn mathematics 8").analysis.items[0].figures
+        after = self.judged("Fall mathematics 8").analysis.items[0].figures
         self.assertLess(first.p or 0, 0.95)
         self.assertAlmostEqual(after.p or 0, 1 - after.n_omitted / after.n, msg="whoever answered is right now")
         self.assertEqual((after.n, after.n_omitted), (first.n, first.n_omitted))

@@ -66,7 +66,7 @@ class PeopleImport(WorldCase):
         preview = fromfiles.preview(self.ctx, self.boss, files)
         details = {line.detail for line in preview.lines if line.fate == "changed"}
         self.assertTrue(any(d.startswith("given name: ") for d in details))
-        self.assertIn("no longer in the file: set aside, results stay", details)
+        self.assertIn("no longer in the file: archived, results stay", details)
         fromfiles.apply(self.ctx, self.boss, preview.id)
         with self.ctx.store.read() as db:
             person = db.scalars(select(Person).where(Person.source_id == "HM-S0003")).one()
@@ -98,7 +98,7 @@ class PeopleImport(WorldCase):
         preview = fromfiles.preview(self.ctx, self.boss, small_roster(10))
         self.bring_people(small_roster(10))
         before = self.everything()
-        with self.assertRaisesRegex(Conflict, "something changed since you looked"):
+        with self.assertRaisesRegex(Conflict, "something changed since the preview"):
             fromfiles.apply(self.ctx, self.boss, preview.id)
         self.assertEqual(self.everything(), before)
 

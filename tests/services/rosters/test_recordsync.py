@@ -117,7 +117,7 @@ class Following(WorldCase):
         run = self.cut_short()
         self.assertEqual((run.state, self.students()), ("waiting", 362))
         self.assertIn("students, more than one in ten", run.message)
-        with self.assertRaisesRegex(Conflict, "still waits for a decision"):
+        with self.assertRaisesRegex(Conflict, "still awaits a decision"):
             fromsystem.look(self.ctx, self.boss, False)
         fromsystem.decide(self.ctx, self.boss, run.id, take=False)
         self.office.next_day()
@@ -187,7 +187,7 @@ class Failing(WorldCase):
         return run.message
 
     def test_every_failure_is_one_sentence_and_changes_nothing(self) -> None:
-        with self.assertRaisesRegex(Invalid, "name the records system's address"):
+        with self.assertRaisesRegex(Invalid, "enter the records system's address"):
             fromsystem.look(self.ctx, self.boss, True)
         self.assertIn("cannot be reached", self.failed(records_address="http://127.0.0.1:9"))
         office = demo_office(5, LAYOUT, self.clock)

@@ -58,7 +58,7 @@ class Reopening(SittingCase):
             with self.assertRaisesRegex(Invalid, said):
                 self.reopen(hours, why)
         running.release(self.ctx, self.boss, self.session.id)
-        with self.assertRaisesRegex(Conflict, "have seen the right answers"):
+        with self.assertRaisesRegex(Conflict, "have seen the correct answers"):
             self.reopen()
         with self.assertRaises(NotFound):
             running.open_again(
@@ -74,7 +74,7 @@ class Reopening(SittingCase):
         taking.save(self.ctx, me, [self.message(me, 1, "B", 1)])
         running.close(self.ctx, self.boss, self.session.id)
         receipt = taking.save(self.ctx, me, self.messages)
-        self.assertEqual([why for _, why in receipt.refused], ["the sitting is handed in"] * 2)
+        self.assertEqual([why for _, why in receipt.refused], ["this test is already submitted"] * 2)
         return me
 
     @property

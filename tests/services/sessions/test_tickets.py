@@ -15,7 +15,7 @@ from bildung.services.shared.errors import NotFound
 from tests.support import WorldCase
 
 SHEET = TicketSheet(
-    heading="Autumn reading, Reading 5.1",
+    heading="Fall reading, Reading 5.1",
     what="Monday",
     klass="Reading 5.1",
     address="http://school.test/",

@@ -86,7 +86,7 @@ class Staging(WorldCase):
     def test_a_room_that_somebody_else_made_meanwhile_asks_for_a_new_look(self) -> None:
         id = self.look().id
         self.put("102")
-        with self.assertRaisesRegex(Conflict, "changed since you looked"):
+        with self.assertRaisesRegex(Conflict, "changed since the preview"):
             self.do(id)
         self.assertEqual(self.rooms(), ["102"])
         self.assertEqual(self.do(self.look().id).counts, {**self.look().counts, "added": 1, "same": 1})
@@ -94,7 +94,7 @@ class Staging(WorldCase):
     def test_what_moves_while_it_is_planned_again_is_noticed_in_the_transaction(self) -> None:
         id = self.look().id
         self.moved = True
-        with self.assertRaisesRegex(Conflict, "changed since you looked"):
+        with self.assertRaisesRegex(Conflict, "changed since the preview"):
             self.do(id)
         self.assertEqual(self.rooms(), [])
 
@@ -172,7 +172,7 @@ class InOneGo(WorldCase):
 
         planner = staging.in_one_go(plan)
         id = staging.stage(self.ctx, self.boss, "rooms", FILES, planner).id
-        with self.assertRaisesRegex(Conflict, "changed since you looked"):
+        with self.assertRaisesRegex(Conflict, "changed since the preview"):
             staging.decide(self.ctx, self.boss, "rooms", id, planner)
         with self.ctx.store.read() as db:
             self.assertEqual(list(db.scalars(select(Setting))), [])

@@ -207,12 +207,12 @@ class HandingIn(SittingCase):
         taking.save(self.ctx, me, [self.message(me, 1, "B", 1)])
         late = self.message(me, 2, "A", 2)
         taking.hand_in(self.ctx, me)
-        with self.assertRaisesRegex(Conflict, "handed in already; nothing was changed"):
+        with self.assertRaisesRegex(Conflict, "already submitted this test; nothing was changed"):
             taking.hand_in(self.ctx, me)
         receipt = taking.save(self.ctx, me, [late])
-        self.assertEqual(receipt.refused, [(late.id, "the sitting is handed in")])
+        self.assertEqual(receipt.refused, [(late.id, "this test is already submitted")])
         self.assertEqual(taking.paper(self.ctx, me).questions, [], "nothing to look at once it is handed in")
-        with self.assertRaisesRegex(Invalid, "handed in already"):
+        with self.assertRaisesRegex(Invalid, "already submitted"):
             self.join()
 
     def test_closing_hands_in_who_answers_and_makes_the_others_absent(self) -> None:

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 import httpx2 as httpx
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible, give_codes
+from tests.ui.browser import DemoCase, check_accessible, choose, give_codes
 
 
 class Writing(DemoCase):
@@ -15,12 +15,12 @@ class Writing(DemoCase):
 
     def begin(self, page: Page, code: str, kind: str, question: str) -> None:
         page.goto(f"{self.server.address}/bank")
-        page.get_by_role("button", name="Write an item").click()
-        page.get_by_label("Code, as it stands in lists").fill(code)
-        page.get_by_role("button", name="Write it").click()
-        page.get_by_role("heading", name=f"{code}: a first version").wait_for()
+        page.get_by_role("button", name="New item").click()
+        page.get_by_label("Item code").fill(code)
+        page.get_by_role("button", name="Create").click()
+        page.get_by_role("heading", name=f"{code}: draft of version 1").wait_for()
         if kind:
-            page.get_by_label("Kind of answer").select_option(kind)
+            choose(page, "Kind of answer", kind)
         self.write(page, "Question", question)
 
     def write(self, page: Page, field: str, text: str) -> None:
@@ -28,7 +28,7 @@ class Writing(DemoCase):
         page.keyboard.type(text)
 
     def whole(self, page: Page) -> None:
-        expect(page.get_by_role("heading", level=1)).to_contain_text("It is whole.")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("complete.")
         expect(page.get_by_text("Saved", exact=True)).to_be_visible()
 
     def scored(self, page: Page, said: str) -> None:
@@ -40,7 +40,7 @@ class Writing(DemoCase):
         self.begin(page, "W-CHOICE", "", "Which is half of 9?")
         for letter, text in zip("ABCD", ("4.5", "18", "4", "5"), strict=True):
             self.write(page, f"choice {letter}", text)
-        page.get_by_label("What somebody thinks who chooses B").fill("doubles")
+        page.get_by_label("Misconception behind B").fill("doubles")
         self.whole(page)
         preview = page.get_by_label("Preview")
         preview.get_by_text("18").click()
@@ -49,14 +49,14 @@ class Writing(DemoCase):
         self.scored(page, "1 of 1 point.")
         check_accessible(self, page)
 
-        self.begin(page, "W-NUMBER", "numeric", "How much is ")
+        self.begin(page, "W-NUMBER", "Numeric entry", "How much is ")
         page.get_by_role("toolbar", name="Question: formatting").get_by_label("Formula").click()
         expect(page.locator("math-field")).to_be_focused()
         page.keyboard.type("1/2")
-        page.get_by_role("button", name="Take it over").click()
+        page.get_by_role("button", name="Insert").click()
         self.write(page, "Question", " of 9?")
-        page.get_by_label("Right numbers").fill("4.5")
-        page.get_by_label("Unit shown behind the field").fill("m")
+        page.get_by_label("Correct numbers").fill("4.5")
+        page.get_by_label("Unit shown after the field").fill("m")
         self.whole(page)
         expect(preview.locator("math mfrac")).to_be_visible()
         preview.get_by_label("Your answer, a number").fill("9/2 m")
@@ -64,7 +64,7 @@ class Writing(DemoCase):
         preview.get_by_label("Your answer, a number").fill("4.5 km")
         self.scored(page, "0 of 1 point.")
 
-        self.begin(page, "W-SORT", "category", "Sort the numbers.")
+        self.begin(page, "W-SORT", "Sorting", "Sort the numbers.")
         for at, text in enumerate(("2", "4", "3", "5"), 1):
             self.write(page, f"thing r{at}", text)
         self.write(page, "category c1", "even")
@@ -78,35 +78,35 @@ class Writing(DemoCase):
         self.begin(page, "W-GAP", "", "7 + ")
         page.get_by_role("toolbar", name="Question: formatting").get_by_label("A gap to write in").click()
         page.keyboard.type(" = 12")
-        page.get_by_label("Right numbers").fill("5")
+        page.get_by_label("Correct numbers").fill("5")
         self.whole(page)
         preview.get_by_label("Gap 1").fill("5")
         self.scored(page, "1 of 1 point.")
 
-        self.begin(page, "W-TALK", "writing", "Is the ferry too loud?")
+        self.begin(page, "W-TALK", "Constructed response", "Is the ferry too loud?")
         for at, text in enumerate(("nothing", "a view", "a view with a reason"), 1):
-            page.get_by_label(f"What earns level {at}").first.fill(text)
+            page.get_by_label(f"Description of level {at}").first.fill(text)
         self.whole(page)
         preview.get_by_label("Your answer").fill("Yes, at five in the morning.")
         self.scored(page, "0 of 4 points so far; a person marks the rest.")
         check_accessible(self, page)
-        expect(page.get_by_role("button", name="Finish version 1")).to_have_count(0)
+        expect(page.get_by_role("button", name="Publish version 1")).to_have_count(0)
         page.get_by_role("button", name="Ask for review").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("in review")
         address = page.url
 
         boss = self.enter("coordinator")
         boss.goto(address)
-        boss.get_by_role("button", name="Finish version 1").click()
-        expect(boss.get_by_role("heading", level=1)).to_have_text("W-TALK is ready, never sat yet.")
-        boss.get_by_label("Say something about it").fill("Good to talk about.")
-        boss.get_by_role("button", name="Say it").click()
+        boss.get_by_role("button", name="Publish version 1").click()
+        expect(boss.get_by_role("heading", level=1)).to_have_text("W-TALK is ready, not used yet.")
+        boss.get_by_label("Add a comment").fill("Good to talk about.")
+        boss.get_by_role("button", name="Post").click()
         expect(boss.get_by_role("heading", level=1)).to_contain_text("1 open comment.")
 
     def test_a_second_writer_is_told_and_nothing_is_lost(self) -> None:
         page = self.enter("writer")
-        self.begin(page, "W-TWO", "text", "The capital of the island?")
-        page.get_by_label("Right answers, parted by |").fill("Skerrow")
+        self.begin(page, "W-TWO", "Short text", "The capital of the island?")
+        page.get_by_label("Correct answers, separated by |").fill("Skerrow")
         self.whole(page)
         client = self.client()
         path = f"/api/bank/items/{page.url.split('/')[-2]}/draft"
@@ -115,9 +115,9 @@ class Writing(DemoCase):
         saved = {name: draft[name] for name in ("revision", "content", "standards", "template", "stimulus_id")}
         client.put(path, json=saved).raise_for_status()
         self.write(page, "Question", " Mine")
-        expect(page.get_by_text("Hanne Quill changed this item meanwhile")).to_be_visible()
+        expect(page.get_by_text("Hanne Quill changed this item in the meantime")).to_be_visible()
         expect(page.get_by_role("textbox", name="Question", exact=True)).to_contain_text("Mine")
-        page.get_by_role("button", name="Open it as it is now").click()
+        page.get_by_role("button", name="Open the current version").click()
         expect(page.get_by_role("textbox", name="Question", exact=True)).to_have_text("Theirs")
 
     def test_a_template_shows_its_draws_and_what_is_wrong_with_them(self) -> None:
@@ -126,42 +126,42 @@ class Writing(DemoCase):
         page.get_by_role("link", name="Write the next version").click()
         page.get_by_role("button", name="Show ten draws").click()
         expect(page.get_by_text("All of 200 draws can be used")).to_be_visible()
-        page.get_by_label("Must hold, one in a line").fill("")
-        page.get_by_label("Must hold, one in a line").blur()
+        page.get_by_label("Conditions, one per line").fill("")
+        page.get_by_label("Conditions, one per line").blur()
         page.get_by_role("button", name="Show ten draws").click()
         expect(page.get_by_text("two options say the same").first).to_be_visible()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 thing is missing")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("1 problem to fix")
 
     def test_found_tagged_and_taken_back(self) -> None:
         page = self.enter("coordinator", "/bank")
         page.get_by_label("Find items").fill("type:line grade:6,7,8")
         expect(page.get_by_text("4 items.")).to_be_visible()
         self.assertIn("find=type", page.url)
-        page.get_by_role("button", name="Narrow").click()
-        page.get_by_label("Depth").select_option("2")
+        page.get_by_role("button", name="Filter").click()
+        choose(page, "Depth", "depth 2")
         expect(page.get_by_label("Find items")).to_have_value("type:line grade:6,7,8 depth:2")
         page.get_by_label("Find items").fill("type:line colour:red")
         expect(page.get_by_role("alert")).to_contain_text("colour: is not known")
         page.get_by_label("Find items").fill("type:line grade:6,7,8")
         page.get_by_role("button", name="Tag all 4").click()
-        page.get_by_label("Add free tag").fill("on a line")
-        page.get_by_role("button", name="Show what would change").click()
+        page.get_by_label("Add keyword").fill("on a line")
+        page.get_by_role("button", name="Preview").click()
         expect(page.get_by_text("4 of 4 items would change.")).to_be_visible()
-        page.get_by_role("button", name="Change them").click()
+        page.get_by_role("button", name="Apply").click()
         expect(page.get_by_text("4 items were changed.")).to_be_visible()
         check_accessible(self, page)
-        page.get_by_text("Done before").click()
-        page.get_by_role("button", name="Take back").first.click()
-        expect(page.get_by_text("Taken back for 4 items.")).to_be_visible()
+        page.get_by_text("Earlier changes").click()
+        page.get_by_role("button", name="Undo").first.click()
+        expect(page.get_by_text("Undone for 4 items.")).to_be_visible()
 
     def test_what_an_export_leaves_behind_is_said_before(self) -> None:
         page = self.enter("coordinator", "/bank?find=label:%22other%20kinds%22")
-        page.get_by_role("button", name="Take out").click()
-        expect(page.get_by_text("lose something on the way")).to_be_visible()
-        page.get_by_label("sheet (CSV)").check()
+        page.get_by_role("button", name="Export").click()
+        expect(page.get_by_text("lose some content")).to_be_visible()
+        page.get_by_role("radio", name="CSV").check()
         expect(page.get_by_text("a sheet has no items of the kind match").first).to_be_visible()
         with page.expect_download() as download:
-            page.get_by_role("link", name="Save the file").click()
+            page.get_by_role("link", name="Download").click()
         self.assertEqual(download.value.suggested_filename, "items.csv")
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible
+from tests.ui.browser import DemoCase, check_accessible, choose
 
 
 class Winter(DemoCase):
@@ -29,12 +29,12 @@ class Winter(DemoCase):
         expect(page.get_by_role("heading", name="4 items shared by all")).to_be_visible(timeout=60_000)
         check_accessible(self, page)
         first = page.get_by_label("Form A").locator("tbody code").first.inner_text()
-        page.get_by_label("Form A").get_by_role("button", name=f"Leave {first} out").click()
-        expect(page.get_by_text("0 fixed, 1 left out")).to_be_visible()
+        page.get_by_label("Form A").get_by_role("button", name=f"Exclude {first}").click()
+        expect(page.get_by_text("0 fixed, 1 excluded")).to_be_visible()
         page.get_by_role("button", name="Find again").click()
         expect(page.get_by_role("button", name="Stop")).to_have_count(0, timeout=60_000)
         expect(page.get_by_label("Form A").locator("code", has_text=first)).to_have_count(0)
-        page.get_by_role("button", name="Keep the 2 as drafts").click()
+        page.get_by_role("button", name="Save 2 drafts").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("2 still drafts")
         check_accessible(self, page)
 
@@ -58,20 +58,20 @@ class Winter(DemoCase):
         expect(page.get_by_role("heading", level=1)).to_contain_text("60 are wanted")
         self.find(page)
         expect(page.get_by_role("heading", name="cannot be met together")).to_be_visible()
-        page.get_by_role("button", name="Take it over").click()
+        page.get_by_role("button", name="Insert").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
-        expect(page.get_by_text("All is kept")).to_be_visible()
+        expect(page.get_by_text("All changes saved")).to_be_visible()
 
     def test_a_blueprint_written_from_nothing(self) -> None:
         page = self.enter("coordinator", "/tests")
-        page.get_by_role("button", name="Write a blueprint").click()
-        page.get_by_label("Name among staff").fill("Harbour unit")
+        page.get_by_role("button", name="New blueprint").click()
+        page.get_by_label("Name (staff only)").fill("Harbour unit")
         page.get_by_label("Subject").fill("Mathematics")
         page.get_by_label("Grade").fill("8")
-        page.get_by_role("combobox", name="Kind").select_option("unit")
-        page.get_by_role("button", name="Say what it is to hold").click()
+        choose(page, "Kind", "unit")
+        page.get_by_role("button", name="Create blueprint").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("has no rows yet")
-        page.get_by_role("button", name="A row for each standard").click()
+        page.get_by_role("button", name="Add a row per standard").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
         page.get_by_label("Items to", exact=True).fill("3")
         expect(page.get_by_role("heading", level=1)).to_contain_text("cannot be met by any bank")

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible, give_codes
+from tests.ui.browser import DemoCase, check_accessible, choose, give_codes
 
 
 class Families(DemoCase):
@@ -20,11 +20,11 @@ class Families(DemoCase):
         page = self.enter("coordinator", "/tests")
         self.form(page, "Winter reading 7 A")
         page.get_by_role("link", name="Winter reading 7", exact=True).click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("2 students are named for two forms")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("2 students are assigned two forms")
         check_accessible(self, page)
-        rows = page.get_by_label("Named for two forms")
+        rows = page.get_by_label("Assigned two forms")
         rows.get_by_role("button", name="adapted").first.click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 student is named for two forms")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("1 student is assigned two forms")
         rows.get_by_role("button", name="shortened").first.click()
         expect(rows).to_have_count(0)
         expect(page.get_by_role("heading", level=1)).to_contain_text("have scales of their own")
@@ -38,16 +38,16 @@ class Families(DemoCase):
         check_accessible(self, page)
         page.get_by_role("button", name="Make a draft").click()
         expect(page.get_by_role("status")).to_contain_text("shown in another order", timeout=60_000)
-        page.get_by_role("link", name="Look through it").click()
+        page.get_by_role("link", name="Preview").click()
         page.get_by_role("button", name="Settings").click()
-        page.get_by_label("Movement").select_option("one")
+        choose(page, "Navigation", "one item")
         page.get_by_label("Time limit in minutes").fill("40")
         page.get_by_role("checkbox", name="calculator").check()
         check_accessible(self, page)
-        page.get_by_role("button", name="Keep the settings").click()
-        expect(page.get_by_text("one item after the other, going back is free")).to_be_visible()
+        page.get_by_role("button", name="Save settings").click()
+        expect(page.get_by_text("one item at a time, students can go back")).to_be_visible()
         page.get_by_role("button", name="Publish", exact=True).click()
-        expect(page.get_by_text("nobody has read it through")).to_be_visible()
+        expect(page.get_by_text("no one has previewed it")).to_be_visible()
 
         page.get_by_role("link", name="Preview as a student").click()
         page.get_by_role("button", name="Calculator").click()
@@ -62,7 +62,7 @@ class Families(DemoCase):
         expect(page.get_by_role("heading", level=1)).to_contain_text("You got 0 of")
         page.get_by_role("button", name="Back to the form").click()
         page.get_by_role("button", name="Publish", exact=True).click()
-        expect(page.get_by_text("somebody has read it through")).to_be_visible()
+        expect(page.get_by_text("previewed as a student")).to_be_visible()
         page.get_by_role("button", name="Publish with").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("published, so it stays as it is")
 
@@ -95,7 +95,7 @@ class Practising(DemoCase):
     def test_check_hand_in_and_try_again(self) -> None:
         client = self.client()
         form = next(
-            f for f in client.get("/api/forms").json()["forms"] if f["name"] == "Winter mathematics 7 A, to practise"
+            f for f in client.get("/api/forms").json()["forms"] if f["name"] == "Winter mathematics 7 A, for practice"
         )
         choices = client.get("/api/sessions/choices").json()
         klass = next(c for c in choices["classes"] if c["title"] == "Mathematics 7.1")
@@ -130,7 +130,7 @@ class Practising(DemoCase):
         page.get_by_role("button", name="Finish").click()
         page.get_by_role("button", name="Submit").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("Your answers are in")
-        page.get_by_role("button", name="See what was right").click()
+        page.get_by_role("button", name="See correct answers").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("You got")
         check_accessible(self, page)
         page.reload()

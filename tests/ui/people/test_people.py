@@ -15,7 +15,7 @@ from bildung.services.shared.context import system_clock
 from bildung.standins.beside import beside
 from bildung.standins.records import create_records, demo_office
 from tests.support import served_folder
-from tests.ui.browser import BrowserCase, DemoCase, check_accessible, give_codes
+from tests.ui.browser import BrowserCase, DemoCase, check_accessible, choose, give_codes
 
 
 class OwnPeople(DemoCase):
@@ -33,45 +33,66 @@ class OwnPeople(DemoCase):
         rule = page.get_by_label("Rule", exact=True)
         rule.fill("grade 8 and not extra tme")
         expect(page.get_by_role("status")).to_contain_text("position 17: 'extra' is not known")
-        expect(page.get_by_role("button", name="Make it")).to_be_disabled()
+        expect(page.get_by_role("button", name="Create")).to_be_disabled()
         rule.fill("grade 8 and not extra time")
         expect(page.get_by_role("status")).to_contain_text(re.compile(r"^\d+ students fit now"))
         check_accessible(self, page)
-        page.get_by_role("button", name="Make it").click()
+        page.get_by_role("button", name="Create").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("Grade 8 without extra time: ")
-        page.get_by_role("button", name="End the group").click()
+        page.get_by_role("button", name="Delete group").click()
         expect(page.get_by_text("Its students and their results stay.")).to_be_visible()
-        page.get_by_role("button", name="End it").click()
+        page.get_by_role("button", name="Delete").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("5 groups")
 
     def test_a_pasted_table_sets_needs_and_the_student_has_them(self) -> None:
         page = self.enter("coordinator", "/people/groups")
-        page.get_by_role("button", name="Set many at once").click()
+        page.get_by_role("button", name="Set in bulk").click()
         page.get_by_label("Or paste a table").fill(
             "student number\textra time\tlarge print\nBM-S0001\t1.5\tyes\nBM-S9999\t2\t\n"
         )
-        page.get_by_role("button", name="See what it would do").click()
-        expect(page.get_by_text("nobody with this student number among yours")).to_be_visible()
+        page.get_by_role("button", name="Preview").click()
+        expect(page.get_by_text("no one with this student number among yours")).to_be_visible()
         page.get_by_role("button", name="Apply all 1").click()
         expect(page.get_by_text("Done.")).to_be_visible()
         page.goto(self.server.address + "/people?find=BM-S0001")
         page.locator("tbody tr a").first.click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Needs extra time × 1.5, large print.")
-        page.get_by_label("Needs").get_by_role("button", name="Change").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Accommodations: extra time × 1.5, large print.")
+        page.get_by_label("Accommodations").get_by_role("button", name="Edit").click()
         page.get_by_label("large print").uncheck()
-        page.get_by_role("button", name="Keep").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Needs extra time × 1.5.")
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Accommodations: extra time × 1.5.")
         check_accessible(self, page)
 
     def test_a_lesson_is_said_to_be_taught_with_one_click(self) -> None:
         page = self.enter("teacher", "/people/plans/1")
-        cell = page.get_by_role("button", name=re.compile("Mathematics 6.1: not taught")).first
-        label = cell.get_attribute("aria-label") or ""
-        before = page.get_by_role("button", name=re.compile(r"Mathematics 6.1: taught")).count()
+        taught = page.get_by_role("button", name=re.compile(r"Mathematics 6.1: taught"))
+        before = taught.count()
+        cell = taught.last
+        label = re.sub("taught by .*", "", cell.get_attribute("aria-label") or "")
         cell.click()
-        expect(page.get_by_role("button", name=re.compile(r"Mathematics 6.1: taught"))).to_have_count(before + 1)
-        page.get_by_role("button", name=label.replace("not taught", "taught")).click()
-        expect(page.get_by_role("button", name=re.compile(r"Mathematics 6.1: taught"))).to_have_count(before)
+        expect(taught).to_have_count(before - 1)
+        page.get_by_role("button", name=f"{label}not taught").click()
+        expect(taught).to_have_count(before)
+
+    def test_a_group_is_filled_by_finding_its_students(self) -> None:
+        made = self.client().post("/api/groups", json={"name": "Ferry crew", "rule": None, "school_id": "1"})
+        group = made.raise_for_status().json()["id"]
+        page = self.enter("coordinator", f"/people/groups/{group}")
+        field = page.get_by_role("combobox", name="Add a student")
+        field.fill("kel")
+        page.get_by_role("option").first.wait_for()
+        check_accessible(self, page)
+        first = page.get_by_role("option").first.inner_text().split("\n")[0]
+        self.assertIn("kel", first.lower())
+        field.press("Enter")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("1 student")
+        expect(page.locator("main")).to_contain_text(first)
+        expect(field).to_have_value("")
+        field.fill("kel")
+        expect(page.get_by_role("option", name=first)).to_have_count(0)  # already there
+        field.fill("zzzzzz")
+        expect(page.get_by_text("Nothing found.")).to_be_visible()
+        self.client().delete(f"/api/groups/{group}").raise_for_status()  # other tests count them
 
     def test_the_year_is_looked_at_before_everybody_moves_up(self) -> None:
         client = self.client()
@@ -79,13 +100,13 @@ class OwnPeople(DemoCase):
             if session["phase"] != "closed":
                 client.post(f"/api/sessions/{session['id']}/close").raise_for_status()
         page = self.enter("coordinator", "/people/year")
-        page.get_by_role("button", name="Into the next year").click()
-        page.get_by_role("button", name="See what it would do").click()
-        expect(page.get_by_text("This is what it would do.")).to_be_visible()
+        page.get_by_role("button", name="Roll over to next year").click()
+        page.get_by_role("button", name="Preview").click()
+        expect(page.get_by_text("Preview: nothing has been changed yet.")).to_be_visible()
         expect(page.get_by_text("leaves the school; results stay").first).to_be_attached()
-        page.get_by_role("button", name="Move everybody up").click()
-        expect(page.get_by_text("they stay open to those who taught them")).to_be_visible()
-        page.get_by_role("button", name="Leave it").last.click()
+        page.get_by_role("button", name="Promote students").click()
+        expect(page.get_by_text("their teachers can still open them")).to_be_visible()
+        page.get_by_role("button", name="Cancel").last.click()
         check_accessible(self, page)
 
     def test_the_records_system_is_asked_and_what_would_remove_many_waits(self) -> None:
@@ -94,39 +115,41 @@ class OwnPeople(DemoCase):
             self.client().put("/api/settings", json={"values": {"records_address": address}}).raise_for_status()
             office.next_day()
             page = self.enter("coordinator", "/people/records")
-            page.get_by_role("button", name="Ask for changes now").click()
-            expect(page.get_by_role("heading", level=1)).to_contain_text("things changed")
+            page.get_by_role("button", name="Sync now").click()
+            expect(page.get_by_role("heading", level=1)).to_contain_text("The last sync made")
             expect(page.get_by_label("What changed")).to_contain_text("Anouk Tideswell")
             office.next_day()
             office.next_day()
-            page.get_by_role("button", name="Ask for changes now").click()
+            page.get_by_role("button", name="Sync now").click()
             expect(page.get_by_role("heading", level=1)).to_contain_text(
-                "wait for your decision; nothing was changed yet."
+                "await your decision; nothing has been changed yet."
             )
             check_accessible(self, page)
-            page.get_by_role("button", name="Leave it").click()
-            expect(page.get_by_role("button", name="Ask for changes now")).to_be_visible()
+            page.get_by_role("button", name="Cancel").click()
+            expect(page.get_by_role("button", name="Sync now")).to_be_visible()
 
     def test_a_newcomer_asks_is_let_in_and_finds_their_own_page(self) -> None:
         code = self.client().get("/api/classes/1").json()["code"]
         phone = self.page(self.server, 360, 740)
         phone.get_by_role("button", name="New here? Ask to join a class").click()
-        phone.get_by_label("Class code").fill(code)
+        phone.get_by_role("textbox", name="Class code", exact=True).fill(code)
         phone.get_by_label("Given name").fill("Nova")
         phone.get_by_label("Family name").fill("Arrival")
         phone.get_by_role("button", name="Ask to join").click()
-        expect(phone.get_by_role("status")).to_contain_text("You wait to be let into Mathematics 6.1.")
+        expect(phone.get_by_role("status")).to_contain_text(
+            "Your request to join Mathematics 6.1 is waiting for your teacher."
+        )
         check_accessible(self, phone)
         page = self.enter("teacher", "/people/classes/1")
-        row = page.get_by_label("Asking to be let in").locator("div", has_text="Nova Arrival").last
-        row.get_by_role("button", name="Let in").click()
+        row = page.get_by_label("Join requests").locator("div", has_text="Nova Arrival").last
+        row.get_by_role("button", name="Accept").click()
         expect(row).to_have_count(0)
         expect(phone.get_by_role("status")).to_contain_text("Your teacher has your sign-in code", timeout=20_000)
         own = next(
             s["code"] for s in self.client().get("/api/classes/1").json()["students"] if s["name"] == "Nova Arrival"
         )
         give_codes(phone, code, own)
-        expect(phone.get_by_role("heading", level=1)).to_have_text("No test is planned yet.")
+        expect(phone.get_by_role("heading", level=1)).to_have_text("No test is scheduled yet.")
         check_accessible(self, phone)
 
     def test_class_code_and_own_code_lead_into_the_test_that_is_open(self) -> None:
@@ -136,7 +159,7 @@ class OwnPeople(DemoCase):
         client.post(
             "/api/sessions",
             json={
-                "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 8"),
+                "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Fall reading 8"),
                 "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
                 "class_ids": [klass["id"]],
                 "start": (now - timedelta(minutes=2)).isoformat(),
@@ -146,7 +169,7 @@ class OwnPeople(DemoCase):
         detail = client.get(f"/api/classes/{klass['id']}").json()
         phone = self.page(self.server, 360, 740)
         give_codes(phone, detail["code"], detail["students"][0]["code"])
-        expect(phone.get_by_role("heading", level=1)).to_have_text("Autumn reading is open now.")
+        expect(phone.get_by_role("heading", level=1)).to_have_text("Fall reading is open now.")
         check_accessible(self, phone)
         wide = phone.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         self.assertLessEqual(wide, 0)
@@ -156,8 +179,8 @@ class OwnPeople(DemoCase):
     def test_a_family_reads_plain_sentences_on_a_phone(self) -> None:
         phone = self.page(self.server, 360, 740)
         phone.get_by_role("button", name=self.people["family"]["name"]).click()
-        expect(phone.get_by_role("heading", level=1)).to_contain_text(re.compile("has sat [23] tests|has missed"))
-        expect(phone.get_by_role("list")).to_contain_text("Autumn mathematics")
+        expect(phone.get_by_role("heading", level=1)).to_contain_text(re.compile("has taken [23] tests|has missed"))
+        expect(phone.get_by_role("list")).to_contain_text("Fall mathematics")
         check_accessible(self, phone)
         text = phone.locator("main").inner_text()
         for word in ("BAF-", "alpha", "code", "%"):
@@ -175,13 +198,13 @@ class OneSheet(BrowserCase):
             page.get_by_role("button", name="Hanne Quill").click()
             page.get_by_role("link", name="People").click()
             page.set_input_files("input[type=file]", folder / "our list.csv")
-            expect(page.get_by_text("56 rows. Say what each column holds; 1 is left out.")).to_be_visible()
-            expect(page.get_by_label(re.compile("^Pupil no"))).to_have_value("id")
-            page.get_by_label(re.compile("^Pupil no")).select_option("")
+            expect(page.get_by_text("56 rows. Choose what each column contains; 1 is left out.")).to_be_visible()
+            expect(page.get_by_label(re.compile("^Pupil no"))).to_contain_text("student number")
+            choose(page, re.compile("^Pupil no"), "skip")
             expect(page.get_by_text("Still needed: student number, the school.")).to_be_visible()
-            page.get_by_label(re.compile("^Pupil no")).select_option("id")
+            choose(page, re.compile("^Pupil no"), "student number")
             page.get_by_label("School", exact=True).fill("Hollin Moor")
             check_accessible(self, page)
-            page.get_by_role("button", name="See what it would do").click()
+            page.get_by_role("button", name="Preview").click()
             page.get_by_role("button", name="Apply all").click()
             expect(page.get_by_role("heading", level=1)).to_contain_text("28 students and 3 staff in 2 classes.")

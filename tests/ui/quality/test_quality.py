@@ -10,7 +10,7 @@ from typing import Any
 
 from playwright.sync_api import Page, Request, expect
 
-from tests.ui.browser import DemoCase, check_accessible, give_codes
+from tests.ui.browser import DemoCase, check_accessible, choose, give_codes
 
 QUESTIONS = (
     ("", {}, "Item 14 probably carries a wrong key"),
@@ -25,7 +25,7 @@ QUESTIONS = (
         "students with a total, so items are not held against each other; a wider view may have more",
     ),
     ("mistakes", {}, "“adds tops and bottoms”"),
-    ("effort", {}, "got to the last item"),
+    ("effort", {}, "reached the last item"),
     ("trust", {}, "The total can be trusted"),
     ("reteach", {}, "Mathematics 6.1"),
     ("reports", {}, "?"),
@@ -33,18 +33,16 @@ QUESTIONS = (
 
 
 class Workbench(DemoCase):
-    def here(self, page: Page, question: str = "", form: str = "Autumn mathematics 6", **more: str) -> Page:
+    def here(self, page: Page, question: str = "", form: str = "Fall mathematics 6", **more: str) -> Page:
         page.goto(self.server.address + self.look(form, question, **more))
         page.get_by_role("heading", level=1).wait_for()
         return page
 
     def test_every_question_is_accessible_opens_with_its_finding_and_fits(self) -> None:
         page = self.enter("coordinator")
-        paths = [(self.look("Autumn mathematics 6", q, **more), finding) for q, more, finding in QUESTIONS]
-        paths.append(
-            (self.look("Autumn mathematics 8", "groups", by="lives on"), "students of equal score side by side")
-        )
-        paths += [("/quality/verdicts", "verdict"), ("/quality/reports", "eport")]
+        paths = [(self.look("Fall mathematics 6", q, **more), finding) for q, more, finding in QUESTIONS]
+        paths.append((self.look("Fall mathematics 8", "groups", by="lives on"), "students of equal score side by side"))
+        paths += [("/quality/verdicts", "to decide"), ("/quality/reports", "eport")]
         for path, finding in paths:
             for width in (1280, 1024):
                 page.set_viewport_size({"width": width, "height": 800})
@@ -61,7 +59,7 @@ class Workbench(DemoCase):
 
     def test_a_verdict_is_given_with_its_reason_and_stands_where_it_matters(self) -> None:
         page = self.here(self.enter("coordinator"), "item", item="M6-20")
-        decide = page.get_by_role("group", name="Verdict")
+        decide = page.get_by_role("group", name="Decision")
         decide.get_by_role("button", name="Rework").click()
         decide.get_by_label("Why").fill("the picture says it")
         page.keyboard.press("Enter")
@@ -75,64 +73,64 @@ class Workbench(DemoCase):
             "Hanne Quill decided: rework; it waits for a reworked version."
         )
         self.here(page, "item", item="M6-20")
-        decide.get_by_role("button", name="Take it back").click()
+        decide.get_by_role("button", name="Delete").click()
         expect(decide).not_to_contain_text("Decided:")
 
     def test_what_wants_a_verdict_is_worked_off_from_one_list(self) -> None:
         page = self.enter("coordinator")
         page.goto(self.server.address + "/quality")
-        page.get_by_role("link", name="Verdicts on items, 13 wanted").click()
-        waiting = page.get_by_role("region", name="Items that want a verdict").locator("tbody tr")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("13 items want a verdict; 2 may be wrong")
+        page.get_by_role("link", name="Item decisions, 13 to make").click()
+        waiting = page.get_by_role("region", name="Items to decide").locator("tbody tr")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("13 items to decide; 2 may be wrong")
         expect(waiting.first).to_contain_text("possible wrong key")
-        page.get_by_label("Subject").select_option("Reading")
+        choose(page, "Subject", "Reading")
         expect(waiting).to_have_count(9)
         expect(waiting.filter(has_text="often not reached")).to_have_count(7)
         waiting.filter(has_text="R7-29").get_by_role("link").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("Item 29, rival distractor")
-        decide = page.get_by_role("group", name="Verdict")
+        decide = page.get_by_role("group", name="Decision")
         decide.get_by_role("button", name="Keep").click()
         decide.get_by_label("Why").fill("the text was unlike any they had read")
         page.keyboard.press("Enter")
         expect(decide).to_contain_text("Decided: keep.")
         page.go_back()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("12 items want a verdict")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("12 items to decide")
         expect(waiting.filter(has_text="R7-29")).to_have_count(0)
-        page.get_by_label("only what is open").uncheck()
-        expect(page.get_by_role("region", name="Verdicts")).to_contain_text("the text was unlike any they had read")
+        page.get_by_label("only open decisions").uncheck()
+        expect(page.get_by_role("region", name="Decisions")).to_contain_text("the text was unlike any they had read")
 
     def test_groups_open_by_what_has_most_to_say(self) -> None:
-        page = self.here(self.enter("coordinator"), "groups", "Autumn mathematics 8")
+        page = self.here(self.enter("coordinator"), "groups", "Fall mathematics 8")
         expect(page.get_by_role("heading", level=1)).to_contain_text("The mainland (65) against the island (51)")
         expect(page).to_have_url(re.compile(r"by=lives(\+|%20)on"))
-        page.get_by_label("Compare by").select_option("home language")
+        choose(page, "Compare by", "home language")
         expect(page.get_by_role("heading", level=1)).to_contain_text("no two groups have 50 students")
         expect(page.get_by_role("region", name="Groups compared")).to_contain_text("hidden")
 
     def test_another_scoring_is_tried_and_nothing_changes(self) -> None:
         page = self.here(self.enter("coordinator"), "item", item="M6-14")
         before = page.get_by_role("heading", level=1).inner_text()
-        moved = page.get_by_role("region", name="What would move")
-        moved.get_by_label("Try").select_option("everybody")
+        moved = page.get_by_role("region", name="What would change")
+        choose(moved, "Try", "full credit")
         moved.get_by_role("button", name="Try", exact=True).click()
         expect(moved.get_by_role("status")).to_contain_text("103 of 116")
         page.reload()
         expect(page.get_by_role("heading", level=1)).to_have_text(before)
 
     def test_limits_move_the_flags_stand_in_the_address_and_are_kept_as_a_view(self) -> None:
-        page = self.here(self.enter("coordinator"), form="Autumn reading 6")
-        expect(page.get_by_label("only the 0 that want a look")).to_be_visible()
+        page = self.here(self.enter("coordinator"), form="Fall reading 6")
+        expect(page.get_by_label("only the 0 items to review")).to_be_visible()
         page.get_by_role("button", name="Limits").click()
         page.get_by_label("very hard").first.fill("60")
         page.keyboard.press("Enter")
-        flagged = page.get_by_label(re.compile(r"only the ([1-9]\d* that want|one that wants) a look"))
+        flagged = page.get_by_label(re.compile(r"only the ([1-9]\d* items|item) to review"))
         expect(flagged).to_be_visible()
         flagged.check()
         page.get_by_role("button", name="Views").click()
-        page.get_by_label("Keep this view as").fill("hard ones")
+        page.get_by_label("Save view as").fill("hard ones")
         page.keyboard.press("Enter")
-        kept = page.get_by_role("group", name="Kept views")
-        expect(kept).to_contain_text("Kept as hard ones.")
+        kept = page.get_by_role("group", name="Saved views")
+        expect(kept).to_contain_text("Saved as hard ones.")
         count = page.get_by_label("Items").locator("tbody tr").count()
         self.here(page)
         page.get_by_role("button", name="Views").click()
@@ -154,7 +152,7 @@ class Workbench(DemoCase):
         expect(opened).to_contain_text(re.compile(r"Answered: .+; key"))
         opened.get_by_role("button", name="Students by it").click()
         expect(page).to_have_url(re.compile("sort=M6-"))
-        page.get_by_label("Items by").select_option(index=1)
+        choose(page, "Items by", 1)
         page.get_by_label("legend").check()
         page.reload()
         expect(page.get_by_role("group", name="Legend")).to_be_visible()
@@ -171,16 +169,16 @@ class Workbench(DemoCase):
         page.keyboard.press("Shift+V")
         expect(who).to_contain_text("Student ")
         some = who.locator("details[open]")
-        some.get_by_role("button", name="Make a group of them").click()
-        some.get_by_label("Name of the group").fill("Rate for number")
+        some.get_by_role("button", name="Create group").click()
+        some.get_by_label("Group name").fill("Rate for number")
         page.keyboard.press("Enter")
         expect(some.get_by_role("status")).to_have_text("15 students in Rate for number")
-        some.get_by_role("button", name="Make a group of them").click()
-        some.get_by_label("Name of the group").fill("Rate for number")
+        some.get_by_role("button", name="Create group").click()
+        some.get_by_label("Group name").fill("Rate for number")
         page.keyboard.press("Enter")
         expect(some.get_by_role("alert")).to_contain_text("Rate for number")
         page.keyboard.press("Escape")
-        link = some.get_by_role("link", name=re.compile(r"^Teach again in Mathematics 6\."))
+        link = some.get_by_role("link", name=re.compile(r"^Reteach in Mathematics 6\."))
         link.first.click()
         expect(page).to_have_url(re.compile("/reteach"))
 
@@ -189,8 +187,8 @@ class Workbench(DemoCase):
         sample = page.get_by_alt_text("First page of the report")
         expect(sample).to_be_visible()
         page.wait_for_function("document.querySelector('img[alt^=\"First page\"]').naturalWidth > 400")
-        page.get_by_role("button", name="Make it as PDF").click()
-        kept = page.get_by_label("Kept reports").get_by_role("link").first
+        page.get_by_role("button", name="Create PDF").click()
+        kept = page.get_by_label("Saved reports").get_by_role("link").first
         expect(kept).to_be_visible(timeout=60_000)
         path = kept.get_attribute("href") or ""
         self.assertTrue(page.request.get(self.server.address + path).body().startswith(b"%PDF"))
@@ -206,16 +204,16 @@ class Workbench(DemoCase):
         self.here(page, "classes", by="teacher")
         heads = page.get_by_role("columnheader").all_inner_texts()
         self.assertTrue(any("Colleague" in h for h in heads), heads)
-        page.goto(self.server.address + self.look("Autumn reading 8"))
-        expect(page.get_by_role("heading", level=1)).to_contain_text("or its sessions are not yours.")
+        page.goto(self.server.address + self.look("Fall reading 8"))
+        expect(page.get_by_role("heading", level=1)).to_contain_text("in this window that you may see.")
 
     def test_what_is_not_there_is_said_in_one_sentence(self) -> None:
         page = self.enter("coordinator")
         for path, said in (
-            ("/quality/look?form=99999", "This form was not planned in this window, or its sessions are not yours."),
-            ("/quality/look", "name the form"),
-            (self.look("Autumn mathematics 6", "item", item="NO-1"), "NO-1"),
-            (self.look("Autumn mathematics 6", "groups", by="shoe size"), "shoe size"),
+            ("/quality/look?form=99999", "This form has no sessions in this window that you may see."),
+            ("/quality/look", "choose a form"),
+            (self.look("Fall mathematics 6", "item", item="NO-1"), "NO-1"),
+            (self.look("Fall mathematics 6", "groups", by="shoe size"), "shoe size"),
         ):
             page.goto(self.server.address + path)
             with self.subTest(path=path):
@@ -228,7 +226,7 @@ class Workbench(DemoCase):
             client.post(
                 "/api/sessions",
                 json={
-                    "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Autumn reading 6"),
+                    "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Fall reading 6"),
                     "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
                     "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 6.2")],
                     "start": (now - timedelta(minutes=2)).isoformat(),

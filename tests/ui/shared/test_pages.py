@@ -7,7 +7,7 @@ import unittest
 
 from playwright.sync_api import expect
 
-from tests.ui.browser import DemoCase, check_accessible
+from tests.ui.browser import DemoCase, check_accessible, choose
 
 
 class DemoPages(DemoCase):
@@ -18,20 +18,23 @@ class DemoPages(DemoCase):
     def test_every_page_of_the_coordinator_is_accessible_and_opens_with_its_finding(self) -> None:
         page = self.enter("coordinator")
         for path, finding in (
+            ("/today", "No session is open"),
+            ("/account", "signed in here"),
+            ("/design", "Every control"),
             ("/people", "362 students and 21 staff in 45 classes, 180 families. 1 student is in no class."),
-            ("/people/check", "things to settle: 1 in"),
+            ("/people/check", "discrepancies: 1 in"),
             ("/people/classes", "1 asks to be let in."),
             ("/people/classes/1", "Mathematics 6.1: 2"),
             ("/people/groups", "5 groups, 3 by a rule."),
             ("/people/groups/1", "Extra time, grade 6: "),
-            ("/people/plans", "6 course plans for 30 classes."),
+            ("/people/plans", "6 pacing guides for 30 classes."),
             ("/people/plans/2", "Mathematics 7.3 is 5 lessons behind"),
             ("/people/year", "days of instruction, 38 weeks"),
-            ("/people/records", "No records system is named yet."),
+            ("/people/records", "No records system is set up yet."),
             ("/people/settings", "Rosters follow the records system every night"),
-            (self.look("Autumn reading 7"), "The total can be trusted"),
+            (self.look("Fall reading 7"), "The total can be trusted"),
             ("/people/log", "changes, the newest first."),
-            ("/people/70", "tests sat"),
+            ("/people/70", "tests taken"),
             ("/people?find=quill", "362 students"),
             ("/bank", "646 items for 123 of 123 standards."),
             ("/bank/frameworks", "Brackwater Attainment Framework 2024: 123 standards, each with an item."),
@@ -40,19 +43,19 @@ class DemoPages(DemoCase):
             ("/bank/stimuli", "40 stimuli with"),
             ("/bank/stimuli/1", "items are about it."),
             ("/bank/stimuli/new", "A new stimulus."),
-            (self.item_path("M6-14"), "M6-14 is in use, sat 2 times"),
-            (self.item_path("T6-FRACTION"), "is ready, never sat yet"),
-            (self.item_path("T6-FRACTION") + "/edit", "the version after 1. It is whole."),
-            ("/bank/health", "646 items. 57 standards have fewer than 5 items; 2 items flagged for good reason"),
-            ("/tests", "86 forms, 76 published and not planned yet."),
+            (self.item_path("M6-14"), "M6-14 is in use, used 2 times"),
+            (self.item_path("T6-FRACTION"), "is ready, not used yet"),
+            (self.item_path("T6-FRACTION") + "/edit", "draft of version 2, complete."),
+            ("/bank/health", "646 items. 57 standards have fewer than 5 items; 2 items flagged repeatedly"),
+            ("/tests", "86 forms, 76 published and not scheduled yet."),
             ("/tests/1", "34 items, 34 points, 6 standards"),
             ("/tests/families/4", "Winter mathematics 6: 4 forms, all published"),
             ("/tests/22/paper", "on paper: 12 questions"),
             ("/sessions", "47 sessions: all closed."),
-            ("/sessions/1", "have handed in"),
+            ("/sessions/1", "have submitted"),
             ("/sessions?plan=new", "47 sessions"),
-            ("/quality", "10 tests were sat. 2 have an item that may be wrong"),
-            (self.look("Autumn mathematics 6"), "Item 14 probably carries a wrong key"),
+            ("/quality", "10 tests were taken. 2 have an item that may be wrong"),
+            (self.look("Fall mathematics 6"), "Item 14 probably carries a wrong key"),
         ):
             page.goto(self.server.address + path)
             expect(page.get_by_role("heading", level=1)).to_contain_text(finding)
@@ -83,7 +86,7 @@ class DemoPages(DemoCase):
             "/sessions",
             "/sessions/1",
             "/quality",
-            self.look("Autumn mathematics 6"),
+            self.look("Fall mathematics 6"),
         ):
             page.goto(self.server.address + path)
             page.get_by_role("heading", level=1).wait_for()
@@ -93,54 +96,54 @@ class DemoPages(DemoCase):
 
     def test_the_rail_shows_what_a_role_has(self) -> None:
         for role, stations in (
-            ("teacher", ["Bank", "Tests", "Sessions", "Item quality", "People"]),
-            ("proctor", ["Sessions"]),
-            ("specialist", ["People"]),
-            ("writer", ["Bank", "Tests"]),
+            ("teacher", ["Today", "Sessions", "Tests", "Bank", "Item quality", "People"]),
+            ("proctor", ["Today"]),
+            ("specialist", ["Today", "People"]),
+            ("writer", ["Today", "Tests", "Bank"]),
         ):
             page = self.enter(role)
             expect(page.get_by_role("navigation", name="Stations").get_by_role("link")).to_have_text(stations)
             if "Bank" in stations:
                 page.goto(self.server.address + "/bank")
                 page.get_by_label("Find items").wait_for()
-                expect(page.get_by_role("button", name="Bring in")).to_have_count(1 if role == "writer" else 0)
+                expect(page.get_by_role("button", name="Import")).to_have_count(1 if role == "writer" else 0)
 
     def test_the_view_is_in_the_address_and_comes_back(self) -> None:
         page = self.enter("coordinator")
-        page.goto(self.server.address + self.look("Autumn mathematics 6"))
-        page.get_by_label("Items").get_by_role("button", name="Got it").click()
-        page.get_by_label("only the one that wants a look").check()
+        page.goto(self.server.address + self.look("Fall mathematics 6"))
+        page.get_by_label("Items").get_by_role("button", name="Correct").click()
+        page.get_by_label("only the item to review").check()
         page.get_by_label("watch line").fill("75")
         page.get_by_label("watch line").press("Enter")
         page.get_by_role("button", name="all 5 classes").click()
         for klass in "1234":
             page.get_by_label(f"Mathematics 6.{klass}").check()
-        expect(page.get_by_role("button", name="show everybody")).to_be_visible()
+        expect(page.get_by_role("button", name="show all students")).to_be_visible()
         address = page.url
         for part in ("order=p", "only=look", "line=75", "class="):
             self.assertIn(part, address)
         again = page.context.new_page()
         again.goto(address)
-        expect(again.get_by_role("columnheader", name="Got it")).to_have_attribute("aria-sort", "ascending")
+        expect(again.get_by_role("columnheader", name="Correct")).to_have_attribute("aria-sort", "ascending")
         expect(again.get_by_label("Items").locator("tbody tr")).to_have_count(1)
         expect(again.get_by_label("watch line")).to_have_value("75")
 
     def test_workings_say_who_was_counted_and_agree_with_the_page(self) -> None:
         page = self.enter("coordinator")
-        page.goto(self.server.address + self.look("Autumn reading 7"))
+        page.goto(self.server.address + self.look("Fall reading 7"))
         page.get_by_role("button", name="alpha").first.click()
-        workings = page.get_by_label("Workings")
+        workings = page.get_by_label("How this was calculated")
         expect(workings.get_by_role("heading", name="Reliability (alpha)")).to_be_visible()
         shown = workings.locator("div.font-semibold").inner_text()
         expect(page.get_by_role("heading", level=1)).to_contain_text(f"({shown})")
-        expect(workings).to_contain_text(re.compile(r"Left out: \d+ absent"))
+        expect(workings).to_contain_text(re.compile(r"Excluded: \d+ absent"))
         page.get_by_label("Items").locator("tbody tr").nth(4).click()
-        page.get_by_role("button", name=re.compile("^[–.0-9]+ separates")).click()
+        page.get_by_role("button", name=re.compile(r"^[–.0-9]+ r \(rest\)")).click()
         expect(workings).to_contain_text("r = corr(xⱼ, X − xⱼ)")
 
     def test_keys_lead_from_row_to_row_and_from_station_to_station(self) -> None:
-        page = self.enter("coordinator")
-        page.get_by_role("link", name="Autumn mathematics 6").wait_for()
+        page = self.enter("coordinator", "/quality")
+        page.get_by_role("link", name="Fall mathematics 6").wait_for()
         page.locator("body").press("j")
         page.keyboard.press("j")
         page.keyboard.press("Enter")
@@ -149,30 +152,69 @@ class DemoPages(DemoCase):
         page.keyboard.press("b")
         expect(page).to_have_url(re.compile(r"/bank"))
         expect(page.get_by_label("Find items")).to_be_visible()
-        page.keyboard.press("/")
+        page.locator("body").press("f")
         expect(page.get_by_label("Find items")).to_be_focused()
+        page.keyboard.type("gb")  # letters of somebody who writes go nowhere else
+        expect(page.get_by_label("Find items")).to_have_value("gb")
+
+    def test_the_palette_finds_and_opens_and_letters_can_be_switched_off(self) -> None:
+        page = self.enter("coordinator")
+        expect(page).to_have_url(re.compile("/today"))
+        page.locator("body").press("/")
+        field = page.get_by_placeholder("Find a person")
+        field.fill("6.3")
+        page.get_by_role("option", name="Mathematics 6.3 Brackwater Middle").wait_for()
+        check_accessible(self, page)
+        page.get_by_role("option", name="Mathematics 6.3 Brackwater Middle").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Mathematics 6.3")
+        page.locator("body").press("/")
+        field.fill("settings")
+        expect(page.get_by_role("option", name="Settings")).to_have_count(1)
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile("/people/settings"))
+        page.goto(self.server.address + "/account")
+        page.get_by_role("switch").click()
+        page.locator("body").press("/")
+        page.locator("body").press("g")
+        page.keyboard.press("b")
+        expect(field).to_have_count(0)
+        expect(page).to_have_url(re.compile("/account"))
+        page.get_by_role("button", name="Shortcuts").click()
+        expect(page.get_by_role("heading", name="Keyboard shortcuts")).to_be_visible()
+        check_accessible(self, page)
+
+    def test_dates_are_written_as_the_district_says(self) -> None:
+        page = self.enter("coordinator", "/sessions/1")
+        expect(page.locator("main")).to_contain_text(re.compile(r"[A-Z][a-z]{2} \d+, \d+:\d\d AM"))
+        page.goto(self.server.address + "/people/settings")
+        page.get_by_role("radio", name="13:20").check()
+        page.get_by_role("button", name="Save").first.click()
+        expect(page.get_by_role("status")).to_have_text("Saved.")
+        page.goto(self.server.address + "/sessions/1")
+        expect(page.locator("main")).to_contain_text(re.compile(r"\d+ [A-Z][a-z]{2}, \d\d:\d\d"))
+        self.client().put("/api/settings", json={"values": {"formats": "en-US"}}).raise_for_status()
 
     def test_roster_errors_are_settled_in_one_step_and_the_log_says_by_whom(self) -> None:
         page = self.enter("coordinator")
         page.goto(self.server.address + "/people/check")
         page.get_by_role("button", name="Leaves Mathematics").first.click()
         expect(page.get_by_role("status")).to_contain_text("Settled here:")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("3 things to settle: 1 in no class")
-        page.get_by_label(re.compile("Give it this teacher: choose for Reading 8.5")).select_option(index=1)
-        page.get_by_role("button", name="Give it this teacher").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("2 things to settle")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("3 discrepancies: 1 in no class")
+        choose(page, re.compile("Assign teacher: choose for Reading 8.5"), 1)
+        page.get_by_role("button", name="Assign teacher").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("2 discrepancies")
         page.goto(self.server.address + "/people/log?find=roster.settle")
         expect(page.get_by_role("heading", level=1)).to_have_text("2 changes that fit.")
         expect(page.locator("tbody tr").first).to_contain_text("step: teach_class; class: Reading 8.5")
         page.goto(self.server.address + "/people/70")
         before = page.locator(".font-mono.text-\\[24px\\]").inner_text()
-        page.get_by_role("button", name="New code for a lost card").click()
-        page.get_by_role("button", name="Make a new one").click()
+        page.get_by_role("button", name="Replace sign-in code").click()
+        page.get_by_role("button", name="Create code").click()
         expect(page.locator(".font-mono.text-\\[24px\\]")).not_to_have_text(before)
 
     def test_a_code_says_what_it_means_to_pointer_key_and_tap(self) -> None:
         page = self.enter("coordinator")
-        page.goto(self.server.address + self.look("Autumn mathematics 6"))
+        page.goto(self.server.address + self.look("Fall mathematics 6"))
         code = page.get_by_label("Items").get_by_role("button", name="BAF-M6.2: Find a percentage of a quantity").first
         said = page.get_by_text("For families: working with percentages")
         code.hover()
@@ -191,7 +233,7 @@ class DemoPages(DemoCase):
         page = self.enter("writer")
         page.goto(self.server.address + "/bank/frameworks?framework=2")
         page.get_by_role("button", name="write it").first.click()
-        page.get_by_label(re.compile("What families read for")).fill("adding fractions")
+        page.get_by_label(re.compile("Family wording of")).fill("adding fractions")
         page.keyboard.press("Enter")
         expect(page.get_by_role("button", name="adding fractions")).to_be_visible()
         page.get_by_label("MATH-6A is a priority").click()
@@ -199,7 +241,7 @@ class DemoPages(DemoCase):
         expect(page.get_by_role("heading", level=1)).to_contain_text(
             "32 without an item, 1 of them marked as a priority. 31 have no sentence"
         )
-        page.get_by_label("Find in code, text and family sentence").fill("adding fractions")
+        page.get_by_label("Search codes, texts and family wording").fill("adding fractions")
         expect(page.locator("tbody tr")).to_have_count(3)
 
     def test_the_veil_hides_names_and_codes_everywhere(self) -> None:
@@ -216,7 +258,7 @@ class DemoPages(DemoCase):
     def test_a_wrong_file_is_told_and_nothing_is_there_to_apply(self) -> None:
         page = self.enter("coordinator")
         page.goto(self.server.address + "/bank")
-        page.get_by_role("button", name="Bring in", exact=True).click()
+        page.get_by_role("button", name="Import", exact=True).click()
         page.set_input_files(
             "input[type=file]",
             {"name": "items.csv", "mimeType": "text/csv", "buffer": b"code,type,stem,key\nX,choice,Hi,A\n"},

@@ -13,7 +13,7 @@ from tests.ui.browser import DemoCase, check_accessible, give_codes
 
 
 class Cut(DemoCase):
-    def open_session(self, title: str = "Reading 6.1", form: str = "Autumn reading 6") -> tuple[str, str]:
+    def open_session(self, title: str = "Reading 6.1", form: str = "Fall reading 6") -> tuple[str, str]:
         """A session of a class that is open now; its code and a student's."""
         with httpx.Client(base_url=self.server.address, timeout=60) as client:
             who = self.people["coordinator"]
@@ -56,11 +56,11 @@ class Cut(DemoCase):
         other = self.page(self.server)  # the same student on another device
         give_codes(other, session, code)
         expect(other.get_by_role("radio", checked=True)).to_have_value("A")
-        expect(page.get_by_role("heading", level=1)).to_have_text("You went on with another device.")
+        expect(page.get_by_role("heading", level=1)).to_have_text("You continued on another device.")
         self.errors.clear()
 
     def test_answers_given_without_a_network_outlive_the_page_and_arrive(self) -> None:
-        session, code = self.open_session("Reading 6.2", "Autumn reading 6")
+        session, code = self.open_session("Reading 6.2", "Fall reading 6")
         page = self.page(self.server, 360, 740)
         give_codes(page, session, code)
         status = page.get_by_role("status")
@@ -81,7 +81,7 @@ class Cut(DemoCase):
         self.errors.clear()
 
     def test_a_session_closed_while_the_network_is_away_is_told_with_what_was_left_behind(self) -> None:
-        session, code = self.open_session("Reading 6.3", "Autumn reading 6")
+        session, code = self.open_session("Reading 6.3", "Fall reading 6")
         page = self.page(self.server)
         give_codes(page, session, code)
         expect(page.get_by_text(code)).to_have_count(0)
@@ -99,7 +99,7 @@ class Cut(DemoCase):
         self.errors.clear()
 
     def test_a_closed_session_is_told_at_once(self) -> None:
-        session, code = self.open_session("Reading 7.1", "Autumn reading 7")
+        session, code = self.open_session("Reading 7.1", "Fall reading 7")
         page = self.page(self.server)
         give_codes(page, session, code)
         expect(page.get_by_role("status")).to_have_text("Saved")

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import type { PageProps } from './$types';
 
@@ -16,26 +17,27 @@
 	</header>
 	<div class="my-auto grid gap-5 py-6 md:grid-cols-[1.15fr_1fr]">
 		<section class="sheet flex flex-col p-6 md:p-9">
-			<h1 class="!text-[26px]">Sit a test</h1>
+			<h1 class="text-[26px]">Take a test</h1>
 			<p class="mt-1 mb-6 text-[17px] text-ink2">
-				The session's code is on the board, your own code on your card. With your class's code you reach your own page.
+				The session code is on the board; your sign-in code is on your test ticket. With your class code you reach your
+				own page.
 			</p>
 			{#if shown.waiting}
 				<div class="mb-5 border-l-4 border-petrol bg-wash px-4 py-3 text-[16px]" role="status">
-					{#if shown.waiting.state === 'waiting'}You wait to be let into {shown.waiting.klass}. Your teacher decides;
-						keep this page or come back to it.
+					{#if shown.waiting.state === 'waiting'}Your request to join {shown.waiting.klass} is waiting for your teacher. Keep
+						this page open or come back later.
 					{:else if shown.waiting.state === 'let_in'}You are in {shown.waiting.klass}. Your teacher has your sign-in
 						code.
 						<button class="btn mt-2" onclick={shown.forget}>Close</button>
-					{:else}You were not let into {shown.waiting.klass}. Ask your teacher.
-						<button class="btn mt-2" onclick={shown.forget}>All right</button>{/if}
+					{:else}Your request to join {shown.waiting.klass} was declined. Ask your teacher.
+						<button class="btn mt-2" onclick={shown.forget}>OK</button>{/if}
 				</div>
 			{/if}
 			{#if shown.who}
 				<div
 					bind:this={shown.asking}
 					tabindex="-1"
-					class="flex flex-col gap-4 !outline-none"
+					class="flex flex-col gap-4 outline-none"
 					role="group"
 					aria-labelledby="asked"
 				>
@@ -47,18 +49,18 @@
 									: ''}; you go on from there.{/if}{:else}{shown.who.klass}{/if}
 					</p>
 					<div class="flex flex-wrap gap-3">
-						<button class="btn primary !min-h-[52px] !px-6 !text-[18px]" disabled={shown.busy} onclick={shown.join}
+						<button class="btn primary min-h-[52px] px-6 text-[18px]" disabled={shown.busy} onclick={shown.join}
 							>{shown.who.title ? (shown.who.resumes ? 'Yes, go on' : 'Yes, start') : 'Yes, that is me'}</button
 						>
-						<button class="btn !min-h-[52px] !px-5 !text-[18px]" onclick={shown.notMe}>No, that is not me</button>
+						<button class="btn min-h-[52px] px-5 text-[18px]" onclick={shown.notMe}>No, that is not me</button>
 					</div>
 				</div>
 			{:else}
 				<form onsubmit={shown.look} class="flex flex-col gap-4">
 					<label class="block text-[16px]">
-						Code of the session or class
+						Session or class code
 						<input
-							class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase"
+							class="input min-h-[52px] font-mono text-[24px] tracking-[0.18em] uppercase"
 							bind:value={shown.sessionCode}
 							autocomplete="off"
 							autocapitalize="characters"
@@ -68,9 +70,9 @@
 						/>
 					</label>
 					<label class="block text-[16px]">
-						Your own code
+						Your sign-in code
 						<input
-							class="input !min-h-[52px] !font-mono !text-[24px] tracking-[0.18em] uppercase"
+							class="input min-h-[52px] font-mono text-[24px] tracking-[0.18em] uppercase"
 							id="own-code"
 							bind:value={shown.ownCode}
 							autocomplete="off"
@@ -81,14 +83,14 @@
 						/>
 					</label>
 					<Notice text={shown.studentProblem} />
-					<button class="btn primary !min-h-[52px] justify-center !text-[18px]" disabled={shown.busy}>Next</button>
+					<button class="btn primary min-h-[52px] justify-center text-[18px]" disabled={shown.busy}>Next</button>
 				</form>
 			{/if}
 			{#if shown.joining}
 				<form class="mt-5 flex flex-col gap-3 border-t border-hair pt-4" onsubmit={shown.ask}>
 					<label class="block text-[16px]"
 						>Class code<input
-							class="input !min-h-[46px] !font-mono !text-[20px] uppercase"
+							class="input min-h-[46px] font-mono text-[20px] uppercase"
 							bind:value={shown.newcomer.code}
 							autocomplete="off"
 							maxlength="12"
@@ -97,7 +99,7 @@
 					>
 					<label class="block text-[16px]"
 						>Given name<input
-							class="input !min-h-[46px] !text-[18px]"
+							class="input min-h-[46px] text-[18px]"
 							bind:value={shown.newcomer.given}
 							maxlength="60"
 							autocomplete="given-name"
@@ -106,7 +108,7 @@
 					>
 					<label class="block text-[16px]"
 						>Family name<input
-							class="input !min-h-[46px] !text-[18px]"
+							class="input min-h-[46px] text-[18px]"
 							bind:value={shown.newcomer.family}
 							maxlength="60"
 							autocomplete="family-name"
@@ -114,20 +116,20 @@
 						/></label
 					>
 					<div class="flex gap-2">
-						<button class="btn primary !min-h-[46px] !text-[16px]">Ask to join</button><button
+						<button class="btn primary min-h-[46px] text-[16px]">Ask to join</button><button
 							type="button"
-							class="btn !min-h-[46px]"
-							onclick={() => (shown.joining = false)}>Leave it</button
+							class="btn min-h-[46px]"
+							onclick={() => (shown.joining = false)}>Cancel</button
 						>
 					</div>
 				</form>
 			{:else if !shown.waiting && !shown.who}<button
-					class="btn quiet mt-3 self-start !px-0 !text-[15px]"
+					class="btn quiet mt-3 self-start px-0 text-[15px]"
 					onclick={() => (shown.joining = true)}>New here? Ask to join a class</button
 				>{/if}
 		</section>
 		<section class="flex flex-col gap-4 p-2 md:p-6">
-			<h2 class="!text-[18px]">Staff and families</h2>
+			<h2 class="text-[18px]">Staff and families</h2>
 			<form onsubmit={shown.signIn} class="flex flex-col gap-3">
 				<label class="field"
 					>Name<input class="input" bind:value={shown.username} autocomplete="username" required /></label
@@ -141,9 +143,7 @@
 						required
 					/></label
 				>
-				<label class="flex min-h-[26px] items-center gap-2 text-[13.5px]"
-					><input type="checkbox" class="accent-petrol" bind:checked={shown.endOthers} /> Sign out my other devices</label
-				>
+				<Checkbox bind:checked={shown.endOthers}>Sign out my other devices</Checkbox>
 				<Notice text={shown.staffProblem} />
 				<button class="btn primary justify-center" disabled={shown.busy}>Sign in</button>
 			</form>
@@ -152,7 +152,7 @@
 				>{/if}
 			{#if shown.welcome?.demo_people.length}
 				<div class="border-t border-hair pt-3">
-					<p class="small mb-2">These data are made up. Sign in as</p>
+					<p class="small mb-2">This is sample data. Sign in as</p>
 					<div class="flex flex-col gap-1.5">
 						{#each shown.welcome.demo_people as person (person.username)}
 							<button

@@ -23,7 +23,7 @@ export class Door {
 		attempt: 'This sign-in belongs to another attempt. Try again.',
 		unreachable: 'The sign-in provider cannot be reached. Try again, or sign in with a password.',
 		untrusted: 'The sign-in provider did not answer as it should. Ask the coordinator.',
-		unknown: 'Your school account works, but nobody here belongs to it. Ask the coordinator.',
+		unknown: 'Your school account works, but no one here is linked to it. Ask the coordinator.',
 		waiting: 'Your school account has not been confirmed yet. Ask the coordinator.',
 		failed: 'Signing in did not work. Try again, or ask the coordinator.'
 	};

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from bildung.api.shared.shapes import Out, Ref
+from bildung.core.school.dates import Style
 from bildung.services.people.colleagues import ColleagueLine
 
 
@@ -35,8 +36,11 @@ class StudentSignIn(BaseModel):
 
 
 class Station(Out):
+    """letter: after `g`, it leads there."""
+
     name: str
     path: str
+    letter: str
 
 
 class Me(Out):
@@ -47,6 +51,7 @@ class Me(Out):
     may: list[str]
     must_change: bool
     zone: str
+    formats: Style
 
 
 class ColleaguesOut(Out):

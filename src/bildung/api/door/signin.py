@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any
+from typing import Annotated, Any, NamedTuple
 from urllib.parse import urlencode
 
 from fastapi import APIRouter, Depends, Request, Response
@@ -34,13 +34,26 @@ from bildung.services.shared.errors import Invalid, Problem
 router = APIRouter(prefix="/api", tags=["signin"])
 ATTEMPT_COOKIE = "bildung_attempt"
 COOKIES = {"staff": STAFF_COOKIE, "family": OWN_COOKIE, "student": OWN_COOKIE, "sitting": SITTING_COOKIE}
-STATIONS = (
-    ("Bank", "/bank", Action.BANK_READ),
-    ("Tests", "/tests", Action.TESTS_READ),
-    ("Sessions", "/sessions", Action.SESSIONS_READ),
-    ("Item quality", "/quality", Action.QUALITY_READ),
-    ("People", "/people", Action.PEOPLE_READ),
-)
+
+
+class Stop(NamedTuple):
+    """A station of the rail. letter: after `g`; none occurs twice, nor do those of stations to come. action: who sees it;
+    None: everybody of staff."""
+
+    name: str
+    path: str
+    letter: str
+    action: Action | None
+
+
+TODAY = Stop("Today", "/today", "t", None)
+BANK = Stop("Bank", "/bank", "b", Action.BANK_READ)
+TESTS = Stop("Tests", "/tests", "e", Action.TESTS_READ)
+SESSIONS = Stop("Sessions", "/sessions", "s", Action.SESSIONS_READ)
+QUALITY = Stop("Item quality", "/quality", "i", Action.QUALITY_READ)
+PEOPLE = Stop("People", "/people", "p", Action.PEOPLE_READ)
+STATIONS = (TODAY, BANK, TESTS, SESSIONS, QUALITY, PEOPLE)
+AT_CLASS = (TODAY, SESSIONS, TESTS, BANK, QUALITY, PEOPLE)  # in the order in which a teacher meets them
 
 
 @router.get("/welcome", operation_id="welcome", dependencies=[Depends(Anybody())])
@@ -139,9 +152,14 @@ def what_to_do_first(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))
 
 @router.get("/me", operation_id="me")
 def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> Me:
-    stations: list[Any] = [{"name": name, "path": path} for name, path, action in STATIONS if actor.may(action)]
+    stations: list[Any] = [
+        {"name": s.name, "path": s.path, "letter": s.letter}
+        for s in _rail(actor)
+        if s.action is None or actor.may(s.action)
+    ]
     may = [action.value for action in Action if actor.may(action)]
     roles = sorted({grant.role for grant in actor.grants})
+    zone, formats = years.zone_and_style(ctx)
     return Me(
         name=actor.name,
         roles=roles,
@@ -149,8 +167,16 @@ def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> Me:
         stations=stations,
         may=may,
         must_change=actor.must_change,
-        zone=years.zone_name(ctx),
+        zone=zone,
+        formats=formats,
     )
+
+
+def _rail(actor: Actor) -> tuple[Stop, ...]:
+    roles = {grant.role for grant in actor.grants}
+    if roles == {"proctor"}:
+        return (TODAY,)
+    return STATIONS if "coordinator" in roles else AT_CLASS
 
 
 @router.put("/me/password", operation_id="changePassword", status_code=204)

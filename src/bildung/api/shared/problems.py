@@ -29,20 +29,20 @@ def store_trouble(what: str) -> str | None:
     for words, said in (
         (
             ("disk is full", "disk full"),
-            "the server's disk is full, so nothing can be saved; whoever runs the server makes room",
+            "the server's disk is full, so nothing can be saved; the server administrator must free space",
         ),
         (
             ("readonly", "read-only"),
-            "the server's data folder became read-only; whoever runs the server gives the right to write back",
+            "the server's data folder became read-only; the server administrator must restore write access",
         ),
         (("locked", "busy"), "another program holds the server's data; try again in a moment"),
         (
             ("malformed", "not a database", "corrupt"),
-            "the server's data are damaged; whoever runs it stops it and restores a backup",
+            "the server's data are damaged; the server administrator must stop it and restore a backup",
         ),
         (
             ("disk i/o error", "unable to open"),
-            "the server's disk does not answer; whoever runs the server looks at it",
+            "the server's disk does not answer; the server administrator must check it",
         ),
     ):
         if any(word in what.lower() for word in words):
@@ -108,5 +108,5 @@ def install(app: FastAPI) -> None:
     def unforeseen(request: Request, error: Exception) -> JSONResponse:
         number = secrets.token_hex(4).upper()
         log.error("unforeseen error, incident %s, at %s %s", number, request.method, request.url.path, exc_info=error)
-        detail = f"nothing was changed; try again, or tell whoever runs this server the incident number {number}"
+        detail = f"nothing was changed; try again, or tell the server administrator the incident number {number}"
         return problem(500, "Something went wrong here", detail, number)

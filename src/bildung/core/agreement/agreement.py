@@ -1,4 +1,4 @@
-"""Agreement of markers (methods.md, section 10)."""
+"""Scorer agreement (methods.md, section 10)."""
 
 from __future__ import annotations
 
@@ -64,7 +64,7 @@ def agreement(first: IntArray, second: IntArray, categories: int) -> Agreement:
     """
     n = first.size
     if n == 0 or second.size != n:
-        raise Refused("both markers need the same responses, at least one")
+        raise Refused("both scorers need the same responses, at least one")
     if min(first.min(), second.min()) < 0 or max(first.max(), second.max()) >= categories:
         raise Refused(f"a mark outside 0..{categories - 1}")
     shares = np.bincount(first * categories + second, minlength=categories**2).reshape(categories, categories) / n
@@ -117,7 +117,7 @@ class Severity:
 
 
 def severity(response: IntArray, marker: IntArray, marks: FloatArray) -> Severity:
-    """Severity of markers by the additive model response + marker, fitted by least squares.
+    """Severity of markers by the additive model response + scorer, fitted by least squares.
 
     Additive model response + marker by least squares. All (n,): which response, which marker (0..), the mark.
 
@@ -137,7 +137,7 @@ def severity(response: IntArray, marker: IntArray, marks: FloatArray) -> Severit
     Raises
     ------
     Refused
-        Where markers are not linked by common responses, or nothing is left to estimate the error from.
+        Where scorers are not linked by common responses, or nothing is left to estimate the error from.
     """
     responses, place = np.unique(response, return_inverse=True)
     m = int(marker.max()) + 1
@@ -150,7 +150,7 @@ def severity(response: IntArray, marker: IntArray, marks: FloatArray) -> Severit
     laplacian = np.diag(counts.sum(axis=0)) - counts.T @ (counts / per_response[:, None])
     right = np.bincount(marker, weights=marks - mean[place.reshape(-1)], minlength=m)
     if np.linalg.matrix_rank(laplacian, tol=1e-9) < m - 1:
-        raise Refused("markers are not linked: each needs responses in common with another")
+        raise Refused("scorers are not linked: each needs responses in common with another")
     inverse = np.linalg.pinv(laplacian)
     raw = inverse @ right
     effects: FloatArray = (raw - raw.mean()).astype(np.float64)
@@ -204,7 +204,7 @@ def generalizability(marks: FloatArray) -> Generalizability:
     """
     n, m = marks.shape
     if n < 2 or m < 2:
-        raise Refused("at least two responses and two markers are needed")
+        raise Refused("at least two responses and two scorers are needed")
     grand = marks.mean()
     ms_response = m * float(((marks.mean(axis=1) - grand) ** 2).sum()) / (n - 1)
     ms_marker = n * float(((marks.mean(axis=0) - grand) ** 2).sum()) / (m - 1)

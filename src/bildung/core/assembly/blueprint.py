@@ -54,7 +54,7 @@ class Candidate:
     used : int
         Administrations since the year began.
     window : bool
-        It stands on a form of the window that is planned for.
+        It stands on a form of the window that is scheduled for.
     problem : bool
         It was flagged as one the last time.
     enemies : frozenset[int]
@@ -306,7 +306,7 @@ def check(blueprint: TestBlueprint) -> None:
     if blueprint.items is not None and blueprint.items[0] > MOST_ITEMS:
         raise Refused(f"items: a form has at most {MOST_ITEMS}")
     if blueprint.target is not None and not 0 < blueprint.target < 1:
-        raise Refused("target: a share of the points between 0 and 100 %")
+        raise Refused("target: a share of the points between 0 and 100%")
     if not 0 <= blueprint.set_low <= blueprint.set_high:
         raise Refused("items of a stimulus: the first number is at most the second")
     for unit, total in (("items", blueprint.items), ("points", blueprint.points)):

@@ -33,7 +33,7 @@ class Predicted:
         How many.
     known : int
         Items with a history; everything below but points, minutes and counts is of these alone. mean in points,
-        with a 95 % interval from the items' own; share of the known points 0..1. sd, sem in points.
+        with a 95% interval from the items' own; share of the known points 0..1. sd, sem in points.
     points : float
         Most that can be earned.
     known_points : float
@@ -45,7 +45,7 @@ class Predicted:
     mean : float | None
         Mean.
     mean_ci95 : tuple[float, float] | None
-        Interval of the mean, 95 %.
+        Interval of the mean, 95%.
     share : float | None
         Mean share of the known points, 0 to 1.
     sd : float | None
@@ -109,7 +109,7 @@ def predict(items: Sequence[Candidate]) -> Predicted:
         interval = (max(0.0, mean - 1.96 * error), min(points, mean + 1.96 * error))
         share = mean / points
     else:
-        why["mean"] = "no item of it was sat before"
+        why["mean"] = "none of its items has been used before"
     if len(loaded) >= 2 and len(loaded) == len(known):
         own = sum((i.sd or 0) ** 2 for i in loaded)
         loadings = np.array([i.loading or 0 for i in loaded])
@@ -218,7 +218,7 @@ def _differs(item: Candidate, other: Candidate) -> str:
             "as hard" if abs(gap) < 2 else f"{abs(gap)} points of a hundred {'easier' if gap > 0 else 'harder'}"
         )
     elif other.p is None:
-        said.append("never sat")
+        said.append("not used yet")
     if other.used:
-        said.append(f"sat {'once' if other.used == 1 else f'{other.used} times'} this year")
+        said.append(f"used {'once' if other.used == 1 else f'{other.used} times'} this year")
     return ", ".join(said) or "alike in all that is known"

@@ -378,9 +378,7 @@ def _apart(
     pairs = [(j, place[e]) for j in chosen for e in items[j].enemies if e in place and items[j].id < e]
     if pairs:
         owner = len(program.demands)
-        program.demands.append(
-            Demand(says=f"{len(pairs)} {'pair' if len(pairs) == 1 else 'pairs'} of items kept apart")
-        )
+        program.demands.append(Demand(says=f"{len(pairs)} {'pair' if len(pairs) == 1 else 'pairs'} of enemy items"))
         for a, b in pairs:
             for f in forms:
                 program.add([(c, 1.0) for c in (*at[a, f], *at[b, f])], 0, 1, owner)

@@ -81,7 +81,7 @@ def distribution(table: ResponseTable, scores: Scores) -> Distribution:
     points = float(sum(item.points for item in table.items))
     names = ("mean", "sd", "median", "min", "max", "skewness", "kurtosis", "reached_last", "reached_80")
     if n == 0:
-        why = dict.fromkeys(names, "nobody has a total")
+        why = dict.fromkeys(names, "no one has a total")
         return Distribution(
             n=0,
             k=k,
@@ -143,7 +143,7 @@ def distribution(table: ResponseTable, scores: Scores) -> Distribution:
 
 
 def _reached(table: ResponseTable, complete: BoolArray) -> tuple[float, float]:
-    """Share who reached the last item presented to them, and who reached 80 % of theirs by count."""
+    """Share who reached the last item presented to them, and who reached 80% of theirs by count."""
     n = int(complete.sum())
     if not any(_holds(a.codes, NOT_REACHED) for a in table.answers):
         return 1.0, 1.0

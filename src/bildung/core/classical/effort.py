@@ -1,6 +1,6 @@
 """Time and effort: how long items took, who did not get to the end, which answers came too fast to be meant.
 
-A rapid guess is an answer given in less than 10 % of the item's median time, at most 10 seconds (Wise & Ma 2012); the
+A rapid guess is an answer given in less than 10% of the item's median time, at most 10 seconds (Wise & Ma 2012); the
 share of a student's answers that are not rapid is the response time effort (Wise & Kong 2005).
 """
 

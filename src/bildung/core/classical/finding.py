@@ -29,7 +29,7 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
     sat = counts["sat"] + counts["waiting"]
     if sat == 0:
         rest = _not_counted(counts)
-        return (Piece("Nobody has handed in yet" + ("" if len(rest) > 1 else ".")), *(rest if len(rest) > 1 else []))
+        return (Piece("No one has submitted yet" + ("" if len(rest) > 1 else ".")), *(rest if len(rest) > 1 else []))
     judged_on = analysis.judged_on
     if judged_on is not None and judged_on >= FEWEST:
         pieces = [*_problems(analysis), *_soundness(analysis)]
@@ -58,10 +58,10 @@ def test_finding(analysis: TestAnalysis) -> tuple[Piece, ...]:
 def _not_counted(counts: dict[str, int]) -> list[Piece]:
     words = {
         "absent": "absent",
-        "in_progress": "not handed in yet",
+        "in_progress": "not submitted yet",
         "blank": "without any answer",
         "exempt": "exempt",
-        "void": "void",
+        "void": "invalidated",
     }
     rest = [f"{counts[state]} {text}" for state, text in words.items() if counts[state]]
     return [Piece(", "), Piece(", ".join(rest), "counts"), Piece(".")] if rest else [Piece(".")]
@@ -109,15 +109,11 @@ def _soundness(analysis: TestAnalysis) -> list[Piece]:
         pieces = [
             Piece(
                 f"With {counted(analysis.counts['sat'] + analysis.counts['waiting'], 'student')} the {counted(len(judged), 'item')} cannot be "
-                f"examined as to whether {'it separates' if len(judged) == 1 else 'they separate'} strong from weak; {analysis.settings.least_relation} are needed. ",
+                f"examined for discrimination; {analysis.settings.least_relation} are needed. ",
                 "sound",
             )
         ]
-        return pieces + ([Piece(f"{look} {_want(look)} a look all the same. ", "sound")] if look else [])
-    tail = f", {look} {_want(look)} a look. " if look else ". "
+        return pieces + ([Piece(f"{look} to review all the same. ", "sound")] if look else [])
+    tail = f", {look} to review. " if look else ". "
     verb = "is" if sound == 1 else "are"
     return [Piece(f"Of {counted(len(judged), 'item')} "), Piece(str(sound), "sound"), Piece(f" {verb} sound{tail}")]
-
-
-def _want(n: int) -> str:
-    return "wants" if n == 1 else "want"

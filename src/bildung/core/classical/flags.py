@@ -112,7 +112,7 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
     if key_r is not None and fisher_bound(key_r, n, 1) < 0:
         found.add(
             "against_the_score",
-            f"Those who got it right did worse elsewhere ({signed(key_r)}, at most "
+            f"Students with the correct answer did worse elsewhere ({signed(key_r)}, at most "
             f"{signed(fisher_bound(key_r, n, 1))}). Check key and wording before it counts.",
         )
     for row in wrong:
@@ -133,7 +133,7 @@ def _by_correlation(found: _Judge, figures: ItemStatistics, wrong: list[OptionRo
     if key_r is not None and fisher_bound(key_r, n, 1) < settings.weak_r:
         found.add(
             "weak_discrimination",
-            f"It hardly separates strong from weak ({signed(key_r)}, at most {signed(fisher_bound(key_r, n, 1))}). "
+            f"It hardly discriminates ({signed(key_r)}, at most {signed(fisher_bound(key_r, n, 1))}). "
             "Read it as a student would.",
         )
     for row in wrong:

@@ -80,7 +80,7 @@ def item_sentence(grid: ResponseGrid, at: int) -> str:
     got = int((grid.fit.surprising[:, at] & (residual > 0)).sum())
     if n < LEAST:
         return f"{n} students are too few to say whether its answers are as expected."
-    single = f" ({missed} missed it who were expected to get it, {got} got it who were not)" if missed or got else ""
+    single = f" ({missed} unexpectedly incorrect, {got} unexpectedly correct)" if missed or got else ""
     if grid.fit.item_fit[at] < UNEXPECTED:
         return f"The strong miss it and the weak get it more often than their scores let expect{single}. Look at its answers."
     return f"Its answers are as the students' scores let expect{single}."

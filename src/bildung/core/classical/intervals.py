@@ -63,7 +63,7 @@ def fisher_interval(r: float, n: float, z: float = Z95) -> Interval | None:
 
 
 def fisher_bound(r: float, n: float, side: int) -> float:
-    """One-sided 95 % bound of a correlation: upper for side 1, lower for side -1; n >= 4."""
+    """One-sided 95% bound of a correlation: upper for side 1, lower for side -1; n >= 4."""
     if abs(r) >= 1.0:
         return r
     return math.tanh(math.atanh(r) + side * Z95_ONE_SIDED / math.sqrt(n - 3))

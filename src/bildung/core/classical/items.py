@@ -36,13 +36,13 @@ class ItemStatistics:
     p_all : float | None
         Shares 0..1 of the item's points.
     p_ci95 : Interval | None
-        Interval of p, 95 %.
+        Interval of p, 95%.
     sd : float | None
         Points (n-1). Correlations -1..1.
     r_rest : float | None
         Correlation with the rest of the test.
     r_rest_ci95 : Interval | None
-        Its interval, 95 %.
+        Its interval, 95%.
     r_total : float | None
         Correlation with the total.
     biserial : float | None
@@ -102,7 +102,7 @@ def item_statistics(joint: Joint) -> ItemStatistics:
             why["sd"] = "fewer than two students"
     else:
         for name in ("p", "p_all", "p_ci95", "sd"):
-            why[name] = "nobody reached the item"
+            why[name] = "no one reached the item"
     weights = joint.weights
     n_r = joint.n_r
     r_rest = r_total = biserial = d27 = None

@@ -37,7 +37,7 @@ class Reliability:
     alpha : float | None
         Coefficient alpha (Cronbach 1951).
     alpha_ci95 : Interval | None
-        Its interval, 95 %.
+        Its interval, 95%.
     alpha_ci_method : str | None
         How that was made.
     kr21 : float | None
@@ -235,7 +235,7 @@ def _stratified(matrix: FloatArray, items: Sequence[ItemColumn], v: float) -> tu
     for at, item in enumerate(items):
         parts.setdefault(item.part, []).append(at)
     if len(parts) < 2:
-        return None, "the test has one part"
+        return None, "the test has one section"
     lost = 0.0
     for name, places in parts.items():
         if len(places) < 2:

@@ -167,7 +167,7 @@ def _rescored(table: ResponseTable, at: int, way: Way, answer: str) -> ResponseT
     else:
         place = next((place for place, label in enumerate(answers.labels) if label == answer), None)
         if place is None:
-            raise Refused(f"nobody answered {answer!r} to {item.name}; choose one of the answers in its table")
+            raise Refused(f"no one answered {answer!r} to {item.name}; choose one of the answers in its table")
         if way == "key":
             points[:] = 0.0
         points[place] = item.points

@@ -23,7 +23,7 @@ LARGE = 0.15
 class GroupItem:
     """An item in one group.
 
-    p with its 95 % interval: Wilson for right or wrong, else by t.
+    p with its 95% interval: Wilson for right or wrong, else by t.
 
     Attributes
     ----------

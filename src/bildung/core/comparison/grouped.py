@@ -26,9 +26,9 @@ class GroupScore:
     n : int | None
         None where hidden, so that it cannot be subtracted either.
     mean : float | None
-        Of the shares of the possible points, with its 95 % t-interval; both None where hidden.
+        Of the shares of the possible points, with its 95% t-interval; both None where hidden.
     ci95 : Interval | None
-        t-interval of the mean, 95 %.
+        t-interval of the mean, 95%.
     hidden : bool
         Whether it is too small to be shown.
     """

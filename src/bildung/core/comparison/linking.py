@@ -83,7 +83,7 @@ def mean_sigma(p_from: FloatArray, p_onto: FloatArray) -> FormLink:
     if p_from.size != p_onto.size or p_from.size < LEAST_COMMON:
         raise Refused(f"{p_from.size} and {p_onto.size} shares; a link needs {LEAST_COMMON} or more common items")
     if min(p_from.min(), p_onto.min()) <= 0 or max(p_from.max(), p_onto.max()) >= 1:
-        raise Refused("a common item that everybody or nobody got right has no difficulty; leave it out")
+        raise Refused("a common item that all or no students answered correctly has no difficulty; exclude it")
     source, target = -ndtri(p_from), -ndtri(p_onto)
     spread = float(source.std(ddof=1))
     if spread <= 1e-12 or float(target.std(ddof=1)) <= 1e-12:

@@ -252,7 +252,7 @@ def settle(
     if not items:
         raise Refused("a response table needs at least one item")
     if any(a.codes.size != n for a in answers) or len(answers) != len(items):
-        raise Refused("every item needs one answer for each sitting")
+        raise Refused("every item needs one answer for each attempt")
     settled: list[Answers] = list(answers)
     answered_any = np.zeros(n, dtype=np.bool_)
     awaiting_any = np.zeros(n, dtype=np.bool_)

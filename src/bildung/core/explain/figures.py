@@ -22,7 +22,7 @@ class Figure:
     source : str
         Where it comes from.
     caution : str
-        When not to trust it.
+        Cautions.
     chapter : str
         Where docs/methods.md prints it.
     """
@@ -40,10 +40,10 @@ _ALL = (
     Figure(
         name="counts",
         title="Who is counted",
-        plain="Those who sat and answered something enter every figure. Absent, exempt and void sittings never do.",
-        formula="sat + waiting",
+        plain="Students who took the test and answered something are in every figure. Absent, exempt and invalidated attempts never are.",
+        formula="taken + waiting",
         source="Counting rules of this application, docs/methods.md",
-        caution="A sitting without any answer is not counted until somebody says whether the student was there.",
+        caution="An attempt without any answer is not counted until someone says whether the student was there.",
     ),
     Figure(
         name="mean",
@@ -74,7 +74,7 @@ _ALL = (
     Figure(
         name="sem",
         title="Standard error of measurement",
-        plain="How far a student's score would typically move if the same student sat a test like this again.",
+        plain="How far a student's score would typically move if the same student took a test like this again.",
         formula="SEM = sd · √(1 − α)",
         source="",
         caution="One number for everybody; at the ends of the scale the true error is smaller.",
@@ -97,7 +97,7 @@ _ALL = (
     ),
     Figure(
         name="p",
-        title="Got it (facility)",
+        title="Correct (facility)",
         plain="The share of the item's points that were earned by those who reached it.",
         formula="p = mean(xⱼ) / mⱼ",
         source="Interval: Wilson 1927 for right-or-wrong items, else by t",
@@ -106,9 +106,9 @@ _ALL = (
     ),
     Figure(
         name="r_rest",
-        title="Separates (item-rest correlation)",
-        plain="Whether those who do well on the rest of the test do better on this item. Near 0 it does not separate strong "
-        "from weak; below 0 it works against the test.",
+        title="Discrimination (item-rest correlation)",
+        plain="Whether those who do well on the rest of the test do better on this item. Near 0 it does not "
+        "discriminate; below 0 it works against the test.",
         formula="r = corr(xⱼ, X − xⱼ)",
         source="Henrysson 1963; interval by Fisher's z",
         caution="Under 25 students it is mostly chance. Very easy and very hard items cannot reach a high value.",
@@ -116,9 +116,9 @@ _ALL = (
     ),
     Figure(
         name="d27",
-        title="Upper against lower 27 %",
-        plain="How many more of the strongest than of the weakest 27 % got it.",
-        formula="d = p(upper 27 %) − p(lower 27 %)",
+        title="Upper against lower 27%",
+        plain="How many more of the strongest than of the weakest 27% answered it correctly.",
+        formula="d = p(upper 27%) − p(lower 27%)",
         source="Kelley 1939; ties at the boundary count in part",
         caution="The item itself is part of the score that makes the groups.",
         chapter="Items",
@@ -194,7 +194,7 @@ _ALL = (
     Figure(
         name="reached",
         title="Who got to the end",
-        plain="The share who reached the last item, and who reached 80 % of theirs. Low shares mean that the time was too short.",
+        plain="The share who reached the last item, and who reached 80% of theirs. Low shares mean that the time was too short.",
         formula="reached_last, reached_80",
         source="Counting rules below",
         caution="A blank tail can also be giving up.",
@@ -209,7 +209,7 @@ _ALL = (
     ),
     Figure(
         name="classification",
-        title="Safety of a pass line",
+        title="Classification at a cut score",
         plain="How often the observed side of a cut is the true one, and how often a parallel test would agree.",
         formula="beta true scores, binomial errors over the effective length",
         source="Livingston & Lewis 1995",
@@ -217,7 +217,7 @@ _ALL = (
     ),
     Figure(
         name="part_scores",
-        title="Is a part worth its own score",
+        title="Is a section worth its own score",
         plain="Whether a part says more about itself than the whole test does. If not, it is not reported.",
         formula="proportional reduction in mean squared error, part against total; the total's is at most its reliability",
         source="Haberman 2008",
@@ -237,13 +237,13 @@ _ALL = (
         plain="Whether a student's pattern of right and wrong fits the score. The answers that surprise are named.",
         formula="standardised residuals; standardised log-likelihood",
         source="Drasgow, Levine & Williams 1985",
-        caution="A reason to look, never a verdict; weak on short tests.",
+        caution="A reason to look, not a conclusion; weak on short tests.",
     ),
     Figure(
         name="effort",
         title="Rapid guesses",
         plain="Answers given faster than anybody could read the item. Their effect on p is shown with and without them.",
-        formula="below 10 % of the item's median time, at most 10 s",
+        formula="below 10% of the item's median time, at most 10 s",
         source="Wise & Kong 2005",
         caution="Fast readers exist.",
     ),
@@ -281,7 +281,7 @@ _ALL = (
         plain="The same item in two groups, among students of equal score. Below 0 it is harder for the group than for others as strong.",
         formula="D = −2.35 · ln(common odds ratio)",
         source="Mantel & Haenszel 1959; Robins, Breslow & Greenland 1986; Holland & Thayer 1988",
-        caution="Under 200 in a group it is an order of what to look at, not a verdict.",
+        caution="Under 200 in a group it is an order of what to look at, not a conclusion.",
         chapter="Comparison",
     ),
     Figure(
@@ -340,7 +340,7 @@ _ALL = (
     ),
     Figure(
         name="like_start_percentile",
-        title="Percentile among like starters",
+        title="Percentile among students with the same starting score",
         plain="Where the residual gain lies among students with the same start: 50 is as expected.",
         formula="100 · Φ(residual gain)",
         source="",
@@ -367,7 +367,7 @@ _ALL = (
     ),
     Figure(
         name="targets",
-        title="Even-odds and safe target",
+        title="50% and 80% targets",
         plain="The expected later score with which an aim is reached with probability 0.5, and 0.8.",
         formula="cut + Φ⁻¹(P)·σ of the true later score",
         source="",
@@ -376,26 +376,26 @@ _ALL = (
     ),
     Figure(
         name="agreement",
-        title="Agreement of markers",
-        plain="How often two markers give the same mark, beyond chance; large disagreements weigh more.",
+        title="Scorer agreement",
+        plain="How often two scorers give the same score, beyond chance; large disagreements weigh more.",
         formula="κ and quadratically weighted κ",
         source="Cohen 1960, 1968; Fleiss, Cohen & Everitt 1969",
-        caution="Low where nearly all marks are equal, whatever the agreement.",
+        caution="Low where nearly all scores are equal, whatever the agreement.",
         chapter="Marking",
     ),
     Figure(
         name="severity",
-        title="Severity of a marker",
-        plain="How much higher or lower a marker marks than all markers do on the same responses.",
-        formula="additive model response + marker",
+        title="Severity of a scorer",
+        plain="How much higher or lower a scorer scores than all scorers do on the same responses.",
+        formula="additive model response + scorer",
         source="",
         caution="Markers must have responses in common.",
         chapter="Marking",
     ),
     Figure(
         name="generalizability",
-        title="What a second marker adds",
-        plain="How far the mark depends on the response rather than on who marked it, for one marker and for two.",
+        title="What a second scorer adds",
+        plain="How far the score depends on the response rather than on the scorer, for one scorer and for two.",
         formula="σ²ᵣ/(σ²ᵣ + σ²ₑ/m)",
         source="Cronbach, Gleser, Nanda & Rajaratnam 1972",
         caution="",

@@ -70,7 +70,7 @@ def explain(analysis: TestAnalysis, figure: str, item: str | None = None) -> Wor
 
 def _never_counted(analysis: TestAnalysis) -> list[tuple[str, int]]:
     words = {
-        "blank": "handed in without any answer",
+        "blank": "submitted without any answer",
         "in_progress": "still answering",
         "absent": "absent",
         "exempt": "exempt",
@@ -109,7 +109,7 @@ def _of_test(analysis: TestAnalysis, figure: str) -> Workings:
             ("items, k", str(spread.k)),
             ("sum of the items' variances, T", decimal(trust.sum_item_variances, 3)),
             ("variance of the total, V", decimal(trust.total_variance, 3)),
-            ("95 % interval", _between(trust.alpha_ci95)),
+            ("95% interval", _between(trust.alpha_ci95)),
             ("interval by", trust.alpha_ci_method or "–"),
             ("KR-21", coefficient(trust.kr21)),
             ("Guttman λ₂", coefficient(trust.lambda2)),
@@ -128,7 +128,7 @@ def _of_test(analysis: TestAnalysis, figure: str) -> Workings:
         result, why = percent(spread.reached_last), spread.why.get("reached_last")
         numbers = (
             ("reached the last item", percent(spread.reached_last)),
-            ("reached 80 % of theirs", percent(spread.reached_80)),
+            ("reached 80% of theirs", percent(spread.reached_80)),
             ("students, N", str(spread.n)),
         )
     elif figure == "sem":
@@ -142,7 +142,7 @@ def _of_test(analysis: TestAnalysis, figure: str) -> Workings:
         result = f"{judged.count(True)} of {len(judged)}"
         numbers = (
             ("sound", str(judged.count(True))),
-            ("want a look", str(judged.count(False))),
+            ("to review", str(judged.count(False))),
             ("not examined", str(judged.count(None))),
         )
         limits = _limits(analysis)
@@ -193,7 +193,7 @@ def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workin
             ("points earned", f"{earned:g}"),
             ("students who reached it", str(f.n)),
             ("points possible, mⱼ", f"{item.points:g}"),
-            ("95 % interval", _percents(f.p_ci95)),
+            ("95% interval", _percents(f.p_ci95)),
             ("omitted, counted as wrong", str(f.n_omitted)),
             ("with not reached as wrong", percent(f.p_all)),
         )
@@ -214,7 +214,7 @@ def _of_item(analysis: TestAnalysis, found: ItemAnalysis, figure: str) -> Workin
     if figure == "r_rest":
         numbers = (
             ("students", str(f.n_r)),
-            ("95 % interval", _between(f.r_rest_ci95)),
+            ("95% interval", _between(f.r_rest_ci95)),
             ("with the item left in the total", coefficient(f.r_total)),
         )
     elif figure == "d27":

@@ -30,11 +30,11 @@ class GroupGrowth:
     mean_gain : float
         End less start.
     gain_ci95 : Interval | None
-        Its interval, 95 %.
+        Its interval, 95%.
     mean_residual_gain : float | None
         None where nobody could be expected of.
     residual_gain_ci95 : Interval | None
-        Its interval, 95 %.
+        Its interval, 95%.
     mean_residual_gain_shrunken : float | None
         Drawn towards the mean of all groups.
     shrunken_se : float | None

@@ -1,7 +1,7 @@
 """How figures are written in sentences and workings: the same as on the pages (ui/src/lib/words/show.ts).
 
 Ties go away from zero, as they do there; the language's own formatting sends them to the even digit,
-and one figure would then read 13 % in one place and 12 % in another.
+and one figure would then read 13% in one place and 12% in another.
 """
 
 from __future__ import annotations
@@ -34,12 +34,12 @@ def signed(value: float) -> str:
 
 
 def percent(value: float | None) -> str:
-    """A share as whole per cent."""
-    return UNDEFINED if value is None else f"{math.floor(value * 100 + 0.5)} %"
+    """A share as whole percent."""
+    return UNDEFINED if value is None else f"{math.floor(value * 100 + 0.5)}%"
 
 
 def points_apart(value: float | None) -> str:
-    """A difference of two shares, without its sign: percentage points, never per cent."""
+    """A difference of two shares, without its sign: percentage points, never percent."""
     if value is None:
         return UNDEFINED
     whole = math.floor(abs(value) * 100 + 0.5)

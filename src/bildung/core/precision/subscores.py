@@ -33,9 +33,9 @@ class SubScore:
     n : int
         Students who have a total and were presented one of the items at least.
     mean : float | None
-        Of their shares of the points presented, 0..1, with its 95 % t-interval.
+        Of their shares of the points presented, 0..1, with its 95% t-interval.
     ci95 : Interval | None
-        t-interval of the mean, 95 %.
+        t-interval of the mean, 95%.
     sd : float | None
         Of those shares over n-1. alpha, alpha_ci95 (Feldt 1965) and sem (points): over students presented
         everything.
@@ -129,7 +129,7 @@ def sub_scores(analysis: TestAnalysis, groups: Mapping[str, Sequence[int]]) -> t
         sd = float(share.std(ddof=1)) if n > 1 else None
         ci = None if mean is None or sd is None else mean_interval(mean, sd, n, 0.0, 1.0)
         if mean is None:
-            why["mean"] = "nobody with a total was presented any of these items"
+            why["mean"] = "no one with a total was presented any of these items"
         points = sum(analysis.items[at].item.points for at in places)
         alpha = interval = sem = from_part = from_total = None
         more: bool | None = None

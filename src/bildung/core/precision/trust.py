@@ -35,7 +35,7 @@ class Coefficient:
     value : float | None
         None where undefined.
     ci95 : tuple[float, float] | None
-        Its interval, 95 %.
+        Its interval, 95%.
     why : str
         Where it is None.
     """
@@ -246,8 +246,8 @@ def _cut(analysis: TestAnalysis, name: str, share: float) -> Cut:
             passing=0.0,
             near=None,
             result=None,
-            says="nobody has a whole test",
-            why="nobody has a whole test",
+            says="no one has a complete test",
+            why="no one has a complete test",
         )
     passing = float((earned >= line - 1e-9).mean())
     near = None if analysis.sem is None else float((np.abs(earned - line) <= analysis.sem).mean())
@@ -270,9 +270,9 @@ def _cut(analysis: TestAnalysis, name: str, share: float) -> Cut:
     if result.accuracy >= SAFE:
         says = f"divides safely: about {percent(wrong)} are on the wrong side"
     elif result.accuracy >= DOUBTFUL:
-        says = f"about {percent(wrong)} are on the wrong side: let nobody near it pass or fail by this test alone"
+        says = f"about {percent(wrong)} are on the wrong side: do not pass or fail students near it by this test alone"
     else:
-        says = f"about {percent(wrong)} are on the wrong side: this test cannot carry a pass line here"
+        says = f"about {percent(wrong)} are on the wrong side: this test does not support a cut score here"
     return Cut(name=name, share=share, points=line, passing=passing, near=near, result=result, says=says, why="")
 
 

@@ -11,7 +11,7 @@ from scipy.special import ndtr
 from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
 from bildung.core.errors import Refused
 
-ONE_SE_68 = 0.994457883209753  # half-width of the central 68 % in standard errors
+ONE_SE_68 = 0.994457883209753  # half-width of the central 68% in standard errors
 
 
 @dataclass(frozen=True)
@@ -77,9 +77,9 @@ def level_probabilities(scores: FloatArray, errors: FloatArray, levels: Levels) 
 
 
 def near_the_line(scores: FloatArray, errors: FloatArray, levels: Sequence[float]) -> BoolArray:
-    """Whether the 68 % interval of a score crosses a cut, (n,).
+    """Whether the 68% interval of a score crosses a cut, (n,).
 
-    (n,): whether the 68 % interval of a score crosses a cut.
+    (n,): whether the 68% interval of a score crosses a cut.
 
     Parameters
     ----------

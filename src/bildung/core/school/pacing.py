@@ -1,4 +1,4 @@
-"""How far a class is in its course plan, beside where the plan says it would be by now."""
+"""How far a class is in its pacing guide, beside where the plan says it would be by now."""
 
 from __future__ import annotations
 

@@ -120,7 +120,7 @@ class SeveralParts:
                         label=label,
                         points=None if label else 0.0,
                         maximum=part.maximum,
-                        why="a person marks it" if label else "",
+                        why="scored by a person" if label else "",
                     )
                 )
                 continue

@@ -67,9 +67,9 @@ class LowStandard:
     points : float
         The most a student could earn on it.
     share : float
-        Of the class, mean of the students' shares, with its 95 % t-interval.
+        Of the class, mean of the students' shares, with its 95% t-interval.
     ci95 : Interval | None
-        Its interval, 95 %.
+        Its interval, 95%.
     sure : bool
         Whether the interval lies under the line.
     need : tuple[tuple[int, float, float], ...]

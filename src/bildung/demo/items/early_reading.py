@@ -160,7 +160,7 @@ TALES = (
     _tale(
         "4",
         "The orchard on the dyke",
-        "When the old dyke was raised, the builders wanted to fell the nine apple trees that grew on it.|Their roots, they said, would loosen the clay.|A class from Elder Quay dug carefully beside one tree and drew what they found.|The roots ran flat and held the grass together rather than breaking the slope.|The council looked at the drawings and let six trees stand.|Every autumn the class still gathers the apples of those six.",
+        "When the old dyke was raised, the builders wanted to fell the nine apple trees that grew on it.|Their roots, they said, would loosen the clay.|A class from Elder Quay dug carefully beside one tree and drew what they found.|The roots ran flat and held the grass together rather than breaking the slope.|The council looked at the drawings and let six trees stand.|Every fall the class still gathers the apples of those six.",
         "on the old dyke|in the school yard|by the mill",
         "Why did the builders want to fell the trees?",
         1,

@@ -32,7 +32,7 @@ Make = Callable[[random.Random], dict[str, Any]]
 
 def _percents(rng: random.Random) -> dict[str, Any]:
     pairs = rng.sample(
-        [("1/2", "50 %"), ("1/4", "25 %"), ("3/4", "75 %"), ("1/5", "20 %"), ("2/5", "40 %"), ("1/10", "10 %")], 4
+        [("1/2", "50%"), ("1/4", "25%"), ("3/4", "75%"), ("1/5", "20%"), ("2/5", "40%"), ("1/10", "10%")], 4
     )
     return match(rng, "Match each fraction with its percentage.", pairs)
 

@@ -71,7 +71,7 @@ FACTS: dict[str, tuple[str, ...]] = {
     ),
     "S1.2": (
         "Why is it dark at night?|our side of the earth is turned away from the sun|the sun goes out|clouds cover the sun|the moon covers the sun",
-        "Which season comes after winter?|spring|autumn|summer|winter again",
+        "Which season comes after winter?|spring|fall|summer|winter again",
     ),
     "S1.3": (
         "What makes a drum sound?|its skin moves to and fro|its colour|the air is cold|it is round",

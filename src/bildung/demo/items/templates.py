@@ -26,11 +26,11 @@ T4-MULTIPLE|4|M4.4|What is the least common multiple of {a} and {b}?|{r}|{p}=mul
 T5-DECIMAL|5|M5.1|What is {a} + {b}?|{r}|{w}=adds the figures without minding the point; {x}=; {y}=|a=1.1..4.9/0.1; b=1.05..3.95/0.1; r:=a+b; w:=(a*10+b*100)/100; x:=r+0.1; y:=r-0.1|w != r; w != x; w != y; not whole(a)
 T5-VOLUME|5|M5.3|A crate is {a} m long, {b} m wide and {c} m high. What is its volume in m³?|{r}||a=2..7; b=2..6; c=2..5; r:=a*b*c|
 T6-FRACTION|6|M6.1|What is {p:fraction} + {q:fraction}?|{r:fraction}|{w:fraction}=adds numerators and denominators; {m:fraction}=; {n:fraction}=|a=1..5; b=3..8; c=1..5; d=3..8; p:=a/b; q:=c/d; r:=p+q; w:=(numerator(p)+numerator(q))/(denominator(p)+denominator(q)); m:=abs(p-q); n:=p*q|a < b; c < d; denominator(p) != denominator(q); not whole(r); m != w; n != w; m != n; m > 0
-T6-PERCENT|6|M6.2|Of {n} boats {p} % are ferries. How many are that?|{r}||n=40,60,80,120,160,200,240; p=5,15,20,25,30,40,60,75; r:=n*p/100|whole(r)
+T6-PERCENT|6|M6.2|Of {n} boats {p}% are ferries. How many are that?|{r}||n=40,60,80,120,160,200,240; p=5,15,20,25,30,40,60,75; r:=n*p/100|whole(r)
 T6-RATIO|6|M6.3|Two crews share {t} crates in the ratio {a} : {b}. How many does the first crew get?|{r}|{o}=gives the other crew’s; {h}=shares equally; {x}=|a=2..7; b=2..7; u=3..11; t:=(a+b)*u; r:=a*u; o:=b*u; h:=t/2; x:=t-a|a != b; gcd(a, b) == 1; x != r; x != o; h != r
 T6-EXPRESSION|6|M6.5|What is {a}n + {b} when n = {x}?|{r}|{w}=adds first; {s}=puts the figures side by side; {y}=adds all|a=2..9; b=1..14; x=2..9; r:=a*x+b; w:=a*(x+b); s:=10*a+x+b; y:=a+x+b|w != r; s != r; y != s; w != s; y != r; w != y
 T7-INTEGER|7|M7.1|What is {a} − {b}?|{r}||a=2..12; b=13..30; r:=a-b|
-T7-PRICE|7|M7.2|A jacket costs {p} euros. It gets {q} % cheaper. What does it cost then?|{r}|{d}=gives the reduction; {u}=makes it dearer; {m}=takes the per cent as euros|p=40,60,80,120; q=10,15,20,25,30; d:=p*q/100; r:=p-d; u:=p+d; m:=p-q|m != r; d != m; r != d
+T7-PRICE|7|M7.2|A jacket costs {p} euros. It gets {q}% cheaper. What does it cost then?|{r}|{d}=gives the reduction; {u}=makes it dearer; {m}=takes the per cent as euros|p=40,60,80,120; q=10,15,20,25,30; d:=p*q/100; r:=p-d; u:=p+d; m:=p-q|m != r; d != m; r != d
 T7-EQUATION|7|M7.3|Solve: {a}x + {b} = {c}. What is x?|{x}||a=2..9; x=2..12; b=1..15; c:=a*x+b|
 T7-ANGLE|7|M7.6|Two angles of a triangle are {a}° and {b}°. How large is the third?|{r}°|{s}°=adds the two; {h}°=takes 90° for the whole; {w}°=takes 360° for the whole|a=25..85; b=25..85; r:=180-a-b; s:=a+b; h:=abs(90-a); w:=360-a-b|a != b; r > 10; r != s; h > 0; h != r; h != s
 T8-SLOPE|8|M8.2|What is the slope of the line through ({x}, {y}) and ({u}, {v})?|{m}||x=0..4; m=1..5; y=0..6; s=1..5; u:=x+s; v:=y+m*s|

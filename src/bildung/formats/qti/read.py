@@ -147,10 +147,10 @@ def _content(reading: _Reading, body: Any) -> Content:
         if p["type"] == "writing" and reading.scoring[i]["points"] and not reading.scoring[i].get("rubric")
     ]
     for at in writing:
-        # a bare extended text is marked by a person: one criterion says so
+        # a bare extended text is hand-scored: one criterion says so
         points = reading.scoring[at]["points"]
         reading.scoring[at]["rubric"] = [
-            {"title": "As the marker sees it", "levels": [{"points": p, "text": ""} for p in _steps(points)]}
+            {"title": "Scorer view", "levels": [{"points": p, "text": ""} for p in _steps(points)]}
         ]
     return read_content({"shown": {"body": html, "parts": reading.parts}, "scoring": reading.scoring, "behind": behind})
 
@@ -649,7 +649,7 @@ def _criteria(block: Any) -> dict[str, Any]:
         {
             "answer": "\n".join(bare_text(inside(p)) for p in quote.findall("p")),
             "why": bare_text(quote.get("data-why", "")),
-            "points": [number(p, "an exemplar worth") for p in str(quote.get("data-points", "")).split()],
+            "points": [number(p, "an anchor paper worth") for p in str(quote.get("data-points", "")).split()],
         }
         for quote in block.iter("blockquote")
     ]

@@ -42,7 +42,7 @@ class QtiTestPart:
 
 @dataclass(frozen=True, kw_only=True)
 class TestRecord:
-    """linear: one item after the other; back: whether a finished one may be looked at again. lost: what the package says
+    """linear: one item at a time; back: whether a finished one may be looked at again. lost: what the package says
     that a form has no place for."""
 
     __test__ = False

@@ -264,11 +264,11 @@ def _stimulus_for(db: Session, actor: Actor, stimulus_id: int) -> Stimulus:
 def _draft(db: Session, item_id: int, revision: int) -> ItemDraft:
     draft = db.get(ItemDraft, item_id)
     if draft is None:
-        raise Conflict("this draft was finished or thrown away meanwhile; open the item again")
+        raise Conflict("this draft was published or discarded in the meantime; open the item again")
     if draft.revision != revision:
         author = db.get(Person, draft.author_id) if draft.author_id else None
         raise Conflict(
-            f"{author.name if author else 'somebody'} changed this item meanwhile; open it again to see how it is now"
+            f"{author.name if author else 'someone'} changed this item in the meantime; open it again to see the current version"
         )
     return draft
 
@@ -316,7 +316,7 @@ def finish(ctx: Context, actor: Actor, item_id: int, revision: int) -> int:
         item = _item(db, actor, item_id, Action.BANK_WRITE)
         draft = _draft(db, item_id, revision)
         if not may_finish(actor, item, draft):
-            raise NotAllowed("somebody else than its author says that an item is ready; hand it in for review")
+            raise NotAllowed("another person than the author must approve the item; submit it for review")
         view = _view(db, actor, item, draft)
         if view.faults:
             raise Invalid(f"{view.faults[0][0]}: {view.faults[0][1]}", view.faults[0][0])
@@ -452,7 +452,7 @@ def offer_back(ctx: Context, actor: Actor, item_id: int, why: str) -> None:
         if origin is None:
             raise Conflict(f"{item.code} is no copy of another item")
         if not item.versions:
-            raise Conflict(f"finish a version of {item.code} first")
+            raise Conflict(f"publish a version of {item.code} first")
         target = db.get_one(Item, origin.item_id)
         if db.get(ItemDraft, target.id) is not None:
             raise Conflict(f"{target.code} has a draft at the moment; offer yours when that is finished")
@@ -519,7 +519,7 @@ def _scores(actor: Actor, content: Any, answers: dict[str, str]) -> list[PartSco
                     label=label,
                     points=None if label else 0.0,
                     maximum=scoring.points,
-                    why="a person marks it" if label else "",
+                    why="scored by a person" if label else "",
                 )
             ]
         return [

@@ -46,7 +46,7 @@ def look(ctx: Context, actor: Actor, find: str, way: str) -> ExportLook:
     misses = [(r.code, found) for r in records if (found := _missing(r, way))]
     n, lost = len(records), len(misses)
     finding = f"{n} {'item' if n == 1 else 'items'}" + (
-        ", each whole." if not lost else f"; {lost} {'loses' if lost == 1 else 'lose'} something on the way."
+        ", all complete." if not lost else f"; {lost} {'loses' if lost == 1 else 'lose'} some content."
     )
     with ctx.store.read() as db:
         stays = len(matching(ctx, db, actor, find, Action.BANK_READ)) - n

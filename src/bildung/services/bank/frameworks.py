@@ -366,13 +366,13 @@ class _Plan:
                         what="standard",
                         id=s.code,
                         label=label,
-                        detail="no longer in the file; stays, because items or lessons have it",
+                        detail="no longer in the file; kept, because items or lessons use it",
                     )
                 )
                 continue
             self.lines.append(
                 PreviewLine(
-                    fate="changed", what="standard", id=s.code, label=label, detail="no longer in the file: goes"
+                    fate="changed", what="standard", id=s.code, label=label, detail="no longer in the file: removed"
                 )
             )
             if self.do:
@@ -399,7 +399,7 @@ class _Plan:
                         what="link",
                         id=link.relation,
                         label=label,
-                        detail="the other standard is not here; bring its framework in first",
+                        detail="the other standard is not here; import its framework first",
                     )
                 )
                 continue

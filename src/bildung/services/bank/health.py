@@ -35,7 +35,7 @@ def untold_pictures(content: Content) -> int:
 
 @dataclass(frozen=True, kw_only=True)
 class Thin:
-    """A standard with too few items. easy, middle, hard: by the last time each was sat; unknown: never sat. depths:
+    """A standard with too few items. easy, middle, hard: by the last time each was sat; unknown: not used yet. depths:
     items at depth 1 to 4."""
 
     code: str
@@ -112,14 +112,14 @@ def health(ctx: Context, actor: Actor) -> Health:
         if judged is not None and not judged.done:
             waiting.append(_worn(item, f"{judged.latest.words}: {judged.latest.reason}"))
         if this_year >= OFTEN:
-            worn.append(_worn(item, f"sat {this_year} times this year"))
+            worn.append(_worn(item, f"used {this_year} times this year"))
         if said := _flags_said(found):
             flagged.append(_worn(item, said))
         if not found:
-            unused.append(_worn(item, "never sat"))
+            unused.append(_worn(item, "not used yet"))
         if pictures := untold_pictures(Content(shown=item.shown, scoring=item.scoring, behind=item.behind)):
             whom = "it" if pictures == 1 else "them"
-            untold.append(_worn(item, f"{pictures} without words for who cannot see {whom}"))
+            untold.append(_worn(item, f"{pictures} without alt text for who cannot see {whom}"))
     counts = {
         "thin": len(thin),
         "worn": len(worn),
@@ -197,17 +197,15 @@ def _finding(items: int, counts: dict[str, int], urgent: int) -> str:
             + (f", {urgent} of them a priority" if urgent else "")
         )
     words = {
-        "waiting": "waiting after a verdict",
-        "flagged": "flagged for good reason",
-        "worn": f"sat {OFTEN} times or more this year",
-        "unused": "never sat",
-        "untold": "with a picture that has no words",
+        "waiting": "awaiting action after a decision",
+        "flagged": "flagged repeatedly",
+        "worn": f"used {OFTEN} times or more this year",
+        "unused": "not used yet",
+        "untold": "with a picture that has no alt text",
     }
     parts += [
         f"{counts[name]} {'item' if counts[name] == 1 else 'items'} {word}"
         for name, word in words.items()
         if counts[name]
     ]
-    return f"{items} items. " + (
-        ("; ".join(parts)[0].upper() + "; ".join(parts)[1:] + ".") if parts else "Nothing is lacking."
-    )
+    return f"{items} items. " + (("; ".join(parts)[0].upper() + "; ".join(parts)[1:] + ".") if parts else "No gaps.")

@@ -142,7 +142,7 @@ def _fate(
     record: ItemRecord, latest: ItemVersion | None, changes: Sequence[str], retagged: Mapping[str, Any]
 ) -> tuple[Fate, str]:
     """What becomes of an item of the file, and why."""
-    lost = [f"not kept: {', '.join(record.lost)}"] if record.lost else []
+    lost = [f"not imported: {', '.join(record.lost)}"] if record.lost else []
     if latest is None:
         return "added", "; ".join(lost)
     if changes:

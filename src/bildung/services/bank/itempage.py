@@ -225,18 +225,18 @@ def _finding(
     said = [f"{item.code} is {item.state.replace('_', ' ')}"]
     heavy = [f["flag"].replace("_", " ") for use in found[:1] for f in use.flags if f["weight"] == "problem"]
     if not found:
-        said.append("never sat yet")
+        said.append("not used yet")
     else:
-        said.append(f"sat {'once' if len(found) == 1 else f'{len(found)} times'}")
+        said.append(f"used {'once' if len(found) == 1 else f'{len(found)} times'}")
         if found[0].p is not None:
-            said.append(f"last time {found[0].p * 100:.0f} % of {found[0].n} got it")
+            said.append(f"last time {found[0].p * 100:.0f}% of {found[0].n} correct")
     text = ", ".join(said) + "."
     if heavy:
         text += f" Last time: {', '.join(dict.fromkeys(heavy))}."
     if standing is not None and not standing.done:
         text += f" {standing.latest.by} decided: {standing.latest.words}; it waits {standing.waits_for}."
     if draft is not None:
-        text += f" A next version is {'in review' if draft.stage == 'in_review' else 'being written'}."
+        text += f" A next version is {'in review' if draft.stage == 'in_review' else 'in progress'}."
     open_ones = sum(not c.settled for c in comments)
     if open_ones:
         text += f" {open_ones} open {'comment' if open_ones == 1 else 'comments'}."
@@ -350,4 +350,4 @@ def _pieces(part: Any) -> dict[str, str]:
         return {f"choice {o.id}": o.html for o in part.options}
     if isinstance(part, MatchPart):
         return {f"row {o.id}": o.html for o in part.rows} | {f"column {o.id}": o.html for o in part.columns}
-    return {"text to pick in": part.text} if isinstance(part, HotTextPart) else {}
+    return {"text with selectable phrases": part.text} if isinstance(part, HotTextPart) else {}

@@ -62,7 +62,7 @@ def overview(ctx: Context, actor: Actor) -> BankOverview:
     if not items:
         finding = f"{unfinished} {'item is' if unfinished == 1 else 'items are'} being written; none is finished yet."
     if not items and not unfinished:
-        finding = "The bank is empty. Write an item, or bring some in as a sheet or a QTI package."
+        finding = "The bank is empty. Write an item, or import a spreadsheet or a QTI package."
     elif items:
         finding = (
             f"{items} {'item' if items == 1 else 'items'} for {len(standards) - bare} of {len(standards)} standards."

@@ -39,10 +39,10 @@ ORDERS = {
     "code": "by code",
     "p": "hardest first",
     "easy": "easiest first",
-    "r_rest": "least separating first",
-    "last": "sat longest ago first",
-    "recent": "sat latest first",
-    "unused": "never sat first",
+    "r_rest": "lowest discrimination first",
+    "last": "least recently used first",
+    "recent": "most recently used first",
+    "unused": "not used yet first",
     "year": "most used this year first",
     "times": "most used first",
     "wrong": "strongest wrong answer first",
@@ -241,7 +241,7 @@ class _Search:
         return meanings[field, low]
 
     def order(self, order: str) -> list[Any]:
-        """Items never sat come last, but first where they are asked for."""
+        """Items not used yet come last, but first where they are asked for."""
         last = ItemUse
         if order == "unused":
             return [last.at.is_not(None), last.at]

@@ -20,7 +20,7 @@ from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, listed
 from bildung.store.models import Item, ItemVersion, Media, Stimulus, StimulusVersion
 
-KINDS = {"passage": "passage", "picture": "picture", "table": "table", "data": "set of data", "audio": "sound"}
+KINDS = {"passage": "passage", "picture": "picture", "table": "table", "data": "data set", "audio": "sound"}
 LONGEST = 60_000
 _GAP = re.compile(r'<span data-gap="\w+"></span>')
 
@@ -82,7 +82,7 @@ def list_stimuli(ctx: Context, actor: Actor, find: str = "", kind: str = "") -> 
 def finding(found: list[StimulusLine]) -> str:
     """What the page of stimuli opens with."""
     if not found:
-        return "No stimulus fits."
+        return "No stimuli match."
     bare = sum(line.items == 0 for line in found)
     several = sum(line.items for line in found)
     text = f"{len(found)} {'stimulus' if len(found) == 1 else 'stimuli'} with {several} {'item' if several == 1 else 'items'}."
@@ -185,7 +185,9 @@ def save_stimulus(
             if not _may_change(actor, found):
                 raise NotAllowed("this stimulus is the common bank's; its keepers change it")
             if found.versions[-1].number != number:
-                raise Conflict("somebody changed this stimulus meanwhile; open it again to see how it is now")
+                raise Conflict(
+                    "someone changed this stimulus in the meantime; open it again to see the current version"
+                )
             stimulus = found
             latest = found.versions[-1]
             if all(getattr(latest, name) == value for name, value in fields.items()):

@@ -82,7 +82,7 @@ def apply(ctx: Context, actor: Actor, find: str, items: list[int], change: dict[
     def work(db: Session) -> TagPreview:
         found, before, after, rows = _planned(ctx, db, actor, find, items, change)
         if found.stamp != stamp:
-            raise Conflict("something changed since you looked; look again at what it would do now")
+            raise Conflict("something changed since the preview; preview again")
         for id, values in after.items():
             _put(db, rows[int(id)], values)
         enemies = _enemies(db, sorted(rows), change.get("enemies", "")) if change.get("enemies") else []
@@ -144,7 +144,7 @@ def undo(ctx: Context, actor: Actor, id: int) -> int:
         if change is None or (not actor.may(Action.BANK_KEEP) and change.person_id != actor.person_id):
             raise NotFound("there is no such change")
         if change.undone_at is not None:
-            raise Conflict("this change was taken back already")
+            raise Conflict("this change was undone already")
         before, after = change.before["items"], change.after["items"]
         rows = _rows(db, [int(key) for key in before])
         back = []
@@ -234,7 +234,7 @@ def _check(db: Session, change: dict[str, Any]) -> None:
         if change.get(name) and change[name] not in known:
             raise Invalid(f"there is no standard {change[name]}", name)
     if any(len(label) > 60 for name in ("label", "unlabel") for label in change.get(name) or []):
-        raise Invalid("a free tag has at most 60 characters", "label")
+        raise Invalid("a keyword has at most 60 characters", "label")
 
 
 def _rows(db: Session, ids: list[int]) -> dict[int, Item]:
@@ -316,7 +316,12 @@ def _said(value: Any) -> str:
 
 
 def _what(change: dict[str, Any]) -> str:
-    words = {"label": "free tag", "unlabel": "free tag away", "touch": "also touches", "untouch": "no longer touches"}
+    words = {
+        "label": "keyword",
+        "unlabel": "remove keyword",
+        "touch": "additional standard",
+        "untouch": "remove standard",
+    }
     said = [
         f"{words.get(name, name)}: {_said(value) or 'nothing'}"
         for name, value in change.items()

@@ -142,13 +142,13 @@ def _drawn(heaps: list[Heap], limit: float | None) -> str:
     pool = sum(len(h.items) for h in heaps)
     text = f"A pool of {pool}; each student has {found.count} of it"
     if found.target is None:
-        return f"{text}. {found.unknown} were never sat, so draws cannot be held equally hard."
-    return f"{text}, {100 * found.shares[0]:.0f} to {100 * found.shares[-1]:.0f} % expected."
+        return f"{text}. {found.unknown} were not used yet, so draws cannot be held equally hard."
+    return f"{text}, {100 * found.shares[0]:.0f} to {100 * found.shares[-1]:.0f}% expected."
 
 
 def _says(predicted: Predicted, wants: list[Held], retired: list[str]) -> str:
     if not predicted.items:
-        return "Nothing on it yet."
+        return "This form is empty."
     lacking = [h.says for h in wants if h.says]
     said = []
     if retired:
@@ -160,11 +160,11 @@ def _says(predicted: Predicted, wants: list[Held], retired: list[str]) -> str:
     if predicted.mean is not None:
         of = f" on {predicted.known} of {predicted.items} items" if predicted.unknown else ""
         said.append(
-            f"{100 * (predicted.share or 0):.0f} % expected{of}"
+            f"{100 * (predicted.share or 0):.0f}% expected{of}"
             + (f", alpha {predicted.alpha:.2f}" if predicted.alpha is not None else "")
         )
     else:
-        said.append("none of its items was sat before, so nothing can be predicted")
+        said.append("none of its items has been used before, so nothing can be predicted")
     text = "; ".join(said)
     return text[0].upper() + text[1:] + "."
 
@@ -259,7 +259,7 @@ def _view(found: Assembly, by_id: dict[int, Candidate], demands: Demands) -> Ass
             parts.append(f"predicted means differ by at most {found.spread_of_means:.2f} points")
         parts.append(f"{len(common)} items shared by all" if common else "no item shared")
     elif forms and forms[0].predicted.mean is not None:
-        parts.append(f"{100 * (forms[0].predicted.share or 0):.0f} % expected")
+        parts.append(f"{100 * (forms[0].predicted.share or 0):.0f}% expected")
     unknown = sum(len(f.predicted.unknown) for f in forms)
     if unknown:
         parts.append(f"{unknown} items without history are not in the prediction")
@@ -288,7 +288,7 @@ def keep(
     scope(actor, Action.TESTS_WRITE)
     name = need_text(name, "name")
     if not forms or not all(forms):
-        raise Invalid("a form wants at least one item", "forms")
+        raise Invalid("a form needs at least one item", "forms")
 
     def work(db: Session) -> tuple[int | None, list[int]]:
         blueprint = find(db, actor, blueprint_id)

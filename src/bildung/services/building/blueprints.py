@@ -126,7 +126,7 @@ def save_blueprint(
                 raise NotFound("there is no such blueprint, or it is not yours to change")
             if blueprint.revision != revision:
                 raise Conflict(
-                    "somebody changed this blueprint meanwhile; yours is still on the page, open theirs to compare"
+                    "someone changed this blueprint in the meantime; your version is still on the page, open theirs to compare"
                 )
         with db.no_autoflush:
             other = db.scalar(select(Blueprint.id).where(Blueprint.name == name, Blueprint.id != (id or 0)))

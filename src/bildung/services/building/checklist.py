@@ -80,7 +80,7 @@ def _whole(versions: list[ItemVersion]) -> Check:
     if not broken:
         return Check("keys and options", "fine", "every item has its key, its points and options that differ")
     code, (place, says) = broken[0]
-    more = f", and {len(broken) - 1} more items are not whole" if len(broken) > 1 else ""
+    more = f", and {len(broken) - 1} more items are not complete" if len(broken) > 1 else ""
     return Check("keys and options", "stop", f"{code}: {place}: {says}{more}")
 
 
@@ -100,7 +100,7 @@ def _retired(db: Session, versions: list[ItemVersion]) -> Check:
     newer = [v.item.code for v in versions if newest[v.item_id] != v.number]
     if newer:
         return Check("newer versions", "look", f"{_named(newer)}: a newer version is in the bank")
-    return Check("retired items", "fine", "no item was retired, and each stands in its newest version")
+    return Check("retired items", "fine", "no item was retired, and all are in their newest version")
 
 
 def _pictures(versions: list[ItemVersion]) -> Check:
@@ -130,13 +130,13 @@ def _enemies(items: list[Candidate]) -> Check:
     by_id = {item.id: item for item in items}
     pairs = [f"{i.code} and {by_id[e].code}" for i in items for e in i.enemies if e in by_id and i.id < e]
     if pairs:
-        return Check("items kept apart", "look", f"{_named(pairs)} should not stand on one form")
-    return Check("items kept apart", "fine", "no two items that are kept apart")
+        return Check("enemy items", "look", f"{_named(pairs)} should not stand on one form")
+    return Check("enemy items", "fine", "no enemy items together")
 
 
 def _coverage(form: Form, placed: list[tuple[Candidate, int]]) -> Check:
     if not form.plan:
-        return Check("coverage", "look", "no blueprint says what it is to hold")
+        return Check("coverage", "look", "no blueprint says what it should contain")
     lacking = [h.says for h in held(read_plan(form.plan).core(), placed) if h.says]
     if lacking:
         return Check("coverage", "look", "; ".join(lacking[:MOST_NAMED]))
@@ -155,13 +155,9 @@ def _time(form: Form, items: list[Candidate]) -> Check:
 
 def _read_through(form: Form) -> Check:
     if form.read_revision == form.revision:
-        return Check("read through", "fine", "somebody has read it through as a student would")
-    since = (
-        "nobody has read it through as a student would"
-        if not form.read_revision
-        else "it changed since it was read through"
-    )
-    return Check("read through", "look", since)
+        return Check("previewed", "fine", "previewed as a student")
+    since = "no one has previewed it as a student" if not form.read_revision else "it changed since it was previewed"
+    return Check("previewed", "look", since)
 
 
 def _companions(db: Session, form: Form) -> list[Check]:
@@ -199,14 +195,16 @@ def _draws(db: Session, form: Form) -> list[Check]:
         return [Check("draws", "stop", str(error))]
     if found.target is None:
         return [
-            Check("draws", "look", f"{found.unknown} items of the pool were never sat, so draws cannot be held alike")
+            Check(
+                "draws", "look", f"{found.unknown} items of the pool were not used yet, so draws cannot be held alike"
+            )
         ]
     low, high = found.shares[0], found.shares[-1]
     return [
         Check(
             "draws",
             "fine",
-            f"{found.count} items each; {100 * low:.0f} to {100 * high:.0f} % expected over {len(found.shares)} draws",
+            f"{found.count} items each; {100 * low:.0f} to {100 * high:.0f}% expected over {len(found.shares)} draws",
         )
     ]
 

@@ -156,7 +156,7 @@ def _says(form: Form, before: Form | None, found: list[Touched]) -> str:
         parts.append(f"{moves} {'session moves' if moves == 1 else 'sessions move'} to it when it is published")
     if asked:
         parts.append(
-            f"{asked} {'has' if asked == 1 else 'have'} students who have begun: decide there who receives the correction"
+            f"{asked} {'has' if asked == 1 else 'have'} students who have started: decide there who receives the correction"
         )
     if closed:
         parts.append(f"{closed} {'is' if closed == 1 else 'are'} closed and stay with {before.name}")
@@ -207,7 +207,7 @@ def move(ctx: Context, actor: Actor, form_id: int, session_id: int) -> None:
         if session is None or session_id not in {t.session_id for t in touched(db, form.before_id)}:
             raise NotFound("there is no such session with the form before, or it is not yours")
         if session.closed_at is not None:
-            raise Conflict("this session is closed; nobody can begin any more")
+            raise Conflict("this session is closed; no one can start anymore")
         _move(db, session, form)
         audit.record(
             db, ctx.clock(), actor.person_id, "session.correct", f"session:{session_id}", form.before_id, form_id

@@ -285,7 +285,7 @@ def _finding(family: Family, forms: list[FamilyForm], unsettled: int) -> str:
     apart = [f.name for f in forms if f.against is not None and not f.against.points]
     strange = [f.name for f in forms if f.against is not None and not f.against.points and not f.against.standards]
     if unsettled:
-        text += f". {unsettled} {'student is' if unsettled == 1 else 'students are'} named for two forms: settle it before anybody plans"
+        text += f". {unsettled} {'student is' if unsettled == 1 else 'students are'} assigned two forms: resolve this before scheduling"
     if strange:
         text += f". {', '.join(strange)} {'shares' if len(strange) == 1 else 'share'} no points and no standard with the general form: results cannot be compared at all"
     elif apart:

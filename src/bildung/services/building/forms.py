@@ -88,13 +88,13 @@ def forms_finding(forms: list[FormLine]) -> str:
     drafts = sum(form.published_at is None for form in forms)
     unused = sum(form.published_at is not None and form.sessions == 0 for form in forms)
     if not forms:
-        return "No form yet. Make one from the items of the bank."
+        return "No forms yet. Create one from the items of the bank."
     parts = [f"{len(forms)} {'form' if len(forms) == 1 else 'forms'}"]
     if drafts:
         parts.append(f"{drafts} still {'a draft' if drafts == 1 else 'drafts'}")
     if unused:
-        parts.append(f"{unused} published and not planned yet")
-    return ", ".join(parts) + ("." if drafts or unused else ", all published and planned.")
+        parts.append(f"{unused} published and not scheduled yet")
+    return ", ".join(parts) + ("." if drafts or unused else ", all published and scheduled.")
 
 
 def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
@@ -223,7 +223,7 @@ def set_items(
     def work(db: Session) -> FormDetail:
         form = draft(db, form_id, allowed)
         if form.revision != revision:
-            raise Conflict("somebody changed this form meanwhile; it is shown again as it is now")
+            raise Conflict("someone changed this form in the meantime; the current version is shown")
         check_items(db, version_ids, {item.item_version_id for item in form.items})
         kept = {item.item_version_id: item for item in form.items}
         for id, item in kept.items():
@@ -253,11 +253,11 @@ def check_items(db: Session, version_ids: list[int], kept: Collection[int] = ())
     if len(versions) != len(set(version_ids)):
         raise Invalid("an item is not in the bank", "items")
     if twice:
-        raise Invalid(f"item {versions[twice[0]].item.code} stands twice", "items")
+        raise Invalid(f"item {versions[twice[0]].item.code} appears twice", "items")
     left = [v for id, v in versions.items() if id not in kept]
     unfit = next((v for v in left if v.template is not None or v.item.state == "retired"), None)
     if unfit is not None:
-        why = "a template; make items from its draws" if unfit.template is not None else "retired"
+        why = "a template; generate items from its draws" if unfit.template is not None else "retired"
         raise Invalid(f"item {unfit.item.code} is {why}", "items")
     items = Counter(v.item_id for v in versions.values())
     if items and max(items.values()) > 1:
@@ -272,7 +272,7 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
     def work(db: Session) -> FormDetail:
         form = draft(db, form_id, allowed)
         if form.revision != revision:
-            raise Conflict("somebody changed this form meanwhile; look at it again before publishing")
+            raise Conflict("someone changed this form in the meantime; review it before publishing")
         stop = next((check for check in checks(ctx, db, actor, form) if check.weight == "stop"), None)
         if stop is not None:
             raise Invalid(stop.says, "items")

@@ -46,7 +46,7 @@ def change(
     def work(db: Session) -> FormDetail:
         form = draft(db, form_id, allowed)
         if form.revision != revision:
-            raise Conflict("somebody changed this form meanwhile; it is shown again as it is now")
+            raise Conflict("someone changed this form in the meantime; the current version is shown")
         before = {"title": form.title, "kind": form.kind, "unit": form.unit, "settings": form.settings}
         form.title, form.kind, form.unit, form.settings = title, kind, unit.strip()[:120], settings.model_dump()
         form.revision += 1
@@ -76,12 +76,12 @@ def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> F
     if thin:
         says += f" (fewer than {settings.draw.count} in {', '.join(thin[:3])}{' and others' if len(thin) > 3 else ''}: all of them are given)"
     if found.target is None:
-        says += f"; {found.unknown} of the pool were never sat, so draws cannot be held equally hard"
+        says += f"; {found.unknown} of the pool were not used yet, so draws cannot be held equally hard"
     else:
         low, high = found.shares[0], found.shares[-1]
-        says += f"; over {len(found.shares)} draws {100 * low:.0f} to {100 * high:.0f} % of the points are expected"
+        says += f"; over {len(found.shares)} draws {100 * low:.0f} to {100 * high:.0f}% of the points are expected"
         if found.kept is not None:
-            says += f" ({100 * found.kept:.0f} % of plain random draws would keep within the limit)"
+            says += f" ({100 * found.kept:.0f}% of plain random draws would keep within the limit)"
     return FormDraws(
         target=found.target,
         shares=list(found.shares),

@@ -1,5 +1,5 @@
 """Making companion forms of a form: shortened, adapted, more demanding, alternate, a fresh one for retakes; and mirrors
-to practise with. What is made is a draft, to be looked at and changed by hand."""
+for practice with. What is made is a draft, to be looked at and changed by hand."""
 
 from __future__ import annotations
 
@@ -175,7 +175,7 @@ def _plan_like(mine: Sequence[tuple[Candidate, int]], parts: Sequence[object], w
     target = None if expected.unknown else expected.share
     if wish.way == "demanding":
         if target is None:
-            raise Conflict("how hard this form is cannot be told: some of its items were never sat")
+            raise Conflict("how hard this form is cannot be told: some of its items were not used yet")
         target = max(0.05, target - wish.harder)
     return TestBlueprint(
         rows=tuple(Row(low=n, high=n, standard=standard, part=part) for (standard, part), n in sorted(rows.items())),
@@ -338,7 +338,7 @@ def _keep(
     own = settings(form) if kind == form.kind else settings_of(kind)
     if wish.way == "adapted":
         own = own.model_copy(update={"large_print": True, "tools": list(dict.fromkeys([*own.tools, "read_aloud"]))})
-    word = {"parallel": "for retakes", "demanding": "more demanding", "mirror": "to practise"}.get(wish.way, wish.way)
+    word = {"parallel": "for retakes", "demanding": "more demanding", "mirror": "for practice"}.get(wish.way, wish.way)
     plan = form.plan if wish.way not in ("shortened",) else _plan_of_short(form)
     made = Form(
         name=_free(db, Form.name, f"{form.name}, {word}"),
@@ -388,7 +388,7 @@ def _says(form: Form, made: Form, wish: Wish, placed: list[_Placed], pool: dict[
     if faces:
         text += f", {faces} shown {'with fewer options' if wish.way == 'adapted' else 'in another order'}"
     if not mine.unknown and not theirs.unknown and mine.share is not None and theirs.share is not None:
-        text += f"; {100 * theirs.share:.0f} % expected, {100 * mine.share:.0f} % there"
+        text += f"; {100 * theirs.share:.0f}% expected, {100 * mine.share:.0f}% there"
     return text + "."
 
 

@@ -120,7 +120,7 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
         lost = [code for code in codes if code not in found]
         if lost:
             raise Invalid(
-                f"{file}: item {lost[0]} cannot be kept here, so the test is not whole; nothing was brought in", "file"
+                f"{file}: item {lost[0]} cannot be imported, so the test is incomplete; nothing was imported", "file"
             )
         check_items(db, [found[c][0] for c in codes])
         subjects, grades = ({found[c][at] for c in codes} for at in (1, 2))
@@ -150,7 +150,7 @@ def bring(ctx: Context, actor: Actor, file: str, data: bytes) -> Brought:
         fresh = sum(line.what == "item" and line.fate == "added" for line in lines)
         left = list(test.lost) + (["different numbers drawn from each section"] if len(draws) > 1 else [])
         says = f"{name}: {len(codes)} items, {fresh} of them new in the bank"
-        return Brought(form.id, says + (f"; not kept: {', '.join(left)}." if left else "."))
+        return Brought(form.id, says + (f"; not imported: {', '.join(left)}." if left else "."))
 
     return ctx.store.write(work)
 
@@ -244,7 +244,7 @@ def map_of(ctx: Context, actor: Actor, form_id: int) -> tuple[str, bytes]:
             ("State", f"published {school_day(form.published_at, zone_of(db))}" if form.published_at else "draft"),
             ("Items", len(rows)),
             ("Points", sum(by_id[id].points for id in ids)),
-            ("How it is sat", "; ".join(said(form))),
+            ("Test settings", "; ".join(said(form))),
             ("Expected share of the points", None if expected.share is None else round(expected.share, 3)),
             ("Items without history", len(expected.unknown)),
         ]

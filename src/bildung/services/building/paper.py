@@ -108,7 +108,7 @@ def session_sheets(ctx: Context, actor: Actor, session_id: int, size: str) -> by
             .order_by(Person.family, Person.given, Person.id)
         ).all()
         if not rows:
-            raise Conflict("nobody is on the list of this session")
+            raise Conflict("no one is on the roster of this session")
         tests: dict[int, PrintedTest] = {}
         holders = []
         for sitting, person in rows:

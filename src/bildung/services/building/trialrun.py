@@ -90,23 +90,23 @@ def said(form: Form) -> list[str]:
     tools = ", ".join(t.replace("_", " ") for t in rules.tools)
     attempts = "one attempt" if rules.attempts == 1 else f"{rules.attempts} attempts, the first one counts"
     told = {
-        "now": "each answer is told of at once",
-        "hand_in": "what was right is shown after handing in",
-        "release": "what was right is shown when the session's results are released",
+        "now": "feedback after each answer",
+        "hand_in": "correct answers are shown after submitting",
+        "release": "correct answers are shown when the session's results are released",
     }
-    one = "one item after the other" + (", none gone back to" if not rules.back else ", going back is free")
+    one = "one item at a time" + (", no going back" if not rules.back else ", students can go back")
     words = [
-        f"{rules.minutes} min, extra time on top" if rules.minutes else "no time limit of its own",
+        f"{rules.minutes} min, extra time on top" if rules.minutes else "no time limit",
         one if rules.movement == "one" else "any item at any time",
         f"with {tools}" if tools else "",
         "hints on asking" if rules.hints else "",
         told[rules.feedback],
         attempts,
-        "" if rules.evidence else "results count for no standard",
+        "" if rules.evidence else "results do not count toward standards",
         "large print" if rules.large_print else "",
     ]
     if rules.draw:
-        limit = f", each expected within {100 * rules.draw.limit:g} % of the pool" if rules.draw.limit else ""
+        limit = f", each expected within {100 * rules.draw.limit:g}% of the pool" if rules.draw.limit else ""
         by = "of the pool" if rules.draw.by == "all" else f"of each {rules.draw.by}"
         whose = "for each student" if rules.draw.each == "student" else "for each session"
         words.append(f"{rules.draw.count} {by} drawn {whose}{limit}")

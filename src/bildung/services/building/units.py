@@ -25,7 +25,7 @@ class UnitStock:
 
 
 def units(ctx: Context, actor: Actor, form_id: int) -> list[UnitStock]:
-    """Units of the form's subject and grade in the order of the course plan; those that no plan names come last."""
+    """Units of the form's subject and grade in the order of the pacing guide; those that no plan names come last."""
     with ctx.store.read() as db:
         form = _form(db, actor, form_id)
         pool = candidates(ctx, db, actor, form.subject, form.grade)

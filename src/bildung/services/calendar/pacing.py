@@ -85,9 +85,9 @@ def list_plans(ctx: Context, actor: Actor) -> tuple[str, list[PlanLine]]:
         paces = _paces(db, actor, plans, today)
         lines = [_line(plan, paces[plan.id], year.title if year else "", today) for plan in plans]
     if not lines:
-        return "No course plan yet. With one, what has not been taught is read as such in every result.", lines
+        return "No pacing guide yet. With one, every result shows what has not been taught.", lines
     behind, classes = sum(p.behind for p in lines), sum(p.classes for p in lines)
-    text = f"{len(lines)} course plans for {classes} classes. "
+    text = f"{len(lines)} pacing guides for {classes} classes. "
     return text + (
         f"{behind} {'class is' if behind == 1 else 'classes are'} more than {BEHIND} lessons behind."
         if behind
@@ -169,7 +169,7 @@ def get_plan(ctx: Context, actor: Actor, plan_id: int) -> PlanPage:
             .options(selectinload(CoursePlan.lessons).selectinload(Lesson.standards))
         )
         if plan is None:
-            raise NotFound("there is no such course plan")
+            raise NotFound("there is no such pacing guide")
         today = local_today(ctx, db)
         lessons = list(plan.lessons)
         classes = _paces(db, actor, [plan], today)[plan.id]
@@ -277,7 +277,7 @@ def _one(
     if plan is None:
         lines.append(
             PreviewLine(
-                fate="added", what="course plan", id=what, label=sheet.course, detail=f"{len(sheet.lessons)} lessons"
+                fate="added", what="pacing guide", id=what, label=sheet.course, detail=f"{len(sheet.lessons)} lessons"
             )
         )
         if do:
@@ -295,7 +295,7 @@ def _one(
                 what="lesson",
                 id=what,
                 label=lesson.title,
-                detail="no longer in the plan: goes, with what was said to be taught",
+                detail="no longer in the plan: removed, with what was recorded as taught",
             )
         )
         if do:

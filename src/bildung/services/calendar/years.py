@@ -12,11 +12,13 @@ from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
 from bildung.core.school.calendar import Closed, Instruction, instruction
+from bildung.core.school.dates import Style
 from bildung.core.school.schooltime import school_day
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import ClosedDays, Federation, PlannedSession, School, SchoolYear, Window
@@ -29,10 +31,10 @@ def zone_of(db: Session) -> ZoneInfo:
     return ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
 
 
-def zone_name(ctx: Context) -> str:
-    """For pages, which show every moment in it."""
+def zone_and_style(ctx: Context) -> tuple[str, Style]:
+    """The zone in which pages show every moment, and how they write it."""
     with ctx.store.read() as db:
-        return zone_of(db).key
+        return zone_of(db).key, dates_of(db).style
 
 
 def local_today(ctx: Context, db: Session) -> date:
@@ -198,7 +200,7 @@ def change_year(
     if not 90 <= (end - start).days <= 400:
         raise Invalid("a school year lasts between 90 and 400 days", "end")
     if len(weekdays) != 7 or not any(weekdays):
-        raise Invalid("choose the days of the week with lessons, at least one", "weekdays")
+        raise Invalid("choose at least one weekday as a school day", "weekdays")
 
     def work(db: Session) -> int:
         others = select(SchoolYear).where(SchoolYear.id != (year_id or -1))

@@ -39,11 +39,11 @@ def change_password(ctx: Context, actor: Actor | Own, old: str, new: str) -> Non
         person = db.get_one(Person, actor.person_id)
     with trying(ctx, [(ACCOUNT, f"password of {actor.person_id}")], ahead=True):
         if not password_fits(person.password_hash, old):
-            raise Invalid("this is not your password now", "old")
+            raise Invalid("this is not your current password", "old")
     if not SHORTEST <= len(new) <= LONGEST:
         raise Invalid(f"a password has {SHORTEST} to {LONGEST} characters", "new")
     if new == old or new.casefold() in (person.username or "", person.name.casefold()):
-        raise Invalid("choose another password than the one you have or your name", "new")
+        raise Invalid("choose a password that differs from your current one and your name", "new")
     hashed = hash_password(new)
 
     def work(db: Session) -> None:

@@ -31,7 +31,7 @@ def found(ctx: Context, name: str, zone: str, username: str, given: str, family:
 
     def work(db: Session) -> None:
         if db.scalar(select(Federation.id)) is not None:
-            raise Conflict("this data folder has a federation already; nothing was changed")
+            raise Conflict("this data folder already contains a district; nothing was changed")
         db.add(Federation(name=name, zone=zone))
         person = Person(
             source_id=f"{LOCAL}{username}",

@@ -82,7 +82,7 @@ def finish(ctx: Context, back: str, attempt: Attempt, state: str, code: str, add
         return sign_in_person(ctx, person_id, address, device)
     if waits:
         raise NotAllowed("this school account has not been confirmed yet; ask the coordinator", "waiting")
-    raise NotFound("the school account is right, but nobody here belongs to it; ask the coordinator", "unknown")
+    raise NotFound("the school account is valid, but no one here is linked to it; ask the coordinator", "unknown")
 
 
 def _whose(db: Session, ctx: Context, claims: dict[str, Any]) -> tuple[int | None, bool]:

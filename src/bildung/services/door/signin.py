@@ -94,7 +94,7 @@ def sign_in_staff(
             person = db.scalar(select(Person).where(Person.username == name, Person.kind != "student"))
         fits = password_fits(person.password_hash if person else None, password)
         if person is None or not fits or not person.active:
-            raise WrongPassword("name and password do not belong together", "password")
+            raise WrongPassword("wrong username or password", "password")
         if person.password_temporary and person.temporary_until is not None and ctx.clock() > person.temporary_until:
             raise Invalid("this temporary password has expired; ask the coordinator for a new one", "password")
     return sign_in_person(ctx, person.id, address, device, end_others)
@@ -130,7 +130,7 @@ def sign_in_student(ctx: Context, typed_code: str, own_code: str, address: str, 
 
 def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work: Callable[[Session], T]) -> T:
     """One try with two codes, slowed where too many failed: at the address, with the session's or class's code, with the
-    own code. Right codes at the wrong time are no guess: a whole school may stand at one address before a session opens."""
+    sign-in code. Right codes at the wrong time are no guess: a whole school may stand at one address before a session opens."""
     code, own, now = as_typed(typed_code), as_typed(own_code), ctx.clock()
     with ctx.store.read() as db:
         of_code = (CODES_OF_HERE, f"{code} {address}") if seen_here(db, code, address, now) else (CODES_OF, code)
@@ -200,7 +200,7 @@ def _found(
 
 def _in_class(db: Session, klass: SchoolClass, person: Person | None) -> Person:
     if person is None or not _is_in(db, klass, person):
-        raise WrongCode("this code is not on the list of this class; look at your card or ask", "own_code")
+        raise WrongCode("this code is not on the list of this class; look at your test ticket or ask", "own_code")
     return person
 
 
@@ -232,14 +232,14 @@ def _may_join(db: Session, ctx: Context, session: PlannedSession, person: Person
     now = ctx.clock()
     sitting = None if person is None else ensure_sitting(db, session, person)
     if person is None or sitting is None:
-        raise WrongCode("this code is not on the list of this session; look at your card or ask", "own_code")
+        raise WrongCode("this code is not on the list of this session; look at your test ticket or ask", "own_code")
     if sitting.state == "handed_in" and sitting.attempt >= settings(form_of(db, session, sitting)).attempts:
-        raise Invalid("you have handed in already; nothing more to do", "own_code")
+        raise Invalid("you have already submitted this test", "own_code")
     if sitting.state in ("exempt", "void"):
-        raise Invalid("this sitting is not open to you; ask the person in the room", "own_code")
+        raise Invalid("this test is not open to you; ask your proctor", "own_code")
     limit = settings(form_of(db, session, sitting)).minutes if sitting.state == "answering" else None
     if session.closed_at or now > end_for(db, session, person.id, sitting.started_at, limit):
-        raise Invalid("this session is over; ask the person in the room", "session_code")
+        raise Invalid("this session is over; ask your proctor", "session_code")
     if now < session.start:
         raise Invalid("this session has not opened yet; wait a moment and try again", "session_code")
     return person, sitting
@@ -292,7 +292,7 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
             raise NotSignedIn("this is for staff; sign in")
         now, seen = ctx.clock(), sign_in.seen_at or sign_in.created_at
         if now - seen > IDLE:
-            raise NotSignedIn("this screen was left alone for an hour; sign in to go on")
+            raise NotSignedIn("this screen was left alone for an hour; sign in to continue")
         roles = db.scalars(select(Role).where(Role.person_id == person.id)).all()
         grants = tuple(Grant(role.role, role.school_id) for role in roles)
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
@@ -320,7 +320,7 @@ def sitter_of(ctx: Context, secret: str | None) -> Sitter:
     with ctx.store.read() as db:
         sign_in, person = _signed_in(db, ctx, secret)
         if sign_in.sitting_id is None:
-            raise NotSignedIn("enter the session code and your own code")
+            raise NotSignedIn("enter the session code and your sign-in code")
         return Sitter(
             person_id=person.id,
             sitting_id=sign_in.sitting_id,
@@ -335,9 +335,9 @@ def own_of(ctx: Context, secret: str | None, kind: str) -> Own:
     with ctx.store.read() as db:
         sign_in, person = _signed_in(db, ctx, secret)
         if sign_in.sitting_id is not None or person.kind != kind:
-            raise NotSignedIn("sign in to go on")
+            raise NotSignedIn("sign in to continue")
         if ctx.clock() - (sign_in.seen_at or sign_in.created_at) > IDLE:
-            raise NotSignedIn("this screen was left alone for an hour; sign in to go on")
+            raise NotSignedIn("this screen was left alone for an hour; sign in to continue")
         own = Own(
             person_id=person.id,
             name=person.name,
@@ -365,7 +365,7 @@ def _signed_in(db: Session, ctx: Context, secret: str | None) -> tuple[SignIn, P
         ).first()
         if row:
             return row[0], row[1]
-    raise NotSignedIn("sign in to go on")
+    raise NotSignedIn("sign in to continue")
 
 
 def _hash(secret: str) -> str:

@@ -16,7 +16,7 @@ from bildung.store.models import Form, Item, ItemVersion, Person, Verdict, Windo
 What = Literal["keep", "rework", "drop", "again", "open"]
 
 
-WORDS = {"keep": "keep", "rework": "rework", "drop": "drop", "again": "field-test again", "open": "taken back"}
+WORDS = {"keep": "keep", "rework": "rework", "drop": "drop", "again": "field-test again", "open": "withdrawn"}
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,11 +8,13 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.school.dates import Style
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.owed.dealing import form_of
 from bildung.services.people.accommodations import end_for
 from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
+from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
 from bildung.services.sitting.taking import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
@@ -49,10 +51,11 @@ class Child:
 
 @dataclass(frozen=True, kw_only=True)
 class OwnPage:
-    """What a student or a family opens with. zone: of the times."""
+    """What a student or a family opens with. zone: of the times; formats: how they are written."""
 
     name: str
     zone: str
+    formats: Style
     csrf: str
     must_change: bool
     children: list[Child]
@@ -69,9 +72,11 @@ def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
             .where(Person.id.in_(ids), Person.kind == "student", Person.active.is_(True))
             .order_by(Person.given, Person.id)
         ).all()
-        zone = db.scalar(select(Federation.zone)) or "UTC"
+        zone, formats = db.scalar(select(Federation.zone)) or "UTC", dates_of(db).style
         children = [_child(ctx, db, p, not family) for p in people]
-    return OwnPage(name=own.name, zone=zone, csrf=own.csrf, must_change=own.must_change, children=children)
+    return OwnPage(
+        name=own.name, zone=zone, formats=formats, csrf=own.csrf, must_change=own.must_change, children=children
+    )
 
 
 def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
@@ -144,14 +149,12 @@ def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
     if ahead:
         return f"The next test is {ahead[0].title}."
     if missed:
-        return (
-            f"{who} {has} missed {len(missed)} {'test' if len(missed) == 1 else 'tests'}; the school sets another time."
-        )
+        return f"{who} {has} missed {len(missed)} {'test' if len(missed) == 1 else 'tests'}; the school will schedule a makeup."
     sat = sum(o.state == "sat" for o in occasions)
     return (
-        f"{who} {has} sat {sat} {'test' if sat == 1 else 'tests'}. No other is planned."
+        f"{who} {has} taken {sat} {'test' if sat == 1 else 'tests'}. No other test is scheduled."
         if sat
-        else "No test is planned yet."
+        else "No test is scheduled yet."
     )
 
 

@@ -22,14 +22,15 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.staging import Planner, Preview, PreviewLine, decide, in_one_go, stage
 from bildung.store.models import Accommodation, Attribute, AttributeValue, Group, GroupMember, Person
 
-WHO = ("student number", "own code", "name")
+WHO = ("student number", "sign-in code", "name")
 YES_NO = ("small group", "own proctor", "read aloud", "large print", "breaks")
 OTHER = ("extra time", "form", "language", "note", "group", "leaves group")
 YES, NO = ("yes", "y", "x", "1", "true"), ("no", "n", "0", "false", "-")
 _SPELT = {
     "id": "student number",
     "number": "student number",
-    "code": "own code",
+    "code": "sign-in code",
+    "own code": "sign-in code",
     "student": "name",
     "time": "extra time",
 }
@@ -108,7 +109,7 @@ class _Edit:
                     row,
                     columns[next(w for w in WHO if w in columns)],
                     f"{person.name} again (line {seen[person.id]})",
-                    "one line a student",
+                    "one row per student",
                 )
             seen[person.id] = row.line
             self._needs(sheet, row, columns, person)
@@ -116,10 +117,10 @@ class _Edit:
             self._groups(row, columns, person)
 
     def _who(self, row: SheetRow, columns: dict[str, str]) -> tuple[Person | None, str]:
-        """By number, else by own code, else by name where only one student is called so."""
+        """By number, else by sign-in code, else by name where only one student is called so."""
         for word, matches in (
             ("student number", lambda p, text: p.source_id == text),
-            ("own code", lambda p, text: p.code == as_typed(text)),
+            ("sign-in code", lambda p, text: p.code == as_typed(text)),
             ("name", lambda p, text: text.lower() in (p.name.lower(), f"{p.family}, {p.given}".lower())),
         ):
             text = row.get(columns[word]) if word in columns else ""
@@ -127,7 +128,7 @@ class _Edit:
                 found = [p for p in self.students if matches(p, text)]
                 if len(found) == 1:
                     return found[0], ""
-                return None, f"{'nobody' if not found else f'{len(found)} students'} with this {word} among yours"
+                return None, f"{'no one' if not found else f'{len(found)} students'} with this {word} among yours"
         return None, "the row does not say who"
 
     def _needs(self, sheet: Sheet, row: SheetRow, columns: dict[str, str], person: Person) -> None:
@@ -137,7 +138,7 @@ class _Edit:
             text = row.get(columns[word]).lower() if word in columns else ""
             if text:
                 if text not in YES + NO:
-                    raise sheet.problem(row, columns[word], repr(text), "yes, no, or empty to leave it")
+                    raise sheet.problem(row, columns[word], repr(text), "yes, no, or empty for no change")
                 values[word.replace(" ", "_")] = text in YES
         if text := row.get(columns["extra time"]) if "extra time" in columns else "":
             values["extra_time"] = self._factor(sheet, row, columns["extra time"], text)
@@ -172,7 +173,7 @@ class _Edit:
 
     @staticmethod
     def _factor(sheet: Sheet, row: SheetRow, column: str, text: str) -> float:
-        """1.25, 125 %, +25 % and x1.25 are one thing."""
+        """1.25, 125%, +25% and x1.25 are one thing."""
         plain = text.lower().replace(",", ".").replace(" ", "").lstrip("x×")
         try:
             if plain in NO:
@@ -182,7 +183,7 @@ class _Edit:
                 return extra_time(1 + share if plain.startswith("+") or share < 1 else share)
             return extra_time(float(plain))
         except (ValueError, Refused):
-            raise sheet.problem(row, column, repr(text), "a factor such as 1.25 or 25 %, at most 4") from None
+            raise sheet.problem(row, column, repr(text), "a factor such as 1.25 or 25%, at most 4") from None
 
     def _attributes(self, row: SheetRow, columns: dict[str, str], person: Person) -> None:
         for name, attribute in self.attributes.items():
@@ -219,7 +220,7 @@ class _Edit:
                             what="group",
                             id=name,
                             label=person.name,
-                            detail="there is no such group; make it first",
+                            detail="there is no such group; create it first",
                         )
                     )
                 elif group.rule is not None:

@@ -23,6 +23,7 @@ from bildung.services.shared.addresses import site_address, with_warning
 from bildung.services.shared.codes import SESSION_LENGTH, STUDENT_LENGTH, as_typed, new_code
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.settings import dates_of
 from bildung.services.shared.throttle import JOINING, count_try
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Ref, listed
@@ -206,8 +207,9 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
             if e.role == "student"
         ]
         teachers = [(p.id, p.name) for e, p in is_in if e.role == "teacher"]
+        dates = dates_of(db)
         left = [
-            f"{p.name} ({e.ends:%d %b})" if e.ends else p.name
+            f"{p.name} ({dates.short(e.ends)})" if e.ends else p.name
             for e, p in rows
             if e.role == "student" and klass.active and not (e.active and p.active)
         ]
@@ -288,14 +290,14 @@ def ask_to_join(ctx: Context, code: str, given: str, family: str, address: str) 
             )
         )
         if klass is None:
-            raise Invalid("no class takes newcomers with this code; ask your teacher", "code")
+            raise Invalid("no class accepts join requests with this code; ask your teacher", "code")
         waiting = db.scalars(
             select(JoinRequest).where(JoinRequest.class_id == klass.id, JoinRequest.state == "waiting")
         ).all()
         if any((r.given.lower(), r.family.lower()) == (given.lower(), family.lower()) for r in waiting):
-            raise Conflict("somebody with this name waits already; your teacher decides", "family")
+            raise Conflict("a request with this name is already waiting for your teacher", "family")
         if len(waiting) >= MOST_WAITING:
-            raise Conflict("too many wait for this class already; your teacher decides first", "code")
+            raise Conflict("too many requests are waiting for this class; your teacher decides first", "code")
         db.add(JoinRequest(class_id=klass.id, given=given, family=family, ticket_hash=_hash(ticket), at=now))
         return ticket
 
@@ -308,7 +310,7 @@ def ticket_state(ctx: Context, ticket: str) -> dict[str, str]:
     with ctx.store.read() as db:
         row = db.scalar(select(JoinRequest).where(JoinRequest.ticket_hash == _hash(ticket)))
         if row is None:
-            raise NotFound("nobody waits with this ticket any more; ask your teacher")
+            raise NotFound("this request is no longer waiting; ask your teacher")
         return {"state": row.state, "klass": db.get_one(SchoolClass, row.class_id).title}
 
 
@@ -370,7 +372,7 @@ def _who(db: Session, actor: Actor, klass: SchoolClass, row: JoinRequest, person
             )
         if not alike(person.name, typed) and not why.strip():
             raise Conflict(
-                f"{typed} asked to join, and {person.name} is somebody else; say why they are one person", "why"
+                f"{typed} asked to join, and {person.name} is a different name; say why they are the same person", "why"
             )
         return person
     others = _same_name(db, actor, klass, typed)[1]
@@ -401,7 +403,7 @@ def sheets(ctx: Context, actor: Actor, class_ids: list[int], address: str, cards
 
     def work(db: Session) -> list[tuple[TicketSheet, list[tuple[str, str]]]]:
         federation = db.scalars(select(Federation)).one()
-        now = ctx.clock().astimezone(ZoneInfo(federation.zone))
+        printed = dates_of(db).dated_moment(ctx.clock().astimezone(ZoneInfo(federation.zone)))
         here = site_address(db, address)
         pages = []
         for id in dict.fromkeys(class_ids):
@@ -424,12 +426,12 @@ def sheets(ctx: Context, actor: Actor, class_ids: list[int], address: str, cards
             )
             sheet = TicketSheet(
                 heading=klass.title,
-                what=f"Sign in with the class code and your own code. {klass.school.name}",
+                what=f"Sign in with the class code and your sign-in code. {klass.school.name}",
                 klass=klass.title,
                 address=here,
                 code=klass.code,
                 footer=with_warning(
-                    f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here
+                    f"Contains codes: hand out and do not leave unattended. Printed by {actor.name}, {printed}", here
                 ),
             )
             pages.append((sheet, [(p.name, p.code) for p in people if p.code]))

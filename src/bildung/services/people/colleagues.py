@@ -40,7 +40,7 @@ def roles_of(db: Session, person_id: int) -> list[RoleLine]:
     """The roles of a member of staff."""
     schools = {s.id: s.name for s in db.scalars(select(School))}
     return [
-        RoleLine(r.id, r.role, schools.get(r.school_id or 0, "the federation"))
+        RoleLine(r.id, r.role, schools.get(r.school_id or 0, "the district"))
         for r in db.scalars(select(Role).where(Role.person_id == person_id).order_by(Role.id))
     ]
 
@@ -59,7 +59,7 @@ def give_role(db: Session, ctx: Context, actor: Actor, person_id: int, role: str
     if not everywhere and (
         role in EVERYWHERE or not any(g.role == "coordinator" and g.school_id == school_id for g in actor.grants)
     ):
-        raise NotAllowed("a role beyond your own school is given by the federation's coordinator")
+        raise NotAllowed("a role beyond your own school is assigned by the district's coordinator")
     person = db.scalar(select(Person).where(Person.id == person_id, Person.kind == "staff", allowed))
     if person is None:
         raise NotFound("there is no such member of staff, or they are not yours")
@@ -82,9 +82,9 @@ def take_back(ctx: Context, actor: Actor, role_id: int) -> None:
         row = db.get(Role, role_id)
         person = None if row is None else db.scalar(select(Person).where(Person.id == row.person_id, allowed))
         if row is None or person is None:
-            raise NotFound("there is no such role, or it is not yours to take back")
+            raise NotFound("there is no such role, or you may not remove it")
         if not everywhere and (row.school_id is None or row.role in EVERYWHERE):
-            raise NotAllowed("a role beyond your own school is taken back by the federation's coordinator")
+            raise NotAllowed("a role beyond your own school is removed by the district's coordinator")
         if row.role == "coordinator" and row.school_id is None:
             others = db.scalars(
                 select(Role.id)
@@ -92,7 +92,7 @@ def take_back(ctx: Context, actor: Actor, role_id: int) -> None:
                 .where(Role.role == "coordinator", Role.school_id.is_(None), Role.id != row.id, Person.active.is_(True))
             ).all()
             if not others:
-                raise Conflict("this is the only coordinator of the federation; give somebody else the role first")
+                raise Conflict("this is the only coordinator of the district; assign someone else the role first")
         before = {"role": row.role, "school": row.school_id}
         db.delete(row)
         audit.record(db, ctx.clock(), actor.person_id, "role.take_back", f"person:{person.id}", before, None)
@@ -145,7 +145,7 @@ def _classes(db: Session, teacher_id: int) -> str:
 def show_classes(ctx: Context, actor: Actor, person_id: int) -> None:
     """Let a colleague see one's classes by name: students, sessions, answers; nothing to change."""
     if not actor.may(Action.CLASSES_RUN):
-        raise NotAllowed("only who has classes can show them")
+        raise NotAllowed("only staff who teach classes can share them")
 
     def work(db: Session) -> None:
         other = db.get(Person, person_id)

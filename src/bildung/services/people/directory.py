@@ -157,7 +157,7 @@ def overview(ctx: Context, actor: Actor) -> dict[str, Any]:
     if in_no_class:
         finding += f" {in_no_class} {'student is' if in_no_class == 1 else 'students are'} in no class."
     if not students:
-        finding = "Nobody is here yet. Bring in the roster from the school's records."
+        finding = "No one is here yet. Import the roster from the school's records."
     return {
         "finding": finding,
         "students": students,
@@ -351,7 +351,7 @@ def _children_of(db: Session, person_id: int) -> list[tuple[int, str]]:
 
 
 def _with_codes(db: Session, actor: Actor, ids: list[int]) -> set[int]:
-    """Whose own code this person may see: with it one signs in as the student."""
+    """Whose sign-in code this person may see: with it one signs in as the student."""
     if not actor.may(Action.CODES_READ):
         return set()
     return set(db.scalars(select(Person.id).where(Person.id.in_(ids), scope(actor, Action.CODES_READ))))
@@ -382,20 +382,20 @@ def _person_finding(
     line: PersonLine, active: bool, sittings: list[SittingOf], needs: Needs | None, children: list[tuple[int, str]]
 ) -> str:
     if not active:
-        return f"{line.name} is set aside: no longer on any list, results stay."
+        return f"{line.name} is archived: no longer on any list, results stay."
     if line.kind == "family":
-        return f"{line.name}, family of {' and '.join(name for _, name in children) or 'nobody here'}."
+        return f"{line.name}, family of {' and '.join(name for _, name in children) or 'no one here'}."
     if not line.student:
-        return f"{line.name}, {line.roles or 'without a role'}, {line.classes or 'no class'}."
+        return f"{line.name}, {line.roles or 'no role'}, {line.classes or 'no class'}."
     sat = sum(s.state == "handed_in" for s in sittings)
     absent = sum(s.state == "absent" for s in sittings)
-    finding = f"{line.name}, grade {line.grade}: {sat} {'test' if sat == 1 else 'tests'} sat"
-    finding += f", absent from {absent} that still {'needs' if absent == 1 else 'need'} a time." if absent else "."
-    return finding + (f" Needs {said(needs)}." if needs and said(needs) else "")
+    finding = f"{line.name}, grade {line.grade}: {sat} {'test' if sat == 1 else 'tests'} taken"
+    finding += f", absent from {absent} that still {'needs' if absent == 1 else 'need'} a makeup." if absent else "."
+    return finding + (f" Accommodations: {said(needs)}." if needs and said(needs) else "")
 
 
 def new_own_code(ctx: Context, actor: Actor, person_id: int) -> str:
-    """For a lost card: the old code opens nothing from now on."""
+    """For a lost test ticket: the old code opens nothing from now on."""
     allowed = scope(actor, Action.PEOPLE_SETTLE)
 
     def work(db: Session) -> str:

@@ -152,7 +152,7 @@ def make_group(
     name = need_text(name, "name", 80)
     keeper = any(g.role == "coordinator" and g.school_id in (None, school_id) for g in actor.grants)
     if not keeper and rule is not None:
-        raise Invalid("a group by rule is made by a coordinator; name the students one by one", "rule")
+        raise Invalid("only a coordinator can create a group by rule; choose the students one by one", "rule")
 
     def work(db: Session) -> int:
         if school_id is not None and db.get(School, school_id) is None:
@@ -187,7 +187,7 @@ def change_group(ctx: Context, actor: Actor, group_id: int, name: str, rule: str
     def work(db: Session) -> None:
         group = _get(db, actor, Action.GROUPS_WRITE, group_id)
         if rule is not None and group.owner_id is not None:
-            raise Invalid("a group by rule is made by a coordinator", "rule")
+            raise Invalid("only a coordinator can create a group by rule", "rule")
         _free(db, name, group.school_id, group.id)
         _readable(db, actor, rule)
         before = {"name": group.name, "rule": group.rule}

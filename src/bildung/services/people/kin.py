@@ -78,7 +78,7 @@ def add_family(
             db.flush()
             told = temporary
         elif known.kind != "family" or known.name.lower() != f"{given} {family}".lower():
-            raise Conflict(f"the user name {username} belongs to somebody else; choose another", "username")
+            raise Conflict(f"the username {username} belongs to someone else; choose another", "username")
         if db.get(FamilyLink, (known.id, student.id)):
             raise Conflict(f"{known.name} is linked to {student.name} already", "username")
         db.add(FamilyLink(family_id=known.id, student_id=student.id, relation=relation))
@@ -97,7 +97,7 @@ def unlink_family(ctx: Context, actor: Actor, student_id: int, family_id: int) -
         student = db.scalar(select(Person).where(Person.id == student_id, Person.kind == "student", allowed))
         link = None if student is None else db.get(FamilyLink, (family_id, student.id))
         if student is None or link is None:
-            raise NotFound("there is no such link, or it is not yours to end")
+            raise NotFound("there is no such link, or you may not remove it")
         before = {"family": db.get_one(Person, family_id).name, "relation": link.relation}
         db.delete(link)
         audit.record(db, ctx.clock(), actor.person_id, "family.unlink", f"person:{student.id}", before, None)

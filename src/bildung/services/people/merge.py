@@ -61,7 +61,7 @@ def _sittings(db: Session, gone: Person, kept: Person) -> None:
             if not _untouched(other):
                 session = db.get_one(PlannedSession, sitting.session_id)
                 raise Conflict(
-                    f"both records have taken {session.form.name} in {session.klass.title}: void the attempt that does not count first"
+                    f"both records have taken {session.form.name} in {session.klass.title}: invalidate the attempt that does not count first"
                 )
             db.delete(other)
             db.flush()

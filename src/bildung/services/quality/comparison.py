@@ -41,9 +41,9 @@ By = Literal["class", "teacher", "school", "window"]
 Of = Literal["item", "standard"]
 SAYS = {
     "low_everywhere": "low everywhere: look at the question",
-    "low_in_one": "low in one: look at the teaching",
+    "low_in_one": "low in one: look at instruction",
     "high_in_one": "high in one: ask what was done there",
-    "large_but_unproven": "large, but may be chance: worth a talk",
+    "large_but_unproven": "large, but may be chance: worth discussing",
     "not_taught": "not taught there yet",
 }
 
@@ -61,7 +61,7 @@ class GroupHead:
 @dataclass(frozen=True, kw_only=True)
 class CompareLine:
     """One item or standard, its p in each group in the order of the groups. text: of the standard, or with which the item begins. taught: by group whether it was taught when
-    they sat; None where no course plan says. findings: of this line."""
+    they sat; None where no pacing guide says. findings: of this line."""
 
     name: str
     number: int | None
@@ -133,7 +133,7 @@ def compare_groups(
         lines=lines,
         findings=findings,
         says=SAYS,
-        note="At the size of a class this is an order in which to talk, not a verdict."
+        note="With classes this small, use the order as a starting point for discussion, not as a judgment."
         if by in ("class", "teacher")
         else "",
     )
@@ -327,9 +327,7 @@ def _finding(findings: Sequence[CompareFinding], lines: Sequence[CompareLine], b
         parts.append(f"{len(n['not_taught'])} low where it was not taught yet")
     if n["large_but_unproven"]:
         parts.append(f"{len(n['large_but_unproven'])} large but unproven, worth a talk")
-    return text + (
-        "; ".join(parts) + "." if parts else "Nothing is called out: differences are as large as chance makes them."
-    )
+    return text + ("; ".join(parts) + "." if parts else "No difference stands out: all are within chance.")
 
 
 def _named(lines: Sequence[CompareLine], name: str) -> str:

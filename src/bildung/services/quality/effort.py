@@ -130,13 +130,13 @@ def why_not_reached(reached: float | None, unfinished: float | None, limit: int 
 
 def _finding(found: Effort, n: int, reached: float | None, rapid: int, limit: int | None) -> str:
     if not n:
-        return "Nobody has handed in yet."
+        return "No one has submitted yet."
     little, all_, without = found.little, found.all, found.students_left_out
-    text = f"{percent(reached)} got to the last item" + why_not_reached(reached, found.unfinished, limit) + ". "
+    text = f"{percent(reached)} reached the last item" + why_not_reached(reached, found.unfinished, limit) + ". "
     if not found.known.any():
         return text + "How long each item took was not counted here, so that rapid guesses cannot be told."
     if not rapid:
-        return text + "No answer came too fast to be meant."
+        return text + "No answer was too fast to be a real attempt."
     text += f"{rapid} answers came too fast to be meant; {little} {'student gave' if little == 1 else 'students gave'} many of them"
     if little and all_.mean is not None and without.mean is not None:
         text += f". Without {'that one' if little == 1 else 'those'} the mean is {percent(without.mean)} instead of {percent(all_.mean)}"

@@ -101,7 +101,7 @@ def grid(
     judged = judge(ctx, actor, wanted, settings, job)
     analysis = judged.analysis
     if not analysis.table.n:
-        return Grid(finding="Nobody has handed in yet.", of=0, watch_line=settings.watch_line, students=[], items=[])
+        return Grid(finding="No one has submitted yet.", of=0, watch_line=settings.watch_line, students=[], items=[])
     shown = np.flatnonzero(judged.named)
     found, items = _numbers(ctx, judged, shown)
     names, classes, forms = _about(ctx, judged, shown)
@@ -230,13 +230,13 @@ def _slots(item: BankItem, raw: str) -> list[float] | None:
 def _finding(judged: Judged, found: ResponseGrid, shown: IntArray, students: Sequence[GridStudent]) -> str:
     n = len(students)
     if not n:
-        return "None of these students is yours to see by name."
+        return "You may not see the names of these students."
     under = sum(s.share is not None and s.share < judged.analysis.settings.watch_line - 1e-9 for s in students)
     strange = int((found.fit.fit[shown] < -2.0).sum())
     cells = int(found.fit.surprising[shown].sum())
     text = f"{n} students by {len(judged.rows)} items; {under} under the watch line"
     if judged.analysis.table.n > n:
-        text += f" (of the {judged.analysis.table.n} counted those whom you may see by name)"
+        text += f" (of {judged.analysis.table.n} counted, those whose names you may see)"
     text += f". {cells} answers are unexpected"
     return text + (
         f"; {strange} {'student has' if strange == 1 else 'students have'} an unusual pattern."
@@ -260,7 +260,7 @@ def open_student(
     judged = judge(ctx, actor, wanted, settings)
     rows = np.flatnonzero((judged.together.sitting[judged.counted] == sitting) & judged.named)
     if rows.size != 1:
-        raise NotFound("there is no such sitting in this view, or it is not yours to see by name")
+        raise NotFound("there is no such attempt in this view, or you may not see the name")
     found = response_grid(judged.analysis)
     residuals: FloatArray = found.fit.residuals[rows[0]]
     numbers = [str(row.number) for row in judged.rows]

@@ -168,9 +168,9 @@ def _answers_sentence(judged: Judged, at: int, found: ItemAnalysis) -> str:
 def _finding(number: int, found: ItemAnalysis) -> str:
     """The heaviest thing about it, or that it is sound, with its two figures."""
     figures = found.figures
-    got = f"{percent(figures.p)} got it"
+    got = f"{percent(figures.p)} correct"
     if figures.r_rest is not None:
-        got += f", it separates by {coefficient(figures.r_rest)}"
+        got += f", r (rest) {coefficient(figures.r_rest)}"
     heavy = [flag for flag in found.flags if flag.weight != "note"]
     if heavy:
         more = f" {len(heavy) - 1} more to look at below." if len(heavy) > 1 else ""
@@ -222,7 +222,7 @@ def _moves(found: WhatIf) -> str:
     did = {
         "key": f"With {found.answer} as the key",
         "also": f"With {found.answer} right as well",
-        "everybody": "With its points for everybody",
+        "everybody": "With full credit for everyone",
         "drop": "Without it",
     }[found.way]
     less, more = ("a lower share", "a higher share") if found.way == "drop" else ("fewer points", "more points")
@@ -233,7 +233,7 @@ def _moves(found: WhatIf) -> str:
     if found.alpha.before is not None and found.alpha.after is not None:
         text += f". Alpha would be {coefficient(found.alpha.after)} instead of {coefficient(found.alpha.before)}"
     if found.r_rest.after is not None and found.r_rest.before is not None:
-        text += f"; the item would separate by {coefficient(found.r_rest.after)} instead of {coefficient(found.r_rest.before)}"
+        text += f"; r (rest) would be {coefficient(found.r_rest.after)} instead of {coefficient(found.r_rest.before)}"
     return text + "."
 
 
@@ -277,7 +277,7 @@ def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[TwoMark
     ).all()
     names = {marker: f"{given} {family}" for _, marker, _, given, family in rows}
     if not any(grant.role == "coordinator" for grant in actor.grants):  # who marks how is between them and the marker
-        names = {m: "you" if m == actor.person_id else f"marker {n}" for n, m in enumerate(sorted(names), 1)}
+        names = {m: "you" if m == actor.person_id else f"scorer {n}" for n, m in enumerate(sorted(names), 1)}
     by_marker: dict[int, dict[int, float]] = {}
     for sitting, marker, points, _, _ in rows:
         by_marker.setdefault(marker, {})[sitting] = points

@@ -215,17 +215,17 @@ def _asides(judged: Judged) -> list[Piece]:
         found.append(
             Piece(
                 f" {windows.size} windows together"
-                + (f"; {twice} sat more than once and count each time." if twice else ".")
+                + (f"; {twice} took it more than once and count each time." if twice else ".")
             )
         )
     if judged.together.in_parts and analysis.table.n:
         whole = int(analysis.scores.full.sum())
         if whole == analysis.table.n:
-            found.append(Piece(" Sat in parts; all of these have sat every part."))
+            found.append(Piece(" Taken in sections; all of these students took every section."))
         else:
             found.append(
                 Piece(
-                    f" Sat in parts: {whole} of {analysis.table.n} have sat all of them so far; what the others got is a share of what they sat."
+                    f" Taken in sections: {whole} of {analysis.table.n} have taken all of them so far; the others' results are shares of the sections they took."
                 )
             )
     return found

@@ -78,14 +78,14 @@ class LinesAtHand:
 def sat_finding(found: list[TestLine]) -> str:
     """What the page of item quality opens with."""
     if not found:
-        return "Nothing has been handed in in this window."
+        return "No one has submitted in this window."
     urgent = sum(any(piece.urgent for piece in sat.first) for sat in found)
     look = sum(sat.look for sat in found)
-    finding = f"{len(found)} {'test was' if len(found) == 1 else 'tests were'} sat. "
+    finding = f"{len(found)} {'test was' if len(found) == 1 else 'tests were'} taken. "
     if urgent:
         finding += f"{urgent} {'has' if urgent == 1 else 'have'} an item that may be wrong; "
     total = sum(sat.items for sat in found)
-    return finding + f"{look} of {total} items {'wants' if look == 1 else 'want'} a look."
+    return finding + f"{look} of {total} items to review."
 
 
 def list_sat(ctx: Context, actor: Actor, window_id: int | None = None, job: Job | None = None) -> list[TestLine]:

@@ -160,7 +160,7 @@ def _items(m: SharedMistake) -> int:
 
 def _finding(held: list[SharedMistake], groups: list[Alike], noted: int, of: int, n: int) -> str:
     if not noted:
-        return "No wrong answer of these items carries a note. Write at an item what a student thinks who chooses it."
+        return "No wrong answer of these items has a misconception note. Add notes on the item pages."
     if n < FEWEST:
         return f"{counted(n, 'student')} took this test: too few to say that anybody holds a mistake. What was answered is below."
     several = [m for m in held if _items(m) > 1]
@@ -168,12 +168,12 @@ def _finding(held: list[SharedMistake], groups: list[Alike], noted: int, of: int
         return f"{noted} of {of} items carry notes; no mistake was made in more than one of them."
     first = max(several, key=lambda m: m.held)
     if not first.held:
-        return f"{len(several)} mistakes were made in more than one item; nobody made one often enough to be said to hold it."
-    share = percent(first.held / n) if first.held >= 0.005 * n else "under 1 %"
-    text = f"“{first.note}” is held by {first.held} of {n} students ({share}), in {counted(_items(first), 'item')}"
+        return f"{len(several)} misconceptions appeared in more than one item; no one made one often enough to count as a misconception."
+    share = percent(first.held / n) if first.held >= 0.005 * n else "under 1%"
+    text = f"“{first.note}” is shown by {first.held} of {n} students ({share}), in {counted(_items(first), 'item')}"
     more = sum(m.held > 0 for m in several) - 1
     if more:
-        text += f"; {more} other {'mistake is' if more == 1 else 'mistakes are'} held by somebody"
+        text += f"; {more} other {'misconception is' if more == 1 else 'misconceptions are'} shown by someone"
     if groups:
-        text += f". {len(groups)} {'group' if len(groups) == 1 else 'groups'} of students hold the same two or more"
+        text += f". {len(groups)} {'group' if len(groups) == 1 else 'groups'} of students share two or more"
     return text + "."

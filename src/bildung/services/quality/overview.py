@@ -74,13 +74,13 @@ def by_groups(
 def _finding(found: tuple[SubScore, ...], line: float) -> str:
     known = [s for s in found if s.mean is not None]
     if not known:
-        return "Nobody has a total yet."
+        return "No one has a total yet."
     low = [s for s in known if s.ci95 is not None and s.ci95[1] < line]
     text = f"{len(found)} {'group' if len(found) == 1 else 'groups'} of items; "
     lowest = min(known, key=lambda s: s.mean or 0.0)
     text += f"lowest is {lowest.name} with {percent(lowest.mean)}"
     if low:
-        text += f"; {len(low)} surely under the watch line"
+        text += f"; {len(low)} clearly under the watch line"
     more = [s for s in found if s.says_more]
     judged = [s for s in found if s.says_more is not None]
     if judged:

@@ -80,7 +80,7 @@ def make(ctx: Context, actor: Actor, asked: ReportRequest, format: str, size: st
     def work(db: Session) -> int:
         mine = db.scalars(select(KeptReport).where(KeptReport.person_id == actor.person_id)).all()
         if len(mine) >= MOST:
-            raise Conflict(f"you keep {MOST} reports already; give some up first")
+            raise Conflict(f"you have {MOST} saved reports; delete some first")
         row = KeptReport(
             person_id=actor.person_id,
             question=question.name,
@@ -193,7 +193,12 @@ def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
         _end(ctx, id, "failed", str(error))
     except Exception:
         log.exception("report %s failed", id)
-        _end(ctx, id, "failed", "something went wrong while it was made; ask again, and tell whoever runs this server")
+        _end(
+            ctx,
+            id,
+            "failed",
+            "something went wrong while the report was created; try again, and tell the server administrator",
+        )
     finally:
         ctx.own(ReportWork).jobs.pop(id, None)
 
@@ -262,7 +267,9 @@ def file_of(ctx: Context, actor: Actor, id: int) -> tuple[str, str, bytes]:
         row = _own(db, actor, id)
         if row.state != "done":
             raise Conflict(
-                "this report is not made yet" if row.state == "making" else f"this report was not made: {row.says}"
+                "this report is not finished yet"
+                if row.state == "making"
+                else f"this report could not be created: {row.says}"
             )
         action = Action.ANSWERS_READ if row.named else Action.QUALITY_READ
         mine = set(

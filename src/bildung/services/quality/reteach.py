@@ -110,10 +110,10 @@ def reteach_list(
     classes = [ClassHere(id, name, int((of == id).sum())) for id, name in sorted(titles.items(), key=lambda c: c[1])]
     classes = [c for c in classes if c.n]
     if not classes:
-        raise NotFound("no class of this view is yours to see by name")
+        raise NotFound("you may not see the names of any class in this view")
     chosen = next((c for c in classes if c.id == class_id), None) if class_id is not None else classes[0]
     if chosen is None:
-        raise NotFound("this class did not sit the test, or is not yours to see by name")
+        raise NotFound("this class did not take the test, or you may not see its names")
     rows = (of == chosen.id) & named
     found = reteach(judged.analysis, rows, groups_of(judged, "standard"), settings.watch_line)
     about = about_rows(ctx, judged, np.flatnonzero(rows).tolist())

@@ -140,10 +140,10 @@ def administrations(
 def resolve(db: Session, actor: Actor, wanted: ScopeRequest) -> Scoped:
     """Refused where a wish names what is not there or not this person's; nothing is silently left out."""
     if not wanted.forms:
-        raise Invalid("name the form to be looked at", "form")
+        raise Invalid("choose a form", "form")
     forms = {f.id: f for f in db.scalars(select(Form).where(Form.id.in_(wanted.forms)))}
     if set(wanted.forms) - forms.keys():
-        raise NotFound("this form was not planned in this window, or its sessions are not yours")
+        raise NotFound("this form has no sessions in this window that you may see")
     zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
     received: dict[int, set[int]] = {}
     allowed = scope(actor, Action.QUALITY_READ)
@@ -167,7 +167,7 @@ def resolve(db: Session, actor: Actor, wanted: ScopeRequest) -> Scoped:
     )
     found = _occasions(db, received, named)
     if not found:
-        raise NotFound("this form was not planned in this window, or its sessions are not yours")
+        raise NotFound("this form has no sessions in this window that you may see")
     chosen = tuple(o for o in found if _fits(o, wanted, zone))
     _all_there(wanted, found)
     if len(chosen) > MOST_SESSIONS:
@@ -255,7 +255,7 @@ def _all_there(w: ScopeRequest, found: Sequence[ScopeOccasion]) -> None:
         (w.classes, {o.class_id for o in found}, "class"),
     ):
         if set(wish) - there:
-            raise NotFound(f"a {what} of this view did not sit this form, or is not yours to see")
+            raise NotFound(f"a {what} of this view did not take this form, or you may not see it")
 
 
 def _people(db: Session, actor: Actor, w: ScopeRequest) -> tuple[frozenset[int] | None, tuple[str, ...]]:

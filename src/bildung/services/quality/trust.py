@@ -71,7 +71,7 @@ def trust_report(
 ) -> TrustReport:
     """cuts: pass lines as shares of the points; the watch line where none is named."""
     if len(cuts) > MOST_CUTS or any(not 0 < cut <= 1 for cut in cuts):
-        raise Invalid(f"at most {MOST_CUTS} pass lines, each above 0 and at most 100 %", "cut")
+        raise Invalid(f"at most {MOST_CUTS} cut scores, each above 0 and at most 100%", "cut")
     judged = judge(ctx, actor, wanted, settings)
     lines = {f"{percent(cut)}": cut for cut in (cuts or (settings.watch_line,)) if cut > 0}
     groups = groups_of(judged, by)
@@ -100,29 +100,29 @@ def trust_report(
 def _finding(judged: Judged, found: Trust) -> str:
     alpha, interval = judged.analysis.reliability.alpha, judged.analysis.reliability.alpha_ci95
     if alpha is None:
-        return f"How far to trust it cannot be said: {judged.analysis.reliability.why.get('alpha', '')}."
+        return f"Reliability cannot be estimated: {judged.analysis.reliability.why.get('alpha', '')}."
     text = f"The total {found.words}: reliability {coefficient(alpha)}"
     if interval:
         text += f" ({coefficient(interval[0])} to {coefficient(interval[1])})"
     if found.sem is not None:
-        text += f", so a score is good to about {found.sem:.1f} points either way"
+        text += f", so a score is accurate to about {found.sem:.1f} points either way"
     own = [p for p in found.parts if p.says_more]
     if own:
-        text += f". {len(own)} of {len(found.parts)} parts may be read by themselves"
+        text += f". {len(own)} of {len(found.parts)} sections can be reported separately"
     elif any(p.says_more is not None for p in found.parts):
-        text += ". No part says more than the total"
+        text += ". No section adds to the total"
     elif len(found.parts) > 1:
-        text += f". Its parts cannot be judged ({found.parts[0].why.get('says_more') or found.parts[0].why.get('alpha', '')})"
+        text += f". Its sections cannot be judged ({found.parts[0].why.get('says_more') or found.parts[0].why.get('alpha', '')})"
     cut = found.cuts[0] if found.cuts else None
     if cut is not None and cut.result is not None:
-        text += f"; {percent(1 - cut.result.accuracy)} are on the wrong side of a line at {cut.name}"
+        text += f"; {percent(1 - cut.result.accuracy)} would be misclassified at {cut.name}"
     return text + "."
 
 
 def _coverage(ctx: Context, actor: Actor, judged: Judged) -> tuple[list[Covered], str]:
     form = judged.scoped.forms[0]
     if not form.plan or len(judged.scoped.forms) > 1:
-        return [], "" if len(judged.scoped.forms) > 1 else "No blueprint says what this form was to hold."
+        return [], "" if len(judged.scoped.forms) > 1 else "This form has no blueprint."
     plan = read_plan(form.plan).core()
     ids = [row.item.version_id for row in judged.rows]
     with ctx.store.read() as db:
@@ -152,7 +152,7 @@ def _coverage(ctx: Context, actor: Actor, judged: Judged) -> tuple[list[Covered]
         )
     lost = [c.name for c in found if c.sound < min(c.low, c.sat)]
     whole = all(c.sat >= min(c.low, c.have) for c in found)
-    text = "All that was planned was sat" if whole else "Some of what was planned was never sat"
+    text = "Everything in the blueprint was covered" if whole else "Some of what was planned was not used yet"
     if lost:
         more = f" and {len(lost) - 3} more" if len(lost) > 3 else ""
         text += f"; by sound items alone {', '.join(lost[:3])}{more} {'falls' if len(lost) == 1 else 'fall'} short of the blueprint"

@@ -116,7 +116,7 @@ def finding(undecided: list[Undecided], decided: str) -> str:
     if not undecided:
         return decided
     n, urgent = len(undecided), sum(u.urgent for u in undecided)
-    text = f"{n} {'item wants' if n == 1 else 'items want'} a verdict"
+    text = f"{n} {'item' if n == 1 else 'items'} to decide"
     if urgent:
         text += f"; {urgent} may be wrong" if n > 1 else " and may be wrong"
     return f"{text}. {decided}"

@@ -30,7 +30,7 @@ def say(
 ) -> VerdictLine:
     """By whoever may judge an administration of the item, or keeps the bank. A reason is needed but for taking back."""
     if verdict not in get_args(What):
-        raise Invalid(f"a verdict is one of {', '.join(get_args(What))}", "verdict")
+        raise Invalid(f"a decision is one of {', '.join(get_args(What))}", "verdict")
     why = need_text(reason, "reason", 500) if verdict != "open" else reason.strip()[:500]
 
     def work(db: Session) -> VerdictLine:
@@ -93,10 +93,10 @@ def list_verdicts(ctx: Context, actor: Actor) -> tuple[str, list[VerdictStanding
 
 def _finding(found: list[VerdictStanding]) -> str:
     if not found:
-        return "Nothing is decided yet."
+        return "No decisions yet."
     open_ = [s for s in found if not s.done]
     if not open_:
-        return f"{len(found)} {'item has a verdict' if len(found) == 1 else 'items have a verdict'}; nothing is open."
+        return f"{len(found)} {'decision' if len(found) == 1 else 'decisions'}, all carried out."
     kinds = {what: sum(s.latest.verdict == what for s in open_) for what in ("rework", "drop", "again")}
     words = {"rework": "to rework", "drop": "to retire", "again": "to field-test again"}
     parts = [f"{n} {words[what]}" for what, n in kinds.items() if n]

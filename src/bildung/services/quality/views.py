@@ -44,7 +44,7 @@ def keep_view(ctx: Context, actor: Actor, name: str, path: str, query: str) -> V
         mine = db.scalars(select(KeptView).where(KeptView.person_id == actor.person_id)).all()
         found = next((v for v in mine if v.name == name), None)
         if found is None and len(mine) >= MOST:
-            raise Conflict(f"you keep {MOST} views already; give one up first")
+            raise Conflict(f"you have {MOST} saved views; delete one first")
         if found is None:
             found = KeptView(person_id=actor.person_id, name=name, path=path, query=query, created_at=ctx.clock())
             db.add(found)

@@ -32,6 +32,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
@@ -119,21 +120,21 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str,
             )
         )
     words = {
-        "reported": "reported by somebody in the room",
-        "session_lost": "planned for a class that is gone",
-        "proctor_left": "planned with a proctor who left",
+        "reported": "reported by proctors",
+        "session_lost": "scheduled for an archived class",
+        "proctor_left": "scheduled with a proctor who left",
         "two_classes": "in two classes of one subject",
         "no_class": "in no class",
-        "twice": "here twice",
+        "twice": "with two records",
         "no_teacher": "without a teacher",
         "no_students": "without students",
     }
     counts = {kind: sum(d.kind == kind for d in found) for kind in words}
     if not found:
-        return "The rosters hold together: nothing to settle.", found, counts
+        return "The rosters are consistent. No discrepancies.", found, counts
     parts = [f"{n} {words[kind]}" for kind, n in counts.items() if n]
     shown = [d for kind in words for d in [x for x in found if x.kind == kind][:SHOWN]]
-    return f"{len(found)} {'thing' if len(found) == 1 else 'things'} to settle: {', '.join(parts)}.", shown, counts
+    return f"{len(found)} {'discrepancy' if len(found) == 1 else 'discrepancies'}: {', '.join(parts)}.", shown, counts
 
 
 def decisions(ctx: Context, actor: Actor) -> list[DecisionLine]:
@@ -176,7 +177,7 @@ def _in_two(students: Sequence[Person], of_person: dict[int, list[SchoolClass]],
                 steps = [
                     Step(step="leave_class", label=f"Leaves {c.title}", person_id=p.id, class_id=c.id) for c in mine
                 ]
-                steps.append(Step(step="both_right", label="Both are right", person_id=p.id))
+                steps.append(Step(step="both_right", label="Both are correct", person_id=p.id))
                 cause = "probably changed class, and the old one was not ended"
                 found.append(
                     Discrepancy(
@@ -202,8 +203,8 @@ def _in_none(
             continue
         fits = tuple(by_place[p.school_id, p.grade] + (by_place[p.school_id, ""] if p.grade else []))
         steps = (Step(step="join_class", label="Put in this class", person_id=p.id, choices=fits),) if fits else ()
-        left = (Step(step="set_aside", label="Has left: set aside", person_id=p.id),)
-        cause = "probably a late arrival, or somebody who left"
+        left = (Step(step="set_aside", label="Has left: archive", person_id=p.id),)
+        cause = "probably a late arrival, or a student who left"
         found.append(
             Discrepancy(
                 kind="no_class",
@@ -272,19 +273,19 @@ def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) 
     for c in rosters.classes:
         if not teachers.get(c.id):
             staff = tuple(of_school[c.school_id])
-            step = Step(step="teach_class", label="Give it this teacher", person_id=None, class_id=c.id, choices=staff)
-            cause = "probably somebody left, and nobody was entered"
+            step = Step(step="teach_class", label="Assign teacher", person_id=None, class_id=c.id, choices=staff)
+            cause = "probably a teacher left and no one was entered"
             found.append(
                 Discrepancy(
                     kind="no_teacher",
                     who=c.title,
-                    what="has no teacher: nobody sees its results",
+                    what="has no teacher: no one sees its results",
                     cause=cause,
                     steps=(step,),
                 )
             )
         if not members.get(c.id):
-            step = Step(step="set_aside_class", label="Set the class aside", person_id=None, class_id=c.id)
+            step = Step(step="set_aside_class", label="Archive class", person_id=None, class_id=c.id)
             found.append(
                 Discrepancy(
                     kind="no_students",
@@ -323,14 +324,14 @@ def _planned(db: Session, actor: Actor) -> list[Discrepancy]:
         .where(Person.kind == "staff", Person.active.is_(True), scope(actor, Action.PEOPLE_SETTLE))
         .order_by(Person.family, Person.given)
     ).all()
-    holding, zone = who_may_hold(db, [p.id for p in people]), zone_of(db)
+    holding, zone, dates = who_may_hold(db, [p.id for p in people]), zone_of(db), dates_of(db)
     staff = tuple((p.id, p.name) for p in people if p.id in holding)
     found = []
     for s in sessions:
         who = f"{s.form.name}, {s.klass.title}"
         if not s.klass.active:
-            step = Step(step="drop_session", label="Drop the session", session_id=s.id)
-            what = f"is planned for {school_day(s.start, zone):%b} {school_day(s.start, zone).day}, and the class was set aside"
+            step = Step(step="drop_session", label="Delete session", session_id=s.id)
+            what = f"is scheduled for {dates.short(school_day(s.start, zone))}, and the class was archived"
             found.append(
                 Discrepancy(
                     kind="session_lost",
@@ -341,8 +342,8 @@ def _planned(db: Session, actor: Actor) -> list[Discrepancy]:
                 )
             )
         elif s.proctor is not None and not s.proctor.active:
-            step = Step(step="hold_session", label="Let hold it", session_id=s.id, choices=staff)
-            what = f"is planned for {school_day(s.start, zone):%b} {school_day(s.start, zone).day} with {s.proctor.name}, who left"
+            step = Step(step="hold_session", label="Assign proctor", session_id=s.id, choices=staff)
+            what = f"is scheduled for {dates.short(school_day(s.start, zone))} with {s.proctor.name}, who left"
             found.append(
                 Discrepancy(
                     kind="proctor_left", who=who, what=what, cause="probably left after planning", steps=(step,)
@@ -367,7 +368,7 @@ def _reports(db: Session, actor: Actor) -> list[Discrepancy]:
             who=title,
             what=f"{r.text} ({author.name})",
             cause="seen in the room",
-            steps=(Step(step=step, label="It is settled", report_id=r.id),),
+            steps=(Step(step=step, label="Resolved", report_id=r.id),),
         )
         for r, author, title in rows
     ]
@@ -385,7 +386,7 @@ def settle_report(ctx: Context, actor: Actor, report_id: int) -> None:
             .where(RosterReport.id == report_id, RosterReport.settled_at.is_(None), allowed)
         )
         if found is None:
-            raise NotFound("this report is settled already, or not yours")
+            raise NotFound("this report is resolved already, or not yours")
         found.settled_at = ctx.clock()
         audit.record(db, ctx.clock(), actor.person_id, "roster.report_settled", f"session:{found.session_id}")
 
@@ -405,7 +406,7 @@ def settle_session(ctx: Context, actor: Actor, step: str, session_id: int, perso
         before: dict[str, object] = {"class": session.klass.title, "proctor": session.proctor_id}
         if step == "drop_session":
             if any(sitting.started_at is not None for sitting in session.sittings):
-                raise Conflict("somebody has begun this test; close the session instead, its answers stay")
+                raise Conflict("someone has started this test; close the session instead, its answers stay")
             for report in db.scalars(select(RosterReport).where(RosterReport.session_id == session.id)):
                 db.delete(report)
             for sitting in session.sittings:

@@ -102,20 +102,20 @@ def _line(kept: dict[str, Any]) -> PreviewLine:
 
 def _finding(runs: list[RunLine], address: str) -> str:
     if not address:
-        return "No records system is named yet. With one, rosters follow it every night by themselves."
+        return "No records system is set up yet. With one, rosters are updated every night."
     if not runs:
-        return "The records system was never asked."
+        return "The records system has not been synced yet."
     last = runs[0]
     if last.state == "waiting":
-        return "The records system's changes wait for your decision; nothing was changed yet."
+        return "Changes from the records system await your decision; nothing has been changed yet."
     if last.state == "failed":
-        return f"The last look at the records system failed: {last.message}."
+        return f"The last sync with the records system failed: {last.message}."
     moves = last.counts.get("added", 0) + last.counts.get("changed", 0)
     left = last.counts.get("left_out", 0)
     text = (
-        f"At the last look {moves} {'thing' if moves == 1 else 'things'} changed"
+        f"The last sync made {moves} {'change' if moves == 1 else 'changes'}"
         if moves
-        else "Nothing changed at the last look"
+        else "The last sync changed nothing"
     )
     return text + (f", {left} could not be taken." if left else ".")
 
@@ -136,9 +136,9 @@ def look(ctx: Context, actor: Actor | None, bulk: bool, job: Job | None = None) 
         since = None if bulk or last is None else last.at
         waits = db.scalar(select(RecordsRun.id).where(RecordsRun.state == "waiting"))
     if not address:
-        raise Invalid("name the records system's address in the settings first", "records_address")
+        raise Invalid("enter the records system's address under Settings first", "records_address")
     if waits is not None:
-        raise Conflict("an earlier look still waits for a decision; decide it first")
+        raise Conflict("an earlier sync still awaits a decision; decide it first")
     started = ctx.clock()
     try:
         found = fetch(address, client, secret, since, (job or Job()).tell)
@@ -233,7 +233,7 @@ def decide(ctx: Context, actor: Actor, run_id: int, take: bool) -> None:
     with ctx.store.read() as db:
         run = db.get(RecordsRun, run_id)
         if run is None or run.state != "waiting":
-            raise NotFound("nothing waits here any more")
+            raise NotFound("nothing is waiting here anymore")
         bulk = run.bulk
         last = db.scalar(select(RecordsRun).where(RecordsRun.state == "done").order_by(RecordsRun.id.desc()).limit(1))
         address, since = _address(ctx, db), None if bulk or last is None else last.at

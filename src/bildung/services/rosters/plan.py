@@ -520,7 +520,7 @@ class _Plan:
                         what=gone.what,
                         id=gone.id,
                         label=gone.id,
-                        detail="taken back, but it is not here",
+                        detail="withdrawn, but it is not here",
                     )
                 )
                 continue
@@ -531,7 +531,7 @@ class _Plan:
                     what=gone.what,
                     id=gone.id,
                     label=label,
-                    detail="taken back in the file: set aside, results stay",
+                    detail="withdrawn in the file: archived, results stay",
                 )
             )
             if gone.what == "person":
@@ -556,7 +556,7 @@ class _Plan:
             ).first()
         if row is None:
             self.lines.append(
-                PreviewLine(fate="left_out", what="enrolment", id=id, label=id, detail="taken back, but it is not here")
+                PreviewLine(fate="left_out", what="enrolment", id=id, label=id, detail="withdrawn, but it is not here")
             )
         else:
             self._ends(row.id, f"{self.names[user]} in {self.titles[klass]}")
@@ -566,7 +566,7 @@ class _Plan:
         complete = self.roster.complete
         kinds = complete & {"student", "staff", "family"}
         users, classes = {u.id for u in self.roster.users}, {c.id for c in self.roster.classes}
-        detail = "no longer in the file: set aside, results stay"
+        detail = "no longer in the file: archived, results stay"
         gone = students = 0
         rows = self.db.execute(
             select(Person.id, Person.source_id, Person.given, Person.family, Person.kind)

@@ -121,7 +121,7 @@ class _Move:
         for text in self.wanted.stay:
             id = by_text.get(text.strip().lower())
             if id is None:
-                raise Invalid(f"nobody has the number or own code {text.strip()!r}", "stay")
+                raise Invalid(f"no one has the number or sign-in code {text.strip()!r}", "stay")
             found.add(id)
         return found
 
@@ -200,7 +200,7 @@ class _Move:
             title = next_title(c.title, c.grade)
             like = by_title.get((c.school_id, (title or "").lower()))
             if title is None or like is None:
-                detail = "set aside with its results; no class of the next grade to move into"
+                detail = "archived with its results; no class of the next grade to move into"
                 self.lines.append(
                     PreviewLine(fate="changed", what="class", id=c.source_id, label=c.title, detail=detail)
                 )

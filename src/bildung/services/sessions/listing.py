@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from typing import Literal
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, func, select, true
+from sqlalchemy import ColumnElement, Select, func, select, true
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.school.timing import personal_end
@@ -19,7 +19,7 @@ from bildung.services.sessions.lateanswers import LateAnswer, late_answers
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
-from bildung.services.shared.settings import setting
+from bildung.services.shared.settings import dates_of, setting
 from bildung.services.shared.wire import Id
 from bildung.services.sitting import taking
 from bildung.store.models import (
@@ -34,6 +34,7 @@ from bildung.store.models import (
 )
 
 GRACE = timedelta(minutes=10)
+LONGEST_EXTENSION = timedelta(days=1)  # nobody's extended time reaches further behind the end
 
 
 _NONE = accommodations.Needs()
@@ -105,11 +106,24 @@ class SessionDetail:
 
 def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
     """Sessions that this person may see, the latest first; of one window, or of all."""
-    allowed = scope(actor, Action.SESSIONS_READ)
+    wanted = select(PlannedSession).where(scope(actor, Action.SESSIONS_READ))
+    if window_id is not None:
+        wanted = wanted.where(PlannedSession.window_id == window_id)
+    return _lines(ctx, wanted)
+
+
+def current_sessions(ctx: Context, actor: Actor, ahead: timedelta) -> list[SessionLine]:
+    """Sessions that this person may see and that are not over, up to so long from now; the latest first."""
+    now = ctx.clock()
+    not_over = PlannedSession.closed_at.is_(None) & (PlannedSession.end > now - LONGEST_EXTENSION)
+    wanted = select(PlannedSession).where(
+        scope(actor, Action.SESSIONS_READ), not_over, PlannedSession.start < now + ahead
+    )
+    return [line for line in _lines(ctx, wanted) if line.phase != "closed"]
+
+
+def _lines(ctx: Context, wanted: Select[PlannedSession]) -> list[SessionLine]:
     with ctx.store.read() as db:
-        wanted = select(PlannedSession).where(allowed)
-        if window_id is not None:
-            wanted = wanted.where(PlannedSession.window_id == window_id)
         sessions = db.scalars(
             wanted.options(
                 joinedload(PlannedSession.form),
@@ -143,7 +157,7 @@ def sitting_counts(lines: Sequence[SessionLine]) -> SittingCounts:
 def sessions_finding(lines: list[SessionLine]) -> str:
     """What the page of sessions opens with."""
     if not lines:
-        return "No session is planned in this window."
+        return "No sessions are scheduled in this window."
     phases = {phase: sum(line.phase == phase for line in lines) for phase in ("open", "ahead", "closed")}
     totals = sitting_counts(lines)
     words = {"open": "open now", "ahead": "ahead", "closed": "closed"}
@@ -151,23 +165,23 @@ def sessions_finding(lines: list[SessionLine]) -> str:
     if len(lines) > 1 and len(lines) in phases.values():
         states = "all " + next(words[phase] for phase, n in phases.items() if n)
     finding = (
-        f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}. {totals.handed_in} sittings handed in"
+        f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}. {totals.handed_in} attempts submitted"
     )
     if totals.pending:
         finding += f", {totals.pending} to come"
-    return finding + (f", {totals.absent} absent who still need a time." if totals.absent else ".")
+    return finding + (f", {totals.absent} absent students still need a makeup." if totals.absent else ".")
 
 
 def _session_finding(line: SessionLine) -> str:
     c = line.counts
     total = sum(c.values())
     if total == 0:
-        return "Nobody is in this class."
+        return "No students are in this class."
     if line.phase == "ahead":
         return f"{total} students are expected. They join with the code {line.code}."
-    parts = [f"{c['handed_in']} of {total} have handed in"]
+    parts = [f"{c['handed_in']} of {total} have submitted"]
     if c["answering"]:
-        parts.append(f"{c['answering']} {'is' if c['answering'] == 1 else 'are'} answering")
+        parts.append(f"{c['answering']} in progress")
     if c["not_started"]:
         parts.append(f"{c['not_started']} {'has' if c['not_started'] == 1 else 'have'} not started")
     parts += [f"{c[state]} {state}" for state in ("absent", "exempt", "void") if c[state]]
@@ -179,8 +193,8 @@ def _needs_finding(needs: list[accommodations.Needs], phase: str) -> str:
     if not needs or phase == "closed":
         return ""
     apart = sum(n.own_proctor or n.small_group for n in needs)
-    text = f" {len(needs)} {'needs' if len(needs) == 1 else 'need'} something"
-    return text + (f", {apart} of them a room or a proctor of their own." if apart else ".")
+    text = f" {len(needs)} {'needs' if len(needs) == 1 else 'need'} accommodations"
+    return text + (f", {apart} of them a separate room or proctor." if apart else ".")
 
 
 def _counts(db: Session, ids: list[int]) -> dict[int, dict[str, int]]:
@@ -286,7 +300,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             for s, p in rows
         ]
         line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
-        zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+        zone, dates = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC"), dates_of(db)
         held_back = session.released_at is None and (
             settings.settings(session.form).feedback == "release" or not taking.reveals(db, session, session.form)
         )
@@ -301,9 +315,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             may_run=may_run,
             may_judge=_reaches(db, actor, Action.QUALITY_READ, session_id),
             may_release=may_run and held_back and line.counts["handed_in"] > 0,
-            still_to_come=[
-                f"{o.klass.title}, {o.start.astimezone(zone):%b} {o.start.astimezone(zone).day}" for o in others
-            ]
+            still_to_come=[f"{o.klass.title}, {dates.short(o.start.astimezone(zone))}" for o in others]
             if may_run
             else [],
             site_address=str(setting(db, "site_address")),

@@ -33,7 +33,7 @@ def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) 
         if session.released_at is not None:
             raise Conflict("students see the results of this session already")
         if session.closed_at is None:
-            raise Conflict("close the session first: somebody may still be answering")
+            raise Conflict("close the session first: someone may still be taking the test")
         others = taking.still_open(db, session)
         if others and not despite:
             names = ", ".join(o.klass.title for o in others[:3]) + (
@@ -59,9 +59,9 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
         attempt = db.get(Sitting, sitting_id)
         if attempt is None or attempt.session_id != session.id:
-            raise NotFound("there is no such sitting in this session")
+            raise NotFound("there is no such attempt in this session")
         if state == "absent" and attempt.started_at is not None:
-            raise Conflict("this student has started; void the sitting if it must not count")
+            raise Conflict("this student has started; invalidate the attempt if it must not count")
         before = attempt.state
         if state == "back":
             if attempt.started_at and session.closed_at and not attempt.handed_in_at:
@@ -121,7 +121,9 @@ def open_again(ctx: Context, actor: Actor, session_id: int, until: datetime, why
         if session.closed_at is None:
             raise Conflict("this session is open")
         if session.released_at is not None:
-            raise Conflict("students have seen the right answers of this session; plan another one with other items")
+            raise Conflict(
+                "students have seen the correct answers of this session; schedule another one with other items"
+            )
         before = {"closed_at": session.closed_at.isoformat(), "end": session.end.isoformat()}
         for attempt in db.scalars(
             select(Sitting).where(Sitting.session_id == session.id, Sitting.ended_by_close.is_(True))

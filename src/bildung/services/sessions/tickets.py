@@ -14,6 +14,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.addresses import site_address, with_warning
 from bildung.services.shared.context import Context
+from bildung.services.shared.settings import dates_of
 from bildung.store.models import (
     Federation,
     Person,
@@ -36,16 +37,18 @@ def cards(ctx: Context, actor: Actor, session_id: int, address: str) -> bytes:
         zone = ZoneInfo(federation.zone if federation else "UTC")
         start, end, now = (t.astimezone(zone) for t in (session.start, session.end, ctx.clock()))
         audit.record(db, ctx.clock(), actor.person_id, "session.cards", f"session:{session.id}")
+        dates = dates_of(db)
         place = f", {session.room}" if session.room else ""
         here = site_address(db, address)
         sheet = TicketSheet(
             heading=f"{settings.title_of(session.form)}, {session.klass.title}",
-            what=f"{start:%A %d %B %Y, %H:%M} to {end:%H:%M}{place}",
+            what=f"{dates.long(start)}, {dates.time(start)} to {dates.time(end)}{place}",
             klass=session.klass.title,
             address=here,
             code=session.code,
             footer=with_warning(
-                f"Holds codes: hand out, do not leave lying. Made by {actor.name}, {now:%d %b %Y %H:%M}", here
+                f"Contains codes: hand out and do not leave unattended. Printed by {actor.name}, {dates.dated_moment(now)}",
+                here,
             ),
         )
         return sheet, [(p.name, p.code) for p in rows if p.code]

@@ -9,7 +9,7 @@ class Problem(Exception):
     """detail: one sentence for the person. place: the field, file or object it is about."""
 
     status = 400
-    title = "That cannot be done"
+    title = "Not possible"
 
     def __init__(self, detail: str, place: str | None = None) -> None:
         super().__init__(detail)
@@ -24,7 +24,7 @@ class NotSignedIn(Problem):
 
 class NotAllowed(Problem):
     status = 403
-    title = "Not yours to see or change"
+    title = "No permission"
 
 
 class NotFound(Problem):
@@ -36,7 +36,7 @@ class NotFound(Problem):
 
 class Conflict(Problem):
     status = 409
-    title = "Something changed meanwhile"
+    title = "Changed in the meantime"
 
 
 class Invalid(Problem):
@@ -48,7 +48,7 @@ class TooMany(Problem):
     """retry_after: how long to wait before the next try."""
 
     status = 429
-    title = "Too many tries"
+    title = "Too many attempts"
 
     def __init__(self, detail: str, place: str | None = None, retry_after: timedelta = timedelta(0)) -> None:
         super().__init__(detail, place)

@@ -71,7 +71,7 @@ def look(ctx: Context, actor: Actor, id: str) -> Job:
     """A job that this person began; NotFound where there is none."""
     job = ctx.own(RunningJobs).named.get(_key(actor, id))
     if job is None:
-        raise NotFound("there is no such work, or it is not yours")
+        raise NotFound("there is no such job, or it is not yours")
     return job
 
 

@@ -10,6 +10,7 @@ from urllib.parse import urlsplit
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.school.dates import STYLES, USUAL, Dates
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -47,6 +48,7 @@ def _yes_no(value: Any) -> bool:
 
 
 KINDS: Mapping[str, Kind] = {
+    "formats": Kind(USUAL, lambda v: v in STYLES, "en-US (month first, 12 hours) or en-GB (day first, 24 hours)"),
     "keep_places": Kind(False, _yes_no, "yes or no"),
     "keep_sign_ins_days": Kind(400, _whole(30, 3650), "30 to 3650 days"),
     "keep_log_years": Kind(6, _whole(1, 50), "1 to 50 years"),
@@ -72,6 +74,11 @@ def setting(db: Session, name: str) -> Any:
     """One setting as the federation has it, or its usual value."""
     row = db.get(Setting, name)
     return KINDS[name].default if row is None else row.value
+
+
+def dates_of(db: Session) -> Dates:
+    """How the district writes days and times."""
+    return Dates(setting(db, "formats"))
 
 
 def settings(ctx: Context, actor: Actor) -> dict[str, Any]:

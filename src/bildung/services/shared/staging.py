@@ -129,7 +129,7 @@ def decide(
         planned = planner(db, files, job or Job())
         stamp = planned.stamp(db)
     if _fingerprint(planned.lines) != fingerprint:
-        raise Conflict("something changed since you looked; choose the file again to see what it would do now")
+        raise Conflict("something changed since the preview; choose the file again for a new preview")
     if planned.ask and not yes:
         raise Conflict(planned.ask, "yes")
 
@@ -138,7 +138,7 @@ def decide(
         if staged.applied_at is not None:
             raise Conflict("this import was applied already; nothing was changed")
         if planned.stamp(db) != stamp:
-            raise Conflict("something changed since you looked; choose the file again to see what it would do now")
+            raise Conflict("something changed since the preview; choose the file again for a new preview")
         planned.apply(db)
         staged.applied_at = ctx.clock()
         preview = _preview(id, planned, True)
@@ -159,7 +159,7 @@ def in_one_go(plan: Callable[[Session, dict[str, bytes], bool], Sequence[Preview
 
         def apply(db: Session) -> None:
             if tuple(plan(db, files, True)) != lines:
-                raise Conflict("something changed since you looked; choose the file again to see what it would do now")
+                raise Conflict("something changed since the preview; choose the file again for a new preview")
 
         return Planned(lines, apply)
 

@@ -52,8 +52,8 @@ CODES_OF = Limit("codes of a session or class", ((40, DAY, seconds(60)), (100, D
 CODES_OF_HERE = Limit(
     "codes of one at an address", ((30, HOUR, seconds(20)), (100, DAY, seconds(300)), (400, KEPT, HOUR))
 )
-# one student's own code with wrong session codes
-OWN_CODE = Limit("own code", ((20, HOUR, seconds(10)), (60, DAY, seconds(120))))
+# one student's sign-in code with wrong session codes
+OWN_CODE = Limit("sign-in code", ((20, HOUR, seconds(10)), (60, DAY, seconds(120))))
 JOINING = Limit("asking to join", ((40, timedelta(minutes=5), seconds(60)),))
 
 
@@ -119,7 +119,9 @@ def trying(
     def check(db: Session) -> None:
         wait = max((wait_for(db, limit, key, now) for limit, key in limits), default=timedelta(0))
         if wait > timedelta(0):
-            raise TooMany(f"too many wrong tries; try again in {_said(wait)}, or ask the coordinator", retry_after=wait)
+            raise TooMany(
+                f"too many failed attempts; try again in {_said(wait)}, or ask the coordinator", retry_after=wait
+            )
 
     def note(db: Session) -> list[int]:
         rows = [FailedTry(kind=limit.kind, key=_key(key), at=now) for limit, key in limits]
@@ -157,7 +159,7 @@ def count_try(ctx: Context, limit: Limit, key: str) -> None:
     def work(db: Session) -> None:
         wait = wait_for(db, limit, key, now)
         if wait > timedelta(0):
-            raise TooMany(f"too many tries; try again in {_said(wait)}", retry_after=wait)
+            raise TooMany(f"too many attempts; try again in {_said(wait)}", retry_after=wait)
         db.add(FailedTry(kind=limit.kind, key=_key(key), at=now))
 
     ctx.store.write(work)

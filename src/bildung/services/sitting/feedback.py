@@ -17,7 +17,7 @@ Verdict = Literal["right", "partly", "wrong", "waits", "open"]
 
 @dataclass(frozen=True, kw_only=True)
 class Told:
-    """Of one question. verdict: waits where a person marks it, open where nothing was answered. right: the right
+    """Of one question. verdict: waits where scored by a person, open where nothing was answered. right: the right
     answer as HTML, empty where it cannot be said in a line. earned: None where it waits."""
 
     question: Id

@@ -78,8 +78,7 @@ class PartShown:
 @dataclass(frozen=True, kw_only=True)
 class Paper:
     """end: this student's own, extra time included. large_print, read_aloud: how they need it. one_way: an item that was
-    left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: each
-    answer is told of at once. more: further attempts that may be begun. review: what was right may be seen now.
+    left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: feedback after each answer. more: further attempts that may be begun. review: what was right may be seen now.
     review_follows: it may be seen once nobody else can be given the same items."""
 
     sitting: int
@@ -404,10 +403,10 @@ def _take(db: Session, open_: _Open, answer: Answer, sitter: Sitter, at: datetim
 
 def _too_late(open_: _Open, answer: Answer) -> str:
     if open_.closed:
-        return "the sitting is handed in"
+        return "this test is already submitted"
     if answer.question in open_.left:
         return "this question was left behind"
-    return "you were told of this answer, so it stays" if answer.question in open_.final else ""
+    return "this answer was already checked, so it stays" if answer.question in open_.final else ""
 
 
 def _spent(db: Session, sitting_id: int, takeover: int, times: Mapping[int, int]) -> None:
@@ -460,9 +459,9 @@ def check(ctx: Context, sitter: Sitter, question: int) -> Told:
         session = db.get_one(PlannedSession, sitting.session_id)
         at_hand = attempt_of(db, sitting)
         if settings(form_of(db, session, sitting)).feedback != "now":
-            raise Conflict("this test does not tell of answers before it is over")
+            raise Conflict("this test gives no feedback before it is over")
         if state_of(at_hand) != "answering" or session.closed_at is not None:
-            raise Conflict("this sitting is not open; ask the person in the room")
+            raise Conflict("this test is not open; ask your proctor")
         for number, (place, version) in enumerate(places_of(db, session, sitting, at_hand.drawn), 1):
             if place.id != question:
                 continue
@@ -487,7 +486,7 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
         session = db.get_one(PlannedSession, session_id)
         at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
         if not may_review(db, session, form, state_of(at_hand)):
-            raise Conflict("the right answers are not shown yet: another class may still take this test")
+            raise Conflict("correct answers are not shown yet: another class may still take this test")
         given = {id: kept[0] for id, kept in answers_of(db, at_hand).items()}
         places = places_of(db, session, sitting, at_hand.drawn)
         told = [
@@ -520,11 +519,11 @@ def again(ctx: Context, sitter: Sitter) -> None:
         session = db.get_one(PlannedSession, sitting.session_id)
         form = form_of(db, session, sitting)
         if state_of(attempt_of(db, sitting)) != "handed_in":
-            raise Conflict("hand in first; another attempt begins after that")
+            raise Conflict("submit first; another attempt starts after that")
         if session.closed_at is not None or ctx.clock() > end_for(db, session, sitting.person_id):
-            raise Conflict("this session is over; ask the person in the room")
+            raise Conflict("this session is over; ask your proctor")
         if sitting.attempt >= settings(form).attempts:
-            raise Conflict(f"this test has {settings(form).attempts} attempts, and you have had them")
+            raise Conflict(f"this test has {settings(form).attempts} attempts, and you have used them")
         drawn = draw_for(db, form, session)
         sitting.attempt += 1
         db.add(
@@ -552,9 +551,9 @@ def hand_in(ctx: Context, sitter: Sitter) -> None:
         session = db.get_one(PlannedSession, sitting.session_id)
         at_hand = attempt_of(db, sitting)
         if state_of(at_hand) == "handed_in":
-            raise Conflict("you have handed in already; nothing was changed")
+            raise Conflict("you have already submitted this test; nothing was changed")
         if state_of(at_hand) != "answering":
-            raise Conflict("this sitting is not open; ask the person in the room")
+            raise Conflict("this test is not open; ask your proctor")
         if isinstance(at_hand, Sitting):
             at_hand.state = "handed_in"
             session.data_version += 1

@@ -20,6 +20,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
+from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.store.models import (
     Accommodation,
@@ -127,8 +128,8 @@ def print_record(ctx: Context, actor: Actor, person_id: int) -> bytes:
     """The same record as PDF, for a person to read."""
     record = export_record(ctx, actor, person_id)
     with ctx.store.read() as db:
-        zone = db.scalar(select(Federation.zone)) or "UTC"
-    return record_document(record, zone)
+        zone, dates = db.scalar(select(Federation.zone)) or "UTC", dates_of(db)
+    return record_document(record, zone, dates)
 
 
 def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
@@ -208,7 +209,7 @@ def erase_person(ctx: Context, actor: Actor, person_id: int, why: str) -> None:
     def work(db: Session) -> None:
         p = _student(db, person_id, allowed)
         if db.scalar(select(Sitting.id).where(Sitting.person_id == p.id, Sitting.state == "answering")):
-            raise Conflict("this student is answering a test right now; wait until it is handed in")
+            raise Conflict("this student is answering a test right now; wait until it is submitted")
         for one in (p, *db.scalars(select(Person).where(Person.merged_into_id == p.id))):
             erase(db, one)
         audit.record(db, ctx.clock(), actor.person_id, "person.erase", f"person:{p.id}", None, None, why)

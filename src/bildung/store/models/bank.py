@@ -63,7 +63,7 @@ class Item(Base):
     """What does not change with its content: who owns it, where it stands, its tags.
 
     owner_id: a teacher's own; None: the common bank's. state: ready, field_test, in_use, resting or retired; draft
-    until it has a version. origin: the version that it is a changed copy or a drawn copy of. unit: of the course plan.
+    until it has a version. origin: the version that it is a changed copy or a drawn copy of. unit: of the pacing guide.
     depth: 1 to 4. calculator: "", none, basic or scientific. seconds: how long it should take.
     """
 
@@ -125,7 +125,7 @@ class Scoring(Base):
 
 
 class ItemStandard(Base):
-    """rank 0 is the main standard; the others it also touches."""
+    """rank 0 is the main standard; the others it additional standard."""
 
     __tablename__ = "item_standard"
     item_version_id: Mapped[int] = mapped_column(ForeignKey("item_version.id"), primary_key=True)
@@ -159,7 +159,7 @@ class ItemFigure(Base):
 
 
 class ItemUse(Base):
-    """What an item did the last time, over all its versions, and how often it was sat. problem: it was flagged as one,
+    """What an item did the last time, over all its versions, and how often it was used. problem: it was flagged as one,
     such as a key that may be wrong. item_version_id: the version that was sat then. Derived from `ItemFigure`; here
     so that ten thousand items can be searched and sorted by it at once."""
 
@@ -228,7 +228,7 @@ class TagChange(Base):
 
 
 class Stimulus(Base):
-    """What several items are about: a passage, a picture, a table, a small set of data, a sound."""
+    """What several items are about: a passage, a picture, a table, a small data set, a sound."""
 
     __tablename__ = "stimulus"
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -13,7 +13,7 @@ from bildung.store.models.people import School
 
 
 class SchoolClass(Base):
-    """homeroom: a class that stays together, beside its subject classes. code: with it and their own code
+    """homeroom: a class that stays together, beside its subject classes. code: with it and their sign-in code
     students sign in. open_door: whether new students may ask to join with the code. ended_on: since when it is over."""
 
     __tablename__ = "class"

@@ -43,7 +43,7 @@ class Form(Base):
     """name: among staff. title: what students see. revision: counts changes, for If-Match.
     owner_id: a teacher's own; None: common. kind, role, settings, plan: formats/blueprint.py; plan is the blueprint as
     it was when the form was begun. role: of a companion form. scale: forms of one name share their score scale.
-    unit: of the course plan. before_id: the form this one corrects. mirror_id: the form it is a mirror of.
+    unit: of the pacing guide. before_id: the form this one corrects. mirror_id: the form it is a mirror of.
     read_revision: the revision that somebody read through as a student would."""
 
     __tablename__ = "form"

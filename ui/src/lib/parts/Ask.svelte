@@ -52,6 +52,6 @@
 				>{reason}<input class="input" bind:value={why} maxlength="500" required /></label
 			>{/if}
 		<button class="btn primary" disabled={!ready}>{yes}</button>
-		<button class="btn" type="button" onclick={() => (open = false)}>Leave it</button>
+		<button class="btn" type="button" onclick={() => (open = false)}>Cancel</button>
 	</form>
 {/if}

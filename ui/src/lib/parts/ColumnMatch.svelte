@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import type { Schemas } from '$lib/api/client';
 
 	/** The columns of somebody's own sheet, each matched with what it holds. */
@@ -36,7 +38,9 @@
 
 <div class="mt-3 border-t border-hair pt-3">
 	<h2>
-		{columns.rows} rows. Say what each column holds{left ? `; ${left} ${left === 1 ? 'is' : 'are'} left out` : ''}.
+		{columns.rows} rows. Choose what each column contains{left
+			? `; ${left} ${left === 1 ? 'is' : 'are'} left out`
+			: ''}.
 	</h2>
 	<div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] gap-2">
 		{#each columns.columns as c (c.name)}
@@ -46,10 +50,13 @@
 					: 'border-dashed border-hair'}"
 			>
 				<b class="font-semibold">{c.name}</b>
-				<select class="input" bind:value={matched[c.name]}>
-					<option value="">leave it out</option>
-					{#each columns.fields as f (f.name)}<option value={f.name}>{f.value}</option>{/each}
-				</select>
+				<Select
+					bind:value={matched[c.name]}
+					choices={[
+						{ value: '', label: 'skip this column' },
+						...columns.fields.map((f) => ({ value: f.name, label: f.value }))
+					]}
+				/>
 				<span class="small mt-1 block truncate" title={c.sample.join(', ')}
 					>{c.sample.filter(Boolean).join(', ') || 'empty'}</span
 				>
@@ -63,10 +70,7 @@
 				>{#each columns.schools as s (s)}<option value={s}></option>{/each}</datalist
 			>
 		{/if}
-		<label class="flex min-h-8 items-center gap-2"
-			><input type="checkbox" class="size-5" bind:checked={whole} />The sheet names every student of its school: who is
-			missing has left</label
-		>
+		<Checkbox bind:checked={whole}>The file lists every student of the school; students not listed have left</Checkbox>
 		<span class="flex-1"></span>
 		<span class="small">
 			{#if missing.length}Still needed: {missing.join(', ')}.{:else if twice.length}Matched twice: {twice.join(
@@ -76,7 +80,7 @@
 		<button
 			class="btn primary"
 			disabled={busy || missing.length > 0 || twice.length > 0}
-			onclick={() => onmatched({ matched: { ...matched }, school, whole })}>See what it would do</button
+			onclick={() => onmatched({ matched: { ...matched }, school, whole })}>Preview</button
 		>
 	</div>
 </div>

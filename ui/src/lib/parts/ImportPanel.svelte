@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { whole } from '$lib/words/show';
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import { api, said, type Schemas } from '$lib/api/client';
 	import ColumnMatch from './ColumnMatch.svelte';
 	import {
@@ -121,7 +123,7 @@
 		<span class="small min-w-0 flex-1">
 			{hint}
 			{#if sample.length}
-				Nothing at hand? Take a made-up one:
+				No file at hand? Try a sample:
 				{#each sample as s, at (s.href)}{at ? ', ' : ' '}<a class="word" href={s.href} download>{s.text}</a>{/each}.
 			{/if}
 		</span>
@@ -131,20 +133,20 @@
 				<progress class="h-2 w-32" value={progress.done} max={progress.total}
 					>{progress.done} of {progress.total}</progress
 				>
-				{progress.what}, {progress.done.toLocaleString('en-GB')} of {progress.total.toLocaleString('en-GB')}
+				{progress.what}, {whole(progress.done)} of {whole(progress.total)}
 			{/if}
 			{#if busy && kind === 'people'}<button class="btn" onclick={stop}>Stop</button>{/if}
 		</span>
 	</div>
 	{#if paste && !preview}
 		<label class="field mt-3 block"
-			>Or paste a table with its headings
-			<textarea class="input !font-mono !text-[12.5px]" rows="4" placeholder={paste} bind:value={pasted}></textarea>
+			>Or paste a table with headings
+			<textarea class="input font-mono text-[12.5px]" rows="4" placeholder={paste} bind:value={pasted}></textarea>
 		</label>
 		<button
 			class="btn mt-2"
 			disabled={!pasted.trim() || !!busy}
-			onclick={() => look([new File([pasted], 'pasted table')])}>See what it would do</button
+			onclick={() => look([new File([pasted], 'pasted table')])}>Preview</button
 		>
 	{/if}
 	<Notice text={problem} onclose={() => (problem = '')} />
@@ -152,18 +154,22 @@
 	{#if preview}
 		<div class="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-hair pt-3">
 			<h2 class="mr-2">
-				{preview.applied ? 'Done.' : moves ? 'This is what it would do.' : 'Nothing to do: all of it is here already.'}
+				{preview.applied
+					? 'Done.'
+					: moves
+						? 'Preview: nothing has been changed yet.'
+						: 'Nothing to do: all of it is here already.'}
 			</h2>
 			<span class="flex-1"></span>
 			{#if preview.ask}
-				<label class="flex basis-full items-center gap-2 border-l-4 border-vermilion py-1 pl-3 text-[14px]"
-					><input type="checkbox" class="size-5" bind:checked={sure} />{preview.ask} Yes, apply it.</label
+				<Checkbox bind:checked={sure} class="basis-full border-l-4 border-vermilion py-1 pl-3"
+					>{preview.ask} Yes, apply.</Checkbox
 				>
 			{/if}
 			{#if !preview.applied}
-				<button class="btn" onclick={() => (preview = null)}>Leave it</button>
+				<button class="btn" onclick={() => (preview = null)}>Cancel</button>
 				{#if moves}<button class="btn primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}
-						>Apply all {moves.toLocaleString('en-GB')}</button
+						>Apply all {whole(moves)}</button
 					>{/if}
 			{:else}
 				<button class="btn" onclick={() => ((preview = null), (pasted = ''))}>Close</button>

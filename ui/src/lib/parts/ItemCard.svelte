@@ -80,7 +80,7 @@
 				</ol>
 			{:else if part.type === 'match'}
 				{@const right = pairs(scored?.key ?? '')}
-				<table class="mt-2 !w-auto">
+				<table class="mt-2 w-auto">
 					<tbody
 						>{#each part.rows as row (row.id)}<tr
 								><td><Markup html={row.html} inline /></td><td class="text-ink2">{part.sorted_into ? 'in' : 'with'}</td
@@ -117,15 +117,17 @@
 			{:else if part.type === 'writing'}
 				<p class="small mt-1">
 					{part.beside
-						? 'A reason in writing, kept and not scored.'
+						? 'A written explanation, saved and not scored.'
 						: `Writing, ${scored?.points ?? 0} points by ${scored?.rubric.map((c) => c.title.toLowerCase()).join(', ') || 'a rubric'}.`}
 				</p>
 			{/if}
 			{#if scored?.credit.length && part.type !== 'choice'}<p class="small mt-1">
-					Points of their own: {scored.credit.map((c) => `${c.answer} ${c.points}`).join(', ')}.
+					Points by answer: {scored.credit.map((c) => `${c.answer} ${c.points}`).join(', ')}.
 				</p>{/if}
 			{#if scored?.needs}<p class="small">
-					Counts only where part {scored.needs} is right{scored.carried.length ? ', or by what was said there' : ''}.
+					Scored only if part {scored.needs} is correct{scored.carried.length
+						? ', or following the answer given there'
+						: ''}.
 				</p>{/if}
 		</div>
 	{/each}

@@ -19,14 +19,14 @@
 		</p>
 	{/each}
 	{#if uses.length}
-		<div class="small mb-1">Sat {uses.length === 1 ? 'once' : `${uses.length} times`}</div>
+		<div class="small mb-1">Given {uses.length === 1 ? 'once' : `${uses.length} times`}</div>
 		{#each uses as u (u.form_id + '/' + u.window_id)}
 			<div class="border-b border-hair2 py-1.5 text-[13px] last:border-b-0">
 				<div class="flex items-center gap-2">
 					<a class="word min-w-0 flex-1 truncate" href="/quality/look?form={u.form_id}&window={u.window_id}"
 						>{u.form}, {u.window} {u.at.slice(0, 4)}</a
 					>
-					<svg width="120" height="16" role="img" aria-label="{percent(u.p)} of {u.n} got it">
+					<svg width="120" height="16" role="img" aria-label="{percent(u.p)} of {u.n} correct">
 						<path d="M4 8H116" stroke="var(--color-hair)" />
 						{#if u.p_ci95}<path
 								d="M{x(u.p_ci95[0] ?? 0)} 8H{x(u.p_ci95[1] ?? 0)}"
@@ -37,7 +37,7 @@
 					</svg>
 				</div>
 				<div class="small">
-					{#if u.p === null}fewer than five students; no figure{:else}{percent(u.p)} of {u.n} got it, separates {short(
+					{#if u.p === null}fewer than five students; not reported{:else}{percent(u.p)} of {u.n} correct, r (rest) {short(
 							u.r_rest
 						)}{u.wrong && u.wrong_share !== null
 							? `; most chosen wrong answer ${u.wrong}, ${percent(u.wrong_share)}`
@@ -48,5 +48,5 @@
 					>{/each}
 			</div>
 		{/each}
-	{:else}<p class="small">Never sat yet. What it does will stand here once a session with it is closed.</p>{/if}
+	{:else}<p class="small">Not used yet. Statistics appear here after a session with this item closes.</p>{/if}
 </div>

@@ -1,9 +1,10 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** Some students become a group, or join one that names its members; one stays where one is. */
-	let { people, name, label = 'Make a group of them' }: { people: string[]; name: string; label?: string } = $props();
+	let { people, name, label = 'Create group' }: { people: string[]; name: string; label?: string } = $props();
 	const some = $derived([...new Set(people)]);
 	const count = $derived(some.length === 1 ? '1 student' : `${some.length} students`);
 	let open = $state(false);
@@ -44,7 +45,7 @@
 {#if staff.may('groups.write') && some.length}
 	{#if !open}
 		<span class="inline-flex flex-wrap items-center gap-2"
-			><button class="btn !min-h-[26px]" onclick={begin}>{label}</button>{#if made}<span
+			><button class="btn min-h-[26px]" onclick={begin}>{label}</button>{#if made}<span
 					class="text-[13px]"
 					role="status">{count} in <a class="word" href="/people/groups/{made.id}">{made.name}</a></span
 				>{/if}</span
@@ -52,18 +53,20 @@
 	{:else}
 		<form
 			class="my-1 flex w-full flex-wrap items-end gap-2 rounded-[4px] border border-relief3 bg-wash px-3 py-2 text-[13.5px]"
-			aria-label="A group of {some.length}"
+			aria-label="New group of {some.length}"
 			onsubmit={go}
 		>
 			{#if groups.length}<label class="field min-w-[150px]"
-					>{count} into<select class="input" bind:value={into}
-						><option value="">a new group</option>{#each groups as g (g.id)}<option value={g.id}
-								>{g.name} ({g.members})</option
-							>{/each}</select
-					></label
+					>{count} into<Select
+						bind:value={into}
+						choices={[
+							{ value: '', label: 'a new group' },
+							...groups.map((g) => ({ value: g.id, label: `${g.name} (${g.members})` }))
+						]}
+					/></label
 				>{/if}
 			{#if !into}<label class="field min-w-[200px] flex-1"
-					>Name of the group<!-- svelte-ignore a11y_autofocus --><input
+					>Group name<!-- svelte-ignore a11y_autofocus --><input
 						class="input"
 						bind:value={title}
 						maxlength="80"
@@ -71,8 +74,8 @@
 						autofocus
 					/></label
 				>{/if}
-			<button class="btn primary" disabled={!into && !title.trim()}>{into ? 'Add them' : 'Make it'}</button>
-			<button class="btn" type="button" onclick={() => (open = false)}>Leave it</button>
+			<button class="btn primary" disabled={!into && !title.trim()}>{into ? 'Add them' : 'Create'}</button>
+			<button class="btn" type="button" onclick={() => (open = false)}>Cancel</button>
 			{#if problem}<p class="basis-full text-vermilion" role="alert">{problem}</p>{/if}
 		</form>
 	{/if}

@@ -11,8 +11,8 @@
 	const WORDS: Record<string, string> = {
 		now: 'open now',
 		ahead: 'planned',
-		sat: 'handed in',
-		missed: 'missed, another time follows',
+		sat: 'submitted',
+		missed: 'missed; a makeup will follow',
 		excused: 'not needed'
 	};
 	const FILL: Record<string, string> = {
@@ -42,7 +42,7 @@
 				<span class="text-right text-[15px]"
 					>{WORDS[o.state]}{#if o.review && onlook}<button
 							class="word block min-h-[32px] w-full text-right"
-							onclick={() => onlook(o.session_id)}>see what was right</button
+							onclick={() => onlook(o.session_id)}>see correct answers</button
 						>{/if}</span
 				>
 			</li>

@@ -32,7 +32,11 @@
 	<title>{words}</title>
 	<defs
 		><pattern id="unreached" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"
-			><rect width="4" height="4" fill="#fff" /><rect width="1.500" height="4" fill="var(--color-ink2)" /></pattern
+			><rect width="4" height="4" fill="var(--color-white)" /><rect
+				width="1.500"
+				height="4"
+				fill="var(--color-ink2)"
+			/></pattern
 		></defs
 	>
 	{#each parts as p (p.option + p.place)}
@@ -42,18 +46,22 @@
 				y="2"
 				width={Math.max(0.5, p.w - 1)}
 				height="13"
-				fill={p.last ? '#fff' : hue(p.place)}
+				fill={p.last ? 'var(--color-white)' : hue(p.place)}
 				stroke={p.last ? 'var(--color-ink2)' : 'none'}
 				stroke-width=".8"
 			/>
-			{#if p.place >= 5 && !p.last}<path d="M{p.x} 8.500H{p.x + p.w - 1}" stroke="#fff" stroke-width="2" />{/if}
+			{#if p.place >= 5 && !p.last}<path
+					d="M{p.x} 8.500H{p.x + p.w - 1}"
+					stroke="var(--color-white)"
+					stroke-width="2"
+				/>{/if}
 			{#if p.is_key}<rect x={p.x} y="16.500" width={Math.max(0.5, p.w - 1)} height="3" fill="var(--color-ink)" />{/if}
 			{#if p.w > 11 && p.option && p.option.length <= Math.max(1, p.w / 8)}<text
 					x={p.x + p.w / 2 - 0.5}
 					y="12.500"
 					font-size="10.500"
 					font-weight="650"
-					fill="#fff"
+					fill="var(--color-white)"
 					text-anchor="middle">{p.option}</text
 				>{/if}
 		{/if}

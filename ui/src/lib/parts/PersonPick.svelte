@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { api, body, type Schemas } from '$lib/api/client';
+	import Combobox from '$lib/design/Combobox.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** Find somebody and pick them; those already there are not offered. */
@@ -14,49 +15,36 @@
 		but?: string[];
 		onpick: (person: Schemas['PersonLine']) => void;
 	} = $props();
-	let text = $state('');
+	const SHOWN = 8;
 	let found = $state<Schemas['PersonLine'][]>([]);
 	let asked = 0;
 
-	async function search() {
+	async function search(text: string) {
 		const mine = ++asked;
 		if (text.trim().length < 2) return void (found = []);
 		const answer = await body(
-			api.GET('/api/people', { params: { query: { find: text, kind, limit: 8 + but.length } } })
+			api.GET('/api/people', { params: { query: { find: text, kind, limit: SHOWN + but.length } } })
 		);
-		if (mine === asked) found = answer.people.filter((p) => !but.includes(p.id)).slice(0, 8);
+		if (mine === asked) found = answer.people.filter((p) => !but.includes(p.id)).slice(0, SHOWN);
 	}
-	function pick(person: Schemas['PersonLine']) {
-		text = '';
+	const choices = $derived(
+		found.map((p, at) => ({
+			value: p.id,
+			label: p.kind === 'student' ? staff.name(p.name, at) : p.name,
+			more: p.grade ? `grade ${p.grade}` : p.roles
+		}))
+	);
+	function pick(id: string) {
+		const person = found.find((p) => p.id === id);
 		found = [];
-		onpick(person);
-	}
-	function keys(event: KeyboardEvent) {
-		if (event.key === 'Enter' && found[0]) {
-			event.preventDefault();
-			pick(found[0]);
-		}
+		if (person) onpick(person);
 	}
 </script>
 
-<label class="field"
-	>{label}<input
-		class="input"
-		type="search"
-		placeholder="initials or name"
-		bind:value={text}
-		oninput={() => void search().catch(() => (found = []))}
-		onkeydown={keys}
-	/></label
->
-{#each found as p, at (p.id)}
-	<button
-		type="button"
-		class="flex min-h-7 w-full cursor-pointer items-center gap-2 px-1 text-left text-[13.5px] hover:bg-wash"
-		onclick={() => pick(p)}
-	>
-		<span class="flex-1">{p.kind === 'student' ? staff.name(p.name, at) : p.name}</span><span class="small"
-			>{p.grade ? `grade ${p.grade}` : p.roles}</span
-		>
-	</button>
-{/each}
+<Combobox
+	{label}
+	{choices}
+	placeholder="name or initials"
+	oninput={(text) => void search(text).catch(() => (found = []))}
+	onchoose={pick}
+/>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { whole } from '$lib/words/show';
 	import { scrollable } from '$lib/parts/scrollable';
 	import type { Schemas } from '$lib/api/client';
 
@@ -33,7 +34,7 @@
 			aria-pressed={fate === name}
 			onclick={() => (fate = fate === name ? '' : name)}
 		>
-			<b class="text-[17px]">{n.toLocaleString('en-GB')}</b>
+			<b class="text-[17px]">{whole(n)}</b>
 			{applied ? done : ahead}
 		</button>
 	{/each}
@@ -41,9 +42,7 @@
 {#if shown.length}
 	<div {@attach scrollable} class="frozen mt-2 max-h-72 border-t border-hair">
 		<table>
-			<thead
-				><tr><th>What becomes of it</th><th>What</th><th>Name</th><th>Id</th><th>Why, or what changes</th></tr></thead
-			>
+			<thead><tr><th>Result</th><th>What</th><th>Name</th><th>Id</th><th>Details</th></tr></thead>
 			<tbody>
 				{#each shown.slice(0, SHOWN) as line, at (at)}
 					<tr>
@@ -57,7 +56,7 @@
 			</tbody>
 		</table>
 		{#if of > Math.min(shown.length, SHOWN)}<p class="small p-2">
-				and {(of - Math.min(shown.length, SHOWN)).toLocaleString('en-GB')} more
+				and {whole(of - Math.min(shown.length, SHOWN))} more
 			</p>{/if}
 	</div>
 {/if}

@@ -12,7 +12,7 @@
 </script>
 
 <!-- What a form will do: the expected totals as a strip of bars, the mean with its interval below. -->
-<div class="flex items-end gap-4 {narrow ? 'flex-col !items-start !gap-2' : ''}">
+<div class="flex items-end gap-4 {narrow ? 'flex-col items-start gap-2' : ''}">
 	{#if predicted.distribution.length && predicted.mean !== null}
 		<svg
 			width={W}
@@ -58,7 +58,7 @@
 		<dt class="text-ink2">Time</dt>
 		<dd>{Math.round(predicted.minutes)} min{predicted.untimed ? `, ${predicted.untimed} items without a time` : ''}</dd>
 		{#if predicted.used}
-			<dt class="text-ink2">Sat this year</dt>
+			<dt class="text-ink2">Used this year</dt>
 			<dd>{predicted.used} of {predicted.items} items</dd>
 		{/if}
 	</dl>

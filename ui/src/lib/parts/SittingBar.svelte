@@ -12,10 +12,10 @@
 	const LOOK: [string, string][] = [
 		['handed_in', 'var(--color-relief5)'],
 		['answering', 'var(--color-relief3)'],
-		['not_started', '#fff'],
+		['not_started', 'var(--color-white)'],
 		['absent', 'hatch'],
-		['exempt', '#fff'],
-		['void', '#fff']
+		['exempt', 'var(--color-white)'],
+		['void', 'var(--color-white)']
 	];
 	const total = $derived(Object.values(counts).reduce((a, b) => a + b, 0));
 	const words = $derived(
@@ -37,7 +37,7 @@
 				<span
 					style:width="{((counts[state] ?? 0) / total) * 100}%"
 					style:background={look === 'hatch'
-						? 'repeating-linear-gradient(135deg, #fff 0 2px, var(--color-relief1) 2px 3.500px)'
+						? 'repeating-linear-gradient(135deg, var(--color-white) 0 2px, var(--color-relief1) 2px 3.500px)'
 						: look}
 				></span>
 			{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formats } from '$lib/words/formats.svelte';
 	import { scaleTime } from 'd3-scale';
 	import type { Schemas } from '$lib/api/client';
 	import { day } from '$lib/words/show';
@@ -22,7 +23,7 @@
 		x
 			.ticks(12)
 			.filter((d) => d.getDate() === 1)
-			.map((d, n) => ({ x: x(d), text: n % every ? '' : d.toLocaleDateString('en-GB', { month: 'short' }) }))
+			.map((d, n) => ({ x: x(d), text: n % every ? '' : d.toLocaleDateString(formats.locale, { month: 'short' }) }))
 	);
 
 	function rise(w: Schemas['WindowOut']) {

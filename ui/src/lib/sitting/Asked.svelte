@@ -11,7 +11,7 @@
 	const canSpeak = 'speechSynthesis' in window;
 </script>
 
-<div id="question" tabindex="-1" class="!outline-none">
+<div id="question" tabindex="-1" class="outline-none">
 	{#if run.begins && (run.begins.name || run.begins.instructions)}
 		<div class="mx-auto mb-5 max-w-[1120px] border-b border-hair pb-3 text-[17px]">
 			{#if run.begins.name}<b>{run.begins.name}</b>{#if run.begins.minutes}<span class="text-ink2"
@@ -34,7 +34,7 @@
 			>
 				{#snippet before()}
 					{#if run.paper?.read_aloud && canSpeak}
-						<button class="btn mb-3 !min-h-[44px] !text-[16px]" onclick={() => run.speak()}>Read it to me</button>
+						<button class="btn mb-3 min-h-[44px] text-[16px]" onclick={() => run.speak()}>Read aloud</button>
 					{/if}
 				{/snippet}
 				{#snippet after()}
@@ -45,7 +45,7 @@
 								<div class="mb-2 border-l-4 border-l-relief4 pl-3"><Markup html={hint} /></div>
 							{/each}
 							{#if seen < question.hints.length}
-								<button class="btn !min-h-[44px]" onclick={() => (run.hinted[question.id] = seen + 1)}
+								<button class="btn min-h-[44px]" onclick={() => (run.hinted[question.id] = seen + 1)}
 									>{seen ? 'One more hint' : 'A hint'}</button
 								>
 							{/if}

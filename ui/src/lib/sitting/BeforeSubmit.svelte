@@ -11,7 +11,7 @@
 </script>
 
 <main class="mx-auto w-full max-w-[680px] flex-1 px-5 py-8">
-	<h1 class="!text-[24px]">
+	<h1 class="text-[24px]">
 		{open === 0
 			? 'You have answered everything.'
 			: `${open} of ${paper.questions.length} questions ${open === 1 ? 'is' : 'are'} not answered yet.`}
@@ -23,7 +23,7 @@
 					.later[q.id]
 					? 'later border-relief2'
 					: complete(q.shown, q.answer)
-						? 'border-relief3 bg-[#dfe8e6]'
+						? 'border-relief3 bg-wash'
 						: 'border-ink bg-sheet font-bold'}"
 				aria-label={run.stands(q)}
 				disabled={q.number - 1 < sitting.first}
@@ -32,17 +32,17 @@
 		{/each}
 	</div>
 	<p class="mt-3 text-[15px] text-ink2">
-		A bold frame is a question without an answer{marked ? '; stripes mark those you wanted to come back to' : ''}.
+		Questions with a bold border are unanswered{marked ? '; stripes mark those you flagged for review' : ''}.
 	</p>
 	{#if run.problem}<p class="mt-5 border-l-4 border-vermilion pl-3" role="alert">{run.problem}</p>{/if}
 	<p class="mt-6 text-ink2">
 		{run.trial ? 'A student submits the test here.' : 'After you submit, you cannot change your answers.'}
 	</p>
 	<div class="mt-3 flex flex-wrap gap-3">
-		<button class="btn !min-h-[50px] !px-5 !text-[17px]" onclick={() => (run.leaving = false)}
+		<button class="btn min-h-[50px] px-5 text-[17px]" onclick={() => (run.leaving = false)}
 			>Back to the questions</button
 		>
-		<button class="btn primary !min-h-[50px] !px-6 !text-[17px]" disabled={run.busy} onclick={() => run.handIn()}
+		<button class="btn primary min-h-[50px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.handIn()}
 			>{open ? `Submit with ${open} unanswered` : 'Submit'}</button
 		>
 	</div>

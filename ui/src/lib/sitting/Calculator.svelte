@@ -46,10 +46,10 @@
 	<div class="grid grid-cols-4 gap-1">
 		{#each KEYS as key (key)}<button
 				type="button"
-				class="btn !min-h-[44px] justify-center !px-0 !text-[18px] {key === '=' ? 'primary' : ''}"
+				class="btn min-h-[44px] justify-center px-0 text-[18px] {key === '=' ? 'primary' : ''}"
 				aria-label={NAMES[key] ?? key}
 				onclick={() => press(key)}>{key}</button
 			>{/each}
-		<button type="button" class="btn quiet col-span-4 !min-h-[40px] justify-center" onclick={clear}>Clear</button>
+		<button type="button" class="btn quiet col-span-4 min-h-[40px] justify-center" onclick={clear}>Clear</button>
 	</div>
 </div>

@@ -9,7 +9,7 @@
 
 <main class="m-auto max-w-[560px] p-6 text-center">
 	{#if run.ended === 'handed_in' && paper}
-		<h1 class="!text-[26px]">
+		<h1 class="text-[26px]">
 			{run.trial
 				? 'This is the end of the test.'
 				: sitting.closed
@@ -26,7 +26,7 @@
 		{/if}
 		<p class="mt-3">
 			{run.trial
-				? 'Nothing of this trial run is kept.'
+				? 'Nothing in this preview is saved.'
 				: paper.more
 					? `You may try again ${paper.more === 1 ? 'once' : `${paper.more} times`}; your first answers are the ones that count.`
 					: 'You can close this page, or let the next person start here.'}
@@ -37,24 +37,24 @@
 		{#if run.problem}<p class="mt-3 border-l-4 border-vermilion pl-3 text-left" role="alert">{run.problem}</p>{/if}
 		<div class="mt-5 flex flex-wrap justify-center gap-3">
 			{#if paper.review}
-				<button class="btn !min-h-[48px] !px-6 !text-[17px]" onclick={() => run.lookBack()}>See what was right</button>
+				<button class="btn min-h-[48px] px-6 text-[17px]" onclick={() => run.lookBack()}>See correct answers</button>
 			{/if}
 			{#if paper.more}
-				<button class="btn !min-h-[48px] !px-6 !text-[17px]" disabled={run.busy} onclick={() => run.again()}
+				<button class="btn min-h-[48px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.again()}
 					>Try again</button
 				>
 			{/if}
 		</div>
 	{:else if run.ended === 'signed_out'}
-		<h1 class="!text-[24px]">You are signed out.</h1>
+		<h1 class="text-[24px]">You are signed out.</h1>
 		<p class="mt-3">
-			Enter the session code and your own code again. Your answers are kept on this device and go on from there.
+			Enter the session code and your sign-in code again. Your answers are kept on this device and go on from there.
 		</p>
 	{:else}
-		<h1 class="!text-[24px]">This test is not open to you now.</h1>
+		<h1 class="text-[24px]">This test is not open to you now.</h1>
 		<p class="mt-3">Ask the person in the room.</p>
 	{/if}
-	<button class="btn primary mt-6 !min-h-[48px] !px-6 !text-[17px]" onclick={() => run.leave()}
-		>{run.trial ? 'Back to the form' : 'To the start page'}</button
+	<button class="btn primary mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
+		>{run.trial ? 'Back to the form' : 'Go to the start page'}</button
 	>
 </main>

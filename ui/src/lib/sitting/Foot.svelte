@@ -13,12 +13,12 @@
 >
 	{#if !run.paper?.one_way}
 		<button
-			class="btn !min-h-[46px] !px-4 !text-[17px]"
+			class="btn min-h-[46px] px-4 text-[17px]"
 			disabled={sitting.place === 0}
 			onclick={() => run.show(sitting.place - 1)}>Back</button
 		>
 		<button
-			class="btn !min-h-[46px] !px-4 !text-[17px]"
+			class="btn min-h-[46px] px-4 text-[17px]"
 			aria-pressed={!!sitting.later[id]}
 			onclick={() => sitting.comeBack(id)}
 		>
@@ -31,17 +31,17 @@
 		>{run.status}</span
 	>
 	{#if !run.last && run.free}
-		<button class="btn hidden !min-h-[46px] !px-4 !text-[17px] md:inline-flex" onclick={() => run.overview()}
+		<button class="btn hidden min-h-[46px] px-4 text-[17px] md:inline-flex" onclick={() => run.overview()}
 			>Finish</button
 		>
 	{/if}
 	{#if run.unchecked}
-		<button class="btn primary !min-h-[46px] !px-6 !text-[17px]" disabled={run.busy} onclick={() => run.check()}
+		<button class="btn primary min-h-[46px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.check()}
 			>Check</button
 		>
 	{:else}
 		<button
-			class="btn primary !min-h-[46px] !px-6 !text-[17px]"
+			class="btn primary min-h-[46px] px-6 text-[17px]"
 			onclick={() => (run.last ? run.overview() : run.show(sitting.place + 1))}>{run.last ? 'Finish' : 'Next'}</button
 		>
 	{/if}

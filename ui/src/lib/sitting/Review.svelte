@@ -7,7 +7,7 @@
 	let { review }: { review: Schemas['ReviewOut'] } = $props();
 </script>
 
-<h1 class="!text-[24px]">{review.sentence}</h1>
+<h1 class="text-[24px]">{review.sentence}</h1>
 <p class="mt-1 text-[16px] text-ink2">{review.title}</p>
 {#each review.questions as q, at (q.id)}
 	{@const told = review.told[at]}

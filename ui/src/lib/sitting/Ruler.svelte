@@ -35,7 +35,7 @@
 		role="application"
 		tabindex="0"
 		aria-label="Ruler; arrow keys move it, R turns it"
-		class="cursor-grab touch-none rounded-sm border border-ink2 bg-[#f0dfafcc] select-none"
+		class="cursor-grab touch-none rounded-sm border border-ink2 bg-relief5/80 select-none"
 		onkeydown={keys}
 		onpointerdown={(e) => {
 			e.currentTarget.setPointerCapture(e.pointerId);
@@ -51,18 +51,22 @@
 					x2={8 + (mm * CM) / 10}
 					y1="0"
 					y2={mm % 10 === 0 ? 18 : mm % 5 === 0 ? 13 : 8}
-					stroke="#16242A"
+					stroke="var(--color-ink)"
 					stroke-width="1"
 				/>
-				{#if mm % 10 === 0}<text x={8 + (mm * CM) / 10} y="33" font-size="13" text-anchor="middle" fill="#16242A"
-						>{mm / 10}</text
+				{#if mm % 10 === 0}<text
+						x={8 + (mm * CM) / 10}
+						y="33"
+						font-size="13"
+						text-anchor="middle"
+						fill="var(--color-ink)">{mm / 10}</text
 					>{/if}
 			{/each}
 		</svg>
 	</div>
 	<button
 		type="button"
-		class="btn absolute -top-9 left-0 !min-h-[32px] bg-sheet !text-[14px]"
+		class="btn absolute -top-9 left-0 min-h-[32px] bg-sheet text-[14px]"
 		onclick={() => (turn = (turn + 15) % 360)}>Turn</button
 	>
 </div>

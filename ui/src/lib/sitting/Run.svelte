@@ -34,18 +34,18 @@
 	{#if sitting.review}
 		<main class="mx-auto w-full max-w-[860px] px-5 py-8">
 			<Review review={sitting.review} />
-			<button class="btn primary mt-8 !min-h-[48px] !px-6 !text-[17px]" onclick={() => run.leave()}
-				>{trial ? 'Back to the form' : 'To the start page'}</button
+			<button class="btn primary mt-8 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
+				>{trial ? 'Back to the form' : 'Go to the start page'}</button
 			>
 		</main>
 	{:else if run.paper && run.ended}
 		<Ended {run} />
 	{:else if run.paper && sitting.takenOver}
 		<main class="m-auto max-w-[560px] p-6 text-center">
-			<h1 class="!text-[24px]">You went on with another device.</h1>
-			<p class="mt-3">What you answered here is saved. To use this device again, enter your codes once more.</p>
-			<button class="btn primary mt-6 !min-h-[48px] !px-6 !text-[17px]" onclick={() => run.leave()}
-				>To the start page</button
+			<h1 class="text-[24px]">You continued on another device.</h1>
+			<p class="mt-3">Your answers here are saved. To use this device again, enter your codes again.</p>
+			<button class="btn primary mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
+				>Go to the start page</button
 			>
 		</main>
 	{:else if run.paper && run.question}
@@ -64,7 +64,7 @@
 
 <style>
 	:global(::highlight(marked)) {
-		background: #f0dfaf;
+		background: var(--color-relief5);
 	}
 	.large :global(main) {
 		zoom: 1.35;
@@ -74,10 +74,10 @@
 	}
 	.run :global(.tag) {
 		padding: 0 5px;
-		background: #fff;
+		background: var(--color-white);
 	}
 	.run :global(.later) {
-		background: repeating-linear-gradient(135deg, #fff 0 2px, var(--color-relief2) 2px 4px);
+		background: repeating-linear-gradient(135deg, var(--color-white) 0 2px, var(--color-relief2) 2px 4px);
 		box-shadow: inset 0 0 0 1px var(--color-relief2);
 	}
 </style>

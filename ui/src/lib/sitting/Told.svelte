@@ -8,7 +8,7 @@
 		right: 'Right.',
 		partly: 'Partly right.',
 		wrong: 'Not right.',
-		waits: 'A person reads and marks this.',
+		waits: 'A teacher will score this.',
 		open: 'Nothing was answered here.'
 	};
 	const EDGE = {

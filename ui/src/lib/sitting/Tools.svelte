@@ -10,7 +10,7 @@
 </script>
 
 {#snippet toggle(name: string, pressed: boolean, act: () => void)}
-	<button class="btn !min-h-[40px]" aria-pressed={pressed} onclick={act}>{name}</button>
+	<button class="btn min-h-[40px]" aria-pressed={pressed} onclick={act}>{name}</button>
 {/snippet}
 
 <div class="mx-auto mb-4 flex max-w-[1120px] flex-wrap items-start gap-2" role="group" aria-label="Tools">
@@ -23,7 +23,7 @@
 	{#if tools.has('highlighter')}
 		{@render toggle('Highlighter', marker.on, () => (marker.on = !marker.on))}
 		{#if marker.on}
-			<button class="btn quiet !min-h-[40px]" onclick={() => marker.clear(question)}>Clear marks</button>
+			<button class="btn quiet min-h-[40px]" onclick={() => marker.clear(question)}>Clear marks</button>
 		{/if}
 	{/if}
 	{#if tools.has('notes')}{@render toggle('Notes', run.noting, () => (run.noting = !run.noting))}{/if}
@@ -31,7 +31,7 @@
 	{#if run.noting}
 		<label class="block w-full max-w-[420px] text-[15px] text-ink2"
 			>Notes on this question (they are not scored)<textarea
-				class="mt-1 block min-h-[96px] w-full rounded border border-[#8d9b98] p-2 text-[17px] text-ink"
+				class="mt-1 block min-h-[96px] w-full rounded border border-edge p-2 text-[17px] text-ink"
 				value={run.notes[question] ?? ''}
 				oninput={(e) => run.note(e.currentTarget.value)}></textarea></label
 		>

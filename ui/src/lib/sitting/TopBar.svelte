@@ -13,7 +13,7 @@
 		const q = paper.questions[at];
 		if (at === sitting.place && !run.leaving) return 'h-6 bg-petrol';
 		if (q && sitting.later[q.id]) return 'later h-4';
-		return q && complete(q.shown, q.answer) ? 'h-4 bg-relief3' : 'h-2 bg-[#c9d2ce]';
+		return q && complete(q.shown, q.answer) ? 'h-4 bg-relief3' : 'h-2 bg-edge-soft';
 	}
 </script>
 

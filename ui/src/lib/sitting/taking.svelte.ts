@@ -75,7 +75,7 @@ export class Run {
 
 	get status(): string {
 		const { sitting } = this;
-		if (this.trial) return 'Trial run: nothing is kept';
+		if (this.trial) return 'Preview: nothing is saved';
 		if (sitting.refused) return `Not saved: ${sitting.refused}`;
 		if (sitting.status === 'waiting' && !sitting.kept)
 			return 'Not saved yet, and this device is full. Do not close this page.';

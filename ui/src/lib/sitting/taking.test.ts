@@ -208,7 +208,7 @@ describe('answering', () => {
 		expect(run.status).toBe('Not saved yet, and this device is full. Do not close this page.');
 		run.sitting.refused = 'the question was taken out';
 		expect(run.status).toBe('Not saved: the question was taken out');
-		expect((await begun(true)).run.status).toBe('Trial run: nothing is kept');
+		expect((await begun(true)).run.status).toBe('Preview: nothing is saved');
 	});
 
 	it('names a part only where it begins', async () => {

@@ -83,7 +83,7 @@ export class Trial extends Sitting {
 		await this.#seen();
 		const found = await this.#mark(paper.questions);
 		this.review = {
-			title: `${paper.title}: a trial run, nothing of it is kept`,
+			title: `${paper.title}: preview, nothing is saved`,
 			sentence: found.sentence,
 			questions: paper.questions,
 			told: found.told

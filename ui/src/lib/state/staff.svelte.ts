@@ -1,4 +1,5 @@
 import { api, body, tokens, type Schemas } from '$lib/api/client';
+import { formats } from '$lib/words/formats.svelte';
 import { setZone } from '$lib/words/show';
 
 /** Who is signed in, the year with its windows, and whether names are hidden. */
@@ -13,6 +14,7 @@ class Staff {
 		const me = await body(api.GET('/api/me'));
 		tokens.staff = me.csrf;
 		setZone(me.zone);
+		formats.set(me.formats);
 		if (me.may.includes('sessions.read') && !me.must_change) await this.loadCalendar();
 		if (!me.must_change) void this.loadTexts();
 		this.me = me; // last: pages start once the year is known

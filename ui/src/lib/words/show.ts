@@ -1,7 +1,9 @@
+import { formats } from './formats.svelte';
+
 /** How figures and times are written, the same as core/items/shown.py (tested). Nothing here computes one. */
 
 export function percent(value: number | null): string {
-	return value === null ? '–' : `${Math.round(value * 100)} %`;
+	return value === null ? '–' : `${Math.round(value * 100)}%`;
 }
 
 /** A difference of two shares: percentage points with their sign, never per cent. */
@@ -45,19 +47,27 @@ export function flagWords(flag: string): string {
 	return flag.replaceAll('_', ' ');
 }
 
+/** A count, its thousands set apart. */
+export const whole = (n: number): string => n.toLocaleString(formats.locale);
+
+const clock = () => ({
+	hour: formats.hours === 12 ? ('numeric' as const) : ('2-digit' as const),
+	minute: '2-digit' as const,
+	hour12: formats.hours === 12
+});
+
+/** One kind of blank between a time and AM, and months of three letters: browsers differ, prints do not. */
+const plain = (text: string) => text.replaceAll('\u202f', ' ').replace(/\bSept\b/, 'Sep');
+
+/** A moment with its weekday, in a zone. */
 export function dateTime(iso: string, zone: string): string {
-	return new Date(iso).toLocaleString('en-GB', {
-		timeZone: zone,
-		weekday: 'short',
-		day: 'numeric',
-		month: 'short',
-		hour: '2-digit',
-		minute: '2-digit'
-	});
+	const when = { timeZone: zone, weekday: 'short', day: 'numeric', month: 'short', ...clock() } as const;
+	return plain(new Date(iso).toLocaleString(formats.locale, when));
 }
 
+/** A moment's time of day, in a zone. */
 export function time(iso: string, zone: string): string {
-	return new Date(iso).toLocaleTimeString('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit' });
+	return plain(new Date(iso).toLocaleTimeString(formats.locale, { timeZone: zone, ...clock() }));
 }
 
 /** The schools' zone, set once it is known: a moment's day is the day it is there, wherever the browser is. */
@@ -69,30 +79,27 @@ export function setZone(zone: string): void {
 /** A day; of a moment, its day at the school. */
 export function day(iso: string): string {
 	const moment = iso.length > 10;
-	return new Date(moment ? iso : `${iso}T12:00:00Z`).toLocaleDateString('en-GB', {
-		timeZone: moment ? zoneHere : 'UTC',
-		day: 'numeric',
-		month: 'short',
-		year: 'numeric'
-	});
+	const when = { timeZone: moment ? zoneHere : 'UTC', day: 'numeric', month: 'short', year: 'numeric' } as const;
+	return plain(new Date(moment ? iso : `${iso}T12:00:00Z`).toLocaleDateString(formats.locale, when));
+}
+
+/** A day within a year that is known. */
+export function shortDay(iso: string): string {
+	const when = { timeZone: 'UTC', day: 'numeric', month: 'short' } as const;
+	return plain(new Date(`${iso.slice(0, 10)}T12:00:00Z`).toLocaleDateString(formats.locale, when));
 }
 
 /** A moment as day and time at the school. */
 export function moment(iso: string): string {
-	return new Date(iso).toLocaleString('en-GB', {
-		timeZone: zoneHere,
-		day: 'numeric',
-		month: 'short',
-		hour: '2-digit',
-		minute: '2-digit'
-	});
+	const when = { timeZone: zoneHere, day: 'numeric', month: 'short', ...clock() } as const;
+	return plain(new Date(iso).toLocaleString(formats.locale, when));
 }
 
 export const STATE_WORDS: Record<string, string> = {
 	not_started: 'not started',
-	answering: 'answering',
-	handed_in: 'handed in',
+	answering: 'in progress',
+	handed_in: 'submitted',
 	absent: 'absent',
 	exempt: 'exempt',
-	void: 'void'
+	void: 'invalidated'
 };

@@ -20,7 +20,7 @@ ITEMS = [
     PrintColumn("No.", "whole", 5),
     PrintColumn("Item", "text", 10),
     PrintColumn("Standard", "text", 11),
-    PrintColumn("Got it", "share", 7),
+    PrintColumn("Correct", "share", 7),
     PrintColumn("", "html", 14, "print"),
     *on_sheet(("from", "share"), ("to", "share")),
     PrintColumn("Separates", "coefficient", 8),
@@ -29,10 +29,10 @@ ITEMS = [
         ("n", "whole"),
         ("omitted", "whole"),
         ("not reached", "whole"),
-        ("upper − lower 27 %", "coefficient"),
+        ("upper − lower 27%", "coefficient"),
         ("alpha without it", "coefficient"),
     ),
-    PrintColumn("Wants a look because", "text"),
+    PrintColumn("Reason for review", "text"),
 ]
 ANSWERS = on_sheet(
     ("No.", "whole"),
@@ -42,7 +42,7 @@ ANSWERS = on_sheet(
     ("n", "whole"),
     ("Share", "share"),
     ("mean of the rest", "number"),
-    ("With rest", "coefficient"),
+    ("r (rest)", "coefficient"),
     ("lowest fifth", "share"),
     ("second", "share"),
     ("third", "share"),
@@ -53,7 +53,7 @@ OPTIONS = [
     PrintColumn("Answer", "text", 22),
     PrintColumn("n", "whole", 8),
     PrintColumn("Share", "share", 9),
-    PrintColumn("With rest", "coefficient", 10),
+    PrintColumn("r (rest)", "coefficient", 10),
     PrintColumn("lowest fifth", "share", 10),
     PrintColumn("highest fifth", "share", 10),
     PrintColumn("What it says", "text"),
@@ -91,11 +91,11 @@ def about_items(work: Work, every: bool) -> tuple[str, list[Block]]:
         ),
         Text("Every item", "part"),
         Table(name="Items", columns=ITEMS, rows=[_line(work, at) for at in range(len(judged.rows))], strong=problems),
-        Text("Item by item" if every else "Items that want a look", "part"),
+        Text("Item by item" if every else "Items to review", "part"),
     ]
     wanted = [at for at, found in enumerate(analysis.items) if every or found.sound is False]
     if not wanted:
-        blocks.append(Text("No item wants a look."))
+        blocks.append(Text("No items to review."))
     shown = wanted[: work.asked.most]
     pictures = pictures_of(work.ctx, [_content(judged.rows[at].item) for at in shown])
     for done, at in enumerate(shown):
@@ -144,8 +144,8 @@ def _block(judged: Judged, at: int, pictures: printed.Pictures) -> KeptTogether:
     inner.append(Drawing(f'<div class="asked">{printed.question(_content(row.item).shown, pictures, True, 0)}</div>'))
     looks = {"problem": "urgent", "look": "", "note": "small"}
     inner += [Text(flag.why, looks[flag.weight]) for flag in found.flags]
-    key = row.item.key or "marked by a person"
-    inner.append(Text(f"Key {key}; {percent(f.p)} of {f.n} got it, separates by {coefficient(f.r_rest)}."))
+    key = row.item.key or "hand-scored"
+    inner.append(Text(f"Key {key}; {percent(f.p)} of {f.n} correct, r (rest) {coefficient(f.r_rest)}."))
     curves = option_curves(found.joint)
     if curves is not None:
         answers = [o for o in found.options if o.kind == "answer"]

@@ -14,7 +14,7 @@ from bildung.reports.document import Block, Drawing, KeptTogether, NextPage, Pri
 from bildung.services.quality import grid, overview, reteach
 from bildung.services.quality.printing.asked import Work, on_sheet
 
-KEY = "A right answer is left empty; a wrong one shows what was answered. ○ left open, / not reached, ! unexpected."
+KEY = "A correct answer is left empty; an incorrect one shows the answer. ○ omitted, / not reached, ! unexpected."
 
 
 def who_answered(work: Work) -> tuple[str, list[Block]]:
@@ -128,7 +128,7 @@ def _missed(found: grid.Grid, at: int, texts: dict[str, str]) -> list[list[Value
         code = column.codes[at]
         if code in (OMITTED, NOT_REACHED) or (code >= FIRST and column.labels[code - FIRST].share < 1):
             about = texts.get(column.standards[0], column.standards[0]) if column.standards else ""
-            words = {OMITTED: "left open", NOT_REACHED: "not reached"}.get(code) or grid.cell_text(column, code)
+            words = {OMITTED: "omitted", NOT_REACHED: "not reached"}.get(code) or grid.cell_text(column, code)
             rows.append([column.number, about, words, column.key])
     return rows
 
@@ -187,6 +187,6 @@ def _standard(s: reteach.ToTeach, names: list[str], line: float) -> KeptTogether
     ]
     for item in s.items:
         said = "; ".join(f"{w.answer} by {w.n}{f' ({w.note})' if w.note else ''}" for w in item.wrong[:3])
-        tail = ". Look at the item first." if item.flagged else "."
+        tail = ". Review the item first." if item.flagged else "."
         inner.append(Text(f"Item {item.number}, {percent(item.p)}{': ' + said if said else ''}{tail}", "small"))
     return KeptTogether(inner)

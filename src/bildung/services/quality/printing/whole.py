@@ -38,10 +38,12 @@ def side_by_side(work: Work) -> tuple[str, list[Block]]:
         said = [Text(_says(f, names[f.item], found.says[f.finding])) for f in found.findings[:MOST_FINDINGS]]
         blocks += [
             Text(f"By {of}", "part"),
-            *(said or [Text("Nothing is called out.")]),
+            *(said or [Text("No difference stands out.")]),
             Table(name=f"By {of}", columns=columns, rows=rows),
         ]
-    blocks.append(Text("At the size of a class this is an order in which to talk, not a verdict.", "small"))
+    blocks.append(
+        Text("With classes this small, use the order as a starting point for discussion, not as a judgment.", "small")
+    )
     return min(leads, key=lambda said: said[0])[1], blocks
 
 
@@ -66,18 +68,18 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
         Text("The total", "part"),
         _coefficients(t),
         Text(f"Standard error {decimal(t.sem)} points."),
-        Text("Pass lines", "part"),
+        Text("Cut scores", "part"),
         _pass_lines(t),
         Text("Parts", "part"),
         _parts(t),
-        Text("Another length", "part"),
+        Text("Reliability at other lengths", "part"),
         Table(
             name="Length",
             columns=[PrintColumn("Items", "whole"), PrintColumn("Reliability", "coefficient")],
             rows=[[length.items, length.reliability] for length in t.lengths],
             fitted=True,
         ),
-        Text("One thing or several", "part"),
+        Text("Dimensionality", "part"),
         Text(found.dimensions_say),
         Text("Time", "part"),
         Text(time.finding),
@@ -85,7 +87,7 @@ def how_far(work: Work) -> tuple[str, list[Block]]:
     if t.errors:
         blocks.append(_errors(t))
     if found.coverage:
-        blocks += [Text("Covered as planned", "part"), Text(found.coverage_says), _coverage(found.coverage)]
+        blocks += [Text("Coverage", "part"), Text(found.coverage_says), _coverage(found.coverage)]
     return found.finding, blocks
 
 
@@ -106,13 +108,13 @@ def _coefficients(t: Trust) -> Table:
 
 def _pass_lines(t: Trust) -> Table:
     return Table(
-        name="Pass lines",
+        name="Cut scores",
         columns=[
             PrintColumn("Line"),
             PrintColumn("Points", "number"),
             PrintColumn("Pass", "share"),
-            PrintColumn("Right side", "share"),
-            PrintColumn("Would agree", "share"),
+            PrintColumn("Accuracy", "share"),
+            PrintColumn("Consistency", "share"),
             PrintColumn("In words"),
         ],
         rows=[
@@ -165,7 +167,7 @@ def _coverage(covered: Sequence[trust.Covered]) -> Table:
     return Table(
         name="Coverage",
         columns=[
-            PrintColumn("The blueprint wants"),
+            PrintColumn("Blueprint target"),
             PrintColumn("from", "points"),
             PrintColumn("to", "points"),
             PrintColumn("On the form", "points"),

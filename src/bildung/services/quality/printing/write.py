@@ -16,6 +16,7 @@ from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed
 from bildung.services.shared.jobs import Job
+from bildung.services.shared.settings import dates_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,7 +37,7 @@ QUESTIONS = {
         QuestionKind(
             name="test",
             asks="What was wrong with the test?",
-            says="how points fell, every item in a line, and a block for each that wants a look",
+            says="distribution of points, every item in a row, and a block for each item to review",
             named=False,
             wide=False,
             write=lambda work: items.about_items(work, False),
@@ -44,7 +45,7 @@ QUESTIONS = {
         QuestionKind(
             name="items",
             asks="What did every item do?",
-            says="a block for every item: as it was asked, its answers, whom they drew",
+            says="a block for every item: text, answers, and who chose them",
             named=False,
             wide=False,
             write=lambda work: items.about_items(work, True),
@@ -52,15 +53,15 @@ QUESTIONS = {
         QuestionKind(
             name="classes",
             asks="The question or the teaching?",
-            says="classes side by side, by standard and by item, and what stands out",
+            says="classes compared by standard and by item, and what stands out",
             named=False,
             wide=True,
             write=whole.side_by_side,
         ),
         QuestionKind(
             name="trust",
-            asks="How far can the total be trusted?",
-            says="reliability, exactness, pass lines, parts, length, time",
+            asks="How reliable is the total?",
+            says="reliability, standard error, cut scores, sections, length, time",
             named=False,
             wide=False,
             write=whole.how_far,
@@ -68,7 +69,7 @@ QUESTIONS = {
         QuestionKind(
             name="answers",
             asks="Who answered what?",
-            says="students by items: what was wrong and how, unexpected answers marked",
+            says="students by items: incorrect answers, with unexpected ones marked",
             named=True,
             wide=True,
             write=students.who_answered,
@@ -83,8 +84,8 @@ QUESTIONS = {
         ),
         QuestionKind(
             name="reteach",
-            asks="What is to be taught again, and to whom?",
-            says="by class: what is under the watch line, the common wrong answers, who needs it",
+            asks="What should be retaught, and to whom?",
+            says="by class: standards under the watch line, common wrong answers, and the students who need them",
             named=True,
             wide=False,
             write=students.to_teach_again,
@@ -109,13 +110,13 @@ def write(ctx: Context, actor: Actor, asked: ReportRequest, job: Job) -> tuple[D
     job.tell("reading answers", 0, 0)
     judged = judge(ctx, actor, asked.wanted, asked.settings, job)
     if not judged.analysis.table.n:
-        raise Conflict("nobody has handed in yet; there is nothing to report")
+        raise Conflict("no one has submitted yet; there is nothing to report")
     lead, blocks = question.write(Work(ctx=ctx, actor=actor, asked=asked, judged=judged, job=job))
     where = " · ".join(choices(ctx, actor, asked.wanted).words)
-    names = "" if not question.named else ", names are veiled" if asked.veiled else ", names students"
+    names = "" if not question.named else ", names hidden" if asked.veiled else ", includes student names"
     with ctx.store.read() as db:
-        today = local_today(ctx, db)
-    foot = f"Made by {actor.name}, {today:%d %b %Y}{names}. Watch line {percent(asked.settings.watch_line)}."
+        today = dates_of(db).day(local_today(ctx, db))
+    foot = f"Created by {actor.name}, {today}{names}. Watch line {percent(asked.settings.watch_line)}."
     facts = [
         ("Students counted", str(judged.analysis.distribution.n)),
         ("Watch line", percent(asked.settings.watch_line)),

@@ -74,7 +74,7 @@
 		/></label
 	>
 	<label class="field flex-1"
-		>What it shows, in words for who cannot see it<input
+		>Alt text for students who cannot see the picture<input
 			class="input"
 			maxlength="400"
 			value={part.told}
@@ -94,7 +94,7 @@
 			class="absolute inset-0 size-full cursor-crosshair touch-none"
 			viewBox="0 0 {part.width} {part.height}"
 			role="img"
-			aria-label="{list.length} right areas"
+			aria-label="{list.length} correct areas"
 			onpointerdown={down}
 			onpointermove={move}
 			onpointerup={up}
@@ -114,10 +114,10 @@
 			{#if drawing}<circle cx={drawing.x} cy={drawing.y} r={drawing.r} class="area" />{/if}
 		</svg>
 	</div>
-	<p class="small mt-1">Drag out a circle from its middle for each place that is right.</p>
+	<p class="small mt-1">Drag from the center to draw a circle around each correct place.</p>
 {/if}
 <label class="field mt-2"
-	>Right areas, in the picture's own pixels: <code>circle 40 30 12|rect 0 0 20 10</code><input
+	>Correct areas, in image pixels: <code>circle 40 30 12|rect 0 0 20 10</code><input
 		class="input"
 		maxlength="2000"
 		value={areas}
@@ -127,7 +127,7 @@
 
 <style>
 	.area {
-		fill: #14505c33;
+		fill: color-mix(in srgb, var(--color-petrol) 20%, transparent);
 		stroke: var(--color-petrol);
 		stroke-width: 2;
 		vector-effect: non-scaling-stroke;

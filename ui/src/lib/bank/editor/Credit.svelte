@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import { plain } from '$lib/words/plain';
 	import { type AnyPart } from '$lib/sitting/question/answer';
 	import type { Scoring } from './kinds';
@@ -100,10 +101,7 @@
 </script>
 
 {#if able && scoring.points > 0 && rows.length > 1}
-	<label class="mt-2 flex min-h-[26px] items-center gap-2"
-		><input type="checkbox" class="accent-petrol" checked={on} onchange={(e) => turn(e.currentTarget.checked)} /> answers
-		earn points of their own</label
-	>
+	<Checkbox checked={on} onchange={(on) => turn(on)} class="mt-2">score each answer separately</Checkbox>
 	{#if on}
 		<fieldset class="mt-1 rounded border border-hair p-2">
 			<legend class="small px-1"
@@ -112,14 +110,14 @@
 					: part.type === 'point'
 						? 'area'
 						: several
-							? 'choice; those of all that are chosen add up'
+							? 'choice; the points of all selected choices are added'
 							: 'answer'}</legend
 			>
 			<div class="grid grid-cols-[repeat(auto-fill,minmax(230px,1fr))] gap-x-4 gap-y-1">
 				{#each rows as row (row.answer)}
 					<label class="flex items-center gap-2 text-[13px]"
 						><input
-							class="input !mt-0 !w-[64px] flex-none text-right"
+							class="input mt-0 w-[64px] flex-none text-right"
 							inputmode="decimal"
 							value={worth(row.answer)}
 							onchange={(e) => put(row.answer, e.currentTarget.value)}
@@ -132,8 +130,8 @@
 			<div class="mt-2 flex items-center gap-4 text-[13px]">
 				<span>{scoring.points} {scoring.points === 1 ? 'point' : 'points'} at most</span>
 				{#if several}<label class="flex items-center gap-2"
-						>never fewer than <input
-							class="input !mt-0 !w-[64px] text-right"
+						>minimum <input
+							class="input mt-0 w-[64px] text-right"
 							inputmode="decimal"
 							value={scoring.lowest}
 							onchange={(e) => {

@@ -60,13 +60,13 @@
 
 <Dialog.Root open onOpenChange={(open) => !open && onclose()}>
 	<Dialog.Portal>
-		<Dialog.Overlay class="fixed inset-0 z-40 bg-[#16242a66]" />
+		<Dialog.Overlay class="fixed inset-0 z-40 bg-ink/40" />
 		<Dialog.Content
 			class="sheet fixed top-[20vh] left-1/2 z-50 w-[min(560px,92vw)] -translate-x-1/2 p-5"
 			onOpenAutoFocus={(e) => e.preventDefault()}
 		>
 			<Dialog.Title class="mb-2 text-[16px] font-semibold">Formula</Dialog.Title>
-			<div bind:this={host} class="min-h-[52px] rounded border border-[#8d9b98] px-2 py-1 text-[24px]"></div>
+			<div bind:this={host} class="min-h-[52px] rounded border border-edge px-2 py-1 text-[24px]"></div>
 			<div class="mt-2 flex flex-wrap gap-1">
 				{#each READY as [face, latex, title] (title)}<button
 						type="button"
@@ -77,10 +77,10 @@
 					>{/each}
 			</div>
 			{#if problem}<p class="mt-2 text-vermilion" role="alert">{problem}</p>{/if}
-			<p class="small mt-2">Type as on paper: 1/2 makes a fraction, ^ goes up, arrow keys leave it.</p>
+			<p class="small mt-2">Type 1/2 for a fraction and ^ for an exponent; use the arrow keys to move out.</p>
 			<div class="mt-3 flex justify-end gap-2">
-				<button type="button" class="btn" onclick={onclose}>Leave it</button>
-				<button type="button" class="btn primary" onclick={take}>Take it over</button>
+				<button type="button" class="btn" onclick={onclose}>Cancel</button>
+				<button type="button" class="btn primary" onclick={take}>Insert</button>
 			</div>
 		</Dialog.Content>
 	</Dialog.Portal>

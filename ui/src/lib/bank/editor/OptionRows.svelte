@@ -38,21 +38,21 @@
 		<div class="flex flex-none">
 			<button
 				type="button"
-				class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]"
+				class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-edge-soft"
 				aria-label="{what} {option.id} up"
 				disabled={at === 0}
 				onclick={() => onchange(moved(options, at, at - 1))}>↑</button
 			>
 			<button
 				type="button"
-				class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]"
-				aria-label="{what} {option.id} away"
+				class="min-h-[28px] min-w-[24px] cursor-pointer disabled:text-edge-soft"
+				aria-label="Remove {what} {option.id}"
 				disabled={options.length <= least}
 				onclick={() => onchange(options.filter((o) => o.id !== option.id))}>×</button
 			>
 		</div>
 	</div>
 {/each}
-<button type="button" class="btn quiet !px-0" onclick={() => onchange([...options, { id: fresh(), html: '' }])}
-	>Another {what}</button
+<button type="button" class="btn quiet px-0" onclick={() => onchange([...options, { id: fresh(), html: '' }])}
+	>Add {what}</button
 >

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { pairs, type AnyPart } from '$lib/sitting/question/answer';
 	import AreaField from './AreaField.svelte';
 	import Credit from './Credit.svelte';
@@ -100,9 +102,9 @@
 
 {#if several && part.type !== 'menu' && !(part.type === 'entry' && part.inline)}
 	<div class="field mb-2">
-		What this part asks<RichField
+		Prompt<RichField
 			html={part.prompt}
-			label="What part {part.id} asks"
+			label="Prompt of part {part.id}"
 			small
 			onchange={(html) => set(() => (part.prompt = html))}
 		/>
@@ -129,7 +131,7 @@
 					class="accent-petrol"
 					type={single ? 'radio' : 'checkbox'}
 					name="key-{part.id}"
-					aria-label="{option.id} is right"
+					aria-label="{option.id} is correct"
 					checked={keys.includes(option.id)}
 					onchange={(e) => rightOf(option.id, e.currentTarget.checked, single)}
 				/> <b class="w-4">{option.id}</b>
@@ -139,15 +141,15 @@
 			{#if !keys.includes(option.id)}
 				<div class="mt-1 flex gap-2">
 					<input
-						class="input !mt-0 flex-1 !text-[13px]"
+						class="input mt-0 flex-1 text-[13px]"
 						maxlength="400"
-						placeholder="What somebody thinks who chooses this"
-						aria-label="What somebody thinks who chooses {option.id}"
+						placeholder="Misconception behind this answer"
+						aria-label="Misconception behind {option.id}"
 						value={noteOf(option.id)}
 						oninput={(e) => note(option.id, e.currentTarget.value)}
 					/>
 					{#if noteOf(option.id)}<input
-							class="input !mt-0 !w-[130px] !text-[13px]"
+							class="input mt-0 w-[130px] text-[13px]"
 							maxlength="400"
 							placeholder="standard or link"
 							aria-label="Standard or link that helps with {option.id}"
@@ -164,7 +166,7 @@
 	{#if part.type === 'choice' && !single}
 		<div class="mt-2 flex flex-wrap items-end gap-4">
 			<label class="field w-[150px]"
-				>At most to choose (0: any)<input
+				>Maximum choices (0: no limit)<input
 					class="input"
 					type="number"
 					min="0"
@@ -176,32 +178,30 @@
 						)}
 				/></label
 			>
-			<label class="flex items-center gap-2 pb-1.5"
-				><input
-					type="checkbox"
-					class="accent-petrol"
-					checked={scoring.partial}
-					onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
-				/> part of the points for some of them; wrong ones count against</label
+			<Checkbox checked={scoring.partial} onchange={(on) => set(() => (scoring.partial = on))} class="pb-1.5"
+				>partial credit; incorrect choices are subtracted</Checkbox
 			>
 		</div>
 	{/if}
 {:else if part.type === 'entry'}
 	<div class="grid grid-cols-[repeat(auto-fill,minmax(170px,1fr))] gap-2">
 		<label class="field"
-			>Asks for
-			<select
-				class="input"
+			>Answer type
+			<Select
 				value={part.numeric ? 'number' : 'words'}
-				onchange={(e) =>
+				choices={[
+					{ value: 'number', label: 'a number' },
+					{ value: 'words', label: 'a few words' }
+				]}
+				onchange={(to) =>
 					set(() => {
-						part.numeric = e.currentTarget.value === 'number';
+						part.numeric = to === 'number';
 						scoring.key = accepted;
-					})}><option value="number">a number</option><option value="words">a few words</option></select
-			>
+					})}
+			/>
 		</label>
 		<label class="field col-span-2"
-			>{part.numeric ? 'Right numbers, such as 0.5 or 1/2|0.5' : 'Right answers, parted by |'}<input
+			>{part.numeric ? 'Correct numbers, such as 0.5 or 1/2|0.5' : 'Correct answers, separated by |'}<input
 				class="input"
 				maxlength="400"
 				value={part.numeric ? accepted : scoring.key}
@@ -210,7 +210,7 @@
 		>
 		{#if part.numeric}
 			<label class="field"
-				>Off by at most<input
+				>Tolerance<input
 					class="input"
 					value={tolerance}
 					placeholder="0"
@@ -218,7 +218,7 @@
 				/></label
 			>
 			<label class="field"
-				>Unit shown behind the field<input
+				>Unit shown after the field<input
 					class="input"
 					maxlength="40"
 					value={part.unit}
@@ -226,7 +226,7 @@
 				/></label
 			>
 			<label class="field"
-				>Units that may be written, parted by commas<input
+				>Accepted units, separated by commas<input
 					class="input"
 					value={scoring.units.join(', ')}
 					onchange={(e) =>
@@ -240,39 +240,40 @@
 				/></label
 			>
 			<label class="field"
-				>Written as
-				<select
-					class="input"
+				>Number format
+				<Select
 					value={scoring.writing}
-					onchange={(e) => set(() => (scoring.writing = e.currentTarget.value as Scoring['writing']))}
-					><option value="any">any form: 1/2 is 0.5</option><option value="whole">a whole number</option><option
-						value="decimal">a decimal</option
-					><option value="fraction">a fraction</option><option value="lowest">in lowest terms</option></select
-				>
+					choices={[
+						{ value: 'any', label: 'any form: 1/2 is 0.5' },
+						{ value: 'whole', label: 'a whole number' },
+						{ value: 'decimal', label: 'a decimal' },
+						{ value: 'fraction', label: 'a fraction' },
+						{ value: 'lowest', label: 'in lowest terms' }
+					]}
+					onchange={(to) => set(() => (scoring.writing = to as Scoring['writing']))}
+				/>
 			</label>
-			{#if scoring.units.length}<label class="flex items-center gap-2 self-end pb-1.5"
-					><input
-						type="checkbox"
-						class="accent-petrol"
-						checked={scoring.unit_needed}
-						onchange={(e) => set(() => (scoring.unit_needed = e.currentTarget.checked))}
-					/> wrong without a unit</label
+			{#if scoring.units.length}<Checkbox
+					checked={scoring.unit_needed}
+					onchange={(on) => set(() => (scoring.unit_needed = on))}
+					class="self-end pb-1.5">incorrect without a unit</Checkbox
 				>{/if}
 		{:else}
 			<label class="field"
 				>Spelling
-				<select
-					class="input"
+				<Select
 					value={scoring.spelling}
-					onchange={(e) => set(() => (scoring.spelling = e.currentTarget.value as Scoring['spelling']))}
-					><option value="plain">capitals do not matter</option><option value="exact">exactly as written</option><option
-						value="near">one slip is forgiven</option
-					></select
-				>
+					choices={[
+						{ value: 'plain', label: 'capitals do not matter' },
+						{ value: 'exact', label: 'exactly as written' },
+						{ value: 'near', label: 'one slip is forgiven' }
+					]}
+					onchange={(to) => set(() => (scoring.spelling = to as Scoring['spelling']))}
+				/>
 			</label>
 		{/if}
 		<label class="field"
-			>Room for so many signs<input
+			>Field width in characters<input
 				class="input"
 				type="number"
 				min="2"
@@ -284,7 +285,7 @@
 	</div>
 	<div class="mt-2">
 		<label class="field"
-			>A wrong answer to expect, and what it says: <span class="text-ink2">19 = counts the ends twice</span>
+			>Expected wrong answers and what they show: <span class="text-ink2">19 = counts the ends twice</span>
 			<textarea
 				class="input"
 				rows="2"
@@ -312,7 +313,7 @@
 		>
 	</div>
 {:else if part.type === 'order'}
-	<p class="small mb-1">As they stand at first; the number says where each belongs.</p>
+	<p class="small mb-1">Shown in this order at first; the number is the correct position.</p>
 	<OptionRows
 		options={part.options}
 		what="thing"
@@ -335,28 +336,23 @@
 	>
 		{#snippet lead(option)}
 			<label class="flex h-8 items-center"
-				><span class="sr-only">Place of {option.id}</span>
-				<select
-					class="input !mt-0 !w-[58px]"
+				><span class="sr-only">Position of {option.id}</span>
+				<Select
 					value={places.indexOf(option.id)}
-					onchange={(e) => place(option.id, Number(e.currentTarget.value))}
-					>{#each part.options as _, n (n)}<option value={n}>{n + 1}</option>{/each}</select
-				></label
+					choices={part.options.map((_, n) => ({ value: n, label: `${n + 1}` }))}
+					onchange={(to) => place(option.id, Number(to))}
+					class="mt-0 w-[58px]"
+				/></label
 			>
 		{/snippet}
 	</OptionRows>
-	<label class="mt-2 flex items-center gap-2"
-		><input
-			type="checkbox"
-			class="accent-petrol"
-			checked={scoring.partial}
-			onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
-		/> part of the points for neighbours that stand right</label
+	<Checkbox checked={scoring.partial} onchange={(on) => set(() => (scoring.partial = on))} class="mt-2"
+		>partial credit for neighbors in the right order</Checkbox
 	>
 {:else if part.type === 'match'}
 	<div class="grid grid-cols-2 gap-4">
 		<div>
-			<p class="small mb-1">{part.sorted_into ? 'Things to sort' : 'Rows'}, each with where it belongs</p>
+			<p class="small mb-1">{part.sorted_into ? 'Things to sort' : 'Rows'}, each with its correct match</p>
 			<OptionRows
 				options={part.rows}
 				what={part.sorted_into ? 'thing' : 'row'}
@@ -376,15 +372,16 @@
 				least={1}
 			>
 				{#snippet tail(row)}
-					<select
-						class="input !min-h-[28px] !text-[13px]"
-						aria-label="Where {row.id} belongs"
+					<Select
+						label="Where {row.id} belongs"
+						choices={[
+							{ value: '', label: 'nowhere' },
+							...part.columns.map((c) => ({ value: c.id, label: `${c.html.replace(/<[^>]+>/g, ' ') || c.id}` }))
+						]}
 						value={matched[row.id] ?? ''}
-						onchange={(e) => match(row.id, e.currentTarget.value)}
-						><option value="">nowhere</option>{#each part.columns as c (c.id)}<option value={c.id}
-								>{c.html.replace(/<[^>]+>/g, ' ') || c.id}</option
-							>{/each}</select
-					>
+						onchange={(to) => match(row.id, to)}
+						small
+					/>
 				{/snippet}
 			</OptionRows>
 		</div>
@@ -409,19 +406,14 @@
 			/>
 		</div>
 	</div>
-	<label class="mt-2 flex items-center gap-2"
-		><input
-			type="checkbox"
-			class="accent-petrol"
-			checked={scoring.partial}
-			onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
-		/> part of the points for those that stand right</label
+	<Checkbox checked={scoring.partial} onchange={(on) => set(() => (scoring.partial = on))} class="mt-2"
+		>partial credit for each correct match</Checkbox
 	>
 {:else if part.type === 'hot_text'}
-	<p class="small mb-1">Write the text, mark each piece that can be picked and press “can be picked”.</p>
+	<p class="small mb-1">Write the text, select each phrase that students can choose, and press “selectable”.</p>
 	<RichField
 		html={part.text}
-		label="Text to pick in"
+		label="Text with selectable phrases"
 		onpick={() =>
 			freeName(
 				picks.map((p) => p.id),
@@ -430,19 +422,13 @@
 		onchange={(html) => set(() => (part.text = html))}
 	/>
 	<div class="mt-2 flex flex-wrap items-center gap-3">
-		{#each picks as p (p.id)}<label class="flex items-center gap-1.5"
-				><input
-					type="checkbox"
-					class="accent-petrol"
-					checked={keys.includes(p.id)}
-					onchange={(e) => rightOf(p.id, e.currentTarget.checked, false)}
-				/>
-				{p.html.replace(/<[^>]+>/g, ' ')}</label
-			>{:else}<span class="small">Nothing can be picked yet.</span>{/each}
+		{#each picks as p (p.id)}<Checkbox checked={keys.includes(p.id)} onchange={(on) => rightOf(p.id, on, false)}
+				>{p.html.replace(/<[^>]+>/g, ' ')}</Checkbox
+			>{:else}<span class="small">No selectable phrases yet.</span>{/each}
 	</div>
 	<div class="mt-2 flex flex-wrap items-end gap-4">
 		<label class="field w-[150px]"
-			>At most to pick (0: any)<input
+			>Maximum selections (0: no limit)<input
 				class="input"
 				type="number"
 				min="0"
@@ -450,13 +436,8 @@
 				oninput={(e) => set(() => (part.most = Math.max(0, Number(e.currentTarget.value))))}
 			/></label
 		>
-		<label class="flex items-center gap-2 pb-1.5"
-			><input
-				type="checkbox"
-				class="accent-petrol"
-				checked={scoring.partial}
-				onchange={(e) => set(() => (scoring.partial = e.currentTarget.checked))}
-			/> part of the points for some of them</label
+		<Checkbox checked={scoring.partial} onchange={(on) => set(() => (scoring.partial = on))} class="pb-1.5"
+			>partial credit</Checkbox
 		>
 	</div>
 {:else if part.type === 'line'}
@@ -475,14 +456,14 @@
 			>
 		{/each}
 		<label class="field"
-			>Right place<input
+			>Correct position<input
 				class="input"
 				value={accepted}
 				oninput={(e) => numeric(e.currentTarget.value, tolerance)}
 			/></label
 		>
 		<label class="field"
-			>Off by at most<input
+			>Tolerance<input
 				class="input"
 				placeholder="0"
 				value={tolerance}
@@ -505,7 +486,7 @@
 			/></label
 		>
 		<label class="field"
-			>Signs at most<input
+			>Character limit<input
 				class="input"
 				type="number"
 				min="20"
@@ -516,21 +497,21 @@
 			/></label
 		>
 		{#if before.length}<label class="field"
-				>Stands beside, as its reason<select
-					class="input"
+				>Explains the answer to<Select
 					value={part.beside}
-					onchange={(e) =>
+					choices={[
+						{ value: '', label: 'nothing (a separate answer)' },
+						...before.map((id) => ({ value: id, label: `part ${id}` }))
+					]}
+					onchange={(to) =>
 						set(() => {
-							part.beside = e.currentTarget.value;
+							part.beside = to;
 							if (part.beside) {
 								scoring.points = 0;
 								scoring.rubric = [];
 							}
 						})}
-					><option value="">nothing: an answer of its own</option>{#each before as id (id)}<option value={id}
-							>part {id}</option
-						>{/each}</select
-				></label
+				/></label
 			>{/if}
 	</div>
 	{#if !part.beside}<Rubric {scoring} {onchange} />{/if}
@@ -539,21 +520,22 @@
 {#if several && before.length && !(part.type === 'writing')}
 	<div class="mt-2 flex flex-wrap items-end gap-3">
 		<label class="field w-[220px]"
-			>Counts only where<select
-				class="input"
+			>Scored only if<Select
 				value={scoring.needs}
-				onchange={(e) =>
+				choices={[
+					{ value: '', label: 'always' },
+					...before.map((id) => ({ value: id, label: `part ${id} is correct` }))
+				]}
+				onchange={(to) =>
 					set(() => {
-						scoring.needs = e.currentTarget.value;
+						scoring.needs = to;
 						if (!scoring.needs) scoring.carried = [];
 					})}
-				><option value="">always</option>{#each before as id (id)}<option value={id}>part {id} is right</option
-					>{/each}</select
-			></label
+			/></label
 		>
 		{#if scoring.needs}
 			<label class="field min-w-[280px] flex-1"
-				>Or by what was said there: <span>B → C</span>, one in a line<textarea
+				>Or following the answer given there: <span>B → C</span>, one per line<textarea
 					class="input"
 					rows="2"
 					value={scoring.carried.map((c) => `${c.after} → ${c.key}`).join('\n')}

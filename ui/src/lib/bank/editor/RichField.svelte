@@ -122,7 +122,7 @@
 		if (!editor || !onpick) return;
 		if (editor.isActive('pick')) editor.chain().focus().unsetMark('pick').run();
 		else if (!editor.state.selection.empty) editor.chain().focus().setMark('pick', { id: onpick() }).run();
-		else problem = 'Mark the words first that can be picked.';
+		else problem = 'Select the words first.';
 	}
 </script>
 
@@ -142,7 +142,7 @@
 {/snippet}
 
 <div
-	class="rounded border border-[#8d9b98] bg-sheet focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-petrol"
+	class="rounded border border-edge bg-sheet focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-petrol"
 	onfocusout={(e) => {
 		if (!(e.currentTarget as HTMLElement).contains(e.relatedTarget as Node | null) && !formula) inside = false;
 	}}
@@ -185,7 +185,7 @@
 					run((e) => e.chain().focus().insertTable({ rows: 3, cols: 3, withHeaderRow: true }).run())
 				)}
 				{#if on('table')}
-					{@render tool('Another row', '+ row', () => run((e) => e.chain().focus().addRowAfter().run()))}
+					{@render tool('Add row', '+ row', () => run((e) => e.chain().focus().addRowAfter().run()))}
 					{@render tool('Another column', '+ column', () => run((e) => e.chain().focus().addColumnAfter().run()))}
 					{@render tool('This row away', '− row', () => run((e) => e.chain().focus().deleteRow().run()))}
 					{@render tool('This column away', '− column', () => run((e) => e.chain().focus().deleteColumn().run()))}
@@ -221,7 +221,7 @@
 				{@render tool('A gap to write in', '▭ gap', () => gap('entry'))}
 				{@render tool('A choice in the text', '▾ choice', () => gap('menu'))}
 			{/if}
-			{#if onpick}{@render tool('Can be picked', 'can be picked', pick, on('pick'))}{/if}
+			{#if onpick}{@render tool('Can be picked', 'selectable', pick, on('pick'))}{/if}
 		</div>
 	{/if}
 	<div bind:this={host}></div>
@@ -229,7 +229,7 @@
 {#if picture}
 	<div class="mt-1 flex items-end gap-2">
 		<label class="field flex-1"
-			>What {picture.name} shows, in words for who cannot see it
+			>Alt text for {picture.name}
 			<input
 				class="input"
 				maxlength="400"
@@ -237,8 +237,8 @@
 				onkeydown={(e) => e.key === 'Enter' && (e.preventDefault(), void put())}
 			/>
 		</label>
-		<button type="button" class="btn" disabled={!alt.trim()} onclick={put}>Put it in</button>
-		<button type="button" class="btn quiet" onclick={() => (picture = null)}>Leave it</button>
+		<button type="button" class="btn" disabled={!alt.trim()} onclick={put}>Insert</button>
+		<button type="button" class="btn quiet" onclick={() => (picture = null)}>Cancel</button>
 	</div>
 {/if}
 {#if problem}<p class="mt-1 text-[13px] text-vermilion" role="alert">{problem}</p>{/if}

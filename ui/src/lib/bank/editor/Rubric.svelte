@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import type { Scoring } from './kinds';
 
 	/** Criteria by levels; the points of the part are what the best levels add up to. */
@@ -15,7 +16,7 @@
 	<div class="mb-2 rounded border border-hair p-2">
 		<div class="flex gap-2">
 			<input
-				class="input !mt-0 flex-1 font-semibold"
+				class="input mt-0 flex-1 font-semibold"
 				maxlength="400"
 				aria-label="Criterion {at + 1}"
 				value={criterion.title}
@@ -25,13 +26,13 @@
 				type="button"
 				class="btn quiet"
 				disabled={scoring.rubric.length < 2}
-				onclick={() => set(() => scoring.rubric.splice(at, 1))}>Away</button
+				onclick={() => set(() => scoring.rubric.splice(at, 1))}>Remove</button
 			>
 		</div>
 		{#each criterion.levels as level, n (n)}
 			<div class="mt-1 flex gap-2">
 				<input
-					class="input !mt-0 !w-[64px]"
+					class="input mt-0 w-[64px]"
 					type="number"
 					min="0"
 					max="100"
@@ -41,17 +42,17 @@
 					onchange={(e) => set(() => (level.points = Number(e.currentTarget.value) || 0))}
 				/>
 				<textarea
-					class="input !mt-0 flex-1 !text-[13px]"
+					class="input mt-0 flex-1 text-[13px]"
 					rows="1"
 					maxlength="2000"
-					placeholder="What earns this"
-					aria-label="What earns level {n + 1}"
+					placeholder="Level description"
+					aria-label="Description of level {n + 1}"
 					value={level.text}
 					oninput={(e) => set(() => (level.text = e.currentTarget.value))}></textarea>
 				<button
 					type="button"
-					class="min-w-[24px] cursor-pointer disabled:text-[#c9d2ce]"
-					aria-label="Level {n + 1} away"
+					class="min-w-[24px] cursor-pointer disabled:text-edge-soft"
+					aria-label="Remove level {n + 1}"
 					disabled={criterion.levels.length < 3}
 					onclick={() => set(() => criterion.levels.splice(n, 1))}>×</button
 				>
@@ -59,10 +60,10 @@
 		{/each}
 		<button
 			type="button"
-			class="btn quiet !px-0"
+			class="btn quiet px-0"
 			onclick={() =>
 				set(() => criterion.levels.push({ points: Math.max(...criterion.levels.map((l) => l.points)) + 1, text: '' }))}
-			>Another level</button
+			>Add level</button
 		>
 	</div>
 {/each}
@@ -70,32 +71,29 @@
 	type="button"
 	class="btn"
 	onclick={() => set(() => scoring.rubric.push({ title: '', levels: [0, 1].map((points) => ({ points, text: '' })) }))}
-	>Another criterion</button
+	>Add criterion</button
 >
 <details class="mt-2">
-	<summary class="small min-h-[24px] cursor-pointer">Exemplars ({scoring.exemplars.length})</summary>
+	<summary class="small min-h-[24px] cursor-pointer">Anchor papers ({scoring.exemplars.length})</summary>
 	{#each scoring.exemplars as exemplar, at (at)}
 		<div class="mt-2 rounded border border-hair p-2">
 			<textarea
-				class="input !mt-0"
+				class="input mt-0"
 				rows="3"
 				maxlength="8000"
-				aria-label="Exemplar {at + 1}"
+				aria-label="Anchor paper {at + 1}"
 				value={exemplar.answer}
 				oninput={(e) => set(() => (exemplar.answer = e.currentTarget.value))}></textarea>
 			<div class="mt-1 flex flex-wrap items-end gap-2">
 				{#each scoring.rubric as criterion, n (n)}<label class="field w-[110px] truncate"
-						>{criterion.title || `criterion ${n + 1}`}<select
-							class="input"
+						>{criterion.title || `criterion ${n + 1}`}<Select
 							value={exemplar.points[n] ?? 0}
-							onchange={(e) =>
+							choices={criterion.levels.map((l) => ({ value: l.points, label: `${l.points}` }))}
+							onchange={(to) =>
 								set(() => {
-									exemplar.points = scoring.rubric.map((_, i) =>
-										i === n ? Number(e.currentTarget.value) : (exemplar.points[i] ?? 0)
-									);
+									exemplar.points = scoring.rubric.map((_, i) => (i === n ? Number(to) : (exemplar.points[i] ?? 0)));
 								})}
-							>{#each criterion.levels as l (l.points)}<option value={l.points}>{l.points}</option>{/each}</select
-						></label
+						/></label
 					>{/each}
 				<label class="field flex-1"
 					>Why<input
@@ -105,7 +103,9 @@
 						oninput={(e) => set(() => (exemplar.why = e.currentTarget.value))}
 					/></label
 				>
-				<button type="button" class="btn quiet" onclick={() => set(() => scoring.exemplars.splice(at, 1))}>Away</button>
+				<button type="button" class="btn quiet" onclick={() => set(() => scoring.exemplars.splice(at, 1))}
+					>Remove</button
+				>
 			</div>
 		</div>
 	{/each}
@@ -115,6 +115,6 @@
 		onclick={() =>
 			set(() =>
 				scoring.exemplars.push({ answer: '', points: scoring.rubric.map((c) => c.levels[0]?.points ?? 0), why: '' })
-			)}>Another exemplar</button
+			)}>Add anchor paper</button
 	>
 </details>

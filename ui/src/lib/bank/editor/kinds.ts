@@ -38,17 +38,17 @@ export function freeName(taken: string[], prefix = ''): string {
 }
 
 export const KINDS: [string, string][] = [
-	['choice', 'Choice: one is right'],
-	['multiple', 'Choice: several are right'],
-	['numeric', 'A number'],
-	['text', 'A few words'],
-	['order', 'Put in order'],
-	['match', 'Match'],
-	['category', 'Sort into categories'],
-	['hot_text', 'Pick in a text'],
-	['line', 'Point on a number line'],
-	['point', 'Point on a picture'],
-	['writing', 'Writing, by rubric']
+	['choice', 'Multiple choice'],
+	['multiple', 'Multiple select'],
+	['numeric', 'Numeric entry'],
+	['text', 'Short text'],
+	['order', 'Ordering'],
+	['match', 'Matching'],
+	['category', 'Sorting into categories'],
+	['hot_text', 'Hot text'],
+	['line', 'Number line'],
+	['point', 'Hot spot'],
+	['writing', 'Constructed response (rubric)']
 ];
 
 /** A part of a kind as it begins, with its scoring. */

@@ -19,7 +19,7 @@ export const MathNode = Node.create<{ onopen: (mathml: string, put: (next: strin
 			const dom = document.createElement('span');
 			dom.className = 'formula';
 			dom.innerHTML = node.attrs.mathml;
-			dom.title = 'Change the formula';
+			dom.title = 'Edit formula';
 			dom.onclick = () =>
 				this.options.onopen(node.attrs.mathml, (next) => {
 					const at = getPos();

@@ -87,7 +87,7 @@
 			}
 		}
 		on.setTransform(scale, 0, 0, scale, 0, 0);
-		on.strokeStyle = '#e6ebe9';
+		on.strokeStyle = getComputedStyle(canvas).getPropertyValue('--color-hair2');
 		on.lineWidth = 1;
 		on.beginPath();
 		for (let r = firstRow; r < lastRow; r++) {

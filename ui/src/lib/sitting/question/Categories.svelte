@@ -44,7 +44,7 @@
 		class="min-h-[44px] cursor-grab touch-none rounded-md border-[1.5px] bg-sheet px-3 py-1.5 text-left text-[17px] {held ===
 		row.id
 			? 'border-petrol shadow-[inset_4px_0_0_var(--color-petrol)]'
-			: 'border-[#aab6b2]'} {drag?.id === row.id && drag.far ? 'relative z-20 opacity-90 shadow-lg' : ''}"
+			: 'border-edge-soft'} {drag?.id === row.id && drag.far ? 'relative z-20 opacity-90 shadow-lg' : ''}"
 		style:transform={drag?.id === row.id && drag.far ? `translate(${drag.x}px, ${drag.y}px)` : undefined}
 		onpointerdown={(e) => {
 			drag = { id: row.id, x: 0, y: 0, far: false };
@@ -68,7 +68,7 @@
 
 <div class="@container" bind:this={host}>
 	<div
-		class="mb-3 flex min-h-[60px] flex-wrap content-start gap-2 rounded-md border-[1.5px] border-dashed border-[#aab6b2] p-2"
+		class="mb-3 flex min-h-[60px] flex-wrap content-start gap-2 rounded-md border-[1.5px] border-dashed border-edge-soft p-2"
 		data-column=""
 	>
 		{#each loose as row (row.id)}{@render thing(row)}{:else}<span class="self-center px-2 text-[16px] text-ink2"
@@ -82,8 +82,8 @@
 		{#each part.columns as column (column.id)}
 			<div
 				class="flex min-h-[110px] flex-col gap-2 rounded-md border-[1.5px] p-2 {held
-					? 'border-petrol bg-[#f6f9f8]'
-					: 'border-[#aab6b2] bg-paper'}"
+					? 'border-petrol bg-paper'
+					: 'border-edge-soft bg-paper'}"
 				data-column={column.id}
 			>
 				<button
@@ -101,7 +101,6 @@
 			</div>
 		{/each}
 	</div>
-	{#if value}<button type="button" class="btn quiet mt-2 !px-0 !text-[15px]" onclick={() => onput('')}
-			>Begin again</button
+	{#if value}<button type="button" class="btn quiet mt-2 px-0 text-[15px]" onclick={() => onput('')}>Start over</button
 		>{/if}
 </div>

@@ -38,14 +38,14 @@
 
 <fieldset>
 	<legend class={part.most === 1 ? 'sr-only' : 'text-[16px] text-ink2'}>
-		{part.most === 1 ? 'Choose one' : part.most ? `Choose up to ${part.most}` : 'Choose all that fit'}
+		{part.most === 1 ? 'Choose one' : part.most ? `Choose up to ${part.most}` : 'Choose all that apply'}
 	</legend>
 	{#each part.options as option, at (option.id)}
 		{@const on = chosen.includes(option.id)}
 		<label
 			class="my-2.5 flex min-h-[52px] cursor-pointer items-center gap-4 rounded-md border-[1.5px] px-4 py-2.5 has-focus-visible:outline-2 has-focus-visible:outline-offset-2 has-focus-visible:outline-petrol {on
-				? 'border-petrol bg-[#eef4f3] shadow-[inset_5px_0_0_var(--color-petrol)]'
-				: 'border-[#aab6b2] hover:bg-paper'}"
+				? 'border-petrol bg-wash shadow-[inset_5px_0_0_var(--color-petrol)]'
+				: 'border-edge-soft hover:bg-paper'}"
 		>
 			{#if part.most === 1}
 				<input
@@ -72,7 +72,7 @@
 			>
 			{#if crossing && !locked}<button
 					type="button"
-					class="btn quiet !min-h-[36px] flex-none !px-2 !text-[14px]"
+					class="btn quiet min-h-[36px] flex-none px-2 text-[14px]"
 					aria-pressed={!!crossed[option.id]}
 					aria-label="Cross out {lettered ? letter(at) : 'this one'}"
 					onclick={(e) => (e.preventDefault(), (crossed[option.id] = !crossed[option.id]))}
@@ -81,6 +81,6 @@
 		</label>
 	{/each}
 </fieldset>
-{#if value && !locked}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
-		>Take the answer back</button
+{#if value && !locked}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}
+		>Clear answer</button
 	>{/if}

@@ -9,7 +9,7 @@
 	{part.numeric ? 'Your answer, a number' : 'Your answer'}
 	<span class="flex items-center gap-3">
 		<input
-			class="input !min-h-[54px] !text-[24px]"
+			class="input min-h-[54px] text-[24px]"
 			style:max-width="{Math.max(part.width, 8) + 4}ch"
 			type="text"
 			inputmode={part.numeric ? 'decimal' : 'text'}

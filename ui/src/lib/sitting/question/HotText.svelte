@@ -42,7 +42,7 @@
 		? 'Choose one in the text.'
 		: part.most
 			? `Choose up to ${part.most} in the text.`
-			: 'Choose all that fit in the text.'}
+			: 'Choose all that apply in the text.'}
 </p>
 <!-- the pieces themselves can be focused and are named as checkboxes -->
 <!-- svelte-ignore a11y_no_static_element_interactions, a11y_click_events_have_key_events -->
@@ -54,6 +54,4 @@
 		if ((e.key === 'Enter' || e.key === ' ') && pick(e.target)) e.preventDefault();
 	}}
 ></div>
-{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
-		>Take the answer back</button
-	>{/if}
+{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Clear answer</button>{/if}

@@ -55,7 +55,7 @@
 				cy="7"
 				r="1.9"
 				fill="var(--color-petrol)"
-				stroke="#fff"
+				stroke="var(--color-white)"
 				stroke-width="0.4"
 			/>{/if}
 	</svg>
@@ -74,6 +74,4 @@
 <p class="text-[16px] text-ink2" aria-live="polite">
 	{shown === null ? 'Touch the line to put a point on it.' : 'Drag the point, or move it with the arrow keys.'}
 </p>
-{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
-		>Take the point away</button
-	>{/if}
+{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Remove point</button>{/if}

@@ -37,13 +37,13 @@
 	}
 </script>
 
-<p class="text-[16px] text-ink2">Drag them into order{value ? '' : '; nothing is answered yet'}.</p>
+<p class="text-[16px] text-ink2">Drag them into order{value ? '' : '; not answered yet'}.</p>
 <ol bind:this={list} class="my-2">
 	{#each ids as id, at (id)}
 		<li
 			class="my-1.5 flex items-stretch rounded-md border-[1.5px] {value
-				? 'border-petrol bg-[#eef4f3]'
-				: 'border-[#aab6b2]'} {dragged === at ? 'shadow-lg' : ''}"
+				? 'border-petrol bg-wash'
+				: 'border-edge-soft'} {dragged === at ? 'shadow-lg' : ''}"
 		>
 			<button
 				type="button"
@@ -65,14 +65,14 @@
 			<span class="flex flex-none flex-col border-l border-hair">
 				<button
 					type="button"
-					class="min-h-[26px] flex-1 cursor-pointer px-3 text-[14px] disabled:text-[#c9d2ce]"
+					class="min-h-[26px] flex-1 cursor-pointer px-3 text-[14px] disabled:text-edge-soft"
 					aria-label="Up"
 					disabled={at === 0}
 					onclick={() => go(at, at - 1)}>↑</button
 				>
 				<button
 					type="button"
-					class="min-h-[26px] flex-1 cursor-pointer px-3 text-[14px] disabled:text-[#c9d2ce]"
+					class="min-h-[26px] flex-1 cursor-pointer px-3 text-[14px] disabled:text-edge-soft"
 					aria-label="Down"
 					disabled={at === ids.length - 1}
 					onclick={() => go(at, at + 1)}>↓</button
@@ -81,9 +81,7 @@
 		</li>
 	{/each}
 </ol>
-{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
-		>Take the answer back</button
-	>
-{:else}<button type="button" class="btn !min-h-[44px] !text-[16px]" onclick={() => onput(ids.join('>'))}
-		>This is the right order</button
+{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Clear answer</button>
+{:else}<button type="button" class="btn min-h-[44px] text-[16px]" onclick={() => onput(ids.join('>'))}
+		>Keep this order</button
 	>{/if}

@@ -18,7 +18,7 @@
 	<table class="hidden text-[17px] @lg:table">
 		<thead
 			><tr
-				><th></th>{#each part.columns as column (column.id)}<th class="!text-center !text-[16px] !whitespace-normal"
+				><th></th>{#each part.columns as column (column.id)}<th class="text-center text-[16px] whitespace-normal"
 						><Markup html={column.html} inline /></th
 					>{/each}</tr
 			></thead
@@ -26,7 +26,7 @@
 		<tbody>
 			{#each part.rows as row (row.id)}
 				<tr>
-					<td class="!h-[52px] !text-[17px]"><Markup html={row.html} inline /></td>
+					<td class="h-[52px] text-[17px]"><Markup html={row.html} inline /></td>
 					{#each part.columns as column (column.id)}
 						<td class="text-center">
 							<label class="inline-flex size-11 cursor-pointer items-center justify-center">
@@ -56,8 +56,8 @@
 							type="button"
 							aria-pressed={on}
 							class="min-h-[44px] cursor-pointer rounded-md border-[1.5px] px-3 text-[16px] {on
-								? 'border-petrol bg-[#eef4f3] shadow-[inset_4px_0_0_var(--color-petrol)]'
-								: 'border-[#aab6b2]'}"
+								? 'border-petrol bg-wash shadow-[inset_4px_0_0_var(--color-petrol)]'
+								: 'border-edge-soft'}"
 							onclick={() => put(row.id, column.id)}><Markup html={column.html} inline /></button
 						>
 					{/each}

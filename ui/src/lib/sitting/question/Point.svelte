@@ -51,7 +51,14 @@
 			viewBox="0 0 {part.width} {part.height}"
 			aria-hidden="true"
 		>
-			<circle cx={spot[0]} cy={spot[1]} r={part.width / 40} fill="none" stroke="#fff" stroke-width={part.width / 110} />
+			<circle
+				cx={spot[0]}
+				cy={spot[1]}
+				r={part.width / 40}
+				fill="none"
+				stroke="var(--color-white)"
+				stroke-width={part.width / 110}
+			/>
 			<circle
 				cx={spot[0]}
 				cy={spot[1]}
@@ -67,6 +74,4 @@
 <p class="mt-1 text-[16px] text-ink2">
 	{spot ? 'Touch another place to move the point.' : 'Touch the picture to put a point on it.'}
 </p>
-{#if value}<button type="button" class="btn quiet !px-0 !text-[15px]" onclick={() => onput('')}
-		>Take the point away</button
-	>{/if}
+{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Remove point</button>{/if}

@@ -25,14 +25,14 @@
 </script>
 
 <section aria-label={stimulus.title}>
-	<h2 class="mb-2 !text-[19px]">{stimulus.title}</h2>
+	<h2 class="mb-2 text-[19px]">{stimulus.title}</h2>
 	{#if stimulus.kind === 'picture'}
 		<img class="max-w-full rounded" src="/api/media/{stimulus.media}" alt={stimulus.told} />
 	{:else if stimulus.kind === 'audio'}
 		<audio class="w-full" controls preload="metadata" src="/api/media/{stimulus.media}"><track kind="captions" /></audio
 		>
 		<details class="mt-2 text-[16px]">
-			<summary class="min-h-[32px] cursor-pointer text-ink2">Read what is said</summary>
+			<summary class="min-h-[32px] cursor-pointer text-ink2">Read the transcript</summary>
 			<p class="mt-1">{stimulus.told}</p>
 		</details>
 	{:else}

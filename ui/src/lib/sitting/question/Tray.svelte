@@ -37,24 +37,24 @@
 	<div class="flex flex-wrap items-center gap-1.5 text-[15px]">
 		{#if tools.includes('counters')}<button
 				type="button"
-				class="btn !min-h-[44px] !text-[16px]"
+				class="btn min-h-[44px] text-[16px]"
 				onclick={() => add('counter')}
 				><span class="inline-block size-5 rounded-full bg-relief2"></span>A counter</button
 			>{/if}
 		{#if tools.includes('tiles')}{#each '0123456789' as digit (digit)}<button
 					type="button"
-					class="min-h-[44px] min-w-[36px] cursor-pointer rounded border border-[#b9c3bf] bg-sheet text-[18px] font-semibold"
+					class="min-h-[44px] min-w-[36px] cursor-pointer rounded border border-edge-soft bg-sheet text-[18px] font-semibold"
 					aria-label="Tile {digit}"
 					onclick={() => add('tile', digit)}>{digit}</button
 				>{/each}{/if}
-		{#if pieces.length}<button type="button" class="btn quiet !min-h-[44px] !text-[15px]" onclick={() => (pieces = [])}
+		{#if pieces.length}<button type="button" class="btn quiet min-h-[44px] text-[15px]" onclick={() => (pieces = [])}
 				>Clear</button
 			>{/if}
-		<span class="ml-auto text-[14px] text-ink2">To try things out; it is no answer.</span>
+		<span class="ml-auto text-[14px] text-ink2">For trying things out; not part of your answer.</span>
 	</div>
 	<div
 		bind:this={desk}
-		class="relative mt-2 h-[158px] overflow-hidden rounded border border-dashed border-[#aab6b2] bg-sheet"
+		class="relative mt-2 h-[158px] overflow-hidden rounded border border-dashed border-edge-soft bg-sheet"
 	>
 		{#each pieces as piece (piece.id)}
 			<button
@@ -67,7 +67,7 @@
 				style:top="{piece.y}px"
 				aria-label="{piece.kind === 'counter'
 					? 'Counter'
-					: `Tile ${piece.text}`}; arrow keys move it, delete takes it away"
+					: `Tile ${piece.text}`}; arrow keys move it, Delete removes it"
 				onkeydown={(e) => keys(e, piece)}
 				onpointerdown={(e) => {
 					e.currentTarget.setPointerCapture(e.pointerId);

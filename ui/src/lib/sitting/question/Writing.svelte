@@ -10,7 +10,7 @@
 <label class="block text-[16px] text-ink2">
 	{part.beside ? 'Your reason' : 'Your answer'}
 	<textarea
-		class="input !min-h-0 !text-[18px] !leading-relaxed"
+		class="input min-h-0 text-[18px] leading-relaxed"
 		rows={part.lines}
 		maxlength={part.longest}
 		{value}
@@ -18,5 +18,5 @@
 </label>
 {#if !part.beside}<p class="mt-1 text-[15px] text-ink2">
 		{words}
-		{words === 1 ? 'word' : 'words'}{left < 200 ? `; ${left} signs left` : ''}
+		{words === 1 ? 'word' : 'words'}{left < 200 ? `; ${left} characters left` : ''}
 	</p>{/if}

@@ -17,7 +17,7 @@
 	async function change(event: SubmitEvent) {
 		event.preventDefault();
 		problem = '';
-		if (fresh !== again) return void (problem = 'The two new passwords are not the same.');
+		if (fresh !== again) return void (problem = 'The two new passwords do not match.');
 		try {
 			await api.PUT('/api/family/password', { body: { old, new: fresh } });
 			old = fresh = again = '';
@@ -42,10 +42,10 @@
 <main class="mx-auto min-h-screen max-w-[680px] px-4 py-5 text-[17px]">
 	<header class="mb-5 flex flex-wrap items-center gap-3">
 		<img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{data?.name ?? ''}</b>
-		{#if data && !data.must_change}<button class="btn !min-h-[44px]" onclick={() => (changing = !changing)}
+		{#if data && !data.must_change}<button class="btn min-h-[44px]" onclick={() => (changing = !changing)}
 				>Password</button
 			>{/if}
-		<button class="btn !min-h-[44px]" onclick={out}>Sign out</button>
+		<button class="btn min-h-[44px]" onclick={out}>Sign out</button>
 	</header>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if data?.must_change || changing}
@@ -56,8 +56,8 @@
 					: 'Choose a new password'}
 			</h1>
 			<label class="block text-[16px]"
-				>Password now<input
-					class="input !min-h-[46px]"
+				>Current password<input
+					class="input min-h-[46px]"
 					type="password"
 					autocomplete="current-password"
 					bind:value={old}
@@ -65,8 +65,8 @@
 				/></label
 			>
 			<label class="block text-[16px]"
-				>New password, 10 characters or more<input
-					class="input !min-h-[46px]"
+				>New password (at least 10 characters)<input
+					class="input min-h-[46px]"
 					type="password"
 					autocomplete="new-password"
 					minlength="10"
@@ -75,22 +75,22 @@
 				/></label
 			>
 			<label class="block text-[16px]"
-				>The new one again<input
-					class="input !min-h-[46px]"
+				>Repeat the new password<input
+					class="input min-h-[46px]"
 					type="password"
 					autocomplete="new-password"
 					bind:value={again}
 					required
 				/></label
 			>
-			<button class="btn primary !min-h-[48px] justify-center !text-[17px]">Change it</button>
+			<button class="btn primary min-h-[48px] justify-center text-[17px]">Change password</button>
 		</form>
 	{/if}
 	{#if data && !data.must_change}
 		{#each data.children as child (child.id)}
 			<section class="mb-7">
 				<p class="text-[15px] text-ink2">{child.name}, grade {child.grade}, {child.school}</p>
-				<h1 class="mb-3 !text-[23px]">{child.sentence}</h1>
+				<h1 class="mb-3 text-[23px]">{child.sentence}</h1>
 				<Occasions occasions={child.occasions} zone={data.zone} />
 				{#if child.classes.length}<p class="mt-2 text-[15px] text-ink2">In {child.classes.join(', ')}.</p>{/if}
 			</section>

@@ -54,24 +54,24 @@
 <main class="mx-auto min-h-screen max-w-[640px] px-4 py-5 text-[17px]">
 	<header class="mb-5 flex items-center gap-3">
 		<img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{me?.name ?? ''}</b><button
-			class="btn !min-h-[44px]"
+			class="btn min-h-[44px]"
 			onclick={out}>Sign out</button
 		>
 	</header>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if review}
-		<button class="btn mb-4 !min-h-[44px]" onclick={() => (review = null)}>Back to your tests</button>
+		<button class="btn mb-4 min-h-[44px]" onclick={() => (review = null)}>Back to your tests</button>
 		<Review {review} />
 	{:else if me && data}
-		<h1 class="mb-4 !text-[24px]">{me.sentence}</h1>
+		<h1 class="mb-4 text-[24px]">{me.sentence}</h1>
 		{#each open as o (o.session_id)}
 			<section class="sheet mb-4 border-l-4 border-l-petrol p-5">
-				<h2 class="!text-[20px]">{o.title}</h2>
+				<h2 class="text-[20px]">{o.title}</h2>
 				<p class="mt-1 mb-4 text-ink2">
-					{o.klass}{o.room ? `, room ${o.room}` : ''}{o.state === 'sat' ? '; handed in, and you may try again' : ''}
+					{o.klass}{o.room ? `, room ${o.room}` : ''}{o.state === 'sat' ? '; submitted, and you may try again' : ''}
 				</p>
 				<button
-					class="btn primary !min-h-[52px] w-full justify-center !text-[18px]"
+					class="btn primary min-h-[52px] w-full justify-center text-[18px]"
 					disabled={busy}
 					onclick={() => start(o.session_id)}>Start</button
 				>

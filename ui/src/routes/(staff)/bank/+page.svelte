@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
@@ -27,18 +29,18 @@
 	<h1 class="mr-2 min-w-[300px] flex-1">{shown.overview?.finding ?? ''}</h1>
 	{#if staff.may('bank.write')}<a class="btn" href="/bank/writing">Drafts and reviews</a>{/if}
 	<a class="btn" href="/bank/stimuli">Stimuli</a>
-	<a class="btn" href="/bank/health">What it lacks</a>
+	<a class="btn" href="/bank/health">Gaps</a>
 	<a class="btn" href="/bank/frameworks">Frameworks</a>
 	{#if staff.may('bank.keep')}<button
 			class="btn"
 			aria-expanded={shown.panel === 'in'}
-			onclick={() => shown.toggle('in')}>Bring in</button
+			onclick={() => shown.toggle('in')}>Import</button
 		>{/if}
-	<button class="btn" aria-expanded={shown.panel === 'out'} onclick={() => shown.toggle('out')}>Take out</button>
+	<button class="btn" aria-expanded={shown.panel === 'out'} onclick={() => shown.toggle('out')}>Export</button>
 	{#if staff.may('bank.write')}<button
 			class="btn primary"
 			aria-expanded={shown.panel === 'new'}
-			onclick={() => shown.toggle('new')}>Write an item</button
+			onclick={() => shown.toggle('new')}>New item</button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -88,7 +90,7 @@
 			<div class="border-b border-hair p-2">
 				<div class="flex gap-2">
 					<input
-						class="input !mt-0 flex-1"
+						class="input mt-0 flex-1"
 						class:!border-vermilion={shown.wrong}
 						data-find
 						type="search"
@@ -99,16 +101,15 @@
 						oninput={(e) => shown.look(e.currentTarget.value)}
 					/>
 					<button class="btn" aria-expanded={shown.panel === 'narrow'} onclick={() => shown.toggle('narrow')}
-						>Narrow{shown.narrowed ? ` (${shown.narrowed})` : ''}</button
+						>Filter{shown.narrowed ? ` (${shown.narrowed})` : ''}</button
 					>
-					<select
-						class="input !mt-0 !w-[150px]"
-						aria-label="Order by"
+					<Select
+						label="Order by"
+						choices={(shown.fields?.orders ?? []).map((o) => ({ value: o.name, label: String(o.value) }))}
 						value={shown.order}
-						onchange={(e) => shown.go({ order: e.currentTarget.value === 'code' ? '' : e.currentTarget.value })}
-					>
-						{#each shown.fields?.orders ?? [] as o (o.name)}<option value={o.name}>{o.value}</option>{/each}
-					</select>
+						onchange={(to) => shown.go({ order: to === 'code' ? '' : to })}
+						class="mt-0 w-[150px]"
+					/>
 				</div>
 				{#if shown.wrong}<p class="mt-1 text-[13px] text-vermilion" role="alert">{shown.wrong}</p>{/if}
 				{#if shown.panel === 'narrow' && shown.fields}<Narrow
@@ -123,10 +124,9 @@
 				<table class="table-fixed">
 					<thead
 						><tr
-							><th class="w-[30px]"><span class="sr-only">Mark</span></th><th class="w-[76px]">Code</th><th>Text</th><th
-								class="w-[86px]">Standard</th
-							><th class="w-[64px]">Last sat</th><th class="n w-[66px]">Got it</th><th class="n w-[70px]">Separates</th
-							></tr
+							><th class="w-[30px]"><span class="sr-only">Select</span></th><th class="w-[76px]">Code</th><th>Text</th
+							><th class="w-[86px]">Standard</th><th class="w-[64px]">Last used</th><th class="n w-[66px]">Correct</th
+							><th class="n w-[70px]">r (rest)</th></tr
 						></thead
 					>
 					<tbody>
@@ -139,16 +139,12 @@
 								onclick={() => shown.go({ item: f.item.code }, false)}
 								ondblclick={() => goto(`/bank/items/${f.item.item_id}`)}
 							>
-								<td class="!px-1"
-									><label class="flex size-7 items-center justify-center"
-										><span class="sr-only">Mark {f.item.code}</span><input
-											class="accent-petrol"
-											type="checkbox"
-											checked={shown.marked.includes(f.item.item_id)}
-											onclick={(e) => e.stopPropagation()}
-											onchange={() => shown.mark(f.item.item_id)}
-										/></label
-									></td
+								<td class="px-1"
+									><Checkbox
+										label="Select {f.item.code}"
+										checked={shown.marked.includes(f.item.item_id)}
+										onchange={() => shown.mark(f.item.item_id)}
+									/></td
 								>
 								<td class="truncate"><code>{f.item.code}</code></td>
 								<td class="truncate"
@@ -177,7 +173,7 @@
 							</tr>
 						{:else}
 							<tr
-								><td colspan="7" class="!py-5 text-ink2"
+								><td colspan="7" class="py-5 text-ink2"
 									>{shown.found ? 'No item fits. Take a word or a field out of the line.' : ''}</td
 								></tr
 							>
@@ -198,9 +194,10 @@
 						onclick={() => ((shown.many = Math.min(500, shown.many + 120)), void shown.search())}>Show more</button
 					>{/if}
 				{#if staff.may('bank.write') && shown.found?.total}
-					{#if shown.marked.length}<button class="btn quiet" onclick={() => (shown.marked = [])}>Unmark</button>{/if}
+					{#if shown.marked.length}<button class="btn quiet" onclick={() => (shown.marked = [])}>Clear selection</button
+						>{/if}
 					<button class="btn" aria-expanded={shown.panel === 'tags'} onclick={() => shown.toggle('tags')}
-						>Tag {shown.marked.length ? `the ${shown.marked.length} marked` : `all ${shown.found.total}`}</button
+						>Tag {shown.marked.length ? `${shown.marked.length} selected` : `all ${shown.found.total}`}</button
 					>
 				{/if}
 			</div>
@@ -217,12 +214,12 @@
 						<code>{item.code}</code> · version {item.number} · {item.points}
 						{item.points === 1 ? 'point' : 'points'} · {shown.kinds.get(item.kind) ?? item.kind}
 					</div>
-					<a class="btn !min-h-[26px]" href="/bank/items/{item.item_id}">Open</a>
+					<a class="btn min-h-[26px]" href="/bank/items/{item.item_id}">Open</a>
 				</div>
 				<ItemCard {item} />
 				<p class="small mt-3">
 					{item.state.replace('_', ' ')}{shown.chosen.draft
-						? `; a next version is ${shown.chosen.draft === 'in_review' ? 'in review' : 'being written'}`
+						? `; next version ${shown.chosen.draft === 'in_review' ? 'in review' : 'in progress'}`
 						: ''}{shown.chosen.comments
 						? `; ${shown.chosen.comments} open ${shown.chosen.comments === 1 ? 'comment' : 'comments'}`
 						: ''}{shown.chosen.this_year
@@ -246,7 +243,7 @@
 					{#each item.standards as code, at (code)}
 						<p class="small">
 							<code>{code}</code>
-							{shown.texts.get(code) || 'no text yet'}{at ? ' (also touches)' : ''}
+							{shown.texts.get(code) || 'no text yet'}{at ? ' (additional)' : ''}
 						</p>
 					{/each}
 				</div>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { choices } from '$lib/design/choices';
+	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 
 	/** Items out in an open format; what would be left behind is said before. */
@@ -19,16 +21,15 @@
 	});
 </script>
 
-<section class="sheet p-4" aria-label="Take items out">
+<section class="sheet p-4" aria-label="Export items">
 	<div class="flex flex-wrap items-center gap-4">
-		<h2>Take out what the line finds{total ? ` (${total})` : ''}</h2>
-		<label class="flex items-center gap-2"><input type="radio" value="qti" bind:group={way} /> QTI 3.0 package</label>
-		<label class="flex items-center gap-2"><input type="radio" value="sheet" bind:group={way} /> sheet (CSV)</label>
+		<h2>Export search results{total ? ` (${total})` : ''}</h2>
+		<RadioGroup label="File type" bind:value={way} choices={choices(['qti', 'QTI 3.0 package'], ['sheet', 'CSV'])} />
 		<span class="flex-1"></span>
 		{#if look?.items}<a
 				class="btn primary"
 				href="/api/bank/exports/file?way={way}&find={encodeURIComponent(find)}"
-				download>Save the file</a
+				download>Download</a
 			>{/if}
 	</div>
 	{#if problem}<p class="mt-2 text-vermilion" role="alert">{problem}</p>{/if}
@@ -37,7 +38,7 @@
 		{#if look.misses.length}
 			<div class="frozen mt-2 max-h-[220px]">
 				<table>
-					<thead><tr><th class="w-[120px]">Item</th><th>Stays behind</th></tr></thead>
+					<thead><tr><th class="w-[120px]">Item</th><th>Not included</th></tr></thead>
 					<tbody
 						>{#each look.misses as miss (miss.code)}<tr
 								><td><code>{miss.code}</code></td><td>{miss.what.join('; ')}</td></tr

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { valueOf } from './line';
 
@@ -23,15 +24,15 @@
 		['state', 'Stands', fields.states.map((s) => [s, s.replace('_', ' ')])],
 		['depth', 'Depth', ['1', '2', '3', '4'].map((d) => [d, `depth ${d}`])],
 		['topic', 'Topic', fields.topics.map((t) => [t, t])],
-		['unit', 'Unit of the plan', fields.units.map((u) => [u, u])],
-		['label', 'Free tag', fields.labels.map((l) => [l, l])],
+		['unit', 'Unit', fields.units.map((u) => [u, u])],
+		['label', 'Keyword', fields.labels.map((l) => [l, l])],
 		[
 			'used',
-			'Sat',
+			'Used',
 			[
 				['never', 'never'],
 				['year', 'this year'],
-				['ever', 'at some time']
+				['ever', 'ever']
 			]
 		],
 		['flag', 'Flag', fields.flags.map((f) => [f, f.replaceAll('_', ' ')])],
@@ -52,13 +53,14 @@
 	{#each MENUS.filter(([, , values]) => values.length) as [name, title, values] (name)}
 		<label class="field"
 			>{title}
-			<select class="input" value={valueOf(line, name)} onchange={(e) => onnarrow(name, e.currentTarget.value)}>
-				<option value="">any</option>
-				{#each values as [value, word] (value)}<option {value}>{word}</option>{/each}
-			</select>
+			<Select
+				value={valueOf(line, name)}
+				choices={[{ value: '', label: 'any' }, ...values.map(([value, word]) => ({ value: value, label: word }))]}
+				onchange={(to) => onnarrow(name, to)}
+			/>
 		</label>
 	{/each}
-	{#each [['p', '>', 'Got it, above'], ['p', '<', 'Got it, below'], ['r', '<', 'Separates, below'], ['times', '<', 'Sat fewer times than']] as [name, sign, title] (`${name}${sign}`)}
+	{#each [['p', '>', 'Correct, above'], ['p', '<', 'Correct, below'], ['r', '<', 'r (rest), below'], ['times', '<', 'Used fewer times than']] as [name, sign, title] (`${name}${sign}`)}
 		<label class="field"
 			>{title}<input
 				class="input"
@@ -71,6 +73,6 @@
 	{/each}
 </div>
 <p class="small mt-2">
-	The line above says the same in words; send its address, and the other person sees this list. A minus before a word or
-	field leaves out: <code>-used:year</code>.
+	The search line above shows these filters as text. Copy the page address to share this list. A minus sign excludes a
+	word or field: <code>-used:year</code>.
 </p>

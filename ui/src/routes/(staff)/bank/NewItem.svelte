@@ -34,9 +34,7 @@
 </script>
 
 <form class="sheet flex flex-wrap items-end gap-3 p-4" onsubmit={make}>
-	<label class="field w-[180px]"
-		>Code, as it stands in lists<input class="input" required maxlength="40" bind:value={code} /></label
-	>
+	<label class="field w-[180px]">Item code<input class="input" required maxlength="40" bind:value={code} /></label>
 	<label class="field w-[180px]"
 		>Subject<input class="input" list="subjects" maxlength="60" bind:value={chosen} /></label
 	>
@@ -44,6 +42,6 @@
 		>{#each subjects as s (s)}<option value={s}></option>{/each}</datalist
 	>
 	<label class="field w-[90px]">Grade<input class="input" maxlength="10" bind:value={at} /></label>
-	<button class="btn primary !min-h-[32px]" disabled={busy || !code.trim()}>Write it</button>
+	<button class="btn primary min-h-[32px]" disabled={busy || !code.trim()}>Create</button>
 	{#if problem}<p class="text-vermilion" role="alert">{problem}</p>{/if}
 </form>

@@ -1,8 +1,9 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { moment } from '$lib/words/show';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 
-	/** Tags for many items at once: what would change is shown, and what was changed can be taken back. */
+	/** Tags for many items at once: what would change is shown, and what was changed can be undone. */
 	let {
 		fields,
 		find,
@@ -19,19 +20,19 @@
 
 	const FIELDS: [string, string, string[]][] = $derived([
 		['topic', 'Topic', fields.topics],
-		['unit', 'Unit of the plan', fields.units],
-		['depth', 'Depth, 1 to 4', ['1', '2', '3', '4']],
-		['seconds', 'Seconds it takes', []],
+		['unit', 'Unit', fields.units],
+		['depth', 'Depth (1–4)', ['1', '2', '3', '4']],
+		['seconds', 'Seconds', []],
 		['calculator', 'Calculator', ['none', 'basic', 'scientific']],
 		['source', 'Source', fields.sources],
 		['language', 'Language', []],
 		['grade', 'Grade', []],
 		['subject', 'Subject', []],
-		['label', 'Add free tag', fields.labels],
-		['unlabel', 'Take free tag away', fields.labels],
+		['label', 'Add keyword', fields.labels],
+		['unlabel', 'Remove keyword', fields.labels],
 		['standard', 'Main standard', []],
-		['touch', 'Also touches', []],
-		['untouch', 'No longer touches', []]
+		['touch', 'Additional standard', []],
+		['untouch', 'Remove standard', []]
 	]);
 	const wire = $derived.by(() => {
 		const out: Schemas['TagsIn'] = { label: [], unlabel: [], standard: '', touch: '', untouch: '', enemies: '' };
@@ -80,7 +81,7 @@
 	async function undo(id: string) {
 		try {
 			const answer = await body(api.POST('/api/bank/tags/{change_id}/undo', { params: { path: { change_id: id } } }));
-			done = `Taken back for ${answer.items} ${answer.items === 1 ? 'item' : 'items'}.`;
+			done = `Undone for ${answer.items} ${answer.items === 1 ? 'item' : 'items'}.`;
 			await past_ones();
 			ondone();
 		} catch (error) {
@@ -90,7 +91,7 @@
 </script>
 
 <section class="sheet p-4" aria-label="Tag items">
-	<h2 class="mb-2">Tag {items.length ? `the ${items.length} marked` : `all ${total} that the line finds`}</h2>
+	<h2 class="mb-2">Tag {items.length ? `${items.length} selected` : `all ${total} results`}</h2>
 	<div class="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2">
 		{#each FIELDS as [name, title, values] (name)}
 			<label class="field"
@@ -110,28 +111,28 @@
 			</label>
 		{/each}
 		<label class="field"
-			>Against each other
-			<select
-				class="input"
+			>Enemy items
+			<Select
 				value={change.enemies ?? ''}
-				onchange={(e) => {
-					change.enemies = e.currentTarget.value;
+				choices={[
+					{ value: '', label: 'no change' },
+					{ value: 'apart', label: 'never on the same form' },
+					{ value: 'together', label: 'allowed together' }
+				]}
+				onchange={(to) => {
+					change.enemies = to;
 					look = null;
 				}}
-			>
-				<option value="">as they are</option><option value="apart">never on one form</option><option value="together"
-					>may stand together</option
-				>
-			</select>
+			/>
 		</label>
 	</div>
-	<p class="small mt-2">Empty fields stay as they are; a dash — takes a tag away.</p>
+	<p class="small mt-2">Empty fields are not changed; a dash (—) removes a tag.</p>
 	<div class="mt-3 flex items-center gap-3">
-		<button class="btn" disabled={!any || busy} onclick={() => ask(false)}>Show what would change</button>
+		<button class="btn" disabled={!any || busy} onclick={() => ask(false)}>Preview</button>
 		{#if look}<span>{look.finding}</span>{#if look.changed || change.enemies}<button
 					class="btn primary"
 					disabled={busy}
-					onclick={() => ask(true)}>Change them</button
+					onclick={() => ask(true)}>Apply</button
 				>{/if}{/if}
 		{#if done}<span role="status">{done}</span>{/if}
 		{#if problem}<span class="text-vermilion" role="alert">{problem}</span>{/if}
@@ -152,13 +153,13 @@
 	{/if}
 	{#if past.length}
 		<details class="mt-3">
-			<summary class="small min-h-[24px] cursor-pointer">Done before ({past.length})</summary>
+			<summary class="small min-h-[24px] cursor-pointer">Earlier changes ({past.length})</summary>
 			{#each past as p (p.id)}
 				<div class="flex items-center gap-3 border-b border-hair2 py-1 text-[13px]">
 					<span class="flex-1">{p.what}; {p.items} {p.items === 1 ? 'item' : 'items'}, {p.by}, {moment(p.at)}</span>
-					{#if p.undone}<span class="text-ink2">taken back</span>{:else}<button
-							class="btn !min-h-[26px]"
-							onclick={() => undo(p.id)}>Take back</button
+					{#if p.undone}<span class="text-ink2">undone</span>{:else}<button
+							class="btn min-h-[26px]"
+							onclick={() => undo(p.id)}>Undo</button
 						>{/if}
 				</div>
 			{/each}

@@ -5,10 +5,10 @@
 	/** The pages of this station, as words; only what the person may use. */
 	let { children } = $props();
 	const PAGES = [
-		['Everybody', '/people', 'people.read'],
+		['Directory', '/people', 'people.read'],
 		['Classes', '/people/classes', 'classes.read'],
-		['Groups and needs', '/people/groups', 'groups.read'],
-		['Course plans', '/people/plans', 'plans.read'],
+		['Groups and accommodations', '/people/groups', 'groups.read'],
+		['Pacing guides', '/people/plans', 'plans.read'],
 		['School year', '/people/year', 'years.read'],
 		['Roster check', '/people/check', 'people.settle'],
 		['Records', '/people/records', 'people.import'],

@@ -19,7 +19,7 @@
 		>{/if}
 	{#if staff.may('people.import')}
 		<button class="btn" aria-expanded={shown.importing} onclick={() => (shown.importing = !shown.importing)}
-			>Bring in a roster</button
+			>Import roster</button
 		>
 	{/if}
 </div>
@@ -44,12 +44,12 @@
 			<div class="flex gap-2 border-b border-hair p-2">
 				<!-- svelte-ignore a11y_autofocus (finding somebody is what this page is for) -->
 				<input
-					class="input !mt-0 min-w-0 flex-1"
+					class="input mt-0 min-w-0 flex-1"
 					data-find
 					type="search"
 					autofocus
-					placeholder="Find by initials, name, own code or number; Enter opens the first"
-					aria-label="Find by initials, name, own code or number"
+					placeholder="Find by initials, name, sign-in code or number; Enter opens the first"
+					aria-label="Find by initials, name, sign-in code or number"
 					value={shown.find}
 					oninput={shown.typed}
 					onkeydown={shown.open}
@@ -64,7 +64,8 @@
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
 				<table>
 					<thead
-						><tr><th>Name</th><th>Grade</th><th>Own code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead
+						><tr><th>Name</th><th>Grade</th><th>Sign-in code</th><th>Classes</th><th>Role</th><th>School</th></tr
+						></thead
 					>
 					<tbody>
 						{#each shown.found?.people ?? [] as person, at (person.id)}
@@ -81,14 +82,14 @@
 								<td>{person.school}</td>
 							</tr>
 						{:else}
-							<tr><td colspan="6" class="text-ink2">Nobody fits. Try part of a name.</td></tr>
+							<tr><td colspan="6" class="text-ink2">No one matches. Try part of a name.</td></tr>
 						{/each}
 					</tbody>
 				</table>
 			</div>
 			{#if shown.found && shown.found.total > shown.found.people.length}
 				<p class="small border-t border-hair p-2">
-					The first {shown.found.people.length} of {shown.found.total}; find narrows it.
+					The first {shown.found.people.length} of {shown.found.total}; search to narrow the list.
 				</p>
 			{/if}
 		</section>
@@ -102,7 +103,7 @@
 				</div>
 			{/each}
 			<p class="small mt-3">
-				Own codes are what students type to sit a test. A class's codes stand on its session page.
+				Students enter their sign-in code to take a test. The codes of a class are on its session page.
 			</p>
 		</section>
 	</div>

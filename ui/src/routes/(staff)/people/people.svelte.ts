@@ -3,7 +3,7 @@ import { page } from '$app/state';
 import { api, body, said, type Schemas } from '$lib/api/client';
 import { staff } from '$lib/state/staff.svelte';
 
-/** Everybody of the federation, found by name. */
+/** People of the district, found by name. */
 export class PeoplePage {
 	constructor(find: string) {
 		this.find = find;
@@ -15,7 +15,7 @@ export class PeoplePage {
 	asked = 0;
 	kind = $state('');
 	KINDS = [
-		['', 'Everybody'],
+		['', 'Everyone'],
 		['student', 'Students'],
 		['staff', 'Staff'],
 		['family', 'Families']

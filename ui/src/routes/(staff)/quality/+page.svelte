@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
@@ -9,7 +10,7 @@
 	import { day, decimal, percent, reliefColor, short } from '$lib/words/show';
 	import { Asked } from './look/asked.svelte';
 
-	/** Every test that was sat in the window, what wants a look first. */
+	/** Every test that was sat in the window, items to review first. */
 	const chosen = $derived(staff.window(page.url.searchParams.get('window')));
 	const asked = new Asked(
 		(job) =>
@@ -41,27 +42,27 @@
 <div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
 <div class="mb-3 flex items-start gap-3">
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
-	<a class="btn quiet" href="/quality/verdicts"
-		>Verdicts on items{data?.undecided ? `, ${data.undecided} wanted` : ''}</a
+	<a class="btn quiet" href="/quality/verdicts">Item decisions{data?.undecided ? `, ${data.undecided} to make` : ''}</a
 	><a class="btn quiet" href="/quality/reports">Reports</a>
 </div>
 <Notice text={asked.problem} />
 {#if data?.tests.length}
 	{#if data.tests.length > 5 && subjects.length * grades.length > 1}
 		<div class="small mb-2 flex items-center gap-3">
-			{#if subjects.length > 1}<select
-					class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink"
-					aria-label="Subject"
+			{#if subjects.length > 1}<Select
+					label="Subject"
+					choices={[{ value: '', label: 'all subjects' }, ...subjects.map((s) => ({ value: s, label: s }))]}
 					bind:value={subject}
-					><option value="">all subjects</option>{#each subjects as s (s)}<option>{s}</option>{/each}</select
-				>{/if}
-			{#if grades.length > 1}<select
-					class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-1 text-ink"
-					aria-label="Grade"
+					small
+					class="w-auto"
+				/>{/if}
+			{#if grades.length > 1}<Select
+					label="Grade"
+					choices={[{ value: '', label: 'all grades' }, ...grades.map((g) => ({ value: g, label: `grade ${g}` }))]}
 					bind:value={grade}
-					><option value="">all grades</option>{#each grades as g (g)}<option value={g}>grade {g}</option
-						>{/each}</select
-				>{/if}
+					small
+					class="w-auto"
+				/>{/if}
 			{#if shown.length < data.tests.length}<span role="status">{shown.length} of {data.tests.length}</span>{/if}
 		</div>
 	{/if}
@@ -69,11 +70,10 @@
 		<table>
 			<thead
 				><tr
-					><th>Test</th><th class="n">Sat</th><th class="n">Absent</th><th
+					><th>Test</th><th class="n">Taken</th><th class="n">Absent</th><th
 						class="n"
 						title="mean of the points, with the lowest and the highest total">Mean (low–high)</th
-					><th class="n">Reliability</th><th>Items sound</th><th>Got it, hardest item to easiest</th><th
-						>First of all</th
+					><th class="n">Reliability</th><th>Items sound</th><th>Correct, hardest to easiest</th><th>Main finding</th
 					></tr
 				></thead
 			>
@@ -93,7 +93,7 @@
 						<td>
 							<span
 								class="inline-flex items-center gap-2 whitespace-nowrap"
-								title="{t.sound} sound, {t.look} want a look, {t.items - t.sound - t.look} not examined"
+								title="{t.sound} sound, {t.look} to review, {t.items - t.sound - t.look} not examined"
 							>
 								<span class="inline-flex h-3 w-[110px] border border-relief3">
 									<span class="bg-relief5" style:width="{(t.sound / t.items) * 100}%"></span>
@@ -127,7 +127,7 @@
 						</td>
 						<td class="min-w-[200px] whitespace-normal">
 							{#if t.first[0]?.urgent}<span class="notch">{t.first[0].text}</span>{t.first[1]?.text ?? ''}
-							{:else if t.look}{t.look} {t.look === 1 ? 'item wants' : 'items want'} a look
+							{:else if t.look}{t.look} {t.look === 1 ? 'item' : 'items'} to review
 							{:else}<span class="text-ink2">nothing stands out</span>{/if}
 						</td>
 					</tr>
@@ -138,8 +138,6 @@
 {:else if !data}<p class="small" role="status">{asked.progress || (asked.busy ? 'Judging tests …' : '')}</p>
 {:else}
 	<div class="sheet p-6 text-ink2">
-		Tests of this window will stand here once somebody has handed in. <a class="word" href="/sessions"
-			>To the sessions</a
-		>.
+		Tests of this window appear here once students have submitted. <a class="word" href="/sessions">Go to Sessions</a>.
 	</div>
 {/if}

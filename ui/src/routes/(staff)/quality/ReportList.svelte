@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { sure } from '$lib/design/questions.svelte';
 	import { onMount } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { moment } from '$lib/words/show';
@@ -25,7 +26,8 @@
 	onMount(() => () => clearTimeout(timer));
 
 	async function drop(r: Schemas['ReportLine']) {
-		if (r.state === 'done' && !confirm(`Give up “${r.title}”? Its file goes; it can be made again.`)) return;
+		const says = 'Its file is deleted. You can create the report again.';
+		if (r.state === 'done' && !(await sure({ title: `Delete “${r.title}”?`, says, yes: 'Delete' }))) return;
 		try {
 			await api.DELETE('/api/quality/reports/{report_id}', { params: { path: { report_id: r.id } } });
 		} catch (error) {
@@ -49,7 +51,7 @@
 				>{[
 					r.where,
 					r.format === 'pdf' ? (r.pages ? `PDF, ${r.pages} ${r.pages === 1 ? 'page' : 'pages'}` : 'PDF') : 'XLSX',
-					r.named ? 'names students' : r.veiled ? 'veiled' : '',
+					r.named ? 'includes student names' : r.veiled ? 'names hidden' : '',
 					moment(r.created_at)
 				]
 					.filter(Boolean)
@@ -64,8 +66,8 @@
 					: r.says}</span
 		>
 		<button
-			class="btn quiet !min-h-[26px]"
-			aria-label="{r.state === 'making' ? 'Stop' : 'Give up'} {r.title}"
+			class="btn quiet min-h-[26px]"
+			aria-label="{r.state === 'making' ? 'Stop' : 'Delete'} {r.title}"
 			onclick={() => drop(r)}>{r.state === 'making' ? 'Stop' : '×'}</button
 		>
 	</div>

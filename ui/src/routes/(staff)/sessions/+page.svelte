@@ -28,8 +28,7 @@
 	}
 
 	async function planned(ids: string[], windowId: string) {
-		made =
-			ids.length === 1 ? 'The session is planned; its code is in the list.' : `${ids.length} sessions are planned.`;
+		made = ids.length === 1 ? 'Session scheduled. Its code is in the list.' : `${ids.length} sessions scheduled.`;
 		const url = new URL(page.url);
 		url.searchParams.delete('plan');
 		url.searchParams.set('window', windowId);
@@ -59,7 +58,7 @@
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
 	{#if staff.may('sessions.plan')}<button class="btn" aria-expanded={!!planning} onclick={() => plan(!planning)}
-			>Plan sessions</button
+			>Schedule sessions</button
 		>{/if}
 </div>
 <Notice text={problem} onclose={() => (problem = '')} />
@@ -75,7 +74,7 @@
 		<table>
 			<thead
 				><tr
-					><th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Sittings</th><th
+					><th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Attempts</th><th
 						>State</th
 					></tr
 				></thead
@@ -98,7 +97,8 @@
 	</section>
 {:else if data && !planning}
 	<div class="sheet p-6 text-ink2">
-		Sessions of this window will stand here: class, time, room, code, and who has handed in.
-		{#if staff.may('sessions.plan')}<button class="word" onclick={() => plan(true)}>Plan the first</button>.{/if}
+		Sessions of this window appear here with class, time, room, code, and how many have submitted.
+		{#if staff.may('sessions.plan')}<button class="word" onclick={() => plan(true)}>Schedule the first session</button
+			>.{/if}
 	</div>
 {/if}

@@ -1,4 +1,9 @@
 <script lang="ts">
+	import Checkboxes from '$lib/design/Checkboxes.svelte';
+	import TimeField from '$lib/design/TimeField.svelte';
+	import DateField from '$lib/design/DateField.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -104,122 +109,127 @@
 		<div class="flex flex-col gap-3">
 			<label class="field"
 				>Form
-				<select class="input" bind:value={formId} required onchange={() => ([classIds, part] = [[], ''])}>
-					<option value="" disabled>choose a published form</option>
-					{#each choices?.forms ?? [] as f (f.id)}<option value={f.id}>{f.name}</option>{/each}
-				</select>
+				<Select
+					bind:value={formId}
+					choices={(choices?.forms ?? []).map((f) => ({ value: f.id, label: f.name }))}
+					onchange={() => ([classIds, part] = [[], ''])}
+					placeholder="Choose a published form"
+				/>
 			</label>
 			{#if chosen?.companions}
 				<p class="small">
-					With {chosen.companions} companion {chosen.companions === 1 ? 'form' : 'forms'}: who receives which is settled
-					at their family; students see one title.
+					With {chosen.companions} companion {chosen.companions === 1 ? 'form' : 'forms'}: the family page says who
+					receives which; students see one title.
 				</p>
-				{#if chosen.alike > 1}<label class="flex items-center gap-2 text-[13.5px]"
-						><input type="checkbox" bind:checked={deal} /> deal the {chosen.alike} forms that are alike out in turn, so that
-						neighbours have different ones</label
+				{#if chosen.alike > 1}<Checkbox bind:checked={deal}
+						>alternate the {chosen.alike} parallel forms so that neighbors get different ones</Checkbox
 					>{/if}
 			{/if}
 			{#if chosen?.parts.length}
 				<label class="field"
-					>Sat here
-					<select class="input" bind:value={part}
-						><option value="">the whole test</option>{#each chosen.parts as name, at (at)}<option value={String(at)}
-								>{name} only; the rest on another day</option
-							>{/each}</select
-					>
+					>Sections
+					<Select
+						bind:value={part}
+						choices={[
+							{ value: '', label: 'the whole test' },
+							...chosen.parts.map((name, at) => ({ value: String(at), label: `${name} only; the rest on another day` }))
+						]}
+					/>
 				</label>
 			{/if}
 			<fieldset>
-				<legend class="field">Classes ({classIds.length} chosen; one session each)</legend>
-				<div {@attach scrollable} class="mt-0.5 max-h-44 overflow-auto rounded border border-[#8d9b98] p-1.5">
-					{#each classes as c (c.id)}
-						<label class="flex min-h-[27px] cursor-pointer items-center gap-2 px-1 text-[13.5px] hover:bg-wash">
-							<input type="checkbox" value={c.id} bind:group={classIds} />{c.title}<span class="small"
-								>{c.school}{c.room ? `, ${c.room}` : ''}</span
-							>
-						</label>
-					{:else}<p class="small p-1">
+				<legend class="field">Classes ({classIds.length} selected; one session each)</legend>
+				<div {@attach scrollable} class="mt-0.5 max-h-44 overflow-auto rounded border border-edge p-1.5">
+					<Checkboxes
+						bind:values={classIds}
+						choices={classes.map((c) => ({
+							value: c.id,
+							label: c.title,
+							more: `${c.school}${c.room ? `, ${c.room}` : ''}`
+						}))}
+					/>
+					{#if !classes.length}<p class="small p-1">
 							{formId ? 'No class of this subject and grade.' : 'Choose a form first.'}
-						</p>{/each}
+						</p>{/if}
 				</div>
 				<div class="mt-1 flex gap-2">
 					<button
 						type="button"
-						class="btn quiet !px-1"
+						class="btn quiet px-1"
 						disabled={!classes.length}
-						onclick={() => (classIds = classes.map((c) => c.id))}>Choose all shown</button
+						onclick={() => (classIds = classes.map((c) => c.id))}>Select all shown</button
 					>
-					<label class="small flex items-center gap-1.5"
-						><input type="checkbox" bind:checked={all} /> show classes of every subject and grade</label
-					>
+					<Checkbox bind:checked={all}>show classes of every subject and grade</Checkbox>
 				</div>
 			</fieldset>
 		</div>
 		<div class="flex flex-col gap-3">
 			{#if fresh}
-				<label class="field">Name of the new window<input class="input" bind:value={fresh.name} required /></label>
+				<label class="field">Window name<input class="input" bind:value={fresh.name} required /></label>
 				<div class="grid grid-cols-2 gap-2">
-					<label class="field">from<input class="input" type="date" bind:value={fresh.start} required /></label>
-					<label class="field">to<input class="input" type="date" bind:value={fresh.end} required /></label>
+					<DateField label="from" bind:value={fresh.start} required />
+					<DateField label="to" bind:value={fresh.end} required />
 				</div>
-				<button type="button" class="btn quiet self-start !px-1" onclick={() => (fresh = null)}
-					>Choose one that is there</button
+				<button type="button" class="btn quiet self-start px-1" onclick={() => (fresh = null)}
+					>Choose an existing window</button
 				>
 			{:else}
 				<label class="field"
 					>Window
-					<select class="input" bind:value={windowId} required>
-						{#each [...(staff.calendar?.windows ?? [])].reverse() as w (w.id)}<option value={w.id}
-								>{dated(w.name, w.start)}</option
-							>{/each}
-					</select>
+					<Select
+						bind:value={windowId}
+						choices={[...(staff.calendar?.windows ?? [])]
+							.reverse()
+							.map((w) => ({ value: w.id, label: `${dated(w.name, w.start)}` }))}
+					/>
 				</label>
 				<button
 					type="button"
-					class="btn quiet self-start !px-1"
-					onclick={() => (fresh = { name: '', start: date, end: date })}>Make a new window</button
+					class="btn quiet self-start px-1"
+					onclick={() => (fresh = { name: '', start: date, end: date })}>New window</button
 				>
 			{/if}
 			<label class="field"
-				>Room<input class="input" bind:value={room} placeholder="as the class has it" maxlength="60" /></label
+				>Room<input class="input" bind:value={room} placeholder="the room of the class" maxlength="60" /></label
 			>
 			<label class="field"
 				>Proctor
-				<select class="input" bind:value={proctorId}>
-					<option value="">nobody yet</option>
-					{#each choices?.staff ?? [] as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
-				</select>
+				<Select
+					bind:value={proctorId}
+					choices={[
+						{ value: '', label: 'none yet' },
+						...(choices?.staff ?? []).map((p) => ({ value: p.id, label: p.name }))
+					]}
+				/>
 			</label>
 			{#if proctor && !proctor.may_hold}
-				<label class="flex items-start gap-2 text-[13.5px]"
-					><input class="mt-1" type="checkbox" bind:checked={grant} />
-					<span
-						>Give {proctor.name} the role of proctor at this school<span class="small block"
-							>They have no role yet that lets them hold a session. The log says that you gave it.</span
+				<Checkbox bind:checked={grant}
+					><span
+						>Assign {proctor.name} the proctor role at this school<span class="small block"
+							>They have no role yet that allows proctoring. The log records that you assigned it.</span
 						></span
-					></label
+					></Checkbox
 				>
 			{/if}
 		</div>
 		<div class="flex flex-col gap-3">
-			<label class="field">Day<input class="input" type="date" bind:value={date} required /></label>
+			<DateField label="Day" bind:value={date} required />
 			<div class="grid grid-cols-2 gap-2">
-				<label class="field">Start<input class="input" type="time" bind:value={from} required /></label>
-				<label class="field">End<input class="input" type="time" bind:value={to} required /></label>
+				<TimeField label="Start" bind:value={from} required />
+				<TimeField label="End" bind:value={to} required />
 			</div>
 			<p class="small">
-				Times of {staff.calendar?.zone ?? ''}. The list of students is the class; it follows the class until the session
-				closes.
+				Times in {staff.calendar?.zone ?? ''}. The roster follows the class until the session closes.
 			</p>
 		</div>
 	</div>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	<div class="mt-3 flex justify-end gap-2">
-		<button type="button" class="btn" onclick={onleave}>Leave it</button>
+		<button type="button" class="btn" onclick={onleave}>Cancel</button>
 		<button
 			class="btn primary"
 			disabled={busy || !classIds.length || !formId || (!!proctor && !proctor.may_hold && !grant)}
-			>Plan {classIds.length > 1 ? `${classIds.length} sessions` : 'the session'}</button
+			>Schedule {classIds.length > 1 ? `${classIds.length} sessions` : 'session'}</button
 		>
 	</div>
 </form>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Run from '$lib/sitting/Run.svelte';
 	import { Trial } from '$lib/sitting/trial.svelte';
 	import type { PageProps } from './$types';
@@ -17,19 +18,19 @@
 				<div
 					class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair bg-paper px-4 py-1 text-[14px] md:px-6 md:py-2"
 				>
-					<b class="min-w-0 flex-1 truncate md:flex-none">Trial run of {trial.about.name}</b>
+					<b class="min-w-0 flex-1 truncate md:flex-none">Preview of {trial.about.name}</b>
 					<span class="hidden min-w-0 flex-1 text-ink2 md:block"
 						>{trial.about.says.join('; ')}{trial.about.expected !== null
-							? `; ${Math.round(100 * trial.about.expected)} % expected of this draw`
+							? `; ${Math.round(100 * trial.about.expected)}% expected for this draw`
 							: ''}</span
 					>
-					{#if trial.paper && 'speechSynthesis' in window}<label class="flex min-h-[28px] items-center gap-1.5"
-							><input type="checkbox" bind:checked={trial.paper.read_aloud} /> read aloud</label
+					{#if trial.paper && 'speechSynthesis' in window}<Checkbox bind:checked={trial.paper.read_aloud}
+							>read aloud</Checkbox
 						>{/if}
-					{#if trial.about.seed !== null}<button class="btn quiet !min-h-[28px]" onclick={() => (seed += 1)}
-							>Another student's draw</button
+					{#if trial.about.seed !== null}<button class="btn quiet min-h-[28px]" onclick={() => (seed += 1)}
+							>Show new draw</button
 						>{/if}
-					<a class="btn !min-h-[28px]" href="/tests/{id}">Back to the form</a>
+					<a class="btn min-h-[28px]" href="/tests/{id}">Back to the form</a>
 				</div>
 			{/if}
 		{/snippet}

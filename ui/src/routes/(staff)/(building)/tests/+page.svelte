@@ -1,10 +1,11 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { day } from '$lib/words/show';
+	import { shortDay } from '$lib/words/show';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -20,7 +21,7 @@
 					.toLowerCase()
 					.split(/\s+/)
 					.every((w) =>
-						`${f.name} ${f.title} ${f.subject} grade ${f.grade} ${f.family} ${f.unit} ${f.owner || 'common'} ${f.standards.join(' ')} ${f.on_paper ? 'paper' : 'screen only'} ${f.marks_itself ? 'marks itself' : 'marked by a person'} ${f.published_at ? 'published' : 'draft'}`
+						`${f.name} ${f.title} ${f.subject} grade ${f.grade} ${f.family} ${f.unit} ${f.owner || 'common'} ${f.standards.join(' ')} ${f.on_paper ? 'paper' : 'screen only'} ${f.marks_itself ? 'auto-scored' : 'hand-scored'} ${f.published_at ? 'published' : 'draft'}`
 							.toLowerCase()
 							.includes(w)
 					)
@@ -34,28 +35,28 @@
 	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
 	{#if staff.may('tests.write')}
 		{#if staff.may('bank.keep')}<label class="btn cursor-pointer"
-				>Bring in a QTI test<input class="sr-only" type="file" accept=".zip" onchange={shown.bring} /></label
+				>Import QTI test<input class="sr-only" type="file" accept=".zip" onchange={shown.bring} /></label
 			>{/if}
 		<button
 			class="btn"
 			aria-expanded={shown.making === 'blueprint'}
-			onclick={() => (shown.making = shown.making === 'blueprint' ? '' : 'blueprint')}>Write a blueprint</button
+			onclick={() => (shown.making = shown.making === 'blueprint' ? '' : 'blueprint')}>New blueprint</button
 		>
 		<button
 			class="btn"
 			aria-expanded={shown.making === 'form'}
-			onclick={() => (shown.making = shown.making === 'form' ? '' : 'form')}>Make a form</button
+			onclick={() => (shown.making = shown.making === 'form' ? '' : 'form')}>New form</button
 		>
 	{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.told}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">
-		{shown.told.says} <a class="word" href="/tests/{shown.told.form_id}">Look through it</a>
+		{shown.told.says} <a class="word" href="/tests/{shown.told.form_id}">Preview</a>
 	</p>{/if}
 {#if shown.making}
 	<form class="sheet mb-3 flex flex-wrap items-end gap-3 p-4" onsubmit={shown.make}>
 		<label class="field flex-1"
-			>Name among staff<input class="input" bind:value={shown.draft.name} required maxlength="120" /></label
+			>Name (staff only)<input class="input" bind:value={shown.draft.name} required maxlength="120" /></label
 		>
 		{#if shown.making === 'form'}<label class="field flex-1"
 				>Title for students<input
@@ -65,22 +66,26 @@
 					maxlength="120"
 				/></label
 			>{/if}
-		<label class="field">Subject<input class="input !w-36" bind:value={shown.draft.subject} /></label>
-		<label class="field">Grade<input class="input !w-20" bind:value={shown.draft.grade} /></label>
+		<label class="field">Subject<input class="input w-36" bind:value={shown.draft.subject} /></label>
+		<label class="field">Grade<input class="input w-20" bind:value={shown.draft.grade} /></label>
 		<label class="field"
-			>Kind<select class="input !w-36" bind:value={shown.draft.kind}
-				><option value="">not said</option>{#each shown.kinds as k (k.name)}<option value={k.name}
-						>{shown.word(k.name)}</option
-					>{/each}</select
-			></label
+			>Kind<Select
+				bind:value={shown.draft.kind}
+				choices={[
+					{ value: '', label: 'not set' },
+					...shown.kinds.map((k) => ({ value: k.name, label: `${shown.word(k.name)}` }))
+				]}
+				class="w-36"
+			/></label
 		>
 		{#if shown.making === 'form'}<label class="field"
-				>Blueprint<select class="input !w-52" bind:value={shown.draft.blueprint_id}
-					><option value="">none</option>{#each shown.blueprints as b (b.id)}<option value={b.id}>{b.name}</option
-						>{/each}</select
-				></label
+				>Blueprint<Select
+					bind:value={shown.draft.blueprint_id}
+					choices={[{ value: '', label: 'none' }, ...shown.blueprints.map((b) => ({ value: b.id, label: b.name }))]}
+					class="w-52"
+				/></label
 			>{/if}
-		<button class="btn primary">{shown.making === 'form' ? 'Choose its items' : 'Say what it is to hold'}</button>
+		<button class="btn primary">{shown.making === 'form' ? 'Choose its items' : 'Create blueprint'}</button>
 		{#if shown.draft.kind}<p class="small w-full">
 				{shown.kinds.find((k) => k.name === shown.draft.kind)?.says}{shown.kinds.find(
 					(k) => k.name === shown.draft.kind
@@ -95,7 +100,7 @@
 		<section class="sheet min-w-0">
 			<div class="flex flex-wrap items-center gap-2 border-b border-hair p-2">
 				<input
-					class="input !mt-0 !w-64"
+					class="input mt-0 w-64"
 					data-find
 					type="search"
 					placeholder="name, standard, unit, owner, paper …"
@@ -104,17 +109,17 @@
 				/>
 				<div class="flex flex-wrap gap-1" role="group" aria-label="Kind">
 					<button
-						class="btn quiet !min-h-[28px]"
+						class="btn quiet min-h-[28px]"
 						aria-pressed={shown.kind === 'all'}
 						onclick={() => (shown.kind = 'all')}>all</button
 					>
 					{#each shown.there as k (k)}<button
-							class="btn quiet !min-h-[28px]"
+							class="btn quiet min-h-[28px]"
 							aria-pressed={shown.kind === k}
 							onclick={() => (shown.kind = k)}>{shown.word(k)}</button
 						>{/each}
 				</div>
-				{#if family}<a class="btn quiet !min-h-[28px]" href="/tests"
+				{#if family}<a class="btn quiet min-h-[28px]" href="/tests"
 						>companions of {listed[0]?.family ?? 'one family'} ×</a
 					>{/if}
 				<span class="small ml-auto whitespace-nowrap" role="status">{listed.length} of {shown.data.forms.length}</span>
@@ -124,7 +129,7 @@
 					<thead
 						><tr
 							><th class="min-w-[210px]">Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th
-								>Marks</th
+								>Scoring</th
 							><th>State</th><th class="n">Sessions</th></tr
 						></thead
 					>
@@ -158,16 +163,14 @@
 										? form.marks_itself
 											? 'itself'
 											: 'by a person'
-										: ''}{#if form.items && !form.on_paper}<div class="small">not on paper</div>{/if}</td
+										: ''}{#if form.items && !form.on_paper}<div class="small">screen only</div>{/if}</td
 								>
 								<td class="whitespace-nowrap"
-									>{form.published_at
-										? `out ${day(form.published_at.slice(0, 10)).replace(/ \d{4}$/, '')}`
-										: 'draft'}</td
+									>{form.published_at ? `published ${shortDay(form.published_at.slice(0, 10))}` : 'draft'}</td
 								>
 								<td class="n">{form.sessions}</td>
 							</tr>
-						{:else}<tr><td colspan="8" class="text-ink2">No test fits.</td></tr>{/each}
+						{:else}<tr><td colspan="8" class="text-ink2">No tests match.</td></tr>{/each}
 					</tbody>
 				</table>
 			</div>

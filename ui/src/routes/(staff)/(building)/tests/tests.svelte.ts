@@ -4,7 +4,7 @@ import { staff } from '$lib/state/staff.svelte';
 
 /** Every form and blueprint, and making a new one. */
 export class TestsPage {
-	KIND_WORDS: Record<string, string> = { spot: 'spot check', '': 'kind not said' };
+	KIND_WORDS: Record<string, string> = { spot: 'spot check', '': 'no kind' };
 	data = $state<Schemas['FormsOut'] | null>(null);
 	blueprints = $state<Schemas['BlueprintLine'][]>([]);
 	kinds = $state<Schemas['KindOut'][]>([]);

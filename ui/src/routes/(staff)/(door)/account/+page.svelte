@@ -1,6 +1,9 @@
 <script lang="ts">
+	import Switch from '$lib/design/Switch.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { api } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
+	import { letterKeys } from '$lib/state/keys.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime } from '$lib/words/show';
 	import type { PageProps } from './$types';
@@ -12,46 +15,57 @@
 <svelte:head><title>Your account · Bildung</title></svelte:head>
 
 <h1 class="mb-3">
-	{#if staff.me?.must_change}Your password was given to you. Choose one of your own to go on.
+	{#if staff.me?.must_change}You signed in with a temporary password. Choose your own to continue.
 	{:else}{staff.me?.name}: signed in here{shown.others
-			? ` and at ${shown.others} other ${shown.others === 1 ? 'place' : 'places'}`
+			? ` and on ${shown.others} other ${shown.others === 1 ? 'device' : 'devices'}`
 			: ' only'}.{/if}
 </h1>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.done}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{shown.done}</p>{/if}
 <div class="grid grid-cols-[340px_minmax(0,1fr)] items-start gap-3">
-	<form class="sheet flex flex-col gap-3 p-4" onsubmit={shown.change}>
-		<h2>Change your password</h2>
-		<label class="field"
-			>Password now<input
-				class="input"
-				type="password"
-				bind:value={shown.old}
-				autocomplete="current-password"
-				required
-			/></label
-		>
-		<label class="field"
-			>New password, 10 characters or more<input
-				class="input"
-				type="password"
-				bind:value={shown.fresh}
-				autocomplete="new-password"
-				minlength="10"
-				required
-			/></label
-		>
-		<label class="field"
-			>The new one again<input
-				class="input"
-				type="password"
-				bind:value={shown.again}
-				autocomplete="new-password"
-				required
-			/></label
-		>
-		<button class="btn primary self-start">Change it</button>
-	</form>
+	<div class="flex flex-col gap-3">
+		<form class="sheet flex flex-col gap-3 p-4" onsubmit={shown.change}>
+			<h2>Change your password</h2>
+			<label class="field"
+				>Current password<input
+					class="input"
+					type="password"
+					bind:value={shown.old}
+					autocomplete="current-password"
+					required
+				/></label
+			>
+			<label class="field"
+				>New password (at least 10 characters)<input
+					class="input"
+					type="password"
+					bind:value={shown.fresh}
+					autocomplete="new-password"
+					minlength="10"
+					required
+				/></label
+			>
+			<label class="field"
+				>Repeat the new password<input
+					class="input"
+					type="password"
+					bind:value={shown.again}
+					autocomplete="new-password"
+					required
+				/></label
+			>
+			<button class="btn primary self-start">Change password</button>
+		</form>
+		<section class="sheet p-4" aria-labelledby="keyboard">
+			<h2 id="keyboard" class="mb-2">Keyboard</h2>
+			<Switch bind:checked={letterKeys.on}
+				>One-letter shortcuts, such as <kbd>g</kbd> <kbd>s</kbd> for Sessions
+				<span class="small block"
+					>Turn them off if you dictate or press keys by accident. This applies to this browser.</span
+				></Switch
+			>
+		</section>
+	</div>
 	{#if !staff.me?.must_change}
 		<section class="sheet" aria-label="Where you are signed in">
 			<table>
@@ -73,36 +87,43 @@
 				<div class="border-t border-hair px-3 py-3 text-[14px]">
 					<h2>Colleagues</h2>
 					<p class="small mb-1">
-						Whom you show your classes sees their students, sessions and answers by name, and changes nothing.
+						Colleagues you share with can see your classes' students, sessions, and answers by name. They cannot change
+						anything.
 					</p>
 					{#each shown.colleagues.colleagues as c (c.id)}
 						<div class="flex items-center gap-2">
-							<span class="flex-1">{c.mine ? `${c.name} sees your classes` : `${c.name} shows you ${c.classes}`}</span
+							<span class="flex-1">{c.mine ? `${c.name} sees your classes` : `${c.name} shares ${c.classes}`}</span
 							>{#if c.mine}<button
 									class="btn quiet"
 									onclick={() =>
 										shown.show(
 											api.DELETE('/api/me/colleagues/{consent_id}', { params: { path: { consent_id: c.id } } })
-										)}>Take back</button
+										)}>Withdraw</button
 								>{/if}
 						</div>
-					{:else}<div class="text-ink2">You show your classes to nobody, and nobody shows you theirs.</div>{/each}
+					{:else}<div class="text-ink2">
+							You share your classes with no one, and no one shares theirs with you.
+						</div>{/each}
 					<div class="mt-2 flex gap-2">
-						<select class="input !mt-0 !w-auto" aria-label="Colleague" bind:value={shown.asked}
-							><option value="">choose a colleague</option>{#each shown.colleagues.could_ask as c (c.id)}<option
-									value={c.id}>{c.name}</option
-								>{/each}</select
-						>
+						<Select
+							label="Colleague"
+							choices={[
+								{ value: '', label: 'choose a colleague' },
+								...shown.colleagues.could_ask.map((c) => ({ value: c.id, label: c.name }))
+							]}
+							bind:value={shown.asked}
+							class="mt-0 w-auto"
+						/>
 						<button
 							class="btn"
 							disabled={!shown.asked}
 							onclick={() => shown.show(api.POST('/api/me/colleagues', { body: { person_id: shown.asked } }))}
-							>Show them my classes</button
+							>Share my classes</button
 						>
 					</div>
 				</div>
 			{/if}
-			<p class="small border-t border-hair p-2">A screen left alone for an hour signs itself out.</p>
+			<p class="small border-t border-hair p-2">You are signed out after an hour without activity.</p>
 		</section>
 	{/if}
 </div>

@@ -39,12 +39,12 @@ export class AccountPage {
 	change = async (event: SubmitEvent) => {
 		event.preventDefault();
 		this.problem = this.done = '';
-		if (this.fresh !== this.again) return void (this.problem = 'The two new passwords are not the same.');
+		if (this.fresh !== this.again) return void (this.problem = 'The two new passwords do not match.');
 		const first = staff.me?.must_change ?? false;
 		try {
 			await api.PUT('/api/me/password', { body: { old: this.old, new: this.fresh } });
 			this.old = this.fresh = this.again = '';
-			this.done = 'Your password is changed; you are signed out everywhere else.';
+			this.done = 'Password changed. You are signed out on all other devices.';
 			await staff.load();
 			if (first) await goto('/start');
 			else await this.load();

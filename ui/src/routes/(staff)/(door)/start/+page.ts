@@ -3,9 +3,7 @@ import { api, body, said, type Schemas } from '$lib/api/client';
 import { staff } from '$lib/state/staff.svelte';
 import type { PageLoad } from './$types';
 
-const ORDER = ['/quality', '/sessions', '/tests', '/bank', '/people'];
-
-/** To where this person's work is: what was sat, else what they hold. A new school sees what comes first. */
+/** What a new school does first; whoever has nothing to set up is led to Today. */
 export const load: PageLoad = async ({ parent }) => {
 	await parent();
 	let steps: Schemas['FirstSteps'] | null = null;
@@ -15,7 +13,6 @@ export const load: PageLoad = async ({ parent }) => {
 	} catch (error) {
 		problem = said(error);
 	}
-	const open = ORDER.find((path) => staff.me?.stations.some((s) => s.path === path));
-	if (!problem && !(steps && !steps.complete) && open) redirect(307, open);
+	if (!problem && !(steps && !steps.complete)) redirect(307, '/today');
 	return { steps, problem };
 };

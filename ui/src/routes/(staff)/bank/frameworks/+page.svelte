@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import Ask from '$lib/parts/Ask.svelte';
@@ -19,27 +20,27 @@
 		{shown.data?.finding ?? (shown.none ? 'No framework yet. Bring one in as CASE or as a sheet.' : '')}
 	</h1>
 	{#if shown.data && shown.data.frameworks.length > 1}
-		<select
-			class="input !mt-0 !w-auto max-w-[300px]"
-			aria-label="Framework"
+		<Select
+			label="Framework"
+			choices={shown.data.frameworks.map((f) => ({
+				value: f.id,
+				label: `${f.title} ${f.version}${f.main ? ' (main)' : ''}`
+			}))}
 			value={shown.data.framework.id}
-			onchange={(e) => goto(`?framework=${e.currentTarget.value}`, { keepFocus: true }).then(shown.load)}
-		>
-			{#each shown.data.frameworks as f (f.id)}<option value={f.id}
-					>{f.title} {f.version}{f.main ? ' (main)' : ''}</option
-				>{/each}
-		</select>
+			onchange={(to) => goto(`?framework=${to}`, { keepFocus: true }).then(shown.load)}
+			class="mt-0 w-auto max-w-[300px]"
+		/>
 	{/if}
 	{#if staff.may('frameworks.write')}<button
 			class="btn"
 			aria-expanded={shown.bringing}
-			onclick={() => (shown.bringing = !shown.bringing)}>Bring in a framework</button
+			onclick={() => (shown.bringing = !shown.bringing)}>Import framework</button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.bringing}
 	<div class="mb-3">
-		<label class="field mb-2 w-80">Title, for a sheet<input class="input" bind:value={shown.title} /></label>
+		<label class="field mb-2 w-80">Title (for CSV files)<input class="input" bind:value={shown.title} /></label>
 		<ImportPanel
 			kind="frameworks"
 			title={shown.title}
@@ -53,21 +54,21 @@
 	<section class="sheet" aria-label="Standards">
 		<div class="flex flex-wrap items-center gap-2 border-b border-hair p-2">
 			<input
-				class="input !mt-0 min-w-0 flex-1"
+				class="input mt-0 min-w-0 flex-1"
 				data-find
 				type="search"
-				placeholder="Find in code, text and family sentence"
-				aria-label="Find in code, text and family sentence"
+				placeholder="Search codes, texts and family wording"
+				aria-label="Search codes, texts and family wording"
 				bind:value={shown.find}
 			/>
 			{#if shown.data.may_change && !shown.data.framework.main}<Ask
-					label="Make it the main one"
-					question="From then on codes mean {shown.data.framework.title} {shown.data.framework
-						.version} where an item or lesson names a code only."
-					yes="Make it the main one"
+					label="Set as main"
+					question="From then on, codes alone refer to {shown.data.framework.title} {shown.data.framework
+						.version} on items and lessons."
+					yes="Set as main"
 					onyes={shown.main}
 				/>{/if}
-			<span class="small">Take it as</span>
+			<span class="small">Import as</span>
 			{#each [['case1.1', 'CASE 1.1'], ['case1.0', 'CASE 1.0'], ['csv', 'CSV']] as [kind, word] (kind)}<a
 					class="btn"
 					href="/api/frameworks/{shown.data.framework.id}/export?kind={kind}"
@@ -76,9 +77,7 @@
 		</div>
 		<div {@attach scrollable} class="frozen max-h-[calc(100vh-260px)]">
 			<table>
-				<thead
-					><tr><th>Standard</th><th>What families read</th><th>Grades</th><th>Items</th><th>Elsewhere</th></tr></thead
-				>
+				<thead><tr><th>Standard</th><th>Family wording</th><th>Grades</th><th>Items</th><th>Crosswalk</th></tr></thead>
 				<tbody>
 					{#each shown.shown as r (r.id)}
 						{#if !r.leaf}
@@ -86,9 +85,9 @@
 								><th
 									colspan="5"
 									scope="colgroup"
-									class="!bg-paper !font-semibold !text-ink"
+									class="bg-paper font-semibold text-ink"
 									style:padding-left="{8 + r.depth * 18}px"
-									>{r.text} <code class="ml-1 !font-normal text-ink2">{r.code}</code></th
+									>{r.text} <code class="ml-1 font-normal text-ink2">{r.code}</code></th
 								></tr
 							>
 						{:else}
@@ -121,13 +120,13 @@
 										>
 											<!-- svelte-ignore a11y_autofocus (opened by a click on this very sentence) -->
 											<input
-												class="input !mt-0"
-												aria-label="What families read for {r.code}"
+												class="input mt-0"
+												aria-label="Family wording of {r.code}"
 												bind:value={shown.plain}
 												maxlength="300"
 												autofocus
 												onkeydown={(e) => e.key === 'Escape' && (shown.editing = '')}
-											/><button class="btn primary">Keep</button>
+											/><button class="btn primary">Save</button>
 										</form>
 									{:else if shown.data.may_change}<button
 											class="min-h-6 text-left {r.plain ? 'word' : 'text-ink2 underline decoration-dotted'}"
@@ -151,12 +150,12 @@
 								>
 							</tr>
 						{/if}
-					{:else}<tr><td colspan="5" class="text-ink2">No standard fits.</td></tr>{/each}
+					{:else}<tr><td colspan="5" class="text-ink2">No standards match.</td></tr>{/each}
 				</tbody>
 			</table>
 		</div>
 		<p class="small border-t border-hair p-2">
-			A filled diamond marks a priority. Elsewhere names the counterpart in other frameworks and versions.
+			A filled diamond marks a priority standard. Crosswalk lists its counterparts in other frameworks and versions.
 		</p>
 	</section>
 {/if}

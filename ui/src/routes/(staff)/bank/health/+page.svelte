@@ -7,9 +7,9 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>What the bank lacks · Bildung</title></svelte:head>
+<svelte:head><title>Gaps in the bank · Bildung</title></svelte:head>
 
-<div class="small mb-1"><a class="word" href="/bank">Bank</a> · What it lacks</div>
+<div class="small mb-1"><a class="word" href="/bank">Bank</a> · Gaps</div>
 <h1 class="mb-3">{shown.data?.finding ?? ''}</h1>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
@@ -36,7 +36,7 @@
 								class="flex flex-none"
 								role="img"
 								aria-label="{t.items} of {shown.data
-									.enough}: {t.easy} easy, {t.middle} in between, {t.hard} hard, {t.unknown} never sat"
+									.enough}: {t.easy} easy, {t.middle} in between, {t.hard} hard, {t.unknown} not used yet"
 							>
 								{#each shown.PARTS as [name, , fill] (name)}{#each { length: t[name] } as _, at (at)}<span
 											class="mr-[2px] block size-3.5 border border-ink2"
@@ -61,7 +61,7 @@
 			{:else}<p class="p-6 text-ink2">
 					{shown.data.standards
 						? `Each of the ${shown.data.standards} standards has at least ${shown.data.enough}.`
-						: 'No standards yet: bring in a framework, and what it lacks items for will stand here.'}
+						: 'No standards yet. Import a framework to see where items are missing.'}
 				</p>{/if}
 		</section>
 		<div class="flex flex-col gap-3">

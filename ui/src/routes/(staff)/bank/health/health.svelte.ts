@@ -1,8 +1,8 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
 
-/** What the bank lacks. */
+/** Gaps in the bank. */
 export class HealthPage {
-	/** What the bank lacks: thin standards as bars against what is enough, and items to look at. */
+	/** Gaps in the bank: thin standards as bars against what is enough, and items to look at. */
 	data = $state<Schemas['Health'] | null>(null);
 	problem = $state('');
 
@@ -14,16 +14,16 @@ export class HealthPage {
 		}
 	};
 	PARTS = [
-		['easy', 'got by more than 85 %', 'var(--color-relief5)'],
+		['easy', 'correct for more than 85%', 'var(--color-relief5)'],
 		['middle', 'in between', 'var(--color-relief3)'],
-		['hard', 'by fewer than 40 %', 'var(--color-relief1)'],
-		['unknown', 'never sat', 'var(--color-sheet)']
+		['hard', 'for fewer than 40%', 'var(--color-relief1)'],
+		['unknown', 'not used yet', 'var(--color-sheet)']
 	] as const;
 	LISTS = [
-		['waiting', 'Waiting after a verdict'],
-		['flagged', 'Flagged for good reason'],
-		['worn', 'Sat often this year'],
-		['untold', 'Pictures without words'],
-		['unused', 'Never sat']
+		['waiting', 'Awaiting action after a decision'],
+		['flagged', 'Flagged repeatedly'],
+		['worn', 'Overused this year'],
+		['untold', 'Pictures without alt text'],
+		['unused', 'Not used yet']
 	] as const;
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
@@ -13,13 +14,13 @@
 <div class="small mb-1"><a class="word" href="/bank">Bank</a></div>
 <div class="mb-3 flex items-start gap-3">
 	<h1 class="flex-1">{shown.found?.finding ?? ''}</h1>
-	{#if staff.may('bank.write')}<a class="btn primary" href="/bank/stimuli/new">Write a stimulus</a>{/if}
+	{#if staff.may('bank.write')}<a class="btn primary" href="/bank/stimuli/new">New stimulus</a>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 <section class="sheet">
 	<div class="flex gap-2 border-b border-hair p-2">
 		<input
-			class="input !mt-0 flex-1"
+			class="input mt-0 flex-1"
 			type="search"
 			data-find
 			placeholder="Find in code, title and text"
@@ -27,17 +28,23 @@
 			bind:value={shown.find}
 			oninput={shown.search}
 		/>
-		<select class="input !mt-0 !w-[160px]" aria-label="Kind" bind:value={shown.kind} onchange={shown.search}
-			><option value="">all kinds</option>{#each shown.KINDS as [value, word] (value)}<option {value}>{word}</option
-				>{/each}</select
-		>
+		<Select
+			label="Kind"
+			choices={[
+				{ value: '', label: 'all kinds' },
+				...shown.KINDS.map(([value, word]) => ({ value: value, label: word }))
+			]}
+			bind:value={shown.kind}
+			onchange={shown.search}
+			class="mt-0 w-[160px]"
+		/>
 	</div>
 	<div {@attach scrollable} class="frozen max-h-[calc(100vh-220px)]">
 		<table>
 			<thead
 				><tr
 					><th>Code</th><th>Title</th><th>Kind</th><th>Subject</th><th>Grade</th><th class="n">Words</th><th
-						class="w-[220px]">Items about it</th
+						class="w-[220px]">Items</th
 					></tr
 				></thead
 			>
@@ -56,7 +63,7 @@
 							></td
 						>
 					</tr>
-				{:else}<tr><td colspan="7" class="!py-5 text-ink2">{shown.found ? 'Nothing fits.' : ''}</td></tr>{/each}
+				{:else}<tr><td colspan="7" class="py-5 text-ink2">{shown.found ? 'Nothing fits.' : ''}</td></tr>{/each}
 			</tbody>
 		</table>
 	</div>

@@ -10,7 +10,7 @@ export class StimuliPage {
 		['passage', 'passages'],
 		['picture', 'pictures'],
 		['table', 'tables'],
-		['data', 'sets of data'],
+		['data', 'data sets'],
 		['audio', 'sounds']
 	] as const;
 	most = $derived(Math.max(1, ...(this.found?.stimuli ?? []).map((s) => s.items)));

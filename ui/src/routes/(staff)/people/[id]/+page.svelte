@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
 	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
@@ -16,7 +18,7 @@
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
 	<div class="small mb-1">
-		{shown.data.person.school || 'the federation'} ·
+		{shown.data.person.school || 'the district'} ·
 		<code>{staff.veiled && shown.data.person.student ? '·····' : shown.data.source_id}</code>
 	</div>
 	<h1 class="mb-3">{shown.hidden(shown.data.finding)}</h1>
@@ -34,15 +36,14 @@
 									><td>{c.active ? '' : c.ends ? day(c.ends) : 'no longer'}</td>
 								</tr>
 							{:else}<tr
-									><td colspan="4" class="text-ink2"
-										>No class. Classes come with the roster, or from the roster check.</td
+									><td colspan="4" class="text-ink2">No classes. Classes come from the roster or the roster check.</td
 									></tr
 								>{/each}
 						</tbody>
 					</table>
 				</section>
 			{:else}
-				<section class="sheet" aria-label="Sittings">
+				<section class="sheet" aria-label="Attempts">
 					{#if shown.data.sittings.length}
 						<table>
 							<thead><tr><th>Test</th><th>Window</th><th>Class</th><th>When</th><th>State</th></tr></thead>
@@ -58,7 +59,7 @@
 												><rect
 													width="12"
 													height="12"
-													fill={shown.FILL[s.state] ?? '#fff'}
+													fill={shown.FILL[s.state] ?? 'var(--color-white)'}
 													stroke="var(--color-ink2)"
 													stroke-dasharray={shown.FILL[s.state] ? undefined : '2 2'}
 												/></svg
@@ -70,20 +71,20 @@
 						</table>
 					{:else}<p class="p-6 text-ink2">
 							{shown.data.person.student
-								? 'No test yet. Sittings stand here from the day a session is planned.'
+								? 'No tests yet. Attempts appear here once a session is scheduled.'
 								: 'Families see the tests of their own children.'}
 						</p>{/if}
 				</section>
 			{/if}
 			<div class="grid grid-cols-2 items-start gap-3">
 				{#if shown.data.person.student && shown.data.needs}
-					<section class="sheet p-4 text-[14px]" aria-label="Needs">
-						<div class="small">Needs when sitting a test</div>
+					<section class="sheet p-4 text-[14px]" aria-label="Accommodations">
+						<div class="small">Testing accommodations</div>
 						{#if shown.needs}
 							<form class="flex flex-col gap-2" onsubmit={shown.saveNeeds}>
 								<label class="field"
-									>Time, as a factor; 1.25 is a quarter more<input
-										class="input !w-28"
+									>Time multiplier (1.25 = 25% more)<input
+										class="input w-28"
 										type="number"
 										min="1"
 										max="4"
@@ -91,15 +92,17 @@
 										bind:value={shown.needs.extra_time}
 									/></label
 								>
-								{#each shown.YES_NO as [key, words] (key)}<label class="flex items-center gap-2"
-										><input type="checkbox" class="size-5" bind:checked={shown.needs[key]} />{words}</label
+								{#each shown.YES_NO as [key, words] (key)}<Checkbox bind:checked={shown.needs[key]}>{words}</Checkbox
 									>{/each}
 								<label class="field"
-									>Form<select class="input" bind:value={shown.needs.form_kind}
-										><option value="">general</option><option value="shortened">shortened</option><option
-											value="adapted">adapted</option
-										></select
-									></label
+									>Form<Select
+										bind:value={shown.needs.form_kind}
+										choices={[
+											{ value: '', label: 'general' },
+											{ value: 'shortened', label: 'shortened' },
+											{ value: 'adapted', label: 'adapted' }
+										]}
+									/></label
 								>
 								<label class="field"
 									>Directions in<input
@@ -111,10 +114,10 @@
 								>
 								<label class="field">Note<input class="input" bind:value={shown.needs.note} maxlength="400" /></label>
 								<div class="flex gap-2">
-									<button class="btn primary">Keep</button><button
+									<button class="btn primary">Save</button><button
 										type="button"
 										class="btn"
-										onclick={() => (shown.needs = null)}>Leave it</button
+										onclick={() => (shown.needs = null)}>Cancel</button
 									>
 								</div>
 							</form>
@@ -123,7 +126,7 @@
 							{#if shown.data.needs.note && !staff.veiled}<p class="small">{shown.data.needs.note}</p>{/if}
 							{#if shown.data.may_support}<button
 									class="btn"
-									onclick={() => shown.data?.needs && (shown.needs = { ...shown.data.needs })}>Change</button
+									onclick={() => shown.data?.needs && (shown.needs = { ...shown.data.needs })}>Edit</button
 								>{/if}
 						{/if}
 					</section>
@@ -143,7 +146,7 @@
 								{#if staff.may('accounts.reset')}<a class="btn quiet" href="/people/{f.id}">Open</a><Ask
 										quiet
 										label="Unlink"
-										question="{f.name} sees this child no more, from now on."
+										question="{f.name} will no longer see this child."
 										yes="Unlink"
 										onyes={async () =>
 											void (await shown.go(
@@ -155,7 +158,7 @@
 							</div>
 						{:else}<div class="text-ink2">none is linked</div>{/each}
 						{#if shown.told}<p class="mt-2 rounded bg-wash p-2">
-								Temporary password, told once: <code class="block text-[15px] select-all">{shown.told}</code>
+								Temporary password, shown once: <code class="block text-[15px] select-all">{shown.told}</code>
 							</p>{/if}
 						{#if shown.family}
 							<form class="mt-2 flex flex-col gap-2" onsubmit={shown.addFamily}>
@@ -163,7 +166,7 @@
 								<label class="field">Family name<input class="input" bind:value={shown.family.family} required /></label
 								>
 								<label class="field"
-									>User name; one that is here already is linked<input
+									>Username (an existing one is linked)<input
 										class="input"
 										bind:value={shown.family.username}
 										required
@@ -177,10 +180,10 @@
 									/></label
 								>
 								<div class="flex gap-2">
-									<button class="btn primary">Link them</button><button
+									<button class="btn primary">Link</button><button
 										type="button"
 										class="btn"
-										onclick={() => (shown.family = null)}>Leave it</button
+										onclick={() => (shown.family = null)}>Cancel</button
 									>
 								</div>
 							</form>
@@ -193,13 +196,13 @@
 				{/if}
 				{#if shown.data.may_grant}
 					<section class="sheet p-4 text-[14px]" aria-label="Roles">
-						<div class="small">May do, and where</div>
+						<div class="small">Roles and schools</div>
 						{#each shown.data.roles as r (r.id)}<div class="flex flex-wrap items-center gap-2">
 								<span class="flex-1">{r.role}, {r.school}</span><Ask
 									quiet
-									label="Take back"
-									question="{shown.data.person.name} is no longer {r.role} of {r.school}, from now on."
-									yes="Take it back"
+									label="Remove"
+									question="{shown.data.person.name} will no longer be {r.role} at {r.school}."
+									yes="Remove"
 									onyes={async () =>
 										void (await shown.go(
 											api.DELETE('/api/people/roles/{role_id}', { params: { path: { role_id: r.id } } })
@@ -207,15 +210,22 @@
 								/>
 							</div>{:else}<div class="text-ink2">nothing</div>{/each}
 						<div class="mt-2 flex flex-wrap items-end gap-2">
-							<select class="input !mt-0 !w-auto" aria-label="Role" bind:value={shown.role.role}
-								>{#each shown.ROLES as r (r)}<option>{r}</option>{/each}</select
-							>
-							<select class="input !mt-0 !w-auto max-w-[150px]" aria-label="Where" bind:value={shown.role.school_id}
-								><option value="">the federation</option>{#each shown.schools as s (s.id)}<option value={s.id}
-										>{s.name}</option
-									>{/each}</select
-							>
-							<button class="btn" onclick={shown.grant}>Give this role</button>
+							<Select
+								label="Role"
+								choices={shown.ROLES.map((r) => ({ value: r, label: r }))}
+								bind:value={shown.role.role}
+								class="mt-0 w-auto"
+							/>
+							<Select
+								label="Where"
+								choices={[
+									{ value: '', label: 'the district' },
+									...shown.schools.map((s) => ({ value: s.id, label: s.name }))
+								]}
+								bind:value={shown.role.school_id}
+								class="mt-0 w-auto max-w-[150px]"
+							/>
+							<button class="btn" onclick={shown.grant}>Assign role</button>
 						</div>
 					</section>
 				{/if}
@@ -223,13 +233,13 @@
 		</div>
 		<section class="sheet p-4 text-[14px]">
 			{#if shown.data.person.student}
-				<div class="small">Own code</div>
+				<div class="small">Sign-in code</div>
 				<div class="font-mono text-[24px] tracking-[0.14em]">{staff.veiled ? '·····' : shown.data.person.code}</div>
 				{#if shown.data.may_settle}<div class="mt-1 mb-3">
 						<Ask
-							label="New code for a lost card"
-							question="The old code opens nothing from then on."
-							yes="Make a new one"
+							label="Replace sign-in code"
+							question="The old code stops working."
+							yes="Create code"
 							onyes={shown.newCode}
 						/>
 					</div>{/if}
@@ -238,20 +248,20 @@
 				<div class="mb-1">{shown.data.username ?? 'no user name in the records'}</div>
 				{#if shown.temporary}
 					<p class="mb-3 rounded bg-wash p-2">
-						Temporary password, told once: <code class="block text-[17px] select-all">{shown.temporary}</code> Good for nothing
-						but choosing an own one.
+						Temporary password, shown once: <code class="block text-[17px] select-all">{shown.temporary}</code> It only allows
+						choosing a new password.
 					</p>
 				{:else if shown.data.username && staff.may('accounts.reset')}<div class="mb-3">
 						<Ask
-							label="Reset the password"
+							label="Reset password"
 							question="They are signed out everywhere and get a temporary password."
-							yes="Reset it"
+							yes="Reset"
 							onyes={shown.reset}
 						/>
 					</div>{/if}
 			{/if}
 			{#if shown.data.person.student && staff.may('records.handle')}
-				<div class="small mb-1">The whole record, on request</div>
+				<div class="small mb-1">Full record</div>
 				<div class="mb-3 flex flex-wrap gap-2">
 					<a class="btn" href="/api/people/{shown.id}/record.pdf" target="_blank" rel="noopener">As PDF</a><button
 						class="btn"
@@ -259,9 +269,9 @@
 					>
 					<Ask
 						label="Erase"
-						question="Name, ids, code, classes and families are lost for good; answers stay without a name, for item statistics."
-						yes="Erase for good"
-						reason="Why; it is kept in the log"
+						question="Name, IDs, code, classes, and family links are deleted permanently. Answers stay without a name for item statistics."
+						yes="Erase permanently"
+						reason="Reason (kept in the log)"
 						onyes={shown.erase}
 					/>
 				</div>
@@ -285,7 +295,7 @@
 							</div>
 						{:else}<Ask
 								label="Unlink"
-								question="This account no longer signs in here until somebody confirms it again."
+								question="This account can no longer sign in until someone confirms it again."
 								yes="Unlink"
 								quiet
 								onyes={async () => void (await shown.account(a.id, null))}
@@ -293,7 +303,7 @@
 					</div>
 				{/each}
 			{/if}
-			<div class="small">Signed in last</div>
+			<div class="small">Last sign-in</div>
 			<div class="mb-2">
 				{shown.data.last_sign_in_at ? dateTime(shown.data.last_sign_in_at, shown.zone) : 'never'}{shown.data
 					.last_place && !staff.veiled

@@ -5,7 +5,7 @@ import { staff } from '$lib/state/staff.svelte';
 /** One person: classes, sign-in code, every attempt, and what can be done about them. */
 export class PersonPage {
 	constructor(readonly id: string) {}
-	/** One person: classes, own code, every sitting. */
+	/** One person: classes, sign-in code, every sitting. */
 	data = $state<Schemas['PersonPage'] | null>(null);
 	problem = $state('');
 	temporary = $state('');

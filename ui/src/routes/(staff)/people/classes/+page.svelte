@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -15,22 +17,21 @@
 	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
 	{#if shown.chosen.length}
 		<a class="btn" href="/api/classes/codes.pdf?{shown.ids}" target="_blank" rel="noopener"
-			>Cards of {shown.chosen.length}</a
+			>Tickets for {shown.chosen.length}</a
 		>
 		<a class="btn" href="/api/classes/codes.pdf?{shown.ids}&cards=false" target="_blank" rel="noopener"
-			>Code lists of {shown.chosen.length}</a
+			>Code lists for {shown.chosen.length}</a
 		>
 	{/if}
 	{#if shown.data && shown.data.years.length > 1}
 		<label class="small flex items-center gap-2"
 			>Year
-			<select
-				class="input !mt-0 !w-auto"
+			<Select
 				value={shown.data.shown}
-				onchange={(e) => shown.choose(e.currentTarget.value)}
-			>
-				{#each shown.data.years as y (y.id)}<option value={y.id}>{y.name}</option>{/each}
-			</select>
+				choices={shown.data.years.map((y) => ({ value: y.id, label: y.name }))}
+				onchange={(to) => shown.choose(to ?? '')}
+				class="mt-0 w-auto"
+			/>
 		</label>
 	{/if}
 </div>
@@ -47,9 +48,9 @@
 			<button
 				class="btn quiet"
 				onclick={() => (shown.chosen = shown.chosen.length === shown.shown.length ? [] : shown.shown.map((c) => c.id))}
-				>{shown.chosen.length === shown.shown.length && shown.shown.length ? 'Choose none' : 'Choose all shown'}</button
+				>{shown.chosen.length === shown.shown.length && shown.shown.length ? 'Choose none' : 'Select all shown'}</button
 			>
-			<span class="small">Chosen classes print as cards or code lists, a page each.</span>
+			<span class="small">Print test tickets or code lists for the selected classes, one page each.</span>
 		{/if}
 	</div>
 	<section class="sheet" aria-label="Classes">
@@ -58,7 +59,7 @@
 				<thead
 					><tr
 						>{#if staff.may('classes.run')}<th class="w-8"></th>{/if}<th>Class</th><th
-							>Students, and of them have signed in</th
+							>Students, and how many signed in</th
 						><th>Teachers</th><th>Grade</th><th>Period</th><th>School</th><th></th></tr
 					></thead
 				>
@@ -67,13 +68,10 @@
 						<tr tabindex="-1" data-row onclick={() => goto(`/people/classes/${c.id}`)}>
 							{#if staff.may('classes.run')}
 								<td
-									><input
-										type="checkbox"
-										class="size-6 align-middle"
-										aria-label="Choose {c.title}"
-										value={c.id}
-										bind:group={shown.chosen}
-										onclick={(e) => e.stopPropagation()}
+									><Checkbox
+										label="Select {c.title}"
+										checked={shown.chosen.includes(c.id)}
+										onchange={() => shown.pick(c.id)}
 									/></td
 								>
 							{/if}
@@ -96,14 +94,12 @@
 							<td>{c.period}</td>
 							<td>{c.school}</td>
 							<td class="whitespace-nowrap"
-								>{#if c.waiting}<b>{c.waiting} to let in</b>{/if}</td
+								>{#if c.waiting}<b>{c.waiting} to accept</b>{/if}</td
 							>
 						</tr>
 					{:else}
 						<tr
-							><td colspan="8" class="text-ink2"
-								>No class here. Classes come with the roster, or with a new school year.</td
-							></tr
+							><td colspan="8" class="text-ink2">No classes. Classes come from the roster or a new school year.</td></tr
 						>
 					{/each}
 				</tbody>

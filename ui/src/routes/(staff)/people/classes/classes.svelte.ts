@@ -15,6 +15,9 @@ export class ClassesPage {
 		(this.data?.classes ?? []).filter((c) => !this.subject || (c.subject || 'Homeroom') === this.subject)
 	);
 	most = $derived(Math.max(1, ...(this.data?.classes ?? []).map((c) => c.students)));
+	pick = (id: string) => {
+		this.chosen = this.chosen.includes(id) ? this.chosen.filter((c) => c !== id) : [...this.chosen, id];
+	};
 	ids = $derived(this.chosen.map((id) => `ids=${id}`).join('&'));
 
 	load = async () => {

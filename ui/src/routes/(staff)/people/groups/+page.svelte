@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { choices } from '$lib/design/choices';
+	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
@@ -11,12 +13,12 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Groups and needs · Bildung</title></svelte:head>
+<svelte:head><title>Groups and accommodations · Bildung</title></svelte:head>
 
 <div class="mb-3 flex items-start gap-3">
 	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
 	{#if shown.coordinator}<button class="btn" aria-expanded={shown.many} onclick={() => (shown.many = !shown.many)}
-			>Set many at once</button
+			>Set in bulk</button
 		>{/if}
 	{#if staff.may('groups.write')}<button
 			class="btn primary"
@@ -43,20 +45,19 @@
 		<div class="flex flex-wrap items-end gap-4">
 			<label class="field w-72">Name<input class="input" bind:value={shown.name} maxlength="80" required /></label>
 			{#if shown.coordinator}
-				<label class="flex min-h-8 items-center gap-2 text-[14px]"
-					><input type="radio" class="size-5" bind:group={shown.byRule} value={true} />by a rule</label
-				>
-				<label class="flex min-h-8 items-center gap-2 text-[14px]"
-					><input type="radio" class="size-5" bind:group={shown.byRule} value={false} />named one by one</label
-				>
+				<RadioGroup
+					label="Members"
+					bind:value={() => (shown.byRule ? 'rule' : 'names'), (way) => (shown.byRule = way === 'rule')}
+					choices={choices(['rule', 'by a rule'], ['names', 'chosen one by one'])}
+				/>
 			{/if}
-			<button class="btn primary" disabled={shown.byRule && (!shown.tried || !!shown.tried.problem)}>Make it</button>
+			<button class="btn primary" disabled={shown.byRule && (!shown.tried || !!shown.tried.problem)}>Create</button>
 		</div>
 		{#if shown.byRule}<RuleField
 				bind:rule={shown.rule}
 				bind:tried={shown.tried}
 				allowed={shown.data?.allowed ?? ''}
-			/>{:else}<p class="small">Its students are chosen on its page.</p>{/if}
+			/>{:else}<p class="small">Add students on the group's page.</p>{/if}
 	</form>
 {/if}
 {#if shown.data}
@@ -66,8 +67,7 @@
 				<table>
 					<thead
 						><tr
-							><th>Group</th><th>Students</th><th>Who is in it</th><th>Works with it</th>{#if shown.several}<th
-									>School</th
+							><th>Group</th><th>Students</th><th>Who is in it</th><th>Staff</th>{#if shown.several}<th>School</th
 								>{/if}</tr
 						></thead
 					>
@@ -82,7 +82,7 @@
 									></td
 								>
 								<td
-									>{#if g.rule}<code>{g.rule}</code>{:else}named one by one{g.owner ? ` by ${g.owner}` : ''}{/if}</td
+									>{#if g.rule}<code>{g.rule}</code>{:else}chosen one by one{g.owner ? ` by ${g.owner}` : ''}{/if}</td
 								>
 								<td>{g.staff}</td>
 								{#if shown.several}<td>{g.school}</td>{/if}
@@ -90,7 +90,7 @@
 						{:else}
 							<tr
 								><td colspan="5" class="p-6 text-ink2"
-									>Groups will stand here: by a rule such as <code>grade 6 and extra time</code>, or named one by one.</td
+									>Groups appear here: by a rule such as <code>grade 6 and extra time</code>, or chosen one by one.</td
 								></tr
 							>
 						{/each}
@@ -99,8 +99,8 @@
 			</div>
 		</section>
 		{#if shown.data.needs.length}
-			<section class="sheet p-3" aria-label="Needs">
-				<div class="small mb-2">Students who need it in a test</div>
+			<section class="sheet p-3" aria-label="Accommodations">
+				<div class="small mb-2">Students</div>
 				{#each shown.data.needs as n (n.name)}
 					<div class="mb-1.5 flex items-center gap-2 text-[13px]">
 						<span class="w-[96px]">{n.name}</span><span
@@ -110,8 +110,8 @@
 					</div>
 				{/each}
 				<p class="small mt-3">
-					Each is set on the student's page, or for many at once. Sessions give the time and say who needs what; large
-					print and reading aloud are there by themselves.
+					Set accommodations on a student's page or in bulk. Sessions apply extra time and list who needs what; large
+					print and read-aloud are automatic.
 				</p>
 			</section>
 		{/if}

@@ -28,7 +28,7 @@
 
 <label class="field"
 	>Rule<input
-		class="input !font-mono"
+		class="input font-mono"
 		bind:value={rule}
 		maxlength="400"
 		placeholder="grade 6 and extra time"

@@ -20,7 +20,7 @@
 <section class="sheet">
 	<div class="border-b border-hair p-2">
 		<input
-			class="input !mt-0"
+			class="input mt-0"
 			data-find
 			type="search"
 			placeholder="Find by person, action, subject or reason"
@@ -51,7 +51,7 @@
 	</div>
 	{#if shown.lines.length < shown.total}<div class="border-t border-hair p-2">
 			<button class="btn" onclick={() => shown.load(shown.lines.at(-1)?.id)}
-				>Older ones ({shown.total - shown.lines.length})</button
+				>Show older ({shown.total - shown.lines.length})</button
 			>
 		</div>{/if}
 </section>

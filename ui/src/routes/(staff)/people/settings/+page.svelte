@@ -1,4 +1,9 @@
 <script lang="ts">
+	import { choices } from '$lib/design/choices';
+	import RadioGroup from '$lib/design/RadioGroup.svelte';
+	import { whole } from '$lib/words/show';
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -14,7 +19,22 @@
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.done}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{shown.done}</p>{/if}
 {#if shown.data}
-	<div class="grid grid-cols-2 items-start gap-3 text-[14px]">
+	<div class="columns-2 gap-3 text-[14px] *:mb-3 *:break-inside-avoid">
+		<form
+			class="sheet flex flex-col gap-3 p-4"
+			onsubmit={(e) => (e.preventDefault(), void shown.keep(['formats']).then(shown.write))}
+		>
+			<h2>Dates and times</h2>
+			<RadioGroup
+				label="Dates and times"
+				bind:value={shown.formats}
+				choices={choices(
+					['en-US', '11/27/2026, 1:20 PM; weeks from Sunday'],
+					['en-GB', '27/11/2026, 13:20; weeks from Monday']
+				)}
+			/>
+			<button class="btn primary self-start">Save</button>
+		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
 			onsubmit={(e) => (
@@ -22,10 +42,10 @@
 				void shown.keep(['keep_sign_ins_days', 'keep_log_years', 'erase_departed_years', 'keep_places'])
 			)}
 		>
-			<h2>How long things are kept</h2>
+			<h2>Data retention</h2>
 			<label class="field"
-				>Sign-ins that have ended, in days<input
-					class="input !w-28"
+				>Ended sign-ins, in days<input
+					class="input w-28"
 					type="number"
 					min="30"
 					max="3650"
@@ -34,7 +54,7 @@
 			>
 			<label class="field"
 				>The log, in years<input
-					class="input !w-28"
+					class="input w-28"
 					type="number"
 					min="1"
 					max="50"
@@ -42,20 +62,16 @@
 				/></label
 			>
 			<label class="field"
-				>Students who left, in years; then they are erased and their answers stay without a name. 0 is never<input
-					class="input !w-28"
+				>Years until students who left are erased (answers stay without a name; 0 = never)<input
+					class="input w-28"
 					type="number"
 					min="0"
 					max="50"
 					bind:value={shown.v.erase_departed_years}
 				/></label
 			>
-			<label class="flex items-start gap-2"
-				><input type="checkbox" class="mt-0.5 size-5" bind:checked={shown.v.keep_places} /><span
-					>Keep the network address that somebody signed in from</span
-				></label
-			>
-			<button class="btn primary self-start">Keep these</button>
+			<Checkbox bind:checked={shown.v.keep_places}><span>Keep the network address of sign-ins</span></Checkbox>
+			<button class="btn primary self-start">Save</button>
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
@@ -70,7 +86,7 @@
 					class="input"
 					bind:value={shown.v.records_address}
 					placeholder={shown.data.standins.records
-						? `empty: the stand-in at ${shown.data.standins.records}`
+						? `empty: the simulated system at ${shown.data.standins.records}`
 						: 'https://'}
 				/></label
 			>
@@ -82,45 +98,39 @@
 					>Secret<input class="input" type="password" bind:value={shown.v.records_secret} autocomplete="off" /></label
 				>
 				<label class="field w-24"
-					>At this hour<input class="input" type="number" min="0" max="23" bind:value={shown.v.records_hour} /></label
+					>Hour<input class="input" type="number" min="0" max="23" bind:value={shown.v.records_hour} /></label
 				>
 			</div>
-			<label class="flex items-center gap-2"
-				><input type="checkbox" class="size-5" bind:checked={shown.v.records_on} />Ask it for changes every night</label
-			>
-			<button class="btn primary self-start">Keep these</button>
+			<Checkbox bind:checked={shown.v.records_on}>Sync every night</Checkbox>
+			<button class="btn primary self-start">Save</button>
 		</form>
-		<section class="sheet" aria-label="What is known about students">
-			<h2 class="border-b border-hair px-4 py-2.5">What is known about students, for comparing groups</h2>
+		<section class="sheet" aria-label="Student attributes">
+			<h2 class="border-b border-hair px-4 py-2.5">Student attributes for comparing groups</h2>
 			<table>
-				<thead
-					><tr><th>Attribute</th><th class="n">Students</th><th>A student's own value is seen by</th><th></th></tr
-					></thead
-				>
+				<thead><tr><th>Attribute</th><th class="n">Students</th><th>Visible to</th><th></th></tr></thead>
 				<tbody>
 					{#each shown.data.attributes as a (a.id)}
 						<tr>
 							<td>{a.name}</td><td class="n">{a.students}</td>
 							<td
-								><select
-									class="input !mt-0 !w-auto"
-									aria-label="Who sees {a.name}"
+								><Select
+									label="Who sees {a.name}"
+									choices={[
+										{ value: 'coordinator', label: 'coordinators' },
+										{ value: 'teacher', label: 'coordinators and their teachers' }
+									]}
 									value={a.seen_by}
-									onchange={(e) =>
-										shown.go(
-											api.POST('/api/settings/attributes', { body: { name: a.name, seen_by: e.currentTarget.value } })
-										)}
-									><option value="coordinator">coordinators</option><option value="teacher"
-										>coordinators and their teachers</option
-									></select
-								></td
+									onchange={(to) =>
+										shown.go(api.POST('/api/settings/attributes', { body: { name: a.name, seen_by: to } }))}
+									class="mt-0 w-full max-w-[200px]"
+								/></td
 							>
 							<td class="n"
 								><Ask
 									quiet
-									label="End it"
-									question="{a.name} goes, with the values of {a.students} students."
-									yes="End it"
+									label="Delete"
+									question="{a.name} and the values of {a.students} students are deleted."
+									yes="Delete"
 									onyes={() =>
 										shown.go(
 											api.DELETE('/api/settings/attributes/{attribute_id}', {
@@ -132,7 +142,7 @@
 						</tr>
 					{:else}<tr
 							><td colspan="4" class="text-ink2"
-								>Nothing yet. Values come with a sheet, or with Set many at once under Groups and needs.</td
+								>None yet. Import values, or use Set in bulk under Groups and accommodations.</td
 							></tr
 						>{/each}
 				</tbody>
@@ -147,7 +157,7 @@
 				<label class="field flex-1"
 					>New attribute<input class="input" bind:value={shown.fresh.name} maxlength="40" required /></label
 				>
-				<button class="btn">Add it</button>
+				<button class="btn">Add</button>
 			</form>
 		</section>
 		<form
@@ -159,11 +169,11 @@
 		>
 			<h2>Sign-in provider (OpenID Connect)</h2>
 			<label class="field"
-				>Its address, as it calls itself<input
+				>Issuer URL<input
 					class="input"
 					bind:value={shown.v.provider_address}
 					placeholder={shown.data.standins.provider
-						? `empty: the stand-in at ${shown.data.standins.provider}`
+						? `empty: the simulated system at ${shown.data.standins.provider}`
 						: 'https://'}
 				/></label
 			>
@@ -174,16 +184,16 @@
 				<label class="field flex-1"
 					>Secret<input class="input" type="password" bind:value={shown.v.provider_secret} autocomplete="off" /></label
 				>
-				<label class="field flex-1">Called at the door<input class="input" bind:value={shown.v.provider_name} /></label>
+				<label class="field flex-1"
+					>Name on the sign-in page<input class="input" bind:value={shown.v.provider_name} /></label
+				>
 			</div>
-			<label class="flex items-center gap-2"
-				><input type="checkbox" class="size-5" bind:checked={shown.v.provider_on} />Offer it at the door</label
-			>
+			<Checkbox bind:checked={shown.v.provider_on}>Show on the sign-in page</Checkbox>
 			<p class="small">
-				A school account is linked to a person at its first sign-in: at once where its subject is the number in the
-				records, else when you confirm it on the person's page. Nobody is made by signing in.
+				A school account is linked at its first sign-in: automatically if its subject is the number in the records,
+				otherwise when you confirm it on the person's page. Signing in never creates a person.
 			</p>
-			<button class="btn primary self-start">Keep these</button>
+			<button class="btn primary self-start">Save</button>
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
@@ -197,8 +207,8 @@
 			</p>
 			<div class="flex gap-3">
 				<label class="field"
-					>Every night at this hour<input
-						class="input !w-20"
+					>Hour of the nightly backup<input
+						class="input w-20"
 						type="number"
 						min="0"
 						max="23"
@@ -206,8 +216,8 @@
 					/></label
 				>
 				<label class="field"
-					>How many are kept; 0 makes none<input
-						class="input !w-24"
+					>Backups kept (0 = none)<input
+						class="input w-24"
 						type="number"
 						min="0"
 						max="400"
@@ -219,7 +229,7 @@
 				<table>
 					<thead><tr><th>Backup</th><th class="n">Answers</th><th class="n">Size</th><th></th></tr></thead><tbody>
 						{#each shown.data.backups.backups.slice(0, 7) as b (b.name)}<tr
-								><td>{b.name}</td><td class="n">{b.answers.toLocaleString('en-US')}</td><td class="n"
+								><td>{b.name}</td><td class="n">{whole(b.answers)}</td><td class="n"
 									>{Math.max(1, Math.round(b.bytes / 2 ** 20))} MB</td
 								><td class="small">{b.problem || 'verified'}</td></tr
 							>{/each}
@@ -227,7 +237,7 @@
 				</table>
 			{/if}
 			<p class="small">
-				They are in <code class="select-all">{shown.data.backups.folder}</code> on this server. Copy them to another machine;
+				Backups are in <code class="select-all">{shown.data.backups.folder}</code> on this server. Copy them to another machine;
 				docs/running-a-server.md says how, and how to restore one.
 			</p>
 			<button class="btn primary self-start">Save</button>

@@ -1,4 +1,5 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
+import { formats } from '$lib/words/formats.svelte';
 
 /** What the federation decides for itself. */
 export class SettingsPage {
@@ -8,6 +9,17 @@ export class SettingsPage {
 	problem = $state('');
 	done = $state('');
 	fresh = $state({ name: '', seen_by: 'coordinator' });
+
+	get formats(): string {
+		return this.v.formats ?? 'en-US';
+	}
+
+	set formats(style: string) {
+		this.v = { ...this.v, formats: style as never };
+	}
+
+	/** Write dates and times so from now on, on every page. */
+	write = () => formats.set(this.formats);
 
 	load = async () => {
 		try {
@@ -23,7 +35,7 @@ export class SettingsPage {
 		try {
 			await api.PUT('/api/settings', { body: { values: Object.fromEntries(names.map((n) => [n, this.v[n]])) } });
 			await this.load();
-			this.done = 'Kept.';
+			this.done = 'Saved.';
 		} catch (error) {
 			this.problem = said(error);
 		}
@@ -48,7 +60,7 @@ export class SettingsPage {
 		].filter(Boolean);
 		const records = this.data.values.records_on
 			? 'Rosters follow the records system every night'
-			: 'Rosters come by file';
-		return `${records}; ${this.data.values.provider_on ? 'sign-in by password, code or provider' : 'sign-in by password or code'}. ${due.length ? `Tonight's clearing removes ${due.join(', ')}.` : 'Nothing is kept too long.'}`;
+			: 'Rosters are imported from files';
+		return `${records}; ${this.data.values.provider_on ? 'sign-in by password, code or provider' : 'sign-in by password or code'}. ${due.length ? `Tonight's cleanup removes ${due.join(', ')}.` : 'Nothing is due for deletion.'}`;
 	});
 }

@@ -12,15 +12,15 @@
 	let asked = 0;
 
 	const QUESTIONS: [string, string, string][] = [
-		['/quality/look', 'Items', 'what wants a look'],
+		['/quality/look', 'Items', 'items to review'],
 		['/quality/look/grid', 'Answers', 'who answered what'],
-		['/quality/look/classes', 'Side by side', 'the question or the teaching'],
-		['/quality/look/groups', 'Groups', 'does it work alike for all'],
-		['/quality/look/mistakes', 'Same mistakes', 'what they think'],
-		['/quality/look/effort', 'Time', 'was there enough, was it meant'],
-		['/quality/look/trust', 'Trust', 'how far the total goes'],
-		['/quality/look/reteach', 'Teach again', 'what, and whom'],
-		['/quality/look/reports', 'Reports', 'to print and to keep']
+		['/quality/look/classes', 'Compare', 'the question or the teaching'],
+		['/quality/look/groups', 'Groups', 'fair to all groups'],
+		['/quality/look/mistakes', 'Shared errors', 'misconceptions'],
+		['/quality/look/effort', 'Time', 'enough time, real effort'],
+		['/quality/look/trust', 'Technical quality', 'reliability'],
+		['/quality/look/reteach', 'Reteach', 'standards and students'],
+		['/quality/look/reports', 'Reports', 'print and save']
 	];
 	const here = $derived(page.url.pathname.replace(/\/$/, ''));
 	const on = (path: string) => here === path || (path === '/quality/look' && here === '/quality/look/item');

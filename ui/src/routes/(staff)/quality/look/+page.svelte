@@ -58,7 +58,7 @@
 		<aside
 			{@attach scrollable}
 			class="sticky top-0 -mt-3 -mr-5 -mb-4 h-screen w-[330px] flex-none overflow-y-auto border-l border-hair bg-sheet p-4 text-[13.5px]"
-			aria-label="Workings"
+			aria-label="How this was calculated"
 		>
 			{#if item}{#key item.item}<ItemPanel {item} names={data.may_see_names} />{/key}
 			{:else if figure}<FigurePanel {figure} histogram={data.test.histogram} />{/if}

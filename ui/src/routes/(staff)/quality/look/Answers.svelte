@@ -38,8 +38,8 @@
 	<table class="mt-1 [&_td]:!px-1.5 [&_th]:!px-1.5">
 		<thead
 			><tr
-				><th class="!pl-0">{title}</th><th class="n">n</th><th class="n">Share</th><th class="n">With rest</th><th
-					class="n !pr-0 whitespace-normal"
+				><th class="pl-0">{title}</th><th class="n">n</th><th class="n">Share</th><th class="n">r (rest)</th><th
+					class="n pr-0 whitespace-normal"
 					title="share of the answer among the lowest and among the highest fifth of the students"
 					>Lowest to highest fifth</th
 				></tr
@@ -48,7 +48,7 @@
 		<tbody>
 			{#each some as o, at (o.option + at)}
 				<tr>
-					<td class="!h-7 max-w-[150px] !pl-0">
+					<td class="h-7 max-w-[150px] pl-0">
 						{#if onwho && o.n}<button
 								class="word min-h-[24px] max-w-full truncate align-bottom"
 								title="who gave it"
@@ -60,14 +60,14 @@
 						{:else if o.option}<b class:underline={o.is_key}>{o.option}</b>{o.is_key ? ' key' : ''}{:else}omitted{/if}
 						{#if notes[o.option]}<span class="small block leading-tight whitespace-normal">{notes[o.option]}</span>{/if}
 					</td>
-					<td class="n !h-7"
+					<td class="n h-7"
 						>{#if o.n && o.kind !== 'option'}<Whose title={o.option || 'Omitted'} load={() => behind(o.option)}
 								>{o.n}</Whose
 							>{:else}{o.n}{/if}</td
 					>
-					<td class="n !h-7">{percent(o.share)}</td>
-					<td class="n !h-7">{short(o.r_rest)}</td>
-					<td class="n !h-7 !pr-0 whitespace-nowrap"
+					<td class="n h-7">{percent(o.share)}</td>
+					<td class="n h-7">{short(o.r_rest)}</td>
+					<td class="n h-7 pr-0 whitespace-nowrap"
 						>{percent(o.fifths[0] ?? null).replace(' %', '')} → {percent(o.fifths[4] ?? null)}</td
 					>
 				</tr>
@@ -79,6 +79,6 @@
 {#if options.length}{@render rows(options, 'Each option')}{/if}
 <p class="small mt-2">
 	Counted: {item.n}.
-	{#if item.left_out.length}Left out: {item.left_out.map((l) => `${l.value} ${l.name}`).join(', ')}.{:else}Nobody was
-		left out.{/if}
+	{#if item.left_out.length}Excluded: {item.left_out.map((l) => `${l.value} ${l.name}`).join(', ')}.{:else}No one was
+		excluded.{/if}
 </p>

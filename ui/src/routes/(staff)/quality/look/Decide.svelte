@@ -41,17 +41,17 @@
 	}
 </script>
 
-<div role="group" aria-label="Verdict">
+<div role="group" aria-label="Decision">
 	{#if holds}
 		<p class="mb-1 text-[13.5px]">
 			<b class="font-semibold">Decided: {holds.words}.</b>
 			{holds.reason} <span class="small">{holds.by}, {day(holds.at)}</span>
-			<button class="btn quiet !min-h-[26px]" disabled={busy} onclick={() => say('open')}>Take it back</button>
+			<button class="btn quiet min-h-[26px]" disabled={busy} onclick={() => say('open')}>Delete</button>
 		</p>
 	{/if}
 	<div class="flex flex-wrap gap-1.5">
 		{#each WAYS as [way, word] (way)}<button
-				class="btn !min-h-[28px]"
+				class="btn min-h-[28px]"
 				aria-pressed={chosen === way}
 				onclick={() => (chosen = chosen === way ? '' : way)}>{word}</button
 			>{/each}

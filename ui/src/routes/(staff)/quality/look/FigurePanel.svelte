@@ -21,9 +21,9 @@
 		blank: 'blank',
 		'in progress': 'in_progress',
 		exempt: 'exempt',
-		void: 'void',
-		'handed in without any answer': 'blank',
-		'still answering': 'in_progress',
+		void: 'invalidated',
+		'submitted without any answer': 'blank',
+		'still in progress': 'in_progress',
 		'an answer awaits its score': 'waiting'
 	};
 	const behind = (of: string, answer?: string) =>
@@ -43,7 +43,7 @@
 {#if problem}<p>{problem}</p>{/if}
 {#if shown}
 	{#if !compact}
-		<div class="small">Workings</div>
+		<div class="small">How this was calculated</div>
 		<h2>{shown.figure.title}</h2>
 		<div class="my-1 text-[26px] leading-tight font-semibold">{shown.result}</div>
 	{/if}
@@ -55,7 +55,7 @@
 	<table class="my-1">
 		<tbody>
 			{#each shown.numbers as line (line.name)}<tr
-					><td class="!h-6 !pl-0 text-ink2">{line.name}</td><td class="n !h-6 !pr-0"
+					><td class="h-6 pl-0 text-ink2">{line.name}</td><td class="n h-6 pr-0"
 						>{#if figure === 'counts' && STATES[line.name] && line.value !== '0'}<Whose
 								title={line.name}
 								load={() => behind(STATES[line.name]!)}>{line.value}</Whose
@@ -63,7 +63,7 @@
 					></tr
 				>{/each}
 			{#each shown.limits as line (line.name)}<tr
-					><td class="!h-6 !pl-0 text-ink2">{line.name} (a setting)</td><td class="n !h-6 !pr-0">{line.value}</td></tr
+					><td class="h-6 pl-0 text-ink2">{line.name} (a setting)</td><td class="n h-6 pr-0">{line.value}</td></tr
 				>{/each}
 		</tbody>
 	</table>
@@ -73,8 +73,8 @@
 			<table>
 				<tbody
 					>{#each histogram.toReversed() as b (b.score)}{#if b.students}<tr
-								><td class="!h-7 !pl-0 text-ink2">{b.score} {b.score === 1 ? 'point' : 'points'}</td><td
-									class="n !h-7 !pr-0"
+								><td class="h-7 pl-0 text-ink2">{b.score} {b.score === 1 ? 'point' : 'points'}</td><td
+									class="n h-7 pr-0"
 									><Whose
 										title="{b.score} {b.score === 1 ? 'point' : 'points'}"
 										load={() => behind('points', String(b.score))}>{b.students}</Whose
@@ -87,14 +87,14 @@
 	{/if}
 	<p class="small my-2">
 		Counted: {shown.counted}.
-		{#if shown.left_out.length}Left out: {#each shown.left_out as l, at (l.name)}{at
+		{#if shown.left_out.length}Excluded: {#each shown.left_out as l, at (l.name)}{at
 					? ', '
 					: ''}{#if STATES[l.name]}<Whose title={l.name} load={() => behind(STATES[l.name]!)}>{l.value} {l.name}</Whose
-					>{:else}{l.value} {l.name}{/if}{/each}.{:else}Nobody was left out.{/if}
+					>{:else}{l.value} {l.name}{/if}{/each}.{:else}No one was excluded.{/if}
 	</p>
 	{#if shown.figure.caution}<p class="small my-2">{shown.figure.caution}</p>{/if}
 	{#if shown.figure.source}<p class="small my-2">{shown.figure.source}</p>{/if}
 	{#if !compact || item}<p class="my-2">
-			<a class="word" href={address.href('/quality/look/grid')}>Down to the answers</a>
+			<a class="word" href={address.href('/quality/look/grid')}>View responses</a>
 		</p>{/if}
 {/if}

@@ -20,7 +20,7 @@
 </script>
 
 {#if text}
-	<div class="small">Workings</div>
+	<div class="small">How this was calculated</div>
 	<h2>{text.title}</h2>
 	<div class="my-1 text-[26px] leading-tight font-semibold">{result}</div>
 	<p class="my-2">{text.plain}</p>
@@ -28,7 +28,7 @@
 	<table class="my-1">
 		<tbody
 			>{#each numbers as [name, value] (name)}<tr
-					><td class="!h-6 !pl-0 text-ink2">{name}</td><td class="n !h-6 !pr-0">{value}</td></tr
+					><td class="h-6 pl-0 text-ink2">{name}</td><td class="n h-6 pr-0">{value}</td></tr
 				>{/each}</tbody
 		>
 	</table>

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { reliefColor } from '$lib/words/show';
 
-	/** A share with its 95 % interval on a line from nothing to everything; the dashed mark is the watch line. */
+	/** A share with its 95% interval on a line from nothing to everything; the dashed mark is the watch line. */
 	let {
 		p,
 		ci = null,

@@ -32,7 +32,7 @@
 </script>
 
 <section class="sheet min-w-0" aria-label="Item map">
-	<div class="small px-3 pt-2">Each item: how many got it (across), how well it separates strong from weak (up)</div>
+	<div class="small px-3 pt-2">Each item: share correct (across) and discrimination (up)</div>
 	<div bind:clientWidth={width}>
 		{#if drawn.length}
 			<svg
@@ -66,7 +66,7 @@
 					<!-- the table offers the same by keyboard -->
 					<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
 					<g class="cursor-pointer" onclick={() => onchoose(i.item)}>
-						<title>Item {i.number}: {percent(i.p)} got it, separates {short(i.r_rest)}</title>
+						<title>Item {i.number}: {percent(i.p)} correct, r (rest) {short(i.r_rest)}</title>
 						<circle cx={x(i.p ?? 0)} cy={y(i.r_rest ?? 0)} r="9" fill="transparent" />
 						{#if i.item === chosen}<circle
 								cx={x(i.p ?? 0)}
@@ -95,9 +95,7 @@
 					>{/each}
 			</svg>
 		{:else}
-			<p class="p-4 text-[13.5px] text-ink2">
-				Too few students to say how well items separate; the table below shows what there is.
-			</p>
+			<p class="p-4 text-[13.5px] text-ink2">Too few students to estimate discrimination; see the table below.</p>
 		{/if}
 	</div>
 </section>

@@ -17,10 +17,10 @@
 
 	const FIGURES = ['p', 'r_rest', 'd27', 'alpha_without'] as const;
 	const TITLES: Record<string, string> = {
-		p: 'got it',
-		r_rest: 'separates',
-		d27: 'upper − lower 27 %',
-		alpha_without: 'alpha without it'
+		p: 'correct',
+		r_rest: 'r (rest)',
+		d27: 'upper − lower 27%',
+		alpha_without: 'alpha drop the item'
 	};
 	const value = (name: (typeof FIGURES)[number]) =>
 		name === 'p' ? percent(item.p) : name === 'alpha_without' ? short(item.alpha_without, 3) : short(item[name]);
@@ -48,7 +48,7 @@
 <div class="flex items-baseline gap-2">
 	<span class="small flex-1"
 		>Item {item.number} · <code>{item.item}</code> · <StandardCode code={item.standards[0] ?? ''} /></span
-	><a class="btn !min-h-[28px]" href={address.href('/quality/look/item', { item: item.item })}>Open it</a>
+	><a class="btn min-h-[28px]" href={address.href('/quality/look/item', { item: item.item })}>Open item</a>
 </div>
 <h2 class="mt-1 {heavy[0]?.weight === 'problem' ? 'text-vermilion' : ''}">{title[0]?.toUpperCase()}{title.slice(1)}</h2>
 {#if problem}<p class="my-2 border-l-4 border-vermilion pl-3">{problem}</p>{/if}

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -10,7 +12,7 @@
 	import Interval from './Interval.svelte';
 	import { view, type Item, type Order } from './view.svelte';
 
-	/** Every item in one line: got it with its interval, separates, the ribbon of answers, why it wants a look. */
+	/** Every item in one line: share correct with its interval, r (rest), the ribbon of answers, why it is to be reviewed. */
 	let {
 		data,
 		chosen,
@@ -36,12 +38,12 @@
 		['place', 'Item', 'n'],
 		...(texts ? ([[null, 'Item text', '']] as [null, string, string][]) : []),
 		['standard', 'Standard', ''],
-		['p', 'Got it', 'n'],
+		['p', 'Correct', 'n'],
 		[null, '', ''],
 		...data.levels.map((l): [null, string, string] => [null, l.name, 'n']),
-		['r', 'Separates', 'n'],
+		['r', 'r (rest)', 'n'],
 		[null, 'Answers', ribbon],
-		['look', 'Wants a look because', '']
+		['look', 'Reason for review', '']
 	]);
 	const place = $derived(new Map(data.items.map((i, at) => [i.item, at])));
 	const around = (name: string) => data.levels.find((l) => l.name === name);
@@ -82,37 +84,31 @@
 	<div class="small flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair px-3 py-1.5">
 		<label class="flex items-center gap-1.5"
 			>Group by
-			<select
-				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+			<Select
 				value={view.group ?? ''}
-				onchange={(e) => address.set({ by: e.currentTarget.value || null })}
-			>
-				<option value="">nothing</option><option value="standard">standard</option><option value="depth">depth</option
-				><option value="kind">type</option><option value="part">part</option>
-			</select>
-		</label>
-		<label class="flex min-h-[24px] items-center gap-1.5"
-			><input
-				type="checkbox"
-				checked={view.flaggedOnly}
-				onchange={(e) => address.set({ only: e.currentTarget.checked ? 'look' : null })}
+				choices={[
+					{ value: '', label: 'nothing' },
+					{ value: 'standard', label: 'standard' },
+					{ value: 'depth', label: 'depth' },
+					{ value: 'kind', label: 'type' },
+					{ value: 'part', label: 'part' }
+				]}
+				onchange={(to) => address.set({ by: to || null })}
+				small
+				class="w-auto"
 			/>
-			{looks === 1 ? 'only the one that wants a look' : `only the ${looks} that want a look`}</label
+		</label>
+		<Checkbox checked={view.flaggedOnly} onchange={(on) => address.set({ only: on ? 'look' : null })}
+			>{looks === 1 ? 'only the item to review' : `only the ${looks} items to review`}</Checkbox
 		>
-		<label class="flex min-h-[24px] items-center gap-1.5"
-			><input
-				type="checkbox"
-				checked={texts}
-				onchange={(e) => address.set({ texts: e.currentTarget.checked ? 'on' : null })}
-			/> show item text</label
-		>
+		<Checkbox checked={texts} onchange={(on) => address.set({ texts: on ? 'on' : null })}>show item text</Checkbox>
 		<button class="word min-h-[24px] {changed ? 'font-semibold text-ink' : ''}" onclick={onlimits}
 			>{changed ? 'Limits changed' : 'Limits'}</button
 		>
 		{#if data.judged_on !== null}<span
 				>Flags are based on all {data.judged_on} students who took this test; the other figures are for this view.</span
 			>{/if}
-		<span class="ml-auto">Lines are 95 % intervals; the dashed mark is the watch line</span>
+		<span class="ml-auto">Lines are 95% intervals; the dashed mark is the watch line</span>
 	</div>
 	{#if problem}<p class="border-l-4 border-vermilion px-3 py-1 text-[13px]">{problem}</p>{/if}
 	{#if groups}<p class="border-b border-hair px-3 py-2 text-[13.5px]">{groups.finding}</p>{/if}
@@ -124,7 +120,7 @@
 							class={kind}
 							aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}
 							>{#if by}<button
-									class="word !no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}"
+									class="word no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}"
 									onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button
 								>{:else}<span
 									class="inline-block first-letter:uppercase"
@@ -139,7 +135,7 @@
 				{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
 					{#if group}
 						<tr
-							><th colspan={HEADS.length} class="!h-9 !bg-paper text-left !font-normal">
+							><th colspan={HEADS.length} class="h-9 bg-paper text-left font-normal">
 								<span class="flex flex-wrap items-center gap-x-4 text-[13px]">
 									<b class="font-semibold text-ink"
 										>{#if view.group === 'standard'}<StandardCode code={group.name} />{:else}{group.name}{/if}</b
@@ -203,8 +199,7 @@
 						</tr>
 					{/each}
 				{/each}
-				{#if !items.length}<tr
-						><td colspan={HEADS.length} class="text-ink2">No item wants a look by these limits.</td></tr
+				{#if !items.length}<tr><td colspan={HEADS.length} class="text-ink2">No items to review at these limits.</td></tr
 					>{/if}
 			</tbody>
 		</table>

@@ -7,10 +7,10 @@
 	const WORDS: Record<string, string> = {
 		very_hard: 'very hard below',
 		very_easy: 'very easy above',
-		wrong_key_r: 'wrong key: option separates by at least',
+		wrong_key_r: 'wrong key: option r (rest) at least',
 		wrong_key_gap: 'wrong key: better than the key by',
 		second_answer_share: 'second answer: chosen by at least',
-		weak_r: 'weak: separates surely below',
+		weak_r: 'weak: r (rest) surely below',
 		idle_share: 'idle option: surely below',
 		omitted_share: 'often omitted above',
 		not_reached_share: 'often not reached above',
@@ -37,8 +37,8 @@
 <section class="sheet mb-3 p-3" aria-label="Limits of the flags">
 	<div class="mb-2 flex items-baseline gap-3">
 		<h2 class="flex-1">Limits of the flags, for this view</h2>
-		<button class="btn quiet !min-h-[26px]" onclick={() => address.set({ limit: null })}>As usual</button><button
-			class="btn quiet !min-h-[26px]"
+		<button class="btn quiet min-h-[26px]" onclick={() => address.set({ limit: null })}>Reset</button><button
+			class="btn quiet min-h-[26px]"
 			onclick={onleave}>Close</button
 		>
 	</div>
@@ -47,7 +47,7 @@
 			<label class="flex min-h-[28px] items-center gap-2"
 				><span class="flex-1 {l.value === l.usual ? 'text-ink2' : 'font-semibold'}">{WORDS[l.name] ?? l.name}</span
 				><input
-					class="input !mt-0 !min-h-[26px] !w-[76px] text-right"
+					class="input mt-0 min-h-[26px] w-[76px] text-right"
 					type="number"
 					min="0"
 					max={percent(l.name) ? 100 : whole(l.name) ? 10000 : 1}

@@ -70,7 +70,7 @@
 			y={ground + 3}
 			width="9"
 			height="4"
-			fill={n < FEW ? '#fff' : 'var(--color-relief3)'}
+			fill={n < FEW ? 'var(--color-white)' : 'var(--color-relief3)'}
 			stroke="var(--color-relief3)"
 			stroke-width=".6"
 			opacity={Math.min(1, 0.25 + n / 40)}><title>about {Math.round(n)} students behind this stretch</title></rect
@@ -88,6 +88,6 @@
 	{#each labels as l (l.text)}<text x={right + 5} y={l.y} font-size="12.500" font-weight="700" fill={l.color}
 			>{l.text}</text
 		>{/each}
-	<text x={left} y={height - 12} font-size="11" fill="var(--color-ink2)">weakest on the rest</text>
+	<text x={left} y={height - 12} font-size="11" fill="var(--color-ink2)">lowest on the rest</text>
 	<text x={width - 18} y={height - 12} font-size="11" text-anchor="end" fill="var(--color-ink2)">strongest</text>
 </svg>

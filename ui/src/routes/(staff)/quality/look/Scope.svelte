@@ -1,4 +1,6 @@
 <script lang="ts">
+	import DateField from '$lib/design/DateField.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -61,7 +63,7 @@
 		event.preventDefault();
 		try {
 			await body(api.POST('/api/quality/views', { body: { name, path: page.url.pathname, query: page.url.search } }));
-			[told, name] = [`Kept as ${name}.`, ''];
+			[told, name] = [`Saved as ${name}.`, ''];
 			await loadViews();
 		} catch (error) {
 			told = said(error);
@@ -78,7 +80,7 @@
 	<button class="word min-h-[24px] text-left text-ink" aria-expanded={open} onclick={() => (open = !open)}
 		>{scope ? scope.words.join(' · ') : '…'}</button
 	>
-	{#if narrowed}<button class="word min-h-[24px]" onclick={widen}>show everybody</button>{/if}
+	{#if narrowed}<button class="word min-h-[24px]" onclick={widen}>show all students</button>{/if}
 	<span class="ml-auto flex items-center gap-3">
 		<button
 			class="word min-h-[24px]"
@@ -87,7 +89,7 @@
 		>
 		<label class="flex items-center gap-1.5"
 			>watch line <input
-				class="w-[58px] rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-right text-ink"
+				class="w-[58px] rounded border border-edge bg-sheet px-1.5 py-0.5 text-right text-ink"
 				type="number"
 				min="0"
 				max="100"
@@ -103,24 +105,24 @@
 	<div
 		class="sheet mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 p-2.5 text-[13px]"
 		role="group"
-		aria-label="Kept views"
+		aria-label="Saved views"
 	>
 		{#each views as v (v.id)}<span class="inline-flex min-h-[26px] items-center gap-1"
 				><button class="word" onclick={() => goto(v.path + v.query)}>{v.name}</button><button
-					class="btn quiet !min-h-[24px] !px-1"
-					aria-label="Give up {v.name}"
+					class="btn quiet min-h-[24px] px-1"
+					aria-label="Delete view {v.name}"
 					onclick={() => drop(v.id)}>×</button
 				></span
-			>{:else}<span class="small">None kept yet.</span>{/each}
+			>{:else}<span class="small">No saved views.</span>{/each}
 		<form class="ml-auto flex items-center gap-2" onsubmit={keep}>
 			<span class="small" role="status">{told}</span><input
-				class="input !mt-0 !min-h-[28px] !w-52"
-				aria-label="Keep this view as"
-				placeholder="keep this view as …"
+				class="input mt-0 min-h-[28px] w-52"
+				aria-label="Save view as"
+				placeholder="save view as …"
 				required
 				maxlength="80"
 				bind:value={name}
-			/><button class="btn !min-h-[28px]">Keep</button>
+			/><button class="btn min-h-[28px]">Save</button>
 		</form>
 	</div>
 {/if}
@@ -136,16 +138,14 @@
 					>
 					<div class="max-h-[190px] overflow-auto pr-3">
 						{#each all as c (c.id)}
-							<label class="flex min-h-[26px] cursor-pointer items-center gap-1.5"
-								><input
-									type="checkbox"
-									checked={isOn(kind, c)}
-									disabled={kind === 'form' && c.chosen && scope.forms.length === 1}
-									onchange={() => toggle(kind, c.id, all)}
-								/>{c.name}{#if kind !== 'class' || c.n > 1}<span class="small"
+							<Checkbox
+								checked={isOn(kind, c)}
+								disabled={kind === 'form' && c.chosen && scope.forms.length === 1}
+								onchange={() => toggle(kind, c.id, all)}
+								>{c.name}{#if kind !== 'class' || c.n > 1}<span class="small"
 										>{c.n}
 										{kind === 'group' ? (c.n === 1 ? 'student' : 'students') : c.n === 1 ? 'session' : 'sessions'}</span
-									>{/if}</label
+									>{/if}</Checkbox
 							>
 						{/each}
 					</div>
@@ -154,22 +154,12 @@
 		{/each}
 		<fieldset>
 			<legend class="small">Days</legend>
-			<label class="flex min-h-[30px] items-center gap-2"
-				><span class="w-9">from</span><input
-					class="input !mt-0 !min-h-[28px] !w-[140px]"
-					type="date"
-					value={address.get('since') ?? ''}
-					onchange={(e) => address.set({ since: e.currentTarget.value || null })}
-				/></label
-			>
-			<label class="flex min-h-[30px] items-center gap-2"
-				><span class="w-9">to</span><input
-					class="input !mt-0 !min-h-[28px] !w-[140px]"
-					type="date"
-					value={address.get('until') ?? ''}
-					onchange={(e) => address.set({ until: e.currentTarget.value || null })}
-				/></label
-			>
+			<DateField
+				label="from"
+				value={address.get('since') ?? ''}
+				onchange={(to) => address.set({ since: to || null })}
+			/>
+			<DateField label="to" value={address.get('until') ?? ''} onchange={(to) => address.set({ until: to || null })} />
 		</fieldset>
 	</div>
 {/if}

@@ -44,8 +44,8 @@ class View {
 
 	/** What an item stands under where items are grouped. */
 	under(item: Item): string {
-		if (this.group === 'standard') return item.standards[0] ?? 'not said';
-		if (this.group === 'depth') return item.depth === null ? 'not said' : `depth ${item.depth}`;
+		if (this.group === 'standard') return item.standards[0] ?? 'not set';
+		if (this.group === 'depth') return item.depth === null ? 'not set' : `depth ${item.depth}`;
 		return this.group === 'kind' ? item.kind : item.part;
 	}
 }

@@ -8,8 +8,8 @@
 	const kept = $derived(reports?.filter((r) => r.state === 'done').length ?? 0);
 	const finding = $derived(
 		[
-			`${kept || 'No'} ${kept === 1 ? 'report is' : 'reports are'} kept`,
-			making ? `${making} ${making === 1 ? 'is' : 'are'} being made` : ''
+			`${kept || 'No'} ${kept === 1 ? 'report' : 'reports'} saved`,
+			making ? `${making} ${making === 1 ? 'is' : 'are'} in progress` : ''
 		]
 			.filter(Boolean)
 			.join(', ')
@@ -20,5 +20,5 @@
 
 <div class="small mb-1"><a class="word" href="/quality">Item quality</a> · reports</div>
 <h1 class="mb-1">{reports ? `${finding}.` : ''}</h1>
-<p class="small mb-3">New ones are made where a test is looked at, under Reports.</p>
+<p class="small mb-3">Create reports from a test, under Reports.</p>
 <section class="sheet px-4 py-2" aria-label="Reports"><ReportList bind:reports /></section>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
@@ -9,28 +11,30 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Verdicts · Item quality · Bildung</title></svelte:head>
+<svelte:head><title>Item decisions · Item quality · Bildung</title></svelte:head>
 
-<div class="small mb-1"><a class="word" href="/quality">Item quality</a> · verdicts on items</div>
+<div class="small mb-1"><a class="word" href="/quality">Item quality</a> · item decisions</div>
 <h1 class="mb-3">{shown.data?.finding ?? ''}</h1>
 <Notice text={shown.problem} />
 {#if shown.data?.undecided.length}
-	<section class="sheet mb-3" aria-label="Items that want a verdict">
+	<section class="sheet mb-3" aria-label="Items to decide">
 		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
-			<h2>Want a verdict</h2>
-			{#if shown.subjects.length > 1}<select
-					class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
-					aria-label="Subject"
+			<h2>To decide</h2>
+			{#if shown.subjects.length > 1}<Select
+					label="Subject"
+					choices={[{ value: '', label: 'all subjects' }, ...shown.subjects.map((s) => ({ value: s, label: s }))]}
 					bind:value={shown.subject}
-					><option value="">all subjects</option>{#each shown.subjects as s (s)}<option>{s}</option>{/each}</select
-				>{/if}<span class="ml-auto">The last time each was sat; what may be wrong comes first.</span>
+					small
+					class="w-auto"
+				/>{/if}<span class="ml-auto">From the latest administration; possible errors come first.</span>
 		</div>
 		<div {@attach scrollable} class="frozen max-h-[420px]">
 			<table>
 				<thead
 					><tr
-						><th>Item</th><th>Sat in</th><th class="n">Students</th><th class="n">Got it</th><th class="n">Separates</th
-						><th>Wants a look because</th></tr
+						><th>Item</th><th>Taken in</th><th class="n">Students</th><th class="n">Correct</th><th class="n"
+							>Discrimination</th
+						><th>Reason for review</th></tr
 					></thead
 				>
 				<tbody>
@@ -51,7 +55,7 @@
 								>{#if u.urgent}<span class="notch">{u.flags[0]}</span>{u.flags.length > 1
 										? `, ${u.flags.slice(1).join(', ')}`
 										: ''}{:else}{u.flags.join(', ')}{/if}{#if u.again}<span class="text-ink2"
-										>; again, after a verdict</span
+										>; flagged again after a decision</span
 									>{/if}</td
 							></tr
 						>
@@ -62,18 +66,18 @@
 	</section>
 {/if}
 {#if shown.data?.items.length}
-	<section class="sheet" aria-label="Verdicts">
+	<section class="sheet" aria-label="Decisions">
 		<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
 			<h2>Decided</h2>
-			<label class="flex min-h-[24px] items-center gap-1.5"
-				><input type="checkbox" bind:checked={shown.open} /> only what is open</label
-			><span class="ml-auto">What is to be reworked or dropped is left out of the next form.</span>
+			<Checkbox bind:checked={shown.open}>only open decisions</Checkbox><span class="ml-auto"
+				>Items to rework or drop are excluded from the next form.</span
+			>
 		</div>
 		<div {@attach scrollable} class="frozen max-h-[640px]">
 			<table>
 				<thead
 					><tr
-						><th>Item</th><th>For</th><th>Verdict</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits</th
+						><th>Item</th><th>For</th><th>Decision</th><th>Why</th><th>By</th><th>Since</th><th>After</th><th>Waits</th
 						></tr
 					></thead
 				>
@@ -90,12 +94,11 @@
 								>{i.done ? 'done' : i.waits_for}</td
 							></tr
 						>
-					{:else}<tr><td colspan="8" class="text-ink2">Nothing is open.</td></tr>{/each}
+					{:else}<tr><td colspan="8" class="text-ink2">No open decisions.</td></tr>{/each}
 				</tbody>
 			</table>
 		</div>
 	</section>
 {:else if shown.data && !shown.data.undecided.length}<p class="sheet p-6 text-ink2">
-		An item's page in Item quality asks: keep, rework, drop or field-test again. What was decided stands here until it
-		is done.
+		Decisions from item pages (keep, rework, drop, or field-test again) stay here until they are done.
 	</p>{/if}

@@ -1,8 +1,8 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
 
-/** Items that want a verdict, and what was decided about others. */
+/** Items to decide, and what was decided about others. */
 export class VerdictsPage {
-	/** Items that want a verdict; what was decided about others, and what of it is still to be done. */
+	/** Items to decide; what was decided about others, and what of it is still to be done. */
 	data = $state<Schemas['VerdictsOut'] | null>(null);
 	problem = $state('');
 	open = $state(true);

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import TimeField from '$lib/design/TimeField.svelte';
 	import Student from '$lib/parts/Student.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import Ask from '$lib/parts/Ask.svelte';
@@ -27,8 +28,7 @@
 	<div class="mb-3 flex items-start gap-3">
 		<h1 class="flex-1" aria-live="polite">{shown.data.finding}</h1>
 		{#if shown.s.phase !== 'closed'}<span class="small mt-1.5">{shown.live ? 'live' : 'connecting …'}</span>{/if}
-		{#if shown.data.may_run && shown.s.phase === 'open'}<button class="btn" onclick={shown.close}
-				>Close the session</button
+		{#if shown.data.may_run && shown.s.phase === 'open'}<button class="btn" onclick={shown.close}>Close session</button
 			>{/if}
 		{#if shown.data.may_release && shown.s.phase === 'closed'}<Ask
 				label="Release answers"
@@ -45,7 +45,7 @@
 		{#if shown.s.released_at}<span class="small mt-1.5">released to students</span>{/if}
 		{#if shown.data.may_judge && (shown.s.counts.handed_in ?? 0) > 0}<a
 				class="btn primary"
-				href="/quality/look?form={shown.s.form_id}&window={shown.s.window_id}&session={shown.s.id}">Judge the test</a
+				href="/quality/look?form={shown.s.form_id}&window={shown.s.window_id}&session={shown.s.id}">View item quality</a
 			>{/if}
 	</div>
 	{#if shown.again}
@@ -55,19 +55,11 @@
 			aria-label="Reopen the session"
 		>
 			<p class="basis-full text-[14px]">
-				Students who were cut off go on where they were; students who were absent can still come. Their answers stay as
-				they are.
+				Students who were cut off continue where they stopped; absent students can still join. Answers stay as they are.
 			</p>
-			<label class="field"
-				>Ends today at<input class="input !w-28" type="time" required bind:value={shown.again.until} /></label
-			>
+			<TimeField label="Ends today at" required bind:value={shown.again.until} />
 			<label class="field min-w-[260px] flex-1"
-				>Reason; it is kept in the log<input
-					class="input"
-					maxlength="300"
-					required
-					bind:value={shown.again.why}
-				/></label
+				>Reason (kept in the log)<input class="input" maxlength="300" required bind:value={shown.again.why} /></label
 			>
 			<button class="btn primary">Reopen</button><button type="button" class="btn" onclick={() => (shown.again = null)}
 				>Cancel</button
@@ -94,7 +86,7 @@
 					>
 					<Ask
 						label="Accept"
-						question="Accept these answers as if they had arrived in time? The log says that you did."
+						question="Accept these answers as if they had arrived in time? The log records it."
 						reason="Reason"
 						yes="Accept"
 						onyes={(why) => shown.late(l.sitting, true, why)}
@@ -114,25 +106,23 @@
 		<section class="sheet px-4 py-3">
 			<div class="small">Session code</div>
 			<div class="font-mono text-[28px] leading-tight tracking-[0.14em]">{shown.s.code}</div>
-			<p class="small">Students enter it with their own code.</p>
+			<p class="small">Students enter it with their sign-in code.</p>
 			<div class="mt-1.5 flex flex-wrap gap-x-2 gap-y-1">
 				{#if shown.data.may_run}<a
 						class="btn"
 						href="/api/sessions/{shown.s.id}/cards.pdf"
 						target="_blank"
-						rel="noopener">Print the cards</a
+						rel="noopener">Print tickets</a
 					><a class="btn" href="/api/building/sessions/{shown.s.id}/sheets.pdf" target="_blank" rel="noopener"
 						>Answer sheets</a
 					>{/if}
-				<button class="btn" title="Something is wrong with this list of students" onclick={shown.report}
-					>List is wrong</button
-				>
+				<button class="btn" title="Report a roster problem" onclick={shown.report}>Report a problem</button>
 			</div>
 			{#if shown.data.may_run && !shown.data.site_address && shown.local}<p
 					class="small mt-1 border-l-4 border-vermilion pl-2"
 				>
-					Printed codes carry {location.origin}, which only this machine reaches. A coordinator sets the address of this
-					site under Settings.
+					Printed codes show {location.origin}, which works only on this machine. A coordinator can set the site address
+					under Settings.
 				</p>{/if}
 			{#if shown.told}<p class="small" role="status">{shown.told}</p>{/if}
 		</section>
@@ -141,9 +131,9 @@
 		<table>
 			<thead
 				><tr
-					><th>Student</th>{#if shown.data.may_run}<th>Own code</th>{/if}<th>State</th><th class="n">Answered</th><th
-						>Last answer</th
-					><th>Handed in</th>{#if shown.needing}<th>Needs, and until</th>{/if}{#if shown.data.may_run}<th></th>{/if}</tr
+					><th>Student</th>{#if shown.data.may_run}<th>Sign-in code</th>{/if}<th>State</th><th class="n">Answered</th
+					><th>Last answer</th><th>Submitted</th>{#if shown.needing}<th>Accommodations</th
+						>{/if}{#if shown.data.may_run}<th></th>{/if}</tr
 				></thead
 			>
 			<tbody>
@@ -174,12 +164,12 @@
 						{#if shown.data.may_run}
 							<td class="n">
 								{#if sitting.state === 'not_started'}
-									<button class="btn quiet !min-h-[26px]" onclick={() => shown.mark(sitting, 'absent')}>Absent</button>
-									<button class="btn quiet !min-h-[26px]" onclick={() => shown.mark(sitting, 'exempt')}>Exempt</button>
+									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'absent')}>Absent</button>
+									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'exempt')}>Exempt</button>
 								{:else if ['absent', 'exempt', 'void'].includes(sitting.state)}
-									<button class="btn quiet !min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Take back</button>
+									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Undo</button>
 								{:else}
-									<button class="btn quiet !min-h-[26px]" onclick={() => shown.mark(sitting, 'void')}>Void</button>
+									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'void')}>Invalidate</button>
 								{/if}
 							</td>
 						{/if}

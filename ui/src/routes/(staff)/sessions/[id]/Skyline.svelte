@@ -15,7 +15,7 @@
 		['not_started', 'var(--color-relief2)'],
 		['absent', 'url(#away)']
 	];
-	const fill = (state: string) => LEGEND.find(([s]) => s === state)?.[1] ?? '#fff';
+	const fill = (state: string) => LEGEND.find(([s]) => s === state)?.[1] ?? 'var(--color-white)';
 	/** By the share of their own items: companion forms may be shorter. */
 	const rise = (s: Schemas['SittingLine']) => (s.items ? (s.answered / s.items) * 76 : 0);
 	const alike = $derived(sittings.every((s) => s.items === items));
@@ -41,7 +41,11 @@
 	>
 		<defs
 			><pattern id="away" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"
-				><rect width="4" height="4" fill="#fff" /><rect width="1.600" height="4" fill="var(--color-relief1)" /></pattern
+				><rect width="4" height="4" fill="var(--color-white)" /><rect
+					width="1.600"
+					height="4"
+					fill="var(--color-relief1)"
+				/></pattern
 			></defs
 		>
 		<path d="M8 {ground - 76}H{width - 8}" stroke="var(--color-hair)" />

@@ -1,4 +1,5 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
+import { questions, sure } from '$lib/design/questions.svelte';
 import { staff } from '$lib/state/staff.svelte';
 
 /** One session while it is ahead, runs and is over. */
@@ -42,9 +43,16 @@ export class SessionPage {
 	mark = async (sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'back') => {
 		let why = '';
 		if (state === 'void' || state === 'exempt') {
-			const given = prompt(
-				`Why is the sitting of ${sitting.name} ${state === 'void' ? 'void' : 'not needed'}? It is kept in the log.`
-			);
+			const given = await questions.ask({
+				title: state === 'void' ? `Invalidate ${sitting.name}'s attempt?` : `Exempt ${sitting.name}?`,
+				says:
+					state === 'void'
+						? 'The attempt stays on record and counts in no result. You can undo this.'
+						: 'No makeup will be due. You can undo this.',
+				yes: state === 'void' ? 'Invalidate' : 'Exempt',
+				reason: 'Reason (kept in the log)',
+				optional: true
+			});
 			if (given === null) return;
 			why = given;
 		}
@@ -60,7 +68,13 @@ export class SessionPage {
 	};
 
 	report = async () => {
-		const text = prompt('What is wrong with this list? The coordinator sees it in the roster check, with your name.');
+		const text = await questions.ask({
+			title: 'What is wrong with this roster?',
+			says: 'The coordinator sees your report in the roster check, with your name.',
+			yes: 'Send',
+			reason: 'What should be corrected',
+			safe: true
+		});
 		if (!text) return;
 		try {
 			await api.POST('/api/sessions/{session_id}/report', {
@@ -122,12 +136,14 @@ export class SessionPage {
 
 	close = async () => {
 		const c = this.s?.counts ?? {};
-		if (
-			!confirm(
-				`Close this session? ${c.answering ?? 0} still answering hand in as they are, ${c.not_started ?? 0} who never started are absent.`
-			)
-		)
-			return;
+		const [working, missing] = [c.answering ?? 0, c.not_started ?? 0];
+		const says = [
+			working && `${working} ${working === 1 ? 'attempt' : 'attempts'} in progress will be submitted as they are.`,
+			missing &&
+				`${missing} ${missing === 1 ? 'student who has' : 'students who have'} not started will be marked absent.`
+		];
+		const asked = { title: 'Close this session?', says: says.filter(Boolean).join(' '), yes: 'Close session' };
+		if (!(await sure(asked))) return;
 		try {
 			await api.POST('/api/sessions/{session_id}/close', { params: { path: { session_id: this.id } } });
 			await this.load();

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
@@ -25,7 +27,7 @@
 <section class="sheet min-w-0" aria-label="Bank">
 	<div class="flex gap-2 border-b border-hair p-2">
 		<input
-			class="input !mt-0"
+			class="input mt-0"
 			data-find
 			type="search"
 			placeholder="Find in the bank"
@@ -33,23 +35,32 @@
 			bind:value={shown.find}
 			oninput={() => shown.search()}
 		/>
-		<select class="input !mt-0 !w-44" aria-label="Standard" bind:value={shown.standard} onchange={() => shown.search()}>
-			<option value="">all standards</option>
-			{#each ordered as s (s.code)}<option value={s.code}>{s.code} {s.text} ({s.items})</option>{/each}
-		</select>
+		<Select
+			label="Standard"
+			choices={[
+				{ value: '', label: 'all standards' },
+				...ordered.map((s) => ({ value: s.code, label: `${s.code} ${s.text} (${s.items})` }))
+			]}
+			bind:value={shown.standard}
+			onchange={() => shown.search()}
+			class="mt-0 w-44"
+		/>
 	</div>
 	{#if shown.units.length}
 		<details class="border-b border-hair px-2 py-1 text-[13px]">
-			<summary class="min-h-[26px] cursor-pointer leading-[26px] text-ink2">Fill from units of the course</summary>
+			<summary class="min-h-[26px] cursor-pointer leading-[26px] text-ink2">Add from course units</summary>
 			<div class="flex items-center gap-2 pb-1">
-				<select class="input !mt-0 min-w-0 flex-1" aria-label="Unit" bind:value={unit}>
-					<option value="">choose a unit</option>
-					{#each shown.units as u (u.name)}<option value={u.name}>{u.name} ({u.items})</option>{/each}
-				</select>
-				<label class="flex items-center gap-1.5 whitespace-nowrap">
-					<input type="checkbox" bind:checked={earlier} /> and earlier ones
-				</label>
-				<button class="btn !min-h-[30px]" disabled={!unit} onclick={() => shown.fill(unit, earlier)}>Add all</button>
+				<Select
+					label="Unit"
+					choices={[
+						{ value: '', label: 'choose a unit' },
+						...shown.units.map((u) => ({ value: u.name, label: `${u.name} (${u.items})` }))
+					]}
+					bind:value={unit}
+					class="mt-0 min-w-0 flex-1"
+				/>
+				<Checkbox bind:checked={earlier} class="whitespace-nowrap">include earlier units</Checkbox>
+				<button class="btn min-h-[30px]" disabled={!unit} onclick={() => shown.fill(unit, earlier)}>Add all</button>
 			</div>
 		</details>
 	{/if}
@@ -84,7 +95,7 @@
 							{#if inForm.has(item.version_id)}<span class="small">added</span>
 							{:else}
 								<button
-									class="btn !min-h-[26px]"
+									class="btn min-h-[26px]"
 									aria-label="Add {item.code}"
 									onclick={(e) => (e.stopPropagation(), shown.add(item))}>Add</button
 								>
@@ -92,7 +103,7 @@
 						</td>
 					</tr>
 					{#if open === item.version_id}
-						<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>
+						<tr><td colspan="4" class="bg-paper p-4"><ItemCard {item} /></td></tr>
 					{/if}
 				{:else}<tr><td colspan="4" class="text-ink2">No items match. Import items in the Bank.</td></tr>{/each}
 			</tbody>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import RadioGroup from '$lib/design/RadioGroup.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
 	import { onMount } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -14,11 +16,11 @@
 			'Alternate',
 			'the same items in another order, options too, and other values where items were drawn: against copying'
 		],
-		['parallel', 'Fresh, for retakes', 'other items of the same standards, as long and as hard'],
+		['parallel', 'Parallel, for retakes', 'other items of the same standards, as long and as hard'],
 		['shortened', 'Shortened', 'fewer items of each standard, at least one of each'],
 		['adapted', 'Adapted', 'the same items with fewer options, large print, read aloud'],
 		['demanding', 'More demanding', 'the same standards, harder items'],
-		['mirror', 'Mirror, to practise', 'other items of the same standards; told of at once, in no record']
+		['mirror', 'Practice mirror', 'other items of the same standards; immediate feedback, not recorded']
 	];
 	let way = $state<Way>('alternate');
 	let share = $state(50);
@@ -75,53 +77,55 @@
 
 <form class="sheet mb-3 p-4" onsubmit={make} aria-label="Add companion">
 	<div class="grid grid-cols-[1fr_300px] gap-6">
-		<fieldset class="grid grid-cols-2 gap-x-6 gap-y-1">
-			<legend class="sr-only">Which companion</legend>
-			{#each WAYS as [name, word, says] (name)}
-				<label class="flex items-start gap-2 rounded px-2 py-1.5 text-[13.5px] {way === name ? 'bg-wash' : ''}"
-					><input class="mt-1" type="radio" name="way" value={name} bind:group={way} /><span
-						><b class="font-semibold">{word}</b><span class="block text-ink2">{says}</span></span
-					></label
-				>
-			{/each}
-		</fieldset>
+		<RadioGroup
+			label="Kind of companion"
+			bind:value={way}
+			choices={WAYS.map(([value, label, more]) => ({ value, label, more }))}
+			class="grid! grid-cols-2 gap-x-6 gap-y-2"
+		/>
 		<div class="flex flex-col gap-3">
 			{#if way === 'shortened'}<label class="field"
-					>Of the items of each standard, keep about<span class="flex items-center gap-2"
-						><input class="input !w-20" type="number" min="10" max="95" bind:value={share} /> %</span
+					>Share of each standard's items to keep<span class="flex items-center gap-2"
+						><input class="input w-20" type="number" min="10" max="95" bind:value={share} /> %</span
 					></label
 				>
-				<p class="small">Its results compare by share and by standard, never by raw points.</p>
+				<p class="small">Compare its results by percentage and by standard, not by raw points.</p>
 			{:else if way === 'adapted'}<label class="field"
-					>Options of each choice<select class="input !w-32" bind:value={options}
-						><option value="">all</option><option value="2">2</option><option value="3">3</option></select
-					></label
+					>Options per item<Select
+						bind:value={options}
+						choices={[
+							{ value: '', label: 'all' },
+							{ value: '2', label: '2' },
+							{ value: '3', label: '3' }
+						]}
+						class="w-32"
+					/></label
 				>
-				<p class="small">Of the wrong ones those stay that most students chose the last time.</p>
+				<p class="small">The wrong answers that students chose most often are kept.</p>
 			{:else if way === 'demanding'}<label class="field"
 					>Expected share lower by<span class="flex items-center gap-2"
-						><input class="input !w-20" type="number" min="2" max="50" bind:value={harder} /> %</span
+						><input class="input w-20" type="number" min="2" max="50" bind:value={harder} /> %</span
 					></label
 				>
 			{:else if way === 'parallel'}<p class="small">Items of this family are always left out.</p>
 				<label class="field"
-					>Nothing that this class has seen<select class="input" bind:value={klass}
-						><option value="">no class named</option>{#each classes as c (c.id)}<option value={c.id}>{c.title}</option
-							>{/each}</select
-					></label
+					>Exclude items this class has seen<Select
+						bind:value={klass}
+						choices={[{ value: '', label: 'no class' }, ...classes.map((c) => ({ value: c.id, label: c.title }))]}
+					/></label
 				>
 				{#if person}<p class="text-[13.5px]">
-						Nothing that {staff.name(person.name, 0)} has seen
-						<button type="button" class="btn quiet !min-h-[26px]" onclick={() => (person = null)}>× leave out</button>
+						Exclude items {staff.name(person.name, 0)} has seen
+						<button type="button" class="btn quiet min-h-[26px]" onclick={() => (person = null)}>× Remove</button>
 					</p>
 				{:else if staff.may('people.read')}<PersonPick
 						kind="student"
-						label="Nothing that this student has seen"
+						label="Exclude items this student has seen"
 						onpick={(p) => (person = p)}
 					/>{/if}{/if}
 			{#if problem}<p class="border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 			<div class="mt-auto flex justify-end gap-2">
-				<button type="button" class="btn quiet" onclick={onleave}>Leave it</button><button
+				<button type="button" class="btn quiet" onclick={onleave}>Cancel</button><button
 					class="btn primary"
 					disabled={busy}>{busy ? 'Looking for items …' : 'Make a draft'}</button
 				>

@@ -31,10 +31,10 @@
 	<p class="text-[13.5px]">{about.says}</p>
 	{#if problem}<p class="mt-2 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 	{#if open.length}
-		<table class="mt-2 !w-auto">
+		<table class="mt-2 w-auto">
 			<thead
 				><tr
-					><th>Session with {about.before}</th><th>When</th><th class="n">Begun</th><th class="n">Not yet</th><th
+					><th>Session with {about.before}</th><th>When</th><th class="n">Started</th><th class="n">Not started</th><th
 					></th></tr
 				></thead
 			>
@@ -45,10 +45,10 @@
 							class="n">{t.begun}</td
 						><td class="n">{t.left}</td>
 						<td
-							>{#if t.moves}<span class="small">moves when this is published</span>{:else if published && t.left}<button
-									class="btn !min-h-[26px]"
-									onclick={() => move(t.session_id)}>The {t.left} who have not begun receive the correction</button
-								>{:else}<span class="small">who has begun stays</span>{/if}</td
+							>{#if t.moves}<span class="small">switches when this is published</span
+								>{:else if published && t.left}<button class="btn min-h-[26px]" onclick={() => move(t.session_id)}
+									>Give the correction to the {t.left} who have not started</button
+								>{:else}<span class="small">students who have started keep their form</span>{/if}</td
 						></tr
 					>
 				{/each}

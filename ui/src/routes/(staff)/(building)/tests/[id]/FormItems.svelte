@@ -71,10 +71,10 @@
 				{@const part = form?.parts[at] ?? 0}
 				{#if shown.several && (at === 0 || part !== form?.parts[at - 1])}
 					<tr>
-						<th colspan="4" class="!h-8 !bg-paper text-left !text-[12.5px]">
+						<th colspan="4" class="h-8 bg-paper text-left text-[12.5px]">
 							{shown.partName(part)}
 							{#if draft && !shown.sorted && at === 0}
-								<button class="btn quiet !min-h-[24px] float-right" onclick={() => shown.byParts()}
+								<button class="btn quiet min-h-[24px] float-right" onclick={() => shown.byParts()}
 									>Sort by section</button
 								>
 							{/if}
@@ -101,13 +101,13 @@
 					{#if draft}
 						<td class="n whitespace-nowrap"
 							><button
-								class="btn quiet !min-h-[26px]"
+								class="btn quiet min-h-[26px]"
 								aria-label="Swap {item.code}"
 								title="Show the most similar items (s)"
 								aria-expanded={swapping === at}
 								onclick={(e) => (e.stopPropagation(), swap(at))}>Swap</button
 							><button
-								class="btn quiet !min-h-[26px]"
+								class="btn quiet min-h-[26px]"
 								aria-label="Remove {item.code}"
 								onclick={(e) => (e.stopPropagation(), shown.drop(at))}>Remove</button
 							></td
@@ -116,14 +116,14 @@
 				</tr>
 				{#if swapping === at}
 					<tr>
-						<td colspan="4" class="!bg-paper !p-3">
+						<td colspan="4" class="bg-paper p-3">
 							{#if nearest === null}<span class="small">Looking …</span>
 							{:else}
 								{#each nearest as one, n (one.item.version_id)}
 									<div class="flex items-center gap-2 border-b border-hair2 py-1 text-[12.5px]">
 										<!-- svelte-ignore a11y_autofocus -->
 										<button
-											class="btn !min-h-[26px]"
+											class="btn min-h-[26px]"
 											autofocus={n === 0}
 											onclick={(e) => (e.stopPropagation(), exchange(at, one.item))}>Use</button
 										>
@@ -137,11 +137,11 @@
 					</tr>
 				{/if}
 				{#if open === item.version_id}
-					<tr><td colspan="4" class="!bg-paper !p-4"><ItemCard {item} /></td></tr>
+					<tr><td colspan="4" class="bg-paper p-4"><ItemCard {item} /></td></tr>
 				{/if}
 			{:else}
 				<tr>
-					<td colspan="4" class="!py-6 text-ink2"
+					<td colspan="4" class="py-6 text-ink2"
 						>This form has no items yet. Add items from the bank on the left, or drag them here.</td
 					>
 				</tr>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { sure } from '$lib/design/questions.svelte';
 	import { goto } from '$app/navigation';
 	import { staff } from '$lib/state/staff.svelte';
 	import type { FormPage } from './form.svelte';
@@ -11,8 +12,9 @@
 	const toggle = (which: 'settings' | 'companions') => (panel = panel === which ? '' : which);
 
 	async function correct() {
-		const asks = `Correct ${form?.name}? It stays as it is; a new version of it is made, to be changed and published in its place.`;
-		if (!confirm(asks)) return;
+		const title = `Correct ${form?.name}?`;
+		const says = 'This form stays as it is. A new version is created, which you can change and publish in its place.';
+		if (!(await sure({ title, says, yes: 'Create version', safe: true }))) return;
 		const made = await shown.correct();
 		if (made) await goto(`/tests/${made}`);
 	}
@@ -56,21 +58,21 @@
 				>{/if}
 		</p>
 		{#if shown.draft}
-			<button class="btn quiet !min-h-[30px]" aria-expanded={panel === 'settings'} onclick={() => toggle('settings')}
+			<button class="btn quiet min-h-[30px]" aria-expanded={panel === 'settings'} onclick={() => toggle('settings')}
 				>Settings</button
 			>
 		{/if}
-		<a class="btn quiet !min-h-[30px]" href="/trial/{form.id}">Preview as a student</a>
-		<a class="btn quiet !min-h-[30px]" href="/tests/{form.id}/paper">Print and export</a>
+		<a class="btn quiet min-h-[30px]" href="/trial/{form.id}">Preview as a student</a>
+		<a class="btn quiet min-h-[30px]" href="/tests/{form.id}/paper">Print and export</a>
 		{#if staff.may('tests.write')}
 			<button
-				class="btn quiet !min-h-[30px]"
+				class="btn quiet min-h-[30px]"
 				aria-expanded={panel === 'companions'}
 				disabled={!form.items.length}
 				onclick={() => toggle('companions')}>Add companion</button
 			>
 			{#if form.published_at && !correction?.after_id}
-				<button class="btn quiet !min-h-[30px]" onclick={correct}>Correct form</button>
+				<button class="btn quiet min-h-[30px]" onclick={correct}>Correct form</button>
 			{/if}
 		{/if}
 	</div>

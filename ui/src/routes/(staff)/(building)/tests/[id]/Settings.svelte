@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { onMount, untrack } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { percent } from '$lib/words/show';
@@ -87,23 +89,23 @@
 		<div class="flex flex-col gap-3">
 			<label class="field">Title for students<input class="input" bind:value={title} required maxlength="120" /></label>
 			<label class="field"
-				>Kind<select class="input" bind:value={kind}
-					><option value="">not said</option>{#each kinds as k (k.name)}<option value={k.name}
-							>{KIND_WORDS[k.name] ?? k.name}</option
-						>{/each}</select
-				></label
+				>Kind<Select
+					bind:value={kind}
+					choices={[
+						{ value: '', label: 'not set' },
+						...kinds.map((k) => ({ value: k.name, label: `${KIND_WORDS[k.name] ?? k.name}` }))
+					]}
+				/></label
 			>
 			<label class="field"
-				>Unit of the course plan<input class="input" bind:value={unit} maxlength="120" placeholder="none" /></label
+				>Unit of the pacing guide<input class="input" bind:value={unit} maxlength="120" placeholder="none" /></label
 			>
-			<label class="flex items-center gap-2 text-[13.5px]"
-				><input type="checkbox" bind:checked={s.evidence} /> results count as evidence for standards</label
-			>
+			<Checkbox bind:checked={s.evidence}>results count as evidence for standards</Checkbox>
 		</div>
 		<div class="flex flex-col gap-3">
 			<label class="field"
 				>Time limit in minutes<input
-					class="input !w-28"
+					class="input w-28"
 					type="number"
 					min="1"
 					max="600"
@@ -113,79 +115,69 @@
 				/></label
 			>
 			<label class="field"
-				>Movement<select class="input" bind:value={s.movement}
-					><option value="free">any item at any time</option><option value="one">one item after the other</option
-					></select
-				></label
+				>Navigation<Select
+					bind:value={s.movement}
+					choices={[
+						{ value: 'free', label: 'any item at any time' },
+						{ value: 'one', label: 'one item at a time' }
+					]}
+				/></label
 			>
-			{#if s.movement === 'one'}<label class="flex items-center gap-2 text-[13.5px]"
-					><input type="checkbox" bind:checked={s.back} disabled={s.feedback === 'now'} /> items may be gone back to</label
+			{#if s.movement === 'one'}<Checkbox bind:checked={s.back} disabled={s.feedback === 'now'}
+					>students can go back</Checkbox
 				>{/if}
 			<label class="field"
-				>What was right is shown<select
-					class="input"
+				>Correct answers are shown<Select
 					bind:value={s.feedback}
+					choices={[
+						{ value: 'release', label: 'when results are released' },
+						{ value: 'hand_in', label: 'after submitting' },
+						{ value: 'now', label: 'after each answer' }
+					]}
 					onchange={() => s.feedback === 'now' && ([s.movement, s.back] = ['one', false])}
-					><option value="release">when results are released</option><option value="hand_in">after handing in</option
-					><option value="now">at once, after each answer</option></select
-				></label
+				/></label
 			>
 			{#if s.feedback !== 'release' && kind !== 'mirror'}
-				<label class="flex items-start gap-2 text-[13.5px]"
-					><input class="mt-1" type="checkbox" bind:checked={s.early} />
-					<span
-						>show right answers even while other classes still take this test<span class="small block"
+				<Checkbox bind:checked={s.early}
+					><span
+						>show correct answers even while other classes are still testing<span class="small block"
 							>{s.early
-								? 'Students can pass the answers on to classes that take it later.'
-								: 'Right answers wait until every session of this test in the window is closed.'}</span
+								? 'Students could pass answers on to classes that test later.'
+								: 'Correct answers wait until every session of this test in the window is closed.'}</span
 						></span
-					></label
+					></Checkbox
 				>
 			{/if}
 			<label class="field"
-				>Attempts<input class="input !w-20" type="number" min="1" max="10" bind:value={s.attempts} /></label
+				>Attempts<input class="input w-20" type="number" min="1" max="10" bind:value={s.attempts} /></label
 			>
 			{#if (s.attempts ?? 1) > 1}<p class="small">
-					The first attempt counts; later ones are practice and in no figure.
+					The first attempt counts; later attempts are practice and are not reported.
 				</p>{/if}
 		</div>
 		<div class="flex flex-col gap-3">
 			<fieldset>
 				<legend class="field">Tools</legend>
 				<div class="grid grid-cols-2 gap-x-3">
-					{#each Object.entries(TOOLS) as [name, word] (name)}<label
-							class="flex min-h-[26px] items-center gap-2 text-[13.5px]"
-							><input
-								type="checkbox"
-								checked={s.tools?.includes(name as keyof typeof TOOLS)}
-								onchange={(e) => tool(name as keyof typeof TOOLS, e.currentTarget.checked)}
-							/>
-							{word}</label
+					{#each Object.entries(TOOLS) as [name, word] (name)}<Checkbox
+							checked={s.tools?.includes(name as keyof typeof TOOLS)}
+							onchange={(on) => tool(name as keyof typeof TOOLS, on)}>{word}</Checkbox
 						>{/each}
 				</div>
 			</fieldset>
-			<label class="flex items-center gap-2 text-[13.5px]"
-				><input type="checkbox" bind:checked={s.hints} /> hints, where an item has them</label
-			>
-			<label class="flex items-center gap-2 text-[13.5px]"
-				><input type="checkbox" bind:checked={s.large_print} /> large print for everybody who sits it</label
-			>
+			<Checkbox bind:checked={s.hints}>hints, where an item has them</Checkbox>
+			<Checkbox bind:checked={s.large_print}>large print for all students</Checkbox>
 			{#if !same}
-				<label class="flex items-center gap-2 text-[13.5px]"
-					><input
-						type="checkbox"
-						checked={!!s.draw}
-						onchange={(e) => (
-							(s.draw = e.currentTarget.checked ? { count: 2, by: 'standard', each: 'student', limit: 0.05 } : null),
-							look()
-						)}
-					/> drawn from these items as a pool</label
+				<Checkbox
+					checked={!!s.draw}
+					onchange={(on) => ((s.draw = on ? { count: 2, by: 'standard', each: 'student', limit: 0.05 } : null), look())}
+					>draw from these items as a pool</Checkbox
 				>
 				{#if s.draw}
 					<div class="rounded border border-hair p-2 text-[13.5px]">
 						<div class="flex flex-wrap items-center gap-2">
 							<input
-								class="input !mt-0 !w-16"
+								class="input mt-0 w-16"
 								type="number"
 								min="1"
 								max="100"
@@ -194,24 +186,37 @@
 								onchange={look}
 							/>
 							of each
-							<select class="input !mt-0 !w-28" aria-label="Heaps" bind:value={s.draw.by} onchange={look}
-								><option value="standard">standard</option><option value="topic">topic</option><option value="unit"
-									>unit</option
-								><option value="all">pool</option></select
-							>
+							<Select
+								label="Draw from each"
+								choices={[
+									{ value: 'standard', label: 'standard' },
+									{ value: 'topic', label: 'topic' },
+									{ value: 'unit', label: 'unit' },
+									{ value: 'all', label: 'pool' }
+								]}
+								bind:value={s.draw.by}
+								onchange={look}
+								class="mt-0 w-28"
+							/>
 						</div>
 						<div class="mt-2 flex flex-wrap items-center gap-2">
-							<select class="input !mt-0 !w-40" aria-label="Whose draw" bind:value={s.draw.each}
-								><option value="student">for each student</option><option value="session">one for all</option></select
-							>
+							<Select
+								label="Draw"
+								choices={[
+									{ value: 'student', label: 'for each student' },
+									{ value: 'session', label: 'one for all' }
+								]}
+								bind:value={s.draw.each}
+								class="mt-0 w-40"
+							/>
 							within
 							<input
-								class="input !mt-0 !w-16"
+								class="input mt-0 w-16"
 								type="number"
 								min="1"
 								max="50"
 								placeholder="–"
-								aria-label="Limit in per cent"
+								aria-label="Limit in percent"
 								value={s.draw.limit ? Math.round(100 * s.draw.limit) : ''}
 								onchange={(e) => (
 									s.draw && (s.draw.limit = e.currentTarget.value ? Number(e.currentTarget.value) / 100 : null),
@@ -241,12 +246,12 @@
 										stroke="var(--color-ink)"
 										stroke-dasharray="2 2"
 									/>
-									<text x="0" y="42" font-size="8" fill="var(--color-ink2)">0 %</text><text
+									<text x="0" y="42" font-size="8" fill="var(--color-ink2)">0%</text><text
 										x="200"
 										y="42"
 										font-size="8"
 										text-anchor="end"
-										fill="var(--color-ink2)">100 % expected</text
+										fill="var(--color-ink2)">100% expected</text
 									>
 								</svg>
 							{/if}
@@ -258,8 +263,8 @@
 	</div>
 	{#if problem}<p class="mt-3 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 	<div class="mt-3 flex justify-end gap-2 border-t border-hair pt-3">
-		<button type="button" class="btn quiet" onclick={onleave}>Leave it</button><button class="btn primary"
-			>Keep the settings</button
+		<button type="button" class="btn quiet" onclick={onleave}>Cancel</button><button class="btn primary"
+			>Save settings</button
 		>
 	</div>
 </form>

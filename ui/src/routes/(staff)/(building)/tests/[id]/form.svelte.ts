@@ -61,7 +61,7 @@ export class FormPage {
 	}
 
 	partName(at: number): string {
-		return this.form?.part_names[at] || `Part ${at + 1}`;
+		return this.form?.part_names[at] || `Section ${at + 1}`;
 	}
 
 	/** Do something that the server may refuse; what it says is shown. */

@@ -99,7 +99,7 @@ describe('opening a form', () => {
 
 	it('numbers a part without a name', async () => {
 		const page = await opened();
-		expect([page.partName(0), page.partName(1), page.several]).toEqual(['No calculator', 'Part 2', true]);
+		expect([page.partName(0), page.partName(1), page.several]).toEqual(['No calculator', 'Section 2', true]);
 	});
 });
 

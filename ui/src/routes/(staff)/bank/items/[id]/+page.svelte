@@ -34,7 +34,7 @@
 					>{to === 'retired'
 						? 'Retire'
 						: to === 'resting'
-							? 'Let it rest'
+							? 'Rest'
 							: to === 'field_test'
 								? 'To field test'
 								: to === 'in_use'
@@ -42,11 +42,11 @@
 									: `To ${shown.word(to)}`}</button
 				>{/each}
 		{/if}
-		{#if shown.it.item}<button class="btn" onclick={shown.copy}>Make a changed copy</button>{/if}
+		{#if shown.it.item}<button class="btn" onclick={shown.copy}>Copy item</button>{/if}
 		{#if shown.it.origin && shown.it.may_write && shown.it.item}<button
 				class="btn"
 				aria-expanded={shown.offering}
-				onclick={() => (shown.offering = !shown.offering)}>Offer it back</button
+				onclick={() => (shown.offering = !shown.offering)}>Propose change</button
 			>{/if}
 		{#if shown.it.may_write}<a class="btn primary" href="/bank/items/{shown.id}/edit"
 				>{shown.it.draft
@@ -60,14 +60,14 @@
 	{#if shown.offering && shown.it.origin}
 		<form class="sheet mb-3 flex items-end gap-3 p-4" onsubmit={shown.offer}>
 			<label class="field flex-1"
-				>Why {shown.it.origin.code} should become like this one<input
+				>Why {shown.it.origin.code} should be replaced by this version<input
 					class="input"
 					maxlength="2000"
 					required
 					bind:value={shown.why}
 				/></label
 			>
-			<button class="btn primary !min-h-[32px]">Lay it before the keepers</button>
+			<button class="btn primary min-h-[32px]">Submit</button>
 		</form>
 	{/if}
 	<div class="grid grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)] items-start gap-3">
@@ -82,20 +82,21 @@
 				{#if item.template}
 					<section class="sheet flex flex-wrap items-end gap-3 p-4" aria-label="Draws">
 						<p class="flex-1">
-							A template: its values are drawn. Make items of their own from it, each another.{#if shown.it?.pooled?.items}<span
+							This template draws its values. Generate separate items from it.{#if shown.it?.pooled?.items}<span
 									class="block text-ink2"
 									>{shown.it.pooled.items} drawn so far{#if shown.it.pooled.n && shown.it.pooled.p !== null && shown.it.pooled.low !== null && shown.it.pooled.high !== null};
-										{shown.it.pooled.sat} of them sat by {shown.it.pooled.n} altogether: {percent(shown.it.pooled.p)} got
-										them right, {percent(shown.it.pooled.low)} to {percent(shown.it.pooled.high)} by draw. {shown.it
-											.pooled.differ}{:else}; none was sat yet{/if}</span
+										{shown.it.pooled.sat} of them taken by {shown.it.pooled.n} students in all: {percent(
+											shown.it.pooled.p
+										)} got them right, {percent(shown.it.pooled.low)} to {percent(shown.it.pooled.high)} by draw. {shown
+											.it.pooled.differ}{:else}; none was used yet{/if}</span
 								>{/if}
 						</p>
 						<label class="field w-[80px]"
 							>How many<input class="input" type="number" min="1" max="50" bind:value={shown.count} /></label
 						>
-						<button class="btn" onclick={shown.draw}>Draw them</button>
+						<button class="btn" onclick={shown.draw}>Generate</button>
 						{#if shown.drawn.length}<p class="basis-full" role="status">
-								Made: {#each shown.drawn as code (code)}<a class="word mr-2" href="/bank?find=code:{code}">{code}</a
+								Created: {#each shown.drawn as code (code)}<a class="word mr-2" href="/bank?find=code:{code}">{code}</a
 									>{/each}
 							</p>{/if}
 					</section>
@@ -107,7 +108,7 @@
 						originVersion={shown.it.origin_version}
 					/>{/if}
 			{:else}<section class="sheet p-4">
-					<p>Nothing to see yet: {shown.it.draft_by || 'somebody'} is writing the first version.</p>
+					<p>Nothing to show yet: {shown.it.draft_by || 'someone'} is writing the first version.</p>
 				</section>{/if}
 		</div>
 		<div class="grid gap-3">
@@ -135,7 +136,7 @@
 			<section class="sheet p-4" aria-label="Tags">
 				<h2 class="mb-1">Tags</h2>
 				<dl class="grid grid-cols-[auto_1fr] gap-x-4 text-[13.5px]">
-					{#each [['Standards', ''], ['Depth', shown.it.tags.depth], ['Topic', shown.it.tags.topic], ['Unit', shown.it.tags.unit], ['Time', shown.it.tags.seconds && `${shown.it.tags.seconds} s`], ['Calculator', shown.it.tags.calculator], ['Language', shown.it.tags.language], ['Source', shown.it.tags.source], ['Free tags', shown.it.tags.labels.join(', ')]].filter(([name, v]) => v || name === 'Standards') as [name, value] (name)}
+					{#each [['Standards', ''], ['Depth', shown.it.tags.depth], ['Topic', shown.it.tags.topic], ['Unit', shown.it.tags.unit], ['Time', shown.it.tags.seconds && `${shown.it.tags.seconds} s`], ['Calculator', shown.it.tags.calculator], ['Language', shown.it.tags.language], ['Source', shown.it.tags.source], ['Keywords', shown.it.tags.labels.join(', ')]].filter(([name, v]) => v || name === 'Standards') as [name, value] (name)}
 						<dt class="text-ink2">{name}</dt>
 						<dd>
 							{#if name === 'Standards'}{#each shown.it.item?.standards ?? [] as code (code)}<StandardCode
@@ -143,7 +144,7 @@
 									/>{' '}{:else}none{/each}{:else}{value}{/if}
 						</dd>
 					{/each}
-					{#if shown.it.enemies.length}<dt class="text-ink2">Never with</dt>
+					{#if shown.it.enemies.length}<dt class="text-ink2">Enemy items</dt>
 						<dd>
 							{#each shown.it.enemies as e (e.id)}<a class="word mr-2" href="/bank/items/{e.id}">{e.code}</a>{/each}
 						</dd>{/if}
@@ -173,17 +174,17 @@
 									onclick={() =>
 										shown.act(() =>
 											api.POST('/api/bank/comments/{comment_id}/settle', { params: { path: { comment_id: c.id } } })
-										)}>{c.settled ? 'open it again' : 'it is dealt with'}</button
+										)}>{c.settled ? 'reopen' : 'resolve'}</button
 								>{/if}
 						</p>
 					</div>
 				{/each}
 				<form class="mt-2 flex items-end gap-2" onsubmit={shown.say}>
 					<label class="field flex-1"
-						>Say something about it<textarea class="input" rows="2" maxlength="2000" bind:value={shown.comment}
+						>Add a comment<textarea class="input" rows="2" maxlength="2000" bind:value={shown.comment}
 						></textarea></label
 					>
-					<button class="btn" disabled={!shown.comment.trim()}>Say it</button>
+					<button class="btn" disabled={!shown.comment.trim()}>Post</button>
 				</form>
 			</section>
 		</div>

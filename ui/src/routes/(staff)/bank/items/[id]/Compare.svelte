@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import Markup from '$lib/parts/Markup.svelte';
@@ -41,7 +42,7 @@
 <section class="sheet p-4" aria-label="Compare">
 	<div class="mb-2 flex flex-wrap items-end gap-3">
 		<h2 class="flex-1">
-			What differs{found
+			Differences{found
 				? `: ${
 						found.differences.length === 0
 							? 'nothing'
@@ -52,15 +53,22 @@
 					}`
 				: ''}
 		</h2>
-		<select class="input !mt-0 !w-auto" aria-label="Before" bind:value={before}
-			>{#if origin && originVersion}<option value="origin">{origin.code}, version {originVersion}</option
-				>{/if}{#each versions as v (v.number)}<option value={String(v.number)}>version {v.number}</option
-				>{/each}</select
-		>
+		<Select
+			label="Before"
+			choices={[
+				...(origin && originVersion ? [{ value: 'origin', label: `${origin.code}, version ${originVersion}` }] : []),
+				...versions.map((v) => ({ value: String(v.number), label: `version ${v.number}` }))
+			]}
+			bind:value={before}
+			class="mt-0 w-auto"
+		/>
 		<span class="pb-1">and</span>
-		<select class="input !mt-0 !w-auto" aria-label="After" bind:value={after}
-			>{#each versions as v (v.number)}<option value={String(v.number)}>version {v.number}</option>{/each}</select
-		>
+		<Select
+			label="After"
+			choices={versions.map((v) => ({ value: String(v.number), label: `version ${v.number}` }))}
+			bind:value={after}
+			class="mt-0 w-auto"
+		/>
 		<button class="btn" aria-expanded={whole} onclick={() => (whole = !whole)}
 			>{whole ? 'Only what differs' : 'Both whole'}</button
 		>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import RichField from '$lib/bank/editor/RichField.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Stimulus from '$lib/sitting/question/Stimulus.svelte';
@@ -27,13 +29,13 @@
 	{#if shown.found && staff.may('bank.write')}<button
 			class="btn"
 			aria-expanded={shown.adding}
-			onclick={() => (shown.adding = !shown.adding)}>Write an item about it</button
+			onclick={() => (shown.adding = !shown.adding)}>New item</button
 		>{/if}
 	{#if shown.found?.may_change}<button
 			class="btn {shown.editing ? '' : 'primary'}"
 			aria-expanded={shown.editing}
 			onclick={() => (shown.editing = !shown.editing)}
-			>{shown.editing ? 'Leave it as it was' : 'Write the next version'}</button
+			>{shown.editing ? 'Cancel as it was' : 'Write the next version'}</button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -59,9 +61,10 @@
 			<div class="grid grid-cols-[1fr_160px] gap-2">
 				<label class="field">Title<input class="input" required maxlength="120" bind:value={shown.form.title} /></label>
 				<label class="field"
-					>Kind<select class="input" bind:value={shown.form.kind}
-						>{#each shown.KINDS as [value, word] (value)}<option {value}>{word}</option>{/each}</select
-					></label
+					>Kind<Select
+						bind:value={shown.form.kind}
+						choices={shown.KINDS.map(([value, word]) => ({ value: value, label: word }))}
+					/></label
 				>
 			</div>
 			{#if shown.medial}
@@ -80,7 +83,7 @@
 				<label class="field"
 					>{shown.form.kind === 'audio'
 						? 'What is said, word for word'
-						: 'What it shows, in words for who cannot see it'}<textarea
+						: 'Alt text for students who cannot see the picture'}<textarea
 						class="input"
 						rows="4"
 						required
@@ -90,31 +93,27 @@
 				<div class="field">
 					Text<RichField html={shown.form.html ?? ''} label="Text" onchange={(html) => (shown.form.html = html)} />
 				</div>
-				{#if shown.form.kind === 'passage'}<label class="flex items-center gap-2"
-						><input type="checkbox" class="accent-petrol" bind:checked={shown.form.numbered} /> number its lines</label
-					>{/if}
+				{#if shown.form.kind === 'passage'}<Checkbox bind:checked={shown.form.numbered}>number the lines</Checkbox>{/if}
 			{/if}
-			<label class="field"
-				>Where it comes from<input class="input" maxlength="400" bind:value={shown.form.credit} /></label
-			>
+			<label class="field">Source<input class="input" maxlength="400" bind:value={shown.form.credit} /></label>
 			<div class="flex items-center gap-3">
-				<button class="btn primary" disabled={shown.busy}>{shown.fresh ? 'Keep it' : 'Keep the next version'}</button
+				<button class="btn primary" disabled={shown.busy}>{shown.fresh ? 'Save' : 'Save as next version'}</button
 				>{#if shown.found?.items.length}<span class="small"
 						>Its {shown.found.items.length}
 						{shown.found.items.length === 1 ? 'item gets its' : 'items get their'} next version with it; results stay with
-						what was sat.</span
+						the versions that were taken.</span
 					>{/if}
 			</div>
 		</form>
-		<section class="sheet p-5 text-[18px] leading-relaxed" aria-label="As the student sees it">
+		<section class="sheet p-5 text-[18px] leading-relaxed" aria-label="Student view">
 			<Stimulus stimulus={shown.seen} />
 		</section>
 	{:else if shown.found}
-		<section class="sheet p-5 text-[18px] leading-relaxed" aria-label="As the student sees it">
+		<section class="sheet p-5 text-[18px] leading-relaxed" aria-label="Student view">
 			<Stimulus stimulus={shown.found.view} />
 		</section>
-		<section class="sheet p-4" aria-label="Items about it">
-			<h2 class="mb-1">Items about it</h2>
+		<section class="sheet p-4" aria-label="Items">
+			<h2 class="mb-1">Items</h2>
 			{#each shown.found.items as item (item.id)}<p class="border-b border-hair2 py-1.5">
 					<a class="word" href="/bank/items/{item.id}"><code>{item.code}</code></a>
 					{item.text}

@@ -31,7 +31,7 @@ export class StimulusPage {
 		['passage', 'Passage'],
 		['picture', 'Picture'],
 		['table', 'Table'],
-		['data', 'Set of data'],
+		['data', 'Data set'],
 		['audio', 'Sound']
 	] as const;
 	medial = $derived(this.form.kind === 'picture' || this.form.kind === 'audio');

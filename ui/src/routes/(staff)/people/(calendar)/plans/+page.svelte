@@ -9,14 +9,14 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Course plans · Bildung</title></svelte:head>
+<svelte:head><title>Pacing guides · Bildung</title></svelte:head>
 
 <div class="mb-3 flex items-start gap-3">
 	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
 	{#if staff.may('plans.write')}<button
 			class="btn"
 			aria-expanded={shown.bringing}
-			onclick={() => (shown.bringing = !shown.bringing)}>Bring in a plan</button
+			onclick={() => (shown.bringing = !shown.bringing)}>Import pacing guide</button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -32,12 +32,10 @@
 	</div>
 {/if}
 {#if shown.data?.plans.length}
-	<section class="sheet" aria-label="Course plans">
+	<section class="sheet" aria-label="Pacing guides">
 		<table>
 			<thead
-				><tr
-					><th>Course</th><th>Lessons, and how many the plan has behind it</th><th class="n">Classes</th><th>Behind</th
-					></tr
+				><tr><th>Course</th><th>Lessons, and how many are due by today</th><th class="n">Classes</th><th>Behind</th></tr
 				></thead
 			>
 			<tbody>
@@ -64,5 +62,5 @@
 		</table>
 	</section>
 {:else if shown.data}<p class="sheet p-6 text-ink2">
-		Plans will stand here: each lesson with its standards and days, and what every class has been taught so far.
+		Pacing guides appear here: each lesson with its standards and dates, and what each class has been taught so far.
 	</p>{/if}

@@ -2,7 +2,7 @@ import { api, body, said, type Schemas } from '$lib/api/client';
 
 /** Pacing guides of this year, and how far along each is. */
 export class PlansPage {
-	/** Course plans of this year, and how far along each is. */
+	/** Pacing guides of this year, and how far along each is. */
 	data = $state<Schemas['PlansOut'] | null>(null);
 	problem = $state('');
 	bringing = $state(false);

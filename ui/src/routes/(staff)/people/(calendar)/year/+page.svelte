@@ -1,11 +1,14 @@
 <script lang="ts">
+	import DateField from '$lib/design/DateField.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
 	import { api } from '$lib/api/client';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import PreviewLines from '$lib/parts/PreviewLines.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { day, decimal } from '$lib/words/show';
+	import { day, decimal, shortDay } from '$lib/words/show';
 	import YearWeeks from './YearWeeks.svelte';
 	import type { PageProps } from './$types';
 
@@ -20,14 +23,13 @@
 		{shown.data?.finding ?? (shown.none ? 'No school year yet. It comes with the roster, or is set here.' : '')}
 	</h1>
 	{#if shown.data && shown.data.years.length > 1}
-		<select
-			class="input !mt-0 !w-auto"
-			aria-label="School year"
+		<Select
+			label="School year"
+			choices={shown.data.years.map((y) => ({ value: y.id, label: y.name }))}
 			value={shown.data.year_id}
-			onchange={(e) => goto(`?year=${e.currentTarget.value}`).then(shown.load)}
-		>
-			{#each shown.data.years as y (y.id)}<option value={y.id}>{y.name}</option>{/each}
-		</select>
+			onchange={(to) => goto(`?year=${to}`).then(shown.load)}
+			class="mt-0 w-auto"
+		/>
 	{/if}
 	{#if staff.may('years.write')}
 		{#if shown.data}<button
@@ -40,9 +42,9 @@
 						start: shown.data.start,
 						end: shown.data.end,
 						weekdays: [...shown.data.weekdays]
-					})}>Change the year</button
+					})}>Edit year</button
 			>
-			<button class="btn" onclick={shown.begin}>Into the next year</button>
+			<button class="btn" onclick={shown.begin}>Roll over to next year</button>
 		{:else if shown.none}<button
 				class="btn primary"
 				onclick={() =>
@@ -52,7 +54,7 @@
 						start: '',
 						end: '',
 						weekdays: [true, true, true, true, true, false, false]
-					})}>Set a school year</button
+					})}>Add school year</button
 			>{/if}
 	{/if}
 </div>
@@ -60,47 +62,48 @@
 {#if shown.yearForm}
 	<form class="sheet mb-3 flex flex-wrap items-end gap-3 p-4" onsubmit={shown.saveYear}>
 		<label class="field w-32">Title<input class="input" bind:value={shown.yearForm.title} required /></label>
-		<label class="field">First day<input class="input" type="date" bind:value={shown.yearForm.start} required /></label>
-		<label class="field">Last day<input class="input" type="date" bind:value={shown.yearForm.end} required /></label>
+		<DateField label="First day" bind:value={shown.yearForm.start} required />
+		<DateField label="Last day" bind:value={shown.yearForm.end} required />
 		<fieldset class="flex gap-3 text-[13.5px]">
-			<legend class="small">Days with lessons</legend>{#each shown.DAYS as d, at (d)}<label
-					class="flex min-h-8 items-center gap-1"
-					><input type="checkbox" class="size-5" bind:checked={shown.yearForm.weekdays[at]} />{d}</label
+			<legend class="small">School days</legend>{#each shown.DAYS as d, at (d)}<Checkbox
+					bind:checked={shown.yearForm.weekdays[at]}>{d}</Checkbox
 				>{/each}
 		</fieldset>
-		<button class="btn primary">Keep</button><button type="button" class="btn" onclick={() => (shown.yearForm = null)}
-			>Leave it</button
+		<button class="btn primary">Save</button><button type="button" class="btn" onclick={() => (shown.yearForm = null)}
+			>Cancel</button
 		>
 	</form>
 {/if}
 {#if shown.roll}
-	<section class="sheet mb-3 p-4" aria-label="Into the next year">
-		<h2>Into the next year</h2>
+	<section class="sheet mb-3 p-4" aria-label="Roll over to next year">
+		<h2>Roll over to next year</h2>
 		<p class="small mb-2">
-			Everybody moves up a grade, each class moves into the class of the next grade and finds its teacher, the lowest
-			grade's classes are formed empty, the highest grade leaves. Results stay. Where the school's records bring the new
-			year by themselves, this is not needed.
+			All students move up a grade: each class becomes the class of the next grade with its teacher, the lowest grade's
+			classes start empty, and the highest grade leaves. Results stay. You do not need this if your records system
+			brings the new year.
 		</p>
 		<form class="flex flex-wrap items-end gap-3" onsubmit={shown.look}>
 			<label class="field w-28">Title<input class="input" bind:value={shown.roll.title} required /></label>
-			<label class="field">First day<input class="input" type="date" bind:value={shown.roll.start} required /></label>
-			<label class="field">Last day<input class="input" type="date" bind:value={shown.roll.end} required /></label>
+			<DateField label="First day" bind:value={shown.roll.start} required />
+			<DateField label="Last day" bind:value={shown.roll.end} required />
 			<label class="field min-w-[240px] flex-1"
-				>Who repeats the grade, by number or own code<input class="input" bind:value={shown.roll.stay} /></label
+				>Retained students, by number or sign-in code<input class="input" bind:value={shown.roll.stay} /></label
 			>
-			<button class="btn primary">See what it would do</button><button
+			<button class="btn primary">Preview</button><button
 				type="button"
 				class="btn"
-				onclick={() => ((shown.roll = null), (shown.preview = null))}>Leave it</button
+				onclick={() => ((shown.roll = null), (shown.preview = null))}>Cancel</button
 			>
 		</form>
 		{#if shown.preview}
 			<div class="mt-3 flex items-center gap-3 border-t border-hair pt-3">
-				<h2 class="flex-1">{shown.preview.applied ? 'Done. The new year is here.' : 'This is what it would do.'}</h2>
+				<h2 class="flex-1">
+					{shown.preview.applied ? 'Done. The new year is here.' : 'Preview: nothing has been changed yet.'}
+				</h2>
 				{#if !shown.preview.applied}<Ask
-						label="Move everybody up"
-						question="Classes of this year are set aside; they stay open to those who taught them. It cannot be taken back in one step."
-						yes="Move everybody up"
+						label="Promote students"
+						question="This year's classes are archived; their teachers can still open them. This cannot be undone in one step."
+						yes="Promote students"
 						onyes={shown.apply}
 					/>{/if}
 			</div>
@@ -118,22 +121,18 @@
 				<h2 class="flex-1">Windows</h2>
 				{#if shown.data.may_change}<button
 						class="btn quiet"
-						onclick={() => (shown.windowForm = { id: '', name: '', start: '', end: '' })}>Add one</button
+						onclick={() => (shown.windowForm = { id: '', name: '', start: '', end: '' })}>Add window</button
 					>{/if}
 			</div>
 			{#if shown.windowForm}
 				<form class="flex flex-wrap items-end gap-2 border-b border-hair bg-wash p-3" onsubmit={shown.saveWindow}>
 					<label class="field w-28">Name<input class="input" bind:value={shown.windowForm.name} required /></label>
-					<label class="field"
-						>First day<input class="input" type="date" bind:value={shown.windowForm.start} required /></label
-					>
-					<label class="field"
-						>Last day<input class="input" type="date" bind:value={shown.windowForm.end} required /></label
-					>
-					<button class="btn primary">Keep</button><button
+					<DateField label="First day" bind:value={shown.windowForm.start} required />
+					<DateField label="Last day" bind:value={shown.windowForm.end} required />
+					<button class="btn primary">Save</button><button
 						type="button"
 						class="btn"
-						onclick={() => (shown.windowForm = null)}>Leave it</button
+						onclick={() => (shown.windowForm = null)}>Cancel</button
 					>
 				</form>
 			{/if}
@@ -149,25 +148,25 @@
 				<tbody>
 					{#each shown.data.windows as w (w.id)}
 						<tr
-							><td>{w.name}</td><td class="whitespace-nowrap">{day(w.start).replace(/ \d{4}$/, '')}</td><td
-								class="whitespace-nowrap">{day(w.end).replace(/ \d{4}$/, '')}</td
+							><td>{w.name}</td><td class="whitespace-nowrap">{shortDay(w.start)}</td><td class="whitespace-nowrap"
+								>{shortDay(w.end)}</td
 							><td class="n">{w.days}</td><td class="n">{decimal(w.weeks_before)}</td><td class="n">{w.sessions}</td>
 							<td class="n"
 								>{#if shown.data.may_change}<button
 										class="btn quiet"
-										aria-label="Change the window {w.name}"
+										aria-label="Edit window {w.name}"
 										onclick={() => (shown.windowForm = { id: w.id, name: w.name, start: w.start, end: w.end })}
-										>Change</button
+										>Edit</button
 									>{/if}</td
 							></tr
 						>
-					{:else}<tr><td colspan="7" class="text-ink2">No window is set in this year.</td></tr>{/each}
+					{:else}<tr><td colspan="7" class="text-ink2">No testing windows in this year.</td></tr>{/each}
 				</tbody>
 			</table>
 		</section>
 		<section class="sheet" aria-label="Closed days">
 			<h2 class="border-b border-hair px-4 py-2.5">
-				Closed days <span class="small font-normal">{shown.data.counted.closed} days that would have had lessons</span>
+				Closed days <span class="small font-normal">{shown.data.counted.closed} school days closed</span>
 			</h2>
 			<table>
 				<tbody>
@@ -177,15 +176,18 @@
 							<td class="n"
 								>{#if shown.data.may_change}<Ask
 										quiet
-										label="Take back"
-										question="Lessons are held from {day(c.start)} to {day(c.end)} after all?"
-										yes="Take it back"
+										label="Delete"
+										question="Delete the closure from {day(c.start)} to {day(c.end)}?"
+										yes="Delete"
 										onyes={() =>
 											shown.go(api.DELETE('/api/year/closed/{closed_id}', { params: { path: { closed_id: c.id } } }))}
 									/>{/if}</td
 							></tr
 						>
-					{:else}<tr><td class="text-ink2">None yet. Breaks and holidays make instructional weeks right.</td></tr
+					{:else}<tr
+							><td class="text-ink2"
+								>None yet. Add breaks and holidays so that instructional weeks are counted correctly.</td
+							></tr
 						>{/each}
 				</tbody>
 			</table>
@@ -194,18 +196,18 @@
 					<label class="field w-36"
 						>What<input class="input" bind:value={shown.closed.name} maxlength="60" required /></label
 					>
+					<DateField label="First day" bind:value={shown.closed.start} required />
+					<DateField label="Last day" bind:value={shown.closed.end} />
 					<label class="field"
-						>First day<input class="input" type="date" bind:value={shown.closed.start} required /></label
+						>Where<Select
+							bind:value={shown.closed.school_id}
+							choices={[
+								{ value: '', label: 'all schools' },
+								...shown.data.schools.map((s) => ({ value: s.id, label: s.name }))
+							]}
+						/></label
 					>
-					<label class="field">Last day<input class="input" type="date" bind:value={shown.closed.end} /></label>
-					<label class="field"
-						>Where<select class="input" bind:value={shown.closed.school_id}
-							><option value="">all schools</option>{#each shown.data.schools as s (s.id)}<option value={s.id}
-									>{s.name}</option
-								>{/each}</select
-						></label
-					>
-					<button class="btn">Close these days</button>
+					<button class="btn">Add closure</button>
 				</form>
 			{/if}
 		</section>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { formats } from '$lib/words/formats.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { day } from '$lib/words/show';
 
@@ -43,7 +44,7 @@
 				>{d.name}</text
 			>{/each}
 		{#each months as m (m.week)}<text x={left + m.week * step} y="12" font-size="11" fill="var(--color-ink2)"
-				>{m.date.toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' })}</text
+				>{m.date.toLocaleDateString(formats.locale, { month: 'short', timeZone: 'UTC' })}</text
 			>{/each}
 		{#each cells as c (c.date)}
 			{#if c.inside}
@@ -79,6 +80,6 @@
 	</svg>
 </div>
 <p class="small">
-	A filled cell is a day with lessons, darker once it is past; empty ones are closed. Growth and course plans count
-	weeks of instruction from these.
+	A filled cell is a school day, darker once it is past; empty cells are closed. Growth and pacing guides count weeks of
+	instruction from these.
 </p>

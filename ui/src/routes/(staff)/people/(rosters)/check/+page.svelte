@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -41,14 +42,15 @@
 					{@const key = `${kind} ${d.who} ${at} ${n}`}
 					<span class="flex items-center gap-1.5">
 						{#if step.choices.length}
-							<select
-								class="input !mt-0 !w-auto max-w-[190px]"
-								aria-label="{step.label}: choose for {shown.shown(d, at)}"
+							<Select
+								label="{step.label}: choose for {shown.shown(d, at)}"
+								choices={[
+									{ value: undefined, label: 'choose' },
+									...step.choices.map((c) => ({ value: c.id, label: c.name }))
+								]}
 								bind:value={shown.picked[key]}
-							>
-								<option value={undefined}>choose</option>
-								{#each step.choices as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
-							</select>
+								class="mt-0 w-auto max-w-[190px]"
+							/>
 							<button class="btn" disabled={!shown.picked[key]} onclick={() => shown.settle(d, step, key)}
 								>{step.label}</button
 							>
@@ -87,6 +89,6 @@
 	</section>
 {/if}
 {#if shown.data && !shown.kinds.length}<p class="sheet p-6 text-ink2">
-		Students in two classes of one subject or in none, second ids, classes without a teacher or students will stand
-		here.
+		Problems appear here: students in two classes of a subject or in none, duplicate records, classes without a teacher
+		or students.
 	</p>{/if}

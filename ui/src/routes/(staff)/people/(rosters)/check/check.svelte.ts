@@ -9,12 +9,12 @@ export class CheckPage {
 	done = $state<string[]>([]);
 	picked = $state<Record<string, string>>({});
 	WORDS: Record<string, string> = {
-		reported: 'Reported from the room',
-		session_lost: 'Planned for a class that is gone',
-		proctor_left: 'Planned with a proctor who left',
+		reported: 'Reported by proctors',
+		session_lost: 'Scheduled for an archived class',
+		proctor_left: 'Scheduled with a proctor who left',
 		two_classes: 'In two classes of one subject or two homerooms',
 		no_class: 'In no class',
-		twice: 'Here twice',
+		twice: 'Duplicate records',
 		no_teacher: 'Without a teacher',
 		no_students: 'Without students'
 	};
@@ -69,7 +69,7 @@ export class CheckPage {
 		}
 	};
 	/** While names are hidden, what is said of a student names no student number either. */
-	what = (d: Schemas['Discrepancy']) => (staff.veiled && d.kind === 'twice' ? 'is here twice' : d.what);
+	what = (d: Schemas['Discrepancy']) => (staff.veiled && d.kind === 'twice' ? 'has two records' : d.what);
 	label = (step: Schemas['Step'], n: number) =>
 		staff.veiled && step.step === 'merge' ? `Keep record ${n + 1}` : step.label;
 	LOSS: Record<string, string> = {

@@ -16,8 +16,8 @@
 			>{shown.progress ? `${shown.progress.what}, ${shown.progress.done} of ${shown.progress.total}` : 'Asking …'}</span
 		>{/if}
 	{#if shown.data?.address && !shown.waiting}
-		<button class="btn" disabled={shown.busy} onclick={() => shown.look(true)}>Ask for everything</button>
-		<button class="btn primary" disabled={shown.busy} onclick={() => shown.look(false)}>Ask for changes now</button>
+		<button class="btn" disabled={shown.busy} onclick={() => shown.look(true)}>Full sync</button>
+		<button class="btn primary" disabled={shown.busy} onclick={() => shown.look(false)}>Sync now</button>
 	{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -27,25 +27,25 @@
 		role="status"
 	>
 		<span class="min-w-[300px] flex-1"
-			>{shown.waiting.message} If it is a fault over there, leave it: the next look asks again.</span
+			>{shown.waiting.message} If the records system is at fault, do nothing: the next sync tries again.</span
 		>
-		<button class="btn" disabled={shown.busy} onclick={() => shown.decide(false)}>Leave it</button>
-		<button class="btn" disabled={shown.busy} onclick={() => shown.decide(true)}>Take it as it is now</button>
+		<button class="btn" disabled={shown.busy} onclick={() => shown.decide(false)}>Cancel</button>
+		<button class="btn" disabled={shown.busy} onclick={() => shown.decide(true)}>Import as it is now</button>
 	</div>
 {/if}
 {#if shown.data && !shown.data.address}
 	<p class="sheet p-6 text-ink2">
-		Name its address under <a class="word" href="/people/settings">Settings</a>. Any system that speaks OneRoster 1.2
-		will do.
+		Enter its address under <a class="word" href="/people/settings">Settings</a>. Any system that supports OneRoster 1.2
+		works.
 	</p>
 {:else if shown.data}
-	<section class="sheet mb-3 px-4 py-3" aria-label="Looks so far">
+	<section class="sheet mb-3 px-4 py-3" aria-label="Sync history">
 		<div class="small mb-2">
-			{#if shown.data.on && shown.data.next_at}Asked every night; next {dateTime(
+			{#if shown.data.on && shown.data.next_at}Syncs every night; next {dateTime(
 					shown.data.next_at,
 					shown.zone
-				)}.{:else}Asked by hand only; the nightly look is off in the settings.{/if}
-			Each column is one look, the newest at the right: as high as what it changed.
+				)}.{:else}Syncs only when you start it; the nightly sync is off under Settings.{/if}
+			Each column is one sync, the newest at the right; its height is the number of changes.
 		</div>
 		<div class="flex h-[70px] items-end gap-1 border-b border-hair">
 			{#each [...shown.data.runs].reverse() as r (r.id)}
@@ -68,15 +68,15 @@
 						style:height="{shown.height(shown.moves(r))}px"
 					></span>
 				</button>
-			{:else}<span class="small self-center">No look yet.</span>{/each}
+			{:else}<span class="small self-center">No sync yet.</span>{/each}
 		</div>
 	</section>
 	{#if shown.data.shown}
 		<section class="sheet px-4 py-3" aria-label="What changed">
 			<h2>
 				{dateTime(shown.data.shown.at, shown.zone)}: {shown.WORDS[shown.data.shown.state]}{shown.data.shown.by
-					? `, asked by ${shown.data.shown.by}`
-					: ', by itself'}{shown.data.shown.bulk ? '; everything was asked for' : '; changes since the look before'}
+					? `, started by ${shown.data.shown.by}`
+					: ', automatic'}{shown.data.shown.bulk ? '; full sync' : '; changes since the look before'}
 			</h2>
 			{#if shown.data.shown.message && shown.data.shown.state !== 'waiting'}<p class="mt-1 text-[14px]">
 					{shown.data.shown.message}

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import Ask from '$lib/parts/Ask.svelte';
@@ -28,17 +30,22 @@
 	</div>
 	<h1 class="mb-3">{shown.data.finding}</h1>
 	{#if shown.data.asking.length}
-		<section class="sheet mb-3" aria-label="Asking to be let in">
-			<h2 class="border-b border-hair px-4 py-2">Asking to be let in</h2>
+		<section class="sheet mb-3" aria-label="Join requests">
+			<h2 class="border-b border-hair px-4 py-2">Join requests</h2>
 			{#each shown.data.asking as a, at (a.id)}
 				<div class="flex flex-wrap items-center gap-3 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0">
 					<span class="min-w-[220px] flex-1"
 						><b class="font-semibold">{staff.name(a.name, at)}</b> since {dateTime(a.at, shown.zone)}</span
 					>
-					<select class="input !mt-0 !w-auto" aria-label="Who {a.name} is" bind:value={shown.picked[a.id]}>
-						{#each a.matches as m (m.id)}<option value={m.id}>is {m.name}</option>{/each}
-						<option value="">is new to the school</option>
-					</select>
+					<Select
+						label="Who {a.name} is"
+						choices={[
+							...a.matches.map((m) => ({ value: m.id, label: `is ${m.name}` })),
+							{ value: '', label: 'is new to the school' }
+						]}
+						bind:value={shown.picked[a.id]}
+						class="mt-0 w-auto"
+					/>
 					{#if a.others}<span class="small"
 							>{a.others === 1 ? 'A student' : `${a.others} students`} of this name {a.others === 1 ? 'is' : 'are'} at the
 							school already: a coordinator decides.</span
@@ -46,9 +53,9 @@
 					<button
 						class="btn primary"
 						disabled={!!a.others && !shown.picked[a.id]}
-						onclick={() => shown.decide(a.id, true)}>Let in</button
+						onclick={() => shown.decide(a.id, true)}>Accept</button
 					>
-					<button class="btn" onclick={() => shown.decide(a.id, false)}>Not this class</button>
+					<button class="btn" onclick={() => shown.decide(a.id, false)}>Decline</button>
 				</div>
 			{/each}
 		</section>
@@ -59,9 +66,8 @@
 				<table>
 					<thead
 						><tr
-							><th>Student</th>{#if shown.data.may_run}<th>Own code</th>{/if}<th>Signed in last</th>{#if shown.place}<th
-									>From</th
-								>{/if}<th>Needs</th><th>Joined</th></tr
+							><th>Student</th>{#if shown.data.may_run}<th>Sign-in code</th>{/if}<th>Last sign-in</th
+							>{#if shown.place}<th>From</th>{/if}<th>Accommodations</th><th>Joined</th></tr
 						></thead
 					>
 					<tbody>
@@ -81,7 +87,8 @@
 						{:else}
 							<tr
 								><td colspan="6" class="text-ink2"
-									>Nobody is in this class yet. They come with the roster, or with its code once the door is open.</td
+									>No students yet. Students come from the roster, or join with the class code once join requests are
+									allowed.</td
 								></tr
 							>
 						{/each}
@@ -89,7 +96,7 @@
 				</table>
 			</div>
 			{#if shown.data.left.length}<p class="small border-t border-hair p-2">
-					No longer here: {staff.veiled ? shown.data.left.length : shown.data.left.join(', ')}. Their results stay.
+					Left the class: {staff.veiled ? shown.data.left.length : shown.data.left.join(', ')}. Their results stay.
 				</p>{/if}
 		</section>
 		{#if shown.data.may_run}
@@ -97,27 +104,23 @@
 				<div class="small">Class code</div>
 				<div class="font-mono text-[26px] tracking-[0.14em]">{shown.data.code ?? '–'}</div>
 				<p class="small mb-3">
-					With it and their own code students reach their own page. In a test they use the session's code.
+					With the class code and their sign-in code, students open their own page. For a test they use the session
+					code.
 				</p>
 				<div class="mb-4 flex flex-wrap gap-2">
-					<a class="btn" href="/api/classes/codes.pdf?ids={shown.id}" target="_blank" rel="noopener">Cards</a>
+					<a class="btn" href="/api/classes/codes.pdf?ids={shown.id}" target="_blank" rel="noopener">Test tickets</a>
 					<a class="btn" href="/api/classes/codes.pdf?ids={shown.id}&cards=false" target="_blank" rel="noopener"
 						>Code list</a
 					>
 					<Ask
 						label="New class code"
-						question="The old class code opens nothing from then on, and printed cards no longer fit."
-						yes="Make a new one"
+						question="The old class code stops working, and printed tickets become invalid."
+						yes="Create code"
 						onyes={() => shown.door(shown.data?.open_door ?? false, true)}
 					/>
 				</div>
-				<label class="flex items-start gap-2"
-					><input
-						type="checkbox"
-						class="mt-0.5 size-5"
-						checked={shown.data.open_door}
-						onchange={(e) => shown.door(e.currentTarget.checked)}
-					/><span>Newcomers may ask to join with the class code. You let them in here.</span></label
+				<Checkbox checked={shown.data.open_door} onchange={(on) => shown.door(on)}
+					><span>New students can ask to join with the class code. You accept them here.</span></Checkbox
 				>
 			</section>
 		{/if}

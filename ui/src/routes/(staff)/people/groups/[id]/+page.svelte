@@ -17,7 +17,7 @@
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
 	<div class="small mb-1">
-		<a class="word" href="/people/groups">Groups and needs</a>{shown.data.group.school
+		<a class="word" href="/people/groups">Groups and accommodations</a>{shown.data.group.school
 			? ` · ${shown.data.group.school}`
 			: ''}
 	</div>
@@ -27,7 +27,7 @@
 		<section class="sheet" aria-label="Students">
 			<div {@attach scrollable} class="frozen max-h-[calc(100vh-240px)]">
 				<table>
-					<thead><tr><th>Student</th><th>Grade</th><th>Needs</th><th></th></tr></thead>
+					<thead><tr><th>Student</th><th>Grade</th><th>Accommodations</th><th></th></tr></thead>
 					<tbody>
 						{#each shown.data.members as m, at (m.id)}
 							<tr tabindex="-1" data-row onclick={() => goto(`/people/${m.id}`)}>
@@ -37,7 +37,7 @@
 								<td class="n"
 									>{#if shown.may && shown.data.group.rule === null}<button
 											class="btn quiet"
-											onclick={(e) => (e.stopPropagation(), void shown.members([], [m.id]))}>Take out</button
+											onclick={(e) => (e.stopPropagation(), void shown.members([], [m.id]))}>Export</button
 										>{/if}</td
 								>
 							</tr>
@@ -64,23 +64,23 @@
 							/>{/if}
 						<div class="flex gap-2">
 							<button class="btn primary" disabled={shown.data.group.rule !== null && !!shown.tried?.problem}
-								>Keep</button
-							><button type="button" class="btn" onclick={() => (shown.editing = false)}>Leave it</button>
+								>Save</button
+							><button type="button" class="btn" onclick={() => (shown.editing = false)}>Cancel</button>
 						</div>
 					</form>
 				{:else}
-					{#if shown.data.group.rule}<div class="small">Rule; members follow it by themselves</div>
+					{#if shown.data.group.rule}<div class="small">Rule (membership updates automatically)</div>
 						<code class="mb-3 block">{shown.data.group.rule}</code>{:else}<div class="mb-3">
-							Named one by one{shown.data.group.owner ? ` by ${shown.data.group.owner}` : ''}.
+							Chosen one by one{shown.data.group.owner ? ` by ${shown.data.group.owner}` : ''}.
 						</div>{/if}
 					{#if shown.may}
 						<div class="flex flex-wrap gap-2">
-							<button class="btn" onclick={() => (shown.editing = true)}>Change</button>
+							<button class="btn" onclick={() => (shown.editing = true)}>Edit</button>
 							<Ask
-								label="End the group"
+								label="Delete group"
 								question="The group {shown.data.group
 									.name} goes, with who works with it. Its students and their results stay."
-								yes="End it"
+								yes="Delete"
 								onyes={shown.end}
 							/>
 						</div>
@@ -98,19 +98,19 @@
 				</section>
 			{/if}
 			<section class="sheet p-4 text-[14px]" aria-label="Works with this group">
-				<div class="small mb-1">Works with this group, and so sees its students</div>
+				<div class="small mb-1">Staff who work with this group and can see its students</div>
 				{#each shown.data.staff as s (s.id)}
 					<div class="flex items-center">
 						<span class="flex-1">{s.name}</span>{#if shown.may && !shown.data.group.owner}<button
 								class="btn quiet"
-								onclick={() => shown.works(s.id, false)}>Take back</button
+								onclick={() => shown.works(s.id, false)}>Remove</button
 							>{/if}
 					</div>
-				{:else}<div class="text-ink2">nobody beside their teachers</div>{/each}
+				{:else}<div class="text-ink2">no one besides their teachers</div>{/each}
 				{#if shown.may && !shown.data.group.owner}<div class="mt-2">
 						<PersonPick
 							kind="staff"
-							label="Add a colleague"
+							label="Add staff"
 							but={shown.data.staff.map((s) => s.id)}
 							onpick={(p) => shown.works(p.id, true)}
 						/>

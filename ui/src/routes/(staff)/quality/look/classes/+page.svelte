@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import Whose from '$lib/parts/Whose.svelte';
@@ -42,7 +43,7 @@
 	async function share() {
 		try {
 			await navigator.clipboard.writeText(location.href);
-			told = 'Address copied: colleagues of the course see the same page, with the names that are theirs to see.';
+			told = 'Link copied. Colleagues see the same page with the names they may see.';
 		} catch {
 			told = location.href;
 		}
@@ -57,13 +58,13 @@
 		);
 </script>
 
-<svelte:head><title>Side by side · Item quality · Bildung</title></svelte:head>
+<svelte:head><title>Compare · Item quality · Bildung</title></svelte:head>
 
 <Notice text={asked.problem} />
 <div class="small mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
 	<div class="flex gap-1" role="group" aria-label="Compare">
 		{#each [['class', 'classes'], ['teacher', 'teachers'], ['school', 'schools'], ['window', 'windows']] as [value, word] (value)}<button
-				class="btn quiet !min-h-[26px]"
+				class="btn quiet min-h-[26px]"
 				aria-pressed={by === value}
 				onclick={() => ((opened = null), address.set({ by: value === 'class' ? null : (value ?? null) }))}
 				>{word}</button
@@ -71,13 +72,13 @@
 	</div>
 	<div class="flex gap-1" role="group" aria-label="By">
 		{#each [['item', 'by item'], ['standard', 'by standard']] as [value, word] (value)}<button
-				class="btn quiet !min-h-[26px]"
+				class="btn quiet min-h-[26px]"
 				aria-pressed={of === value}
 				onclick={() => ((opened = null), address.set({ of: value === 'item' ? null : (value ?? null) }))}>{word}</button
 			>{/each}
 	</div>
 	<span class="ml-auto flex items-center gap-2"
-		><span role="status">{told}</span><button class="btn quiet !min-h-[26px]" onclick={share}>Share this page</button
+		><span role="status">{told}</span><button class="btn quiet min-h-[26px]" onclick={share}>Share this page</button
 		></span
 	>
 </div>
@@ -117,19 +118,23 @@
 					{/each}
 				</div>
 			</section>
-		{:else}<p class="sheet p-3 text-[13.5px] text-ink2">Nothing is called out.</p>{/each}
+		{:else}<p class="sheet p-3 text-[13.5px] text-ink2">No difference stands out.</p>{/each}
 	</div>
 	<div class="flex items-start gap-3">
-		<section class="sheet min-w-0 flex-1" aria-label="Side by side">
+		<section class="sheet min-w-0 flex-1" aria-label="Compare">
 			<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
 				<label class="flex items-center gap-1.5"
-					>Order by <select class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink" bind:value={order}
-						><option value="found">what wants a talk first</option><option value="place"
-							>{of === 'item' ? 'place on the form' : 'standard'}</option
-						></select
-					></label
+					>Order by <Select
+						bind:value={order}
+						choices={[
+							{ value: 'found', label: 'most notable first' },
+							{ value: 'place', label: `${of === 'item' ? 'place on the form' : 'standard'}` }
+						]}
+						small
+						class="w-auto"
+					/></label
 				><span class="ml-auto"
-					>Each share with its 95 % interval; ▼ low alone, ? large but may be chance, ○ not taught there yet</span
+					>Each share with its 95% interval; ▼ low alone, ? large but may be chance, ○ not taught there yet</span
 				>
 			</div>
 			<div {@attach scrollable} class="frozen max-h-[620px]">
@@ -168,7 +173,7 @@
 								{#each l.cells as c, at (at)}
 									{@const g = data.groups[at]}
 									{@const f = mark(l.name, g?.name ?? '')}
-									<td class="!py-0">
+									<td class="py-0">
 										{#if f}<button
 												class="block w-full cursor-pointer rounded text-left hover:bg-wash"
 												title={data.says[f.finding]}
@@ -183,10 +188,10 @@
 			</div>
 		</section>
 		{#if opened}
-			<aside class="sheet sticky top-2 w-[300px] flex-none p-3 text-[13.5px]" aria-label="Workings">
+			<aside class="sheet sticky top-2 w-[300px] flex-none p-3 text-[13.5px]" aria-label="How this was calculated">
 				<div class="flex items-baseline gap-2">
 					<h2 class="flex-1">{title(opened.item)}{opened.group ? `, ${opened.group}` : ''}</h2>
-					<button class="btn quiet !min-h-[26px]" onclick={() => (opened = null)}>Close</button>
+					<button class="btn quiet min-h-[26px]" onclick={() => (opened = null)}>Close</button>
 				</div>
 				<p class="my-1 font-semibold">{data.says[opened.finding]}.</p>
 				{#if opened.group}

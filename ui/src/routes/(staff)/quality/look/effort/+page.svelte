@@ -75,7 +75,7 @@
 						{/if}
 						{#each data.items as i, at (i.number)}
 							<rect x={x(at) - half} y="10" width={half * 2} height={shore - 10} fill="transparent"
-								><title>item {i.number}: {percent(i.time.reached)} got to it</title></rect
+								><title>item {i.number}: {percent(i.time.reached)} reached it</title></rect
 							>
 							{#if i.time.quartiles}<rect
 									x={x(at) - bar / 2}
@@ -121,13 +121,13 @@
 				</div>
 			</section>
 			{#if short_of.length}
-				<section class="sheet" aria-label="Items not everybody got to">
+				<section class="sheet" aria-label="Items not reached by everyone">
 					<div {@attach scrollable} class="frozen max-h-[300px]">
 						<table>
 							<thead
 								><tr
-									><th class="n">Item</th><th class="n">Got to it</th><th class="n">Got it, of those who did</th><th
-										class="n">Of everybody</th
+									><th class="n">Item</th><th class="n">Reached</th><th class="n">Correct, of those</th><th class="n"
+										>Of all</th
 									><th class="w-full"></th></tr
 								></thead
 							>
@@ -154,7 +154,7 @@
 								><tr
 									><th class="n">Item</th><th class="n">Median</th><th class="n">Rapid under</th><th class="n"
 										>Rapid answers</th
-									><th class="n">Got it by them</th><th class="n">Got it</th><th class="n">Without them</th></tr
+									><th class="n">Correct by them</th><th class="n">Correct</th><th class="n">Without them</th></tr
 								></thead
 							>
 							<tbody
@@ -177,14 +177,14 @@
 			{#if data.hasty.length}
 				<section class="sheet" aria-label="Students of little effort">
 					<div class="small border-b border-hair px-3 py-2">
-						Students who answered more than {percent(1 - data.least_effort)} too fast to have meant it. A reason to ask, never
-						a verdict.
+						Students who answered more than {percent(1 - data.least_effort)} too fast to have read the items. Ask before drawing
+						conclusions.
 					</div>
 					<div {@attach scrollable} class="frozen max-h-[300px]">
 						<table>
 							<thead
 								><tr
-									><th>Student</th><th>Class</th><th class="n">Meant</th><th class="n">Rapid</th><th class="n"
+									><th>Student</th><th>Class</th><th class="n">Effortful</th><th class="n">Rapid</th><th class="n"
 										>Minutes</th
 									><th class="n">Points</th></tr
 								></thead
@@ -204,59 +204,58 @@
 		</div>
 		<aside class="space-y-3">
 			<section class="sheet p-4 text-[13.5px]" aria-label="Enough time">
-				<h2 class="mb-1">Was there time enough</h2>
+				<h2 class="mb-1">Was there enough time</h2>
 				<table>
 					<tbody>
 						<tr
-							><td class="!h-7 !pl-0 text-ink2">got to the last item</td><td class="n !h-7 !pr-0 font-semibold"
+							><td class="h-7 pl-0 text-ink2">reached the last item</td><td class="n h-7 pr-0 font-semibold"
 								>{percent(data.reached_last)}</td
 							></tr
 						>
 						<tr
-							><td class="!h-7 !pl-0 text-ink2">reached 80 % of theirs</td><td class="n !h-7 !pr-0"
+							><td class="h-7 pl-0 text-ink2">reached 80% of theirs</td><td class="n h-7 pr-0"
 								>{percent(data.reached_80)}</td
 							></tr
 						>
 						{#if data.minutes}<tr
-								><td class="!h-7 !pl-0 text-ink2">middle half took</td><td class="n !h-7 !pr-0"
+								><td class="h-7 pl-0 text-ink2">middle half took</td><td class="n h-7 pr-0"
 									>{Math.round(data.minutes[0] ?? 0)} to {Math.round(data.minutes[2] ?? 0)} min</td
 								></tr
 							>{/if}
 						{#if data.unfinished !== null}<tr
-								><td class="!h-7 !pl-0 text-ink2">who did not, stopped at</td><td class="n !h-7 !pr-0"
+								><td class="h-7 pl-0 text-ink2">others stopped at</td><td class="n h-7 pr-0"
 									>{Math.round(data.unfinished)} min</td
 								></tr
 							>{/if}
 						<tr
-							><td class="!h-7 !pl-0 text-ink2">time limit</td><td class="n !h-7 !pr-0"
+							><td class="h-7 pl-0 text-ink2">time limit</td><td class="n h-7 pr-0"
 								>{data.limit ? `${data.limit} min` : 'none'}</td
 							></tr
 						>
 						<tr
-							><td class="!h-7 !pl-0 text-ink2">time known of</td><td class="n !h-7 !pr-0">{data.known} of {data.n}</td
-							></tr
+							><td class="h-7 pl-0 text-ink2">time known of</td><td class="n h-7 pr-0">{data.known} of {data.n}</td></tr
 						>
 					</tbody>
 				</table>
 			</section>
 			<section class="sheet p-4 text-[13.5px]" aria-label="Left out">
 				<h2 class="mb-1">The total, if rapid answers are left out</h2>
-				{#if !data.rapid}<p class="text-ink2">There are none to leave out.</p>{/if}
+				{#if !data.rapid}<p class="text-ink2">No rapid answers.</p>{/if}
 				<table>
 					<thead
 						><tr
-							><th class="!pl-0"></th><th class="n">Students</th><th class="n">Mean</th><th class="n !pr-0">Alpha</th
-							></tr
+							><th class="pl-0"></th><th class="n">Students</th><th class="n">Mean</th><th class="n pr-0">Alpha</th></tr
 						></thead
 					><tbody>
 						{#each ([['as it is', data.all], ['without rapid answers', data.answers_left_out], ['without those students', data.students_left_out]] as const).slice(0, data.rapid ? 3 : 1) as [name, t] (name)}<tr
-								><td class="!h-7 !pl-0">{name}</td><td class="n !h-7">{t.n}</td><td class="n !h-7">{percent(t.mean)}</td
-								><td class="n !h-7 !pr-0">{short(t.alpha)}</td></tr
+								><td class="h-7 pl-0">{name}</td><td class="n h-7">{t.n}</td><td class="n h-7">{percent(t.mean)}</td><td
+									class="n h-7 pr-0">{short(t.alpha)}</td
+								></tr
 							>{/each}
 					</tbody>
 				</table>
 			</section>
-			<section class="sheet p-4 text-[13.5px]" aria-label="Workings">
+			<section class="sheet p-4 text-[13.5px]" aria-label="How this was calculated">
 				<FigureText
 					figure="effort"
 					result="{data.rapid} rapid answers"

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -66,7 +68,7 @@
 		);
 		try {
 			await navigator.clipboard.writeText([head, ...lines].join('\n'));
-			told = `${rows.length} rows copied${staff.veiled ? ', veiled' : ''}.`;
+			told = `${rows.length} rows copied${staff.veiled ? ', names hidden' : ''}.`;
 		} catch {
 			told = 'The browser does not let this page copy; save it as CSV.';
 		}
@@ -88,38 +90,31 @@
 	<h1 class="mb-2">{data.finding}</h1>
 	<div class="small mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
 		<label class="flex items-center gap-1.5"
-			>Students by <select
-				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+			>Students by <Select
 				value={answers?.rowOrder}
-				onchange={(e) =>
-					address.set({ rows: e.currentTarget.value === 'score' ? null : e.currentTarget.value, sort: null })}
-				>{#each ROW_ORDERS as [value, text] (value)}<option {value}>{text}</option>{/each}</select
-			></label
+				choices={ROW_ORDERS.map(([value, text]) => ({ value: value, label: text }))}
+				onchange={(to) => address.set({ rows: to === 'score' ? null : (to ?? null), sort: null })}
+				small
+				class="w-auto"
+			/></label
 		>
 		<label class="flex items-center gap-1.5"
-			>Items by <select
-				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+			>Items by <Select
 				value={answers?.columnOrder}
-				onchange={(e) => address.set({ items: e.currentTarget.value === 'place' ? null : e.currentTarget.value })}
-				>{#each COLUMN_ORDERS as [value, text] (value)}<option {value}>{text}</option>{/each}</select
-			></label
+				choices={COLUMN_ORDERS.map(([value, text]) => ({ value: value, label: text }))}
+				onchange={(to) => address.set({ items: to === 'place' ? null : (to ?? null) })}
+				small
+				class="w-auto"
+			/></label
 		>
-		<label class="flex min-h-[24px] items-center gap-1.5"
-			><input type="checkbox" bind:checked={standards} /> standards</label
-		>
-		<label class="flex min-h-[24px] items-center gap-1.5"
-			><input
-				type="checkbox"
-				checked={legend}
-				onchange={(e) => address.set({ legend: e.currentTarget.checked ? 'on' : null })}
-			/> legend</label
-		>
+		<Checkbox bind:checked={standards}>standards</Checkbox>
+		<Checkbox checked={legend} onchange={(on) => address.set({ legend: on ? 'on' : null })}>legend</Checkbox>
 		<span class="ml-auto flex items-center gap-1"
 			><span role="status">{told || (opened ? '' : 'click a cell, a student, an item')}</span><button
-				class="btn quiet !min-h-[26px]"
+				class="btn quiet min-h-[26px]"
 				onclick={copy}>Copy</button
-			><a class="btn quiet !min-h-[26px]" href={file('csv')} download>CSV</a><a
-				class="btn quiet !min-h-[26px]"
+			><a class="btn quiet min-h-[26px]" href={file('csv')} download>CSV</a><a
+				class="btn quiet min-h-[26px]"
 				href={file('xlsx')}
 				download>XLSX</a
 			></span
@@ -138,13 +133,16 @@
 			<span class="key"><i></i>right</span>
 			{#each letters as l, at (l)}<span class="key"
 					><i class="text-center text-white" style:background={hue(at)}>{l}</i></span
-				>{/each}<span>chose this, wrong</span>
+				>{/each}<span>chose this, incorrect</span>
 			<span class="key"
-				><i style:background="linear-gradient(to top, #fff 50%, var(--color-relief3) 0)"></i>part of the points</span
+				><i style:background="linear-gradient(to top, var(--color-white) 50%, var(--color-relief3) 0)"></i>partial
+				credit</span
 			>
-			<span class="key"><i><b class="absolute inset-[4px_5px] border border-ink2"></b></i>left open</span>
+			<span class="key"><i><b class="absolute inset-[4px_5px] border border-ink2"></b></i>omitted</span>
 			<span class="key"
-				><i style:background="repeating-linear-gradient(45deg, #fff 0 3px, #b9c3bf 3px 4.5px)"></i>not reached</span
+				><i
+					style:background="repeating-linear-gradient(45deg, var(--color-white) 0 3px, var(--color-edge-soft) 3px 4.5px)"
+				></i>not reached</span
 			>
 			<span class="key"><i style:background="var(--color-paper)"></i>not on this form</span>
 			<span class="key"
@@ -152,7 +150,7 @@
 				>unexpected</span
 			>
 			<span class="key"
-				><i class="!border-0" style:background="var(--color-relief1)" style:width="4px"></i>under the watch line</span
+				><i class="border-0" style:background="var(--color-relief1)" style:width="4px"></i>under the watch line</span
 			>
 		</div>
 	{/if}
@@ -185,7 +183,7 @@
 								>{/if}
 							<b
 								class="font-semibold {opened?.item === columns[c] ? 'text-petrol underline' : ''}"
-								title="{item.item}: {percent(item.p)} got it{item.surprises ? `, ${item.surprises} unexpected` : ''}"
+								title="{item.item}: {percent(item.p)} correct{item.surprises ? `, ${item.surprises} unexpected` : ''}"
 								>{item.number}</b
 							>
 							<span class="mx-[3px] mb-1 h-[7px]" style:background={reliefColor(item.p)}></span>
@@ -207,7 +205,7 @@
 			{:else}<p class="p-4 text-ink2">
 					{data.of
 						? 'Their figures are in the overview; their answers by name are not yours to see.'
-						: 'Answers will stand here once somebody has handed in.'}
+						: 'Answers appear here once students have submitted.'}
 				</p>{/if}
 		</section>
 		{#if opened}
@@ -217,7 +215,7 @@
 				aria-live="polite"
 			>
 				<button
-					class="btn quiet !absolute top-2 right-2 !min-h-[24px] !px-1.5"
+					class="btn quiet !absolute top-2 right-2 min-h-[24px] px-1.5"
 					aria-label="Close"
 					onclick={() => (opened = null)}>×</button
 				>
@@ -235,14 +233,14 @@
 								: `${chosenStudent.earned} of ${chosenStudent.possible} points, ${percent(chosenStudent.share)}`}{chosenStudent.rank ===
 							null
 								? ''
-								: `; above ${Math.round(chosenStudent.rank)} % of those counted`}.
+								: `; above ${Math.round(chosenStudent.rank)}% of those counted`}.
 						</p>
 						<p class="my-1">{sentence}</p>
 						<div class="mt-1 flex flex-wrap gap-1.5">
-							{#if staff.may('people.read')}<a class="btn !min-h-[26px]" href="/people/{chosenStudent.person}"
+							{#if staff.may('people.read')}<a class="btn min-h-[26px]" href="/people/{chosenStudent.person}"
 									>The student</a
 								>{/if}<a
-								class="btn quiet !min-h-[26px]"
+								class="btn quiet min-h-[26px]"
 								href={address.href('/quality/look/reports', { student: chosenStudent.person })}>A report</a
 							>
 						</div>
@@ -260,14 +258,14 @@
 						</div>
 						{#if onCell && answers}<p class="my-1">
 								Answered: <b class="font-semibold">{answers.text(opened.student, opened.item)}</b>; key {chosenItem.key ||
-									'marked by a person'}.
+									'hand-scored'}.
 							</p>{/if}
 						{#if opened.student < 0}<p class="my-1">{chosenItem.says}</p>{/if}
-						<p class="small my-1">{percent(chosenItem.p)} got it.</p>
+						<p class="small my-1">{percent(chosenItem.p)} correct.</p>
 						<div class="flex flex-wrap gap-1.5">
-							<a class="btn !min-h-[26px]" href={address.href('/quality/look/item', { item: chosenItem.item })}
+							<a class="btn min-h-[26px]" href={address.href('/quality/look/item', { item: chosenItem.item })}
 								>Open the item</a
-							><button class="btn quiet !min-h-[26px]" onclick={() => address.set({ sort: chosenItem?.item ?? null })}
+							><button class="btn quiet min-h-[26px]" onclick={() => address.set({ sort: chosenItem?.item ?? null })}
 								>Students by it</button
 							>
 						</div>

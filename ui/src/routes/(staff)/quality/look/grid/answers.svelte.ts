@@ -7,7 +7,7 @@ export const ROW_ORDERS = [
 	['class', 'class and score'],
 	['name', 'name'],
 	['fit', 'unusual patterns first'],
-	['blank', 'most left open']
+	['blank', 'most omitted']
 ] as const;
 export const COLUMN_ORDERS = [
 	['place', 'place on the form'],
@@ -117,7 +117,7 @@ export class Answers {
 		const what =
 			share === null
 				? this.text(student, item)
-				: `${this.text(student, item)}, ${share >= 1 ? 'right' : share > 0 ? `${Math.round(share * 100)} % of the points` : 'wrong'}`;
+				: `${this.text(student, item)}, ${share >= 1 ? 'right' : share > 0 ? `${Math.round(share * 100)}% of the points` : 'wrong'}`;
 		return `item ${column.number}: ${what}${this.unexpected[student]?.has(item) ? ', unexpected' : ''}`;
 	}
 }

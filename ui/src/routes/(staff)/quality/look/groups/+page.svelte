@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
@@ -37,28 +38,30 @@
 {#if data}
 	<div class="small mb-2 flex flex-wrap items-center gap-3">
 		<label class="flex items-center gap-1.5"
-			>Reference <select
-				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+			>Reference <Select
 				value={data.reference}
-				onchange={(e) =>
+				choices={data.levels.map((l) => ({ value: l.name, label: `${l.name} (${l.n})` }))}
+				onchange={(to) =>
 					address.set({
-						reference: e.currentTarget.value,
-						focal: e.currentTarget.value === data.focal ? data.reference : data.focal
+						reference: to,
+						focal: to === data.focal ? data.reference : data.focal
 					})}
-				>{#each data.levels as l (l.name)}<option value={l.name}>{l.name} ({l.n})</option>{/each}</select
-			></label
+				small
+				class="w-auto"
+			/></label
 		>
 		<label class="flex items-center gap-1.5"
-			>against <select
-				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+			>against <Select
 				value={data.focal}
-				onchange={(e) =>
+				choices={data.levels.map((l) => ({ value: l.name, label: `${l.name} (${l.n})` }))}
+				onchange={(to) =>
 					address.set({
-						focal: e.currentTarget.value,
-						reference: e.currentTarget.value === data.reference ? data.focal : data.reference
+						focal: to,
+						reference: to === data.reference ? data.focal : data.reference
 					})}
-				>{#each data.levels as l (l.name)}<option value={l.name}>{l.name} ({l.n})</option>{/each}</select
-			></label
+				small
+				class="w-auto"
+			/></label
 		>
 		<span>Groups under 50 are not offered; sizes A, B, C are stated from 200 in each.</span>
 	</div>

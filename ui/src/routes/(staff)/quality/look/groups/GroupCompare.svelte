@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { scaleLinear } from 'd3-scale';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { percent } from '$lib/words/show';
@@ -29,14 +30,13 @@
 	<div class="flex items-start gap-3">
 		<p class="flex-1 text-[14px]">{problem || data?.finding}</p>
 		{#if data && data.attributes.length}
-			<select
-				class="input !mt-0 !w-auto"
-				aria-label="Compare by"
+			<Select
+				label="Compare by"
+				choices={data.attributes.map((a) => ({ value: a, label: a }))}
 				value={data.by}
-				onchange={(e) => onby(e.currentTarget.value, data?.attributes ?? [])}
-			>
-				{#each data.attributes as a (a)}<option>{a}</option>{/each}
-			</select>
+				onchange={(to) => onby(to, data?.attributes ?? [])}
+				class="mt-0 w-auto"
+			/>
 		{/if}
 	</div>
 	{#if data?.grouped}
@@ -71,7 +71,7 @@
 			</svg>
 		</div>
 		<p class="small">
-			Mean share of the points with its 95 % interval, number of students counted; the dashed line is everybody. Groups
+			Mean share of the points with its 95% interval, number of students counted; the dashed line is everybody. Groups
 			under {data.grouped.least} are hidden, and one more where the hidden one could be found by subtraction.
 		</p>
 	{/if}

@@ -27,7 +27,7 @@
 	{width}
 	{height}
 	role="img"
-	aria-label="Share that got it, by score: {stretches
+	aria-label="Share correct, by score: {stretches
 		.map((s) => `${s.low} to ${s.high} points: ${percent(s.reference.p)} and ${percent(s.focal.p)}`)
 		.join('; ')}"
 >
@@ -54,7 +54,7 @@
 					cx={x(at) + off}
 					cy={y(s[side].p ?? 0)}
 					r="4"
-					fill={side === 'focal' ? '#fff' : color}
+					fill={side === 'focal' ? 'var(--color-white)' : color}
 					stroke={color}
 					stroke-width="1.6"><title>{s[side].n} students, {percent(s[side].p)}</title></circle
 				>
@@ -88,7 +88,7 @@
 				cx="11"
 				cy="5"
 				r="3.5"
-				fill="#fff"
+				fill="var(--color-white)"
 				stroke="var(--color-optB)"
 				stroke-width="1.6"
 			/></svg

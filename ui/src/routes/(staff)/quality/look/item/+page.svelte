@@ -37,11 +37,11 @@
 	const others = $derived(item?.flags.slice(1) ?? []);
 	const FIGURES = ['p', 'r_rest', 'd27', 'biserial', 'alpha_without'] as const;
 	const TITLES: Record<string, string> = {
-		p: 'got it',
-		r_rest: 'separates',
-		d27: 'upper − lower 27 %',
+		p: 'correct',
+		r_rest: 'r (rest)',
+		d27: 'upper − lower 27%',
 		biserial: 'biserial',
-		alpha_without: 'alpha without it'
+		alpha_without: 'alpha drop the item'
 	};
 	const value = (i: Schemas['ItemFigures'], name: string) =>
 		name === 'p'
@@ -86,8 +86,8 @@
 		{/each}· {seen.item.points}
 		{seen.item.points === 1 ? 'point' : 'points'} · {seen.item.kind}
 		<span class="ml-auto flex gap-1"
-			><button class="btn quiet !min-h-[26px]" disabled={at <= 0} onclick={() => go(-1)}>← before (p)</button><button
-				class="btn quiet !min-h-[26px]"
+			><button class="btn quiet min-h-[26px]" disabled={at <= 0} onclick={() => go(-1)}>← before (p)</button><button
+				class="btn quiet min-h-[26px]"
 				disabled={at < 0 || at >= order.length - 1}
 				onclick={() => go(1)}>next (n) →</button
 			></span
@@ -98,7 +98,7 @@
 	</h1>
 	<div class="grid grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)] items-start gap-3">
 		<div class="min-w-0 space-y-3">
-			<section class="sheet p-4" aria-label="As the student saw it">
+			<section class="sheet p-4" aria-label="Student view">
 				<Sheet
 					shown={seen.item.shown}
 					stimulus={seen.item.stimulus}
@@ -107,13 +107,18 @@
 					onanswer={(answer) => (tried = answer)}
 				/>
 				<div class="mt-3 flex items-center gap-3 border-t border-hair pt-3 text-[13px]">
-					<span class="small">Key <b class="text-ink">{seen.item.key || 'marked by a person'}</b></span
-					>{#if item}<OptionRibbon options={item.options} notReached={item.n_not_reached} width={340} />{/if}
+					<span class="small">Key <b class="text-ink">{seen.item.key || 'hand-scored'}</b></span>{#if item}<OptionRibbon
+							options={item.options}
+							notReached={item.n_not_reached}
+							width={340}
+						/>{/if}
 				</div>
 			</section>
 			{#if item}
-				<section class="sheet p-4" aria-label="How its answers run">
-					<div class="small mb-1">Share of each answer, from the weakest to the strongest on the rest of the test</div>
+				<section class="sheet p-4" aria-label="Answers by score">
+					<div class="small mb-1">
+						Share of each answer, from the weakest to the strongest students on the rest of the test
+					</div>
 					<Answers
 						{item}
 						curves={seen.curves}
@@ -179,50 +184,48 @@
 					{#if seen.time?.quartiles}<p class="small mt-1">
 							Half of the students took {Math.round(seen.time.quartiles[0] ?? 0)} to {Math.round(
 								seen.time.quartiles[1] ?? 0
-							)} seconds{seen.time.rapid ? `; ${seen.time.rapid} answered too fast to have meant it` : ''}.
+							)} seconds{seen.time.rapid ? `; ${seen.time.rapid} answered too fast to have read it` : ''}.
 						</p>{/if}
 				</section>
 			{/if}
 			<Beside rows={seen.beside} line={all.data?.watch_line ?? 0.6} />
 			{#if seen.marking.length}
-				<section class="sheet p-4" aria-label="Marked twice">
-					<h2 class="mb-1">Marked twice</h2>
+				<section class="sheet p-4" aria-label="Double-scored">
+					<h2 class="mb-1">Double-scored</h2>
 					<table class="text-[13px]">
 						<thead
 							><tr
-								><th class="!pl-0">Markers</th><th class="n">Answers</th><th class="n">Same</th><th class="n"
+								><th class="pl-0">Scorers</th><th class="n">Answers</th><th class="n">Same</th><th class="n"
 									>Within 1</th
-								><th class="n">Second gave</th><th class="n !pr-0">Kappa</th></tr
+								><th class="n">Second gave</th><th class="n pr-0">Kappa</th></tr
 							></thead
 						>
 						<tbody
 							>{#each seen.marking as m (m.first + m.second)}<tr
-									><td class="!pl-0">{m.first}, {m.second}</td><td class="n">{m.n}</td><td class="n"
+									><td class="pl-0">{m.first}, {m.second}</td><td class="n">{m.n}</td><td class="n"
 										>{percent(m.exact)}</td
 									><td class="n">{percent(m.adjacent)}</td><td class="n"
 										>{m.difference > 0 ? '+' : ''}{short(m.difference)}</td
-									><td class="n !pr-0">{short(m.weighted_kappa)}</td></tr
+									><td class="n pr-0">{short(m.weighted_kappa)}</td></tr
 								>{/each}</tbody
 						>
 					</table>
-					<p class="small mt-1">
-						Points of the second marker less those of the first, on average; kappa is weighted by the squared distance.
-					</p>
+					<p class="small mt-1">Mean difference, second scorer minus first. Kappa is quadratically weighted.</p>
 				</section>
 			{/if}
 			{#if seen.versions.length > 1}
 				<section class="sheet p-4 text-[13.5px]" aria-label="Versions">
-					<h2 class="mb-1">Reworked</h2>
+					<h2 class="mb-1">Revised</h2>
 					<p class="small">
 						{seen.versions.length} versions, the newest of {day(seen.versions[0]?.made ?? '')}. This is version {seen
 							.item.number}.{#if staff.may('bank.read')}
-							<a class="word" href="/bank/items/{seen.item.item_id}">Before and after side by side</a>{/if}
+							<a class="word" href="/bank/items/{seen.item.item_id}">Compare before and after</a>{/if}
 					</p>
 				</section>
 			{/if}
 			{#if seen.verdicts.length > 1}
-				<section class="sheet p-4 text-[13px]" aria-label="Earlier verdicts">
-					<h2 class="mb-1">Earlier verdicts</h2>
+				<section class="sheet p-4 text-[13px]" aria-label="Earlier decisions">
+					<h2 class="mb-1">Earlier decisions</h2>
 					{#each seen.verdicts.slice(1) as v (v.id)}<p class="mb-1">
 							<b class="font-semibold">{v.words}</b>, version {v.version}: {v.reason}
 							<span class="small">{v.by}, {day(v.at)}</span>

@@ -9,29 +9,29 @@
 		view: 'Here',
 		class: 'By class',
 		school: 'By school',
-		federation: 'Everybody',
+		federation: 'District',
 		earlier: 'Earlier'
 	};
 	const kinds = $derived([...new Set(rows.map((r) => r.kind))]);
 </script>
 
-<section class="sheet p-4" aria-label="Got it, beside others">
-	<h2 class="mb-1">Got it, beside others</h2>
+<section class="sheet p-4" aria-label="Correct, compared with others">
+	<h2 class="mb-1">Correct, compared with others</h2>
 	<table class="text-[13px]">
 		<tbody>
 			{#each kinds as kind (kind)}
 				{#each rows.filter((r) => r.kind === kind) as r, at (r.name)}
 					<tr
-						><td class="small !h-[26px] !pl-0 whitespace-nowrap">{at === 0 ? TITLES[kind] : ''}</td><td
-							class="!h-[26px] w-full max-w-0 truncate"
+						><td class="small h-[26px] pl-0 whitespace-nowrap">{at === 0 ? TITLES[kind] : ''}</td><td
+							class="h-[26px] w-full max-w-0 truncate"
 							title={r.name}>{kind === 'view' ? '' : r.name}</td
-						><td class="n !h-[26px]">{r.n}</td><td class="n !h-[26px] whitespace-nowrap">{percent(r.p)}</td><td
-							class="!h-[26px] !pr-0"><Interval p={r.p} ci={r.ci95} {line} width={110} /></td
+						><td class="n h-[26px]">{r.n}</td><td class="n h-[26px] whitespace-nowrap">{percent(r.p)}</td><td
+							class="h-[26px] pr-0"><Interval p={r.p} ci={r.ci95} {line} width={110} /></td
 						></tr
 					>
 				{/each}
 			{/each}
 		</tbody>
 	</table>
-	{#if !rows.some((r) => r.kind === 'earlier')}<p class="small mt-1">It was not sat before.</p>{/if}
+	{#if !rows.some((r) => r.kind === 'earlier')}<p class="small mt-1">It was not given before.</p>{/if}
 </section>

@@ -1,9 +1,10 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { decimal, percent, short } from '$lib/words/show';
 	import { address } from '../address.svelte';
 
-	/** What would move if the item were scored otherwise. Nothing is changed by trying. */
+	/** What would change if the item were scored otherwise. Nothing is changed by trying. */
 	let { code, suggestions, answers }: { code: string; suggestions: Schemas['Suggestion'][]; answers: string[] } =
 		$props();
 	let shown = $state<Schemas['MovesOut'] | null>(null);
@@ -34,8 +35,8 @@
 	const ROWS = $derived<[string, string, string][]>(
 		shown
 			? [
-					['got it', percent(shown.moved.p.before), percent(shown.moved.p.after)],
-					['separates', short(shown.moved.r_rest.before), short(shown.moved.r_rest.after)],
+					['correct', percent(shown.moved.p.before), percent(shown.moved.p.after)],
+					['r (rest)', short(shown.moved.r_rest.before), short(shown.moved.r_rest.after)],
 					['alpha', short(shown.moved.alpha.before, 3), short(shown.moved.alpha.after, 3)],
 					[
 						'mean',
@@ -47,35 +48,46 @@
 	);
 </script>
 
-<section class="sheet p-4 text-[13.5px]" aria-label="What would move">
-	<h2 class="mb-2">What would move</h2>
+<section class="sheet p-4 text-[13.5px]" aria-label="What would change">
+	<h2 class="mb-2">What would change</h2>
 	<div class="mb-2 flex flex-wrap items-center gap-1.5">
 		{#each suggestions as s (s.way + s.answer)}<button
-				class="btn !min-h-[28px]"
+				class="btn min-h-[28px]"
 				aria-pressed={shown?.moved.way === s.way && shown.moved.answer === s.answer}
 				onclick={() => look(s.way, s.answer)}>{s.why}</button
 			>{/each}
 		<form class="flex items-center gap-1.5" onsubmit={(e) => (e.preventDefault(), look(way, needs ? answer : ''))}>
-			<select class="input !mt-0 !min-h-[28px] !w-[150px]" aria-label="Try" bind:value={way}
-				><option value="key">another key</option><option value="also">a second answer</option><option value="everybody"
-					>points for everybody</option
-				><option value="drop">without it</option></select
-			>
-			{#if needs}<select class="input !mt-0 !min-h-[28px] !w-[92px]" aria-label="Answer" bind:value={answer} required
-					><option value="" disabled>answer</option>{#each answers as a (a)}<option value={a}>{a.slice(0, 40)}</option
-						>{/each}</select
-				>{/if}
-			<button class="btn quiet !min-h-[28px]">Try</button>
+			<Select
+				label="Try"
+				choices={[
+					{ value: 'key', label: 'another key' },
+					{ value: 'also', label: 'a second answer' },
+					{ value: 'everybody', label: 'full credit for everyone' },
+					{ value: 'drop', label: 'drop the item' }
+				]}
+				bind:value={way}
+				small
+				class="w-[150px]"
+			/>
+			{#if needs}<Select
+					label="Answer"
+					choices={answers.map((a) => ({ value: a, label: `${a.slice(0, 40)}` }))}
+					bind:value={answer}
+					placeholder="answer"
+					small
+					class="w-[92px]"
+				/>{/if}
+			<button class="btn quiet min-h-[28px]">Try</button>
 		</form>
 	</div>
 	{#if problem}<p class="text-vermilion" role="alert">{problem}</p>{/if}
 	{#if shown}
 		<p class="mb-1" role="status">{shown.says}</p>
 		<table>
-			<thead><tr><th class="!pl-0"></th><th class="n">now</th><th class="n !pr-0">then</th></tr></thead><tbody
+			<thead><tr><th class="pl-0"></th><th class="n">now</th><th class="n pr-0">then</th></tr></thead><tbody
 				>{#each ROWS as [name, before, after] (name)}<tr
-						><td class="!h-6 !pl-0 text-ink2">{name}</td><td class="n !h-6">{before}</td><td
-							class="n !h-6 !pr-0 font-semibold">{after}</td
+						><td class="h-6 pl-0 text-ink2">{name}</td><td class="n h-6">{before}</td><td
+							class="n h-6 pr-0 font-semibold">{after}</td
 						></tr
 					>{/each}</tbody
 			>

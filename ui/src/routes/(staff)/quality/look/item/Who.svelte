@@ -41,9 +41,9 @@
 <section class="sheet p-4 text-[13.5px]" aria-label="Who gave which answer">
 	<div class="flex items-baseline gap-3">
 		<h2 class="flex-1">Who gave which answer</h2>
-		{#if who}<button class="btn quiet !min-h-[26px]" onclick={() => ((given = null), address.set({ who: null }))}
+		{#if who}<button class="btn quiet min-h-[26px]" onclick={() => ((given = null), address.set({ who: null }))}
 				>Hide</button
-			>{:else}<button class="btn !min-h-[28px]" onclick={() => address.set({ who: 'all' })}>Show the names</button>{/if}
+			>{:else}<button class="btn min-h-[28px]" onclick={() => address.set({ who: 'all' })}>Show the names</button>{/if}
 	</div>
 	{#if problem}<p class="mt-1 text-vermilion">{problem}</p>{/if}
 	{#if who && given}
@@ -73,16 +73,16 @@
 							</p>{/each}{/if}
 					<div class="mt-1 flex flex-wrap items-center gap-2">
 						<MakeGroup people={some.map((g) => g.person)} name="{code}: {answer}" /><a
-							class="btn quiet !min-h-[26px]"
+							class="btn quiet min-h-[26px]"
 							href={address.href('/quality/look/grid', { student: null }) +
-								some.map((g) => `&student=${g.person}`).join('')}>Look at their answers</a
+								some.map((g) => `&student=${g.person}`).join('')}>View their responses</a
 						>{#each classes(some).slice(0, 6) as c (c.id)}<a
 								class="word text-[13px]"
-								href={address.href('/quality/look/reteach', { of: c.id })}>Teach again in {c.name} ({c.n})</a
+								href={address.href('/quality/look/reteach', { of: c.id })}>Reteach in {c.name} ({c.n})</a
 							>{/each}
 					</div>
 				</div>
 			</details>
-		{:else}<p class="small mt-1">None of these students is yours to see by name.</p>{/each}
+		{:else}<p class="small mt-1">You may not see the names of these students.</p>{/each}
 	{/if}
 </section>

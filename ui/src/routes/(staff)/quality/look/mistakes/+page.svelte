@@ -20,7 +20,7 @@
 	const first = $derived(open ?? several.find((m) => m.held)?.note ?? null);
 </script>
 
-<svelte:head><title>Same mistakes · Item quality · Bildung</title></svelte:head>
+<svelte:head><title>Shared errors · Item quality · Bildung</title></svelte:head>
 
 <Notice text={asked.problem} />
 {#if data}
@@ -32,7 +32,7 @@
 					<div class="flex items-baseline gap-3">
 						<h2 class="flex-1">{m.note[0]?.toUpperCase()}{m.note.slice(1)}</h2>
 						<span class="small"
-							>{m.held ? `held by ${m.held}` : 'held by nobody'}; made by {m.n}, {m.answers} times</span
+							>{m.held ? `shown by ${m.held}` : 'shown by no one'}; {m.n} students, {m.answers} times</span
 						>
 					</div>
 					{#if m.link}<p class="small">{m.link}</p>{/if}
@@ -52,7 +52,7 @@
 					</div>
 					{#if m.held}
 						<details class="mt-2" open={first === m.note} ontoggle={(e) => e.currentTarget.open && (open = m.note)}>
-							<summary class="min-h-[24px] cursor-pointer">Who holds it</summary>
+							<summary class="min-h-[24px] cursor-pointer">Students</summary>
 							{#if m.who.length}
 								<p class="text-ink2">
 									{#each m.who as w, at (w.person)}{at ? ', ' : ''}<span class="whitespace-nowrap"
@@ -63,7 +63,7 @@
 										>{/each}
 								</p>
 								<div class="mt-1"><MakeGroup people={m.who.map((w) => w.person)} name={m.note} /></div>
-							{:else}<p class="small">None of them is yours to see by name.</p>{/if}
+							{:else}<p class="small">You may not see their names.</p>{/if}
 						</details>
 					{/if}
 				</section>
@@ -84,13 +84,13 @@
 				</section>
 			{/if}
 			{#if !data.mistakes.length && data.noted}<p class="sheet p-4 text-ink2">
-					Nobody gave an answer that carries a note.
+					No one gave an answer that has a misconception note.
 				</p>{/if}
 		</div>
 		<aside class="space-y-3">
 			{#if data.alike.length}
 				<section class="sheet p-4 text-[13.5px]" aria-label="Alike">
-					<h2 class="mb-1">Students who hold the same</h2>
+					<h2 class="mb-1">Students with the same errors</h2>
 					{#each data.alike.slice(0, 12) as g (g.notes.join('|'))}
 						<div class="border-b border-hair2 py-2 last:border-b-0">
 							<p><b class="font-semibold">{g.n} students</b>: {g.notes.join('; ')}</p>
@@ -106,7 +106,7 @@
 					{/each}
 				</section>
 			{/if}
-			<section class="sheet p-4 text-[13.5px]" aria-label="Workings">
+			<section class="sheet p-4 text-[13.5px]" aria-label="How this was calculated">
 				<FigureText
 					figure="mistakes"
 					result="{several.length} in several items"

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { choices } from '$lib/design/choices';
+	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { staff } from '$lib/state/staff.svelte';
 	import ReportList from '../../ReportList.svelte';
@@ -77,25 +79,20 @@
 	</section>
 	<section class="sheet p-3" aria-label="Sample">
 		<div class="mb-2 flex flex-wrap items-center gap-2">
-			<label class="small flex items-center gap-1.5"
-				><input type="radio" name="size" value="A4" bind:group={size} /> A4</label
-			>
-			<label class="small flex items-center gap-1.5"
-				><input type="radio" name="size" value="Letter" bind:group={size} /> Letter</label
-			>
+			<RadioGroup label="Paper size" bind:value={size} choices={choices('A4', 'Letter')} />
 			<span class="small flex-1"
 				>{some ? `${some} chosen ${some === 1 ? 'student' : 'students'} only` : ''}{chosen?.named
-					? `${some ? '; ' : ''}${staff.veiled ? 'names are veiled' : 'names students'}`
+					? `${some ? '; ' : ''}${staff.veiled ? 'names hidden' : 'includes student names'}`
 					: ''}</span
 			>
-			<button class="btn" disabled={!chosen} onclick={() => make('xlsx')}>Make it as XLSX</button>
-			<button class="btn primary" disabled={!chosen} onclick={() => make('pdf')}>Make it as PDF</button>
+			<button class="btn" disabled={!chosen} onclick={() => make('xlsx')}>Create XLSX</button>
+			<button class="btn primary" disabled={!chosen} onclick={() => make('pdf')}>Create PDF</button>
 		</div>
-		<div class="relative min-h-[420px] bg-[#d5dbd8] p-3">
+		<div class="relative min-h-[420px] bg-hair p-3">
 			{#if broken}<p class="sheet p-4 text-ink2">{broken[0]?.toUpperCase()}{broken.slice(1)}.</p>
 			{:else if sample}<img
 					src={sample}
-					alt="First page of the report, made of what is looked at"
+					alt="First page of the report for this view"
 					class="block w-full bg-sheet {loading ? 'opacity-40' : ''}"
 					onload={() => (loading = false)}
 					onerror={failed}
@@ -103,11 +100,12 @@
 			{#if loading}<p class="small absolute inset-x-0 top-6 text-center" role="status">Laying out a sample …</p>{/if}
 		</div>
 		<p class="small mt-2">
-			The first page, with a few items or students only. The whole is made in the background; you can leave this page.
+			The first page, with a few items or students only. The full report is created in the background; you can leave
+			this page.
 		</p>
 	</section>
-	<section class="sheet px-4 py-2" aria-label="Kept reports">
-		<h2 class="mt-1">Kept</h2>
+	<section class="sheet px-4 py-2" aria-label="Saved reports">
+		<h2 class="mt-1">Saved</h2>
 		<ReportList {fresh} />
 	</section>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -19,26 +20,25 @@
 	const name = (n: Schemas['ReteachStudent']) => staff.name(n.name, n.alias);
 </script>
 
-<svelte:head><title>Teach again · Item quality · Bildung</title></svelte:head>
+<svelte:head><title>Reteach · Item quality · Bildung</title></svelte:head>
 
 <Notice text={asked.problem} />
 {#if data}
 	<h1 class="mb-2 max-w-[900px]">{data.finding}</h1>
 	<div class="small mb-3 flex flex-wrap items-center gap-3">
 		<label class="flex items-center gap-1.5"
-			>Class <select
-				class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+			>Class <Select
 				value={data.class_id}
-				onchange={(e) => address.set({ of: e.currentTarget.value })}
-				>{#each data.classes as c (c.id)}<option value={c.id}>{c.name} ({c.n})</option>{/each}</select
-			></label
+				choices={data.classes.map((c) => ({ value: c.id, label: `${c.name} (${c.n})` }))}
+				onchange={(to) => address.set({ of: to })}
+				small
+				class="w-auto"
+			/></label
 		>
-		<span
-			>Watch line {percent(data.watch_line)}; whether an item wants a look is judged over everybody in the view.</span
-		>
+		<span>Watch line {percent(data.watch_line)}; items to review are flagged over all students in the view.</span>
 		<a
-			class="btn quiet !min-h-[26px] ml-auto"
-			href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print it</a
+			class="btn quiet min-h-[26px] ml-auto"
+			href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print</a
 		>
 	</div>
 	{#each data.standards as s (s.standard)}
@@ -75,7 +75,7 @@
 							<a class="word font-semibold" href={address.href('/quality/look/item', { item: i.item })}
 								>Item {i.number}</a
 							>
-							{percent(i.p)}{#if i.flagged}<span class="notch ml-2 text-[12.5px]">look at the item first</span>{/if}
+							{percent(i.p)}{#if i.flagged}<span class="notch ml-2 text-[12.5px]">review the item first</span>{/if}
 						</p>
 						<p class="small">{i.text}</p>
 						{#each i.wrong.slice(0, 3) as w (w.answer)}<p class="text-ink2">

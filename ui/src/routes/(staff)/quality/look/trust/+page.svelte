@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { api, body } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
@@ -49,8 +50,8 @@
 		const c = data?.trust.cuts.find((x) => x.name === name);
 		return c?.result
 			? [
-					['right side of the line', percent(c.result.accuracy)],
-					['a second test would agree', percent(c.result.consistency)],
+					['classified correctly', percent(c.result.accuracy)],
+					['same result on a second test', percent(c.result.consistency)],
 					['pass', percent(c.passing)],
 					['within one standard error of it', percent(c.near)],
 					['true scores by', `${c.result.shape} ${c.result.shape === 'two' ? 'parameters' : ''}`]
@@ -59,7 +60,7 @@
 	};
 </script>
 
-<svelte:head><title>Trust · Item quality · Bildung</title></svelte:head>
+<svelte:head><title>Technical quality · Item quality · Bildung</title></svelte:head>
 
 <Notice text={asked.problem} />
 {#if data}
@@ -74,17 +75,16 @@
 						<tbody>
 							{#each t.coefficients.filter((c) => c.value !== null || c.figure === 'alpha') as c (c.figure)}
 								<tr
-									><td class="!h-7 !pl-0"
+									><td class="h-7 pl-0"
 										><button class="word" onclick={() => (figure = c.figure)}>{NAMES[c.figure]}</button></td
-									><td class="!h-7 w-[130px]"><Interval p={c.value} ci={c.ci95} width={130} /></td><td
-										class="n !h-7 !pr-0 font-semibold">{short(c.value)}</td
+									><td class="h-7 w-[130px]"><Interval p={c.value} ci={c.ci95} width={130} /></td><td
+										class="n h-7 pr-0 font-semibold">{short(c.value)}</td
 									></tr
 								>
 							{/each}
 							<tr
-								><td class="!h-7 !pl-0"
-									><button class="word" onclick={() => (figure = 'sem')}>standard error</button></td
-								><td></td><td class="n !h-7 !pr-0 font-semibold">{decimal(t.sem)} points</td></tr
+								><td class="h-7 pl-0"><button class="word" onclick={() => (figure = 'sem')}>standard error</button></td
+								><td></td><td class="n h-7 pr-0 font-semibold">{decimal(t.sem)} points</td></tr
 							>
 						</tbody>
 					</table>
@@ -94,8 +94,8 @@
 							{NAMES[c.figure]} is not stated: {c.why}.
 						</p>{/each}
 				</section>
-				<section class="sheet p-4 text-[13.5px]" aria-label="Exactness by score">
-					<h2 class="mb-1">How exact a score is</h2>
+				<section class="sheet p-4 text-[13.5px]" aria-label="Standard error by score">
+					<h2 class="mb-1">Standard error by score</h2>
 					{#if t.errors.length}<ErrorCurve
 							errors={t.errors}
 							sem={t.sem}
@@ -107,30 +107,31 @@
 						</p>{/if}
 				</section>
 			</div>
-			<section class="sheet p-4 text-[13.5px]" aria-label="Pass lines">
+			<section class="sheet p-4 text-[13.5px]" aria-label="Cut scores">
 				<div class="mb-1 flex items-center gap-3">
-					<h2 class="flex-1">A pass line</h2>
+					<h2 class="flex-1">Cut score</h2>
 					<form class="flex items-center gap-1.5" onsubmit={add}>
 						<label class="small flex items-center gap-1.5"
 							>another at <input
-								class="input !mt-0 !min-h-[28px] !w-[64px] text-right"
+								class="input mt-0 min-h-[28px] w-[64px] text-right"
 								type="number"
 								min="1"
 								max="100"
 								bind:value={fresh}
 							/> %</label
-						><button class="btn !min-h-[28px]">Look</button>
+						><button class="btn min-h-[28px]">Look</button>
 					</form>
 				</div>
 				<table>
 					<thead
 						><tr
-							><th class="!pl-0">Line</th><th class="n">Points</th><th class="n">Pass</th><th class="n">Right side</th
-							><th class="n">Would agree</th><th>In words</th><th></th></tr
+							><th class="pl-0">Line</th><th class="n">Points</th><th class="n">Pass</th><th class="n">Accuracy</th><th
+								class="n">Consistency</th
+							><th>In words</th><th></th></tr
 						></thead
 					><tbody>
 						{#each t.cuts as c (c.name)}<tr
-								><td class="!pl-0 font-semibold whitespace-nowrap"
+								><td class="pl-0 font-semibold whitespace-nowrap"
 									><button class="word" onclick={() => (figure = `cut:${c.name}`)}>{c.name}</button></td
 								><td class="n">{decimal(c.points)}</td><td class="n whitespace-nowrap">{percent(c.passing)}</td><td
 									class="n">{c.result ? percent(c.result.accuracy) : '–'}</td
@@ -138,8 +139,8 @@
 									>{c.says}{c.why ? `: ${c.why}` : ''}</td
 								><td
 									>{#if cuts.length}<button
-											class="btn quiet !min-h-[24px] !px-1"
-											aria-label="Leave {c.name} out"
+											class="btn quiet min-h-[24px] px-1"
+											aria-label="Remove {c.name}"
 											onclick={() =>
 												address.set({
 													cut: cuts.filter((x) => Math.round(x) !== Math.round(c.share * 100)).map(String)
@@ -152,22 +153,26 @@
 			</section>
 			<section class="sheet p-4 text-[13.5px]" aria-label="Parts">
 				<div class="mb-1 flex items-center gap-3">
-					<h2 class="flex-1">The parts</h2>
+					<h2 class="flex-1">Sections</h2>
 					<label class="small flex items-center gap-1.5"
-						>by <select
-							class="rounded border border-[#8d9b98] bg-sheet px-1.5 py-0.5 text-ink"
+						>by <Select
 							value={by}
-							onchange={(e) => address.set({ by: e.currentTarget.value === 'standard' ? null : e.currentTarget.value })}
-							><option value="standard">standard</option><option value="depth">depth</option><option value="kind"
-								>type</option
-							><option value="part">part</option></select
-						></label
+							choices={[
+								{ value: 'standard', label: 'standard' },
+								{ value: 'depth', label: 'depth' },
+								{ value: 'kind', label: 'type' },
+								{ value: 'part', label: 'part' }
+							]}
+							onchange={(to) => address.set({ by: to === 'standard' ? null : to })}
+							small
+							class="w-auto"
+						/></label
 					>
 				</div>
 				<table>
 					<thead
 						><tr
-							><th class="!pl-0">Part</th><th class="n">Items</th><th class="n">Mean</th><th></th><th class="n"
+							><th class="pl-0">Section</th><th class="n">Items</th><th class="n">Mean</th><th></th><th class="n"
 								>Reliability</th
 							><th class="n"><button class="word" onclick={() => (figure = 'part_scores')}>of itself</button></th><th
 								class="n">by the total</th
@@ -175,7 +180,7 @@
 						></thead
 					><tbody>
 						{#each t.parts as p (p.name)}<tr
-								><td class="!pl-0"
+								><td class="pl-0"
 									>{#if by === 'standard'}<StandardCode code={p.name} />{:else}{p.name}{/if}</td
 								><td class="n">{p.places.length}</td><td class="n">{percent(p.mean)}</td><td
 									><Interval p={p.mean} ci={p.ci95} line={address.scope.line ?? 0.6} /></td
@@ -195,8 +200,8 @@
 			<div class="grid grid-cols-2 gap-3">
 				<section class="sheet p-4 text-[13.5px]" aria-label="Dimensions">
 					<h2 class="mb-1">
-						<button class="word !no-underline hover:!underline" onclick={() => (figure = 'dimensions')}
-							>Does it measure one thing</button
+						<button class="word no-underline hover:!underline" onclick={() => (figure = 'dimensions')}
+							>Dimensionality</button
 						>
 					</h2>
 					<p class="mb-1">{data.dimensions_say[0]?.toUpperCase()}{data.dimensions_say.slice(1)}</p>
@@ -229,12 +234,12 @@
 					{/if}
 				</section>
 				<section class="sheet p-4 text-[13.5px]" aria-label="Length">
-					<h2 class="mb-1">What another length would bring</h2>
+					<h2 class="mb-1">Reliability at other lengths</h2>
 					{#if t.lengths.length}
 						<table>
 							<tbody
 								>{#each t.lengths as l (l.factor)}<tr class={l.factor === 1 ? 'font-semibold' : ''}
-										><td class="!h-6 !pl-0">{l.items} items{l.factor === 1 ? ' (this test)' : ''}</td><td class="!h-6"
+										><td class="h-6 pl-0">{l.items} items{l.factor === 1 ? ' (this test)' : ''}</td><td class="h-6"
 											><svg width="110" height="10" aria-hidden="true"
 												><rect
 													width={Math.max(0, l.reliability) * 110}
@@ -243,7 +248,7 @@
 													fill="var(--color-relief3)"
 												/></svg
 											></td
-										><td class="n !h-6 !pr-0">{short(l.reliability)}</td></tr
+										><td class="n h-6 pr-0">{short(l.reliability)}</td></tr
 									>{/each}</tbody
 							>
 						</table>
@@ -255,18 +260,18 @@
 			</div>
 			{#if data.coverage_says}
 				<section class="sheet p-4 text-[13.5px]" aria-label="Coverage">
-					<h2 class="mb-1">Covered as planned</h2>
+					<h2 class="mb-1">Coverage</h2>
 					<p class="mb-1">{data.coverage_says}</p>
 					{#if data.coverage.length}<table>
 							<thead
 								><tr
-									><th class="!pl-0">The blueprint wants</th><th class="n">From</th><th class="n">To</th><th class="n"
+									><th class="pl-0">Blueprint target</th><th class="n">From</th><th class="n">To</th><th class="n"
 										>On the form</th
-									><th class="n">Sat</th><th class="n">Sound</th></tr
+									><th class="n">Taken</th><th class="n">Sound</th></tr
 								></thead
 							><tbody
 								>{#each data.coverage as c (c.name)}<tr
-										><td class="!pl-0">{c.name}</td><td class="n">{c.low}</td><td class="n">{c.high}</td><td class="n"
+										><td class="pl-0">{c.name}</td><td class="n">{c.low}</td><td class="n">{c.high}</td><td class="n"
 											>{c.have} {c.count}</td
 										><td class="n">{c.sat}</td><td
 											class="n {c.sound < Math.min(c.low, c.sat) ? 'font-semibold text-vermilion' : ''}">{c.sound}</td
@@ -277,7 +282,7 @@
 				</section>
 			{/if}
 		</div>
-		<aside class="sheet sticky top-2 w-[310px] flex-none p-4 text-[13.5px]" aria-label="Workings">
+		<aside class="sheet sticky top-2 w-[310px] flex-none p-4 text-[13.5px]" aria-label="How this was calculated">
 			{#key figure}
 				{#if figure.startsWith('cut:')}<FigureText
 						figure="classification"

@@ -59,4 +59,6 @@
 		<text x="28" y={y(most) + 4} font-size="11" text-anchor="end" fill="var(--color-ink2)">{decimal(most)}</text>
 	</svg>
 </div>
-<p class="small">Points either way by score; bars: students. <button class="word" onclick={onopen}>Workings</button></p>
+<p class="small">
+	Points either way by score; bars: students. <button class="word" onclick={onopen}>How this was calculated</button>
+</p>

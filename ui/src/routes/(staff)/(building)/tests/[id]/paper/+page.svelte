@@ -1,4 +1,8 @@
 <script lang="ts">
+	import { choices } from '$lib/design/choices';
+	import RadioGroup from '$lib/design/RadioGroup.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { api, body, said } from '$lib/api/client';
 	import { scrollable } from '$lib/parts/scrollable';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -12,10 +16,10 @@
 	const id = $derived(data.id);
 	const WHATS: [string, string, string][] = [
 		['booklet', 'Booklet', 'the questions; pages break between them'],
-		['answers', 'Answer sheet', 'circles that a reader finds its way on; with names from a session'],
-		['worksheet', 'Worksheet', 'boxes to tick and room for working'],
-		['key', 'Key', 'right answers by the letters of this form, with solutions'],
-		['guide', 'Scoring guide', 'rubrics and exemplars for whoever marks by hand']
+		['answers', 'Answer sheet', 'bubbles for scanning; with names when printed from a session'],
+		['worksheet', 'Worksheet', 'boxes to check and room for work'],
+		['key', 'Key', 'correct answers by the letters of this form, with solutions'],
+		['guide', 'Scoring guide', 'rubrics and anchor papers for hand scoring']
 	];
 	let what = $state('booklet');
 	let size = $state<'A4' | 'Letter'>('A4');
@@ -57,8 +61,8 @@
 	<h1 class="mb-3">
 		{form.name} on paper: {form.items.length}
 		{form.items.length === 1 ? 'question' : 'questions'}{byPerson
-			? `, ${byPerson} marked by a person`
-			: ', none needs a person to mark it'}{screen ? `; ${screen} ask for a place on a picture, read by eye` : ''}.
+			? `, ${byPerson} hand-scored`
+			: ', all auto-scored'}{screen ? `; ${screen} ask for a place on a picture, read by eye` : ''}.
 	</h1>
 	{#if form.settings.draw}<p class="mb-3 border-l-4 border-l-vermilion pl-3 text-[13.5px]">
 			This test is drawn for each student. On paper it is the whole pool: for a class print a form that is not drawn.
@@ -67,38 +71,30 @@
 		<div class="grid grid-cols-[280px_minmax(0,1fr)] items-start gap-3">
 			<div class="flex flex-col gap-3">
 				<section class="sheet p-3" aria-label="What to print">
-					{#each WHATS as [name, word, says] (name)}
-						<label class="flex items-start gap-2 rounded px-2 py-1.5 text-[13.5px] {what === name ? 'bg-wash' : ''}"
-							><input class="mt-1" type="radio" name="what" value={name} bind:group={what} /><span
-								><b class="font-semibold">{word}</b><span class="small block leading-snug">{says}</span></span
-							></label
-						>
-					{/each}
+					<RadioGroup
+						label="What to print"
+						bind:value={what}
+						choices={WHATS.map(([value, label, more]) => ({ value, label, more }))}
+						class="flex-col gap-1.5"
+					/>
 					<div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 border-t border-hair px-2 pt-2 text-[13.5px]">
-						<label class="flex items-center gap-1.5"><input type="radio" value="A4" bind:group={size} /> A4</label>
-						<label class="flex items-center gap-1.5"
-							><input type="radio" value="Letter" bind:group={size} /> Letter</label
-						>
-						{#if what === 'booklet' || what === 'worksheet'}<label class="flex items-center gap-1.5"
-								><input type="checkbox" bind:checked={large} /> large print</label
-							>{/if}
-						{#if what === 'booklet'}<label class="flex items-center gap-1.5"
-								><input type="checkbox" bind:checked={sheet} /> with an answer sheet</label
-							>{/if}
+						<RadioGroup label="Paper size" bind:value={size} choices={choices('A4', 'Letter')} />
+						{#if what === 'booklet' || what === 'worksheet'}<Checkbox bind:checked={large}>large print</Checkbox>{/if}
+						{#if what === 'booklet'}<Checkbox bind:checked={sheet}>with an answer sheet</Checkbox>{/if}
 					</div>
 					{#if family && family.forms.length > 1}
 						<label class="field mt-2 border-t border-hair px-2 pt-2"
-							>Version<select class="input" bind:value={other}
-								>{#each family.forms as f, at (f.id)}<option value={f.id === id ? '' : f.id}
-										>{String.fromCharCode(65 + at)}: {f.name}</option
-									>{/each}</select
-							></label
+							>Version<Select
+								bind:value={other}
+								choices={family.forms.map((f, at) => ({
+									value: f.id === id ? '' : f.id,
+									label: `${String.fromCharCode(65 + at)}: ${f.name}`
+								}))}
+							/></label
 						>
 						<p class="small px-2">Students see one title; the foot tells versions apart by {family.id}·A, B …</p>
 					{/if}
-					<a class="btn primary mt-3 w-full justify-center" href={address} target="_blank" rel="noopener"
-						>Open for printing</a
-					>
+					<a class="btn primary mt-3 w-full justify-center" href={address} target="_blank" rel="noopener">Open PDF</a>
 				</section>
 				<section class="sheet p-3 text-[13.5px]" aria-label="Files">
 					<h2 class="mb-1">As files</h2>
@@ -109,7 +105,7 @@
 						>QTI 3.0 package</a
 					>
 					<p class="small">
-						The package has items, parts, times, movement and draws; kind, family, tools and scale stay here.
+						The package contains items, sections, times, navigation and draws, but not kind, family, tools or scale.
 					</p>
 				</section>
 			</div>
@@ -119,7 +115,7 @@
 				role="region"
 				{@attach scrollable}
 			>
-				{#if count === null}<p class="small">Setting the pages …</p>{/if}
+				{#if count === null}<p class="small">Preparing pages …</p>{/if}
 				{#each Array.from({ length: count ?? 0 }, (_, n) => n + 1) as n (`${settings} ${n}`)}
 					<img
 						class="mx-auto mb-4 block w-full max-w-[760px] bg-sheet"
@@ -131,5 +127,5 @@
 				{/each}
 			</div>
 		</div>
-	{:else}<p class="small">Nothing on it yet: <a class="word" href="/tests/{id}">choose its items</a>.</p>{/if}
+	{:else}<p class="small">This form is empty: <a class="word" href="/tests/{id}">add items</a>.</p>{/if}
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import Assemble from './Assemble.svelte';
@@ -41,7 +42,7 @@
 					<thead
 						><tr
 							><th>Standard</th><th>Topic</th><th>Depth</th><th>Type</th>{#if (shown.plan.parts?.length ?? 1) > 1}<th
-									>Part</th
+									>Section</th
 								>{/if}<th>From</th><th>To</th><th></th><th>In the bank</th><th></th></tr
 						></thead
 					>
@@ -51,7 +52,7 @@
 							<tr>
 								<td>
 									<input
-										class="input !mt-0 !w-[104px] font-mono text-[12.5px]"
+										class="input mt-0 w-[104px] font-mono text-[12.5px]"
 										list="codes"
 										aria-label="Row {at + 1}: standard"
 										bind:value={r.standard}
@@ -64,7 +65,7 @@
 								</td>
 								<td
 									><input
-										class="input !mt-0 !w-[84px]"
+										class="input mt-0 w-[84px]"
 										list="topics"
 										aria-label="Row {at + 1}: topic"
 										placeholder="any"
@@ -74,47 +75,49 @@
 									/></td
 								>
 								<td>
-									<select
-										class="input !mt-0 !w-[62px]"
-										aria-label="Row {at + 1}: depth"
+									<Select
+										label="Row {at + 1}: depth"
+										choices={[
+											{ value: null, label: 'any' },
+											...[1, 2, 3, 4].map((depth) => ({ value: depth, label: `${depth}` }))
+										]}
 										bind:value={r.depth}
 										onchange={shown.changed}
 										disabled={!shown.may}
-									>
-										<option value={null}>any</option>{#each [1, 2, 3, 4] as depth (depth)}<option value={depth}
-												>{depth}</option
-											>{/each}
-									</select>
+										class="mt-0 w-[62px]"
+									/>
 								</td>
 								<td>
-									<select
-										class="input !mt-0 !w-[92px]"
-										aria-label="Row {at + 1}: type"
+									<Select
+										label="Row {at + 1}: type"
+										choices={[
+											{ value: '', label: 'any' },
+											...(shown.fields?.kinds ?? []).map((kind) => ({ value: kind.name, label: String(kind.value) }))
+										]}
 										bind:value={r.kind}
 										onchange={shown.changed}
 										disabled={!shown.may}
-									>
-										<option value="">any</option>{#each shown.fields?.kinds ?? [] as kind (kind.name)}<option
-												value={kind.name}>{kind.value}</option
-											>{/each}
-									</select>
+										class="mt-0 w-[92px]"
+									/>
 								</td>
 								{#if (shown.plan.parts?.length ?? 1) > 1}
 									<td
-										><select
-											class="input !mt-0 !w-24"
-											aria-label="Row {at + 1}: part"
+										><Select
+											label="Row {at + 1}: section"
+											choices={(shown.plan.parts ?? []).map((part, n) => ({
+												value: n,
+												label: `${part.name || n + 1}`
+											}))}
 											bind:value={r.part}
 											onchange={shown.changed}
 											disabled={!shown.may}
-											>{#each shown.plan.parts ?? [] as part, n (n)}<option value={n}>{part.name || n + 1}</option
-												>{/each}</select
-										></td
+											class="mt-0 w-24"
+										/></td
 									>
 								{/if}
 								<td
 									><input
-										class="input !mt-0 !w-12 !px-1.5 text-right"
+										class="input mt-0 w-12 px-1.5 text-right"
 										type="number"
 										min="0"
 										aria-label="Row {at + 1}: from"
@@ -125,7 +128,7 @@
 								>
 								<td
 									><input
-										class="input !mt-0 !w-12 !px-1.5 text-right"
+										class="input mt-0 w-12 px-1.5 text-right"
 										type="number"
 										min="0"
 										aria-label="Row {at + 1}: to"
@@ -135,14 +138,17 @@
 									/></td
 								>
 								<td>
-									<select
-										class="input !mt-0 !w-[76px] !px-1"
-										aria-label="Row {at + 1}: counted in"
+									<Select
+										label="Row {at + 1}: counted in"
+										choices={[
+											{ value: 'items', label: 'items' },
+											{ value: 'points', label: 'points' }
+										]}
 										bind:value={r.count}
 										onchange={shown.changed}
 										disabled={!shown.may}
-										><option value="items">items</option><option value="points">points</option></select
-									>
+										class="mt-0 w-[76px] px-1"
+									/>
 								</td>
 								<td class="whitespace-nowrap text-[12.5px]">
 									{#if stock}
@@ -159,23 +165,23 @@
 												{stock.empties}
 											</div>{:else}<div
 												class="small"
-												title="{stock.known} of {stock.items} items were sat before; {stock.fresh} were not sat this year"
+												title="{stock.known} of {stock.items} items were used before; {stock.fresh} were not used this year"
 											>
-												{stock.known} sat, {stock.fresh} fresh
+												{stock.known} used, {stock.fresh} new
 											</div>{/if}
 									{/if}
 								</td>
 								<td
 									>{#if shown.may}<button
-											class="btn quiet !min-h-[26px]"
-											aria-label="Take row {at + 1} away"
+											class="btn quiet min-h-[26px]"
+											aria-label="Remove row {at + 1}"
 											onclick={() => (shown.plan?.rows?.splice(at, 1), shown.changed())}>×</button
 										>{/if}</td
 								>
 							</tr>
 						{:else}<tr
-								><td colspan="10" class="!py-6 text-ink2"
-									>Nothing yet. Begin with a row for each standard of the grade, or add one.</td
+								><td colspan="10" class="py-6 text-ink2"
+									>No rows yet. Start with one row per standard of the grade, or add a row.</td
 								></tr
 							>{/each}
 					</tbody>
@@ -183,10 +189,9 @@
 			</div>
 			{#if shown.may}
 				<div class="flex gap-2 border-t border-hair p-2">
-					<button class="btn" onclick={() => (shown.plan?.rows?.push(shown.row()), shown.changed())}>Another row</button
-					>
+					<button class="btn" onclick={() => (shown.plan?.rows?.push(shown.row()), shown.changed())}>Add row</button>
 					{#if shown.mine.length && shown.mine.length < 60}<button class="btn" onclick={shown.each}
-							>A row for each standard</button
+							>Add a row per standard</button
 						>{/if}
 				</div>
 			{/if}
@@ -222,11 +227,18 @@
 			</div>
 			<label class="field mb-3"
 				>Kind
-				<select class="input" bind:value={shown.blueprint.kind} onchange={shown.changed} disabled={!shown.may}>
-					<option value="">not said</option>{#each shown.kinds as kind (kind.name)}<option value={kind.name}
-							>{kind.name === 'spot' ? 'spot check' : kind.name}</option
-						>{/each}
-				</select>
+				<Select
+					bind:value={shown.blueprint.kind}
+					choices={[
+						{ value: '', label: 'not set' },
+						...shown.kinds.map((kind) => ({
+							value: kind.name,
+							label: `${kind.name === 'spot' ? 'spot check' : kind.name}`
+						}))
+					]}
+					onchange={shown.changed}
+					disabled={!shown.may}
+				/>
 			</label>
 			<p class="small mb-3">{shown.kinds.find((k) => k.name === shown.blueprint?.kind)?.says ?? ''}</p>
 			<h2 class="mb-1">The whole form</h2>
@@ -235,7 +247,7 @@
 				{#each shown.WHOLE as [name, word] (name)}
 					<span>{word}</span>
 					<input
-						class="input !mt-0 text-right"
+						class="input mt-0 text-right"
 						type="number"
 						min="0"
 						aria-label="{word} from"
@@ -244,7 +256,7 @@
 						disabled={!shown.may}
 					/>
 					<input
-						class="input !mt-0 text-right"
+						class="input mt-0 text-right"
 						type="number"
 						min="0"
 						aria-label="{word} to"
@@ -253,28 +265,28 @@
 						disabled={!shown.may}
 					/>
 				{/each}
-				<span>Items of a stimulus</span>
+				<span>Items per stimulus</span>
 				<input
-					class="input !mt-0 text-right"
+					class="input mt-0 text-right"
 					type="number"
 					min="0"
-					aria-label="Items of a stimulus from"
+					aria-label="Items per stimulus from"
 					bind:value={shown.plan.set_low}
 					oninput={shown.changed}
 					disabled={!shown.may}
 				/>
 				<input
-					class="input !mt-0 text-right"
+					class="input mt-0 text-right"
 					type="number"
 					min="1"
-					aria-label="Items of a stimulus to"
+					aria-label="Items per stimulus to"
 					bind:value={shown.plan.set_high}
 					oninput={shown.changed}
 					disabled={!shown.may}
 				/>
 				<span>Expected share, %</span>
 				<input
-					class="input !mt-0 text-right"
+					class="input mt-0 text-right"
 					type="number"
 					min="1"
 					max="99"
@@ -289,30 +301,30 @@
 				/>
 				<span></span>
 			</div>
-			<h2 class="mb-1 mt-4">Parts</h2>
+			<h2 class="mb-1 mt-4">Sections</h2>
 			{#each shown.plan.parts ?? [] as part, at (at)}
 				<div class="mb-2 grid grid-cols-[1fr_64px_28px] gap-1">
 					<input
-						class="input !mt-0"
-						aria-label="Part {at + 1}: name"
-						placeholder="one part"
+						class="input mt-0"
+						aria-label="Section {at + 1}: name"
+						placeholder="one section"
 						bind:value={part.name}
 						oninput={shown.changed}
 						disabled={!shown.may}
 					/>
 					<input
-						class="input !mt-0 text-right"
+						class="input mt-0 text-right"
 						type="number"
 						min="1"
-						aria-label="Part {at + 1}: minutes"
+						aria-label="Section {at + 1}: minutes"
 						placeholder="min"
 						bind:value={part.minutes}
 						oninput={shown.changed}
 						disabled={!shown.may}
 					/>
 					{#if shown.may && (shown.plan.parts?.length ?? 1) > 1}<button
-							class="btn quiet !min-h-[26px]"
-							aria-label="Take part {at + 1} away"
+							class="btn quiet min-h-[26px]"
+							aria-label="Remove section {at + 1}"
 							onclick={() => {
 								shown.plan?.parts?.splice(at, 1);
 								shown.plan?.rows?.forEach((r) => {
@@ -322,9 +334,9 @@
 							}}>×</button
 						>{:else}<span></span>{/if}
 					<textarea
-						class="input col-span-3 !mt-0"
+						class="input col-span-3 mt-0"
 						rows="2"
-						aria-label="Part {at + 1}: instructions"
+						aria-label="Section {at + 1}: instructions"
 						placeholder="Instructions for students"
 						bind:value={part.instructions}
 						oninput={shown.changed}
@@ -334,10 +346,10 @@
 			{#if shown.may && (shown.plan.parts?.length ?? 0) < 12}<button
 					class="btn"
 					onclick={() => (shown.plan?.parts?.push({ name: '', instructions: '', minutes: null }), shown.changed())}
-					>Another part</button
+					>Add section</button
 				>{/if}
 			{#if shown.blueprint.forms.length}
-				<h2 class="mb-1 mt-4">Forms made from it</h2>
+				<h2 class="mb-1 mt-4">Forms from this blueprint</h2>
 				{#each shown.blueprint.forms as form (form.id)}<div class="flex min-h-[26px] items-center">
 						<a class="word leading-[24px]" href="/tests/{form.id}">{form.name}</a>
 					</div>{/each}

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -122,11 +124,11 @@
 <section class="sheet mb-3 p-4" aria-label="Find forms">
 	<div class="mb-3 flex flex-wrap items-end gap-3">
 		<label class="field"
-			>Forms<input class="input !w-20 text-right" type="number" min="1" max="8" bind:value={forms} /></label
+			>Forms<input class="input w-20 text-right" type="number" min="1" max="8" bind:value={forms} /></label
 		>
 		<label class="field"
 			>Items all share<input
-				class="input !w-24 text-right"
+				class="input w-24 text-right"
 				type="number"
 				min="0"
 				bind:value={anchor}
@@ -134,8 +136,8 @@
 			/></label
 		>
 		<label class="field"
-			>Never sat, at most<input
-				class="input !w-28 text-right"
+			>New items, at most<input
+				class="input w-28 text-right"
 				type="number"
 				min="0"
 				placeholder="few"
@@ -143,20 +145,20 @@
 			/></label
 		>
 		<label class="field"
-			>For the window<select class="input !w-44" bind:value={window}
-				><option value="">any</option>{#each windows as w (w.id)}<option value={w.id}>{w.name}</option>{/each}</select
-			></label
+			>For the window<Select
+				bind:value={window}
+				choices={[{ value: '', label: 'any' }, ...windows.map((w) => ({ value: w.id, label: w.name }))]}
+				class="w-44"
+			/></label
 		>
-		<label class="mb-1.5 flex items-center gap-1.5 text-[13px]"
-			><input type="checkbox" bind:checked={flagged} /> also items flagged as a problem</label
-		>
+		<Checkbox bind:checked={flagged} class="mb-1.5">include items flagged as a problem</Checkbox>
 		{#if job}<button class="btn" onclick={stop}>Stop</button>{:else}<button class="btn primary" onclick={find}
 				>{found ? 'Find again' : 'Find'}</button
 			>{/if}
 		<span class="small flex-1" role="status">{job ? how || 'beginning' : ''}</span>
 		{#if excluded.length || Object.keys(fixed).length}<span class="small"
-				>{Object.keys(fixed).length} fixed, {excluded.length} left out
-				<button class="btn quiet !min-h-[26px]" onclick={() => ((fixed = {}), (excluded = []))}>Undo</button></span
+				>{Object.keys(fixed).length} fixed, {excluded.length} excluded
+				<button class="btn quiet min-h-[26px]" onclick={() => ((fixed = {}), (excluded = []))}>Undo</button></span
 			>{/if}
 	</div>
 	<Notice text={problem} onclose={() => (problem = '')} />
@@ -179,8 +181,8 @@
 			</p>
 			{#if found.nearest}
 				<div class="flex items-center gap-3 border-t border-hair pt-2">
-					<p class="flex-1">The nearest that can be met: {found.nearest.gives_up.join('; ')}.</p>
-					<button class="btn" onclick={() => found?.nearest && ontake(found.nearest.content)}>Take it over</button>
+					<p class="flex-1">Closest feasible blueprint: {found.nearest.gives_up.join('; ')}.</p>
+					<button class="btn" onclick={() => found?.nearest && ontake(found.nearest.content)}>Insert</button>
 				</div>
 			{/if}
 		{:else}
@@ -202,7 +204,7 @@
 						</div>
 						<div {@attach scrollable} class="max-h-[340px] overflow-auto">
 							<table class="text-[12.5px]">
-								<thead><tr><th>Item</th><th>Standard</th><th class="n">Got it</th><th></th></tr></thead>
+								<thead><tr><th>Item</th><th>Standard</th><th class="n">Correct</th><th></th></tr></thead>
 								<tbody>
 									{#each form.items as item (item.version_id)}
 										<tr>
@@ -212,20 +214,20 @@
 												>{item.stimulus ? ` · ${item.stimulus}` : ''}</td
 											>
 											<td><StandardCode code={item.standard} /></td>
-											<td class="n">{item.p === null ? 'never sat' : percent(item.p)}</td>
+											<td class="n">{item.p === null ? 'not used yet' : percent(item.p)}</td>
 											<td class="whitespace-nowrap text-right">
 												<button
-													class="btn quiet !min-h-[24px] !px-1.5"
+													class="btn quiet min-h-[24px] px-1.5"
 													aria-pressed={fixed[item.version_id] === f}
 													aria-label="Fix {item.code} on this form"
 													title="stays on this form"
 													onclick={() => pin(item.version_id, f)}>{fixed[item.version_id] === f ? '●' : '○'}</button
 												>
 												<button
-													class="btn quiet !min-h-[24px] !px-1.5"
+													class="btn quiet min-h-[24px] px-1.5"
 													disabled={excluded.includes(item.version_id)}
-													aria-label="Leave {item.code} out"
-													title="left out the next time"
+													aria-label="Exclude {item.code}"
+													title="excluded next time"
 													onclick={() => (excluded = [...excluded, item.version_id])}>×</button
 												>
 											</td>
@@ -239,14 +241,12 @@
 			</div>
 			<form class="mt-3 flex items-end gap-3 border-t border-hair pt-3" onsubmit={(e) => (e.preventDefault(), keep())}>
 				<label class="field"
-					>Name among staff<input class="input !w-64" bind:value={name} required maxlength="100" /></label
+					>Name (staff only)<input class="input w-64" bind:value={name} required maxlength="100" /></label
 				>
 				<label class="field"
-					>Title for students<input class="input !w-64" placeholder={name} bind:value={title} maxlength="120" /></label
+					>Title for students<input class="input w-64" placeholder={name} bind:value={title} maxlength="120" /></label
 				>
-				<button class="btn primary"
-					>Keep {found.forms.length > 1 ? `the ${found.forms.length} as drafts` : 'it as a draft'}</button
-				>
+				<button class="btn primary">Save {found.forms.length > 1 ? `${found.forms.length} drafts` : 'draft'}</button>
 			</form>
 			<Notice text={notKept} onclose={() => (notKept = '')} />
 		{/if}

@@ -58,11 +58,11 @@ export class BlueprintPage {
 					})
 				);
 				this.blueprint = { ...kept, name, subject, grade, kind };
-				this.saving = 'All is kept';
+				this.saving = 'All changes saved';
 				this.problem = '';
 			} catch (error) {
 				this.problem = said(error);
-				this.saving = error instanceof Problem && error.status === 409 ? 'Not kept: changed elsewhere' : 'Not kept';
+				this.saving = error instanceof Problem && error.status === 409 ? 'Not saved: changed elsewhere' : 'Not saved';
 			}
 		});
 		return this.queue;

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { page } from '$app/state';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -23,19 +24,19 @@
 	</div>
 	<h1 class="mb-3">{shown.data.finding}</h1>
 	{#if says}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">
-			{says} <a class="word" href="/tests/{made}">Look through it</a>
+			{says} <a class="word" href="/tests/{made}">Preview</a>
 		</p>{/if}
 
 	{#if shown.data.total_unsettled}
-		<section class="sheet mb-3 border-l-4 border-l-vermilion p-4" aria-label="Named for two forms">
-			<h2 class="mb-2">Named for two forms</h2>
+		<section class="sheet mb-3 border-l-4 border-l-vermilion p-4" aria-label="Assigned two forms">
+			<h2 class="mb-2">Assigned two forms</h2>
 			<div class="grid gap-y-1" {@attach scrollable}>
 				{#each shown.data.unsettled as u, at (u.person_id)}
 					<div class="flex flex-wrap items-center gap-2 text-[13.5px]">
 						<span class="w-44">{staff.name(u.name, at)}</span>
 						{#each u.claims as claim, n (n)}
 							<button
-								class="btn !min-h-[28px]"
+								class="btn min-h-[28px]"
 								disabled={shown.busy || !shown.data.may_write}
 								onclick={() => shown.give(claim.form_id, { person_id: u.person_id })}
 								>{shown.nameOf.get(claim.form_id)}</button
@@ -45,7 +46,7 @@
 				{/each}
 			</div>
 			{#if shown.data.total_unsettled > shown.data.unsettled.length}<p class="small mt-2">
-					and {shown.data.total_unsettled - shown.data.unsettled.length} more; a change at the groups settles them at once
+					and {shown.data.total_unsettled - shown.data.unsettled.length} more; changing the groups resolves them
 				</p>{/if}
 		</section>
 	{/if}
@@ -110,7 +111,7 @@
 	</section>
 
 	<section class="sheet p-4" aria-label="Who receives which">
-		<h2 class="mb-2">Who receives which</h2>
+		<h2 class="mb-2">Who receives which form</h2>
 		<div class="grid grid-cols-[minmax(0,1fr)_340px] gap-8">
 			<div>
 				{#each shown.data.forms.filter((f) => f.against && !f.superseded) as f (f.id)}
@@ -120,44 +121,46 @@
 							<span class="ml-2 inline-flex items-center gap-1 rounded border border-hair bg-paper px-2"
 								>{rule.group || staff.name(rule.person, at)}{#if rule.group}<span class="small">{rule.people}</span
 									>{/if}{#if shown.data.may_write}<button
-										class="btn quiet !min-h-[24px] !px-1"
+										class="btn quiet min-h-[24px] px-1"
 										aria-label="Take {rule.group || rule.person} off"
 										onclick={() => shown.drop(rule.id)}>×</button
 									>{/if}</span
 							>
 						{/each}
-						{#if shown.need(f)}<span class="small ml-2">{shown.need(f)} by what they need</span>{/if}
+						{#if shown.need(f)}<span class="small ml-2">{shown.need(f)} by accommodation</span>{/if}
 						{#if !shown.receives(f).length && !shown.need(f)}<span class="small ml-2"
 								>{f.role === 'alternate' || f.role === 'parallel'
 									? 'dealt out in turn, where a session says so'
-									: 'nobody yet'}</span
+									: 'none yet'}</span
 							>{/if}
 					</div>
-				{:else}<p class="small">There is no companion yet: open the general form and make one.</p>{/each}
+				{:else}<p class="small">No companion forms yet. Open the general form to add one.</p>{/each}
 				<p class="small mt-3">
-					Everybody else receives {shown.lead?.name ?? 'the general form'}. One student's own choice comes before
-					groups, groups and needs before dealing out. Whoever has begun keeps what they have.
+					All other students receive {shown.lead?.name ?? 'the general form'}. A student's own assignment comes first,
+					then groups and accommodations, then rotation. Students who have started keep their form.
 				</p>
 			</div>
 			{#if shown.data.may_write && shown.data.forms.some((f) => f.against)}
 				<div class="flex flex-col gap-3">
 					<label class="field"
-						>Form<select class="input" bind:value={shown.form}
-							>{#each shown.data.forms.filter((f) => !f.superseded) as f (f.id)}<option value={f.id}>{f.name}</option
-								>{/each}</select
-						></label
+						>Form<Select
+							bind:value={shown.form}
+							choices={shown.data.forms.filter((f) => !f.superseded).map((f) => ({ value: f.id, label: f.name }))}
+						/></label
 					>
 					<div class="flex items-end gap-2">
 						<label class="field flex-1"
-							>for a group<select class="input" bind:value={shown.group}
-								><option value="">choose</option>{#each shown.data.groups as g (g.id)}<option value={g.id}
-										>{g.name} ({g.members})</option
-									>{/each}</select
-							></label
+							>for a group<Select
+								bind:value={shown.group}
+								choices={[
+									{ value: '', label: 'choose' },
+									...shown.data.groups.map((g) => ({ value: g.id, label: `${g.name} (${g.members})` }))
+								]}
+							/></label
 						><button
 							class="btn"
 							disabled={!shown.group || !shown.form || shown.busy}
-							onclick={() => shown.give(shown.form, { group_id: shown.group })}>Give it</button
+							onclick={() => shown.give(shown.form, { group_id: shown.group })}>Assign</button
 						>
 					</div>
 					<PersonPick

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Menu from '$lib/design/Menu.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Select from '$lib/design/Select.svelte';
 	import { tellKeys } from '$lib/state/keys.svelte';
 	import { onMount } from 'svelte';
 	import { beforeNavigate, goto } from '$app/navigation';
@@ -24,7 +27,7 @@
 	const content = $derived(draft.content);
 	const wire = $derived(draft.wire);
 	const texts = $derived(new Map(standards.map((s) => [s.code, s.text])));
-	const STATUS = { '': '', kept: 'All is kept', saved: 'Saved', writing: 'Not saved yet', saving: 'Saving …' };
+	const STATUS = { '': '', kept: 'All changes saved', saved: 'Saved', writing: 'Not saved yet', saving: 'Saving …' };
 
 	onMount(() => {
 		about().catch((error) => (problem = said(error)));
@@ -70,7 +73,7 @@
 		if (part.type === 'match') return part.sorted_into ? 'category' : 'match';
 		return part.type;
 	};
-	tellKeys([['Ctrl+S', 'keep what is written']]);
+	tellKeys([['Ctrl+S', 'Save a copy']]);
 </script>
 
 <svelte:head><title>{wire ? `Writing ${wire.code}` : 'Writing'} · Bildung</title></svelte:head>
@@ -92,20 +95,18 @@
 	</div>
 	<div class="mb-3 flex flex-wrap items-start gap-2">
 		<h1 class="min-w-[280px] flex-1">
-			{wire.code}: {wire.of ? `the version after ${wire.of}` : 'a first version'}{wire.stage === 'in_review'
-				? ', in review'
-				: ''}.
+			{wire.code}: draft of version {(wire.of ?? 0) + 1}{wire.stage === 'in_review' ? ', in review' : ''},
 			{wire.faults.length === 0
-				? 'It is whole.'
-				: `${wire.faults.length} ${wire.faults.length === 1 ? 'thing is' : 'things are'} missing.`}
+				? 'complete'
+				: `${wire.faults.length} ${wire.faults.length === 1 ? 'problem' : 'problems'} to fix`}.
 		</h1>
 		<span class="small mt-1.5" role="status">{STATUS[draft.status]}</span>
 		<Ask
-			label="Throw away"
+			label="Discard draft"
 			question={wire.of
 				? `Throw this draft away? Version ${wire.of} stays as it is.`
 				: `Throw ${wire.code} away? It has no version yet; all of it goes.`}
-			yes="Throw it away"
+			yes="Discard"
 			onyes={discard}
 		/>
 		{#if wire.stage === 'draft'}<button
@@ -114,15 +115,15 @@
 				onclick={() => draft.act('review')}>Ask for review</button
 			>
 		{:else}<button class="btn" onclick={() => draft.act('review', true)}
-				>Give back to {wire.author.split(' ')[0] || 'its author'}</button
+				>Return to {wire.author.split(' ')[0] || 'its author'}</button
 			>{/if}
 		{#if wire.may_finish}<button class="btn primary" disabled={wire.faults.length > 0} onclick={finish}
-				>Finish version {(wire.of ?? 0) + 1}</button
+				>Publish version {(wire.of ?? 0) + 1}</button
 			>{/if}
 	</div>
 	<Notice text={problem || draft.problem} onclose={() => ((problem = ''), (draft.problem = ''))} />
 	{#if draft.stale}<p class="mb-3">
-			<button class="btn" onclick={() => location.reload()}>Open it as it is now</button>
+			<button class="btn" onclick={() => location.reload()}>Open the current version</button>
 			<span class="small">What you wrote since stays on this page until then; copy what you want to keep.</span>
 		</p>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-start gap-3">
@@ -137,33 +138,23 @@
 				/>
 				<div class="mt-2 flex flex-wrap items-end gap-4">
 					<label class="field w-[230px]"
-						>About<select
-							class="input"
+						>About<Select
 							value={draft.stimulus ?? ''}
-							onchange={(e) => {
-								draft.stimulus = e.currentTarget.value || null;
+							choices={[{ value: '', label: 'nothing else' }, ...stimuli.map((s) => ({ value: s.id, label: s.title }))]}
+							onchange={(to) => {
+								draft.stimulus = to || null;
 								draft.changed();
 								void about();
 							}}
-							><option value="">nothing else</option>{#each stimuli as s (s.id)}<option value={s.id}>{s.title}</option
-								>{/each}</select
-						></label
+						/></label
 					>
-					<label class="flex items-center gap-1.5 pb-1.5"
-						><input
-							type="checkbox"
-							class="accent-petrol"
-							checked={content.shown.tools.includes('counters')}
-							onchange={(e) => tool('counters', e.currentTarget.checked)}
-						/> counters</label
+					<Checkbox
+						checked={content.shown.tools.includes('counters')}
+						onchange={(on) => tool('counters', on)}
+						class="pb-1.5">counters</Checkbox
 					>
-					<label class="flex items-center gap-1.5 pb-1.5"
-						><input
-							type="checkbox"
-							class="accent-petrol"
-							checked={content.shown.tools.includes('tiles')}
-							onchange={(e) => tool('tiles', e.currentTarget.checked)}
-						/> number tiles</label
+					<Checkbox checked={content.shown.tools.includes('tiles')} onchange={(on) => tool('tiles', on)} class="pb-1.5"
+						>number tiles</Checkbox
 					>
 				</div>
 			</section>
@@ -177,17 +168,17 @@
 							<span class="small pb-1">{part.type === 'menu' ? 'a choice in the text' : 'to be written in'}</span>
 						{:else}
 							<label class="field"
-								><span class="sr-only">Kind of answer</span><select
-									class="input !mt-0"
+								><span class="sr-only">Kind of answer</span><Select
 									value={kindOf(at)}
-									onchange={(e) => draft.replace(at, e.currentTarget.value)}
-									>{#each KINDS as [name, title] (name)}<option value={name}>{title}</option>{/each}</select
-								></label
+									choices={KINDS.map(([name, title]) => ({ value: name, label: title }))}
+									onchange={(to) => draft.replace(at, to)}
+									class="mt-0"
+								/></label
 							>
 						{/if}
 						{#if !(part.type === 'writing')}<label class="field flex items-center gap-1"
 								>points<input
-									class="input !mt-0 !w-[64px]"
+									class="input mt-0 w-[64px]"
 									type="number"
 									min="0"
 									max="100"
@@ -202,42 +193,39 @@
 									}}
 								/></label
 							>{/if}
-						{#if content.shown.parts.length > 1}<button class="btn quiet" onclick={() => draft.remove(at)}>Away</button
+						{#if content.shown.parts.length > 1}<button class="btn quiet" onclick={() => draft.remove(at)}
+								>Remove</button
 							>{/if}
 					</div>
 					<PartEditor {content} {at} onchange={draft.changed} />
 				</section>
 			{/each}
 			<div class="flex flex-wrap gap-2">
-				<select
-					class="input !mt-0 !w-[200px]"
-					aria-label="Another part"
-					onchange={(e) => {
-						if (e.currentTarget.value) draft.add(e.currentTarget.value);
-						e.currentTarget.value = '';
-					}}
-					><option value="">Another part …</option>{#each KINDS as [name, title] (name)}<option value={name}
-							>{title}</option
-						>{/each}<option value="reason">A reason beside the answer</option></select
-				>
+				<Menu
+					label="Add part"
+					entries={[...KINDS, ['reason', 'Reason for the answer']].map(([name, title]) => ({
+						label: title ?? '',
+						does: () => draft.add(name ?? '')
+					}))}
+				/>
 			</div>
 			<section class="sheet p-4" aria-label="Where it belongs">
 				<h2 class="mb-1">Standards</h2>
 				{#each draft.standards as code, at (code)}
 					<p class="flex items-center gap-2 py-0.5">
 						<code>{code}</code><span class="small flex-1"
-							>{at === 0 ? 'main' : 'also touches'}: {texts.get(code) ?? ''}</span
+							>{at === 0 ? 'main' : 'additional'}: {texts.get(code) ?? ''}</span
 						>
 						{#if at}<button
-								class="btn quiet !min-h-[24px]"
+								class="btn quiet min-h-[24px]"
 								onclick={() => {
 									draft.standards = [code, ...draft.standards.filter((c) => c !== code)];
 									draft.changed();
 								}}>make main</button
 							>{/if}
 						<button
-							class="btn quiet !min-h-[24px]"
-							aria-label="{code} away"
+							class="btn quiet min-h-[24px]"
+							aria-label="Remove {code}"
 							onclick={() => {
 								draft.standards = draft.standards.filter((c) => c !== code);
 								draft.changed();
@@ -263,11 +251,11 @@
 					>{#each standards as s (s.code)}<option value="{s.code} {s.text.slice(0, 80)}"></option>{/each}</datalist
 				>
 			</section>
-			<section class="sheet p-4" aria-label="Behind the item">
+			<section class="sheet p-4" aria-label="Guidance and scoring">
 				<details open={!!content.behind.guidance}>
 					<summary class="min-h-[24px] cursor-pointer font-semibold">Scoring guidance</summary>
 					<div class="field mt-2">
-						What scorers are told<RichField
+						Scoring guidance<RichField
 							html={content.behind.guidance}
 							label="Scoring guidance"
 							onchange={(html) => {
@@ -307,16 +295,16 @@
 								onclick={() => {
 									content.behind.hints.splice(at, 1);
 									draft.changed();
-								}}>Away</button
+								}}>Remove</button
 							>
 						</div>
 					{/each}
 					<button
-						class="btn quiet !px-0"
+						class="btn quiet px-0"
 						onclick={() => {
 							content.behind.hints.push('');
 							draft.changed();
-						}}>Another hint</button
+						}}>Add hint</button
 					>
 				</details>
 			</section>
@@ -325,8 +313,8 @@
 		<div class="sticky top-3 grid gap-3">
 			<Preview {content} {stimulus} saved={wire.revision} template={draft.template} />
 			{#if wire.faults.length}
-				<section class="sheet p-4" aria-label="What is missing">
-					<h2 class="mb-1">Still missing</h2>
+				<section class="sheet p-4" aria-label="Problems">
+					<h2 class="mb-1">To fix</h2>
 					<ul>
 						{#each wire.faults as f, at (at)}<li class="py-0.5"><b>{f.place}</b>: {f.wanted}</li>{/each}
 					</ul>

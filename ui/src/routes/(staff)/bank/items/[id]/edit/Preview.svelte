@@ -67,15 +67,15 @@
 
 <section class="sheet overflow-hidden" aria-label="Preview">
 	<div class="flex items-center gap-2 border-b border-hair px-4 py-2">
-		<h2 class="flex-1">As the student sees it{template ? `, draw ${seed}` : ''}</h2>
-		{#if template}<button class="btn !min-h-[26px]" onclick={() => seed++}>another draw</button>{/if}
+		<h2 class="flex-1">Student view{template ? `, draw ${seed}` : ''}</h2>
+		{#if template}<button class="btn min-h-[26px]" onclick={() => seed++}>new draw</button>{/if}
 		{#each [['wide', 'laptop'], ['phone', 'phone']] as const as [name, title] (name)}<button
-				class="btn !min-h-[26px]"
+				class="btn min-h-[26px]"
 				aria-pressed={width === name}
 				class:!bg-wash={width === name}
 				onclick={() => (width = name)}>{title}</button
 			>{/each}
-		<button class="btn quiet !min-h-[26px]" disabled={!answer} onclick={() => (answer = '')}>Begin again</button>
+		<button class="btn quiet min-h-[26px]" disabled={!answer} onclick={() => (answer = '')}>Start over</button>
 	</div>
 	<div class="max-h-[calc(100vh-330px)] min-h-[220px] overflow-auto bg-paper" bind:clientWidth={room}>
 		<div
@@ -97,7 +97,7 @@
 					<p class="small">
 						{tried.parts.length > 1 ? `Part ${p.id}: ` : ''}{p.label
 							? `counts as “${p.label.slice(0, 120)}”`
-							: 'nothing said'}{p.points !== null ? `, ${p.points} of ${p.maximum}` : ''}{p.why ? `; ${p.why}` : ''}
+							: 'no response'}{p.points !== null ? `, ${p.points} of ${p.maximum}` : ''}{p.why ? `; ${p.why}` : ''}
 					</p>
 				{/each}
 			{/if}

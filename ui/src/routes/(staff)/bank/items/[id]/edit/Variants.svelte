@@ -57,9 +57,9 @@
 					draft.template = null;
 					draws = null;
 					draft.changed();
-				}}>Without variables</button
+				}}>Remove variables</button
 			>
-		{:else}<button class="btn" onclick={begin}>Make it a template</button>{/if}
+		{:else}<button class="btn" onclick={begin}>Make template</button>{/if}
 	</div>
 	{#if template}
 		<p class="small mb-2">
@@ -95,7 +95,7 @@
 						>{/each}
 				{:else if v.type === 'list'}
 					<label class="field min-w-[180px] flex-1"
-						>one of, parted by |<input
+						>one of, separated by |<input
 							class="input"
 							value={v.values.join(' | ')}
 							onchange={(e) => {
@@ -126,18 +126,18 @@
 					onclick={() => {
 						template.variables.splice(at, 1);
 						draft.changed();
-					}}>Away</button
+					}}>Remove</button
 				>
 			</div>
 		{/each}
 		<div class="flex flex-wrap gap-2">
-			<button class="btn" onclick={() => add('number')}>Another number</button><button
+			<button class="btn" onclick={() => add('number')}>Add number</button><button
 				class="btn"
-				onclick={() => add('list')}>Another list</button
-			><button class="btn" onclick={() => add('computed')}>Another computed value</button>
+				onclick={() => add('list')}>Add list</button
+			><button class="btn" onclick={() => add('computed')}>Add computed value</button>
 		</div>
 		<label class="field mt-2"
-			>Must hold, one in a line: <code>a != b</code><textarea
+			>Conditions, one per line: <code>a != b</code><textarea
 				class="input font-mono"
 				rows="2"
 				value={template.constraints.join('\n')}
@@ -171,8 +171,7 @@
 							>
 						</tr>
 						{#if open === d.seed && d.content}<tr
-								><td colspan={template.variables.length + 3} class="!bg-paper !p-3"><ItemCard item={d.content} /></td
-								></tr
+								><td colspan={template.variables.length + 3} class="bg-paper p-3"><ItemCard item={d.content} /></td></tr
 							>{/if}
 					{/each}
 				</tbody>

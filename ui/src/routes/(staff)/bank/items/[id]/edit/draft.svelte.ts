@@ -75,7 +75,7 @@ export class Draft {
 		return this.#queue;
 	}
 
-	/** Another part; its name is the next free number, or letter for a gap. */
+	/** Add section; its name is the next free number, or letter for a gap. */
 	add(kind: string): string {
 		if (!this.content) return '';
 		const taken = this.content.shown.parts.map((p) => p.id);

@@ -1,0 +1,1 @@
+"""Routes of the page on which staff land."""

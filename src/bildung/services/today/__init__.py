@@ -1,0 +1,1 @@
+"""Today: what a person of staff finds first, from whatever stations they may use."""

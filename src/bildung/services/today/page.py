@@ -1,0 +1,239 @@
+"""The page on which staff land: sessions that are open, those that come next, and what waits for this person."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date, timedelta
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from bildung.core.items.shown import counted
+from bildung.core.school.dates import Dates
+from bildung.core.school.schooltime import school_day
+from bildung.services.bank.writing import writing
+from bildung.services.calendar.years import local_today, zone_of
+from bildung.services.quality.undecided import list_undecided
+from bildung.services.rosters.check import check
+from bildung.services.sessions.listing import SessionLine, current_sessions
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.settings import dates_of
+from bildung.store.models import JoinRequest, PlannedSession, RefusedAnswer, SchoolClass, Sitting, Window
+
+AHEAD = timedelta(days=14)
+"""How far the page looks ahead."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Waiting:
+    """Something that waits for this person.
+
+    Attributes
+    ----------
+    what
+        In a few words, with its number.
+    path
+        Where it is dealt with.
+    urgent
+        A student loses by it if it waits.
+    """
+
+    what: str
+    path: str
+    urgent: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class Day:
+    """Sessions of one day that have not begun, earliest first. name: "Today", "Tomorrow" or the date."""
+
+    name: str
+    sessions: list[SessionLine]
+
+
+@dataclass(frozen=True, kw_only=True)
+class TodayPage:
+    """What somebody at work finds first.
+
+    Attributes
+    ----------
+    finding
+        What is going on, in one or two sentences.
+    day
+        The day it is at the school, in words.
+    open
+        Sessions that are open now, the one that ends first in front.
+    next
+        The days ahead that have sessions, the nearest first.
+    waiting
+        What waits for this person, what is urgent first.
+    plans
+        Whether this person schedules sessions.
+    """
+
+    finding: str
+    day: str
+    open: list[SessionLine]
+    next: list[Day]
+    waiting: list[Waiting]
+    plans: bool
+
+
+def today_page(ctx: Context, actor: Actor) -> TodayPage:
+    """The page of this person; whatever they may not see is left out."""
+    lines = current_sessions(ctx, actor, AHEAD) if actor.may(Action.SESSIONS_READ) else []
+    open_ = sorted((s for s in lines if s.phase == "open"), key=lambda s: (s.end, s.id))
+    with ctx.store.read() as db:
+        zone, dates, day = zone_of(db), dates_of(db), local_today(ctx, db)
+    ahead = _by_day([s for s in lines if s.phase == "ahead"], day, zone, dates)
+    waiting = waiting_for(ctx, actor)
+    return TodayPage(
+        finding=_finding(open_, ahead, waiting, actor.may(Action.SESSIONS_READ)),
+        day=dates.long(day),
+        open=open_,
+        next=ahead,
+        waiting=waiting,
+        plans=actor.may(Action.SESSIONS_PLAN),
+    )
+
+
+def waiting_for(ctx: Context, actor: Actor) -> list[Waiting]:
+    """What waits for this person at any station, what is urgent first."""
+    found = [one for count in (_in_store, _in_rosters, _in_quality, _in_bank) for one in count(ctx, actor)]
+    return sorted(found, key=lambda w: not w.urgent)
+
+
+def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
+    """What a count of rows tells."""
+    counts: tuple[Callable[[Context, Session, Actor], list[Waiting]], ...] = (_late, _unproctored, _asking, _absent)
+    with ctx.store.read() as db:
+        return [one for count in counts for one in count(ctx, db, actor)]
+
+
+def _late(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.SESSIONS_RUN):
+        return []
+    rows = db.execute(
+        select(PlannedSession.id, func.count(Sitting.id.distinct()))
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .join(RefusedAnswer, RefusedAnswer.sitting_id == Sitting.id)
+        .where(RefusedAnswer.taken.is_(None), scope(actor, Action.SESSIONS_RUN))
+        .group_by(PlannedSession.id)
+        .order_by(PlannedSession.id)
+    ).all()
+    n = sum(students for _, students in rows)
+    if not n:
+        return []
+    what = f"Answers of {counted(n, 'student')} arrived after the session closed"
+    return [Waiting(what=what, path=f"/sessions/{rows[0][0]}" if len(rows) == 1 else "/sessions", urgent=True)]
+
+
+def _unproctored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.SESSIONS_PLAN):
+        return []
+    now = ctx.clock()
+    soon = PlannedSession.start.between(now, now + AHEAD)
+    found = db.execute(
+        select(PlannedSession.id, PlannedSession.start)
+        .where(soon, PlannedSession.proctor_id.is_(None), scope(actor, Action.SESSIONS_PLAN))
+        .order_by(PlannedSession.start)
+    ).all()
+    if not found:
+        return []
+    what = f"{counted(len(found), 'upcoming session')} without a proctor"
+    path = f"/sessions/{found[0].id}" if len(found) == 1 else "/sessions"
+    return [Waiting(what=what, path=path, urgent=found[0].start < now + timedelta(days=1))]
+
+
+def _asking(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.CLASSES_RUN):
+        return []
+    rows = db.execute(
+        select(SchoolClass.id, SchoolClass.title, func.count())
+        .join(JoinRequest, JoinRequest.class_id == SchoolClass.id)
+        .where(JoinRequest.state == "waiting", scope(actor, Action.CLASSES_RUN))
+        .group_by(SchoolClass.id)
+        .order_by(SchoolClass.title)
+    ).all()
+    return [
+        Waiting(what=f"{counted(n, 'join request')} for {title}", path=f"/people/classes/{id}", urgent=True)
+        for id, title, n in rows
+    ]
+
+
+def _absent(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    """Of windows that are open: afterwards nobody can make it up."""
+    if not actor.may(Action.SESSIONS_PLAN):
+        return []
+    day = local_today(ctx, db)
+    rows = db.execute(
+        select(Window.id, Window.name, func.count(Sitting.id))
+        .join(PlannedSession, PlannedSession.window_id == Window.id)
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(Sitting.state == "absent", Window.start <= day, Window.end >= day, scope(actor, Action.SESSIONS_PLAN))
+        .group_by(Window.id)
+        .order_by(Window.end)
+    ).all()
+    return [
+        Waiting(what=f"{counted(n, 'absent student')} in {name} may need a makeup", path=f"/sessions?window={id}")
+        for id, name, n in rows
+    ]
+
+
+def _in_rosters(ctx: Context, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.PEOPLE_SETTLE):
+        return []
+    n = sum(check(ctx, actor)[2].values())
+    return (
+        [Waiting(what=f"{counted(n, 'roster discrepancy', 'roster discrepancies')}", path="/people/check")] if n else []
+    )
+
+
+def _in_quality(ctx: Context, actor: Actor) -> list[Waiting]:
+    open_ = list_undecided(ctx, actor)
+    if not open_:
+        return []
+    urgent = sum(u.urgent for u in open_)
+    what = f"{counted(len(open_), 'flagged item')} to review"
+    if urgent:
+        what += f", {urgent} with a possible wrong key or problem"
+    return [Waiting(what=what, path="/quality/verdicts", urgent=urgent > 0)]
+
+
+def _in_bank(ctx: Context, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.BANK_WRITE):
+        return []
+    n = len(writing(ctx, actor).review)
+    return [Waiting(what=f"{counted(n, 'item')} submitted for review", path="/bank/writing")] if n else []
+
+
+def _by_day(lines: list[SessionLine], today: date, zone: ZoneInfo, dates: Dates) -> list[Day]:
+    days: dict[date, list[SessionLine]] = {}
+    for line in sorted(lines, key=lambda s: (s.start, s.klass, s.id)):
+        days.setdefault(school_day(line.start, zone), []).append(line)
+    near = {today: "Today", today + timedelta(days=1): "Tomorrow"}
+    return [Day(name=near.get(day) or f"{day:%A}, {dates.short(day)}", sessions=found) for day, found in days.items()]
+
+
+def _finding(open_: list[SessionLine], ahead: list[Day], waiting: list[Waiting], sees: bool) -> str:
+    """The sessions first, then what waits."""
+    parts = []
+    if open_:
+        took = sum(s.counts["handed_in"] for s in open_)
+        of = sum(sum(s.counts.values()) - s.counts["exempt"] for s in open_)
+        verb = "session is" if len(open_) == 1 else "sessions are"
+        parts.append(f"{len(open_)} {verb} open now: {took} of {counted(of, 'student')} have submitted.")
+    elif ahead:
+        day = ahead[0]
+        when = day.name.lower() if day.name in ("Today", "Tomorrow") else f"on {day.name}"
+        parts.append(f"No session is open. {counted(len(day.sessions), 'session')} scheduled {when}.")
+    elif sees:
+        parts.append("No session is open or scheduled for the next two weeks.")
+    if waiting:
+        parts.append(f"{counted(len(waiting), 'thing')} {'needs' if len(waiting) == 1 else 'need'} your attention.")
+    elif not sees:
+        parts.append("Nothing needs your attention.")
+    return " ".join(parts)

@@ -1,0 +1,1 @@
+"""What staff land on, and what they find from anywhere."""

@@ -1,0 +1,1 @@
+"""The language on screens, prints and in errors."""
