@@ -15,6 +15,7 @@ from bildung.core.assembly.predict import predict
 from bildung.services.bank.candidates import candidates
 from bildung.services.forms.settings import lead_of, settings
 from bildung.services.owed.dealing import assign, claims_of
+from bildung.services.people.groups import groups_with_size
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, owner_of_new, scope
 from bildung.services.shared.context import Context
@@ -202,7 +203,7 @@ def _view(ctx: Context, db: Session, actor: Actor, family: Family) -> FormFamily
         by_need=_by_need(db, family),
         unsettled=_named(db, unsettled),
         total_unsettled=len(unsettled),
-        groups=_groups(db, actor),
+        groups=groups_with_size(db, actor),
         may_write=may,
     )
 
@@ -215,20 +216,6 @@ def _named(db: Session, unsettled: Mapping[int, Sequence[Claim]]) -> list[Unsett
         Unsettled(id, name, [(c.form, c.why) for c in unsettled[id]])
         for id, name in sorted(names, key=lambda entry: str(entry[1]))
     ]
-
-
-def _groups(db: Session, actor: Actor) -> list[tuple[int, str, int]]:
-    """Groups that the asker may see, each with how many belong to it."""
-    if not actor.may(Action.GROUPS_READ):
-        return []
-    found = db.execute(
-        select(Group.id, Group.name, func.count(GroupMember.person_id))
-        .outerjoin(GroupMember, GroupMember.group_id == Group.id)
-        .where(scope(actor, Action.GROUPS_READ))
-        .group_by(Group.id)
-        .order_by(Group.name)
-    )
-    return [(id, name, n) for id, name, n in found]
 
 
 def _thinned(form: Form) -> set[str]:

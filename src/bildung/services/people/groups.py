@@ -90,8 +90,22 @@ def list_groups(ctx: Context, actor: Actor) -> tuple[str, list[GroupLine], list[
     by_rule = sum(g.rule is not None for g in found)
     text = f"{len(found)} {'group' if len(found) == 1 else 'groups'}, {by_rule} by a rule."
     if needing:
-        text += f" {needing} {'student needs' if needing == 1 else 'students need'} something when they sit a test."
+        text += f" {needing} {'student has' if needing == 1 else 'students have'} testing accommodations."
     return text, found, names, ALLOWED, needs
+
+
+def groups_with_size(db: Session, actor: Actor) -> list[tuple[int, str, int]]:
+    """Id, name and number of members of the groups that this person may see, by name."""
+    if not actor.may(Action.GROUPS_READ):
+        return []
+    found = db.execute(
+        select(Group.id, Group.name, func.count(GroupMember.person_id))
+        .outerjoin(GroupMember, GroupMember.group_id == Group.id)
+        .where(scope(actor, Action.GROUPS_READ))
+        .group_by(Group.id)
+        .order_by(Group.name)
+    )
+    return [(id, name, n) for id, name, n in found]
 
 
 def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import dated
 from bildung.services.forms.settings import lead_of
+from bildung.services.people.groups import groups_with_size
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
@@ -338,16 +339,8 @@ def _related(db: Session, actor: Actor, scoped: Scoped) -> list[ScopeChoice]:
 
 
 def _groups(db: Session, actor: Actor, scoped: Scoped) -> list[ScopeChoice]:
-    if not actor.may(Action.GROUPS_READ):
-        return []
-    rows = db.execute(
-        select(Group.id, Group.name, func.count(GroupMember.person_id))
-        .join(GroupMember, GroupMember.group_id == Group.id)
-        .where(scope(actor, Action.GROUPS_READ))
-        .group_by(Group.id)
-        .order_by(Group.name)
-    )
-    return [ScopeChoice(str(id), name, n, id in scoped.wanted.groups) for id, name, n in rows]
+    seen = groups_with_size(db, actor)
+    return [ScopeChoice(str(id), name, n, id in scoped.wanted.groups) for id, name, n in seen if n]
 
 
 def _words(scoped: Scoped) -> list[str]:

@@ -32,7 +32,7 @@
 		<audio class="w-full" controls preload="metadata" src="/api/media/{stimulus.media}"><track kind="captions" /></audio
 		>
 		<details class="mt-2 text-[16px]">
-			<summary class="min-h-[32px] cursor-pointer text-ink2">Read the transcript</summary>
+			<summary class="min-h-[32px] cursor-pointer text-ink2">Read the text</summary>
 			<p class="mt-1">{stimulus.told}</p>
 		</details>
 	{:else}
