@@ -65,8 +65,8 @@ class Sessions(TodayCase):
         me = self.join(0)
         taking.hand_in(self.ctx, me)
         found = self.today()
-        self.assertEqual([s.id for s in found.open], [self.session.id])
-        self.assertEqual(found.open[0].counts["handed_in"], 1)
+        self.assertEqual([s.session.id for s in found.open], [self.session.id])
+        self.assertEqual(found.open[0].session.counts["handed_in"], 1)
         self.assertTrue(
             found.finding.startswith("1 session is open now: 1 of 6 students have submitted."), found.finding
         )
@@ -75,19 +75,28 @@ class Sessions(TodayCase):
         self.ctx.store.write(lambda db: setattr(db.scalars(select(Sitting)).first(), "state", "exempt"))
         self.assertIn("0 of 5 students", self.today().finding)
 
+    def test_minutes_left_are_the_servers_and_end_at_nothing(self) -> None:
+        self.assertEqual([(s.students, s.minutes_left) for s in self.today().open], [(6, 60)])
+        self.clock.pass_by(minutes=59, seconds=40)
+        self.assertEqual([s.minutes_left for s in self.today().open], [0])
+        self.clock.pass_by(minutes=5)  # within the grace after its end
+        self.assertEqual([s.minutes_left for s in self.today().open], [0])
+        self.plan(DAY)
+        self.assertEqual([s.minutes_left for s in self.today().next[0].sessions], [None])
+
     def test_days_ahead_are_named_in_order_and_end_after_two_weeks(self) -> None:
         late, soon, next_week = self.plan(timedelta(hours=5)), self.plan(DAY), self.plan(4 * DAY)
         self.plan(15 * DAY)
         found = self.today()
         self.assertEqual(
-            [(day.name, [s.id for s in day.sessions]) for day in found.next],
+            [(day.name, [s.session.id for s in day.sessions]) for day in found.next],
             [("Today", [late]), ("Tomorrow", [soon]), ("Friday, Nov 27", [next_week])],
         )
 
     def test_the_day_is_the_one_it_is_at_the_school(self) -> None:
         self.ctx.store.write(lambda db: setattr(db.scalars(select(Federation)).one(), "zone", "Pacific/Auckland"))
         found = self.plan(timedelta(hours=14))  # after midnight by UTC, the afternoon of the same day in Auckland
-        self.assertEqual([(day.name, day.sessions[0].id) for day in self.today().next], [("Today", found)])
+        self.assertEqual([(day.name, day.sessions[0].session.id) for day in self.today().next], [("Today", found)])
         self.assertEqual(self.today().day, "Tuesday, November 24, 2026")
 
     def test_a_session_that_is_over_is_gone_and_the_next_one_is_told(self) -> None:
@@ -98,7 +107,7 @@ class Sessions(TodayCase):
         self.assertIn("No session is open. 1 session scheduled tomorrow.", self.today().finding)
 
     def test_a_teacher_sees_their_own_classes_and_a_stranger_none(self) -> None:
-        self.assertEqual([s.id for s in self.today(self.teacher).open], [self.session.id])
+        self.assertEqual([s.session.id for s in self.today(self.teacher).open], [self.session.id])
         self.assertEqual(self.today(self.stranger).open, [])
         found = self.today(self.writer)
         self.assertEqual((found.open, found.finding), ([], "Nothing needs your attention."))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import func, select
@@ -47,11 +47,28 @@ class Waiting:
 
 
 @dataclass(frozen=True, kw_only=True)
+class TodaySession:
+    """A session as this page lists it.
+
+    Attributes
+    ----------
+    students
+        How many are to take it; whoever is exempt is not.
+    minutes_left
+        Until its end by the server's clock, 0 where only extended time runs; None before it begins.
+    """
+
+    session: SessionLine
+    students: int
+    minutes_left: int | None
+
+
+@dataclass(frozen=True, kw_only=True)
 class Day:
     """Sessions of one day that have not begun, earliest first. name: "Today", "Tomorrow" or the date."""
 
     name: str
-    sessions: list[SessionLine]
+    sessions: list[TodaySession]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -76,7 +93,7 @@ class TodayPage:
 
     finding: str
     day: str
-    open: list[SessionLine]
+    open: list[TodaySession]
     next: list[Day]
     waiting: list[Waiting]
     plans: bool
@@ -85,6 +102,7 @@ class TodayPage:
 def today_page(ctx: Context, actor: Actor) -> TodayPage:
     """The page of this person; whatever they may not see is left out."""
     lines = current_sessions(ctx, actor, AHEAD) if actor.may(Action.SESSIONS_READ) else []
+    now = ctx.clock()
     open_ = sorted((s for s in lines if s.phase == "open"), key=lambda s: (s.end, s.id))
     with ctx.store.read() as db:
         zone, dates, day = zone_of(db), dates_of(db), local_today(ctx, db)
@@ -93,7 +111,7 @@ def today_page(ctx: Context, actor: Actor) -> TodayPage:
     return TodayPage(
         finding=_finding(open_, ahead, waiting, actor.may(Action.SESSIONS_READ)),
         day=dates.long(day),
-        open=open_,
+        open=[_listed(s, now) for s in open_],
         next=ahead,
         waiting=waiting,
         plans=actor.may(Action.SESSIONS_PLAN),
@@ -215,7 +233,19 @@ def _by_day(lines: list[SessionLine], today: date, zone: ZoneInfo, dates: Dates)
     for line in sorted(lines, key=lambda s: (s.start, s.klass, s.id)):
         days.setdefault(school_day(line.start, zone), []).append(line)
     near = {today: "Today", today + timedelta(days=1): "Tomorrow"}
-    return [Day(name=near.get(day) or f"{day:%A}, {dates.short(day)}", sessions=found) for day, found in days.items()]
+    return [
+        Day(name=near.get(day) or f"{day:%A}, {dates.short(day)}", sessions=[_listed(s) for s in found])
+        for day, found in days.items()
+    ]
+
+
+def _listed(line: SessionLine, now: datetime | None = None) -> TodaySession:
+    left = None if now is None else max(0, round((line.end - now) / timedelta(minutes=1)))
+    return TodaySession(session=line, students=_expected(line), minutes_left=left)
+
+
+def _expected(line: SessionLine) -> int:
+    return sum(line.counts.values()) - line.counts["exempt"]
 
 
 def _finding(open_: list[SessionLine], ahead: list[Day], waiting: list[Waiting], sees: bool) -> str:
@@ -223,7 +253,7 @@ def _finding(open_: list[SessionLine], ahead: list[Day], waiting: list[Waiting],
     parts = []
     if open_:
         took = sum(s.counts["handed_in"] for s in open_)
-        of = sum(sum(s.counts.values()) - s.counts["exempt"] for s in open_)
+        of = sum(map(_expected, open_))
         verb = "session is" if len(open_) == 1 else "sessions are"
         parts.append(f"{len(open_)} {verb} open now: {took} of {counted(of, 'student')} have submitted.")
     elif ahead:

@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { invalidate } from '$app/navigation';
-	import type { Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import SittingBar from '$lib/parts/SittingBar.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -18,7 +17,6 @@
 		const look = setInterval(() => document.hidden || void invalidate('bildung:today'), EVERY);
 		return () => clearInterval(look);
 	});
-	const left = (s: Schemas['SessionLine']) => Math.max(0, Math.round((Date.parse(s.end) - Date.now()) / 60_000));
 </script>
 
 <svelte:head><title>Today · Bildung</title></svelte:head>
@@ -38,7 +36,7 @@
 				<section aria-labelledby="open-now">
 					<h2 id="open-now" class="mb-2">Open now</h2>
 					<div class="flex flex-col gap-2">
-						{#each today.open as s (s.id)}
+						{#each today.open as { session: s, minutes_left } (s.id)}
 							<a
 								class="sheet flex min-h-[60px] items-center gap-5 border-l-4 border-l-petrol px-4 py-2.5 hover:bg-wash"
 								href="/sessions/{s.id}?window={s.window_id}"
@@ -52,7 +50,7 @@
 								</span>
 								<SittingBar counts={s.counts} width={150} />
 								<span class="w-[96px] text-right text-[13px]"
-									>{left(s) ? `${left(s)} minutes left` : 'time is up'}<span class="small block"
+									>{minutes_left ? `${minutes_left} minutes left` : 'time is up'}<span class="small block"
 										>ends {time(s.end, zone)}</span
 									></span
 								>
@@ -74,7 +72,7 @@
 								></thead
 							>
 							<tbody>
-								{#each ahead.sessions as s (s.id)}
+								{#each ahead.sessions as { session: s, students } (s.id)}
 									<tr>
 										<td class="whitespace-nowrap">{time(s.start, zone)}</td>
 										<td><a class="word" data-row href="/sessions/{s.id}?window={s.window_id}">{s.klass}</a></td>
@@ -83,7 +81,7 @@
 										<td
 											>{#if s.proctor}{s.proctor}{:else}<span class="notch">none</span>{/if}</td
 										>
-										<td class="n">{Object.values(s.counts).reduce((a, b) => a + b, 0)}</td>
+										<td class="n">{students}</td>
 									</tr>
 								{/each}
 							</tbody>
