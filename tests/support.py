@@ -24,8 +24,9 @@ from typing import TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.demo.files import DemoItem, Layout, item_sheet, place, roster_files
+from bildung.demo.files import DemoItem, item_sheet, place
 from bildung.demo.mathematics import draft_items
+from bildung.demo.rosters import Layout, roster_files
 from bildung.services.bank import itemimport, search
 from bildung.services.building import forms
 from bildung.services.rosters import fromfiles

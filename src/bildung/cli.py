@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     _Commands = argparse._SubParsersAction[argparse.ArgumentParser]
+    from bildung.demo.district import Plan
     from bildung.services.shared.context import Context
 
 ROOT = Path(__file__).parents[2]
@@ -273,14 +274,14 @@ def _open(folder: Path, host: str, port: int, demo: bool, proxies: list[str], tl
 @contextlib.contextmanager
 def _standins(ctx: Context) -> Iterator[None]:
     """The outside services of the demo, beside it: the records system it follows, the provider it signs in by."""
-    from bildung.demo.make import SEED, demo_layout, school_year
+    from bildung.demo.make import as_handed_over
     from bildung.services.shared.standins import Standins
     from bildung.standins.beside import beside
     from bildung.standins.people import accounts_of
     from bildung.standins.provider import create_provider
     from bildung.standins.records import create_records, demo_office
 
-    office = demo_office(SEED, demo_layout(school_year(ctx.clock().date()).year), ctx.clock)
+    office = demo_office(as_handed_over(ctx), ctx.clock)
     with beside(create_records(office)) as records, beside(create_provider(accounts_of(ctx))) as provider:
         standins = ctx.own(Standins)
         standins.records, standins.provider = records, provider
@@ -289,23 +290,30 @@ def _standins(ctx: Context) -> Iterator[None]:
         yield
 
 
-def _make(folder: Path) -> None:
-    """In a folder beside it first, so that a stop in the middle leaves no half demo."""
+def _make(folder: Path, plan: Plan | None = None, quiet: bool = False) -> None:
+    """In a folder beside it first, so that a stop in the middle leaves no half demo. plan: which district; the whole
+    federation where none is named."""
+    from bildung.demo.district import brackwater
     from bildung.demo.make import make_demo
     from bildung.services.shared.context import Context
     from bildung.store.store import Store
 
-    print("Making the Brackwater Federation …", flush=True)
+    def tell(part: str, seconds: float) -> None:
+        if not quiet:
+            print(f"  {part:<46} {seconds:5.1f} s", flush=True)
+
+    if not quiet:
+        print("Making the Brackwater Federation …", flush=True)
     started = time.monotonic()
     partial = folder.with_name(folder.name + ".partial")
     shutil.rmtree(partial, ignore_errors=True)
     ctx = Context(store=Store(partial))
-    make_demo(ctx)
+    make_demo(ctx, plan or brackwater, tell)
     ctx.store.close()
     if folder.exists():
         folder.rmdir()
     partial.rename(folder)
-    print(f"  done in {time.monotonic() - started:.1f} s", flush=True)
+    tell("all of it", time.monotonic() - started)
 
 
 def _contract(file: Path) -> int:

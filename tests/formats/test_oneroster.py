@@ -40,6 +40,14 @@ class Rosters(unittest.TestCase):
         newer = files | {"users.csv": "\n".join([header, *rows]).encode(), "roles.csv": "\n".join(roles).encode()}
         self.assertEqual(read_roster(newer).users, read_roster(files).users)
 
+    def test_kindergarten_is_read_as_the_standard_writes_it(self) -> None:
+        files = small_roster()
+        files["users.csv"] = files["users.csv"].replace(b",05", b",KG")
+        files["classes.csv"] = files["classes.csv"].replace(b",5,", b",KG,")
+        roster = read_roster(files)
+        self.assertEqual({u.grade for u in roster.users if u.role == "student"}, {"K"})
+        self.assertEqual({c.grade for c in roster.classes}, {"K"})
+
     def test_what_is_not_taken_has_a_reason(self) -> None:
         files = small_roster(2)
         files["users.csv"] += (

@@ -1,4 +1,4 @@
-"""Filling the demo's bank beside what was sat: younger grades, natural science, every kind, templates, a little life."""
+"""Filling the demo's bank beside what was sat: younger grades, science, every kind, templates, a little life."""
 
 from __future__ import annotations
 

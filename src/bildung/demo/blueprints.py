@@ -9,18 +9,19 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.formats.blueprint import PartKept, Plan, Range, RowKept
+from bildung.services.items.bankitem import items_whole, with_parts
 from bildung.services.shared.context import Context
 from bildung.store.models import Blueprint, Item, ItemVersion
 
 LATEST = ("3", "4", "5", "6", "7", "8")
-ITEMS = {"Mathematics": 16, "Reading": 16, "Natural science": 12}
+ITEMS = {"Mathematics": 16, "Reading": 16, "Science": 12}
 
 
 def winter_blueprints(ctx: Context, db: Session) -> None:
     """A row for each standard with items, as many as keep to the length; where there are stimuli, one or two."""
     items = [
         i
-        for i in db.scalars(select(Item).where(Item.state.in_(("ready", "in_use", "field_test"))))
+        for i in db.scalars(items_whole().where(Item.state.in_(("ready", "in_use", "field_test"))))
         if i.versions and i.versions[-1].template is None
     ]
     for subject in sorted({i.subject for i in items}):
@@ -57,7 +58,7 @@ def winter_blueprints(ctx: Context, db: Session) -> None:
 
 def benchmark_blueprint(ctx: Context, db: Session, name: str, versions: Sequence[int]) -> int:
     """What a benchmark was written to: its standards, with as many items of each as these are. Its id."""
-    items = list(db.scalars(select(ItemVersion).where(ItemVersion.id.in_(versions))))
+    items = list(db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(versions)))))
     standards = Counter(_main(version) for version in items)
     rows = [RowKept(standard=code, low=n, high=n) for code, n in sorted(standards.items())]
     plan = Plan(rows=rows, items=Range(low=len(items), high=len(items)), minutes=Range(low=0, high=60))

@@ -11,6 +11,7 @@ from bildung.formats.blueprint import FormSettings, read_plan
 from bildung.services.bank.candidates import candidates
 from bildung.services.building import assembling, formfamily, forms, formsettings, makecompanions
 from bildung.services.building.makecompanions import Wish
+from bildung.services.items.bankitem import items_whole
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
@@ -20,7 +21,8 @@ from bildung.store.models import Blueprint, Form, Group, GroupMember, Item, Pers
 GRADES = ("6", "7", "8")
 
 
-def ready_tests(ctx: Context, actor: Actor) -> None:
+def ready_tests(ctx: Context, actor: Actor, unsettled: str) -> None:
+    """unsettled: the subject in whose winter family two students are named for two forms."""
     with ctx.store.read() as db:
         plans = [
             (b.id, b.name)
@@ -33,7 +35,7 @@ def ready_tests(ctx: Context, actor: Actor) -> None:
         _task(ctx, actor, grade)
         _drawn(ctx, actor, grade)
     _practice(ctx, actor)
-    _named_twice(ctx, actor)
+    _named_twice(ctx, actor, unsettled)
 
 
 def _family(ctx: Context, actor: Actor, blueprint: int, name: str) -> None:
@@ -58,13 +60,15 @@ def _family(ctx: Context, actor: Actor, blueprint: int, name: str) -> None:
 
 
 def _publish(ctx: Context, actor: Actor, form: int) -> None:
-    forms.publish(ctx, actor, form, forms.get_form(ctx, actor, form).revision)
+    with ctx.store.read() as db:
+        revision = db.scalars(select(Form.revision).where(Form.id == form)).one()
+    forms.publish(ctx, actor, form, revision)
 
 
 def _versions(db: Session, grade: str, unit: str = "", kind: str = "") -> list[tuple[int, str]]:
     """Newest versions of a grade's mathematics items that may be used, with their units."""
     wanted = (
-        select(Item)
+        items_whole()
         .where(Item.subject == "Mathematics", Item.grade == grade, Item.state.in_(("ready", "in_use", "field_test")))
         .order_by(Item.code)
     )
@@ -154,7 +158,7 @@ def _practice(ctx: Context, actor: Actor) -> None:
         _publish(ctx, actor, made.form_id)
 
 
-def _named_twice(ctx: Context, actor: Actor) -> None:
+def _named_twice(ctx: Context, actor: Actor, subject: str) -> None:
     """Two groups that name different forms for two students: to be settled before anybody plans."""
     with ctx.store.read() as db:
         group = db.scalars(select(Group).where(Group.name == "Reading lift")).first()
@@ -167,7 +171,7 @@ def _named_twice(ctx: Context, actor: Actor) -> None:
             .group_by(Person.grade)
             .order_by(func.count().desc(), Person.grade)
         )
-        lead = db.scalars(select(Form).where(Form.name == f"Winter reading {grade} A")).first()
+        lead = db.scalars(select(Form).where(Form.name == f"Winter {subject} {grade} A")).first()
         if lead is None or lead.family is None:
             return
         by_role = {f.role: f.id for f in lead.family.forms}

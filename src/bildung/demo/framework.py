@@ -17,7 +17,7 @@ BASE = "https://brackwater.example"
 _SUBJECTS = (
     ("M", "Mathematics", young.STANDARDS | mathematics.STANDARDS),
     ("R", "Reading", early_reading.STANDARDS | reading.STANDARDS),
-    ("S", "Natural science", science.STANDARDS),
+    ("S", "Science", science.STANDARDS),
 )
 GRADES = ("K", "1", "2", "3", "4", "5", "6", "7", "8")
 

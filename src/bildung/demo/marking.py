@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import random
 from datetime import datetime, time, timedelta
-from zoneinfo import ZoneInfo
 
 import numpy as np
 from sqlalchemy import select
@@ -46,7 +45,7 @@ END = ("So it is long enough.", "I checked it with a drawing.", "That is my answ
 
 
 def marked_task(
-    ctx: Context, actor: Actor, window: int, opens: datetime, zone: str, ability: dict[tuple[str, int], float]
+    ctx: Context, actor: Actor, window: int, opens: datetime, ability: dict[tuple[str, int], float]
 ) -> None:
     with ctx.store.read() as db:
         form = db.scalar(select(Form.id).where(Form.name == "Task mathematics 8"))
@@ -61,7 +60,7 @@ def marked_task(
     day = opens + timedelta(days=14)
     while day.weekday() > 4:
         day += timedelta(days=1)
-    start = datetime.combine(day.date(), time(10, 30), ZoneInfo(zone))
+    start = datetime.combine(day.date(), time(10, 30), opens.tzinfo)
     rng, numbers = random.Random("task"), np.random.default_rng(88)
     for id in schedule(ctx, actor, form, window, classes, "", None, start, start + timedelta(minutes=45)):
         ctx.store.write(lambda db, id=id: _write(db, id, markers, ability, rng, numbers))  # type: ignore[misc]

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import json
 import random
-from datetime import date, timedelta
+from datetime import timedelta
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.demo import mathematics, reading
+from bildung.demo.district import YEAR, DemoYear
 from bildung.demo.files import sheet
 from bildung.demo.plants import from_island
+from bildung.demo.rosters import year_title
 from bildung.services.bank.versions import index_items
 from bildung.services.calendar.pacing import plan_plans
 from bildung.services.calendar.years import instruction_between, local_today
+from bildung.services.items.bankitem import items_whole
 from bildung.services.people.accommodations import Needs, put
 from bildung.services.people.changes import LOCAL, moved
 from bildung.services.shared.context import Context
@@ -27,7 +30,6 @@ from bildung.store.models import (
     Group,
     GroupMember,
     GroupStaff,
-    Item,
     JoinRequest,
     Person,
     RecordsRun,
@@ -45,11 +47,11 @@ BEHIND = "Mathematics 7.3"  # taught more slowly than the plan
 SKIPPED = "Reading 6.4"  # left a lesson out
 
 
-def organise(ctx: Context, password: str) -> None:
+def organise(ctx: Context, password: str, year: DemoYear) -> None:
     rng = random.Random(f"{SEED} organisation")
 
     def work(db: Session) -> None:
-        _calendar(db, local_today(ctx, db))
+        _calendar(db, year)
         _needs(db, rng)
         _known(db, rng)
         _staff(ctx, db, password)
@@ -83,21 +85,26 @@ def _signed_in(db: Session) -> None:
         person.last_sign_in_at = last.get(person.id)
 
 
-def _calendar(db: Session, today: date) -> None:
-    year = today.year if today.month >= 8 else today.year - 1
-    if db.scalar(select(SchoolYear).where(SchoolYear.start == date(year - 1, 8, 1))) is None:
-        db.add(SchoolYear(title=f"{year - 1}/{year % 100:02d}", start=date(year - 1, 8, 1), end=date(year, 7, 31)))
-    for start in (year - 1, year):
+def _calendar(db: Session, year: DemoYear) -> None:
+    """Last year beside this one; the closed days of both lie as far from the winter window."""
+    if db.scalar(select(SchoolYear).where(SchoolYear.start < year.begins)) is None:
+        ends = year.begins - timedelta(days=1)
+        db.add(SchoolYear(title=year_title(year.before, ends), start=year.before, end=ends))
+    for winter in (year.winter - YEAR, year.winter):
         for name, first, last in (
-            ("before lessons begin", date(start, 8, 1), date(start, 8, 30)),
-            ("fall break", date(start, 10, 19), date(start, 10, 30)),
-            ("winter break", date(start, 12, 21), date(start + 1, 1, 3)),
-            ("spring break", date(start + 1, 3, 22), date(start + 1, 4, 2)),
-            ("summer", date(start + 1, 7, 3), date(start + 1, 7, 31)),
+            ("before lessons begin", -170, -141),
+            ("fall break", -91, -80),
+            ("winter break", -28, -15),
+            ("spring break", 63, 74),
+            ("summer break", 166, 194),
         ):
-            db.add(ClosedDays(name=name, start=first, end=last))
-    school = db.scalars(select(School)).one()
-    db.add(ClosedDays(name="harbour day", start=date(year + 1, 6, 11), end=date(year + 1, 6, 11), school_id=school.id))
+            db.add(ClosedDays(name=name, start=winter + timedelta(days=first), end=winter + timedelta(days=last)))
+    harbor = year.winter + timedelta(days=144)
+    db.add(ClosedDays(name="Harbor Day", start=harbor, end=harbor, school_id=_middle(db).id))
+
+
+def _middle(db: Session) -> School:
+    return db.scalars(select(School).where(School.source_id == "BM")).one()
 
 
 def _students(db: Session) -> list[Person]:
@@ -142,7 +149,7 @@ def _known(db: Session, rng: random.Random) -> None:
 def _staff(ctx: Context, db: Session, password: str) -> None:
     """A specialist, an item writer and a family to sign in as, beside the roster's own people."""
     secret = hash_password(password)
-    school = db.scalars(select(School)).one()
+    school = _middle(db)
     found = []
     for username, given, family, role in (
         ("specialist", "Odile", "Marrow", "specialist"),
@@ -172,7 +179,7 @@ def _staff(ctx: Context, db: Session, password: str) -> None:
 
 
 def _groups(ctx: Context, db: Session, rng: random.Random) -> None:
-    school = db.scalars(select(School)).one()
+    school = _middle(db)
     now = ctx.clock()
     for name, rule in (
         ("Extra time, grade 6", "grade 6 and extra time"),
@@ -195,7 +202,7 @@ def _plans(ctx: Context, db: Session, rng: random.Random) -> None:
     year = db.scalars(select(SchoolYear).where(SchoolYear.start <= today).order_by(SchoolYear.start.desc())).first()
     assert year is not None
     rows: list[tuple[object, ...]] = []
-    first = date(year.start.year, 8, 31)
+    first = year.start + timedelta(days=30)
     for subject, standards in (("Mathematics", mathematics.STANDARDS), ("Reading", reading.STANDARDS)):
         for grade in ("6", "7", "8"):
             mine = [(code, text) for code, (text, _) in standards.items() if code[1] == grade]
@@ -242,11 +249,12 @@ def _tag_units(db: Session) -> None:
         for lesson in plan.lessons
         for standard in lesson.standards
     }
-    for item in db.scalars(select(Item)):
+    every = db.scalars(items_whole()).all()
+    for item in every:
         if item.versions and item.versions[-1].standards:
             item.unit = units.get((item.subject, item.grade, item.versions[-1].standards[0].standard_id), item.unit)
     db.flush()
-    index_items(db, db.scalars(select(Item)).all())
+    index_items(db, every)
 
 
 def _short(text: str) -> str:

@@ -8,8 +8,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from bildung.demo import mathematics
-from bildung.demo.files import Layout, archive, item_sheet, place, roster_files, sheet
+from bildung.demo.files import archive, item_sheet, place, sheet
 from bildung.demo.items import kinds, science, young
+from bildung.demo.rosters import Layout, roster_files
 from bildung.formats.itemlist import ItemRecord
 from bildung.formats.qti import package_misses, write_package
 from bildung.formats.sheet import read_sheet
@@ -20,13 +21,13 @@ SEED = 41
 def sample_files() -> dict[str, bytes]:
     """A roster of a small school with one class of 28, twelve items as CSV, one of every kind as a QTI package."""
     rng = random.Random(SEED)
-    roster = roster_files(Layout(key="HM", name="Hollin Moor", grades=("5",), classes=1, size=28, year=2026), rng)
+    roster = roster_files(Layout(key="MP", name="Marram Point", grades=("5",), classes=1, size=28, year=2026), rng)
     drafts = mathematics.draft_items(rng, "6", 24)
     choice = [draft for draft in drafts if not draft.numeric]
     for_sheet = [draft for draft in drafts if draft not in choice[:8]][:12]
     return {
-        "hollin-moor-roster.zip": archive(roster),
-        "hollin-moor-sheet.csv": one_sheet(roster),
+        "marram-point-roster.zip": archive(roster),
+        "marram-point-sheet.csv": one_sheet(roster),
         "items.csv": item_sheet(place(for_sheet, "HM5", "Mathematics", "5", rng)),
         "items-qti.zip": every_kind(),
     }

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import random
 from datetime import datetime, time, timedelta
-from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy import insert, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.data.simulate import ItemParameters, probability_right
 from bildung.demo.answers import right_answer, wrong_answer
+from bildung.demo.benchmarks import put_answers
 from bildung.services.answers.packing import pack
 from bildung.services.building.forms import create_form, publish, set_items
 from bildung.services.items.bankitem import content_of, with_parts
@@ -23,11 +23,8 @@ from bildung.store.models import (
     Item,
     ItemVersion,
     PlannedSession,
-    Response,
-    ResponseEvent,
     SchoolClass,
     Sitting,
-    TimeOn,
 )
 
 KINDS = 14
@@ -39,7 +36,6 @@ def spot_checks(
     actor: Actor,
     window: int,
     opens: datetime,
-    zone: str,
     ability: dict[tuple[str, int], float],
     grades: tuple[str, ...],
 ) -> None:
@@ -70,7 +66,7 @@ def spot_checks(
         day = opens + timedelta(days=9 + place)
         while day.weekday() > 4:
             day += timedelta(days=1)
-        start = datetime.combine(day.date(), time(9, 40), ZoneInfo(zone))
+        start = datetime.combine(day.date(), time(9, 40), opens.tzinfo)
         for id in schedule(ctx, actor, form.id, window, classes, "", None, start, start + timedelta(minutes=25)):
             ctx.store.write(lambda db, id=id: _answer(db, id, ability, rng, numbers))  # type: ignore[misc]
 
@@ -128,9 +124,7 @@ def _answer(
                 {"id": f"spot-{sitting.id}-{at + 1}", "at": session.start + timedelta(minutes=1 + at), **entry}
             )
     db.flush()
-    db.execute(insert(ResponseEvent), events)
-    db.execute(insert(Response), present)
-    db.execute(insert(TimeOn), spent)
+    put_answers(db, events, present, spent)
     session.closed_at = session.end
     session.data_version += 1
     pack(db, session)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import html
 import re
 
@@ -92,6 +93,7 @@ def _kept(tag: str, attribute: str, value: str) -> str | None:
     return value
 
 
+@functools.lru_cache(maxsize=20_000)
 def safe_html(text: str) -> str:
     """The text with everything removed that is not plain formatting, MathML or a picture of the bank. Its own fixed
     point."""

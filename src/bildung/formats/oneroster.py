@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import PurePosixPath
 
+from bildung.core.grades import grade_code
 from bildung.core.school.names import legible
 from bildung.formats.archive import is_archive, open_archive
 from bildung.formats.problem import ImportProblem
@@ -350,7 +351,7 @@ class _Reader:
             if role == "student" and not school:
                 self._leave("users.csv", row, "belongs to no school in orgs.csv")
                 continue
-            grade = row.get("grades").split(",")[0].strip().lstrip("0") or ("K" if row.get("grades") else "")
+            grade = grade_code(row.get("grades").split(",")[0])
             agents = tuple(part.strip() for part in row.get("agentSourceIds").split(",") if part.strip())
             users.append(
                 User(
@@ -384,7 +385,7 @@ class _Reader:
             if row["schoolSourcedId"] not in schools:
                 self._leave("classes.csv", row, f"school {row['schoolSourcedId'] or '(empty)'} is not in orgs.csv")
                 continue
-            grade = row.get("grades").split(",")[0].strip().lstrip("0")
+            grade = grade_code(row.get("grades").split(",")[0])
             subject = row.get("subjects").split(",")[0].strip()
             terms = tuple(part.strip() for part in row.get("termSourcedIds").split(",") if part.strip())
             classes.append(

@@ -1,12 +1,11 @@
 """A stand-in for a school's records system: serves OneRoster 1.2 over HTTP, with what goes wrong in real ones.
 
-Its school is the demo's. A day passes when somebody says so on its own page; each brings what a week in a school
+Its schools are the demo's. A day passes when somebody says so on its own page; each brings what a week in a school
 office brings. Everything is held in memory and begins anew with the process.
 """
 
 from __future__ import annotations
 
-import random
 import secrets
 from copy import deepcopy
 from dataclasses import dataclass, field
@@ -17,7 +16,6 @@ from fastapi import FastAPI, Header, HTTPException, Query, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 from fastapi.security import HTTPBasic
 
-from bildung.demo.files import Layout, roster_files
 from bildung.formats.sheet import read_sheet
 
 PATH = "/ims/oneroster/rostering/v1p2"
@@ -133,11 +131,9 @@ class Office:
         self.hidden = []
 
 
-def demo_office(seed: int, layout: Layout, clock: Any) -> Office:
-    """The demo's school in the records' own form."""
-    sheets = {
-        name: read_sheet(name, data, ("sourcedId",)) for name, data in roster_files(layout, random.Random(seed)).items()
-    }
+def demo_office(files: dict[str, bytes], clock: Any) -> Office:
+    """The demo's schools, from their OneRoster files, in the records' own form."""
+    sheets = {name: read_sheet(name, data, ("sourcedId",)) for name, data in files.items()}
     tables: dict[str, dict[str, dict[str, Any]]] = {name: {} for name in NAMES}
     for collection, file in NAMES.items():
         for row in sheets[file].rows:
@@ -217,7 +213,7 @@ def _entry(collection: str, cells: dict[str, str]) -> dict[str, Any]:
 
 
 def create_records(office: Office) -> FastAPI:
-    app = FastAPI(title="Records system (stand-in)", docs_url=None, redoc_url=None, openapi_url=None)
+    app = FastAPI(title="Records system (simulated)", docs_url=None, redoc_url=None, openapi_url=None)
     basic = HTTPBasic()
 
     @app.post("/token")
@@ -258,9 +254,9 @@ def create_records(office: Office) -> FastAPI:
     def page() -> str:
         past = "".join(f"<li>{text}</li>" for text in DAYS[: office.day + 1])
         return (
-            "<!doctype html><meta charset=utf-8><title>Records system (stand-in)</title>"
+            "<!doctype html><meta charset=utf-8><title>Records system (simulated)</title>"
             "<body style='font: 16px/1.5 sans-serif; max-width: 40rem; margin: 3rem auto'>"
-            "<h1>Records system of Brackwater Middle</h1><p>A stand-in with made-up people. Bildung asks it for changes; "
+            "<h1>Records system of the Brackwater Federation</h1><p>Simulated, with made-up people. Bildung asks it for changes; "
             f"here a day passes when you say so.</p><ol start=0>{past}</ol>"
             "<form method=post action=/day><button>Let a day pass</button></form>"
         )

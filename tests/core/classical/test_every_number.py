@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import HealthCheck, given, settings
@@ -112,6 +113,21 @@ class Numbers(unittest.TestCase):
         low, high = stats.t.interval(0.95, 9, x.mean(), stats.sem(x))
         np.testing.assert_allclose(f.p_ci95, (low / 4, high / 4))  # type: ignore[arg-type]
         self.assertIsNone(f.biserial)
+
+    def test_an_item_in_which_everybody_earned_a_part_is_not_one_of_right_or_wrong(self) -> None:
+        """An ordering with a third of its points for one pair in place: nobody has none, so a share of right answers
+        would be 1 and the biserial a division by nothing."""
+        x = np.array([2 / 3, 2, 2, 2 / 3, 2, 2, 2 / 3, 2, 2, 2])
+        cells = [[f"{v}", str(int(v > 1))] for v in x]
+        table = table_from_cells(
+            [ItemColumn(name="a", kind="points", points=2.0), ItemColumn(name="b", kind="points")], ["", ""], cells
+        )
+        ordering = replace(table.items[0], kind="order")
+        f = analyse(replace(table, items=(ordering, *table.items[1:]))).items[0].figures
+        low, high = stats.t.interval(0.95, 9, x.mean(), stats.sem(x))
+        np.testing.assert_allclose(f.p_ci95, (low / 2, min(1.0, high / 2)))  # type: ignore[arg-type]
+        self.assertIsNone(f.biserial)
+        self.assertEqual(f.why["biserial"], "the item is not scored right or wrong")
 
     def test_27_percent_is_where_extreme_groups_tell_most(self) -> None:
         """Kelley (1939): for normal scores φ(z)/√q, the difference over its error, is largest near q = 0.27."""

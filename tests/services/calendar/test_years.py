@@ -10,7 +10,8 @@ from sqlalchemy import select
 
 from bildung.core.school.pacing import PlannedLesson, pace
 from bildung.core.school.promotion import next_grade, next_title
-from bildung.demo.files import Layout, roster_files, sheet
+from bildung.demo.files import sheet
+from bildung.demo.rosters import Layout, roster_files
 from bildung.formats.problem import ImportProblem
 from bildung.services.calendar import pacing, years
 from bildung.services.people import classes

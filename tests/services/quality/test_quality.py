@@ -11,7 +11,8 @@ from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from bildung.core.explain.workings import left_out_of_item
-from bildung.demo.make import make_demo, school_year
+from bildung.demo.district import one_school, school_year
+from bildung.demo.make import make_demo
 from bildung.services.quality.functioning import by_group, comparable
 from bildung.services.quality.item import given_answers
 from bildung.services.quality.judged import Judged, judge
@@ -154,7 +155,7 @@ class Demo(DemoCase):
         self.addCleanup(shutil.rmtree, folder, ignore_errors=True)
         again = Context(store=Store(folder), clock=Clock())
         self.addCleanup(again.store.close)
-        make_demo(again)
+        make_demo(again, one_school)
         mine, theirs = tables(self.ctx), tables(again)
         self.assertEqual(mine["people"], theirs["people"])
         self.assertEqual(mine["answers"], theirs["answers"])

@@ -10,7 +10,7 @@ from datetime import datetime
 from fastapi import FastAPI
 from sqlalchemy import func, select
 
-from bildung.demo.files import Layout, roster_files
+from bildung.demo.rosters import Layout, roster_files
 from bildung.formats.oneroster import Known, read_roster
 from bildung.formats.oneroster_rest import as_sheets, roster_from
 from bildung.services.rosters import check, fromsystem
@@ -28,7 +28,7 @@ LAYOUT = Layout(key="BM", name="Brackwater Middle", grades=("6", "7", "8"), clas
 class Reading(WorldCase):
     def test_the_same_school_reads_the_same_over_http_and_from_files(self) -> None:
         files = roster_files(LAYOUT, random.Random(5))
-        office = demo_office(5, LAYOUT, self.clock)
+        office = demo_office(roster_files(LAYOUT, random.Random(5)), self.clock)
         found = {name: list(table.values()) for name, table in office.tables.items()}
         over_http, from_files = roster_from(found, False, Known()), read_roster(files)
         self.assertEqual(over_http.orgs, from_files.orgs)
@@ -46,7 +46,7 @@ class Reading(WorldCase):
 class Following(WorldCase):
     def setUp(self) -> None:
         super().setUp()
-        self.office: Office = demo_office(5, LAYOUT, self.clock)
+        self.office: Office = demo_office(roster_files(LAYOUT, random.Random(5)), self.clock)
         running = beside(create_records(self.office))
         self.ctx.own(Standins).records = running.__enter__()
         self.addCleanup(running.__exit__, None, None, None)
@@ -190,7 +190,7 @@ class Failing(WorldCase):
         with self.assertRaisesRegex(Invalid, "enter the records system's address"):
             fromsystem.look(self.ctx, self.boss, True)
         self.assertIn("cannot be reached", self.failed(records_address="http://127.0.0.1:9"))
-        office = demo_office(5, LAYOUT, self.clock)
+        office = demo_office(roster_files(LAYOUT, random.Random(5)), self.clock)
         with beside(create_records(office)) as address:
             self.assertIn(
                 "refuses the client's name and secret", self.failed(records_address=address, records_secret="wrong")

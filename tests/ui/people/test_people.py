@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import re
 import tempfile
 from datetime import UTC, datetime, timedelta
@@ -9,7 +10,9 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from bildung.demo.make import SEED, demo_layout, school_year
+from bildung.demo.district import one_school
+from bildung.demo.make import SEED
+from bildung.demo.rosters import district_files
 from bildung.demo.samples import sample_files
 from bildung.services.shared.context import system_clock
 from bildung.standins.beside import beside
@@ -110,7 +113,8 @@ class OwnPeople(DemoCase):
         check_accessible(self, page)
 
     def test_the_records_system_is_asked_and_what_would_remove_many_waits(self) -> None:
-        office = demo_office(SEED, demo_layout(school_year(system_clock().date()).year), system_clock)
+        layouts = one_school(system_clock().date()).schools
+        office = demo_office(district_files(layouts, random.Random(SEED)), system_clock)
         with beside(create_records(office)) as address:
             self.client().put("/api/settings", json={"values": {"records_address": address}}).raise_for_status()
             office.next_day()
@@ -192,7 +196,7 @@ class OwnPeople(DemoCase):
 class OneSheet(BrowserCase):
     def test_a_schools_own_sheet_is_matched_looked_at_and_taken(self) -> None:
         folder = Path(tempfile.mkdtemp())
-        (folder / "our list.csv").write_bytes(sample_files()["hollin-moor-sheet.csv"])
+        (folder / "our list.csv").write_bytes(sample_files()["marram-point-sheet.csv"])
         with served_folder() as server:
             page = self.page(server)
             page.get_by_role("button", name="Hanne Quill").click()
@@ -203,7 +207,7 @@ class OneSheet(BrowserCase):
             choose(page, re.compile("^Pupil no"), "skip")
             expect(page.get_by_text("Still needed: student number, the school.")).to_be_visible()
             choose(page, re.compile("^Pupil no"), "student number")
-            page.get_by_label("School", exact=True).fill("Hollin Moor")
+            page.get_by_label("School", exact=True).fill("Marram Point")
             check_accessible(self, page)
             page.get_by_role("button", name="Preview").click()
             page.get_by_role("button", name="Apply all").click()

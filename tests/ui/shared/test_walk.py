@@ -43,7 +43,7 @@ class Walk(BrowserCase):
         files = sample_files()
         sheet, true = with_wrong_key(files["items.csv"])
         folder = Path(tempfile.mkdtemp())
-        (folder / "roster.zip").write_bytes(files["hollin-moor-roster.zip"])
+        (folder / "roster.zip").write_bytes(files["marram-point-roster.zip"])
         (folder / "items.csv").write_bytes(sheet)
         (folder / "package.zip").write_bytes(files["items-qti.zip"])
         with served_folder() as server:

@@ -37,6 +37,14 @@ class Solution:
     sure: bool
 
 
+class _Quiet(highspy.Highs):
+    """HiGHS greets on the console as soon as its callbacks are set up, before anybody could silence it."""
+
+    def enableCallbacks(self) -> None:
+        self.silent()
+        super().enableCallbacks()  # type: ignore[no-untyped-call]
+
+
 def solve(
     program: Program,
     seconds: float,
@@ -85,8 +93,7 @@ def solve(
     if not relaxed:
         kinds = [highspy.HighsVarType.kInteger] * program.integers
         model.integrality_ = kinds + [highspy.HighsVarType.kContinuous] * (n - program.integers)
-    solver = highspy.Highs()  # type: ignore[no-untyped-call]
-    solver.silent()
+    solver = _Quiet()  # type: ignore[no-untyped-call]
     solver.setOptionValue("time_limit", float(seconds))
     solver.setOptionValue("mip_abs_gap", NEAR)
     solver.setOptionValue("mip_rel_gap", 0.0)

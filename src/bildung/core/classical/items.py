@@ -153,7 +153,9 @@ def item_statistics(joint: Joint) -> ItemStatistics:
 
 
 def right_or_wrong(joint: Joint) -> bool:
-    """Whether the item is a 0/1 item: scored right or wrong, whatever its points."""
-    if joint.item.kind != "points":
-        return True
-    return joint.item.points == 1 and bool(np.all((joint.points == 0) | (joint.points == 1)))
+    """Whether the item is a 0/1 item: everybody was scored right or wrong, whatever its points.
+
+    One scored by a person is only where it is worth one point.
+    """
+    whole = bool(np.all((joint.points == 0) | (joint.points == joint.item.points)))
+    return whole and (joint.item.kind != "points" or joint.item.points == 1)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from bildung.core.errors import Refused
+from bildung.core.grades import grade_code
 
 K = TypeVar("K", bound=Hashable)
 
@@ -70,7 +71,7 @@ def in_order(parents: Mapping[K, K | None], position: Mapping[K, float]) -> list
 
 def grade_span(grades: Sequence[str]) -> tuple[str, str]:
     """First and last of the grades, K before 1; ("", "") for none."""
-    known = sorted({g.strip().upper().lstrip("0") or "K" for g in grades if g.strip()}, key=_rank)
+    known = sorted({grade_code(g) for g in grades if g.strip()}, key=_rank)
     return (known[0], known[-1]) if known else ("", "")
 
 

@@ -1,4 +1,4 @@
-"""Natural science from kindergarten to grade 8."""
+"""Science from kindergarten to grade 8."""
 
 from __future__ import annotations
 
@@ -269,7 +269,7 @@ SENTENCES: dict[str, tuple[str, dict[str, tuple[str, ...]]]] = {
 
 
 def items(grade: str, rng: random.Random) -> list[ItemRecord]:
-    maker = Maker(prefix=f"S{grade}", subject="Natural science", grade=grade, rng=rng)
+    maker = Maker(prefix=f"S{grade}", subject="Science", grade=grade, rng=rng)
     for standard, (text, _) in ((s, t) for s, t in STANDARDS.items() if s.startswith(f"S{grade}.")):
         topic = text.split()[-1].lower()
         for at, row in enumerate(FACTS.get(standard, ())):

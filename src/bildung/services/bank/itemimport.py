@@ -19,7 +19,7 @@ from bildung.formats.markup import bare_text, safe_html
 from bildung.formats.problem import ImportProblem
 from bildung.formats.qti import is_package, read_package
 from bildung.services.bank.versions import add_version, index_items
-from bildung.services.items.bankitem import content_of, standards_by_code
+from bildung.services.items.bankitem import content_of, items_whole, standards_by_code
 from bildung.services.items.media import keep_all
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -27,7 +27,6 @@ from bildung.services.shared.staging import Fate, Planner, Preview, PreviewLine,
 from bildung.store.models import (
     Item,
     ItemEnemy,
-    ItemStandard,
     ItemVersion,
     Standard,
     Stimulus,
@@ -86,7 +85,7 @@ def add_records(
     code, the version that a new item is drawn from."""
     at, lines = ctx.clock(), list[PreviewLine]()
     standards = standards_by_code(db)
-    items = {item.code: item for item in db.scalars(_items_whole())}
+    items = {item.code: item for item in db.scalars(items_whole())}
     stimuli = {s.code: s for s in db.scalars(select(Stimulus).options(selectinload(Stimulus.versions)))}
     fresh: dict[str, StimulusVersion | None] = {}
     new_codes: set[str] = set()
@@ -149,15 +148,6 @@ def _fate(
         said = f"next version: {', '.join(changes)} changed; results stay with version {latest.number}"
         return "changed", "; ".join([said, *lost])
     return ("changed", f"tags: {', '.join(retagged)}") if retagged else ("same", "")
-
-
-def _items_whole() -> Any:
-    versions = selectinload(Item.versions)
-    return select(Item).options(
-        versions.selectinload(ItemVersion.scorings),
-        versions.selectinload(ItemVersion.standards).selectinload(ItemStandard.standard),
-        versions.selectinload(ItemVersion.stimulus).selectinload(StimulusVersion.stimulus),
-    )
 
 
 def _stimulus(

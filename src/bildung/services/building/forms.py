@@ -25,7 +25,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Named, listed
-from bildung.store.models import Form, FormItem, ItemStandard, ItemVersion, Person, PlannedSession, Standard
+from bildung.store.models import Form, FormItem, Item, ItemStandard, ItemVersion, Person, PlannedSession, Standard
 
 MAX_ITEMS = 200
 BY_PERSON = ("writing", "several")
@@ -277,10 +277,10 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
         if stop is not None:
             raise Invalid(stop.says, "items")
         form.published_at, form.published_by = ctx.clock(), actor.person_id
-        for item in form.items:
-            if item.version.item.state == "ready":
-                item.version.item.state = "in_use"
         items = [item.item_version_id for item in form.items]
+        ready = select(Item).join(ItemVersion, ItemVersion.item_id == Item.id).where(ItemVersion.id.in_(items))
+        for item in db.scalars(ready.where(Item.state == "ready")):
+            item.state = "in_use"
         audit.record(db, ctx.clock(), actor.person_id, "form.publish", f"form:{form_id}", None, {"items": items})
         db.flush()
         moved = move_unbegun(db, form)

@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, selectinload
 
 from bildung.formats.content import (
@@ -117,6 +117,17 @@ def with_parts(wanted: Any) -> Any:
         selectinload(ItemVersion.scorings),
         selectinload(ItemVersion.standards).selectinload(ItemStandard.standard),
         selectinload(ItemVersion.stimulus).selectinload(StimulusVersion.stimulus),
+    )
+
+
+def items_whole() -> Select[Item]:
+    """A query of items with their versions, each with its scoring, standards and stimulus, in a fixed number of
+    statements."""
+    versions = selectinload(Item.versions)
+    return select(Item).options(
+        versions.selectinload(ItemVersion.scorings),
+        versions.selectinload(ItemVersion.standards).selectinload(ItemStandard.standard),
+        versions.selectinload(ItemVersion.stimulus).selectinload(StimulusVersion.stimulus),
     )
 
 

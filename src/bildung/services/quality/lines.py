@@ -136,9 +136,11 @@ def keep_asked(ctx: Context) -> int:
     return len(asked)
 
 
-def keep_current(ctx: Context) -> None:
-    """Make and keep the lines that are not there yet or have moved, as whoever sees every session has them."""
-    list_sat(ctx, Actor(person_id=0, name="", grants=(Grant("coordinator", None),), sign_in_id=0, csrf=""))
+def keep_current(ctx: Context, window_id: int | None = None) -> None:
+    """Make and keep the lines that are not there yet or have moved, as whoever sees every session has them. window_id:
+    of this window only."""
+    everybody = Actor(person_id=0, name="", grants=(Grant("coordinator", None),), sign_in_id=0, csrf="")
+    list_sat(ctx, everybody, window_id)
     keep_asked(ctx)
 
 
