@@ -52,6 +52,7 @@ def open_a_session(server: Served) -> tuple[str, dict[str, Any]]:
                 "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 7.2")],
                 "start": (now - timedelta(minutes=9)).isoformat(),
                 "end": (now + timedelta(minutes=51)).isoformat(),
+                "why": "a test may run on any day",
             },
         ).raise_for_status()
         detail = client.get(f"/api/sessions/{made.json()['ids'][0]}").json()

@@ -16,6 +16,7 @@ from bildung.api.building import assembling, companions, forms, paper
 from bildung.api.calendar import pacing, windows, year
 from bildung.api.door import signin
 from bildung.api.own import own
+from bildung.api.participation import participation
 from bildung.api.people import classes, directory, groups, settings
 from bildung.api.quality import quality, reports
 from bildung.api.rosters import fromsystem, rosters
@@ -49,6 +50,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     companions.router,
     forms.router,
     sessions.router,
+    participation.router,
     sit.router,
     today.router,
     quality.router,

@@ -87,6 +87,7 @@ class BankWire(ApiCase):
                 "class_ids": [str(self.class_id("Reading"))],
                 "start": day.isoformat(),
                 "end": day.replace(hour=13).isoformat(),
+                "why": "a test may run on any day",
             },
         )
         self.assertEqual(planned.status_code, 201, planned.text)

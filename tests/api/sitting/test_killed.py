@@ -49,6 +49,7 @@ def prepare(server: Served) -> tuple[str, list[str]]:
             "class_ids": [klass],
             "start": (now - timedelta(minutes=1)).isoformat(),
             "end": (now + timedelta(hours=1)).isoformat(),
+            "why": "a test may run on any day",
         }
         made = client.post("/api/sessions", json=planned).raise_for_status().json()
         detail = client.get(f"/api/sessions/{made['ids'][0]}").json()

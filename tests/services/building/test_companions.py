@@ -256,7 +256,7 @@ class Receiving(FamilyCase):
             [self.form_of(session, p) for p in people], [self.short] * 3 + [self.general] * (len(people) - 3)
         )
         detail = listing.get_session(self.ctx, self.boss, session)
-        self.assertIn("3 sit a companion form.", detail.finding)
+        self.assertIn("3 take a companion form.", detail.finding)
         self.assertEqual([s.items for s in detail.sittings], [6] * 3 + [12] * (len(people) - 3))
 
     def test_students_see_one_title_and_only_their_own_items(self) -> None:

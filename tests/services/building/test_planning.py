@@ -105,7 +105,7 @@ class Sessions(WorldCase):
         reading = self.class_id("Reading")
         for changes, kind, said in (
             ({"class_ids": [reading, self.class_id()]}, Conflict, "has this form in this window already"),
-            ({"class_ids": [reading], "proctor_id": self.proctor()}, Conflict, "holds A form in A51 then"),
+            ({"class_ids": [reading], "proctor_id": self.proctor()}, Conflict, "proctors A form in A51 at that time"),
             ({"class_ids": [reading], "end": NOON - timedelta(hours=1)}, Invalid, "the end comes after the start"),
             ({"class_ids": []}, Invalid, "at least one class"),
             ({"class_ids": [reading], "form_id": 99}, Invalid, "a published form"),

@@ -167,7 +167,8 @@ class Waiting(TodayCase):
         waits = self.waits()
         self.assertEqual(waits[f"2 join requests for {title}"], f"/people/classes/{self.class_id()}")
         self.assertEqual(
-            waits[f"2 absent students in {window} may need a makeup"], f"/sessions?window={self.window_id}"
+            waits[f"2 tests not scheduled in {window}, all after an absence"],
+            f"/sessions/makeups?window={self.window_id}",
         )
 
 

@@ -210,6 +210,7 @@ class EveryKind(DemoCase):
                 "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Mathematics 6.2")],
                 "start": (now - timedelta(minutes=2)).isoformat(),
                 "end": (now + timedelta(minutes=50)).isoformat(),
+                "why": "a test may run on any day",
             },
         ).raise_for_status()
         self.session = made.json()["ids"][0]

@@ -110,6 +110,7 @@ class Practising(DemoCase):
                 "deal": False,
                 "start": (now - timedelta(minutes=5)).isoformat(),
                 "end": (now + timedelta(hours=2)).isoformat(),
+                "why": "a test may run on any day",
             },
         ).json()
         session = client.get(f"/api/sessions/{made['ids'][0]}").json()

@@ -168,6 +168,7 @@ class OwnPeople(DemoCase):
                 "class_ids": [klass["id"]],
                 "start": (now - timedelta(minutes=2)).isoformat(),
                 "end": (now + timedelta(hours=1)).isoformat(),
+                "why": "a test may run on any day",
             },
         ).raise_for_status()
         detail = client.get(f"/api/classes/{klass['id']}").json()

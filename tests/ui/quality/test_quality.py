@@ -231,6 +231,7 @@ class Workbench(DemoCase):
                     "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Reading 6.2")],
                     "start": (now - timedelta(minutes=2)).isoformat(),
                     "end": (now + timedelta(hours=1)).isoformat(),
+                    "why": "a test may run on any day",
                 },
             )
             .raise_for_status()

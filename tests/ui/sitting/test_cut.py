@@ -26,6 +26,7 @@ class Cut(DemoCase):
                 "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == title)],
                 "start": (now - timedelta(minutes=2)).isoformat(),
                 "end": (now + timedelta(hours=1)).isoformat(),
+                "why": "a test may run on any day",
             }
             made = client.post("/api/sessions", json=planned).raise_for_status().json()["ids"][0]
             self.session_id = made

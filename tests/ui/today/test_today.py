@@ -23,6 +23,7 @@ class Today(DemoCase):
                 "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == title)],
                 "start": (now + starts).isoformat(),
                 "end": (now + starts + timedelta(hours=1)).isoformat(),
+                "why": "a test may run on any day",
             },
         )
         return made.raise_for_status().json()["ids"][0]

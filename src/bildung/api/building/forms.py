@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends
 
-from bildung.api.building.shapes import FormItems, FormsOut, NewForm, Publish
+from bildung.api.building.shapes import FormItems, FormsOut, NewForm, Publish, Security
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.services.building import forms
 from bildung.services.building.forms import FormDetail
@@ -44,3 +44,9 @@ def set_items(ctx: Ctx, actor: Writer, form_id: str, body: FormItems) -> FormDet
 @router.post("/{form_id}/publish", operation_id="publishForm")
 def publish(ctx: Ctx, actor: Writer, form_id: str, body: Publish) -> FormDetail:
     return forms.publish(ctx, actor, number(form_id), body.revision)
+
+
+@router.put("/{form_id}/security", operation_id="setFormSecurity")
+def set_security(ctx: Ctx, actor: Writer, form_id: str, body: Security) -> FormDetail:
+    """Who sees its items before it has been taken."""
+    return forms.set_security(ctx, actor, number(form_id), body.secure, body.stays)

@@ -31,6 +31,13 @@ class FormItems(BaseModel):
     parts: list[int] | None = None
 
 
+class Security(BaseModel):
+    """secure: None as the kind of the test has it. stays: also after it was taken."""
+
+    secure: bool | None
+    stays: bool
+
+
 class Publish(BaseModel):
     revision: int
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
@@ -9,16 +10,49 @@ from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
-from bildung.api.sessions.shapes import Choices, LateIn, Mark, NewSession, OpenAgainIn, ReleaseIn, ReportIn, SessionsOut
+from bildung.api.sessions.shapes import (
+    CancelIn,
+    ChangeIn,
+    Choices,
+    CoversIn,
+    LateIn,
+    MakeupsIn,
+    Mark,
+    MergeIn,
+    NewSession,
+    OpenAgainIn,
+    ReleaseIn,
+    ReportIn,
+    SessionsOut,
+    SplitIn,
+    StudentsIn,
+)
 from bildung.api.shared.events import event_stream, moved_events
 from bildung.api.shared.guard import STAFF_COOKIE, Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.shapes import BehindOut, Made
 from bildung.core.school.schooltime import instant_at
 from bildung.services.calendar import windows
+from bildung.services.calendar.years import zone_of
 from bildung.services.door import signin
+from bildung.services.participation.report import participation_page
 from bildung.services.rosters import check
-from bildung.services.sessions import lateanswers, listing, running, scheduling, tickets, whose
+from bildung.services.sessions import (
+    changing,
+    lateanswers,
+    listing,
+    makeups,
+    placing,
+    proctoring,
+    running,
+    scheduling,
+    tickets,
+    whose,
+)
+from bildung.services.sessions.changing import SessionChange
 from bildung.services.sessions.listing import SessionDetail
+from bildung.services.sessions.makeups import Makeups, MakeupWish
+from bildung.services.sessions.placing import Slot
+from bildung.services.sessions.proctoring import Covers
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 
@@ -31,15 +65,11 @@ Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]
 @router.get("/sessions", operation_id="listSessions")
 def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> SessionsOut:
     found = listing.list_sessions(ctx, actor, number_or_none(window))
-    totals = listing.sitting_counts(found)
-    return SessionsOut.model_validate(
-        {
-            "finding": listing.sessions_finding(found),
-            "absent": totals.absent,
-            "pending": totals.pending,
-            "sessions": found,
-        }
-    )
+    owed = None if window is None else participation_page(ctx, actor, number(window))
+    finding = listing.sessions_finding(found)
+    if owed is not None and owed.whole.owed:
+        finding = f"{owed.finding} {finding}"
+    return SessionsOut.model_validate({"finding": finding, "participation": owed, "sessions": found})
 
 
 @router.get("/sessions/whose", operation_id="whoseSittings")
@@ -76,8 +106,110 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
         body.part,
         body.deal,
         body.grant_role,
+        body.why,
     )
     return Made.model_validate({"ids": made})
+
+
+@router.post("/sessions/change", operation_id="changeSessions", status_code=204)
+def change(ctx: Ctx, actor: Planner, body: ChangeIn) -> None:
+    """One session or many, all or none."""
+    zone = _zone(ctx)
+    changing.change(
+        ctx,
+        actor,
+        {number(id): revision for id, revision in body.revisions.items()},
+        SessionChange(
+            start=None if body.start is None else instant_at(body.start, zone),
+            end=None if body.end is None else instant_at(body.end, zone),
+            shift=body.shift,
+            room=body.room,
+            proctor=None if body.proctor is None else number(body.proctor) if body.proctor else 0,
+            form_id=number_or_none(body.form_id),
+            title=body.title,
+            instructions=body.instructions,
+        ),
+        body.why,
+        body.grant_role,
+    )
+
+
+@router.post("/sessions/cancel", operation_id="cancelSessions", status_code=204)
+def cancel(ctx: Ctx, actor: Planner, body: CancelIn) -> None:
+    """They do not take place, or end for all."""
+    changing.cancel(ctx, actor, [number(id) for id in body.ids], body.why, body.still_owed)
+
+
+@router.get("/sessions/makeups", operation_id="proposeMakeups")
+def propose_makeups(
+    ctx: Ctx, actor: Planner, window: str, person: Annotated[list[str], Query(max_length=200)] = []
+) -> Makeups:
+    """Sessions for everybody who still owes a test, in free rooms on the days left."""
+    return makeups.propose(ctx, actor, number(window), [number(id) for id in person])
+
+
+@router.post("/sessions/makeups", operation_id="scheduleMakeups", status_code=201)
+def schedule_makeups(ctx: Ctx, actor: Planner, body: MakeupsIn) -> Made:
+    """All of them or none."""
+    wishes = [
+        MakeupWish(
+            session=number(m.session),
+            people=[number(id) for id in m.people],
+            slot=Slot(start=m.start, end=m.end, room=m.room, proctor_id=number_or_none(m.proctor)),
+        )
+        for m in body.makeups
+    ]
+    return Made.model_validate({"ids": makeups.schedule_makeups(ctx, actor, wishes)})
+
+
+@router.get("/sessions/covers", operation_id="suggestCovers")
+def suggest_covers(ctx: Ctx, actor: Planner, person: str, day: date) -> Covers:
+    """Who could take over a proctor's sessions of a day."""
+    return proctoring.suggest(ctx, actor, number(person), day)
+
+
+@router.post("/sessions/covers", operation_id="reassignSessions", status_code=204)
+def reassign(ctx: Ctx, actor: Planner, body: CoversIn) -> None:
+    """A proctor's sessions of a day go to others."""
+    to = {number(id): number(new) if new else None for id, new in body.to.items()}
+    proctoring.reassign(ctx, actor, number(body.person), body.day, to)
+
+
+@router.post("/sessions/{session_id}/students", operation_id="placeStudents", status_code=204)
+def place(ctx: Ctx, actor: Planner, session_id: str, body: StudentsIn) -> None:
+    """They take the test in this session, and not where their class does."""
+    placing.place(ctx, actor, number(session_id), [number(id) for id in body.people], body.why)
+
+
+@router.delete("/sessions/{session_id}/students/{person_id}", operation_id="unplaceStudent", status_code=204)
+def unplace(ctx: Ctx, actor: Planner, session_id: str, person_id: str) -> None:
+    """Back to the list of their class."""
+    placing.unplace(ctx, actor, number(session_id), number(person_id))
+
+
+@router.post("/sessions/{session_id}/split", operation_id="splitSession", status_code=201)
+def split(ctx: Ctx, actor: Planner, session_id: str, body: SplitIn) -> Made:
+    """Some students take the test in a session of their own."""
+    zone = _zone(ctx)
+    slot = Slot(
+        start=instant_at(body.start, zone),
+        end=instant_at(body.end, zone),
+        room=body.room,
+        proctor_id=number_or_none(body.proctor),
+    )
+    made = placing.split(ctx, actor, number(session_id), [number(id) for id in body.people], slot, body.why)
+    return Made.model_validate({"ids": [made]})
+
+
+@router.post("/sessions/{session_id}/merge", operation_id="mergeSession", status_code=204)
+def merge(ctx: Ctx, actor: Planner, session_id: str, body: MergeIn) -> None:
+    """Whoever has not started takes the test in another session."""
+    placing.merge(ctx, actor, number(session_id), number(body.into))
+
+
+def _zone(ctx: Context) -> ZoneInfo:
+    with ctx.store.read() as db:
+        return zone_of(db)
 
 
 @router.get("/sessions/{session_id}", operation_id="getSession")

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Literal
 
 from pydantic import BaseModel, Field
 
 from bildung.api.shared.shapes import Id, Out
+from bildung.services.participation.report import ParticipationPage
 from bildung.services.sessions.listing import SessionLine
 
 
@@ -60,19 +61,88 @@ class NewSession(BaseModel):
     part: int | None = Field(None, ge=0, le=11)
     deal: bool = False
     grant_role: bool = False
+    why: str = Field("", max_length=300)
+
+
+class ChangeIn(BaseModel):
+    """revisions: by session, the one that was seen. start, end: local times. shift: minutes. proctor: an id, or empty for
+    nobody. What is left out stays as it is."""
+
+    revisions: dict[str, int] = Field(max_length=300)
+    start: datetime | None = None
+    end: datetime | None = None
+    shift: int | None = Field(None, ge=-60 * 24 * 60, le=60 * 24 * 60)
+    room: str | None = Field(None, max_length=60)
+    proctor: str | None = None
+    form_id: str | None = None
+    title: str | None = Field(None, max_length=120)
+    instructions: str | None = Field(None, max_length=2000)
+    why: str = Field("", max_length=300)
+    grant_role: bool = False
+
+
+class CancelIn(BaseModel):
+    ids: list[str] = Field(max_length=300)
+    why: str = Field(max_length=300)
+    still_owed: bool = True
+
+
+class StudentsIn(BaseModel):
+    people: list[str] = Field(max_length=200)
+    why: str = Field("", max_length=300)
+
+
+class SlotIn(BaseModel):
+    """start, end: local times."""
+
+    start: datetime
+    end: datetime
+    room: str = Field("", max_length=60)
+    proctor: str | None = None
+
+
+class SplitIn(SlotIn):
+    people: list[str] = Field(max_length=200)
+    why: str = Field("", max_length=300)
+
+
+class MergeIn(BaseModel):
+    into: str
+
+
+class MakeupIn(BaseModel):
+    """A makeup as it was proposed, or changed. session: one that gives the same test. start, end: moments."""
+
+    session: str
+    people: list[str] = Field(max_length=200)
+    start: datetime
+    end: datetime
+    room: str = Field("", max_length=60)
+    proctor: str | None = None
+
+
+class MakeupsIn(BaseModel):
+    makeups: list[MakeupIn] = Field(max_length=60)
+
+
+class CoversIn(BaseModel):
+    """to: by session, who takes over; empty for nobody."""
+
+    person: str
+    day: date
+    to: dict[str, str]
 
 
 class SessionsOut(Out):
-    """absent, pending: sittings of all these sessions; pending ones are not started or still open."""
+    """participation: tests owed in the window by the students of these sessions; None where no window is chosen."""
 
     finding: str
-    absent: int
-    pending: int
+    participation: ParticipationPage | None
     sessions: list[SessionLine]
 
 
 class Mark(BaseModel):
-    state: Literal["absent", "exempt", "void", "back"]
+    state: Literal["absent", "exempt", "void", "interrupted", "back"]
     why: str = Field("", max_length=500)
 
 

@@ -13,13 +13,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import norm
+from scipy.special import ndtr, ndtri
 
 from bildung.core.assembly.blueprint import Candidate
 from bildung.core.data.arrays import FloatArray
 
 NODES = np.linspace(-4, 4, 61)
-WEIGHTS = norm.pdf(NODES) / norm.pdf(NODES).sum()
+_DENSITY = np.exp(-(NODES**2) / 2)
+WEIGHTS = _DENSITY / _DENSITY.sum()
 STEEPEST = 0.95  # a loading above this share of an item's own spread is chance
 
 
@@ -164,9 +165,11 @@ def distribution(items: Sequence[Candidate]) -> FloatArray:
         p = min(max(item.p or 0.0, 0.005), 0.995)
         # the point-biserial with the true score becomes a biserial: how steeply the item rises with ability
         steep = (item.loading or 0.0) / item.points / math.sqrt(p * (1 - p))
-        z = float(norm.ppf(p))
-        b = min(max(steep * math.sqrt(p * (1 - p)) / float(norm.pdf(z)), -STEEPEST), STEEPEST)
-        chance = norm.cdf((z + b * NODES) / math.sqrt(1 - b * b))
+        z = float(ndtri(p))
+        b = min(
+            max(steep * math.sqrt(p * (1 - p)) / (math.exp(-z * z / 2) / math.sqrt(2 * math.pi)), -STEEPEST), STEEPEST
+        )
+        chance = ndtr((z + b * NODES) / math.sqrt(1 - b * b))
         for _ in range(n):
             new = total[:, : reached + 2] * (1 - chance)[:, None]
             new[:, 1:] += total[:, : reached + 1] * chance[:, None]

@@ -20,9 +20,9 @@ from bildung.services.building.trialrun import said
 from bildung.services.forms.settings import settings
 from bildung.services.items.bankitem import BankItem, bank_item, with_parts
 from bildung.services.shared import audit
-from bildung.services.shared.access import Action, Actor, owner_of_new, scope
+from bildung.services.shared.access import NOBODY, Action, Actor, owner_of_new, scope, secured_form
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Named, listed
 from bildung.store.models import Form, FormItem, Item, ItemStandard, ItemVersion, Person, PlannedSession, Standard
@@ -51,11 +51,14 @@ class FormLine:
     unit: str
     owner: str
     on_paper: bool
+    secured: bool
+    may_open: bool
 
 
 @dataclass(frozen=True, kw_only=True)
 class FormDetail:
-    """says: its settings in words. part_names: of its plan. faces: items it shows otherwise than the bank."""
+    """says: its settings in words. part_names: of its plan. faces: items it shows otherwise than the bank. secure,
+    stays_secure: what was decided about its security; secured: only keepers see its items at present."""
 
     id: Id
     name: str
@@ -81,6 +84,9 @@ class FormDetail:
     parts: list[int]
     coverage: Annotated[list[tuple[str, int]], listed(Named)]
     standards: int
+    secure: bool | None
+    stays_secure: bool
+    secured: bool
 
 
 def forms_finding(forms: list[FormLine]) -> str:
@@ -98,8 +104,8 @@ def forms_finding(forms: list[FormLine]) -> str:
 
 
 def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
-    """Every form that this person may see, drafts first."""
-    allowed = scope(actor, Action.TESTS_READ)
+    """Every form that this person may see, drafts first; of secure ones what teachers may know of them."""
+    allowed = scope(actor, Action.TESTS_LIST)
     with ctx.store.read() as db:
         items = dict(db.execute(select(FormItem.form_id, func.count()).group_by(FormItem.form_id)).all())
         by_person = set(
@@ -129,6 +135,8 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
             .order_by(Standard.code)
         ):
             standards.setdefault(form_id, []).append(code)
+        readable = set(db.scalars(select(Form.id).where(scope(actor, Action.TESTS_READ))))
+        secured = set(db.scalars(select(Form.id).where(secured_form(NOBODY, Form))))
         used = dict(db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).all())
         forms = db.scalars(
             select(Form)
@@ -155,6 +163,8 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
                 unit=f.unit,
                 owner=owners.get(f.owner_id or 0, ""),
                 on_paper=f.id not in screen_only,
+                secured=f.id in secured,
+                may_open=f.id in readable,
             )
             for f in forms
         ]
@@ -165,6 +175,8 @@ def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
     allowed = scope(actor, Action.TESTS_READ)
     with ctx.store.read() as db:
         if db.scalar(select(Form.id).where(Form.id == form_id, allowed)) is None:
+            if db.scalar(select(Form.id).where(Form.id == form_id, scope(actor, Action.TESTS_LIST))) is not None:
+                raise NotAllowed("this test is secure: its items open when every session of it is over")
             raise NotFound("there is no such form")
         return detail(db, form_id)
 
@@ -305,6 +317,25 @@ def draft(db: Session, form_id: int, allowed: ColumnElement[bool]) -> Form:
     return form
 
 
+def set_security(ctx: Context, actor: Actor, form_id: int, secure: bool | None, stays: bool) -> FormDetail:
+    """Whether only keepers see its items until it has been taken, also of a published form. secure: None as its kind has
+    it. stays: also afterwards."""
+    allowed = scope(actor, Action.TESTS_WRITE)
+
+    def work(db: Session) -> FormDetail:
+        form = db.scalar(select(Form).where(Form.id == form_id, allowed))
+        if form is None:
+            raise NotFound("there is no such form, or it is not yours to change")
+        before = {"secure": form.secure, "stays": form.stays_secure}
+        form.secure, form.stays_secure = secure, stays
+        after = {"secure": secure, "stays": stays}
+        audit.record(db, ctx.clock(), actor.person_id, "form.security", f"form:{form_id}", before, after)
+        db.flush()
+        return detail(db, form_id)
+
+    return ctx.store.write(work)
+
+
 def detail(db: Session, form_id: int) -> FormDetail:
     """A form as its page shows it."""
     form = db.scalar(select(Form).where(Form.id == form_id).options(selectinload(Form.items)))
@@ -341,4 +372,7 @@ def detail(db: Session, form_id: int) -> FormDetail:
         parts=[item.part for item in form.items],
         coverage=sorted(coverage.items()),
         standards=len(coverage.keys() - {"no standard"}),
+        secure=form.secure,
+        stays_secure=form.stays_secure,
+        secured=db.scalar(select(Form.id).where(Form.id == form_id, secured_form(NOBODY, Form))) is not None,
     )

@@ -16,7 +16,7 @@ from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import content_of, with_parts
 from bildung.services.items.pictures import pictures_of, with_picture_addresses
 from bildung.services.shared import audit
-from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.access import NOBODY, Action, Actor, scope, secured_form
 from bildung.services.shared.codes import ALPHABET, STUDENT_LENGTH
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
@@ -41,6 +41,9 @@ def document(ctx: Context, actor: Actor, form_id: int, what: str, size: str, lar
         if not form.items:
             raise Conflict(f"{form.name} has no items yet")
         test = printed_test(ctx, db, form)
+        secured = db.scalar(select(Form.id).where(Form.id == form_id, secured_form(NOBODY, Form))) is not None
+    if secured:
+        _log_print(ctx, actor, form_id, what)
     if what == "booklet":
         return paper.booklet(test, chosen, large, sheet)
     if what == "worksheet":
@@ -50,6 +53,15 @@ def document(ctx: Context, actor: Actor, form_id: int, what: str, size: str, lar
     if what == "guide":
         return paper.scoring_guide(test, chosen)
     return _sheets({form_id: test}, [(form_id, Holder("", "", "", ""))], chosen)
+
+
+def _log_print(ctx: Context, actor: Actor, form_id: int, what: str) -> None:
+    """Who printed a test that is secure."""
+    ctx.store.write(
+        lambda db: audit.record(
+            db, ctx.clock(), actor.person_id, "form.print", f"form:{form_id}", None, {"document": what}
+        )
+    )
 
 
 def pages(ctx: Context, actor: Actor, form_id: int, what: str, size: str, large: bool, sheet: bool) -> int:

@@ -170,7 +170,7 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCode
             select(func.count()).select_from(Response).where(Response.sitting_id == sitting.id, Response.answer != "")
         )
         resumes = sitting.state == "answering" and sitting.attempt == 1
-        title = title_of(form_of(db, session, sitting))
+        title = session.title or title_of(form_of(db, session, sitting))
         return WhoseCodes(
             name=person.name,
             grade=person.grade,

@@ -84,7 +84,10 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
     rows = db.execute(
         select(PlannedSession, Sitting)
         .join(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(Sitting.person_id == p.id)
+        .where(
+            Sitting.person_id == p.id,
+            PlannedSession.canceled_at.is_(None) | Sitting.state.in_(("handed_in", "void")),
+        )
         .order_by(PlannedSession.start.desc())
         .limit(SHOWN)
     )
@@ -108,7 +111,7 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         occasions.append(
             Occasion(
                 session_id=session.id,
-                title=title_of(session.form),
+                title=session.title or title_of(session.form),
                 klass=session.klass.title,
                 room=session.room,
                 start=session.start,

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import func, select
+from sqlalchemy import func, select, true
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.analysis import TestAnalysis, analyse
@@ -17,15 +17,17 @@ from bildung.core.classical.finding import Piece, test_finding
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.comparison.narrowed import WiderGroup, flagged_by, levels
 from bildung.core.school.privacy import LEAST, widening
+from bildung.formats.content import Behind
+from bildung.formats.secured import without_text
 from bildung.services.answers.analysed import FormRow, Together, together
 from bildung.services.items.bankitem import BankItem
 from bildung.services.quality.scope import Scoped, ScopeRequest, everybody, resolve
-from bildung.services.shared.access import Actor
+from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.results import KeptResults
-from bildung.store.models import FormItem, Mark, Scoring
+from bildung.store.models import Form, FormItem, Mark, Scoring
 
 KEPT_TABLES, KEPT = 12, 32
 WHOLE = ("least_option", "least_description", "least_relation", "small_sample", "distinct_answers")
@@ -120,8 +122,24 @@ def judge(
         scoped=scoped, together=found, analysis=analysis, counted=counted, finding=(), milliseconds=spent * 1000
     )
     _guard(judged)
+    judged = _without_secured(ctx, actor, judged)
     judged = _beside_everybody(ctx, judged, settings)
     return replace(judged, finding=(*test_finding(judged.analysis), *_asides(judged)))
+
+
+def _without_secured(ctx: Context, actor: Actor, judged: Judged) -> Judged:
+    """Figures of a test that is secure for this person, without what its items say."""
+    ids = [form.id for form in judged.scoped.forms]
+    with ctx.store.read() as db:
+        may = scope(actor, Action.TESTS_READ) if actor.may(Action.TESTS_READ) else true()
+        open_ = set(db.scalars(select(Form.id).where(Form.id.in_(ids), may)))
+    if open_ >= set(ids):
+        return judged
+    rows = tuple(
+        replace(row, item=replace(row.item, shown=without_text(row.item.shown), behind=Behind(), stimulus=None))
+        for row in judged.together.rows
+    )
+    return replace(judged, together=replace(judged.together, rows=rows))
 
 
 def _beside_everybody(ctx: Context, judged: Judged, settings: Settings) -> Judged:

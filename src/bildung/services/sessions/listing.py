@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal
@@ -11,9 +10,15 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, Select, func, select, true
 from sqlalchemy.orm import Session, joinedload
 
+from bildung.core.school.dates import Dates
+from bildung.core.school.schooltime import school_day
 from bildung.core.school.timing import personal_end
 from bildung.formats.blueprint import read_plan
 from bildung.services.forms import settings
+from bildung.services.forms.settings import title_of
+from bildung.services.owed.exempt import exemptions_of
+from bildung.services.owed.sametest import gives_the_same
+from bildung.services.owed.sessionroster import begun_elsewhere, enrolled_on
 from bildung.services.people import accommodations
 from bildung.services.sessions.lateanswers import LateAnswer, late_answers
 from bildung.services.shared.access import Action, Actor, scope
@@ -27,6 +32,7 @@ from bildung.store.models import (
     Form,
     FormItem,
     Person,
+    Placement,
     PlannedSession,
     Response,
     SchoolClass,
@@ -43,9 +49,14 @@ _NONE = accommodations.Needs()
 STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
 
 
+Phase = Literal["open", "ahead", "closed", "canceled"]
+PHASES: tuple[Phase, ...] = ("open", "ahead", "closed", "canceled")
+
+
 @dataclass(frozen=True, kw_only=True)
 class SessionLine:
-    """phase: ahead, open or closed. counts: sittings by state."""
+    """phase: ahead, open, closed or canceled. counts: sittings by state. title: what students see. by_name: only who was
+    placed in it is on its list. revision: moves with every change of the plan. why: it was canceled."""
 
     id: Id
     code: str
@@ -60,16 +71,23 @@ class SessionLine:
     proctor: str
     start: datetime
     end: datetime
-    phase: Literal["ahead", "open", "closed"]
+    phase: Phase
     counts: dict[str, int]
     part: str
     released_at: datetime | None
+    proctor_id: Id | None
+    title: str
+    instructions: str
+    by_name: bool
+    revision: int
+    why: str
 
 
 @dataclass(frozen=True, kw_only=True)
 class SittingLine:
     """needs: accommodations in words. until: when this student has to hand in. items: that this student meets. form:
-    name of the companion form, where it is not the session's own."""
+    name of the companion form, where it is not the session's own. placed: comes from another class, or was put here by
+    name."""
 
     id: Id
     person: Id
@@ -84,6 +102,31 @@ class SittingLine:
     items: int
     form: str
     form_id: Id | None
+    placed: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class NotHere:
+    """A student of the class who is not on the session's list. why: where or when the test is taken instead, or the
+    reason of an exemption. instead: what an exempt student does meanwhile. session: where it is taken."""
+
+    person: Id
+    name: str
+    why: str
+    instead: str
+    session: Id | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class OtherSession:
+    """A session of the window that gives the same test and is not over: students can be moved into it."""
+
+    id: Id
+    klass: str
+    school: str
+    room: str
+    start: datetime
+    students: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -101,15 +144,22 @@ class SessionDetail:
     still_to_come: list[str]
     site_address: str
     may_open_again: bool
+    may_plan: bool
+    not_here: list[NotHere]
+    others: list[OtherSession]
     late: list[LateAnswer]
 
 
 def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
-    """Sessions that this person may see, the latest first; of one window, or of all."""
+    """Sessions that this person may see, of one window or of all: those that are open, those to come with the next one
+    first, those that are over with the latest first."""
     wanted = select(PlannedSession).where(scope(actor, Action.SESSIONS_READ))
     if window_id is not None:
         wanted = wanted.where(PlannedSession.window_id == window_id)
-    return _lines(ctx, wanted)
+    lines = _lines(ctx, wanted)
+    ahead = [line for line in lines if line.phase in ("open", "ahead")][::-1]
+    over = [line for line in lines if line.phase not in ("open", "ahead")]
+    return sorted(ahead + over, key=lambda line: PHASES.index(line.phase))
 
 
 def current_sessions(ctx: Context, actor: Actor, ahead: timedelta) -> list[SessionLine]:
@@ -119,7 +169,7 @@ def current_sessions(ctx: Context, actor: Actor, ahead: timedelta) -> list[Sessi
     wanted = select(PlannedSession).where(
         scope(actor, Action.SESSIONS_READ), not_over, PlannedSession.start < now + ahead
     )
-    return [line for line in _lines(ctx, wanted) if line.phase != "closed"]
+    return [line for line in _lines(ctx, wanted) if line.phase in ("open", "ahead")]
 
 
 def _lines(ctx: Context, wanted: Select[PlannedSession]) -> list[SessionLine]:
@@ -136,45 +186,25 @@ def _lines(ctx: Context, wanted: Select[PlannedSession]) -> list[SessionLine]:
         return [_line(ctx, db, s, counts.get(s.id, {})) for s in sessions]
 
 
-@dataclass(frozen=True)
-class SittingCounts:
-    """Sittings of several sessions by state. pending: not started or still answering."""
-
-    handed_in: int
-    absent: int
-    pending: int
-
-
-def sitting_counts(lines: Sequence[SessionLine]) -> SittingCounts:
-    """How many attempts of these sessions are submitted, absent or still to come."""
-
-    def of(*states: str) -> int:
-        return sum(line.counts[state] for line in lines for state in states)
-
-    return SittingCounts(of("handed_in"), of("absent"), of("not_started", "answering"))
-
-
 def sessions_finding(lines: list[SessionLine]) -> str:
     """What the page of sessions opens with."""
     if not lines:
         return "No sessions are scheduled in this window."
-    phases = {phase: sum(line.phase == phase for line in lines) for phase in ("open", "ahead", "closed")}
-    totals = sitting_counts(lines)
-    words = {"open": "open now", "ahead": "ahead", "closed": "closed"}
+    phases = {phase: sum(line.phase == phase for line in lines) for phase in PHASES}
+    words = {"open": "open now", "ahead": "upcoming", "closed": "closed", "canceled": "canceled"}
     states = ", ".join(f"{n} {words[phase]}" for phase, n in phases.items() if n)
     if len(lines) > 1 and len(lines) in phases.values():
         states = "all " + next(words[phase] for phase, n in phases.items() if n)
-    finding = (
-        f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}. {totals.handed_in} attempts submitted"
-    )
-    if totals.pending:
-        finding += f", {totals.pending} to come"
-    return finding + (f", {totals.absent} absent students still need a makeup." if totals.absent else ".")
+    return f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}."
 
 
 def _session_finding(line: SessionLine) -> str:
     c = line.counts
     total = sum(c.values())
+    if line.phase == "canceled":
+        return f"This session was canceled: {line.why}"
+    if total == 0 and line.by_name:
+        return "No student has been placed in this session."
     if total == 0:
         return "No students are in this class."
     if line.phase == "ahead":
@@ -227,6 +257,12 @@ def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int]) 
         counts=counts or dict.fromkeys(STATES, 0),
         part=_part_name(s),
         released_at=s.released_at,
+        proctor_id=s.proctor_id,
+        title=s.title or title_of(s.form),
+        instructions=s.instructions,
+        by_name=s.by_name,
+        revision=s.revision,
+        why=s.cancel_why,
     )
 
 
@@ -238,8 +274,10 @@ def _part_name(session: PlannedSession) -> str:
     return named or f"part {session.part + 1}"
 
 
-def phase(db: Session, session: PlannedSession, now: datetime) -> Literal["ahead", "open", "closed"]:
-    """Whether a session is ahead, open or closed; with a little grace after its end."""
+def phase(db: Session, session: PlannedSession, now: datetime) -> Phase:
+    """Whether a session is ahead, open, closed or canceled; with a little grace after its end."""
+    if session.canceled_at is not None:
+        return "canceled"
     if session.closed_at is not None:
         return "closed"
     if now > session.end + GRACE and now > accommodations.last_end(db, session) + GRACE:
@@ -275,6 +313,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             .order_by(Person.family, Person.given, Sitting.id)
         ).all()
         may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
+        placed = set(db.scalars(select(Placement.person_id).where(Placement.session_id == session_id)))
         needs = accommodations.of_people(db, [p.id for _, p in rows])
         companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
         lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
@@ -296,6 +335,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 items=len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),
                 form=companions[s.form_id].name if s.form_id is not None and may_run else "",
                 form_id=s.form_id if may_run else None,
+                placed=p.id in placed,
             )
             for s, p in rows
         ]
@@ -319,9 +359,73 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             if may_run
             else [],
             site_address=str(setting(db, "site_address")),
-            may_open_again=may_run and session.closed_at is not None and session.released_at is None,
+            may_open_again=may_run
+            and session.closed_at is not None
+            and session.released_at is None
+            and session.canceled_at is None,
+            may_plan=_reaches(db, actor, Action.SESSIONS_PLAN, session_id),
+            not_here=_not_here(db, session, {p.id for _, p in rows}, zone, dates),
+            others=_others(db, actor, session),
             late=late_answers(db, session_id) if may_run else [],
         )
+
+
+def _others(db: Session, actor: Actor, session: PlannedSession) -> list[OtherSession]:
+    """Those that this person plans, the next one first."""
+    if session.canceled_at is not None or not actor.may(Action.SESSIONS_PLAN):
+        return []
+    wanted = select(PlannedSession).where(
+        gives_the_same(db, session), PlannedSession.closed_at.is_(None), scope(actor, Action.SESSIONS_PLAN)
+    )
+    whole = wanted.options(joinedload(PlannedSession.klass).joinedload(SchoolClass.school))
+    found = db.scalars(whole.order_by(PlannedSession.start, PlannedSession.id)).all()
+    counts = _counts(db, [s.id for s in found])
+    return [
+        OtherSession(
+            id=s.id,
+            klass=s.klass.title,
+            school=s.klass.school.name,
+            room=s.room,
+            start=s.start,
+            students=sum(counts.get(s.id, {}).values()),
+        )
+        for s in found
+    ]
+
+
+def _not_here(db: Session, session: PlannedSession, listed: set[int], zone: ZoneInfo, dates: Dates) -> list[NotHere]:
+    """Students of the class who take the test elsewhere, have taken it, or are exempt, by name."""
+    if session.by_name or session.canceled_at is not None:
+        return []
+    day = school_day(session.end, zone)
+    missing = enrolled_on(db, session.class_id, day) - listed
+    if not missing:
+        return []
+    begun = begun_elsewhere(db, session)
+    placed = {
+        person: other
+        for person, other in db.execute(
+            select(Placement.person_id, PlannedSession)
+            .join(PlannedSession, PlannedSession.id == Placement.session_id)
+            .where(gives_the_same(db, session), PlannedSession.canceled_at.is_(None))
+        )
+    }
+    exempt = exemptions_of(db, session.window_id, session.form.subject, day, missing)
+    found = []
+    for p in db.scalars(select(Person).where(Person.id.in_(missing)).order_by(Person.family, Person.given)):
+        why, instead, where = "joined the class after this session", "", None
+        if p.id in begun:
+            sitting, where = begun[p.id]
+            day_ = dates.short(where.start.astimezone(zone))
+            verb = "taking it" if sitting.state == "answering" else f"took it on {day_}"
+            why = f"{verb} in {where.klass.title}"
+        elif p.id in exempt:
+            why, instead = f"exempt: {exempt[p.id].reason}", exempt[p.id].instead
+        elif p.id in placed:
+            where = placed[p.id]
+            why = f"takes it on {dates.moment(where.start.astimezone(zone))} in {where.room or where.klass.title}"
+        found.append(NotHere(person=p.id, name=p.name, why=why, instead=instead, session=where.id if where else None))
+    return found
 
 
 def _in_part(session: PlannedSession) -> ColumnElement[bool]:
@@ -331,7 +435,7 @@ def _in_part(session: PlannedSession) -> ColumnElement[bool]:
 def _companions_finding(sittings: list[SittingLine]) -> str:
     """Whoever holds the session learns of companions; students see one title and nobody a number of their own."""
     others = sum(s.form != "" for s in sittings)
-    return f" {others} {'sits' if others == 1 else 'sit'} a companion form." if others else ""
+    return f" {others} {'takes' if others == 1 else 'take'} a companion form." if others else ""
 
 
 def _reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:

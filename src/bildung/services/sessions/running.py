@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.services.answers.packing import pack
-from bildung.services.owed.sessionroster import follow_class
+from bildung.services.owed.sessionroster import follow_class, follow_same
 from bildung.services.people import accommodations
 from bildung.services.sessions.listing import GRACE, _get
 from bildung.services.shared import audit
@@ -52,8 +52,8 @@ def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) 
 
 def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: str, why: str = "") -> None:
     """Say that a student is absent, exempt, or that a sitting is void; or take that back."""
-    if state not in ("absent", "exempt", "void", "back"):
-        raise Invalid("absent, exempt, void or back", "state")
+    if state not in ("absent", "exempt", "void", "interrupted", "back"):
+        raise Invalid("absent, exempt, void, interrupted or back", "state")
 
     def work(db: Session) -> None:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
@@ -62,16 +62,28 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
             raise NotFound("there is no such attempt in this session")
         if state == "absent" and attempt.started_at is not None:
             raise Conflict("this student has started; invalidate the attempt if it must not count")
+        if state == "interrupted" and attempt.started_at is None:
+            raise Conflict("this student has not started; mark them absent instead")
         before = attempt.state
+        attempt.interrupted = state == "interrupted"
         if state == "back":
             if attempt.started_at and session.closed_at and not attempt.handed_in_at:
                 attempt.handed_in_at = session.closed_at
             attempt.state = _state_without_mark(attempt, session)
         else:
-            attempt.state = state
+            attempt.state = "void" if state == "interrupted" else state
         session.data_version += 1
+        db.flush()
+        follow_same(db, session)
         audit.record(
-            db, ctx.clock(), actor.person_id, "sitting.mark", f"sitting:{sitting_id}", before, attempt.state, why
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "sitting.mark",
+            f"sitting:{sitting_id}",
+            before,
+            state if state != "back" else attempt.state,
+            why,
         )
 
     ctx.store.write(work)

@@ -14,6 +14,8 @@ from bildung.formats.blueprint import read_plan
 from bildung.services.owed import dealing
 from bildung.services.owed.sessionroster import follow_class
 from bildung.services.people.proctors import check_proctor, who_may_hold
+from bildung.services.sessions import guards
+from bildung.services.sessions.guards import A_DAY
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import SESSION_LENGTH, new_code
@@ -99,30 +101,40 @@ def schedule(
     part: int | None = None,
     deal: bool = False,
     grant_role: bool = False,
+    why: str | None = None,
 ) -> list[int]:
     """One session for each class, all or none; each with its roster and its code. part: of the form, from 0, that is
     sat here; None: all of it. deal: companions that are alike are dealt out in turn. grant_role: give whoever is to hold it
-    the role of proctor, where they have none."""
+    the role of proctor, where they have none. why: the reason for what speaks against it, see `guards`; None: whoever calls has
+    settled that."""
     scope(actor, Action.SESSIONS_PLAN)
     allowed = scope(actor, Action.CLASSES_READ)
     start, end = start.astimezone(UTC), end.astimezone(UTC)  # lengths are of time that passes, also where clocks change
-    _check_times(start, end, ctx.clock())
+    check_times(start, end, ctx.clock())
     if not class_ids:
         raise Invalid("choose at least one class", "class_ids")
 
     def work(db: Session) -> list[int]:
-        form = _publishable(db, form_id, part)
-        if db.get(Window, window_id) is None:
+        form = publishable(db, form_id, part)
+        window = db.get(Window, window_id)
+        if window is None:
             raise Invalid("choose a window", "window_id")
         classes = _their_classes(db, class_ids, allowed)
+        for klass in classes:
+            _refuse_taken(db, klass, form, window_id, part)
+            refuse_busy(db, klass, start, end)
+        plans = [guards.Plan(c, form, window, room.strip() or c.location, start, end) for c in classes]
+        against = guards.refuse_without_reason(db, plans, why)
         if proctor_id is not None:
             proctor = check_proctor(db, ctx, actor, proctor_id, classes[0].school_id, grant_role)
-            _check_free(db, proctor, start, end, len(class_ids))
+            if len(class_ids) > 1:
+                raise Invalid(
+                    f"{proctor.name} cannot proctor {len(class_ids)} sessions at once; schedule one class at a time",
+                    "proctor_id",
+                )
         codes = set(db.scalars(select(PlannedSession.code)))
         made: list[int] = []
         for klass in classes:
-            _refuse_taken(db, klass, form, window_id, part)
-            _refuse_busy(db, klass, start, end)
             session = PlannedSession(
                 form_id=form_id,
                 window_id=window_id,
@@ -137,17 +149,24 @@ def schedule(
             )
             db.add(session)
             db.flush()
+            if proctor_id is not None:
+                check_free(db, proctor, session)
             follow_class(db, session)
-            _refuse_unsettled(db, session, klass.title)
+            refuse_unsettled(db, session, klass.title)
             after = {"form": form.name, "class": klass.title, "start": start.isoformat(), "end": end.isoformat()}
-            audit.record(db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None, after)
+            if against:
+                after["against"] = " ".join(against)
+            audit.record(
+                db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None, after, why or ""
+            )
             made.append(session.id)
         return made
 
     return ctx.store.write(work)
 
 
-def _check_times(start: datetime, end: datetime, now: datetime) -> None:
+def check_times(start: datetime, end: datetime, now: datetime) -> None:
+    """Invalid where these cannot be a session's times at all."""
     if end <= start:
         raise Invalid("the end comes after the start", "end")
     if not timedelta(days=-NEAR) < start - now < timedelta(days=NEAR):
@@ -156,7 +175,7 @@ def _check_times(start: datetime, end: datetime, now: datetime) -> None:
         raise Invalid("a session lasts 60 days at most", "end")
 
 
-def _publishable(db: Session, form_id: int, part: int | None) -> Form:
+def publishable(db: Session, form_id: int, part: int | None) -> Form:
     """The form, where it can be scheduled, and holds something in this part."""
     form = db.get(Form, form_id)
     if form is None or form.published_at is None:
@@ -182,6 +201,8 @@ def _refuse_taken(db: Session, klass: SchoolClass, form: Form, window_id: int, p
         PlannedSession.class_id == klass.id,
         PlannedSession.form_id.in_(alike),
         PlannedSession.window_id == window_id,
+        PlannedSession.canceled_at.is_(None),
+        PlannedSession.by_name.is_(False),
         same_part,
     )
     if db.scalar(taken):
@@ -190,20 +211,24 @@ def _refuse_taken(db: Session, klass: SchoolClass, form: Form, window_id: int, p
         raise Conflict(f"{klass.title} has {what} in this window already", "class_ids")
 
 
-def _refuse_busy(db: Session, klass: SchoolClass, start: datetime, end: datetime) -> None:
-    clash = db.scalar(
+def refuse_busy(db: Session, klass: SchoolClass, start: datetime, end: datetime, except_id: int = 0) -> None:
+    """Conflict where the class takes another test at that time; sessions by name and those that are open for days leave
+    it free."""
+    clashes = db.scalars(
         select(PlannedSession).where(
             PlannedSession.class_id == klass.id,
             PlannedSession.start < end,
             PlannedSession.end > start,
             PlannedSession.closed_at.is_(None),
+            PlannedSession.by_name.is_(False),
+            PlannedSession.id != except_id,
         )
     )
-    if clash is not None:
-        raise Conflict(f"{klass.title} sits {clash.form.name} at that time", "start")
+    if end - start < A_DAY and (clash := next((c for c in clashes if c.end - c.start < A_DAY), None)) is not None:
+        raise Conflict(f"{klass.title} takes {clash.form.name} at that time", "start")
 
 
-def _refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:
+def refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:
     """A student who is named for two forms is settled before anybody plans: afterwards it would be found at the door."""
     unsettled = dealing.assign(db, session).unsettled
     if unsettled:
@@ -217,16 +242,21 @@ def _refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:
         )
 
 
-def _check_free(db: Session, proctor: Person, start: datetime, end: datetime, sessions: int) -> None:
-    if sessions > 1:
-        raise Invalid(f"{proctor.name} cannot hold {sessions} sessions at once; plan one class at a time", "proctor_id")
-    clash = db.scalar(
+def check_free(db: Session, proctor: Person, session: PlannedSession) -> None:
+    """Conflict where they proctor in another room at that time. In one room several tests can be taken at once."""
+    clashes = db.scalars(
         select(PlannedSession).where(
             PlannedSession.proctor_id == proctor.id,
-            PlannedSession.start < end,
-            PlannedSession.end > start,
+            PlannedSession.start < session.end,
+            PlannedSession.end > session.start,
             PlannedSession.closed_at.is_(None),
+            PlannedSession.id != session.id,
         )
     )
-    if clash is not None:
-        raise Conflict(f"{proctor.name} holds {clash.form.name} in {clash.room or 'another room'} then", "proctor_id")
+    for clash in clashes:
+        together = session.room and clash.room == session.room and (session.by_name or clash.by_name)
+        if not together and max(clash.end - clash.start, session.end - session.start) < A_DAY:
+            raise Conflict(
+                f"{proctor.name} proctors {clash.form.name} in {clash.room or 'another room'} at that time",
+                "proctor_id",
+            )

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
-from sqlalchemy import ColumnElement, and_, exists, false, or_, select, true
+from sqlalchemy import ColumnElement, and_, exists, false, not_, or_, select, true
 from sqlalchemy.orm import aliased
 
 from bildung.services.shared.errors import NotAllowed
@@ -19,13 +19,16 @@ from bildung.store.models import (
     Consent,
     Enrolment,
     Form,
+    FormItem,
     Group,
     GroupMember,
     GroupStaff,
     Item,
+    ItemVersion,
     Person,
     PlannedSession,
     SchoolClass,
+    Window,
 )
 
 
@@ -54,6 +57,7 @@ class Action(StrEnum):
     BANK_READ = "bank.read"
     BANK_WRITE = "bank.write"
     BANK_KEEP = "bank.keep"
+    TESTS_LIST = "tests.list"
     TESTS_READ = "tests.read"
     TESTS_WRITE = "tests.write"
     SESSIONS_READ = "sessions.read"
@@ -301,12 +305,45 @@ def _seen_groups(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return or_(Group.owner_id == actor.person_id, working)
 
 
+SECURE_KINDS = ("benchmark",)
+
+
+def secured_form(actor: Actor, form: type[Form]) -> ColumnElement[bool]:
+    """Tests whose items only keepers see: secure ones until they have been given and every session and window in which
+    they are given is over, and those that stay secure because they will be used again."""
+    secure = or_(form.secure.is_(True), and_(form.secure.is_(None), form.kind.in_(SECURE_KINDS)))
+    of, session = aliased(Form), aliased(PlannedSession)
+    same = or_(of.id == form.id, and_(of.family_id.is_not(None), of.family_id == form.family_id))
+    given = exists().where(session.form_id == of.id, same, session.canceled_at.is_(None)).correlate(form)
+    still_open: ColumnElement[bool] = session.closed_at.is_(None)
+    if actor.day is not None:
+        still_open = or_(
+            still_open, exists().where(Window.id == session.window_id, Window.end >= actor.day).correlate(session)
+        )
+    going = exists().where(session.form_id == of.id, same, session.canceled_at.is_(None), still_open).correlate(form)
+    own = form.owner_id.is_not_distinct_from(actor.person_id)
+    return and_(secure, not_(own), or_(form.stays_secure.is_(True), not_(given), going))
+
+
 def _common_or_own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return or_(Item.owner_id.is_(None), Item.owner_id == actor.person_id)
+    """Without those on a test that is secure for them."""
+    form = aliased(Form)
+    on_secured = exists().where(
+        ItemVersion.item_id == Item.id,
+        FormItem.item_version_id == ItemVersion.id,
+        FormItem.form_id == form.id,
+        secured_form(actor, form),
+    )
+    return or_(Item.owner_id == actor.person_id, and_(Item.owner_id.is_(None), not_(on_secured)))
+
+
+def _listed_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Title, length and standards, of secure tests as well."""
+    return or_(Form.owner_id.is_(None), Form.owner_id == actor.person_id)
 
 
 def _common_or_own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return or_(Form.owner_id.is_(None), Form.owner_id == actor.person_id)
+    return and_(_listed_forms(actor, grant), not_(secured_form(actor, Form)))
 
 
 def _own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -346,6 +383,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,
     ("coordinator", Action.BANK_KEEP): _common_items,
+    ("coordinator", Action.TESTS_LIST): _anything,
     ("coordinator", Action.TESTS_READ): _anything,
     ("coordinator", Action.TESTS_WRITE): _anything,
     ("coordinator", Action.SESSIONS_READ): _school_sessions,
@@ -365,6 +403,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.CLASSES_RUN): _own_classes,
     ("teacher", Action.BANK_READ): _common_or_own_items,
     ("teacher", Action.BANK_WRITE): _own_items,
+    ("teacher", Action.TESTS_LIST): _listed_forms,
     ("teacher", Action.TESTS_READ): _common_or_own_forms,
     ("teacher", Action.TESTS_WRITE): _own_forms,
     ("teacher", Action.SESSIONS_READ): _seen_sessions,
@@ -379,12 +418,17 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("writer", Action.BANK_READ): _anything,
     ("writer", Action.BANK_WRITE): _anything,
     ("writer", Action.BANK_KEEP): _common_items,
+    ("writer", Action.TESTS_LIST): _anything,
     ("writer", Action.TESTS_READ): _anything,
     ("writer", Action.TESTS_WRITE): _anything,
     ("proctor", Action.SESSIONS_READ): _held_sessions,
     ("proctor", Action.SESSIONS_RUN): _held_sessions,
 }
 ROLES = ("coordinator", "teacher", "specialist", "writer", "proctor")
+
+
+NOBODY = Actor(person_id=0, name="", grants=(), sign_in_id=0, csrf="")
+"""Somebody who keeps nothing: a test that is secure for them is secure."""
 
 
 def scope(actor: Actor, action: Action) -> ColumnElement[bool]:

@@ -47,8 +47,33 @@ def _yes_no(value: Any) -> bool:
     return isinstance(value, bool)
 
 
+REASONS = (
+    "parent refusal",
+    "alternate assessment",
+    "first year of English learning",
+    "medical",
+    "part-time or homeschooled, not enrolled in the subject",
+    "takes the test at another school",
+    "suspended",
+)
+MOST_REASONS = 20
+
+
+def _reasons(value: Any) -> bool:
+    """Texts that differ, none empty."""
+    return (
+        isinstance(value, list)
+        and 0 < len(value) <= MOST_REASONS
+        and all(isinstance(v, str) and 0 < len(v.strip()) <= 80 for v in value)
+        and len({v.strip().lower() for v in value}) == len(value)
+    )
+
+
 KINDS: Mapping[str, Kind] = {
     "formats": Kind(USUAL, lambda v: v in STYLES, "en-US (month first, 12 hours) or en-GB (day first, 24 hours)"),
+    "exemption_reasons": Kind(
+        list(REASONS), _reasons, f"1 to {MOST_REASONS} different reasons of at most 80 characters"
+    ),
     "keep_places": Kind(False, _yes_no, "yes or no"),
     "keep_sign_ins_days": Kind(400, _whole(30, 3650), "30 to 3650 days"),
     "keep_log_years": Kind(6, _whole(1, 50), "1 to 50 years"),

@@ -11,10 +11,12 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import counted
+from bildung.core.participation.standing import Reason, Standing, count
 from bildung.core.school.dates import Dates
 from bildung.core.school.schooltime import school_day
 from bildung.services.bank.writing import writing
 from bildung.services.calendar.years import local_today, zone_of
+from bildung.services.participation.obligations import owed_tests
 from bildung.services.quality.undecided import list_undecided
 from bildung.services.rosters.check import check
 from bildung.services.sessions.listing import SessionLine, current_sessions
@@ -25,6 +27,8 @@ from bildung.store.models import JoinRequest, PlannedSession, RefusedAnswer, Sch
 
 AHEAD = timedelta(days=14)
 """How far the page looks ahead."""
+SOON = 5
+"""Days before the end of a window from which a test without a session is urgent."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -126,7 +130,12 @@ def waiting_for(ctx: Context, actor: Actor) -> list[Waiting]:
 
 def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
     """What a count of rows tells."""
-    counts: tuple[Callable[[Context, Session, Actor], list[Waiting]], ...] = (_late, _unproctored, _asking, _absent)
+    counts: tuple[Callable[[Context, Session, Actor], list[Waiting]], ...] = (
+        _late,
+        _unproctored,
+        _asking,
+        _not_scheduled,
+    )
     with ctx.store.read() as db:
         return [one for count in counts for one in count(ctx, db, actor)]
 
@@ -182,23 +191,29 @@ def _asking(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
     ]
 
 
-def _absent(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+def _not_scheduled(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
     """Of windows that are open: afterwards nobody can make it up."""
     if not actor.may(Action.SESSIONS_PLAN):
         return []
     day = local_today(ctx, db)
-    rows = db.execute(
-        select(Window.id, Window.name, func.count(Sitting.id))
-        .join(PlannedSession, PlannedSession.window_id == Window.id)
-        .join(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(Sitting.state == "absent", Window.start <= day, Window.end >= day, scope(actor, Action.SESSIONS_PLAN))
-        .group_by(Window.id)
-        .order_by(Window.end)
-    ).all()
-    return [
-        Waiting(what=f"{counted(n, 'absent student')} in {name} may need a makeup", path=f"/sessions?window={id}")
-        for id, name, n in rows
-    ]
+    windows = db.scalars(select(Window).where(Window.start <= day, Window.end >= day).order_by(Window.end)).all()
+    found = []
+    for window in windows:
+        counted_ = count(one.owed for one in owed_tests(ctx, db, actor, window.id))
+        n = counted_.by_standing[Standing.NOT_SCHEDULED]
+        if n:
+            absent = counted_.by_reason[Reason.ABSENT]
+            what = f"{counted(n, 'test')} not scheduled in {window.name}"
+            what += (
+                "" if not absent else ", all after an absence" if absent == n > 1 else f", {absent} after an absence"
+            )
+            path = (
+                f"/sessions/makeups?window={window.id}"
+                if n > counted_.by_reason[Reason.NONE]
+                else f"/sessions?window={window.id}"
+            )
+            found.append(Waiting(what=what, path=path, urgent=(window.end - day).days < SOON))
+    return found
 
 
 def _in_rosters(ctx: Context, actor: Actor) -> list[Waiting]:

@@ -29,6 +29,7 @@ from bildung.store.models import (
     AuditEntry,
     CompanionRule,
     Enrolment,
+    Exemption,
     FamilyLink,
     Federation,
     Form,
@@ -41,6 +42,7 @@ from bildung.store.models import (
     LaterAttempt,
     Mark,
     Person,
+    Placement,
     RefusedAnswer,
     Response,
     ResponseEvent,
@@ -50,6 +52,7 @@ from bildung.store.models import (
     SignIn,
     Sitting,
     TimeOn,
+    WindowDates,
 )
 
 ERASED = "erased:"
@@ -111,6 +114,19 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
                     "ends": str(ends) if ends else None,
                 }
                 for title, role, active, begins, ends in classes
+            ],
+            "exemptions": [
+                {
+                    "reason": e.reason,
+                    "subject": e.subject,
+                    "asked_by": e.asked_by,
+                    "note": e.note,
+                    "instead": e.instead,
+                    "starts": str(e.starts),
+                    "ends": str(e.ends) if e.ends else None,
+                    "ended_at": e.ended_at.isoformat() if e.ended_at else None,
+                }
+                for e in db.scalars(select(Exemption).where(Exemption.person_id == p.id).order_by(Exemption.id))
             ],
             "sittings": [_sitting(db, s) for s in sittings],
             "log": [
@@ -227,7 +243,16 @@ def erase(db: Session, p: Person) -> None:
     mine = select(Sitting.id).where(Sitting.person_id == p.id)
     db.execute(delete(LaterAttempt).where(LaterAttempt.sitting_id.in_(mine)))  # practice: no figure needs it
     db.execute(delete(RosterDecision).where((RosterDecision.person_id == p.id) | (RosterDecision.other_id == p.id)))
-    for table in (Enrolment, GroupMember, Accommodation, AttributeValue, CompanionRule):
+    for table in (
+        Enrolment,
+        GroupMember,
+        Accommodation,
+        AttributeValue,
+        CompanionRule,
+        Exemption,
+        Placement,
+        WindowDates,
+    ):
         db.execute(delete(table).where(table.person_id == p.id))
     db.execute(delete(FamilyLink).where(FamilyLink.student_id == p.id))
     db.execute(delete(JoinRequest).where(JoinRequest.person_id == p.id))

@@ -29,6 +29,7 @@ from bildung.store.models.classes import (
     Taught,
 )
 from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Mark, Verdict
+from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
 from bildung.store.models.people import (
     Accommodation,
     Attribute,
@@ -80,6 +81,7 @@ __all__ = [
     "Consent",
     "CoursePlan",
     "Enrolment",
+    "Exemption",
     "FailedTry",
     "Family",
     "FamilyLink",
@@ -109,10 +111,12 @@ __all__ = [
     "Media",
     "PackedAnswers",
     "Person",
+    "Placement",
     "PlannedSession",
     "ProviderAccount",
     "RecordsRun",
     "RefusedAnswer",
+    "Requirement",
     "Response",
     "ResponseEvent",
     "Role",
@@ -135,4 +139,5 @@ __all__ = [
     "TimeOn",
     "Verdict",
     "Window",
+    "WindowDates",
 ]

@@ -21,6 +21,10 @@ class PlannedSession(Base):
     data_version moves in the transaction of every change to its sittings or answers. part: of the form that is sat
     here, from 0, where a test has several sittings; None: all of it. deal: companions that are alike are dealt out in
     turn. renewed: whoever has not begun receives corrections of the form. released_at: since when students see what was right, where the form says so.
+    title: what students see instead of the form's. instructions: of whoever planned it, for students. revision: moves
+    with every change of the plan. canceled_at: it does not take place, or was ended for all; it is closed as well.
+    still_owed: the test of a canceled session is owed all the same; not where it was scheduled by mistake.
+    by_name: only who was placed in it is on its list, as in a makeup; its class says whose it is.
     """
 
     __tablename__ = "session"
@@ -39,6 +43,13 @@ class PlannedSession(Base):
     renewed: Mapped[bool] = mapped_column(default=False, server_default="0")
     released_at: Mapped[datetime | None]
     data_version: Mapped[int] = mapped_column(default=1)
+    title: Mapped[str] = mapped_column(default="", server_default="")
+    instructions: Mapped[str] = mapped_column(default="", server_default="")
+    revision: Mapped[int] = mapped_column(default=1, server_default="1")
+    canceled_at: Mapped[datetime | None]
+    cancel_why: Mapped[str] = mapped_column(default="", server_default="")
+    still_owed: Mapped[bool] = mapped_column(default=True, server_default="1")
+    by_name: Mapped[bool] = mapped_column(default=False, server_default="0")
     form: Mapped[Form] = relationship()
     window: Mapped[Window] = relationship()
     klass: Mapped[SchoolClass] = relationship()
@@ -54,7 +65,8 @@ class Sitting(Base):
     seed, drawn: of a drawn test, and the form items that were drawn. attempt: which one is open; answers of the first
     are the ones that count, of later ones see LaterAttempt. reached: the position beyond which nothing was shown yet,
     where a test runs one way. checked: form items whose answer the student was told of; they are final. ended_by_close:
-    handed in or absent because the session was closed, so that opening it again takes that back.
+    handed in or absent because the session was closed, so that opening it again takes that back. interrupted: void because
+    something broke it off, not because it must not count; the student takes the test again.
     """
 
     __tablename__ = "sitting"
@@ -73,6 +85,7 @@ class Sitting(Base):
     attempt: Mapped[int] = mapped_column(default=1, server_default="1")
     reached: Mapped[int] = mapped_column(default=0, server_default="0")
     ended_by_close: Mapped[bool] = mapped_column(default=False, server_default="0")
+    interrupted: Mapped[bool] = mapped_column(default=False, server_default="0")
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)

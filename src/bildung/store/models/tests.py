@@ -44,7 +44,8 @@ class Form(Base):
     owner_id: a teacher's own; None: common. kind, role, settings, plan: formats/blueprint.py; plan is the blueprint as
     it was when the form was begun. role: of a companion form. scale: forms of one name share their score scale.
     unit: of the pacing guide. before_id: the form this one corrects. mirror_id: the form it is a mirror of.
-    read_revision: the revision that somebody read through as a student would."""
+    read_revision: the revision that somebody read through as a student would. secure: whether only keepers see its items
+    until it has been taken; None: as its kind has it. stays_secure: also afterwards, since it will be used again."""
 
     __tablename__ = "form"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -68,6 +69,8 @@ class Form(Base):
     before_id: Mapped[int | None] = mapped_column(ForeignKey("form.id"))
     mirror_id: Mapped[int | None] = mapped_column(ForeignKey("form.id"))
     read_revision: Mapped[int] = mapped_column(default=0, server_default="0")
+    secure: Mapped[bool | None]
+    stays_secure: Mapped[bool] = mapped_column(default=False, server_default="0")
     family: Mapped[Family | None] = relationship(back_populates="forms")
     items: Mapped[list[FormItem]] = relationship(order_by="FormItem.position", cascade="all, delete-orphan")
 

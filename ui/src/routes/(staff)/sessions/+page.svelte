@@ -4,11 +4,14 @@
 	import { page } from '$app/state';
 	import { api, body } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
-	import Whose from '$lib/parts/Whose.svelte';
 	import SittingBar from '$lib/parts/SittingBar.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, day, time } from '$lib/words/show';
+	import CancelDialog from './CancelDialog.svelte';
+	import ChangeDialog from './ChangeDialog.svelte';
 	import PlanForm from './PlanForm.svelte';
+	import Standing from './Standing.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import type { PageProps } from './$types';
 
 	let { data: loaded }: PageProps = $props();
@@ -35,10 +38,25 @@
 		await goto(url, { replaceState: true });
 		await invalidate('bildung:sessions');
 	}
-	const who = $derived<[string, number, string][]>([
-		['absent', data?.absent ?? 0, 'absent'],
-		['to_come', data?.pending ?? 0, 'not submitted yet']
-	]);
+	let chosenIds = $state<string[]>([]);
+	let changing = $state(false);
+	let canceling = $state(false);
+	let text = $state('');
+	const plans = $derived(staff.may('sessions.plan'));
+	const lines = $derived(
+		(data?.sessions ?? []).filter((s) =>
+			[s.klass, s.form, s.room, s.proctor, s.school, s.phase].some((w) => w.toLowerCase().includes(text.toLowerCase()))
+		)
+	);
+	const changeable = $derived(lines.filter((s) => s.phase === 'open' || s.phase === 'ahead'));
+	const selected = $derived((data?.sessions ?? []).filter((s) => chosenIds.includes(s.id)));
+	const PHASES = { open: 'open now', ahead: 'upcoming', closed: 'closed', canceled: 'canceled' };
+
+	async function changed() {
+		made = `${selected.length} ${selected.length === 1 ? 'session' : 'sessions'} changed.`;
+		chosenIds = [];
+		await invalidate('bildung:sessions');
+	}
 	const behind = (of: string, session?: string) =>
 		body(
 			api.GET('/api/sessions/whose', { params: { query: { of, session, window: session ? undefined : chosen?.id } } })
@@ -47,14 +65,7 @@
 
 <svelte:head><title>Sessions · Bildung</title></svelte:head>
 
-<div class="small mb-1">
-	{chosen
-		? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}`
-		: ''}{#each who as [of, n, words] (of)}{#if n}{' · '}<Whose
-				title="{words[0]?.toUpperCase()}{words.slice(1)}"
-				load={() => behind(of)}>{n} {words}</Whose
-			>{/if}{/each}
-</div>
+<div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
 <div class="mb-3 flex items-start gap-4">
 	<h1 class="flex-1">{data?.finding ?? ''}</h1>
 	{#if staff.may('sessions.plan')}<button class="btn" aria-expanded={!!planning} onclick={() => plan(!planning)}
@@ -69,27 +80,66 @@
 		onplanned={planned}
 		onleave={() => plan(false)}
 	/>{/if}
+{#if data?.participation?.whole.owed && chosen}<Standing of={data.participation} window={chosen.id} />{/if}
 {#if data?.sessions.length}
+	<div class="mb-2 flex min-h-[38px] items-center gap-3">
+		<label class="field flex items-center gap-2"
+			><span class="sr-only">Filter</span><input
+				class="input bare w-[260px]"
+				type="search"
+				placeholder="Filter by class, form, room, proctor"
+				bind:value={text}
+			/></label
+		>
+		{#if text}<span class="small">{lines.length} of {data.sessions.length}</span>{/if}
+		{#if selected.length}
+			<span class="ml-auto text-[14px] font-semibold">{selected.length} selected</span>
+			<button class="btn" onclick={() => (changing = true)}>Edit</button>
+			<button class="btn" onclick={() => (canceling = true)}>Cancel sessions</button>
+			<button class="btn quiet" onclick={() => (chosenIds = [])}>Clear</button>
+		{/if}
+	</div>
 	<section {@attach scrollable} class="sheet frozen max-h-[calc(100vh-150px)]">
 		<table>
 			<thead
 				><tr
-					><th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Attempts</th><th
+					>{#if plans}<th class="w-8"
+							><Checkbox
+								label="Select all that can be changed"
+								bind:checked={
+									() => changeable.length > 0 && changeable.every((s) => chosenIds.includes(s.id)),
+									(on) => (chosenIds = on ? changeable.map((s) => s.id) : [])
+								}
+							/></th
+						>{/if}<th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Attempts</th><th
 						>State</th
 					></tr
 				></thead
 			>
 			<tbody>
-				{#each data.sessions as s (s.id)}
+				{#each lines as s (s.id)}
 					<tr tabindex="-1" data-row onclick={() => goto(`/sessions/${s.id}?window=${s.window_id}`)}>
-						<td><a class="word" href="/sessions/{s.id}?window={s.window_id}">{s.klass}</a></td>
+						{#if plans}<td onclick={(e) => e.stopPropagation()}
+								>{#if s.phase === 'open' || s.phase === 'ahead'}<Checkbox
+										label="Select {s.klass}, {s.form}"
+										bind:checked={
+											() => chosenIds.includes(s.id),
+											(on) => (chosenIds = on ? [...chosenIds, s.id] : chosenIds.filter((id) => id !== s.id))
+										}
+									/>{/if}</td
+							>{/if}
+						<td
+							><a class="word" href="/sessions/{s.id}?window={s.window_id}">{s.klass}</a>{#if s.by_name}<span
+									class="small block leading-tight">selected students</span
+								>{/if}</td
+						>
 						<td>{s.form}</td>
 						<td class="whitespace-nowrap">{dateTime(s.start, zone)} to {time(s.end, zone)}</td>
 						<td>{s.room}</td>
 						<td>{s.proctor}</td>
 						<td><code>{s.code}</code></td>
 						<td><SittingBar counts={s.counts} load={() => behind('all', s.id)} /></td>
-						<td class:font-semibold={s.phase === 'open'}>{s.phase}</td>
+						<td class:font-semibold={s.phase === 'open'} class="whitespace-nowrap">{PHASES[s.phase]}</td>
 					</tr>
 				{/each}
 			</tbody>
@@ -102,3 +152,5 @@
 			>.{/if}
 	</div>
 {/if}
+<ChangeDialog bind:open={changing} lines={selected} ondone={changed} />
+<CancelDialog bind:open={canceling} lines={selected} ondone={changed} />

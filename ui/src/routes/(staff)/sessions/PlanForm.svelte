@@ -6,7 +6,7 @@
 	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { onMount } from 'svelte';
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dated } from '$lib/words/show';
@@ -37,6 +37,8 @@
 	let part = $state('');
 	let deal = $state(false);
 	let grant = $state(false);
+	let why = $state('');
+	let asksWhy = $state('');
 	const proctor = $derived(choices?.staff.find((p) => p.id === proctorId));
 	let fresh = $state<{ name: string; start: string; end: string } | null>(null);
 
@@ -92,13 +94,15 @@
 						end: `${date}T${to}:00`,
 						part: part === '' ? null : Number(part),
 						deal: deal && (chosen?.alike ?? 0) > 1,
-						grant_role: grant && !!proctor && !proctor.may_hold
+						grant_role: grant && !!proctor && !proctor.may_hold,
+						why
 					}
 				})
 			);
 			onplanned(made.ids, windowId);
 		} catch (error) {
-			problem = said(error);
+			if (error instanceof Problem && error.place === 'why') asksWhy = error.detail;
+			else problem = said(error);
 		}
 		busy = false;
 	}
@@ -223,6 +227,14 @@
 			</p>
 		</div>
 	</div>
+	{#if asksWhy}
+		<div class="mt-3 border-l-4 border-vermilion pl-3" role="alert">
+			<p class="mb-1 text-[14px]">{asksWhy}</p>
+			<label class="field max-w-[520px]"
+				>Reason (kept in the log)<input class="input" maxlength="300" required bind:value={why} /></label
+			>
+		</div>
+	{/if}
 	<Notice text={problem} onclose={() => (problem = '')} />
 	<div class="mt-3 flex justify-end gap-2">
 		<button type="button" class="btn" onclick={onleave}>Cancel</button>

@@ -5,12 +5,16 @@
 	import SittingBar from '$lib/parts/SittingBar.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { time } from '$lib/words/show';
+	import Cover from './Cover.svelte';
 	import type { PageProps } from './$types';
 
 	/** Where staff land: what is open, what comes next, and what waits for them. */
 	let { data }: PageProps = $props();
 	const today = $derived(data.found);
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
+	let covering = $state(false);
+	let out = $state('');
+	let outOn = $state('');
 	const EVERY = 30_000; // milliseconds between two looks at what is open
 
 	onMount(() => {
@@ -79,7 +83,12 @@
 										<td>{s.form}</td>
 										<td>{s.room}</td>
 										<td
-											>{#if s.proctor}{s.proctor}{:else}<span class="notch">none</span>{/if}</td
+											>{#if s.proctor && today.plans && s.proctor_id}<button
+													class="word min-h-[24px]"
+													title="Reassign this proctor's sessions of the day"
+													onclick={() => ((out = s.proctor_id ?? ''), (outOn = s.start), (covering = true))}
+													>{s.proctor}</button
+												>{:else if s.proctor}{s.proctor}{:else}<span class="notch">none</span>{/if}</td
 										>
 										<td class="n">{students}</td>
 									</tr>
@@ -108,3 +117,4 @@
 		</section>
 	</div>
 {/if}
+<Cover bind:open={covering} person={out} on={outOn} ondone={() => void invalidate('bildung:today')} />

@@ -135,10 +135,12 @@
 					>
 					<tbody>
 						{#each listed as form (form.id)}
-							<tr tabindex="-1" data-row onclick={() => goto(`/tests/${form.id}`)}>
+							<tr tabindex="-1" data-row onclick={() => form.may_open && goto(`/tests/${form.id}`)}>
 								<td class="py-1"
-									><a class="word inline-block min-h-[24px]" href="/tests/{form.id}">{form.name}</a
-									>{#if form.family && !family}<div class="small min-h-[24px]">
+									>{#if form.may_open}<a class="word inline-block min-h-[24px]" href="/tests/{form.id}">{form.name}</a
+										>{:else}{form.name}<span class="small block leading-tight"
+											>secure until its last session is over</span
+										>{/if}{#if form.family && !family}<div class="small min-h-[24px]">
 											{form.role} of
 											<a class="word" href="/tests/families/{form.family_id}" onclick={(e) => e.stopPropagation()}
 												>{form.family}</a

@@ -7,6 +7,7 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, day, STATE_WORDS } from '$lib/words/show';
+	import Exemptions from './Exemptions.svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -44,6 +45,11 @@
 				</section>
 			{:else}
 				<section class="sheet" aria-label="Attempts">
+					{#if staff.may('sessions.plan') && shown.data.sittings.some((s) => ['absent', 'void'].includes(s.state))}<p
+							class="border-b border-hair2 px-4 py-2 text-right"
+						>
+							<a class="btn" href="/sessions/makeups?person={shown.data.person.id}">Plan makeup</a>
+						</p>{/if}
 					{#if shown.data.sittings.length}
 						<table>
 							<thead><tr><th>Test</th><th>Window</th><th>Class</th><th>When</th><th>State</th></tr></thead>
@@ -130,6 +136,9 @@
 								>{/if}
 						{/if}
 					</section>
+				{/if}
+				{#if shown.data.person.student && shown.data.needs}
+					<Exemptions person={shown.data.person.id} may={shown.data.may_support} />
 				{/if}
 				{#if shown.data.person.student && shown.data.needs}
 					<section class="sheet p-4 text-[14px]" aria-label="Family">

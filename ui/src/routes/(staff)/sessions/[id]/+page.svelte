@@ -6,11 +6,18 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, STATE_WORDS, time } from '$lib/words/show';
+	import CancelDialog from '../CancelDialog.svelte';
+	import ChangeDialog from '../ChangeDialog.svelte';
+	import Dialog from '$lib/design/Dialog.svelte';
+	import RadioGroup from '$lib/design/RadioGroup.svelte';
+	import PersonPick from '$lib/parts/PersonPick.svelte';
 	import Skyline from './Skyline.svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
 	const shown = $derived(data.shown);
+	let changing = $state(false);
+	let canceling = $state(false);
 	$effect(() => shown.follow());
 </script>
 
@@ -19,15 +26,22 @@
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data && shown.s}
 	<div class="small mb-1">
-		<a class="word" href="/sessions?window={shown.s.window_id}">Sessions</a> · {shown.s.window} · {shown.s.klass}, {shown
-			.s.school} · {shown.s.form}{shown.s.part ? `, ${shown.s.part}` : ''} · {dateTime(shown.s.start, shown.zone)} to {time(
-			shown.s.end,
+		<a class="word" href="/sessions?window={shown.s.window_id}">Sessions</a> · {shown.s.window} · {shown.s.by_name
+			? 'selected students, '
+			: ''}{shown.s.klass}, {shown.s.school} · {shown.s.form}{shown.s.part ? `, ${shown.s.part}` : ''} · {dateTime(
+			shown.s.start,
 			shown.zone
-		)}{shown.s.room ? ` · ${shown.s.room}` : ''}{shown.s.proctor ? ` · ${shown.s.proctor}` : ''}
+		)} to {time(shown.s.end, shown.zone)}{shown.s.room ? ` · ${shown.s.room}` : ''}{shown.s.proctor
+			? ` · ${shown.s.proctor}`
+			: ''}
 	</div>
 	<div class="mb-3 flex items-start gap-3">
 		<h1 class="flex-1" aria-live="polite">{shown.data.finding}</h1>
 		{#if shown.s.phase !== 'closed'}<span class="small mt-1.5">{shown.live ? 'live' : 'connecting …'}</span>{/if}
+		{#if shown.movable}<button class="btn" onclick={() => (changing = true)}>Edit</button><button
+				class="btn"
+				onclick={() => (canceling = true)}>Cancel session</button
+			>{/if}
 		{#if shown.data.may_run && shown.s.phase === 'open'}<button class="btn" onclick={shown.close}>Close session</button
 			>{/if}
 		{#if shown.data.may_release && shown.s.phase === 'closed'}<Ask
@@ -48,6 +62,9 @@
 				href="/quality/look?form={shown.s.form_id}&window={shown.s.window_id}&session={shown.s.id}">View item quality</a
 			>{/if}
 	</div>
+	{#if shown.s.instructions}<p class="sheet mb-3 px-4 py-2.5 text-[14px] whitespace-pre-line">
+			{shown.s.instructions}
+		</p>{/if}
 	{#if shown.again}
 		<form
 			class="sheet mb-3 flex flex-wrap items-end gap-3 px-4 py-3"
@@ -144,7 +161,9 @@
 								person={sitting.person}
 								name={sitting.name}
 								alias={at}
-							/>{#if sitting.form && !staff.veiled}<span class="small block leading-tight"
+							/>{#if sitting.placed && !shown.s?.by_name}<span class="small block leading-tight"
+									>from another class</span
+								>{/if}{#if sitting.form && !staff.veiled}<span class="small block leading-tight"
 									>{#if shown.data.may_judge && sitting.form_id}<a
 											class="word"
 											href="/quality/look?form={sitting.form_id}&window={shown.s.window_id}&session={shown.s.id}"
@@ -166,9 +185,20 @@
 								{#if sitting.state === 'not_started'}
 									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'absent')}>Absent</button>
 									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'exempt')}>Exempt</button>
+									{#if shown.movable && sitting.placed && !shown.s?.by_name}<button
+											class="btn quiet min-h-[26px]"
+											onclick={() => shown.unplace(sitting.person)}>Return to class</button
+										>{:else if shown.movable && shown.data?.others.length}<button
+											class="btn quiet min-h-[26px]"
+											onclick={() => ([shown.moving, shown.target] = [sitting, ''])}>Move</button
+										>{/if}
 								{:else if ['absent', 'exempt', 'void'].includes(sitting.state)}
 									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Undo</button>
 								{:else}
+									{#if sitting.state === 'answering'}<button
+											class="btn quiet min-h-[26px]"
+											onclick={() => shown.mark(sitting, 'interrupted')}>Interrupted</button
+										>{/if}
 									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'void')}>Invalidate</button>
 								{/if}
 							</td>
@@ -178,4 +208,59 @@
 			</tbody>
 		</table>
 	</section>
+	{#if shown.movable || shown.data.not_here.length}
+		<div class="mt-3 grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
+			{#if shown.data.not_here.length}
+				<section class="sheet px-4 py-3" aria-labelledby="not-here">
+					<h2 id="not-here" class="mb-1.5">
+						{shown.data.not_here.length}
+						{shown.data.not_here.length === 1 ? 'student' : 'students'} of this class not on the list
+					</h2>
+					<ul class="text-[14px]">
+						{#each shown.data.not_here as p, at (p.person)}
+							<li class="flex gap-3 border-t border-hair2 py-1.5 first:border-t-0">
+								<a class="word min-w-[180px]" href="/people/{p.person}">{staff.name(p.name, at)}</a>
+								<span class="flex-1"
+									>{#if p.session}<a class="word" href="/sessions/{p.session}?window={shown.s.window_id}">{p.why}</a
+										>{:else}{p.why}{/if}{p.instead ? `; ${p.instead}` : ''}</span
+								>
+							</li>
+						{/each}
+					</ul>
+				</section>
+			{:else}<div></div>{/if}
+			{#if shown.movable}
+				<section class="sheet px-4 py-3" aria-label="Add students">
+					<PersonPick
+						kind="student"
+						label="Add a student of another class"
+						but={shown.data.sittings.map((x) => x.person)}
+						onpick={(p) => void shown.place([p.id], shown.id)}
+					/>
+					<p class="small mt-1.5">They leave the list of their own session of this test.</p>
+				</section>
+			{/if}
+		</div>
+	{/if}
+	<ChangeDialog bind:open={changing} lines={[shown.s]} ondone={shown.load} />
+	<CancelDialog bind:open={canceling} lines={[shown.s]} ondone={shown.load} />
+	<Dialog
+		bind:open={() => shown.moving !== null, (is) => is || (shown.moving = null)}
+		title="Move {shown.moving ? staff.name(shown.moving.name, 0) : ''} to another session"
+	>
+		<RadioGroup
+			label="Sessions of this test"
+			class="max-h-[46vh] flex-col overflow-auto"
+			bind:value={shown.target}
+			choices={shown.data.others.map((o) => ({
+				value: o.id,
+				label: `${o.klass}, ${dateTime(o.start, shown.zone)}`,
+				more: `${o.room ? `${o.room}, ` : ''}${o.students} students`
+			}))}
+		/>
+		<div class="mt-3 flex justify-end gap-2">
+			<button class="btn" onclick={() => (shown.moving = null)}>Cancel</button>
+			<button class="btn primary" disabled={!shown.target} onclick={shown.move}>Move</button>
+		</div>
+	</Dialog>
 {/if}

@@ -1,5 +1,6 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
 import { questions, sure } from '$lib/design/questions.svelte';
+import { toasts } from '$lib/design/toasts.svelte';
 import { staff } from '$lib/state/staff.svelte';
 
 /** One session while it is ahead, runs and is over. */
@@ -40,16 +41,27 @@ export class SessionPage {
 		return () => events.close();
 	};
 
-	mark = async (sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'back') => {
+	mark = async (sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'interrupted' | 'back') => {
 		let why = '';
-		if (state === 'void' || state === 'exempt') {
+		if (state === 'void' || state === 'exempt' || state === 'interrupted') {
 			const given = await questions.ask({
-				title: state === 'void' ? `Invalidate ${sitting.name}'s attempt?` : `Exempt ${sitting.name}?`,
-				says:
-					state === 'void'
-						? 'The attempt stays on record and counts in no result. You can undo this.'
-						: 'No makeup will be due. You can undo this.',
-				yes: state === 'void' ? 'Invalidate' : 'Exempt',
+				...{
+					void: {
+						title: `Invalidate ${sitting.name}'s attempt?`,
+						says: 'The attempt stays on record and counts in no result. You can undo this.',
+						yes: 'Invalidate'
+					},
+					interrupted: {
+						title: `Was ${sitting.name}'s attempt interrupted?`,
+						says: 'The answers stay on record and count in no result. The student takes the test again. You can undo this.',
+						yes: 'Mark interrupted'
+					},
+					exempt: {
+						title: `Exempt ${sitting.name} from this session?`,
+						says: 'No makeup will be due. You can undo this.',
+						yes: 'Exempt'
+					}
+				}[state],
 				reason: 'Reason (kept in the log)',
 				optional: true
 			});
@@ -60,6 +72,42 @@ export class SessionPage {
 			await api.POST('/api/sessions/{session_id}/sittings/{sitting_id}', {
 				params: { path: { session_id: this.id, sitting_id: sitting.id } },
 				body: { state, why }
+			});
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	moving = $state<Schemas['SittingLine'] | null>(null);
+	target = $state('');
+	movable = $derived((this.data?.may_plan ?? false) && this.s?.phase !== 'closed' && this.s?.phase !== 'canceled');
+
+	/** Students take the test in the session `to`, this one or another. */
+	place = async (people: string[], to: string): Promise<boolean> => {
+		try {
+			await api.POST('/api/sessions/{session_id}/students', {
+				params: { path: { session_id: to } },
+				body: { people, why: '' }
+			});
+			await this.load();
+			return true;
+		} catch (error) {
+			this.problem = said(error);
+			return false;
+		}
+	};
+
+	move = async () => {
+		if (this.moving && this.target && (await this.place([this.moving.person], this.target)))
+			toasts.say(`${this.moving.name} was moved.`);
+		[this.moving, this.target] = [null, ''];
+	};
+
+	unplace = async (person: string) => {
+		try {
+			await api.DELETE('/api/sessions/{session_id}/students/{person_id}', {
+				params: { path: { session_id: this.id, person_id: person } }
 			});
 			await this.load();
 		} catch (error) {

@@ -3,6 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { staff } from '$lib/state/staff.svelte';
 	import type { FormPage } from './form.svelte';
+	import Security from './Security.svelte';
 
 	/** What the form is called, what it holds, and what can be done with it. panel: which of its panels is open. */
 	let { shown, panel = $bindable() }: { shown: FormPage; panel: '' | 'settings' | 'companions' } = $props();
@@ -65,6 +66,7 @@
 		<a class="btn quiet min-h-[30px]" href="/trial/{form.id}">Preview as a student</a>
 		<a class="btn quiet min-h-[30px]" href="/tests/{form.id}/paper">Print and export</a>
 		{#if staff.may('tests.write')}
+			<Security {form} onkept={(kept) => shown.kept(kept)} />
 			<button
 				class="btn quiet min-h-[30px]"
 				aria-expanded={panel === 'companions'}

@@ -1,0 +1,1 @@
+"""Who has to take which test, and how far each has come."""

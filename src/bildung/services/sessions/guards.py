@@ -1,0 +1,188 @@
+"""What speaks against a session: the wrong test, the wrong day, a room that is taken. Each can be decided otherwise, with a
+reason that is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload
+
+from bildung.core.school.dates import Dates
+from bildung.services.calendar.years import calendar, closed_days, zone_of
+from bildung.services.owed.sametest import forms_of
+from bildung.services.shared.errors import Conflict
+from bildung.services.shared.settings import dates_of
+from bildung.services.shared.typed import need_text
+from bildung.store.models import (
+    ClosedDays,
+    Form,
+    FormItem,
+    ItemVersion,
+    PlannedSession,
+    SchoolClass,
+    SchoolYear,
+    Sitting,
+    Window,
+    WindowDates,
+)
+
+SAME_ITEMS = 0.5  # share of a test's items that were on another test of the year
+LONGEST_WHY = 300
+A_DAY = timedelta(hours=20)  # what lasts longer is open for some days
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A session as it is to be. session: the one that exists already."""
+
+    klass: SchoolClass
+    form: Form
+    window: Window
+    room: str
+    start: datetime
+    end: datetime
+    session: int | None = None
+
+
+def window_dates(
+    db: Session, window: Window, school_id: int, grade: str, people: Collection[int] = ()
+) -> tuple[date, date]:
+    """First and last day of a window for a class: a school's or a grade's own dates go before the district's, the closest
+    first. people: where all of them have dates of their own, theirs hold."""
+    rows = db.scalars(select(WindowDates).where(WindowDates.window_id == window.id)).all()
+    own = {row.person_id: row for row in rows if row.person_id in people}
+    if people and len(own) == len(set(people)):
+        return min(row.start for row in own.values()), max(row.end for row in own.values())
+    fits = [
+        row for row in rows if row.person_id is None and row.school_id in (None, school_id) and row.grade in ("", grade)
+    ]
+    closest = max(fits, key=lambda row: (row.school_id is not None) + 2 * (row.grade != ""), default=None)
+    return (closest.start, closest.end) if closest is not None else (window.start, window.end)
+
+
+def concerns(db: Session, plan: Plan) -> list[str]:
+    """Sentences that name what speaks against it; none where nothing does."""
+    zone, dates = zone_of(db), dates_of(db)
+    return [*_wrong_test(db, plan), *_wrong_day(db, plan, zone, dates), *_taken_room(db, plan, zone, dates)]
+
+
+def refuse_without_reason(db: Session, plans: Sequence[Plan], why: str | None) -> list[str]:
+    """Conflict about `why` where something speaks against a plan and nobody said why it is right; what it was otherwise.
+    None: whoever asks has settled it."""
+    if why is None:
+        return []
+    found = list(dict.fromkeys(text for plan in plans for text in concerns(db, plan)))
+    if found and not why.strip():
+        more = f" ({len(found) - 4} more)" if len(found) > 4 else ""
+        raise Conflict(f"{' '.join(found[:4])}{more} Give a reason to schedule it anyway.", "why")
+    if found:
+        need_text(why, "why", LONGEST_WHY)
+    return found
+
+
+def _wrong_test(db: Session, plan: Plan) -> list[str]:
+    form, klass, found = plan.form, plan.klass, []
+    if form.grade and klass.grade and form.grade.upper() != klass.grade.upper():
+        found.append(f"{klass.title} is grade {klass.grade}; {form.name} is for grade {form.grade}.")
+    if form.subject and klass.subject and form.subject != klass.subject:
+        found.append(
+            f"{klass.title} is a class in {klass.subject.lower()}; {form.name} is a test in {form.subject.lower()}."
+        )
+    return found + _same_items(db, plan)
+
+
+def _same_items(db: Session, plan: Plan) -> list[str]:
+    """Of a test that the class has taken this school year."""
+    if plan.form.kind in ("mirror", "unit"):  # practice, and what is given before and after a unit
+        return []
+    year = db.scalar(
+        select(SchoolYear).where(SchoolYear.start <= plan.start.date(), SchoolYear.end >= plan.start.date())
+    )
+    items = set(
+        db.scalars(
+            select(ItemVersion.item_id)
+            .join(FormItem, FormItem.item_version_id == ItemVersion.id)
+            .where(FormItem.form_id == plan.form.id)
+        )
+    )
+    if not items or year is None:
+        return []
+    begun = datetime.combine(year.start, datetime.min.time(), ZoneInfo("UTC"))
+    same = forms_of(db, plan.form.id)
+    taken = (
+        select(PlannedSession.form_id)
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .where(
+            PlannedSession.class_id == plan.klass.id,
+            PlannedSession.start >= begun,
+            PlannedSession.start < plan.start,
+            PlannedSession.form_id.not_in(same),
+            Sitting.state == "handed_in",
+        )
+    )
+    for form_id, name, n in db.execute(
+        select(Form.id, Form.name, func.count(ItemVersion.item_id.distinct()))
+        .join(FormItem, FormItem.form_id == Form.id)
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+        .where(Form.id.in_(taken), ItemVersion.item_id.in_(items), Form.kind != "mirror")
+        .group_by(Form.id)
+        .order_by(Form.id)
+    ):
+        if n >= SAME_ITEMS * len(items) and form_id not in same:
+            return [
+                f"{n} of the {len(items)} items of {plan.form.name} were on {name}, which {plan.klass.title} took this year."
+            ]
+    return []
+
+
+def _wrong_day(db: Session, plan: Plan, zone: ZoneInfo, dates: Dates) -> list[str]:
+    first, last = (moment.astimezone(zone).date() for moment in (plan.start, plan.end))
+    found = []
+    opens, closes = window_dates(db, plan.window, plan.klass.school_id, plan.klass.grade)
+    if first < opens or last > closes:
+        found.append(
+            f"{dates.long(first if first < opens else last)} is outside the window {plan.window.name}, "
+            f"{dates.day(opens)} to {dates.day(closes)}."
+        )
+    if plan.end - plan.start < A_DAY and calendar(db, plan.klass.school_id)(first, first).days == 0:
+        closed = next((c for c in closed_days(db, plan.klass.school_id) if c.start <= first <= c.end), None)
+        name = "" if closed is None else _name_of(db, closed.start, plan.klass.school_id)
+        found.append(f"{dates.long(first)} is {name or f'a {first:%A}, not a school day'}.")
+    return found
+
+
+def _name_of(db: Session, start: date, school_id: int) -> str:
+    row = db.scalars(
+        select(ClosedDays).where(
+            ClosedDays.start == start, ClosedDays.school_id.is_(None) | (ClosedDays.school_id == school_id)
+        )
+    ).first()
+    return f"closed: {row.name}" if row is not None else ""
+
+
+def _taken_room(db: Session, plan: Plan, zone: ZoneInfo, dates: Dates) -> list[str]:
+    """By another class at the same time; sessions by name share a room on purpose."""
+    if not plan.room or plan.end - plan.start >= A_DAY:
+        return []
+    other = db.scalars(
+        select(PlannedSession)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        .where(
+            PlannedSession.room == plan.room,
+            SchoolClass.school_id == plan.klass.school_id,
+            PlannedSession.start < plan.end,
+            PlannedSession.end > plan.start,
+            PlannedSession.closed_at.is_(None),
+            PlannedSession.by_name.is_(False),
+            PlannedSession.id != (plan.session or 0),
+        )
+        .options(joinedload(PlannedSession.klass))
+    ).first()
+    if other is None or other.end - other.start >= A_DAY:
+        return []
+    until = dates.time(other.end.astimezone(zone))
+    return [f"Room {plan.room} is taken by {other.klass.title} until {until}."]

@@ -1,0 +1,230 @@
+"""Sessions stay changeable: one or many, with what speaks against it named, and nothing half done."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from sqlalchemy import select
+
+from bildung.core.participation.standing import Reason, Standing
+from bildung.services.calendar.years import close_days
+from bildung.services.sessions import changing, listing, makeups, proctoring, running, scheduling
+from bildung.services.sessions.changing import SessionChange
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.store.models import AuditEntry, Person
+from tests.services.participation.support import HOUR, OwedCase
+
+
+class ChangeCase(OwedCase):
+    def line(self, session: int) -> listing.SessionLine:
+        return listing.get_session(self.ctx, self.boss, session).session
+
+    def change(self, *sessions: int, why: str | None = None, **wish: object) -> None:
+        revisions = {id: self.line(id).revision for id in sessions}
+        changing.change(self.ctx, self.boss, revisions, SessionChange(**wish), why)  # type: ignore[arg-type]
+
+    def proctors(self) -> list[int]:
+        with self.ctx.store.read() as db:
+            return list(
+                db.scalars(select(Person.id).where(Person.source_id.startswith("HM-P")).order_by(Person.source_id))
+            )
+
+
+class Changing(ChangeCase):
+    def test_time_room_proctor_and_words_of_many_at_once(self) -> None:
+        one, two = self.plan(0, 5), self.plan(1, 30)
+        before = [self.line(id).start for id in (one, two)]
+        self.change(one, two, shift=30, room=" Library ", title="Math check", instructions="Bring a pencil.")
+        for id, start in zip((one, two), before, strict=True):
+            line = self.line(id)
+            self.assertEqual((line.start - start, line.room, line.title), (HOUR / 2, "Library", "Math check"))
+            self.assertEqual(line.revision, 2)
+        with self.ctx.store.read() as db:
+            entry = db.scalars(select(AuditEntry).where(AuditEntry.action == "session.change")).first()
+            assert entry is not None
+            self.assertEqual(sorted(entry.after), ["end", "instructions", "room", "start", "title"])
+
+    def test_two_people_at_once_and_one_of_many_refused_leaves_all_as_they_were(self) -> None:
+        one, two = self.plan(0, 5), self.plan(1, 30)
+        seen = {id: self.line(id).revision for id in (one, two)}
+        self.change(one, room="B2")
+        with self.assertRaisesRegex(Conflict, "someone changed the session of Mathematics 5.1 in the meantime"):
+            changing.change(self.ctx, self.boss, seen, SessionChange(room="C3"))
+        running.close(self.ctx, self.boss, two)
+        with self.assertRaisesRegex(Conflict, "Mathematics 5.2 is closed; reopen it first"):
+            self.change(one, two, room="C3")
+        self.assertEqual(self.line(one).room, "B2")
+
+    def test_while_it_runs_only_its_end_moves_and_not_into_the_past(self) -> None:
+        session = self.plan(0, -0.5)
+        self.state(session, self.students(0)[0], "answering")
+        end = self.line(session).end
+        self.change(session, end=end + HOUR)
+        self.assertEqual(self.line(session).end, end + HOUR)
+        with self.assertRaisesRegex(Conflict, "only the end can change"):
+            self.change(session, start=self.clock.now + HOUR)
+        with self.assertRaisesRegex(Invalid, "the new end lies ahead"):
+            self.change(session, end=self.clock.now - timedelta(minutes=5))
+        with self.assertRaisesRegex(Conflict, "1 student has started"):
+            self.change(session, form_id=self.form + 99)
+
+    def test_a_proctor_is_in_one_place_at_a_time(self) -> None:
+        proctor = self.proctors()[0]
+        one, two = self.plan(0, 5), self.plan(1, 5)
+        self.change(one, proctor=proctor)
+        with self.assertRaisesRegex(Conflict, "proctors A form in"):
+            self.change(two, proctor=proctor)
+        self.change(one, proctor=0)
+        self.change(two, proctor=proctor)
+        self.assertEqual((self.line(one).proctor_id, self.line(two).proctor_id), (None, proctor))
+
+    def test_what_speaks_against_it_is_named_and_needs_a_reason_that_is_kept(self) -> None:
+        session = self.plan(0, 5)
+        saturday = self.clock.now + timedelta(days=5 - self.clock.now.weekday())
+        close_days(self.ctx, self.boss, "Founders Day", date(2026, 11, 30), date(2026, 11, 30), None)
+        founders = self.clock.now.replace(month=11, day=30)
+        outside = self.clock.now.replace(month=12, day=22)
+        for day, says in ((saturday, "not a school day"), (founders, "closed: Founders Day"), (outside, "outside the")):
+            with self.assertRaisesRegex(Conflict, says) as caught:
+                self.change(session, start=day, end=day + HOUR, why="")
+            self.assertEqual(caught.exception.place, "why")
+        self.change(session, start=outside, end=outside + HOUR, why="the bus broke down")
+        with self.ctx.store.read() as db:
+            entry = db.scalars(select(AuditEntry).where(AuditEntry.why == "the bus broke down")).one()
+            self.assertRegex(entry.after["against"][0], "outside the window Fall")
+
+    def test_a_room_that_is_taken_is_named(self) -> None:
+        one, two = self.plan(0, 5), self.plan(1, 5)
+        self.change(one, room="A1")
+        with self.assertRaisesRegex(Conflict, "Room A1 is taken by Mathematics 5.1 until"):
+            self.change(two, room="A1", why="")
+
+    def test_a_wrong_test_is_named_before_anything_is_scheduled(self) -> None:
+        with self.ctx.store.read() as db:
+            reading = self.class_id("Reading")
+            self.assertIsNotNone(db.get(Person, self.boss_id))
+        start = self.clock.now + 5 * HOUR
+        with self.assertRaisesRegex(Conflict, "is a class in reading; A form is a test in mathematics"):
+            scheduling.schedule(
+                self.ctx,
+                self.boss,
+                self.form,
+                self.window_id,
+                [reading],
+                "",
+                None,
+                start,
+                start + HOUR,
+                why="",
+            )
+        self.assertEqual(listing.list_sessions(self.ctx, self.boss), [])
+
+    def test_only_who_plans_changes(self) -> None:
+        session = self.plan(0, 5)
+        teacher = self.teacher_of(self.classes[1])
+        with self.assertRaises((NotAllowed, NotFound)):
+            changing.change(self.ctx, teacher, {session: 1}, SessionChange(room="X"))
+
+
+class Canceling(ChangeCase):
+    def test_what_was_answered_stays_and_the_test_is_owed_again(self) -> None:
+        session = self.plan(0, -0.5)
+        first, second = self.students(0)[:2]
+        self.state(session, first, "handed_in")
+        self.state(session, second, "answering")
+        changing.cancel(self.ctx, self.boss, [session], "fire drill")
+        standings = {o.person: (o.owed.standing, o.owed.reason) for o in self.owed()}
+        self.assertEqual(standings[first][0], Standing.SUBMITTED)
+        self.assertEqual(standings[second], (Standing.NOT_SCHEDULED, Reason.INTERRUPTED))
+        line = self.line(session)
+        self.assertEqual((line.phase, line.why), ("canceled", "fire drill"))
+        with self.assertRaisesRegex(Conflict, "was canceled"):
+            self.change(session, room="X")
+        again = self.plan(0, 24)
+        self.assertEqual(len(self.listed(again)), 4, "all but the one who has submitted")
+
+    def test_a_test_that_was_scheduled_by_mistake_is_not_owed(self) -> None:
+        changing.cancel(self.ctx, self.boss, [self.plan(0, 5)], "wrong class", still_owed=False)
+        self.assertEqual(self.owed(), [])
+
+    def test_it_needs_a_reason(self) -> None:
+        session = self.plan(0, 5)
+        with self.assertRaises(Invalid):
+            changing.cancel(self.ctx, self.boss, [session], "  ")
+        self.assertEqual(self.line(session).phase, "ahead")
+
+
+class Making(ChangeCase):
+    """Makeups of absent students."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.sessions = [self.plan(0, -1.5), self.plan(1, -1.5)]
+        self.absent = [self.students(0)[0], *self.students(1)[:2]]
+        for at, session in enumerate(self.sessions):
+            for person in self.students(at):
+                if person in self.absent:
+                    self.mark(session, person, "absent")
+                else:
+                    self.state(session, person, "handed_in")
+            running.close(self.ctx, self.boss, session)
+
+    def test_everybody_who_was_absent_in_one_session_that_is_scheduled_as_proposed(self) -> None:
+        found = makeups.propose(self.ctx, self.boss, self.window_id)
+        self.assertRegex(found.finding, "3 students still owe 3 tests. 1 makeup would cover all")
+        (one,) = found.makeups
+        self.assertEqual({s.person for s in one.students}, set(self.absent))
+        self.assertGreater(one.start, self.clock.now)
+        self.assertTrue(one.room and one.proctor)
+        made = makeups.schedule_makeups(
+            self.ctx,
+            self.boss,
+            [
+                makeups.MakeupWish(
+                    session=one.session,
+                    people=[s.person for s in one.students],
+                    slot=makeups.placing.Slot(start=one.start, end=one.end, room=one.room, proctor_id=one.proctor),
+                )
+            ],
+        )
+        self.assertEqual(sorted(self.listed(made[0])), sorted(self.absent))
+        self.assertEqual(makeups.propose(self.ctx, self.boss, self.window_id).makeups, [])
+
+    def test_of_one_student(self) -> None:
+        found = makeups.propose(self.ctx, self.boss, self.window_id, [self.absent[0]])
+        self.assertEqual([s.person for m in found.makeups for s in m.students], [self.absent[0]])
+
+    def test_a_window_without_days_left_says_so(self) -> None:
+        self.clock.pass_by(days=60)
+        found = makeups.propose(self.ctx, self.boss, self.window_id)
+        self.assertEqual((found.makeups, len(found.left)), ([], 3))
+        self.assertRegex(found.finding, "3 do not fit into the days left")
+
+
+class Covering(ChangeCase):
+    def test_a_proctor_is_out_and_others_take_their_sessions(self) -> None:
+        ill, other = self.proctors()
+        one, two = self.plan(0, 5), self.plan(1, 7)
+        self.change(one, proctor=ill)
+        self.change(two, proctor=ill)
+        day = self.clock.now.date()
+        found = proctoring.suggest(self.ctx, self.boss, ill, day)
+        self.assertRegex(found.finding, "proctors 2 sessions on .*Someone is free for each")
+        self.assertNotIn(ill, [c.proctor for c in found.covers])
+        done = proctoring.reassign(self.ctx, self.boss, ill, day, {c.session: c.proctor for c in found.covers})
+        self.assertEqual(done, 2)
+        self.assertNotIn(ill, [self.line(id).proctor_id for id in (one, two)])
+        with self.assertRaises(NotFound):
+            proctoring.suggest(self.ctx, self.boss, ill, day)
+        self.assertTrue(other)
+
+    def test_who_has_another_proctor_by_now_is_not_overwritten(self) -> None:
+        ill, other = self.proctors()
+        session = self.plan(0, 5)
+        self.change(session, proctor=ill)
+        found = proctoring.suggest(self.ctx, self.boss, ill, self.clock.now.date())
+        self.change(session, proctor=other)
+        with self.assertRaisesRegex(Conflict, "has another proctor by now"):
+            proctoring.reassign(
+                self.ctx, self.boss, ill, self.clock.now.date(), {c.session: c.proctor for c in found.covers}
+            )

@@ -1,0 +1,147 @@
+"""Sessions as a coordinator works with them: names behind the five numbers, changes, moves, makeups, a proctor who is out."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime, timedelta
+from typing import Any, ClassVar
+from zoneinfo import ZoneInfo
+
+from playwright.sync_api import Locator, Page, expect
+
+from bildung.demo.district import ZONE, school_day
+from tests.ui.browser import DemoCase, check_accessible, choose
+
+WHY = "a test may run on any day"
+
+
+class Sessions(DemoCase):
+    """Three classes of grade 7 in a window that is open: one is over, two are to come."""
+
+    window: str
+    staff: ClassVar[dict[str, str]]
+    proctor: str
+    ids: ClassVar[list[str]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        client = cls.signed_in()
+        zone = ZoneInfo(ZONE)
+        today = datetime.now(UTC).astimezone(zone).date()
+        end = today + timedelta(days=25)
+        made = client.post("/api/windows", json={"name": "Trial", "start": str(today), "end": str(end)})
+        cls.window = made.raise_for_status().json()["ids"][0]
+        choices = client.get("/api/sessions/choices").json()
+        cls.staff = {p["name"]: p["id"] for p in choices["staff"] if p["may_hold"]}
+        cls.proctor = sorted(cls.staff)[0]
+        form = next(f["id"] for f in choices["forms"] if f["name"] == "Winter science 7 A")
+        next_day = school_day(today, 1)
+        cls.ids = []
+        for place, title in enumerate(("Mathematics 7.3", "Mathematics 7.4", "Mathematics 7.5")):
+            start = datetime(next_day.year, next_day.month, next_day.day, 9 + 2 * place, tzinfo=zone)
+            if place == 0:
+                start = datetime.now(UTC) - timedelta(minutes=30)
+            planned = {
+                "form_id": form,
+                "window_id": cls.window,
+                "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == title)],
+                "proctor_id": cls.staff[cls.proctor],
+                "start": start.isoformat(),
+                "end": (start + timedelta(minutes=50)).isoformat(),
+                "why": WHY,
+            }
+            cls.ids += client.post("/api/sessions", json=planned).raise_for_status().json()["ids"]
+        client.post(f"/api/sessions/{cls.ids[0]}/close").raise_for_status()
+        client.close()
+
+    def open(self, path: str) -> Page:
+        return self.enter("coordinator", f"{path}{'&' if '?' in path else '?'}window={self.window}")
+
+    def detail(self, session: str) -> Any:
+        return self.client().get(f"/api/sessions/{session}").json()
+
+    def give_reason(self, page: Page, done: Locator) -> None:
+        """Where the day of this run is none on which a school tests."""
+        reason = page.get_by_label("Reason (kept in the log)")
+        reason.or_(done).first.wait_for()
+        if reason.is_visible():
+            reason.fill(WHY)
+            page.get_by_role("button", name="Save").click()
+        expect(done).to_be_visible()
+
+    def test_who_has_not_taken_it_and_why_is_one_click_away(self) -> None:
+        page = self.open("/sessions")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("0 of 72 tests are submitted")
+        page.get_by_role("button", name="24 not scheduled").click()
+        expect(page.get_by_role("heading", name="Not scheduled: 24 tests")).to_be_visible()
+        expect(page.get_by_role("cell", name="absent").first).to_be_visible()
+        check_accessible(self, page)
+        page.get_by_role("button", name="Close").click()
+        page.get_by_role("link", name="Participation").click()
+        expect(page.get_by_role("row", name=re.compile("Brackwater Middle 72"))).to_be_visible()
+        page.get_by_role("radio", name="Class").click()
+        expect(page.get_by_role("row", name=re.compile(r"Mathematics 7\.3 24"))).to_be_visible()
+        check_accessible(self, page)
+
+    def test_one_session_and_several_are_edited_and_what_speaks_against_it_asks_for_a_reason(self) -> None:
+        page = self.open(f"/sessions/{self.ids[1]}")
+        page.get_by_role("button", name="Edit").click()
+        page.get_by_label("Room").fill("Z9")
+        page.get_by_label("Instructions for students").fill("Bring a pencil.")
+        check_accessible(self, page)
+        page.get_by_role("button", name="Save").click()
+        self.give_reason(page, page.locator("p", has_text="Bring a pencil."))
+        page.get_by_role("link", name="Sessions", exact=True).last.click()
+        for title in ("Mathematics 7.4", "Mathematics 7.5"):
+            page.get_by_role("checkbox", name=re.compile(f"Select {title}")).check()
+        page.get_by_role("button", name="Edit").click()
+        choose(page, "Time", "15 minutes later")
+        page.get_by_role("button", name="Save").click()
+        self.give_reason(page, page.get_by_text("2 sessions changed."))
+
+    def test_a_student_is_moved_in_three_clicks_and_returns_in_one(self) -> None:
+        page = self.open(f"/sessions/{self.ids[1]}")
+        row = page.locator("tr[data-row]").first
+        name = row.get_by_role("link").first.inner_text()
+        row.get_by_role("button", name="Move").click()
+        page.get_by_role("radio", name=re.compile("Mathematics 7.5")).click()
+        check_accessible(self, page)
+        page.get_by_role("button", name="Move", exact=True).last.click()
+        here = page.get_by_role("region", name=re.compile("1 student of this class not on the list"))
+        expect(here).to_contain_text(name)
+        expect(here).to_contain_text("takes it on")
+        page.goto(f"{self.server.address}/sessions/{self.ids[2]}")
+        moved = page.get_by_role("row", name=re.compile(name))
+        expect(moved).to_contain_text("from another class")
+        moved.get_by_role("button", name="Return to class").click()
+        expect(moved).to_have_count(0)
+
+    def test_makeups_are_proposed_and_scheduled(self) -> None:
+        page = self.open("/sessions/makeups")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("24 students still owe 24 tests.")
+        check_accessible(self, page)
+        page.get_by_role("button", name="Schedule 1 makeup").click()
+        expect(page.get_by_text("selected students").first).to_be_visible()
+        expect(page.get_by_role("button", name="0 not scheduled")).to_be_disabled()
+        for session in self.client().get(f"/api/sessions?window={self.window}").json()["sessions"]:
+            if session["by_name"]:
+                self.client().post(
+                    "/api/sessions/cancel", json={"ids": [session["id"]], "why": "the other tests count them"}
+                ).raise_for_status()
+
+    def test_sessions_of_a_proctor_who_is_out_are_reassigned_in_two_clicks(self) -> None:
+        page = self.open("/today")
+        page.get_by_role("button", name=self.proctor).first.click()
+        expect(page.get_by_role("dialog")).to_contain_text("Someone is free for each of them.")
+        check_accessible(self, page)
+        page.get_by_role("button", name="Reassign 2 sessions").click()
+        expect(page.get_by_text("2 sessions reassigned.")).to_be_visible()
+        self.assertNotIn(self.proctor, [self.detail(id)["session"]["proctor"] for id in self.ids[1:]])
+        line = self.detail(self.ids[1])["session"]
+        for id in self.ids[1:]:
+            line = self.detail(id)["session"]
+            self.client().post(
+                "/api/sessions/change",
+                json={"revisions": {id: line["revision"]}, "proctor": self.staff[self.proctor], "why": WHY},
+            ).raise_for_status()
