@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from bildung.core.participation.standing import Reason, Standing
 from bildung.services.calendar.years import close_days
-from bildung.services.sessions import changing, listing, makeups, proctoring, running, scheduling
+from bildung.services.participation import windowdates
+from bildung.services.participation.windowdates import WindowDatesWish
+from bildung.services.sessions import changing, ending, listing, makeups, proctoring, running, scheduling
 from bildung.services.sessions.changing import SessionChange
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.store.models import AuditEntry, Person
+from bildung.store.models import AuditEntry, Form, Person, School
 from tests.services.participation.support import HOUR, OwedCase
 
 
@@ -121,7 +123,7 @@ class Changing(ChangeCase):
 
     def test_only_who_plans_changes(self) -> None:
         session = self.plan(0, 5)
-        teacher = self.teacher_of(self.classes[1])
+        teacher = self.teacher_of(self.class_id("Reading"))
         with self.assertRaises((NotAllowed, NotFound)):
             changing.change(self.ctx, teacher, {session: 1}, SessionChange(room="X"))
 
@@ -228,3 +230,110 @@ class Covering(ChangeCase):
             proctoring.reassign(
                 self.ctx, self.boss, ill, self.clock.now.date(), {c.session: c.proctor for c in found.covers}
             )
+
+
+class Ending(ChangeCase):
+    """A school or a grade tests on other days, or stops early."""
+
+    def school(self) -> int:
+        with self.ctx.store.read() as db:
+            return db.scalars(select(School.id)).one()
+
+    def test_dates_of_a_school_go_before_those_of_the_window(self) -> None:
+        session = self.plan(0, 5)
+        outside = self.clock.now.replace(month=12, day=22)
+        wish = WindowDatesWish(
+            window_id=self.window_id, school_id=self.school(), start=date(2026, 9, 14), end=date(2026, 12, 23)
+        )
+        windowdates.put_dates(self.ctx, self.boss, wish)
+        self.change(session, start=outside, end=outside + HOUR, why="")
+        (line,) = windowdates.list_dates(self.ctx, self.boss, self.window_id)
+        self.assertEqual((line.whose, line.end), ("Hollin Moor", date(2026, 12, 23)))
+        windowdates.drop_dates(self.ctx, self.boss, line.id)
+        with self.assertRaisesRegex(Conflict, "outside the window"):
+            self.change(session, start=outside + HOUR, end=outside + 2 * HOUR, why="")
+
+    def test_ending_early_cancels_what_has_not_begun_and_names_who_stays_untested(self) -> None:
+        today = self.clock.now.date()
+        done, ahead = self.plan(0, -0.5), self.plan(1, 30)
+        for person in self.students(0):
+            self.state(done, person, "handed_in")
+        found = ending.end_early(self.ctx, self.boss, self.window_id, today, self.school(), "", "graduation")
+        self.assertEqual(found.finding, "1 session canceled. 5 tests will stay untested.")
+        self.assertEqual({u.person for u in found.untested}, set(self.students(1)))
+        self.assertEqual((self.line(ahead).phase, self.line(ahead).why), ("canceled", "graduation"))
+        self.assertEqual(self.line(done).phase, "open")
+        with self.assertRaisesRegex(Invalid, "choose a school or a grade"):
+            ending.end_early(self.ctx, self.boss, self.window_id, today, None, "", "graduation")
+
+
+class ByTeachers(ChangeCase):
+    """Teachers plan tests of their own for their own classes, and no benchmark."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.teacher = self.teacher_of(self.classes[0])
+
+    def give(self, klass: int, **more: object) -> int:
+        start = self.clock.now + 5 * HOUR
+        return scheduling.schedule(
+            self.ctx,
+            self.teacher,
+            self.form,
+            self.window_id,
+            [klass],
+            "",
+            None,
+            start,
+            start + HOUR,
+            **more,  # type: ignore[arg-type]
+        )[0]
+
+    def other_class(self) -> int:
+        return self.class_id("Reading")
+
+    def test_own_classes_with_own_days_and_changes(self) -> None:
+        self.assertEqual([f["name"] for f in scheduling.choices(self.ctx, self.teacher)["forms"]], ["A form"])
+        session = self.give(self.classes[0])
+        changing.change(self.ctx, self.teacher, {session: 1}, SessionChange(instructions="Open book."))
+        line = listing.get_session(self.ctx, self.teacher, session).session
+        self.assertEqual((line.instructions, line.may_plan), ("Open book.", True))
+        week = self.give_open(self.classes[0])
+        self.assertEqual(listing.get_session(self.ctx, self.teacher, week).session.phase, "ahead")
+
+    def give_open(self, klass: int) -> int:
+        """Open for some days, beside what else the class takes."""
+        changing.cancel(self.ctx, self.boss, [s.id for s in listing.list_sessions(self.ctx, self.boss)], "x", False)
+        start = self.clock.now + 3 * HOUR
+        return scheduling.schedule(
+            self.ctx, self.teacher, self.form, self.window_id, [klass], "", None, start, start + 100 * HOUR, why=""
+        )[0]
+
+    def test_several_classes_with_a_day_each(self) -> None:
+        start = self.clock.now + 5 * HOUR
+        times = {id: (start + 24 * at * HOUR, start + (24 * at + 1) * HOUR) for at, id in enumerate(self.classes)}
+        ids = scheduling.schedule(
+            self.ctx,
+            self.boss,
+            self.form,
+            self.window_id,
+            self.classes,
+            "",
+            self.proctors()[0],
+            start,
+            start + HOUR,
+            times=times,
+            instructions="Bring a pencil.",
+        )
+        lines = [self.line(id) for id in ids]
+        self.assertEqual([line.start for line in lines], [a for a, _ in times.values()])
+        self.assertEqual({line.instructions for line in lines}, {"Bring a pencil."})
+
+    def test_not_for_a_class_of_somebody_else_and_no_benchmark(self) -> None:
+        with self.assertRaisesRegex(Invalid, "not there or not yours"):
+            self.give(self.other_class())
+        self.ctx.store.write(lambda db: db.execute(update(Form).values(secure=True)))
+        with self.assertRaisesRegex(Invalid, "choose a published form"):
+            self.give(self.classes[0])
+        with self.assertRaises((NotAllowed, NotFound)):
+            changing.cancel(self.ctx, self.teacher, [self.plan(0, 5)], "not mine to decide")

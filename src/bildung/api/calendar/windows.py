@@ -14,7 +14,7 @@ from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api", tags=["sessions"])
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
-Planner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_PLAN))]
+Planner = Annotated[Actor, Depends(StaffGuard(Action.YEARS_WRITE))]
 
 
 @router.get("/calendar", operation_id="calendar")

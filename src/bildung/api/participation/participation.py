@@ -11,10 +11,13 @@ from pydantic import BaseModel, Field
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.shapes import Made
 from bildung.core.participation.standing import Reason, Standing
-from bildung.services.participation import exemptions, report, requirements
+from bildung.services.participation import exemptions, report, requirements, windowdates
 from bildung.services.participation.exemptions import ExemptionLine, ExemptionWish
 from bildung.services.participation.report import By, OwedLine, ParticipationPage
 from bildung.services.participation.requirements import RequirementLine
+from bildung.services.participation.windowdates import WindowDatesLine, WindowDatesWish
+from bildung.services.sessions import ending
+from bildung.services.sessions.ending import EndedEarly
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.settings import setting
 
@@ -50,6 +53,28 @@ class RequirementIn(BaseModel):
     rule: str = Field("", max_length=400)
     part: int | None = Field(None, ge=0, le=11)
     why: str = Field("", max_length=300)
+
+
+class WindowDatesIn(BaseModel):
+    """For a school, for a grade, or for one student."""
+
+    window: str
+    school: str | None = None
+    grade: str = Field("", max_length=10)
+    person: str | None = None
+    start: date
+    end: date
+    why: str = Field("", max_length=300)
+
+
+class EndEarlyIn(BaseModel):
+    """last: the last day on which sessions take place."""
+
+    window: str
+    school: str | None = None
+    grade: str = Field("", max_length=10)
+    last: date
+    why: str = Field(max_length=300)
 
 
 class RequirementAdded(BaseModel):
@@ -156,3 +181,38 @@ def add_requirement(ctx: Ctx, actor: Yearly, body: RequirementIn) -> Requirement
 def drop_requirement(ctx: Ctx, actor: Yearly, requirement_id: str) -> None:
     """A window no longer asks for it."""
     requirements.drop_requirement(ctx, actor, number(requirement_id))
+
+
+@router.get("/dates", operation_id="listWindowDates")
+def list_dates(ctx: Ctx, actor: Reader, window: str) -> list[WindowDatesLine]:
+    """Dates of a window that are not the district's."""
+    return windowdates.list_dates(ctx, actor, number(window))
+
+
+@router.post("/dates", operation_id="putWindowDates", status_code=201)
+def put_dates(ctx: Ctx, actor: Yearly, body: WindowDatesIn) -> Made:
+    """A school, a grade or a student tests on other days."""
+    wish = WindowDatesWish(
+        window_id=number(body.window),
+        school_id=number_or_none(body.school),
+        grade=body.grade,
+        person_id=number_or_none(body.person),
+        start=body.start,
+        end=body.end,
+        why=body.why,
+    )
+    return Made.model_validate({"ids": [windowdates.put_dates(ctx, actor, wish)]})
+
+
+@router.delete("/dates/{dates_id}", operation_id="dropWindowDates", status_code=204)
+def drop_dates(ctx: Ctx, actor: Yearly, dates_id: str) -> None:
+    """The window's own dates hold again."""
+    windowdates.drop_dates(ctx, actor, number(dates_id))
+
+
+@router.post("/end-early", operation_id="endWindowEarly")
+def end_early(ctx: Ctx, actor: Yearly, body: EndEarlyIn) -> EndedEarly:
+    """A school or a grade stops testing: what has not begun is canceled."""
+    return ending.end_early(
+        ctx, actor, number(body.window), body.last, number_or_none(body.school), body.grade, body.why
+    )

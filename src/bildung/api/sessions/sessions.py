@@ -107,6 +107,8 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
         body.deal,
         body.grant_role,
         body.why,
+        {number(t.class_id): (instant_at(t.start, zone), instant_at(t.end, zone)) for t in body.times},
+        body.instructions,
     )
     return Made.model_validate({"ids": made})
 

@@ -48,8 +48,16 @@ class Choices(Out):
     staff: list[StaffChoice]
 
 
+class OwnTime(BaseModel):
+    """Local times of one class."""
+
+    class_id: str
+    start: datetime
+    end: datetime
+
+
 class NewSession(BaseModel):
-    """start and end: local times of the federation's zone, such as 2026-11-23T08:00."""
+    """start and end: local times of the federation's zone, such as 2026-11-23T08:00; times: of classes that have others."""
 
     form_id: str
     window_id: str
@@ -62,6 +70,8 @@ class NewSession(BaseModel):
     deal: bool = False
     grant_role: bool = False
     why: str = Field("", max_length=300)
+    times: list[OwnTime] = Field([], max_length=300)
+    instructions: str = Field("", max_length=2000)
 
 
 class ChangeIn(BaseModel):

@@ -69,12 +69,12 @@ def _may(db: Session, actor: Actor, version: int, form: int | None) -> bool:
     """Coordinators and keepers always; a teacher where they may judge a sitting of the form that holds it."""
     if actor.may(Action.BANK_KEEP):
         return True
-    if form is None or not actor.may(Action.QUALITY_READ):
+    if form is None or not actor.may(Action.QUALITY_DECIDE):
         return False
     held = db.scalar(
         select(func.count()).select_from(Form).where(Form.id == form, Form.items.any(item_version_id=version))
     )
-    judged = db.scalar(select(PlannedSession.id).where(sat_in(form), scope(actor, Action.QUALITY_READ)).limit(1))
+    judged = db.scalar(select(PlannedSession.id).where(sat_in(form), scope(actor, Action.QUALITY_DECIDE)).limit(1))
     return bool(held) and judged is not None
 
 

@@ -15,7 +15,14 @@ from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import follow_class, follow_same
 from bildung.services.people.proctors import check_proctor
 from bildung.services.sessions import guards
-from bildung.services.sessions.scheduling import check_free, check_times, publishable, refuse_busy, refuse_unsettled
+from bildung.services.sessions.scheduling import (
+    LONGEST_INSTRUCTIONS,
+    check_free,
+    check_times,
+    publishable,
+    refuse_busy,
+    refuse_unsettled,
+)
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -24,7 +31,7 @@ from bildung.services.shared.typed import need_text
 from bildung.services.sitting import taking
 from bildung.store.models import Person, Placement, PlannedSession, Sitting
 
-LONGEST_TITLE, LONGEST_INSTRUCTIONS, LONGEST_WHY = 120, 2000, 300
+LONGEST_TITLE, LONGEST_WHY = 120, 300
 MOST = 300
 
 
@@ -164,7 +171,7 @@ def _apply(db: Session, ctx: Context, actor: Actor, session: PlannedSession, wis
             check_proctor(db, ctx, actor, proctor, session.klass.school_id, grant)
         session.proctor_id = proctor
     if wish.form_id is not None and wish.form_id != session.form_id:
-        _give_form(db, session, wish.form_id)
+        _give_form(db, actor, session, wish.form_id)
     if wish.title is not None:
         session.title = wish.title.strip()
     if wish.instructions is not None:
@@ -193,13 +200,13 @@ def _begun(db: Session, session: PlannedSession) -> int:
     )
 
 
-def _give_form(db: Session, session: PlannedSession, form_id: int) -> None:
+def _give_form(db: Session, actor: Actor, session: PlannedSession, form_id: int) -> None:
     """Another test, while nobody has begun: what was answered belongs to the form it was answered on."""
     begun = _begun(db, session)
     if begun:
         students = "student has" if begun == 1 else "students have"
         raise Conflict(f"{begun} {students} started; end their attempts before the form changes", "form_id")
-    form = publishable(db, form_id, None)
+    form = publishable(db, actor, form_id, None)
     session.form_id, session.part = form.id, None
     db.flush()
     db.expire(session, ["form"])

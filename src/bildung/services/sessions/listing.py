@@ -56,7 +56,7 @@ PHASES: tuple[Phase, ...] = ("open", "ahead", "closed", "canceled")
 @dataclass(frozen=True, kw_only=True)
 class SessionLine:
     """phase: ahead, open, closed or canceled. counts: sittings by state. title: what students see. by_name: only who was
-    placed in it is on its list. revision: moves with every change of the plan. why: it was canceled."""
+    placed in it is on its list. revision: moves with every change of the plan. why: it was canceled. may_plan: this person can change it."""
 
     id: Id
     code: str
@@ -81,6 +81,7 @@ class SessionLine:
     by_name: bool
     revision: int
     why: str
+    may_plan: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -156,7 +157,7 @@ def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> l
     wanted = select(PlannedSession).where(scope(actor, Action.SESSIONS_READ))
     if window_id is not None:
         wanted = wanted.where(PlannedSession.window_id == window_id)
-    lines = _lines(ctx, wanted)
+    lines = _lines(ctx, actor, wanted)
     ahead = [line for line in lines if line.phase in ("open", "ahead")][::-1]
     over = [line for line in lines if line.phase not in ("open", "ahead")]
     return sorted(ahead + over, key=lambda line: PHASES.index(line.phase))
@@ -169,10 +170,10 @@ def current_sessions(ctx: Context, actor: Actor, ahead: timedelta) -> list[Sessi
     wanted = select(PlannedSession).where(
         scope(actor, Action.SESSIONS_READ), not_over, PlannedSession.start < now + ahead
     )
-    return [line for line in _lines(ctx, wanted) if line.phase in ("open", "ahead")]
+    return [line for line in _lines(ctx, actor, wanted) if line.phase in ("open", "ahead")]
 
 
-def _lines(ctx: Context, wanted: Select[PlannedSession]) -> list[SessionLine]:
+def _lines(ctx: Context, actor: Actor, wanted: Select[PlannedSession]) -> list[SessionLine]:
     with ctx.store.read() as db:
         sessions = db.scalars(
             wanted.options(
@@ -183,7 +184,13 @@ def _lines(ctx: Context, wanted: Select[PlannedSession]) -> list[SessionLine]:
             ).order_by(PlannedSession.start.desc(), PlannedSession.id)
         ).all()
         counts = _counts(db, [s.id for s in sessions])
-        return [_line(ctx, db, s, counts.get(s.id, {})) for s in sessions]
+        plans = (
+            select(PlannedSession.id).where(scope(actor, Action.SESSIONS_PLAN))
+            if actor.may(Action.SESSIONS_PLAN)
+            else None
+        )
+        mine = set() if plans is None else set(db.scalars(plans))
+        return [_line(ctx, db, s, counts.get(s.id, {}), s.id in mine) for s in sessions]
 
 
 def sessions_finding(lines: list[SessionLine]) -> str:
@@ -238,7 +245,7 @@ def _counts(db: Session, ids: list[int]) -> dict[int, dict[str, int]]:
     return counts
 
 
-def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int]) -> SessionLine:
+def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int], may_plan: bool) -> SessionLine:
     return SessionLine(
         id=s.id,
         code=s.code,
@@ -263,6 +270,7 @@ def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int]) 
         by_name=s.by_name,
         revision=s.revision,
         why=s.cancel_why,
+        may_plan=may_plan,
     )
 
 
@@ -339,7 +347,8 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             )
             for s, p in rows
         ]
-        line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}))
+        may_plan = _reaches(db, actor, Action.SESSIONS_PLAN, session_id)
+        line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}), may_plan)
         zone, dates = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC"), dates_of(db)
         held_back = session.released_at is None and (
             settings.settings(session.form).feedback == "release" or not taking.reveals(db, session, session.form)
@@ -363,7 +372,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             and session.closed_at is not None
             and session.released_at is None
             and session.canceled_at is None,
-            may_plan=_reaches(db, actor, Action.SESSIONS_PLAN, session_id),
+            may_plan=may_plan,
             not_here=_not_here(db, session, {p.id for _, p in rows}, zone, dates),
             others=_others(db, actor, session),
             late=late_answers(db, session_id) if may_run else [],

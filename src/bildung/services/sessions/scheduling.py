@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -30,15 +30,18 @@ from bildung.store.models import (
     Window,
 )
 
+LONGEST_INSTRUCTIONS = 2000
 NEAR = 800  # days from today within which a session is planned
 
 
 def choices(ctx: Context, actor: Actor) -> dict[str, Any]:
     """What a new session can be made of, within this person's scope."""
     scope(actor, Action.SESSIONS_PLAN)
-    allowed = scope(actor, Action.CLASSES_READ)
+    allowed = scope(actor, Action.CLASSES_RUN)
     with ctx.store.read() as db:
-        forms = db.scalars(select(Form).where(Form.published_at.is_not(None)).order_by(Form.name)).all()
+        forms = db.scalars(
+            select(Form).where(Form.published_at.is_not(None), scope(actor, Action.TESTS_GIVE)).order_by(Form.name)
+        ).all()
         corrected = {f.before_id for f in forms}
         held: defaultdict[int, set[int]] = defaultdict(set)
         for form_id, part in db.execute(select(FormItem.form_id, FormItem.part).distinct()):
@@ -102,32 +105,39 @@ def schedule(
     deal: bool = False,
     grant_role: bool = False,
     why: str | None = None,
+    times: Mapping[int, tuple[datetime, datetime]] | None = None,
+    instructions: str = "",
 ) -> list[int]:
     """One session for each class, all or none; each with its roster and its code. part: of the form, from 0, that is
     sat here; None: all of it. deal: companions that are alike are dealt out in turn. grant_role: give whoever is to hold it
     the role of proctor, where they have none. why: the reason for what speaks against it, see `guards`; None: whoever calls has
-    settled that."""
+    settled that. times: by class, where it is not `start` and `end`. instructions: for students."""
     scope(actor, Action.SESSIONS_PLAN)
-    allowed = scope(actor, Action.CLASSES_READ)
-    start, end = start.astimezone(UTC), end.astimezone(UTC)  # lengths are of time that passes, also where clocks change
-    check_times(start, end, ctx.clock())
+    allowed = scope(actor, Action.CLASSES_RUN)
+    # lengths are of time that passes, also where clocks change
+    usual = start.astimezone(UTC), end.astimezone(UTC)
+    own = {id: (a.astimezone(UTC), b.astimezone(UTC)) for id, (a, b) in (times or {}).items()}
+    for begins, ends in [own.get(id, usual) for id in class_ids] or [usual]:
+        check_times(begins, ends, ctx.clock())
     if not class_ids:
         raise Invalid("choose at least one class", "class_ids")
+    if len(instructions) > LONGEST_INSTRUCTIONS:
+        raise Invalid(f"instructions have at most {LONGEST_INSTRUCTIONS} characters", "instructions")
 
     def work(db: Session) -> list[int]:
-        form = publishable(db, form_id, part)
+        form = publishable(db, actor, form_id, part)
         window = db.get(Window, window_id)
         if window is None:
             raise Invalid("choose a window", "window_id")
         classes = _their_classes(db, class_ids, allowed)
         for klass in classes:
             _refuse_taken(db, klass, form, window_id, part)
-            refuse_busy(db, klass, start, end)
-        plans = [guards.Plan(c, form, window, room.strip() or c.location, start, end) for c in classes]
+            refuse_busy(db, klass, *own.get(klass.id, usual))
+        plans = [guards.Plan(c, form, window, room.strip() or c.location, *own.get(c.id, usual)) for c in classes]
         against = guards.refuse_without_reason(db, plans, why)
         if proctor_id is not None:
             proctor = check_proctor(db, ctx, actor, proctor_id, classes[0].school_id, grant_role)
-            if len(class_ids) > 1:
+            if len(class_ids) > 1 and not own:
                 raise Invalid(
                     f"{proctor.name} cannot proctor {len(class_ids)} sessions at once; schedule one class at a time",
                     "proctor_id",
@@ -135,17 +145,19 @@ def schedule(
         codes = set(db.scalars(select(PlannedSession.code)))
         made: list[int] = []
         for klass in classes:
+            begins, ends = own.get(klass.id, usual)
             session = PlannedSession(
                 form_id=form_id,
                 window_id=window_id,
                 class_id=klass.id,
                 room=room.strip() or klass.location,
                 proctor_id=proctor_id,
-                start=start,
-                end=end,
+                start=begins,
+                end=ends,
                 code=new_code(SESSION_LENGTH, codes),
                 part=part,
                 deal=deal,
+                instructions=instructions.strip(),
             )
             db.add(session)
             db.flush()
@@ -153,7 +165,7 @@ def schedule(
                 check_free(db, proctor, session)
             follow_class(db, session)
             refuse_unsettled(db, session, klass.title)
-            after = {"form": form.name, "class": klass.title, "start": start.isoformat(), "end": end.isoformat()}
+            after = {"form": form.name, "class": klass.title, "start": begins.isoformat(), "end": ends.isoformat()}
             if against:
                 after["against"] = " ".join(against)
             audit.record(
@@ -175,9 +187,9 @@ def check_times(start: datetime, end: datetime, now: datetime) -> None:
         raise Invalid("a session lasts 60 days at most", "end")
 
 
-def publishable(db: Session, form_id: int, part: int | None) -> Form:
-    """The form, where it can be scheduled, and holds something in this part."""
-    form = db.get(Form, form_id)
+def publishable(db: Session, actor: Actor, form_id: int, part: int | None) -> Form:
+    """The form, where this person can schedule it, and it holds something in this part."""
+    form = db.scalar(select(Form).where(Form.id == form_id, scope(actor, Action.TESTS_GIVE)))
     if form is None or form.published_at is None:
         raise Invalid("choose a published form", "form_id")
     if part is not None and part not in {item.part for item in form.items}:

@@ -60,10 +60,12 @@ class Action(StrEnum):
     TESTS_LIST = "tests.list"
     TESTS_READ = "tests.read"
     TESTS_WRITE = "tests.write"
+    TESTS_GIVE = "tests.give"
     SESSIONS_READ = "sessions.read"
     SESSIONS_PLAN = "sessions.plan"
     SESSIONS_RUN = "sessions.run"
     QUALITY_READ = "quality.read"
+    QUALITY_DECIDE = "quality.decide"
     ANSWERS_READ = "answers.read"
 
 
@@ -354,6 +356,26 @@ def _common_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return Item.owner_id.is_(None)
 
 
+def _givable_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Own and shared tests that a teacher plans for their own classes: no benchmarks, and nothing that is secure."""
+    return and_(Form.kind.not_in(SECURE_KINDS), _common_or_own_forms(actor, grant))
+
+
+def _shared_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Form.owner_id.is_(None)
+
+
+def _shared_open_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return and_(Form.owner_id.is_(None), not_(secured_form(actor, Form)))
+
+
+def _own_tests(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Sessions of own classes that give a test which teachers plan themselves."""
+    form = aliased(Form)
+    theirs = exists().where(form.id == PlannedSession.form_id, form.kind.not_in(SECURE_KINDS), form.secure.is_not(True))
+    return and_(_teaches(actor, PlannedSession.class_id), theirs)
+
+
 def _own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return Form.owner_id == actor.person_id
 
@@ -386,11 +408,25 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.TESTS_LIST): _anything,
     ("coordinator", Action.TESTS_READ): _anything,
     ("coordinator", Action.TESTS_WRITE): _anything,
+    ("coordinator", Action.TESTS_GIVE): _anything,
     ("coordinator", Action.SESSIONS_READ): _school_sessions,
     ("coordinator", Action.SESSIONS_PLAN): _school_sessions,
     ("coordinator", Action.SESSIONS_RUN): _school_sessions,
     ("coordinator", Action.QUALITY_READ): _school_sessions,
+    ("coordinator", Action.QUALITY_DECIDE): _school_sessions,
     ("coordinator", Action.ANSWERS_READ): _school_sessions,
+    ("leader", Action.PEOPLE_READ): _school_people,
+    ("leader", Action.SUPPORT_READ): _school_people,
+    ("leader", Action.GROUPS_READ): _school_groups,
+    ("leader", Action.YEARS_READ): _anything,
+    ("leader", Action.PLANS_READ): _anything,
+    ("leader", Action.CLASSES_READ): _school_classes,
+    ("leader", Action.BANK_READ): _common_or_own_items,
+    ("leader", Action.TESTS_LIST): _shared_forms,
+    ("leader", Action.TESTS_READ): _shared_open_forms,
+    ("leader", Action.SESSIONS_READ): _school_sessions,
+    ("leader", Action.QUALITY_READ): _school_sessions,
+    ("leader", Action.ANSWERS_READ): _school_sessions,
     ("teacher", Action.PEOPLE_READ): _seen_students,
     ("teacher", Action.CODES_READ): _taught_students,
     ("teacher", Action.SUPPORT_READ): _own_students,
@@ -406,14 +442,19 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.TESTS_LIST): _listed_forms,
     ("teacher", Action.TESTS_READ): _common_or_own_forms,
     ("teacher", Action.TESTS_WRITE): _own_forms,
+    ("teacher", Action.TESTS_GIVE): _givable_forms,
     ("teacher", Action.SESSIONS_READ): _seen_sessions,
+    ("teacher", Action.SESSIONS_PLAN): _own_tests,
     ("teacher", Action.SESSIONS_RUN): _own_sessions,
     ("teacher", Action.QUALITY_READ): _course_sessions,
+    ("teacher", Action.QUALITY_DECIDE): _course_sessions,
     ("teacher", Action.ANSWERS_READ): _named_sessions,
     ("specialist", Action.PEOPLE_READ): _assigned_students,
     ("specialist", Action.SUPPORT_READ): _assigned_students,
     ("specialist", Action.GROUPS_READ): _seen_groups,
     ("specialist", Action.YEARS_READ): _anything,
+    ("specialist", Action.SESSIONS_READ): _held_sessions,
+    ("specialist", Action.SESSIONS_RUN): _held_sessions,
     ("writer", Action.FRAMEWORKS_WRITE): _anything,
     ("writer", Action.BANK_READ): _anything,
     ("writer", Action.BANK_WRITE): _anything,
@@ -424,7 +465,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("proctor", Action.SESSIONS_READ): _held_sessions,
     ("proctor", Action.SESSIONS_RUN): _held_sessions,
 }
-ROLES = ("coordinator", "teacher", "specialist", "writer", "proctor")
+ROLES = ("coordinator", "leader", "teacher", "specialist", "writer", "proctor")
 
 
 NOBODY = Actor(person_id=0, name="", grants=(), sign_in_id=0, csrf="")

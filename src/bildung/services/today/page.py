@@ -159,7 +159,8 @@ def _late(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
 
 
 def _unproctored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
-    if not actor.may(Action.SESSIONS_PLAN):
+    """For who assigns proctors; a teacher's own tests are given by the teacher."""
+    if not actor.may(Action.PEOPLE_SETTLE):
         return []
     now = ctx.clock()
     soon = PlannedSession.start.between(now, now + AHEAD)
@@ -204,14 +205,12 @@ def _not_scheduled(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
         if n:
             absent = counted_.by_reason[Reason.ABSENT]
             what = f"{counted(n, 'test')} not scheduled in {window.name}"
-            what += (
-                "" if not absent else ", all after an absence" if absent == n > 1 else f", {absent} after an absence"
-            )
-            path = (
-                f"/sessions/makeups?window={window.id}"
-                if n > counted_.by_reason[Reason.NONE]
-                else f"/sessions?window={window.id}"
-            )
+            if absent == n:
+                what += " after an absence" if n == 1 else ", all after an absence"
+            elif absent:
+                what += f", {absent} after an absence"
+            plans = actor.may(Action.PEOPLE_SETTLE) and n > counted_.by_reason[Reason.NONE]
+            path = f"/sessions/{'makeups' if plans else ''}?window={window.id}".replace("/?", "?")
             found.append(Waiting(what=what, path=path, urgent=(window.end - day).days < SOON))
     return found
 

@@ -48,7 +48,7 @@
 			[s.klass, s.form, s.room, s.proctor, s.school, s.phase].some((w) => w.toLowerCase().includes(text.toLowerCase()))
 		)
 	);
-	const changeable = $derived(lines.filter((s) => s.phase === 'open' || s.phase === 'ahead'));
+	const changeable = $derived(lines.filter((s) => s.may_plan && (s.phase === 'open' || s.phase === 'ahead')));
 	const selected = $derived((data?.sessions ?? []).filter((s) => chosenIds.includes(s.id)));
 	const PHASES = { open: 'open now', ahead: 'upcoming', closed: 'closed', canceled: 'canceled' };
 
@@ -104,13 +104,13 @@
 			<thead
 				><tr
 					>{#if plans}<th class="w-8"
-							><Checkbox
-								label="Select all that can be changed"
-								bind:checked={
-									() => changeable.length > 0 && changeable.every((s) => chosenIds.includes(s.id)),
-									(on) => (chosenIds = on ? changeable.map((s) => s.id) : [])
-								}
-							/></th
+							>{#if changeable.length}<Checkbox
+									label="Select all that can be changed"
+									bind:checked={
+										() => changeable.length > 0 && changeable.every((s) => chosenIds.includes(s.id)),
+										(on) => (chosenIds = on ? changeable.map((s) => s.id) : [])
+									}
+								/>{/if}</th
 						>{/if}<th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Attempts</th><th
 						>State</th
 					></tr
@@ -120,7 +120,7 @@
 				{#each lines as s (s.id)}
 					<tr tabindex="-1" data-row onclick={() => goto(`/sessions/${s.id}?window=${s.window_id}`)}>
 						{#if plans}<td onclick={(e) => e.stopPropagation()}
-								>{#if s.phase === 'open' || s.phase === 'ahead'}<Checkbox
+								>{#if s.may_plan && (s.phase === 'open' || s.phase === 'ahead')}<Checkbox
 										label="Select {s.klass}, {s.form}"
 										bind:checked={
 											() => chosenIds.includes(s.id),

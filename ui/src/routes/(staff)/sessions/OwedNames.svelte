@@ -62,7 +62,7 @@
 		</div>
 	{/if}
 	<div class="mt-3 flex justify-end gap-2">
-		{#if query.standing === 'not_scheduled' && staff.may('sessions.plan')}<a
+		{#if query.standing === 'not_scheduled' && staff.may('people.settle')}<a
 				class="btn primary"
 				href="/sessions/makeups?window={window}">Plan makeups</a
 			>{/if}

@@ -33,6 +33,11 @@
 	let date = $state('');
 	let from = $state('08:30');
 	let to = $state('09:30');
+	let several = $state(false);
+	let apart = $state(false);
+	let days = $state<Record<string, string>>({});
+	let instructions = $state('');
+	let last = $state('');
 	let all = $state(false);
 	let part = $state('');
 	let deal = $state(false);
@@ -91,11 +96,19 @@
 						room,
 						proctor_id: proctorId || null,
 						start: `${date}T${from}:00`,
-						end: `${date}T${to}:00`,
+						end: `${several ? last : date}T${to}:00`,
 						part: part === '' ? null : Number(part),
 						deal: deal && (chosen?.alike ?? 0) > 1,
 						grant_role: grant && !!proctor && !proctor.may_hold,
-						why
+						why,
+						instructions,
+						times: apart
+							? classIds.map((id) => ({
+									class_id: id,
+									start: `${days[id] || date}T${from}:00`,
+									end: `${several ? last : days[id] || date}T${to}:00`
+								}))
+							: []
 					}
 				})
 			);
@@ -187,11 +200,11 @@
 							.map((w) => ({ value: w.id, label: `${dated(w.name, w.start)}` }))}
 					/>
 				</label>
-				<button
-					type="button"
-					class="btn quiet self-start px-1"
-					onclick={() => (fresh = { name: '', start: date, end: date })}>New window</button
-				>
+				{#if staff.may('years.write')}<button
+						type="button"
+						class="btn quiet self-start px-1"
+						onclick={() => (fresh = { name: '', start: date, end: date })}>New window</button
+					>{/if}
 			{/if}
 			<label class="field"
 				>Room<input class="input" bind:value={room} placeholder="the room of the class" maxlength="60" /></label
@@ -217,11 +230,29 @@
 			{/if}
 		</div>
 		<div class="flex flex-col gap-3">
-			<DateField label="Day" bind:value={date} required />
+			<DateField label={several ? 'First day' : 'Day'} bind:value={date} required />
+			{#if several}<DateField label="Last day" bind:value={last} min={date} required />{/if}
+			<Checkbox bind:checked={several} onchange={(on) => on && (last ||= date)}
+				>Open for several days; students start any time</Checkbox
+			>
 			<div class="grid grid-cols-2 gap-2">
 				<TimeField label="Start" bind:value={from} required />
 				<TimeField label="End" bind:value={to} required />
 			</div>
+			{#if classIds.length > 1}
+				<Checkbox bind:checked={apart}>A day for each class</Checkbox>
+				{#if apart}
+					<div {@attach scrollable} class="flex max-h-44 flex-col gap-1.5 overflow-auto">
+						{#each classes.filter((c) => classIds.includes(c.id)) as c (c.id)}
+							<DateField label={c.title} bind:value={() => days[c.id] ?? date, (to) => (days[c.id] = to)} />
+						{/each}
+					</div>
+				{/if}
+			{/if}
+			<label class="field"
+				>Instructions for students<textarea class="input" rows="2" maxlength="2000" bind:value={instructions}
+				></textarea></label
+			>
 			<p class="small">
 				Times in {staff.calendar?.zone ?? ''}. The roster follows the class until the session closes.
 			</p>

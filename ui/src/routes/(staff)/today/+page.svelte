@@ -83,7 +83,7 @@
 										<td>{s.form}</td>
 										<td>{s.room}</td>
 										<td
-											>{#if s.proctor && today.plans && s.proctor_id}<button
+											>{#if s.proctor && s.may_plan && s.proctor_id && staff.may('people.settle')}<button
 													class="word min-h-[24px]"
 													title="Reassign this proctor's sessions of the day"
 													onclick={() => ((out = s.proctor_id ?? ''), (outOn = s.start), (covering = true))}

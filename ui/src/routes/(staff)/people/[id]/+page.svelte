@@ -45,7 +45,7 @@
 				</section>
 			{:else}
 				<section class="sheet" aria-label="Attempts">
-					{#if staff.may('sessions.plan') && shown.data.sittings.some((s) => ['absent', 'void'].includes(s.state))}<p
+					{#if staff.may('people.settle') && shown.data.sittings.some((s) => ['absent', 'void'].includes(s.state))}<p
 							class="border-b border-hair2 px-4 py-2 text-right"
 						>
 							<a class="btn" href="/sessions/makeups?person={shown.data.person.id}">Plan makeup</a>
@@ -219,12 +219,7 @@
 								/>
 							</div>{:else}<div class="text-ink2">nothing</div>{/each}
 						<div class="mt-2 flex flex-wrap items-end gap-2">
-							<Select
-								label="Role"
-								choices={shown.ROLES.map((r) => ({ value: r, label: r }))}
-								bind:value={shown.role.role}
-								class="mt-0 w-auto"
-							/>
+							<Select label="Role" choices={shown.ROLES} bind:value={shown.role.role} class="mt-0 w-auto" />
 							<Select
 								label="Where"
 								choices={[

@@ -93,7 +93,14 @@ export class PersonPage {
 		['large_print', 'large print'],
 		['breaks', 'breaks']
 	] as const;
-	ROLES = ['coordinator', 'teacher', 'specialist', 'proctor', 'writer'];
+	ROLES = [
+		{ value: 'coordinator', label: 'coordinator' },
+		{ value: 'leader', label: 'school leader' },
+		{ value: 'teacher', label: 'teacher' },
+		{ value: 'specialist', label: 'special-education teacher, interventionist' },
+		{ value: 'proctor', label: 'proctor' },
+		{ value: 'writer', label: 'item writer' }
+	];
 
 	saveNeeds = async (event: SubmitEvent) => {
 		event.preventDefault();

@@ -10,6 +10,7 @@
 	import { staff } from '$lib/state/staff.svelte';
 	import { day, percent, whole } from '$lib/words/show';
 	import OwedNames from '../OwedNames.svelte';
+	import Dates from './Dates.svelte';
 	import type { PageProps } from './$types';
 
 	/** Who has taken what, by school, grade, subject, test, class or group, with the names behind each number. */
@@ -228,4 +229,7 @@
 		</section>
 	{/if}
 </div>
+{#if may && data.window}<div class="mt-4 grid grid-cols-2 items-start gap-4">
+		{#key data.window.id}<Dates window={data.window} />{/key}
+	</div>{/if}
 <OwedNames bind:open title={asked.title} {window} query={asked.query} />

@@ -42,7 +42,7 @@
 				aria-expanded={shown.checks !== null}
 				onclick={() => shown.review()}>Publish</button
 			>
-		{:else if form.published_at && staff.may('sessions.plan')}
+		{:else if form.published_at && staff.may(form.kind === 'benchmark' || form.secured ? 'people.settle' : 'sessions.plan')}
 			<a class="btn primary" href="/sessions?plan={form.id}">Schedule session</a>
 		{/if}
 	</div>
