@@ -98,7 +98,7 @@ class DemoPages(DemoCase):
         for role, stations in (
             ("teacher", ["Today", "Sessions", "Tests", "Bank", "Item quality", "People"]),
             ("proctor", ["Today"]),
-            ("specialist", ["Today", "People"]),
+            ("specialist", ["Today", "Sessions", "People"]),
             ("writer", ["Today", "Tests", "Bank"]),
         ):
             page = self.enter(role)
