@@ -22,7 +22,6 @@ TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
     "item-quality": "/quality/look?form=1&window=4",
     "judged-item": "/quality/look/item?form=1&window=4&item=M6-14",
-    "answers": "/quality/look/grid?form=1&window=4&legend=on",
     "compare": "/quality/look/classes?form=2&window=4&of=standard",
     "technical-quality": "/quality/look/trust?form=1&window=4",
     "reteach": "/quality/look/reteach?form=2&window=4&of=12",
@@ -30,10 +29,12 @@ VIEWS = {
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
-    "blueprint": "/tests/blueprints/10",
-    "family": "/tests/families/17",
-    "paper": "/tests/22/paper",
+    "blueprint": "/tests/blueprints/{blueprint Winter mathematics 7}",
+    "family": "/tests/families/{family Winter science 7}",
+    "paper": "/tests/{form Winter mathematics 7 A}/paper",
     "people": "/people",
+    "sessions": "/sessions",
+    "makeups": "/sessions/makeups",
 }
 
 
@@ -97,10 +98,18 @@ def sit(page: Page, server: Served, codes: tuple[str, str]) -> None:
 
 
 def addressed(page: Page, server: Served, path: str) -> str:
-    """A path with the code of an item in braces, by its id."""
+    """A path with the code of an item in braces, or the name of a blueprint, family or form, by its id."""
     found = re.search(r"\{(.+)\}", path)
     if not found:
         return path
+    kind, _, name = found[1].partition(" ")
+    if kind == "blueprint":
+        lines = page.request.get(f"{server.address}/api/building/blueprints").json()["blueprints"]
+        return path.replace(found[0], next(b["id"] for b in lines if b["name"] == name))
+    if kind in ("family", "form"):
+        forms = page.request.get(f"{server.address}/api/forms").json()["forms"]
+        id, by = ("family_id", "family") if kind == "family" else ("id", "name")
+        return path.replace(found[0], next(f[id] for f in forms if f[by] == name))
     item = page.request.get(f"{server.address}/api/bank/items?find=code:{found[1]}").json()["items"][0]["item"]
     return path.replace(found[0], item["item_id"])
 
@@ -120,7 +129,6 @@ def main(target: Path) -> None:
             staff = page()
             staff.goto(server.address)
             staff.get_by_text("Hanne Quill").wait_for()
-            staff.screenshot(path=target / "sign-in.png")
             staff.get_by_text("Hanne Quill").click()
             staff.wait_for_url("**/today**")
             for name, path in VIEWS.items():

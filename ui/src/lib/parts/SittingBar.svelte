@@ -21,7 +21,7 @@
 	const words = $derived(
 		LOOK.filter(([s]) => counts[s])
 			.map(([s]) => `${counts[s]} ${STATE_WORDS[s]}`)
-			.join(', ')
+			.join(', ') || 'no students'
 	);
 </script>
 

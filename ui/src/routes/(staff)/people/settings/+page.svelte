@@ -104,6 +104,19 @@
 			<Checkbox bind:checked={shown.v.records_on}>Sync every night</Checkbox>
 			<button class="btn primary self-start">Save</button>
 		</form>
+		<form
+			class="sheet flex flex-col gap-3 p-4"
+			onsubmit={(e) => (e.preventDefault(), void shown.keep(['exemption_reasons']))}
+		>
+			<h2>Exemptions</h2>
+			<label class="field"
+				>Reasons, one per line<textarea
+					class="input"
+					rows="7"
+					bind:value={() => shown.reasons.join('\n'), (text) => (shown.reasons = text.split('\n'))}></textarea></label
+			>
+			<button class="btn primary self-start">Save</button>
+		</form>
 		<section class="sheet" aria-label="Student attributes">
 			<h2 class="border-b border-hair px-4 py-2.5">Student attributes for comparing groups</h2>
 			<table>

@@ -18,6 +18,15 @@ export class SettingsPage {
 		this.v = { ...this.v, formats: style as never };
 	}
 
+	/** Why a student may be exempt; blank lines are left out when they are saved. */
+	get reasons(): string[] {
+		return this.v.exemption_reasons ?? [];
+	}
+
+	set reasons(lines: string[]) {
+		this.v = { ...this.v, exemption_reasons: lines as never };
+	}
+
 	/** Write dates and times so from now on, on every page. */
 	write = () => formats.set(this.formats);
 
@@ -32,6 +41,7 @@ export class SettingsPage {
 
 	keep = async (names: string[]) => {
 		this.problem = this.done = '';
+		this.reasons = this.reasons.map((r) => r.trim()).filter(Boolean);
 		try {
 			await api.PUT('/api/settings', { body: { values: Object.fromEntries(names.map((n) => [n, this.v[n]])) } });
 			await this.load();

@@ -11,6 +11,9 @@
 	import Dialog from '$lib/design/Dialog.svelte';
 	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import PersonPick from '$lib/parts/PersonPick.svelte';
+	import Menu from '$lib/design/Menu.svelte';
+	import Merge from './Merge.svelte';
+	import Split from './Split.svelte';
 	import Skyline from './Skyline.svelte';
 	import type { PageProps } from './$types';
 
@@ -18,6 +21,8 @@
 	const shown = $derived(data.shown);
 	let changing = $state(false);
 	let canceling = $state(false);
+	let splitting = $state(false);
+	let merging = $state(false);
 	$effect(() => shown.follow());
 </script>
 
@@ -41,7 +46,14 @@
 		{#if shown.movable}<button class="btn" onclick={() => (changing = true)}>Edit</button><button
 				class="btn"
 				onclick={() => (canceling = true)}>Cancel session</button
-			>{/if}
+			>
+			<Menu
+				label="More"
+				entries={[
+					{ label: 'Split session', does: () => (splitting = true) },
+					...(shown.data.others.length ? [{ label: 'Merge with another', does: () => (merging = true) }] : [])
+				]}
+			/>{/if}
 		{#if shown.data.may_run && shown.s.phase === 'open'}<button class="btn" onclick={shown.close}>Close session</button
 			>{/if}
 		{#if shown.data.may_release && shown.s.phase === 'closed'}<Ask
@@ -242,6 +254,8 @@
 			{/if}
 		</div>
 	{/if}
+	<Split bind:open={splitting} session={shown.s} sittings={shown.data.sittings} />
+	<Merge bind:open={merging} session={shown.s} others={shown.data.others} />
 	<ChangeDialog bind:open={changing} lines={[shown.s]} ondone={shown.load} />
 	<CancelDialog bind:open={canceling} lines={[shown.s]} ondone={shown.load} />
 	<Dialog
