@@ -157,7 +157,13 @@ def _plain(values: dict[str, Any]) -> dict[str, Any]:
 
 def _plan(session: PlannedSession) -> guards.Plan:
     return guards.Plan(
-        session.klass, session.form, session.window, session.room, session.start, session.end, session.id
+        klass=session.klass,
+        form=session.form,
+        window=session.window,
+        room=session.room,
+        start=session.start,
+        end=session.end,
+        session=session.id,
     )
 
 

@@ -35,7 +35,7 @@ LONGEST_WHY = 300
 A_DAY = timedelta(hours=20)  # what lasts longer is open for some days
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Plan:
     """A session as it is to be. session: the one that exists already."""
 

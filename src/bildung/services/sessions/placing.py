@@ -171,7 +171,7 @@ def by_name(
     db.flush()
     if slot.proctor_id is not None:
         check_free(db, check_proctor(db, ctx, actor, slot.proctor_id, klass.school_id), made)
-    plan = guards.Plan(klass, made.form, made.window, "", start, end, made.id)
+    plan = guards.Plan(klass=klass, form=made.form, window=made.window, room="", start=start, end=end, session=made.id)
     against = guards.refuse_without_reason(db, [plan], why)
     after = {"form": made.form.name, "start": start.isoformat(), "by name": True, "against": against}
     audit.record(db, ctx.clock(), actor.person_id, "session.schedule", f"session:{made.id}", None, after, why or "")

@@ -133,7 +133,26 @@ def schedule(
         for klass in classes:
             _refuse_taken(db, klass, form, window_id, part)
             refuse_busy(db, klass, *own.get(klass.id, usual))
-        plans = [guards.Plan(c, form, window, room.strip() or c.location, *own.get(c.id, usual)) for c in classes]
+        sessions = [
+            PlannedSession(
+                form=form,
+                window=window,
+                klass=klass,
+                room=room.strip() or klass.location,
+                proctor_id=proctor_id,
+                start=begins,
+                end=ends,
+                part=part,
+                deal=deal,
+                instructions=instructions.strip(),
+            )
+            for klass in classes
+            for begins, ends in (own.get(klass.id, usual),)
+        ]
+        plans = [
+            guards.Plan(klass=s.klass, form=form, window=window, room=s.room, start=s.start, end=s.end)
+            for s in sessions
+        ]
         against = guards.refuse_without_reason(db, plans, why)
         if proctor_id is not None:
             proctor = check_proctor(db, ctx, actor, proctor_id, classes[0].school_id, grant_role)
@@ -142,39 +161,42 @@ def schedule(
                     f"{proctor.name} cannot proctor {len(class_ids)} sessions at once; schedule one class at a time",
                     "proctor_id",
                 )
+        else:
+            proctor = None
         codes = set(db.scalars(select(PlannedSession.code)))
-        made: list[int] = []
-        for klass in classes:
-            begins, ends = own.get(klass.id, usual)
-            session = PlannedSession(
-                form_id=form_id,
-                window_id=window_id,
-                class_id=klass.id,
-                room=room.strip() or klass.location,
-                proctor_id=proctor_id,
-                start=begins,
-                end=ends,
-                code=new_code(SESSION_LENGTH, codes),
-                part=part,
-                deal=deal,
-                instructions=instructions.strip(),
-            )
-            db.add(session)
-            db.flush()
-            if proctor_id is not None:
-                check_free(db, proctor, session)
-            follow_class(db, session)
-            refuse_unsettled(db, session, klass.title)
-            after = {"form": form.name, "class": klass.title, "start": begins.isoformat(), "end": ends.isoformat()}
-            if against:
-                after["against"] = " ".join(against)
-            audit.record(
-                db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None, after, why or ""
-            )
-            made.append(session.id)
-        return made
+        for session in sessions:
+            session.code = new_code(SESSION_LENGTH, codes)
+            _put(db, ctx, actor, session, proctor, against, why or "")
+        return [session.id for session in sessions]
 
     return ctx.store.write(work)
+
+
+def _put(
+    db: Session,
+    ctx: Context,
+    actor: Actor,
+    session: PlannedSession,
+    proctor: Person | None,
+    against: Sequence[str],
+    why: str,
+) -> None:
+    """Into the store, with its roster, and into the log with what speaks against it."""
+    db.add(session)
+    db.flush()
+    if proctor is not None:
+        check_free(db, proctor, session)
+    follow_class(db, session)
+    refuse_unsettled(db, session, session.klass.title)
+    after = {
+        "form": session.form.name,
+        "class": session.klass.title,
+        "start": session.start.isoformat(),
+        "end": session.end.isoformat(),
+    }
+    if against:
+        after["against"] = " ".join(against)
+    audit.record(db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None, after, why)
 
 
 def check_times(start: datetime, end: datetime, now: datetime) -> None:
