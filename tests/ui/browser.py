@@ -17,6 +17,7 @@ from playwright.sync_api import Browser, Locator, Page, Playwright, expect, sync
 
 from tests.support import Served
 from tests.templates import demo_folder
+from tests.words.phrases import misplaced
 
 expect.set_options(timeout=20_000)  # a slow machine is not a fault
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
@@ -92,7 +93,7 @@ class DemoCase(BrowserCase):
         page.get_by_role("navigation", name="Stations").wait_for()
         if path:
             page.goto(self.server.address + path)
-            page.get_by_role("heading", level=1).wait_for()
+            finding(page).wait_for()
         return page
 
     def look(self, form: str, question: str = "", **more: str) -> str:
@@ -108,10 +109,10 @@ class DemoCase(BrowserCase):
         return client
 
     @classmethod
-    def signed_in(cls) -> httpx.Client:
-        """The same, for what a class begins with; whoever asks closes it."""
+    def signed_in(cls, role: str = "coordinator") -> httpx.Client:
+        """Somebody without a browser; whoever asks closes it."""
         client = httpx.Client(base_url=cls.server.address, timeout=60)
-        who = cls.people["coordinator"]
+        who = cls.people[role]
         token = client.post("/api/signin", json={"username": who["username"], "password": who["password"]}).json()
         client.headers["x-bildung-csrf"] = token["csrf"]
         return client
@@ -132,6 +133,11 @@ def type_date(page: Page, label: str, day: date) -> None:
     page.keyboard.type(f"{day:%m%d%Y}")
 
 
+def finding(page: Page) -> Locator:
+    """The sentence a page opens with: below its subject, or where it has none its heading."""
+    return page.locator("hgroup .finding, h1:not(hgroup h1)")
+
+
 def check_accessible(case: unittest.TestCase, page: Page) -> None:
     """No violation of WCAG 2.2 A and AA that axe-core can find."""
     page.wait_for_load_state("networkidle") if "/sessions/" not in page.url else page.wait_for_timeout(300)
@@ -139,3 +145,19 @@ def check_accessible(case: unittest.TestCase, page: Page) -> None:
     found = Axe().run(page, options={"runOnly": rules, "resultTypes": ["violations"]})  # what holds is not written out
     said = [f"{v['id']}: {v['help']} at {v['nodes'][0]['target']}" for v in found.response["violations"]]
     case.assertEqual(said, [], f"accessibility of {page.url}")
+    check_words(case, page)
+
+
+WORDS = """() => {
+    const own = (e) => !e.closest('.markup, .rich, textarea, [data-text]');
+    const told = [...document.querySelectorAll('[aria-label], [title], [placeholder], [alt]')].filter(own).flatMap(
+        (e) => ['aria-label', 'title', 'placeholder', 'alt'].map((name) => e.getAttribute(name) ?? ''));
+    const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+    while (walker.nextNode()) if (own(walker.currentNode.parentElement)) told.push(walker.currentNode.data);
+    return [document.title, ...told];
+}"""
+
+
+def check_words(case: unittest.TestCase, page: Page) -> None:
+    """Nothing the page shows, or tells a screen reader, is a phrase the trade would say otherwise."""
+    case.assertEqual(misplaced(page.evaluate(WORDS)), [], f"words of {page.url}")

@@ -10,7 +10,9 @@ from pathlib import Path
 ROOT = Path(__file__).parents[2]
 NOT_SHOWN = {"migrations", "demo", "standins"}
 """Folders of the source whose strings are no words of ours: tables, made-up content, the simulated systems."""
-ATTRIBUTE = re.compile(r"""(?:aria-label|label|title|placeholder|question|yes|reason|says|alt)=["'{`]([^"'`]+)["'`]""")
+ATTRIBUTE = re.compile(
+    r"""(?:aria-label|label|title|placeholder|question|yes|reason|says|alt|of|station|empty)=["'{`]([^"'`]+)["'`]"""
+)
 TAG = re.compile(r"</?[a-zA-Z][^<>]*?(?:\{[^{}]*(?:\{[^{}]*(?:\{[^{}]*\}[^{}]*)*\}[^{}]*)*\}[^<>]*?)*>", re.S)
 LITERAL = re.compile(r"'((?:[^'\\\n]|\\.)*)'|\"((?:[^\"\\\n]|\\.)*)\"|`([^`]*)`")
 INSIDE = re.compile(r"\$?\{[^{}]*\}")

@@ -28,13 +28,14 @@ from bildung.store.models import (
     PlannedSession,
     Response,
     ResponseEvent,
+    SchoolClass,
     Sitting,
     TimeOn,
 )
 
 ABSENT, BLANK, GUESS = 0.045, 0.02, 0.12
 WRONG = 5  # different wrong answers that an item is given
-Rows = list[dict[str, Any]]
+Values = list[dict[str, Any]]
 Ability = Callable[[int], float]  # of a person
 
 
@@ -72,6 +73,15 @@ def usable(db: Session, subject: str, grade: str) -> list[int]:
     )
     versions = [i.versions[-1] for i in items if i.versions]
     return [v.id for v in versions if v.template is None and v.kind not in ("writing", "reason")]
+
+
+def classes_of(ctx: Context, subject: str, grade: str) -> list[int]:
+    """This year's, in the order of their ids in the records."""
+    with ctx.store.read() as db:
+        wanted = select(SchoolClass.id).where(
+            SchoolClass.subject == subject, SchoolClass.grade == grade, SchoolClass.active.is_(True)
+        )
+        return list(db.scalars(wanted.order_by(SchoolClass.source_id)))
 
 
 def questions(db: Session, form_id: int, known: Mapping[str, ItemParameters] | None = None) -> list[Question]:
@@ -196,7 +206,7 @@ def _write(
     put_answers(db, events, present, spent)
 
 
-def put_answers(db: Session, events: Rows, present: Rows, spent: Rows) -> None:
+def put_answers(db: Session, events: Values, present: Values, spent: Values) -> None:
     """In bulk, past the object mapper: half a million rows in a few seconds."""
     for table, rows in ((ResponseEvent, events), (Response, present), (TimeOn, spent)):
         if rows:

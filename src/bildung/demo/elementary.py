@@ -12,14 +12,14 @@ from sqlalchemy.orm import Session
 
 from bildung.core.data.simulate import ItemParameters
 from bildung.demo.abilities import Abilities
-from bildung.demo.benchmarks import Ability, Question, answered, benchmark, questions, usable
+from bildung.demo.benchmarks import Ability, Question, answered, benchmark, classes_of, questions, usable
 from bildung.demo.district import ELEMENTARY, MIDDLE, DemoYear, local_time, school_day
 from bildung.demo.fall import Planted
 from bildung.demo.lastyear import EarlierClass, earlier_sessions
 from bildung.services.sessions.scheduling import schedule
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
-from bildung.store.models import Form, SchoolClass, Window
+from bildung.store.models import Form, Window
 
 LENGTH = 14
 YEARS = {"Fall": -1.0, "Winter": -0.65, "Spring": -0.33}
@@ -99,15 +99,6 @@ def parameters(planted: Mapping[tuple[str, str], Planted]) -> dict[str, ItemPara
         for found in planted.values()
         for item, truth in zip(found.items, found.parameters, strict=True)
     }
-
-
-def classes_of(ctx: Context, subject: str, grade: str) -> list[int]:
-    """This year's, in the order of their ids in the records."""
-    with ctx.store.read() as db:
-        wanted = select(SchoolClass.id).where(
-            SchoolClass.subject == subject, SchoolClass.grade == grade, SchoolClass.active.is_(True)
-        )
-        return list(db.scalars(wanted.order_by(SchoolClass.source_id)))
 
 
 def asked_on(ctx: Context, form: int, truth: Mapping[str, ItemParameters] | None = None) -> list[Question]:

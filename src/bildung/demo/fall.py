@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session, joinedload
 from bildung.core.data.arrays import FloatArray
 from bildung.core.data.simulate import ItemParameters, simulate_choices
 from bildung.demo import mathematics, reading
-from bildung.demo.benchmarks import benchmark, put_answers
+from bildung.demo.benchmarks import benchmark, classes_of, put_answers
 from bildung.demo.district import MIDDLE, DemoYear, local_time, school_day
 from bildung.demo.files import SUBJECTS, DemoItem, place
 from bildung.demo.plants import DemoAttempts, hash_of, plant, times
@@ -28,7 +28,6 @@ from bildung.store.models import (
     ItemVersion,
     Person,
     PlannedSession,
-    SchoolClass,
     Sitting,
 )
 
@@ -112,18 +111,13 @@ def planted_benchmark(
     subject, grade = items[0].subject, items[0].grade
     with ctx.store.read() as db:
         versions = dict(db.execute(select(Item.code, ItemVersion.id).join(Item.versions)).all())
-        classes = list(
-            db.scalars(
-                select(SchoolClass.id)
-                .where(SchoolClass.subject == subject, SchoolClass.grade == grade)
-                .order_by(SchoolClass.source_id)
-            )
-        )
     title = f"{name} {subject.lower()}"
     form = benchmark(ctx, actor, f"{title} {grade}", title, subject, grade, [versions[item.code] for item in items])
     day = school_day(opens + timedelta(days=2 * MIDDLE.index(grade) + (1 if subject == "Reading" else 0)))
     start = local_time(day, 8, 30)
-    made = schedule(ctx, actor, form, window, classes, "", None, start, start + timedelta(minutes=60))
+    made = schedule(
+        ctx, actor, form, window, classes_of(ctx, subject, grade), "", None, start, start + timedelta(minutes=60)
+    )
     found = Planted(form_id=form, items=items, parameters=_parameters(items, subject, grade, numbers))
     for session_id in made:
         ctx.store.write(lambda db, id=session_id: planted_answers(db, id, found, ability, numbers))  # type: ignore[misc]

@@ -106,7 +106,7 @@ def records(items: Sequence[DemoItem]) -> list[ItemRecord]:
                 kind="passage",
                 html=passage,
                 numbered=True,
-                credit="written for the federation",
+                credit="written for the district",
             )
         record = simple_record(
             p.code,

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.data.simulate import ItemParameters, probability_right
 from bildung.demo.answers import right_answer, wrong_answer
-from bildung.demo.benchmarks import put_answers
+from bildung.demo.benchmarks import classes_of, put_answers
 from bildung.services.answers.packing import pack
 from bildung.services.building.forms import create_form, publish, set_items
 from bildung.services.items.bankitem import content_of, with_parts
@@ -23,7 +23,6 @@ from bildung.store.models import (
     Item,
     ItemVersion,
     PlannedSession,
-    SchoolClass,
     Sitting,
 )
 
@@ -51,13 +50,6 @@ def spot_checks(
                 )
             )[::2][:KINDS]
             ids = [version.id for version in versions]
-            classes = list(
-                db.scalars(
-                    select(SchoolClass.id)
-                    .where(SchoolClass.subject == "Mathematics", SchoolClass.grade == grade)
-                    .order_by(SchoolClass.source_id)
-                )
-            )
         form = create_form(
             ctx, actor, f"Spot check mathematics {grade}", "Spot check mathematics", "Mathematics", grade, "spot"
         )
@@ -67,7 +59,17 @@ def spot_checks(
         while day.weekday() > 4:
             day += timedelta(days=1)
         start = datetime.combine(day.date(), time(9, 40), opens.tzinfo)
-        for id in schedule(ctx, actor, form.id, window, classes, "", None, start, start + timedelta(minutes=25)):
+        for id in schedule(
+            ctx,
+            actor,
+            form.id,
+            window,
+            classes_of(ctx, "Mathematics", grade),
+            "",
+            None,
+            start,
+            start + timedelta(minutes=25),
+        ):
             ctx.store.write(lambda db, id=id: _answer(db, id, ability, rng, numbers))  # type: ignore[misc]
 
 

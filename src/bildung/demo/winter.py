@@ -12,9 +12,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.demo.abilities import Abilities
-from bildung.demo.benchmarks import Ability, Question, answered, benchmark, usable, write
+from bildung.demo.benchmarks import Ability, Question, answered, benchmark, classes_of, usable, write
 from bildung.demo.district import MIDDLE, District, local_time, school_day
-from bildung.demo.elementary import asked_on, classes_of, parameters, tested
+from bildung.demo.elementary import asked_on, parameters, tested
 from bildung.demo.fall import Planted
 from bildung.demo.plants import hash_of
 from bildung.services.sessions.scheduling import schedule

@@ -14,7 +14,7 @@ from bildung.formats.content import (
     Shown,
 )
 
-SAYS = "<p>The text of this item is secure until every session of the test is over.</p>"
+SAYS = "<p>The text of this item is secure until every session of its test is over.</p>"
 
 
 def without_text(shown: Shown) -> Shown:

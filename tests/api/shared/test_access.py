@@ -79,6 +79,7 @@ MAY: dict[str, set[str]] = {
     "findAnything": STAFF,
     "firstSteps": STAFF,
     "changePassword": STAFF,
+    "setLetterKeys": STAFF,
     "listSignIns": STAFF,
     "endSignIn": STAFF,
     "listColleagues": CLASSES,
@@ -416,6 +417,14 @@ class Routes(ApiCase):
         self.assertEqual(teacher.get("/api/sessions").status_code, 403)
         self.assertEqual(teacher.put("/api/me/password", json={"old": given, "new": "my-own-words"}).status_code, 204)
         self.assertEqual(teacher.get("/api/sessions").status_code, 200)
+
+    def test_one_letter_keys_are_off_wherever_who_turned_them_off_signs_in(self) -> None:
+        here, there, other = self.client("teacher"), self.client("teacher"), self.client("coordinator")
+        self.assertTrue(there.get("/api/me").json()["letter_keys"])
+        self.assertEqual(here.put("/api/me/letter-keys", json={"on": False}).status_code, 204)
+        self.assertFalse(there.get("/api/me").json()["letter_keys"])
+        self.assertTrue(other.get("/api/me").json()["letter_keys"])
+        here.put("/api/me/letter-keys", json={"on": True})
 
     def test_a_write_without_the_token_of_the_page_is_refused(self) -> None:
         client = self.client("coordinator")

@@ -13,7 +13,7 @@ from bildung.services.quality.scope import ScopeRequest
 from bildung.services.sessions import running, scheduling
 from bildung.services.shared.access import Actor
 from bildung.services.shared.errors import NotAllowed, NotFound
-from bildung.store.models import Form, ItemVersion, Window
+from bildung.store.models import AuditEntry, Form, ItemVersion, Window
 from tests.services.participation.support import HOUR, OwedCase
 
 
@@ -50,9 +50,12 @@ class Secure(OwedCase):
         self.assertEqual(self.finds(), 0, "another class takes it now")
         running.close(self.ctx, self.boss, two)
         self.assertEqual(self.finds(), 0, "makeups may come until the window ends")
+        self.assertTrue(forms.get_form(self.ctx, self.boss, self.form).secured, "and its page says the same")
         self.window_ends(self.clock.now.date() - timedelta(days=1))
         self.assertEqual(self.finds(), 6)
-        self.ctx.store.write(lambda db: db.execute(update(Form).values(stays_secure=True)))
+        self.assertFalse(forms.get_form(self.ctx, self.boss, self.form).secured)
+        kept = forms.set_security(self.ctx, self.boss, self.form, True, True)
+        self.assertEqual((kept.secure, kept.stays_secure, kept.secured), (True, True, True))
         self.assertEqual(self.finds(), 0, "next year uses it again")
 
     def test_a_benchmark_is_secure_by_itself_and_another_test_is_not(self) -> None:
@@ -83,3 +86,40 @@ class Secure(OwedCase):
                     o.html for row in judged.rows for part in row.item.shown.parts for o in getattr(part, "options", [])
                 ]
                 self.assertEqual(set(texts) - {""}, set())
+
+    def test_another_test_that_holds_one_of_its_items_is_closed_as_well(self) -> None:
+        with self.ctx.store.read() as db:
+            ids = list(db.scalars(select(ItemVersion.id)))
+        shared = forms.create_form(self.ctx, self.boss, "Unit test", "", "Mathematics", "5", "unit")
+        shared = forms.set_items(self.ctx, self.boss, shared.id, shared.revision, ids[:1])
+        forms.publish(self.ctx, self.boss, shared.id, shared.revision)
+        with self.assertRaises(NotAllowed):
+            forms.get_form(self.ctx, self.teacher, shared.id)
+        self.assertEqual(scheduling.choices(self.ctx, self.teacher)["forms"], [])
+        self.ctx.store.write(lambda db: db.execute(update(Form).values(secure=False)))
+        self.assertEqual(len(forms.get_form(self.ctx, self.teacher, shared.id).items), 1)
+        names = [f["name"] for f in scheduling.choices(self.ctx, self.teacher)["forms"]]
+        self.assertEqual(names, ["A form", "Unit test"])
+
+    def test_an_item_that_was_given_and_is_open_is_known_and_is_not_given_again_meanwhile(self) -> None:
+        """A benchmark of the spring holds two items of a test that is over: to read, but in no test of a teacher's."""
+        running.close(self.ctx, self.boss, self.plan(0, -0.5))
+        self.window_ends(self.clock.now.date() - timedelta(days=1))
+        with self.ctx.store.read() as db:
+            ids = list(db.scalars(select(ItemVersion.id)))
+        spring = forms.create_form(self.ctx, self.boss, "Spring", "", "Mathematics", "5", "benchmark")
+        forms.set_items(self.ctx, self.boss, spring.id, spring.revision, ids[:2])
+        self.assertEqual(self.finds(), 6)
+        self.assertEqual(len(forms.get_form(self.ctx, self.teacher, self.form).items), 6)
+        self.ctx.store.write(lambda db: db.execute(update(Form).where(Form.id == self.form).values(secure=False)))
+        self.assertEqual(scheduling.choices(self.ctx, self.teacher)["forms"], [])
+
+    def test_printing_it_is_logged_and_only_keepers_decide(self) -> None:
+        paper.document(self.ctx, self.boss, self.form, "key", "Letter", False, False)
+        self.ctx.store.write(lambda db: db.execute(update(Form).values(secure=False)))
+        paper.document(self.ctx, self.boss, self.form, "key", "Letter", False, False)
+        with self.ctx.store.read() as db:
+            entries = db.scalars(select(AuditEntry).where(AuditEntry.action == "form.print")).all()
+            self.assertEqual([(e.person_id, e.after) for e in entries], [(self.boss_id, {"document": "key"})])
+        with self.assertRaises(NotFound):
+            forms.set_security(self.ctx, self.teacher, self.form, False, False)

@@ -5,14 +5,15 @@ from __future__ import annotations
 from datetime import date, timedelta
 
 from sqlalchemy import select, update
+from sqlalchemy.orm import Session
 
 from bildung.core.participation.standing import Reason, Standing
 from bildung.services.calendar.years import close_days
 from bildung.services.participation import windowdates
 from bildung.services.participation.windowdates import WindowDatesWish
-from bildung.services.sessions import changing, ending, listing, makeups, proctoring, running, scheduling
+from bildung.services.sessions import changing, ending, listing, makeups, placing, proctoring, running, scheduling
 from bildung.services.sessions.changing import SessionChange
-from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound, Problem
 from bildung.store.models import AuditEntry, Form, Person, School
 from tests.services.participation.support import HOUR, OwedCase
 
@@ -128,6 +129,83 @@ class Changing(ChangeCase):
             changing.change(self.ctx, teacher, {session: 1}, SessionChange(room="X"))
 
 
+class ByName(ChangeCase):
+    """A session of some students stands beside what their class takes."""
+
+    def own(self, hours: float = 5, **more: object) -> int:
+        session = self.plan(0, hours)
+        start = self.clock.now + 26 * HOUR
+        slot = placing.Slot(start=start, end=start + HOUR, room="Library", proctor_id=None)
+        return placing.split(self.ctx, self.boss, session, self.students(0)[:2], slot, **more)  # type: ignore[arg-type]
+
+    def test_it_moves_to_a_time_at_which_the_class_is_busy(self) -> None:
+        made = self.own()
+        busy = self.line(self.plan_of(0))
+        self.change(made, start=busy.start, end=busy.end)
+        self.assertEqual(self.line(made).start, busy.start)
+
+    def plan_of(self, at: int) -> int:
+        found = [s for s in listing.list_sessions(self.ctx, self.boss) if not s.by_name]
+        return next(s.id for s in found if int(s.class_id) == self.classes[at])
+
+    def test_two_tests_in_one_room_have_one_proctor_but_two_rooms_have_not(self) -> None:
+        proctor, made = self.proctors()[0], self.own()
+        line = self.line(made)
+        other = scheduling.schedule(
+            self.ctx,
+            self.boss,
+            self.form,
+            self.window_id,
+            [self.classes[1]],
+            "Library",
+            None,
+            line.start,
+            line.end,
+        )[0]
+        self.change(made, proctor=proctor)
+        self.change(other, proctor=proctor)
+        with self.assertRaisesRegex(Conflict, "proctors A form in Library at that time"):
+            self.change(other, room="Gym", proctor=proctor, start=line.start + HOUR / 2, end=line.end + HOUR / 2)
+
+    def test_dates_of_their_own_hold_for_students_who_have_them(self) -> None:
+        start = self.clock.now.replace(month=12, day=22)
+        slot = placing.Slot(start=start, end=start + HOUR, room="", proctor_id=None)
+        session, (student, other, *_) = self.plan(0, 5), self.students(0)
+        with self.assertRaisesRegex(Conflict, "outside the window"):
+            placing.split(self.ctx, self.boss, session, [student], slot, "")
+        wish = WindowDatesWish(
+            window_id=self.window_id, person_id=student, start=date(2026, 12, 1), end=date(2026, 12, 23), why="in Oslo"
+        )
+        windowdates.put_dates(self.ctx, self.boss, wish)
+        with self.assertRaisesRegex(Conflict, "outside the window"):
+            placing.split(self.ctx, self.boss, session, [student, other], slot, "")
+        made = placing.split(self.ctx, self.boss, session, [student], slot, "")
+        self.assertEqual(list(self.listed(made)), [student])
+
+    def test_bad_input_is_named_and_nothing_is_made(self) -> None:
+        session = self.plan(0, 5)
+        past = placing.Slot(start=self.clock.now - 3 * HOUR, end=self.clock.now - 2 * HOUR, room="", proctor_id=None)
+        for people, slot, says in (
+            (
+                [],
+                placing.Slot(start=self.clock.now + HOUR, end=self.clock.now + 2 * HOUR, room="", proctor_id=None),
+                "1 to 200",
+            ),
+            (self.students(0)[:1], past, "lies ahead"),
+            (
+                [10**6],
+                placing.Slot(start=self.clock.now + HOUR, end=self.clock.now + 2 * HOUR, room="", proctor_id=None),
+                "no such student",
+            ),
+        ):
+            with self.assertRaisesRegex(Problem, says):
+                placing.split(self.ctx, self.boss, session, people, slot)
+        with self.assertRaisesRegex(Invalid, "another session of this window that gives the same test"):
+            placing.merge(self.ctx, self.boss, session, session)
+        self.assertEqual(len(listing.list_sessions(self.ctx, self.boss)), 1)
+        self.assertEqual(len(self.listed(session)), 5)
+
+
 class Canceling(ChangeCase):
     def test_what_was_answered_stays_and_the_test_is_owed_again(self) -> None:
         session = self.plan(0, -0.5)
@@ -175,7 +253,9 @@ class Making(ChangeCase):
         found = makeups.propose(self.ctx, self.boss, self.window_id)
         self.assertRegex(found.finding, "3 students still owe 3 tests. 1 makeup would cover all")
         (one,) = found.makeups
-        self.assertEqual({s.person for s in one.students}, set(self.absent))
+        (test,) = one.tests
+        self.assertEqual({s.person for s in test.students}, set(self.absent))
+        self.assertEqual((one.students, {s.why for s in test.students}), (3, {"absent"}))
         self.assertGreater(one.start, self.clock.now)
         self.assertTrue(one.room and one.proctor)
         made = makeups.schedule_makeups(
@@ -183,9 +263,9 @@ class Making(ChangeCase):
             self.boss,
             [
                 makeups.MakeupWish(
-                    session=one.session,
-                    people=[s.person for s in one.students],
-                    slot=makeups.placing.Slot(start=one.start, end=one.end, room=one.room, proctor_id=one.proctor),
+                    session=test.session,
+                    people=[s.person for s in test.students],
+                    slot=makeups.placing.Slot(start=one.start, end=test.end, room=one.room, proctor_id=one.proctor),
                 )
             ],
         )
@@ -194,7 +274,7 @@ class Making(ChangeCase):
 
     def test_of_one_student(self) -> None:
         found = makeups.propose(self.ctx, self.boss, self.window_id, [self.absent[0]])
-        self.assertEqual([s.person for m in found.makeups for s in m.students], [self.absent[0]])
+        self.assertEqual([s.person for m in found.makeups for t in m.tests for s in t.students], [self.absent[0]])
 
     def test_a_window_without_days_left_says_so(self) -> None:
         self.clock.pass_by(days=60)
@@ -328,6 +408,32 @@ class ByTeachers(ChangeCase):
         lines = [self.line(id) for id in ids]
         self.assertEqual([line.start for line in lines], [a for a, _ in times.values()])
         self.assertEqual({line.instructions for line in lines}, {"Bring a pencil."})
+
+    def test_only_students_of_their_own_are_placed(self) -> None:
+        session = self.give(self.classes[0])
+        stranger = self.stranger()
+        with self.assertRaisesRegex(NotFound, "not yours"):
+            placing.place(self.ctx, self.teacher, session, [stranger])
+        self.assertNotIn(stranger, self.listed(session))
+
+    def stranger(self) -> int:
+        """A student of the school who is in no class of this teacher."""
+
+        def work(db: Session) -> int:
+            known = db.get_one(Person, self.students(0)[0])
+            person = Person(
+                source_id="HM-S0999",
+                given="Ida",
+                family="Elsewhere",
+                kind="student",
+                grade="5",
+                school_id=known.school_id,
+            )
+            db.add(person)
+            db.flush()
+            return person.id
+
+        return self.ctx.store.write(work)
 
     def test_not_for_a_class_of_somebody_else_and_no_benchmark(self) -> None:
         with self.assertRaisesRegex(Invalid, "not there or not yours"):

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 import httpx2 as httpx
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible, choose, give_codes
+from tests.ui.browser import DemoCase, check_accessible, choose, finding, give_codes
 
 
 class Writing(DemoCase):
@@ -18,7 +18,7 @@ class Writing(DemoCase):
         page.get_by_role("button", name="New item").click()
         page.get_by_label("Item code").fill(code)
         page.get_by_role("button", name="Create").click()
-        page.get_by_role("heading", name=f"{code}: draft of version 1").wait_for()
+        finding(page).filter(has_text=f"{code}: draft of version 1").wait_for()
         if kind:
             choose(page, "Kind of answer", kind)
         self.write(page, "Question", question)
@@ -28,7 +28,7 @@ class Writing(DemoCase):
         page.keyboard.type(text)
 
     def whole(self, page: Page) -> None:
-        expect(page.get_by_role("heading", level=1)).to_contain_text("complete.")
+        expect(finding(page)).to_contain_text("complete.")
         expect(page.get_by_text("Saved", exact=True)).to_be_visible()
 
     def scored(self, page: Page, said: str) -> None:
@@ -92,16 +92,16 @@ class Writing(DemoCase):
         check_accessible(self, page)
         expect(page.get_by_role("button", name="Publish version 1")).to_have_count(0)
         page.get_by_role("button", name="Ask for review").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("in review")
+        expect(finding(page)).to_contain_text("in review")
         address = page.url
 
         boss = self.enter("coordinator")
         boss.goto(address)
         boss.get_by_role("button", name="Publish version 1").click()
-        expect(boss.get_by_role("heading", level=1)).to_have_text("W-TALK is ready, not used yet.")
+        expect(finding(boss)).to_have_text("W-TALK is ready, not used yet.")
         boss.get_by_label("Add a comment").fill("Good to talk about.")
         boss.get_by_role("button", name="Post").click()
-        expect(boss.get_by_role("heading", level=1)).to_contain_text("1 open comment.")
+        expect(finding(boss)).to_contain_text("1 open comment.")
 
     def test_a_second_writer_is_told_and_nothing_is_lost(self) -> None:
         page = self.enter("writer")
@@ -130,7 +130,7 @@ class Writing(DemoCase):
         page.get_by_label("Conditions, one per line").blur()
         page.get_by_role("button", name="Show ten draws").click()
         expect(page.get_by_text("two options say the same").first).to_be_visible()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 problem to fix")
+        expect(finding(page)).to_contain_text("1 problem to fix")
 
     def test_found_tagged_and_taken_back(self) -> None:
         page = self.enter("coordinator", "/bank")

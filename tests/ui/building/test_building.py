@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible, choose
+from tests.ui.browser import DemoCase, check_accessible, choose, finding
 
 
 class Winter(DemoCase):
@@ -12,7 +12,7 @@ class Winter(DemoCase):
 
     def blueprint(self, page: Page, name: str) -> None:
         page.get_by_label("Blueprints").get_by_role("link", name=name, exact=True).click()
-        page.get_by_role("heading", level=1).filter(has_text=name).wait_for()
+        finding(page).filter(has_text=name).wait_for()
 
     def find(self, page: Page) -> None:
         page.get_by_role("button", name="Find forms").click()
@@ -22,7 +22,7 @@ class Winter(DemoCase):
     def test_two_forms_are_found_changed_and_kept(self) -> None:
         page = self.enter("coordinator", "/tests")
         self.blueprint(page, "Winter mathematics 6")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
+        expect(finding(page)).to_contain_text("the bank has every row")
         page.get_by_role("button", name="Find forms").click()
         page.get_by_label("Items all share").fill("4")
         page.get_by_role("button", name="Find", exact=True).click()
@@ -35,7 +35,7 @@ class Winter(DemoCase):
         expect(page.get_by_role("button", name="Stop")).to_have_count(0, timeout=60_000)
         expect(page.get_by_label("Form A").locator("code", has_text=first)).to_have_count(0)
         page.get_by_role("button", name="Save 2 drafts").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("2 still drafts")
+        expect(finding(page)).to_contain_text("2 still drafts")
         check_accessible(self, page)
 
         page.get_by_role("link", name="Winter mathematics 6 again B").click()
@@ -55,11 +55,11 @@ class Winter(DemoCase):
         page.get_by_label("Row 1: to", exact=True).fill("60")
         page.get_by_label("Row 1: from").fill("60")
         page.get_by_label("Items to", exact=True).fill("90")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("60 are wanted")
+        expect(finding(page)).to_contain_text("60 are wanted")
         self.find(page)
         expect(page.get_by_role("heading", name="cannot be met together")).to_be_visible()
         page.get_by_role("button", name="Insert").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
+        expect(finding(page)).to_contain_text("the bank has every row")
         expect(page.get_by_text("All changes saved")).to_be_visible()
 
     def test_a_blueprint_written_from_nothing(self) -> None:
@@ -70,10 +70,10 @@ class Winter(DemoCase):
         page.get_by_label("Grade").fill("8")
         choose(page, "Kind", "unit")
         page.get_by_role("button", name="Create blueprint").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("has no rows yet")
+        expect(finding(page)).to_contain_text("has no rows yet")
         page.get_by_role("button", name="Add a row per standard").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("the bank has every row")
+        expect(finding(page)).to_contain_text("the bank has every row")
         page.get_by_label("Items to", exact=True).fill("3")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("cannot be met by any bank")
+        expect(finding(page)).to_contain_text("cannot be met by any bank")
         expect(page.get_by_role("button", name="Find forms")).to_be_disabled()
         check_accessible(self, page)

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from playwright.sync_api import Page, expect
 
-from tests.ui.browser import DemoCase, check_accessible, choose, give_codes
+from tests.ui.browser import DemoCase, check_accessible, choose, finding, give_codes
 
 
 class Families(DemoCase):
@@ -14,20 +14,20 @@ class Families(DemoCase):
         page.goto(f"{self.server.address}/tests")
         page.get_by_label("Find tests").fill(name)
         page.get_by_role("link", name=name, exact=True).click()
-        page.get_by_role("heading", level=1).filter(has_text=name).wait_for()
+        finding(page).filter(has_text=name).wait_for()
 
     def test_students_named_for_two_forms_are_settled(self) -> None:
         page = self.enter("coordinator", "/tests")
         self.form(page, "Winter reading 7 A")
         page.get_by_role("link", name="Winter reading 7", exact=True).click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("2 students are assigned two forms")
+        expect(finding(page)).to_contain_text("2 students are assigned two forms")
         check_accessible(self, page)
         rows = page.get_by_label("Assigned two forms")
         rows.get_by_role("button", name="adapted").first.click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 student is assigned two forms")
+        expect(finding(page)).to_contain_text("1 student is assigned two forms")
         rows.get_by_role("button", name="shortened").first.click()
         expect(rows).to_have_count(0)
-        expect(page.get_by_role("heading", level=1)).to_contain_text("have scales of their own")
+        expect(finding(page)).to_contain_text("have scales of their own")
         check_accessible(self, page)
 
     def test_a_companion_is_made_tried_set_up_and_published(self) -> None:
@@ -59,12 +59,12 @@ class Families(DemoCase):
             page.get_by_role("button", name="Next").click()
         page.get_by_role("button", name="Finish").click()
         page.get_by_role("button", name="Submit").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("You got 0 of")
+        expect(finding(page)).to_contain_text("You got 0 of")
         page.get_by_role("button", name="Back to the form").click()
         page.get_by_role("button", name="Publish", exact=True).click()
         expect(page.get_by_text("previewed as a student")).to_be_visible()
         page.get_by_role("button", name="Publish with").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("published, so it stays as it is")
+        expect(finding(page)).to_contain_text("published, so it stays as it is")
 
     def test_paper_is_looked_at_before_it_is_printed(self) -> None:
         page = self.enter("coordinator", "/tests")
@@ -130,9 +130,9 @@ class Practising(DemoCase):
             page.get_by_role("button", name="Next").click()
         page.get_by_role("button", name="Finish").click()
         page.get_by_role("button", name="Submit").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Your answers are in")
+        expect(finding(page)).to_contain_text("Your answers are in")
         page.get_by_role("button", name="See correct answers").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("You got")
+        expect(finding(page)).to_contain_text("You got")
         check_accessible(self, page)
         page.reload()
         page.get_by_role("button", name="Try again").click()

@@ -18,7 +18,7 @@ from bildung.services.shared.context import system_clock
 from bildung.standins.beside import beside
 from bildung.standins.records import create_records, demo_office
 from tests.support import served_folder
-from tests.ui.browser import BrowserCase, DemoCase, check_accessible, choose, give_codes
+from tests.ui.browser import BrowserCase, DemoCase, check_accessible, choose, finding, give_codes
 
 
 class OwnPeople(DemoCase):
@@ -27,7 +27,7 @@ class OwnPeople(DemoCase):
         page.keyboard.type("hp")
         expect(page.locator("tbody tr").first).to_contain_text(re.compile(r"^H\w+ P"))
         page.keyboard.press("Enter")
-        expect(page.get_by_role("heading", level=1)).to_contain_text(re.compile(r"^H\w+ P"))
+        expect(finding(page)).to_contain_text(re.compile(r"^H\w+ P"))
 
     def test_a_group_is_made_by_a_rule_that_is_tried_while_it_is_written(self) -> None:
         page = self.enter("coordinator", "/people/groups")
@@ -41,11 +41,11 @@ class OwnPeople(DemoCase):
         expect(page.get_by_role("status")).to_contain_text(re.compile(r"^\d+ students fit now"))
         check_accessible(self, page)
         page.get_by_role("button", name="Create").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Grade 8 without extra time: ")
+        expect(finding(page)).to_contain_text("Grade 8 without extra time: ")
         page.get_by_role("button", name="Delete group").click()
         expect(page.get_by_text("Its students and their results stay.")).to_be_visible()
         page.get_by_role("button", name="Delete").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("5 groups")
+        expect(finding(page)).to_contain_text("5 groups")
 
     def test_a_pasted_table_sets_needs_and_the_student_has_them(self) -> None:
         page = self.enter("coordinator", "/people/groups")
@@ -59,11 +59,11 @@ class OwnPeople(DemoCase):
         expect(page.get_by_text("Done.")).to_be_visible()
         page.goto(self.server.address + "/people?find=BM-S0001")
         page.locator("tbody tr a").first.click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Accommodations: extra time × 1.5, large print.")
+        expect(finding(page)).to_contain_text("Accommodations: extra time × 1.5, large print.")
         page.get_by_label("Accommodations").get_by_role("button", name="Edit").click()
         page.get_by_label("large print").uncheck()
         page.get_by_role("button", name="Save").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Accommodations: extra time × 1.5.")
+        expect(finding(page)).to_contain_text("Accommodations: extra time × 1.5.")
         check_accessible(self, page)
 
     def test_a_lesson_is_said_to_be_taught_with_one_click(self) -> None:
@@ -88,7 +88,7 @@ class OwnPeople(DemoCase):
         first = page.get_by_role("option").first.inner_text().split("\n")[0]
         self.assertIn("kel", first.lower())
         field.press("Enter")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 student")
+        expect(finding(page)).to_contain_text("1 student")
         expect(page.locator("main")).to_contain_text(first)
         expect(field).to_have_value("")
         field.fill("kel")
@@ -120,14 +120,12 @@ class OwnPeople(DemoCase):
             office.next_day()
             page = self.enter("coordinator", "/people/records")
             page.get_by_role("button", name="Sync now").click()
-            expect(page.get_by_role("heading", level=1)).to_contain_text("The last sync made")
+            expect(finding(page)).to_contain_text("The last sync made")
             expect(page.get_by_label("What changed")).to_contain_text("Anouk Tideswell")
             office.next_day()
             office.next_day()
             page.get_by_role("button", name="Sync now").click()
-            expect(page.get_by_role("heading", level=1)).to_contain_text(
-                "await your decision; nothing has been changed yet."
-            )
+            expect(finding(page)).to_contain_text("await your decision; nothing has been changed yet.")
             check_accessible(self, page)
             page.get_by_role("button", name="Cancel").click()
             expect(page.get_by_role("button", name="Sync now")).to_be_visible()
@@ -153,7 +151,7 @@ class OwnPeople(DemoCase):
             s["code"] for s in self.client().get("/api/classes/1").json()["students"] if s["name"] == "Nova Arrival"
         )
         give_codes(phone, code, own)
-        expect(phone.get_by_role("heading", level=1)).to_have_text("No test is scheduled yet.")
+        expect(finding(phone)).to_have_text("No test is scheduled yet.")
         check_accessible(self, phone)
 
     def test_class_code_and_own_code_lead_into_the_test_that_is_open(self) -> None:
@@ -174,7 +172,7 @@ class OwnPeople(DemoCase):
         detail = client.get(f"/api/classes/{klass['id']}").json()
         phone = self.page(self.server, 360, 740)
         give_codes(phone, detail["code"], detail["students"][0]["code"])
-        expect(phone.get_by_role("heading", level=1)).to_have_text("Fall reading is open now.")
+        expect(finding(phone)).to_have_text("Fall reading is open now.")
         check_accessible(self, phone)
         wide = phone.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         self.assertLessEqual(wide, 0)
@@ -184,7 +182,7 @@ class OwnPeople(DemoCase):
     def test_a_family_reads_plain_sentences_on_a_phone(self) -> None:
         phone = self.page(self.server, 360, 740)
         phone.get_by_role("button", name=self.people["family"]["name"]).click()
-        expect(phone.get_by_role("heading", level=1)).to_contain_text(re.compile("has taken [23] tests|has missed"))
+        expect(finding(phone)).to_contain_text(re.compile("has taken [23] tests|has missed"))
         expect(phone.get_by_role("list")).to_contain_text("Fall mathematics")
         check_accessible(self, phone)
         text = phone.locator("main").inner_text()
@@ -212,4 +210,4 @@ class OneSheet(BrowserCase):
             check_accessible(self, page)
             page.get_by_role("button", name="Preview").click()
             page.get_by_role("button", name="Apply all").click()
-            expect(page.get_by_role("heading", level=1)).to_contain_text("28 students and 3 staff in 2 classes.")
+            expect(finding(page)).to_contain_text("28 students and 3 staff in 2 classes.")

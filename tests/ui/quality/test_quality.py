@@ -10,7 +10,7 @@ from typing import Any
 
 from playwright.sync_api import Page, Request, expect
 
-from tests.ui.browser import DemoCase, check_accessible, choose, give_codes
+from tests.ui.browser import DemoCase, check_accessible, choose, finding, give_codes
 
 QUESTIONS = (
     ("", {}, "Item 14 probably carries a wrong key"),
@@ -35,22 +35,20 @@ QUESTIONS = (
 class Workbench(DemoCase):
     def here(self, page: Page, question: str = "", form: str = "Fall mathematics 6", **more: str) -> Page:
         page.goto(self.server.address + self.look(form, question, **more))
-        page.get_by_role("heading", level=1).wait_for()
+        finding(page).wait_for()
         return page
 
     def test_every_question_is_accessible_opens_with_its_finding_and_fits(self) -> None:
         page = self.enter("coordinator")
-        paths = [(self.look("Fall mathematics 6", q, **more), finding) for q, more, finding in QUESTIONS]
+        paths = [(self.look("Fall mathematics 6", q, **more), said) for q, more, said in QUESTIONS]
         paths.append((self.look("Fall mathematics 8", "groups", by="lives on"), "students of equal score side by side"))
         paths += [("/quality/verdicts", "to decide"), ("/quality/reports", "eport")]
-        for path, finding in paths:
+        for path, said in paths:
             for width in (1280, 1024):
                 page.set_viewport_size({"width": width, "height": 800})
                 page.goto(self.server.address + path)
                 with self.subTest(path=path, width=width):
-                    expect(page.get_by_role("heading", level=1)).to_contain_text(
-                        re.compile(re.escape(finding), re.IGNORECASE)
-                    )
+                    expect(finding(page)).to_contain_text(re.compile(re.escape(said), re.IGNORECASE))
                     page.wait_for_load_state("networkidle")
                     wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
                     self.assertLessEqual(wide, 0)
@@ -67,11 +65,9 @@ class Workbench(DemoCase):
         self.here(page, order="place")
         expect(page.get_by_label("Items").locator("tbody tr", has=page.get_by_text("decided: rework"))).to_have_count(1)
         page.goto(self.server.address + "/quality/verdicts")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 open: 1 to rework")
+        expect(finding(page)).to_contain_text("1 open: 1 to rework")
         page.get_by_role("link", name="M6-20").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text(
-            "Hanne Quill decided: rework; it waits for a reworked version."
-        )
+        expect(finding(page)).to_contain_text("Hanne Quill decided: rework; it waits for a reworked version.")
         self.here(page, "item", item="M6-20")
         decide.get_by_role("button", name="Delete").click()
         expect(decide).not_to_contain_text("Decided:")
@@ -81,41 +77,41 @@ class Workbench(DemoCase):
         page.goto(self.server.address + "/quality")
         page.get_by_role("link", name="Item decisions, 13 to make").click()
         waiting = page.get_by_role("region", name="Items to decide").locator("tbody tr")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("13 items to decide; 2 may be wrong")
+        expect(finding(page)).to_contain_text("13 items to decide; 2 may be wrong")
         expect(waiting.first).to_contain_text("possible wrong key")
         choose(page, "Subject", "Reading")
         expect(waiting).to_have_count(9)
         expect(waiting.filter(has_text="often not reached")).to_have_count(7)
         waiting.filter(has_text="R7-29").get_by_role("link").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Item 29, rival distractor")
+        expect(finding(page)).to_contain_text("Item 29, rival distractor")
         decide = page.get_by_role("group", name="Decision")
         decide.get_by_role("button", name="Keep").click()
         decide.get_by_label("Why").fill("the text was unlike any they had read")
         page.keyboard.press("Enter")
         expect(decide).to_contain_text("Decided: keep.")
         page.go_back()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("12 items to decide")
+        expect(finding(page)).to_contain_text("12 items to decide")
         expect(waiting.filter(has_text="R7-29")).to_have_count(0)
         page.get_by_label("only open decisions").uncheck()
         expect(page.get_by_role("region", name="Decisions")).to_contain_text("the text was unlike any they had read")
 
     def test_groups_open_by_what_has_most_to_say(self) -> None:
         page = self.here(self.enter("coordinator"), "groups", "Fall mathematics 8")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("The mainland (65) against the island (51)")
+        expect(finding(page)).to_contain_text("The mainland (65) against the island (51)")
         expect(page).to_have_url(re.compile(r"by=lives(\+|%20)on"))
         choose(page, "Compare by", "home language")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("no two groups have 50 students")
+        expect(finding(page)).to_contain_text("no two groups have 50 students")
         expect(page.get_by_role("region", name="Groups compared")).to_contain_text("hidden")
 
     def test_another_scoring_is_tried_and_nothing_changes(self) -> None:
         page = self.here(self.enter("coordinator"), "item", item="M6-14")
-        before = page.get_by_role("heading", level=1).inner_text()
+        before = finding(page).inner_text()
         moved = page.get_by_role("region", name="What would change")
         choose(moved, "Try", "full credit")
         moved.get_by_role("button", name="Try", exact=True).click()
         expect(moved.get_by_role("status")).to_contain_text("103 of 116")
         page.reload()
-        expect(page.get_by_role("heading", level=1)).to_have_text(before)
+        expect(finding(page)).to_have_text(before)
 
     def test_limits_move_the_flags_stand_in_the_address_and_are_kept_as_a_view(self) -> None:
         page = self.here(self.enter("coordinator"), form="Fall reading 6")
@@ -193,11 +189,11 @@ class Workbench(DemoCase):
         path = kept.get_attribute("href") or ""
         self.assertTrue(page.request.get(self.server.address + path).body().startswith(b"%PDF"))
         page.goto(self.server.address + "/quality/reports")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 report")
+        expect(finding(page)).to_contain_text("1 report")
 
     def test_a_teacher_sees_figures_of_the_course_and_names_of_their_own(self) -> None:
         page = self.here(self.enter("teacher"), "grid")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("students by 34 items")
+        expect(finding(page)).to_contain_text("students by 34 items")
         rows = page.get_by_role("rowheader")
         expect(rows.first).to_be_visible()
         self.assertNotRegex(" ".join(rows.all_inner_texts()), r"6\.[345]")
@@ -205,7 +201,7 @@ class Workbench(DemoCase):
         heads = page.get_by_role("columnheader").all_inner_texts()
         self.assertTrue(any("Colleague" in h for h in heads), heads)
         page.goto(self.server.address + self.look("Fall reading 8"))
-        expect(page.get_by_role("heading", level=1)).to_contain_text("in this window that you may see.")
+        expect(finding(page)).to_contain_text("in this window that you may see.")
 
     def test_what_is_not_there_is_said_in_one_sentence(self) -> None:
         page = self.enter("coordinator")

@@ -7,7 +7,7 @@ import unittest
 
 from playwright.sync_api import expect
 
-from tests.ui.browser import DemoCase, check_accessible, choose
+from tests.ui.browser import DemoCase, check_accessible, choose, finding
 
 
 class DemoPages(DemoCase):
@@ -17,7 +17,7 @@ class DemoPages(DemoCase):
 
     def test_every_page_of_the_coordinator_is_accessible_and_opens_with_its_finding(self) -> None:
         page = self.enter("coordinator")
-        for path, finding in (
+        for path, said in (
             ("/today", "No session is open"),
             ("/account", "signed in here"),
             ("/design", "Every control"),
@@ -28,7 +28,7 @@ class DemoPages(DemoCase):
             ("/people/groups", "5 groups, 3 by a rule."),
             ("/people/groups/1", "Extra time, grade 6: "),
             ("/people/plans", "6 pacing guides for 30 classes."),
-            ("/people/plans/2", "Mathematics 7.3 is 5 lessons behind"),
+            ("/people/plans/2", re.compile(r"Mathematics 7\.3 is \d lessons behind")),
             ("/people/year", "days of instruction, 38 weeks"),
             ("/people/records", "No records system is set up yet."),
             ("/people/settings", "Rosters follow the records system every night"),
@@ -58,7 +58,7 @@ class DemoPages(DemoCase):
             (self.look("Fall mathematics 6"), "Item 14 probably carries a wrong key"),
         ):
             page.goto(self.server.address + path)
-            expect(page.get_by_role("heading", level=1)).to_contain_text(finding)
+            expect(finding(page)).to_contain_text(said)
             check_accessible(self, page)
             wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
             self.assertLessEqual(wide, 0, f"{path} fits its window")
@@ -89,7 +89,7 @@ class DemoPages(DemoCase):
             self.look("Fall mathematics 6"),
         ):
             page.goto(self.server.address + path)
-            page.get_by_role("heading", level=1).wait_for()
+            finding(page).wait_for()
             page.wait_for_load_state("networkidle") if "sessions/" not in path else page.wait_for_timeout(300)
             wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
             self.assertLessEqual(wide, 0, f"{path} fits 1024")
@@ -135,7 +135,7 @@ class DemoPages(DemoCase):
         workings = page.get_by_label("How this was calculated")
         expect(workings.get_by_role("heading", name="Reliability (alpha)")).to_be_visible()
         shown = workings.locator("div.font-semibold").inner_text()
-        expect(page.get_by_role("heading", level=1)).to_contain_text(f"({shown})")
+        expect(finding(page)).to_contain_text(f"({shown})")
         expect(workings).to_contain_text(re.compile(r"Excluded: \d+ absent"))
         page.get_by_label("Items").locator("tbody tr").nth(4).click()
         page.get_by_role("button", name=re.compile(r"^[–.0-9]+ r \(rest\)")).click()
@@ -166,7 +166,7 @@ class DemoPages(DemoCase):
         page.get_by_role("option", name="Mathematics 6.3 Brackwater Middle").wait_for()
         check_accessible(self, page)
         page.get_by_role("option", name="Mathematics 6.3 Brackwater Middle").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Mathematics 6.3")
+        expect(finding(page)).to_contain_text("Mathematics 6.3")
         page.locator("body").press("/")
         field.fill("settings")
         expect(page.get_by_role("option", name="Settings")).to_have_count(1)
@@ -199,12 +199,12 @@ class DemoPages(DemoCase):
         page.goto(self.server.address + "/people/check")
         page.get_by_role("button", name="Leaves Mathematics").first.click()
         expect(page.get_by_role("status")).to_contain_text("Settled here:")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("3 discrepancies: 1 in no class")
+        expect(finding(page)).to_contain_text("3 discrepancies: 1 in no class")
         choose(page, re.compile("Assign teacher: choose for Reading 8.5"), 1)
         page.get_by_role("button", name="Assign teacher").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("2 discrepancies")
+        expect(finding(page)).to_contain_text("2 discrepancies")
         page.goto(self.server.address + "/people/log?find=roster.settle")
-        expect(page.get_by_role("heading", level=1)).to_have_text("2 changes that fit.")
+        expect(finding(page)).to_have_text("2 changes that fit.")
         expect(page.locator("tbody tr").first).to_contain_text("step: teach_class; class: Reading 8.5")
         page.goto(self.server.address + "/people/70")
         before = page.locator(".font-mono.text-\\[24px\\]").inner_text()
@@ -238,9 +238,7 @@ class DemoPages(DemoCase):
         expect(page.get_by_role("button", name="adding fractions")).to_be_visible()
         page.get_by_label("MATH-6A is a priority").click()
         expect(page.get_by_label("MATH-6A is a priority")).to_have_attribute("aria-pressed", "true")
-        expect(page.get_by_role("heading", level=1)).to_contain_text(
-            "32 without an item, 1 of them marked as a priority. 31 have no sentence"
-        )
+        expect(finding(page)).to_contain_text("32 without an item, 1 of them marked as a priority. 31 have no sentence")
         page.get_by_label("Search codes, texts and family wording").fill("adding fractions")
         expect(page.locator("tbody tr")).to_have_count(3)
 

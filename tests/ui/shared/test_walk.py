@@ -17,7 +17,7 @@ from playwright.sync_api import Page, expect
 
 from bildung.demo.samples import sample_files
 from tests.support import Served, served_folder
-from tests.ui.browser import BrowserCase, check_accessible
+from tests.ui.browser import BrowserCase, check_accessible, finding
 
 SEED = 5
 WRONG_KEY = "HM5-03"  # the sample item whose key is planted wrong here
@@ -62,29 +62,29 @@ class Walk(BrowserCase):
             asked = page.get_by_role("alertdialog", name="Close this session?")
             expect(asked).to_contain_text("1 student who has not started will be marked absent.")
             asked.get_by_role("button", name="Close session").click()
-            expect(page.get_by_role("heading", level=1)).to_contain_text("27 of 28 have submitted, 1 absent.")
+            expect(finding(page)).to_contain_text("27 of 28 have submitted, 1 absent.")
             self.judge(page, server)
 
     def bring_people(self, page: Page, folder: Path) -> None:
         page.get_by_role("link", name="People").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("No one is here yet.")
+        expect(finding(page)).to_contain_text("No one is here yet.")
         page.set_input_files("input[type=file]", folder / "roster.zip")
         page.get_by_role("button", name="Apply all").click()
         expect(page.get_by_text("Done.")).to_be_visible()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("28 students and 5 staff in 2 classes.")
+        expect(finding(page)).to_contain_text("28 students and 5 staff in 2 classes.")
         check_accessible(self, page)
         page.set_input_files("input[type=file]", folder / "roster.zip")
         expect(page.get_by_text("Nothing to do: all of it is here already.")).to_be_visible()
 
     def bring_items(self, page: Page, folder: Path) -> None:
         page.get_by_role("link", name="Bank").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("The bank is empty.")
+        expect(finding(page)).to_contain_text("The bank is empty.")
         page.set_input_files("input[type=file]", folder / "items.csv")
         page.get_by_role("button", name="Apply all").click()
         expect(page.get_by_text("Done.")).to_be_visible()
         page.set_input_files("input[type=file]", folder / "package.zip")
         page.get_by_role("button", name="Apply all").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("25 items for")
+        expect(finding(page)).to_contain_text("25 items for")
         check_accessible(self, page)
 
     def make_a_form(self, page: Page) -> None:
@@ -106,7 +106,7 @@ class Walk(BrowserCase):
         check_accessible(self, page)
         page.get_by_role("button", name="Publish").click()
         page.get_by_role("button", name="Publish with").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("12 items, 12 points, 6 standards; published")
+        expect(finding(page)).to_contain_text("12 items, 12 points, 6 standards; published")
 
     def plan(self, page: Page) -> dict[str, str]:
         """Plans the session; returns the students' own codes by name, and the session's under "session"."""
@@ -121,7 +121,7 @@ class Walk(BrowserCase):
             page.get_by_role("button", name="Schedule session", exact=True).click()
         klass.click()
         expect(page.get_by_text("live", exact=True)).to_be_visible()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("0 of 28 have submitted, 28 have not started.")
+        expect(finding(page)).to_contain_text("0 of 28 have submitted, 28 have not started.")
         check_accessible(self, page)
         rows = page.locator("tbody tr")
         codes = {}
@@ -141,13 +141,13 @@ class Walk(BrowserCase):
         in_browser, absent, others = names[0], names[1], names[2:]
         self.absent = absent
         self.sit_in_browser(server, session, in_browser, codes[in_browser], true)
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 of 28 have submitted, 27 have not started.")
+        expect(finding(page)).to_contain_text("1 of 28 have submitted, 27 have not started.")
         for at, name in enumerate(others):
             strength = (at + 0.5) / len(others)
             given = {code: self.draw(true[code], strength, rng) for code in self.form}
             self.answers[name] = given
             sit_by_calls(server, session, codes[name], self.form, given)
-        expect(page.get_by_role("heading", level=1)).to_contain_text("27 of 28 have submitted, 1 has not started.")
+        expect(finding(page)).to_contain_text("27 of 28 have submitted, 1 has not started.")
 
     @staticmethod
     def draw(item: dict[str, str], strength: float, rng: random.Random) -> str:
@@ -200,21 +200,20 @@ class Walk(BrowserCase):
                 # a blank that was before the student for less than a second counts as not reached, not as omitted
                 phone.wait_for_function("since => performance.now() - since > 1200", arg=shown)
             phone.get_by_role("button", name="Finish" if at == 11 else "Next", exact=True).click()
-        expect(phone.get_by_role("heading", level=1)).to_have_text("1 of 12 questions is not answered yet.")
+        expect(finding(phone)).to_have_text("1 of 12 questions is not answered yet.")
         phone.get_by_role("button", name="Question 8, open").click()
         phone.get_by_role("button", name="Question 8 of 12; show all").click()
         check_accessible(self, phone)
         phone.get_by_role("button", name="Submit with 1 unanswered").click()
-        expect(phone.get_by_role("heading", level=1)).to_contain_text("Your answers are in")
+        expect(finding(phone)).to_contain_text("Your answers are in")
         self.answers[name] = given
 
     def judge(self, page: Page, server: Served) -> None:
         page.get_by_role("link", name="View item quality").click()
-        finding = page.get_by_role("heading", level=1)
-        expect(finding).to_contain_text("probably carries a wrong key")
+        expect(finding(page)).to_contain_text("probably carries a wrong key")
         number = self.form.index(WRONG_KEY) + 1
-        self.assertTrue(finding.inner_text().startswith(f"Item {number} probably carries a wrong key"))
-        expect(finding).to_contain_text("27 took the 12 items, 1 absent.")
+        self.assertTrue(finding(page).inner_text().startswith(f"Item {number} probably carries a wrong key"))
+        expect(finding(page)).to_contain_text("27 took the 12 items, 1 absent.")
         check_accessible(self, page)
         keys = {
             row["code"]: row["key"]
@@ -222,7 +221,7 @@ class Walk(BrowserCase):
         }
         points = [[float(answers[code] == keys[code]) for code in self.form] for answers in self.answers.values()]
         alpha, rests = work_out(points)
-        expect(finding.get_by_role("button", name=f".{round(alpha * 100):02d}")).to_be_visible()
+        expect(finding(page).get_by_role("button", name=f".{round(alpha * 100):02d}")).to_be_visible()
         page.get_by_label("Items").get_by_role("button", name="Item", exact=True).click()
         rows = page.get_by_label("Items").locator("tbody tr")
         for at, row in enumerate(rows.all()):

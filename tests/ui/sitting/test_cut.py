@@ -9,7 +9,7 @@ from datetime import UTC, datetime, timedelta
 import httpx2 as httpx
 from playwright.sync_api import expect
 
-from tests.ui.browser import DemoCase, check_accessible, give_codes
+from tests.ui.browser import DemoCase, check_accessible, finding, give_codes
 
 
 class Cut(DemoCase):
@@ -57,7 +57,7 @@ class Cut(DemoCase):
         other = self.page(self.server)  # the same student on another device
         give_codes(other, session, code)
         expect(other.get_by_role("radio", checked=True)).to_have_value("A")
-        expect(page.get_by_role("heading", level=1)).to_have_text("You continued on another device.")
+        expect(finding(page)).to_have_text("You continued on another device.")
         self.errors.clear()
 
     def test_answers_given_without_a_network_outlive_the_page_and_arrive(self) -> None:
@@ -94,7 +94,7 @@ class Cut(DemoCase):
         expect(page.get_by_role("status")).to_have_text("Not saved yet. Keep this page open.")
         self.client().post(f"/api/sessions/{self.session_id}/close", json={}).raise_for_status()
         page.context.set_offline(False)
-        expect(page.get_by_role("heading", level=1)).to_contain_text("This test is closed", timeout=30_000)
+        expect(finding(page)).to_contain_text("This test is closed", timeout=30_000)
         expect(page.get_by_role("alert")).to_contain_text("One answer was not saved in time")
         check_accessible(self, page)
         self.errors.clear()
@@ -105,7 +105,7 @@ class Cut(DemoCase):
         give_codes(page, session, code)
         expect(page.get_by_role("status")).to_have_text("Saved")
         self.client().post(f"/api/sessions/{self.session_id}/close", json={}).raise_for_status()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("This test is closed")
+        expect(finding(page)).to_contain_text("This test is closed")
 
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from tests.ui.browser import DemoCase, check_accessible
+from tests.ui.browser import DemoCase, check_accessible, finding
 
 
 class Today(DemoCase):
@@ -33,7 +33,7 @@ class Today(DemoCase):
         self.plan("Reading 8.3", "Fall reading 8", timedelta(days=3))
         page = self.enter("coordinator")
         expect(page).to_have_url(re.compile("/today"))
-        expect(page.get_by_role("heading", level=1)).to_contain_text("1 session is open now: 0 of 24 students")
+        expect(finding(page)).to_contain_text("1 session is open now: 0 of 24 students")
         card = page.get_by_role("region", name="Open now").get_by_role("link")
         expect(card).to_contain_text("Reading 8.2")
         expect(card).to_contain_text(re.compile(r"5\d minutes left"))
@@ -56,7 +56,7 @@ class Today(DemoCase):
         proctor = self.enter("proctor")
         expect(proctor.get_by_role("navigation", name="Stations").get_by_role("link")).to_have_text(["Today"])
         page = self.enter("coordinator", "/people/70")
-        name = (page.get_by_role("heading", level=1).inner_text()).split(",")[0]
+        name = (finding(page).inner_text()).split(",")[0]
         page.keyboard.press("Shift+V")
         page.locator("body").press("/")
         page.get_by_placeholder("Find a person").fill(name)

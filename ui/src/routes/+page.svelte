@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import type { PageProps } from './$types';
@@ -16,7 +18,7 @@
 		<span class="ml-2 text-[15px] font-normal text-ink2">{shown.welcome?.federation ?? ''}</span>
 	</header>
 	<div class="my-auto grid gap-5 py-6 md:grid-cols-[1.15fr_1fr]">
-		<section class="sheet flex flex-col p-6 md:p-9">
+		<Panel class="flex flex-col p-6 md:p-9">
 			<h1 class="text-[26px]">Take a test</h1>
 			<p class="mt-1 mb-6 text-[17px] text-ink2">
 				The session code is on the board; your sign-in code is on your test ticket. With your class code you reach your
@@ -28,9 +30,9 @@
 						this page open or come back later.
 					{:else if shown.waiting.state === 'let_in'}You are in {shown.waiting.klass}. Your teacher has your sign-in
 						code.
-						<button class="btn mt-2" onclick={shown.forget}>Close</button>
+						<Button class="mt-2" onclick={shown.forget}>Close</Button>
 					{:else}Your request to join {shown.waiting.klass} was declined. Ask your teacher.
-						<button class="btn mt-2" onclick={shown.forget}>OK</button>{/if}
+						<Button class="mt-2" onclick={shown.forget}>OK</Button>{/if}
 				</div>
 			{/if}
 			{#if shown.who}
@@ -48,11 +50,14 @@
 									? ` and answered ${shown.who.answered} ${shown.who.answered === 1 ? 'question' : 'questions'}`
 									: ''}; you go on from there.{/if}{:else}{shown.who.klass}{/if}
 					</p>
+					{#if shown.who.instructions}<p class="border-l-4 border-petrol pl-3 text-[17px] whitespace-pre-line">
+							{shown.who.instructions}
+						</p>{/if}
 					<div class="flex flex-wrap gap-3">
-						<button class="btn primary min-h-[52px] px-6 text-[18px]" disabled={shown.busy} onclick={shown.join}
-							>{shown.who.title ? (shown.who.resumes ? 'Yes, go on' : 'Yes, start') : 'Yes, that is me'}</button
+						<Button kind="primary" class="min-h-[52px] px-6 text-[18px]" disabled={shown.busy} onclick={shown.join}
+							>{shown.who.title ? (shown.who.resumes ? 'Yes, go on' : 'Yes, start') : 'Yes, that is me'}</Button
 						>
-						<button class="btn min-h-[52px] px-5 text-[18px]" onclick={shown.notMe}>No, that is not me</button>
+						<Button class="min-h-[52px] px-5 text-[18px]" onclick={shown.notMe}>No, that is not me</Button>
 					</div>
 				</div>
 			{:else}
@@ -83,7 +88,9 @@
 						/>
 					</label>
 					<Notice text={shown.studentProblem} />
-					<button class="btn primary min-h-[52px] justify-center text-[18px]" disabled={shown.busy}>Next</button>
+					<Button type="submit" kind="primary" class="min-h-[52px] justify-center text-[18px]" disabled={shown.busy}
+						>Next</Button
+					>
 				</form>
 			{/if}
 			{#if shown.joining}
@@ -116,18 +123,18 @@
 						/></label
 					>
 					<div class="flex gap-2">
-						<button class="btn primary min-h-[46px] text-[16px]">Ask to join</button><button
-							type="button"
-							class="btn min-h-[46px]"
-							onclick={() => (shown.joining = false)}>Cancel</button
+						<Button type="submit" kind="primary" class="min-h-[46px] text-[16px]">Ask to join</Button><Button
+							class="min-h-[46px]"
+							onclick={() => (shown.joining = false)}>Cancel</Button
 						>
 					</div>
 				</form>
-			{:else if !shown.waiting && !shown.who}<button
-					class="btn quiet mt-3 self-start px-0 text-[15px]"
-					onclick={() => (shown.joining = true)}>New here? Ask to join a class</button
+			{:else if !shown.waiting && !shown.who}<Button
+					kind="quiet"
+					class="mt-3 self-start px-0 text-[15px]"
+					onclick={() => (shown.joining = true)}>New here? Ask to join a class</Button
 				>{/if}
-		</section>
+		</Panel>
 		<section class="flex flex-col gap-4 p-2 md:p-6">
 			<h2 class="text-[18px]">Staff and families</h2>
 			<form onsubmit={shown.signIn} class="flex flex-col gap-3">
@@ -145,18 +152,18 @@
 				>
 				<Checkbox bind:checked={shown.endOthers}>Sign out my other devices</Checkbox>
 				<Notice text={shown.staffProblem} />
-				<button class="btn primary justify-center" disabled={shown.busy}>Sign in</button>
+				<Button type="submit" kind="primary" class="justify-center" disabled={shown.busy}>Sign in</Button>
 			</form>
-			{#if shown.welcome?.provider}<a class="btn justify-center" href="/api/signin/provider" data-sveltekit-reload
-					>Sign in with {shown.welcome.provider}</a
+			{#if shown.welcome?.provider}<Button class="justify-center" href="/api/signin/provider" data-sveltekit-reload
+					>Sign in with {shown.welcome.provider}</Button
 				>{/if}
 			{#if shown.welcome?.demo_people.length}
 				<div class="border-t border-hair pt-3">
 					<p class="small mb-2">This is sample data. Sign in as</p>
 					<div class="flex flex-col gap-1.5">
 						{#each shown.welcome.demo_people as person (person.username)}
-							<button
-								class="btn justify-between"
+							<Button
+								class="justify-between"
 								onclick={(e) => {
 									shown.username = person.username;
 									shown.password = person.password;
@@ -164,7 +171,7 @@
 								}}
 							>
 								<span>{person.name}</span><span class="text-ink2">{person.role}</span>
-							</button>
+							</Button>
 						{/each}
 					</div>
 				</div>

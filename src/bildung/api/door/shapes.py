@@ -50,6 +50,7 @@ class Me(Out):
     stations: list[Station]
     may: list[str]
     must_change: bool
+    letter_keys: bool
     zone: str
     formats: Style
 
@@ -57,6 +58,10 @@ class Me(Out):
 class ColleaguesOut(Out):
     colleagues: list[ColleagueLine]
     could_ask: list[Ref]
+
+
+class LetterKeys(BaseModel):
+    on: bool
 
 
 class ShowIn(BaseModel):

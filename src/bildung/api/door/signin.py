@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Depends, Request, Response
 from fastapi.responses import RedirectResponse
 
-from bildung.api.door.shapes import ColleaguesOut, Me, ShowIn, StaffSignIn, StudentSignIn, Welcome
+from bildung.api.door.shapes import ColleaguesOut, LetterKeys, Me, ShowIn, StaffSignIn, StudentSignIn, Welcome
 from bildung.api.shared.cookies import address_of, set_cookie
 from bildung.api.shared.guard import (
     OWN_COOKIE,
@@ -167,6 +167,7 @@ def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> Me:
         stations=stations,
         may=may,
         must_change=actor.must_change,
+        letter_keys=actor.letter_keys,
         zone=zone,
         formats=formats,
     )
@@ -182,6 +183,11 @@ def _rail(actor: Actor) -> tuple[Stop, ...]:
 @router.put("/me/password", operation_id="changePassword", status_code=204)
 def change_password(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))], body: PasswordChange) -> None:
     accounts.change_password(ctx, actor, body.old, body.new)
+
+
+@router.put("/me/letter-keys", operation_id="setLetterKeys", status_code=204)
+def set_letter_keys(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))], body: LetterKeys) -> None:
+    accounts.set_letter_keys(ctx, actor, body.on)
 
 
 @router.get("/me/sign-ins", operation_id="listSignIns")

@@ -12,14 +12,13 @@ from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.shapes import Made
 from bildung.core.participation.standing import Reason, Standing
 from bildung.services.participation import exemptions, report, requirements, windowdates
-from bildung.services.participation.exemptions import ExemptionLine, ExemptionWish
-from bildung.services.participation.report import By, OwedLine, ParticipationPage
+from bildung.services.participation.exemptions import ExemptionsPage, ExemptionWish
+from bildung.services.participation.report import By, OwedNames, ParticipationPage
 from bildung.services.participation.requirements import RequirementLine
 from bildung.services.participation.windowdates import WindowDatesLine, WindowDatesWish
 from bildung.services.sessions import ending
 from bildung.services.sessions.ending import EndedEarly
 from bildung.services.shared.access import Action, Actor
-from bildung.services.shared.settings import setting
 
 router = APIRouter(prefix="/api/participation", tags=["participation"])
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
@@ -83,13 +82,6 @@ class RequirementAdded(BaseModel):
     says: str
 
 
-class ExemptionsOut(BaseModel):
-    """reasons: the district's list."""
-
-    exemptions: list[ExemptionLine]
-    reasons: list[str]
-
-
 @router.get("", operation_id="participation")
 def participation(ctx: Ctx, actor: Reader, window: str, by: By = "test") -> ParticipationPage:
     """How far a window has come, by test, school, grade, subject, class or group."""
@@ -109,7 +101,7 @@ def students(
     test: Word = "",
     klass: Word = "",
     group: Word = "",
-) -> list[OwedLine]:
+) -> OwedNames:
     """The names behind a number of participation."""
     return report.owed_lines(ctx, actor, number(window), standing, reason, school, grade, subject, test, klass, group)
 
@@ -128,12 +120,9 @@ def print_report(ctx: Ctx, actor: Planner, window: str) -> Response:
 
 
 @router.get("/exemptions", operation_id="listExemptions")
-def list_exemptions(ctx: Ctx, actor: SupportReader, person: str | None = None) -> ExemptionsOut:
+def list_exemptions(ctx: Ctx, actor: SupportReader, person: str | None = None) -> ExemptionsPage:
     """Of one student, or all that have not ended."""
-    found = exemptions.list_exemptions(ctx, actor, number_or_none(person))
-    with ctx.store.read() as db:
-        reasons = setting(db, "exemption_reasons")
-    return ExemptionsOut(exemptions=found, reasons=reasons)
+    return exemptions.exemptions_page(ctx, actor, number_or_none(person))
 
 
 @router.post("/exemptions", operation_id="exemptStudents", status_code=201)

@@ -23,7 +23,6 @@ from bildung.api.sessions.shapes import (
     OpenAgainIn,
     ReleaseIn,
     ReportIn,
-    SessionsOut,
     SplitIn,
     StudentsIn,
 )
@@ -34,7 +33,6 @@ from bildung.core.school.schooltime import instant_at
 from bildung.services.calendar import windows
 from bildung.services.calendar.years import zone_of
 from bildung.services.door import signin
-from bildung.services.participation.report import participation_page
 from bildung.services.rosters import check
 from bildung.services.sessions import (
     changing,
@@ -49,7 +47,7 @@ from bildung.services.sessions import (
     whose,
 )
 from bildung.services.sessions.changing import SessionChange
-from bildung.services.sessions.listing import SessionDetail
+from bildung.services.sessions.listing import SessionDetail, SessionsPage
 from bildung.services.sessions.makeups import Makeups, MakeupWish
 from bildung.services.sessions.placing import Slot
 from bildung.services.sessions.proctoring import Covers
@@ -63,13 +61,8 @@ Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]
 
 
 @router.get("/sessions", operation_id="listSessions")
-def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> SessionsOut:
-    found = listing.list_sessions(ctx, actor, number_or_none(window))
-    owed = None if window is None else participation_page(ctx, actor, number(window))
-    finding = listing.sessions_finding(found)
-    if owed is not None and owed.whole.owed:
-        finding = f"{owed.finding} {finding}"
-    return SessionsOut.model_validate({"finding": finding, "participation": owed, "sessions": found})
+def list_sessions(ctx: Ctx, actor: Reader, window: str | None = None) -> SessionsPage:
+    return listing.sessions_page(ctx, actor, number_or_none(window))
 
 
 @router.get("/sessions/whose", operation_id="whoseSittings")

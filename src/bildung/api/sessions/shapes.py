@@ -8,8 +8,6 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from bildung.api.shared.shapes import Id, Out
-from bildung.services.participation.report import ParticipationPage
-from bildung.services.sessions.listing import SessionLine
 
 
 class FormChoice(Out):
@@ -141,14 +139,6 @@ class CoversIn(BaseModel):
     person: str
     day: date
     to: dict[str, str]
-
-
-class SessionsOut(Out):
-    """participation: tests owed in the window by the students of these sessions; None where no window is chosen."""
-
-    finding: str
-    participation: ParticipationPage | None
-    sessions: list[SessionLine]
 
 
 class Mark(BaseModel):

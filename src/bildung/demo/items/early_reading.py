@@ -223,7 +223,7 @@ def items(grade: str, rng: random.Random) -> list[ItemRecord]:
             kind="passage",
             html=html,
             numbered=grade not in "K1",
-            credit="written for the federation",
+            credit="written for the district",
         )
         _about(maker, tale, stimulus)
     return maker.items

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Any
 
 from sqlalchemy import ColumnElement, func, select
@@ -17,10 +17,11 @@ from bildung.services.building.checklist import checks
 from bildung.services.building.corrections import move_unbegun
 from bildung.services.building.formfamily import follow
 from bildung.services.building.trialrun import said
+from bildung.services.calendar.years import local_today
 from bildung.services.forms.settings import settings
 from bildung.services.items.bankitem import BankItem, bank_item, with_parts
 from bildung.services.shared import audit
-from bildung.services.shared.access import NOBODY, Action, Actor, owner_of_new, scope, secured_form
+from bildung.services.shared.access import Action, Actor, outsider, owner_of_new, scope, secured_form
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.shared.typed import need_text
@@ -136,7 +137,7 @@ def list_forms(ctx: Context, actor: Actor) -> list[FormLine]:
         ):
             standards.setdefault(form_id, []).append(code)
         readable = set(db.scalars(select(Form.id).where(scope(actor, Action.TESTS_READ))))
-        secured = set(db.scalars(select(Form.id).where(secured_form(NOBODY, Form))))
+        secured = set(db.scalars(select(Form.id).where(secured_form(outsider(local_today(ctx, db)), Form))))
         used = dict(db.execute(select(PlannedSession.form_id, func.count()).group_by(PlannedSession.form_id)).all())
         forms = db.scalars(
             select(Form)
@@ -178,7 +179,7 @@ def get_form(ctx: Context, actor: Actor, form_id: int) -> FormDetail:
             if db.scalar(select(Form.id).where(Form.id == form_id, scope(actor, Action.TESTS_LIST))) is not None:
                 raise NotAllowed("this test is secure: its items open when every session of it is over")
             raise NotFound("there is no such form")
-        return detail(db, form_id)
+        return detail(db, form_id, local_today(ctx, db))
 
 
 def create_form(
@@ -219,7 +220,7 @@ def create_form(
         db.add(form)
         db.flush()
         audit.record(db, ctx.clock(), actor.person_id, "form.create", f"form:{form.id}", None, {"name": name})
-        return detail(db, form.id)
+        return detail(db, form.id, local_today(ctx, db))
 
     return ctx.store.write(work)
 
@@ -251,7 +252,7 @@ def set_items(
         form.revision += 1
         db.flush()
         db.expire(form)
-        return detail(db, form_id)
+        return detail(db, form_id, local_today(ctx, db))
 
     return ctx.store.write(work)
 
@@ -302,7 +303,7 @@ def publish(ctx: Context, actor: Actor, form_id: int, revision: int) -> FormDeta
             )
         if form.family is not None:
             follow(db, form.family)
-        return detail(db, form_id)
+        return detail(db, form_id, local_today(ctx, db))
 
     return ctx.store.write(work)
 
@@ -331,13 +332,13 @@ def set_security(ctx: Context, actor: Actor, form_id: int, secure: bool | None, 
         after = {"secure": secure, "stays": stays}
         audit.record(db, ctx.clock(), actor.person_id, "form.security", f"form:{form_id}", before, after)
         db.flush()
-        return detail(db, form_id)
+        return detail(db, form_id, local_today(ctx, db))
 
     return ctx.store.write(work)
 
 
-def detail(db: Session, form_id: int) -> FormDetail:
-    """A form as its page shows it."""
+def detail(db: Session, form_id: int, day: date) -> FormDetail:
+    """A form as its page shows it on a day."""
     form = db.scalar(select(Form).where(Form.id == form_id).options(selectinload(Form.items)))
     if form is None:
         raise NotFound("there is no such form")
@@ -374,5 +375,5 @@ def detail(db: Session, form_id: int) -> FormDetail:
         standards=len(coverage.keys() - {"no standard"}),
         secure=form.secure,
         stays_secure=form.stays_secure,
-        secured=db.scalar(select(Form.id).where(Form.id == form_id, secured_form(NOBODY, Form))) is not None,
+        secured=db.scalar(select(Form.id).where(Form.id == form_id, secured_form(outsider(day), Form))) is not None,
     )

@@ -11,6 +11,7 @@ from bildung.core.assembly.draw import outlook
 from bildung.core.errors import Refused
 from bildung.formats.blueprint import KINDS, FormSettings
 from bildung.services.building.forms import FormDetail, detail, draft
+from bildung.services.calendar.years import local_today
 from bildung.services.forms.settings import heaps_of
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -52,7 +53,7 @@ def change(
         form.revision += 1
         db.flush()
         audit.record(db, ctx.clock(), actor.person_id, "form.settings", f"form:{form_id}", before, form.settings)
-        return detail(db, form_id)
+        return detail(db, form_id, local_today(ctx, db))
 
     return ctx.store.write(work)
 

@@ -12,11 +12,12 @@ from bildung.core.errors import Refused
 from bildung.formats.face import faced
 from bildung.reports import paper, pictures
 from bildung.reports.paper import CodeKind, Holder, PrintedQuestion, PrintedStimulus, PrintedTest
+from bildung.services.calendar.years import local_today
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import content_of, with_parts
 from bildung.services.items.pictures import pictures_of, with_picture_addresses
 from bildung.services.shared import audit
-from bildung.services.shared.access import NOBODY, Action, Actor, scope, secured_form
+from bildung.services.shared.access import Action, Actor, outsider, scope, secured_form
 from bildung.services.shared.codes import ALPHABET, STUDENT_LENGTH
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
@@ -41,7 +42,10 @@ def document(ctx: Context, actor: Actor, form_id: int, what: str, size: str, lar
         if not form.items:
             raise Conflict(f"{form.name} has no items yet")
         test = printed_test(ctx, db, form)
-        secured = db.scalar(select(Form.id).where(Form.id == form_id, secured_form(NOBODY, Form))) is not None
+        secured = (
+            db.scalar(select(Form.id).where(Form.id == form_id, secured_form(outsider(local_today(ctx, db)), Form)))
+            is not None
+        )
     if secured:
         _log_print(ctx, actor, form_id, what)
     if what == "booklet":

@@ -33,6 +33,15 @@ class SignInLine:
     here: bool
 
 
+def set_letter_keys(ctx: Context, actor: Actor, on: bool) -> None:
+    """Whether single letters are shortcuts to this person (WCAG 2.2, 2.1.4), on whatever device they sign in."""
+
+    def work(db: Session) -> None:
+        db.get_one(Person, actor.person_id).letter_keys = on
+
+    ctx.store.write(work)
+
+
 def change_password(ctx: Context, actor: Actor | Own, old: str, new: str) -> None:
     """One's own; every other sign-in of this person ends."""
     with ctx.store.read() as db:

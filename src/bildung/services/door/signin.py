@@ -143,7 +143,7 @@ def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work
 @dataclass(frozen=True, kw_only=True)
 class WhoseCodes:
     """Whom codes belong to, before anything is begun. title, klass: of the test, or the class alone. resumes: the test
-    was begun already, here or on another device; answered: questions with an answer so far."""
+    was begun already, here or on another device; answered: questions with an answer so far. instructions: of whoever planned the session."""
 
     name: str
     grade: str
@@ -151,6 +151,7 @@ class WhoseCodes:
     klass: str
     resumes: bool
     answered: int
+    instructions: str = ""
 
 
 def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCodes:
@@ -178,6 +179,7 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCode
             klass=session.klass.title,
             resumes=resumes,
             answered=(db.scalar(given) or 0) if resumes else 0,
+            instructions=session.instructions,
         )
 
     return _with_codes(ctx, typed_code, own_code, address, work)
@@ -304,6 +306,7 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
             sign_in_id=sign_in.id,
             csrf=sign_in.csrf,
             must_change=person.password_temporary,
+            letter_keys=person.letter_keys,
             day=today,
         )
     if now - seen > SEEN_EVERY:

@@ -36,6 +36,7 @@ class Occasion:
     state: str
     joinable: bool
     review: bool
+    instructions: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -118,6 +119,7 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
                 end=end,
                 state=state,
                 joinable=joinable,
+                instructions=session.instructions if state in ("now", "ahead") else "",
                 review=own and review_open(db, session, sitting),
             )
         )

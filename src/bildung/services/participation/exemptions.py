@@ -17,7 +17,17 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.settings import dates_of, setting
 from bildung.services.shared.wire import Id
-from bildung.store.models import Exemption, Form, Group, GroupMember, Person, PlannedSession, Sitting, Window
+from bildung.store.models import (
+    Exemption,
+    Form,
+    Group,
+    GroupMember,
+    Person,
+    PlannedSession,
+    SchoolClass,
+    Sitting,
+    Window,
+)
 
 LONGEST = 300
 
@@ -179,6 +189,23 @@ def _whom(db: Session, row: Exemption) -> list[int]:
     if row.person_id is not None:
         return [row.person_id]
     return list(db.scalars(select(GroupMember.person_id).where(GroupMember.group_id == row.group_id)))
+
+
+@dataclass(frozen=True, kw_only=True)
+class ExemptionsPage:
+    """reasons, subjects: what an exemption can be for."""
+
+    exemptions: list[ExemptionLine]
+    reasons: list[str]
+    subjects: list[str]
+
+
+def exemptions_page(ctx: Context, actor: Actor, person_id: int | None = None) -> ExemptionsPage:
+    """Exemptions as `list_exemptions` has them, with what a new one can be made of."""
+    found = list_exemptions(ctx, actor, person_id)
+    with ctx.store.read() as db:
+        subjects = db.scalars(select(SchoolClass.subject).where(SchoolClass.subject != "").distinct())
+        return ExemptionsPage(exemptions=found, reasons=setting(db, "exemption_reasons"), subjects=sorted(subjects))
 
 
 def list_exemptions(ctx: Context, actor: Actor, person_id: int | None = None) -> list[ExemptionLine]:

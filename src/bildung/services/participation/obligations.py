@@ -38,6 +38,7 @@ from bildung.store.models import (
     Window,
 )
 
+NOWHERE = "none"  # where a test is owed outside of any class, in lists and in what is asked of them
 Test = tuple[Key, int | None]  # with the part of it, where it has several sittings
 
 
@@ -292,5 +293,5 @@ def chosen(
         for one in every
         if (standing is None or one.owed.standing is standing)
         and (reason is None or (one.owed.standing is Standing.NOT_SCHEDULED and one.owed.reason is reason))
-        and all(not value or getattr(one, name) == value for name, value in field.items())
+        and all(not value or (getattr(one, name) or NOWHERE) == value for name, value in field.items())
     ]

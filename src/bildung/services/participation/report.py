@@ -16,7 +16,7 @@ from bildung.core.participation.standing import Participation, Reason, Standing,
 from bildung.core.school.privacy import alias_numbers
 from bildung.reports.participation import ParticipationPrint, participation_document
 from bildung.services.calendar.years import local_today, zone_of
-from bildung.services.participation.obligations import OwedTest, chosen, owed_tests
+from bildung.services.participation.obligations import NOWHERE, OwedTest, chosen, owed_tests
 from bildung.services.people.groups import groups_with_size
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -106,6 +106,14 @@ class OwedLine:
     on: datetime | None
 
 
+@dataclass(frozen=True, kw_only=True)
+class OwedNames:
+    """n: how many tests; lines: the first of them, by name."""
+
+    n: int
+    lines: list[OwedLine]
+
+
 def participation_page(ctx: Context, actor: Actor, window_id: int, by: By = "test") -> ParticipationPage:
     """Of the students and sessions that this person sees."""
     scope(actor, Action.SESSIONS_READ)
@@ -185,9 +193,9 @@ def _rows(db: Session, actor: Actor, every: Sequence[OwedTest], by: By) -> list[
     }
     named: defaultdict[str, list[OwedTest]] = defaultdict(list)
     for one in every:
-        named[fields[by](one)].append(one)
-    order = sorted(named, key=lambda name: (name != "K", name) if by == "grade" else (name == "", name))
-    return [_row(name or "none", named[name]) for name in order]
+        named[fields[by](one) or NOWHERE].append(one)
+    order = sorted(named, key=lambda name: (name == NOWHERE, by == "grade" and name != "K", name))
+    return [_row(name, named[name]) for name in order]
 
 
 def owed_lines(
@@ -202,7 +210,7 @@ def owed_lines(
     test: str = "",
     klass: str = "",
     group: str = "",
-) -> list[OwedLine]:
+) -> OwedNames:
     """The names behind a number, by name."""
     scope(actor, Action.SESSIONS_READ)
     with ctx.store.read() as db:
@@ -218,9 +226,9 @@ def owed_lines(
                 select(PlannedSession.id).where(PlannedSession.id.in_(sessions), scope(actor, Action.SESSIONS_READ))
             )
         )
-    found = found[:MOST]
+    n, found = len(found), found[:MOST]
     aliases = dict(zip((ids := sorted({one.person for one in found})), alias_numbers(ids), strict=True))
-    return [_line(one, aliases[one.person], seen) for one in found]
+    return OwedNames(n=n, lines=[_line(one, aliases[one.person], seen) for one in found])
 
 
 def _line(one: OwedTest, alias: int, seen: set[int]) -> OwedLine:

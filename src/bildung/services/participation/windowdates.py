@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 
@@ -40,6 +41,22 @@ class WindowDatesWish:
     start: date
     end: date
     why: str = ""
+
+
+def window_dates(
+    db: Session, window: Window, school_id: int, grade: str, people: Collection[int] = ()
+) -> tuple[date, date]:
+    """First and last day of a window for a class: a school's or a grade's own dates go before the district's, the closest
+    first. people: where all of them have dates of their own, theirs hold."""
+    rows = db.scalars(select(WindowDates).where(WindowDates.window_id == window.id)).all()
+    own = {row.person_id: row for row in rows if row.person_id in people}
+    if people and len(own) == len(set(people)):
+        return min(row.start for row in own.values()), max(row.end for row in own.values())
+    fits = [
+        row for row in rows if row.person_id is None and row.school_id in (None, school_id) and row.grade in ("", grade)
+    ]
+    closest = max(fits, key=lambda row: (row.school_id is not None) + 2 * (row.grade != ""), default=None)
+    return (closest.start, closest.end) if closest is not None else (window.start, window.end)
 
 
 def list_dates(ctx: Context, actor: Actor, window_id: int) -> list[WindowDatesLine]:

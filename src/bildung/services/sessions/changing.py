@@ -70,7 +70,7 @@ def change(
     _check(revisions, wish)
 
     def work(db: Session) -> None:
-        sessions = [_open(db, actor, id) for id in revisions]
+        sessions = [changeable(db, actor, id) for id in revisions]
         for session in sessions:
             if session.revision != revisions[session.id]:
                 raise Conflict(
@@ -82,10 +82,7 @@ def change(
             _apply(db, ctx, actor, session, wish, grant_role)
         db.flush()
         for session in sessions:
-            if (session.start, session.end) != (before[session.id]["start"], before[session.id]["end"]):
-                refuse_busy(db, session.klass, session.start, session.end, session.id)
-            if session.proctor_id is not None:
-                check_free(db, db.get_one(Person, session.proctor_id), session)
+            _refuse_clashes(db, session, before[session.id])
         moves = wish.start is not None or wish.end is not None or wish.shift or wish.room is not None
         against = []
         if moves or wish.form_id is not None:
@@ -125,7 +122,7 @@ def _check(revisions: Mapping[int, int], wish: SessionChange) -> None:
         raise Invalid(f"instructions have at most {LONGEST_INSTRUCTIONS} characters", "instructions")
 
 
-def _open(db: Session, actor: Actor, session_id: int) -> PlannedSession:
+def changeable(db: Session, actor: Actor, session_id: int) -> PlannedSession:
     """One that can still be changed, and is this person's to plan."""
     session = db.scalar(
         select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, Action.SESSIONS_PLAN))
@@ -165,6 +162,16 @@ def _plan(session: PlannedSession) -> guards.Plan:
         end=session.end,
         session=session.id,
     )
+
+
+def _refuse_clashes(db: Session, session: PlannedSession, before: Mapping[str, Any]) -> None:
+    """A class and a proctor are in one place at a time, where this change is what would put them in two."""
+    now = _told(session)
+    moved = any(now[name] != before[name] for name in ("start", "end"))
+    if moved and not session.by_name:
+        refuse_busy(db, session.klass, session.start, session.end, session.id)
+    if session.proctor_id is not None and (moved or now["proctor"] != before["proctor"]):
+        check_free(db, db.get_one(Person, session.proctor_id), session)
 
 
 def _apply(db: Session, ctx: Context, actor: Actor, session: PlannedSession, wish: SessionChange, grant: bool) -> None:
@@ -231,7 +238,7 @@ def cancel(ctx: Context, actor: Actor, ids: Sequence[int], why: str, still_owed:
 
     def work(db: Session) -> None:
         for id in dict.fromkeys(ids):
-            session = _open(db, actor, id)
+            session = changeable(db, actor, id)
             now = ctx.clock()
             for attempt in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
                 if attempt.state == "answering":

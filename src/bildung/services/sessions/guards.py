@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, joinedload
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import calendar, closed_days, zone_of
 from bildung.services.owed.sametest import forms_of
+from bildung.services.participation.windowdates import window_dates
 from bildung.services.shared.errors import Conflict
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
@@ -27,7 +28,6 @@ from bildung.store.models import (
     SchoolYear,
     Sitting,
     Window,
-    WindowDates,
 )
 
 SAME_ITEMS = 0.5  # share of a test's items that were on another test of the year
@@ -37,7 +37,7 @@ A_DAY = timedelta(hours=20)  # what lasts longer is open for some days
 
 @dataclass(frozen=True, kw_only=True)
 class Plan:
-    """A session as it is to be. session: the one that exists already."""
+    """A session as it is to be. session: the one that exists already. people: the students placed in one by name."""
 
     klass: SchoolClass
     form: Form
@@ -46,22 +46,7 @@ class Plan:
     start: datetime
     end: datetime
     session: int | None = None
-
-
-def window_dates(
-    db: Session, window: Window, school_id: int, grade: str, people: Collection[int] = ()
-) -> tuple[date, date]:
-    """First and last day of a window for a class: a school's or a grade's own dates go before the district's, the closest
-    first. people: where all of them have dates of their own, theirs hold."""
-    rows = db.scalars(select(WindowDates).where(WindowDates.window_id == window.id)).all()
-    own = {row.person_id: row for row in rows if row.person_id in people}
-    if people and len(own) == len(set(people)):
-        return min(row.start for row in own.values()), max(row.end for row in own.values())
-    fits = [
-        row for row in rows if row.person_id is None and row.school_id in (None, school_id) and row.grade in ("", grade)
-    ]
-    closest = max(fits, key=lambda row: (row.school_id is not None) + 2 * (row.grade != ""), default=None)
-    return (closest.start, closest.end) if closest is not None else (window.start, window.end)
+    people: Collection[int] = ()
 
 
 def concerns(db: Session, plan: Plan) -> list[str]:
@@ -142,7 +127,7 @@ def _same_items(db: Session, plan: Plan) -> list[str]:
 def _wrong_day(db: Session, plan: Plan, zone: ZoneInfo, dates: Dates) -> list[str]:
     first, last = (moment.astimezone(zone).date() for moment in (plan.start, plan.end))
     found = []
-    opens, closes = window_dates(db, plan.window, plan.klass.school_id, plan.klass.grade)
+    opens, closes = window_dates(db, plan.window, plan.klass.school_id, plan.klass.grade, plan.people)
     if first < opens or last > closes:
         found.append(
             f"{dates.long(first if first < opens else last)} is outside the window {plan.window.name}, "

@@ -19,6 +19,7 @@ from bildung.services.forms.settings import title_of
 from bildung.services.owed.exempt import exemptions_of
 from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import begun_elsewhere, enrolled_on
+from bildung.services.participation.report import ParticipationPage, participation_page
 from bildung.services.people import accommodations
 from bildung.services.sessions.lateanswers import LateAnswer, late_answers
 from bildung.services.shared.access import Action, Actor, scope
@@ -161,6 +162,25 @@ def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> l
     ahead = [line for line in lines if line.phase in ("open", "ahead")][::-1]
     over = [line for line in lines if line.phase not in ("open", "ahead")]
     return sorted(ahead + over, key=lambda line: PHASES.index(line.phase))
+
+
+@dataclass(frozen=True, kw_only=True)
+class SessionsPage:
+    """participation: tests owed in the window by the students of these sessions; None where no window is chosen."""
+
+    finding: str
+    participation: ParticipationPage | None
+    sessions: list[SessionLine]
+
+
+def sessions_page(ctx: Context, actor: Actor, window_id: int | None = None) -> SessionsPage:
+    """Sessions of a window with what is owed in it, or all sessions."""
+    found = list_sessions(ctx, actor, window_id)
+    owed = None if window_id is None else participation_page(ctx, actor, window_id)
+    finding = sessions_finding(found)
+    if owed is not None and owed.whole.owed:
+        finding = f"{owed.finding} {finding}"
+    return SessionsPage(finding=finding, participation=owed, sessions=found)
 
 
 def current_sessions(ctx: Context, actor: Actor, ahead: timedelta) -> list[SessionLine]:

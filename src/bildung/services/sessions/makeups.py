@@ -20,10 +20,12 @@ from bildung.services.calendar.years import calendar, local_today, zone_of
 from bildung.services.owed.sametest import forms_of, test_keys
 from bildung.services.owed.sessionroster import in_class_on
 from bildung.services.participation.obligations import OwedTest, Test, owed_tests
+from bildung.services.participation.report import WHY
+from bildung.services.participation.windowdates import window_dates
 from bildung.services.people.accommodations import of_people
 from bildung.services.people.proctors import who_may_hold
 from bildung.services.sessions import placing
-from bildung.services.sessions.guards import A_DAY, window_dates
+from bildung.services.sessions.guards import A_DAY
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
@@ -40,28 +42,36 @@ MOST = 60
 
 @dataclass(frozen=True, kw_only=True)
 class MakeupStudent:
-    """reason: why they still owe it. apart: needs a room or proctor of their own."""
+    """why: they still owe it, in words. apart: needs a room or proctor of their own."""
 
     person: Id
     name: str
     klass: str
-    reason: str
+    why: str
     apart: bool
 
 
 @dataclass(frozen=True, kw_only=True)
-class Makeup:
-    """A session that is proposed. session: one of the window that gives the same test."""
+class MakeupTest:
+    """A test taken in a makeup. session: one of the window that gives it."""
 
     session: Id
     test: str
+    end: datetime
+    students: list[MakeupStudent]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Makeup:
+    """A room with a proctor at a time, in which several tests may be taken beside each other. students: how many."""
+
     school: str
     start: datetime
-    end: datetime
     room: str
     proctor: Id | None
     proctor_name: str
-    students: list[MakeupStudent]
+    students: int
+    tests: list[MakeupTest]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -108,10 +118,9 @@ def _finding(owing: Sequence[OwedTest], found: Sequence[Makeup], left: Sequence[
     students = len({one.person for one in owing})
     text = f"{counted(students, 'student')} still {'owes' if students == 1 else 'owe'} {counted(len(owing), 'test')}."
     if found:
-        times = len({(m.school, m.start, m.room) for m in found})
         covered = len(owing) - len(left)
         of_them = "all" if covered == len(owing) else f"{covered} of them"
-        text += f" {counted(times, 'makeup')} would cover {of_them}."
+        text += f" {counted(len(found), 'makeup')} would cover {of_them}."
     if left:
         text += f" {len(left)} {'does' if len(left) == 1 else 'do'} not fit into the days left."
     return text
@@ -165,28 +174,33 @@ def _at_school(
             person=one.person,
             name=one.name,
             klass=one.klass,
-            reason=one.owed.reason.value,
+            why=WHY[one.owed.reason],
             apart=needed is not None and (needed.own_proctor or needed.small_group),
         )
 
     found = []
     for used in arranged:
         room, proctor_id, proctor = places[used.slot.place]
-        for at in dict.fromkeys(need.test for need in used.needs):
-            test = tests[at]
-            found.append(
-                Makeup(
-                    session=own[test].id,
-                    test=by_need[next(n.student for n in used.needs if n.test == at), at].title,
-                    school=owing[0].school,
-                    start=used.slot.start,
-                    end=used.slot.start + timedelta(minutes=minutes[test]),
-                    room=room,
-                    proctor=proctor_id,
-                    proctor_name=proctor,
-                    students=[student(need) for need in used.needs if need.test == at],
-                )
+        taken = [
+            MakeupTest(
+                session=own[tests[at]].id,
+                test=by_need[some.student, at].title,
+                end=used.slot.start + timedelta(minutes=minutes[tests[at]]),
+                students=[student(need) for need in used.needs if need.test == at],
             )
+            for at, some in {need.test: need for need in used.needs}.items()
+        ]
+        found.append(
+            Makeup(
+                school=owing[0].school,
+                start=used.slot.start,
+                room=room,
+                proctor=proctor_id,
+                proctor_name=proctor,
+                students=len(used.needs),
+                tests=taken,
+            )
+        )
     return found, [student(need) for need in left]
 
 
@@ -304,7 +318,7 @@ def schedule_makeups(ctx: Context, actor: Actor, wishes: Sequence[MakeupWish], w
                 raise NotFound("there is no such session, or it is not yours")
             if not wish.people:
                 raise Conflict("a makeup without students cannot be scheduled", "people")
-            session = placing.by_name(db, ctx, actor, like, _host(db, like, wish.people[0]), wish.slot, None)
+            session = placing.by_name(db, ctx, actor, like, _host(db, like, wish.people[0]), wish.slot, wish.people)
             placing.place_in(db, ctx, actor, session, wish.people, why)
             made.append(session.id)
         return made

@@ -16,7 +16,7 @@ from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import begun_elsewhere, follow_class, follow_same
 from bildung.services.people.proctors import check_proctor
 from bildung.services.sessions import guards
-from bildung.services.sessions.changing import tell_changed
+from bildung.services.sessions.changing import changeable, tell_changed
 from bildung.services.sessions.scheduling import check_free, check_times
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -43,7 +43,7 @@ def place(ctx: Context, actor: Actor, session_id: int, people: Sequence[int], wh
     """These students take the test in this session: they leave the list of their class's by the same stroke."""
 
     def work(db: Session) -> None:
-        place_in(db, ctx, actor, _planned(db, actor, session_id), people, why)
+        place_in(db, ctx, actor, changeable(db, actor, session_id), people, why)
 
     ctx.store.write(work)
     tell_changed(ctx, session_id)
@@ -54,7 +54,7 @@ def place_in(db: Session, ctx: Context, actor: Actor, session: PlannedSession, p
     ids = list(dict.fromkeys(people))
     if not 0 < len(ids) <= MOST:
         raise Invalid(f"choose 1 to {MOST} students", "people")
-    allowed = scope(actor, Action.PEOPLE_READ)
+    allowed = scope(actor, Action.CODES_READ)  # theirs to test, not only to see
     found = {
         p.id: p
         for p in db.scalars(
@@ -98,7 +98,7 @@ def unplace(ctx: Context, actor: Actor, session_id: int, person_id: int) -> None
     """Back to the list of their class."""
 
     def work(db: Session) -> None:
-        session = _planned(db, actor, session_id)
+        session = changeable(db, actor, session_id)
         row = db.scalar(select(Placement).where(Placement.session_id == session.id, Placement.person_id == person_id))
         if row is None:
             raise NotFound("this student was not moved into this session")
@@ -128,8 +128,8 @@ def split(
     """These students take the test in a session of their own. Its id."""
 
     def work(db: Session) -> int:
-        session = _planned(db, actor, session_id)
-        made = by_name(db, ctx, actor, session, session.klass, slot, why)
+        session = changeable(db, actor, session_id)
+        made = by_name(db, ctx, actor, session, session.klass, slot, people, why)
         place_in(db, ctx, actor, made, people, "split from the session of the class")
         return made.id
 
@@ -145,9 +145,10 @@ def by_name(
     like: PlannedSession,
     klass: SchoolClass,
     slot: Slot,
+    people: Sequence[int],
     why: str | None = None,
 ) -> PlannedSession:
-    """A session that gives the same test to whoever is placed in it."""
+    """A session that gives the same test to these people, who are placed in it by whoever asks."""
     start, end = slot.start.astimezone(UTC), slot.end.astimezone(UTC)
     check_times(start, end, ctx.clock())
     if start < ctx.clock() and end <= ctx.clock():
@@ -171,7 +172,9 @@ def by_name(
     db.flush()
     if slot.proctor_id is not None:
         check_free(db, check_proctor(db, ctx, actor, slot.proctor_id, klass.school_id), made)
-    plan = guards.Plan(klass=klass, form=made.form, window=made.window, room="", start=start, end=end, session=made.id)
+    plan = guards.Plan(
+        klass=klass, form=made.form, window=made.window, room="", start=start, end=end, session=made.id, people=people
+    )
     against = guards.refuse_without_reason(db, [plan], why)
     after = {"form": made.form.name, "start": start.isoformat(), "by name": True, "against": against}
     audit.record(db, ctx.clock(), actor.person_id, "session.schedule", f"session:{made.id}", None, after, why or "")
@@ -182,7 +185,7 @@ def merge(ctx: Context, actor: Actor, session_id: int, into_id: int) -> None:
     """Whoever has not begun in one session takes the test in the other; a session that nobody is left in is canceled."""
 
     def work(db: Session) -> None:
-        session, into = _planned(db, actor, session_id), _planned(db, actor, into_id)
+        session, into = changeable(db, actor, session_id), changeable(db, actor, into_id)
         if (
             session.id == into.id
             or db.scalar(select(PlannedSession.id).where(PlannedSession.id == into.id, gives_the_same(db, session)))
@@ -206,14 +209,3 @@ def merge(ctx: Context, actor: Actor, session_id: int, into_id: int) -> None:
     ctx.store.write(work)
     for id in (session_id, into_id):
         tell_changed(ctx, id)
-
-
-def _planned(db: Session, actor: Actor, session_id: int) -> PlannedSession:
-    session = db.scalar(
-        select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, Action.SESSIONS_PLAN))
-    )
-    if session is None:
-        raise NotFound("there is no such session, or it is not yours to change")
-    if session.closed_at is not None:
-        raise Conflict(f"the session of {session.klass.title} is closed; choose one that is open or still to come")
-    return session

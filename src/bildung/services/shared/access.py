@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
-from sqlalchemy import ColumnElement, and_, exists, false, not_, or_, select, true
+from sqlalchemy import ColumnElement, Select, and_, exists, false, not_, or_, select, true
 from sqlalchemy.orm import aliased
 
 from bildung.services.shared.errors import NotAllowed
@@ -87,6 +87,7 @@ class Actor:
     sign_in_id: int
     csrf: str
     must_change: bool = False
+    letter_keys: bool = True
     day: date | None = None
 
     def may(self, action: Action) -> bool:
@@ -327,16 +328,43 @@ def secured_form(actor: Actor, form: type[Form]) -> ColumnElement[bool]:
     return and_(secure, not_(own), or_(form.stays_secure.is_(True), not_(given), going))
 
 
-def _common_or_own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Without those on a test that is secure for them."""
-    form = aliased(Form)
-    on_secured = exists().where(
-        ItemVersion.item_id == Item.id,
-        FormItem.item_version_id == ItemVersion.id,
-        FormItem.form_id == form.id,
-        secured_form(actor, form),
+def _items_of(form: type[Form], which: ColumnElement[bool]) -> Select[int]:
+    return (
+        select(ItemVersion.item_id)
+        .join(FormItem, FormItem.item_version_id == ItemVersion.id)
+        .join(form, form.id == FormItem.form_id)
+        .where(which)
     )
-    return or_(Item.owner_id == actor.person_id, and_(Item.owner_id.is_(None), not_(on_secured)))
+
+
+def _secured_items(actor: Actor) -> Select[int]:
+    """Items of tests that are secure for them."""
+    form = aliased(Form)
+    return _items_of(form, secured_form(actor, form))
+
+
+def _secret_items(actor: Actor) -> ColumnElement[bool]:
+    """Of these, what nobody has seen yet: an item of a test that was given and is open is known."""
+    form, session = aliased(Form), aliased(PlannedSession)
+    given = exists().where(session.form_id == form.id, session.closed_at.is_not(None)).correlate(form)
+    known = _items_of(form, and_(given, not_(secured_form(actor, form))))
+    return and_(Item.id.in_(_secured_items(actor)), Item.id.not_in(known))
+
+
+def _unseen(actor: Actor) -> Select[int]:
+    return select(Item.id).where(_secret_items(actor))
+
+
+def _with_any(items: Select[int]) -> ColumnElement[bool]:
+    """Tests of any kind with one of these items."""
+    item, version = aliased(FormItem), aliased(ItemVersion)
+    on = select(item.form_id).join(version, version.id == item.item_version_id)
+    return Form.id.in_(on.where(version.item_id.in_(items)))
+
+
+def _common_or_own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Without those of a secure test that nobody has seen yet."""
+    return or_(Item.owner_id == actor.person_id, and_(Item.owner_id.is_(None), not_(_secret_items(actor))))
 
 
 def _listed_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -345,7 +373,7 @@ def _listed_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _common_or_own_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return and_(_listed_forms(actor, grant), not_(secured_form(actor, Form)))
+    return or_(Form.owner_id == actor.person_id, _shared_open_forms(actor, grant))
 
 
 def _own_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -357,8 +385,9 @@ def _common_items(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _givable_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Own and shared tests that a teacher plans for their own classes: no benchmarks, and nothing that is secure."""
-    return and_(Form.kind.not_in(SECURE_KINDS), _common_or_own_forms(actor, grant))
+    """Own and shared tests that a teacher plans for their own classes: no benchmarks, and nothing that holds an item of a
+    secure test."""
+    return and_(Form.kind.not_in(SECURE_KINDS), _listed_forms(actor, grant), not_(_with_any(_secured_items(actor))))
 
 
 def _shared_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -366,7 +395,7 @@ def _shared_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _shared_open_forms(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return and_(Form.owner_id.is_(None), not_(secured_form(actor, Form)))
+    return and_(Form.owner_id.is_(None), not_(secured_form(actor, Form)), not_(_with_any(_unseen(actor))))
 
 
 def _own_tests(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -468,8 +497,9 @@ RULES: dict[tuple[str, Action], Rule] = {
 ROLES = ("coordinator", "leader", "teacher", "specialist", "writer", "proctor")
 
 
-NOBODY = Actor(person_id=0, name="", grants=(), sign_in_id=0, csrf="")
-"""Somebody who keeps nothing: a test that is secure for them is secure."""
+def outsider(day: date) -> Actor:
+    """Somebody who keeps nothing, on a day: a test that is secure for them is secure."""
+    return Actor(person_id=0, name="", grants=(), sign_in_id=0, csrf="", day=day)
 
 
 def scope(actor: Actor, action: Action) -> ColumnElement[bool]:

@@ -144,7 +144,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         )
         return Paper(
             sitting=sitting.id,
-            title=title_of(form),
+            title=session.title or title_of(form),
             name=person.given,
             state=state,
             end=end,

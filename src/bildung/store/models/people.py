@@ -43,7 +43,8 @@ class Person(Base):
     """kind: staff, student or family. code: a student's own short code for sitting a test. active: still in
     the records; left_on: since when not. password_temporary: given by somebody else, so good for nothing but
     choosing one's own, until temporary_until. last_place: kept only where the federation decided so. birth_date: as the records have it, to tell
-    people of one name apart. merged_into_id: the person whom this second record is of.
+    people of one name apart. merged_into_id: the person whom this second record is of. letter_keys: single letters
+    are shortcuts to them.
     """
 
     __tablename__ = "person"
@@ -65,6 +66,7 @@ class Person(Base):
     left_on: Mapped[date | None]
     last_sign_in_at: Mapped[datetime | None]
     last_place: Mapped[str] = mapped_column(default="", server_default="")
+    letter_keys: Mapped[bool] = mapped_column(default=True, server_default="1")
     __table_args__ = (Index("ix_person_family_given", "family", "given"), Index("ix_person_kind", "kind", "active"))
 
     @property

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	/** A plain question in the page before something is lost: names the loss, may ask for the reason. */
 	let {
 		label,
@@ -40,7 +41,7 @@
 <svelte:window onkeydown={(e) => open && e.key === 'Escape' && (open = false)} />
 
 {#if !open}
-	<button class="btn {quiet ? 'quiet' : ''}" {disabled} onclick={() => (open = true)}>{label}</button>
+	<Button kind={quiet ? 'quiet' : 'plain'} {disabled} onclick={() => (open = true)}>{label}</Button>
 {:else}
 	<form
 		bind:this={box}
@@ -51,7 +52,7 @@
 		{#if reason}<label class="field min-w-[200px] flex-1"
 				>{reason}<input class="input" bind:value={why} maxlength="500" required /></label
 			>{/if}
-		<button class="btn primary" disabled={!ready}>{yes}</button>
-		<button class="btn" type="button" onclick={() => (open = false)}>Cancel</button>
+		<Button type="submit" kind="primary" disabled={!ready}>{yes}</Button>
+		<Button onclick={() => (open = false)}>Cancel</Button>
 	</form>
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import type { Schemas } from '$lib/api/client';
@@ -77,10 +78,10 @@
 					', '
 				)}.{/if}
 		</span>
-		<button
-			class="btn primary"
+		<Button
+			kind="primary"
 			disabled={busy || missing.length > 0 || twice.length > 0}
-			onclick={() => onmatched({ matched: { ...matched }, school, whole })}>Preview</button
+			onclick={() => onmatched({ matched: { ...matched }, school, whole })}>Preview</Button
 		>
 	</div>
 </div>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { whole } from '$lib/words/show';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import { api, said, type Schemas } from '$lib/api/client';
@@ -99,7 +101,7 @@
 	}
 </script>
 
-<section class="sheet p-4" aria-label="Import">
+<Panel label="Import" class="p-4">
 	<div
 		class="flex flex-wrap items-center gap-3"
 		role="group"
@@ -135,7 +137,7 @@
 				>
 				{progress.what}, {whole(progress.done)} of {whole(progress.total)}
 			{/if}
-			{#if busy && kind === 'people'}<button class="btn" onclick={stop}>Stop</button>{/if}
+			{#if busy && kind === 'people'}<Button onclick={stop}>Stop</Button>{/if}
 		</span>
 	</div>
 	{#if paste && !preview}
@@ -143,10 +145,8 @@
 			>Or paste a table with headings
 			<textarea class="input font-mono text-[12.5px]" rows="4" placeholder={paste} bind:value={pasted}></textarea>
 		</label>
-		<button
-			class="btn mt-2"
-			disabled={!pasted.trim() || !!busy}
-			onclick={() => look([new File([pasted], 'pasted table')])}>Preview</button
+		<Button class="mt-2" disabled={!pasted.trim() || !!busy} onclick={() => look([new File([pasted], 'pasted table')])}
+			>Preview</Button
 		>
 	{/if}
 	<Notice text={problem} onclose={() => (problem = '')} />
@@ -167,14 +167,14 @@
 				>
 			{/if}
 			{#if !preview.applied}
-				<button class="btn" onclick={() => (preview = null)}>Cancel</button>
-				{#if moves}<button class="btn primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}
-						>Apply all {whole(moves)}</button
+				<Button onclick={() => (preview = null)}>Cancel</Button>
+				{#if moves}<Button kind="primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}
+						>Apply all {whole(moves)}</Button
 					>{/if}
 			{:else}
-				<button class="btn" onclick={() => ((preview = null), (pasted = ''))}>Close</button>
+				<Button onclick={() => ((preview = null), (pasted = ''))}>Close</Button>
 			{/if}
 		</div>
 		<PreviewLines counts={preview.counts} lines={preview.lines} applied={preview.applied} />
 	{/if}
-</section>
+</Panel>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Table from '$lib/design/Table.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { pairs } from '$lib/sitting/question/answer';
 	import Markup from './Markup.svelte';
@@ -80,7 +81,7 @@
 				</ol>
 			{:else if part.type === 'match'}
 				{@const right = pairs(scored?.key ?? '')}
-				<table class="mt-2 w-auto">
+				<Table class="mt-2 w-auto">
 					<tbody
 						>{#each part.rows as row (row.id)}<tr
 								><td><Markup html={row.html} inline /></td><td class="text-ink2">{part.sorted_into ? 'in' : 'with'}</td
@@ -97,7 +98,7 @@
 								></tr
 							>{/each}</tbody
 					>
-				</table>
+				</Table>
 			{:else if part.type === 'hot_text'}
 				<div class="mt-2 rounded bg-paper px-3 py-2">
 					<Markup

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { staff } from '$lib/state/staff.svelte';
@@ -45,9 +46,8 @@
 {#if staff.may('groups.write') && some.length}
 	{#if !open}
 		<span class="inline-flex flex-wrap items-center gap-2"
-			><button class="btn min-h-[26px]" onclick={begin}>{label}</button>{#if made}<span
-					class="text-[13px]"
-					role="status">{count} in <a class="word" href="/people/groups/{made.id}">{made.name}</a></span
+			><Button class="min-h-[26px]" onclick={begin}>{label}</Button>{#if made}<span class="text-[13px]" role="status"
+					>{count} in <a class="word" href="/people/groups/{made.id}">{made.name}</a></span
 				>{/if}</span
 		>
 	{:else}
@@ -74,8 +74,8 @@
 						autofocus
 					/></label
 				>{/if}
-			<button class="btn primary" disabled={!into && !title.trim()}>{into ? 'Add them' : 'Create'}</button>
-			<button class="btn" type="button" onclick={() => (open = false)}>Cancel</button>
+			<Button type="submit" kind="primary" disabled={!into && !title.trim()}>{into ? 'Add them' : 'Create'}</Button>
+			<Button onclick={() => (open = false)}>Cancel</Button>
 			{#if problem}<p class="basis-full text-vermilion" role="alert">{problem}</p>{/if}
 		</form>
 	{/if}

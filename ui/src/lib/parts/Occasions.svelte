@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Schemas } from '$lib/api/client';
-	import { day, time } from '$lib/words/show';
+	import { day, fieldsOf, time } from '$lib/words/show';
 
 	/** Tests of one student by day, in words that need no explaining. */
 	let {
@@ -22,7 +22,7 @@
 		missed: 'var(--color-relief1)',
 		excused: 'var(--color-hair2)'
 	};
-	const date = (iso: string) => new Date(iso).toLocaleDateString('en-CA', { timeZone: zone });
+	const date = (iso: string) => fieldsOf(iso, zone).day;
 </script>
 
 {#if occasions.length}
@@ -37,7 +37,8 @@
 				<span class="min-w-0 flex-1"
 					><b class="font-semibold">{o.title}</b><span class="block text-[15px] text-ink2"
 						>{day(date(o.start))}, {time(o.start, zone)} to {time(o.end, zone)}{o.room ? `, room ${o.room}` : ''}</span
-					></span
+					>{#if o.instructions}<span class="mt-1 block text-[15px] whitespace-pre-line">{o.instructions}</span
+						>{/if}</span
 				>
 				<span class="text-right text-[15px]"
 					>{WORDS[o.state]}{#if o.review && onlook}<button

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Table from '$lib/design/Table.svelte';
 	import { whole } from '$lib/words/show';
 	import { scrollable } from '$lib/parts/scrollable';
 	import type { Schemas } from '$lib/api/client';
@@ -41,7 +42,7 @@
 </div>
 {#if shown.length}
 	<div {@attach scrollable} class="frozen mt-2 max-h-72 border-t border-hair">
-		<table>
+		<Table>
 			<thead><tr><th>Result</th><th>What</th><th>Name</th><th>Id</th><th>Details</th></tr></thead>
 			<tbody>
 				{#each shown.slice(0, SHOWN) as line, at (at)}
@@ -54,7 +55,7 @@
 					</tr>
 				{/each}
 			</tbody>
-		</table>
+		</Table>
 		{#if of > Math.min(shown.length, SHOWN)}<p class="small p-2">
 				and {whole(of - Math.min(shown.length, SHOWN))} more
 			</p>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Markup from '$lib/parts/Markup.svelte';
 	import Sheet from '$lib/sitting/question/Sheet.svelte';
 	import type { Run } from './taking.svelte';
@@ -34,7 +35,7 @@
 			>
 				{#snippet before()}
 					{#if run.paper?.read_aloud && canSpeak}
-						<button class="btn mb-3 min-h-[44px] text-[16px]" onclick={() => run.speak()}>Read aloud</button>
+						<Button class="mb-3 min-h-[44px] text-[16px]" onclick={() => run.speak()}>Read aloud</Button>
 					{/if}
 				{/snippet}
 				{#snippet after()}
@@ -45,8 +46,8 @@
 								<div class="mb-2 border-l-4 border-l-relief4 pl-3"><Markup html={hint} /></div>
 							{/each}
 							{#if seen < question.hints.length}
-								<button class="btn min-h-[44px]" onclick={() => (run.hinted[question.id] = seen + 1)}
-									>{seen ? 'One more hint' : 'A hint'}</button
+								<Button class="min-h-[44px]" onclick={() => (run.hinted[question.id] = seen + 1)}
+									>{seen ? 'One more hint' : 'A hint'}</Button
 								>
 							{/if}
 						</div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { complete } from '$lib/sitting/question/answer';
 	import type { Run } from './taking.svelte';
 
@@ -39,11 +40,9 @@
 		{run.trial ? 'A student submits the test here.' : 'After you submit, you cannot change your answers.'}
 	</p>
 	<div class="mt-3 flex flex-wrap gap-3">
-		<button class="btn min-h-[50px] px-5 text-[17px]" onclick={() => (run.leaving = false)}
-			>Back to the questions</button
-		>
-		<button class="btn primary min-h-[50px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.handIn()}
-			>{open ? `Submit with ${open} unanswered` : 'Submit'}</button
+		<Button class="min-h-[50px] px-5 text-[17px]" onclick={() => (run.leaving = false)}>Back to the questions</Button>
+		<Button kind="primary" class="min-h-[50px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.handIn()}
+			>{open ? `Submit with ${open} unanswered` : 'Submit'}</Button
 		>
 	</div>
 </main>

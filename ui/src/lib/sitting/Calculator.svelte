@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	/** A calculator with four operations, worked out step by step as the keys are pressed. */
 	let shown = $state('0');
 	let held: number | null = null;
@@ -44,12 +45,12 @@
 		aria-live="polite">{shown.replace('-', '−')}</output
 	>
 	<div class="grid grid-cols-4 gap-1">
-		{#each KEYS as key (key)}<button
-				type="button"
-				class="btn min-h-[44px] justify-center px-0 text-[18px] {key === '=' ? 'primary' : ''}"
+		{#each KEYS as key (key)}<Button
+				kind={key === '=' ? 'primary' : 'plain'}
+				class="min-h-[44px] justify-center px-0 text-[18px]"
 				aria-label={NAMES[key] ?? key}
-				onclick={() => press(key)}>{key}</button
+				onclick={() => press(key)}>{key}</Button
 			>{/each}
-		<button type="button" class="btn quiet col-span-4 min-h-[40px] justify-center" onclick={clear}>Clear</button>
+		<Button kind="quiet" class="col-span-4 min-h-[40px] justify-center" onclick={clear}>Clear</Button>
 	</div>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import type { Run } from './taking.svelte';
 
 	/** What is shown when there is nothing more to answer, and why. */
@@ -37,12 +38,10 @@
 		{#if run.problem}<p class="mt-3 border-l-4 border-vermilion pl-3 text-left" role="alert">{run.problem}</p>{/if}
 		<div class="mt-5 flex flex-wrap justify-center gap-3">
 			{#if paper.review}
-				<button class="btn min-h-[48px] px-6 text-[17px]" onclick={() => run.lookBack()}>See correct answers</button>
+				<Button class="min-h-[48px] px-6 text-[17px]" onclick={() => run.lookBack()}>See correct answers</Button>
 			{/if}
 			{#if paper.more}
-				<button class="btn min-h-[48px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.again()}
-					>Try again</button
-				>
+				<Button class="min-h-[48px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.again()}>Try again</Button>
 			{/if}
 		</div>
 	{:else if run.ended === 'signed_out'}
@@ -54,7 +53,7 @@
 		<h1 class="text-[24px]">This test is not open to you now.</h1>
 		<p class="mt-3">Ask the person in the room.</p>
 	{/if}
-	<button class="btn primary mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
-		>{run.trial ? 'Back to the form' : 'Go to the start page'}</button
+	<Button kind="primary" class="mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
+		>{run.trial ? 'Back to the form' : 'Go to the start page'}</Button
 	>
 </main>

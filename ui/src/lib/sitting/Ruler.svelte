@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	/** A ruler to lay over a picture. Its centimetres are those of this screen: it compares lengths, as on paper. */
 	let x = $state(40);
 	let y = $state(180);
@@ -64,9 +65,7 @@
 			{/each}
 		</svg>
 	</div>
-	<button
-		type="button"
-		class="btn absolute -top-9 left-0 min-h-[32px] bg-sheet text-[14px]"
-		onclick={() => (turn = (turn + 15) % 360)}>Turn</button
+	<Button class="absolute -top-9 left-0 min-h-[32px] bg-sheet text-[14px]" onclick={() => (turn = (turn + 15) % 360)}
+		>Turn</Button
 	>
 </div>

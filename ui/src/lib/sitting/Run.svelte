@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { onMount, type Snippet } from 'svelte';
 	import Asked from './Asked.svelte';
 	import BeforeSubmit from './BeforeSubmit.svelte';
@@ -34,8 +35,8 @@
 	{#if sitting.review}
 		<main class="mx-auto w-full max-w-[860px] px-5 py-8">
 			<Review review={sitting.review} />
-			<button class="btn primary mt-8 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
-				>{trial ? 'Back to the form' : 'Go to the start page'}</button
+			<Button kind="primary" class="mt-8 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
+				>{trial ? 'Back to the form' : 'Go to the start page'}</Button
 			>
 		</main>
 	{:else if run.paper && run.ended}
@@ -44,8 +45,8 @@
 		<main class="m-auto max-w-[560px] p-6 text-center">
 			<h1 class="text-[24px]">You continued on another device.</h1>
 			<p class="mt-3">Your answers here are saved. To use this device again, enter your codes again.</p>
-			<button class="btn primary mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
-				>Go to the start page</button
+			<Button kind="primary" class="mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
+				>Go to the start page</Button
 			>
 		</main>
 	{:else if run.paper && run.question}

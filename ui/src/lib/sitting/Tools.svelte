@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Calculator from './Calculator.svelte';
 	import Ruler from './Ruler.svelte';
 	import type { Run } from './taking.svelte';
@@ -10,7 +11,7 @@
 </script>
 
 {#snippet toggle(name: string, pressed: boolean, act: () => void)}
-	<button class="btn min-h-[40px]" aria-pressed={pressed} onclick={act}>{name}</button>
+	<Button class="min-h-[40px]" aria-pressed={pressed} onclick={act}>{name}</Button>
 {/snippet}
 
 <div class="mx-auto mb-4 flex max-w-[1120px] flex-wrap items-start gap-2" role="group" aria-label="Tools">
@@ -23,7 +24,7 @@
 	{#if tools.has('highlighter')}
 		{@render toggle('Highlighter', marker.on, () => (marker.on = !marker.on))}
 		{#if marker.on}
-			<button class="btn quiet min-h-[40px]" onclick={() => marker.clear(question)}>Clear marks</button>
+			<Button kind="quiet" class="min-h-[40px]" onclick={() => marker.clear(question)}>Clear marks</Button>
 		{/if}
 	{/if}
 	{#if tools.has('notes')}{@render toggle('Notes', run.noting, () => (run.noting = !run.noting))}{/if}

@@ -28,17 +28,3 @@ export const fields = {
 	},
 	inUse: (target: EventTarget): boolean => used.has(target)
 };
-
-const KEYS = 'bildung.letterKeys';
-let on = $state(localStorage.getItem(KEYS) !== 'off');
-
-/** Whether single letters do something; off for who speaks to the device (WCAG 2.1.4), in this browser. */
-export const letterKeys = {
-	get on() {
-		return on;
-	},
-	set on(is: boolean) {
-		on = is;
-		localStorage.setItem(KEYS, is ? 'on' : 'off');
-	}
-};

@@ -32,6 +32,16 @@ class Staff {
 		}
 	}
 
+	/** Whether single letters do something; off for who speaks to the device (WCAG 2.1.4). */
+	get letterKeys() {
+		return this.me?.letter_keys ?? true;
+	}
+
+	async setLetterKeys(on: boolean) {
+		await api.PUT('/api/me/letter-keys', { body: { on } });
+		if (this.me) this.me.letter_keys = on;
+	}
+
 	may(action: string) {
 		return this.me?.may.includes(action) ?? false;
 	}

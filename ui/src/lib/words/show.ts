@@ -95,6 +95,12 @@ export function moment(iso: string): string {
 	return plain(new Date(iso).toLocaleString(formats.locale, when));
 }
 
+/** A moment's day and time in a zone, as fields for dates and times hold them: 2026-11-30 and 08:30. */
+export function fieldsOf(iso: string, zone: string): { day: string; time: string } {
+	const text = new Date(iso).toLocaleString('sv-SE', { timeZone: zone });
+	return { day: text.slice(0, 10), time: text.slice(11, 16) };
+}
+
 export const STATE_WORDS: Record<string, string> = {
 	not_started: 'not started',
 	answering: 'in progress',

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { afterNavigate, goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { api } from '$lib/api/client';
@@ -7,7 +8,7 @@
 	import Palette from '$lib/parts/Palette.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import YearLine from '$lib/parts/YearLine.svelte';
-	import { fields, keysHere, letterKeys } from '$lib/state/keys.svelte';
+	import { fields, keysHere } from '$lib/state/keys.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { Frame } from './frame.svelte';
 	import type { LayoutProps } from './$types';
@@ -45,25 +46,25 @@
 					onchoose={frame.chooseWindow}
 				/>{:else}<span class="ground flex-1"></span>{/if}
 			<div class="ground flex flex-none items-center gap-0.5 px-3 pb-[17px] text-[13px] text-ink2">
-				<button class="btn quiet" title="Search everything (/)" onclick={() => (frame.finding = true)}>Search</button>
-				<button
-					class="btn quiet"
+				<Button kind="quiet" title="Search everything (/)" onclick={() => (frame.finding = true)}>Search</Button>
+				<Button
+					kind="quiet"
 					aria-pressed={staff.veiled}
 					title="Hide all names (Shift+V)"
-					onclick={() => staff.toggleVeil()}>{staff.veiled ? 'Names hidden' : 'Hide names'}</button
+					onclick={() => staff.toggleVeil()}>{staff.veiled ? 'Names hidden' : 'Hide names'}</Button
 				>
-				<button
-					class="btn quiet"
+				<Button
+					kind="quiet"
 					title="Keyboard shortcuts (?)"
 					aria-expanded={frame.keysShown}
-					onclick={() => (frame.keysShown = !frame.keysShown)}>Shortcuts</button
+					onclick={() => (frame.keysShown = !frame.keysShown)}>Shortcuts</Button
 				>
 				<a
 					href="/account"
 					class="ml-1 max-w-[150px] truncate font-semibold text-ink hover:underline"
 					title="Your account ({staff.me.roles.join(', ')})">{staff.me.name}</a
 				>
-				<button class="btn quiet" onclick={signOut}>Sign out</button>
+				<Button kind="quiet" onclick={signOut}>Sign out</Button>
 			</div>
 		</header>
 		<div class="flex flex-1">
@@ -90,7 +91,7 @@
 	{#if frame.keysShown}
 		<section class="list fixed right-5 bottom-5 w-80 p-4 text-[13px]" aria-labelledby="shortcuts">
 			<h2 id="shortcuts" class="mb-2">Keyboard shortcuts</h2>
-			{#if letterKeys.on}
+			{#if staff.letterKeys}
 				<dl class="grid grid-cols-[84px_1fr] gap-y-1">
 					<dt><kbd>/</kbd></dt>
 					<dd>find anything</dd>

@@ -1,6 +1,6 @@
 import { goto } from '$app/navigation';
 import { page } from '$app/state';
-import { fields, letterKeys } from '$lib/state/keys.svelte';
+import { fields } from '$lib/state/keys.svelte';
 import { staff } from '$lib/state/staff.svelte';
 
 const WAIT = 1500; // milliseconds for the letter after `g`
@@ -55,7 +55,7 @@ export class Frame {
 		if (this.#taken(event, target) && !(event.key === '/' && untouched && !target.closest('[role=dialog]'))) return;
 		if (event.key === 'Enter' && target.matches('[data-row]')) return target.click();
 		if (event.key === 'V' && event.shiftKey) return staff.toggleVeil();
-		if (!letterKeys.on) return;
+		if (!staff.letterKeys) return;
 		this.#letter(event);
 	};
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import 'mathlive/fonts.css';
 	import { Dialog } from 'bits-ui';
 	import { onMount } from 'svelte';
@@ -68,19 +69,17 @@
 			<Dialog.Title class="mb-2 text-[16px] font-semibold">Formula</Dialog.Title>
 			<div bind:this={host} class="min-h-[52px] rounded border border-edge px-2 py-1 text-[24px]"></div>
 			<div class="mt-2 flex flex-wrap gap-1">
-				{#each READY as [face, latex, title] (title)}<button
-						type="button"
-						class="btn"
+				{#each READY as [face, latex, title] (title)}<Button
 						{title}
 						aria-label={title}
-						onclick={() => (field?.insert(latex), field?.focus())}>{face}</button
+						onclick={() => (field?.insert(latex), field?.focus())}>{face}</Button
 					>{/each}
 			</div>
 			{#if problem}<p class="mt-2 text-vermilion" role="alert">{problem}</p>{/if}
 			<p class="small mt-2">Type 1/2 for a fraction and ^ for an exponent; use the arrow keys to move out.</p>
 			<div class="mt-3 flex justify-end gap-2">
-				<button type="button" class="btn" onclick={onclose}>Cancel</button>
-				<button type="button" class="btn primary" onclick={take}>Insert</button>
+				<Button onclick={onclose}>Cancel</Button>
+				<Button kind="primary" onclick={take}>Insert</Button>
 			</div>
 		</Dialog.Content>
 	</Dialog.Portal>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import type { Snippet } from 'svelte';
 	import { moved, type Option } from '$lib/sitting/question/answer';
 	import RichField from './RichField.svelte';
@@ -53,6 +54,4 @@
 		</div>
 	</div>
 {/each}
-<button type="button" class="btn quiet px-0" onclick={() => onchange([...options, { id: fresh(), html: '' }])}
-	>Add {what}</button
->
+<Button kind="quiet" class="px-0" onclick={() => onchange([...options, { id: fresh(), html: '' }])}>Add {what}</Button>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { Editor } from '@tiptap/core';
 	import Image from '@tiptap/extension-image';
 	import Subscript from '@tiptap/extension-subscript';
@@ -237,8 +238,8 @@
 				onkeydown={(e) => e.key === 'Enter' && (e.preventDefault(), void put())}
 			/>
 		</label>
-		<button type="button" class="btn" disabled={!alt.trim()} onclick={put}>Insert</button>
-		<button type="button" class="btn quiet" onclick={() => (picture = null)}>Cancel</button>
+		<Button disabled={!alt.trim()} onclick={put}>Insert</Button>
+		<Button kind="quiet" onclick={() => (picture = null)}>Cancel</Button>
 	</div>
 {/if}
 {#if problem}<p class="mt-1 text-[13px] text-vermilion" role="alert">{problem}</p>{/if}

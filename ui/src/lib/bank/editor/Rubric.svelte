@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import type { Scoring } from './kinds';
 
@@ -22,11 +23,8 @@
 				value={criterion.title}
 				oninput={(e) => set(() => (criterion.title = e.currentTarget.value))}
 			/>
-			<button
-				type="button"
-				class="btn quiet"
-				disabled={scoring.rubric.length < 2}
-				onclick={() => set(() => scoring.rubric.splice(at, 1))}>Remove</button
+			<Button kind="quiet" disabled={scoring.rubric.length < 2} onclick={() => set(() => scoring.rubric.splice(at, 1))}
+				>Remove</Button
 			>
 		</div>
 		{#each criterion.levels as level, n (n)}
@@ -58,20 +56,18 @@
 				>
 			</div>
 		{/each}
-		<button
-			type="button"
-			class="btn quiet px-0"
+		<Button
+			kind="quiet"
+			class="px-0"
 			onclick={() =>
 				set(() => criterion.levels.push({ points: Math.max(...criterion.levels.map((l) => l.points)) + 1, text: '' }))}
-			>Add level</button
+			>Add level</Button
 		>
 	</div>
 {/each}
-<button
-	type="button"
-	class="btn"
+<Button
 	onclick={() => set(() => scoring.rubric.push({ title: '', levels: [0, 1].map((points) => ({ points, text: '' })) }))}
-	>Add criterion</button
+	>Add criterion</Button
 >
 <details class="mt-2">
 	<summary class="small min-h-[24px] cursor-pointer">Anchor papers ({scoring.exemplars.length})</summary>
@@ -103,18 +99,15 @@
 						oninput={(e) => set(() => (exemplar.why = e.currentTarget.value))}
 					/></label
 				>
-				<button type="button" class="btn quiet" onclick={() => set(() => scoring.exemplars.splice(at, 1))}
-					>Remove</button
-				>
+				<Button kind="quiet" onclick={() => set(() => scoring.exemplars.splice(at, 1))}>Remove</Button>
 			</div>
 		</div>
 	{/each}
-	<button
-		type="button"
-		class="btn mt-2"
+	<Button
+		class="mt-2"
 		onclick={() =>
 			set(() =>
 				scoring.exemplars.push({ answer: '', points: scoring.rubric.map((c) => c.levels[0]?.points ?? 0), why: '' })
-			)}>Add anchor paper</button
+			)}>Add anchor paper</Button
 	>
 </details>

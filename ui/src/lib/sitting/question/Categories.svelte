@@ -3,6 +3,7 @@
 </script>
 
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Markup from '$lib/parts/Markup.svelte';
 	import { pairs, pairText, type PartOf } from './answer';
 
@@ -101,6 +102,5 @@
 			</div>
 		{/each}
 	</div>
-	{#if value}<button type="button" class="btn quiet mt-2 px-0 text-[15px]" onclick={() => onput('')}>Start over</button
-		>{/if}
+	{#if value}<Button kind="quiet" class="mt-2 px-0 text-[15px]" onclick={() => onput('')}>Start over</Button>{/if}
 </div>

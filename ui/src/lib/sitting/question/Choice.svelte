@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Markup from '$lib/parts/Markup.svelte';
 	import type { PartOf } from './answer';
 
@@ -70,17 +71,15 @@
 			<span class="min-w-0 flex-1 {crossed[option.id] ? 'line-through opacity-50' : ''}"
 				><Markup html={option.html} inline /></span
 			>
-			{#if crossing && !locked}<button
-					type="button"
-					class="btn quiet min-h-[36px] flex-none px-2 text-[14px]"
+			{#if crossing && !locked}<Button
+					kind="quiet"
+					class="min-h-[36px] flex-none px-2 text-[14px]"
 					aria-pressed={!!crossed[option.id]}
 					aria-label="Cross out {lettered ? letter(at) : 'this one'}"
 					onclick={(e) => (e.preventDefault(), (crossed[option.id] = !crossed[option.id]))}
-					>{crossed[option.id] ? 'Bring back' : 'Cross out'}</button
+					>{crossed[option.id] ? 'Bring back' : 'Cross out'}</Button
 				>{/if}
 		</label>
 	{/each}
 </fieldset>
-{#if value && !locked}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}
-		>Clear answer</button
-	>{/if}
+{#if value && !locked}<Button kind="quiet" class="px-0 text-[15px]" onclick={() => onput('')}>Clear answer</Button>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import type { PartOf } from './answer';
 
 	/** Words or sentences of a text to pick. The server has made the text safe. */
@@ -54,4 +55,4 @@
 		if ((e.key === 'Enter' || e.key === ' ') && pick(e.target)) e.preventDefault();
 	}}
 ></div>
-{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Clear answer</button>{/if}
+{#if value}<Button kind="quiet" class="px-0 text-[15px]" onclick={() => onput('')}>Clear answer</Button>{/if}

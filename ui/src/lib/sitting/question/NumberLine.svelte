@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import type { PartOf } from './answer';
 
 	/** A point on a number line. A range field carries it, so that arrow keys and readers work; the drawing shows it. */
@@ -74,4 +75,4 @@
 <p class="text-[16px] text-ink2" aria-live="polite">
 	{shown === null ? 'Touch the line to put a point on it.' : 'Drag the point, or move it with the arrow keys.'}
 </p>
-{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Remove point</button>{/if}
+{#if value}<Button kind="quiet" class="px-0 text-[15px]" onclick={() => onput('')}>Remove point</Button>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Markup from '$lib/parts/Markup.svelte';
 	import { moved, type PartOf } from './answer';
 
@@ -81,7 +82,5 @@
 		</li>
 	{/each}
 </ol>
-{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Clear answer</button>
-{:else}<button type="button" class="btn min-h-[44px] text-[16px]" onclick={() => onput(ids.join('>'))}
-		>Keep this order</button
-	>{/if}
+{#if value}<Button kind="quiet" class="px-0 text-[15px]" onclick={() => onput('')}>Clear answer</Button>
+{:else}<Button class="min-h-[44px] text-[16px]" onclick={() => onput(ids.join('>'))}>Keep this order</Button>{/if}

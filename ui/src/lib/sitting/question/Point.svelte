@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import type { PartOf } from './answer';
 
 	/** A point on a picture; arrow keys move it. */
@@ -74,4 +75,4 @@
 <p class="mt-1 text-[16px] text-ink2">
 	{spot ? 'Touch another place to move the point.' : 'Touch the picture to put a point on it.'}
 </p>
-{#if value}<button type="button" class="btn quiet px-0 text-[15px]" onclick={() => onput('')}>Remove point</button>{/if}
+{#if value}<Button kind="quiet" class="px-0 text-[15px]" onclick={() => onput('')}>Remove point</Button>{/if}

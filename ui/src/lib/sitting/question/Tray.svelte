@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	/** Counters and number tiles to lay out beside a question; nothing of it is an answer. */
 	let { tools }: { tools: ('counters' | 'tiles')[] } = $props();
 	type Piece = { id: number; kind: 'counter' | 'tile'; text: string; x: number; y: number };
@@ -35,11 +36,8 @@
 
 <div class="mb-4 rounded-md border border-hair bg-paper p-2">
 	<div class="flex flex-wrap items-center gap-1.5 text-[15px]">
-		{#if tools.includes('counters')}<button
-				type="button"
-				class="btn min-h-[44px] text-[16px]"
-				onclick={() => add('counter')}
-				><span class="inline-block size-5 rounded-full bg-relief2"></span>A counter</button
+		{#if tools.includes('counters')}<Button class="min-h-[44px] text-[16px]" onclick={() => add('counter')}
+				><span class="inline-block size-5 rounded-full bg-relief2"></span>A counter</Button
 			>{/if}
 		{#if tools.includes('tiles')}{#each '0123456789' as digit (digit)}<button
 					type="button"
@@ -47,8 +45,7 @@
 					aria-label="Tile {digit}"
 					onclick={() => add('tile', digit)}>{digit}</button
 				>{/each}{/if}
-		{#if pieces.length}<button type="button" class="btn quiet min-h-[44px] text-[15px]" onclick={() => (pieces = [])}
-				>Clear</button
+		{#if pieces.length}<Button kind="quiet" class="min-h-[44px] text-[15px]" onclick={() => (pieces = [])}>Clear</Button
 			>{/if}
 		<span class="ml-auto text-[14px] text-ink2">For trying things out; not part of your answer.</span>
 	</div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { goto, invalidate } from '$app/navigation';
 	import { api, said } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -42,10 +43,9 @@
 <main class="mx-auto min-h-screen max-w-[680px] px-4 py-5 text-[17px]">
 	<header class="mb-5 flex flex-wrap items-center gap-3">
 		<img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{data?.name ?? ''}</b>
-		{#if data && !data.must_change}<button class="btn min-h-[44px]" onclick={() => (changing = !changing)}
-				>Password</button
+		{#if data && !data.must_change}<Button class="min-h-[44px]" onclick={() => (changing = !changing)}>Password</Button
 			>{/if}
-		<button class="btn min-h-[44px]" onclick={out}>Sign out</button>
+		<Button class="min-h-[44px]" onclick={out}>Sign out</Button>
 	</header>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if data?.must_change || changing}
@@ -83,7 +83,7 @@
 					required
 				/></label
 			>
-			<button class="btn primary min-h-[48px] justify-center text-[17px]">Change password</button>
+			<Button type="submit" kind="primary" class="min-h-[48px] justify-center text-[17px]">Change password</Button>
 		</form>
 	{/if}
 	{#if data && !data.must_change}

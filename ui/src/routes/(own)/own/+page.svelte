@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { onMount } from 'svelte';
 	import { goto, invalidate } from '$app/navigation';
 	import { api, body, said, tokens, type Schemas } from '$lib/api/client';
@@ -53,29 +55,30 @@
 
 <main class="mx-auto min-h-screen max-w-[640px] px-4 py-5 text-[17px]">
 	<header class="mb-5 flex items-center gap-3">
-		<img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{me?.name ?? ''}</b><button
-			class="btn min-h-[44px]"
-			onclick={out}>Sign out</button
+		<img src="/mark.svg" width="26" height="26" alt="" /><b class="min-w-0 flex-1 truncate">{me?.name ?? ''}</b><Button
+			class="min-h-[44px]"
+			onclick={out}>Sign out</Button
 		>
 	</header>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if review}
-		<button class="btn mb-4 min-h-[44px]" onclick={() => (review = null)}>Back to your tests</button>
+		<Button class="mb-4 min-h-[44px]" onclick={() => (review = null)}>Back to your tests</Button>
 		<Review {review} />
 	{:else if me && data}
 		<h1 class="mb-4 text-[24px]">{me.sentence}</h1>
 		{#each open as o (o.session_id)}
-			<section class="sheet mb-4 border-l-4 border-l-petrol p-5">
+			<Panel class="mb-4 border-l-4 border-l-petrol p-5">
 				<h2 class="text-[20px]">{o.title}</h2>
 				<p class="mt-1 mb-4 text-ink2">
 					{o.klass}{o.room ? `, room ${o.room}` : ''}{o.state === 'sat' ? '; submitted, and you may try again' : ''}
 				</p>
-				<button
-					class="btn primary min-h-[52px] w-full justify-center text-[18px]"
+				<Button
+					kind="primary"
+					class="min-h-[52px] w-full justify-center text-[18px]"
 					disabled={busy}
-					onclick={() => start(o.session_id)}>Start</button
+					onclick={() => start(o.session_id)}>Start</Button
 				>
-			</section>
+			</Panel>
 		{/each}
 		<Occasions occasions={me.occasions.filter((o) => !o.joinable)} zone={data.zone} onlook={look} />
 	{/if}

@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
@@ -23,24 +27,20 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Bank · Bildung</title></svelte:head>
-
 <div class="mb-3 flex flex-wrap items-start gap-2">
-	<h1 class="mr-2 min-w-[300px] flex-1">{shown.overview?.finding ?? ''}</h1>
-	{#if staff.may('bank.write')}<a class="btn" href="/bank/writing">Drafts and reviews</a>{/if}
-	<a class="btn" href="/bank/stimuli">Stimuli</a>
-	<a class="btn" href="/bank/health">Gaps</a>
-	<a class="btn" href="/bank/frameworks">Frameworks</a>
-	{#if staff.may('bank.keep')}<button
-			class="btn"
-			aria-expanded={shown.panel === 'in'}
-			onclick={() => shown.toggle('in')}>Import</button
+	<Finding of="Bank" class="mr-2 min-w-[300px] flex-1">{shown.overview?.finding ?? ''}</Finding>
+	{#if staff.may('bank.write')}<Button href="/bank/writing">Drafts and reviews</Button>{/if}
+	<Button href="/bank/stimuli">Stimuli</Button>
+	<Button href="/bank/health">Gaps</Button>
+	<Button href="/bank/frameworks">Frameworks</Button>
+	{#if staff.may('bank.keep')}<Button aria-expanded={shown.panel === 'in'} onclick={() => shown.toggle('in')}
+			>Import</Button
 		>{/if}
-	<button class="btn" aria-expanded={shown.panel === 'out'} onclick={() => shown.toggle('out')}>Export</button>
-	{#if staff.may('bank.write')}<button
-			class="btn primary"
+	<Button aria-expanded={shown.panel === 'out'} onclick={() => shown.toggle('out')}>Export</Button>
+	{#if staff.may('bank.write')}<Button
+			kind="primary"
 			aria-expanded={shown.panel === 'new'}
-			onclick={() => shown.toggle('new')}>New item</button
+			onclick={() => shown.toggle('new')}>New item</Button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -86,7 +86,7 @@
 				onchoose={(code) => shown.narrow('standard', code)}
 			/>
 		</section>
-		<section class="sheet min-w-0">
+		<Panel class="min-w-0">
 			<div class="border-b border-hair p-2">
 				<div class="flex gap-2">
 					<input
@@ -100,8 +100,8 @@
 						value={shown.typed}
 						oninput={(e) => shown.look(e.currentTarget.value)}
 					/>
-					<button class="btn" aria-expanded={shown.panel === 'narrow'} onclick={() => shown.toggle('narrow')}
-						>Filter{shown.narrowed ? ` (${shown.narrowed})` : ''}</button
+					<Button aria-expanded={shown.panel === 'narrow'} onclick={() => shown.toggle('narrow')}
+						>Filter{shown.narrowed ? ` (${shown.narrowed})` : ''}</Button
 					>
 					<Select
 						label="Order by"
@@ -120,67 +120,66 @@
 						onnarrow={shown.narrow}
 					/>{/if}
 			</div>
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-240px)]">
-				<table class="table-fixed">
-					<thead
-						><tr
-							><th class="w-[30px]"><span class="sr-only">Select</span></th><th class="w-[76px]">Code</th><th>Text</th
-							><th class="w-[86px]">Standard</th><th class="w-[64px]">Last used</th><th class="n w-[66px]">Correct</th
-							><th class="n w-[70px]">r (rest)</th></tr
-						></thead
-					>
-					<tbody>
-						{#each shown.found?.items ?? [] as f (f.item.code)}
-							{@const use = f.uses[0]}
-							<tr
-								tabindex="-1"
-								data-row
-								class:chosen={f.item.code === shown.chosen?.item.code}
-								onclick={() => shown.go({ item: f.item.code }, false)}
-								ondblclick={() => goto(`/bank/items/${f.item.item_id}`)}
+			<Table within="max-h-[calc(100vh-240px)]" class="table-fixed">
+				<thead
+					><tr
+						><th class="w-[30px]"><span class="sr-only">Select</span></th><th class="w-[76px]">Code</th><th>Text</th><th
+							class="w-[86px]">Standard</th
+						><th class="w-[64px]">Last used</th><th class="n w-[66px]">Correct</th><th class="n w-[70px]">r (rest)</th
+						></tr
+					></thead
+				>
+				<tbody>
+					{#each shown.found?.items ?? [] as f (f.item.code)}
+						{@const use = f.uses[0]}
+						<tr
+							tabindex="-1"
+							data-row
+							class:chosen={f.item.code === shown.chosen?.item.code}
+							onclick={() => shown.go({ item: f.item.code }, false)}
+							ondblclick={() => goto(`/bank/items/${f.item.item_id}`)}
+						>
+							<td class="px-1"
+								><Checkbox
+									label="Select {f.item.code}"
+									checked={shown.marked.includes(f.item.item_id)}
+									onchange={() => shown.mark(f.item.item_id)}
+								/></td
 							>
-								<td class="px-1"
-									><Checkbox
-										label="Select {f.item.code}"
-										checked={shown.marked.includes(f.item.item_id)}
-										onchange={() => shown.mark(f.item.item_id)}
-									/></td
-								>
-								<td class="truncate"><code>{f.item.code}</code></td>
-								<td class="truncate"
-									>{#if f.item.kind !== 'choice'}<span class="mr-1.5 rounded bg-wash px-1 text-[11.5px] text-ink2"
-											>{shown.kinds.get(f.item.kind) ?? f.item.kind}</span
-										>{/if}{plain(f.item.shown.body)}</td
-								>
-								<td><StandardCode code={f.item.standards[0] ?? ''} /></td>
-								<td class="whitespace-nowrap"
-									>{use
-										? shown.monthOf(use.at)
-										: f.item.state === 'in_use' || f.item.state === 'ready'
-											? 'never'
-											: f.item.state.replace('_', ' ')}</td
-								>
-								<td class="n whitespace-nowrap"
-									>{#if use}<span
-											class="mr-1 inline-block size-2.5 rounded-full border border-ink2 align-middle"
-											style:background={reliefColor(use.p)}
-										></span>{percent(use.p)}{/if}</td
-								>
-								<td class="n"
-									>{#if use?.flags.some((g) => g.weight === 'problem')}<span class="notch">{short(use.r_rest)}</span
-										>{:else if use}{short(use.r_rest)}{/if}</td
-								>
-							</tr>
-						{:else}
-							<tr
-								><td colspan="7" class="py-5 text-ink2"
-									>{shown.found ? 'No item fits. Take a word or a field out of the line.' : ''}</td
-								></tr
+							<td class="truncate"><code>{f.item.code}</code></td>
+							<td class="truncate"
+								>{#if f.item.kind !== 'choice'}<span class="mr-1.5 rounded bg-wash px-1 text-[11.5px] text-ink2"
+										>{shown.kinds.get(f.item.kind) ?? f.item.kind}</span
+									>{/if}{plain(f.item.shown.body)}</td
 							>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+							<td><StandardCode code={f.item.standards[0] ?? ''} /></td>
+							<td class="whitespace-nowrap"
+								>{use
+									? shown.monthOf(use.at)
+									: f.item.state === 'in_use' || f.item.state === 'ready'
+										? 'never'
+										: f.item.state.replace('_', ' ')}</td
+							>
+							<td class="n whitespace-nowrap"
+								>{#if use}<span
+										class="mr-1 inline-block size-2.5 rounded-full border border-ink2 align-middle"
+										style:background={reliefColor(use.p)}
+									></span>{percent(use.p)}{/if}</td
+							>
+							<td class="n"
+								>{#if use?.flags.some((g) => g.weight === 'problem')}<span class="notch">{short(use.r_rest)}</span
+									>{:else if use}{short(use.r_rest)}{/if}</td
+							>
+						</tr>
+					{:else}
+						<tr
+							><td colspan="7" class="py-5 text-ink2"
+								>{shown.found ? 'No item fits. Take a word or a field out of the line.' : ''}</td
+							></tr
+						>
+					{/each}
+				</tbody>
+			</Table>
 			<div class="flex items-center gap-3 border-t border-hair p-2">
 				<p class="small flex-1" role="status">
 					{shown.found
@@ -189,19 +188,18 @@
 							: `${shown.found.total} ${shown.found.total === 1 ? 'item' : 'items'}.`
 						: ''}{shown.marked.length ? ` ${shown.marked.length} marked.` : ''}
 				</p>
-				{#if shown.found && shown.found.total > shown.found.items.length && shown.found.items.length < 500}<button
-						class="btn"
-						onclick={() => ((shown.many = Math.min(500, shown.many + 120)), void shown.search())}>Show more</button
+				{#if shown.found && shown.found.total > shown.found.items.length && shown.found.items.length < 500}<Button
+						onclick={() => ((shown.many = Math.min(500, shown.many + 120)), void shown.search())}>Show more</Button
 					>{/if}
 				{#if staff.may('bank.write') && shown.found?.total}
-					{#if shown.marked.length}<button class="btn quiet" onclick={() => (shown.marked = [])}>Clear selection</button
+					{#if shown.marked.length}<Button kind="quiet" onclick={() => (shown.marked = [])}>Clear selection</Button
 						>{/if}
-					<button class="btn" aria-expanded={shown.panel === 'tags'} onclick={() => shown.toggle('tags')}
-						>Tag {shown.marked.length ? `${shown.marked.length} selected` : `all ${shown.found.total}`}</button
+					<Button aria-expanded={shown.panel === 'tags'} onclick={() => shown.toggle('tags')}
+						>Tag {shown.marked.length ? `${shown.marked.length} selected` : `all ${shown.found.total}`}</Button
 					>
 				{/if}
 			</div>
-		</section>
+		</Panel>
 		{#if shown.chosen}
 			{@const item = shown.chosen.item}
 			<section
@@ -214,7 +212,7 @@
 						<code>{item.code}</code> · version {item.number} · {item.points}
 						{item.points === 1 ? 'point' : 'points'} · {shown.kinds.get(item.kind) ?? item.kind}
 					</div>
-					<a class="btn min-h-[26px]" href="/bank/items/{item.item_id}">Open</a>
+					<Button class="min-h-[26px]" href="/bank/items/{item.item_id}">Open</Button>
 				</div>
 				<ItemCard {item} />
 				<p class="small mt-3">
@@ -223,7 +221,7 @@
 						: ''}{shown.chosen.comments
 						? `; ${shown.chosen.comments} open ${shown.chosen.comments === 1 ? 'comment' : 'comments'}`
 						: ''}{shown.chosen.this_year
-						? `; sat ${shown.chosen.this_year === 1 ? 'once' : `${shown.chosen.this_year} times`} this year`
+						? `; used ${shown.chosen.this_year === 1 ? 'once' : `${shown.chosen.this_year} times`} this year`
 						: ''}
 				</p>
 				<p class="small">

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { goto } from '$app/navigation';
 	import { api, body, said } from '$lib/api/client';
 
@@ -42,6 +43,6 @@
 		>{#each subjects as s (s)}<option value={s}></option>{/each}</datalist
 	>
 	<label class="field w-[90px]">Grade<input class="input" maxlength="10" bind:value={at} /></label>
-	<button class="btn primary min-h-[32px]" disabled={busy || !code.trim()}>Create</button>
+	<Button type="submit" kind="primary" class="min-h-[32px]" disabled={busy || !code.trim()}>Create</Button>
 	{#if problem}<p class="text-vermilion" role="alert">{problem}</p>{/if}
 </form>

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { moment } from '$lib/words/show';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -90,7 +93,7 @@
 	}
 </script>
 
-<section class="sheet p-4" aria-label="Tag items">
+<Panel label="Tag items" class="p-4">
 	<h2 class="mb-2">Tag {items.length ? `${items.length} selected` : `all ${total} results`}</h2>
 	<div class="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2">
 		{#each FIELDS as [name, title, values] (name)}
@@ -128,28 +131,26 @@
 	</div>
 	<p class="small mt-2">Empty fields are not changed; a dash (—) removes a tag.</p>
 	<div class="mt-3 flex items-center gap-3">
-		<button class="btn" disabled={!any || busy} onclick={() => ask(false)}>Preview</button>
-		{#if look}<span>{look.finding}</span>{#if look.changed || change.enemies}<button
-					class="btn primary"
+		<Button disabled={!any || busy} onclick={() => ask(false)}>Preview</Button>
+		{#if look}<span>{look.finding}</span>{#if look.changed || change.enemies}<Button
+					kind="primary"
 					disabled={busy}
-					onclick={() => ask(true)}>Apply</button
+					onclick={() => ask(true)}>Apply</Button
 				>{/if}{/if}
 		{#if done}<span role="status">{done}</span>{/if}
 		{#if problem}<span class="text-vermilion" role="alert">{problem}</span>{/if}
 	</div>
 	{#if look?.lines.length}
-		<div class="frozen mt-2 max-h-[200px]">
-			<table>
-				<thead><tr><th class="w-[110px]">Item</th><th class="w-[110px]">Tag</th><th>Now</th><th>Then</th></tr></thead>
-				<tbody
-					>{#each look.lines as l (l.item_id)}{#each l.changes as c (c.field)}<tr
-								><td><code>{l.code}</code></td><td>{c.field}</td><td class="text-ink2">{c.before || 'nothing'}</td><td
-									>{c.after || 'nothing'}</td
-								></tr
-							>{/each}{/each}</tbody
-				>
-			</table>
-		</div>
+		<Table within="mt-2 max-h-[200px]">
+			<thead><tr><th class="w-[110px]">Item</th><th class="w-[110px]">Tag</th><th>Now</th><th>Then</th></tr></thead>
+			<tbody
+				>{#each look.lines as l (l.item_id)}{#each l.changes as c (c.field)}<tr
+							><td><code>{l.code}</code></td><td>{c.field}</td><td class="text-ink2">{c.before || 'nothing'}</td><td
+								>{c.after || 'nothing'}</td
+							></tr
+						>{/each}{/each}</tbody
+			>
+		</Table>
 	{/if}
 	{#if past.length}
 		<details class="mt-3">
@@ -157,12 +158,12 @@
 			{#each past as p (p.id)}
 				<div class="flex items-center gap-3 border-b border-hair2 py-1 text-[13px]">
 					<span class="flex-1">{p.what}; {p.items} {p.items === 1 ? 'item' : 'items'}, {p.by}, {moment(p.at)}</span>
-					{#if p.undone}<span class="text-ink2">undone</span>{:else}<button
-							class="btn min-h-[26px]"
-							onclick={() => undo(p.id)}>Undo</button
+					{#if p.undone}<span class="text-ink2">undone</span>{:else}<Button
+							class="min-h-[26px]"
+							onclick={() => undo(p.id)}>Undo</Button
 						>{/if}
 				</div>
 			{/each}
 		</details>
 	{/if}
-</section>
+</Panel>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
 	import Accordion from '$lib/design/Accordion.svelte';
 	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
@@ -57,15 +59,12 @@
 </script>
 
 {#snippet shown(title: string, content: import('svelte').Snippet)}
-	<section class="sheet flex flex-col gap-3 p-4" aria-label={title}>
-		<h2>{title}</h2>
+	<Panel label={title} headed class="flex flex-col gap-3 p-4">
 		{@render content()}
-	</section>
+	</Panel>
 {/snippet}
 
-<svelte:head><title>Parts · Bildung</title></svelte:head>
-
-<h1 class="mb-3">Every control of the pages, with its states.</h1>
+<Finding of="Parts" class="mb-3">Every control of the pages, with its states.</Finding>
 <div class="columns-3 gap-3 text-[14px] *:mb-3 *:break-inside-avoid">
 	{#snippet buttons()}
 		<div class="flex flex-wrap gap-2">
@@ -133,7 +132,7 @@
 			<Button onclick={ask}>Ask first</Button>
 			<Button onclick={() => toasts.say('3 items removed.', () => void (said = 'undone'))}>Show toast</Button>
 			<Tooltip text="Opens the list of keys">
-				{#snippet children(props)}<button class="btn" {...props}>With a tip</button>{/snippet}
+				{#snippet children(props)}<Button {...props}>With a tip</Button>{/snippet}
 			</Tooltip>
 			<Popover label="Who is behind it"
 				>{#snippet shown()}12 students{/snippet}

@@ -1,5 +1,8 @@
 <script lang="ts">
-	import { scrollable } from '$lib/parts/scrollable';
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { goto } from '$app/navigation';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -10,17 +13,13 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>People · Bildung</title></svelte:head>
-
 <div class="mb-3 flex items-start gap-4">
-	<h1 class="flex-1">{shown.overview?.finding ?? ''}</h1>
-	{#if shown.overview?.in_no_class && staff.may('people.settle')}<a class="btn quiet" href="/people/check"
-			>Students without a class</a
+	<Finding of="People" class="flex-1">{shown.overview?.finding ?? ''}</Finding>
+	{#if shown.overview?.in_no_class && staff.may('people.settle')}<Button kind="quiet" href="/people/check"
+			>Students without a class</Button
 		>{/if}
 	{#if staff.may('people.import')}
-		<button class="btn" aria-expanded={shown.importing} onclick={() => (shown.importing = !shown.importing)}
-			>Import roster</button
-		>
+		<Button aria-expanded={shown.importing} onclick={() => (shown.importing = !shown.importing)}>Import roster</Button>
 	{/if}
 </div>
 <Notice text={shown.problem} />
@@ -40,7 +39,7 @@
 {/if}
 {#if shown.overview && shown.overview.students > 0}
 	<div class="grid grid-cols-[minmax(0,1fr)_230px] items-start gap-3">
-		<section class="sheet">
+		<Panel>
 			<div class="flex gap-2 border-b border-hair p-2">
 				<!-- svelte-ignore a11y_autofocus (finding somebody is what this page is for) -->
 				<input
@@ -61,39 +60,36 @@
 						onclick={() => ((shown.kind = value), void shown.search(shown.find))}>{word}</button
 					>{/each}
 			</div>
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
-				<table>
-					<thead
-						><tr><th>Name</th><th>Grade</th><th>Sign-in code</th><th>Classes</th><th>Role</th><th>School</th></tr
-						></thead
-					>
-					<tbody>
-						{#each shown.found?.people ?? [] as person, at (person.id)}
-							<tr tabindex="-1" data-row onclick={() => goto(`/people/${person.id}`)}>
-								<td
-									><a class="word" href="/people/{person.id}"
-										>{person.kind === 'staff' ? person.name : staff.name(person.name, at)}</a
-									></td
-								>
-								<td>{person.grade}</td>
-								<td><code>{staff.veiled ? '·····' : (person.code ?? '')}</code></td>
-								<td class="max-w-[300px] truncate">{person.classes}</td>
-								<td>{person.roles}</td>
-								<td>{person.school}</td>
-							</tr>
-						{:else}
-							<tr><td colspan="6" class="text-ink2">No one matches. Try part of a name.</td></tr>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+			<Table within="max-h-[calc(100vh-250px)]">
+				<thead
+					><tr><th>Name</th><th>Grade</th><th>Sign-in code</th><th>Classes</th><th>Role</th><th>School</th></tr></thead
+				>
+				<tbody>
+					{#each shown.found?.people ?? [] as person, at (person.id)}
+						<tr tabindex="-1" data-row onclick={() => goto(`/people/${person.id}`)}>
+							<td
+								><a class="word" href="/people/{person.id}"
+									>{person.kind === 'staff' ? person.name : staff.name(person.name, at)}</a
+								></td
+							>
+							<td>{person.grade}</td>
+							<td><code>{staff.veiled ? '·····' : (person.code ?? '')}</code></td>
+							<td class="max-w-[300px] truncate">{person.classes}</td>
+							<td>{person.roles}</td>
+							<td>{person.school}</td>
+						</tr>
+					{:else}
+						<tr><td colspan="6" class="text-ink2">No one matches. Try part of a name.</td></tr>
+					{/each}
+				</tbody>
+			</Table>
 			{#if shown.found && shown.found.total > shown.found.people.length}
 				<p class="small border-t border-hair p-2">
 					The first {shown.found.people.length} of {shown.found.total}; search to narrow the list.
 				</p>
 			{/if}
-		</section>
-		<section class="sheet p-3" aria-label="Students by grade">
+		</Panel>
+		<Panel label="Students by grade" class="p-3">
 			<div class="small mb-2">Students by grade</div>
 			{#each shown.overview.grades as g (g.grade)}
 				<div class="mb-1.5 flex items-center gap-2 text-[13px]">
@@ -105,6 +101,6 @@
 			<p class="small mt-3">
 				Students enter their sign-in code to take a test. The codes of a class are on its session page.
 			</p>
-		</section>
+		</Panel>
 	</div>
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { sure } from '$lib/design/questions.svelte';
 	import { onMount } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -65,10 +66,11 @@
 					? ''
 					: r.says}</span
 		>
-		<button
-			class="btn quiet min-h-[26px]"
+		<Button
+			kind="quiet"
+			class="min-h-[26px]"
 			aria-label="{r.state === 'making' ? 'Stop' : 'Delete'} {r.title}"
-			onclick={() => drop(r)}>{r.state === 'making' ? 'Stop' : '×'}</button
+			onclick={() => drop(r)}>{r.state === 'making' ? 'Stop' : '×'}</Button
 		>
 	</div>
 {:else}<p class="small py-2">{reports ? 'None yet. What is made stays here until you give it up.' : '…'}</p>{/each}

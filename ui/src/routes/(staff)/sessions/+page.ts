@@ -6,7 +6,7 @@ export const load: PageLoad = async ({ url, parent, depends }) => {
 	depends('bildung:sessions');
 	await parent();
 	const window = staff.window(url.searchParams.get('window'))?.id;
-	let found: Schemas['SessionsOut'] | null = null;
+	let found: Schemas['SessionsPage'] | null = null;
 	let problem = '';
 	try {
 		found = await body(api.GET('/api/sessions', { params: { query: { window } } }));

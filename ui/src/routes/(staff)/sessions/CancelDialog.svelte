@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { api, said, type Schemas } from '$lib/api/client';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Dialog from '$lib/design/Dialog.svelte';
@@ -41,8 +42,8 @@
 		<div class="mt-2"><Checkbox bind:checked={mistake}>Scheduled by mistake: the test is not owed</Checkbox></div>
 		<Notice text={problem} />
 		<div class="mt-3 flex justify-end gap-2">
-			<button type="button" class="btn" onclick={() => (open = false)}>Keep session</button>
-			<button class="btn primary">Cancel {lines.length === 1 ? 'session' : `${lines.length} sessions`}</button>
+			<Button onclick={() => (open = false)}>Keep session</Button>
+			<Button type="submit" kind="primary">Cancel {lines.length === 1 ? 'session' : `${lines.length} sessions`}</Button>
 		</div>
 	</form>
 </Dialog>

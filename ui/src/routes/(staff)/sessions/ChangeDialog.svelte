@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { untrack } from 'svelte';
 	import type { Schemas } from '$lib/api/client';
 	import DateField from '$lib/design/DateField.svelte';
@@ -8,6 +9,7 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { SessionChange } from './change.svelte';
+	import ReasonAsked from './ReasonAsked.svelte';
 
 	/** Edit one session, or many at once. */
 	let {
@@ -88,18 +90,11 @@
 					placeholder={change.many ? 'no change' : ''}
 					bind:value={change.instructions}></textarea></label
 			>
-			{#if change.asksWhy}
-				<div class="col-span-2 border-l-4 border-vermilion pl-3" role="alert">
-					<p class="mb-1 text-[14px]">{change.asksWhy}</p>
-					<label class="field"
-						>Reason (kept in the log)<input class="input" maxlength="300" required bind:value={change.why} /></label
-					>
-				</div>
-			{/if}
+			<ReasonAsked says={change.asksWhy} bind:why={change.why} class="col-span-2" />
 			<div class="col-span-2"><Notice text={change.problem} /></div>
 			<div class="col-span-2 flex justify-end gap-2">
-				<button type="button" class="btn" onclick={() => (open = false)}>Cancel</button>
-				<button class="btn primary" disabled={change.busy}>Save</button>
+				<Button onclick={() => (open = false)}>Cancel</Button>
+				<Button type="submit" kind="primary" disabled={change.busy}>Save</Button>
 			</div>
 		</form>
 	{/if}

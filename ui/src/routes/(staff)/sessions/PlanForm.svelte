@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Checkboxes from '$lib/design/Checkboxes.svelte';
 	import TimeField from '$lib/design/TimeField.svelte';
 	import DateField from '$lib/design/DateField.svelte';
@@ -9,6 +10,7 @@
 	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import ReasonAsked from './ReasonAsked.svelte';
 	import { dated } from '$lib/words/show';
 
 	/** Plan one form for one class or many; each gets its own session, roster and code. */
@@ -170,11 +172,11 @@
 						</p>{/if}
 				</div>
 				<div class="mt-1 flex gap-2">
-					<button
-						type="button"
-						class="btn quiet px-1"
+					<Button
+						kind="quiet"
+						class="px-1"
 						disabled={!classes.length}
-						onclick={() => (classIds = classes.map((c) => c.id))}>Select all shown</button
+						onclick={() => (classIds = classes.map((c) => c.id))}>Select all shown</Button
 					>
 					<Checkbox bind:checked={all}>show classes of every subject and grade</Checkbox>
 				</div>
@@ -187,9 +189,7 @@
 					<DateField label="from" bind:value={fresh.start} required />
 					<DateField label="to" bind:value={fresh.end} required />
 				</div>
-				<button type="button" class="btn quiet self-start px-1" onclick={() => (fresh = null)}
-					>Choose an existing window</button
-				>
+				<Button kind="quiet" class="self-start px-1" onclick={() => (fresh = null)}>Choose an existing window</Button>
 			{:else}
 				<label class="field"
 					>Window
@@ -200,10 +200,10 @@
 							.map((w) => ({ value: w.id, label: `${dated(w.name, w.start)}` }))}
 					/>
 				</label>
-				{#if staff.may('years.write')}<button
-						type="button"
-						class="btn quiet self-start px-1"
-						onclick={() => (fresh = { name: '', start: date, end: date })}>New window</button
+				{#if staff.may('years.write')}<Button
+						kind="quiet"
+						class="self-start px-1"
+						onclick={() => (fresh = { name: '', start: date, end: date })}>New window</Button
 					>{/if}
 			{/if}
 			<label class="field"
@@ -258,21 +258,15 @@
 			</p>
 		</div>
 	</div>
-	{#if asksWhy}
-		<div class="mt-3 border-l-4 border-vermilion pl-3" role="alert">
-			<p class="mb-1 text-[14px]">{asksWhy}</p>
-			<label class="field max-w-[520px]"
-				>Reason (kept in the log)<input class="input" maxlength="300" required bind:value={why} /></label
-			>
-		</div>
-	{/if}
+	<ReasonAsked says={asksWhy} bind:why class="mt-3" />
 	<Notice text={problem} onclose={() => (problem = '')} />
 	<div class="mt-3 flex justify-end gap-2">
-		<button type="button" class="btn" onclick={onleave}>Cancel</button>
-		<button
-			class="btn primary"
+		<Button onclick={onleave}>Cancel</Button>
+		<Button
+			type="submit"
+			kind="primary"
 			disabled={busy || !classIds.length || !formId || (!!proctor && !proctor.may_hold && !grant)}
-			>Schedule {classIds.length > 1 ? `${classIds.length} sessions` : 'session'}</button
+			>Schedule {classIds.length > 1 ? `${classIds.length} sessions` : 'session'}</Button
 		>
 	</div>
 </form>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { whole } from '$lib/words/show';
 	import OwedNames from './OwedNames.svelte';
@@ -17,7 +18,7 @@
 	const total = $derived(of.whole.owed);
 </script>
 
-<section class="sheet mb-3 px-4 py-3" aria-label="Tests owed">
+<Panel label="Tests owed" class="mb-3 px-4 py-3">
 	<div
 		class="flex h-4 overflow-hidden rounded-[3px] border border-edge-soft"
 		role="img"
@@ -42,5 +43,5 @@
 		<span class="small ml-auto">{whole(total)} tests owed</span>
 		<a class="word text-[14px]" href="/sessions/participation?window={window}">Participation</a>
 	</div>
-</section>
+</Panel>
 {#if shown}<OwedNames bind:open title={shown.words} {window} query={{ standing: shown.standing }} />{/if}

@@ -1,4 +1,5 @@
 import { api, body, Problem, said, type Schemas } from '$lib/api/client';
+import { fieldsOf } from '$lib/words/show';
 
 type Line = Schemas['SessionLine'];
 
@@ -10,9 +11,9 @@ export class SessionChange {
 	) {
 		const one = lines.length === 1 ? lines[0] : undefined;
 		if (!one) return;
-		const at = (iso: string) => new Date(iso).toLocaleString('sv-SE', { timeZone: zone });
-		[this.day, this.from] = [at(one.start).slice(0, 10), at(one.start).slice(11, 16)];
-		[this.lastDay, this.to] = [at(one.end).slice(0, 10), at(one.end).slice(11, 16)];
+		const [start, end] = [fieldsOf(one.start, zone), fieldsOf(one.end, zone)];
+		[this.day, this.from] = [start.day, start.time];
+		[this.lastDay, this.to] = [end.day, end.time];
 		this.room = one.room;
 		this.proctor = one.proctor_id ?? '';
 		this.title = one.title;

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { onMount } from 'svelte';
 	import { invalidate } from '$app/navigation';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -23,15 +26,13 @@
 	});
 </script>
 
-<svelte:head><title>Today · Bildung</title></svelte:head>
-
 <Notice text={data.problem} />
 {#if today}
 	<p class="small mb-1">{today.day}</p>
-	<h1 class="mb-4 max-w-[860px]">{today.finding}</h1>
+	<Finding of="Today" class="mb-4 max-w-[860px]">{today.finding}</Finding>
 	{#if data.steps}
 		<p class="sheet mb-3 flex items-center gap-4 border-l-4 border-l-petrol px-4 py-3 text-[14px]">
-			<span class="flex-1">{data.steps.finding}</span><a class="btn" href="/start">Continue setup</a>
+			<span class="flex-1">{data.steps.finding}</span><Button href="/start">Continue setup</Button>
 		</p>
 	{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_320px] items-start gap-4">
@@ -67,7 +68,7 @@
 				<section aria-label={ahead.name}>
 					<h2 class="mb-2">{ahead.name}</h2>
 					<div class="sheet">
-						<table>
+						<Table>
 							<thead
 								><tr
 									><th class="w-[110px]">Time</th><th>Class</th><th>Form</th><th>Room</th><th>Proctor</th><th class="n"
@@ -94,7 +95,7 @@
 									</tr>
 								{/each}
 							</tbody>
-						</table>
+						</Table>
 					</div>
 				</section>
 			{/each}

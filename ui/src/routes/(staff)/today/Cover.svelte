@@ -1,9 +1,11 @@
 <script lang="ts">
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Dialog from '$lib/design/Dialog.svelte';
 	import { toasts } from '$lib/design/toasts.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { time } from '$lib/words/show';
+	import { fieldsOf, time } from '$lib/words/show';
 
 	/** A proctor is out: who takes over their sessions of the day. */
 	let {
@@ -19,7 +21,7 @@
 		ondone: () => void;
 	} = $props();
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
-	const day = $derived(on ? new Date(on).toLocaleDateString('sv-SE', { timeZone: zone }) : '');
+	const day = $derived(on ? fieldsOf(on, zone).day : '');
 	let found = $state<Schemas['Covers'] | null>(null);
 	let problem = $state('');
 
@@ -48,7 +50,7 @@
 <Dialog bind:open title={found?.finding ?? 'Reassign sessions'} wide>
 	{#if problem}<p class="mb-2 border-l-4 border-vermilion pl-2 text-[14px]">{problem}</p>{/if}
 	{#if found}
-		<table>
+		<Table>
 			<thead><tr><th>Time</th><th>Class</th><th>Form</th><th>Room</th><th>New proctor</th></tr></thead>
 			<tbody>
 				{#each found.covers as c (c.session)}
@@ -60,12 +62,12 @@
 					</tr>
 				{/each}
 			</tbody>
-		</table>
+		</Table>
 	{:else if !problem}<p class="small" role="status">Loading …</p>{/if}
 	<div class="mt-3 flex justify-end gap-2">
-		<button class="btn" onclick={() => (open = false)}>Cancel</button>
-		<button class="btn primary" disabled={!found} onclick={reassign}
-			>Reassign {found?.covers.length ?? ''} {found?.covers.length === 1 ? 'session' : 'sessions'}</button
+		<Button onclick={() => (open = false)}>Cancel</Button>
+		<Button kind="primary" disabled={!found} onclick={reassign}
+			>Reassign {found?.covers.length ?? ''} {found?.covers.length === 1 ? 'session' : 'sessions'}</Button
 		>
 	</div>
 </Dialog>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Run from '$lib/sitting/Run.svelte';
 	import { Trial } from '$lib/sitting/trial.svelte';
@@ -27,10 +28,10 @@
 					{#if trial.paper && 'speechSynthesis' in window}<Checkbox bind:checked={trial.paper.read_aloud}
 							>read aloud</Checkbox
 						>{/if}
-					{#if trial.about.seed !== null}<button class="btn quiet min-h-[28px]" onclick={() => (seed += 1)}
-							>Show new draw</button
+					{#if trial.about.seed !== null}<Button kind="quiet" class="min-h-[28px]" onclick={() => (seed += 1)}
+							>Show new draw</Button
 						>{/if}
-					<a class="btn min-h-[28px]" href="/tests/{id}">Back to the form</a>
+					<Button class="min-h-[28px]" href="/tests/{id}">Back to the form</Button>
 				</div>
 			{/if}
 		{/snippet}

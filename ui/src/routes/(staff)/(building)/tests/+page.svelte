@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
@@ -29,23 +33,19 @@
 	);
 </script>
 
-<svelte:head><title>Tests · Bildung</title></svelte:head>
-
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
+	<Finding of="Tests" class="flex-1">{shown.data?.finding ?? ''}</Finding>
 	{#if staff.may('tests.write')}
 		{#if staff.may('bank.keep')}<label class="btn cursor-pointer"
 				>Import QTI test<input class="sr-only" type="file" accept=".zip" onchange={shown.bring} /></label
 			>{/if}
-		<button
-			class="btn"
+		<Button
 			aria-expanded={shown.making === 'blueprint'}
-			onclick={() => (shown.making = shown.making === 'blueprint' ? '' : 'blueprint')}>New blueprint</button
+			onclick={() => (shown.making = shown.making === 'blueprint' ? '' : 'blueprint')}>New blueprint</Button
 		>
-		<button
-			class="btn"
+		<Button
 			aria-expanded={shown.making === 'form'}
-			onclick={() => (shown.making = shown.making === 'form' ? '' : 'form')}>New form</button
+			onclick={() => (shown.making = shown.making === 'form' ? '' : 'form')}>New form</Button
 		>
 	{/if}
 </div>
@@ -85,7 +85,7 @@
 					class="w-52"
 				/></label
 			>{/if}
-		<button class="btn primary">{shown.making === 'form' ? 'Choose its items' : 'Create blueprint'}</button>
+		<Button type="submit" kind="primary">{shown.making === 'form' ? 'Choose its items' : 'Create blueprint'}</Button>
 		{#if shown.draft.kind}<p class="small w-full">
 				{shown.kinds.find((k) => k.name === shown.draft.kind)?.says}{shown.kinds.find(
 					(k) => k.name === shown.draft.kind
@@ -97,7 +97,7 @@
 {/if}
 <div class="grid items-start gap-3 {shown.blueprints.length ? 'min-[1200px]:grid-cols-[minmax(0,1fr)_230px]' : ''}">
 	{#if shown.data?.forms.length}
-		<section class="sheet min-w-0">
+		<Panel class="min-w-0">
 			<div class="flex flex-wrap items-center gap-2 border-b border-hair p-2">
 				<input
 					class="input mt-0 w-64"
@@ -108,79 +108,78 @@
 					bind:value={shown.words}
 				/>
 				<div class="flex flex-wrap gap-1" role="group" aria-label="Kind">
-					<button
-						class="btn quiet min-h-[28px]"
+					<Button
+						kind="quiet"
+						class="min-h-[28px]"
 						aria-pressed={shown.kind === 'all'}
-						onclick={() => (shown.kind = 'all')}>all</button
+						onclick={() => (shown.kind = 'all')}>all</Button
 					>
-					{#each shown.there as k (k)}<button
-							class="btn quiet min-h-[28px]"
+					{#each shown.there as k (k)}<Button
+							kind="quiet"
+							class="min-h-[28px]"
 							aria-pressed={shown.kind === k}
-							onclick={() => (shown.kind = k)}>{shown.word(k)}</button
+							onclick={() => (shown.kind = k)}>{shown.word(k)}</Button
 						>{/each}
 				</div>
-				{#if family}<a class="btn quiet min-h-[28px]" href="/tests"
-						>companions of {listed[0]?.family ?? 'one family'} ×</a
+				{#if family}<Button kind="quiet" class="min-h-[28px]" href="/tests"
+						>companions of {listed[0]?.family ?? 'one family'} ×</Button
 					>{/if}
 				<span class="small ml-auto whitespace-nowrap" role="status">{listed.length} of {shown.data.forms.length}</span>
 			</div>
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-190px)]">
-				<table>
-					<thead
-						><tr
-							><th class="min-w-[210px]">Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th
-								>Scoring</th
-							><th>State</th><th class="n">Sessions</th></tr
-						></thead
-					>
-					<tbody>
-						{#each listed as form (form.id)}
-							<tr tabindex="-1" data-row onclick={() => form.may_open && goto(`/tests/${form.id}`)}>
-								<td class="py-1"
-									>{#if form.may_open}<a class="word inline-block min-h-[24px]" href="/tests/{form.id}">{form.name}</a
-										>{:else}{form.name}<span class="small block leading-tight"
-											>secure until its last session is over</span
-										>{/if}{#if form.family && !family}<div class="small min-h-[24px]">
-											{form.role} of
-											<a class="word" href="/tests/families/{form.family_id}" onclick={(e) => e.stopPropagation()}
-												>{form.family}</a
-											>
-										</div>{/if}</td
-								>
-								<td class="whitespace-nowrap">{shown.word(form.kind)}</td>
-								<td class="whitespace-nowrap"
-									>{form.subject}
-									{form.grade}{#if form.unit || form.owner}<div class="small max-w-[150px] truncate">
-											{[form.unit, form.owner].filter(Boolean).join(', ')}
-										</div>{/if}</td
-								>
-								<td class="n">{form.items}</td>
-								<td class="whitespace-nowrap" title={form.standards.join(', ')}
-									><code class="text-[12px]">{form.standards[0] ?? ''}</code>{form.standards.length > 1
-										? ` +${form.standards.length - 1}`
-										: ''}</td
-								>
-								<td class="whitespace-nowrap"
-									>{form.items
-										? form.marks_itself
-											? 'itself'
-											: 'by a person'
-										: ''}{#if form.items && !form.on_paper}<div class="small">screen only</div>{/if}</td
-								>
-								<td class="whitespace-nowrap"
-									>{form.published_at ? `published ${shortDay(form.published_at.slice(0, 10))}` : 'draft'}</td
-								>
-								<td class="n">{form.sessions}</td>
-							</tr>
-						{:else}<tr><td colspan="8" class="text-ink2">No tests match.</td></tr>{/each}
-					</tbody>
-				</table>
-			</div>
-		</section>
+			<Table within="max-h-[calc(100vh-190px)]">
+				<thead
+					><tr
+						><th class="min-w-[210px]">Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th
+							>Scoring</th
+						><th>State</th><th class="n">Sessions</th></tr
+					></thead
+				>
+				<tbody>
+					{#each listed as form (form.id)}
+						<tr tabindex="-1" data-row onclick={() => form.may_open && goto(`/tests/${form.id}`)}>
+							<td class="py-1"
+								>{#if form.may_open}<a class="word inline-block min-h-[24px]" href="/tests/{form.id}">{form.name}</a
+									>{:else}{form.name}<span class="small block leading-tight"
+										>{form.secured ? 'secure until its last session is over' : 'holds items of a secure test'}</span
+									>{/if}{#if form.family && !family}<div class="small min-h-[24px]">
+										{form.role} of
+										<a class="word" href="/tests/families/{form.family_id}" onclick={(e) => e.stopPropagation()}
+											>{form.family}</a
+										>
+									</div>{/if}</td
+							>
+							<td class="whitespace-nowrap">{shown.word(form.kind)}</td>
+							<td class="whitespace-nowrap"
+								>{form.subject}
+								{form.grade}{#if form.unit || form.owner}<div class="small max-w-[150px] truncate">
+										{[form.unit, form.owner].filter(Boolean).join(', ')}
+									</div>{/if}</td
+							>
+							<td class="n">{form.items}</td>
+							<td class="whitespace-nowrap" title={form.standards.join(', ')}
+								><code class="text-[12px]">{form.standards[0] ?? ''}</code>{form.standards.length > 1
+									? ` +${form.standards.length - 1}`
+									: ''}</td
+							>
+							<td class="whitespace-nowrap"
+								>{form.items
+									? form.marks_itself
+										? 'itself'
+										: 'by a person'
+									: ''}{#if form.items && !form.on_paper}<div class="small">screen only</div>{/if}</td
+							>
+							<td class="whitespace-nowrap"
+								>{form.published_at ? `published ${shortDay(form.published_at.slice(0, 10))}` : 'draft'}</td
+							>
+							<td class="n">{form.sessions}</td>
+						</tr>
+					{:else}<tr><td colspan="8" class="text-ink2">No tests match.</td></tr>{/each}
+				</tbody>
+			</Table>
+		</Panel>
 	{/if}
 	{#if shown.blueprints.length}
-		<section class="sheet p-3" aria-label="Blueprints">
-			<h2 class="mb-2">Blueprints</h2>
+		<Panel label="Blueprints" headed class="p-3">
 			<div class="max-h-[calc(100vh-190px)] overflow-auto" {@attach scrollable}>
 				{#each shown.blueprints as b (b.id)}
 					<div class="flex min-h-[28px] items-center gap-2 text-[13.5px]">
@@ -190,6 +189,6 @@
 					</div>
 				{/each}
 			</div>
-		</section>
+		</Panel>
 	{/if}
 </div>

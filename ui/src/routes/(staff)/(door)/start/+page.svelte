@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import type { PageProps } from './$types';
 
@@ -8,10 +10,9 @@
 	const next = $derived(steps?.steps.findIndex((s) => !s.done) ?? -1);
 </script>
 
-<svelte:head><title>Getting started · Bildung</title></svelte:head>
 <Notice text={data.problem} />
 {#if steps}
-	<h1 class="mb-4 max-w-[760px]">{steps.finding}</h1>
+	<Finding of="Getting started" class="mb-4 max-w-[760px]">{steps.finding}</Finding>
 	<ol class="sheet max-w-[760px]">
 		{#each steps.steps as step, at (step.name)}
 			<li class="flex items-start gap-4 border-b border-hair2 px-5 py-4 last:border-b-0">
@@ -27,8 +28,8 @@
 					<h2 class={step.done || at === next ? '' : 'text-ink2'}>{step.name}</h2>
 					<p class="small">{step.done ? `Done: ${step.done}.` : step.why}</p>
 				</div>
-				{#if step.may}<a class="btn {at === next ? 'primary' : ''}" href={step.path}
-						>{step.done ? 'View' : at === next ? 'Start' : 'Open'}</a
+				{#if step.may}<Button kind={at === next ? 'primary' : 'plain'} href={step.path}
+						>{step.done ? 'View' : at === next ? 'Start' : 'Open'}</Button
 					>{/if}
 			</li>
 		{/each}

@@ -1,6 +1,9 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
-	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import Ask from '$lib/parts/Ask.svelte';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
@@ -12,13 +15,11 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Frameworks · Bildung</title></svelte:head>
-
 <div class="small mb-1"><a class="word" href="/bank">Bank</a> · Frameworks</div>
 <div class="mb-3 flex flex-wrap items-start gap-3">
-	<h1 class="min-w-[320px] flex-1">
-		{shown.data?.finding ?? (shown.none ? 'No framework yet. Bring one in as CASE or as a sheet.' : '')}
-	</h1>
+	<Finding of="Frameworks" class="min-w-[320px] flex-1">
+		{shown.data?.finding ?? (shown.none ? 'No framework yet. Import one from CASE or from a spreadsheet.' : '')}
+	</Finding>
 	{#if shown.data && shown.data.frameworks.length > 1}
 		<Select
 			label="Framework"
@@ -31,10 +32,9 @@
 			class="mt-0 w-auto max-w-[300px]"
 		/>
 	{/if}
-	{#if staff.may('frameworks.write')}<button
-			class="btn"
+	{#if staff.may('frameworks.write')}<Button
 			aria-expanded={shown.bringing}
-			onclick={() => (shown.bringing = !shown.bringing)}>Import framework</button
+			onclick={() => (shown.bringing = !shown.bringing)}>Import framework</Button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -51,7 +51,7 @@
 	</div>
 {/if}
 {#if shown.data}
-	<section class="sheet" aria-label="Standards">
+	<Panel label="Standards">
 		<div class="flex flex-wrap items-center gap-2 border-b border-hair p-2">
 			<input
 				class="input mt-0 min-w-0 flex-1"
@@ -69,93 +69,89 @@
 					onyes={shown.main}
 				/>{/if}
 			<span class="small">Import as</span>
-			{#each [['case1.1', 'CASE 1.1'], ['case1.0', 'CASE 1.0'], ['csv', 'CSV']] as [kind, word] (kind)}<a
-					class="btn"
+			{#each [['case1.1', 'CASE 1.1'], ['case1.0', 'CASE 1.0'], ['csv', 'CSV']] as [kind, word] (kind)}<Button
 					href="/api/frameworks/{shown.data.framework.id}/export?kind={kind}"
-					download>{word}</a
+					download>{word}</Button
 				>{/each}
 		</div>
-		<div {@attach scrollable} class="frozen max-h-[calc(100vh-260px)]">
-			<table>
-				<thead><tr><th>Standard</th><th>Family wording</th><th>Grades</th><th>Items</th><th>Crosswalk</th></tr></thead>
-				<tbody>
-					{#each shown.shown as r (r.id)}
-						{#if !r.leaf}
-							<tr
-								><th
-									colspan="5"
-									scope="colgroup"
-									class="bg-paper font-semibold text-ink"
-									style:padding-left="{8 + r.depth * 18}px"
-									>{r.text} <code class="ml-1 font-normal text-ink2">{r.code}</code></th
-								></tr
+		<Table within="max-h-[calc(100vh-260px)]">
+			<thead><tr><th>Standard</th><th>Family wording</th><th>Grades</th><th>Items</th><th>Crosswalk</th></tr></thead>
+			<tbody>
+				{#each shown.shown as r (r.id)}
+					{#if !r.leaf}
+						<tr
+							><th
+								colspan="5"
+								scope="colgroup"
+								class="bg-paper font-semibold text-ink"
+								style:padding-left="{8 + r.depth * 18}px"
+								>{r.text} <code class="ml-1 font-normal text-ink2">{r.code}</code></th
+							></tr
+						>
+					{:else}
+						<tr>
+							<td style:padding-left="{8 + r.depth * 18}px">
+								<span class="flex items-start gap-2">
+									{#if shown.data.may_change}<button
+											class="mt-0.5 size-6 flex-none cursor-pointer"
+											aria-pressed={r.priority}
+											title="{r.priority ? 'A priority' : 'No priority'}; click to change"
+											aria-label="{r.code} is a priority"
+											onclick={() => shown.change(r, { priority: !r.priority })}
+											><span class="mx-auto block size-3 rotate-45 {r.priority ? 'bg-petrol' : 'border border-relief3'}"
+											></span></button
+										>
+									{:else if r.priority}<span
+											class="mt-1.5 block size-3 flex-none rotate-45 bg-petrol"
+											role="img"
+											aria-label="a priority"
+										></span>{/if}
+									<span class="py-1"><code class="whitespace-nowrap">{r.code}</code> {r.text}</span>
+								</span>
+							</td>
+							<td class="min-w-[190px]">
+								{#if shown.editing === r.id}
+									<form
+										class="flex gap-1 py-1"
+										onsubmit={(e) => (e.preventDefault(), void shown.change(r, { plain: shown.plain }))}
+									>
+										<!-- svelte-ignore a11y_autofocus (opened by a click on this very sentence) -->
+										<input
+											class="input mt-0"
+											aria-label="Family wording of {r.code}"
+											bind:value={shown.plain}
+											maxlength="300"
+											autofocus
+											onkeydown={(e) => e.key === 'Escape' && (shown.editing = '')}
+										/><Button type="submit" kind="primary">Save</Button>
+									</form>
+								{:else if shown.data.may_change}<button
+										class="min-h-6 text-left {r.plain ? 'word' : 'text-ink2 underline decoration-dotted'}"
+										onclick={() => ((shown.editing = r.id), (shown.plain = r.plain))}>{r.plain || 'write it'}</button
+									>
+								{:else}{r.plain}{/if}
+							</td>
+							<td class="whitespace-nowrap">{shown.span(r)}</td>
+							<td
+								><span class="flex items-center gap-1.5"
+									><span class="block h-3 bg-relief2" style:width="{(r.items / shown.most) * 60}px"
+									></span>{#if r.items}<a class="word" href="/bank?find=standard:{encodeURIComponent(r.code)}"
+											>{r.items}</a
+										>{:else}<span class={r.priority ? 'notch' : 'text-ink2'}>none</span>{/if}</span
+								></td
 							>
-						{:else}
-							<tr>
-								<td style:padding-left="{8 + r.depth * 18}px">
-									<span class="flex items-start gap-2">
-										{#if shown.data.may_change}<button
-												class="mt-0.5 size-6 flex-none cursor-pointer"
-												aria-pressed={r.priority}
-												title="{r.priority ? 'A priority' : 'No priority'}; click to change"
-												aria-label="{r.code} is a priority"
-												onclick={() => shown.change(r, { priority: !r.priority })}
-												><span
-													class="mx-auto block size-3 rotate-45 {r.priority ? 'bg-petrol' : 'border border-relief3'}"
-												></span></button
-											>
-										{:else if r.priority}<span
-												class="mt-1.5 block size-3 flex-none rotate-45 bg-petrol"
-												role="img"
-												aria-label="a priority"
-											></span>{/if}
-										<span class="py-1"><code class="whitespace-nowrap">{r.code}</code> {r.text}</span>
-									</span>
-								</td>
-								<td class="min-w-[190px]">
-									{#if shown.editing === r.id}
-										<form
-											class="flex gap-1 py-1"
-											onsubmit={(e) => (e.preventDefault(), void shown.change(r, { plain: shown.plain }))}
-										>
-											<!-- svelte-ignore a11y_autofocus (opened by a click on this very sentence) -->
-											<input
-												class="input mt-0"
-												aria-label="Family wording of {r.code}"
-												bind:value={shown.plain}
-												maxlength="300"
-												autofocus
-												onkeydown={(e) => e.key === 'Escape' && (shown.editing = '')}
-											/><button class="btn primary">Save</button>
-										</form>
-									{:else if shown.data.may_change}<button
-											class="min-h-6 text-left {r.plain ? 'word' : 'text-ink2 underline decoration-dotted'}"
-											onclick={() => ((shown.editing = r.id), (shown.plain = r.plain))}>{r.plain || 'write it'}</button
-										>
-									{:else}{r.plain}{/if}
-								</td>
-								<td class="whitespace-nowrap">{shown.span(r)}</td>
-								<td
-									><span class="flex items-center gap-1.5"
-										><span class="block h-3 bg-relief2" style:width="{(r.items / shown.most) * 60}px"
-										></span>{#if r.items}<a class="word" href="/bank?find=standard:{encodeURIComponent(r.code)}"
-												>{r.items}</a
-											>{:else}<span class={r.priority ? 'notch' : 'text-ink2'}>none</span>{/if}</span
-									></td
-								>
-								<td class="text-[12.5px]"
-									>{#each r.linked as l (l.relation + l.code)}<div class="whitespace-nowrap" title={l.framework}>
-											{shown.RELATIONS[l.relation] ?? l.relation} <code>{l.code}</code>
-										</div>{/each}</td
-								>
-							</tr>
-						{/if}
-					{:else}<tr><td colspan="5" class="text-ink2">No standards match.</td></tr>{/each}
-				</tbody>
-			</table>
-		</div>
+							<td class="text-[12.5px]"
+								>{#each r.linked as l (l.relation + l.code)}<div class="whitespace-nowrap" title={l.framework}>
+										{shown.RELATIONS[l.relation] ?? l.relation} <code>{l.code}</code>
+									</div>{/each}</td
+							>
+						</tr>
+					{/if}
+				{:else}<tr><td colspan="5" class="text-ink2">No standards match.</td></tr>{/each}
+			</tbody>
+		</Table>
 		<p class="small border-t border-hair p-2">
 			A filled diamond marks a priority standard. Crosswalk lists its counterparts in other frameworks and versions.
 		</p>
-	</section>
+	</Panel>
 {/if}

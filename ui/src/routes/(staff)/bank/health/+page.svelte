@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import type { PageProps } from './$types';
@@ -7,14 +9,12 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Gaps in the bank · Bildung</title></svelte:head>
-
 <div class="small mb-1"><a class="word" href="/bank">Bank</a> · Gaps</div>
-<h1 class="mb-3">{shown.data?.finding ?? ''}</h1>
+<Finding of="Gaps in the bank" class="mb-3">{shown.data?.finding ?? ''}</Finding>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
 	<div class="grid grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)] items-start gap-3">
-		<section class="sheet" aria-label="Standards with too few items">
+		<Panel label="Standards with too few items">
 			<h2 class="border-b border-hair px-4 py-2.5">
 				Standards with fewer than {shown.data.enough} items
 				<span class="small font-normal">{shown.data.counts.thin}</span>
@@ -63,10 +63,10 @@
 						? `Each of the ${shown.data.standards} standards has at least ${shown.data.enough}.`
 						: 'No standards yet. Import a framework to see where items are missing.'}
 				</p>{/if}
-		</section>
+		</Panel>
 		<div class="flex flex-col gap-3">
 			{#each shown.LISTS as [name, title] (name)}
-				<section class="sheet" aria-label={title}>
+				<Panel label={title}>
 					<h2 class="px-4 py-2.5 {shown.data[name].length ? 'border-b border-hair' : ''}">
 						{title} <span class="small font-normal">{shown.data.counts[name] || 'none'}</span>
 					</h2>
@@ -79,7 +79,7 @@
 								</li>{/each}
 						</ul>
 					{/if}
-				</section>
+				</Panel>
 			{/each}
 		</div>
 	</div>

@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
@@ -14,20 +18,22 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{shown.hidden(shown.data?.person.name ?? 'Person')} · Bildung</title></svelte:head>
-
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
 	<div class="small mb-1">
 		{shown.data.person.school || 'the district'} ·
 		<code>{staff.veiled && shown.data.person.student ? '·····' : shown.data.source_id}</code>
 	</div>
-	<h1 class="mb-3">{shown.hidden(shown.data.finding)}</h1>
+	<Finding
+		of={shown.data.person.kind === 'staff' ? 'Staff' : 'Student'}
+		title={shown.hidden(shown.data?.person.name ?? 'Person')}
+		class="mb-3">{shown.hidden(shown.data.finding)}</Finding
+	>
 	<div class="grid grid-cols-[minmax(0,1fr)_310px] items-start gap-3">
 		<div class="flex flex-col gap-3">
 			{#if shown.data.person.kind === 'staff'}
-				<section class="sheet" aria-label="Classes">
-					<table>
+				<Panel label="Classes">
+					<Table>
 						<thead><tr><th>Class</th><th>As</th><th>From</th><th>To</th></tr></thead>
 						<tbody>
 							{#each shown.data.classes as c (c.id)}
@@ -41,17 +47,17 @@
 									></tr
 								>{/each}
 						</tbody>
-					</table>
-				</section>
+					</Table>
+				</Panel>
 			{:else}
-				<section class="sheet" aria-label="Attempts">
+				<Panel label="Attempts">
 					{#if staff.may('people.settle') && shown.data.sittings.some((s) => ['absent', 'void'].includes(s.state))}<p
 							class="border-b border-hair2 px-4 py-2 text-right"
 						>
-							<a class="btn" href="/sessions/makeups?person={shown.data.person.id}">Plan makeup</a>
+							<Button href="/sessions/makeups?person={shown.data.person.id}">Plan makeup</Button>
 						</p>{/if}
 					{#if shown.data.sittings.length}
-						<table>
+						<Table>
 							<thead><tr><th>Test</th><th>Window</th><th>Class</th><th>When</th><th>State</th></tr></thead>
 							<tbody>
 								{#each shown.data.sittings as s (s.session_id)}
@@ -74,17 +80,17 @@
 									</tr>
 								{/each}
 							</tbody>
-						</table>
+						</Table>
 					{:else}<p class="p-6 text-ink2">
 							{shown.data.person.student
 								? 'No tests yet. Attempts appear here once a session is scheduled.'
 								: 'Families see the tests of their own children.'}
 						</p>{/if}
-				</section>
+				</Panel>
 			{/if}
 			<div class="grid grid-cols-2 items-start gap-3">
 				{#if shown.data.person.student && shown.data.needs}
-					<section class="sheet p-4 text-[14px]" aria-label="Accommodations">
+					<Panel label="Accommodations" class="p-4 text-[14px]">
 						<div class="small">Testing accommodations</div>
 						{#if shown.needs}
 							<form class="flex flex-col gap-2" onsubmit={shown.saveNeeds}>
@@ -120,28 +126,25 @@
 								>
 								<label class="field">Note<input class="input" bind:value={shown.needs.note} maxlength="400" /></label>
 								<div class="flex gap-2">
-									<button class="btn primary">Save</button><button
-										type="button"
-										class="btn"
-										onclick={() => (shown.needs = null)}>Cancel</button
+									<Button type="submit" kind="primary">Save</Button><Button onclick={() => (shown.needs = null)}
+										>Cancel</Button
 									>
 								</div>
 							</form>
 						{:else}
 							<div class="mb-1">{staff.veiled ? '·····' : shown.data.needs_said || 'nothing is entered'}</div>
 							{#if shown.data.needs.note && !staff.veiled}<p class="small">{shown.data.needs.note}</p>{/if}
-							{#if shown.data.may_support}<button
-									class="btn"
-									onclick={() => shown.data?.needs && (shown.needs = { ...shown.data.needs })}>Edit</button
+							{#if shown.data.may_support}<Button
+									onclick={() => shown.data?.needs && (shown.needs = { ...shown.data.needs })}>Edit</Button
 								>{/if}
 						{/if}
-					</section>
+					</Panel>
 				{/if}
 				{#if shown.data.person.student && shown.data.needs}
 					<Exemptions person={shown.data.person.id} may={shown.data.may_support} />
 				{/if}
 				{#if shown.data.person.student && shown.data.needs}
-					<section class="sheet p-4 text-[14px]" aria-label="Family">
+					<Panel label="Family" class="p-4 text-[14px]">
 						<div class="small">Family</div>
 						{#each shown.data.families as f (f.id)}
 							<div class="flex flex-wrap items-center gap-2">
@@ -152,7 +155,7 @@
 											: 'never signed in'}</span
 									></span
 								>
-								{#if staff.may('accounts.reset')}<a class="btn quiet" href="/people/{f.id}">Open</a><Ask
+								{#if staff.may('accounts.reset')}<Button kind="quiet" href="/people/{f.id}">Open</Button><Ask
 										quiet
 										label="Unlink"
 										question="{f.name} will no longer see this child."
@@ -189,22 +192,20 @@
 									/></label
 								>
 								<div class="flex gap-2">
-									<button class="btn primary">Link</button><button
-										type="button"
-										class="btn"
-										onclick={() => (shown.family = null)}>Cancel</button
+									<Button type="submit" kind="primary">Link</Button><Button onclick={() => (shown.family = null)}
+										>Cancel</Button
 									>
 								</div>
 							</form>
-						{:else if staff.may('accounts.reset')}<button
-								class="btn mt-2"
+						{:else if staff.may('accounts.reset')}<Button
+								class="mt-2"
 								onclick={() => (shown.family = { given: '', family: '', username: '', relation: '' })}
-								>Link a family</button
+								>Link a family</Button
 							>{/if}
-					</section>
+					</Panel>
 				{/if}
 				{#if shown.data.may_grant}
-					<section class="sheet p-4 text-[14px]" aria-label="Roles">
+					<Panel label="Roles" class="p-4 text-[14px]">
 						<div class="small">Roles and schools</div>
 						{#each shown.data.roles as r (r.id)}<div class="flex flex-wrap items-center gap-2">
 								<span class="flex-1">{r.role}, {r.school}</span><Ask
@@ -229,13 +230,13 @@
 								bind:value={shown.role.school_id}
 								class="mt-0 w-auto max-w-[150px]"
 							/>
-							<button class="btn" onclick={shown.grant}>Assign role</button>
+							<Button onclick={shown.grant}>Assign role</Button>
 						</div>
-					</section>
+					</Panel>
 				{/if}
 			</div>
 		</div>
-		<section class="sheet p-4 text-[14px]">
+		<Panel class="p-4 text-[14px]">
 			{#if shown.data.person.student}
 				<div class="small">Sign-in code</div>
 				<div class="font-mono text-[24px] tracking-[0.14em]">{staff.veiled ? '·····' : shown.data.person.code}</div>
@@ -267,9 +268,8 @@
 			{#if shown.data.person.student && staff.may('records.handle')}
 				<div class="small mb-1">Full record</div>
 				<div class="mb-3 flex flex-wrap gap-2">
-					<a class="btn" href="/api/people/{shown.id}/record.pdf" target="_blank" rel="noopener">As PDF</a><button
-						class="btn"
-						onclick={shown.exportRecord}>As data</button
+					<Button href="/api/people/{shown.id}/record.pdf" target="_blank" rel="noopener">As PDF</Button><Button
+						onclick={shown.exportRecord}>As data</Button
 					>
 					<Ask
 						label="Erase"
@@ -292,9 +292,8 @@
 									: shown.data.person.name}?</span
 							>
 							<div class="mt-1 flex gap-2">
-								<button class="btn primary" onclick={() => shown.account(a.id, true)}>Confirm</button><button
-									class="btn"
-									onclick={() => shown.account(a.id, false)}>Refuse</button
+								<Button kind="primary" onclick={() => shown.account(a.id, true)}>Confirm</Button><Button
+									onclick={() => shown.account(a.id, false)}>Refuse</Button
 								>
 							</div>
 						{:else}<Ask
@@ -340,6 +339,6 @@
 				{#each shown.data.children as c, at (c.id)}<div>
 						<a class="word" href="/people/{c.id}">{staff.name(c.name, at)}</a>
 					</div>{/each}{/if}
-		</section>
+		</Panel>
 	</div>
 {/if}

@@ -1,15 +1,15 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import DateField from '$lib/design/DateField.svelte';
 	import Select from '$lib/design/Select.svelte';
-	import Ask from '$lib/parts/Ask.svelte';
+	import ExemptionLines from '$lib/parts/ExemptionLines.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
-	import { staff } from '$lib/state/staff.svelte';
-	import { day } from '$lib/words/show';
 
 	/** Tests that a student does not have to take, with the reason and what happens instead. */
 	let { person, may }: { person: string; may: boolean } = $props();
-	let found = $state<Schemas['ExemptionsOut'] | null>(null);
+	let found = $state<Schemas['ExemptionsPage'] | null>(null);
 	let problem = $state('');
 	let adding = $state(false);
 	const EMPTY = { reason: '', subject: '', asked_by: '', instead: '', note: '', ends: '' };
@@ -37,39 +37,14 @@
 			problem = said(error);
 		}
 	}
-
-	async function end(id: string) {
-		try {
-			await api.DELETE('/api/participation/exemptions/{exemption_id}', { params: { path: { exemption_id: id } } });
-			await load();
-		} catch (error) {
-			problem = said(error);
-		}
-	}
 </script>
 
-<section class="sheet p-4 text-[14px]" aria-label="Exemptions">
+<Panel label="Exemptions" class="p-4 text-[14px]">
 	<div class="small">Exemptions</div>
 	<Notice text={problem} onclose={() => (problem = '')} />
-	{#each found?.exemptions ?? [] as e (e.id)}
-		<div class="flex flex-wrap items-center gap-2 py-1">
-			<span class="flex-1" class:text-ink2={!e.holds}
-				>{staff.veiled ? '·····' : e.reason}, {e.subject || 'all subjects'}<span class="small block leading-tight"
-					>from {day(e.starts)}{e.ends ? ` until ${day(e.ends)}` : ''}{e.holds ? '' : ', not in force'}{e.asked_by
-						? `; asked by ${e.asked_by}`
-						: ''}{e.instead ? `; ${e.instead}` : ''}; entered by {e.by}</span
-				></span
-			>
-			{#if may && e.holds && e.person}<Ask
-					label="End"
-					quiet
-					question="End this exemption? The tests are owed again."
-					yes="End exemption"
-					onyes={() => end(e.id)}
-				/>{/if}
-		</div>
-	{:else}<div class="mb-1">{found ? 'none' : ''}</div>{/each}
-	{#if may && !adding}<button class="btn" onclick={() => (adding = true)}>Exempt</button>{/if}
+	<ExemptionLines lines={found?.exemptions ?? []} {may} onended={load} />
+	{#if found && !found.exemptions.length}<div class="mb-1">none</div>{/if}
+	{#if may && !adding}<Button onclick={() => (adding = true)}>Exempt</Button>{/if}
 	{#if adding}
 		<form class="mt-2 flex flex-col gap-2" onsubmit={add}>
 			<label class="field"
@@ -84,7 +59,7 @@
 					bind:value={wish.subject}
 					choices={[
 						{ value: '', label: 'all subjects' },
-						...['Mathematics', 'Reading', 'Science'].map((s) => ({ value: s, label: s }))
+						...(found?.subjects ?? []).map((s) => ({ value: s, label: s }))
 					]}
 				/></label
 			>
@@ -106,12 +81,10 @@
 				/></label
 			>
 			<div class="flex gap-2">
-				<button class="btn primary" disabled={!wish.reason}>Save</button><button
-					type="button"
-					class="btn"
-					onclick={() => (adding = false)}>Cancel</button
+				<Button type="submit" kind="primary" disabled={!wish.reason}>Save</Button><Button
+					onclick={() => (adding = false)}>Cancel</Button
 				>
 			</div>
 		</form>
 	{/if}
-</section>
+</Panel>

@@ -1,7 +1,10 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
-	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -11,16 +14,14 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Classes · Bildung</title></svelte:head>
-
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
+	<Finding of="Classes" class="flex-1">{shown.data?.finding ?? ''}</Finding>
 	{#if shown.chosen.length}
-		<a class="btn" href="/api/classes/codes.pdf?{shown.ids}" target="_blank" rel="noopener"
-			>Tickets for {shown.chosen.length}</a
+		<Button href="/api/classes/codes.pdf?{shown.ids}" target="_blank" rel="noopener"
+			>Tickets for {shown.chosen.length}</Button
 		>
-		<a class="btn" href="/api/classes/codes.pdf?{shown.ids}&cards=false" target="_blank" rel="noopener"
-			>Code lists for {shown.chosen.length}</a
+		<Button href="/api/classes/codes.pdf?{shown.ids}&cards=false" target="_blank" rel="noopener"
+			>Code lists for {shown.chosen.length}</Button
 		>
 	{/if}
 	{#if shown.data && shown.data.years.length > 1}
@@ -45,65 +46,61 @@
 				onclick={() => (shown.subject = s)}>{s || 'All'}</button
 			>{/each}
 		{#if staff.may('classes.run')}
-			<button
-				class="btn quiet"
+			<Button
+				kind="quiet"
 				onclick={() => (shown.chosen = shown.chosen.length === shown.shown.length ? [] : shown.shown.map((c) => c.id))}
-				>{shown.chosen.length === shown.shown.length && shown.shown.length ? 'Choose none' : 'Select all shown'}</button
+				>{shown.chosen.length === shown.shown.length && shown.shown.length ? 'Choose none' : 'Select all shown'}</Button
 			>
 			<span class="small">Print test tickets or code lists for the selected classes, one page each.</span>
 		{/if}
 	</div>
-	<section class="sheet" aria-label="Classes">
-		<div {@attach scrollable} class="frozen max-h-[calc(100vh-250px)]">
-			<table>
-				<thead
-					><tr
-						>{#if staff.may('classes.run')}<th class="w-8"></th>{/if}<th>Class</th><th
-							>Students, and how many signed in</th
-						><th>Teachers</th><th>Grade</th><th>Period</th><th>School</th><th></th></tr
-					></thead
-				>
-				<tbody>
-					{#each shown.shown as c (c.id)}
-						<tr tabindex="-1" data-row onclick={() => goto(`/people/classes/${c.id}`)}>
-							{#if staff.may('classes.run')}
-								<td
-									><Checkbox
-										label="Select {c.title}"
-										checked={shown.chosen.includes(c.id)}
-										onchange={() => shown.pick(c.id)}
-									/></td
-								>
-							{/if}
-							<td class="whitespace-nowrap"><a class="word" href="/people/classes/{c.id}">{c.title}</a></td>
-							<td>
-								<span class="flex items-center gap-2">
-									<span class="relative block h-3.5 bg-relief4" style:width="{(c.students / shown.most) * 150}px"
-										><span
-											class="absolute inset-y-0 left-0 bg-relief2"
-											style:width="{c.students ? (c.signed_in / c.students) * 100 : 0}%"
-										></span></span
-									>
-									<span class="whitespace-nowrap">{c.students}, {c.signed_in || 'none'}</span>
-								</span>
-							</td>
+	<Panel label="Classes">
+		<Table within="max-h-[calc(100vh-250px)]">
+			<thead
+				><tr
+					>{#if staff.may('classes.run')}<th class="w-8"></th>{/if}<th>Class</th><th
+						>Students, and how many signed in</th
+					><th>Teachers</th><th>Grade</th><th>Period</th><th>School</th><th></th></tr
+				></thead
+			>
+			<tbody>
+				{#each shown.shown as c (c.id)}
+					<tr tabindex="-1" data-row onclick={() => goto(`/people/classes/${c.id}`)}>
+						{#if staff.may('classes.run')}
 							<td
-								>{#if c.teachers}{c.teachers}{:else}<span class="notch">no teacher</span>{/if}</td
+								><Checkbox
+									label="Select {c.title}"
+									checked={shown.chosen.includes(c.id)}
+									onchange={() => shown.pick(c.id)}
+								/></td
 							>
-							<td>{c.grade}</td>
-							<td>{c.period}</td>
-							<td>{c.school}</td>
-							<td class="whitespace-nowrap"
-								>{#if c.waiting}<b>{c.waiting} to accept</b>{/if}</td
-							>
-						</tr>
-					{:else}
-						<tr
-							><td colspan="8" class="text-ink2">No classes. Classes come from the roster or a new school year.</td></tr
+						{/if}
+						<td class="whitespace-nowrap"><a class="word" href="/people/classes/{c.id}">{c.title}</a></td>
+						<td>
+							<span class="flex items-center gap-2">
+								<span class="relative block h-3.5 bg-relief4" style:width="{(c.students / shown.most) * 150}px"
+									><span
+										class="absolute inset-y-0 left-0 bg-relief2"
+										style:width="{c.students ? (c.signed_in / c.students) * 100 : 0}%"
+									></span></span
+								>
+								<span class="whitespace-nowrap">{c.students}, {c.signed_in || 'none'}</span>
+							</span>
+						</td>
+						<td
+							>{#if c.teachers}{c.teachers}{:else}<span class="notch">no teacher</span>{/if}</td
 						>
-					{/each}
-				</tbody>
-			</table>
-		</div>
-	</section>
+						<td>{c.grade}</td>
+						<td>{c.period}</td>
+						<td>{c.school}</td>
+						<td class="whitespace-nowrap"
+							>{#if c.waiting}<b>{c.waiting} to accept</b>{/if}</td
+						>
+					</tr>
+				{:else}
+					<tr><td colspan="8" class="text-ink2">No classes. Classes come from the roster or a new school year.</td></tr>
+				{/each}
+			</tbody>
+		</Table>
+	</Panel>
 {/if}

@@ -1,7 +1,10 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { choices } from '$lib/design/choices';
 	import RadioGroup from '$lib/design/RadioGroup.svelte';
-	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -13,17 +16,15 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Groups and accommodations · Bildung</title></svelte:head>
-
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
-	{#if shown.coordinator}<button class="btn" aria-expanded={shown.many} onclick={() => (shown.many = !shown.many)}
-			>Set in bulk</button
+	<Finding of="Groups and accommodations" class="flex-1">{shown.data?.finding ?? ''}</Finding>
+	{#if shown.coordinator}<Button aria-expanded={shown.many} onclick={() => (shown.many = !shown.many)}
+			>Set in bulk</Button
 		>{/if}
-	{#if staff.may('groups.write')}<button
-			class="btn primary"
+	{#if staff.may('groups.write')}<Button
+			kind="primary"
 			aria-expanded={shown.making}
-			onclick={() => (shown.making = !shown.making)}>New group</button
+			onclick={() => (shown.making = !shown.making)}>New group</Button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -51,7 +52,9 @@
 					choices={choices(['rule', 'by a rule'], ['names', 'chosen one by one'])}
 				/>
 			{/if}
-			<button class="btn primary" disabled={shown.byRule && (!shown.tried || !!shown.tried.problem)}>Create</button>
+			<Button type="submit" kind="primary" disabled={shown.byRule && (!shown.tried || !!shown.tried.problem)}
+				>Create</Button
+			>
 		</div>
 		{#if shown.byRule}<RuleField
 				bind:rule={shown.rule}
@@ -62,44 +65,42 @@
 {/if}
 {#if shown.data}
 	<div class="grid items-start gap-3 {shown.data.needs.length ? 'grid-cols-[minmax(0,1fr)_230px]' : ''}">
-		<section class="sheet" aria-label="Groups">
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
-				<table>
-					<thead
-						><tr
-							><th>Group</th><th>Students</th><th>Who is in it</th><th>Staff</th>{#if shown.several}<th>School</th
-								>{/if}</tr
-						></thead
-					>
-					<tbody>
-						{#each shown.data.groups as g (g.id)}
-							<tr tabindex="-1" data-row onclick={() => goto(`/people/groups/${g.id}`)}>
-								<td><a class="word" href="/people/groups/{g.id}">{g.name}</a></td>
-								<td
-									><span class="flex items-center gap-2"
-										><span class="block h-3 bg-relief2" style:width="{(g.members / shown.most) * 110}px"
-										></span>{g.members}</span
-									></td
-								>
-								<td
-									>{#if g.rule}<code>{g.rule}</code>{:else}chosen one by one{g.owner ? ` by ${g.owner}` : ''}{/if}</td
-								>
-								<td>{g.staff}</td>
-								{#if shown.several}<td>{g.school}</td>{/if}
-							</tr>
-						{:else}
-							<tr
-								><td colspan="5" class="p-6 text-ink2"
-									>Groups appear here: by a rule such as <code>grade 6 and extra time</code>, or chosen one by one.</td
-								></tr
+		<Panel label="Groups">
+			<Table within="max-h-[calc(100vh-230px)]">
+				<thead
+					><tr
+						><th>Group</th><th>Students</th><th>Who is in it</th><th>Staff</th>{#if shown.several}<th>School</th
+							>{/if}</tr
+					></thead
+				>
+				<tbody>
+					{#each shown.data.groups as g (g.id)}
+						<tr tabindex="-1" data-row onclick={() => goto(`/people/groups/${g.id}`)}>
+							<td><a class="word" href="/people/groups/{g.id}">{g.name}</a></td>
+							<td
+								><span class="flex items-center gap-2"
+									><span class="block h-3 bg-relief2" style:width="{(g.members / shown.most) * 110}px"
+									></span>{g.members}</span
+								></td
 							>
-						{/each}
-					</tbody>
-				</table>
-			</div>
-		</section>
+							<td
+								>{#if g.rule}<code>{g.rule}</code>{:else}chosen one by one{g.owner ? ` by ${g.owner}` : ''}{/if}</td
+							>
+							<td>{g.staff}</td>
+							{#if shown.several}<td>{g.school}</td>{/if}
+						</tr>
+					{:else}
+						<tr
+							><td colspan="5" class="p-6 text-ink2"
+								>Groups appear here: by a rule such as <code>grade 6 and extra time</code>, or chosen one by one.</td
+							></tr
+						>
+					{/each}
+				</tbody>
+			</Table>
+		</Panel>
 		{#if shown.data.needs.length}
-			<section class="sheet p-3" aria-label="Accommodations">
+			<Panel label="Accommodations" class="p-3">
 				<div class="small mb-2">Students</div>
 				{#each shown.data.needs as n (n.name)}
 					<div class="mb-1.5 flex items-center gap-2 text-[13px]">
@@ -113,7 +114,7 @@
 					Set accommodations on a student's page or in bulk. Sessions apply extra time and list who needs what; large
 					print and read-aloud are automatic.
 				</p>
-			</section>
+			</Panel>
 		{/if}
 	</div>
 {/if}

@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { choices } from '$lib/design/choices';
 	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import { whole } from '$lib/words/show';
@@ -13,9 +17,7 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Settings · Bildung</title></svelte:head>
-
-<h1 class="mb-3">{shown.finding}</h1>
+<Finding of="Settings" class="mb-3">{shown.finding}</Finding>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.done}<p class="sheet mb-3 px-4 py-2 text-[14px]" role="status">{shown.done}</p>{/if}
 {#if shown.data}
@@ -33,7 +35,7 @@
 					['en-GB', '27/11/2026, 13:20; weeks from Monday']
 				)}
 			/>
-			<button class="btn primary self-start">Save</button>
+			<Button type="submit" kind="primary" class="self-start">Save</Button>
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
@@ -71,7 +73,7 @@
 				/></label
 			>
 			<Checkbox bind:checked={shown.v.keep_places}><span>Keep the network address of sign-ins</span></Checkbox>
-			<button class="btn primary self-start">Save</button>
+			<Button type="submit" kind="primary" class="self-start">Save</Button>
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
@@ -102,7 +104,7 @@
 				>
 			</div>
 			<Checkbox bind:checked={shown.v.records_on}>Sync every night</Checkbox>
-			<button class="btn primary self-start">Save</button>
+			<Button type="submit" kind="primary" class="self-start">Save</Button>
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
@@ -115,11 +117,11 @@
 					rows="7"
 					bind:value={() => shown.reasons.join('\n'), (text) => (shown.reasons = text.split('\n'))}></textarea></label
 			>
-			<button class="btn primary self-start">Save</button>
+			<Button type="submit" kind="primary" class="self-start">Save</Button>
 		</form>
-		<section class="sheet" aria-label="Student attributes">
+		<Panel label="Student attributes">
 			<h2 class="border-b border-hair px-4 py-2.5">Student attributes for comparing groups</h2>
-			<table>
+			<Table>
 				<thead><tr><th>Attribute</th><th class="n">Students</th><th>Visible to</th><th></th></tr></thead>
 				<tbody>
 					{#each shown.data.attributes as a (a.id)}
@@ -159,7 +161,7 @@
 							></tr
 						>{/each}
 				</tbody>
-			</table>
+			</Table>
 			<form
 				class="flex items-end gap-2 border-t border-hair p-3"
 				onsubmit={(e) => (
@@ -170,9 +172,9 @@
 				<label class="field flex-1"
 					>New attribute<input class="input" bind:value={shown.fresh.name} maxlength="40" required /></label
 				>
-				<button class="btn">Add</button>
+				<Button type="submit">Add</Button>
 			</form>
-		</section>
+		</Panel>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
 			onsubmit={(e) => (
@@ -206,7 +208,7 @@
 				A school account is linked at its first sign-in: automatically if its subject is the number in the records,
 				otherwise when you confirm it on the person's page. Signing in never creates a person.
 			</p>
-			<button class="btn primary self-start">Save</button>
+			<Button type="submit" kind="primary" class="self-start">Save</Button>
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
@@ -239,7 +241,7 @@
 				>
 			</div>
 			{#if shown.data.backups.backups.length}
-				<table>
+				<Table>
 					<thead><tr><th>Backup</th><th class="n">Answers</th><th class="n">Size</th><th></th></tr></thead><tbody>
 						{#each shown.data.backups.backups.slice(0, 7) as b (b.name)}<tr
 								><td>{b.name}</td><td class="n">{whole(b.answers)}</td><td class="n"
@@ -247,13 +249,13 @@
 								><td class="small">{b.problem || 'verified'}</td></tr
 							>{/each}
 					</tbody>
-				</table>
+				</Table>
 			{/if}
 			<p class="small">
 				Backups are in <code class="select-all">{shown.data.backups.folder}</code> on this server. Copy them to another machine;
 				docs/running-a-server.md says how, and how to restore one.
 			</p>
-			<button class="btn primary self-start">Save</button>
+			<Button type="submit" kind="primary" class="self-start">Save</Button>
 		</form>
 		<form
 			class="sheet flex flex-col gap-3 p-4"
@@ -267,7 +269,7 @@
 					placeholder="https://bildung.example.org"
 				/></label
 			>
-			<button class="btn primary self-start">Save</button>
+			<Button type="submit" kind="primary" class="self-start">Save</Button>
 		</form>
 	</div>
 {/if}

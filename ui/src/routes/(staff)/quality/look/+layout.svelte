@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Finding from '$lib/design/Finding.svelte';
 	import { page } from '$app/state';
 	import { body, api, plainly, type Schemas } from '$lib/api/client';
 	import { staff } from '$lib/state/staff.svelte';
@@ -39,7 +40,7 @@
 </script>
 
 {#if problem && !scope}<p class="small mb-1"><a class="word" href="/quality">Item quality</a></p>
-	<h1>{problem}</h1>
+	<Finding of="Item quality">{problem}</Finding>
 {:else}
 	<Scope {scope} {problem} />
 	<nav class="mb-3 flex flex-wrap gap-x-1 border-b border-hair" aria-label="Questions">

@@ -28,14 +28,12 @@
 	});
 </script>
 
-<svelte:head><title>{data?.forms[0]?.name ?? 'Item quality'} · Bildung</title></svelte:head>
-
 <Notice text={asked.problem} />
 {#if !data}<p class="small" role="status">{asked.progress || (asked.busy ? 'Reading answers …' : '')}</p>{/if}
 {#if data}
 	<div class="flex items-start">
 		<div class="min-w-0 flex-1 pr-4">
-			<Finding pieces={data.finding} />
+			<Finding pieces={data.finding} title={data.forms[0]?.name ?? 'Item quality'} />
 			{#if data.test.n > 0 || data.items.some((i) => i.n)}
 				<div class="mb-3 grid grid-cols-[minmax(230px,300px)_minmax(0,1fr)] gap-3">
 					<Histogram test={data.test} onfigure={(name) => address.set({ figure: name, item: null })} />

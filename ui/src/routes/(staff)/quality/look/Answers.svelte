@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Table from '$lib/design/Table.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { percent, short } from '$lib/words/show';
 	import { api, body } from '$lib/api/client';
@@ -35,7 +36,7 @@
 	{:else}<p class="small my-2">Too few students for curves; 10 are needed, with different scores.</p>{/if}
 </div>
 {#snippet rows(some: Schemas['OptionRowOut'][], title: string)}
-	<table class="mt-1 [&_td]:!px-1.5 [&_th]:!px-1.5">
+	<Table class="mt-1 [&_td]:!px-1.5 [&_th]:!px-1.5">
 		<thead
 			><tr
 				><th class="pl-0">{title}</th><th class="n">n</th><th class="n">Share</th><th class="n">r (rest)</th><th
@@ -73,7 +74,7 @@
 				</tr>
 			{/each}
 		</tbody>
-	</table>
+	</Table>
 {/snippet}
 {@render rows(answers, 'Answer')}
 {#if options.length}{@render rows(options, 'Each option')}{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { day } from '$lib/words/show';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { address } from './address.svelte';
@@ -46,14 +47,14 @@
 		<p class="mb-1 text-[13.5px]">
 			<b class="font-semibold">Decided: {holds.words}.</b>
 			{holds.reason} <span class="small">{holds.by}, {day(holds.at)}</span>
-			<button class="btn quiet min-h-[26px]" disabled={busy} onclick={() => say('open')}>Delete</button>
+			<Button kind="quiet" class="min-h-[26px]" disabled={busy} onclick={() => say('open')}>Delete</Button>
 		</p>
 	{/if}
 	<div class="flex flex-wrap gap-1.5">
-		{#each WAYS as [way, word] (way)}<button
-				class="btn min-h-[28px]"
+		{#each WAYS as [way, word] (way)}<Button
+				class="min-h-[28px]"
 				aria-pressed={chosen === way}
-				onclick={() => (chosen = chosen === way ? '' : way)}>{word}</button
+				onclick={() => (chosen = chosen === way ? '' : way)}>{word}</Button
 			>{/each}
 	</div>
 	{#if chosen}
@@ -69,7 +70,7 @@
 					placeholder={chosen === 'keep' ? 'looked at it; the question is sound' : 'what was found'}
 				/></label
 			>
-			<button class="btn primary" disabled={busy}>Decide</button>
+			<Button type="submit" kind="primary" disabled={busy}>Decide</Button>
 		</form>
 	{/if}
 	{#if problem}<p class="mt-1 text-[13px] text-vermilion" role="alert">{problem}</p>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Table from '$lib/design/Table.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Whose from '$lib/parts/Whose.svelte';
 	import { address } from './address.svelte';
@@ -52,7 +53,7 @@
 	<p class="my-2 rounded bg-paper px-2.5 py-1.5 font-mono text-[12px] leading-relaxed break-words">
 		{shown.figure.formula}
 	</p>
-	<table class="my-1">
+	<Table class="my-1">
 		<tbody>
 			{#each shown.numbers as line (line.name)}<tr
 					><td class="h-6 pl-0 text-ink2">{line.name}</td><td class="n h-6 pr-0"
@@ -66,11 +67,11 @@
 					><td class="h-6 pl-0 text-ink2">{line.name} (a setting)</td><td class="n h-6 pr-0">{line.value}</td></tr
 				>{/each}
 		</tbody>
-	</table>
+	</Table>
 	{#if histogram.length && ['mean', 'sd', 'ceiling'].includes(figure)}
 		<details class="my-2">
 			<summary class="min-h-6 cursor-pointer">Students by points</summary>
-			<table>
+			<Table>
 				<tbody
 					>{#each histogram.toReversed() as b (b.score)}{#if b.students}<tr
 								><td class="h-7 pl-0 text-ink2">{b.score} {b.score === 1 ? 'point' : 'points'}</td><td
@@ -82,7 +83,7 @@
 								></tr
 							>{/if}{/each}</tbody
 				>
-			</table>
+			</Table>
 		</details>
 	{/if}
 	<p class="small my-2">

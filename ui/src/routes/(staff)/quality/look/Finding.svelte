@@ -1,12 +1,13 @@
 <script lang="ts">
+	import Finding from '$lib/design/Finding.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { address } from './address.svelte';
 
 	/** The sentence a test opens with; its figures and items lead to their workings. */
-	let { pieces }: { pieces: Schemas['Piece'][] } = $props();
+	let { pieces, title }: { pieces: Schemas['Piece'][]; title: string } = $props();
 </script>
 
-<h1 class="mb-3 max-w-[860px]">
+<Finding of="Items" {title} class="mb-3 max-w-[860px]">
 	{#each pieces as piece, at (at)}
 		{#if piece.item}<button
 				class="word text-left {piece.urgent ? 'font-semibold text-vermilion' : ''}"
@@ -17,4 +18,4 @@
 			>{piece.text.endsWith(' ') ? ' ' : ''}
 		{:else}{piece.text}{/if}
 	{/each}
-</h1>
+</Finding>

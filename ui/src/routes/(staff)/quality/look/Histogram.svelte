@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { decimal, percent, reliefColor, short } from '$lib/words/show';
 
@@ -24,7 +25,7 @@
 	]);
 </script>
 
-<section class="sheet flex min-w-0 flex-col" aria-label="Distribution of points">
+<Panel label="Distribution of points" class="flex min-w-0 flex-col">
 	<div class="small px-3 pt-2">Students by points; the bar marks mean ± 1 standard error</div>
 	<div class="min-w-0" bind:clientWidth={width}>
 		<svg
@@ -64,4 +65,4 @@
 			</button>
 		{/each}
 	</div>
-</section>
+</Panel>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { percent, reliefColor, short } from '$lib/words/show';
 
@@ -31,7 +32,7 @@
 	const urgent = (i: Schemas['ItemFigures']) => i.flags.some((f) => f.weight === 'problem');
 </script>
 
-<section class="sheet min-w-0" aria-label="Item map">
+<Panel label="Item map" class="min-w-0">
 	<div class="small px-3 pt-2">Each item: share correct (across) and discrimination (up)</div>
 	<div bind:clientWidth={width}>
 		{#if drawn.length}
@@ -98,4 +99,4 @@
 			<p class="p-4 text-[13.5px] text-ink2">Too few students to estimate discrimination; see the table below.</p>
 		{/if}
 	</div>
-</section>
+</Panel>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said as sentence, type Schemas } from '$lib/api/client';
 	import { flagWords, percent, short } from '$lib/words/show';
@@ -48,7 +49,7 @@
 <div class="flex items-baseline gap-2">
 	<span class="small flex-1"
 		>Item {item.number} · <code>{item.item}</code> · <StandardCode code={item.standards[0] ?? ''} /></span
-	><a class="btn min-h-[28px]" href={address.href('/quality/look/item', { item: item.item })}>Open item</a>
+	><Button class="min-h-[28px]" href={address.href('/quality/look/item', { item: item.item })}>Open item</Button>
 </div>
 <h2 class="mt-1 {heavy[0]?.weight === 'problem' ? 'text-vermilion' : ''}">{title[0]?.toUpperCase()}{title.slice(1)}</h2>
 {#if problem}<p class="my-2 border-l-4 border-vermilion pl-3">{problem}</p>{/if}
@@ -80,11 +81,11 @@
 </div>
 {#if figure}<div class="mt-1 border-l-2 border-petrol pl-3"><FigurePanel {figure} item={item.item} compact /></div>{/if}
 <div class="mt-3 flex flex-wrap gap-2">
-	<button class="btn" aria-expanded={question} onclick={() => (question = !question)}
-		>{question ? 'Hide the question' : 'Show the question'}</button
+	<Button aria-expanded={question} onclick={() => (question = !question)}
+		>{question ? 'Hide the question' : 'Show the question'}</Button
 	>
-	{#if names}<a class="btn" href={address.href('/quality/look/item', { item: item.item, who: 'all' })}
-			>Who gave which answer</a
+	{#if names}<Button href={address.href('/quality/look/item', { item: item.item, who: 'all' })}
+			>Who gave which answer</Button
 		>{/if}
 </div>
 {#if question && seen}

@@ -1,10 +1,11 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Table from '$lib/design/Table.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
-	import { scrollable } from '$lib/parts/scrollable';
 	import OptionRibbon from '$lib/parts/OptionRibbon.svelte';
 	import { flagWords, percent, short } from '$lib/words/show';
 	import { goto } from '$app/navigation';
@@ -80,7 +81,7 @@
 	}
 </script>
 
-<section class="sheet @container" aria-label="Items">
+<Panel label="Items" class="@container">
 	<div class="small flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hair px-3 py-1.5">
 		<label class="flex items-center gap-1.5"
 			>Group by
@@ -112,96 +113,94 @@
 	</div>
 	{#if problem}<p class="border-l-4 border-vermilion px-3 py-1 text-[13px]">{problem}</p>{/if}
 	{#if groups}<p class="border-b border-hair px-3 py-2 text-[13.5px]">{groups.finding}</p>{/if}
-	<div {@attach scrollable} class="frozen max-h-[560px]">
-		<table>
-			<thead
-				><tr
-					>{#each HEADS as [by, name, kind], at (at)}<th
-							class={kind}
-							aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}
-							>{#if by}<button
-									class="word no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}"
-									onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button
-								>{:else}<span
-									class="inline-block first-letter:uppercase"
-									title={around(name)
-										? `everyone in the ${name} who took this test: ${around(name)!.n} students`
-										: undefined}>{name}</span
-								>{/if}</th
-						>{/each}</tr
-				></thead
-			>
-			<tbody>
-				{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
-					{#if group}
-						<tr
-							><th colspan={HEADS.length} class="h-9 bg-paper text-left font-normal">
-								<span class="flex flex-wrap items-center gap-x-4 text-[13px]">
-									<b class="font-semibold text-ink"
-										>{#if view.group === 'standard'}<StandardCode code={group.name} />{:else}{group.name}{/if}</b
-									>
-									<span class="text-ink">{percent(group.mean)}</span>
-									<Interval p={group.mean} ci={group.ci95} line={data.watch_line} />
-									<span class="small"
-										>{some.length}
-										{some.length === 1 ? 'item' : 'items'}, {group.points} points{group.alpha !== null
-											? `; reliability ${short(group.alpha)}`
-											: group.why.alpha
-												? `; reliability not stated: ${group.why.alpha}`
-												: ''}{group.says_more === null
-											? ''
-											: group.says_more
-												? '; says more than the total'
-												: '; the total says as much'}</span
-									>
-								</span>
-							</th></tr
+	<Table within="max-h-[560px]">
+		<thead
+			><tr
+				>{#each HEADS as [by, name, kind], at (at)}<th
+						class={kind}
+						aria-sort={by && view.order === by ? (address.get('down') ? 'descending' : 'ascending') : undefined}
+						>{#if by}<button
+								class="word no-underline hover:!underline {view.order === by ? 'font-bold text-ink' : ''}"
+								onclick={() => order(by)}>{name}{view.order === by ? (address.get('down') ? ' ↑' : ' ↓') : ''}</button
+							>{:else}<span
+								class="inline-block first-letter:uppercase"
+								title={around(name)
+									? `everyone in the ${name} who took this test: ${around(name)!.n} students`
+									: undefined}>{name}</span
+							>{/if}</th
+					>{/each}</tr
+			></thead
+		>
+		<tbody>
+			{#each painted < items.length && !groups ? [[null, items.slice(0, painted)] as (typeof sections)[number]] : sections as [group, some] (group?.name ?? '')}
+				{#if group}
+					<tr
+						><th colspan={HEADS.length} class="h-9 bg-paper text-left font-normal">
+							<span class="flex flex-wrap items-center gap-x-4 text-[13px]">
+								<b class="font-semibold text-ink"
+									>{#if view.group === 'standard'}<StandardCode code={group.name} />{:else}{group.name}{/if}</b
+								>
+								<span class="text-ink">{percent(group.mean)}</span>
+								<Interval p={group.mean} ci={group.ci95} line={data.watch_line} />
+								<span class="small"
+									>{some.length}
+									{some.length === 1 ? 'item' : 'items'}, {group.points} points{group.alpha !== null
+										? `; reliability ${short(group.alpha)}`
+										: group.why.alpha
+											? `; reliability not stated: ${group.why.alpha}`
+											: ''}{group.says_more === null
+										? ''
+										: group.says_more
+											? '; says more than the total'
+											: '; the total says as much'}</span
+								>
+							</span>
+						</th></tr
+					>
+				{/if}
+				{#each some as item (item.item)}
+					<tr
+						tabindex="-1"
+						data-row
+						class:chosen={chosen === item.item}
+						onclick={() => address.set({ item: item.item, figure: null })}
+						ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}
+					>
+						<td class="n font-semibold"><ItemLabel code={item.item} number={item.number} text={item.text} /></td>
+						{#if texts}<td class="max-w-[230px] min-w-[150px] leading-tight whitespace-normal">{item.text}</td>{/if}
+						<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
+						<td class="n whitespace-nowrap">{percent(item.p)}</td>
+						<td><Interval p={item.p} ci={item.p_ci95} line={data.watch_line} /></td>
+						{#each data.levels as level (level.name)}<td class="n whitespace-nowrap text-ink2"
+								>{percent(level.p[place.get(item.item) ?? -1] ?? null)}</td
+							>{/each}
+						<td class="n" title={item.why.r_rest}>{short(item.r_rest)}</td>
+						<td class={ribbon}
+							><OptionRibbon
+								options={item.options}
+								notReached={item.n_not_reached}
+								width={data.levels.length ? 96 : 140}
+							/></td
 						>
-					{/if}
-					{#each some as item (item.item)}
-						<tr
-							tabindex="-1"
-							data-row
-							class:chosen={chosen === item.item}
-							onclick={() => address.set({ item: item.item, figure: null })}
-							ondblclick={() => goto(address.href('/quality/look/item', { item: item.item }))}
-						>
-							<td class="n font-semibold"><ItemLabel code={item.item} number={item.number} text={item.text} /></td>
-							{#if texts}<td class="max-w-[230px] min-w-[150px] leading-tight whitespace-normal">{item.text}</td>{/if}
-							<td class="whitespace-nowrap"><StandardCode code={item.standards[0] ?? ''} /></td>
-							<td class="n whitespace-nowrap">{percent(item.p)}</td>
-							<td><Interval p={item.p} ci={item.p_ci95} line={data.watch_line} /></td>
-							{#each data.levels as level (level.name)}<td class="n whitespace-nowrap text-ink2"
-									>{percent(level.p[place.get(item.item) ?? -1] ?? null)}</td
-								>{/each}
-							<td class="n" title={item.why.r_rest}>{short(item.r_rest)}</td>
-							<td class={ribbon}
-								><OptionRibbon
-									options={item.options}
-									notReached={item.n_not_reached}
-									width={data.levels.length ? 96 : 140}
-								/></td
-							>
-							<td class="min-w-[150px] leading-tight whitespace-normal">
-								{#if item.flags.some((f) => f.weight === 'problem')}
-									<span class="notch"
-										>{reason(item)
-											.filter((f) => f.weight === 'problem')
-											.map(words)
-											.join(', ')}</span
-									>
-								{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span
-									>{#if notes(item).length}<span class="text-ink2">; {distinct(notes(item)).join(', ')}</span>{/if}
-								{:else if item.sound === null}<span class="text-ink2">not examined: too few students</span>
-								{:else}<span class="text-ink2">{distinct(notes(item)).join(', ')}</span>{/if}
-								{#if item.verdict}<span class="small ml-1 rounded bg-wash px-1.5">decided: {item.verdict}</span>{/if}
-							</td>
-						</tr>
-					{/each}
+						<td class="min-w-[150px] leading-tight whitespace-normal">
+							{#if item.flags.some((f) => f.weight === 'problem')}
+								<span class="notch"
+									>{reason(item)
+										.filter((f) => f.weight === 'problem')
+										.map(words)
+										.join(', ')}</span
+								>
+							{:else if reason(item).length}<span class="font-semibold">{distinct(reason(item)).join(', ')}</span
+								>{#if notes(item).length}<span class="text-ink2">; {distinct(notes(item)).join(', ')}</span>{/if}
+							{:else if item.sound === null}<span class="text-ink2">not examined: too few students</span>
+							{:else}<span class="text-ink2">{distinct(notes(item)).join(', ')}</span>{/if}
+							{#if item.verdict}<span class="small ml-1 rounded bg-wash px-1.5">decided: {item.verdict}</span>{/if}
+						</td>
+					</tr>
 				{/each}
-				{#if !items.length}<tr><td colspan={HEADS.length} class="text-ink2">No items to review at these limits.</td></tr
-					>{/if}
-			</tbody>
-		</table>
-	</div>
-</section>
+			{/each}
+			{#if !items.length}<tr><td colspan={HEADS.length} class="text-ink2">No items to review at these limits.</td></tr
+				>{/if}
+		</tbody>
+	</Table>
+</Panel>

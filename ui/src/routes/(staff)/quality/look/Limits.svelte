@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { address } from './address.svelte';
 
@@ -34,12 +36,13 @@
 	}
 </script>
 
-<section class="sheet mb-3 p-3" aria-label="Limits of the flags">
+<Panel label="Limits of the flags" class="mb-3 p-3">
 	<div class="mb-2 flex items-baseline gap-3">
 		<h2 class="flex-1">Limits of the flags, for this view</h2>
-		<button class="btn quiet min-h-[26px]" onclick={() => address.set({ limit: null })}>Reset</button><button
-			class="btn quiet min-h-[26px]"
-			onclick={onleave}>Close</button
+		<Button kind="quiet" class="min-h-[26px]" onclick={() => address.set({ limit: null })}>Reset</Button><Button
+			kind="quiet"
+			class="min-h-[26px]"
+			onclick={onleave}>Close</Button
 		>
 	</div>
 	<div class="grid grid-cols-2 gap-x-8 gap-y-1 text-[13px] xl:grid-cols-3">
@@ -58,4 +61,4 @@
 			>
 		{/each}
 	</div>
-</section>
+</Panel>

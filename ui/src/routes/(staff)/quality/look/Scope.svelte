@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import DateField from '$lib/design/DateField.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import { page } from '$app/state';
@@ -108,10 +109,11 @@
 		aria-label="Saved views"
 	>
 		{#each views as v (v.id)}<span class="inline-flex min-h-[26px] items-center gap-1"
-				><button class="word" onclick={() => goto(v.path + v.query)}>{v.name}</button><button
-					class="btn quiet min-h-[24px] px-1"
+				><button class="word" onclick={() => goto(v.path + v.query)}>{v.name}</button><Button
+					kind="quiet"
+					class="min-h-[24px] px-1"
 					aria-label="Delete view {v.name}"
-					onclick={() => drop(v.id)}>×</button
+					onclick={() => drop(v.id)}>×</Button
 				></span
 			>{:else}<span class="small">No saved views.</span>{/each}
 		<form class="ml-auto flex items-center gap-2" onsubmit={keep}>
@@ -122,7 +124,7 @@
 				required
 				maxlength="80"
 				bind:value={name}
-			/><button class="btn min-h-[28px]">Save</button>
+			/><Button type="submit" class="min-h-[28px]">Save</Button>
 		</form>
 	</div>
 {/if}

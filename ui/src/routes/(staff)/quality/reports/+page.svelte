@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import ReportList from '../ReportList.svelte';
 
@@ -16,9 +18,7 @@
 	);
 </script>
 
-<svelte:head><title>Reports · Item quality · Bildung</title></svelte:head>
-
 <div class="small mb-1"><a class="word" href="/quality">Item quality</a> · reports</div>
-<h1 class="mb-1">{reports ? `${finding}.` : ''}</h1>
+<Finding of="Reports" station="Item quality" class="mb-1">{reports ? `${finding}.` : ''}</Finding>
 <p class="small mb-3">Create reports from a test, under Reports.</p>
-<section class="sheet px-4 py-2" aria-label="Reports"><ReportList bind:reports /></section>
+<Panel label="Reports" class="px-4 py-2"><ReportList bind:reports /></Panel>

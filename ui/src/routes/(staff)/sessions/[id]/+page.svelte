@@ -1,7 +1,10 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import TimeField from '$lib/design/TimeField.svelte';
 	import Student from '$lib/parts/Student.svelte';
-	import { scrollable } from '$lib/parts/scrollable';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -9,10 +12,10 @@
 	import CancelDialog from '../CancelDialog.svelte';
 	import ChangeDialog from '../ChangeDialog.svelte';
 	import Dialog from '$lib/design/Dialog.svelte';
-	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import PersonPick from '$lib/parts/PersonPick.svelte';
 	import Menu from '$lib/design/Menu.svelte';
 	import Merge from './Merge.svelte';
+	import SessionPick from './SessionPick.svelte';
 	import Split from './Split.svelte';
 	import Skyline from './Skyline.svelte';
 	import type { PageProps } from './$types';
@@ -25,8 +28,6 @@
 	let merging = $state(false);
 	$effect(() => shown.follow());
 </script>
-
-<svelte:head><title>{shown.s ? `${shown.s.klass}, ${shown.s.form}` : 'Session'} · Bildung</title></svelte:head>
 
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data && shown.s}
@@ -41,11 +42,12 @@
 			: ''}
 	</div>
 	<div class="mb-3 flex items-start gap-3">
-		<h1 class="flex-1" aria-live="polite">{shown.data.finding}</h1>
+		<Finding of="Session" title={shown.s ? `${shown.s.klass}, ${shown.s.form}` : undefined} class="flex-1" live
+			>{shown.data.finding}</Finding
+		>
 		{#if shown.s.phase !== 'closed'}<span class="small mt-1.5">{shown.live ? 'live' : 'connecting …'}</span>{/if}
-		{#if shown.movable}<button class="btn" onclick={() => (changing = true)}>Edit</button><button
-				class="btn"
-				onclick={() => (canceling = true)}>Cancel session</button
+		{#if shown.movable}<Button onclick={() => (changing = true)}>Edit</Button><Button onclick={() => (canceling = true)}
+				>Cancel session</Button
 			>
 			<Menu
 				label="More"
@@ -54,8 +56,7 @@
 					...(shown.data.others.length ? [{ label: 'Merge with another', does: () => (merging = true) }] : [])
 				]}
 			/>{/if}
-		{#if shown.data.may_run && shown.s.phase === 'open'}<button class="btn" onclick={shown.close}>Close session</button
-			>{/if}
+		{#if shown.data.may_run && shown.s.phase === 'open'}<Button onclick={shown.close}>Close session</Button>{/if}
 		{#if shown.data.may_release && shown.s.phase === 'closed'}<Ask
 				label="Release answers"
 				question={shown.data.still_to_come.length
@@ -64,14 +65,14 @@
 				yes={shown.data.still_to_come.length ? 'Release anyway' : 'Release'}
 				onyes={shown.release}
 			/>{/if}
-		{#if shown.data.may_open_again}<button
-				class="btn"
-				onclick={() => (shown.again = shown.again ? null : { until: '', why: '' })}>Reopen</button
+		{#if shown.data.may_open_again}<Button onclick={() => (shown.again = shown.again ? null : { until: '', why: '' })}
+				>Reopen</Button
 			>{/if}
 		{#if shown.s.released_at}<span class="small mt-1.5">released to students</span>{/if}
-		{#if shown.data.may_judge && (shown.s.counts.handed_in ?? 0) > 0}<a
-				class="btn primary"
-				href="/quality/look?form={shown.s.form_id}&window={shown.s.window_id}&session={shown.s.id}">View item quality</a
+		{#if shown.data.may_judge && (shown.s.counts.handed_in ?? 0) > 0}<Button
+				kind="primary"
+				href="/quality/look?form={shown.s.form_id}&window={shown.s.window_id}&session={shown.s.id}"
+				>View item quality</Button
 			>{/if}
 	</div>
 	{#if shown.s.instructions}<p class="sheet mb-3 px-4 py-2.5 text-[14px] whitespace-pre-line">
@@ -90,13 +91,11 @@
 			<label class="field min-w-[260px] flex-1"
 				>Reason (kept in the log)<input class="input" maxlength="300" required bind:value={shown.again.why} /></label
 			>
-			<button class="btn primary">Reopen</button><button type="button" class="btn" onclick={() => (shown.again = null)}
-				>Cancel</button
-			>
+			<Button type="submit" kind="primary">Reopen</Button><Button onclick={() => (shown.again = null)}>Cancel</Button>
 		</form>
 	{/if}
 	{#if shown.lateBy.length}
-		<section class="sheet mb-3 px-4 py-3 text-[14px]" aria-label="Late answers">
+		<Panel label="Late answers" class="mb-3 px-4 py-3 text-[14px]">
 			<h2 class="mb-1">
 				{shown.data.late.length}
 				{shown.data.late.length === 1 ? 'answer' : 'answers'} arrived after {shown.data.late.length === 1
@@ -128,24 +127,21 @@
 					/>
 				</div>
 			{/each}
-		</section>
+		</Panel>
 	{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_262px] items-start gap-3">
 		<Skyline sittings={shown.data.sittings} items={shown.data.items} />
-		<section class="sheet px-4 py-3">
+		<Panel class="px-4 py-3">
 			<div class="small">Session code</div>
 			<div class="font-mono text-[28px] leading-tight tracking-[0.14em]">{shown.s.code}</div>
 			<p class="small">Students enter it with their sign-in code.</p>
 			<div class="mt-1.5 flex flex-wrap gap-x-2 gap-y-1">
-				{#if shown.data.may_run}<a
-						class="btn"
-						href="/api/sessions/{shown.s.id}/cards.pdf"
-						target="_blank"
-						rel="noopener">Print tickets</a
-					><a class="btn" href="/api/building/sessions/{shown.s.id}/sheets.pdf" target="_blank" rel="noopener"
-						>Answer sheets</a
+				{#if shown.data.may_run}<Button href="/api/sessions/{shown.s.id}/cards.pdf" target="_blank" rel="noopener"
+						>Print tickets</Button
+					><Button href="/api/building/sessions/{shown.s.id}/sheets.pdf" target="_blank" rel="noopener"
+						>Answer sheets</Button
 					>{/if}
-				<button class="btn" title="Report a roster problem" onclick={shown.report}>Report a problem</button>
+				<Button title="Report a roster problem" onclick={shown.report}>Report a problem</Button>
 			</div>
 			{#if shown.data.may_run && !shown.data.site_address && shown.local}<p
 					class="small mt-1 border-l-4 border-vermilion pl-2"
@@ -154,72 +150,75 @@
 					under Settings.
 				</p>{/if}
 			{#if shown.told}<p class="small" role="status">{shown.told}</p>{/if}
-		</section>
+		</Panel>
 	</div>
-	<section {@attach scrollable} class="sheet frozen mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
-		<table>
-			<thead
-				><tr
-					><th>Student</th>{#if shown.data.may_run}<th>Sign-in code</th>{/if}<th>State</th><th class="n">Answered</th
-					><th>Last answer</th><th>Submitted</th>{#if shown.needing}<th>Accommodations</th
-						>{/if}{#if shown.data.may_run}<th></th>{/if}</tr
-				></thead
-			>
-			<tbody>
-				{#each shown.data.sittings as sitting, at (sitting.id)}
-					<tr tabindex="-1" data-row>
-						<td
-							><Student
-								person={sitting.person}
-								name={sitting.name}
-								alias={at}
-							/>{#if sitting.placed && !shown.s?.by_name}<span class="small block leading-tight"
-									>from another class</span
-								>{/if}{#if sitting.form && !staff.veiled}<span class="small block leading-tight"
-									>{#if shown.data.may_judge && sitting.form_id}<a
-											class="word"
-											href="/quality/look?form={sitting.form_id}&window={shown.s.window_id}&session={shown.s.id}"
-											>{sitting.form}</a
-										>{:else}{sitting.form}{/if}</span
-								>{/if}</td
-						>
-						{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
-						<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
-						<td class="n">{sitting.answered} of {sitting.items}</td>
-						<td>{sitting.last_at ? time(sitting.last_at, shown.zone) : ''}</td>
-						<td>{sitting.handed_in_at ? time(sitting.handed_in_at, shown.zone) : ''}</td>
-						{#if shown.needing}<td
-								>{#if sitting.needs && !staff.veiled}{sitting.needs}{#if shown.s && sitting.until !== shown.s.end},
-										until {time(sitting.until, shown.zone)}{/if}{/if}</td
-							>{/if}
-						{#if shown.data.may_run}
-							<td class="n">
-								{#if sitting.state === 'not_started'}
-									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'absent')}>Absent</button>
-									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'exempt')}>Exempt</button>
-									{#if shown.movable && sitting.placed && !shown.s?.by_name}<button
-											class="btn quiet min-h-[26px]"
-											onclick={() => shown.unplace(sitting.person)}>Return to class</button
-										>{:else if shown.movable && shown.data?.others.length}<button
-											class="btn quiet min-h-[26px]"
-											onclick={() => ([shown.moving, shown.target] = [sitting, ''])}>Move</button
-										>{/if}
-								{:else if ['absent', 'exempt', 'void'].includes(sitting.state)}
-									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Undo</button>
-								{:else}
-									{#if sitting.state === 'answering'}<button
-											class="btn quiet min-h-[26px]"
-											onclick={() => shown.mark(sitting, 'interrupted')}>Interrupted</button
-										>{/if}
-									<button class="btn quiet min-h-[26px]" onclick={() => shown.mark(sitting, 'void')}>Invalidate</button>
-								{/if}
-							</td>
-						{/if}
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	</section>
+	<Table within="sheet mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
+		<thead
+			><tr
+				><th>Student</th>{#if shown.data.may_run}<th>Sign-in code</th>{/if}<th>State</th><th class="n">Answered</th><th
+					>Last answer</th
+				><th>Submitted</th>{#if shown.needing}<th>Accommodations</th>{/if}{#if shown.data.may_run}<th></th>{/if}</tr
+			></thead
+		>
+		<tbody>
+			{#each shown.data.sittings as sitting, at (sitting.id)}
+				<tr tabindex="-1" data-row>
+					<td
+						><Student
+							person={sitting.person}
+							name={sitting.name}
+							alias={at}
+						/>{#if sitting.placed && !shown.s?.by_name}<span class="small block leading-tight">from another class</span
+							>{/if}{#if sitting.form && !staff.veiled}<span class="small block leading-tight"
+								>{#if shown.data.may_judge && sitting.form_id}<a
+										class="word"
+										href="/quality/look?form={sitting.form_id}&window={shown.s.window_id}&session={shown.s.id}"
+										>{sitting.form}</a
+									>{:else}{sitting.form}{/if}</span
+							>{/if}</td
+					>
+					{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
+					<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
+					<td class="n">{sitting.answered} of {sitting.items}</td>
+					<td>{sitting.last_at ? time(sitting.last_at, shown.zone) : ''}</td>
+					<td>{sitting.handed_in_at ? time(sitting.handed_in_at, shown.zone) : ''}</td>
+					{#if shown.needing}<td
+							>{#if sitting.needs && !staff.veiled}{sitting.needs}{#if shown.s && sitting.until !== shown.s.end}, until {time(
+										sitting.until,
+										shown.zone
+									)}{/if}{/if}</td
+						>{/if}
+					{#if shown.data.may_run}
+						<td class="n">
+							{#if sitting.state === 'not_started'}
+								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'absent')}>Absent</Button>
+								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'exempt')}>Exempt</Button>
+								{#if shown.movable && sitting.placed && !shown.s?.by_name}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										onclick={() => shown.unplace(sitting.person)}>Return to class</Button
+									>{:else if shown.movable && shown.data?.others.length}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										onclick={() => ([shown.moving, shown.target] = [sitting, ''])}>Move</Button
+									>{/if}
+							{:else if ['absent', 'exempt', 'void'].includes(sitting.state)}
+								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Undo</Button>
+							{:else}
+								{#if sitting.state === 'answering'}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										onclick={() => shown.mark(sitting, 'interrupted')}>Interrupted</Button
+									>{/if}
+								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'void')}>Invalidate</Button
+								>
+							{/if}
+						</td>
+					{/if}
+				</tr>
+			{/each}
+		</tbody>
+	</Table>
 	{#if shown.movable || shown.data.not_here.length}
 		<div class="mt-3 grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
 			{#if shown.data.not_here.length}
@@ -242,7 +241,7 @@
 				</section>
 			{:else}<div></div>{/if}
 			{#if shown.movable}
-				<section class="sheet px-4 py-3" aria-label="Add students">
+				<Panel label="Add students" class="px-4 py-3">
 					<PersonPick
 						kind="student"
 						label="Add a student of another class"
@@ -250,7 +249,7 @@
 						onpick={(p) => void shown.place([p.id], shown.id)}
 					/>
 					<p class="small mt-1.5">They leave the list of their own session of this test.</p>
-				</section>
+				</Panel>
 			{/if}
 		</div>
 	{/if}
@@ -262,19 +261,10 @@
 		bind:open={() => shown.moving !== null, (is) => is || (shown.moving = null)}
 		title="Move {shown.moving ? staff.name(shown.moving.name, 0) : ''} to another session"
 	>
-		<RadioGroup
-			label="Sessions of this test"
-			class="max-h-[46vh] flex-col overflow-auto"
-			bind:value={shown.target}
-			choices={shown.data.others.map((o) => ({
-				value: o.id,
-				label: `${o.klass}, ${dateTime(o.start, shown.zone)}`,
-				more: `${o.room ? `${o.room}, ` : ''}${o.students} students`
-			}))}
-		/>
+		<SessionPick others={shown.data.others} bind:value={shown.target} />
 		<div class="mt-3 flex justify-end gap-2">
-			<button class="btn" onclick={() => (shown.moving = null)}>Cancel</button>
-			<button class="btn primary" disabled={!shown.target} onclick={shown.move}>Move</button>
+			<Button onclick={() => (shown.moving = null)}>Cancel</Button>
+			<Button kind="primary" disabled={!shown.target} onclick={shown.move}>Move</Button>
 		</div>
 	</Dialog>
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { goto } from '$app/navigation';
 	import { untrack } from 'svelte';
 	import { api, body, Problem, said, type Schemas } from '$lib/api/client';
@@ -9,6 +10,8 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { staff } from '$lib/state/staff.svelte';
+	import { fieldsOf } from '$lib/words/show';
+	import ReasonAsked from '../ReasonAsked.svelte';
 
 	/** Some students of a session take the test in a session of their own. */
 	let {
@@ -27,15 +30,9 @@
 		const opened = open;
 		untrack(() => {
 			if (!opened) return;
-			const at = (iso: string) => new Date(iso).toLocaleString('sv-SE', { timeZone: zone });
+			const [start, end] = [fieldsOf(session.start, zone), fieldsOf(session.end, zone)];
 			[people, asksWhy, problem] = [[], '', ''];
-			slot = {
-				day: at(session.start).slice(0, 10),
-				from: at(session.start).slice(11, 16),
-				to: at(session.end).slice(11, 16),
-				room: '',
-				why: ''
-			};
+			slot = { day: start.day, from: start.time, to: end.time, room: '', why: '' };
 		});
 	});
 
@@ -82,18 +79,11 @@
 			<TimeField label="End" bind:value={slot.to} required />
 		</div>
 		<label class="field">Room<input class="input" maxlength="60" bind:value={slot.room} /></label>
-		{#if asksWhy}
-			<div class="col-span-2 border-l-4 border-vermilion pl-3" role="alert">
-				<p class="mb-1 text-[14px]">{asksWhy}</p>
-				<label class="field"
-					>Reason (kept in the log)<input class="input" maxlength="300" required bind:value={slot.why} /></label
-				>
-			</div>
-		{/if}
+		<ReasonAsked says={asksWhy} bind:why={slot.why} class="col-span-2" />
 		<div class="col-span-2"><Notice text={problem} /></div>
 		<div class="col-span-2 flex justify-end gap-2">
-			<button type="button" class="btn" onclick={() => (open = false)}>Cancel</button>
-			<button class="btn primary" disabled={!people.length}>Split session</button>
+			<Button onclick={() => (open = false)}>Cancel</Button>
+			<Button type="submit" kind="primary" disabled={!people.length}>Split session</Button>
 		</div>
 	</form>
 </Dialog>

@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { goto } from '$app/navigation';
 	import { api, said, type Schemas } from '$lib/api/client';
 	import Checkbox from '$lib/design/Checkbox.svelte';
@@ -15,39 +19,8 @@
 	let without = $state<string[]>([]);
 	let problem = $derived(data.problem);
 	let busy = $state(false);
-	type Slot = {
-		key: string;
-		start: string;
-		school: string;
-		room: string;
-		proctor: string;
-		students: number;
-		makeups: Schemas['Makeup'][];
-	};
 	const keyOf = (m: Schemas['Makeup']) => `${m.school} ${m.start} ${m.room}`;
-	/** Makeups in one room at one time; several tests are taken beside each other. */
-	const slots = $derived.by(() => {
-		const by = new Map<string, Slot>();
-		for (const m of found) {
-			const { school, start, room, proctor_name: proctor } = m;
-			const key = keyOf(m);
-			const slot = by.get(key) ?? { key, school, start, room, proctor, students: 0, makeups: [] };
-			by.set(key, slot);
-			slot.makeups.push(m);
-			slot.students += m.students.length;
-		}
-		return [...by.values()];
-	});
 	const chosen = $derived(found.filter((m) => !without.includes(keyOf(m))));
-	const times = $derived(slots.filter((slot) => !without.includes(slot.key)).length);
-	const REASONS: Record<string, string> = {
-		absent: 'absent',
-		void: 'invalidated',
-		invalidated: 'attempt invalidated',
-		interrupted: 'attempt interrupted',
-		canceled: 'session canceled',
-		none: 'no session yet'
-	};
 
 	async function schedule() {
 		busy = true;
@@ -55,17 +28,19 @@
 		try {
 			await api.POST('/api/sessions/makeups', {
 				body: {
-					makeups: chosen.map((m) => ({
-						session: m.session,
-						people: m.students.map((s) => s.person),
-						start: m.start,
-						end: m.end,
-						room: m.room,
-						proctor: m.proctor
-					}))
+					makeups: chosen.flatMap((m) =>
+						m.tests.map((t) => ({
+							session: t.session,
+							people: t.students.map((s) => s.person),
+							start: m.start,
+							end: t.end,
+							room: m.room,
+							proctor: m.proctor
+						}))
+					)
 				}
 			});
-			toasts.say(`${times} ${times === 1 ? 'makeup' : 'makeups'} scheduled.`);
+			toasts.say(`${chosen.length} ${chosen.length === 1 ? 'makeup' : 'makeups'} scheduled.`);
 			await goto(`/sessions?window=${data.window?.id ?? ''}`);
 		} catch (error) {
 			problem = said(error);
@@ -74,17 +49,15 @@
 	}
 </script>
 
-<svelte:head><title>Makeups · Bildung</title></svelte:head>
-
 <div class="small mb-1">
 	<a class="word" href="/sessions?window={data.window?.id ?? ''}">Sessions</a>{data.window
 		? ` · ${data.window.name}, ${day(data.window.start)} to ${day(data.window.end)}`
 		: ''}
 </div>
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{data.found?.finding ?? 'Makeups'}</h1>
-	{#if found.length}<button class="btn primary" disabled={busy || !chosen.length} onclick={schedule}
-			>Schedule {times} {times === 1 ? 'makeup' : 'makeups'}</button
+	<Finding of="Makeups" class="flex-1">{data.found?.finding ?? ''}</Finding>
+	{#if found.length}<Button kind="primary" disabled={busy || !chosen.length} onclick={schedule}
+			>Schedule {chosen.length} {chosen.length === 1 ? 'makeup' : 'makeups'}</Button
 		>{/if}
 </div>
 <Notice text={problem} onclose={() => (problem = '')} />
@@ -94,27 +67,27 @@
 		most one makeup a day while days are left.
 	</p>
 	<div class="flex flex-col gap-2">
-		{#each slots as slot (slot.key)}
-			<section class="sheet flex gap-4 px-4 py-3" aria-label="{slot.school}, {dateTime(slot.start, zone)}">
+		{#each found as slot (keyOf(slot))}
+			<Panel label="{slot.school}, {dateTime(slot.start, zone)}" class="flex gap-4 px-4 py-3">
 				<Checkbox
 					label="Schedule the makeup of {slot.school}, {dateTime(slot.start, zone)}"
 					bind:checked={
-						() => !without.includes(slot.key),
-						(on) => (without = on ? without.filter((k) => k !== slot.key) : [...without, slot.key])
+						() => !without.includes(keyOf(slot)),
+						(on) => (without = on ? without.filter((k) => k !== keyOf(slot)) : [...without, keyOf(slot)])
 					}
 				/>
 				<div class="w-[250px]">
 					<b class="block text-[15px]">{dateTime(slot.start, zone)}</b>
 					<span class="small block">{slot.school}</span>
 					<span class="small block"
-						>{#if slot.room}Room {slot.room}{:else}<span class="notch">no room is free</span>{/if} · {#if slot.proctor}{slot.proctor}{:else}<span
+						>{#if slot.room}Room {slot.room}{:else}<span class="notch">no room is free</span>{/if} · {#if slot.proctor_name}{slot.proctor_name}{:else}<span
 								class="notch">no proctor is free</span
 							>{/if}</span
 					>
 				</div>
-				<table class="flex-1">
+				<Table class="flex-1">
 					<tbody>
-						{#each slot.makeups as m (m.test)}
+						{#each slot.tests as m (m.test)}
 							<tr class="align-top">
 								<td class="w-[190px]">{m.test}</td>
 								<td class="w-[120px] whitespace-nowrap">until {time(m.end, zone)}</td>
@@ -126,11 +99,11 @@
 							</tr>
 						{/each}
 					</tbody>
-				</table>
+				</Table>
 				<span class="w-[90px] text-right text-[14px]"
 					>{slot.students} {slot.students === 1 ? 'student' : 'students'}</span
 				>
-			</section>
+			</Panel>
 		{/each}
 	</div>
 {/if}
@@ -141,7 +114,7 @@
 			{#each data.found.left as s, at (at)}{at ? ', ' : ''}<a class="word" href="/people/{s.person}"
 					>{staff.name(s.name, at)}</a
 				>
-				<span class="small">({REASONS[s.reason]})</span>{/each}
+				<span class="small">({s.why})</span>{/each}
 		</p>
 	</section>
 {/if}

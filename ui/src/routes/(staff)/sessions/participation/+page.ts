@@ -11,7 +11,7 @@ export const load: PageLoad = async ({ url, parent, depends }) => {
 	const by = (url.searchParams.get('by') ?? 'school') as By;
 	let found: Schemas['ParticipationPage'] | null = null;
 	let rules: Schemas['RequirementLine'][] = [];
-	let exempt: Schemas['ExemptionsOut'] | null = null;
+	let exempt: Schemas['ExemptionsPage'] | null = null;
 	let problem = '';
 	try {
 		const query = { window: window?.id ?? '' };

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import { invalidate } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import DateField from '$lib/design/DateField.svelte';
@@ -15,11 +16,12 @@
 	let done = $state<Schemas['EndedEarly'] | null>(null);
 	let open = $state<'' | 'dates' | 'early'>('');
 	let wish = $state({ school: '', grade: '', start: '', end: '', why: '' });
-	const GRADES = ['K', '1', '2', '3', '4', '5', '6', '7', '8', '9', '10', '11', '12'];
+	let grades = $state<string[]>([]);
 
 	async function load() {
 		try {
 			lines = await body(api.GET('/api/participation/dates', { params: { query: { window: window.id } } }));
+			grades = (await body(api.GET('/api/people/overview'))).grades.map((g) => g.grade);
 			schools = (await body(api.GET('/api/year')))?.schools ?? [];
 		} catch (error) {
 			problem = said(error);
@@ -93,8 +95,8 @@
 		</p>
 	{/if}
 	<div class="mt-2 flex gap-2">
-		<button class="btn" aria-expanded={open === 'dates'} onclick={() => begin('dates')}>Add dates</button>
-		<button class="btn" aria-expanded={open === 'early'} onclick={() => begin('early')}>End early</button>
+		<Button aria-expanded={open === 'dates'} onclick={() => begin('dates')}>Add dates</Button>
+		<Button aria-expanded={open === 'early'} onclick={() => begin('early')}>End early</Button>
 	</div>
 	{#if open}
 		<form class="mt-3 grid grid-cols-2 gap-2" onsubmit={save}>
@@ -107,7 +109,7 @@
 			<label class="field"
 				>Grade<Select
 					bind:value={wish.grade}
-					choices={[{ value: '', label: 'all grades' }, ...GRADES.map((g) => ({ value: g, label: g }))]}
+					choices={[{ value: '', label: 'all grades' }, ...grades.map((g) => ({ value: g, label: g }))]}
 				/></label
 			>
 			{#if open === 'dates'}
@@ -123,8 +125,8 @@
 					Sessions after that day are canceled with this reason. The tests they would have given stay untested.
 				</p>{/if}
 			<div class="col-span-2 flex justify-end gap-2">
-				<button type="button" class="btn" onclick={() => (open = '')}>Cancel</button>
-				<button class="btn primary">{open === 'early' ? 'End early' : 'Save'}</button>
+				<Button onclick={() => (open = '')}>Cancel</Button>
+				<Button type="submit" kind="primary">{open === 'early' ? 'End early' : 'Save'}</Button>
 			</div>
 		</form>
 	{/if}

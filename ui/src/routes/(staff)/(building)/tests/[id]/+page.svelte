@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { tellKeys } from '$lib/state/keys.svelte';
 	import BankList from './BankList.svelte';
@@ -37,8 +38,6 @@
 	);
 </script>
 
-<svelte:head><title>{form?.name ?? 'Form'} · Bildung</title></svelte:head>
-
 <Head {shown} bind:panel />
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if form && panel === 'settings' && shown.draft}
@@ -60,12 +59,12 @@
 {#if form}
 	<div class="grid items-start gap-3 {shown.draft ? 'grid-cols-2' : 'grid-cols-[minmax(0,1fr)_300px]'}">
 		{#if shown.draft}<BankList {shown} {drag} />{/if}
-		<section class="sheet min-w-0" aria-label="The form">
+		<Panel label="The form" class="min-w-0">
 			<Outlook {shown} {texts} />
 			<FormItems {shown} {drag} />
-		</section>
+		</Panel>
 		{#if !shown.draft}
-			<section class="sheet p-3" aria-label="Coverage">
+			<Panel label="Coverage" class="p-3">
 				<div class="small mb-2">Items by main standard</div>
 				{#each form.coverage as { name: code, value: n } (code)}
 					<div class="mb-2 text-[12.5px]">
@@ -78,7 +77,7 @@
 						<div class="text-ink2">{texts.get(code) ?? ''}</div>
 					</div>
 				{/each}
-			</section>
+			</Panel>
 		{/if}
 	</div>
 {/if}

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import type { FormPage } from './form.svelte';
 
 	/** What was looked through before the form is published. */
@@ -11,7 +13,7 @@
 	const SIGNS = { stop: '■', look: '▲', fine: '●' };
 </script>
 
-<section class="sheet mb-3 p-4" aria-label="Before it is published">
+<Panel label="Before it is published" class="mb-3 p-4">
 	<h2 class="mb-2">
 		{stops
 			? `${stops === 1 ? 'One problem prevents' : `${stops} problems prevent`} publishing`
@@ -29,9 +31,9 @@
 	</dl>
 	<div class="mt-3 flex items-center gap-3 border-t border-hair pt-3">
 		<p class="small flex-1">Once published, {shown.form?.name} cannot be changed.</p>
-		<button class="btn quiet" onclick={() => (shown.checks = null)}>Cancel</button>
-		<button class="btn primary" disabled={stops > 0} onclick={() => shown.publish()}
-			>Publish with {items} {items === 1 ? 'item' : 'items'}</button
+		<Button kind="quiet" onclick={() => (shown.checks = null)}>Cancel</Button>
+		<Button kind="primary" disabled={stops > 0} onclick={() => shown.publish()}
+			>Publish with {items} {items === 1 ? 'item' : 'items'}</Button
 		>
 	</div>
-</section>
+</Panel>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
@@ -116,7 +117,7 @@
 				>
 				{#if person}<p class="text-[13.5px]">
 						Exclude items {staff.name(person.name, 0)} has seen
-						<button type="button" class="btn quiet min-h-[26px]" onclick={() => (person = null)}>× Remove</button>
+						<Button kind="quiet" class="min-h-[26px]" onclick={() => (person = null)}>× Remove</Button>
 					</p>
 				{:else if staff.may('people.read')}<PersonPick
 						kind="student"
@@ -125,9 +126,8 @@
 					/>{/if}{/if}
 			{#if problem}<p class="border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 			<div class="mt-auto flex justify-end gap-2">
-				<button type="button" class="btn quiet" onclick={onleave}>Cancel</button><button
-					class="btn primary"
-					disabled={busy}>{busy ? 'Looking for items …' : 'Make a draft'}</button
+				<Button kind="quiet" onclick={onleave}>Cancel</Button><Button type="submit" kind="primary" disabled={busy}
+					>{busy ? 'Looking for items …' : 'Make a draft'}</Button
 				>
 			</div>
 		</div>

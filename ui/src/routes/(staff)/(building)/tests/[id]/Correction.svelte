@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { api, said, type Schemas } from '$lib/api/client';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime } from '$lib/words/show';
@@ -27,11 +30,11 @@
 	}
 </script>
 
-<section class="sheet mb-3 p-4" aria-label="Correction">
+<Panel label="Correction" class="mb-3 p-4">
 	<p class="text-[13.5px]">{about.says}</p>
 	{#if problem}<p class="mt-2 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 	{#if open.length}
-		<table class="mt-2 w-auto">
+		<Table class="mt-2 w-auto">
 			<thead
 				><tr
 					><th>Session with {about.before}</th><th>When</th><th class="n">Started</th><th class="n">Not started</th><th
@@ -46,13 +49,13 @@
 						><td class="n">{t.left}</td>
 						<td
 							>{#if t.moves}<span class="small">switches when this is published</span
-								>{:else if published && t.left}<button class="btn min-h-[26px]" onclick={() => move(t.session_id)}
-									>Give the correction to the {t.left} who have not started</button
+								>{:else if published && t.left}<Button class="min-h-[26px]" onclick={() => move(t.session_id)}
+									>Give the correction to the {t.left} who have not started</Button
 								>{:else}<span class="small">students who have started keep their form</span>{/if}</td
 						></tr
 					>
 				{/each}
 			</tbody>
-		</table>
+		</Table>
 	{/if}
-</section>
+</Panel>

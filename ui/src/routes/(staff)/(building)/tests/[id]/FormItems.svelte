@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
@@ -59,7 +61,7 @@
 	ondragover={(e) => drag.carried && e.preventDefault()}
 	ondrop={() => drag.carried && drag.dropped(shown, form?.items.length ?? 0)}
 >
-	<table class="table-fixed">
+	<Table class="table-fixed">
 		<thead>
 			<tr>
 				<th class="n w-[44px]">No.</th><th>{head}</th><th class="w-[104px]">Standard</th>
@@ -74,8 +76,8 @@
 						<th colspan="4" class="h-8 bg-paper text-left text-[12.5px]">
 							{shown.partName(part)}
 							{#if draft && !shown.sorted && at === 0}
-								<button class="btn quiet min-h-[24px] float-right" onclick={() => shown.byParts()}
-									>Sort by section</button
+								<Button kind="quiet" class="min-h-[24px] float-right" onclick={() => shown.byParts()}
+									>Sort by section</Button
 								>
 							{/if}
 						</th>
@@ -100,16 +102,18 @@
 					<td><StandardCode code={item.standards[0] ?? ''} /></td>
 					{#if draft}
 						<td class="n whitespace-nowrap"
-							><button
-								class="btn quiet min-h-[26px]"
+							><Button
+								kind="quiet"
+								class="min-h-[26px]"
 								aria-label="Swap {item.code}"
 								title="Show the most similar items (s)"
 								aria-expanded={swapping === at}
-								onclick={(e) => (e.stopPropagation(), swap(at))}>Swap</button
-							><button
-								class="btn quiet min-h-[26px]"
+								onclick={(e) => (e.stopPropagation(), swap(at))}>Swap</Button
+							><Button
+								kind="quiet"
+								class="min-h-[26px]"
 								aria-label="Remove {item.code}"
-								onclick={(e) => (e.stopPropagation(), shown.drop(at))}>Remove</button
+								onclick={(e) => (e.stopPropagation(), shown.drop(at))}>Remove</Button
 							></td
 						>
 					{/if}
@@ -122,10 +126,10 @@
 								{#each nearest as one, n (one.item.version_id)}
 									<div class="flex items-center gap-2 border-b border-hair2 py-1 text-[12.5px]">
 										<!-- svelte-ignore a11y_autofocus -->
-										<button
-											class="btn min-h-[26px]"
+										<Button
+											class="min-h-[26px]"
 											autofocus={n === 0}
-											onclick={(e) => (e.stopPropagation(), exchange(at, one.item))}>Use</button
+											onclick={(e) => (e.stopPropagation(), exchange(at, one.item))}>Use</Button
 										>
 										<code class="whitespace-nowrap text-ink2">{one.item.code}</code>
 										<span class="min-w-0 flex-1 truncate">{plain(one.item.shown.body)}</span>
@@ -147,5 +151,5 @@
 				</tr>
 			{/each}
 		</tbody>
-	</table>
+	</Table>
 </div>

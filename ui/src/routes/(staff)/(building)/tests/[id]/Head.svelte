@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { sure } from '$lib/design/questions.svelte';
 	import { goto } from '$app/navigation';
 	import { staff } from '$lib/state/staff.svelte';
@@ -28,22 +30,22 @@
 			.join(', ')}
 	</div>
 	<div class="mb-3 flex items-start gap-4">
-		<h1 class="flex-1">
+		<Finding of="Test form" title={form.name} class="flex-1">
 			{form.name}: {counted(form.items.length, 'item')}, {counted(form.points, 'point')}, {counted(
 				form.standards,
 				'standard'
 			)}{form.published_at ? '; published, so it stays as it is.' : '; a draft.'}
-		</h1>
+		</Finding>
 		<span class="small mt-1.5" role="status">{shown.saving}</span>
 		{#if shown.draft}
-			<button
-				class="btn primary"
+			<Button
+				kind="primary"
 				disabled={!form.items.length}
 				aria-expanded={shown.checks !== null}
-				onclick={() => shown.review()}>Publish</button
+				onclick={() => shown.review()}>Publish</Button
 			>
 		{:else if form.published_at && staff.may(form.kind === 'benchmark' || form.secured ? 'people.settle' : 'sessions.plan')}
-			<a class="btn primary" href="/sessions?plan={form.id}">Schedule session</a>
+			<Button kind="primary" href="/sessions?plan={form.id}">Schedule session</Button>
 		{/if}
 	</div>
 	<div class="mb-3 flex flex-wrap items-center gap-x-2 gap-y-1">
@@ -59,22 +61,23 @@
 				>{/if}
 		</p>
 		{#if shown.draft}
-			<button class="btn quiet min-h-[30px]" aria-expanded={panel === 'settings'} onclick={() => toggle('settings')}
-				>Settings</button
+			<Button kind="quiet" class="min-h-[30px]" aria-expanded={panel === 'settings'} onclick={() => toggle('settings')}
+				>Settings</Button
 			>
 		{/if}
-		<a class="btn quiet min-h-[30px]" href="/trial/{form.id}">Preview as a student</a>
-		<a class="btn quiet min-h-[30px]" href="/tests/{form.id}/paper">Print and export</a>
+		<Button kind="quiet" class="min-h-[30px]" href="/trial/{form.id}">Preview as a student</Button>
+		<Button kind="quiet" class="min-h-[30px]" href="/tests/{form.id}/paper">Print and export</Button>
 		{#if staff.may('tests.write')}
 			<Security {form} onkept={(kept) => shown.kept(kept)} />
-			<button
-				class="btn quiet min-h-[30px]"
+			<Button
+				kind="quiet"
+				class="min-h-[30px]"
 				aria-expanded={panel === 'companions'}
 				disabled={!form.items.length}
-				onclick={() => toggle('companions')}>Add companion</button
+				onclick={() => toggle('companions')}>Add companion</Button
 			>
 			{#if form.published_at && !correction?.after_id}
-				<button class="btn quiet min-h-[30px]" onclick={correct}>Correct form</button>
+				<Button kind="quiet" class="min-h-[30px]" onclick={correct}>Correct form</Button>
 			{/if}
 		{/if}
 	</div>

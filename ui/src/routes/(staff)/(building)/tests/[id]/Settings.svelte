@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { onMount, untrack } from 'svelte';
@@ -263,8 +264,6 @@
 	</div>
 	{#if problem}<p class="mt-3 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 	<div class="mt-3 flex justify-end gap-2 border-t border-hair pt-3">
-		<button type="button" class="btn quiet" onclick={onleave}>Cancel</button><button class="btn primary"
-			>Save settings</button
-		>
+		<Button kind="quiet" onclick={onleave}>Cancel</Button><Button type="submit" kind="primary">Save settings</Button>
 	</div>
 </form>

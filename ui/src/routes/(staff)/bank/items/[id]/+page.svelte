@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { api } from '$lib/api/client';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
 	import ItemHistory from '$lib/parts/ItemHistory.svelte';
@@ -13,8 +16,6 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{shown.it?.code ?? 'Item'} · Bildung</title></svelte:head>
-
 {#if shown.it}
 	<div class="small mb-1">
 		<a class="word" href="/bank">Bank</a> · {[shown.it.subject, shown.it.grade && `grade ${shown.it.grade}`]
@@ -25,10 +26,9 @@
 			>{shown.it.origin_version ? `, version ${shown.it.origin_version}` : ''}{/if}
 	</div>
 	<div class="mb-3 flex flex-wrap items-start gap-2">
-		<h1 class="min-w-[300px] flex-1">{shown.it.finding}</h1>
+		<Finding of="Item" title={shown.it?.code} class="min-w-[300px] flex-1">{shown.it.finding}</Finding>
 		{#if shown.it.may_write}
-			{#each shown.it.moves as to (to)}<button
-					class="btn"
+			{#each shown.it.moves as to (to)}<Button
 					onclick={() =>
 						shown.act(() => api.POST('/api/bank/items/{item_id}/state', { ...shown.at, body: { to, why: '' } }))}
 					>{to === 'retired'
@@ -39,21 +39,20 @@
 								? 'To field test'
 								: to === 'in_use'
 									? 'Into use'
-									: `To ${shown.word(to)}`}</button
+									: `To ${shown.word(to)}`}</Button
 				>{/each}
 		{/if}
-		{#if shown.it.item}<button class="btn" onclick={shown.copy}>Copy item</button>{/if}
-		{#if shown.it.origin && shown.it.may_write && shown.it.item}<button
-				class="btn"
+		{#if shown.it.item}<Button onclick={shown.copy}>Copy item</Button>{/if}
+		{#if shown.it.origin && shown.it.may_write && shown.it.item}<Button
 				aria-expanded={shown.offering}
-				onclick={() => (shown.offering = !shown.offering)}>Propose change</button
+				onclick={() => (shown.offering = !shown.offering)}>Propose change</Button
 			>{/if}
-		{#if shown.it.may_write}<a class="btn primary" href="/bank/items/{shown.id}/edit"
+		{#if shown.it.may_write}<Button kind="primary" href="/bank/items/{shown.id}/edit"
 				>{shown.it.draft
 					? shown.it.draft === 'in_review'
 						? 'Review the draft'
 						: 'Go on writing'
-					: 'Write the next version'}</a
+					: 'Write the next version'}</Button
 			>{/if}
 	</div>
 	<Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -67,7 +66,7 @@
 					bind:value={shown.why}
 				/></label
 			>
-			<button class="btn primary min-h-[32px]">Submit</button>
+			<Button type="submit" kind="primary" class="min-h-[32px]">Submit</Button>
 		</form>
 	{/if}
 	<div class="grid grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)] items-start gap-3">
@@ -80,7 +79,7 @@
 					template={item.drawn}
 				/>
 				{#if item.template}
-					<section class="sheet flex flex-wrap items-end gap-3 p-4" aria-label="Draws">
+					<Panel label="Draws" class="flex flex-wrap items-end gap-3 p-4">
 						<p class="flex-1">
 							This template draws its values. Generate separate items from it.{#if shown.it?.pooled?.items}<span
 									class="block text-ink2"
@@ -94,12 +93,12 @@
 						<label class="field w-[80px]"
 							>How many<input class="input" type="number" min="1" max="50" bind:value={shown.count} /></label
 						>
-						<button class="btn" onclick={shown.draw}>Generate</button>
+						<Button onclick={shown.draw}>Generate</Button>
 						{#if shown.drawn.length}<p class="basis-full" role="status">
 								Created: {#each shown.drawn as code (code)}<a class="word mr-2" href="/bank?find=code:{code}">{code}</a
 									>{/each}
 							</p>{/if}
-					</section>
+					</Panel>
 				{/if}
 				{#if shown.it.versions.length > 1 || shown.it.origin}<Compare
 						id={shown.id}
@@ -107,14 +106,13 @@
 						origin={shown.it.origin}
 						originVersion={shown.it.origin_version}
 					/>{/if}
-			{:else}<section class="sheet p-4">
+			{:else}<Panel class="p-4">
 					<p>Nothing to show yet: {shown.it.draft_by || 'someone'} is writing the first version.</p>
-				</section>{/if}
+				</Panel>{/if}
 		</div>
 		<div class="grid gap-3">
 			{#if shown.it.item}
-				<section class="sheet p-4" aria-label="Key and notes">
-					<h2 class="mb-2">Key and notes</h2>
+				<Panel label="Key and notes" headed class="p-4">
 					<ItemCard item={shown.it.item} />
 					{#if shown.it.item.behind.guidance}<details class="mt-2">
 							<summary class="small min-h-[24px] cursor-pointer">Scoring guidance</summary><ItemCard
@@ -131,10 +129,9 @@
 								item={{ shown: { body: hint, parts: [], tools: [] }, scoring: [] }}
 							/>
 						</details>{/each}
-				</section>
+				</Panel>
 			{/if}
-			<section class="sheet p-4" aria-label="Tags">
-				<h2 class="mb-1">Tags</h2>
+			<Panel label="Tags" headed class="p-4">
 				<dl class="grid grid-cols-[auto_1fr] gap-x-4 text-[13.5px]">
 					{#each [['Standards', ''], ['Depth', shown.it.tags.depth], ['Topic', shown.it.tags.topic], ['Unit', shown.it.tags.unit], ['Time', shown.it.tags.seconds && `${shown.it.tags.seconds} s`], ['Calculator', shown.it.tags.calculator], ['Language', shown.it.tags.language], ['Source', shown.it.tags.source], ['Keywords', shown.it.tags.labels.join(', ')]].filter(([name, v]) => v || name === 'Standards') as [name, value] (name)}
 						<dt class="text-ink2">{name}</dt>
@@ -153,18 +150,16 @@
 							{#each shown.it.copies as c (c.id)}<a class="word mr-2" href="/bank/items/{c.id}">{c.code}</a>{/each}
 						</dd>{/if}
 				</dl>
-			</section>
-			<section class="sheet px-4 py-3" aria-label="History">
-				<h2>History</h2>
+			</Panel>
+			<Panel label="History" headed class="px-4 py-3">
 				<ItemHistory uses={shown.it.uses} verdicts={shown.it.verdicts} version={shown.it.item?.number ?? 1} />
 				<div class="mt-2 border-t border-hair pt-2">
 					{#each shown.it.versions as v (v.number)}<p class="small">
 							Version {v.number}, {day(v.at)}{v.author ? `, ${v.author}` : ''}
 						</p>{/each}
 				</div>
-			</section>
-			<section class="sheet p-4" aria-label="Comments">
-				<h2 class="mb-1">Comments</h2>
+			</Panel>
+			<Panel label="Comments" headed class="p-4">
 				{#each shown.it.comments as c (c.id)}
 					<div class="border-b border-hair2 py-1.5 {c.settled ? 'text-ink2' : ''}">
 						<p>{c.text}</p>
@@ -184,9 +179,9 @@
 						>Add a comment<textarea class="input" rows="2" maxlength="2000" bind:value={shown.comment}
 						></textarea></label
 					>
-					<button class="btn" disabled={!shown.comment.trim()}>Post</button>
+					<Button type="submit" disabled={!shown.comment.trim()}>Post</Button>
 				</form>
-			</section>
+			</Panel>
 		</div>
 	</div>
 {:else}<Notice text={shown.problem} onclose={() => (shown.problem = '')} />{/if}

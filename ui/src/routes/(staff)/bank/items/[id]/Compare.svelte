@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
@@ -39,7 +41,7 @@
 	});
 </script>
 
-<section class="sheet p-4" aria-label="Compare">
+<Panel label="Compare" class="p-4">
 	<div class="mb-2 flex flex-wrap items-end gap-3">
 		<h2 class="flex-1">
 			Differences{found
@@ -69,9 +71,7 @@
 			bind:value={after}
 			class="mt-0 w-auto"
 		/>
-		<button class="btn" aria-expanded={whole} onclick={() => (whole = !whole)}
-			>{whole ? 'Only what differs' : 'Both whole'}</button
-		>
+		<Button aria-expanded={whole} onclick={() => (whole = !whole)}>{whole ? 'Only what differs' : 'Both whole'}</Button>
 	</div>
 	{#if problem}<p class="text-vermilion">{problem}</p>{/if}
 	{#if found && whole}
@@ -86,4 +86,4 @@
 			</div>
 		{/each}
 	{/if}
-</section>
+</Panel>

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import RichField from '$lib/bank/editor/RichField.svelte';
@@ -12,30 +15,28 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{shown.found?.view.title ?? 'A stimulus'} · Bildung</title></svelte:head>
 <div class="small mb-1">
 	<a class="word" href="/bank">Bank</a> · <a class="word" href="/bank/stimuli">Stimuli</a>{shown.found
 		? ` · ${shown.found.view.code}`
 		: ''}
 </div>
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">
+	<Finding of="Stimulus" title={shown.found?.view.title} class="flex-1">
 		{shown.found
 			? `${shown.found.view.title}: ${shown.found.items.length} ${shown.found.items.length === 1 ? 'item is' : 'items are'} about it.`
 			: shown.fresh
 				? 'A new stimulus.'
 				: ''}
-	</h1>
-	{#if shown.found && staff.may('bank.write')}<button
-			class="btn"
+	</Finding>
+	{#if shown.found && staff.may('bank.write')}<Button
 			aria-expanded={shown.adding}
-			onclick={() => (shown.adding = !shown.adding)}>New item</button
+			onclick={() => (shown.adding = !shown.adding)}>New item</Button
 		>{/if}
-	{#if shown.found?.may_change}<button
-			class="btn {shown.editing ? '' : 'primary'}"
+	{#if shown.found?.may_change}<Button
+			class={shown.editing ? '' : 'primary'}
 			aria-expanded={shown.editing}
 			onclick={() => (shown.editing = !shown.editing)}
-			>{shown.editing ? 'Cancel as it was' : 'Write the next version'}</button
+			>{shown.editing ? 'Cancel as it was' : 'Write the next version'}</Button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -97,7 +98,8 @@
 			{/if}
 			<label class="field">Source<input class="input" maxlength="400" bind:value={shown.form.credit} /></label>
 			<div class="flex items-center gap-3">
-				<button class="btn primary" disabled={shown.busy}>{shown.fresh ? 'Save' : 'Save as next version'}</button
+				<Button type="submit" kind="primary" disabled={shown.busy}
+					>{shown.fresh ? 'Save' : 'Save as next version'}</Button
 				>{#if shown.found?.items.length}<span class="small"
 						>Its {shown.found.items.length}
 						{shown.found.items.length === 1 ? 'item gets its' : 'items get their'} next version with it; results stay with
@@ -105,19 +107,18 @@
 					>{/if}
 			</div>
 		</form>
-		<section class="sheet p-5 text-[18px] leading-relaxed" aria-label="Student view">
+		<Panel label="Student view" class="p-5 text-[18px] leading-relaxed">
 			<Stimulus stimulus={shown.seen} />
-		</section>
+		</Panel>
 	{:else if shown.found}
-		<section class="sheet p-5 text-[18px] leading-relaxed" aria-label="Student view">
+		<Panel label="Student view" class="p-5 text-[18px] leading-relaxed">
 			<Stimulus stimulus={shown.found.view} />
-		</section>
-		<section class="sheet p-4" aria-label="Items">
-			<h2 class="mb-1">Items</h2>
+		</Panel>
+		<Panel label="Items" headed class="p-4">
 			{#each shown.found.items as item (item.id)}<p class="border-b border-hair2 py-1.5">
 					<a class="word" href="/bank/items/{item.id}"><code>{item.code}</code></a>
 					{item.text}
 				</p>{:else}<p class="small">None yet.</p>{/each}
-		</section>
+		</Panel>
 	{/if}
 </div>

@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { goto } from '$app/navigation';
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -9,14 +13,11 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Pacing guides · Bildung</title></svelte:head>
-
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
-	{#if staff.may('plans.write')}<button
-			class="btn"
+	<Finding of="Pacing guides" class="flex-1">{shown.data?.finding ?? ''}</Finding>
+	{#if staff.may('plans.write')}<Button
 			aria-expanded={shown.bringing}
-			onclick={() => (shown.bringing = !shown.bringing)}>Import pacing guide</button
+			onclick={() => (shown.bringing = !shown.bringing)}>Import pacing guide</Button
 		>{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -32,8 +33,8 @@
 	</div>
 {/if}
 {#if shown.data?.plans.length}
-	<section class="sheet" aria-label="Pacing guides">
-		<table>
+	<Panel label="Pacing guides">
+		<Table>
 			<thead
 				><tr><th>Course</th><th>Lessons, and how many are due by today</th><th class="n">Classes</th><th>Behind</th></tr
 				></thead
@@ -59,8 +60,8 @@
 					</tr>
 				{/each}
 			</tbody>
-		</table>
-	</section>
+		</Table>
+	</Panel>
 {:else if shown.data}<p class="sheet p-6 text-ink2">
 		Pacing guides appear here: each lesson with its standards and dates, and what each class has been taught so far.
 	</p>{/if}

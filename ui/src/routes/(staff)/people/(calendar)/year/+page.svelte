@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import DateField from '$lib/design/DateField.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
@@ -16,12 +20,10 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>School year · Bildung</title></svelte:head>
-
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">
+	<Finding of="School year" class="flex-1">
 		{shown.data?.finding ?? (shown.none ? 'No school year yet. It comes with the roster, or is set here.' : '')}
-	</h1>
+	</Finding>
 	{#if shown.data && shown.data.years.length > 1}
 		<Select
 			label="School year"
@@ -32,8 +34,7 @@
 		/>
 	{/if}
 	{#if staff.may('years.write')}
-		{#if shown.data}<button
-				class="btn"
+		{#if shown.data}<Button
 				onclick={() =>
 					shown.data &&
 					(shown.yearForm = {
@@ -42,11 +43,11 @@
 						start: shown.data.start,
 						end: shown.data.end,
 						weekdays: [...shown.data.weekdays]
-					})}>Edit year</button
+					})}>Edit year</Button
 			>
-			<button class="btn" onclick={shown.begin}>Roll over to next year</button>
-		{:else if shown.none}<button
-				class="btn primary"
+			<Button onclick={shown.begin}>Roll over to next year</Button>
+		{:else if shown.none}<Button
+				kind="primary"
 				onclick={() =>
 					(shown.yearForm = {
 						id: null,
@@ -54,7 +55,7 @@
 						start: '',
 						end: '',
 						weekdays: [true, true, true, true, true, false, false]
-					})}>Add school year</button
+					})}>Add school year</Button
 			>{/if}
 	{/if}
 </div>
@@ -69,14 +70,11 @@
 					bind:checked={shown.yearForm.weekdays[at]}>{d}</Checkbox
 				>{/each}
 		</fieldset>
-		<button class="btn primary">Save</button><button type="button" class="btn" onclick={() => (shown.yearForm = null)}
-			>Cancel</button
-		>
+		<Button type="submit" kind="primary">Save</Button><Button onclick={() => (shown.yearForm = null)}>Cancel</Button>
 	</form>
 {/if}
 {#if shown.roll}
-	<section class="sheet mb-3 p-4" aria-label="Roll over to next year">
-		<h2>Roll over to next year</h2>
+	<Panel label="Roll over to next year" headed class="mb-3 p-4">
 		<p class="small mb-2">
 			All students move up a grade: each class becomes the class of the next grade with its teacher, the lowest grade's
 			classes start empty, and the highest grade leaves. Results stay. You do not need this if your records system
@@ -89,10 +87,8 @@
 			<label class="field min-w-[240px] flex-1"
 				>Retained students, by number or sign-in code<input class="input" bind:value={shown.roll.stay} /></label
 			>
-			<button class="btn primary">Preview</button><button
-				type="button"
-				class="btn"
-				onclick={() => ((shown.roll = null), (shown.preview = null))}>Cancel</button
+			<Button type="submit" kind="primary">Preview</Button><Button
+				onclick={() => ((shown.roll = null), (shown.preview = null))}>Cancel</Button
 			>
 		</form>
 		{#if shown.preview}
@@ -109,19 +105,19 @@
 			</div>
 			<PreviewLines counts={shown.preview.counts} lines={shown.preview.lines} applied={shown.preview.applied} />
 		{/if}
-	</section>
+	</Panel>
 {/if}
 {#if shown.data}
-	<section class="sheet mb-3 px-4 pt-3 pb-2" aria-label="The year by weeks">
+	<Panel label="The year by weeks" class="mb-3 px-4 pt-3 pb-2">
 		<YearWeeks year={shown.data} />
-	</section>
+	</Panel>
 	<div class="grid grid-cols-2 items-start gap-3">
-		<section class="sheet" aria-label="Windows">
+		<Panel label="Windows">
 			<div class="flex items-center border-b border-hair px-4 py-1.5">
 				<h2 class="flex-1">Windows</h2>
-				{#if shown.data.may_change}<button
-						class="btn quiet"
-						onclick={() => (shown.windowForm = { id: '', name: '', start: '', end: '' })}>Add window</button
+				{#if shown.data.may_change}<Button
+						kind="quiet"
+						onclick={() => (shown.windowForm = { id: '', name: '', start: '', end: '' })}>Add window</Button
 					>{/if}
 			</div>
 			{#if shown.windowForm}
@@ -129,14 +125,12 @@
 					<label class="field w-28">Name<input class="input" bind:value={shown.windowForm.name} required /></label>
 					<DateField label="First day" bind:value={shown.windowForm.start} required />
 					<DateField label="Last day" bind:value={shown.windowForm.end} required />
-					<button class="btn primary">Save</button><button
-						type="button"
-						class="btn"
-						onclick={() => (shown.windowForm = null)}>Cancel</button
+					<Button type="submit" kind="primary">Save</Button><Button onclick={() => (shown.windowForm = null)}
+						>Cancel</Button
 					>
 				</form>
 			{/if}
-			<table>
+			<Table>
 				<thead
 					><tr
 						><th>Window</th><th>From</th><th>To</th><th class="n">School days</th><th
@@ -152,23 +146,23 @@
 								>{shortDay(w.end)}</td
 							><td class="n">{w.days}</td><td class="n">{decimal(w.weeks_before)}</td><td class="n">{w.sessions}</td>
 							<td class="n"
-								>{#if shown.data.may_change}<button
-										class="btn quiet"
+								>{#if shown.data.may_change}<Button
+										kind="quiet"
 										aria-label="Edit window {w.name}"
 										onclick={() => (shown.windowForm = { id: w.id, name: w.name, start: w.start, end: w.end })}
-										>Edit</button
+										>Edit</Button
 									>{/if}</td
 							></tr
 						>
 					{:else}<tr><td colspan="7" class="text-ink2">No testing windows in this year.</td></tr>{/each}
 				</tbody>
-			</table>
-		</section>
-		<section class="sheet" aria-label="Closed days">
+			</Table>
+		</Panel>
+		<Panel label="Closed days">
 			<h2 class="border-b border-hair px-4 py-2.5">
 				Closed days <span class="small font-normal">{shown.data.counted.closed} school days closed</span>
 			</h2>
-			<table>
+			<Table>
 				<tbody>
 					{#each shown.data.closed as c (c.id)}
 						<tr
@@ -190,7 +184,7 @@
 							></tr
 						>{/each}
 				</tbody>
-			</table>
+			</Table>
 			{#if shown.data.may_change}
 				<form class="flex flex-wrap items-end gap-2 border-t border-hair p-3" onsubmit={shown.addClosed}>
 					<label class="field w-36"
@@ -207,9 +201,9 @@
 							]}
 						/></label
 					>
-					<button class="btn">Add closure</button>
+					<Button type="submit">Add closure</Button>
 				</form>
 			{/if}
-		</section>
+		</Panel>
 	</div>
 {/if}

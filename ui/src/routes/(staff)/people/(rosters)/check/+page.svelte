@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -10,9 +13,7 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Roster check · Bildung</title></svelte:head>
-
-<h1 class="mb-3">{shown.data?.finding ?? ''}</h1>
+<Finding of="Roster check" class="mb-3">{shown.data?.finding ?? ''}</Finding>
 {#if shown.records?.runs.length}<p class="-mt-2 mb-3 text-[13.5px] text-ink2">
 		<a class="word" href="/people/records">Since the last time</a>: {shown.records.finding}
 	</p>{/if}
@@ -24,7 +25,7 @@
 	</div>
 {/if}
 {#each shown.kinds as { kind, list } (kind)}
-	<section class="sheet mb-3" aria-label={shown.WORDS[kind]}>
+	<Panel label={shown.WORDS[kind]} class="mb-3">
 		<h2 class="flex items-baseline gap-2 border-b border-hair px-4 py-2">
 			{shown.WORDS[kind]}
 			<span class="small font-normal"
@@ -51,9 +52,7 @@
 								bind:value={shown.picked[key]}
 								class="mt-0 w-auto max-w-[190px]"
 							/>
-							<button class="btn" disabled={!shown.picked[key]} onclick={() => shown.settle(d, step, key)}
-								>{step.label}</button
-							>
+							<Button disabled={!shown.picked[key]} onclick={() => shown.settle(d, step, key)}>{step.label}</Button>
 						{:else if shown.LOSS[step.step]}
 							<Ask
 								label={shown.label(step, n)}
@@ -62,16 +61,16 @@
 								onyes={() => shown.settle(d, step, key)}
 							/>
 						{:else}
-							<button class="btn" onclick={() => shown.settle(d, step, key)}>{shown.label(step, n)}</button>
+							<Button onclick={() => shown.settle(d, step, key)}>{shown.label(step, n)}</Button>
 						{/if}
 					</span>
 				{/each}
 			</div>
 		{/each}
-	</section>
+	</Panel>
 {/each}
 {#if shown.data?.decisions.length}
-	<section class="sheet mb-3" aria-label="Decisions against the records">
+	<Panel label="Decisions against the records" class="mb-3">
 		<h2 class="border-b border-hair px-4 py-2">
 			Decisions against the records <span class="small font-normal"
 				>{shown.data.decisions.length}; they hold until the records agree or you undo them</span
@@ -83,10 +82,10 @@
 					>{staff.veiled ? 'A decision about a student' : d.says}<span class="small block"
 						>{d.by}, {dateTime(d.at, staff.calendar?.zone ?? 'UTC')}</span
 					></span
-				><button class="btn quiet" onclick={() => shown.withdraw(d.id)}>Undo</button>
+				><Button kind="quiet" onclick={() => shown.withdraw(d.id)}>Undo</Button>
 			</div>
 		{/each}
-	</section>
+	</Panel>
 {/if}
 {#if shown.data && !shown.kinds.length}<p class="sheet p-6 text-ink2">
 		Problems appear here: students in two classes of a subject or in none, duplicate records, classes without a teacher

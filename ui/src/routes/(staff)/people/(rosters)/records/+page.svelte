@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import PreviewLines from '$lib/parts/PreviewLines.svelte';
 	import { dateTime } from '$lib/words/show';
@@ -8,16 +11,14 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>Records system · Bildung</title></svelte:head>
-
 <div class="mb-3 flex items-start gap-3">
-	<h1 class="flex-1">{shown.data?.finding ?? ''}</h1>
+	<Finding of="Records system" class="flex-1">{shown.data?.finding ?? ''}</Finding>
 	{#if shown.busy}<span class="small self-center" role="status"
 			>{shown.progress ? `${shown.progress.what}, ${shown.progress.done} of ${shown.progress.total}` : 'Asking …'}</span
 		>{/if}
 	{#if shown.data?.address && !shown.waiting}
-		<button class="btn" disabled={shown.busy} onclick={() => shown.look(true)}>Full sync</button>
-		<button class="btn primary" disabled={shown.busy} onclick={() => shown.look(false)}>Sync now</button>
+		<Button disabled={shown.busy} onclick={() => shown.look(true)}>Full sync</Button>
+		<Button kind="primary" disabled={shown.busy} onclick={() => shown.look(false)}>Sync now</Button>
 	{/if}
 </div>
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -29,8 +30,8 @@
 		<span class="min-w-[300px] flex-1"
 			>{shown.waiting.message} If the records system is at fault, do nothing: the next sync tries again.</span
 		>
-		<button class="btn" disabled={shown.busy} onclick={() => shown.decide(false)}>Cancel</button>
-		<button class="btn" disabled={shown.busy} onclick={() => shown.decide(true)}>Import as it is now</button>
+		<Button disabled={shown.busy} onclick={() => shown.decide(false)}>Cancel</Button>
+		<Button disabled={shown.busy} onclick={() => shown.decide(true)}>Import as it is now</Button>
 	</div>
 {/if}
 {#if shown.data && !shown.data.address}
@@ -39,7 +40,7 @@
 		works.
 	</p>
 {:else if shown.data}
-	<section class="sheet mb-3 px-4 py-3" aria-label="Sync history">
+	<Panel label="Sync history" class="mb-3 px-4 py-3">
 		<div class="small mb-2">
 			{#if shown.data.on && shown.data.next_at}Syncs every night; next {dateTime(
 					shown.data.next_at,
@@ -70,9 +71,9 @@
 				</button>
 			{:else}<span class="small self-center">No sync yet.</span>{/each}
 		</div>
-	</section>
+	</Panel>
 	{#if shown.data.shown}
-		<section class="sheet px-4 py-3" aria-label="What changed">
+		<Panel label="What changed" class="px-4 py-3">
 			<h2>
 				{dateTime(shown.data.shown.at, shown.zone)}: {shown.WORDS[shown.data.shown.state]}{shown.data.shown.by
 					? `, started by ${shown.data.shown.by}`
@@ -86,6 +87,6 @@
 				lines={shown.data.lines}
 				applied={['done', 'taken'].includes(shown.data.shown.state)}
 			/>
-		</section>
+		</Panel>
 	{/if}
 {/if}

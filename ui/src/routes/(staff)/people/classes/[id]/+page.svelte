@@ -1,7 +1,10 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
-	import { scrollable } from '$lib/parts/scrollable';
 	import { goto } from '$app/navigation';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -13,14 +16,12 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{shown.data?.klass.title ?? 'Class'} · Bildung</title></svelte:head>
-
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.told}<p
 		class="mb-3 flex items-center gap-3 border-l-4 border-petrol bg-wash px-4 py-2 text-[14px]"
 		role="status"
 	>
-		<span class="flex-1">{shown.told}</span><button class="btn quiet" onclick={() => (shown.told = '')}>Close</button>
+		<span class="flex-1">{shown.told}</span><Button kind="quiet" onclick={() => (shown.told = '')}>Close</Button>
 	</p>{/if}
 {#if shown.data}
 	<div class="small mb-1">
@@ -28,9 +29,9 @@
 			? ` · period ${shown.data.klass.period}`
 			: ''}{shown.data.klass.year ? ` · ${shown.data.klass.year}` : ''}
 	</div>
-	<h1 class="mb-3">{shown.data.finding}</h1>
+	<Finding of="Class" title={shown.data?.klass.title} class="mb-3">{shown.data.finding}</Finding>
 	{#if shown.data.asking.length}
-		<section class="sheet mb-3" aria-label="Join requests">
+		<Panel label="Join requests" class="mb-3">
 			<h2 class="border-b border-hair px-4 py-2">Join requests</h2>
 			{#each shown.data.asking as a, at (a.id)}
 				<div class="flex flex-wrap items-center gap-3 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0">
@@ -50,57 +51,54 @@
 							>{a.others === 1 ? 'A student' : `${a.others} students`} of this name {a.others === 1 ? 'is' : 'are'} at the
 							school already: a coordinator decides.</span
 						>{/if}
-					<button
-						class="btn primary"
-						disabled={!!a.others && !shown.picked[a.id]}
-						onclick={() => shown.decide(a.id, true)}>Accept</button
+					<Button kind="primary" disabled={!!a.others && !shown.picked[a.id]} onclick={() => shown.decide(a.id, true)}
+						>Accept</Button
 					>
-					<button class="btn" onclick={() => shown.decide(a.id, false)}>Decline</button>
+					<Button onclick={() => shown.decide(a.id, false)}>Decline</Button>
 				</div>
 			{/each}
-		</section>
+		</Panel>
 	{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_270px] items-start gap-3">
-		<section class="sheet" aria-label="Students">
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-260px)]">
-				<table>
-					<thead
-						><tr
-							><th>Student</th>{#if shown.data.may_run}<th>Sign-in code</th>{/if}<th>Last sign-in</th
-							>{#if shown.place}<th>From</th>{/if}<th>Accommodations</th><th>Joined</th></tr
-						></thead
-					>
-					<tbody>
-						{#each shown.data.students as s, at (s.id)}
-							<tr tabindex="-1" data-row onclick={() => goto(`/people/${s.id}`)}>
-								<td><a class="word" href="/people/{s.id}">{staff.name(s.name, at)}</a></td>
-								{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : s.code}</code></td>{/if}
-								<td
-									>{#if s.last_sign_in_at}{dateTime(s.last_sign_in_at, shown.zone)}{:else}<span class="text-ink2"
-											>never</span
-										>{/if}</td
-								>
-								{#if shown.place}<td>{s.last_place}</td>{/if}
-								<td>{staff.veiled ? '' : s.needs}</td>
-								<td>{s.begins ? day(s.begins) : ''}</td>
-							</tr>
-						{:else}
-							<tr
-								><td colspan="6" class="text-ink2"
-									>No students yet. Students come from the roster, or join with the class code once join requests are
-									allowed.</td
-								></tr
+		<Panel label="Students">
+			<Table within="max-h-[calc(100vh-260px)]">
+				<thead
+					><tr
+						><th>Student</th>{#if shown.data.may_run}<th>Sign-in code</th>{/if}<th>Last sign-in</th>{#if shown.place}<th
+								>From</th
+							>{/if}<th>Accommodations</th><th>Joined</th></tr
+					></thead
+				>
+				<tbody>
+					{#each shown.data.students as s, at (s.id)}
+						<tr tabindex="-1" data-row onclick={() => goto(`/people/${s.id}`)}>
+							<td><a class="word" href="/people/{s.id}">{staff.name(s.name, at)}</a></td>
+							{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : s.code}</code></td>{/if}
+							<td
+								>{#if s.last_sign_in_at}{dateTime(s.last_sign_in_at, shown.zone)}{:else}<span class="text-ink2"
+										>never</span
+									>{/if}</td
 							>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+							{#if shown.place}<td>{s.last_place}</td>{/if}
+							<td>{staff.veiled ? '' : s.needs}</td>
+							<td>{s.begins ? day(s.begins) : ''}</td>
+						</tr>
+					{:else}
+						<tr
+							><td colspan="6" class="text-ink2"
+								>No students yet. Students come from the roster, or join with the class code once join requests are
+								allowed.</td
+							></tr
+						>
+					{/each}
+				</tbody>
+			</Table>
 			{#if shown.data.left.length}<p class="small border-t border-hair p-2">
 					Left the class: {staff.veiled ? shown.data.left.length : shown.data.left.join(', ')}. Their results stay.
 				</p>{/if}
-		</section>
+		</Panel>
 		{#if shown.data.may_run}
-			<section class="sheet p-4 text-[14px]" aria-label="Codes">
+			<Panel label="Codes" class="p-4 text-[14px]">
 				<div class="small">Class code</div>
 				<div class="font-mono text-[26px] tracking-[0.14em]">{shown.data.code ?? '–'}</div>
 				<p class="small mb-3">
@@ -108,9 +106,9 @@
 					code.
 				</p>
 				<div class="mb-4 flex flex-wrap gap-2">
-					<a class="btn" href="/api/classes/codes.pdf?ids={shown.id}" target="_blank" rel="noopener">Test tickets</a>
-					<a class="btn" href="/api/classes/codes.pdf?ids={shown.id}&cards=false" target="_blank" rel="noopener"
-						>Code list</a
+					<Button href="/api/classes/codes.pdf?ids={shown.id}" target="_blank" rel="noopener">Test tickets</Button>
+					<Button href="/api/classes/codes.pdf?ids={shown.id}&cards=false" target="_blank" rel="noopener"
+						>Code list</Button
 					>
 					<Ask
 						label="New class code"
@@ -122,7 +120,7 @@
 				<Checkbox checked={shown.data.open_door} onchange={(on) => shown.door(on)}
 					><span>New students can ask to join with the class code. You accept them here.</span></Checkbox
 				>
-			</section>
+			</Panel>
 		{/if}
 	</div>
 {/if}

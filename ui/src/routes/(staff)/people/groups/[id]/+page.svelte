@@ -1,5 +1,8 @@
 <script lang="ts">
-	import { scrollable } from '$lib/parts/scrollable';
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { goto } from '$app/navigation';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -12,8 +15,6 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{shown.data?.group.name ?? 'Group'} · Bildung</title></svelte:head>
-
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
 	<div class="small mb-1">
@@ -21,39 +22,37 @@
 			? ` · ${shown.data.group.school}`
 			: ''}
 	</div>
-	<h1 class="mb-3">{shown.data.finding}</h1>
+	<Finding of="Group" title={shown.data?.group.name} class="mb-3">{shown.data.finding}</Finding>
 	{#if shown.data.problem}<p class="notch mb-3">{shown.data.problem}</p>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-3">
-		<section class="sheet" aria-label="Students">
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-240px)]">
-				<table>
-					<thead><tr><th>Student</th><th>Grade</th><th>Accommodations</th><th></th></tr></thead>
-					<tbody>
-						{#each shown.data.members as m, at (m.id)}
-							<tr tabindex="-1" data-row onclick={() => goto(`/people/${m.id}`)}>
-								<td><a class="word" href="/people/{m.id}">{staff.name(m.name, at)}</a></td>
-								<td>{m.grade}</td>
-								<td>{staff.veiled ? '' : m.needs}</td>
-								<td class="n"
-									>{#if shown.may && shown.data.group.rule === null}<button
-											class="btn quiet"
-											onclick={(e) => (e.stopPropagation(), void shown.members([], [m.id]))}>Export</button
-										>{/if}</td
-								>
-							</tr>
-						{:else}
-							<tr
-								><td colspan="4" class="text-ink2"
-									>{shown.data.group.rule ? 'Nobody fits the rule now.' : 'Nobody yet. Find students at the right.'}</td
-								></tr
+		<Panel label="Students">
+			<Table within="max-h-[calc(100vh-240px)]">
+				<thead><tr><th>Student</th><th>Grade</th><th>Accommodations</th><th></th></tr></thead>
+				<tbody>
+					{#each shown.data.members as m, at (m.id)}
+						<tr tabindex="-1" data-row onclick={() => goto(`/people/${m.id}`)}>
+							<td><a class="word" href="/people/{m.id}">{staff.name(m.name, at)}</a></td>
+							<td>{m.grade}</td>
+							<td>{staff.veiled ? '' : m.needs}</td>
+							<td class="n"
+								>{#if shown.may && shown.data.group.rule === null}<Button
+										kind="quiet"
+										onclick={(e) => (e.stopPropagation(), void shown.members([], [m.id]))}>Remove</Button
+									>{/if}</td
 							>
-						{/each}
-					</tbody>
-				</table>
-			</div>
-		</section>
+						</tr>
+					{:else}
+						<tr
+							><td colspan="4" class="text-ink2"
+								>{shown.data.group.rule ? 'Nobody fits the rule now.' : 'Nobody yet. Find students at the right.'}</td
+							></tr
+						>
+					{/each}
+				</tbody>
+			</Table>
+		</Panel>
 		<div class="flex flex-col gap-3">
-			<section class="sheet p-4 text-[14px]" aria-label="The group">
+			<Panel label="The group" class="p-4 text-[14px]">
 				{#if shown.editing}
 					<form class="flex flex-col gap-2" onsubmit={shown.save}>
 						<label class="field">Name<input class="input" bind:value={shown.name} maxlength="80" required /></label>
@@ -63,9 +62,9 @@
 								allowed=""
 							/>{/if}
 						<div class="flex gap-2">
-							<button class="btn primary" disabled={shown.data.group.rule !== null && !!shown.tried?.problem}
-								>Save</button
-							><button type="button" class="btn" onclick={() => (shown.editing = false)}>Cancel</button>
+							<Button type="submit" kind="primary" disabled={shown.data.group.rule !== null && !!shown.tried?.problem}
+								>Save</Button
+							><Button onclick={() => (shown.editing = false)}>Cancel</Button>
 						</div>
 					</form>
 				{:else}
@@ -75,7 +74,7 @@
 						</div>{/if}
 					{#if shown.may}
 						<div class="flex flex-wrap gap-2">
-							<button class="btn" onclick={() => (shown.editing = true)}>Edit</button>
+							<Button onclick={() => (shown.editing = true)}>Edit</Button>
 							<Ask
 								label="Delete group"
 								question="The group {shown.data.group
@@ -86,24 +85,24 @@
 						</div>
 					{/if}
 				{/if}
-			</section>
+			</Panel>
 			{#if shown.may && shown.data.group.rule === null}
-				<section class="sheet p-4" aria-label="Add a student">
+				<Panel label="Add a student" class="p-4">
 					<PersonPick
 						kind="student"
 						label="Add a student"
 						but={shown.data.members.map((m) => m.id)}
 						onpick={(p) => shown.members([p.id], [])}
 					/>
-				</section>
+				</Panel>
 			{/if}
-			<section class="sheet p-4 text-[14px]" aria-label="Works with this group">
+			<Panel label="Works with this group" class="p-4 text-[14px]">
 				<div class="small mb-1">Staff who work with this group and can see its students</div>
 				{#each shown.data.staff as s (s.id)}
 					<div class="flex items-center">
-						<span class="flex-1">{s.name}</span>{#if shown.may && !shown.data.group.owner}<button
-								class="btn quiet"
-								onclick={() => shown.works(s.id, false)}>Remove</button
+						<span class="flex-1">{s.name}</span>{#if shown.may && !shown.data.group.owner}<Button
+								kind="quiet"
+								onclick={() => shown.works(s.id, false)}>Remove</Button
 							>{/if}
 					</div>
 				{:else}<div class="text-ink2">no one besides their teachers</div>{/each}
@@ -115,7 +114,7 @@
 							onpick={(p) => shown.works(p.id, true)}
 						/>
 					</div>{/if}
-			</section>
+			</Panel>
 		</div>
 	</div>
 {/if}

@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
@@ -58,40 +62,40 @@
 		);
 </script>
 
-<svelte:head><title>Compare · Item quality · Bildung</title></svelte:head>
-
 <Notice text={asked.problem} />
 <div class="small mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
 	<div class="flex gap-1" role="group" aria-label="Compare">
-		{#each [['class', 'classes'], ['teacher', 'teachers'], ['school', 'schools'], ['window', 'windows']] as [value, word] (value)}<button
-				class="btn quiet min-h-[26px]"
+		{#each [['class', 'classes'], ['teacher', 'teachers'], ['school', 'schools'], ['window', 'windows']] as [value, word] (value)}<Button
+				kind="quiet"
+				class="min-h-[26px]"
 				aria-pressed={by === value}
 				onclick={() => ((opened = null), address.set({ by: value === 'class' ? null : (value ?? null) }))}
-				>{word}</button
+				>{word}</Button
 			>{/each}
 	</div>
 	<div class="flex gap-1" role="group" aria-label="By">
-		{#each [['item', 'by item'], ['standard', 'by standard']] as [value, word] (value)}<button
-				class="btn quiet min-h-[26px]"
+		{#each [['item', 'by item'], ['standard', 'by standard']] as [value, word] (value)}<Button
+				kind="quiet"
+				class="min-h-[26px]"
 				aria-pressed={of === value}
-				onclick={() => ((opened = null), address.set({ of: value === 'item' ? null : (value ?? null) }))}>{word}</button
+				onclick={() => ((opened = null), address.set({ of: value === 'item' ? null : (value ?? null) }))}>{word}</Button
 			>{/each}
 	</div>
 	<span class="ml-auto flex items-center gap-2"
-		><span role="status">{told}</span><button class="btn quiet min-h-[26px]" onclick={share}>Share this page</button
+		><span role="status">{told}</span><Button kind="quiet" class="min-h-[26px]" onclick={share}>Share this page</Button
 		></span
 	>
 </div>
 {#if !data}<p class="small" role="status">{asked.progress || (asked.busy ? 'Comparing …' : '')}</p>
 {:else}
-	<h1 class="mb-1 max-w-[900px]">{data.finding}</h1>
+	<Finding of="Compare" station="Item quality" class="mb-1 max-w-[900px]">{data.finding}</Finding>
 	{#if data.note}<p class="small mb-3">{data.note}</p>{/if}
 	<div
 		class="mb-3 grid gap-3"
 		style:grid-template-columns="repeat({KINDS.filter((k) => found.get(k)?.length).length || 1}, minmax(0, 1fr))"
 	>
 		{#each KINDS.filter((k) => found.get(k)?.length) as kind (kind)}
-			<section class="sheet p-3 text-[13px]" aria-label={data.says[kind]}>
+			<Panel label={data.says[kind]} class="p-3 text-[13px]">
 				<h2 class="mb-1 text-[14px]">
 					{data.says[kind]?.[0]?.toUpperCase()}{data.says[kind]?.slice(1)}
 					<span class="small font-normal">{found.get(kind)?.length}</span>
@@ -117,11 +121,11 @@
 						>
 					{/each}
 				</div>
-			</section>
+			</Panel>
 		{:else}<p class="sheet p-3 text-[13.5px] text-ink2">No difference stands out.</p>{/each}
 	</div>
 	<div class="flex items-start gap-3">
-		<section class="sheet min-w-0 flex-1" aria-label="Compare">
+		<Panel label="Compare" class="min-w-0 flex-1">
 			<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
 				<label class="flex items-center gap-1.5"
 					>Order by <Select
@@ -137,61 +141,59 @@
 					>Each share with its 95% interval; ▼ low alone, ? large but may be chance, ○ not taught there yet</span
 				>
 			</div>
-			<div {@attach scrollable} class="frozen max-h-[620px]">
-				<table class="[&_td]:!px-1.5 [&_th]:!px-1.5">
-					<thead
-						><tr
-							><th class="sticky left-0 z-[2] bg-sheet">{of === 'item' ? 'Item' : 'Standard'}</th
-							>{#each data.groups as g (g.name)}<th
-									class="align-bottom whitespace-normal {g.mine ? 'font-bold text-ink' : ''}"
-									title="{g.n} students, {percent(g.mean)} of the points"
-									><span class="block max-w-[110px]">{g.name}</span><span class="small block font-normal"
-										><Whose title={g.name} load={() => behind(g.name)}>{g.n}</Whose> · {percent(g.mean)}</span
-									></th
-								>{/each}</tr
-						></thead
-					>
-					<tbody>
-						{#each lines as l (l.name)}
-							{@const everywhere = called.get(`${l.name}|`)}
-							<tr>
-								<td class="sticky left-0 z-[1] bg-sheet whitespace-nowrap"
-									>{#if l.number}<ItemLabel
-											code={l.name}
-											number={l.number}
-											text={l.text}
-											href={address.href('/quality/look/item', { item: l.name })}
-										/>
-										<StandardCode code={l.standard} />{:else}<span
-											class="block max-w-[210px] leading-tight whitespace-normal"
-											>{l.text || l.name} <StandardCode code={l.name} /></span
-										>{/if}{#if everywhere}<span
-											class="ml-1 text-[12px] {everywhere.finding === 'low_everywhere' ? 'notch' : 'text-ink2'}"
-											>{everywhere.finding === 'low_everywhere' ? 'low everywhere' : 'not taught yet'}</span
-										>{/if}</td
-								>
-								{#each l.cells as c, at (at)}
-									{@const g = data.groups[at]}
-									{@const f = mark(l.name, g?.name ?? '')}
-									<td class="py-0">
-										{#if f}<button
-												class="block w-full cursor-pointer rounded text-left hover:bg-wash"
-												title={data.says[f.finding]}
-												onclick={() => (opened = f)}>{@render bar(c, f, wide)}</button
-											>{:else}{@render bar(c, null, wide)}{/if}
-									</td>
-								{/each}
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-			</div>
-		</section>
+			<Table within="max-h-[620px]" class="[&_td]:!px-1.5 [&_th]:!px-1.5">
+				<thead
+					><tr
+						><th class="sticky left-0 z-[2] bg-sheet">{of === 'item' ? 'Item' : 'Standard'}</th
+						>{#each data.groups as g (g.name)}<th
+								class="align-bottom whitespace-normal {g.mine ? 'font-bold text-ink' : ''}"
+								title="{g.n} students, {percent(g.mean)} of the points"
+								><span class="block max-w-[110px]">{g.name}</span><span class="small block font-normal"
+									><Whose title={g.name} load={() => behind(g.name)}>{g.n}</Whose> · {percent(g.mean)}</span
+								></th
+							>{/each}</tr
+					></thead
+				>
+				<tbody>
+					{#each lines as l (l.name)}
+						{@const everywhere = called.get(`${l.name}|`)}
+						<tr>
+							<td class="sticky left-0 z-[1] bg-sheet whitespace-nowrap"
+								>{#if l.number}<ItemLabel
+										code={l.name}
+										number={l.number}
+										text={l.text}
+										href={address.href('/quality/look/item', { item: l.name })}
+									/>
+									<StandardCode code={l.standard} />{:else}<span
+										class="block max-w-[210px] leading-tight whitespace-normal"
+										>{l.text || l.name} <StandardCode code={l.name} /></span
+									>{/if}{#if everywhere}<span
+										class="ml-1 text-[12px] {everywhere.finding === 'low_everywhere' ? 'notch' : 'text-ink2'}"
+										>{everywhere.finding === 'low_everywhere' ? 'low everywhere' : 'not taught yet'}</span
+									>{/if}</td
+							>
+							{#each l.cells as c, at (at)}
+								{@const g = data.groups[at]}
+								{@const f = mark(l.name, g?.name ?? '')}
+								<td class="py-0">
+									{#if f}<button
+											class="block w-full cursor-pointer rounded text-left hover:bg-wash"
+											title={data.says[f.finding]}
+											onclick={() => (opened = f)}>{@render bar(c, f, wide)}</button
+										>{:else}{@render bar(c, null, wide)}{/if}
+								</td>
+							{/each}
+						</tr>
+					{/each}
+				</tbody>
+			</Table>
+		</Panel>
 		{#if opened}
 			<aside class="sheet sticky top-2 w-[300px] flex-none p-3 text-[13.5px]" aria-label="How this was calculated">
 				<div class="flex items-baseline gap-2">
 					<h2 class="flex-1">{title(opened.item)}{opened.group ? `, ${opened.group}` : ''}</h2>
-					<button class="btn quiet min-h-[26px]" onclick={() => (opened = null)}>Close</button>
+					<Button kind="quiet" class="min-h-[26px]" onclick={() => (opened = null)}>Close</Button>
 				</div>
 				<p class="my-1 font-semibold">{data.says[opened.finding]}.</p>
 				{#if opened.group}
@@ -214,8 +216,8 @@
 							result={data.says[opened.finding] ?? ''}
 							numbers={[['watch line', percent(line)]]}
 						/>{/key}{/if}
-				{#if of === 'item'}<a class="btn mt-1" href={address.href('/quality/look/item', { item: opened.item })}
-						>Open the item</a
+				{#if of === 'item'}<Button class="mt-1" href={address.href('/quality/look/item', { item: opened.item })}
+						>Open the item</Button
 					>{/if}
 			</aside>
 		{/if}

@@ -1,9 +1,11 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
 	import Student from '$lib/parts/Student.svelte';
 	import { scaleLinear } from 'd3-scale';
 	import { api, body } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
-	import { scrollable } from '$lib/parts/scrollable';
 	import { aliases } from '$lib/state/aliases';
 	const alias = aliases();
 	import { percent, short } from '$lib/words/show';
@@ -40,14 +42,12 @@
 	const bar = $derived(Math.max(2, ((width - 56) / Math.max(1, data?.items.length ?? 1)) * 0.5));
 </script>
 
-<svelte:head><title>Time · Item quality · Bildung</title></svelte:head>
-
 <Notice text={asked.problem} />
 {#if data}
-	<h1 class="mb-3 max-w-[900px]">{data.finding}</h1>
+	<Finding of="Time" station="Item quality" class="mb-3 max-w-[900px]">{data.finding}</Finding>
 	<div class="grid grid-cols-[minmax(0,1fr)_320px] items-start gap-3">
 		<div class="min-w-0 space-y-3">
-			<section class="sheet" aria-label="Time on each item, and who got there">
+			<Panel label="Time on each item, and who got there">
 				<div class="small px-3 pt-2">
 					{data.known
 						? 'Above, who got to each item; below, seconds on it: the median, and the middle half of the students'
@@ -119,93 +119,86 @@
 						>
 					</svg>
 				</div>
-			</section>
+			</Panel>
 			{#if short_of.length}
-				<section class="sheet" aria-label="Items not reached by everyone">
-					<div {@attach scrollable} class="frozen max-h-[300px]">
-						<table>
-							<thead
-								><tr
-									><th class="n">Item</th><th class="n">Reached</th><th class="n">Correct, of those</th><th class="n"
-										>Of all</th
-									><th class="w-full"></th></tr
-								></thead
-							>
-							<tbody
-								>{#each short_of as i (i.number)}<tr
-										><td class="n"
-											><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.time.item })}
-												>{i.number}</a
-											></td
-										><td class="n">{percent(i.time.reached)}</td><td class="n font-semibold">{percent(i.time.p)}</td><td
-											class="n">{percent(i.time.p_all)}</td
-										><td></td></tr
-									>{/each}</tbody
-							>
-						</table>
-					</div>
-				</section>
+				<Panel label="Items not reached by everyone">
+					<Table within="max-h-[300px]">
+						<thead
+							><tr
+								><th class="n">Item</th><th class="n">Reached</th><th class="n">Correct, of those</th><th class="n"
+									>Of all</th
+								><th class="w-full"></th></tr
+							></thead
+						>
+						<tbody
+							>{#each short_of as i (i.number)}<tr
+									><td class="n"
+										><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.time.item })}
+											>{i.number}</a
+										></td
+									><td class="n">{percent(i.time.reached)}</td><td class="n font-semibold">{percent(i.time.p)}</td><td
+										class="n">{percent(i.time.p_all)}</td
+									><td></td></tr
+								>{/each}</tbody
+						>
+					</Table>
+				</Panel>
 			{/if}
 			{#if moved.length}
-				<section class="sheet" aria-label="Items with rapid answers">
-					<div {@attach scrollable} class="frozen max-h-[330px]">
-						<table>
-							<thead
-								><tr
-									><th class="n">Item</th><th class="n">Median</th><th class="n">Rapid under</th><th class="n"
-										>Rapid answers</th
-									><th class="n">Correct by them</th><th class="n">Correct</th><th class="n">Without them</th></tr
-								></thead
-							>
-							<tbody
-								>{#each moved as i (i.number)}<tr
-										><td class="n"
-											><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.time.item })}
-												>{i.number}</a
-											></td
-										><td class="n">{Math.round(i.time.median ?? 0)} s</td><td class="n"
-											>{short(i.time.threshold, 1)} s</td
-										><td class="n">{i.time.rapid}</td><td class="n">{percent(i.time.rapid_p)}</td><td class="n"
-											>{percent(i.time.p)}</td
-										><td class="n font-semibold">{percent(i.time.p_without)}</td></tr
-									>{/each}</tbody
-							>
-						</table>
-					</div>
-				</section>
+				<Panel label="Items with rapid answers">
+					<Table within="max-h-[330px]">
+						<thead
+							><tr
+								><th class="n">Item</th><th class="n">Median</th><th class="n">Rapid under</th><th class="n"
+									>Rapid answers</th
+								><th class="n">Correct by them</th><th class="n">Correct</th><th class="n">Without them</th></tr
+							></thead
+						>
+						<tbody
+							>{#each moved as i (i.number)}<tr
+									><td class="n"
+										><a class="word font-semibold" href={address.href('/quality/look/item', { item: i.time.item })}
+											>{i.number}</a
+										></td
+									><td class="n">{Math.round(i.time.median ?? 0)} s</td><td class="n">{short(i.time.threshold, 1)} s</td
+									><td class="n">{i.time.rapid}</td><td class="n">{percent(i.time.rapid_p)}</td><td class="n"
+										>{percent(i.time.p)}</td
+									><td class="n font-semibold">{percent(i.time.p_without)}</td></tr
+								>{/each}</tbody
+						>
+					</Table>
+				</Panel>
 			{/if}
 			{#if data.hasty.length}
-				<section class="sheet" aria-label="Students of little effort">
+				<Panel label="Students of little effort">
 					<div class="small border-b border-hair px-3 py-2">
 						Students who answered more than {percent(1 - data.least_effort)} too fast to have read the items. Ask before drawing
 						conclusions.
 					</div>
-					<div {@attach scrollable} class="frozen max-h-[300px]">
-						<table>
-							<thead
-								><tr
-									><th>Student</th><th>Class</th><th class="n">Effortful</th><th class="n">Rapid</th><th class="n"
-										>Minutes</th
-									><th class="n">Points</th></tr
-								></thead
-							><tbody
-								>{#each data.hasty as h, at (h.person + at)}<tr
-										><td><Student person={h.person} name={h.name} alias={alias(h.person)} /></td><td class="text-ink2"
-											>{h.klass}</td
-										><td class="n">{percent(h.effort)}</td><td class="n">{h.rapid}</td><td class="n"
-											>{Math.round(h.minutes)}</td
-										><td class="n">{percent(h.share)}</td></tr
-									>{/each}</tbody
-							>
-						</table>
-					</div>
-				</section>
+					<Table within="max-h-[300px]">
+						<thead
+							><tr
+								><th>Student</th><th>Class</th><th class="n">Effortful</th><th class="n">Rapid</th><th class="n"
+									>Minutes</th
+								><th class="n">Points</th></tr
+							></thead
+						><tbody
+							>{#each data.hasty as h, at (h.person + at)}<tr
+									><td><Student person={h.person} name={h.name} alias={alias(h.person)} /></td><td class="text-ink2"
+										>{h.klass}</td
+									><td class="n">{percent(h.effort)}</td><td class="n">{h.rapid}</td><td class="n"
+										>{Math.round(h.minutes)}</td
+									><td class="n">{percent(h.share)}</td></tr
+								>{/each}</tbody
+						>
+					</Table>
+				</Panel>
 			{/if}
 		</div>
 		<aside class="space-y-3">
-			<section class="sheet p-4 text-[13.5px]" aria-label="Enough time">
+			<Panel label="Enough time" class="p-4 text-[13.5px]">
 				<h2 class="mb-1">Was there enough time</h2>
-				<table>
+				<Table>
 					<tbody>
 						<tr
 							><td class="h-7 pl-0 text-ink2">reached the last item</td><td class="n h-7 pr-0 font-semibold"
@@ -236,12 +229,12 @@
 							><td class="h-7 pl-0 text-ink2">time known of</td><td class="n h-7 pr-0">{data.known} of {data.n}</td></tr
 						>
 					</tbody>
-				</table>
-			</section>
-			<section class="sheet p-4 text-[13.5px]" aria-label="Left out">
+				</Table>
+			</Panel>
+			<Panel label="Left out" class="p-4 text-[13.5px]">
 				<h2 class="mb-1">The total, if rapid answers are left out</h2>
 				{#if !data.rapid}<p class="text-ink2">No rapid answers.</p>{/if}
-				<table>
+				<Table>
 					<thead
 						><tr
 							><th class="pl-0"></th><th class="n">Students</th><th class="n">Mean</th><th class="n pr-0">Alpha</th></tr
@@ -253,9 +246,9 @@
 								></tr
 							>{/each}
 					</tbody>
-				</table>
-			</section>
-			<section class="sheet p-4 text-[13.5px]" aria-label="How this was calculated">
+				</Table>
+			</Panel>
+			<Panel label="How this was calculated" class="p-4 text-[13.5px]">
 				<FigureText
 					figure="effort"
 					result="{data.rapid} rapid answers"
@@ -265,7 +258,7 @@
 					]}
 					counted="{data.known} of {data.n} students with a known time."
 				/>
-			</section>
+			</Panel>
 		</aside>
 	</div>
 {:else if asked.busy}<p class="small" role="status">Looking …</p>{/if}

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -82,12 +85,10 @@
 	const itemAt = (at: number): Schemas['GridItemOut'] => data?.items[at] as Schemas['GridItemOut'];
 </script>
 
-<svelte:head><title>Answers · Item quality · Bildung</title></svelte:head>
-
 <Notice text={asked.problem} />
 {#if !data}<p class="small" role="status">{asked.progress || (asked.busy ? 'Reading answers …' : '')}</p>
 {:else}
-	<h1 class="mb-2">{data.finding}</h1>
+	<Finding of="Answers" station="Item quality" class="mb-2">{data.finding}</Finding>
 	<div class="small mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
 		<label class="flex items-center gap-1.5"
 			>Students by <Select
@@ -110,13 +111,15 @@
 		<Checkbox bind:checked={standards}>standards</Checkbox>
 		<Checkbox checked={legend} onchange={(on) => address.set({ legend: on ? 'on' : null })}>legend</Checkbox>
 		<span class="ml-auto flex items-center gap-1"
-			><span role="status">{told || (opened ? '' : 'click a cell, a student, an item')}</span><button
-				class="btn quiet min-h-[26px]"
-				onclick={copy}>Copy</button
-			><a class="btn quiet min-h-[26px]" href={file('csv')} download>CSV</a><a
-				class="btn quiet min-h-[26px]"
+			><span role="status">{told || (opened ? '' : 'click a cell, a student, an item')}</span><Button
+				kind="quiet"
+				class="min-h-[26px]"
+				onclick={copy}>Copy</Button
+			><Button kind="quiet" class="min-h-[26px]" href={file('csv')} download>CSV</Button><Button
+				kind="quiet"
+				class="min-h-[26px]"
 				href={file('xlsx')}
-				download>XLSX</a
+				download>XLSX</Button
 			></span
 		>{#if under.size}<MakeGroup
 				people={[...under].map((at) => data?.students[at]?.person ?? '').filter(Boolean)}
@@ -155,7 +158,7 @@
 		</div>
 	{/if}
 	<div class="flex flex-col gap-3 min-[1500px]:flex-row min-[1500px]:items-start">
-		<section class="sheet min-w-0 min-[1500px]:flex-1">
+		<Panel class="min-w-0 min-[1500px]:flex-1">
 			{#if rows.length && answers}
 				<Grid
 					maxHeight={opened ? 'max(220px, calc(100vh - 380px))' : undefined}
@@ -207,17 +210,18 @@
 						? 'Their figures are in the overview; their answers by name are not yours to see.'
 						: 'Answers appear here once students have submitted.'}
 				</p>{/if}
-		</section>
+		</Panel>
 		{#if opened}
 			<aside
 				class="sheet relative flex gap-6 p-3 pr-10 text-[13.5px] min-[1500px]:w-[280px] min-[1500px]:flex-none min-[1500px]:flex-col min-[1500px]:gap-0"
 				aria-label="What is opened"
 				aria-live="polite"
 			>
-				<button
-					class="btn quiet !absolute top-2 right-2 min-h-[24px] px-1.5"
+				<Button
+					kind="quiet"
+					class="!absolute top-2 right-2 min-h-[24px] px-1.5"
 					aria-label="Close"
-					onclick={() => (opened = null)}>×</button
+					onclick={() => (opened = null)}>×</Button
 				>
 				{#if chosenStudent}
 					<div class="min-w-0 flex-1">
@@ -237,11 +241,12 @@
 						</p>
 						<p class="my-1">{sentence}</p>
 						<div class="mt-1 flex flex-wrap gap-1.5">
-							{#if staff.may('people.read')}<a class="btn min-h-[26px]" href="/people/{chosenStudent.person}"
-									>The student</a
-								>{/if}<a
-								class="btn quiet min-h-[26px]"
-								href={address.href('/quality/look/reports', { student: chosenStudent.person })}>A report</a
+							{#if staff.may('people.read')}<Button class="min-h-[26px]" href="/people/{chosenStudent.person}"
+									>The student</Button
+								>{/if}<Button
+								kind="quiet"
+								class="min-h-[26px]"
+								href={address.href('/quality/look/reports', { student: chosenStudent.person })}>A report</Button
 							>
 						</div>
 					</div>
@@ -263,10 +268,10 @@
 						{#if opened.student < 0}<p class="my-1">{chosenItem.says}</p>{/if}
 						<p class="small my-1">{percent(chosenItem.p)} correct.</p>
 						<div class="flex flex-wrap gap-1.5">
-							<a class="btn min-h-[26px]" href={address.href('/quality/look/item', { item: chosenItem.item })}
-								>Open the item</a
-							><button class="btn quiet min-h-[26px]" onclick={() => address.set({ sort: chosenItem?.item ?? null })}
-								>Students by it</button
+							<Button class="min-h-[26px]" href={address.href('/quality/look/item', { item: chosenItem.item })}
+								>Open the item</Button
+							><Button kind="quiet" class="min-h-[26px]" onclick={() => address.set({ sort: chosenItem?.item ?? null })}
+								>Students by it</Button
 							>
 						</div>
 					</div>

@@ -1,8 +1,11 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import ItemLabel from '$lib/parts/ItemLabel.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
-	import { scrollable } from '$lib/parts/scrollable';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { decimal, short, points } from '$lib/words/show';
 	import FigureText from '../FigureText.svelte';
@@ -30,11 +33,9 @@
 		m.std_p_difference === null ? (m.smd === null ? '–' : decimal(m.smd, 2)) : points(m.std_p_difference);
 </script>
 
-<svelte:head><title>Groups · Item quality · Bildung</title></svelte:head>
-
-{#if data}<h1 class="mb-2 max-w-[900px]">{data.finding}</h1>
-{:else if asked.problem}<h1 class="mb-2 max-w-[900px]">{asked.problem}</h1>
-{:else}<h1 class="mb-2">{asked.busy || !attributes.length ? '' : 'Groups of students'}</h1>{/if}
+<Finding of="Groups" station="Item quality" class="mb-2 max-w-[900px]"
+	>{data?.finding ?? (asked.problem || (asked.busy || !attributes.length ? '' : 'Choose what to compare.'))}</Finding
+>
 {#if data}
 	<div class="small mb-2 flex flex-wrap items-center gap-3">
 		<label class="flex items-center gap-1.5"
@@ -66,35 +67,33 @@
 		<span>Groups under 50 are not offered; sizes A, B, C are stated from 200 in each.</span>
 	</div>
 	<div class="mb-3 flex items-start gap-3">
-		<section class="sheet min-w-0 flex-1" aria-label="Items, matched groups">
-			<div {@attach scrollable} class="frozen max-h-[460px]">
-				<table>
-					<thead
-						><tr
-							><th class="n">Item</th><th>Standard</th><th
-								class="n"
-								title="among students of equal score, the second group less the first">Difference</th
-							><th class="n">D</th><th class="n">p value</th><th>Size</th><th>Among students of like score</th></tr
-						></thead
-					>
-					<tbody>
-						{#each data.items as i (i.item)}
-							<tr tabindex="-1" data-row class:chosen={item?.item === i.item} onclick={() => (chosen = i.item)}>
-								<td class="n"><ItemLabel code={i.item} number={i.number} text={i.text} /></td>
-								<td><StandardCode code={i.standards[0] ?? ''} /></td>
-								<td class="n whitespace-nowrap">{say(i.matched)}</td>
-								<td class="n whitespace-nowrap">{decimal(i.matched.d_dif, 2)}</td>
-								<td class="n">{short(i.matched.p_value, 3)}</td>
-								<td>{i.size ?? ''}</td>
-								<td class="max-w-[360px] whitespace-normal {i.says ? 'font-semibold' : 'text-ink2'}"
-									>{i.says || (i.matched.why ?? 'no difference beyond chance')}</td
-								>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-			</div>
-		</section>
+		<Panel label="Items, matched groups" class="min-w-0 flex-1">
+			<Table within="max-h-[460px]">
+				<thead
+					><tr
+						><th class="n">Item</th><th>Standard</th><th
+							class="n"
+							title="among students of equal score, the second group less the first">Difference</th
+						><th class="n">D</th><th class="n">p value</th><th>Size</th><th>Among students of like score</th></tr
+					></thead
+				>
+				<tbody>
+					{#each data.items as i (i.item)}
+						<tr tabindex="-1" data-row class:chosen={item?.item === i.item} onclick={() => (chosen = i.item)}>
+							<td class="n"><ItemLabel code={i.item} number={i.number} text={i.text} /></td>
+							<td><StandardCode code={i.standards[0] ?? ''} /></td>
+							<td class="n whitespace-nowrap">{say(i.matched)}</td>
+							<td class="n whitespace-nowrap">{decimal(i.matched.d_dif, 2)}</td>
+							<td class="n">{short(i.matched.p_value, 3)}</td>
+							<td>{i.size ?? ''}</td>
+							<td class="max-w-[360px] whitespace-normal {i.says ? 'font-semibold' : 'text-ink2'}"
+								>{i.says || (i.matched.why ?? 'no difference beyond chance')}</td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</Table>
+		</Panel>
 		{#if item}
 			<aside class="sheet w-[340px] flex-none p-4 text-[13.5px]" aria-label="Matched groups">
 				<h2 class="mb-1">Item {item.number}</h2>
@@ -112,7 +111,7 @@
 							counted="{data.n_reference} {data.reference}, {data.n_focal} {data.focal}; who has no total or no known value is left out."
 						/>{/key}
 				</div>
-				<a class="btn mt-1" href={address.href('/quality/look/item', { item: item.item })}>Open the item</a>
+				<Button class="mt-1" href={address.href('/quality/look/item', { item: item.item })}>Open the item</Button>
 			</aside>
 		{/if}
 	</div>

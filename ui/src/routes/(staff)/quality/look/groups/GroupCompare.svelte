@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { scaleLinear } from 'd3-scale';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -26,7 +27,7 @@
 	const rows = $derived(data?.grouped?.groups ?? []);
 </script>
 
-<section class="sheet mb-3 px-4 py-3" aria-label="Groups compared">
+<Panel label="Groups compared" class="mb-3 px-4 py-3">
 	<div class="flex items-start gap-3">
 		<p class="flex-1 text-[14px]">{problem || data?.finding}</p>
 		{#if data && data.attributes.length}
@@ -75,4 +76,4 @@
 			under {data.grouped.least} are hidden, and one more where the hidden one could be found by subtraction.
 		</p>
 	{/if}
-</section>
+</Panel>

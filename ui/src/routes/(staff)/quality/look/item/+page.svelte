@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { tellKeys } from '$lib/state/keys.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -74,7 +78,6 @@
 	]);
 </script>
 
-<svelte:head><title>{code} · Item quality · Bildung</title></svelte:head>
 <svelte:window onkeydown={keys} />
 
 <Notice text={asked.problem} />
@@ -86,19 +89,25 @@
 		{/each}· {seen.item.points}
 		{seen.item.points === 1 ? 'point' : 'points'} · {seen.item.kind}
 		<span class="ml-auto flex gap-1"
-			><button class="btn quiet min-h-[26px]" disabled={at <= 0} onclick={() => go(-1)}>← before (p)</button><button
-				class="btn quiet min-h-[26px]"
+			><Button kind="quiet" class="min-h-[26px]" disabled={at <= 0} onclick={() => go(-1)}>← before (p)</Button><Button
+				kind="quiet"
+				class="min-h-[26px]"
 				disabled={at < 0 || at >= order.length - 1}
-				onclick={() => go(1)}>next (n) →</button
+				onclick={() => go(1)}>next (n) →</Button
 			></span
 		>
 	</div>
-	<h1 class="mb-3 max-w-[900px] {item?.flags[0]?.weight === 'problem' ? '[&::first-line]:text-vermilion' : ''}">
+	<Finding
+		of="Item"
+		title={code}
+		station="Item quality"
+		class="mb-3 max-w-[900px] {item?.flags[0]?.weight === 'problem' ? '[&_.finding::first-line]:text-vermilion' : ''}"
+	>
 		{seen.finding}
-	</h1>
+	</Finding>
 	<div class="grid grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)] items-start gap-3">
 		<div class="min-w-0 space-y-3">
-			<section class="sheet p-4" aria-label="Student view">
+			<Panel label="Student view" class="p-4">
 				<Sheet
 					shown={seen.item.shown}
 					stimulus={seen.item.stimulus}
@@ -113,9 +122,9 @@
 							width={340}
 						/>{/if}
 				</div>
-			</section>
+			</Panel>
 			{#if item}
-				<section class="sheet p-4" aria-label="Answers by score">
+				<Panel label="Answers by score" class="p-4">
 					<div class="small mb-1">
 						Share of each answer, from the weakest to the strongest students on the rest of the test
 					</div>
@@ -138,26 +147,25 @@
 						</details>
 					{/if}
 					<p class="small mt-2">{seen.says}</p>
-				</section>
+				</Panel>
 			{/if}
 			{#if staff.may('answers.read')}<Who {code} {notes} />{/if}
 		</div>
 		<div class="min-w-0 space-y-3">
 			{#if others.length}
-				<section class="sheet p-4 text-[13.5px]" aria-label="Also">
+				<Panel label="Also" class="p-4 text-[13.5px]">
 					{#each others as f, n (f.flag + n)}<p class="mb-1 {f.weight === 'note' ? 'text-ink2' : ''}">
 							<b class="font-semibold">{flagWords(f.flag)[0]?.toUpperCase()}{flagWords(f.flag).slice(1)}.</b>
 							{f.why}
 						</p>{/each}
-				</section>
+				</Panel>
 			{/if}
-			<section class="sheet p-4" aria-label="What to decide">
-				<h2 class="mb-2">What to decide</h2>
+			<Panel label="What to decide" headed class="p-4">
 				<Decide version={seen.item.version_id} lines={seen.verdicts} onsaid={() => again++} />
-			</section>
+			</Panel>
 			<Tries {code} suggestions={seen.suggestions} answers={seen.answers.map((a) => a.answer)} />
 			{#if item}
-				<section class="sheet p-4" aria-label="Figures">
+				<Panel label="Figures" class="p-4">
 					<div class="flex flex-wrap gap-x-4 gap-y-1">
 						{#each FIGURES.filter((f) => f !== 'biserial') as name (name)}
 							<button
@@ -186,13 +194,12 @@
 								seen.time.quartiles[1] ?? 0
 							)} seconds{seen.time.rapid ? `; ${seen.time.rapid} answered too fast to have read it` : ''}.
 						</p>{/if}
-				</section>
+				</Panel>
 			{/if}
 			<Beside rows={seen.beside} line={all.data?.watch_line ?? 0.6} />
 			{#if seen.marking.length}
-				<section class="sheet p-4" aria-label="Double-scored">
-					<h2 class="mb-1">Double-scored</h2>
-					<table class="text-[13px]">
+				<Panel label="Double-scored" headed class="p-4">
+					<Table class="text-[13px]">
 						<thead
 							><tr
 								><th class="pl-0">Scorers</th><th class="n">Answers</th><th class="n">Same</th><th class="n"
@@ -209,28 +216,27 @@
 									><td class="n pr-0">{short(m.weighted_kappa)}</td></tr
 								>{/each}</tbody
 						>
-					</table>
+					</Table>
 					<p class="small mt-1">Mean difference, second scorer minus first. Kappa is quadratically weighted.</p>
-				</section>
+				</Panel>
 			{/if}
 			{#if seen.versions.length > 1}
-				<section class="sheet p-4 text-[13.5px]" aria-label="Versions">
+				<Panel label="Versions" class="p-4 text-[13.5px]">
 					<h2 class="mb-1">Revised</h2>
 					<p class="small">
 						{seen.versions.length} versions, the newest of {day(seen.versions[0]?.made ?? '')}. This is version {seen
 							.item.number}.{#if staff.may('bank.read')}
 							<a class="word" href="/bank/items/{seen.item.item_id}">Compare before and after</a>{/if}
 					</p>
-				</section>
+				</Panel>
 			{/if}
 			{#if seen.verdicts.length > 1}
-				<section class="sheet p-4 text-[13px]" aria-label="Earlier decisions">
-					<h2 class="mb-1">Earlier decisions</h2>
+				<Panel label="Earlier decisions" headed class="p-4 text-[13px]">
 					{#each seen.verdicts.slice(1) as v (v.id)}<p class="mb-1">
 							<b class="font-semibold">{v.words}</b>, version {v.version}: {v.reason}
 							<span class="small">{v.by}, {day(v.at)}</span>
 						</p>{/each}
-				</section>
+				</Panel>
 			{/if}
 		</div>
 	</div>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Table from '$lib/design/Table.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { percent } from '$lib/words/show';
 	import Interval from '../Interval.svelte';
@@ -15,9 +17,8 @@
 	const kinds = $derived([...new Set(rows.map((r) => r.kind))]);
 </script>
 
-<section class="sheet p-4" aria-label="Correct, compared with others">
-	<h2 class="mb-1">Correct, compared with others</h2>
-	<table class="text-[13px]">
+<Panel label="Correct, compared with others" headed class="p-4">
+	<Table class="text-[13px]">
 		<tbody>
 			{#each kinds as kind (kind)}
 				{#each rows.filter((r) => r.kind === kind) as r, at (r.name)}
@@ -32,6 +33,6 @@
 				{/each}
 			{/each}
 		</tbody>
-	</table>
+	</Table>
 	{#if !rows.some((r) => r.kind === 'earlier')}<p class="small mt-1">It was not given before.</p>{/if}
-</section>
+</Panel>

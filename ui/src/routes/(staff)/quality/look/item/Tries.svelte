@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import { decimal, percent, short } from '$lib/words/show';
@@ -48,13 +51,12 @@
 	);
 </script>
 
-<section class="sheet p-4 text-[13.5px]" aria-label="What would change">
-	<h2 class="mb-2">What would change</h2>
+<Panel label="What would change" headed class="p-4 text-[13.5px]">
 	<div class="mb-2 flex flex-wrap items-center gap-1.5">
-		{#each suggestions as s (s.way + s.answer)}<button
-				class="btn min-h-[28px]"
+		{#each suggestions as s (s.way + s.answer)}<Button
+				class="min-h-[28px]"
 				aria-pressed={shown?.moved.way === s.way && shown.moved.answer === s.answer}
-				onclick={() => look(s.way, s.answer)}>{s.why}</button
+				onclick={() => look(s.way, s.answer)}>{s.why}</Button
 			>{/each}
 		<form class="flex items-center gap-1.5" onsubmit={(e) => (e.preventDefault(), look(way, needs ? answer : ''))}>
 			<Select
@@ -77,13 +79,13 @@
 					small
 					class="w-[92px]"
 				/>{/if}
-			<button class="btn quiet min-h-[28px]">Try</button>
+			<Button type="submit" kind="quiet" class="min-h-[28px]">Try</Button>
 		</form>
 	</div>
 	{#if problem}<p class="text-vermilion" role="alert">{problem}</p>{/if}
 	{#if shown}
 		<p class="mb-1" role="status">{shown.says}</p>
-		<table>
+		<Table>
 			<thead><tr><th class="pl-0"></th><th class="n">now</th><th class="n pr-0">then</th></tr></thead><tbody
 				>{#each ROWS as [name, before, after] (name)}<tr
 						><td class="h-6 pl-0 text-ink2">{name}</td><td class="n h-6">{before}</td><td
@@ -91,7 +93,7 @@
 						></tr
 					>{/each}</tbody
 			>
-		</table>
+		</Table>
 		<p class="small mt-1">Nothing is changed by trying.</p>
 	{:else if !suggestions.length}<p class="small">Nothing about it calls for another scoring.</p>{/if}
-</section>
+</Panel>

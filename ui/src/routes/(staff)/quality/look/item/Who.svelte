@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Student from '$lib/parts/Student.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
@@ -38,12 +40,12 @@
 	};
 </script>
 
-<section class="sheet p-4 text-[13.5px]" aria-label="Who gave which answer">
+<Panel label="Who gave which answer" class="p-4 text-[13.5px]">
 	<div class="flex items-baseline gap-3">
 		<h2 class="flex-1">Who gave which answer</h2>
-		{#if who}<button class="btn quiet min-h-[26px]" onclick={() => ((given = null), address.set({ who: null }))}
-				>Hide</button
-			>{:else}<button class="btn min-h-[28px]" onclick={() => address.set({ who: 'all' })}>Show the names</button>{/if}
+		{#if who}<Button kind="quiet" class="min-h-[26px]" onclick={() => ((given = null), address.set({ who: null }))}
+				>Hide</Button
+			>{:else}<Button class="min-h-[28px]" onclick={() => address.set({ who: 'all' })}>Show the names</Button>{/if}
 	</div>
 	{#if problem}<p class="mt-1 text-vermilion">{problem}</p>{/if}
 	{#if who && given}
@@ -72,10 +74,11 @@
 									/>{/each}
 							</p>{/each}{/if}
 					<div class="mt-1 flex flex-wrap items-center gap-2">
-						<MakeGroup people={some.map((g) => g.person)} name="{code}: {answer}" /><a
-							class="btn quiet min-h-[26px]"
+						<MakeGroup people={some.map((g) => g.person)} name="{code}: {answer}" /><Button
+							kind="quiet"
+							class="min-h-[26px]"
 							href={address.href('/quality/look/grid', { student: null }) +
-								some.map((g) => `&student=${g.person}`).join('')}>View their responses</a
+								some.map((g) => `&student=${g.person}`).join('')}>View their responses</Button
 						>{#each classes(some).slice(0, 6) as c (c.id)}<a
 								class="word text-[13px]"
 								href={address.href('/quality/look/reteach', { of: c.id })}>Reteach in {c.name} ({c.n})</a
@@ -85,4 +88,4 @@
 			</details>
 		{:else}<p class="small mt-1">You may not see the names of these students.</p>{/each}
 	{/if}
-</section>
+</Panel>

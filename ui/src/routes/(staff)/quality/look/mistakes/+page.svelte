@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
 	import Student from '$lib/parts/Student.svelte';
 	import { api, body } from '$lib/api/client';
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
@@ -20,15 +22,13 @@
 	const first = $derived(open ?? several.find((m) => m.held)?.note ?? null);
 </script>
 
-<svelte:head><title>Shared errors · Item quality · Bildung</title></svelte:head>
-
 <Notice text={asked.problem} />
 {#if data}
-	<h1 class="mb-3 max-w-[900px]">{data.finding}</h1>
+	<Finding of="Shared errors" station="Item quality" class="mb-3 max-w-[900px]">{data.finding}</Finding>
 	<div class="grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
 		<div class="min-w-0 space-y-3">
 			{#each several as m (m.note)}
-				<section class="sheet p-4 text-[13.5px]" aria-label={m.note}>
+				<Panel label={m.note} class="p-4 text-[13.5px]">
 					<div class="flex items-baseline gap-3">
 						<h2 class="flex-1">{m.note[0]?.toUpperCase()}{m.note.slice(1)}</h2>
 						<span class="small"
@@ -66,10 +66,10 @@
 							{:else}<p class="small">You may not see their names.</p>{/if}
 						</details>
 					{/if}
-				</section>
+				</Panel>
 			{/each}
 			{#if single.length}
-				<section class="sheet p-4 text-[13px]" aria-label="Made in one item">
+				<Panel label="Made in one item" class="p-4 text-[13px]">
 					<h2 class="mb-1">Made in one item only</h2>
 					{#each single as m (m.note)}<div
 							class="flex min-h-[26px] items-center gap-2 border-b border-hair2 last:border-b-0"
@@ -81,7 +81,7 @@
 									>item {c.number}, {c.answer}</a
 								><span class="n w-10">{percent(c.share)}</span>{/each}
 						</div>{/each}
-				</section>
+				</Panel>
 			{/if}
 			{#if !data.mistakes.length && data.noted}<p class="sheet p-4 text-ink2">
 					No one gave an answer that has a misconception note.
@@ -89,7 +89,7 @@
 		</div>
 		<aside class="space-y-3">
 			{#if data.alike.length}
-				<section class="sheet p-4 text-[13.5px]" aria-label="Alike">
+				<Panel label="Alike" class="p-4 text-[13.5px]">
 					<h2 class="mb-1">Students with the same errors</h2>
 					{#each data.alike.slice(0, 12) as g (g.notes.join('|'))}
 						<div class="border-b border-hair2 py-2 last:border-b-0">
@@ -104,9 +104,9 @@
 								<MakeGroup people={g.who.map((w) => w.person)} name={g.notes.join(', ')} />{/if}
 						</div>
 					{/each}
-				</section>
+				</Panel>
 			{/if}
-			<section class="sheet p-4 text-[13.5px]" aria-label="How this was calculated">
+			<Panel label="How this was calculated" class="p-4 text-[13.5px]">
 				<FigureText
 					figure="mistakes"
 					result="{several.length} in several items"
@@ -115,7 +115,7 @@
 						['made in one item only', String(single.length)]
 					]}
 				/>
-			</section>
+			</Panel>
 		</aside>
 	</div>
 {:else if asked.busy}<p class="small" role="status">Looking …</p>{/if}

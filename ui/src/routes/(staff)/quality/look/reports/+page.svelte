@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { choices } from '$lib/design/choices';
 	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
@@ -59,12 +62,12 @@
 	const some = $derived(address.all('student').length);
 </script>
 
-<svelte:head><title>Reports · Item quality · Bildung</title></svelte:head>
-
-<h1 class="mb-3">{chosen ? chosen.asks : 'Reports'}</h1>
+<Finding of="Reports" station="Item quality" class="mb-3"
+	>{chosen ? chosen.asks : 'Choose a question to report on.'}</Finding
+>
 {#if problem}<p class="mb-2 border-l-4 border-vermilion pl-3 text-[13.5px]" role="alert">{problem}</p>{/if}
 <div class="grid grid-cols-[300px_minmax(0,1fr)_minmax(0,320px)] items-start gap-3">
-	<section class="sheet p-2" aria-label="Which question">
+	<Panel label="Which question" class="p-2">
 		{#each questions as q (q.name)}
 			<button
 				class="block w-full cursor-pointer rounded px-2 py-2 text-left text-[13.5px] hover:bg-wash {chosen?.name ===
@@ -76,8 +79,8 @@
 				><b class="font-semibold">{q.asks}</b><span class="small block">{q.says}</span></button
 			>
 		{/each}
-	</section>
-	<section class="sheet p-3" aria-label="Sample">
+	</Panel>
+	<Panel label="Sample" class="p-3">
 		<div class="mb-2 flex flex-wrap items-center gap-2">
 			<RadioGroup label="Paper size" bind:value={size} choices={choices('A4', 'Letter')} />
 			<span class="small flex-1"
@@ -85,8 +88,8 @@
 					? `${some ? '; ' : ''}${staff.veiled ? 'names hidden' : 'includes student names'}`
 					: ''}</span
 			>
-			<button class="btn" disabled={!chosen} onclick={() => make('xlsx')}>Create XLSX</button>
-			<button class="btn primary" disabled={!chosen} onclick={() => make('pdf')}>Create PDF</button>
+			<Button disabled={!chosen} onclick={() => make('xlsx')}>Create XLSX</Button>
+			<Button kind="primary" disabled={!chosen} onclick={() => make('pdf')}>Create PDF</Button>
 		</div>
 		<div class="relative min-h-[420px] bg-hair p-3">
 			{#if broken}<p class="sheet p-4 text-ink2">{broken[0]?.toUpperCase()}{broken.slice(1)}.</p>
@@ -103,9 +106,9 @@
 			The first page, with a few items or students only. The full report is created in the background; you can leave
 			this page.
 		</p>
-	</section>
-	<section class="sheet px-4 py-2" aria-label="Saved reports">
+	</Panel>
+	<Panel label="Saved reports" class="px-4 py-2">
 		<h2 class="mt-1">Saved</h2>
 		<ReportList {fresh} />
-	</section>
+	</Panel>
 </div>

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { api, body, type Schemas } from '$lib/api/client';
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
@@ -20,11 +23,9 @@
 	const name = (n: Schemas['ReteachStudent']) => staff.name(n.name, n.alias);
 </script>
 
-<svelte:head><title>Reteach · Item quality · Bildung</title></svelte:head>
-
 <Notice text={asked.problem} />
 {#if data}
-	<h1 class="mb-2 max-w-[900px]">{data.finding}</h1>
+	<Finding of="Reteach" station="Item quality" class="mb-2 max-w-[900px]">{data.finding}</Finding>
 	<div class="small mb-3 flex flex-wrap items-center gap-3">
 		<label class="flex items-center gap-1.5"
 			>Class <Select
@@ -36,15 +37,16 @@
 			/></label
 		>
 		<span>Watch line {percent(data.watch_line)}; items to review are flagged over all students in the view.</span>
-		<a
-			class="btn quiet min-h-[26px] ml-auto"
-			href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print</a
+		<Button
+			kind="quiet"
+			class="min-h-[26px] ml-auto"
+			href={address.href('/quality/look/reports', { question: 'reteach', of: data.class_id })}>Print</Button
 		>
 	</div>
 	{#each data.standards as s (s.standard)}
-		<section
-			class="sheet mb-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)] gap-5 p-4 text-[13.5px]"
-			aria-label={s.text || s.standard}
+		<Panel
+			label={s.text || s.standard}
+			class="mb-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)] gap-5 p-4 text-[13.5px]"
 		>
 			<div>
 				<h2 class="mb-1">{s.text || s.standard}</h2>
@@ -102,6 +104,6 @@
 				{#if s.thin}<p class="small mt-1">{s.points} points are few to judge a single student by.</p>{/if}
 				<div class="mt-2"><MakeGroup people={s.need.map((n) => n.person)} name="{data.klass}: {s.standard}" /></div>
 			</div>
-		</section>
+		</Panel>
 	{:else}<p class="sheet p-4 text-ink2">Nothing is under the watch line in this class.</p>{/each}
 {:else if asked.busy}<p class="small" role="status">Looking …</p>{/if}

@@ -1,4 +1,8 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { api, body } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -60,18 +64,15 @@
 	};
 </script>
 
-<svelte:head><title>Technical quality · Item quality · Bildung</title></svelte:head>
-
 <Notice text={asked.problem} />
 {#if data}
 	{@const t = data.trust}
 	<div class="flex items-start">
 		<div class="min-w-0 flex-1 space-y-3 pr-4">
-			<h1 class="max-w-[860px]">{data.finding}</h1>
+			<Finding of="Technical quality" station="Item quality" class="max-w-[860px]">{data.finding}</Finding>
 			<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-3">
-				<section class="sheet p-4 text-[13.5px]" aria-label="The total">
-					<h2 class="mb-1">The total</h2>
-					<table>
+				<Panel label="The total" headed class="p-4 text-[13.5px]">
+					<Table>
 						<tbody>
 							{#each t.coefficients.filter((c) => c.value !== null || c.figure === 'alpha') as c (c.figure)}
 								<tr
@@ -87,15 +88,14 @@
 								><td></td><td class="n h-7 pr-0 font-semibold">{decimal(t.sem)} points</td></tr
 							>
 						</tbody>
-					</table>
+					</Table>
 					{#each t.coefficients.filter((c) => c.value === null && c.figure !== 'alpha') as c (c.figure)}<p
 							class="small"
 						>
 							{NAMES[c.figure]} is not stated: {c.why}.
 						</p>{/each}
-				</section>
-				<section class="sheet p-4 text-[13.5px]" aria-label="Standard error by score">
-					<h2 class="mb-1">Standard error by score</h2>
+				</Panel>
+				<Panel label="Standard error by score" headed class="p-4 text-[13.5px]">
 					{#if t.errors.length}<ErrorCurve
 							errors={t.errors}
 							sem={t.sem}
@@ -105,9 +105,9 @@
 					{:else}<p class="small">
 							Not stated by score: {t.conditional_why}. For everybody it is about {decimal(t.sem)} points.
 						</p>{/if}
-				</section>
+				</Panel>
 			</div>
-			<section class="sheet p-4 text-[13.5px]" aria-label="Cut scores">
+			<Panel label="Cut scores" class="p-4 text-[13.5px]">
 				<div class="mb-1 flex items-center gap-3">
 					<h2 class="flex-1">Cut score</h2>
 					<form class="flex items-center gap-1.5" onsubmit={add}>
@@ -119,10 +119,10 @@
 								max="100"
 								bind:value={fresh}
 							/> %</label
-						><button class="btn min-h-[28px]">Look</button>
+						><Button type="submit" class="min-h-[28px]">Look</Button>
 					</form>
 				</div>
-				<table>
+				<Table>
 					<thead
 						><tr
 							><th class="pl-0">Line</th><th class="n">Points</th><th class="n">Pass</th><th class="n">Accuracy</th><th
@@ -138,20 +138,21 @@
 								><td class="n">{c.result ? percent(c.result.consistency) : '–'}</td><td class="whitespace-normal"
 									>{c.says}{c.why ? `: ${c.why}` : ''}</td
 								><td
-									>{#if cuts.length}<button
-											class="btn quiet min-h-[24px] px-1"
+									>{#if cuts.length}<Button
+											kind="quiet"
+											class="min-h-[24px] px-1"
 											aria-label="Remove {c.name}"
 											onclick={() =>
 												address.set({
 													cut: cuts.filter((x) => Math.round(x) !== Math.round(c.share * 100)).map(String)
-												})}>×</button
+												})}>×</Button
 										>{/if}</td
 								></tr
 							>{/each}
 					</tbody>
-				</table>
-			</section>
-			<section class="sheet p-4 text-[13.5px]" aria-label="Parts">
+				</Table>
+			</Panel>
+			<Panel label="Parts" class="p-4 text-[13.5px]">
 				<div class="mb-1 flex items-center gap-3">
 					<h2 class="flex-1">Sections</h2>
 					<label class="small flex items-center gap-1.5"
@@ -169,7 +170,7 @@
 						/></label
 					>
 				</div>
-				<table>
+				<Table>
 					<thead
 						><tr
 							><th class="pl-0">Section</th><th class="n">Items</th><th class="n">Mean</th><th></th><th class="n"
@@ -195,10 +196,10 @@
 								></tr
 							>{/each}
 					</tbody>
-				</table>
-			</section>
+				</Table>
+			</Panel>
 			<div class="grid grid-cols-2 gap-3">
-				<section class="sheet p-4 text-[13.5px]" aria-label="Dimensions">
+				<Panel label="Dimensions" class="p-4 text-[13.5px]">
 					<h2 class="mb-1">
 						<button class="word no-underline hover:!underline" onclick={() => (figure = 'dimensions')}
 							>Dimensionality</button
@@ -232,11 +233,11 @@
 						</svg>
 						<p class="small">Bars: what the items have in common, largest first. Strokes: what chance gives.</p>
 					{/if}
-				</section>
-				<section class="sheet p-4 text-[13.5px]" aria-label="Length">
+				</Panel>
+				<Panel label="Length" class="p-4 text-[13.5px]">
 					<h2 class="mb-1">Reliability at other lengths</h2>
 					{#if t.lengths.length}
-						<table>
+						<Table>
 							<tbody
 								>{#each t.lengths as l (l.factor)}<tr class={l.factor === 1 ? 'font-semibold' : ''}
 										><td class="h-6 pl-0">{l.items} items{l.factor === 1 ? ' (this test)' : ''}</td><td class="h-6"
@@ -251,18 +252,17 @@
 										><td class="n h-6 pr-0">{short(l.reliability)}</td></tr
 									>{/each}</tbody
 							>
-						</table>
+						</Table>
 						<p class="small mt-1">
 							{t.wanted.map((w) => `${short(w.reliability, 1)} would take ${w.items} items like these`).join('; ')}.
 						</p>
 					{:else}<p class="small">Not projected: the reliability is not between 0 and 1.</p>{/if}
-				</section>
+				</Panel>
 			</div>
 			{#if data.coverage_says}
-				<section class="sheet p-4 text-[13.5px]" aria-label="Coverage">
-					<h2 class="mb-1">Coverage</h2>
+				<Panel label="Coverage" headed class="p-4 text-[13.5px]">
 					<p class="mb-1">{data.coverage_says}</p>
-					{#if data.coverage.length}<table>
+					{#if data.coverage.length}<Table>
 							<thead
 								><tr
 									><th class="pl-0">Blueprint target</th><th class="n">From</th><th class="n">To</th><th class="n"
@@ -278,8 +278,8 @@
 										></tr
 									>{/each}</tbody
 							>
-						</table>{/if}
-				</section>
+						</Table>{/if}
+				</Panel>
 			{/if}
 		</div>
 		<aside class="sheet sticky top-2 w-[310px] flex-none p-4 text-[13.5px]" aria-label="How this was calculated">

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { choices } from '$lib/design/choices';
 	import RadioGroup from '$lib/design/RadioGroup.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
@@ -51,26 +54,24 @@
 	const screen = $derived(form?.items.filter((i) => i.kind === 'point').length ?? 0);
 </script>
 
-<svelte:head><title>Paper: {form?.name ?? ''} · Bildung</title></svelte:head>
-
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if form}
 	<div class="small mb-1">
 		<a class="word" href="/tests">Tests</a> · <a class="word" href="/tests/{id}">{form.name}</a>
 	</div>
-	<h1 class="mb-3">
+	<Finding of="Paper form" title={`Paper: ${form?.name ?? ''}`} class="mb-3">
 		{form.name} on paper: {form.items.length}
 		{form.items.length === 1 ? 'question' : 'questions'}{byPerson
 			? `, ${byPerson} hand-scored`
 			: ', all auto-scored'}{screen ? `; ${screen} ask for a place on a picture, read by eye` : ''}.
-	</h1>
+	</Finding>
 	{#if form.settings.draw}<p class="mb-3 border-l-4 border-l-vermilion pl-3 text-[13.5px]">
 			This test is drawn for each student. On paper it is the whole pool: for a class print a form that is not drawn.
 		</p>{/if}
 	{#if form.items.length}
 		<div class="grid grid-cols-[280px_minmax(0,1fr)] items-start gap-3">
 			<div class="flex flex-col gap-3">
-				<section class="sheet p-3" aria-label="What to print">
+				<Panel label="What to print" class="p-3">
 					<RadioGroup
 						label="What to print"
 						bind:value={what}
@@ -94,9 +95,11 @@
 						>
 						<p class="small px-2">Students see one title; the foot tells versions apart by {family.id}·A, B …</p>
 					{/if}
-					<a class="btn primary mt-3 w-full justify-center" href={address} target="_blank" rel="noopener">Open PDF</a>
-				</section>
-				<section class="sheet p-3 text-[13.5px]" aria-label="Files">
+					<Button kind="primary" class="mt-3 w-full justify-center" href={address} target="_blank" rel="noopener"
+						>Open PDF</Button
+					>
+				</Panel>
+				<Panel label="Files" class="p-3 text-[13.5px]">
 					<h2 class="mb-1">As files</h2>
 					<a class="word block leading-[28px]" href="/api/building/forms/{shownForm}/map.xlsx" download
 						>Form map (XLSX)</a
@@ -107,7 +110,7 @@
 					<p class="small">
 						The package contains items, sections, times, navigation and draws, but not kind, family, tools or scale.
 					</p>
-				</section>
+				</Panel>
 			</div>
 			<div
 				class="h-[calc(100vh-150px)] overflow-auto rounded bg-hair p-4"

@@ -1,7 +1,10 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
-	import { scrollable } from '$lib/parts/scrollable';
 	import Assemble from './Assemble.svelte';
 	import type { PageProps } from './$types';
 	import type { Plan } from './blueprint.svelte';
@@ -10,8 +13,6 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{shown.blueprint?.name ?? 'Blueprint'} · Bildung</title></svelte:head>
-
 {#if shown.blueprint && shown.plan}
 	<div class="small mb-1">
 		<a class="word" href="/tests">Tests</a> · blueprint{shown.blueprint.subject
@@ -19,13 +20,13 @@
 			: ''}{shown.blueprint.grade ? `, grade ${shown.blueprint.grade}` : ''}
 	</div>
 	<div class="mb-3 flex items-start gap-4">
-		<h1 class="flex-1">{shown.blueprint.finding}</h1>
+		<Finding of="Blueprint" title={shown.blueprint?.name} class="flex-1">{shown.blueprint.finding}</Finding>
 		<span class="small mt-1.5" role="status">{shown.saving}</span>
-		{#if shown.may}<button
-				class="btn primary"
+		{#if shown.may}<Button
+				kind="primary"
 				aria-expanded={shown.building}
 				disabled={!!shown.blueprint.contradiction || !shown.plan.rows?.length}
-				onclick={async () => ((shown.building = !shown.building), await shown.save())}>Find forms</button
+				onclick={async () => ((shown.building = !shown.building), await shown.save())}>Find forms</Button
 			>{/if}
 	</div>
 {/if}
@@ -36,167 +37,165 @@
 			ontake={(nearest) => ((shown.plan = nearest as Plan), shown.changed())}
 		/>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_250px] items-start gap-3">
-		<section class="sheet min-w-0 [&_td]:!px-1.5 [&_th]:!px-1.5" aria-label="Rows">
-			<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
-				<table>
-					<thead
-						><tr
-							><th>Standard</th><th>Topic</th><th>Depth</th><th>Type</th>{#if (shown.plan.parts?.length ?? 1) > 1}<th
-									>Section</th
-								>{/if}<th>From</th><th>To</th><th></th><th>In the bank</th><th></th></tr
-						></thead
-					>
-					<tbody>
-						{#each shown.plan.rows ?? [] as r, at (at)}
-							{@const stock = shown.blueprint.stock[at]}
-							<tr>
-								<td>
-									<input
-										class="input mt-0 w-[104px] font-mono text-[12.5px]"
-										list="codes"
-										aria-label="Row {at + 1}: standard"
-										bind:value={r.standard}
-										oninput={shown.changed}
-										disabled={!shown.may}
-									/>
-									<div class="small max-w-[104px] truncate" title={shown.texts.get(r.standard ?? '')}>
-										{shown.texts.get(r.standard ?? '') ?? ''}
-									</div>
-								</td>
+		<Panel label="Rows" class="min-w-0 [&_td]:!px-1.5 [&_th]:!px-1.5">
+			<Table within="max-h-[calc(100vh-230px)]">
+				<thead
+					><tr
+						><th>Standard</th><th>Topic</th><th>Depth</th><th>Type</th>{#if (shown.plan.parts?.length ?? 1) > 1}<th
+								>Section</th
+							>{/if}<th>From</th><th>To</th><th></th><th>In the bank</th><th></th></tr
+					></thead
+				>
+				<tbody>
+					{#each shown.plan.rows ?? [] as r, at (at)}
+						{@const stock = shown.blueprint.stock[at]}
+						<tr>
+							<td>
+								<input
+									class="input mt-0 w-[104px] font-mono text-[12.5px]"
+									list="codes"
+									aria-label="Row {at + 1}: standard"
+									bind:value={r.standard}
+									oninput={shown.changed}
+									disabled={!shown.may}
+								/>
+								<div class="small max-w-[104px] truncate" title={shown.texts.get(r.standard ?? '')}>
+									{shown.texts.get(r.standard ?? '') ?? ''}
+								</div>
+							</td>
+							<td
+								><input
+									class="input mt-0 w-[84px]"
+									list="topics"
+									aria-label="Row {at + 1}: topic"
+									placeholder="any"
+									bind:value={r.topic}
+									oninput={shown.changed}
+									disabled={!shown.may}
+								/></td
+							>
+							<td>
+								<Select
+									label="Row {at + 1}: depth"
+									choices={[
+										{ value: null, label: 'any' },
+										...[1, 2, 3, 4].map((depth) => ({ value: depth, label: `${depth}` }))
+									]}
+									bind:value={r.depth}
+									onchange={shown.changed}
+									disabled={!shown.may}
+									class="mt-0 w-[62px]"
+								/>
+							</td>
+							<td>
+								<Select
+									label="Row {at + 1}: type"
+									choices={[
+										{ value: '', label: 'any' },
+										...(shown.fields?.kinds ?? []).map((kind) => ({ value: kind.name, label: String(kind.value) }))
+									]}
+									bind:value={r.kind}
+									onchange={shown.changed}
+									disabled={!shown.may}
+									class="mt-0 w-[92px]"
+								/>
+							</td>
+							{#if (shown.plan.parts?.length ?? 1) > 1}
 								<td
-									><input
-										class="input mt-0 w-[84px]"
-										list="topics"
-										aria-label="Row {at + 1}: topic"
-										placeholder="any"
-										bind:value={r.topic}
-										oninput={shown.changed}
+									><Select
+										label="Row {at + 1}: section"
+										choices={(shown.plan.parts ?? []).map((part, n) => ({
+											value: n,
+											label: `${part.name || n + 1}`
+										}))}
+										bind:value={r.part}
+										onchange={shown.changed}
 										disabled={!shown.may}
+										class="mt-0 w-24"
 									/></td
 								>
-								<td>
-									<Select
-										label="Row {at + 1}: depth"
-										choices={[
-											{ value: null, label: 'any' },
-											...[1, 2, 3, 4].map((depth) => ({ value: depth, label: `${depth}` }))
-										]}
-										bind:value={r.depth}
-										onchange={shown.changed}
-										disabled={!shown.may}
-										class="mt-0 w-[62px]"
-									/>
-								</td>
-								<td>
-									<Select
-										label="Row {at + 1}: type"
-										choices={[
-											{ value: '', label: 'any' },
-											...(shown.fields?.kinds ?? []).map((kind) => ({ value: kind.name, label: String(kind.value) }))
-										]}
-										bind:value={r.kind}
-										onchange={shown.changed}
-										disabled={!shown.may}
-										class="mt-0 w-[92px]"
-									/>
-								</td>
-								{#if (shown.plan.parts?.length ?? 1) > 1}
-									<td
-										><Select
-											label="Row {at + 1}: section"
-											choices={(shown.plan.parts ?? []).map((part, n) => ({
-												value: n,
-												label: `${part.name || n + 1}`
-											}))}
-											bind:value={r.part}
-											onchange={shown.changed}
-											disabled={!shown.may}
-											class="mt-0 w-24"
-										/></td
-									>
+							{/if}
+							<td
+								><input
+									class="input mt-0 w-12 px-1.5 text-right"
+									type="number"
+									min="0"
+									aria-label="Row {at + 1}: from"
+									bind:value={r.low}
+									oninput={shown.changed}
+									disabled={!shown.may}
+								/></td
+							>
+							<td
+								><input
+									class="input mt-0 w-12 px-1.5 text-right"
+									type="number"
+									min="0"
+									aria-label="Row {at + 1}: to"
+									bind:value={r.high}
+									oninput={shown.changed}
+									disabled={!shown.may}
+								/></td
+							>
+							<td>
+								<Select
+									label="Row {at + 1}: counted in"
+									choices={[
+										{ value: 'items', label: 'items' },
+										{ value: 'points', label: 'points' }
+									]}
+									bind:value={r.count}
+									onchange={shown.changed}
+									disabled={!shown.may}
+									class="mt-0 w-[76px] px-1"
+								/>
+							</td>
+							<td class="whitespace-nowrap text-[12.5px]">
+								{#if stock}
+									{@const have = r.count === 'points' ? stock.points : stock.items}
+									<span
+										class="inline-block h-2.5 align-middle {stock.missing
+											? 'border border-dashed border-ink2'
+											: 'bg-relief3'}"
+										style:width="{Math.min(60, (have / Math.max(1, r.low)) * 12)}px"
+									></span>
+									{have}{#if stock.missing}<b class="font-semibold">
+											· {stock.missing} missing</b
+										>{/if}{#if stock.empties}<div class="small max-w-[180px] whitespace-normal">
+											{stock.empties}
+										</div>{:else}<div
+											class="small"
+											title="{stock.known} of {stock.items} items were used before; {stock.fresh} were not used this year"
+										>
+											{stock.known} used, {stock.fresh} new
+										</div>{/if}
 								{/if}
-								<td
-									><input
-										class="input mt-0 w-12 px-1.5 text-right"
-										type="number"
-										min="0"
-										aria-label="Row {at + 1}: from"
-										bind:value={r.low}
-										oninput={shown.changed}
-										disabled={!shown.may}
-									/></td
-								>
-								<td
-									><input
-										class="input mt-0 w-12 px-1.5 text-right"
-										type="number"
-										min="0"
-										aria-label="Row {at + 1}: to"
-										bind:value={r.high}
-										oninput={shown.changed}
-										disabled={!shown.may}
-									/></td
-								>
-								<td>
-									<Select
-										label="Row {at + 1}: counted in"
-										choices={[
-											{ value: 'items', label: 'items' },
-											{ value: 'points', label: 'points' }
-										]}
-										bind:value={r.count}
-										onchange={shown.changed}
-										disabled={!shown.may}
-										class="mt-0 w-[76px] px-1"
-									/>
-								</td>
-								<td class="whitespace-nowrap text-[12.5px]">
-									{#if stock}
-										{@const have = r.count === 'points' ? stock.points : stock.items}
-										<span
-											class="inline-block h-2.5 align-middle {stock.missing
-												? 'border border-dashed border-ink2'
-												: 'bg-relief3'}"
-											style:width="{Math.min(60, (have / Math.max(1, r.low)) * 12)}px"
-										></span>
-										{have}{#if stock.missing}<b class="font-semibold">
-												· {stock.missing} missing</b
-											>{/if}{#if stock.empties}<div class="small max-w-[180px] whitespace-normal">
-												{stock.empties}
-											</div>{:else}<div
-												class="small"
-												title="{stock.known} of {stock.items} items were used before; {stock.fresh} were not used this year"
-											>
-												{stock.known} used, {stock.fresh} new
-											</div>{/if}
-									{/if}
-								</td>
-								<td
-									>{#if shown.may}<button
-											class="btn quiet min-h-[26px]"
-											aria-label="Remove row {at + 1}"
-											onclick={() => (shown.plan?.rows?.splice(at, 1), shown.changed())}>×</button
-										>{/if}</td
-								>
-							</tr>
-						{:else}<tr
-								><td colspan="10" class="py-6 text-ink2"
-									>No rows yet. Start with one row per standard of the grade, or add a row.</td
-								></tr
-							>{/each}
-					</tbody>
-				</table>
-			</div>
+							</td>
+							<td
+								>{#if shown.may}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										aria-label="Remove row {at + 1}"
+										onclick={() => (shown.plan?.rows?.splice(at, 1), shown.changed())}>×</Button
+									>{/if}</td
+							>
+						</tr>
+					{:else}<tr
+							><td colspan="10" class="py-6 text-ink2"
+								>No rows yet. Start with one row per standard of the grade, or add a row.</td
+							></tr
+						>{/each}
+				</tbody>
+			</Table>
 			{#if shown.may}
 				<div class="flex gap-2 border-t border-hair p-2">
-					<button class="btn" onclick={() => (shown.plan?.rows?.push(shown.row()), shown.changed())}>Add row</button>
-					{#if shown.mine.length && shown.mine.length < 60}<button class="btn" onclick={shown.each}
-							>Add a row per standard</button
+					<Button onclick={() => (shown.plan?.rows?.push(shown.row()), shown.changed())}>Add row</Button>
+					{#if shown.mine.length && shown.mine.length < 60}<Button onclick={shown.each}>Add a row per standard</Button
 						>{/if}
 				</div>
 			{/if}
-		</section>
-		<section class="sheet p-4" aria-label="The whole form">
+		</Panel>
+		<Panel label="The whole form" class="p-4">
 			<label class="field mb-2"
 				>Name<input
 					class="input"
@@ -322,8 +321,9 @@
 						oninput={shown.changed}
 						disabled={!shown.may}
 					/>
-					{#if shown.may && (shown.plan.parts?.length ?? 1) > 1}<button
-							class="btn quiet min-h-[26px]"
+					{#if shown.may && (shown.plan.parts?.length ?? 1) > 1}<Button
+							kind="quiet"
+							class="min-h-[26px]"
 							aria-label="Remove section {at + 1}"
 							onclick={() => {
 								shown.plan?.parts?.splice(at, 1);
@@ -331,7 +331,7 @@
 									if ((r.part ?? 0) >= at && r.part) r.part -= 1;
 								});
 								shown.changed();
-							}}>×</button
+							}}>×</Button
 						>{:else}<span></span>{/if}
 					<textarea
 						class="input col-span-3 mt-0"
@@ -343,10 +343,9 @@
 						disabled={!shown.may}></textarea>
 				</div>
 			{/each}
-			{#if shown.may && (shown.plan.parts?.length ?? 0) < 12}<button
-					class="btn"
+			{#if shown.may && (shown.plan.parts?.length ?? 0) < 12}<Button
 					onclick={() => (shown.plan?.parts?.push({ name: '', instructions: '', minutes: null }), shown.changed())}
-					>Add section</button
+					>Add section</Button
 				>{/if}
 			{#if shown.blueprint.forms.length}
 				<h2 class="mb-1 mt-4">Forms from this blueprint</h2>
@@ -354,7 +353,7 @@
 						<a class="word leading-[24px]" href="/tests/{form.id}">{form.name}</a>
 					</div>{/each}
 			{/if}
-		</section>
+		</Panel>
 	</div>
 	<datalist id="codes"
 		>{#each shown.mine as s (s.code)}<option value={s.code}>{s.text}</option>{/each}</datalist

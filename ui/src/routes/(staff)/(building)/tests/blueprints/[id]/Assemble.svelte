@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { onMount } from 'svelte';
@@ -8,7 +11,6 @@
 	import ScoreOutlook from '$lib/parts/ScoreOutlook.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { newJob } from '$lib/parts/imports';
-	import { scrollable } from '$lib/parts/scrollable';
 	import { percent } from '$lib/words/show';
 
 	let {
@@ -121,7 +123,7 @@
 	}
 </script>
 
-<section class="sheet mb-3 p-4" aria-label="Find forms">
+<Panel label="Find forms" class="mb-3 p-4">
 	<div class="mb-3 flex flex-wrap items-end gap-3">
 		<label class="field"
 			>Forms<input class="input w-20 text-right" type="number" min="1" max="8" bind:value={forms} /></label
@@ -152,13 +154,13 @@
 			/></label
 		>
 		<Checkbox bind:checked={flagged} class="mb-1.5">include items flagged as a problem</Checkbox>
-		{#if job}<button class="btn" onclick={stop}>Stop</button>{:else}<button class="btn primary" onclick={find}
-				>{found ? 'Find again' : 'Find'}</button
+		{#if job}<Button onclick={stop}>Stop</Button>{:else}<Button kind="primary" onclick={find}
+				>{found ? 'Find again' : 'Find'}</Button
 			>{/if}
 		<span class="small flex-1" role="status">{job ? how || 'beginning' : ''}</span>
 		{#if excluded.length || Object.keys(fixed).length}<span class="small"
 				>{Object.keys(fixed).length} fixed, {excluded.length} excluded
-				<button class="btn quiet min-h-[26px]" onclick={() => ((fixed = {}), (excluded = []))}>Undo</button></span
+				<Button kind="quiet" class="min-h-[26px]" onclick={() => ((fixed = {}), (excluded = []))}>Undo</Button></span
 			>{/if}
 	</div>
 	<Notice text={problem} onclose={() => (problem = '')} />
@@ -182,7 +184,7 @@
 			{#if found.nearest}
 				<div class="flex items-center gap-3 border-t border-hair pt-2">
 					<p class="flex-1">Closest feasible blueprint: {found.nearest.gives_up.join('; ')}.</p>
-					<button class="btn" onclick={() => found?.nearest && ontake(found.nearest.content)}>Insert</button>
+					<Button onclick={() => found?.nearest && ontake(found.nearest.content)}>Insert</Button>
 				</div>
 			{/if}
 		{:else}
@@ -202,40 +204,40 @@
 							</h3>
 							<ScoreOutlook predicted={form.predicted} narrow={found.forms.length > 1} />
 						</div>
-						<div {@attach scrollable} class="max-h-[340px] overflow-auto">
-							<table class="text-[12.5px]">
-								<thead><tr><th>Item</th><th>Standard</th><th class="n">Correct</th><th></th></tr></thead>
-								<tbody>
-									{#each form.items as item (item.version_id)}
-										<tr>
-											<td class="whitespace-nowrap"
-												><span class="inline-block w-3.5 text-petrol">{item.common ? '◆' : ''}</span><code
-													>{item.code}</code
-												>{item.stimulus ? ` · ${item.stimulus}` : ''}</td
+						<Table within="max-h-[340px]" class="text-[12.5px]">
+							<thead><tr><th>Item</th><th>Standard</th><th class="n">Correct</th><th></th></tr></thead>
+							<tbody>
+								{#each form.items as item (item.version_id)}
+									<tr>
+										<td class="whitespace-nowrap"
+											><span class="inline-block w-3.5 text-petrol">{item.common ? '◆' : ''}</span><code
+												>{item.code}</code
+											>{item.stimulus ? ` · ${item.stimulus}` : ''}</td
+										>
+										<td><StandardCode code={item.standard} /></td>
+										<td class="n">{item.p === null ? 'not used yet' : percent(item.p)}</td>
+										<td class="whitespace-nowrap text-right">
+											<Button
+												kind="quiet"
+												class="min-h-[24px] px-1.5"
+												aria-pressed={fixed[item.version_id] === f}
+												aria-label="Fix {item.code} on this form"
+												title="stays on this form"
+												onclick={() => pin(item.version_id, f)}>{fixed[item.version_id] === f ? '●' : '○'}</Button
 											>
-											<td><StandardCode code={item.standard} /></td>
-											<td class="n">{item.p === null ? 'not used yet' : percent(item.p)}</td>
-											<td class="whitespace-nowrap text-right">
-												<button
-													class="btn quiet min-h-[24px] px-1.5"
-													aria-pressed={fixed[item.version_id] === f}
-													aria-label="Fix {item.code} on this form"
-													title="stays on this form"
-													onclick={() => pin(item.version_id, f)}>{fixed[item.version_id] === f ? '●' : '○'}</button
-												>
-												<button
-													class="btn quiet min-h-[24px] px-1.5"
-													disabled={excluded.includes(item.version_id)}
-													aria-label="Exclude {item.code}"
-													title="excluded next time"
-													onclick={() => (excluded = [...excluded, item.version_id])}>×</button
-												>
-											</td>
-										</tr>
-									{/each}
-								</tbody>
-							</table>
-						</div>
+											<Button
+												kind="quiet"
+												class="min-h-[24px] px-1.5"
+												disabled={excluded.includes(item.version_id)}
+												aria-label="Exclude {item.code}"
+												title="excluded next time"
+												onclick={() => (excluded = [...excluded, item.version_id])}>×</Button
+											>
+										</td>
+									</tr>
+								{/each}
+							</tbody>
+						</Table>
 					</section>
 				{/each}
 			</div>
@@ -246,9 +248,11 @@
 				<label class="field"
 					>Title for students<input class="input w-64" placeholder={name} bind:value={title} maxlength="120" /></label
 				>
-				<button class="btn primary">Save {found.forms.length > 1 ? `${found.forms.length} drafts` : 'draft'}</button>
+				<Button type="submit" kind="primary"
+					>Save {found.forms.length > 1 ? `${found.forms.length} drafts` : 'draft'}</Button
+				>
 			</form>
 			<Notice text={notKept} onclose={() => (notKept = '')} />
 		{/if}
 	{/if}
-</section>
+</Panel>

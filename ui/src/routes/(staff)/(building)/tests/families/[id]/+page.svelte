@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import { page } from '$app/state';
@@ -15,31 +18,28 @@
 	const says = $derived(page.url.searchParams.get('says') ?? '');
 </script>
 
-<svelte:head><title>{shown.data?.name ?? 'Family'} · Bildung</title></svelte:head>
-
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
 	<div class="small mb-1">
 		<a class="word" href="/tests">Tests</a> · companion forms; students see “{shown.data.title}” on each
 	</div>
-	<h1 class="mb-3">{shown.data.finding}</h1>
+	<Finding of="Test family" title={shown.data?.name} class="mb-3">{shown.data.finding}</Finding>
 	{#if says}<p class="mb-3 border-l-4 border-l-petrol pl-3 text-[13.5px]" role="status">
 			{says} <a class="word" href="/tests/{made}">Preview</a>
 		</p>{/if}
 
 	{#if shown.data.total_unsettled}
-		<section class="sheet mb-3 border-l-4 border-l-vermilion p-4" aria-label="Assigned two forms">
-			<h2 class="mb-2">Assigned two forms</h2>
+		<Panel label="Assigned two forms" headed class="mb-3 border-l-4 border-l-vermilion p-4">
 			<div class="grid gap-y-1" {@attach scrollable}>
 				{#each shown.data.unsettled as u, at (u.person_id)}
 					<div class="flex flex-wrap items-center gap-2 text-[13.5px]">
 						<span class="w-44">{staff.name(u.name, at)}</span>
 						{#each u.claims as claim, n (n)}
-							<button
-								class="btn min-h-[28px]"
+							<Button
+								class="min-h-[28px]"
 								disabled={shown.busy || !shown.data.may_write}
 								onclick={() => shown.give(claim.form_id, { person_id: u.person_id })}
-								>{shown.nameOf.get(claim.form_id)}</button
+								>{shown.nameOf.get(claim.form_id)}</Button
 							><span class="small">{claim.why}</span>
 						{/each}
 					</div>
@@ -48,10 +48,10 @@
 			{#if shown.data.total_unsettled > shown.data.unsettled.length}<p class="small mt-2">
 					and {shown.data.total_unsettled - shown.data.unsettled.length} more; changing the groups resolves them
 				</p>{/if}
-		</section>
+		</Panel>
 	{/if}
 
-	<section class="sheet mb-3 overflow-x-auto [&>.grid]:min-w-[940px]" aria-label="Forms">
+	<Panel label="Forms" class="mb-3 overflow-x-auto [&>.grid]:min-w-[940px]">
 		<div
 			class="grid grid-cols-[minmax(200px,1.5fr)_minmax(190px,1.2fr)_110px_minmax(230px,1.6fr)_120px] items-center gap-x-4 border-b border-hair px-3 py-2 text-[12px] text-ink2"
 		>
@@ -108,9 +108,9 @@
 				>
 			</div>
 		{/each}
-	</section>
+	</Panel>
 
-	<section class="sheet p-4" aria-label="Who receives which">
+	<Panel label="Who receives which" class="p-4">
 		<h2 class="mb-2">Who receives which form</h2>
 		<div class="grid grid-cols-[minmax(0,1fr)_340px] gap-8">
 			<div>
@@ -120,10 +120,11 @@
 						{#each shown.receives(f) as rule, at (rule.id)}
 							<span class="ml-2 inline-flex items-center gap-1 rounded border border-hair bg-paper px-2"
 								>{rule.group || staff.name(rule.person, at)}{#if rule.group}<span class="small">{rule.people}</span
-									>{/if}{#if shown.data.may_write}<button
-										class="btn quiet min-h-[24px] px-1"
+									>{/if}{#if shown.data.may_write}<Button
+										kind="quiet"
+										class="min-h-[24px] px-1"
 										aria-label="Take {rule.group || rule.person} off"
-										onclick={() => shown.drop(rule.id)}>×</button
+										onclick={() => shown.drop(rule.id)}>×</Button
 									>{/if}</span
 							>
 						{/each}
@@ -157,10 +158,9 @@
 									...shown.data.groups.map((g) => ({ value: g.id, label: `${g.name} (${g.members})` }))
 								]}
 							/></label
-						><button
-							class="btn"
+						><Button
 							disabled={!shown.group || !shown.form || shown.busy}
-							onclick={() => shown.give(shown.form, { group_id: shown.group })}>Assign</button
+							onclick={() => shown.give(shown.form, { group_id: shown.group })}>Assign</Button
 						>
 					</div>
 					<PersonPick
@@ -171,5 +171,5 @@
 				</div>
 			{/if}
 		</div>
-	</section>
+	</Panel>
 {/if}

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import Menu from '$lib/design/Menu.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
@@ -76,7 +79,6 @@
 	tellKeys([['Ctrl+S', 'Save a copy']]);
 </script>
 
-<svelte:head><title>{wire ? `Writing ${wire.code}` : 'Writing'} · Bildung</title></svelte:head>
 <svelte:window
 	onkeydown={(e) => {
 		if ((e.ctrlKey || e.metaKey) && e.key === 's') {
@@ -94,12 +96,12 @@
 			: ''}
 	</div>
 	<div class="mb-3 flex flex-wrap items-start gap-2">
-		<h1 class="min-w-[280px] flex-1">
+		<Finding of="Item" title={wire ? `Writing ${wire.code}` : 'Writing'} class="min-w-[280px] flex-1">
 			{wire.code}: draft of version {(wire.of ?? 0) + 1}{wire.stage === 'in_review' ? ', in review' : ''},
 			{wire.faults.length === 0
 				? 'complete'
 				: `${wire.faults.length} ${wire.faults.length === 1 ? 'problem' : 'problems'} to fix`}.
-		</h1>
+		</Finding>
 		<span class="small mt-1.5" role="status">{STATUS[draft.status]}</span>
 		<Ask
 			label="Discard draft"
@@ -109,27 +111,24 @@
 			yes="Discard"
 			onyes={discard}
 		/>
-		{#if wire.stage === 'draft'}<button
-				class="btn"
-				disabled={wire.faults.length > 0}
-				onclick={() => draft.act('review')}>Ask for review</button
+		{#if wire.stage === 'draft'}<Button disabled={wire.faults.length > 0} onclick={() => draft.act('review')}
+				>Ask for review</Button
 			>
-		{:else}<button class="btn" onclick={() => draft.act('review', true)}
-				>Return to {wire.author.split(' ')[0] || 'its author'}</button
+		{:else}<Button onclick={() => draft.act('review', true)}
+				>Return to {wire.author.split(' ')[0] || 'its author'}</Button
 			>{/if}
-		{#if wire.may_finish}<button class="btn primary" disabled={wire.faults.length > 0} onclick={finish}
-				>Publish version {(wire.of ?? 0) + 1}</button
+		{#if wire.may_finish}<Button kind="primary" disabled={wire.faults.length > 0} onclick={finish}
+				>Publish version {(wire.of ?? 0) + 1}</Button
 			>{/if}
 	</div>
 	<Notice text={problem || draft.problem} onclose={() => ((problem = ''), (draft.problem = ''))} />
 	{#if draft.stale}<p class="mb-3">
-			<button class="btn" onclick={() => location.reload()}>Open the current version</button>
+			<Button onclick={() => location.reload()}>Open the current version</Button>
 			<span class="small">What you wrote since stays on this page until then; copy what you want to keep.</span>
 		</p>{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-start gap-3">
 		<div class="grid gap-3">
-			<section class="sheet p-4" aria-label="Question">
-				<h2 class="mb-1">Question</h2>
+			<Panel label="Question" headed class="p-4">
 				<RichField
 					html={content.shown.body}
 					label="Question"
@@ -157,9 +156,9 @@
 						>number tiles</Checkbox
 					>
 				</div>
-			</section>
+			</Panel>
 			{#each content.shown.parts as part, at (part.id)}
-				<section class="sheet p-4" aria-label="Part {part.id}">
+				<Panel label="Part {part.id}" class="p-4">
 					<div class="mb-2 flex flex-wrap items-end gap-2">
 						<h2 class="flex-1">
 							{inline(part) ? `Gap ${part.id}` : content.shown.parts.length > 1 ? `Part ${part.id}` : 'Answer'}
@@ -193,12 +192,11 @@
 									}}
 								/></label
 							>{/if}
-						{#if content.shown.parts.length > 1}<button class="btn quiet" onclick={() => draft.remove(at)}
-								>Remove</button
+						{#if content.shown.parts.length > 1}<Button kind="quiet" onclick={() => draft.remove(at)}>Remove</Button
 							>{/if}
 					</div>
 					<PartEditor {content} {at} onchange={draft.changed} />
-				</section>
+				</Panel>
 			{/each}
 			<div class="flex flex-wrap gap-2">
 				<Menu
@@ -209,27 +207,29 @@
 					}))}
 				/>
 			</div>
-			<section class="sheet p-4" aria-label="Where it belongs">
+			<Panel label="Where it belongs" class="p-4">
 				<h2 class="mb-1">Standards</h2>
 				{#each draft.standards as code, at (code)}
 					<p class="flex items-center gap-2 py-0.5">
 						<code>{code}</code><span class="small flex-1"
 							>{at === 0 ? 'main' : 'additional'}: {texts.get(code) ?? ''}</span
 						>
-						{#if at}<button
-								class="btn quiet min-h-[24px]"
+						{#if at}<Button
+								kind="quiet"
+								class="min-h-[24px]"
 								onclick={() => {
 									draft.standards = [code, ...draft.standards.filter((c) => c !== code)];
 									draft.changed();
-								}}>make main</button
+								}}>make main</Button
 							>{/if}
-						<button
-							class="btn quiet min-h-[24px]"
+						<Button
+							kind="quiet"
+							class="min-h-[24px]"
 							aria-label="Remove {code}"
 							onclick={() => {
 								draft.standards = draft.standards.filter((c) => c !== code);
 								draft.changed();
-							}}>×</button
+							}}>×</Button
 						>
 					</p>
 				{/each}
@@ -250,8 +250,8 @@
 				<datalist id="all-standards"
 					>{#each standards as s (s.code)}<option value="{s.code} {s.text.slice(0, 80)}"></option>{/each}</datalist
 				>
-			</section>
-			<section class="sheet p-4" aria-label="Guidance and scoring">
+			</Panel>
+			<Panel label="Guidance and scoring" class="p-4">
 				<details open={!!content.behind.guidance}>
 					<summary class="min-h-[24px] cursor-pointer font-semibold">Scoring guidance</summary>
 					<div class="field mt-2">
@@ -290,35 +290,37 @@
 									}}
 								/>
 							</div>
-							<button
-								class="btn quiet mt-4"
+							<Button
+								kind="quiet"
+								class="mt-4"
 								onclick={() => {
 									content.behind.hints.splice(at, 1);
 									draft.changed();
-								}}>Remove</button
+								}}>Remove</Button
 							>
 						</div>
 					{/each}
-					<button
-						class="btn quiet px-0"
+					<Button
+						kind="quiet"
+						class="px-0"
 						onclick={() => {
 							content.behind.hints.push('');
 							draft.changed();
-						}}>Add hint</button
+						}}>Add hint</Button
 					>
 				</details>
-			</section>
+			</Panel>
 			<Variants {draft} />
 		</div>
 		<div class="sticky top-3 grid gap-3">
 			<Preview {content} {stimulus} saved={wire.revision} template={draft.template} />
 			{#if wire.faults.length}
-				<section class="sheet p-4" aria-label="Problems">
+				<Panel label="Problems" class="p-4">
 					<h2 class="mb-1">To fix</h2>
 					<ul>
 						{#each wire.faults as f, at (at)}<li class="py-0.5"><b>{f.place}</b>: {f.wanted}</li>{/each}
 					</ul>
-				</section>
+				</Panel>
 			{/if}
 		</div>
 	</div>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import type { Content } from '$lib/bank/editor/kinds';
 	import { readAnswer } from '$lib/sitting/question/answer';
@@ -65,17 +67,17 @@
 	});
 </script>
 
-<section class="sheet overflow-hidden" aria-label="Preview">
+<Panel label="Preview" class="overflow-hidden">
 	<div class="flex items-center gap-2 border-b border-hair px-4 py-2">
 		<h2 class="flex-1">Student view{template ? `, draw ${seed}` : ''}</h2>
-		{#if template}<button class="btn min-h-[26px]" onclick={() => seed++}>new draw</button>{/if}
+		{#if template}<Button class="min-h-[26px]" onclick={() => seed++}>new draw</Button>{/if}
 		{#each [['wide', 'laptop'], ['phone', 'phone']] as const as [name, title] (name)}<button
 				class="btn min-h-[26px]"
 				aria-pressed={width === name}
 				class:!bg-wash={width === name}
 				onclick={() => (width = name)}>{title}</button
 			>{/each}
-		<button class="btn quiet min-h-[26px]" disabled={!answer} onclick={() => (answer = '')}>Start over</button>
+		<Button kind="quiet" class="min-h-[26px]" disabled={!answer} onclick={() => (answer = '')}>Start over</Button>
 	</div>
 	<div class="max-h-[calc(100vh-330px)] min-h-[220px] overflow-auto bg-paper" bind:clientWidth={room}>
 		<div
@@ -103,4 +105,4 @@
 			{/if}
 		{:else}<p class="small">Answer it here to see how it would be scored.</p>{/if}
 	</div>
-</section>
+</Panel>

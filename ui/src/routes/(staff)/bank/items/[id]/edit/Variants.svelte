@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import Button from '$lib/design/Button.svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import type { Content } from '$lib/bank/editor/kinds';
 	import ItemCard from '$lib/parts/ItemCard.svelte';
@@ -48,18 +51,18 @@
 	}
 </script>
 
-<section class="sheet p-4" aria-label="Variants">
+<Panel label="Variants" class="p-4">
 	<div class="flex items-center gap-3">
 		<h2 class="flex-1">Other values{template ? '' : ': none'}</h2>
-		{#if template}<button
-				class="btn quiet"
+		{#if template}<Button
+				kind="quiet"
 				onclick={() => {
 					draft.template = null;
 					draws = null;
 					draft.changed();
-				}}>Remove variables</button
+				}}>Remove variables</Button
 			>
-		{:else}<button class="btn" onclick={begin}>Make template</button>{/if}
+		{:else}<Button onclick={begin}>Make template</Button>{/if}
 	</div>
 	{#if template}
 		<p class="small mb-2">
@@ -120,21 +123,19 @@
 						/></label
 					>
 				{/if}
-				<button
-					class="btn quiet"
+				<Button
+					kind="quiet"
 					disabled={template.variables.length < 2}
 					onclick={() => {
 						template.variables.splice(at, 1);
 						draft.changed();
-					}}>Remove</button
+					}}>Remove</Button
 				>
 			</div>
 		{/each}
 		<div class="flex flex-wrap gap-2">
-			<button class="btn" onclick={() => add('number')}>Add number</button><button
-				class="btn"
-				onclick={() => add('list')}>Add list</button
-			><button class="btn" onclick={() => add('computed')}>Add computed value</button>
+			<Button onclick={() => add('number')}>Add number</Button><Button onclick={() => add('list')}>Add list</Button
+			><Button onclick={() => add('computed')}>Add computed value</Button>
 		</div>
 		<label class="field mt-2"
 			>Conditions, one per line: <code>a != b</code><textarea
@@ -151,12 +152,12 @@
 		>
 		<div class="mt-3 flex items-end gap-3">
 			<label class="field w-[90px]">First draw<input class="input" type="number" min="0" bind:value={seed} /></label>
-			<button class="btn" onclick={look}>Show ten draws</button>
+			<Button onclick={look}>Show ten draws</Button>
 			{#if draws}<span class={draws.wrong ? 'notch' : ''}>{draws.finding}</span>{/if}
 			{#if problem}<span class="text-vermilion" role="alert">{problem}</span>{/if}
 		</div>
 		{#if draws}
-			<table class="mt-2">
+			<Table class="mt-2">
 				<thead
 					><tr
 						><th>Draw</th>{#each template.variables as v (v.name)}<th>{v.name}</th>{/each}<th>Key</th><th></th></tr
@@ -175,7 +176,7 @@
 							>{/if}
 					{/each}
 				</tbody>
-			</table>
+			</Table>
 		{/if}
 	{/if}
-</section>
+</Panel>

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Panel from '$lib/design/Panel.svelte';
+	import Finding from '$lib/design/Finding.svelte';
 	import StandardCode from '$lib/parts/StandardCode.svelte';
 	import { scrollable } from '$lib/parts/scrollable';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -9,13 +11,11 @@
 	const shown = $derived(data.shown);
 </script>
 
-<svelte:head><title>{shown.data?.plan.course ?? 'Pacing guide'} · Bildung</title></svelte:head>
-
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
 	<div class="small mb-1"><a class="word" href="/people/plans">Pacing guides</a> · {shown.data.plan.year}</div>
-	<h1 class="mb-3">{shown.data.finding}</h1>
-	<section class="sheet" aria-label="Lessons by class">
+	<Finding of="Pacing guide" title={shown.data?.plan.course} class="mb-3">{shown.data.finding}</Finding>
+	<Panel label="Lessons by class">
 		<div {@attach scrollable} class="frozen max-h-[calc(100vh-230px)]">
 			<table class="plan">
 				<thead>
@@ -87,7 +87,7 @@
 			Filled: taught. Dark frame: due, not taught. Red frame: skipped while later lessons were taught. The line is
 			today; the number is lessons taught, and how far that is from the plan.
 		</p>
-	</section>
+	</Panel>
 {/if}
 
 <style>

@@ -1,0 +1,22 @@
+<script lang="ts">
+	import type { Snippet } from 'svelte';
+
+	/**
+	 * How a page opens: its subject as the heading, and as a sentence what there is to know about it now.
+	 * The browser's tab carries the subject, or the title where one thing of many is shown, and the station around it.
+	 */
+	let {
+		of,
+		title = of,
+		station,
+		class: extra = '',
+		live = false,
+		children
+	}: { of: string; title?: string; station?: string; class?: string; live?: boolean; children: Snippet } = $props();
+</script>
+
+<svelte:head><title>{station ? `${title} · ${station}` : title} · Bildung</title></svelte:head>
+<hgroup class={extra}>
+	<h1 class="subject">{of}</h1>
+	<p class="finding" aria-live={live ? 'polite' : undefined}>{@render children()}</p>
+</hgroup>
