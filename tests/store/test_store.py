@@ -17,12 +17,12 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
-from sqlalchemy import create_engine, text
+from sqlalchemy import create_engine, select, text
 from sqlalchemy.orm import Session
 
 import bildung.store.store as store_module
 from bildung.store.migrating import newest_migration
-from bildung.store.models import Base, Federation, Response
+from bildung.store.models import Accommodation, Base, Federation, Response
 from bildung.store.store import Store
 from tests.support import WorldCase
 
@@ -124,3 +124,38 @@ class Migrations(unittest.TestCase):
             self.assertEqual(
                 connection.execute("SELECT version_num FROM alembic_version").fetchone(), (newest_migration(),)
             )
+
+    def test_accommodations_of_older_stores_are_carried_over_one_by_one(self) -> None:
+        command.upgrade(self.config, "0021")
+        with contextlib.closing(sqlite3.connect(self.path)) as db, db:
+            for id in (1, 2, 3):
+                db.execute(
+                    "INSERT INTO person (id, source_id, given, family, kind, grade, active) "
+                    "VALUES (?, ?, 'A', 'B', 'student', '5', 1)",
+                    (id, f"S{id}"),
+                )
+            columns = "person_id, extra_time, small_group, own_proctor, read_aloud, large_print, breaks, form_kind, language, note"
+            for row in (
+                (1, 1.25, 1, 0, 0, 0, 0, "shortened", "", "sits in front"),
+                (2, 2.0, 0, 0, 1, 0, 0, "", "Polish", ""),
+                (3, 1.0, 0, 0, 0, 0, 0, "", "", "a quiet corner"),
+            ):
+                db.execute(f"INSERT INTO accommodation ({columns}) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", row)
+        command.upgrade(self.config, "head")
+        engine = create_engine(f"sqlite:///{self.path}")
+        with Session(engine) as db:
+            rows = db.scalars(select(Accommodation).order_by(Accommodation.person_id, Accommodation.kind)).all()
+            found = [(r.person_id, r.kind, r.value, r.note, r.approved_at is not None) for r in rows]
+        engine.dispose()
+        self.assertEqual(
+            found,
+            [
+                (1, "extra_time", "1.25", "sits in front", True),
+                (1, "form", "shortened", "", True),
+                (1, "small_group", "", "", True),
+                (2, "directions", "Polish", "", True),
+                (2, "extra_time", "2", "", True),
+                (2, "read_aloud", "", "", True),
+                (3, "other", "a quiet corner", "", True),
+            ],
+        )

@@ -17,7 +17,7 @@ from bildung.api.calendar import pacing, windows, year
 from bildung.api.door import signin
 from bildung.api.own import own
 from bildung.api.participation import participation
-from bildung.api.people import classes, directory, groups, settings
+from bildung.api.people import accommodations, classes, directory, groups, settings
 from bildung.api.quality import quality, reports
 from bildung.api.rosters import fromsystem, rosters
 from bildung.api.sessions import sessions
@@ -33,6 +33,7 @@ SWEEP_SECONDS = 30
 ROUTERS: tuple[APIRouter, ...] = (
     signin.router,
     own.router,
+    accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
     directory.router,
     classes.router,

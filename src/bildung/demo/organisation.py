@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import random
-from datetime import timedelta
+from dataclasses import asdict, replace
+from datetime import UTC, datetime, time, timedelta
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -18,11 +19,12 @@ from bildung.services.bank.versions import index_items
 from bildung.services.calendar.pacing import plan_plans
 from bildung.services.calendar.years import instruction_between, local_today
 from bildung.services.items.bankitem import items_whole
-from bildung.services.people.accommodations import Needs, put
+from bildung.services.people.accommodations import Entered
 from bildung.services.people.changes import LOCAL, moved
 from bildung.services.shared.context import Context
 from bildung.services.shared.passwords import hash_password
 from bildung.store.models import (
+    Accommodation,
     Attribute,
     AttributeValue,
     ClosedDays,
@@ -52,9 +54,10 @@ def organise(ctx: Context, password: str, year: DemoYear) -> None:
 
     def work(db: Session) -> None:
         _calendar(db, year)
-        _needs(db, rng)
+        _needs(ctx, db, rng, year)
         _known(db, rng)
         _staff(ctx, db, password)
+        _case_manager(ctx, db)
         _groups(ctx, db, rng)
         _plans(ctx, db, rng)
         db.flush()
@@ -111,23 +114,55 @@ def _students(db: Session) -> list[Person]:
     return list(db.scalars(select(Person).where(Person.kind == "student").order_by(Person.source_id)))
 
 
-def _needs(db: Session, rng: random.Random) -> None:
-    """About one in fourteen needs something; extra time is the most common."""
+def _needs(ctx: Context, db: Session, rng: random.Random, year: DemoYear) -> None:
+    """About one in fourteen has something; extended time is the most common. Entered before last year's windows."""
+    now = datetime.combine(year.before, time(9), UTC)
     for person in _students(db):
         if rng.random() > 0.07:
             continue
         pick = rng.random()
-        needs = Needs(
-            extra_time=rng.choice((1.25, 1.25, 1.5)) if pick < 0.75 else 1.0,
-            small_group=pick < 0.2,
-            own_proctor=0.2 <= pick < 0.27,
-            read_aloud=0.7 <= pick < 0.85,
-            large_print=pick >= 0.85,
-            breaks=0.5 <= pick < 0.6,
-            form_kind="shortened" if 0.27 <= pick < 0.33 else "",
-            language="Polish" if 0.6 <= pick < 0.65 else "",
-        )
-        put(db, person.id, needs)
+        wanted = [Entered(kind="extra_time", value=str(rng.choice((1.25, 1.25, 1.5))))] if pick < 0.75 else []
+        wanted += [Entered(kind="small_group")] if pick < 0.2 else []
+        wanted += [Entered(kind="own_proctor")] if 0.2 <= pick < 0.27 else []
+        wanted += [Entered(kind="form", value="shortened")] if 0.27 <= pick < 0.33 else []
+        wanted += [Entered(kind="breaks")] if 0.5 <= pick < 0.6 else []
+        wanted += [Entered(kind="directions", value="Polish")] if 0.6 <= pick < 0.65 else []
+        wanted += [Entered(kind="read_aloud", subject="Mathematics")] if 0.7 <= pick < 0.85 else []
+        wanted += [Entered(kind="large_print")] if pick >= 0.85 else []
+        source = "el" if 0.6 <= pick < 0.65 else "504" if pick >= 0.4 else "iep"
+        for one in wanted:
+            db.add(_accommodation(person.id, replace(one, source=source), now))
+
+
+def _accommodation(person_id: int, wanted: Entered, at: datetime, approved: bool = True) -> Accommodation:
+    return Accommodation(person_id=person_id, **asdict(wanted), entered_at=at, approved_at=at if approved else None)
+
+
+def _case_manager(ctx: Context, db: Session) -> None:
+    """The special-education teacher keeps what is in IEPs of the middle school; two entries of hers wait to be approved,
+    and one student's extended time ends in the middle of the window."""
+    manager = db.scalars(select(Person).where(Person.username == "specialist")).one()
+    school, today = _middle(db).id, local_today(ctx, db)
+    by_iep = select(Accommodation.person_id).where(Accommodation.source == "iep")
+    cases = db.scalars(
+        select(Person).where(Person.school_id == school, Person.id.in_(by_iep)).order_by(Person.source_id)
+    ).all()
+    for person in cases:
+        person.case_manager_id = manager.id
+    for person, wanted in zip(
+        cases,
+        (
+            Entered(kind="human_reader", subject="Mathematics", source="iep", start=today - timedelta(days=2)),
+            Entered(kind="calculator", subject="Mathematics", source="iep", start=today - timedelta(days=2)),
+        ),
+        strict=False,
+    ):
+        row = _accommodation(person.id, wanted, ctx.clock() - timedelta(days=2), approved=False)
+        row.entered_by_id = manager.id
+        db.add(row)
+    extended = select(Accommodation).where(Accommodation.kind == "extra_time", Accommodation.source == "504")
+    if lapses := db.scalars(extended.order_by(Accommodation.id)).first():
+        lapses.until = today + timedelta(days=3)
 
 
 def _known(db: Session, rng: random.Random) -> None:
@@ -182,8 +217,8 @@ def _groups(ctx: Context, db: Session, rng: random.Random) -> None:
     school = _middle(db)
     now = ctx.clock()
     for name, rule in (
-        ("Extra time, grade 6", "grade 6 and extra time"),
-        ("A room of their own", "own proctor or small group"),
+        ("Extended time, grade 6", "grade 6 and extended time"),
+        ("A room of their own", "individual proctor or small group"),
         ("Reads in another language first", 'not home language is English and (subject "Reading")'),
     ):
         db.add(Group(name=name, rule=rule, school_id=school.id, created_at=now))

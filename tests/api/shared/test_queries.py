@@ -76,6 +76,7 @@ LISTS = (
     "/api/quality/scope?form=1",
     "/api/quality/whose?form=1&of=absent",
     "/api/me/colleagues",
+    "/api/accommodations",
 )
 
 

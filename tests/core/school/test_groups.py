@@ -21,7 +21,7 @@ ANN = Facts(
     classes=frozenset({"Reading 6.1"}),
     courses=frozenset({"READ6"}),
     subjects=frozenset({"Reading"}),
-    needs=frozenset({"extra time"}),
+    needs=frozenset({"extended time"}),
     language="Polish",
     attributes={"home language": "Polish"},
 )
@@ -37,6 +37,7 @@ KIT = Facts(grade="K", school="Hollin Moor")
 class Rules(unittest.TestCase):
     def test_rules_say_what_they_mean(self) -> None:
         for rule, who in (
+            ("grade 6 and extended time", "A"),
             ("grade 6 and extra time", "A"),
             ("grade 6-8", "AB"),
             ("grade k-6", "AK"),
@@ -74,7 +75,7 @@ class Rules(unittest.TestCase):
 
     def test_and_or_not_agree_with_logic_on_every_combination(self) -> None:
         rng = random.Random(3)
-        names = ("extra time", "read aloud", "breaks")
+        names = ("extended time", "text-to-speech", "breaks")
 
         def sentence(depth: int) -> tuple[str, object]:
             pick = rng.randrange(4) if depth else 3

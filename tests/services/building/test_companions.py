@@ -23,7 +23,8 @@ from bildung.services.building import (
 )
 from bildung.services.building.makecompanions import Wish
 from bildung.services.door import signin
-from bildung.services.people import groups
+from bildung.services.people import accommodations, groups
+from bildung.services.people.accommodations import Entered
 from bildung.services.quality.judged import judge
 from bildung.services.quality.lines import list_sat
 from bildung.services.quality.scope import ScopeRequest
@@ -34,7 +35,6 @@ from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.sitting import taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import (
-    Accommodation,
     CoursePlan,
     Form,
     FormItem,
@@ -248,9 +248,7 @@ class Receiving(FamilyCase):
     def test_a_group_a_need_and_everybody_else(self) -> None:
         people = self.students()
         self.rule(self.short, self.group("Small steps", people[:2]))
-        self.ctx.store.write(
-            lambda db: db.add(Accommodation(person_id=people[2], form_kind="shortened", extra_time=1.0))
-        )
+        accommodations.enter(self.ctx, self.boss, people[2], Entered(kind="form", value="shortened"))
         session = self.plan(self.general)
         self.assertEqual(
             [self.form_of(session, p) for p in people], [self.short] * 3 + [self.general] * (len(people) - 3)

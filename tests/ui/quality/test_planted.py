@@ -162,7 +162,7 @@ class Gallery(DemoCase):
 
     def needs(self) -> None:
         page = self.at("/people/groups", "5 groups, 3 by a rule.")
-        expect(page.get_by_text("Extra time, grade 6").first).to_be_visible()
+        expect(page.get_by_text("Extended time, grade 6").first).to_be_visible()
 
     def behind_plan(self) -> None:
         self.at("/people/plans/2", re.compile(r"Mathematics 7\.3 is \d lessons behind"))

@@ -26,7 +26,7 @@ class DemoPages(DemoCase):
             ("/people/classes", "1 asks to be let in."),
             ("/people/classes/1", "Mathematics 6.1: 2"),
             ("/people/groups", "5 groups, 3 by a rule."),
-            ("/people/groups/1", "Extra time, grade 6: "),
+            ("/people/groups/1", "Extended time, grade 6: "),
             ("/people/plans", "6 pacing guides for 30 classes."),
             ("/people/plans/2", re.compile(r"Mathematics 7\.3 is \d lessons behind")),
             ("/people/year", "days of instruction, 38 weeks"),
@@ -182,6 +182,9 @@ class DemoPages(DemoCase):
         page.get_by_role("button", name="Shortcuts").click()
         expect(page.get_by_role("heading", name="Keyboard shortcuts")).to_be_visible()
         check_accessible(self, page)
+        page = self.enter("coordinator", "/account")
+        expect(page.get_by_role("switch")).not_to_be_checked()
+        self.client().put("/api/me/letter-keys", json={"on": True}).raise_for_status()
 
     def test_dates_are_written_as_the_district_says(self) -> None:
         page = self.enter("coordinator", "/sessions/1")

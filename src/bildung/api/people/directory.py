@@ -13,7 +13,6 @@ from bildung.api.people.shapes import (
     FamilyIn,
     FamilyMadeOut,
     LogOut,
-    NeedsBody,
     NewCodeOut,
     PeopleOut,
     PeopleOverview,
@@ -25,7 +24,7 @@ from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.shapes import ApplyIn
 from bildung.api.shared.uploads import contents
 from bildung.services.door import accounts, provider
-from bildung.services.people import accommodations, bulkedit, colleagues, directory, kin, log
+from bildung.services.people import bulkedit, colleagues, directory, kin, log
 from bildung.services.people.directory import PersonPage
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.staging import Preview
@@ -89,11 +88,6 @@ def take_role_back(ctx: Ctx, actor: Granter, role_id: str) -> None:
 @router.get("/{person_id}", operation_id="getPerson")
 def get(ctx: Ctx, actor: Reader, person_id: str) -> PersonPage:
     return directory.get_person(ctx, actor, number(person_id))
-
-
-@router.put("/{person_id}/needs", operation_id="changeNeeds", status_code=204)
-def change_needs(ctx: Ctx, actor: Supporter, person_id: str, body: NeedsBody) -> None:
-    accommodations.change(ctx, actor, number(person_id), accommodations.Needs(**body.model_dump()))
 
 
 @router.post("/{person_id}/roles", operation_id="grantRole", status_code=204)

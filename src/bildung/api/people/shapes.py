@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from pydantic import BaseModel, Field
@@ -58,18 +59,29 @@ class RecordOut(Out):
     record: Anything
 
 
-class NeedsBody(Out):
-    """Accommodations; see store/models/people.py."""
+class AccommodationBody(BaseModel):
+    """As it is entered; see store/models/people.py."""
 
-    extra_time: float = 1.0
-    small_group: bool = False
-    own_proctor: bool = False
-    read_aloud: bool = False
-    large_print: bool = False
-    breaks: bool = False
-    form_kind: str = ""
-    language: str = ""
+    kind: str
+    value: str = Field("", max_length=200)
+    subject: str = Field("", max_length=60)
+    test_kind: str = ""
+    source: str = ""
     note: str = ""
+    start: date | None = None
+    until: date | None = None
+
+
+class ApproveIn(BaseModel):
+    ids: list[str] = Field(min_length=1, max_length=2000)
+
+
+class DeclineIn(BaseModel):
+    why: str = Field(max_length=300)
+
+
+class CaseManagerIn(BaseModel):
+    person_id: str | None
 
 
 class ConfirmIn(BaseModel):

@@ -21,6 +21,7 @@ from bildung.api.sessions.shapes import (
     MergeIn,
     NewSession,
     OpenAgainIn,
+    ProvidedIn,
     ReleaseIn,
     ReportIn,
     SplitIn,
@@ -41,9 +42,11 @@ from bildung.services.sessions import (
     makeups,
     placing,
     proctoring,
+    provided,
     running,
     scheduling,
     tickets,
+    whichform,
     whose,
 )
 from bildung.services.sessions.changing import SessionChange
@@ -51,6 +54,7 @@ from bildung.services.sessions.listing import SessionDetail, SessionsPage
 from bildung.services.sessions.makeups import Makeups, MakeupWish
 from bildung.services.sessions.placing import Slot
 from bildung.services.sessions.proctoring import Covers
+from bildung.services.sessions.whichform import FormsPage
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 
@@ -81,6 +85,11 @@ def students_behind_a_number(
 @router.get("/sessions/choices", operation_id="sessionChoices")
 def choices(ctx: Ctx, actor: Planner) -> Choices:
     return Choices.model_validate(scheduling.choices(ctx, actor))
+
+
+@router.get("/sessions/forms", operation_id="windowForms")
+def window_forms(ctx: Ctx, actor: Planner, window: str) -> FormsPage:
+    return whichform.forms_page(ctx, actor, number(window))
 
 
 @router.post("/sessions", operation_id="scheduleSessions", status_code=201)
@@ -231,6 +240,13 @@ def open_again(ctx: Ctx, actor: Runner, session_id: str, body: OpenAgainIn) -> N
 @router.post("/sessions/{session_id}/late/{sitting_id}", operation_id="settleLateAnswers", status_code=204)
 def settle_late(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: LateIn) -> None:
     lateanswers.settle(ctx, actor, number(session_id), number(sitting_id), body.take, body.why)
+
+
+@router.put(
+    "/sessions/{session_id}/sittings/{sitting_id}/accommodations", operation_id="recordAccommodation", status_code=204
+)
+def record_accommodation(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: ProvidedIn) -> None:
+    provided.record(ctx, actor, number(session_id), number(sitting_id), body.kind, body.outcome)
 
 
 @router.post("/sessions/{session_id}/release", operation_id="releaseSession", status_code=204)

@@ -164,3 +164,10 @@ class ReleaseIn(BaseModel):
 
 class ReportIn(BaseModel):
     text: str = Field(max_length=600)
+
+
+class ProvidedIn(BaseModel):
+    """outcome: offered, used, refused, or empty to take back what was said."""
+
+    kind: str
+    outcome: str

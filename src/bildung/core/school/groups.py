@@ -14,15 +14,23 @@ from bildung.core.errors import Refused
 
 LONGEST = 400
 NEEDS = (
-    "extra time",
-    "small group",
-    "own proctor",
-    "read aloud",
-    "large print",
+    "extended time",
     "breaks",
+    "several days",
+    "small group",
+    "individual proctor",
+    "text-to-speech",
+    "human reader",
+    "scribe",
+    "sign language",
+    "calculator",
+    "bilingual dictionary",
+    "large print",
     "shortened form",
     "adapted form",
 )
+EARLIER = {"extra time": "extended time", "own proctor": "individual proctor", "read aloud": "text-to-speech"}
+"""Words of rules written before, which go on meaning the same."""
 VALUED = ("grade", "class", "course", "school", "language", "subject")
 ALLOWED = f'grade 6, grade 6-8, class "…", course "…", school "…", language "…", {", ".join(NEEDS)}, or an attribute such as home language is Other (in quotation marks where it begins like one of these: "school meals" is yes); joined by and, or, not'
 _WORD = re.compile(r"\s*(?:(\()|(\))|\"([^\"]*)\"|([^\s()\"]+))")
@@ -148,9 +156,9 @@ class _Reader:
         return self._condition()
 
     def _condition(self) -> Rule:
-        for need in NEEDS:
+        for need in (*NEEDS, *EARLIER):
             if self._next(*need.split()):
-                return lambda f, need=need: need in f.needs  # type: ignore[misc]
+                return lambda f, need=EARLIER.get(need, need): need in f.needs  # type: ignore[misc]
         for name in sorted(self.attributes, key=len, reverse=True):  # "school meals is yes" before "school …"
             if self._next(*name.split(), "is") or self._quoted(name):
                 before = self.at

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from math import inf
 
 from bildung.core.errors import Refused
 
 MOST = 4.0
+SCHOOL_DAY = timedelta(hours=8)
+PLANNED_UNLIMITED = 2.0
+"""By how much a plan stretches a test without a time limit: what is set aside for it, not what ends it."""
 
 
 def extra_time(factor: float) -> float:
@@ -16,12 +20,15 @@ def extra_time(factor: float) -> float:
     return round(factor, 3)
 
 
+def planned_minutes(minutes: float, factor: float) -> int:
+    """The minutes that a plan sets aside for a student with this factor on the time."""
+    return round(minutes * (PLANNED_UNLIMITED if factor == inf else factor))
+
+
 def personal_end(
     start: datetime, end: datetime, factor: float, began: datetime | None = None, limit: int | None = None
 ) -> datetime:
-    """When a student has to submit, in a session from start to end.
-
-    When a student with this factor has to hand in, in a session from start to end.
+    """When a student with this factor has to submit, in a session from start to end.
 
     Parameters
     ----------
@@ -30,9 +37,10 @@ def personal_end(
     end : datetime
         Of the session.
     factor : float
-        The student's, 1 without extra time.
+        The student's, 1 without extended time; infinite without a limit, which is a school day of eight hours from the
+        start of the session.
     began : datetime | None
-        When this student began.
+        When this student started.
     limit : int | None
         The test's own minutes, which their factor stretches as well; both or none.
 
@@ -40,6 +48,8 @@ def personal_end(
     -------
     datetime
     """
+    if factor == inf:
+        return max(end, start + SCHOOL_DAY)
     last = start + (end - start) * factor
     if began is None or limit is None:
         return last

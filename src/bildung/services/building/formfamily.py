@@ -330,7 +330,7 @@ def students_of(db: Session, family: Family) -> list[int]:
 def unsettled_of(db: Session, family: Family) -> dict[int, list[Claim]]:
     """Students of the family's subject and grade whom rules name for several of its forms, drafts among them."""
     found = {}
-    for person, claims in claims_of(db, family, students_of(db, family), only_published=False).items():
+    for person, claims in claims_of(db, family, students_of(db, family), None, only_published=False).items():
         try:
             settled(claims)
         except LookupError:
@@ -341,7 +341,7 @@ def unsettled_of(db: Session, family: Family) -> dict[int, list[Claim]]:
 def _by_need(db: Session, family: Family) -> dict[str, int]:
     """How many of its students need a form of a kind by their accommodations."""
     counts: dict[str, int] = {}
-    for claims in claims_of(db, family, students_of(db, family), only_published=False).values():
+    for claims in claims_of(db, family, students_of(db, family), None, only_published=False).values():
         for claim in claims:
             if claim.why.startswith("needs"):
                 counts[claim.why] = counts.get(claim.why, 0) + 1

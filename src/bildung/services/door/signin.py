@@ -16,9 +16,9 @@ from sqlalchemy.orm import Session
 
 from bildung.core.school.usernames import normal_username
 from bildung.services.forms.settings import settings, title_of
+from bildung.services.owed.accommodated import end_for
 from bildung.services.owed.dealing import begin, form_of
 from bildung.services.owed.sessionroster import ensure_sitting
-from bildung.services.people.accommodations import end_for
 from bildung.services.shared.access import Actor, Grant, Own, Sitter
 from bildung.services.shared.codes import as_typed
 from bildung.services.shared.context import Context

@@ -8,15 +8,18 @@ from __future__ import annotations
 import secrets
 from collections import defaultdict
 from collections.abc import Collection, Sequence
+from datetime import date
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.assembly.companions import Claim, Dealt, deal
 from bildung.core.assembly.draw import Drawn, draw
+from bildung.core.school.schooltime import school_day
+from bildung.services.calendar.years import zone_of
 from bildung.services.forms.settings import heaps_of, settings
+from bildung.services.owed.accommodated import occasion_of, of_people
 from bildung.store.models import (
-    Accommodation,
     CompanionRule,
     Family,
     Form,
@@ -34,9 +37,9 @@ SEEDS = 2**31
 
 
 def claims_of(
-    db: Session, family: Family, people: Collection[int], only_published: bool = True
+    db: Session, family: Family, people: Collection[int], day: date | None, only_published: bool = True
 ) -> dict[int, list[Claim]]:
-    """What names a form of the family for each of these people."""
+    """What names a form of the family for each of these people on a day; None: not on any one."""
     forms = {f.id: f for f in family.forms if f.published_at is not None or not only_published}
     found: defaultdict[int, list[Claim]] = defaultdict(list)
     rules = db.scalars(
@@ -61,14 +64,15 @@ def claims_of(
                 found[person].append(Claim(rule.form_id, f"in group {names[rule.group_id or 0]}"))
     corrected = superseded(family)
     by_role = {f.role: f.id for f in reversed(list(forms.values())) if f.id not in corrected}
-    for person, kind in db.execute(
-        select(Accommodation.person_id, Accommodation.form_kind).where(
-            Accommodation.person_id.in_(wanted), Accommodation.form_kind != ""
-        )
-    ):
-        if kind in by_role:
-            found[person].append(Claim(by_role[kind], f"needs a {kind} form"))
+    occasion = occasion_of(next(iter(family.forms))) if family.forms else None
+    for person, needs in of_people(db, people, day, occasion).items():
+        if needs.form_kind in by_role:
+            found[person].append(Claim(by_role[needs.form_kind], f"needs {_a(needs.form_kind)} form"))
     return dict(found)
+
+
+def _a(kind: str) -> str:
+    return f"{'an' if kind[0] in 'aeiou' else 'a'} {kind}"
 
 
 def assign(db: Session, session: PlannedSession) -> Dealt:
@@ -85,7 +89,8 @@ def assign(db: Session, session: PlannedSession) -> Dealt:
         .order_by(Person.family, Person.given, Person.id)
     ).all()
     people = [sitting.person_id for sitting, _, _ in rows]
-    claims = claims_of(db, family, people) if family is not None else {}
+    day = school_day(session.start, zone_of(db))
+    claims = claims_of(db, family, people, day) if family is not None else {}
     dealt = deal(people, claims, _alike(form, family) if session.deal and family is not None else [form.id])
     instead = _corrections(db) if session.renewed else {}
     for sitting, _, _ in rows:

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from bildung.core.school.dates import Style
 from bildung.services.forms.settings import settings, title_of
+from bildung.services.owed.accommodated import end_for
 from bildung.services.owed.dealing import form_of
-from bildung.services.people.accommodations import end_for
 from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
 from bildung.services.shared.settings import dates_of

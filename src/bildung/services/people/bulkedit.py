@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections import defaultdict
+from datetime import date
 from typing import Any
 
 from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
+from bildung.core.accommodations.kinds import SOURCES, UNLIMITED, value_of
 from bildung.core.errors import Refused
 from bildung.core.school.timing import extra_time
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Sheet, SheetRow
 from bildung.formats.spreadsheet import read_spreadsheet
-from bildung.services.people.accommodations import FORM_KINDS, Needs, needs_row, put, said
+from bildung.services.calendar.years import local_today
+from bildung.services.people.accommodations import Entered, add, described, finish
 from bildung.services.people.changes import moved
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -23,8 +26,22 @@ from bildung.services.shared.staging import Planner, Preview, PreviewLine, decid
 from bildung.store.models import Accommodation, Attribute, AttributeValue, Group, GroupMember, Person
 
 WHO = ("student number", "sign-in code", "name")
-YES_NO = ("small group", "own proctor", "read aloud", "large print", "breaks")
-OTHER = ("extra time", "form", "language", "note", "group", "leaves group")
+YES_NO = {
+    "breaks": "breaks",
+    "several days": "multi_day",
+    "small group": "small_group",
+    "individual proctor": "own_proctor",
+    "text-to-speech": "read_aloud",
+    "human reader": "human_reader",
+    "scribe": "scribe",
+    "sign language": "sign_language",
+    "calculator": "calculator",
+    "bilingual dictionary": "dictionary",
+    "large print": "large_print",
+}
+VALUED = {"extended time": "extra_time", "form": "form", "language": "directions", "other": "other"}
+ABOUT = ("subject", "source", "from", "until", "note")
+OTHER = (*VALUED, *ABOUT, "group", "leaves group")
 YES, NO = ("yes", "y", "x", "1", "true"), ("no", "n", "0", "false", "-")
 _SPELT = {
     "id": "student number",
@@ -32,7 +49,10 @@ _SPELT = {
     "code": "sign-in code",
     "own code": "sign-in code",
     "student": "name",
-    "time": "extra time",
+    "time": "extended time",
+    "extra time": "extended time",
+    "own proctor": "individual proctor",
+    "read aloud": "text-to-speech",
 }
 
 
@@ -70,6 +90,11 @@ class _Edit:
             select(Person).where(Person.kind == "student", Person.active.is_(True), allowed).order_by(Person.id)
         ).all()
         self.attributes = {a.name.lower(): a for a in db.scalars(select(Attribute))}
+        today = local_today(ctx, db)
+        self.now: defaultdict[int, list[Accommodation]] = defaultdict(list)
+        running = or_(Accommodation.until.is_(None), Accommodation.until >= today)
+        for one in db.scalars(select(Accommodation).where(running).order_by(Accommodation.id)):
+            self.now[one.person_id].append(one)
         groups = select(Group).where(or_(scope(actor, Action.GROUPS_WRITE)))
         self.groups = {g.name.lower(): g for g in db.scalars(groups)}
 
@@ -95,7 +120,7 @@ class _Edit:
                 allowed=f"beside who: {', '.join((*YES_NO, *OTHER))}",
                 line=1,
             )
-        seen: dict[int, int] = {}
+        seen: dict[tuple[int, str], int] = {}
         for row in sheet.rows:
             person, why = self._who(row, columns)
             label = next((row.get(columns[w]) for w in ("name", *WHO) if w in columns and row.get(columns[w])), "")
@@ -104,14 +129,15 @@ class _Edit:
                     PreviewLine(fate="left_out", what="student", id=f"line {row.line}", label=label, detail=why)
                 )
                 continue
-            if person.id in seen:
+            which = person.id, row.get(columns["subject"]).casefold() if "subject" in columns else ""
+            if which in seen:
                 raise sheet.problem(
                     row,
                     columns[next(w for w in WHO if w in columns)],
-                    f"{person.name} again (line {seen[person.id]})",
-                    "one row per student",
+                    f"{person.name} again (line {seen[which]})",
+                    "one row per student, or per student and subject",
                 )
-            seen[person.id] = row.line
+            seen[which] = row.line
             self._needs(sheet, row, columns, person)
             self._attributes(row, columns, person)
             self._groups(row, columns, person)
@@ -132,44 +158,85 @@ class _Edit:
         return None, "the row does not say who"
 
     def _needs(self, sheet: Sheet, row: SheetRow, columns: dict[str, str], person: Person) -> None:
-        old = needs_row(self.db.get(Accommodation, person.id))
-        values: dict[str, Any] = {}
-        for word in YES_NO:
-            text = row.get(columns[word]).lower() if word in columns else ""
-            if text:
-                if text not in YES + NO:
-                    raise sheet.problem(row, columns[word], repr(text), "yes, no, or empty for no change")
-                values[word.replace(" ", "_")] = text in YES
-        if text := row.get(columns["extra time"]) if "extra time" in columns else "":
-            values["extra_time"] = self._factor(sheet, row, columns["extra time"], text)
-        if text := row.get(columns["form"]).lower() if "form" in columns else "":
-            kind = "" if text in ("general", "-") else text
-            if kind not in FORM_KINDS:
-                raise sheet.problem(row, columns["form"], repr(text), "general, shortened or adapted")
-            values["form_kind"] = kind
-        for word in ("language", "note"):
-            if text := row.get(columns[word]) if word in columns else "":
-                values[word] = "" if text == "-" else text
-        new = replace(old, **values)
-        if new == old:
-            if values:
+        about = self._about(sheet, row, columns)
+        theirs = [
+            one
+            for one in self.now.get(person.id, [])
+            if (one.subject.casefold(), one.test_kind) == (about.get("subject", "").casefold(), "")
+        ]
+        come, go, told = list[Entered](), list[Accommodation](), False
+        for word, kind in (YES_NO | VALUED).items():
+            text = row.get(columns[word]) if word in columns else ""
+            if not text:
+                continue
+            told = True
+            value = self._value(sheet, row, columns[word], word, text)
+            has = [one for one in theirs if one.kind == kind]
+            go += [one for one in has if one.value != value]
+            if value is not None and not any(one.value == value for one in has):
+                come.append(Entered(kind=kind, value=value, **about))
+        if not come and not go:
+            if told:
                 self.lines.append(
                     PreviewLine(fate="same", what="accommodation", id=person.source_id, label=person.name)
                 )
             return
-        fate: Any = "added" if old == Needs() else "changed"
         self.lines.append(
             PreviewLine(
-                fate=fate,
+                fate="changed" if go else "added",
                 what="accommodation",
                 id=person.source_id,
                 label=person.name,
-                detail=f"{said(old) or 'none'} → {said(new) or 'none'}",
+                detail="; ".join(
+                    [f"ends: {described(one)}" for one in go] + [f"new: {described(one)}" for one in come]
+                ),
             )
         )
         if self.do:
-            put(self.db, person.id, new)
-            self._log("accommodation.change", person, said(old), said(new))
+            for one in go:
+                finish(self.db, self.ctx, self.actor, one)
+            for wanted in come:
+                add(self.db, self.ctx, self.actor, person.id, wanted)
+            self.touched.add(person.id)
+
+    def _about(self, sheet: Sheet, row: SheetRow, columns: dict[str, str]) -> dict[str, Any]:
+        """What all accommodations of a row share: subject, source, dates, note."""
+        found: dict[str, Any] = {}
+        for word, name in (("subject", "subject"), ("note", "note")):
+            if word in columns:
+                found[name] = row.get(columns[word])
+        if source := row.get(columns["source"]).lower() if "source" in columns else "":
+            spelt = {says.lower(): name for name, says in SOURCES.items()} | {name: name for name in SOURCES}
+            if source not in spelt:
+                raise sheet.problem(row, columns["source"], repr(source), ", ".join(SOURCES.values()))
+            found["source"] = spelt[source]
+        for word, name in (("from", "start"), ("until", "until")):
+            if text := row.get(columns[word]) if word in columns else "":
+                try:
+                    found[name] = date.fromisoformat(text)
+                except ValueError:
+                    raise sheet.problem(row, columns[word], repr(text), "a date such as 2026-12-31") from None
+        if found.get("start") and found.get("until") and found["until"] < found["start"]:
+            raise sheet.problem(row, columns["until"], str(found["until"]), "a day after the first")
+        return found
+
+    def _value(self, sheet: Sheet, row: SheetRow, column: str, word: str, text: str) -> str | None:
+        """What a kind takes, "" where it takes nothing; None where the table says that there is none."""
+        if word in YES_NO:
+            if text.lower() not in YES + NO:
+                raise sheet.problem(row, column, repr(text), "yes, no, or empty for no change")
+            return "" if text.lower() in YES else None
+        if word == "extended time":
+            if text.lower() in (UNLIMITED, "no limit"):
+                return UNLIMITED
+            factor = self._factor(sheet, row, column, text)
+            return f"{factor:g}" if factor > 1 else None
+        if text.lower() in ("-", "none", "general"):
+            return None
+        try:
+            return value_of(VALUED[word], text.lower() if word == "form" else text)
+        except Refused as error:
+            raise sheet.problem(row, column, repr(text), str(error)) from None
 
     @staticmethod
     def _factor(sheet: Sheet, row: SheetRow, column: str, text: str) -> float:

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from bildung.core.school.names import alike
 from bildung.reports.cards import TicketSheet, code_sheets, session_cards
 from bildung.services.calendar.years import current_year, local_today
-from bildung.services.people import accommodations
+from bildung.services.owed import accommodated
 from bildung.services.people.changes import LOCAL, moved
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -191,8 +191,9 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
         ).all()
         is_in = [(e, p) for e, p in rows if (e.active and p.active) or not klass.active]
         ids = [p.id for e, p in is_in if e.role == "student"]
-        needs = accommodations.of_people(db, ids) if actor.may(Action.SUPPORT_READ) and may_run else {}
-        none = accommodations.Needs()
+        needs = (
+            accommodated.of_people(db, ids, local_today(ctx, db)) if actor.may(Action.SUPPORT_READ) and may_run else {}
+        )
         students = [
             ClassStudent(
                 id=p.id,
@@ -201,7 +202,7 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
                 begins=e.begins,
                 last_sign_in_at=p.last_sign_in_at,
                 last_place=p.last_place if may_run else "",
-                needs=accommodations.said(needs.get(p.id, none)),
+                needs=accommodated.said(needs.get(p.id, accommodated.NONE)),
             )
             for e, p in is_in
             if e.role == "student"

@@ -9,8 +9,11 @@ from typing import Annotated, Any
 from sqlalchemy import ColumnElement, and_, case, false, func, literal, or_, select
 from sqlalchemy.orm import Session
 
+from bildung.core.accommodations.holding import Needs
 from bildung.core.school.usernames import normal_username
-from bildung.services.people.accommodations import Needs, needs_row, said
+from bildung.services.calendar.years import local_today
+from bildung.services.owed.accommodated import NONE, of_people, said
+from bildung.services.people.accommodations import AccommodationChoices, AccommodationLine, choices, lines_of
 from bildung.services.people.colleagues import RoleLine, roles_of
 from bildung.services.people.kin import FamilyLine, families_of
 from bildung.services.shared import audit
@@ -20,7 +23,6 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
 from bildung.services.shared.wire import Id, Ref, Word, listed
 from bildung.store.models import (
-    Accommodation,
     Attribute,
     AttributeValue,
     Enrolment,
@@ -193,7 +195,7 @@ class ClassOf:
 
 @dataclass(frozen=True, kw_only=True)
 class PersonPage:
-    """needs: accommodations, None where the asker may not see them. children: of a family."""
+    """accommodations: empty where the asker may not see them. choices: what may be entered. children: of a family."""
 
     finding: str
     person: PersonLine
@@ -203,7 +205,10 @@ class PersonPage:
     classes: list[ClassOf]
     sittings: list[SittingOf]
     may_settle: bool
-    needs: Needs | None
+    accommodations: list[AccommodationLine]
+    choices: AccommodationChoices | None
+    case_manager: Ref | None
+    may_enter: bool
     needs_said: str
     may_support: bool
     groups: Annotated[list[tuple[int, str]], listed(Ref)]
@@ -262,7 +267,9 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             _reaches(db, actor, action, p.id)
             for action in (Action.PEOPLE_SETTLE, Action.SUPPORT_READ, Action.SUPPORT_WRITE)
         )
-        needs = needs_row(db.get(Accommodation, p.id)) if p.student and sees else None
+        needs = of_people(db, [p.id], local_today(ctx, db)).get(p.id, NONE) if p.student and sees else None
+        enters = p.student and _reaches(db, actor, Action.SUPPORT_ENTER, p.id)
+        manager = db.get(Person, p.case_manager_id) if p.case_manager_id and sees else None
         staff = p.kind == "staff" and _reaches(db, actor, Action.ROLES_GRANT, p.id)
         children = _children_of(db, p.id)
         line = replace(line, roles=line.roles or ("family" if p.kind == "family" else ""), kind=p.kind)
@@ -275,7 +282,10 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             classes=classes,
             sittings=sittings,
             may_settle=settles,
-            needs=needs,
+            accommodations=lines_of(ctx, db, actor, p.id) if p.student and (sees or enters) else [],
+            choices=choices(db) if enters else None,
+            case_manager=Ref(manager.id, manager.name) if manager else None,
+            may_enter=enters,
             needs_said=said(needs) if needs else "",
             may_support=supports,
             groups=_groups_of(db, actor, p.id),

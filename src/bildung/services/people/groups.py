@@ -11,7 +11,8 @@ from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
 from bildung.core.school.groups import ALLOWED, read_rule
-from bildung.services.people import accommodations
+from bildung.services.calendar.years import local_today
+from bildung.services.owed import accommodated
 from bildung.services.people.membership import facts_for, fitting, known_attributes, refresh, seen_attributes
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -19,7 +20,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Ref, listed
-from bildung.store.models import Accommodation, Attribute, CompanionRule, Group, GroupMember, GroupStaff, Person, School
+from bildung.store.models import Attribute, CompanionRule, Group, GroupMember, GroupStaff, Person, School
 
 SHOWN = 500
 
@@ -73,12 +74,13 @@ def list_groups(ctx: Context, actor: Actor) -> tuple[str, list[GroupLine], list[
         names = list(db.scalars(select(Attribute.name).where(seen_attributes(actor)).order_by(Attribute.name)))
         ids = list(
             db.scalars(
-                select(Person.id)
-                .join(Accommodation, Accommodation.person_id == Person.id)
-                .where(Person.active.is_(True), scope(actor, Action.SUPPORT_READ))
+                select(Person.id).where(
+                    Person.kind == "student", Person.active.is_(True), scope(actor, Action.SUPPORT_READ)
+                )
             )
         )
-        needing, needs = len(ids), list(accommodations.counts(db, ids).items())
+        held = accommodated.of_people(db, ids, local_today(ctx, db))
+        needing, needs = len(held), list(accommodated.counts(held).items())
     if not found:
         return (
             "No group yet. A group names students across classes, one by one or by a rule.",
@@ -119,7 +121,7 @@ def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:
             .where(GroupMember.group_id == group.id, Person.active.is_(True), seen)
             .order_by(Person.family, Person.given, Person.id)
         ).all()
-        members = _members(db, people, actor)
+        members = _members(ctx, db, people, actor)
         staff = [
             (p.id, p.name)
             for p in db.scalars(
@@ -131,7 +133,7 @@ def get_group(ctx: Context, actor: Actor, group_id: int) -> GroupPage:
         ]
         problem = _problem(db, group.rule)
         line = _line(db, group, actor)
-        counts = accommodations.counts(db, [m.id for m in members])
+        counts = accommodated.counts(accommodated.of_people(db, [m.id for m in members], local_today(ctx, db)))
     grades = sorted({m.grade for m in members if m.grade})
     text = f"{line.name}: {len(members)} {'student' if len(members) == 1 else 'students'}"
     if grades:
@@ -155,7 +157,7 @@ def try_rule(ctx: Context, actor: Actor, rule: str, school_id: int | None) -> Tr
             .where(Person.id.in_(ids), scope(actor, Action.PEOPLE_READ))
             .order_by(Person.family, Person.given)
         ).all()
-        return TriedRule(_members(db, people[:SHOWN], actor), len(people), "")
+        return TriedRule(_members(ctx, db, people[:SHOWN], actor), len(people), "")
 
 
 def make_group(
@@ -351,14 +353,13 @@ def _follows(rule: str, known: dict[str, frozenset[str]]) -> bool:
     return True
 
 
-def _members(db: Session, people: Any, actor: Actor) -> list[GroupStudent]:
+def _members(ctx: Context, db: Session, people: Any, actor: Actor) -> list[GroupStudent]:
     ids = [p.id for p in people]
     seen: set[int] = set()
     if actor.may(Action.SUPPORT_READ):
         seen = set(db.scalars(select(Person.id).where(Person.id.in_(ids), scope(actor, Action.SUPPORT_READ))))
-    needs = accommodations.of_people(db, list(seen))
-    none = accommodations.Needs()
-    return [GroupStudent(p.id, p.name, p.grade, accommodations.said(needs.get(p.id, none))) for p in people]
+    needs = accommodated.of_people(db, list(seen), local_today(ctx, db))
+    return [GroupStudent(p.id, p.name, p.grade, accommodated.said(needs.get(p.id, accommodated.NONE))) for p in people]
 
 
 def _put(db: Session, actor: Actor, group_id: int, ids: list[int]) -> None:

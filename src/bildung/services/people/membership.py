@@ -8,16 +8,20 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
-from sqlalchemy import ColumnElement, delete, insert, select, true
+from sqlalchemy import ColumnElement, delete, insert, select, true, update
 from sqlalchemy.orm import Session
 
+from bildung.core.accommodations.kinds import rule_words
 from bildung.core.school.groups import Facts, Rule, read_rule
+from bildung.services.calendar.years import local_today
+from bildung.services.owed.accommodated import of_people
 from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
 from bildung.store.models import (
-    Accommodation,
     Attribute,
     AttributeValue,
     Enrolment,
+    Federation,
     Group,
     GroupMember,
     Person,
@@ -82,7 +86,7 @@ def facts(db: Session, people: Collection[int] | None = None) -> dict[int, tuple
         .where(mine(AttributeValue.person_id))
     ):
         attributes[person_id][name.lower()] = value
-    needed = {a.person_id: a for a in db.scalars(select(Accommodation).where(mine(Accommodation.person_id)))}
+    needed = of_people(db, people, db.scalar(select(Federation.groups_day)))
     found: dict[int, tuple[int | None, Facts]] = {}
     for id, grade, school_id in db.execute(
         select(Person.id, Person.grade, Person.school_id).where(
@@ -98,7 +102,7 @@ def facts(db: Session, people: Collection[int] | None = None) -> dict[int, tuple
                 classes=frozenset(t for t, _, _ in taken),
                 courses=frozenset(c for _, c, _ in taken if c),
                 subjects=frozenset(s for _, _, s in taken if s),
-                needs=needs_of(needs),
+                needs=rule_words(needs.kinds, needs.form_kind) if needs else frozenset(),
                 language=needs.language if needs else "",
                 attributes=attributes.get(id, {}),
             ),
@@ -106,21 +110,16 @@ def facts(db: Session, people: Collection[int] | None = None) -> dict[int, tuple
     return found
 
 
-def needs_of(row: Accommodation | None) -> frozenset[str]:
-    """An accommodation in the words of rules and lists."""
-    if row is None:
-        return frozenset()
-    words = {
-        "extra time": row.extra_time > 1,
-        "small group": row.small_group,
-        "own proctor": row.own_proctor,
-        "read aloud": row.read_aloud,
-        "large print": row.large_print,
-        "breaks": row.breaks,
-        "shortened form": row.form_kind == "shortened",
-        "adapted form": row.form_kind == "adapted",
-    }
-    return frozenset(word for word, yes in words.items() if yes)
+def new_day(ctx: Context) -> None:
+    """Groups whose rule asks for accommodations follow those that begin or end today."""
+
+    def work(db: Session) -> None:
+        today = local_today(ctx, db)
+        if db.scalar(select(Federation.groups_day)) != today:
+            db.execute(update(Federation).values(groups_day=today))
+            refresh(db)
+
+    ctx.store.write(work)
 
 
 def fitting(rule: Rule, school_id: int | None, everybody: Mapping[int, tuple[int | None, Facts]]) -> set[int]:

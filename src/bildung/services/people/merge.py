@@ -42,10 +42,8 @@ def merge(db: Session, gone: Person, kept: Person, today: date) -> None:
     _move(db, AttributeValue, AttributeValue.attribute_id, AttributeValue.person_id, gone.id, kept.id)
     _move(db, FamilyLink, FamilyLink.family_id, FamilyLink.student_id, gone.id, kept.id)
     _move(db, Placement, Placement.session_id, Placement.person_id, gone.id, kept.id)
-    if db.get(Accommodation, kept.id) is None:
-        db.execute(update(Accommodation).where(Accommodation.person_id == gone.id).values(person_id=kept.id))
-    db.execute(delete(Accommodation).where(Accommodation.person_id == gone.id))
-    for table in (CompanionRule, JoinRequest, Exemption, WindowDates):
+    kept.case_manager_id = kept.case_manager_id or gone.case_manager_id
+    for table in (Accommodation, CompanionRule, JoinRequest, Exemption, WindowDates):
         db.execute(update(table).where(table.person_id == gone.id).values(person_id=kept.id))
     db.execute(delete(SignIn).where(SignIn.person_id == gone.id))
     kept.birth_date = kept.birth_date or gone.birth_date

@@ -8,29 +8,24 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import calendar, closed_days, zone_of
-from bildung.services.owed.sametest import forms_of
 from bildung.services.participation.windowdates import window_dates
+from bildung.services.sessions.wrongtest import wrong_test
 from bildung.services.shared.errors import Conflict
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.store.models import (
     ClosedDays,
     Form,
-    FormItem,
-    ItemVersion,
     PlannedSession,
     SchoolClass,
-    SchoolYear,
-    Sitting,
     Window,
 )
 
-SAME_ITEMS = 0.5  # share of a test's items that were on another test of the year
 LONGEST_WHY = 300
 A_DAY = timedelta(hours=20)  # what lasts longer is open for some days
 
@@ -52,7 +47,11 @@ class Plan:
 def concerns(db: Session, plan: Plan) -> list[str]:
     """Sentences that name what speaks against it; none where nothing does."""
     zone, dates = zone_of(db), dates_of(db)
-    return [*_wrong_test(db, plan), *_wrong_day(db, plan, zone, dates), *_taken_room(db, plan, zone, dates)]
+    return [
+        *wrong_test(db, plan.form, plan.klass, plan.window, plan.start),
+        *_wrong_day(db, plan, zone, dates),
+        *_taken_room(db, plan, zone, dates),
+    ]
 
 
 def refuse_without_reason(db: Session, plans: Sequence[Plan], why: str | None) -> list[str]:
@@ -67,61 +66,6 @@ def refuse_without_reason(db: Session, plans: Sequence[Plan], why: str | None) -
     if found:
         need_text(why, "why", LONGEST_WHY)
     return found
-
-
-def _wrong_test(db: Session, plan: Plan) -> list[str]:
-    form, klass, found = plan.form, plan.klass, []
-    if form.grade and klass.grade and form.grade.upper() != klass.grade.upper():
-        found.append(f"{klass.title} is grade {klass.grade}; {form.name} is for grade {form.grade}.")
-    if form.subject and klass.subject and form.subject != klass.subject:
-        found.append(
-            f"{klass.title} is a class in {klass.subject.lower()}; {form.name} is a test in {form.subject.lower()}."
-        )
-    return found + _same_items(db, plan)
-
-
-def _same_items(db: Session, plan: Plan) -> list[str]:
-    """Of a test that the class has taken this school year."""
-    if plan.form.kind in ("mirror", "unit"):  # practice, and what is given before and after a unit
-        return []
-    year = db.scalar(
-        select(SchoolYear).where(SchoolYear.start <= plan.start.date(), SchoolYear.end >= plan.start.date())
-    )
-    items = set(
-        db.scalars(
-            select(ItemVersion.item_id)
-            .join(FormItem, FormItem.item_version_id == ItemVersion.id)
-            .where(FormItem.form_id == plan.form.id)
-        )
-    )
-    if not items or year is None:
-        return []
-    begun = datetime.combine(year.start, datetime.min.time(), ZoneInfo("UTC"))
-    same = forms_of(db, plan.form.id)
-    taken = (
-        select(PlannedSession.form_id)
-        .join(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(
-            PlannedSession.class_id == plan.klass.id,
-            PlannedSession.start >= begun,
-            PlannedSession.start < plan.start,
-            PlannedSession.form_id.not_in(same),
-            Sitting.state == "handed_in",
-        )
-    )
-    for form_id, name, n in db.execute(
-        select(Form.id, Form.name, func.count(ItemVersion.item_id.distinct()))
-        .join(FormItem, FormItem.form_id == Form.id)
-        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
-        .where(Form.id.in_(taken), ItemVersion.item_id.in_(items), Form.kind != "mirror")
-        .group_by(Form.id)
-        .order_by(Form.id)
-    ):
-        if n >= SAME_ITEMS * len(items) and form_id not in same:
-            return [
-                f"{n} of the {len(items)} items of {plan.form.name} were on {name}, which {plan.klass.title} took this year."
-            ]
-    return []
 
 
 def _wrong_day(db: Session, plan: Plan, zone: ZoneInfo, dates: Dates) -> list[str]:

@@ -10,17 +10,19 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, Select, func, select, true
 from sqlalchemy.orm import Session, joinedload
 
+from bildung.core.accommodations.holding import Needs
+from bildung.core.accommodations.kinds import KINDS
 from bildung.core.school.dates import Dates
 from bildung.core.school.schooltime import school_day
 from bildung.core.school.timing import personal_end
 from bildung.formats.blueprint import read_plan
 from bildung.services.forms import settings
 from bildung.services.forms.settings import title_of
+from bildung.services.owed import accommodated
 from bildung.services.owed.exempt import exemptions_of
 from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import begun_elsewhere, enrolled_on
 from bildung.services.participation.report import ParticipationPage, participation_page
-from bildung.services.people import accommodations
 from bildung.services.sessions.lateanswers import LateAnswer, late_answers
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -29,6 +31,7 @@ from bildung.services.shared.settings import dates_of, setting
 from bildung.services.shared.wire import Id
 from bildung.services.sitting import taking
 from bildung.store.models import (
+    AccommodationUse,
     Federation,
     Form,
     FormItem,
@@ -44,7 +47,7 @@ GRACE = timedelta(minutes=10)
 LONGEST_EXTENSION = timedelta(days=1)  # nobody's extended time reaches further behind the end
 
 
-_NONE = accommodations.Needs()
+_NONE = accommodated.NONE
 
 
 STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
@@ -86,6 +89,15 @@ class SessionLine:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Provided:
+    """One accommodation of a student at this session. outcome: offered, used, refused, or empty."""
+
+    kind: str
+    says: str
+    outcome: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class SittingLine:
     """needs: accommodations in words. until: when this student has to hand in. items: that this student meets. form:
     name of the companion form, where it is not the session's own. placed: comes from another class, or was put here by
@@ -100,6 +112,7 @@ class SittingLine:
     last_at: datetime | None
     handed_in_at: datetime | None
     needs: str
+    provided: list[Provided]
     until: datetime
     items: int
     form: str
@@ -245,11 +258,26 @@ def _session_finding(line: SessionLine) -> str:
     return ", ".join(parts) + "."
 
 
-def _needs_finding(needs: list[accommodations.Needs], phase: str) -> str:
+def _outcomes(db: Session, sittings: list[int]) -> dict[int, dict[str, str]]:
+    found: dict[int, dict[str, str]] = {}
+    for row in db.scalars(select(AccommodationUse).where(AccommodationUse.sitting_id.in_(sittings))):
+        found.setdefault(row.sitting_id, {})[row.kind] = row.outcome
+    return found
+
+
+def _provided(needs: Needs, outcomes: dict[str, str]) -> list[Provided]:
+    """What holds for the test now, and what something was said about while it held."""
+    kinds = [kind for kind in KINDS if kind in needs.kinds or kind in outcomes]
+    return [
+        Provided(kind=kind, says=needs.word(kind) or KINDS[kind].says, outcome=outcomes.get(kind, "")) for kind in kinds
+    ]
+
+
+def _needs_finding(needs: list[Needs], phase: str) -> str:
     """What whoever holds the session has to prepare; once it is closed, nothing."""
     if not needs or phase == "closed":
         return ""
-    apart = sum(n.own_proctor or n.small_group for n in needs)
+    apart = sum(n.apart for n in needs)
     text = f" {len(needs)} {'needs' if len(needs) == 1 else 'need'} accommodations"
     return text + (f", {apart} of them a separate room or proctor." if apart else ".")
 
@@ -308,7 +336,7 @@ def phase(db: Session, session: PlannedSession, now: datetime) -> Phase:
         return "canceled"
     if session.closed_at is not None:
         return "closed"
-    if now > session.end + GRACE and now > accommodations.last_end(db, session) + GRACE:
+    if now > session.end + GRACE and now > accommodated.last_end(db, session) + GRACE:
         return "closed"
     return "ahead" if now < session.start else "open"
 
@@ -342,7 +370,8 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         ).all()
         may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
         placed = set(db.scalars(select(Placement.person_id).where(Placement.session_id == session_id)))
-        needs = accommodations.of_people(db, [p.id for _, p in rows])
+        needs = accommodated.in_session(db, session, [p.id for _, p in rows])
+        said = _outcomes(db, [s.id for s, _ in rows])
         companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
         lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
         limits = {id: settings.settings(form).minutes for id, form in [(None, session.form), *companions.items()]}
@@ -356,7 +385,8 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 answered=answered.get(s.id, 0),
                 last_at=s.last_at,
                 handed_in_at=s.handed_in_at,
-                needs=accommodations.said(needs.get(p.id, _NONE)),
+                needs=accommodated.said(needs.get(p.id, _NONE)),
+                provided=_provided(needs.get(p.id, _NONE), said.get(s.id, {})) if may_run else [],
                 until=personal_end(
                     session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]
                 ),

@@ -16,13 +16,14 @@ from bildung.core.items.shown import counted
 from bildung.core.participation.makeups import Need, Slot, arrange
 from bildung.core.participation.standing import Standing
 from bildung.core.school.schooltime import school_day
+from bildung.core.school.timing import planned_minutes
 from bildung.services.calendar.years import calendar, local_today, zone_of
+from bildung.services.owed.accommodated import NONE, occasion_of, of_people
 from bildung.services.owed.sametest import forms_of, test_keys
 from bildung.services.owed.sessionroster import in_class_on
 from bildung.services.participation.obligations import OwedTest, Test, owed_tests
 from bildung.services.participation.report import WHY
 from bildung.services.participation.windowdates import window_dates
-from bildung.services.people.accommodations import of_people
 from bildung.services.people.proctors import who_may_hold
 from bildung.services.sessions import placing
 from bildung.services.sessions.guards import A_DAY
@@ -155,13 +156,15 @@ def _at_school(
         test: next((s for s in like[test] if s.klass.school.name == owing[0].school), like[test][0]) for test in tests
     }
     school_id = next(iter(own.values())).klass.school_id
-    needs_of = of_people(db, [one.person for one in owing])
+    day, forms = local_today(ctx, db), {test: like[test][0].form for test in tests}
+    ids = [one.person for one in owing]
+    needs_for = {test: of_people(db, ids, day, occasion_of(forms[test])) for test in tests}
     minutes = {test: _minutes(like[test]) for test in tests}
     needs, by_need = [], dict[tuple[int, int], OwedTest]()
     for one in owing:
-        factor = needs_of[one.person].extra_time if one.person in needs_of else 1.0
+        factor = needs_for[one.test].get(one.person, NONE).extra_time
         at = tests.index(one.test)
-        needs.append(Need(student=one.person, test=at, minutes=round(minutes[one.test] * factor)))
+        needs.append(Need(student=one.person, test=at, minutes=planned_minutes(minutes[one.test], factor)))
         by_need[one.person, at] = one
     here = [s for s in sessions if s.klass.school_id == school_id]
     slots, places = _slots(ctx, db, actor, window, school_id, here)
@@ -169,13 +172,12 @@ def _at_school(
 
     def student(need: Need) -> MakeupStudent:
         one = by_need[need.student, need.test]
-        needed = needs_of.get(one.person)
         return MakeupStudent(
             person=one.person,
             name=one.name,
             klass=one.klass,
             why=WHY[one.owed.reason],
-            apart=needed is not None and (needed.own_proctor or needed.small_group),
+            apart=needs_for[one.test].get(one.person, NONE).apart,
         )
 
     found = []

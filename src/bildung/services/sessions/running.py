@@ -8,8 +8,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.services.answers.packing import pack
+from bildung.services.owed import accommodated
 from bildung.services.owed.sessionroster import follow_class, follow_same
-from bildung.services.people import accommodations
 from bildung.services.sessions.listing import GRACE, _get
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
@@ -187,7 +187,7 @@ def close_overdue(ctx: Context) -> int:
 def _close_if_over(db: Session, ctx: Context, id: int) -> bool:
     """Not while somebody with extra time may still be working."""
     session = db.get_one(PlannedSession, id)
-    if accommodations.last_end(db, session) + GRACE > ctx.clock():
+    if accommodated.last_end(db, session) + GRACE > ctx.clock():
         return False
     _close(db, ctx, session, None)
     return True

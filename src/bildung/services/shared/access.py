@@ -39,6 +39,7 @@ class Action(StrEnum):
     CODES_READ = "codes.read"
     SUPPORT_READ = "support.read"
     SUPPORT_WRITE = "support.write"
+    SUPPORT_ENTER = "support.enter"
     GROUPS_READ = "groups.read"
     GROUPS_WRITE = "groups.write"
     ROLES_GRANT = "roles.grant"
@@ -265,7 +266,7 @@ def _former_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _own_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Students of today, and those of groups they work with."""
+    """Students of today, and those of groups they work with or whose case they manage."""
     return or_(_taught_students(actor, grant), _assigned_students(actor, grant))
 
 
@@ -276,11 +277,16 @@ def _seen_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 
 def _assigned_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    return exists().where(
+    working = exists().where(
         GroupStaff.person_id == actor.person_id,
         GroupMember.group_id == GroupStaff.group_id,
         GroupMember.person_id == Person.id,
     )
+    return or_(working, _managed_students(actor, grant))
+
+
+def _managed_students(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return Person.case_manager_id == actor.person_id
 
 
 def _school_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -416,6 +422,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.CODES_READ): _school_people,
     ("coordinator", Action.SUPPORT_READ): _school_people,
     ("coordinator", Action.SUPPORT_WRITE): _school_people,
+    ("coordinator", Action.SUPPORT_ENTER): _school_people,
     ("coordinator", Action.GROUPS_READ): _school_groups,
     ("coordinator", Action.GROUPS_WRITE): _school_groups,
     ("coordinator", Action.ROLES_GRANT): _school_people,
@@ -459,6 +466,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.PEOPLE_READ): _seen_students,
     ("teacher", Action.CODES_READ): _taught_students,
     ("teacher", Action.SUPPORT_READ): _own_students,
+    ("teacher", Action.SUPPORT_ENTER): _managed_students,
     ("teacher", Action.GROUPS_READ): _seen_groups,
     ("teacher", Action.GROUPS_WRITE): _own_groups,
     ("teacher", Action.YEARS_READ): _anything,
@@ -480,6 +488,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.ANSWERS_READ): _named_sessions,
     ("specialist", Action.PEOPLE_READ): _assigned_students,
     ("specialist", Action.SUPPORT_READ): _assigned_students,
+    ("specialist", Action.SUPPORT_ENTER): _managed_students,
     ("specialist", Action.GROUPS_READ): _seen_groups,
     ("specialist", Action.YEARS_READ): _anything,
     ("specialist", Action.SESSIONS_READ): _held_sessions,

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
+from bildung.core.accommodations.holding import Needs
 from bildung.core.school.timing import personal_end
 from bildung.formats.answers import unfit
 from bildung.formats.blueprint import FormSettings, read_plan
@@ -18,8 +19,8 @@ from bildung.formats.face import faced
 from bildung.formats.markup import safe_html
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import StimulusView, content_of, shown_safely, stimulus_view
+from bildung.services.owed.accommodated import NONE, end_for, extra_times_at, in_session
 from bildung.services.owed.dealing import draw_for, form_of, places_of
-from bildung.services.people.accommodations import end_for, extra_times, needs_row
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
@@ -28,7 +29,6 @@ from bildung.services.sitting.events import Answer, apply_event
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.refused import keep_refused
 from bildung.store.models import (
-    Accommodation,
     Form,
     FormItem,
     ItemVersion,
@@ -129,7 +129,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         given = answers_of(db, at_hand)
         latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
         state = state_of(at_hand)
-        needs = needs_row(db.get(Accommodation, person.id))
+        needs = in_session(db, session, [person.id], form).get(person.id, NONE)
         end = end_for(db, session, person.id, at_hand.started_at, rules.minutes)
         open_still = session.closed_at is None and ctx.clock() <= end_for(db, session, person.id)
         shown = (
@@ -153,7 +153,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             questions=shown,
             large_print=needs.large_print or rules.large_print,
             read_aloud=needs.read_aloud or "read_aloud" in rules.tools,
-            tools=[tool for tool in rules.tools if tool != "read_aloud"],
+            tools=_tools(rules, needs),
             one_by_one=rules.movement == "one",
             one_way=rules.movement == "one" and not rules.back,
             reached=at_hand.reached,
@@ -166,6 +166,12 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             review_follows=rules.feedback != "release" and state == "handed_in",
             now=ctx.clock(),
         )
+
+
+def _tools(rules: FormSettings, needs: Needs) -> list[str]:
+    """Those of the form, and a calculator for whom it is an accommodation."""
+    tools: list[str] = [tool for tool in rules.tools if tool != "read_aloud"]
+    return [*tools, "calculator"] if needs.calculator and "calculator" not in tools else tools
 
 
 def questions(
@@ -576,16 +582,16 @@ def hand_in_overdue(ctx: Context) -> int:
             select(Sitting)
             .join(PlannedSession, PlannedSession.id == Sitting.session_id)
             .where(Sitting.state == "answering", PlannedSession.closed_at.is_(None))
-            .options(joinedload(Sitting.session))
+            .options(joinedload(Sitting.session).joinedload(PlannedSession.form))
         ).all()
         forms = {s.form_id or s.session.form_id for s in rows}
         limits = {f.id: settings(f).minutes for f in db.scalars(select(Form).where(Form.id.in_(forms)))}
         rows = [s for s in rows if limits[s.form_id or s.session.form_id] is not None]
-        extra = extra_times(db, [s.person_id for s in rows])
+        extra = extra_times_at(db, [(s.session, s.person_id) for s in rows])
         told = []
         for sitting in rows:
             session, limit = sitting.session, limits[sitting.form_id or sitting.session.form_id]
-            factor = extra.get(sitting.person_id, 1.0)
+            factor = extra.get((session.id, sitting.person_id), 1.0)
             end = personal_end(session.start, session.end, factor, sitting.started_at, limit)
             if now > end + LATE:
                 sitting.state, sitting.handed_in_at = "handed_in", end

@@ -17,6 +17,7 @@ from bildung.core.school.schooltime import school_day
 from bildung.services.bank.writing import writing
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.participation.obligations import owed_tests
+from bildung.services.people import accommodations
 from bildung.services.quality.undecided import list_undecided
 from bildung.services.rosters.check import check
 from bildung.services.sessions.listing import SessionLine, current_sessions
@@ -135,6 +136,8 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
         _unproctored,
         _asking,
         _not_scheduled,
+        _to_approve,
+        _lapsing,
     )
     with ctx.store.read() as db:
         return [one for count in counts for one in count(ctx, db, actor)]
@@ -190,6 +193,20 @@ def _asking(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
         Waiting(what=f"{counted(n, 'join request')} for {title}", path=f"/people/classes/{id}", urgent=True)
         for id, title, n in rows
     ]
+
+
+def _to_approve(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    n = accommodations.to_approve(ctx, db, actor)
+    return [Waiting(what=f"{counted(n, 'accommodation')} to approve", path="/people/groups", urgent=False)] if n else []
+
+
+def _lapsing(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    """Accommodations that end while tests are still given."""
+    window, n = accommodations.ending_soon(ctx, db, actor)
+    if not n:
+        return []
+    what = f"{counted(n, 'accommodation')} {'ends' if n == 1 else 'end'} before {window} does"
+    return [Waiting(what=what, path="/people/groups", urgent=False)]
 
 
 def _not_scheduled(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:

@@ -12,7 +12,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from bildung.reports.record import record_document
-from bildung.services.people.accommodations import needs_row, said
+from bildung.services.people.accommodations import described
 from bildung.services.people.changes import moved
 from bildung.services.people.kin import families_of
 from bildung.services.quality.reports import forget, remove_strays
@@ -100,7 +100,12 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
                 "own_code": p.code,
                 "active": p.active,
             },
-            "accommodations": said(needs_row(db.get(Accommodation, p.id))),
+            "accommodations": [
+                {"what": described(row), "entered": row.entered_at.isoformat(), "approved": row.approved_at is not None}
+                for row in db.scalars(
+                    select(Accommodation).where(Accommodation.person_id == p.id).order_by(Accommodation.id)
+                )
+            ],
             "attributes": {name: value for name, value in attributes},
             "groups": list(groups),
             "families": [{"name": f.name, "relation": f.relation} for f in families_of(db, p.id)],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bildung.services.answers import itemhistory
+from bildung.services.people import membership
 from bildung.services.quality import lines, reports
 from bildung.services.rosters import fromsystem
 from bildung.services.sessions import running
@@ -29,7 +30,7 @@ def rounds() -> Upkeep:
             fromsystem.nightly,
             backups.nightly_backup,
         ],
-        daily=[retention.sweep],
+        daily=[membership.new_day, retention.sweep],
     )
 
 

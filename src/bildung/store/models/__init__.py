@@ -32,6 +32,7 @@ from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Mark, V
 from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
 from bildung.store.models.people import (
     Accommodation,
+    AccommodationUse,
     Attribute,
     AttributeValue,
     Consent,
@@ -71,6 +72,7 @@ from bildung.store.models.years import AcademicSession, ClosedDays, SchoolYear, 
 __all__ = [
     "AcademicSession",
     "Accommodation",
+    "AccommodationUse",
     "Attribute",
     "AttributeValue",
     "AuditEntry",

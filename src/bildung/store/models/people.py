@@ -14,7 +14,8 @@ from bildung.store.models.base import Base
 
 class Federation(Base):
     """One row: whose installation this is, the zone its screens show times in, and the days of the week on
-    which it teaches (bit 0 is Monday). roster_version moves with every change of who is where."""
+    which it teaches (bit 0 is Monday). roster_version moves with every change of who is where.
+    groups_day: the day whose accommodations rules for groups go by, None before the first."""
 
     __tablename__ = "federation"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -22,6 +23,7 @@ class Federation(Base):
     zone: Mapped[str] = mapped_column(default="Europe/Berlin")
     weekdays: Mapped[int] = mapped_column(default=0b0011111, server_default="31")
     roster_version: Mapped[int] = mapped_column(default=1, server_default="1")
+    groups_day: Mapped[date | None]
 
 
 class Setting(Base):
@@ -43,8 +45,8 @@ class Person(Base):
     """kind: staff, student or family. code: a student's own short code for sitting a test. active: still in
     the records; left_on: since when not. password_temporary: given by somebody else, so good for nothing but
     choosing one's own, until temporary_until. last_place: kept only where the federation decided so. birth_date: as the records have it, to tell
-    people of one name apart. merged_into_id: the person whom this second record is of. letter_keys: single letters
-    are shortcuts to them.
+    people of one name apart. merged_into_id: the person whom this second record is of. case_manager_id:
+    who keeps this student's accommodations. letter_keys: single letters are shortcuts to them.
     """
 
     __tablename__ = "person"
@@ -66,6 +68,7 @@ class Person(Base):
     left_on: Mapped[date | None]
     last_sign_in_at: Mapped[datetime | None]
     last_place: Mapped[str] = mapped_column(default="", server_default="")
+    case_manager_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     letter_keys: Mapped[bool] = mapped_column(default=True, server_default="1")
     __table_args__ = (Index("ix_person_family_given", "family", "given"), Index("ix_person_kind", "kind", "active"))
 
@@ -131,20 +134,36 @@ class AttributeValue(Base):
 
 
 class Accommodation(Base):
-    """What a student needs when sitting a test. extra_time: a factor of the session's length, 1 is none.
-    form_kind: empty, shortened or adapted. language: of the directions, empty is the school's."""
+    """One accommodation of one student. kind, value: as in core/accommodations/kinds.py. subject, test_kind: of the tests
+    it is for, empty for all. source: iep, 504, el or school, empty where older data did not say. start, until: its first
+    and last day. approved_at: None until a coordinator has approved what a case manager entered."""
 
     __tablename__ = "accommodation"
-    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
-    extra_time: Mapped[float] = mapped_column(default=1.0)
-    small_group: Mapped[bool] = mapped_column(default=False)
-    own_proctor: Mapped[bool] = mapped_column(default=False)
-    read_aloud: Mapped[bool] = mapped_column(default=False)
-    large_print: Mapped[bool] = mapped_column(default=False)
-    breaks: Mapped[bool] = mapped_column(default=False)
-    form_kind: Mapped[str] = mapped_column(default="")
-    language: Mapped[str] = mapped_column(default="")
-    note: Mapped[str] = mapped_column(default="")
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str]
+    value: Mapped[str] = mapped_column(default="", server_default="")
+    subject: Mapped[str] = mapped_column(default="", server_default="")
+    test_kind: Mapped[str] = mapped_column(default="", server_default="")
+    source: Mapped[str] = mapped_column(default="", server_default="")
+    note: Mapped[str] = mapped_column(default="", server_default="")
+    start: Mapped[date | None]
+    until: Mapped[date | None]
+    entered_at: Mapped[datetime]
+    entered_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    approved_at: Mapped[datetime | None]
+    approved_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+
+
+class AccommodationUse(Base):
+    """What became of an accommodation at one attempt. outcome: offered, used or refused."""
+
+    __tablename__ = "accommodation_use"
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id", ondelete="CASCADE"), primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    outcome: Mapped[str]
+    at: Mapped[datetime]
+    by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
 
 class Group(Base):

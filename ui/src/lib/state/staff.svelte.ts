@@ -38,8 +38,8 @@ class Staff {
 	}
 
 	async setLetterKeys(on: boolean) {
+		if (this.me) this.me.letter_keys = on; // at once: the next key may come before the answer
 		await api.PUT('/api/me/letter-keys', { body: { on } });
-		if (this.me) this.me.letter_keys = on;
 	}
 
 	may(action: string) {

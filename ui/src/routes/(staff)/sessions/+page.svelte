@@ -45,9 +45,12 @@
 		);
 </script>
 
-<div class="small mb-1">{chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}</div>
 <div class="mb-3 flex items-start gap-4">
-	<Finding of="Sessions" class="flex-1">{data?.finding ?? ''}</Finding>
+	<Finding
+		of="Sessions"
+		beside={chosen ? `${chosen.name}, ${day(chosen.start)} to ${day(chosen.end)}` : ''}
+		class="flex-1">{data?.finding ?? ''}</Finding
+	>
 	{#if staff.may('sessions.plan')}<Button aria-expanded={!!planning} onclick={() => plan(!planning)}
 			>Schedule sessions</Button
 		>{/if}

@@ -4,6 +4,8 @@
 	import { goto } from '$app/navigation';
 	import type { Schemas } from '$lib/api/client';
 	import Checkbox from '$lib/design/Checkbox.svelte';
+	import { ordered, type Order } from '$lib/design/order';
+	import SortHead from '$lib/design/SortHead.svelte';
 	import SittingBar from '$lib/parts/SittingBar.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, time } from '$lib/words/show';
@@ -26,8 +28,20 @@
 	let canceling = $state(false);
 	let text = $state('');
 	const plans = $derived(staff.may('sessions.plan'));
+	/** As they come until a column is chosen: open ones first, then by time. */
+	let order = $state<Order>({ by: '', down: false });
+	const STATES = ['open', 'ahead', 'closed', 'canceled'];
+	const COLUMNS: Record<string, (s: Schemas['SessionLine']) => string | number> = {
+		class: (s) => s.klass,
+		form: (s) => s.form,
+		when: (s) => s.start,
+		room: (s) => s.room,
+		proctor: (s) => s.proctor,
+		submitted: (s) => s.counts.handed_in ?? 0,
+		state: (s) => STATES.indexOf(s.phase)
+	};
 	const lines = $derived(
-		sessions.filter((s) =>
+		ordered(sessions, order, COLUMNS).filter((s) =>
 			[s.klass, s.form, s.room, s.proctor, s.school, s.phase].some((w) => w.toLowerCase().includes(text.toLowerCase()))
 		)
 	);
@@ -42,6 +56,8 @@
 	}
 </script>
 
+{#snippet head(by: string, name: string)}<SortHead {by} {order} onorder={(to) => (order = to)}>{name}</SortHead
+	>{/snippet}
 <div class="mb-2 flex min-h-[38px] items-center gap-3">
 	<label class="field flex items-center gap-2"
 		><span class="sr-only">Filter</span><input
@@ -70,9 +86,13 @@
 								(on) => (chosenIds = on ? changeable.map((s) => s.id) : [])
 							}
 						/>{/if}</th
-				>{/if}<th>Class</th><th>Form</th><th>When</th><th>Room</th><th>Proctor</th><th>Code</th><th>Attempts</th><th
-				>State</th
-			></tr
+				>{/if}{@render head('class', 'Class')}{@render head('form', 'Form')}{@render head('when', 'When')}{@render head(
+				'room',
+				'Room'
+			)}{@render head('proctor', 'Proctor')}<th>Code</th>{@render head('submitted', 'Attempts')}{@render head(
+				'state',
+				'State'
+			)}</tr
 		></thead
 	>
 	<tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { staff } from '$lib/state/staff.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import type { Schemas } from '$lib/api/client';
 	import { whole } from '$lib/words/show';
@@ -41,7 +42,8 @@
 			</button>
 		{/each}
 		<span class="small ml-auto">{whole(total)} tests owed</span>
-		<a class="word text-[14px]" href="/sessions/participation?window={window}">Participation</a>
+		{#if staff.may('sessions.plan')}<a class="word mr-4 text-[14px]" href="/sessions/forms?window={window}">Forms</a
+			>{/if}<a class="word text-[14px]" href="/sessions/participation?window={window}">Participation</a>
 	</div>
 </Panel>
 {#if shown}<OwedNames bind:open title={shown.words} {window} query={{ standing: shown.standing }} />{/if}

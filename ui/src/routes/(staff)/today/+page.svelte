@@ -28,8 +28,7 @@
 
 <Notice text={data.problem} />
 {#if today}
-	<p class="small mb-1">{today.day}</p>
-	<Finding of="Today" class="mb-4 max-w-[860px]">{today.finding}</Finding>
+	<Finding of="Today" beside={today.day} class="mb-4 max-w-[860px]">{today.finding}</Finding>
 	{#if data.steps}
 		<p class="sheet mb-3 flex items-center gap-4 border-l-4 border-l-petrol px-4 py-3 text-[14px]">
 			<span class="flex-1">{data.steps.finding}</span><Button href="/start">Continue setup</Button>

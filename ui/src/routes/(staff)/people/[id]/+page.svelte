@@ -3,7 +3,6 @@
 	import Finding from '$lib/design/Finding.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import Button from '$lib/design/Button.svelte';
-	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { goto } from '$app/navigation';
 	import { api } from '$lib/api/client';
@@ -11,6 +10,7 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, day, STATE_WORDS } from '$lib/words/show';
+	import Accommodations from './Accommodations.svelte';
 	import Exemptions from './Exemptions.svelte';
 	import type { PageProps } from './$types';
 
@@ -20,13 +20,10 @@
 
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data}
-	<div class="small mb-1">
-		{shown.data.person.school || 'the district'} ·
-		<code>{staff.veiled && shown.data.person.student ? '·····' : shown.data.source_id}</code>
-	</div>
 	<Finding
 		of={shown.data.person.kind === 'staff' ? 'Staff' : 'Student'}
 		title={shown.hidden(shown.data?.person.name ?? 'Person')}
+		beside={`${shown.data.person.school || 'the district'}, ${staff.veiled && shown.data.person.student ? '·····' : shown.data.source_id}`}
 		class="mb-3">{shown.hidden(shown.data.finding)}</Finding
 	>
 	<div class="grid grid-cols-[minmax(0,1fr)_310px] items-start gap-3">
@@ -88,62 +85,14 @@
 						</p>{/if}
 				</Panel>
 			{/if}
+			{#if shown.data.person.student && (shown.data.choices || shown.data.accommodations.length)}
+				<Accommodations {shown} data={shown.data} />
+			{/if}
 			<div class="grid grid-cols-2 items-start gap-3">
-				{#if shown.data.person.student && shown.data.needs}
-					<Panel label="Accommodations" class="p-4 text-[14px]">
-						<div class="small">Testing accommodations</div>
-						{#if shown.needs}
-							<form class="flex flex-col gap-2" onsubmit={shown.saveNeeds}>
-								<label class="field"
-									>Time multiplier (1.25 = 25% more)<input
-										class="input w-28"
-										type="number"
-										min="1"
-										max="4"
-										step="0.05"
-										bind:value={shown.needs.extra_time}
-									/></label
-								>
-								{#each shown.YES_NO as [key, words] (key)}<Checkbox bind:checked={shown.needs[key]}>{words}</Checkbox
-									>{/each}
-								<label class="field"
-									>Form<Select
-										bind:value={shown.needs.form_kind}
-										choices={[
-											{ value: '', label: 'general' },
-											{ value: 'shortened', label: 'shortened' },
-											{ value: 'adapted', label: 'adapted' }
-										]}
-									/></label
-								>
-								<label class="field"
-									>Directions in<input
-										class="input"
-										bind:value={shown.needs.language}
-										maxlength="40"
-										placeholder="the school's language"
-									/></label
-								>
-								<label class="field">Note<input class="input" bind:value={shown.needs.note} maxlength="400" /></label>
-								<div class="flex gap-2">
-									<Button type="submit" kind="primary">Save</Button><Button onclick={() => (shown.needs = null)}
-										>Cancel</Button
-									>
-								</div>
-							</form>
-						{:else}
-							<div class="mb-1">{staff.veiled ? '·····' : shown.data.needs_said || 'nothing is entered'}</div>
-							{#if shown.data.needs.note && !staff.veiled}<p class="small">{shown.data.needs.note}</p>{/if}
-							{#if shown.data.may_support}<Button
-									onclick={() => shown.data?.needs && (shown.needs = { ...shown.data.needs })}>Edit</Button
-								>{/if}
-						{/if}
-					</Panel>
-				{/if}
-				{#if shown.data.person.student && shown.data.needs}
+				{#if shown.data.may_support || shown.data.accommodations.length}
 					<Exemptions person={shown.data.person.id} may={shown.data.may_support} />
 				{/if}
-				{#if shown.data.person.student && shown.data.needs}
+				{#if shown.data.person.student}
 					<Panel label="Family" class="p-4 text-[14px]">
 						<div class="small">Family</div>
 						{#each shown.data.families as f (f.id)}

@@ -78,7 +78,6 @@ export class PersonPage {
 			return false;
 		}
 	};
-	needs = $state<Schemas['NeedsBody'] | null>(null);
 	family = $state<{ given: string; family: string; username: string; relation: string } | null>(null);
 	told = $state('');
 	role = $state({ role: 'teacher', school_id: '' });
@@ -86,13 +85,6 @@ export class PersonPage {
 	get path() {
 		return { path: { person_id: this.id } };
 	}
-	YES_NO = [
-		['small_group', 'small group'],
-		['own_proctor', 'own proctor'],
-		['read_aloud', 'read aloud'],
-		['large_print', 'large print'],
-		['breaks', 'breaks']
-	] as const;
 	ROLES = [
 		{ value: 'coordinator', label: 'coordinator' },
 		{ value: 'leader', label: 'school leader' },
@@ -101,15 +93,6 @@ export class PersonPage {
 		{ value: 'proctor', label: 'proctor' },
 		{ value: 'writer', label: 'item writer' }
 	];
-
-	saveNeeds = async (event: SubmitEvent) => {
-		event.preventDefault();
-		if (
-			this.needs &&
-			(await this.go(api.PUT('/api/people/{person_id}/needs', { params: this.path, body: this.needs })))
-		)
-			this.needs = null;
-	};
 
 	addFamily = async (event: SubmitEvent) => {
 		event.preventDefault();

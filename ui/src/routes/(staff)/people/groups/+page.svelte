@@ -9,6 +9,7 @@
 	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import Approvals from './Approvals.svelte';
 	import RuleField from './RuleField.svelte';
 	import type { PageProps } from './$types';
 
@@ -33,10 +34,10 @@
 		<ImportPanel
 			kind="support"
 			accept=".csv,.tsv,.xlsx"
-			hint="One row a student. Columns: {shown.known.join(
+			hint="One row per student, or per student and subject. Columns: {shown.known.join(
 				', '
-			)}. An empty cell leaves things as they are, no takes something back."
-			paste={'student number\textra time\tread aloud\tgroup\nBM-S0012\t1.25\tyes\tReading lift'}
+			)}. An empty cell leaves things as they are; no ends an accommodation."
+			paste={'student number\textended time\ttext-to-speech\tsource\tgroup\nBM-S0012\t1.25\tyes\tIEP\tReading lift'}
 			onapplied={shown.load}
 		/>
 	</div>
@@ -63,6 +64,7 @@
 			/>{:else}<p class="small">Add students on the group's page.</p>{/if}
 	</form>
 {/if}
+{#if staff.may('support.read')}<Approvals onchange={shown.load} />{/if}
 {#if shown.data}
 	<div class="grid items-start gap-3 {shown.data.needs.length ? 'grid-cols-[minmax(0,1fr)_230px]' : ''}">
 		<Panel label="Groups">
@@ -92,7 +94,7 @@
 					{:else}
 						<tr
 							><td colspan="5" class="p-6 text-ink2"
-								>Groups appear here: by a rule such as <code>grade 6 and extra time</code>, or chosen one by one.</td
+								>Groups appear here: by a rule such as <code>grade 6 and extended time</code>, or chosen one by one.</td
 							></tr
 						>
 					{/each}
@@ -111,8 +113,8 @@
 					</div>
 				{/each}
 				<p class="small mt-3">
-					Set accommodations on a student's page or in bulk. Sessions apply extra time and list who needs what; large
-					print and read-aloud are automatic.
+					Set accommodations on a student's page or in bulk. Sessions apply extended time and list who gets what; large
+					print, text-to-speech and calculator are automatic.
 				</p>
 			</Panel>
 		{/if}

@@ -16,6 +16,7 @@
 	import Menu from '$lib/design/Menu.svelte';
 	import Merge from './Merge.svelte';
 	import SessionPick from './SessionPick.svelte';
+	import ProvidedHere from './ProvidedHere.svelte';
 	import Split from './Split.svelte';
 	import Skyline from './Skyline.svelte';
 	import type { PageProps } from './$types';
@@ -186,7 +187,14 @@
 							>{#if sitting.needs && !staff.veiled}{sitting.needs}{#if shown.s && sitting.until !== shown.s.end}, until {time(
 										sitting.until,
 										shown.zone
-									)}{/if}{/if}</td
+									)}{/if}{#if sitting.provided.length && shown.s?.phase !== 'ahead'}<span class="block"
+										><ProvidedHere
+											session={shown.id}
+											{sitting}
+											name={sitting.name}
+											onproblem={(says) => (shown.problem = says)}
+										/></span
+									>{/if}{/if}</td
 						>{/if}
 					{#if shown.data.may_run}
 						<td class="n">

@@ -1,0 +1,1 @@
+"""Accommodations: which hold for a test on a day, and what they come to."""
