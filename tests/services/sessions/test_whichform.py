@@ -58,9 +58,7 @@ class WhichForm(OwedCase):
         accommodations.enter(self.ctx, self.boss, first, ends)
         self.plan(0, 3)
         self.plan(1, 3 + 24)
-        self.assertEqual(
-            [u.why for u in self.page().tests[0].uses], ["the form of the class", "needs an adapted form"]
-        )
+        self.assertEqual([u.why for u in self.page().tests[0].uses], ["the form of the class", "needs an adapted form"])
         self.move(first, 1)
         self.assertEqual([u.why for u in self.page().tests[0].uses], ["the form of the class"])
 
