@@ -13,8 +13,9 @@ from bildung.services.participation import windowdates
 from bildung.services.participation.windowdates import WindowDatesWish
 from bildung.services.sessions import changing, ending, listing, makeups, placing, proctoring, running, scheduling
 from bildung.services.sessions.changing import SessionChange
+from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound, Problem
-from bildung.store.models import AuditEntry, Form, Person, School
+from bildung.store.models import AuditEntry, Enrolment, Form, Person, School, SchoolClass
 from tests.services.participation.support import HOUR, OwedCase
 
 
@@ -101,6 +102,38 @@ class Changing(ChangeCase):
         self.change(one, room="A1")
         with self.assertRaisesRegex(Conflict, "Room A1 is taken by Mathematics 5.1 until"):
             self.change(two, room="A1", why="")
+
+    def test_a_student_who_tests_elsewhere_at_that_time_is_named_also_at_another_school(self) -> None:
+        student = self.students(0)[0]
+
+        def attends(db: Session) -> int:
+            school = School(source_id="EQ", name="Elder Quay")
+            db.add(school)
+            db.flush()
+            like = db.get_one(SchoolClass, self.classes[0])
+            klass = SchoolClass(
+                source_id="EQ-1",
+                title="Mathematics EQ",
+                school_id=school.id,
+                subject="Mathematics",
+                grade="5",
+                year_id=like.year_id,
+            )
+            db.add(klass)
+            db.flush()
+            db.add(Enrolment(class_id=klass.id, person_id=student, role="student"))
+            return klass.id
+
+        there = self.ctx.store.write(attends)
+        start = self.clock.now + 5 * HOUR
+        other = self.make_form("Another test")
+        scheduling.schedule(self.ctx, self.boss, other, self.window_id, [there], "", None, start, start + HOUR)
+        session = self.plan(0, 7)
+        with self.ctx.store.read() as db:
+            name = db.get_one(Person, student).name
+        with self.assertRaisesRegex(Conflict, f"{name} takes Another test with Mathematics EQ at Elder Quay until"):
+            self.change(session, start=start, end=start + HOUR, why="")
+        self.change(session, start=start, end=start + HOUR, why="the other school knows")
 
     def test_a_wrong_test_is_named_before_anything_is_scheduled(self) -> None:
         with self.ctx.store.read() as db:
@@ -388,6 +421,29 @@ class ByTeachers(ChangeCase):
         return scheduling.schedule(
             self.ctx, self.teacher, self.form, self.window_id, [klass], "", None, start, start + 100 * HOUR, why=""
         )[0]
+
+    def test_a_co_teacher_sees_and_changes_all_of_the_class_until_they_are_taken_off(self) -> None:
+        session = self.give(self.classes[0])
+
+        def joins(db: Session) -> int:
+            person = Person(source_id="local:co", given="Co", family="Teacher", kind="staff", username="co")
+            db.add(person)
+            db.flush()
+            db.add(Enrolment(class_id=self.classes[0], person_id=person.id, role="teacher"))
+            return person.id
+
+        id = self.ctx.store.write(joins)
+        co = Actor(person_id=id, name="Co Teacher", grants=(Grant("teacher", None),), sign_in_id=0, csrf="")
+        seen = [listing.get_session(self.ctx, who, session) for who in (self.teacher, co)]
+        self.assertEqual([s.code for s in seen[0].sittings], [s.code for s in seen[1].sittings])
+        self.assertEqual([(s.may_run, s.may_plan, s.may_judge) for s in seen], [(True, True, True)] * 2)
+        changing.change(self.ctx, co, {session: 1}, SessionChange(room="B2"))
+        self.assertEqual(listing.get_session(self.ctx, self.teacher, session).session.room, "B2")
+        self.ctx.store.write(
+            lambda db: db.execute(update(Enrolment).where(Enrolment.person_id == id).values(active=False))
+        )
+        with self.assertRaises(NotFound):
+            listing.get_session(self.ctx, co, session)
 
     def test_several_classes_with_a_day_each(self) -> None:
         start = self.clock.now + 5 * HOUR

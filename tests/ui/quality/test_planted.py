@@ -47,7 +47,7 @@ class Gallery(DemoCase):
             "hasty students": self.hasty,
             "a severe marker": self.severe_marker,
             "roster errors": self.roster_errors,
-            "needs": self.needs,
+            "accommodations": self.needs,
             "a class behind its pacing guide": self.behind_plan,
             "a newcomer at the door": self.newcomer,
             "small groups": self.small_groups,

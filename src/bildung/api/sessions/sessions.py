@@ -15,6 +15,7 @@ from bildung.api.sessions.shapes import (
     ChangeIn,
     Choices,
     CoversIn,
+    FormSettled,
     LateIn,
     MakeupsIn,
     Mark,
@@ -26,6 +27,7 @@ from bildung.api.sessions.shapes import (
     ReportIn,
     SplitIn,
     StudentsIn,
+    SupportIn,
 )
 from bildung.api.shared.events import event_stream, moved_events
 from bildung.api.shared.guard import STAFF_COOKIE, Ctx, StaffGuard, number, number_or_none
@@ -45,16 +47,20 @@ from bildung.services.sessions import (
     provided,
     running,
     scheduling,
+    support,
     tickets,
     whichform,
     whose,
+    wrongform,
 )
 from bildung.services.sessions.changing import SessionChange
 from bildung.services.sessions.listing import SessionDetail, SessionsPage
 from bildung.services.sessions.makeups import Makeups, MakeupWish
 from bildung.services.sessions.placing import Slot
 from bildung.services.sessions.proctoring import Covers
+from bildung.services.sessions.support import SupportPage
 from bildung.services.sessions.whichform import FormsPage
+from bildung.services.sessions.wrongform import FormChoices
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 
@@ -111,6 +117,7 @@ def schedule(ctx: Ctx, actor: Planner, body: NewSession) -> Made:
         body.why,
         {number(t.class_id): (instant_at(t.start, zone), instant_at(t.end, zone)) for t in body.times},
         body.instructions,
+        instant_at(body.due, zone) if body.due else None,
     )
     return Made.model_validate({"ids": made})
 
@@ -240,6 +247,36 @@ def open_again(ctx: Ctx, actor: Runner, session_id: str, body: OpenAgainIn) -> N
 @router.post("/sessions/{session_id}/late/{sitting_id}", operation_id="settleLateAnswers", status_code=204)
 def settle_late(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: LateIn) -> None:
     lateanswers.settle(ctx, actor, number(session_id), number(sitting_id), body.take, body.why)
+
+
+@router.get("/sessions/{session_id}/support", operation_id="sessionSupport")
+def session_support(ctx: Ctx, actor: Reader, session_id: str) -> SupportPage:
+    return support.support_page(ctx, actor, number(session_id))
+
+
+@router.post("/sessions/{session_id}/support", operation_id="assignSupport", status_code=204)
+def assign_support(ctx: Ctx, actor: Planner, session_id: str, body: SupportIn) -> None:
+    students = [number(id) for id in body.students]
+    support.assign(ctx, actor, number(session_id), number(body.staff_id), body.kind, students)
+
+
+@router.delete("/sessions/{session_id}/support/{student_id}/{kind}", operation_id="withdrawSupport", status_code=204)
+def withdraw_support(ctx: Ctx, actor: Planner, session_id: str, student_id: str, kind: str) -> None:
+    support.withdraw(ctx, actor, number(session_id), number(student_id), kind)
+
+
+@router.get("/sessions/{session_id}/sittings/{sitting_id}/forms", operation_id="formChoices")
+def form_choices(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str) -> FormChoices:
+    return wrongform.choices(ctx, actor, number(session_id), number(sitting_id))
+
+
+@router.post("/sessions/{session_id}/sittings/{sitting_id}/form", operation_id="settleForm", status_code=204)
+def settle_form(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: FormSettled) -> None:
+    ids = number(session_id), number(sitting_id)
+    if body.form_id is None:
+        wrongform.go_on(ctx, actor, *ids, body.why)
+    else:
+        wrongform.change_over(ctx, actor, *ids, number(body.form_id), body.carry, body.why)
 
 
 @router.put(

@@ -70,6 +70,7 @@ class NewSession(BaseModel):
     why: str = Field("", max_length=300)
     times: list[OwnTime] = Field([], max_length=300)
     instructions: str = Field("", max_length=2000)
+    due: datetime | None = None
 
 
 class ChangeIn(BaseModel):
@@ -171,3 +172,19 @@ class ProvidedIn(BaseModel):
 
     kind: str
     outcome: str
+
+
+class FormSettled(BaseModel):
+    """form_id: what the student goes over to; None goes on with the form at hand. carry: answers to shared questions."""
+
+    form_id: str | None
+    carry: bool = True
+    why: str = Field(max_length=300)
+
+
+class SupportIn(BaseModel):
+    """kind: of the accommodation for which a person is needed."""
+
+    staff_id: str
+    kind: str
+    students: list[str] = Field(min_length=1, max_length=100)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.core.school.dates import Style
+from bildung.core.school.dates import Dates, Style
+from bildung.services.calendar.years import zone_of
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.owed.accommodated import end_for
 from bildung.services.owed.dealing import form_of
@@ -20,12 +22,13 @@ from bildung.services.sitting.taking import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
 
 SHOWN = 40
+CANCELED_SHOWN = timedelta(days=1)  # so long after its time a canceled test is still listed
 
 
 @dataclass(frozen=True, kw_only=True)
 class Occasion:
-    """One test of one student. state: now, ahead, sat, missed or excused. joinable: may be begun right now. review:
-    what was right may be looked at."""
+    """One test of one student. state: now, ahead, sat, missed, excused or canceled. joinable: may be begun right now.
+    review: what was right may be looked at. was: when and where it was to be before it moved, in a sentence."""
 
     session_id: Id
     title: str
@@ -37,6 +40,8 @@ class Occasion:
     joinable: bool
     review: bool
     instructions: str
+    was: str
+    due: datetime | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -80,6 +85,16 @@ def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
     )
 
 
+def _was(session: PlannedSession, zone: ZoneInfo, dates: Dates) -> str:
+    if session.told_start is None:
+        return ""
+    at, room = session.told_start.astimezone(zone), session.told_room or ""
+    start = f"{dates.short(at.date())}, {dates.time(at)}"
+    if session.told_start == session.start:
+        return f"The room has changed. It was {room}." if room else "The room has changed."
+    return f"This test has moved. It was on {start}{f' in room {room}' if room else ''}."
+
+
 def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
     now = ctx.clock()
     rows = db.execute(
@@ -87,22 +102,28 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         .join(Sitting, Sitting.session_id == PlannedSession.id)
         .where(
             Sitting.person_id == p.id,
-            PlannedSession.canceled_at.is_(None) | Sitting.state.in_(("handed_in", "void")),
+            PlannedSession.canceled_at.is_(None)
+            | Sitting.state.in_(("handed_in", "void"))
+            | (PlannedSession.start > now - CANCELED_SHOWN),
         )
         .order_by(PlannedSession.start.desc())
         .limit(SHOWN)
     )
     occasions = []
+    zone, dates = zone_of(db), dates_of(db)
     for session, sitting in rows:
         rules = settings(form_of(db, session, sitting))
         end = end_for(db, session, p.id, sitting.started_at, rules.minutes if sitting.state == "answering" else None)
         over = session.closed_at is not None or now > end
         state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
+        if session.canceled_at is not None and state not in ("sat", "excused"):
+            state = "canceled"
         if not state:
             state = "missed" if over else "now" if session.start <= now else "ahead"
         joinable = (
             own
             and not over
+            and state != "canceled"
             and session.start <= now
             and (
                 sitting.state in ("not_started", "answering", "absent")
@@ -121,6 +142,8 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
                 joinable=joinable,
                 instructions=session.instructions if state in ("now", "ahead") else "",
                 review=own and review_open(db, session, sitting),
+                due=session.due if state in ("now", "ahead") else None,
+                was=_was(session, zone, dates) if state in ("now", "ahead") else "",
             )
         )
     classes = list(

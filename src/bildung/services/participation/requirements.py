@@ -53,7 +53,7 @@ def list_requirements(ctx: Context, actor: Actor, window_id: int) -> list[Requir
             found.append(
                 RequirementLine(
                     id=row.id,
-                    test=name if row.part is None else f"{name}, part {row.part + 1}",
+                    test=name if row.part is None else f"{name}, section {row.part + 1}",
                     form_id=form.id,
                     rule=row.rule,
                     who=row.rule or f"everyone in grade {form.grade}",

@@ -175,9 +175,11 @@ def _refuse_clashes(db: Session, session: PlannedSession, before: Mapping[str, A
 
 
 def _apply(db: Session, ctx: Context, actor: Actor, session: PlannedSession, wish: SessionChange, grant: bool) -> None:
+    start, room = session.start, session.room
     _retime(db, ctx, session, wish)
     if wish.room is not None:
         session.room = wish.room.strip()
+    _remember(session, start, room)
     if wish.proctor is not None:
         proctor = wish.proctor or None
         if proctor is not None and proctor != session.proctor_id:
@@ -189,6 +191,14 @@ def _apply(db: Session, ctx: Context, actor: Actor, session: PlannedSession, wis
         session.title = wish.title.strip()
     if wish.instructions is not None:
         session.instructions = wish.instructions.strip()
+
+
+def _remember(session: PlannedSession, start: datetime, room: str) -> None:
+    """What students were told before the first of its moves; nothing once it is back there."""
+    if (session.start, session.room) != (start, room) and session.told_start is None:
+        session.told_start, session.told_room = start, room
+    if (session.start, session.room) == (session.told_start, session.told_room):
+        session.told_start = session.told_room = None
 
 
 def _retime(db: Session, ctx: Context, session: PlannedSession, wish: SessionChange) -> None:
@@ -205,6 +215,8 @@ def _retime(db: Session, ctx: Context, session: PlannedSession, wish: SessionCha
     if end <= now:
         raise Invalid("the new end lies ahead; close the session to end it now", "end")
     session.start, session.end = start, end
+    if session.due is not None and not start < session.due <= end:
+        session.due = None
 
 
 def _begun(db: Session, session: PlannedSession) -> int:

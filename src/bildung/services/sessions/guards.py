@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import calendar, closed_days, zone_of
+from bildung.services.owed.sametest import forms_of
 from bildung.services.participation.windowdates import window_dates
 from bildung.services.sessions.wrongtest import wrong_test
 from bildung.services.shared.errors import Conflict
@@ -20,13 +21,17 @@ from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.store.models import (
     ClosedDays,
+    Enrolment,
     Form,
+    Person,
     PlannedSession,
     SchoolClass,
+    Sitting,
     Window,
 )
 
 LONGEST_WHY = 300
+NAMED = 3
 A_DAY = timedelta(hours=20)  # what lasts longer is open for some days
 
 
@@ -51,6 +56,7 @@ def concerns(db: Session, plan: Plan) -> list[str]:
         *wrong_test(db, plan.form, plan.klass, plan.window, plan.start),
         *_wrong_day(db, plan, zone, dates),
         *_taken_room(db, plan, zone, dates),
+        *_students_elsewhere(db, plan, zone, dates),
     ]
 
 
@@ -115,3 +121,37 @@ def _taken_room(db: Session, plan: Plan, zone: ZoneInfo, dates: Dates) -> list[s
         return []
     until = dates.time(other.end.astimezone(zone))
     return [f"Room {plan.room} is taken by {other.klass.title} until {until}."]
+
+
+def _students_elsewhere(db: Session, plan: Plan, zone: ZoneInfo, dates: Dates) -> list[str]:
+    """Students who take another test at that time, at this school or another one that they attend."""
+    if plan.end - plan.start >= A_DAY:
+        return []
+    enrolled = select(Enrolment.person_id).where(
+        Enrolment.class_id == plan.klass.id, Enrolment.role == "student", Enrolment.active.is_(True)
+    )
+    rows = db.execute(
+        select(PlannedSession, Person)
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .join(Person, Person.id == Sitting.person_id)
+        .where(
+            Sitting.person_id.in_(plan.people or enrolled),
+            Sitting.state.in_(("not_started", "answering")),
+            PlannedSession.start < plan.end,
+            PlannedSession.end > plan.start,
+            PlannedSession.closed_at.is_(None),
+            PlannedSession.form_id.not_in(forms_of(db, plan.form.id)),  # of the same test they leave the other list
+            PlannedSession.id != (plan.session or 0),
+        )
+        .options(joinedload(PlannedSession.klass).joinedload(SchoolClass.school), joinedload(PlannedSession.form))
+        .order_by(Person.family, Person.given, Person.id)
+    ).all()
+    found = []
+    for session, person in rows:
+        if session.end - session.start >= A_DAY:
+            continue
+        there = "" if session.klass.school_id == plan.klass.school_id else f" at {session.klass.school.name}"
+        until = dates.time(session.end.astimezone(zone))
+        found.append(f"{person.name} takes {session.form.name} with {session.klass.title}{there} until {until}.")
+    more = len(found) - NAMED
+    return [*found[:NAMED], f"So do {more} more students."] if more > 0 else found

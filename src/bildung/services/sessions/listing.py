@@ -86,6 +86,7 @@ class SessionLine:
     revision: int
     why: str
     may_plan: bool
+    due: datetime | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -101,7 +102,8 @@ class Provided:
 class SittingLine:
     """needs: accommodations in words. until: when this student has to hand in. items: that this student meets. form:
     name of the companion form, where it is not the session's own. placed: comes from another class, or was put here by
-    name."""
+    name. note: what was noted about the attempt. late:
+    submitted after the test was due."""
 
     id: Id
     person: Id
@@ -118,6 +120,8 @@ class SittingLine:
     form: str
     form_id: Id | None
     placed: bool
+    note: str
+    late: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -147,7 +151,8 @@ class OtherSession:
 @dataclass(frozen=True, kw_only=True)
 class SessionDetail:
     """may_release: students are shown the right answers only when somebody says so, and nobody has yet. still_to_come:
-    other sessions of the window that give the same items and are not over; their students could be told."""
+    other sessions of the window that give the same items and are not over; their students could be told. several_forms:
+    a student who started on the wrong form could go over to another."""
 
     finding: str
     session: SessionLine
@@ -163,6 +168,7 @@ class SessionDetail:
     not_here: list[NotHere]
     others: list[OtherSession]
     late: list[LateAnswer]
+    several_forms: bool
 
 
 def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
@@ -319,6 +325,7 @@ def _line(ctx: Context, db: Session, s: PlannedSession, counts: dict[str, int], 
         revision=s.revision,
         why=s.cancel_why,
         may_plan=may_plan,
+        due=s.due,
     )
 
 
@@ -371,6 +378,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
         placed = set(db.scalars(select(Placement.person_id).where(Placement.session_id == session_id)))
         needs = accommodated.in_session(db, session, [p.id for _, p in rows])
+        sees_needs = may_run or actor.may(Action.CLASSES_READ)  # not who is there for one student
         said = _outcomes(db, [s.id for s, _ in rows])
         companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
         lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
@@ -385,7 +393,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 answered=answered.get(s.id, 0),
                 last_at=s.last_at,
                 handed_in_at=s.handed_in_at,
-                needs=accommodated.said(needs.get(p.id, _NONE)),
+                needs=accommodated.said(needs.get(p.id, _NONE)) if sees_needs else "",
                 provided=_provided(needs.get(p.id, _NONE), said.get(s.id, {})) if may_run else [],
                 until=personal_end(
                     session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]
@@ -394,6 +402,8 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 form=companions[s.form_id].name if s.form_id is not None and may_run else "",
                 form_id=s.form_id if may_run else None,
                 placed=p.id in placed,
+                note=s.note if may_run else "",
+                late=session.due is not None and s.handed_in_at is not None and s.handed_in_at > session.due,
             )
             for s, p in rows
         ]
@@ -406,7 +416,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         others = [o for o in taking.still_open(db, session) if o.id != session.id]
         return SessionDetail(
             finding=_session_finding(line)
-            + _needs_finding(list(needs.values()), line.phase)
+            + (_needs_finding(list(needs.values()), line.phase) if sees_needs else "")
             + _companions_finding(sittings),
             session=line,
             items=items,
@@ -426,7 +436,12 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             not_here=_not_here(db, session, {p.id for _, p in rows}, zone, dates),
             others=_others(db, actor, session),
             late=late_answers(db, session_id) if may_run else [],
+            several_forms=may_run and _several_forms(session.form),
         )
+
+
+def _several_forms(form: Form) -> bool:
+    return form.family is not None and sum(f.published_at is not None for f in form.family.forms) > 1
 
 
 def _others(db: Session, actor: Actor, session: PlannedSession) -> list[OtherSession]:

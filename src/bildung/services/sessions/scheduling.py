@@ -27,6 +27,7 @@ from bildung.store.models import (
     Person,
     PlannedSession,
     SchoolClass,
+    SessionSupport,
     Window,
 )
 
@@ -107,11 +108,13 @@ def schedule(
     why: str | None = None,
     times: Mapping[int, tuple[datetime, datetime]] | None = None,
     instructions: str = "",
+    due: datetime | None = None,
 ) -> list[int]:
     """One session for each class, all or none; each with its roster and its code. part: of the form, from 0, that is
     sat here; None: all of it. deal: companions that are alike are dealt out in turn. grant_role: give whoever is to hold it
     the role of proctor, where they have none. why: the reason for what speaks against it, see `guards`; None: whoever calls has
-    settled that. times: by class, where it is not `start` and `end`. instructions: for students."""
+    settled that. times: by class, where it is not `start` and `end`. instructions: for students. due: what is submitted
+    later is late, and taken until the end."""
     scope(actor, Action.SESSIONS_PLAN)
     allowed = scope(actor, Action.CLASSES_RUN)
     # lengths are of time that passes, also where clocks change
@@ -119,6 +122,8 @@ def schedule(
     own = {id: (a.astimezone(UTC), b.astimezone(UTC)) for id, (a, b) in (times or {}).items()}
     for begins, ends in [own.get(id, usual) for id in class_ids] or [usual]:
         check_times(begins, ends, ctx.clock())
+    if due is not None and not all(a < due <= b for a, b in [own.get(id, usual) for id in class_ids] or [usual]):
+        raise Invalid("the test is due after it opens and not after it closes", "due")
     if not class_ids:
         raise Invalid("choose at least one class", "class_ids")
     if len(instructions) > LONGEST_INSTRUCTIONS:
@@ -145,6 +150,7 @@ def schedule(
                 part=part,
                 deal=deal,
                 instructions=instructions.strip(),
+                due=None if due is None else due.astimezone(UTC),
             )
             for klass in classes
             for begins, ends in (own.get(klass.id, usual),)
@@ -280,7 +286,8 @@ def check_free(db: Session, proctor: Person, session: PlannedSession) -> None:
     """Conflict where they proctor in another room at that time. In one room several tests can be taken at once."""
     clashes = db.scalars(
         select(PlannedSession).where(
-            PlannedSession.proctor_id == proctor.id,
+            (PlannedSession.proctor_id == proctor.id)
+            | PlannedSession.id.in_(select(SessionSupport.session_id).where(SessionSupport.staff_id == proctor.id)),
             PlannedSession.start < session.end,
             PlannedSession.end > session.start,
             PlannedSession.closed_at.is_(None),
@@ -291,6 +298,7 @@ def check_free(db: Session, proctor: Person, session: PlannedSession) -> None:
         together = session.room and clash.room == session.room and (session.by_name or clash.by_name)
         if not together and max(clash.end - clash.start, session.end - session.start) < A_DAY:
             raise Conflict(
-                f"{proctor.name} proctors {clash.form.name} in {clash.room or 'another room'} at that time",
+                f"{proctor.name} {'proctors' if clash.proctor_id == proctor.id else 'supports a student at'} "
+                f"{clash.form.name} in {clash.room or 'another room'} at that time",
                 "proctor_id",
             )

@@ -28,6 +28,7 @@ from bildung.store.models import (
     Person,
     PlannedSession,
     SchoolClass,
+    SessionSupport,
     Window,
 )
 
@@ -207,7 +208,9 @@ def _own_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 def _seen_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     """Own sessions, those of classes that a colleague shows them, and closed ones of classes that are over."""
     over = and_(PlannedSession.closed_at.is_not(None), _taught(actor, PlannedSession.class_id))
-    return or_(_own_sessions(actor, grant), _led_by(actor, PlannedSession.class_id), over)
+    return or_(
+        _own_sessions(actor, grant), _attended_sessions(actor, grant), _led_by(actor, PlannedSession.class_id), over
+    )
 
 
 def _named_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -217,6 +220,12 @@ def _named_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 def _held_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return PlannedSession.proctor_id == actor.person_id
+
+
+def _attended_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Those that they hold, and those at which they read, write or interpret for somebody."""
+    helps = exists().where(SessionSupport.session_id == PlannedSession.id, SessionSupport.staff_id == actor.person_id)
+    return or_(_held_sessions(actor, grant), helps)
 
 
 def _course_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
@@ -491,7 +500,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("specialist", Action.SUPPORT_ENTER): _managed_students,
     ("specialist", Action.GROUPS_READ): _seen_groups,
     ("specialist", Action.YEARS_READ): _anything,
-    ("specialist", Action.SESSIONS_READ): _held_sessions,
+    ("specialist", Action.SESSIONS_READ): _attended_sessions,
     ("specialist", Action.SESSIONS_RUN): _held_sessions,
     ("writer", Action.FRAMEWORKS_WRITE): _anything,
     ("writer", Action.BANK_READ): _anything,
@@ -500,7 +509,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("writer", Action.TESTS_LIST): _anything,
     ("writer", Action.TESTS_READ): _anything,
     ("writer", Action.TESTS_WRITE): _anything,
-    ("proctor", Action.SESSIONS_READ): _held_sessions,
+    ("proctor", Action.SESSIONS_READ): _attended_sessions,
     ("proctor", Action.SESSIONS_RUN): _held_sessions,
 }
 ROLES = ("coordinator", "leader", "teacher", "specialist", "writer", "proctor")

@@ -37,6 +37,7 @@ from bildung.store.models import (
     PlannedSession,
     Response,
     ResponseEvent,
+    SignIn,
     Sitting,
     TimeOn,
 )
@@ -273,12 +274,13 @@ def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
 @dataclass(frozen=True)
 class AttemptStanding:
     """Where an attempt stands, for a page that was told that something moved. now: the server's time, since a device's
-    clock may be wrong."""
+    clock may be wrong. changed: staff gave the attempt another form, so that no device has it now."""
 
     state: str
     end: datetime
     takeover: int
     now: datetime
+    changed: bool
 
 
 def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
@@ -288,7 +290,8 @@ def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
         session = db.get_one(PlannedSession, sitting.session_id)
         at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
         end = end_for(db, session, sitter.person_id, at_hand.started_at, limit)
-        return AttemptStanding(state_of(at_hand), end, sitting.takeover, ctx.clock())
+        newest = select(SignIn.id).where(SignIn.sitting_id == sitting.id, SignIn.takeover == sitting.takeover)
+        return AttemptStanding(state_of(at_hand), end, sitting.takeover, ctx.clock(), db.scalar(newest) is None)
 
 
 def topic(session_id: int) -> str:

@@ -54,6 +54,7 @@ from bildung.store.models.sessions import (
     RefusedAnswer,
     Response,
     ResponseEvent,
+    SessionSupport,
     Sitting,
     TimeOn,
 )
@@ -128,6 +129,7 @@ __all__ = [
     "SchoolClass",
     "SchoolYear",
     "Scoring",
+    "SessionSupport",
     "Setting",
     "SignIn",
     "Sitting",

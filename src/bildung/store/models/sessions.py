@@ -25,6 +25,7 @@ class PlannedSession(Base):
     with every change of the plan. canceled_at: it does not take place, or was ended for all; it is closed as well.
     still_owed: the test of a canceled session is owed all the same; not where it was scheduled by mistake.
     by_name: only who was placed in it is on its list, as in a makeup; its class says whose it is.
+    due: of one that is open for days: what is submitted later is late; taken until its end. told_start, told_room: when and where students were told that it is, where it has moved since.
     """
 
     __tablename__ = "session"
@@ -50,6 +51,9 @@ class PlannedSession(Base):
     cancel_why: Mapped[str] = mapped_column(default="", server_default="")
     still_owed: Mapped[bool] = mapped_column(default=True, server_default="1")
     by_name: Mapped[bool] = mapped_column(default=False, server_default="0")
+    due: Mapped[datetime | None]
+    told_start: Mapped[datetime | None]
+    told_room: Mapped[str | None]
     form: Mapped[Form] = relationship()
     window: Mapped[Window] = relationship()
     klass: Mapped[SchoolClass] = relationship()
@@ -66,7 +70,8 @@ class Sitting(Base):
     are the ones that count, of later ones see LaterAttempt. reached: the position beyond which nothing was shown yet,
     where a test runs one way. checked: form items whose answer the student was told of; they are final. ended_by_close:
     handed in or absent because the session was closed, so that opening it again takes that back. interrupted: void because
-    something broke it off, not because it must not count; the student takes the test again.
+    something broke it off, not because it must not count; the student takes the test again. note: what happened to it
+    that a scorer or reader of its results has to know.
     """
 
     __tablename__ = "sitting"
@@ -86,9 +91,20 @@ class Sitting(Base):
     reached: Mapped[int] = mapped_column(default=0, server_default="0")
     ended_by_close: Mapped[bool] = mapped_column(default=False, server_default="0")
     interrupted: Mapped[bool] = mapped_column(default=False, server_default="0")
+    note: Mapped[str] = mapped_column(default="", server_default="")
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)
+
+
+class SessionSupport(Base):
+    """Who reads, writes or interprets for a student at a session. kind: of the accommodation."""
+
+    __tablename__ = "session_support"
+    session_id: Mapped[int] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"), primary_key=True)
+    student_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    staff_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
 
 
 class LaterAttempt(Base):

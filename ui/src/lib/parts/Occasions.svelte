@@ -13,14 +13,16 @@
 		ahead: 'planned',
 		sat: 'submitted',
 		missed: 'missed; a makeup will follow',
-		excused: 'not needed'
+		excused: 'not needed',
+		canceled: 'canceled'
 	};
 	const FILL: Record<string, string> = {
 		sat: 'var(--color-relief5)',
 		now: 'var(--color-relief3)',
 		ahead: 'var(--color-sheet)',
 		missed: 'var(--color-relief1)',
-		excused: 'var(--color-hair2)'
+		excused: 'var(--color-hair2)',
+		canceled: 'var(--color-hair2)'
 	};
 	const date = (iso: string) => fieldsOf(iso, zone).day;
 </script>
@@ -35,9 +37,13 @@
 					aria-hidden="true"
 				></span>
 				<span class="min-w-0 flex-1"
-					><b class="font-semibold">{o.title}</b><span class="block text-[15px] text-ink2"
-						>{day(date(o.start))}, {time(o.start, zone)} to {time(o.end, zone)}{o.room ? `, room ${o.room}` : ''}</span
-					>{#if o.instructions}<span class="mt-1 block text-[15px] whitespace-pre-line">{o.instructions}</span
+					><b class="font-semibold {o.state === 'canceled' ? 'text-ink2 line-through' : ''}">{o.title}</b><span
+						class="block text-[15px] text-ink2"
+						>{day(date(o.start))}, {o.due
+							? `${time(o.start, zone)}, due ${day(date(o.due))}, ${time(o.due, zone)}`
+							: `${time(o.start, zone)} to ${time(o.end, zone)}`}{o.room ? `, room ${o.room}` : ''}</span
+					>{#if o.was}<span class="notch mt-1 block text-[15px]">{o.was}</span>{/if}{#if o.instructions}<span
+							class="mt-1 block text-[15px] whitespace-pre-line">{o.instructions}</span
 						>{/if}</span
 				>
 				<span class="text-right text-[15px]"

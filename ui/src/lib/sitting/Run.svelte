@@ -43,8 +43,14 @@
 		<Ended {run} />
 	{:else if run.paper && sitting.takenOver}
 		<main class="m-auto max-w-[560px] p-6 text-center">
-			<h1 class="text-[24px]">You continued on another device.</h1>
-			<p class="mt-3">Your answers here are saved. To use this device again, enter your codes again.</p>
+			<h1 class="text-[24px]">
+				{sitting.changed ? 'Your teacher changed your test.' : 'You continued on another device.'}
+			</h1>
+			<p class="mt-3">
+				{sitting.changed
+					? 'To go on, enter your codes again.'
+					: 'Your answers here are saved. To use this device again, enter your codes again.'}
+			</p>
 			<Button kind="primary" class="mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
 				>Go to the start page</Button
 			>

@@ -15,6 +15,8 @@ export class Sitting {
 	later = $state<Record<string, boolean>>({});
 	status = $state<Status>('saved');
 	takenOver = $state(false);
+	/** Staff gave this attempt another form. */
+	changed = $state(false);
 	refused = $state('');
 	ended = $state('');
 	/** Whether somebody else ended the attempt: the session was closed, or its time was over. */
@@ -161,7 +163,10 @@ export class Sitting {
 			this.closed = state === 'handed_in';
 			this.ended = state;
 		}
-		if (this.paper && takeover > this.paper.takeover) this.takenOver = true;
+		if (this.paper && takeover > this.paper.takeover && !this.takenOver) {
+			this.takenOver = true;
+			void this.#whose();
+		}
 		this.left = this.#queue?.refused.length ?? 0;
 	}
 
@@ -172,12 +177,22 @@ export class Sitting {
 		try {
 			const now = await body(api.GET('/api/sit/standing'));
 			this.paper.end = now.end;
+			this.changed = now.changed;
 			this.ahead = Date.parse(now.now) - Date.now();
 			if (now.state === 'answering' && this.ended)
 				await this.load(); // it was opened again
 			else this.#heard(now.state, now.takeover);
 		} catch (error) {
 			if (error instanceof Problem && error.status === 401) this.ended = 'signed_out';
+		}
+	}
+
+	/** Whether another device has the attempt now, or staff gave it another form. */
+	async #whose() {
+		try {
+			this.changed = (await body(api.GET('/api/sit/standing'))).changed;
+		} catch {
+			/* the page then says what is likelier */
 		}
 	}
 

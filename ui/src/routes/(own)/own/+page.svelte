@@ -72,6 +72,7 @@
 				<p class="mt-1 mb-4 text-ink2">
 					{o.klass}{o.room ? `, room ${o.room}` : ''}{o.state === 'sat' ? '; submitted, and you may try again' : ''}
 				</p>
+				{#if o.was}<p class="notch -mt-2 mb-4">{o.was}</p>{/if}
 				<Button
 					kind="primary"
 					class="min-h-[52px] w-full justify-center text-[18px]"

@@ -40,6 +40,8 @@
 	let days = $state<Record<string, string>>({});
 	let instructions = $state('');
 	let last = $state('');
+	/** Until when late work is taken; empty: not at all. */
+	let late = $state('');
 	let all = $state(false);
 	let part = $state('');
 	let deal = $state(false);
@@ -98,7 +100,8 @@
 						room,
 						proctor_id: proctorId || null,
 						start: `${date}T${from}:00`,
-						end: `${several ? last : date}T${to}:00`,
+						end: `${several ? late || last : date}T${to}:00`,
+						due: several && late ? `${last}T${to}:00` : null,
 						part: part === '' ? null : Number(part),
 						deal: deal && (chosen?.alike ?? 0) > 1,
 						grant_role: grant && !!proctor && !proctor.may_hold,
@@ -108,7 +111,7 @@
 							? classIds.map((id) => ({
 									class_id: id,
 									start: `${days[id] || date}T${from}:00`,
-									end: `${several ? last : days[id] || date}T${to}:00`
+									end: `${several ? late || last : days[id] || date}T${to}:00`
 								}))
 							: []
 					}
@@ -231,7 +234,8 @@
 		</div>
 		<div class="flex flex-col gap-3">
 			<DateField label={several ? 'First day' : 'Day'} bind:value={date} required />
-			{#if several}<DateField label="Last day" bind:value={last} min={date} required />{/if}
+			{#if several}<DateField label="Due" bind:value={last} min={date} required />
+				<DateField label="Accept late until (empty: not accepted)" bind:value={late} min={last} />{/if}
 			<Checkbox bind:checked={several} onchange={(on) => on && (last ||= date)}
 				>Open for several days; students start any time</Checkbox
 			>

@@ -17,6 +17,8 @@
 	import Merge from './Merge.svelte';
 	import SessionPick from './SessionPick.svelte';
 	import ProvidedHere from './ProvidedHere.svelte';
+	import FormDialog from './FormDialog.svelte';
+	import Support from './Support.svelte';
 	import Split from './Split.svelte';
 	import Skyline from './Skyline.svelte';
 	import type { PageProps } from './$types';
@@ -153,6 +155,7 @@
 			{#if shown.told}<p class="small" role="status">{shown.told}</p>{/if}
 		</Panel>
 	</div>
+	<Support session={shown.id} moved={shown.data} />
 	<Table within="sheet mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
 		<thead
 			><tr
@@ -170,6 +173,7 @@
 							name={sitting.name}
 							alias={at}
 						/>{#if sitting.placed && !shown.s?.by_name}<span class="small block leading-tight">from another class</span
+							>{/if}{#if sitting.note && !staff.veiled}<span class="small block leading-tight">{sitting.note}</span
 							>{/if}{#if sitting.form && !staff.veiled}<span class="small block leading-tight"
 								>{#if shown.data.may_judge && sitting.form_id}<a
 										class="word"
@@ -182,7 +186,11 @@
 					<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
 					<td class="n">{sitting.answered} of {sitting.items}</td>
 					<td>{sitting.last_at ? time(sitting.last_at, shown.zone) : ''}</td>
-					<td>{sitting.handed_in_at ? time(sitting.handed_in_at, shown.zone) : ''}</td>
+					<td
+						>{sitting.handed_in_at ? time(sitting.handed_in_at, shown.zone) : ''}{#if sitting.late}<span
+								class="small block leading-tight">late</span
+							>{/if}</td
+					>
 					{#if shown.needing}<td
 							>{#if sitting.needs && !staff.veiled}{sitting.needs}{#if shown.s && sitting.until !== shown.s.end}, until {time(
 										sitting.until,
@@ -213,6 +221,11 @@
 							{:else if ['absent', 'exempt', 'void'].includes(sitting.state)}
 								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Undo</Button>
 							{:else}
+								{#if sitting.state === 'answering' && shown.data.several_forms}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										onclick={() => (shown.forming = sitting)}>Form</Button
+									>{/if}
 								{#if sitting.state === 'answering'}<Button
 										kind="quiet"
 										class="min-h-[26px]"
@@ -276,3 +289,4 @@
 		</div>
 	</Dialog>
 {/if}
+<FormDialog session={shown.id} bind:sitting={shown.forming} ondone={() => void shown.load()} />

@@ -10,6 +10,8 @@ export class SessionPage {
 	problem = $state('');
 	live = $state(false);
 	told = $state('');
+	/** Whose form is being settled. */
+	forming = $state<Schemas['SittingLine'] | null>(null);
 	asked = 0;
 	local = /^(localhost|127\.|\[?::1)/.test(location.hostname);
 	zone = $derived(staff.calendar?.zone ?? 'UTC');

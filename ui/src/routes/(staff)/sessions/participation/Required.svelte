@@ -14,7 +14,8 @@
 		onchanged
 	}: { window: string; rules: Schemas['RequirementLine'][]; may: boolean; onchanged: () => unknown } = $props();
 	let choices = $state<Schemas['Choices'] | null>(null);
-	let rule = $state({ form: '', who: '' });
+	let rule = $state({ form: '', who: '', part: '' });
+	const parts = $derived(choices?.forms.find((f) => f.id === rule.form)?.parts ?? []);
 	let told = $state('');
 	let problem = $state('');
 
@@ -27,10 +28,16 @@
 		problem = told = '';
 		try {
 			const made = await api.POST('/api/participation/requirements', {
-				body: { window, form: rule.form, rule: rule.who, why: '' }
+				body: {
+					window,
+					form: rule.form,
+					rule: rule.who,
+					part: rule.part === '' ? null : Number(rule.part),
+					why: ''
+				}
 			});
 			told = made.data?.says ?? '';
-			rule = { form: '', who: '' };
+			rule = { form: '', who: '', part: '' };
 			await onchanged();
 		} catch (error) {
 			problem = said(error);
@@ -81,6 +88,15 @@
 					placeholder="Choose a form"
 				/>
 			</label>
+			{#if parts.length}<label class="field col-span-3"
+					>Section<Select
+						bind:value={rule.part}
+						choices={[
+							{ value: '', label: 'the whole test' },
+							...parts.map((name, at) => ({ value: String(at), label: name }))
+						]}
+					/></label
+				>{/if}
 			<label class="field"
 				>Students<input
 					class="input"

@@ -1,0 +1,195 @@
+"""Readers, scribes and interpreters at a session: assigned to students, in one place at a time; they see who they serve,
+and neither codes, answers nor results."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from bildung.core.accommodations.kinds import KINDS
+from bildung.core.accommodations.support import Served, against, unserved
+from bildung.core.items.shown import counted
+from bildung.services.owed.accommodated import NONE, in_session
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.wire import Id
+from bildung.store.models import Person, PlannedSession, Role, SessionSupport, Sitting
+
+A_DAY = timedelta(hours=20)
+
+
+@dataclass(frozen=True, kw_only=True)
+class SupportLine:
+    """One student's: who gives what. staff: None while nobody is assigned. kind_says: in words."""
+
+    student: Id
+    name: str
+    kind: str
+    kind_says: str
+    staff: Id | None
+    staff_name: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class SupportPage:
+    """finding: who is missing; empty where nobody needs a person. The missing first."""
+
+    finding: str
+    lines: list[SupportLine]
+    may_assign: bool
+
+
+def support_page(ctx: Context, actor: Actor, session_id: int) -> SupportPage:
+    """Of one session."""
+    with ctx.store.read() as db:
+        session = _session(db, actor, Action.SESSIONS_READ, session_id)
+        plans = actor.may(Action.SESSIONS_PLAN) and (
+            db.scalar(
+                select(PlannedSession.id).where(PlannedSession.id == session_id, scope(actor, Action.SESSIONS_PLAN))
+            )
+            is not None
+        )
+        mine = plans or session.proctor_id == actor.person_id or actor.may(Action.SUPPORT_READ)
+        students = _students(db, session)
+        given = db.execute(
+            select(SessionSupport, Person)
+            .join(Person, Person.id == SessionSupport.staff_id)
+            .where(SessionSupport.session_id == session.id)
+        ).all()
+    open_ = unserved(students, {(row.student_id, row.kind) for row, _ in given})
+    lines = [_line(students, id, kind, None) for id, kind in open_ if mine]
+    lines += [
+        _line(students, row.student_id, row.kind, staff)
+        for row, staff in given
+        if row.student_id in students and (mine or staff.id == actor.person_id)
+    ]
+    text = ""
+    if lines:
+        text = "Everyone who needs a person beside them has one."
+        if open_:
+            text = f"{counted(len(open_), 'accommodation')} {'needs' if len(open_) == 1 else 'need'} a person who is not assigned yet."
+    return SupportPage(finding=text, lines=lines, may_assign=plans and session.closed_at is None)
+
+
+def assign(ctx: Context, actor: Actor, session_id: int, staff_id: int, kind: str, students: Sequence[int]) -> None:
+    """This person serves these students in this way, together with those whom they serve in it already."""
+
+    def work(db: Session) -> None:
+        session = _session(db, actor, Action.SESSIONS_PLAN, session_id)
+        if session.closed_at is not None:
+            raise Conflict("this session is over")
+        staff = db.get(Person, staff_id)
+        if staff is None or staff.kind != "staff" or not staff.active:
+            raise Invalid("choose an active member of the staff", "staff_id")
+        if db.scalar(select(Role.id).where(Role.person_id == staff.id)) is None:
+            raise Invalid(f"{staff.name} has no role yet; grant one on their page first", "staff_id")
+        here = _students(db, session)
+        if missing := [id for id in students if id not in here]:
+            raise Invalid(f"{len(missing)} of these students are not on the session's list", "students")
+        already = db.scalars(
+            select(SessionSupport.student_id).where(
+                SessionSupport.session_id == session.id,
+                SessionSupport.staff_id == staff.id,
+                SessionSupport.kind == kind,
+            )
+        )
+        all_of_them = dict.fromkeys([*already, *students])
+        if problem := against(kind, [here[id] for id in all_of_them if id in here]):
+            raise Invalid(problem, "kind" if kind not in KINDS else "students")
+        _check_free(db, staff, session)
+        for id in dict.fromkeys(students):
+            db.execute(
+                delete(SessionSupport).where(
+                    SessionSupport.session_id == session.id,
+                    SessionSupport.student_id == id,
+                    SessionSupport.kind == kind,
+                )
+            )
+            db.add(SessionSupport(session_id=session.id, student_id=id, kind=kind, staff_id=staff.id))
+        after = {"person": staff.name, "as": KINDS[kind].says, "students": len(students)}
+        audit.record(db, ctx.clock(), actor.person_id, "session.support", f"session:{session.id}", None, after)
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"support": True})
+
+
+def withdraw(ctx: Context, actor: Actor, session_id: int, student_id: int, kind: str) -> None:
+    """Nobody is assigned to this student for it any more."""
+
+    def work(db: Session) -> None:
+        session = _session(db, actor, Action.SESSIONS_PLAN, session_id)
+        row = db.get(SessionSupport, (session.id, student_id, kind))
+        if row is None:
+            raise NotFound("no one is assigned there; reload the page")
+        name = db.get_one(Person, row.staff_id).name
+        audit.record(
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "session.support",
+            f"session:{session.id}",
+            {"person": name, "as": kind},
+            None,
+        )
+        db.delete(row)
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"support": True})
+
+
+def _session(db: Session, actor: Actor, action: Action, session_id: int) -> PlannedSession:
+    session = db.scalar(select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, action)))
+    if session is None:
+        raise NotFound("there is no such session, or it is not yours")
+    return session
+
+
+def _students(db: Session, session: PlannedSession) -> dict[int, Served]:
+    """Of the session's list, with what holds for them at it."""
+    rows = db.execute(
+        select(Sitting, Person)
+        .join(Person, Person.id == Sitting.person_id)
+        .where(Sitting.session_id == session.id)
+        .order_by(Person.family, Person.given, Person.id)
+    ).all()
+    needs = in_session(db, session, [p.id for _, p in rows])
+    return {
+        p.id: Served(name=p.name, kinds=needs.get(p.id, NONE).kinds, form=s.form_id or session.form_id) for s, p in rows
+    }
+
+
+def _line(students: dict[int, Served], id: int, kind: str, staff: Person | None) -> SupportLine:
+    return SupportLine(
+        student=id,
+        name=students[id].name,
+        kind=kind,
+        kind_says=KINDS[kind].says,
+        staff=staff.id if staff else None,
+        staff_name=staff.name if staff else "",
+    )
+
+
+def _check_free(db: Session, staff: Person, session: PlannedSession) -> None:
+    """Conflict where they proctor, or serve somebody, at another session at that time."""
+    busy = select(PlannedSession).where(
+        PlannedSession.start < session.end,
+        PlannedSession.end > session.start,
+        PlannedSession.closed_at.is_(None),
+        (PlannedSession.proctor_id == staff.id)
+        | PlannedSession.id.in_(select(SessionSupport.session_id).where(SessionSupport.staff_id == staff.id)),
+    )
+    for clash in db.scalars(busy):
+        if clash.id == session.id and clash.proctor_id != staff.id:
+            continue
+        if clash.id == session.id:
+            raise Conflict(f"{staff.name} proctors this session; someone else has to do it", "staff_id")
+        if max(clash.end - clash.start, session.end - session.start) < A_DAY:
+            raise Conflict(
+                f"{staff.name} is with {clash.klass.title} in {clash.room or 'another room'} at that time", "staff_id"
+            )
