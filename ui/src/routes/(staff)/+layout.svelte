@@ -34,18 +34,22 @@
 {#if staff.me}
 	<a href="#page" class="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-sheet focus:p-2">To the page</a>
 	<div class="flex min-h-screen flex-col">
-		<header class="flex h-[52px] items-stretch bg-sheet">
+		<header class="flex min-h-[52px] items-stretch bg-sheet max-[760px]:flex-wrap">
 			<a
 				href={frame.keep('/today')}
 				class="ground flex w-[140px] flex-none items-center gap-2 pb-[17px] pl-4 text-[17px] font-bold"
 				><img src="/mark.svg" width="24" height="24" alt="" />Bildung</a
 			>
-			{#if staff.calendar}<YearLine
-					calendar={staff.calendar}
-					chosen={chosen?.id ?? null}
-					onchoose={frame.chooseWindow}
-				/>{:else}<span class="ground flex-1"></span>{/if}
-			<div class="ground flex flex-none items-center gap-0.5 px-3 pb-[17px] text-[13px] text-ink2">
+			<div class="flex h-[52px] min-w-0 flex-1 max-[760px]:order-last max-[760px]:basis-full">
+				{#if staff.calendar}<YearLine
+						calendar={staff.calendar}
+						chosen={chosen?.id ?? null}
+						onchoose={frame.chooseWindow}
+					/>{:else}<span class="ground flex-1"></span>{/if}
+			</div>
+			<div
+				class="ground flex h-[52px] flex-none items-center gap-0.5 px-3 max-[760px]:flex-1 max-[760px]:justify-end pb-[17px] text-[13px] text-ink2"
+			>
 				<Button kind="quiet" title="Search everything (/)" onclick={() => (frame.finding = true)}>Search</Button>
 				<Button
 					kind="quiet"

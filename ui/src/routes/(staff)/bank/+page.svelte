@@ -125,7 +125,8 @@
 					><tr
 						><th class="w-[30px]"><span class="sr-only">Select</span></th><th class="w-[76px]">Code</th><th>Text</th><th
 							class="w-[86px]">Standard</th
-						><th class="w-[64px]">Last used</th><th class="n w-[66px]">Correct</th><th class="n w-[70px]">r (rest)</th
+						><th class="w-[92px] max-[1100px]:hidden">Last used</th><th class="n w-[66px]">Correct</th><th
+							class="n w-[70px]">r (rest)</th
 						></tr
 					></thead
 				>
@@ -153,7 +154,7 @@
 									>{/if}{plain(f.item.shown.body)}</td
 							>
 							<td><StandardCode code={f.item.standards[0] ?? ''} /></td>
-							<td class="whitespace-nowrap"
+							<td class="whitespace-nowrap max-[1100px]:hidden"
 								>{use
 									? shown.monthOf(use.at)
 									: f.item.state === 'in_use' || f.item.state === 'ready'

@@ -67,16 +67,16 @@
 				<tbody>
 					{#each shown.found?.people ?? [] as person, at (person.id)}
 						<tr tabindex="-1" data-row onclick={() => goto(`/people/${person.id}`)}>
-							<td
+							<td class="whitespace-nowrap"
 								><a class="word" href="/people/{person.id}"
 									>{person.kind === 'staff' ? person.name : staff.name(person.name, at)}</a
 								></td
 							>
 							<td>{person.grade}</td>
 							<td><code>{staff.veiled ? '·····' : (person.code ?? '')}</code></td>
-							<td class="max-w-[300px] truncate">{person.classes}</td>
+							<td class="w-[34%] max-w-0 truncate" title={person.classes}>{person.classes}</td>
 							<td>{person.roles}</td>
-							<td>{person.school}</td>
+							<td class="whitespace-nowrap">{person.school}</td>
 						</tr>
 					{:else}
 						<tr><td colspan="6" class="text-ink2">No one matches. Try part of a name.</td></tr>

@@ -73,4 +73,4 @@
 			onclick={() => drop(r)}>{r.state === 'making' ? 'Stop' : '×'}</Button
 		>
 	</div>
-{:else}<p class="small py-2">{reports ? 'None yet. What is made stays here until you give it up.' : '…'}</p>{/each}
+{:else}<p class="small py-2">{reports ? 'No reports yet. Reports stay here until you delete them.' : '…'}</p>{/each}

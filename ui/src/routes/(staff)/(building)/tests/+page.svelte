@@ -130,7 +130,7 @@
 				<thead
 					><tr
 						><th class="min-w-[210px]">Form</th><th>Kind</th><th>For</th><th class="n">Items</th><th>Standards</th><th
-							>Scoring</th
+							class="max-[1100px]:hidden">Scoring</th
 						><th>State</th><th class="n">Sessions</th></tr
 					></thead
 				>
@@ -161,7 +161,7 @@
 									? ` +${form.standards.length - 1}`
 									: ''}</td
 							>
-							<td class="whitespace-nowrap"
+							<td class="whitespace-nowrap max-[1100px]:hidden"
 								>{form.items
 									? form.marks_itself
 										? 'itself'

@@ -31,7 +31,7 @@
 <Notice text={asked.problem} />
 {#if !data}<p class="small" role="status">{asked.progress || (asked.busy ? 'Reading answers …' : '')}</p>{/if}
 {#if data}
-	<div class="flex items-start">
+	<div class="beside flex items-start">
 		<div class="min-w-0 flex-1 pr-4">
 			<Finding pieces={data.finding} title={data.forms[0]?.name ?? 'Item quality'} />
 			{#if data.test.n > 0 || data.items.some((i) => i.n)}

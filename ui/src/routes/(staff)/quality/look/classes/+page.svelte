@@ -124,7 +124,7 @@
 			</Panel>
 		{:else}<p class="sheet p-3 text-[13.5px] text-ink2">No difference stands out.</p>{/each}
 	</div>
-	<div class="flex items-start gap-3">
+	<div class="beside flex items-start gap-3">
 		<Panel label="Compare" class="min-w-0 flex-1">
 			<div class="small flex items-center gap-4 border-b border-hair px-3 py-1.5">
 				<label class="flex items-center gap-1.5"

@@ -28,7 +28,7 @@
 </script>
 
 <Panel label="Groups compared" class="mb-3 px-4 py-3">
-	<div class="flex items-start gap-3">
+	<div class="beside flex items-start gap-3">
 		<p class="flex-1 text-[14px]">{problem || data?.finding}</p>
 		{#if data && data.attributes.length}
 			<Select

@@ -67,7 +67,7 @@
 <Notice text={asked.problem} />
 {#if data}
 	{@const t = data.trust}
-	<div class="flex items-start">
+	<div class="beside flex items-start">
 		<div class="min-w-0 flex-1 space-y-3 pr-4">
 			<Finding of="Technical quality" station="Item quality" class="max-w-[860px]">{data.finding}</Finding>
 			<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-3">
