@@ -20,12 +20,12 @@ from tests.ui.browser import ARGUMENTS, give_codes
 
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
-    "item-quality": "/quality/look?form=1&window=4",
-    "judged-item": "/quality/look/item?form=1&window=4&item=M6-14",
-    "compare": "/quality/look/classes?form=2&window=4&of=standard",
-    "technical-quality": "/quality/look/trust?form=1&window=4",
-    "reteach": "/quality/look/reteach?form=2&window=4&of=12",
-    "report": "/quality/look/reports?form=1&window=4",
+    "item-quality": "/quality/look?{look Fall mathematics 6}",
+    "judged-item": "/quality/look/item?{look Fall mathematics 6}&item=M6-14",
+    "compare": "/quality/look/classes?{look Fall mathematics 7}&of=standard",
+    "technical-quality": "/quality/look/trust?{look Fall mathematics 6}",
+    "reteach": "/quality/look/reteach?{look Fall mathematics 7}",
+    "report": "/quality/look/reports?{look Fall mathematics 6}",
     "bank": "/bank?find=grade:6&item=M6-14",
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
@@ -98,13 +98,17 @@ def sit(page: Page, server: Served, codes: tuple[str, str]) -> None:
 
 
 def addressed(page: Page, server: Served, path: str) -> str:
-    """A path with the code of an item in braces, or the name of a blueprint, family or form, by its id."""
-    found = re.search(r"\{(.+)\}", path)
+    """A path with the code of an item in braces, or the name of a blueprint, family or form, or of a test to look at."""
+    found = re.search(r"\{(.+?)\}", path)
     if not found:
         return path
     kind, _, name = found[1].partition(" ")
+    if kind == "look":
+        tests = page.request.get(f"{server.address}/api/quality").json()["tests"]
+        line = max((t for t in tests if t["form"] == name), key=lambda t: t["latest"])
+        return path.replace(found[0], f"form={line['form_id']}&window={line['window_id']}")
     if kind == "blueprint":
-        lines = page.request.get(f"{server.address}/api/building/blueprints").json()["blueprints"]
+        lines = page.request.get(f"{server.address}/api/building/blueprints").json()
         return path.replace(found[0], next(b["id"] for b in lines if b["name"] == name))
     if kind in ("family", "form"):
         forms = page.request.get(f"{server.address}/api/forms").json()["forms"]
