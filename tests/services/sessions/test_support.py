@@ -71,6 +71,9 @@ class Supporting(ChangeCase):
         self.assertEqual({(s.code, s.needs) for s in detail.sittings}, {(None, "")})
         self.assertNotIn("accommodations", detail.finding)
         self.assertEqual([(x.student, x.kind) for x in self.page(self.reader).lines], [(self.ann, "human_reader")])
+        teacher = self.staff("odile", "specialist")
+        self.assign(teacher, "scribe", self.ann)
+        self.assertEqual([(x.student, x.kind) for x in self.page(teacher).lines], [(self.ann, "scribe")])
         with self.assertRaises((NotFound, NotAllowed)):
             support.assign(self.ctx, self.reader, self.session, self.reader.person_id, "human_reader", [self.ben])
 

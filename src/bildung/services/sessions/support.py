@@ -55,7 +55,7 @@ def support_page(ctx: Context, actor: Actor, session_id: int) -> SupportPage:
             )
             is not None
         )
-        mine = plans or session.proctor_id == actor.person_id or actor.may(Action.SUPPORT_READ)
+        mine = plans or session.proctor_id == actor.person_id or actor.may(Action.CLASSES_READ)
         students = _students(db, session)
         given = db.execute(
             select(SessionSupport, Person)
