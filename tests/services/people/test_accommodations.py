@@ -168,7 +168,7 @@ class Ending(AccommodationCase):
         self.enter(1, "breaks", start=self.today + timedelta(days=3))
         found = accommodations.page(self.ctx, self.boss)
         self.assertEqual([one.person for one in found.lapsing], [self.students[0].id])
-        self.assertIn("1 ends before", found.finding)
+        self.assertRegex(found.lapsing_says, "^1 accommodation ends before .+ does$")
         self.assertTrue(any("1 accommodation ends before" in w.what for w in page.waiting_for(self.ctx, self.boss)))
 
     def test_ended_it_stays_on_record_and_taken_off_the_same_day_it_is_gone(self) -> None:

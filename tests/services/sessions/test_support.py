@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from bildung.services.people import accommodations
 from bildung.services.people.accommodations import Entered
-from bildung.services.sessions import listing, support
+from bildung.services.sessions import listing, proctoring, support
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import Person, Role
@@ -84,7 +84,7 @@ class Supporting(ChangeCase):
             self.change(other, proctor=self.reader.person_id)
         proctor = self.staff("proctor")
         self.change(other, proctor=proctor.person_id)
-        with self.assertRaisesRegex(Conflict, "Proctor Marsh is with Mathematics 5.2"):
+        with self.assertRaisesRegex(Conflict, "Proctor Marsh proctors A form in B51 at that time"):
             self.assign(proctor, "human_reader", self.ben)
         with self.assertRaisesRegex(Invalid, "has no sign language interpreter"):
             self.assign(self.reader, "sign_language", self.ann)
@@ -93,3 +93,36 @@ class Supporting(ChangeCase):
         with self.assertRaisesRegex(Invalid, "has no role yet"):
             self.assign(self.staff("guest", None), "human_reader", self.ben)
         self.change(self.session, proctor=self.staff("own").person_id)
+
+    def test_who_supports_somebody_is_offered_for_nothing_else_then(self) -> None:
+        other = self.plan(1, 5)
+        proctors = self.proctors()
+        self.change(other, proctor=proctors[0])
+        day = self.line(other).start.date()
+        (cover,) = proctoring.suggest(self.ctx, self.boss, proctors[0], day).covers
+        first = int(cover.proctor or 0)
+        helper = Actor(person_id=first, name="", grants=(), sign_in_id=0, csrf="")
+        self.assign(helper, "human_reader", self.ann)
+        (cover,) = proctoring.suggest(self.ctx, self.boss, proctors[0], day).covers
+        self.assertNotEqual(cover.proctor, first, "they are with a student")
+        support.withdraw(self.ctx, self.boss, self.session, self.ann, "human_reader")
+        (cover,) = proctoring.suggest(self.ctx, self.boss, proctors[0], day).covers
+        self.assertEqual(cover.proctor, first)
+
+    def test_a_session_does_not_move_to_where_its_reader_is_elsewhere(self) -> None:
+        other = self.plan(1, 30)
+        self.change(other, proctor=self.reader.person_id)
+        self.assign(self.reader, "human_reader", self.ann)
+        there = self.line(other)
+        with self.assertRaisesRegex(Conflict, "Reader Marsh proctors A form"):
+            self.change(self.session, start=there.start, end=there.end)
+        with self.assertRaisesRegex(Conflict, "supports a student at this session; someone else has to proctor it"):
+            self.change(self.session, proctor=self.reader.person_id)
+        self.move(self.ann, 1)
+        self.change(self.session, proctor=self.reader.person_id)
+
+    def test_a_student_who_is_no_longer_on_the_list_binds_nobody(self) -> None:
+        self.assign(self.reader, "human_reader", self.ann)
+        self.move(self.ann, 1)
+        with self.assertRaises(NotFound):
+            listing.get_session(self.ctx, self.reader, self.session)

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from playwright.sync_api import Locator, Page, expect
 
 from bildung.demo.district import ZONE, school_day
-from tests.ui.browser import DemoCase, check_accessible, choose, finding
+from tests.ui.browser import DemoCase, check_accessible, choose, finding, give_codes
 
 WHY = "a test may run on any day"
 
@@ -223,3 +223,59 @@ class Sessions(DemoCase):
         mine = [s["id"] for s in sessions if s["klass"] == "Mathematics 6.1"]
         cancel = {"ids": mine, "why": "the other tests count them", "still_owed": False}
         self.client().post("/api/sessions/cancel", json=cancel).raise_for_status()
+
+    def test_a_wrong_form_and_a_missing_reader_are_put_right_while_the_session_runs(self) -> None:
+        client = self.client()
+        today = datetime.now(UTC).astimezone(ZoneInfo(ZONE)).date()
+        days = {"start": str(today), "end": str(today + timedelta(days=3))}
+        window = client.post("/api/windows", json={"name": "Side", **days}).raise_for_status().json()["ids"][0]
+        choices = client.get("/api/sessions/choices").json()
+        start = datetime.now(UTC) - timedelta(minutes=5)
+        planned = {
+            "form_id": next(f["id"] for f in choices["forms"] if f["name"] == "Winter science 7 A"),
+            "window_id": window,
+            "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Mathematics 7.1")],
+            "start": start.isoformat(),
+            "end": (start + timedelta(minutes=50)).isoformat(),
+            "why": WHY,
+        }
+        session = client.post("/api/sessions", json=planned).raise_for_status().json()["ids"][0]
+        detail = self.detail(session)
+        student = next(s for s in detail["sittings"] if not s["form"])
+        reads = {"kind": "human_reader", "source": "iep"}
+        client.post(f"/api/people/{student['person']}/accommodations", json=reads).raise_for_status()
+        phone = self.page(self.server, width=360, height=740)
+        give_codes(phone, detail["session"]["code"], student["code"])
+        phone.wait_for_selector("#question")
+
+        page = self.enter("coordinator", f"/sessions/{session}?window={window}")
+        support = page.get_by_role("region", name="Support")
+        expect(support).to_contain_text("1 accommodation needs a person who is not assigned yet.")
+        support.get_by_role("button", name="Assign").click()
+        support.get_by_role("combobox").fill(self.proctor[:6])
+        page.get_by_role("option").first.click()
+        expect(support).to_contain_text("Everyone who needs a person beside them has one.")
+        check_accessible(self, page)
+
+        row = page.get_by_role("row", name=re.compile(student["name"]))
+        row.get_by_role("button", name="Form", exact=True).click()
+        asked = page.get_by_role("dialog", name="Form of this attempt")
+        expect(asked).to_contain_text("This student is taking Winter science 7 A and has answered 0 questions.")
+        asked.get_by_role("radio", name=re.compile("continues on Winter science 7 A, adapted")).check()
+        check_accessible(self, page)
+        asked.get_by_label("Reason").fill("the IEP says so")
+        asked.get_by_role("button", name="Save").click()
+        expect(row).to_contain_text("went over from Winter science 7 A to Winter science 7 A, adapted: the IEP says so")
+        expect(finding(phone)).to_have_text("Your teacher changed your test.")
+        phone.get_by_role("button", name="Go to the start page").click()
+        give_codes(phone, detail["session"]["code"], student["code"])
+        phone.wait_for_selector("#question")
+
+        page.goto(f"{self.server.address}/sessions/forms?window={window}")
+        expect(finding(page)).to_contain_text("scheduled attempts are on a different form from the rest of the class.")
+        given = page.get_by_role("row", name=re.compile("Winter science 7 A, adapted"))
+        given.get_by_role("button", name="Students with Winter science 7 A, adapted: 1").click()
+        expect(page.get_by_role("link", name=student["name"])).to_be_visible()
+        check_accessible(self, page)
+        cancel = {"ids": [session], "why": "the other tests count them", "still_owed": False}
+        client.post("/api/sessions/cancel", json=cancel).raise_for_status()

@@ -57,12 +57,12 @@ KINDS = {
     )
 }
 TESTS = {
-    "starting": "pretests",
+    "starting": "starting tests",
     "benchmark": "benchmarks",
     "unit": "unit tests",
-    "closing": "final tests",
-    "task": "performance tasks",
-    "spot": "quizzes",
+    "closing": "closing tests",
+    "task": "tasks",
+    "spot": "spot checks",
     "mirror": "practice tests",
 }
 """Kinds of test, as an accommodation for one of them says it."""

@@ -10,9 +10,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.school.dates import Dates, Style
+from bildung.core.school.timing import personal_end
 from bildung.services.calendar.years import zone_of
 from bildung.services.forms.settings import settings, title_of
-from bildung.services.owed.accommodated import end_for
+from bildung.services.owed.accommodated import extra_times_at
 from bildung.services.owed.dealing import form_of
 from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
@@ -108,12 +109,15 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         )
         .order_by(PlannedSession.start.desc())
         .limit(SHOWN)
-    )
+    ).all()
+    extra = extra_times_at(db, [(session, p.id) for session, _ in rows])
     occasions = []
     zone, dates = zone_of(db), dates_of(db)
     for session, sitting in rows:
         rules = settings(form_of(db, session, sitting))
-        end = end_for(db, session, p.id, sitting.started_at, rules.minutes if sitting.state == "answering" else None)
+        limit = rules.minutes if sitting.state == "answering" else None
+        factor = extra.get((session.id, p.id), 1.0)
+        end = personal_end(session.start, session.end, factor, sitting.started_at, limit)
         over = session.closed_at is not None or now > end
         state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
         if session.canceled_at is not None and state not in ("sat", "excused"):

@@ -8,11 +8,12 @@ from datetime import date, datetime, timedelta
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session, aliased
 
-from bildung.core.accommodations.holding import Line, lapsing, together
+from bildung.core.accommodations.holding import Line, holds, lapsing
 from bildung.core.accommodations.kinds import KINDS, SOURCES, TESTS, said, value_of
 from bildung.core.errors import Refused
+from bildung.core.items.shown import counted
 from bildung.services.calendar.years import local_today
-from bildung.services.owed.accommodated import line_of, of_people
+from bildung.services.owed.accommodated import line_of
 from bildung.services.people.changes import moved
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -40,7 +41,8 @@ class Entered:
 
 @dataclass(frozen=True, kw_only=True)
 class AccommodationLine:
-    """One of a student's. says: what, in words; tests: for which; holds: today, for tests that it is for."""
+    """One of a student's. says: what, in words; tests: for which; holds: today, for tests that it is for. standing: why
+    not, in words."""
 
     id: Id
     person: Id
@@ -61,6 +63,7 @@ class AccommodationLine:
     entered_at: datetime
     approved: bool
     holds: bool
+    standing: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,12 +87,12 @@ class AccommodationChoices:
 
 @dataclass(frozen=True, kw_only=True)
 class AccommodationsPage:
-    """waiting: entered and not approved. lapsing: those that end before this window does."""
+    """waiting: entered and not approved. lapsing: those that end before this window does. Each with its heading."""
 
-    finding: str
     waiting: list[AccommodationLine]
+    waiting_says: str
     lapsing: list[AccommodationLine]
-    window: str
+    lapsing_says: str
     may_approve: bool
 
 
@@ -243,7 +246,7 @@ def set_case_manager(ctx: Context, actor: Actor, person_id: int, manager_id: int
     ctx.store.write(work)
 
 
-def lines_of(ctx: Context, db: Session, actor: Actor, person_id: int) -> list[AccommodationLine]:
+def lines_of(ctx: Context, db: Session, person_id: int) -> list[AccommodationLine]:
     """All of one student's, what holds today first, then by when it was entered."""
     found = _lines(ctx, db, Accommodation.person_id == person_id)
     return sorted(found, key=lambda one: (not one.holds, one.until is not None, one.entered_at))
@@ -273,20 +276,23 @@ def page(ctx: Context, actor: Actor) -> AccommodationsPage:
         waiting = _lines(ctx, db, theirs & Accommodation.approved_at.is_(None))
         window = _open_window(db, today)
         ending = _lapsing(ctx, db, theirs, today, window) if window else []
-        ids = list(db.scalars(select(Person.id).where(Person.active.is_(True), allowed)))
-        held = of_people(db, ids, today)
-    text = f"{len(held)} {'student has' if len(held) == 1 else 'students have'} accommodations."
-    if waiting:
-        text += f" {len(waiting)} {'waits' if len(waiting) == 1 else 'wait'} for approval."
-    if ending and window:
-        text += f" {len(ending)} {'ends' if len(ending) == 1 else 'end'} before {window.name} does."
     return AccommodationsPage(
-        finding=text,
         waiting=waiting,
+        waiting_says=waiting_says(len(waiting)),
         lapsing=ending,
-        window=window.name if window else "",
+        lapsing_says=lapsing_says(len(ending), window.name if window else ""),
         may_approve=actor.may(Action.SUPPORT_WRITE),
     )
+
+
+def waiting_says(n: int) -> str:
+    """On Today, and over the list."""
+    return f"{counted(n, 'accommodation')} to approve"
+
+
+def lapsing_says(n: int, window: str) -> str:
+    """On Today, and over the list."""
+    return f"{counted(n, 'accommodation')} {'ends' if n == 1 else 'end'} before {window} does"
 
 
 def to_approve(ctx: Context, db: Session, actor: Actor) -> int:
@@ -323,7 +329,7 @@ def _lapsing(
     ends: list[int] = []
     for theirs_all in by_person.values():
         lines = [line_of(row) for row in theirs_all]
-        last = {one.kind for one in lines if together([one], window.end).kinds}
+        last = {one.kind for one in lines if holds(one, window.end)}
         gone: list[Line] = [one for one in lapsing(lines, today, window.end) if one.kind not in last]
         ends += [row.id for row, one in zip(theirs_all, lines, strict=True) if one in gone]
     return _lines(ctx, db, Accommodation.id.in_(ends)) if ends else []
@@ -362,8 +368,18 @@ def _line(row: Accommodation, person: Person, by: Person | None, today: date) ->
         entered_by=by.name if by else "",
         entered_at=row.entered_at,
         approved=row.approved_at is not None,
-        holds=bool(together([line_of(row)], today).kinds),
+        holds=holds(line_of(row), today),
+        standing=_standing(row, today),
     )
+
+
+def _standing(row: Accommodation, today: date) -> str:
+    """Why it does not hold on a day; empty where it does."""
+    if row.approved_at is None:
+        return "to approve"
+    if row.until is not None and row.until < today:
+        return "ended"
+    return "not yet" if row.start is not None and row.start > today else ""
 
 
 def _tests(subject: str, test_kind: str) -> str:

@@ -282,7 +282,7 @@ def get_person(ctx: Context, actor: Actor, person_id: int) -> PersonPage:
             classes=classes,
             sittings=sittings,
             may_settle=settles,
-            accommodations=lines_of(ctx, db, actor, p.id) if p.student and (sees or enters) else [],
+            accommodations=lines_of(ctx, db, p.id) if p.student and (sees or enters) else [],
             choices=choices(db) if enters else None,
             case_manager=Ref(manager.id, manager.name) if manager else None,
             may_enter=enters,

@@ -15,9 +15,9 @@ from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import follow_class, follow_same
 from bildung.services.people.proctors import check_proctor
 from bildung.services.sessions import guards
+from bildung.services.sessions.busy import check_free, supporters
 from bildung.services.sessions.scheduling import (
     LONGEST_INSTRUCTIONS,
-    check_free,
     check_times,
     publishable,
     refuse_busy,
@@ -165,13 +165,16 @@ def _plan(session: PlannedSession) -> guards.Plan:
 
 
 def _refuse_clashes(db: Session, session: PlannedSession, before: Mapping[str, Any]) -> None:
-    """A class and a proctor are in one place at a time, where this change is what would put them in two."""
+    """A class, its proctor and those who support its students are in one place at a time, where this change is what would
+    put them in two."""
     now = _told(session)
     moved = any(now[name] != before[name] for name in ("start", "end"))
     if moved and not session.by_name:
         refuse_busy(db, session.klass, session.start, session.end, session.id)
     if session.proctor_id is not None and (moved or now["proctor"] != before["proctor"]):
         check_free(db, db.get_one(Person, session.proctor_id), session)
+    for staff in supporters(db, [session.id])[session.id] if moved else ():
+        check_free(db, db.get_one(Person, staff), session)
 
 
 def _apply(db: Session, ctx: Context, actor: Actor, session: PlannedSession, wish: SessionChange, grant: bool) -> None:

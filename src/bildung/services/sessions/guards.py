@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
@@ -15,6 +15,7 @@ from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import calendar, closed_days, zone_of
 from bildung.services.owed.sametest import forms_of
 from bildung.services.participation.windowdates import window_dates
+from bildung.services.sessions.busy import A_DAY
 from bildung.services.sessions.wrongtest import wrong_test
 from bildung.services.shared.errors import Conflict
 from bildung.services.shared.settings import dates_of
@@ -32,7 +33,6 @@ from bildung.store.models import (
 
 LONGEST_WHY = 300
 NAMED = 3
-A_DAY = timedelta(hours=20)  # what lasts longer is open for some days
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -375,10 +375,10 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             .where(Sitting.session_id == session_id)
             .order_by(Person.family, Person.given, Sitting.id)
         ).all()
-        may_run = _reaches(db, actor, Action.SESSIONS_RUN, session_id)
+        may_run = reaches(db, actor, Action.SESSIONS_RUN, session_id)
         placed = set(db.scalars(select(Placement.person_id).where(Placement.session_id == session_id)))
         needs = accommodated.in_session(db, session, [p.id for _, p in rows])
-        sees_needs = may_run or actor.may(Action.CLASSES_READ)  # not who is there for one student
+        sees = sees_needs(db, actor, session)
         said = _outcomes(db, [s.id for s, _ in rows])
         companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
         lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
@@ -393,7 +393,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 answered=answered.get(s.id, 0),
                 last_at=s.last_at,
                 handed_in_at=s.handed_in_at,
-                needs=accommodated.said(needs.get(p.id, _NONE)) if sees_needs else "",
+                needs=accommodated.said(needs.get(p.id, _NONE)) if sees else "",
                 provided=_provided(needs.get(p.id, _NONE), said.get(s.id, {})) if may_run else [],
                 until=personal_end(
                     session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]
@@ -407,7 +407,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             )
             for s, p in rows
         ]
-        may_plan = _reaches(db, actor, Action.SESSIONS_PLAN, session_id)
+        may_plan = reaches(db, actor, Action.SESSIONS_PLAN, session_id)
         line = _line(ctx, db, session, _counts(db, [session_id]).get(session_id, {}), may_plan)
         zone, dates = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC"), dates_of(db)
         held_back = session.released_at is None and (
@@ -416,13 +416,13 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         others = [o for o in taking.still_open(db, session) if o.id != session.id]
         return SessionDetail(
             finding=_session_finding(line)
-            + (_needs_finding(list(needs.values()), line.phase) if sees_needs else "")
+            + (_needs_finding(list(needs.values()), line.phase) if sees else "")
             + _companions_finding(sittings),
             session=line,
             items=items,
             sittings=sittings,
             may_run=may_run,
-            may_judge=_reaches(db, actor, Action.QUALITY_READ, session_id),
+            may_judge=reaches(db, actor, Action.QUALITY_READ, session_id),
             may_release=may_run and held_back and line.counts["handed_in"] > 0,
             still_to_come=[f"{o.klass.title}, {dates.short(o.start.astimezone(zone))}" for o in others]
             if may_run
@@ -512,7 +512,14 @@ def _companions_finding(sittings: list[SittingLine]) -> str:
     return f" {others} {'takes' if others == 1 else 'take'} a companion form." if others else ""
 
 
-def _reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:
+def sees_needs(db: Session, actor: Actor, session: PlannedSession) -> bool:
+    """Whether they see everybody's accommodations at a session: who runs it, and those whose school or classes it is; not
+    who is there for one student."""
+    return actor.may(Action.CLASSES_READ) or reaches(db, actor, Action.SESSIONS_RUN, session.id)
+
+
+def reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:
+    """Whether this person may do it to this session."""
     if not actor.may(action):
         return False
     return db.scalar(select(PlannedSession.id).where(PlannedSession.id == session_id, scope(actor, action))) is not None

@@ -26,7 +26,7 @@ from bildung.services.participation.report import WHY
 from bildung.services.participation.windowdates import window_dates
 from bildung.services.people.proctors import who_may_hold
 from bildung.services.sessions import placing
-from bildung.services.sessions.guards import A_DAY
+from bildung.services.sessions.busy import A_DAY, supporters
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
@@ -245,10 +245,11 @@ def _slots(
     rooms = list(dict.fromkeys(r for r in db.scalars(_rooms(school_id)) if r))
     staff = _staff(db, actor, school_id)
     taken = db.execute(
-        select(PlannedSession.start, PlannedSession.end, PlannedSession.room, PlannedSession.proctor_id).where(
-            PlannedSession.closed_at.is_(None), PlannedSession.end > ctx.clock()
-        )
+        select(
+            PlannedSession.id, PlannedSession.start, PlannedSession.end, PlannedSession.room, PlannedSession.proctor_id
+        ).where(PlannedSession.closed_at.is_(None), PlannedSession.end > ctx.clock())
     ).all()
+    helping = supporters(db, [row.id for row in taken])
     slots: list[Slot] = []
     places: dict[int, tuple[str, int | None, str]] = {}
     day = today
@@ -260,7 +261,8 @@ def _slots(
                 continue
             clash = [row for row in taken if row.start < end and row.end > start and row.end - row.start < A_DAY]
             room = next((r for r in rooms if all(row.room != r for row in clash)), "")
-            proctor = next(((id, name) for id, name in staff if all(row.proctor_id != id for row in clash)), None)
+            away = {row.proctor_id for row in clash}.union(*(helping[row.id] for row in clash))
+            proctor = next(((id, name) for id, name in staff if id not in away), None)
             places[len(slots)] = (room, *(proctor or (None, "")))
             slots.append(Slot(start=start, minutes=round(lesson * 2), seats=SEATS, place=len(slots)))
         day += timedelta(days=1)

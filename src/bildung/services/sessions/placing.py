@@ -16,8 +16,9 @@ from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import begun_elsewhere, follow_class, follow_same
 from bildung.services.people.proctors import check_proctor
 from bildung.services.sessions import guards
+from bildung.services.sessions.busy import check_free
 from bildung.services.sessions.changing import changeable, tell_changed
-from bildung.services.sessions.scheduling import check_free, check_times
+from bildung.services.sessions.scheduling import check_times
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import SESSION_LENGTH, new_code

@@ -13,9 +13,8 @@ from bildung.core.items.shown import counted
 from bildung.core.school.schooltime import school_day
 from bildung.services.calendar.years import zone_of
 from bildung.services.people.proctors import check_proctor, who_may_hold
+from bildung.services.sessions.busy import A_DAY, check_free, supporters
 from bildung.services.sessions.changing import tell_changed
-from bildung.services.sessions.guards import A_DAY
-from bildung.services.sessions.scheduling import check_free
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -66,7 +65,7 @@ def suggest(ctx: Context, actor: Actor, person_id: int, day: date) -> Covers:
             .order_by(Person.family, Person.given)
         ).all()
         may = who_may_hold(db, [p.id for p in staff])
-        holding = {s.id: s.proctor_id for s in every}
+        holding, helping = {s.id: s.proctor_id for s in every}, supporters(db, [s.id for s in every])
         covers = []
         for session in mine:
             free = [
@@ -75,7 +74,8 @@ def suggest(ctx: Context, actor: Actor, person_id: int, day: date) -> Covers:
                 if p.id in may
                 and p.id != person_id
                 and p.school_id == session.klass.school_id
-                and not any(holding[o.id] == p.id and _overlap(o, session) for o in every)
+                and p.id not in helping[session.id]
+                and not any(p.id in (holding[o.id], *helping[o.id]) and _overlap(o, session) for o in every)
             ]
             load = {p.id: list(holding.values()).count(p.id) for p in free}
             chosen = min(free, key=lambda p: load[p.id], default=None)

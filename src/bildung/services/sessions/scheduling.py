@@ -15,7 +15,7 @@ from bildung.services.owed import dealing
 from bildung.services.owed.sessionroster import follow_class
 from bildung.services.people.proctors import check_proctor, who_may_hold
 from bildung.services.sessions import guards
-from bildung.services.sessions.guards import A_DAY
+from bildung.services.sessions.busy import A_DAY, check_free
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.codes import SESSION_LENGTH, new_code
@@ -27,7 +27,6 @@ from bildung.store.models import (
     Person,
     PlannedSession,
     SchoolClass,
-    SessionSupport,
     Window,
 )
 
@@ -280,25 +279,3 @@ def refuse_unsettled(db: Session, session: PlannedSession, title: str) -> None:
             f" {family.name if family else ''}",
             "form_id",
         )
-
-
-def check_free(db: Session, proctor: Person, session: PlannedSession) -> None:
-    """Conflict where they proctor in another room at that time. In one room several tests can be taken at once."""
-    clashes = db.scalars(
-        select(PlannedSession).where(
-            (PlannedSession.proctor_id == proctor.id)
-            | PlannedSession.id.in_(select(SessionSupport.session_id).where(SessionSupport.staff_id == proctor.id)),
-            PlannedSession.start < session.end,
-            PlannedSession.end > session.start,
-            PlannedSession.closed_at.is_(None),
-            PlannedSession.id != session.id,
-        )
-    )
-    for clash in clashes:
-        together = session.room and clash.room == session.room and (session.by_name or clash.by_name)
-        if not together and max(clash.end - clash.start, session.end - session.start) < A_DAY:
-            raise Conflict(
-                f"{proctor.name} {'proctors' if clash.proctor_id == proctor.id else 'supports a student at'} "
-                f"{clash.form.name} in {clash.room or 'another room'} at that time",
-                "proctor_id",
-            )

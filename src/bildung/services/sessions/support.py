@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import timedelta
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
@@ -14,14 +13,14 @@ from bildung.core.accommodations.kinds import KINDS
 from bildung.core.accommodations.support import Served, against, unserved
 from bildung.core.items.shown import counted
 from bildung.services.owed.accommodated import NONE, in_session
+from bildung.services.sessions.busy import check_free
+from bildung.services.sessions.listing import reaches, sees_needs
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.wire import Id
 from bildung.store.models import Person, PlannedSession, Role, SessionSupport, Sitting
-
-A_DAY = timedelta(hours=20)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,13 +48,8 @@ def support_page(ctx: Context, actor: Actor, session_id: int) -> SupportPage:
     """Of one session."""
     with ctx.store.read() as db:
         session = _session(db, actor, Action.SESSIONS_READ, session_id)
-        plans = actor.may(Action.SESSIONS_PLAN) and (
-            db.scalar(
-                select(PlannedSession.id).where(PlannedSession.id == session_id, scope(actor, Action.SESSIONS_PLAN))
-            )
-            is not None
-        )
-        mine = plans or session.proctor_id == actor.person_id or actor.may(Action.CLASSES_READ)
+        plans = reaches(db, actor, Action.SESSIONS_PLAN, session_id)
+        mine = plans or sees_needs(db, actor, session)
         students = _students(db, session)
         given = db.execute(
             select(SessionSupport, Person)
@@ -102,7 +96,6 @@ def assign(ctx: Context, actor: Actor, session_id: int, staff_id: int, kind: str
         all_of_them = dict.fromkeys([*already, *students])
         if problem := against(kind, [here[id] for id in all_of_them if id in here]):
             raise Invalid(problem, "kind" if kind not in KINDS else "students")
-        _check_free(db, staff, session)
         for id in dict.fromkeys(students):
             db.execute(
                 delete(SessionSupport).where(
@@ -112,6 +105,8 @@ def assign(ctx: Context, actor: Actor, session_id: int, staff_id: int, kind: str
                 )
             )
             db.add(SessionSupport(session_id=session.id, student_id=id, kind=kind, staff_id=staff.id))
+        db.flush()
+        check_free(db, staff, session, "staff_id")
         after = {"person": staff.name, "as": KINDS[kind].says, "students": len(students)}
         audit.record(db, ctx.clock(), actor.person_id, "session.support", f"session:{session.id}", None, after)
 
@@ -173,23 +168,3 @@ def _line(students: dict[int, Served], id: int, kind: str, staff: Person | None)
         staff=staff.id if staff else None,
         staff_name=staff.name if staff else "",
     )
-
-
-def _check_free(db: Session, staff: Person, session: PlannedSession) -> None:
-    """Conflict where they proctor, or serve somebody, at another session at that time."""
-    busy = select(PlannedSession).where(
-        PlannedSession.start < session.end,
-        PlannedSession.end > session.start,
-        PlannedSession.closed_at.is_(None),
-        (PlannedSession.proctor_id == staff.id)
-        | PlannedSession.id.in_(select(SessionSupport.session_id).where(SessionSupport.staff_id == staff.id)),
-    )
-    for clash in db.scalars(busy):
-        if clash.id == session.id and clash.proctor_id != staff.id:
-            continue
-        if clash.id == session.id:
-            raise Conflict(f"{staff.name} proctors this session; someone else has to do it", "staff_id")
-        if max(clash.end - clash.start, session.end - session.start) < A_DAY:
-            raise Conflict(
-                f"{staff.name} is with {clash.klass.title} in {clash.room or 'another room'} at that time", "staff_id"
-            )

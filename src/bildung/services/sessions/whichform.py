@@ -10,7 +10,7 @@ from datetime import date
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from bildung.core.assembly.companions import Claim
+from bildung.core.assembly.companions import Claim, settled
 from bildung.core.items.shown import counted
 from bildung.core.school.schooltime import school_day
 from bildung.services.calendar.years import zone_of
@@ -73,11 +73,12 @@ class TestForms:
 
 @dataclass(frozen=True, kw_only=True)
 class FormsPage:
-    """tests: those with several forms first."""
+    """tests: those with several forms first. alike: how many give everyone one form."""
 
     finding: str
     window: str
     tests: list[TestForms]
+    alike: int
     unsettled: list[UnsettledTaker]
 
 
@@ -110,8 +111,7 @@ def forms_page(ctx: Context, actor: Actor, window_id: int) -> FormsPage:
             own = session.form
             form = forms.get(sitting.form_id or 0, own)
             mine = claims.get((session.id, person.id), ())
-            named = {c.form for c in mine if c.own} or {c.form for c in mine}
-            if len(named) > 1 and sitting.started_at is None:
+            if sitting.started_at is None and not _agree(mine):
                 unsettled.append(_unsettled(db, session, person, mine))
             key = -own.family_id if own.family_id is not None else own.id
             leads.setdefault(key, own)
@@ -125,7 +125,13 @@ def forms_page(ctx: Context, actor: Actor, window_id: int) -> FormsPage:
             )
         tests = [_test(leads[key], list(found.values())) for key, found in uses.items()]
         tests.sort(key=lambda t: (len({u.form_id for u in t.uses}) == 1, t.subject, t.grade, t.test))
-    return FormsPage(finding=_finding(tests, unsettled), window=window.name, tests=tests, unsettled=unsettled)
+    return FormsPage(
+        finding=_finding(tests, unsettled),
+        window=window.name,
+        tests=tests,
+        alike=sum(len(t.uses) == 1 for t in tests),
+        unsettled=unsettled,
+    )
 
 
 def _claims(db: Session, rows: Sequence[tuple[PlannedSession, Sitting]]) -> dict[tuple[int, int], Sequence[Claim]]:
@@ -143,6 +149,15 @@ def _claims(db: Session, rows: Sequence[tuple[PlannedSession, Sitting]]) -> dict
         for session, person in some:
             found[session.id, person] = by_person.get(person, ())
     return found
+
+
+def _agree(claims: Sequence[Claim]) -> bool:
+    """Whether what names forms for a student comes to one."""
+    try:
+        settled(claims)
+    except LookupError:
+        return False
+    return True
 
 
 def _why(session: PlannedSession, sitting: Sitting, form: Form, claims: Sequence[Claim]) -> str:

@@ -42,8 +42,9 @@ class OtherForm:
 
 @dataclass(frozen=True, kw_only=True)
 class FormChoices:
-    """form: what the student is taking. answered: questions with an answer. The named ones first."""
+    """says: what the student is taking and has answered. answered: questions with an answer. others: named ones first."""
 
+    says: str
     form: str
     answered: int
     others: list[OtherForm]
@@ -68,7 +69,8 @@ def choices(ctx: Context, actor: Actor, session_id: int, sitting_id: int) -> For
             for other in _others(form)
         ]
     others.sort(key=lambda o: (not o.why, o.form))
-    return FormChoices(form=form.name, answered=len(given), others=others)
+    says = f"This student is taking {form.name} and has answered {counted(len(given), 'question')}."
+    return FormChoices(says=says, form=form.name, answered=len(given), others=others)
 
 
 def go_on(ctx: Context, actor: Actor, session_id: int, sitting_id: int, why: str) -> None:

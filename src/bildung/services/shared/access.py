@@ -29,6 +29,7 @@ from bildung.store.models import (
     PlannedSession,
     SchoolClass,
     SessionSupport,
+    Sitting,
     Window,
 )
 
@@ -222,10 +223,19 @@ def _held_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return PlannedSession.proctor_id == actor.person_id
 
 
+def attends(person_id: int) -> ColumnElement[bool]:
+    """Sessions that somebody holds, and those at which they read, write or interpret for a student on the list."""
+    helps = exists().where(
+        SessionSupport.session_id == PlannedSession.id,
+        SessionSupport.staff_id == person_id,
+        Sitting.session_id == PlannedSession.id,
+        Sitting.person_id == SessionSupport.student_id,
+    )
+    return or_(PlannedSession.proctor_id == person_id, helps)
+
+
 def _attended_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
-    """Those that they hold, and those at which they read, write or interpret for somebody."""
-    helps = exists().where(SessionSupport.session_id == PlannedSession.id, SessionSupport.staff_id == actor.person_id)
-    return or_(_held_sessions(actor, grant), helps)
+    return attends(actor.person_id)
 
 
 def _course_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:

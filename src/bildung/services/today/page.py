@@ -197,7 +197,7 @@ def _asking(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
 
 def _to_approve(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
     n = accommodations.to_approve(ctx, db, actor)
-    return [Waiting(what=f"{counted(n, 'accommodation')} to approve", path="/people/groups", urgent=False)] if n else []
+    return [Waiting(what=accommodations.waiting_says(n), path="/people/groups", urgent=False)] if n else []
 
 
 def _lapsing(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
@@ -205,7 +205,7 @@ def _lapsing(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
     window, n = accommodations.ending_soon(ctx, db, actor)
     if not n:
         return []
-    what = f"{counted(n, 'accommodation')} {'ends' if n == 1 else 'end'} before {window} does"
+    what = accommodations.lapsing_says(n, window)
     return [Waiting(what=what, path="/people/groups", urgent=False)]
 
 

@@ -51,8 +51,6 @@
 	};
 	const dates = (line: Line) =>
 		[line.start ? `from ${day(line.start)}` : '', line.until ? `until ${day(line.until)}` : ''].join(' ').trim();
-	const standing = (line: Line) =>
-		!line.approved ? 'to approve' : line.holds ? '' : line.until && line.start === null ? 'ended' : 'not in effect';
 </script>
 
 <Panel label="Accommodations">
@@ -94,7 +92,7 @@
 						<td>{line.source_says}</td>
 						<td class="whitespace-nowrap">{dates(line)}</td>
 						<td>{line.entered_by}</td>
-						<td class={line.approved ? '' : 'notch whitespace-nowrap'}>{standing(line)}</td>
+						<td class={line.approved ? '' : 'notch whitespace-nowrap'}>{line.standing}</td>
 						{#if data.may_enter}<td class="n"
 								><Menu
 									quiet

@@ -97,10 +97,7 @@
 {#if found?.waiting.length && found.may_approve}
 	<Panel label="Accommodations to approve" class="mb-3">
 		<div class="flex items-center gap-3 px-4 py-2.5">
-			<h2>
-				{found.waiting.length}
-				{found.waiting.length === 1 ? 'accommodation' : 'accommodations'} to approve
-			</h2>
+			<h2>{found.waiting_says}</h2>
 			<span class="small">Not in effect until approved.</span>
 			<span class="ml-auto"
 				><Button
@@ -116,10 +113,7 @@
 {/if}
 {#if found?.lapsing.length}
 	<Panel label="Accommodations that end during the window" class="mb-3">
-		<h2 class="px-4 py-2.5">
-			{found.lapsing.length}
-			{found.lapsing.length === 1 ? 'accommodation ends' : 'accommodations end'} before {found.window} does
-		</h2>
+		<h2 class="px-4 py-2.5">{found.lapsing_says}</h2>
 		{@render rows(found.lapsing, false)}
 	</Panel>
 {/if}

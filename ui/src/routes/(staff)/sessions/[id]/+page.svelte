@@ -155,7 +155,7 @@
 			{#if shown.told}<p class="small" role="status">{shown.told}</p>{/if}
 		</Panel>
 	</div>
-	<Support session={shown.id} moved={shown.data} />
+	<Support session={shown.id} moved={shown.listed} />
 	<Table within="sheet mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
 		<thead
 			><tr

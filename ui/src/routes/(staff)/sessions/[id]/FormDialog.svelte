@@ -48,7 +48,7 @@
 <Dialog
 	bind:open={() => sitting !== null, (on) => !on && (sitting = null)}
 	title="Form of this attempt"
-	says={found ? `This student is taking ${found.form} and has answered ${found.answered} questions.` : ''}
+	says={found?.says ?? ''}
 >
 	{#if problem}<p class="mb-2 border-l-4 border-vermilion pl-3 text-[14px]" role="alert">{problem}</p>{/if}
 	{#if found}

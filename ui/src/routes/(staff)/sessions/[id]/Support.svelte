@@ -7,11 +7,13 @@
 	import Student from '$lib/parts/Student.svelte';
 
 	/** Readers, scribes and interpreters at this session: who is with whom, and who is missing. */
-	let { session, moved }: { session: string; moved: unknown } = $props();
+	let { session, moved }: { session: string; moved: string } = $props();
 	type Line = Schemas['SupportLine'];
 	let found = $state<Schemas['SupportPage'] | null>(null);
 	let problem = $state('');
-	let picking = $state<Line | null>(null);
+	/** The line that somebody is picked for; by its key, since lines are read anew while the session runs. */
+	let picking = $state('');
+	const key = (line: Line) => `${line.student} ${line.kind}`;
 	const path = $derived({ session_id: session });
 
 	async function load() {
@@ -30,7 +32,7 @@
 		problem = '';
 		try {
 			await work;
-			picking = null;
+			picking = '';
 		} catch (error) {
 			problem = said(error);
 		}
@@ -55,19 +57,19 @@
 	<Panel label="Support" class="mt-3 px-4 py-3 text-[14px]">
 		<h2 class="mb-1">{found.finding}</h2>
 		<Notice text={problem} onclose={() => (problem = '')} />
-		{#each found.lines as line, at (line.student + line.kind)}
+		{#each found.lines as line, at (key(line))}
 			<div class="flex flex-wrap items-center gap-3 border-t border-hair2 py-1.5">
 				<span class="w-48"><Student person={line.student} name={line.name} alias={at} /></span>
 				<span class="w-56 {line.staff ? '' : 'notch'}">{line.kind_says}</span>
 				<span class="flex-1">{line.staff_name || 'not assigned'}</span>
 				{#if found.may_assign}
-					{#if picking === line}
+					{#if picking === key(line)}
 						<span class="w-64"
 							><PersonPick kind="staff" label="Who is with them" onpick={(p) => void assign(line, p.id)} /></span
 						>
-						<Button kind="quiet" onclick={() => (picking = null)}>Cancel</Button>
+						<Button kind="quiet" onclick={() => (picking = '')}>Cancel</Button>
 					{:else}
-						<Button kind="quiet" class="min-h-[26px]" onclick={() => (picking = line)}
+						<Button kind="quiet" class="min-h-[26px]" onclick={() => (picking = key(line))}
 							>{line.staff ? 'Change' : 'Assign'}</Button
 						>
 						{#if line.staff}<Button kind="quiet" class="min-h-[26px]" onclick={() => withdraw(line)}>Remove</Button

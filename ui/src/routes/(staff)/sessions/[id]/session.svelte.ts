@@ -16,6 +16,8 @@ export class SessionPage {
 	local = /^(localhost|127\.|\[?::1)/.test(location.hostname);
 	zone = $derived(staff.calendar?.zone ?? 'UTC');
 	s = $derived(this.data?.session);
+	/** Moves with who is on the list, what they need and which form they take; not with every answer. */
+	listed = $derived(this.data?.sittings.map((s) => `${s.id} ${s.form_id} ${s.needs}`).join('; ') ?? '');
 	needing = $derived(this.data?.sittings.some((x) => x.needs) ?? false);
 
 	load = async () => {

@@ -20,7 +20,7 @@
 </script>
 
 {#snippet names(use: Schemas['FormUse'])}
-	<Popover label="{use.students.length} students with {use.form}" button="word">
+	<Popover label="Students with {use.form}: {use.students.length}" button="word">
 		{#snippet shown()}{use.students.length}{/snippet}
 		<div class="max-h-[320px] overflow-auto">
 			{#each use.students as one, at (one.session + one.person)}
@@ -55,10 +55,8 @@
 			</Table>
 		</Panel>
 	{/if}
-	{#if data.found.tests.length > several.length}<div class="mb-2">
-			<Checkbox bind:checked={all}
-				>include the {data.found.tests.length - several.length} tests with one form for everyone</Checkbox
-			>
+	{#if data.found.alike}<div class="mb-2">
+			<Checkbox bind:checked={all}>include the {data.found.alike} tests with one form for everyone</Checkbox>
 		</div>{/if}
 	<Panel>
 		<Table
