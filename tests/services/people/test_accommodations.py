@@ -12,7 +12,7 @@ from bildung.services.people import accommodations, directory, groups, membershi
 from bildung.services.people.accommodations import Entered
 from bildung.services.sessions import listing, provided
 from bildung.services.shared.access import Actor, Grant
-from bildung.services.shared.errors import Invalid, NotAllowed, NotFound
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.sitting import taking
 from bildung.services.today import page
 from bildung.store.models import Accommodation, GroupMember, Person, Role, Window
@@ -128,7 +128,17 @@ class CaseManagers(AccommodationCase):
         accommodations.approve(self.ctx, self.boss, [waiting.id])
         self.assertEqual(self.line(0).needs, "breaks")
         accommodations.change(self.ctx, self.manager, waiting.id, Entered(kind="extra_time", value="1.5"))
-        self.assertEqual(self.line(0).needs, "", "what a case manager changes is approved again")
+        self.assertEqual(self.line(0).needs, "breaks", "what holds goes on holding until the change is approved")
+        with self.assertRaisesRegex(Conflict, "another change of this accommodation waits"):
+            accommodations.change(self.ctx, self.manager, waiting.id, Entered(kind="scribe"))
+        (change,) = accommodations.page(self.ctx, self.boss).waiting
+        self.assertEqual((change.says, change.replaces), ("extended time × 1.5", "breaks"))
+        accommodations.approve(self.ctx, self.boss, [change.id])
+        self.assertEqual(self.line(0).needs, "extended time × 1.5")
+        noted = Entered(kind="extra_time", value="1.5", source="504", note="by letter")
+        accommodations.change(self.ctx, self.manager, change.id, noted)
+        self.assertEqual(self.line(0).needs, "extended time × 1.5", "a note needs no approval")
+        self.assertEqual(accommodations.page(self.ctx, self.boss).waiting, [])
 
     def test_declined_it_is_gone_and_the_reason_is_kept(self) -> None:
         self.enter(0, "breaks", self.manager)

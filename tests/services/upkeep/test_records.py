@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
+import io
 import json
 
+from pypdf import PdfReader
 from sqlalchemy import select, text
 
 from bildung.services.door import signin
-from bildung.services.people import log
+from bildung.services.people import accommodations, log
+from bildung.services.people.accommodations import Entered
 from bildung.services.quality.item import given_answers
 from bildung.services.quality.judged import judge
 from bildung.services.quality.scope import ScopeRequest
 from bildung.services.rosters import check
-from bildung.services.sessions import running
+from bildung.services.sessions import listing, provided, running
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.sitting import taking
 from bildung.services.sitting.events import Answer
 from bildung.services.upkeep import studentrecord
-from bildung.store.models import Base, Person
+from bildung.store.models import Accommodation, AccommodationUse, Base, Person, SessionSupport
 from tests.core.classical.test_items import figures_of
 from tests.support import WorldCase
 
@@ -52,6 +55,30 @@ class Records(WorldCase):
         self.assertEqual([len(s["answers"]) for s in found["sittings"]], [4])
         self.assertEqual(len(found["sittings"][0]["every_answer_as_it_came"]), 4)
         json.dumps(found)
+
+    def test_accommodations_and_what_became_of_them_are_in_the_record_and_on_paper_and_go_with_the_person(self) -> None:
+        entered = Entered(kind="extra_time", value="1.5", subject="Mathematics", source="iep", note="sits in front")
+        accommodations.enter(self.ctx, self.boss, self.someone.id, entered)
+        sittings = listing.get_session(self.ctx, self.boss, self.session.id).sittings
+        sitting = next(s.id for s in sittings if s.person == self.someone.id)
+        provided.record(self.ctx, self.boss, self.session.id, sitting, "extra_time", "used")
+        found = studentrecord.export_record(self.ctx, self.boss, self.someone.id)
+        (one,) = found["accommodations"]
+        self.assertEqual(
+            (one["what"], one["note"]), ("extended time × 1.5, all tests in Mathematics, IEP", "sits in front")
+        )
+        self.assertEqual(found["sittings"][0]["accommodations"], {"extended time": "used"})
+        printed = PdfReader(io.BytesIO(studentrecord.print_record(self.ctx, self.boss, self.someone.id)))
+        text_of = " ".join("".join(page.extract_text() for page in printed.pages).split())
+        self.assertIn("extended time × 1.5, all tests in Mathematics, IEP", text_of)
+        self.assertNotIn("'what'", text_of)
+        studentrecord.erase_person(self.ctx, self.boss, self.someone.id, "asked by the family")
+        with self.ctx.store.read() as db:
+            for table in (Accommodation, AccommodationUse, SessionSupport):
+                self.assertEqual(db.scalars(select(table)).all(), [], table.__name__)
+
+    def test_taking_a_record_is_logged(self) -> None:
+        studentrecord.export_record(self.ctx, self.boss, self.someone.id)
         self.assertEqual(log.search(self.ctx, self.boss, "record.export")[1], 1)
 
     def test_an_erased_person_is_nowhere_in_the_store_and_figures_stay(self) -> None:

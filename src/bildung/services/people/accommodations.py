@@ -18,11 +18,12 @@ from bildung.services.people.changes import moved
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import Invalid, NotFound
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.wire import Id
 from bildung.store.models import Accommodation, Form, Person, SchoolClass, Window
 
 LONGEST_NOTE = 400
+ABOUT = ("source", "note")  # what is said of an accommodation, and changes nothing of what is given
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,7 +43,7 @@ class Entered:
 @dataclass(frozen=True, kw_only=True)
 class AccommodationLine:
     """One of a student's. says: what, in words; tests: for which; holds: today, for tests that it is for. standing: why
-    not, in words."""
+    not, in words. replaces: what it takes the place of once it is approved, in words."""
 
     id: Id
     person: Id
@@ -64,6 +65,7 @@ class AccommodationLine:
     approved: bool
     holds: bool
     standing: str
+    replaces: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -162,16 +164,23 @@ def add(db: Session, ctx: Context, actor: Actor, person_id: int, wanted: Entered
 
 
 def change(ctx: Context, actor: Actor, accommodation_id: int, entered: Entered) -> None:
-    """Another value, other tests, other dates; who does not approve sends it to be approved again."""
+    """Another value, other tests, other dates. Of a case manager it waits for approval, and what holds goes on holding
+    until then; a note or source alone does not have to be approved."""
     wanted = checked(entered)
 
     def work(db: Session) -> None:
         row = _row(db, actor, Action.SUPPORT_ENTER, accommodation_id)
         before = described(row)
+        same = all(getattr(row, f.name) == getattr(wanted, f.name) for f in fields(Entered) if f.name not in ABOUT)
+        approves = db.scalar(select(Person.id).where(Person.id == row.person_id, _may_approve(actor))) is not None
+        if row.approved_at is not None and not same and not approves:
+            waiting = select(Accommodation.id).where(Accommodation.replaces_id == row.id)
+            if db.scalar(waiting) is not None:
+                raise Conflict("another change of this accommodation waits for approval; edit that one")
+            add(db, ctx, actor, row.person_id, wanted).replaces_id = row.id
+            return
         for f in fields(Entered):
             setattr(row, f.name, getattr(wanted, f.name))
-        if db.scalar(select(Person.id).where(Person.id == row.person_id, _may_approve(actor))) is None:
-            row.approved_at = row.approved_by_id = None
         if before != described(wanted):
             _log(db, ctx, actor, "accommodation.change", row.person_id, before, described(wanted))
         moved(db, [row.person_id])
@@ -208,6 +217,11 @@ def approve(ctx: Context, actor: Actor, ids: list[int]) -> int:
     def work(db: Session) -> int:
         rows = [_row(db, actor, Action.SUPPORT_WRITE, id) for id in ids]
         for row in rows:
+            before = db.get(Accommodation, row.replaces_id) if row.replaces_id is not None else None
+            row.replaces_id = None
+            if before is not None:
+                db.flush()
+                finish(db, ctx, actor, before)
             row.approved_at, row.approved_by_id = ctx.clock(), actor.person_id
             _log(db, ctx, actor, "accommodation.approve", row.person_id, "", described(row))
         moved(db, [row.person_id for row in rows])
@@ -338,17 +352,21 @@ def _lapsing(
 def _lines(ctx: Context, db: Session, which: ColumnElement[bool]) -> list[AccommodationLine]:
     by = aliased(Person)
     today = local_today(ctx, db)
+    old = aliased(Accommodation)
     rows = db.execute(
-        select(Accommodation, Person, by)
+        select(Accommodation, Person, by, old)
         .join(Person, Person.id == Accommodation.person_id)
         .outerjoin(by, by.id == Accommodation.entered_by_id)
+        .outerjoin(old, old.id == Accommodation.replaces_id)
         .where(which)
         .order_by(Person.family, Person.given, Accommodation.id)
     ).all()
-    return [_line(row, person, entered_by, today) for row, person, entered_by in rows]
+    return [_line(row, person, entered_by, before, today) for row, person, entered_by, before in rows]
 
 
-def _line(row: Accommodation, person: Person, by: Person | None, today: date) -> AccommodationLine:
+def _line(
+    row: Accommodation, person: Person, by: Person | None, before: Accommodation | None, today: date
+) -> AccommodationLine:
     return AccommodationLine(
         id=row.id,
         person=person.id,
@@ -370,6 +388,7 @@ def _line(row: Accommodation, person: Person, by: Person | None, today: date) ->
         approved=row.approved_at is not None,
         holds=holds(line_of(row), today),
         standing=_standing(row, today),
+        replaces=said(before.kind, before.value) if before is not None else "",
     )
 
 

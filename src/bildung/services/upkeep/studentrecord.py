@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
+from bildung.core.accommodations.kinds import KINDS
 from bildung.reports.record import record_document
 from bildung.services.people.accommodations import described
 from bildung.services.people.changes import moved
@@ -24,6 +25,7 @@ from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.store.models import (
     Accommodation,
+    AccommodationUse,
     Attribute,
     AttributeValue,
     AuditEntry,
@@ -49,6 +51,7 @@ from bildung.store.models import (
     RosterDecision,
     School,
     SchoolClass,
+    SessionSupport,
     SignIn,
     Sitting,
     TimeOn,
@@ -101,7 +104,12 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
                 "active": p.active,
             },
             "accommodations": [
-                {"what": described(row), "entered": row.entered_at.isoformat(), "approved": row.approved_at is not None}
+                {
+                    "what": described(row),
+                    "note": row.note,
+                    "entered": row.entered_at.isoformat(),
+                    "approved": row.approved_at is not None,
+                }
                 for row in db.scalars(
                     select(Accommodation).where(Accommodation.person_id == p.id).order_by(Accommodation.id)
                 )
@@ -170,6 +178,11 @@ def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
         "window": s.session.window.name,
         "class": s.session.klass.title,
         "state": s.state,
+        "note": s.note,
+        "accommodations": {
+            KINDS[row.kind].says: row.outcome
+            for row in db.scalars(select(AccommodationUse).where(AccommodationUse.sitting_id == s.id))
+        },
         "start": s.session.start.isoformat(),
         "handed_in": s.handed_in_at.isoformat() if s.handed_in_at else None,
         "companion_form": db.get_one(Form, s.form_id).name if s.form_id else None,
@@ -247,6 +260,9 @@ def erase(db: Session, p: Person) -> None:
     forget(db, p.id)
     mine = select(Sitting.id).where(Sitting.person_id == p.id)
     db.execute(delete(LaterAttempt).where(LaterAttempt.sitting_id.in_(mine)))  # practice: no figure needs it
+    db.execute(delete(AccommodationUse).where(AccommodationUse.sitting_id.in_(mine)))
+    db.execute(delete(SessionSupport).where(SessionSupport.student_id == p.id))
+    db.execute(update(Sitting).where(Sitting.person_id == p.id).values(note=""))
     db.execute(delete(RosterDecision).where((RosterDecision.person_id == p.id) | (RosterDecision.other_id == p.id)))
     for table in (
         Enrolment,
@@ -268,6 +284,7 @@ def erase(db: Session, p: Person) -> None:
         person.code = person.username = person.password_hash = None
         person.grade, person.school_id, person.active, person.left_on = "", None, False, None
         person.last_sign_in_at, person.last_place, person.birth_date = None, "", None
+        person.case_manager_id = None
         db.execute(delete(SignIn).where(SignIn.person_id == person.id))
 
 

@@ -136,7 +136,8 @@ class AttributeValue(Base):
 class Accommodation(Base):
     """One accommodation of one student. kind, value: as in core/accommodations/kinds.py. subject, test_kind: of the tests
     it is for, empty for all. source: iep, 504, el or school, empty where older data did not say. start, until: its first
-    and last day. approved_at: None until a coordinator has approved what a case manager entered."""
+    and last day. approved_at: None until a coordinator has approved what a case manager entered. replaces_id: what ends when
+    this is approved."""
 
     __tablename__ = "accommodation"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -153,6 +154,7 @@ class Accommodation(Base):
     entered_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     approved_at: Mapped[datetime | None]
     approved_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    replaces_id: Mapped[int | None] = mapped_column(ForeignKey("accommodation.id", ondelete="SET NULL"))
 
 
 class AccommodationUse(Base):

@@ -92,7 +92,9 @@
 						<td>{line.source_says}</td>
 						<td class="whitespace-nowrap">{dates(line)}</td>
 						<td>{line.entered_by}</td>
-						<td class={line.approved ? '' : 'notch whitespace-nowrap'}>{line.standing}</td>
+						<td class={line.approved ? '' : 'notch whitespace-nowrap'}
+							>{line.standing}{line.replaces ? `, instead of ${line.replaces}` : ''}</td
+						>
 						{#if data.may_enter}<td class="n"
 								><Menu
 									quiet

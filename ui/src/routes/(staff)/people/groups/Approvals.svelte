@@ -67,7 +67,11 @@
 						>{/if}
 					<td><Student person={one.person} name={one.name} alias={at} /></td>
 					<td>{one.grade}</td>
-					<td class="font-semibold">{one.says}</td>
+					<td class="font-semibold"
+						>{one.says}{#if one.replaces}<span class="small block leading-tight font-normal"
+								>instead of {one.replaces}</span
+							>{/if}</td
+					>
 					<td>{one.tests}</td>
 					<td>{one.source_says}</td>
 					<td>{approve ? `${one.entered_by}, ${day(one.entered_at)}` : one.until ? day(one.until) : ''}</td>
