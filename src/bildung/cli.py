@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import gc
 import importlib
 import os
 import shutil
@@ -42,6 +43,7 @@ def main(arguments: list[str] | None = None) -> int:
         return _found(given)
     if given.command in ("backup", "restore", "check"):
         return _keep(given)
+    gc.disable()  # what is imported stays: looking through it again and again is a fifth of the start
     from bildung.store.folder import FolderProblem
 
     try:

@@ -6,7 +6,6 @@ import asyncio
 import contextlib
 import gc
 from collections.abc import AsyncIterator
-from typing import Any
 
 from fastapi import APIRouter, FastAPI
 from fastapi.concurrency import run_in_threadpool
@@ -23,7 +22,6 @@ from bildung.api.rosters import fromsystem, rosters
 from bildung.api.sessions import sessions
 from bildung.api.shared import contract, pages, problems
 from bildung.api.shared.body import BoundedBody
-from bildung.api.shared.shapes import ProblemOut
 from bildung.api.sitting import sit
 from bildung.api.today import today
 from bildung.services.shared.context import Context
@@ -77,7 +75,6 @@ def create_app(ctx: Context) -> FastAPI:
         warm.cancel()
         ctx.bus.stop()
 
-    errors: dict[int | str, dict[str, Any]] = {status: {"model": ProblemOut} for status in (401, 403, 404, 409, 422)}
     app = FastAPI(
         title="Bildung",
         version="1",
@@ -85,12 +82,12 @@ def create_app(ctx: Context) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
-        responses=errors,
     )
     app.state.context = ctx
     problems.install(app)
     for router in ROUTERS:
-        app.include_router(router)
+        # a router included is built a second time, route by route; these carry their whole path already
+        app.router.routes.extend(router.routes)
     contract.install(app)
     pages.install(app)
     app.add_middleware(BoundedBody)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import gc
 import ipaddress
 import signal
 import socket
@@ -63,6 +64,8 @@ def serve(
     ctx.counter = time.monotonic
     server = Server(config)
     server.context = ctx
+    gc.freeze()
+    gc.enable()
     with contextlib.suppress(KeyboardInterrupt):  # the signal that ended it is raised once more
         server.run()
 

@@ -8,9 +8,17 @@ from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.responses import JSONResponse
 
 from bildung.api.shared.guard import StaffGuard
+from bildung.api.shared.shapes import ProblemOut
 from bildung.services.shared.access import Actor
 
 PROBLEM = "ProblemOut"
+ERRORS = {
+    "401": "Unauthorized",
+    "403": "Forbidden",
+    "404": "Not Found",
+    "409": "Conflict",
+    "422": "Unprocessable Entity",
+}
 router = APIRouter(prefix="/api", tags=["contract"])
 
 
@@ -28,6 +36,7 @@ def install(app: FastAPI) -> None:
         if app.openapi_schema is None:
             document = written()
             schemas = document["components"]["schemas"]
+            _errors(document)
             sent = _named(document["paths"], "requestBody", schemas)
             for name in _named(document["paths"], "responses", schemas) - sent - {PROBLEM}:
                 if "properties" in schemas[name]:
@@ -38,6 +47,22 @@ def install(app: FastAPI) -> None:
         return app.openapi_schema or {}
 
     app.openapi = openapi  # type: ignore[method-assign]
+
+
+def _errors(document: dict[str, Any]) -> None:
+    """Any route may answer with a problem. Said here, once: as a model of each route it would be built 1,300 times at
+    the start."""
+    schemas = document["components"]["schemas"]
+    schemas[PROBLEM] = ProblemOut.model_json_schema()
+    for unused in ("HTTPValidationError", "ValidationError"):  # our own word for them goes out
+        schemas.pop(unused, None)
+    content = {"application/json": {"schema": {"$ref": f"#/components/schemas/{PROBLEM}"}}}
+    for methods in document["paths"].values():
+        for route in methods.values():
+            answers = route["responses"] | {
+                status: {"description": says, "content": content} for status, says in ERRORS.items()
+            }
+            route["responses"] = dict(sorted(answers.items()))
 
 
 def _named(paths: dict[str, Any], part: str, schemas: dict[str, Any]) -> set[str]:
