@@ -62,7 +62,7 @@ def fill(ctx: Context, plan: list[tuple[str, int, int]], troubled: bool = True) 
 
     def work(db) -> None:  # type: ignore[no-untyped-def]
         found_federation(db)
-        school = School(source_id="big", name="Harbour School")
+        school = School(source_id="big", name="Harbor School")
         db.add(school)
         records = []
         for at in range(ITEMS):

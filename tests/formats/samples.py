@@ -102,7 +102,7 @@ ITEMS: dict[str, Content] = {
     ),
     "point": _one(
         "<p>Where is the pier?</p>",
-        {"type": "point", "picture": PICTURE, "told": "a map of the harbour", "width": 400, "height": 300},
+        {"type": "point", "picture": PICTURE, "told": "a map of the harbor", "width": 400, "height": 300},
         {"key": "circle 120 80 20|rect 300 10 380 60|poly 0 0 50 0 50 50"},
     ),
     "writing": _one(
@@ -196,7 +196,7 @@ TAGS = Tags(
     calculator="none",
     seconds=90,
     source="spring workshop",
-    labels=("harbour", "short"),
+    labels=("harbor", "short"),
 )
 
 

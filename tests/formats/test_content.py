@@ -53,7 +53,7 @@ def picture() -> bytes:
 
 
 def package() -> bytes:
-    return write_package(records(), {PICTURE: ("harbour.png", picture())})
+    return write_package(records(), {PICTURE: ("harbor.png", picture())})
 
 
 SIGNS = "ABCDrstuvwxyz123 ,.|+;=>~{}[]\"':-e²١🙂\x00/\\()"
@@ -257,7 +257,7 @@ class RoundTrip(unittest.TestCase):
             ):  # its picture is called by its place in the package until it is kept
                 two.shown.parts[0] = two.shown.parts[0].model_copy(update={"picture": PICTURE})
             self.assertEqual(one, two, record.code)
-        self.assertEqual(found["ALL-point"].media, {"media/harbour.png": picture()})
+        self.assertEqual(found["ALL-point"].media, {"media/harbor.png": picture()})
 
     def test_what_the_standard_cannot_carry_is_listed(self) -> None:
         bent = ITEMS["numeric"].model_copy(deep=True)
@@ -330,7 +330,7 @@ class Older(unittest.TestCase):
         number = f"""<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v{version}" identifier="OLD-2" title="t" adaptive="false" timeDependent="false">
 <responseDeclaration identifier="R" cardinality="single" baseType="float"><correctResponse><value>3.5</value></correctResponse></responseDeclaration>
 <outcomeDeclaration identifier="SCORE" cardinality="single" baseType="float" normalMaximum="2"/>
-<itemBody><p>The tide rose by <textEntryInteraction responseIdentifier="R" expectedLength="6"/> metres.</p></itemBody>
+<itemBody><p>The tide rose by <textEntryInteraction responseIdentifier="R" expectedLength="6"/> meters.</p></itemBody>
 <responseProcessing><responseCondition><responseIf><equal toleranceMode="absolute" tolerance="0.1 0.1"><variable identifier="R"/><correct identifier="R"/></equal></responseIf></responseCondition></responseProcessing></assessmentItem>"""
         kind = f"imsqti_item_xmlv{version}"
         manifest = f'<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><resources><resource identifier="a" type="{kind}" href="one.xml"/><resource identifier="b" type="{kind}" href="sub/two%20b.xml"/></resources></manifest>'
@@ -352,7 +352,7 @@ class Older(unittest.TestCase):
             self.assertIn("Choose.", one.content.shown.body)
             self.assertEqual(one.lost, ("shuffling of the choices",))
             self.assertEqual((two.kind, two.points, two.content.scoring[0].key), ("gap", 2.0, "3.5~0.1"))
-            self.assertIn('by <span data-gap="1"></span> metres', two.content.shown.body)
+            self.assertIn('by <span data-gap="1"></span> meters', two.content.shown.body)
 
 
 class Harmless(unittest.TestCase):

@@ -125,7 +125,7 @@ class Copies(WorldCase):
         self.codes = self.codes_of(self.class_id())
         self.place = Path(tempfile.mkdtemp(prefix="bildung-backup-"))
         self.addCleanup(shutil.rmtree, self.place, ignore_errors=True)
-        kept = media.upload(self.ctx, self.boss, "harbour.png", picture())
+        kept = media.upload(self.ctx, self.boss, "harbor.png", picture())
         self.picture = next((self.folder / "media").glob(f"{kept.key}.*")).name
 
     def answer(self, at: int, count: int) -> None:

@@ -45,7 +45,7 @@ INSTEAD = {
 }
 
 ALLOWED = {
-    "not about items": r"separated by|separate room",
+    "not about items": r"separated by|[Ss]eparate (room|setting)",
     "the text of an item": r"^Item \d+: ",
     "a word of a file format, or of older files": r"sat, absent, exempt|^own code$",
     "code, not text": r"SELECT |^sitting:|^handed in$|bildung\.sitting|l\.sitting|import\(|(?:staff|r)\.veiled|sitting\.(?:left|closed|first|place|later|question)",

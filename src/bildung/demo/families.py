@@ -144,7 +144,7 @@ def _drawn(ctx: Context, actor: Actor, grade: str) -> None:
         ids = [id for id, _ in _versions(db, grade) if id in known]
     draw = {"count": 2, "by": "standard", "each": "student", "limit": 0.04}
     form = _form(
-        ctx, actor, f"Drawn check mathematics {grade}", "Spot check mathematics", grade, "spot", ids, draw=draw
+        ctx, actor, f"Drawn check mathematics {grade}", "Quick check mathematics", grade, "spot", ids, draw=draw
     )
     _publish(ctx, actor, form)
 
@@ -184,7 +184,7 @@ def _named_twice(ctx: Context, actor: Actor, subject: str) -> None:
         id, family_id = group.id, lead.family_id or 0
 
     def second(db: Session) -> int:
-        made = Group(name="Large letters", rule=None, school_id=db.get_one(Group, id).school_id, created_at=ctx.clock())
+        made = Group(name="Large print", rule=None, school_id=db.get_one(Group, id).school_id, created_at=ctx.clock())
         db.add(made)
         db.flush()
         for person in both:

@@ -29,7 +29,7 @@ from bildung.demo.files import records
 from bildung.demo.framework import case_packages
 from bildung.demo.lastyear import earlier_classes, earlier_sessions
 from bildung.demo.marking import marked_task
-from bildung.demo.organisation import organise
+from bildung.demo.organization import organize
 from bildung.demo.plants import hash_of
 from bildung.demo.rosters import district_files
 from bildung.demo.spotcheck import spot_checks
@@ -113,7 +113,7 @@ def make_demo(ctx: Context, plan: Plan = brackwater, tell: Tell | None = None) -
             fall_benchmarks(ctx, actor, year, window, known)
     done("fall window")
     _roster_errors(ctx, rng)
-    organise(ctx, PASSWORD, year)
+    organize(ctx, PASSWORD, year)
     done("calendar, accommodations, groups, pacing guides")
     refresh(ctx)
     with _clock(ctx, local_time(year.windows[year.last + 1][1], 0) - timedelta(days=21)):

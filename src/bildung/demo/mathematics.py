@@ -76,7 +76,7 @@ def _percent(rng: random.Random, code: str) -> Draft:
     right = rate * base / 100
     return Draft(
         standard=code,
-        stem=f"<p>Of {base} boats in the harbour, {rate}% are ferries. How many ferries are there?</p>",
+        stem=f"<p>Of {base} boats in the harbor, {rate}% are ferries. How many ferries are there?</p>",
         right=f"{right:g}",
         wrong=_near(right, base - right, rate, base / rate if base % rate == 0 else right * 10),
         numeric=rng.random() < 0.25,
@@ -219,15 +219,15 @@ def _rate(rng: random.Random, code: str) -> Draft:
 
 def _chance(rng: random.Random, code: str) -> Draft:
     while True:
-        red, blue, grey = (rng.randrange(2, 9) for _ in range(3))
-        total = red + blue + grey
+        red, blue, gray = (rng.randrange(2, 9) for _ in range(3))
+        total = red + blue + gray
         right = Fraction(red, total)
-        wrong = {Fraction(red, blue + grey), Fraction(total - red, total), Fraction(1, red)} - {right}
+        wrong = {Fraction(red, blue + gray), Fraction(total - red, total), Fraction(1, red)} - {right}
         if len(wrong) == 3 and all(w.denominator > 1 for w in (*wrong, right)):
             break
     return Draft(
         standard=code,
-        stem=f"<p>A box holds {red} red, {blue} blue and {grey} grey floats. One is drawn without looking. "
+        stem=f"<p>A box holds {red} red, {blue} blue and {gray} gray floats. One is drawn without looking. "
         "How likely is it to be red?</p>",
         right=frac(right.numerator, right.denominator),
         wrong=tuple(sorted(frac(w.numerator, w.denominator) for w in wrong)),

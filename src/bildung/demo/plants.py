@@ -16,7 +16,7 @@ from bildung.demo.files import DemoItem
 from bildung.demo.mathematics import TOPS_AND_BOTTOMS
 
 SECOND_ANSWER = ("Mathematics", "7", 14)  # many who know it choose another option that can be defended as well
-FAVOURS = ("Mathematics", "8", 10)  # mainland students miss it more often than island students of the same score
+FAVORS = ("Mathematics", "8", 10)  # mainland students miss it more often than island students of the same score
 OTHERWISE = ("Mathematics 7.2", "M7.1")  # taught differently there
 SPEEDED = ("Reading", "8")  # a quarter does not get to the last items
 HASTY = ("Reading", "7")  # some click through from the middle on
@@ -55,8 +55,8 @@ def plant(sat: DemoAttempts) -> None:
         other = (sat.right[at] + 1) % 4
         knows = sat.choices[at] == sat.right[at]
         sat.choices[at][knows & (rng.random(n) < 0.42)] = other
-    if here == FAVOURS[:2]:
-        at = FAVOURS[2] - 1
+    if here == FAVORS[:2]:
+        at = FAVORS[2] - 1
         mainland = np.array([not from_island(s) for s in sat.students])
         lost = mainland & (sat.choices[at] == sat.right[at]) & (rng.random(n) < 0.5)
         sat.choices[at][lost] = (sat.right[at] + 2) % 4

@@ -51,7 +51,7 @@ STORIES = tuple(
         "with the beans next door|dug in compost from the kitchen|the new leaves came out green|curious|plants can show "
         "what the soil lacks",
         "Emre|the ferry|a lost letter|nobody knew whose it was|rain had washed the name away|read the date on the stamp|"
-        "asked each passenger of that week|an old teacher recognised the handwriting|hopeful|a letter found its way by "
+        "asked each passenger of that week|an old teacher recognized the handwriting|hopeful|a letter found its way by "
         "patient asking",
         "Leda|the bakery|a sourdough starter|the bread came out flat|the shop had grown colder|measured the warmth at each "
         "shelf|moved the jar beside the oven|the loaves rose as high as before|content|temperature matters to bread",
@@ -63,8 +63,8 @@ STORIES = tuple(
         "maps show the time they were made in",
         "Otis|the orchard|a hive of bees|they left without warning|the hive stood in the wind|asked the beekeeper where "
         "swarms rest|built a fence of willow|a new swarm settled behind it|glad|bees need shelter",
-        "Elin|the harbour wall|a tide gauge|its numbers made no sense|somebody had painted it upside down|compared it with "
-        "her own marks|repainted the scale with the harbour master|the ferries could trust it again|determined|checking a "
+        "Elin|the harbor wall|a tide gauge|its numbers made no sense|somebody had painted it upside down|compared it with "
+        "her own marks|repainted the scale with the harbor master|the ferries could trust it again|determined|checking a "
         "tool matters before trusting it",
         "Karim|the music room|a silent organ pipe|one note was always missing|a starling had nested in the pipe|listened to "
         "each pipe in turn|waited until the young birds had flown|the organ had all its notes for the fall concert|"

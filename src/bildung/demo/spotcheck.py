@@ -51,7 +51,7 @@ def spot_checks(
             )[::2][:KINDS]
             ids = [version.id for version in versions]
         form = create_form(
-            ctx, actor, f"Spot check mathematics {grade}", "Spot check mathematics", "Mathematics", grade, "spot"
+            ctx, actor, f"Quick check mathematics {grade}", "Spot check mathematics", "Mathematics", grade, "spot"
         )
         form = set_items(ctx, actor, form.id, form.revision, ids)
         publish(ctx, actor, form.id, form.revision)

@@ -129,7 +129,7 @@ class FormSettings(ContentModel):
     other. back: whether an item may be gone back to. tools: offered beside every item. hints: shown on asking.
     feedback: when students see the right answers; before release, that waits until no other session of the window can give
     the same items, unless `early` says otherwise. attempts: sittings of one student that may be begun. evidence: whether
-    results count towards what a student is said to master. large_print: for whoever sits this form."""
+    results count toward what a student is said to master. large_print: for whoever sits this form."""
 
     minutes: int | None = Field(default=None, ge=1, le=600)
     movement: Literal["free", "one"] = "free"

@@ -1,4 +1,4 @@
-"""OneRoster 1.1 and 1.2 CSV, bulk and delta: organisations, academic sessions, users, classes, enrolments."""
+"""OneRoster 1.1 and 1.2 CSV, bulk and delta: organizations, academic sessions, users, classes, enrolments."""
 
 from __future__ import annotations
 

@@ -158,7 +158,7 @@ def across(options: list[str]) -> str:
 
 
 def number_line(part: LinePart) -> str:
-    """Ticks at every `every`, labelled."""
+    """Ticks at every `every`, labeled."""
     count = int((part.high - part.low) / part.every + 1e-9)
     span = part.high - part.low
     ticks = []

@@ -17,7 +17,7 @@ GENERAL, SHORT, OTHER = 1, 2, 3
 
 
 class Dealing(unittest.TestCase):
-    def test_neighbours_receive_different_forms_and_claims_come_first(self) -> None:
+    def test_neighbors_receive_different_forms_and_claims_come_first(self) -> None:
         dealt = deal([10, 11, 12, 13], {12: [Claim(SHORT, "group")]}, [GENERAL, OTHER])
         self.assertEqual(dealt.forms, {10: GENERAL, 11: OTHER, 12: SHORT, 13: GENERAL})
         self.assertEqual(dealt.unsettled, {})

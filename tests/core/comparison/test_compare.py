@@ -61,7 +61,7 @@ class TwoGroups(unittest.TestCase):
         self.assertEqual((found.strata_used, found.strata_dropped), (4, 2))
         self.assertEqual(found.odds_ratio, plain.odds_ratio)
 
-    def test_standardised_difference_by_hand(self) -> None:
+    def test_standardized_difference_by_hand(self) -> None:
         by_hand = (
             sum(m * (c / m - a / n) for a, n, c, m in zip(RIGHT_R, ALL_R, RIGHT_F, ALL_F, strict=True)) / ALL_F.sum()
         )

@@ -131,7 +131,7 @@ class QuantileRegression(unittest.TestCase):
                 int((np.abs(end - x @ mine) < 1e-8).sum()), x.shape[1], "it passes through p points"
             )
 
-    def test_it_is_the_solution_of_the_linear_programme(self) -> None:
+    def test_it_is_the_solution_of_the_linear_program(self) -> None:
         rng = np.random.default_rng(5)
         x, y = np.column_stack([np.ones(60), rng.standard_normal((60, 2))]), rng.standard_normal(60)
         w = rng.integers(1, 5, 60).astype(float)

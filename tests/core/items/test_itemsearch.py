@@ -31,7 +31,7 @@ class Reading(unittest.TestCase):
 
     def test_slips_are_named_with_their_place(self) -> None:
         for text, said in (
-            ("boat colour:red", "position 6: colour: is not known; known are calculator, code"),
+            ("boat color:red", "position 6: color: is not known; known are calculator, code"),
             ("grade<6", "position 1: grade is a text; write grade:6"),
             ("p<many", "p is compared with one number"),
             ('"open', "position 1: a quotation mark is not closed"),

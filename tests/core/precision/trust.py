@@ -1,7 +1,7 @@
 """What flags and findings do on sound data and on planted defects: the simulation behind docs/methods.md.
 
 A form of 30 four-option items; students normal, items of the three-parameter model. Five items carry a
-defect each, one item is taught worse in one of three classes, one favours one of two levels.
+defect each, one item is taught worse in one of three classes, one favors one of two levels.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from bildung.core.data.simulate import ItemParameters, simulate_choices
 SIZES = (25, 60, 250, 1000)
 FORMS = {25: 400, 60: 300, 250: 120, 1000: 60}
 ITEMS, CLASSES = 30, 3
-WRONG_KEY, SECOND, WEAK, IDLE, HARD, TAUGHT, FAVOURS = 0, 1, 2, 3, 4, 5, 6
+WRONG_KEY, SECOND, WEAK, IDLE, HARD, TAUGHT, FAVORS = 0, 1, 2, 3, 4, 5, 6
 PLANTED = {
     "possible_wrong_key": WRONG_KEY,
     "possible_second_right_answer": SECOND,
@@ -67,13 +67,13 @@ def simulate(n: int, rng: np.random.Generator) -> tuple[TestAnalysis, list[str],
     parameters[WEAK] = ItemParameters(discrimination=0.05, difficulty=0.0, guessing=0.2, right=0, pull=(0, 1, 1, 1))
     parameters[IDLE] = ItemParameters(discrimination=1.2, difficulty=0.3, guessing=0.15, right=0, pull=(0, 1, 1, 0.01))
     parameters[HARD] = ItemParameters(discrimination=1.0, difficulty=2.8, guessing=0.08, right=0, pull=(0, 1, 1, 1))
-    parameters[TAUGHT] = parameters[FAVOURS] = ItemParameters(
+    parameters[TAUGHT] = parameters[FAVORS] = ItemParameters(
         discrimination=1.2, difficulty=-0.3, guessing=0.1, right=0, pull=(0, 1, 1, 1)
     )
     ability = rng.standard_normal(n)
     classes, levels = np.arange(n) % CLASSES, np.arange(n) // CLASSES % 2
     chosen = simulate_choices(ability, parameters, rng, 0.02)
-    for at, harder in ((TAUGHT, classes == 1), (FAVOURS, levels == 1)):
+    for at, harder in ((TAUGHT, classes == 1), (FAVORS, levels == 1)):
         p = parameters[at]
         shifted = ItemParameters(
             discrimination=p.discrimination,
@@ -106,7 +106,7 @@ def run(n: int, forms: int, seed: int = 20260803) -> Tally:
         tally.forms += 1
         for at, item in enumerate(analysis.items):
             flags = {flag.flag for flag in item.flags}
-            if at > FAVOURS:
+            if at > FAVORS:
                 tally.false.update(flags & set(CALLS))
                 tally.unsound += item.sound is False
         for flag, at in PLANTED.items():
@@ -117,13 +117,13 @@ def run(n: int, forms: int, seed: int = 20260803) -> Tally:
                 tally.hits["low_in_one"] += 1
             elif found.finding == "large_but_unproven" and (found.item, found.group) == (f"i{TAUGHT}", "c1"):
                 tally.hits["large_but_unproven"] += 1
-            elif found.finding in ("low_in_one", "high_in_one") and int(found.item[1:]) > FAVOURS:
+            elif found.finding in ("low_in_one", "high_in_one") and int(found.item[1:]) > FAVORS:
                 tally.findings += 1
         if n >= 400:
             for dif in differential(analysis, levels, analysis.table.counted).items:
                 at = int(dif.item[1:])
-                tally.hits["class_c"] += dif.size == "C" and at == FAVOURS
-                tally.dif_false += dif.size == "C" and at > FAVOURS
+                tally.hits["class_c"] += dif.size == "C" and at == FAVORS
+                tally.dif_false += dif.size == "C" and at > FAVORS
     return tally
 
 
@@ -142,7 +142,7 @@ def table(tallies: dict[int, Tally]) -> str:
         "idle_distractor": "an idle distractor: idle distractor",
         "low_in_one": "taught worse in one of three classes: low in one",
         "large_but_unproven": "the same, at least: large but unproven",
-        "class_c": "favours one of two levels: class C",
+        "class_c": "favors one of two levels: class C",
     }
     for name, words in names.items():
         cells = [

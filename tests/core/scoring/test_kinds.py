@@ -41,13 +41,13 @@ class Numbers(unittest.TestCase):
 
     def test_a_unit_may_be_left_out_but_another_one_is_wrong(self) -> None:
         rule = MeasureRule(
-            accepted=(Fraction("14.6"),), tolerance=Fraction("0.1"), writing="any", units=("cm", "centimetres")
+            accepted=(Fraction("14.6"),), tolerance=Fraction("0.1"), writing="any", units=("cm", "centimeters")
         )
         for answer, points in (
             ("14.6", 1),
             ("14.7 cm", 1),
             ("14.5 CM", 1),
-            ("14.6centimetres", 1),
+            ("14.6centimeters", 1),
             ("14.6 m", 0),
             ("15 cm", 0),
             ("cm", 0),
@@ -100,7 +100,7 @@ class Arrangements(unittest.TestCase):
             self.assertEqual(rule.points(rule.label(answer)), points, answer)
         self.assertEqual(rule.label("D+A"), "A+D")
 
-    def test_an_order_by_the_neighbours_that_stand_right(self) -> None:
+    def test_an_order_by_the_neighbors_that_stand_right(self) -> None:
         rule = OrderRule(("a", "b", "c", "d"), ("a", "b", "c", "d"), True, 3.0)
         for answer, points in (("a>b>c>d", 3), ("b>c>d>a", 2), ("a>b>d>c", 1), ("d>c>b>a", 0), ("c>d>a>b", 2)):
             self.assertEqual(rule.points(rule.label(answer)), points, answer)

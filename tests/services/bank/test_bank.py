@@ -78,9 +78,9 @@ class BankCase(WorldCase):
             for sample in records():
                 record, content = sample, sample.content
                 if record.kind == "point":
-                    part = content.shown.parts[0].model_copy(update={"picture": "harbour.png"})
+                    part = content.shown.parts[0].model_copy(update={"picture": "harbor.png"})
                     content = content.model_copy(update={"shown": content.shown.model_copy(update={"parts": [part]})})
-                    record = replace(record, content=content, media={"harbour.png": picture()})
+                    record = replace(record, content=content, media={"harbor.png": picture()})
                 found.append(keep_all(self.ctx, db, record, True))
             add_records(self.ctx, db, found, True)
 
@@ -446,7 +446,7 @@ class Tagging(BankCase):
             look.lines[0].changes,
             [
                 ("depth", "2", "3"),
-                ("labels", "harbour, short", "harbour, tidal"),
+                ("labels", "harbor, short", "harbor, tidal"),
                 ("standards", "BAF-M6.1, BAF-M6.2", "S.1, BAF-M6.2"),
             ],
         )
@@ -563,7 +563,7 @@ class Finding(BankCase):
             ("touches:BAF-M6.2 type:gap", ["gap"]),
             ("touches:BAF-M6.1", []),
             ("stimulus:P-1", ["two_part", "writing"]),
-            ("label:Harbour type:text", ["text"]),
+            ("label:Harbor type:text", ["text"]),
             ("seconds<60", []),
             ("year>0 p:0.5", ["order"]),
             ("code:ALL-t", ["text", "two_part"]),
@@ -585,7 +585,7 @@ class Finding(BankCase):
 
     def test_a_slip_in_the_line_is_one_clear_error(self) -> None:
         for line, said in (
-            ("colour:red", "is not known"),
+            ("color:red", "is not known"),
             ("state:lost", "state is one of"),
             ("used:often", "used is one of never"),
             ("p<x", "compared with one number"),

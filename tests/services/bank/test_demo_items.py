@@ -93,7 +93,7 @@ class DemoItems(unittest.TestCase):
         for name, data in (
             ("plane.png", pictures.plane({"A": (1, 2)})),
             ("plant.png", pictures.plant()),
-            ("harbour.png", pictures.harbour()),
+            ("harbor.png", pictures.harbor()),
         ):
             kept = prepare(name, data)
             self.assertEqual(kept.type, "image/png")

@@ -170,7 +170,7 @@ class Order(HistoryCase):
             found, total, _ = search.find_items(self.ctx, self.boss, order=order)
             self.assertEqual(([f.item.code for f in found], total), (expected, 5), order)
         with self.assertRaises(Invalid):
-            search.find_items(self.ctx, self.boss, order="colour")
+            search.find_items(self.ctx, self.boss, order="color")
 
 
 class Health(HistoryCase):

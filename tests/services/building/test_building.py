@@ -71,7 +71,9 @@ class Kept(BuildingCase):
     def test_it_says_what_the_bank_has_of_every_row(self) -> None:
         made = self.blueprint({"low": 4, "high": 6, "depth": 1}, {"low": 2, "high": 2, "depth": 2})
         self.assertEqual([(s.items, s.known, s.fresh) for s in made.stock], [(12, 0, 12), (12, 0, 12)])
-        self.assertEqual(made.finding, "Plan: the bank has every row, the scarcest 3.0 times over.")
+        self.assertEqual(
+            made.finding, "Plan: the bank can fill every row; for the scarcest it has 3.0 times what is needed."
+        )
         self.assertEqual(self.blueprint(name="Empty").finding, "Empty has no rows yet: say what it is to cover.")
         short = self.blueprint({"low": 20, "high": 20, "depth": 1}, name="Short")
         self.assertIn("of depth 1 the bank has 12 items, 20 are wanted", short.finding)
@@ -92,7 +94,7 @@ class Kept(BuildingCase):
             ({"parts": []}, "parts"),
             ({"rows": [{"low": 1, "high": 2, "depth": 7}]}, "rows.1.depth"),
             ({"target": 2}, "target"),
-            ({"colour": 1}, "colour"),
+            ({"color": 1}, "color"),
         ):
             with self.assertRaisesRegex(Invalid, said):
                 blueprints.save_blueprint(self.ctx, self.boss, None, 0, "X", "", "", "", content)

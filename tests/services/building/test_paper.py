@@ -236,7 +236,7 @@ class Kinds(FamilyCase):
 
     def setUp(self) -> None:
         super().setUp()
-        package = write_package(records(), {PICTURE: ("harbour.png", picture())})
+        package = write_package(records(), {PICTURE: ("harbor.png", picture())})
         look = itemimport.preview_items(self.ctx, self.boss, {"all.zip": package})
         itemimport.apply_items(self.ctx, self.boss, look.id)
         found, _, _ = search.find_items(self.ctx, self.boss, limit=200)
@@ -328,7 +328,7 @@ class Packages(FamilyCase):
             self.assertEqual(len(db.scalars(select(Form)).all()), before)
 
     def test_items_alone_are_no_test(self) -> None:
-        package = write_package(records(), {PICTURE: ("harbour.png", picture())})
+        package = write_package(records(), {PICTURE: ("harbor.png", picture())})
         with self.assertRaisesRegex(Invalid, "has items but no test"):
             packages.bring(self.ctx, self.boss, "items.zip", package)
 

@@ -51,7 +51,7 @@ class SchoolYears(YearCase):
     def test_a_schools_own_closed_day_is_its_own(self) -> None:
         school = self.page().schools[0][0]
         before = self.page().counted.days
-        years.close_days(self.ctx, self.boss, "harbour day", date(2026, 11, 3), date(2026, 11, 3), school)
+        years.close_days(self.ctx, self.boss, "harbor day", date(2026, 11, 3), date(2026, 11, 3), school)
         self.assertEqual(self.page().counted.days, before)
         with self.ctx.store.read() as db:
             here = years.instruction_between(db, date(2026, 11, 2), date(2026, 11, 6), school).days

@@ -36,7 +36,7 @@ class Deciding(WorldCase):
         for values, place in (
             ({"keep_sign_ins_days": 10}, "keep_sign_ins_days"),
             ({"keep_places": "yes"}, "keep_places"),
-            ({"colour": 1}, "colour"),
+            ({"color": 1}, "color"),
             ({"records_address": "ftp://x"}, "records_address"),
             ({"records_hour": True}, "records_hour"),
             ({"keep_log_years": 3, "records_hour": 24}, "records_hour"),

@@ -54,7 +54,7 @@ class OneClass(DemoCase):
         for p, item in zip(widest.p, whole.analysis.items, strict=True):
             self.assertAlmostEqual(p or 0, item.figures.p or 0)
 
-    def test_a_teacher_who_sees_one_class_has_the_same_judgement(self) -> None:
+    def test_a_teacher_who_sees_one_class_has_the_same_judgment(self) -> None:
         teacher = self.teacher_of(KLASS)
         mine = judge(self.ctx, teacher, self.wanted(FORM))
         self.assertTrue("".join(p.text for p in mine.finding).startswith("Item 14 probably carries a wrong key"))
@@ -190,7 +190,7 @@ class ItemTexts(DemoCase):
         wanted = self.wanted(FORM)
         row = judge(self.ctx, self.boss, wanted).rows[13]
         words = begins(row.item)
-        self.assertTrue(words.startswith("Of 80 boats in the harbour"), words)
+        self.assertTrue(words.startswith("Of 80 boats in the harbor"), words)
         beside = comparison.compare_groups(self.ctx, self.boss, wanted)
         self.assertEqual(next(line.text for line in beside.lines if line.name == "M6-14"), words)
         self.assertNotIn(words, beside.finding)

@@ -182,7 +182,7 @@ class Planted(DemoCase):
             ]
         )
 
-    def test_an_item_that_favours_a_group_is_called_a_question_at_this_size(self) -> None:
+    def test_an_item_that_favors_a_group_is_called_a_question_at_this_size(self) -> None:
         found = functioning.functioning(self.ctx, self.boss, self.wanted("Fall mathematics 8"), "lives on")
         self.assertEqual((found.items[0].number, bool(found.items[0].says)), (10, True))
         self.assertTrue(found.exploratory)
@@ -314,7 +314,7 @@ class Questions(DemoCase):
             grid.open_student(self.ctx, teacher, wanted, other.sitting)
 
     def test_parts_of_an_answer_are_slots(self) -> None:
-        found = grid.grid(self.ctx, self.boss, self.wanted("Spot check mathematics 7"))
+        found = grid.grid(self.ctx, self.boss, self.wanted("Quick check mathematics 7"))
         several = [c for c in found.items if c.kind == "several"]
         self.assertTrue(several)
         for column in several:
@@ -360,7 +360,7 @@ class Questions(DemoCase):
             _, found = overview.by_groups(self.ctx, self.boss, self.wanted("Fall mathematics 6"), DEFAULTS, by)
             self.assertEqual(sorted(p for s in found for p in s.places), list(range(34)))
         with self.assertRaisesRegex(Invalid, "grouped by"):
-            overview.by_groups(self.ctx, self.boss, self.wanted("Fall mathematics 6"), DEFAULTS, "colour")
+            overview.by_groups(self.ctx, self.boss, self.wanted("Fall mathematics 6"), DEFAULTS, "color")
 
     def test_trust_says_what_was_covered_by_sound_items(self) -> None:
         found = trust.trust_report(self.ctx, self.boss, self.wanted("Fall mathematics 6"), cuts=(0.5, 0.6))
@@ -370,7 +370,7 @@ class Questions(DemoCase):
             "Everything in the blueprint was covered; by sound items alone BAF-M6.2 falls short of the blueprint.",
         )
         self.assertEqual({c.name: (c.low, c.have, c.sat, c.sound) for c in found.coverage}["BAF-M6.2"], (6, 6, 6, 5))
-        bare = trust.trust_report(self.ctx, self.boss, self.wanted("Spot check mathematics 6"))
+        bare = trust.trust_report(self.ctx, self.boss, self.wanted("Quick check mathematics 6"))
         self.assertEqual((bare.coverage, bare.coverage_says), ([], "This form has no blueprint."))
         self.assertEqual(
             found, trust.trust_report(self.ctx, self.boss, self.wanted("Fall mathematics 6"), cuts=(0.5, 0.6))
@@ -561,8 +561,8 @@ class Reports(DemoCase):
         raise AssertionError("the report was not made in five minutes")
 
     def test_each_question_is_answered_on_paper_and_on_sheets(self) -> None:
-        one_class = self.wanted("Spot check mathematics 6", classes=(self.class_id("Mathematics 6.1"),))
-        wanted = {"items": self.wanted("Spot check mathematics 6"), "students": one_class, "answers": one_class}
+        one_class = self.wanted("Quick check mathematics 6", classes=(self.class_id("Mathematics 6.1"),))
+        wanted = {"items": self.wanted("Quick check mathematics 6"), "students": one_class, "answers": one_class}
         ids = {
             (question, kind): reports.make(
                 self.ctx,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 from bildung.services.own.ownpage import Occasion, own_page
-from bildung.services.sessions import changing, listing, scheduling
+from bildung.services.sessions import changing, listing, makeups, placing, scheduling
 from bildung.services.shared.access import Own
 from bildung.services.shared.errors import Invalid
 from tests.services.participation.support import HOUR
@@ -65,3 +65,17 @@ class Told(ChangeCase):
         self.assertEqual((occasion.state, occasion.joinable), ("canceled", False))
         self.clock.now += timedelta(days=2)
         self.assertEqual(self.occasions(), [])
+
+    def test_no_makeup_is_promised_once_one_is_scheduled_or_the_window_is_over(self) -> None:
+        first = self.plan(0, 5)
+        self.state(first, self.students(0)[0], "absent")
+        self.assertEqual([o.state for o in self.occasions()], ["missed"])
+        start = self.line(first).start + timedelta(days=2)
+        slot = placing.Slot(start=start, end=start + HOUR, room="B2", proctor_id=None)
+        wish = makeups.MakeupWish(session=first, people=[self.students(0)[0]], slot=slot)
+        (second,) = makeups.schedule_makeups(self.ctx, self.boss, [wish])
+        self.assertEqual(sorted(o.state for o in self.occasions()), ["ahead", "untaken"])
+        changing.cancel(self.ctx, self.boss, [second], "the ferry does not run")
+        self.assertEqual(sorted(o.state for o in self.occasions()), ["canceled", "missed"])
+        self.clock.now += timedelta(days=400)
+        self.assertEqual([o.state for o in self.occasions()], ["untaken"])

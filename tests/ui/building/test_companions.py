@@ -64,7 +64,7 @@ class Families(DemoCase):
         page.get_by_role("button", name="Publish", exact=True).click()
         expect(page.get_by_text("previewed as a student")).to_be_visible()
         page.get_by_role("button", name="Publish with").click()
-        expect(finding(page)).to_contain_text("published, so it stays as it is")
+        expect(finding(page)).to_contain_text("published and locked")
 
     def test_paper_is_looked_at_before_it_is_printed(self) -> None:
         page = self.enter("coordinator", "/tests")
@@ -89,7 +89,7 @@ class Families(DemoCase):
         expect(page.get_by_role("status").filter(has_text="0 of them new in the bank")).to_be_visible(timeout=30_000)
 
 
-class Practising(DemoCase):
+class Practicing(DemoCase):
     """A student at a test that tells of each answer at once, and may be sat again."""
 
     def test_check_hand_in_and_try_again(self) -> None:

@@ -40,7 +40,7 @@ class Gallery(DemoCase):
             "a standard too thinly covered": self.thinly_covered,
             "a second right answer": self.second_right_answer,
             "an idle distractor": self.idle_distractor,
-            "an item that favours a group": self.favours_a_group,
+            "an item that favors a group": self.favors_a_group,
             "a class taught differently": self.taught_differently,
             "a mistake in several items": self.same_mistake,
             "too little time": self.too_little_time,
@@ -99,7 +99,7 @@ class Gallery(DemoCase):
         page = self.at(self.look("Fall reading 7"))
         expect(page.get_by_label("Items").locator(self.row(9))).to_contain_text("idle distractor")
 
-    def favours_a_group(self) -> None:
+    def favors_a_group(self) -> None:
         page = self.at(
             self.look("Fall mathematics 8", "groups", by="lives on"),
             "Under 200 in a group: exploratory, no sizes are stated. Item 10 is easier for the island",

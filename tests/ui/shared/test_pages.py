@@ -23,7 +23,7 @@ class DemoPages(DemoCase):
             ("/design", "Every control"),
             ("/people", "362 students and 21 staff in 45 classes, 180 families. 1 student is in no class."),
             ("/people/check", "discrepancies: 1 in"),
-            ("/people/classes", "1 asks to be let in."),
+            ("/people/classes", "1 join request is open."),
             ("/people/classes/1", "Mathematics 6.1: 2"),
             ("/people/groups", "5 groups, 3 by a rule."),
             ("/people/groups/1", "Extended time, grade 6: "),

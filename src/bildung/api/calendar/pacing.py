@@ -15,7 +15,7 @@ from bildung.services.calendar.pacing import PlanPage
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.staging import Preview
 
-router = APIRouter(prefix="/api", tags=["organisation"])
+router = APIRouter(prefix="/api", tags=["organization"])
 PlanReader = Annotated[Actor, Depends(StaffGuard(Action.PLANS_READ))]
 PlanWriter = Annotated[Actor, Depends(StaffGuard(Action.PLANS_WRITE))]
 Teacher = Annotated[Actor, Depends(StaffGuard(Action.TAUGHT_SAY))]

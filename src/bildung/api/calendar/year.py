@@ -13,7 +13,7 @@ from bildung.services.calendar import years
 from bildung.services.calendar.years import YearPage
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["organisation"])
+router = APIRouter(prefix="/api", tags=["organization"])
 YearReader = Annotated[Actor, Depends(StaffGuard(Action.YEARS_READ))]
 YearWriter = Annotated[Actor, Depends(StaffGuard(Action.YEARS_WRITE))]
 

@@ -12,7 +12,7 @@ from bildung.services.people import classes
 from bildung.services.people.classes import ClassPage
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["organisation"])
+router = APIRouter(prefix="/api", tags=["organization"])
 ClassReader = Annotated[Actor, Depends(StaffGuard(Action.CLASSES_READ))]
 ClassRunner = Annotated[Actor, Depends(StaffGuard(Action.CLASSES_RUN))]
 

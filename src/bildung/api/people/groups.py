@@ -13,7 +13,7 @@ from bildung.services.people import groups
 from bildung.services.people.groups import GroupPage, TriedRule
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["organisation"])
+router = APIRouter(prefix="/api", tags=["organization"])
 GroupReader = Annotated[Actor, Depends(StaffGuard(Action.GROUPS_READ))]
 GroupWriter = Annotated[Actor, Depends(StaffGuard(Action.GROUPS_WRITE))]
 

@@ -57,12 +57,12 @@ KINDS = {
     )
 }
 TESTS = {
-    "starting": "starting tests",
+    "starting": "pretests",
     "benchmark": "benchmarks",
     "unit": "unit tests",
-    "closing": "closing tests",
-    "task": "tasks",
-    "spot": "spot checks",
+    "closing": "posttests",
+    "task": "performance tasks",
+    "spot": "quick checks",
     "mirror": "practice tests",
 }
 """Kinds of test, as an accommodation for one of them says it."""

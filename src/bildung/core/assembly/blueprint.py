@@ -178,7 +178,7 @@ class Row:
         return ""
 
     def weight(self, item: Candidate) -> float:
-        """What an item counts towards the row: 1, or its points.
+        """What an item counts toward the row: 1, or its points.
 
         Parameters
         ----------

@@ -56,7 +56,7 @@ def deal(students: Sequence[int], claims: Mapping[int, Sequence[Claim]], alike: 
     Parameters
     ----------
     students : Sequence[int]
-        In the order in which they sit, so that neighbours receive different ones.
+        In the order in which they sit, so that neighbors receive different ones.
     claims : Mapping[int, Sequence[Claim]]
         What names a form, by student.
     alike : Sequence[int]

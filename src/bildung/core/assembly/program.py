@@ -91,7 +91,7 @@ class Demand:
 
 @dataclass(kw_only=True)
 class Program:
-    """Minimise cost·x subject to low <= A·x <= high. slots: of the first columns; all integers but the last ones."""
+    """Minimize cost·x subject to low <= A·x <= high. slots: of the first columns; all integers but the last ones."""
 
     slots: list[Slot]
     integers: int
@@ -446,9 +446,9 @@ def _difficulty(
 ) -> None:
     """Owned by no demand: a deviation can always grow, so these never make a blueprint impossible."""
     for f in forms:
-        for centre, figure in ((means, _mean), (spreads, _spread)):
+        for center, figure in ((means, _mean), (spreads, _spread)):
             terms = [(c, figure(items[j])) for j in range(len(items)) for c in at.get((j, f), [])]
-            if blueprint.target is not None and centre == means:
+            if blueprint.target is not None and center == means:
                 # of the points whose share is known: Σ points·(p - target)
                 goal = blueprint.target
                 terms = [
@@ -462,8 +462,8 @@ def _difficulty(
                 continue
             if len(forms) < 2:
                 continue
-            program.add([*terms, (centre, -1.0), (worst, -1.0)], -np.inf, 0, -1)
-            program.add([*terms, (centre, -1.0), (worst, 1.0)], 0, np.inf, -1)
+            program.add([*terms, (center, -1.0), (worst, -1.0)], -np.inf, 0, -1)
+            program.add([*terms, (center, -1.0), (worst, 1.0)], 0, np.inf, -1)
 
 
 def _mean(item: Candidate) -> float:

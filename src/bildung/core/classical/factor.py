@@ -12,7 +12,7 @@ LEAST_UNIQUENESS = 0.005
 def one_factor(correlations: FloatArray) -> tuple[FloatArray, FloatArray] | None:
     """Loadings and uniquenesses (items,) of the one-factor solution of a correlation matrix.
 
-    Minimises log|Σ| + tr(SΣ⁻¹) over the uniquenesses with the loadings concentrated out (Jöreskog 1967; Newton steps with
+    Minimizes log|Σ| + tr(SΣ⁻¹) over the uniquenesses with the loadings concentrated out (Jöreskog 1967; Newton steps with
     the expected second derivatives of Lawley & Maxwell 1971). Uniquenesses are held at 0.005 or more. None for fewer than
     three items or a singular matrix.
 

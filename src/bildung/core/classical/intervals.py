@@ -15,10 +15,10 @@ Interval = tuple[float, float]
 def wilson(successes: float, n: float, z: float = Z95) -> Interval:
     """Score interval of a share (Wilson 1927); n > 0."""
     share = successes / n
-    centre = (share + z * z / (2 * n)) / (1 + z * z / n)
+    center = (share + z * z / (2 * n)) / (1 + z * z / n)
     half = z / (1 + z * z / n) * math.sqrt(share * (1 - share) / n + z * z / (4 * n * n))
-    low = 0.0 if successes == 0 else max(0.0, centre - half)
-    high = 1.0 if successes == n else min(1.0, centre + half)
+    low = 0.0 if successes == 0 else max(0.0, center - half)
+    high = 1.0 if successes == n else min(1.0, center + half)
     return low, high
 
 
@@ -58,8 +58,8 @@ def fisher_interval(r: float, n: float, z: float = Z95) -> Interval | None:
         return None
     if abs(r) >= 1.0:
         return r, r
-    centre, half = math.atanh(r), z / math.sqrt(n - 3)
-    return math.tanh(centre - half), math.tanh(centre + half)
+    center, half = math.atanh(r), z / math.sqrt(n - 3)
+    return math.tanh(center - half), math.tanh(center + half)
 
 
 def fisher_bound(r: float, n: float, side: int) -> float:

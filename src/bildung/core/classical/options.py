@@ -91,9 +91,9 @@ def _figures(joint: Joint, found: list[tuple[str, str, bool, list[int]]]) -> tup
     own = chosen @ (weights.sum(axis=1) * joint.points)
     r_rest: list[float | None] = [None] * len(found)
     if total >= 4:
-        centre = float((weights * joint.rest).sum() / total)
-        off = weights * (joint.rest - centre)
-        spread = float((off * (joint.rest - centre)).sum() / total)
+        center = float((weights * joint.rest).sum() / total)
+        off = weights * (joint.rest - center)
+        spread = float((off * (joint.rest - center)).sum() / total)
         together = chosen @ off.sum(axis=1) / total
         share = n_r / total
         if spread > 1e-12 * max(1.0, float(np.abs(joint.rest).max()) ** 2):

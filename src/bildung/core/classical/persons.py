@@ -18,9 +18,9 @@ class PersonFit:
     Attributes
     ----------
     residuals : FloatArray
-        (students, items) standardised, 0 where not met.
+        (students, items) standardized, 0 where not met.
     fit : FloatArray
-        (students,) standardised log-likelihood (Drasgow, Levine & Williams 1985), low is unexpected; a caution, not
+        (students,) standardized log-likelihood (Drasgow, Levine & Williams 1985), low is unexpected; a caution, not
         a verdict, and weak on short tests; 0 for whom nothing can be said.
     item_fit : FloatArray
         (items,) the same over the students of each item: low where the strong miss it and the weak get it.
@@ -56,18 +56,18 @@ def person_fit(share: FloatArray, met: BoolArray) -> PersonFit:
     theta = _log_odds((got.sum(axis=1) + 0.5) / (met.sum(axis=1) + 1))
     easy = _log_odds((got.sum(axis=0) + 0.5) / (met.sum(axis=0) + 1))
     some = met.any(axis=0)
-    centre = float(easy[some].mean()) if some.any() else 0.0
-    odds = theta[:, None] + easy[None, :] - centre
+    center = float(easy[some].mean()) if some.any() else 0.0
+    odds = theta[:, None] + easy[None, :] - center
     chance = 1 / (1 + np.exp(-odds))
     variance = chance * (1 - chance)
     residuals = np.where(met, (got - chance) / np.sqrt(variance), 0.0)
     # the log-likelihood less its expectation is the sum of (x - chance) times the log-odds
     off, spread = np.where(met, (got - chance) * odds, 0.0), np.where(met, variance * odds**2, 0.0)
-    fit, item_fit = (_standardised(off.sum(axis=axis), spread.sum(axis=axis)) for axis in (1, 0))
+    fit, item_fit = (_standardized(off.sum(axis=axis), spread.sum(axis=axis)) for axis in (1, 0))
     return PersonFit(residuals, fit, item_fit, np.abs(residuals) > SURPRISE)
 
 
-def _standardised(off: FloatArray, spread: FloatArray) -> FloatArray:
+def _standardized(off: FloatArray, spread: FloatArray) -> FloatArray:
     found: FloatArray = np.where(spread > 1e-9, off / np.sqrt(np.maximum(spread, 1e-9)), 0.0)
     return found
 

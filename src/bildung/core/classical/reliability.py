@@ -187,8 +187,8 @@ def _distribution_free(alpha: float, s: float | None) -> Interval | None:
     """1 - exp(ln(1 - alpha) ± 1.96·s/(1 - alpha))."""
     if s is None or alpha >= 1:
         return None
-    centre, half = math.log(1 - alpha), Z95 * s / (1 - alpha)
-    return 1 - math.exp(centre + half), 1 - math.exp(centre - half)
+    center, half = math.log(1 - alpha), Z95 * s / (1 - alpha)
+    return 1 - math.exp(center + half), 1 - math.exp(center - half)
 
 
 def _alpha_without(matrix: FloatArray, t: float, v: float) -> tuple[float | None, ...]:

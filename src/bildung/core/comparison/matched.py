@@ -2,7 +2,7 @@
 
 Mantel & Haenszel (1959) with the continuity correction floored at 0; standard error of the log odds
 ratio by Robins, Breslow & Greenland (1986); D-DIF scale of Holland & Thayer (1988); for partial credit
-Mantel (1963) without continuity correction and the standardised mean difference.
+Mantel (1963) without continuity correction and the standardized mean difference.
 """
 
 from __future__ import annotations

@@ -235,7 +235,7 @@ _ALL = (
         name="person_fit",
         title="Answers that surprise",
         plain="Whether a student's pattern of right and wrong fits the score. The answers that surprise are named.",
-        formula="standardised residuals; standardised log-likelihood",
+        formula="standardized residuals; standardized log-likelihood",
         source="Drasgow, Levine & Williams 1985",
         caution="A reason to look, not a conclusion; weak on short tests.",
     ),
@@ -359,7 +359,7 @@ _ALL = (
     Figure(
         name="group_growth",
         title="Growth of a group",
-        plain="Mean gain and mean residual gain with their intervals. From five groups on, small groups are drawn towards the mean of all.",
+        plain="Mean gain and mean residual gain with their intervals. From five groups on, small groups are drawn toward the mean of all.",
         formula="B = τ²/(τ² + σ²/n), τ² by restricted maximum likelihood",
         source="",
         caution="Groups under 10 are not judged.",

@@ -36,7 +36,7 @@ class GroupGrowth:
     residual_gain_ci95 : Interval | None
         Its interval, 95%.
     mean_residual_gain_shrunken : float | None
-        Drawn towards the mean of all groups.
+        Drawn toward the mean of all groups.
     shrunken_se : float | None
         Its standard error.
     median_like_start_percentile : float | None

@@ -123,13 +123,13 @@ def growth_percentiles(start: FloatArray, end: FloatArray) -> GrowthPercentiles:
     fitted_on = x[:, np.sort(pivots[2][:rank])]
     back = np.linalg.pinv(x)  # from fitted values to coefficients of all splines
     sd = float(end.std(ddof=1)) or 1.0
-    centre = float(end.mean())
-    scaled = (y - centre) / sd
+    center = float(end.mean())
+    scaled = (y - center) / sd
     below = np.zeros(y.size)
     coefficients = np.zeros((TAUS.size, x.shape[1]))
     for at, beta in enumerate(quantile_path(fitted_on, scaled, w, TAUS)):
         fitted = fitted_on @ beta
         below += fitted <= scaled + 1e-6
-        coefficients[at] = back @ (fitted * sd + centre)
+        coefficients[at] = back @ (fitted * sd + center)
     sgp = np.clip(below, 1, 99)[place.reshape(-1)]
     return GrowthPercentiles(sgp=sgp, taus=TAUS, coefficients=coefficients, knots=knots, rough=n < ROUGH)

@@ -19,7 +19,7 @@ MOST_LOOKS, MOST_INSIDE = 8, 0.6
 
 
 def quantile_regression(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float) -> FloatArray:
-    """Coefficients (p,) that minimise Σ w·ρ_τ(y - xβ).
+    """Coefficients (p,) that minimize Σ w·ρ_τ(y - xβ).
 
     The dual is solved by a primal-dual path with Mehrotra's corrector; the solution is then moved to the vertex of the p
     nearest points where that vertex is no worse, as the exact solution is one.
@@ -70,7 +70,7 @@ def _rough(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float) -> Flo
 
 
 def _near(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float, before: FloatArray) -> FloatArray:
-    """Solve with the points near a fit of a neighbouring quantile.
+    """Solve with the points near a fit of a neighboring quantile.
 
     Those above and below it stand together as one point each, whose residual has the sign of all of theirs.
     """
@@ -104,7 +104,7 @@ def _near(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float, before:
 
 
 def check_loss(x: FloatArray, y: FloatArray, weights: FloatArray, tau: float, beta: FloatArray) -> float:
-    """Σ w·ρ_τ(y - xβ), the function that is minimised."""
+    """Σ w·ρ_τ(y - xβ), the function that is minimized."""
     r = y - x @ beta
     return float((weights * np.where(r >= 0, tau * r, (tau - 1) * r)).sum())
 
@@ -136,7 +136,7 @@ def _bound(x: FloatArray, dx: FloatArray) -> float:
 
 
 def _solve(a: FloatArray, c: FloatArray, b: FloatArray, x: FloatArray) -> FloatArray:
-    """Minimise c·x with Ax = b, 0 <= x <= 1, from a feasible x strictly inside; returns the multipliers of Ax = b."""
+    """Minimize c·x with Ax = b, 0 <= x <= 1, from a feasible x strictly inside; returns the multipliers of Ax = b."""
     n = c.size
     s = 1.0 - x
     gram = cho_factor(a @ a.T)

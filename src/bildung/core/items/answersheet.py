@@ -1,4 +1,4 @@
-"""Where every mark of an answer sheet stands, in millimetres: one geometry for whoever prints and whoever reads it.
+"""Where every mark of an answer sheet stands, in millimeters: one geometry for whoever prints and whoever reads it.
 
 Four rings at the corners, one of them filled, tell a reader how the sheet lies; a square code, printed twice, names who,
 which form, which layout, which page and which paper. Each choice is a lozenge of its own. Answers that are no choice

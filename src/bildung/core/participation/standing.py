@@ -1,4 +1,4 @@
-"""How a student stands towards a test that is owed: one of five, from everything that has happened."""
+"""How a student stands toward a test that is owed: one of five, from everything that has happened."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ class Attempt:
 
 @dataclass(frozen=True, kw_only=True)
 class Owed:
-    """How one student stands towards one test.
+    """How one student stands toward one test.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""Small groups: which figures of a comparison are hidden so that nobody is recognised in them.
+"""Small groups: which figures of a comparison are hidden so that nobody is recognized in them.
 
 A group under the least size is hidden. If what is hidden could be found by subtracting the shown groups from
 the whole, the smallest shown group is hidden as well (complementary suppression), until the hidden groups

@@ -45,7 +45,7 @@ class SeveralRule:
 class OrderRule:
     """All of some options in a row.
 
-    All of `options` in a row: full points for the key's order; with `partial`, the share of its neighbours that stand
+    All of `options` in a row: full points for the key's order; with `partial`, the share of its neighbors that stand
     next to each other in this order.
 
     Attributes
@@ -55,7 +55,7 @@ class OrderRule:
     key : tuple[str, ...]
         Their right order.
     partial : bool
-        Whether neighbours that stand right earn a share.
+        Whether neighbors that stand right earn a share.
     maximum : float
         Most points that can be earned.
     """

@@ -213,7 +213,7 @@ def table(head: Sequence[str], rows: Sequence[Sequence[object]]) -> str:
 
 
 def some_wrong(rng: random.Random, right: int, *wrong: tuple[int, str], low: int = 0) -> list[tuple[str, str]]:
-    """Three wrong numbers: the named mistakes that differ, then neighbours."""
+    """Three wrong numbers: the named mistakes that differ, then neighbors."""
     found: dict[int, str] = {}
     for value, note in wrong:
         if value != right and value >= low and value not in found:

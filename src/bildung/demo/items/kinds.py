@@ -121,7 +121,7 @@ def _chance(rng: random.Random) -> dict[str, Any]:
             right,
             [
                 (fraction(red, blue), "compares red with blue"),
-                (fraction(1, 2), "two colours, so one in two"),
+                (fraction(1, 2), "two colors, so one in two"),
                 fraction(blue, red + blue),
             ],
         )
@@ -354,18 +354,18 @@ def _about(maker: Maker, grade: str) -> None:
             stimulus,
         )
     else:
-        told = "The harbour from above: a pier at the left with a light on its head, an island at the right, a ferry between them"
+        told = "The harbor from above: a pier at the left with a light on its head, an island at the right, a ferry between them"
         stimulus = StimulusRecord(
-            code="PIC-HARBOUR",
-            title="The harbour from above",
+            code="PIC-HARBOR",
+            title="The harbor from above",
             kind="picture",
             html="",
             numbered=False,
-            media="harbour.png",
+            media="harbor.png",
             told=told,
             credit="drawn for the federation",
         )
-        media = {"harbour.png": pictures.harbour()}
+        media = {"harbor.png": pictures.harbor()}
         maker.put(
             "M8.4",
             number(
@@ -380,7 +380,7 @@ def _about(maker: Maker, grade: str) -> None:
             stimulus,
             media=media,
         )
-        part = {"type": "point", "picture": "harbour.png", "told": told, "width": 600, "height": 400}
+        part = {"type": "point", "picture": "harbor.png", "told": told, "width": 600, "height": 400}
         maker.put(
             "M8.4",
             {

@@ -54,8 +54,8 @@ def bars(title: str, values: dict[str, int], unit: str) -> bytes:
     return _png(picture)
 
 
-def harbour() -> bytes:
-    """The harbour from above: pier at the left, lighthouse on its head, island at the right, ferry between."""
+def harbor() -> bytes:
+    """The harbor from above: pier at the left, lighthouse on its head, island at the right, ferry between."""
     picture = Image.new("RGB", (600, 400), SEA)
     pen = ImageDraw.Draw(picture)
     pen.polygon([(0, 0), (600, 0), (600, 60), (420, 90), (260, 70), (120, 120), (0, 150)], fill=LAND)

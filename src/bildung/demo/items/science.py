@@ -74,7 +74,7 @@ FACTS: dict[str, tuple[str, ...]] = {
         "Which season comes after winter?|spring|fall|summer|winter again",
     ),
     "S1.3": (
-        "What makes a drum sound?|its skin moves to and fro|its colour|the air is cold|it is round",
+        "What makes a drum sound?|its skin moves to and fro|its color|the air is cold|it is round",
         "What happens to light at a mirror?|it is thrown back|it stops|it becomes sound|it becomes water",
     ),
     "S2.1": (
@@ -108,7 +108,7 @@ FACTS: dict[str, tuple[str, ...]] = {
         "What carries sand along the coast?|waves and currents|sunlight|gulls|salt",
         "What splits rock in winter?|water that freezes in cracks|snow on top|cold air alone|short days",
     ),
-    "S4.3": ("What does the height of a bar show?|how many there are|when it was drawn|its colour|who counted",),
+    "S4.3": ("What does the height of a bar show?|how many there are|when it was drawn|its color|who counted",),
     "S5.1": (
         "Which one makes its own food?|seaweed|a crab|a gull|a seal",
         "What happens to gulls if all small fish die?|they find less food|they grow larger|they turn into fish|nothing",
@@ -141,8 +141,8 @@ FACTS: dict[str, tuple[str, ...]] = {
     ),
     "S7.2": (
         "Which is a chemical change?|iron rusts|ice melts|paper is torn|sugar dissolves",
-        "What tells that a new substance was formed?|a gas and another colour appear|it is in another glass|it is stirred|it is cut smaller",
-        "What stays the same in a chemical reaction?|the total mass|the colour|the smell|the shape",
+        "What tells that a new substance was formed?|a gas and another color appear|it is in another glass|it is stirred|it is cut smaller",
+        "What stays the same in a chemical reaction?|the total mass|the color|the smell|the shape",
     ),
     "S7.3": (
         "What does a flat line in a distance-time graph mean?|it stands still|it goes fastest|it goes back|it slows down",
@@ -203,7 +203,7 @@ SORTS: dict[str, tuple[str, str]] = {
     ),
     "S8.1": (
         "Inherited or acquired?",
-        "blood group=inherited|colour of the eyes=inherited|a scar=acquired|speaking Danish=acquired",
+        "blood group=inherited|color of the eyes=inherited|a scar=acquired|speaking Danish=acquired",
     ),
 }
 ORDERS: dict[str, tuple[str, ...]] = {
@@ -323,7 +323,7 @@ def _data(maker: Maker, grade: str) -> None:
     standard = {"2": "S2.3", "3": "S3.3", "4": "S4.3", "5": "S5.1", "6": "S6.3", "7": "S7.3", "8": "S8.3"}[grade]
     media: dict[str, bytes] = {}
     if grade == "4":
-        told = "A bar chart of animals counted on one metre of shore: " + ", ".join(
+        told = "A bar chart of animals counted on one meter of shore: " + ", ".join(
             f"{k} {n}" for k, n in counts.items()
         )
         stimulus = StimulusRecord(
@@ -336,14 +336,14 @@ def _data(maker: Maker, grade: str) -> None:
             told=told,
             credit="counted by grade 4",
         )
-        media = {"chart.png": pictures.bars("Animals on the shore", counts, "on one metre")}
+        media = {"chart.png": pictures.bars("Animals on the shore", counts, "on one meter")}
     elif grade in "23":
         days = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday")
         counts = dict(zip(days, rng.sample(range(3, 19), 5), strict=True))
         most = max(counts, key=lambda k: counts[k])
         stimulus = StimulusRecord(
             code=f"DAT-{grade}",
-            title="Noon at the harbour",
+            title="Noon at the harbor",
             kind="table",
             html=table(("Day", "Temperature in °C"), list(counts.items())),
             credit="measured by the class",

@@ -477,7 +477,7 @@ def _bells(maker: Maker, grade: str) -> None:
     strokes = {"K": 4, "1": 7}[grade]
     stimulus = StimulusRecord(
         code=f"SND-BELL{grade}",
-        title="The harbour bell",
+        title="The harbor bell",
         kind="audio",
         html="",
         numbered=False,

@@ -92,7 +92,7 @@ def _due(db: Session) -> list[tuple[int, int, list[int], datetime, str]]:
         )
         .outerjoin(Sitting, Sitting.session_id == PlannedSession.id)
         .join(Form, Form.id == PlannedSession.form_id)
-        # answers that were practised, with hints and told at once, say nothing of what an item does in a test
+        # answers that were practiced, with hints and told at once, say nothing of what an item does in a test
         .where(PlannedSession.closed_at.is_not(None), Form.kind != "mirror")
         .distinct()
         .order_by(PlannedSession.id)

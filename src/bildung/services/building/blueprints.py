@@ -237,7 +237,7 @@ def _finding(name: str, plan: Plan, stock: list[Stock], contradiction: str) -> s
         default=0,
     )
     return (
-        f"{name}: the bank has every row, the scarcest {times:.1f} times over."
+        f"{name}: the bank can fill every row; for the scarcest it has {times:.1f} times what is needed."
         if times
-        else f"{name}: the bank has every row."
+        else f"{name}: the bank can fill every row."
     )

@@ -193,7 +193,7 @@ def get_plan(ctx: Context, actor: Actor, plan_id: int) -> PlanPage:
 
 
 def _finding(line: PlanLine, classes: list[ClassPace]) -> str:
-    text = f"{line.course}: by today the plan has {line.expected} of {line.lessons} lessons behind it."
+    text = f"{line.course}: {line.expected} of {line.lessons} lessons are due by today."
     behind = sorted((c for c in classes if c.ahead < -BEHIND), key=lambda c: c.ahead)
     skipped = sum(bool(c.skipped) for c in classes)
     if behind:
@@ -201,7 +201,7 @@ def _finding(line: PlanLine, classes: list[ClassPace]) -> str:
         text += f" {worst.title} is {-worst.ahead} lessons behind"
         text += f", {len(behind) - 1} more {'is' if len(behind) == 2 else 'are'} too." if len(behind) > 1 else "."
     elif classes:
-        text += " No class is far from it."
+        text += " Every class is close to it."
     if skipped:
         text += f" {skipped} {'class has' if skipped == 1 else 'classes have'} left out a lesson."
     return text

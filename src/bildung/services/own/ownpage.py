@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -28,7 +28,8 @@ CANCELED_SHOWN = timedelta(days=1)  # so long after its time a canceled test is 
 
 @dataclass(frozen=True, kw_only=True)
 class Occasion:
-    """One test of one student. state: now, ahead, sat, missed, excused or canceled. joinable: may be begun right now.
+    """One test of one student. state: now, ahead, sat, missed, untaken, excused or canceled; missed while a
+    makeup may follow, untaken where the window is over or another attempt took its place. joinable: may be begun right now.
     review: what was right may be looked at. was: when and where it was to be before it moved, in a sentence."""
 
     session_id: Id
@@ -111,7 +112,9 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         .limit(SHOWN)
     ).all()
     extra = extra_times_at(db, [(session, p.id) for session, _ in rows])
-    occasions = []
+    occasions: list[Occasion] = []
+    tests: list[tuple[int, int]] = []
+    ended: set[int] = set()
     zone, dates = zone_of(db), dates_of(db)
     for session, sitting in rows:
         rules = settings(form_of(db, session, sitting))
@@ -124,6 +127,9 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
             state = "canceled"
         if not state:
             state = "missed" if over else "now" if session.start <= now else "ahead"
+        tests.append((session.window_id, session.form_id))
+        if session.window.end < now.astimezone(zone).date():
+            ended.add(session.window_id)
         joinable = (
             own
             and not over
@@ -150,6 +156,11 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
                 was=_was(session, zone, dates) if state in ("now", "ahead") else "",
             )
         )
+    elsewhere = {test for test, o in zip(tests, occasions, strict=True) if o.state in ("now", "ahead", "sat")}
+    occasions = [
+        replace(o, state="untaken") if o.state == "missed" and (test in elsewhere or test[0] in ended) else o
+        for test, o in zip(tests, occasions, strict=True)
+    ]
     classes = list(
         db.scalars(
             select(SchoolClass.title)

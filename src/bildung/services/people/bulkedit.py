@@ -206,10 +206,10 @@ class _Edit:
             if word in columns:
                 found[name] = row.get(columns[word])
         if source := row.get(columns["source"]).lower() if "source" in columns else "":
-            spelt = {says.lower(): name for name, says in SOURCES.items()} | {name: name for name in SOURCES}
-            if source not in spelt:
+            spelled = {says.lower(): name for name, says in SOURCES.items()} | {name: name for name in SOURCES}
+            if source not in spelled:
                 raise sheet.problem(row, columns["source"], repr(source), ", ".join(SOURCES.values()))
-            found["source"] = spelt[source]
+            found["source"] = spelled[source]
         for word, name in (("from", "start"), ("until", "until")):
             if text := row.get(columns[word]) if word in columns else "":
                 try:

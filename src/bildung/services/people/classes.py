@@ -119,10 +119,9 @@ def list_classes(
     if not lines:
         finding = "No class in this year."
     else:
-        places = "place" if students == 1 else "places"
-        finding = f"{len(lines)} {'class' if len(lines) == 1 else 'classes'} with {students} {places}; in {signed} of them a student has signed in."
+        finding = f"{len(lines)} {'class' if len(lines) == 1 else 'classes'} with {students:,} {'enrollment' if students == 1 else 'enrollments'}; in {signed:,} of them the student has signed in."
         if waiting:
-            finding += f" {waiting} {'asks' if waiting == 1 else 'ask'} to be let in."
+            finding += f" {waiting} join {'request is' if waiting == 1 else 'requests are'} open."
     return finding, lines, [(y.id, y.title) for y in years], shown
 
 
@@ -221,7 +220,7 @@ def get_class(ctx: Context, actor: Actor, class_id: int) -> ClassPage:
     if students and never:
         finding += f" {never} {'has' if never == 1 else 'have'} never signed in."
     if asking:
-        finding += f" {len(asking)} {'asks' if len(asking) == 1 else 'ask'} to be let in."
+        finding += f" {len(asking)} join {'request is' if len(asking) == 1 else 'requests are'} open."
     return ClassPage(
         finding=finding,
         klass=line,

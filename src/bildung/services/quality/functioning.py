@@ -223,4 +223,4 @@ def _group_finding(attribute: str, grouped: Grouped) -> str:
     apart = low.ci95[1] < high.ci95[0]
     ends = f"{low.group} {percent(low.mean)}, {high.group} {percent(high.mean)}"
     what = "the intervals do not overlap" if apart else "the intervals overlap, so this may be chance"
-    return f"By {attribute}: {ends}; {what}. That groups differ does not say that the test favours one.{tail}"
+    return f"By {attribute}: {ends}; {what}. That groups differ does not say that the test favors one.{tail}"

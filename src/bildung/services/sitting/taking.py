@@ -406,7 +406,7 @@ def _take(db: Session, open_: _Open, answer: Answer, sitter: Sitter, at: datetim
         )
         apply_event(db, open_.sitting.id, answer)
     else:
-        _practise(open_.attempt, answer)
+        _practice(open_.attempt, answer)
     return "", True
 
 
@@ -428,7 +428,7 @@ def _spent(db: Session, sitting_id: int, takeover: int, times: Mapping[int, int]
             kept.milliseconds = max(kept.milliseconds, milliseconds)
 
 
-def _practise(attempt: LaterAttempt, answer: Answer) -> None:
+def _practice(attempt: LaterAttempt, answer: Answer) -> None:
     """An answer of a later attempt, newest by takeover and sequence; another dict, so that the change is seen."""
     present = attempt.answers.get(str(answer.question))
     if present is None or (answer.takeover, answer.sequence) > (present[1], present[2]):

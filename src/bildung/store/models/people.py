@@ -1,4 +1,4 @@
-"""The organisation: the federation, its schools, people and what they may do, families, colleagues."""
+"""The organization: the federation, its schools, people and what they may do, families, colleagues."""
 
 from __future__ import annotations
 

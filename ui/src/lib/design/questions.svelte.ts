@@ -19,7 +19,7 @@ type Asked = Question & { answer: (text: string | null) => void };
 class Questions {
 	asked = $state<Asked | null>(null);
 
-	/** What was answered, '' for a plain yes; null where it was cancelled. */
+	/** What was answered, '' for a plain yes; null where it was canceled. */
 	ask(question: Question): Promise<string | null> {
 		this.asked?.answer(null);
 		return new Promise((answer) => {

@@ -10,9 +10,10 @@
 	}: { occasions: Schemas['Occasion'][]; zone: string; onlook?: (session: string) => void } = $props();
 	const WORDS: Record<string, string> = {
 		now: 'open now',
-		ahead: 'planned',
+		ahead: 'scheduled',
 		sat: 'submitted',
 		missed: 'missed; a makeup will follow',
+		untaken: 'not taken',
 		excused: 'not needed',
 		canceled: 'canceled'
 	};
@@ -21,6 +22,7 @@
 		now: 'var(--color-relief3)',
 		ahead: 'var(--color-sheet)',
 		missed: 'var(--color-relief1)',
+		untaken: 'var(--color-hair2)',
 		excused: 'var(--color-hair2)',
 		canceled: 'var(--color-hair2)'
 	};
@@ -30,13 +32,13 @@
 {#if occasions.length}
 	<ul class="sheet divide-y divide-hair2">
 		{#each occasions as o (o.session_id)}
-			<li class="flex items-start gap-3 px-4 py-3">
+			<li class="flex flex-wrap items-start gap-x-3 px-4 py-3">
 				<span
 					class="mt-1 block size-4 flex-none rounded-[2px] border border-ink2"
 					style:background={FILL[o.state]}
 					aria-hidden="true"
 				></span>
-				<span class="min-w-0 flex-1"
+				<span class="min-w-[180px] flex-1"
 					><b class="font-semibold {o.state === 'canceled' ? 'text-ink2 line-through' : ''}">{o.title}</b><span
 						class="block text-[15px] text-ink2"
 						>{day(date(o.start))}, {o.due
@@ -46,7 +48,7 @@
 							class="mt-1 block text-[15px] whitespace-pre-line">{o.instructions}</span
 						>{/if}</span
 				>
-				<span class="text-right text-[15px]"
+				<span class="max-[420px]:w-full max-[420px]:pl-7 min-[421px]:text-right text-[15px]"
 					>{WORDS[o.state]}{#if o.review && onlook}<button
 							class="word block min-h-[32px] w-full text-right"
 							onclick={() => onlook(o.session_id)}>see correct answers</button

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Button from '$lib/design/Button.svelte';
-	/** A ruler to lay over a picture. Its centimetres are those of this screen: it compares lengths, as on paper. */
+	/** A ruler to lay over a picture. Its centimeters are those of this screen: it compares lengths, as on paper. */
 	let x = $state(40);
 	let y = $state(180);
 	let turn = $state(0);

@@ -127,7 +127,7 @@
 					<td class="min-w-[200px] whitespace-normal">
 						{#if t.first[0]?.urgent}<span class="notch">{t.first[0].text}</span>{t.first[1]?.text ?? ''}
 						{:else if t.look}{t.look} {t.look === 1 ? 'item' : 'items'} to review
-						{:else}<span class="text-ink2">nothing stands out</span>{/if}
+						{:else}<span class="text-ink2">no findings</span>{/if}
 					</td>
 				</tr>
 			{/each}

@@ -164,8 +164,8 @@
 							<td class="whitespace-nowrap max-[1100px]:hidden"
 								>{form.items
 									? form.marks_itself
-										? 'itself'
-										: 'by a person'
+										? 'automatic'
+										: 'hand-scored'
 									: ''}{#if form.items && !form.on_paper}<div class="small">screen only</div>{/if}</td
 							>
 							<td class="whitespace-nowrap"

@@ -1,10 +1,10 @@
+import { kindOfTest } from '$lib/words/kinds';
 import { goto } from '$app/navigation';
 import { api, body, said, type Schemas } from '$lib/api/client';
 import { staff } from '$lib/state/staff.svelte';
 
 /** Every form and blueprint, and making a new one. */
 export class TestsPage {
-	KIND_WORDS: Record<string, string> = { spot: 'spot check', '': 'no kind' };
 	data = $state<Schemas['FormsOut'] | null>(null);
 	blueprints = $state<Schemas['BlueprintLine'][]>([]);
 	kinds = $state<Schemas['KindOut'][]>([]);
@@ -15,7 +15,7 @@ export class TestsPage {
 	kind = $state('all');
 	draft = $state({ name: '', title: '', subject: '', grade: '', kind: '', blueprint_id: '' });
 	there = $derived([...new Set((this.data?.forms ?? []).map((f) => f.kind))].sort());
-	word = (name: string) => this.KIND_WORDS[name] ?? name;
+	word = kindOfTest;
 
 	load = async () => {
 		try {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { kindOfTest } from '$lib/words/kinds';
 	import Finding from '$lib/design/Finding.svelte';
 	import Button from '$lib/design/Button.svelte';
 	import { sure } from '$lib/design/questions.svelte';
@@ -34,7 +35,7 @@
 			{form.name}: {counted(form.items.length, 'item')}, {counted(form.points, 'point')}, {counted(
 				form.standards,
 				'standard'
-			)}{form.published_at ? '; published, so it stays as it is.' : '; a draft.'}
+			)}{form.published_at ? '; published and locked.' : '; a draft.'}
 		</Finding>
 		<span class="small mt-1.5" role="status">{shown.saving}</span>
 		{#if shown.draft}
@@ -50,9 +51,8 @@
 	</div>
 	<div class="mb-3 flex flex-wrap items-center gap-x-2 gap-y-1">
 		<p class="small min-w-0 flex-1">
-			{form.kind ? `${form.kind === 'spot' ? 'spot check' : form.kind}: ` : ''}{form.says.join(
-				'; '
-			)}{#if form.family_id}; {form.role || 'companion'} of
+			{form.kind ? `${kindOfTest(form.kind)}: ` : ''}{form.says.join('; ')}{#if form.family_id}; {form.role ||
+					'companion'} of
 				<a class="word" href="/tests/families/{form.family_id}">{form.family}</a>{/if}{#if form.mirror_id}; a mirror of <a
 					class="word"
 					href="/tests/{form.mirror_id}">another test</a

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { kindOfTest } from '$lib/words/kinds';
 	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Select from '$lib/design/Select.svelte';
@@ -20,7 +21,6 @@
 		notes: 'notes',
 		read_aloud: 'read aloud'
 	} as const;
-	const KIND_WORDS: Record<string, string> = { spot: 'spot check' };
 	let kinds = $state<Schemas['KindOut'][]>([]);
 	let problem = $state('');
 	let draws = $state<Schemas['FormDraws'] | null>(null);
@@ -94,7 +94,7 @@
 					bind:value={kind}
 					choices={[
 						{ value: '', label: 'not set' },
-						...kinds.map((k) => ({ value: k.name, label: `${KIND_WORDS[k.name] ?? k.name}` }))
+						...kinds.map((k) => ({ value: k.name, label: kindOfTest(k.name) }))
 					]}
 				/></label
 			>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { kindOfTest } from '$lib/words/kinds';
 	import Panel from '$lib/design/Panel.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Table from '$lib/design/Table.svelte';
@@ -232,7 +233,7 @@
 						{ value: '', label: 'not set' },
 						...shown.kinds.map((kind) => ({
 							value: kind.name,
-							label: `${kind.name === 'spot' ? 'spot check' : kind.name}`
+							label: kindOfTest(kind.name)
 						}))
 					]}
 					onchange={shown.changed}

@@ -49,7 +49,7 @@ BEHIND = "Mathematics 7.3"  # taught more slowly than the plan
 SKIPPED = "Reading 6.4"  # left a lesson out
 
 
-def organise(ctx: Context, password: str, year: DemoYear) -> None:
+def organize(ctx: Context, password: str, year: DemoYear) -> None:
     rng = random.Random(f"{SEED} organisation")
 
     def work(db: Session) -> None:
@@ -218,8 +218,8 @@ def _groups(ctx: Context, db: Session, rng: random.Random) -> None:
     now = ctx.clock()
     for name, rule in (
         ("Extended time, grade 6", "grade 6 and extended time"),
-        ("A room of their own", "individual proctor or small group"),
-        ("Reads in another language first", 'not home language is English and (subject "Reading")'),
+        ("Separate setting", "individual proctor or small group"),
+        ("English learners", 'not home language is English and (subject "Reading")'),
     ):
         db.add(Group(name=name, rule=rule, school_id=school.id, created_at=now))
     lift = Group(name="Reading lift", rule=None, school_id=school.id, created_at=now)
@@ -243,7 +243,7 @@ def _plans(ctx: Context, db: Session, rng: random.Random) -> None:
             mine = [(code, text) for code, (text, _) in standards.items() if code[1] == grade]
             day = first
             for code, text in mine:
-                for part in ("Introduce", "Practise", "Apply", "Look back"):
+                for part in ("Introduce", "Practice", "Apply", "Look back"):
                     while instruction_between(db, day, day + timedelta(days=6)).days == 0:
                         day += timedelta(days=7)
                     rows.append(
