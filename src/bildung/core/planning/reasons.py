@@ -1,0 +1,111 @@
+"""Why a test has no place: which rule stands against each slot, and how often it is the only one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from bildung.core.data.arrays import BoolArray
+from bildung.core.planning.board import Board
+from bildung.core.planning.problem import ApartTest, ClassTest, Problem
+from bildung.core.planning.sessions import PlanSession, Uses
+
+KINDS = ("shut", "length", "student", "a_day", "room", "cart", "proctor")
+
+
+@dataclass(frozen=True)
+class Reason:
+    """One rule that stands against a test.
+
+    Attributes
+    ----------
+    kind : str
+        shut, length, student, a_day, room, cart or proctor.
+    slots : int
+        In how many slots it does.
+    only : int
+        In how many of them nothing else does.
+    of : int
+        Slots in all.
+    """
+
+    kind: str
+    slots: int
+    only: int
+    of: int
+
+
+def class_reasons(problem: Problem, sessions: Sequence[PlanSession], test: ClassTest) -> list[Reason]:
+    """Of a test of a class, what is the only thing missing most often first; reckoned by counts, as the plan is."""
+    board = Board(_one(problem, test))
+    uses = Uses(problem, sessions)
+    who, size = set(test.students), len(test.students)
+    against = {kind: np.zeros(board.size, dtype=bool) for kind in KINDS}
+    carts = [cart.name for cart in problem.carts if cart.devices >= size]
+    rooms = [room for room in problem.rooms if room.shared and room.seats >= size]
+    people = [person for person in problem.proctors if not person.supports]
+    for t, slot in enumerate(problem.slots):
+        against["shut"][t] = t in test.shut
+        cover = problem.covered(t, test.minutes)
+        against["length"][t] = not cover
+        if not cover:
+            continue
+        against["student"][t] = any(
+            not who.isdisjoint(uses.students[c]) or any(c in problem.busy.get(s, ()) for s in who) for c in cover
+        )
+        against["a_day"][t] = any(uses.tests[s, slot.day] >= problem.wishes.a_day for s in who)
+        cart_free = any(uses.free_cart(name, cover) for name in carts)
+        if board.own[0][t]:
+            against["cart"][t] = not (test.on_paper or board.own_devices[0] or cart_free)
+            against["proctor"][t] = bool(test.teacher) and any(test.teacher in uses.people[c] for c in cover)
+            against["room"][t] = bool(test.own_room) and not uses.free_room(test.own_room, cover)
+            continue
+        free = [room for room in rooms if uses.free_room(room.name, cover)]
+        against["room"][t] = not free
+        against["cart"][t] = not (test.on_paper or cart_free or any(room.devices >= size for room in free))
+        against["proctor"][t] = not any(
+            all(c not in person.away and person.id not in uses.people[c] for c in cover) for person in people
+        )
+    return _counted(against)
+
+
+def apart_reasons(problem: Problem, sessions: Sequence[PlanSession], test: ApartTest) -> list[Reason]:
+    """Of a test of a student apart."""
+    uses = Uses(problem, sessions)
+    size = len(problem.slots)
+    against = {kind: np.zeros(size, dtype=bool) for kind in KINDS}
+    people = [p for p in problem.proctors if (test.support in p.supports if test.support else not p.supports)]
+    for t, slot in enumerate(problem.slots):
+        against["shut"][t] = t in test.shut
+        cover = problem.covered(t, test.minutes)
+        against["length"][t] = not cover
+        if not cover:
+            continue
+        busy = problem.busy.get(test.student, frozenset())
+        against["student"][t] = any(c in busy or test.student in uses.students[c] for c in cover)
+        against["a_day"][t] = uses.tests[test.student, slot.day] >= problem.wishes.a_day
+        free = [room for room in problem.rooms if room.shared and uses.free_room(room.name, cover)]
+        against["room"][t] = not free
+        against["cart"][t] = not (
+            test.on_paper
+            or any(room.devices for room in free)
+            or any(uses.free_cart(cart.name, cover) for cart in problem.carts)
+        )
+        against["proctor"][t] = not any(
+            all(c not in person.away and person.id not in uses.people[c] for c in cover) for person in people
+        )
+    return _counted(against)
+
+
+def _one(problem: Problem, test: ClassTest) -> Problem:
+    return replace(problem, classes=(test,), apart=())
+
+
+def _counted(against: dict[str, BoolArray]) -> list[Reason]:
+    many = np.sum(list(against.values()), axis=0)
+    found = [
+        Reason(kind, int(rows.sum()), int((rows & (many == 1)).sum()), len(rows)) for kind, rows in against.items()
+    ]
+    return sorted((r for r in found if r.slots), key=lambda r: (-r.only, -r.slots))
