@@ -17,6 +17,7 @@ from bildung.api.door import signin
 from bildung.api.own import own
 from bildung.api.participation import participation
 from bildung.api.people import accommodations, classes, directory, groups, settings
+from bildung.api.planning import planning
 from bildung.api.quality import quality, reports
 from bildung.api.rosters import fromsystem, rosters
 from bildung.api.sessions import sessions
@@ -41,6 +42,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     year.router,
     pacing.router,
     windows.router,
+    planning.router,
     frameworks.router,
     bank.router,
     bank.media_router,

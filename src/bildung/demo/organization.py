@@ -14,6 +14,7 @@ from bildung.demo import mathematics, reading
 from bildung.demo.district import YEAR, DemoYear
 from bildung.demo.files import sheet
 from bildung.demo.plants import from_island
+from bildung.demo.resources import cycle_start, school_resources
 from bildung.demo.rosters import year_title
 from bildung.services.bank.versions import index_items
 from bildung.services.calendar.pacing import plan_plans
@@ -54,6 +55,7 @@ def organize(ctx: Context, password: str, year: DemoYear) -> None:
 
     def work(db: Session) -> None:
         _calendar(db, year)
+        school_resources(db, cycle_start(year.winter))
         _needs(ctx, db, rng, year)
         _known(db, rng)
         _staff(ctx, db, password)

@@ -20,6 +20,8 @@ class DemoPages(DemoCase):
         for path, said in (
             ("/today", "No session is open"),
             ("/account", "signed in here"),
+            ("/calendar", "tests for"),
+            ("/calendar/resources", "6 testing rooms with 98 seats"),
             ("/design", "Every control"),
             ("/people", "362 students and 21 staff in 45 classes, 180 families. 1 student is in no class."),
             ("/people/check", "discrepancies: 1 in"),
@@ -67,6 +69,8 @@ class DemoPages(DemoCase):
         page = self.enter("coordinator")
         page.set_viewport_size({"width": 1024, "height": 768})
         for path in (
+            "/calendar",
+            "/calendar/resources",
             "/people",
             "/people/classes",
             "/people/classes/1",

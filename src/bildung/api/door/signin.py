@@ -47,12 +47,13 @@ class Stop(NamedTuple):
 
 
 TODAY = Stop("Today", "/today", "t", None)
+CALENDAR = Stop("Calendar", "/calendar", "c", Action.WINDOWS_READ)
 BANK = Stop("Bank", "/bank", "b", Action.BANK_READ)
 TESTS = Stop("Tests", "/tests", "e", Action.TESTS_READ)
 SESSIONS = Stop("Sessions", "/sessions", "s", Action.SESSIONS_READ)
 QUALITY = Stop("Item quality", "/quality", "i", Action.QUALITY_READ)
 PEOPLE = Stop("People", "/people", "p", Action.PEOPLE_READ)
-STATIONS = (TODAY, BANK, TESTS, SESSIONS, QUALITY, PEOPLE)
+STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, QUALITY, PEOPLE)
 AT_CLASS = (TODAY, SESSIONS, TESTS, BANK, QUALITY, PEOPLE)  # in the order in which a teacher meets them
 
 

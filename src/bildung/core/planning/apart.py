@@ -19,6 +19,7 @@ SAME_DAY, OTHER_DAY = 0.5, 1.5
 AFTERNOON = 0.6
 NO_PLACE = 40.0
 ORDERS = 12
+GROUP = 8  # students together where a school has entered no rooms
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,11 @@ def _greedy(
         open_[session.slot].append(session)
     made: dict[int, PlanSession] = {session.id: session for session in kept}
     left, cost, next_id = [], 0.0, first_id
+    most = {(test.student, test.test): test.together for test in problem.apart}
+    waiting = len(order)
     for test in order:
+        want = 1 if test.alone else min(test.together, waiting)
+        waiting -= 1
         best: tuple[float, int, PlanSession | None, PlanSession] | None = None
         for t, slot in enumerate(problem.slots):
             cover = problem.covered(t, test.minutes)
@@ -105,13 +110,13 @@ def _greedy(
             price = _price(problem, test, t, at.get((test.klass, test.test)))
             if best is not None and price >= best[0]:
                 continue
-            joined = next((s for s in open_[t] if _joins(problem, s, test)), None)
+            joined = next((s for s in open_[t] if _joins(problem, s, test, most)), None)
             if joined is not None:
                 best = (price, t, joined, joined)
                 continue
             price += NEW_SESSION * len(cover)
             if best is None or price < best[0]:
-                fresh = _opened(problem, uses, test, t, next_id)
+                fresh = _opened(problem, uses, test, t, next_id, want)
                 if fresh is not None:
                     best = (price, t, None, fresh)
         if best is None or best[0] >= NO_PLACE:
@@ -147,23 +152,27 @@ def _free(problem: Problem, uses: Uses, test: ApartTest, cover: Sequence[int], d
     )
 
 
-def _joins(problem: Problem, session: PlanSession, test: ApartTest) -> bool:
+def _joins(problem: Problem, session: PlanSession, test: ApartTest, most: dict[tuple[int, int], int]) -> bool:
     """Whether it can go into a session that is open in this slot."""
     if session.alone or test.alone or session.support != test.support or session.minutes < test.minutes:
         return False
     if test.support and any(one.test != test.test for one in session.lists):
         return False
-    if session.on_paper != test.on_paper:
+    limit = min(most.get((s, one.test), GROUP) for one in session.lists for s in one.students)
+    if session.on_paper != test.on_paper or session.size >= min(limit, test.together):
         return False
     room = next((room for room in problem.rooms if room.name == session.room), None)
-    seats = room.seats if room else session.size
+    seats = room.seats if room else GROUP
     devices = room.devices if room else 0
     cart = next((cart.devices for cart in problem.carts if cart.name == session.cart), 0)
     return session.size < seats and (test.on_paper or session.size < max(devices, cart))
 
 
-def _opened(problem: Problem, uses: Uses, test: ApartTest, t: int, id: int) -> PlanSession | None:
-    """A new session for it in the smallest room that is free, with the person who has proctored least; None: there is none."""
+def _opened(problem: Problem, uses: Uses, test: ApartTest, t: int, id: int, want: int) -> PlanSession | None:
+    """A new session for it in the smallest free room that seats as many as wanted, with who has proctored least; None: there is none.
+
+    A school that has entered no rooms finds one itself.
+    """
     cover = problem.covered(t, test.minutes)
     day = problem.slots[t].day
     people = [
@@ -186,7 +195,12 @@ def _opened(problem: Problem, uses: Uses, test: ApartTest, t: int, id: int) -> P
         support=test.support,
         on_paper=test.on_paper,
     )
-    rooms = sorted((room for room in problem.rooms if room.shared), key=lambda room: (room.seats, room.name))
+    if not any(room.shared for room in problem.rooms):
+        return equip(problem, uses, bare, 0)
+    rooms = sorted(
+        (room for room in problem.rooms if room.shared),
+        key=lambda room: (room.seats < want, abs(room.seats - want), room.name),
+    )
     for room in rooms:
         if uses.free_room(room.name, cover):
             ready = equip(problem, uses, replace(bare, room=room.name), room.devices)

@@ -14,6 +14,7 @@ import numpy as np
 from bildung.core.planning.board import NOWHERE, Board
 
 MOST_RUINED = 10
+PATIENCE = 0.6  # seconds without a better plan after which it ends
 SLACK = 1.5  # how much worse a plan may be that the search goes on from, at its beginning
 Stop = Callable[[], bool]
 Better = Callable[[float], None]  # told the cost of each better plan
@@ -34,7 +35,7 @@ def first_plan(board: Board) -> None:
 
 
 def improve(board: Board, seconds: float, seed: int = 1, stop: Stop | None = None, better: Better | None = None) -> int:
-    """Ruin and recreate for so long; the board ends as the best plan found.
+    """Ruin and recreate for so long, or until it brings nothing more; the board ends as the best plan found.
 
     Parameters
     ----------
@@ -60,8 +61,8 @@ def improve(board: Board, seconds: float, seed: int = 1, stop: Stop | None = Non
         return 0
     best = now = board.total()
     kept = list(board.at)
-    began, rounds = time.perf_counter(), 0
-    while (spent := time.perf_counter() - began) < seconds and not (stop and stop()):
+    began, rounds, last = time.perf_counter(), 0, 0.0
+    while (spent := time.perf_counter() - began) < seconds and spent - last < PATIENCE and not (stop and stop()):
         rounds += 1
         before = list(board.at)
         out = _ruined(board, movable, rng)
@@ -76,7 +77,7 @@ def improve(board: Board, seconds: float, seed: int = 1, stop: Stop | None = Non
         if cost <= now + SLACK * (1 - spent / seconds):
             now = cost
             if cost < best - 1e-9:
-                best, kept = cost, list(board.at)
+                best, kept, last = cost, list(board.at), spent
                 if better:
                     better(best)
         else:

@@ -178,6 +178,8 @@ class ApartTest:
         Slots in which it must not begin.
     on_paper : bool
         Needs no device.
+    together : int
+        Most students in the room, such as 8 in a small group.
     """
 
     student: int
@@ -189,6 +191,7 @@ class ApartTest:
     support: str = ""
     shut: frozenset[int] = frozenset()
     on_paper: bool = False
+    together: int = 8
 
 
 @dataclass(frozen=True, kw_only=True)

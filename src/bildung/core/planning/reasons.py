@@ -87,7 +87,7 @@ def apart_reasons(problem: Problem, sessions: Sequence[PlanSession], test: Apart
         against["student"][t] = any(c in busy or test.student in uses.students[c] for c in cover)
         against["a_day"][t] = uses.tests[test.student, slot.day] >= problem.wishes.a_day
         free = [room for room in problem.rooms if room.shared and uses.free_room(room.name, cover)]
-        against["room"][t] = not free
+        against["room"][t] = not free and any(room.shared for room in problem.rooms)
         against["cart"][t] = not (
             test.on_paper
             or any(room.devices for room in free)

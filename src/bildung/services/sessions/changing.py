@@ -70,47 +70,64 @@ def change(
     _check(revisions, wish)
 
     def work(db: Session) -> None:
-        sessions = [changeable(db, actor, id) for id in revisions]
-        for session in sessions:
-            if session.revision != revisions[session.id]:
+        for id, seen in revisions.items():
+            session = changeable(db, actor, id)
+            if session.revision != seen:
                 raise Conflict(
                     f"someone changed the session of {session.klass.title} in the meantime; the current version is shown",
                     "revision",
                 )
-        before = {s.id: _told(s) for s in sessions}
-        for session in sessions:
-            _apply(db, ctx, actor, session, wish, grant_role)
-        db.flush()
-        for session in sessions:
-            _refuse_clashes(db, session, before[session.id])
-        moves = wish.start is not None or wish.end is not None or wish.shift or wish.room is not None
-        against = []
-        if moves or wish.form_id is not None:
-            against = guards.refuse_without_reason(db, [_plan(s) for s in sessions], why)
-        for session in sessions:
-            session.revision += 1
-            follow_class(db, session)
-            if wish.form_id is not None:
-                refuse_unsettled(db, session, session.klass.title)
-            after = _told(session)
-            changed = {k: v for k, v in after.items() if v != before[session.id][k]}
-            old = {k: before[session.id][k] for k in changed}
-            if against:
-                changed["against"] = against
-            audit.record(
-                db,
-                ctx.clock(),
-                actor.person_id,
-                "session.change",
-                f"session:{session.id}",
-                _plain(old),
-                _plain(changed),
-                why or "",
-            )
+        change_in(db, ctx, actor, dict.fromkeys(revisions, wish), why, grant_role)
 
     ctx.store.write(work)
     for id in revisions:
         tell_changed(ctx, id)
+
+
+def change_in(
+    db: Session,
+    ctx: Context,
+    actor: Actor,
+    wishes: Mapping[int, SessionChange],
+    why: str | None = None,
+    grant_role: bool = False,
+) -> None:
+    """Each session as wished, in a transaction of somebody else; clashes are looked for once all stand where they are to be,
+    so that two can change places."""
+    sessions = [changeable(db, actor, id) for id in wishes]
+    before = {s.id: _told(s) for s in sessions}
+    for session in sessions:
+        _apply(db, ctx, actor, session, wishes[session.id], grant_role)
+    db.flush()
+    for session in sessions:
+        _refuse_clashes(db, session, before[session.id])
+    moved = [s for s in sessions if _moves(wishes[s.id])]
+    against = guards.refuse_without_reason(db, [_plan(s) for s in moved], why) if moved else []
+    for session in sessions:
+        session.revision += 1
+        follow_class(db, session)
+        if wishes[session.id].form_id is not None:
+            refuse_unsettled(db, session, session.klass.title)
+        after = _told(session)
+        changed = {k: v for k, v in after.items() if v != before[session.id][k]}
+        old = {k: before[session.id][k] for k in changed}
+        if against:
+            changed["against"] = against
+        target = f"session:{session.id}"
+        audit.record(
+            db, ctx.clock(), actor.person_id, "session.change", target, _plain(old), _plain(changed), why or ""
+        )
+
+
+def _moves(wish: SessionChange) -> bool:
+    """Whether it touches what guards look at."""
+    return (
+        wish.start is not None
+        or wish.end is not None
+        or bool(wish.shift)
+        or wish.room is not None
+        or wish.form_id is not None
+    )
 
 
 def _check(revisions: Mapping[int, int], wish: SessionChange) -> None:
@@ -251,29 +268,31 @@ def cancel(ctx: Context, actor: Actor, ids: Sequence[int], why: str, still_owed:
     if not 0 < len(ids) <= MOST:
         raise Invalid(f"choose 1 to {MOST} sessions", "ids")
 
-    def work(db: Session) -> None:
-        for id in dict.fromkeys(ids):
-            session = changeable(db, actor, id)
-            now = ctx.clock()
-            for attempt in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
-                if attempt.state == "answering":
-                    attempt.state, attempt.interrupted = "void", True
-            placed = db.scalars(select(Placement).where(Placement.session_id == session.id)).all()
-            for placement in placed:
-                db.delete(placement)
-            session.canceled_at = session.closed_at = now
-            session.cancel_why, session.still_owed = why, still_owed
-            session.revision += 1
-            session.data_version += 1
-            db.flush()
-            pack(db, session)
-            if placed:
-                follow_same(db, session)
-            audit.record(db, now, actor.person_id, "session.cancel", f"session:{session.id}", None, None, why)
-
-    ctx.store.write(work)
+    ctx.store.write(lambda db: cancel_in(db, ctx, actor, ids, why, still_owed))
     for id in ids:
         tell_changed(ctx, id)
+
+
+def cancel_in(db: Session, ctx: Context, actor: Actor, ids: Sequence[int], why: str, still_owed: bool = True) -> None:
+    """The same, in a transaction of somebody else."""
+    now = ctx.clock()
+    for id in dict.fromkeys(ids):
+        session = changeable(db, actor, id)
+        for attempt in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
+            if attempt.state == "answering":
+                attempt.state, attempt.interrupted = "void", True
+        placed = db.scalars(select(Placement).where(Placement.session_id == session.id)).all()
+        for placement in placed:
+            db.delete(placement)
+        session.canceled_at = session.closed_at = now
+        session.cancel_why, session.still_owed = why, still_owed
+        session.revision += 1
+        session.data_version += 1
+        db.flush()
+        pack(db, session)
+        if placed:
+            follow_same(db, session)
+        audit.record(db, now, actor.person_id, "session.cancel", f"session:{session.id}", None, None, why)
 
 
 def tell_changed(ctx: Context, session_id: int) -> None:

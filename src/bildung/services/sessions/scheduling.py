@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -202,6 +203,55 @@ def _put(
     if against:
         after["against"] = " ".join(against)
     audit.record(db, ctx.clock(), actor.person_id, "session.schedule", f"session:{session.id}", None, after, why)
+
+
+@dataclass(frozen=True, kw_only=True)
+class SessionWish:
+    """One session of one class, as a plan has it. Times in UTC."""
+
+    form_id: int
+    class_id: int
+    start: datetime
+    end: datetime
+    room: str = ""
+    proctor_id: int | None = None
+    title: str = ""
+
+
+def schedule_in(
+    db: Session, ctx: Context, actor: Actor, window: Window, wishes: Sequence[SessionWish], why: str
+) -> list[PlannedSession]:
+    """Sessions of a plan, in a transaction of somebody else, who has looked for what speaks against it."""
+    allowed = scope(actor, Action.CLASSES_RUN)
+    classes = {c.id: c for c in _their_classes(db, [wish.class_id for wish in wishes], allowed)} if wishes else {}
+    codes = set(db.scalars(select(PlannedSession.code)))
+    forms: dict[int, Form] = {}
+    people: dict[int, Person] = {}
+    made = []
+    for wish in wishes:
+        form = forms.get(wish.form_id) or publishable(db, actor, wish.form_id, None)
+        forms[form.id] = form
+        klass = classes[wish.class_id]
+        check_times(wish.start, wish.end, ctx.clock())
+        _refuse_taken(db, klass, form, window.id, None)
+        refuse_busy(db, klass, wish.start, wish.end)
+        session = PlannedSession(
+            form=form,
+            window=window,
+            klass=klass,
+            room=wish.room,
+            proctor_id=wish.proctor_id,
+            start=wish.start,
+            end=wish.end,
+            title=wish.title,
+            code=new_code(SESSION_LENGTH, codes),
+        )
+        if wish.proctor_id is not None and wish.proctor_id not in people:
+            people[wish.proctor_id] = check_proctor(db, ctx, actor, wish.proctor_id, klass.school_id, True)
+        proctor = people[wish.proctor_id] if wish.proctor_id is not None else None
+        _put(db, ctx, actor, session, proctor, (), why)
+        made.append(session)
+    return made
 
 
 def check_times(start: datetime, end: datetime, now: datetime) -> None:

@@ -27,6 +27,7 @@ from bildung.store.models import (
     ItemVersion,
     Person,
     PlannedSession,
+    School,
     SchoolClass,
     SessionSupport,
     Sitting,
@@ -47,6 +48,8 @@ class Action(StrEnum):
     ROLES_GRANT = "roles.grant"
     YEARS_READ = "years.read"
     YEARS_WRITE = "years.write"
+    WINDOWS_READ = "windows.read"
+    WINDOWS_PLAN = "windows.plan"
     PLANS_READ = "plans.read"
     PLANS_WRITE = "plans.write"
     TAUGHT_SAY = "taught.say"
@@ -312,6 +315,10 @@ def _school_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return true() if grant.school_id is None else SchoolClass.school_id == grant.school_id
 
 
+def _schools(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return true() if grant.school_id is None else School.id == grant.school_id
+
+
 def _own_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return _teaches(actor, SchoolClass.id)
 
@@ -447,6 +454,8 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.ROLES_GRANT): _school_people,
     ("coordinator", Action.YEARS_READ): _anything,
     ("coordinator", Action.YEARS_WRITE): _federation_only,
+    ("coordinator", Action.WINDOWS_READ): _schools,
+    ("coordinator", Action.WINDOWS_PLAN): _schools,
     ("coordinator", Action.PLANS_READ): _anything,
     ("coordinator", Action.PLANS_WRITE): _anything,
     ("coordinator", Action.TAUGHT_SAY): _school_classes,
@@ -474,6 +483,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("leader", Action.SUPPORT_READ): _school_people,
     ("leader", Action.GROUPS_READ): _school_groups,
     ("leader", Action.YEARS_READ): _anything,
+    ("leader", Action.WINDOWS_READ): _schools,
     ("leader", Action.PLANS_READ): _anything,
     ("leader", Action.CLASSES_READ): _school_classes,
     ("leader", Action.BANK_READ): _common_or_own_items,

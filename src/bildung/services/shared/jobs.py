@@ -35,6 +35,11 @@ class Job:
         if self._stop.is_set():
             raise Stopped("it was stopped; nothing was changed")
 
+    @property
+    def stopped(self) -> bool:
+        """Whether it shall end with what it has; for work whose best so far is worth keeping."""
+        return self._stop.is_set()
+
     def stop(self) -> None:
         """Stop it at the next step that it tells."""
         self._stop.set()

@@ -1,0 +1,1 @@
+"""Routes of the calendar: resources of a school, plans of windows."""

@@ -1,0 +1,143 @@
+"""Plans of windows, and what a school plans with."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Response
+
+from bildung.api.planning import shapes
+from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.shapes import JobOut
+from bildung.services.planning import bells, board, byhand, exporting, hold, known, plans, publishing, resources, ways
+from bildung.services.planning.document import PlanWishes
+from bildung.services.shared import jobs
+from bildung.services.shared.access import Action, Actor
+
+router = APIRouter(prefix="/api/planning", tags=["planning"])
+Reader = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_READ))]
+Planner = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_PLAN))]
+
+
+@router.get("/resources", operation_id="resources")
+def get_resources(ctx: Ctx, actor: Reader, school: str | None = None) -> resources.ResourcesPage:
+    return resources.resources_page(ctx, actor, number_or_none(school))
+
+
+@router.put("/schools/{school}/rooms", operation_id="saveRooms")
+def save_rooms(ctx: Ctx, actor: Planner, school: str, body: shapes.RoomsIn) -> resources.ResourcesPage:
+    resources.save_rooms(
+        ctx,
+        actor,
+        number(school),
+        [resources.RoomLine(**(r.model_dump() | {"id": number_or_none(r.id)})) for r in body.rooms],
+        [resources.CartLine(**(c.model_dump() | {"id": number_or_none(c.id)})) for c in body.carts],
+    )
+    known.forget(ctx)
+    return resources.resources_page(ctx, actor, number(school))
+
+
+@router.put("/schools/{school}/bells", operation_id="saveBells")
+def save_bells(ctx: Ctx, actor: Planner, school: str, body: shapes.BellsIn) -> resources.ResourcesPage:
+    wish = bells.Bells(
+        types=[
+            bells.DayTypeLine(
+                id=number_or_none(t.id), name=t.name, blocks=[bells.BlockLine(**b.model_dump()) for b in t.blocks]
+            )
+            for t in body.types
+        ],
+        cycle=body.cycle,
+        pattern=body.pattern,
+        first=body.first,
+        shifts=body.shifts,
+        changes=[bells.DayChangeLine(**c.model_dump()) for c in body.changes],
+    )
+    bells.save_bells(ctx, actor, number(school), wish)
+    known.forget(ctx)
+    return resources.resources_page(ctx, actor, number(school))
+
+
+@router.put("/staff/{person}", operation_id="saveStaffHours")
+def save_staff(ctx: Ctx, actor: Planner, person: str, body: shapes.StaffHoursIn) -> None:
+    hours = [resources.Available(**h.model_dump()) for h in body.hours]
+    resources.save_staff(ctx, actor, number(person), hours, body.provides, body.language)
+    known.forget(ctx)
+
+
+@router.get("/windows/{window}/board", operation_id="planBoard")
+def get_board(ctx: Ctx, actor: Reader, window: str, school: str | None = None) -> board.BoardPage:
+    return board.board_page(ctx, actor, number(window), number_or_none(school))
+
+
+@router.post("/windows/{window}/schools/{school}/plan", operation_id="makePlan")
+def make_plan(ctx: Ctx, actor: Planner, window: str, school: str, body: shapes.PlanIn) -> board.BoardPage:
+    with jobs.working(ctx, actor, body.job) as job:
+        plan = plans.make(ctx, actor, number(school), number(window), _wishes(body.wishes), job, body.again)
+    return board.page_of_plan(ctx, actor, plan)
+
+
+def _wishes(body: shapes.WishesIn) -> PlanWishes:
+    values = body.model_dump() | {"tests": [number(id) for id in body.tests]}
+    return PlanWishes(**{f.name: values[f.name] for f in fields(PlanWishes)})
+
+
+@router.get("/plans/{plan}/ways", operation_id="waysOut")
+def get_ways(ctx: Ctx, actor: Planner, plan: str) -> list[ways.WayOutLine]:
+    return ways.ways(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/ways", operation_id="takeWayOut")
+def take_way(ctx: Ctx, actor: Planner, plan: str, body: shapes.WayIn) -> board.BoardPage:
+    with jobs.working(ctx, actor, body.job) as job:
+        plans.take_way_out(ctx, actor, number(plan), body.way, job)
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/moves", operation_id="moveByHand")
+def move(ctx: Ctx, actor: Planner, plan: str, body: shapes.MoveIn) -> board.BoardPage:
+    values = body.model_dump(exclude={"revision"})
+    values |= {"proctor": number(body.proctor), "students": [number(id) for id in body.students]}
+    byhand.move(ctx, actor, number(plan), body.revision, byhand.HandMove(**values))
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/undo", operation_id="undoMove")
+def undo(ctx: Ctx, actor: Planner, plan: str, body: shapes.StepIn) -> board.BoardPage:
+    byhand.undo(ctx, actor, number(plan), body.revision, body.redo)
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/publish", operation_id="publishPlan")
+def publish(ctx: Ctx, actor: Planner, plan: str, body: shapes.PublishIn) -> board.BoardPage:
+    publishing.publish(ctx, actor, number(plan), body.revision)
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.get(
+    "/plans/{plan}/plan.csv",
+    operation_id="exportPlan",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {}}}},
+)
+def export(ctx: Ctx, actor: Reader, plan: str) -> Response:
+    return Response(
+        exporting.export_plan(ctx, actor, number(plan)),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="plan.csv"'},
+    )
+
+
+@router.post("/schools/{school}/release", operation_id="releasePlan", status_code=204)
+def release(ctx: Ctx, actor: Planner, school: str) -> None:
+    hold.release(ctx, actor, number(school))
+
+
+@router.get("/jobs/{job}", operation_id="lookAtPlan")
+def look(ctx: Ctx, actor: Planner, job: str) -> JobOut:
+    return JobOut.model_validate(jobs.look_or_wait(ctx, actor, job))
+
+
+@router.delete("/jobs/{job}", operation_id="stopPlan", status_code=204)
+def stop(ctx: Ctx, actor: Planner, job: str) -> None:
+    jobs.look(ctx, actor, job).stop()

@@ -1,0 +1,117 @@
+"""What the routes of this station take."""
+
+from __future__ import annotations
+
+from datetime import date, time
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from bildung.api.shared.shapes import Id
+
+Name = str
+
+
+class RoomIn(BaseModel):
+    id: Id | None = None
+    name: str = Field(max_length=40)
+    seats: int
+    devices: int = 0
+    shared: bool = True
+
+
+class CartIn(BaseModel):
+    id: Id | None = None
+    name: str = Field(max_length=40)
+    devices: int
+
+
+class RoomsIn(BaseModel):
+    rooms: list[RoomIn] = Field(max_length=300)
+    carts: list[CartIn] = Field(max_length=300)
+
+
+class BlockIn(BaseModel):
+    name: str = Field(max_length=20)
+    start: time
+    end: time
+
+
+class DayTypeIn(BaseModel):
+    id: Id | None = None
+    name: str = Field(max_length=40)
+    blocks: list[BlockIn] = Field(max_length=20)
+
+
+class DayChangeIn(BaseModel):
+    day: date
+    type: str = Field(default="", max_length=40)
+    why: str = Field(default="", max_length=120)
+
+
+class BellsIn(BaseModel):
+    types: list[DayTypeIn] = Field(max_length=20)
+    cycle: bool = False
+    pattern: list[str] = Field(max_length=30)
+    first: date
+    shifts: bool = True
+    changes: list[DayChangeIn] = Field(default=[], max_length=300)
+
+
+class HoursIn(BaseModel):
+    weekday: int = Field(ge=0, le=6)
+    start: time
+    end: time
+
+
+class StaffHoursIn(BaseModel):
+    hours: list[HoursIn] = Field(max_length=7)
+    provides: list[str] = Field(max_length=10)
+    language: str = Field(default="", max_length=40)
+
+
+class WishesIn(BaseModel):
+    tests: list[Id] = Field(max_length=100)
+    first: date
+    last: date
+    where: Literal["homerooms", "lessons"] = "homerooms"
+    a_day: int = 1
+    order: list[str] = Field(default=[], max_length=20)
+    mornings: bool = True
+    spread: bool = False
+    extra: dict[Literal["cart", "room", "proctor"], int] = {}
+    title: str = Field(default="{window} {subject}", max_length=200)
+
+
+class PlanIn(BaseModel):
+    """again: start from the plan there is and move little. job: a name under which the work can be looked at."""
+
+    wishes: WishesIn
+    again: bool = False
+    job: str = Field(default="", max_length=40)
+
+
+class WayIn(BaseModel):
+    way: Literal["move", "cart", "room", "proctor", "a_day"]
+    job: str = Field(default="", max_length=40)
+
+
+class MoveIn(BaseModel):
+    revision: int
+    kind: Literal["move", "proctor", "swap", "split", "merge", "students", "hold", "release", "remove", "place"]
+    session: int = 0
+    slot: int | None = None
+    room: str | None = Field(default=None, max_length=40)
+    other: int | None = None
+    proctor: Id = "0"
+    students: list[Id] = Field(default=[], max_length=400)
+    key: str = Field(default="", max_length=80)
+
+
+class StepIn(BaseModel):
+    revision: int
+    redo: bool = False
+
+
+class PublishIn(BaseModel):
+    revision: int

@@ -1,0 +1,1 @@
+"""Resources of a school, its plan of a window, hand moves, publishing."""

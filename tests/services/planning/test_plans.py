@@ -1,0 +1,282 @@
+"""A window is planned, changed by hand, published and planned again; what was wrong is said and nothing is half done."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import replace
+from datetime import date, timedelta
+
+from sqlalchemy import select
+
+from bildung.services.participation.exemptions import ExemptionWish, exempt
+from bildung.services.people import accommodations
+from bildung.services.people.accommodations import Entered
+from bildung.services.planning import bells, board, byhand, exporting, hold, known, plans, publishing, resources, ways
+from bildung.services.planning.byhand import HandMove
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound, Problem
+from bildung.services.shared.jobs import Job
+from bildung.store.models import AuditEntry, Person, Plan, PlannedSession, Sitting
+from tests.services.planning.support import PlanningCase
+
+
+class Planning(PlanningCase):
+    def test_the_first_screen_is_filled_in_and_says_what_can_be_planned(self) -> None:
+        page = self.page()
+        self.assertIsNone(page.plan)
+        self.assertIn("is not planned yet", page.finding)
+        self.assertEqual([t.form for t in page.proposal.tests], [self.form])
+
+    def test_every_class_has_a_place_and_nothing_is_scheduled_yet(self) -> None:
+        page = self.make_plan()
+        self.assertEqual(page.finding, f"All {page.tests} tests have a place.")
+        self.assertEqual((len(page.sessions), page.left, page.change_count), (2, [], 2))
+        self.assertEqual(page.changes, ["2 sessions to schedule"])
+        self.assertTrue(page.figures.workings[0].startswith("Blocks of classes: this plan costs"))
+        with self.ctx.store.read() as db:
+            self.assertEqual(db.scalars(select(PlannedSession)).all(), [])
+
+    def test_students_apart_exempt_and_those_who_took_it_are_where_they_belong(self) -> None:
+        small, out, took = self.students(0)[:3]
+        accommodations.enter(self.ctx, self.boss, small, Entered(kind="small_group"))
+        exempt(self.ctx, self.boss, ExemptionWish(people=[out], reason="medical", window_id=self.window_id))
+        session = self.plan(0, -0.5)
+        self.state(session, took, "handed_in")
+        page = self.make_plan()
+        whole = {s.person for one in page.sessions for lst in one.lists if lst.whole for s in lst.students}
+        named = {s.person for one in page.sessions for lst in one.lists if not lst.whole for s in lst.students}
+        self.assertIn(small, named)
+        self.assertFalse({out, took} & (whole | named))
+        rest = set(self.students(0)) - {small, out, took}
+        self.assertLessEqual(rest, named, "their class's session has begun, so they take it by name")
+
+    def test_what_does_not_fit_says_why_and_what_would_help(self) -> None:
+        self.rooms(("Nook", 2, 2), carts=0)
+        page = self.make_plan()
+        self.assertEqual(len(page.left), 2)
+        self.assertRegex(page.left[0].why, "No cart or room has .* free devices in every block")
+        self.assertRegex(page.finding, "have no place yet, for 1 reason")
+        assert page.plan is not None
+        found = ways.ways(self.ctx, self.boss, page.plan)
+        cart = next(way for way in found if way.kind == "cart")
+        self.assertRegex(cart.says, r"Use one more cart: places \d+ tests, moves no session")
+        plans.take_way_out(self.ctx, self.boss, page.plan, "cart", Job())
+        after = board.page_of_plan(self.ctx, self.boss, page.plan)
+        self.assertEqual(after.left, [])
+        self.assertIn("Extra cart 1", {s.cart for s in after.sessions})
+        with self.assertRaisesRegex(Conflict, "uses Extra cart 1, which is only supposed"):
+            publishing.publish(self.ctx, self.boss, page.plan, after.revision)
+
+    def test_bad_wishes(self) -> None:
+        for more, says in (
+            ({"tests": []}, "choose at least one test"),
+            ({"first": self.last, "last": self.first}, "the last day comes before the first"),
+            ({"a_day": 9}, "a student takes 1 to 4 tests a day"),
+            ({"title": "{teacher}"}, "{teacher} is not a part of a name"),
+            ({"last": self.last + timedelta(days=400)}, "choose days within it"),
+        ):
+            with self.assertRaisesRegex(Invalid, says):
+                self.make_plan(**more)
+        self.assertIsNone(self.page().plan)
+
+    def test_a_class_that_is_empty_leaves_nothing_to_plan(self) -> None:
+        people = [*self.students(0), *self.students(1)]
+        exempt(self.ctx, self.boss, ExemptionWish(people=people, reason="medical", window_id=self.window_id))
+        with self.assertRaisesRegex(Conflict, "no student owes one of these tests"):
+            self.make_plan()
+
+
+class ByHand(PlanningCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.board = self.make_plan()
+        assert self.board.plan is not None
+        self.id = self.board.plan
+
+    def move(self, **wish: object) -> board.BoardPage:
+        byhand.move(self.ctx, self.boss, self.id, self.board.revision, HandMove(**wish))  # type: ignore[arg-type]
+        self.board = board.page_of_plan(self.ctx, self.boss, self.id)
+        return self.board
+
+    def session(self, id: int) -> board.BoardSession:
+        return next(s for s in self.board.sessions if s.id == id)
+
+    def test_a_move_is_checked_at_its_place_undone_and_made_again(self) -> None:
+        one, other = self.board.sessions[:2]
+        self.move(kind="move", session=one.id, slot=other.slot, room=other.room)
+        self.assertTrue(any(f"{other.room} is also used by" in line for line in self.session(one.id).against))
+        self.assertRegex(self.board.finding, "2 sessions cannot run as planned")
+        with self.assertRaisesRegex(Conflict, "2 sessions cannot run|1 session cannot run"):
+            publishing.publish(self.ctx, self.boss, self.id, self.board.revision)
+        byhand.undo(self.ctx, self.boss, self.id, self.board.revision)
+        self.board = board.page_of_plan(self.ctx, self.boss, self.id)
+        self.assertEqual((self.session(one.id).slot, self.session(one.id).against), (one.slot, []))
+        self.assertEqual((self.board.undo, bool(self.board.redo)), ("", True))
+        byhand.undo(self.ctx, self.boss, self.id, self.board.revision, redo=True)
+        self.board = board.page_of_plan(self.ctx, self.boss, self.id)
+        self.assertEqual(self.session(one.id).slot, other.slot)
+
+    def test_two_change_places(self) -> None:
+        one, other = self.board.sessions[:2]
+        self.move(kind="swap", session=one.id, other=other.id)
+        self.assertEqual((self.session(one.id).slot, self.session(other.id).slot), (other.slot, one.slot))
+
+    def test_students_split_off_move_and_come_back_together(self) -> None:
+        one = self.board.sessions[0]
+        people = [s.person for s in one.lists[0].students[:3]]
+        self.move(kind="split", session=one.id, students=people, room="Small", slot=one.slot + 1)
+        made = next(s for s in self.board.sessions if s.room == "Small")
+        self.assertEqual((made.size, self.session(one.id).size), (3, one.size - 3))
+        self.move(kind="students", session=one.id, other=made.id, students=[one.lists[0].students[4].person])
+        self.assertEqual(self.session(made.id).size, 4)
+        self.move(kind="merge", session=made.id, other=one.id)
+        self.assertEqual(self.session(one.id).size, one.size)
+        self.assertEqual(self.board.left, [])
+
+    def test_taken_off_the_board_it_has_no_place_and_is_put_back(self) -> None:
+        one = self.board.sessions[0]
+        self.move(kind="remove", session=one.id)
+        (left,) = self.board.left
+        self.assertEqual(left.students, one.size)
+        self.move(kind="place", key=left.key, slot=one.slot, room="Lab")
+        self.assertEqual(self.board.left, [])
+
+    def test_what_is_placed_by_hand_stays_when_planned_again(self) -> None:
+        one = self.board.sessions[0]
+        late = len(self.board.blocks) - 1
+        self.move(kind="move", session=one.id, slot=late)
+        again = self.make_plan(again=True)
+        self.assertEqual(next(s.slot for s in again.sessions if s.id == one.id), late)
+
+    def test_what_has_no_meaning_is_refused(self) -> None:
+        one = self.board.sessions[0]
+        for wish, says in (
+            ({"kind": "move", "session": 999}, "no longer in the plan"),
+            ({"kind": "move", "session": one.id, "slot": 9999}, "choose a block"),
+            ({"kind": "split", "session": one.id, "students": [1]}, "choose students of this session"),
+            ({"kind": "merge", "session": one.id, "other": one.id}, "choose another session"),
+            ({"kind": "proctor", "session": one.id, "proctor": 999999}, "choose a member of staff"),
+        ):
+            with self.assertRaisesRegex(Problem, says):
+                self.move(**wish)
+
+    def test_two_people_at_once(self) -> None:
+        seen = self.board.revision
+        self.move(kind="hold", session=self.board.sessions[0].id)
+        with self.assertRaisesRegex(Conflict, "someone changed this plan in the meantime"):
+            byhand.undo(self.ctx, self.boss, self.id, seen)
+        with self.ctx.store.read() as db:
+            person = db.scalars(select(Person).where(Person.kind == "staff", Person.id != self.boss_id)).first()
+        assert person is not None
+        other = Actor(person_id=person.id, name="", grants=(Grant("coordinator", None),), sign_in_id=0, csrf="")
+        wish = HandMove(kind="hold", session=self.board.sessions[0].id)
+        with self.assertRaisesRegex(Conflict, "Hanne Quill is planning this school now"):
+            byhand.move(self.ctx, other, self.id, self.board.revision, wish)
+        with self.assertRaisesRegex(Conflict, "is planning this school now"):
+            publishing.publish(self.ctx, other, self.id, self.board.revision)
+        self.assertFalse(board.page_of_plan(self.ctx, other, self.id).mine)
+        self.clock.pass_by(minutes=11)
+        byhand.move(self.ctx, other, self.id, self.board.revision, wish)
+        hold.release(self.ctx, other, self.school)
+        self.assertEqual(board.page_of_plan(self.ctx, self.boss, self.id).holder, "")
+
+    def test_a_leader_looks_and_a_teacher_does_not(self) -> None:
+        leader = Actor(person_id=self.boss_id, name="", grants=(Grant("leader", self.school),), sign_in_id=0, csrf="")
+        self.assertFalse(board.page_of_plan(self.ctx, leader, self.id).may)
+        teacher = self.teacher_of(self.classes[0])
+        with self.assertRaises(NotAllowed):
+            board.page_of_plan(self.ctx, teacher, self.id)
+        with self.assertRaises(NotFound):
+            board.page_of_plan(self.ctx, self.boss, 999)
+
+
+class Publishing(PlanningCase):
+    def publish(self) -> int:
+        page = self.page()
+        assert page.plan is not None
+        return publishing.publish(self.ctx, self.boss, page.plan, page.revision)
+
+    def sessions(self) -> list[PlannedSession]:
+        with self.ctx.store.read() as db:
+            return list(
+                db.scalars(
+                    select(PlannedSession).where(PlannedSession.canceled_at.is_(None)).order_by(PlannedSession.class_id)
+                )
+            )
+
+    def test_sessions_are_as_the_plan_says_and_a_second_time_changes_nothing(self) -> None:
+        small = self.students(0)[0]
+        accommodations.enter(self.ctx, self.boss, small, Entered(kind="small_group"))
+        page = self.make_plan(title="{window} check, grade {grade}")
+        self.assertEqual(self.publish(), 3)
+        made = self.sessions()
+        self.assertEqual(
+            sorted((s.start, s.room) for s in made),
+            sorted((page.blocks[s.slot].start, s.room) for s in page.sessions),
+        )
+        self.assertEqual({s.title for s in made}, {f"{page.window_name} check, grade 5"})
+        with self.ctx.store.read() as db:
+            listed = db.execute(select(Sitting.person_id, PlannedSession.by_name).join(PlannedSession)).all()
+        self.assertEqual(len(listed), page.tests, "each once")
+        self.assertIn((small, True), [tuple(row) for row in listed])
+        after = self.page()
+        self.assertEqual((after.change_count, {s.state for s in after.sessions}), (0, {"published"}))
+        self.assertEqual(self.publish(), 0)
+        with self.ctx.store.read() as db:
+            entry = db.scalars(select(AuditEntry).where(AuditEntry.action == "plan.publish")).first()
+            assert entry is not None
+            self.assertEqual(entry.after, {"new": 3, "moved": 0, "canceled": 0})
+
+    def test_a_snow_day_is_planned_again_and_only_that_day_moves(self) -> None:
+        self.ab_days()
+        page = self.make_plan()
+        self.publish()
+        before = {s.class_id: (s.id, s.start) for s in self.sessions()}
+        hit = page.blocks[page.sessions[0].slot].start.date()
+        kept = resources.resources_page(self.ctx, self.boss, self.school).bells
+        snow = bells.DayChangeLine(day=hit, type="", why="snow")
+        bells.save_bells(self.ctx, self.boss, self.school, replace(kept, changes=[snow]))
+        known.forget(self.ctx)
+        lost = self.page()
+        self.assertTrue(lost.left, "what lay on the day has no place")
+        again = self.make_plan(again=True)
+        self.assertEqual(again.left, [])
+        self.publish()
+        for session in self.sessions():
+            id, start = before[session.class_id]
+            if start.date() != hit:
+                self.assertEqual((session.id, session.start), (id, start))
+            else:
+                self.assertNotEqual(session.start.date(), hit)
+
+    def test_what_is_scheduled_already_is_where_a_plan_starts(self) -> None:
+        self.make_plan()
+        self.publish()
+        before = {(s.class_id, s.start, s.room) for s in self.sessions()}
+        self.ctx.store.write(lambda db: db.query(Plan).delete())
+        again = self.make_plan(again=True)
+        self.assertEqual(again.change_count, 0)
+        self.assertEqual({(s.class_id, s.start, s.room) for s in self.sessions()}, before)
+
+    def test_a_test_dropped_from_the_plan_cancels_its_sessions_and_no_others(self) -> None:
+        self.make_plan()
+        self.publish()
+        page = self.page()
+        assert page.plan is not None
+        wish = HandMove(kind="remove", session=page.sessions[0].id)
+        byhand.move(self.ctx, self.boss, page.plan, page.revision, wish)
+        page = self.page()
+        self.assertEqual(page.changes, ["1 session to cancel"])
+        self.publish()
+        self.assertEqual(len(self.sessions()), 1)
+
+    def test_the_export_has_a_line_for_each_student(self) -> None:
+        page = self.make_plan()
+        assert page.plan is not None
+        rows = list(
+            csv.DictReader(io.StringIO(exporting.export_plan(self.ctx, self.boss, page.plan).decode("utf-8-sig")))
+        )
+        self.assertEqual(len(rows), page.tests)
+        self.assertEqual({row["room"] for row in rows}, {s.room for s in page.sessions})
+        self.assertTrue(all(date.fromisoformat(row["date"]) >= self.first for row in rows))

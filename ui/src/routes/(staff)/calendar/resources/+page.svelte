@@ -1,0 +1,172 @@
+<script lang="ts">
+	import { untrack } from 'svelte';
+	import { goto } from '$app/navigation';
+	import Button from '$lib/design/Button.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Select from '$lib/design/Select.svelte';
+	import Notice from '$lib/parts/Notice.svelte';
+	import Bells from './Bells.svelte';
+	import Hours from './Hours.svelte';
+	import { Resources } from './resources.svelte';
+	import type { PageProps } from './$types';
+
+	/** Rooms, carts, bell schedules and hours of a school: asked for only where a plan needs them. */
+	let { data }: PageProps = $props();
+	let shown = $state<Resources | null>(untrack(() => (data.found ? new Resources(data.found) : null)));
+	let problem = $derived(data.problem);
+	let before = untrack(() => data.found);
+	$effect(() => {
+		if (data.found === before) return;
+		before = data.found;
+		const found = data.found;
+		untrack(() => (shown = found ? new Resources(found) : null));
+	});
+	const page = $derived(shown?.page ?? null);
+
+	function paste(e: ClipboardEvent) {
+		if (shown?.paste(e.clipboardData?.getData('text/plain') ?? '')) e.preventDefault();
+	}
+</script>
+
+<div class="small mb-1"><a class="word" href="/calendar?school={page?.school ?? ''}">Calendar</a></div>
+{#if shown && page}
+	<div class="mb-3 flex items-start gap-3">
+		<Finding of="Resources" station="Calendar" class="flex-1">{page.finding}</Finding>
+		{#if page.schools.length > 1}<Select
+				class="w-[210px]"
+				label="School"
+				value={page.school}
+				choices={page.schools.map((s) => ({ value: s.id, label: s.name }))}
+				onchange={(school) => goto(`/calendar/resources?school=${school}`)}
+			/>{/if}
+		{#if page.may}<Button kind="primary" disabled={shown.busy || !shown.roomsChanged} onclick={() => shown?.saveRooms()}
+				>Save rooms and carts</Button
+			>{/if}
+	</div>
+	<Notice text={problem || shown.problem} onclose={() => ((problem = ''), shown && (shown.problem = ''))} />
+	<div class="grid grid-cols-[1fr_330px] gap-3 max-[1100px]:grid-cols-1">
+		<section class="sheet px-4 py-3" aria-labelledby="rooms">
+			<div class="mb-1 flex items-baseline gap-3">
+				<h2 id="rooms">Rooms</h2>
+				<span class="small">Rows copied from a spreadsheet can be pasted: name, seats, devices.</span>
+			</div>
+			<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+			<table aria-label="Rooms" onpaste={paste}>
+				<thead><tr><th>Room</th><th>Seats</th><th>Devices</th><th>Any class may test here</th><th></th></tr></thead>
+				<tbody>
+					{#each shown.rooms as room, n (n)}
+						<tr>
+							<td
+								><input
+									class="input small-input w-[170px]"
+									aria-label="Room"
+									bind:value={room.name}
+									disabled={!page.may}
+								/></td
+							>
+							<td
+								><input
+									class="input small-input w-[64px]"
+									type="number"
+									min="1"
+									max="500"
+									aria-label="Seats of {room.name}"
+									bind:value={room.seats}
+									disabled={!page.may}
+								/></td
+							>
+							<td
+								><input
+									class="input small-input w-[64px]"
+									type="number"
+									min="0"
+									max="500"
+									aria-label="Devices of {room.name}"
+									bind:value={room.devices}
+									disabled={!page.may}
+								/></td
+							>
+							<td
+								><Checkbox
+									label="Any class may test in {room.name}"
+									bind:checked={room.shared}
+									disabled={!page.may}
+								/></td
+							>
+							<td class="n"
+								>{#if page.may}<Button
+										kind="quiet"
+										aria-label="Remove {room.name}"
+										onclick={() => shown?.rooms.splice(n, 1)}>Remove</Button
+									>{/if}</td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+			{#if page.may}
+				<div class="mt-2 flex items-center gap-3">
+					<Button onclick={() => shown?.rooms.push({ id: null, name: '', seats: 24, devices: 0, shared: true })}
+						>Add room</Button
+					>
+					{#if page.own_rooms.length}<Button
+							kind="quiet"
+							onclick={() =>
+								page.own_rooms.forEach((name) =>
+									shown?.rooms.push({ id: null, name, seats: 26, devices: 0, shared: false })
+								)}>Add the {page.own_rooms.length} rooms of classes</Button
+						>{/if}
+				</div>
+			{/if}
+		</section>
+		<section class="sheet self-start px-4 py-3" aria-labelledby="carts">
+			<h2 id="carts" class="mb-1">Carts</h2>
+			<table aria-label="Carts">
+				<thead><tr><th>Cart</th><th>Devices</th><th></th></tr></thead>
+				<tbody>
+					{#each shown.carts as cart, n (n)}
+						<tr>
+							<td
+								><input
+									class="input small-input w-[120px]"
+									aria-label="Cart"
+									bind:value={cart.name}
+									disabled={!page.may}
+								/></td
+							>
+							<td
+								><input
+									class="input small-input w-[64px]"
+									type="number"
+									min="1"
+									max="500"
+									aria-label="Devices on {cart.name}"
+									bind:value={cart.devices}
+									disabled={!page.may}
+								/></td
+							>
+							<td class="n"
+								>{#if page.may}<Button
+										kind="quiet"
+										aria-label="Remove {cart.name}"
+										onclick={() => shown?.carts.splice(n, 1)}>Remove</Button
+									>{/if}</td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+			{#if page.may}<Button
+					class="mt-2"
+					onclick={() => shown?.carts.push({ id: null, name: `Cart ${shown.carts.length + 1}`, devices: 24 })}
+					>Add cart</Button
+				>{/if}
+		</section>
+	</div>
+	<Bells {shown} />
+	<Hours {shown} />
+{:else}
+	<Finding of="Resources" station="Calendar">Rooms, bell schedules and hours are not open to you.</Finding>
+	<Notice text={problem} onclose={() => (problem = '')} />
+{/if}
