@@ -7,7 +7,7 @@ import re
 import shutil
 import sys
 import tempfile
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -34,7 +34,6 @@ VIEWS = {
     "paper": "/tests/{form Winter mathematics 7 A}/paper",
     "people": "/people",
     "sessions": "/sessions",
-    "makeups": "/sessions/makeups",
 }
 
 
@@ -118,6 +117,25 @@ def addressed(page: Page, server: Served, path: str) -> str:
     return path.replace(found[0], item["item_id"])
 
 
+def plan_a_window(page: Page, server: Served) -> None:
+    """The spring window in too few days, so that some tests have no place yet."""
+    page.goto(f"{server.address}/calendar?window={_spring(page, server)}")
+    days = page.get_by_role("group", name="To").get_by_role("spinbutton")
+    wishes = page.request.get(f"{server.address}/api/planning/windows/{_spring(page, server)}/board").json()["wishes"]
+    last = date.fromisoformat(wishes["first"]) + timedelta(days=2)
+    days.first.click()
+    page.keyboard.type(f"{last:%m%d%Y}")
+    page.get_by_role("button", name="Plan", exact=True).click()
+    page.get_by_role("grid").wait_for(timeout=120_000)
+    page.get_by_role("button", name="Find ways out").click()
+    page.get_by_role("button", name=re.compile("places")).first.wait_for(timeout=60_000)
+
+
+def _spring(page: Page, server: Served) -> str:
+    windows = page.request.get(f"{server.address}/api/calendar").json()["windows"]
+    return str(next(w["id"] for w in reversed(windows) if w["name"] == "Spring"))
+
+
 def main(target: Path) -> None:
     folder = Path(tempfile.mkdtemp()) / "demo"
     _make(folder)
@@ -140,6 +158,8 @@ def main(target: Path) -> None:
                 staff.wait_for_load_state("networkidle")
                 staff.wait_for_timeout(400)
                 staff.screenshot(path=target / f"{name}.png")
+            plan_a_window(staff, server)
+            staff.screenshot(path=target / "calendar.png")
             session, detail = open_a_session(server)
             for at, (name, width, height) in enumerate((("attempt-phone", 360, 740), ("attempt", 1280, 800))):
                 student = page(width, height)

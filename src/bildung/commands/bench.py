@@ -30,6 +30,7 @@ TOLERANCE = 1e-9
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("what", nargs="?", choices=["figures", "plan"], default="figures", help="what is timed")
     parser.add_argument("--json", type=Path, metavar="OUT.json", help="the table as data")
     parser.add_argument("--runs", type=int, default=5, help="counted runs of each, after one that is not")
     parser.add_argument("--quick", action="store_true", help="a tenth of the sizes")
@@ -49,6 +50,10 @@ class BenchLine:
 
 
 def run(given: argparse.Namespace) -> int:
+    if given.what == "plan":
+        from bildung.commands.benchplan import show
+
+        return show(given.quick)
     part = 10 if given.quick else 1
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)

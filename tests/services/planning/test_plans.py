@@ -92,51 +92,51 @@ class ByHand(PlanningCase):
         super().setUp()
         self.board = self.make_plan()
         assert self.board.plan is not None
-        self.id = self.board.plan
+        self.plan_id = self.board.plan
 
     def move(self, **wish: object) -> board.BoardPage:
-        byhand.move(self.ctx, self.boss, self.id, self.board.revision, HandMove(**wish))  # type: ignore[arg-type]
-        self.board = board.page_of_plan(self.ctx, self.boss, self.id)
+        byhand.move(self.ctx, self.boss, self.plan_id, self.board.revision, HandMove(**wish))  # type: ignore[arg-type]
+        self.board = board.page_of_plan(self.ctx, self.boss, self.plan_id)
         return self.board
 
     def session(self, id: int) -> board.BoardSession:
-        return next(s for s in self.board.sessions if s.id == id)
+        return next(s for s in self.board.sessions if s.number == id)
 
     def test_a_move_is_checked_at_its_place_undone_and_made_again(self) -> None:
         one, other = self.board.sessions[:2]
-        self.move(kind="move", session=one.id, slot=other.slot, room=other.room)
-        self.assertTrue(any(f"{other.room} is also used by" in line for line in self.session(one.id).against))
+        self.move(kind="move", session=one.number, slot=other.slot, room=other.room)
+        self.assertTrue(any(f"{other.room} is also used by" in line for line in self.session(one.number).against))
         self.assertRegex(self.board.finding, "2 sessions cannot run as planned")
         with self.assertRaisesRegex(Conflict, "2 sessions cannot run|1 session cannot run"):
-            publishing.publish(self.ctx, self.boss, self.id, self.board.revision)
-        byhand.undo(self.ctx, self.boss, self.id, self.board.revision)
-        self.board = board.page_of_plan(self.ctx, self.boss, self.id)
-        self.assertEqual((self.session(one.id).slot, self.session(one.id).against), (one.slot, []))
+            publishing.publish(self.ctx, self.boss, self.plan_id, self.board.revision)
+        byhand.undo(self.ctx, self.boss, self.plan_id, self.board.revision)
+        self.board = board.page_of_plan(self.ctx, self.boss, self.plan_id)
+        self.assertEqual((self.session(one.number).slot, self.session(one.number).against), (one.slot, []))
         self.assertEqual((self.board.undo, bool(self.board.redo)), ("", True))
-        byhand.undo(self.ctx, self.boss, self.id, self.board.revision, redo=True)
-        self.board = board.page_of_plan(self.ctx, self.boss, self.id)
-        self.assertEqual(self.session(one.id).slot, other.slot)
+        byhand.undo(self.ctx, self.boss, self.plan_id, self.board.revision, redo=True)
+        self.board = board.page_of_plan(self.ctx, self.boss, self.plan_id)
+        self.assertEqual(self.session(one.number).slot, other.slot)
 
     def test_two_change_places(self) -> None:
         one, other = self.board.sessions[:2]
-        self.move(kind="swap", session=one.id, other=other.id)
-        self.assertEqual((self.session(one.id).slot, self.session(other.id).slot), (other.slot, one.slot))
+        self.move(kind="swap", session=one.number, other=other.number)
+        self.assertEqual((self.session(one.number).slot, self.session(other.number).slot), (other.slot, one.slot))
 
     def test_students_split_off_move_and_come_back_together(self) -> None:
         one = self.board.sessions[0]
         people = [s.person for s in one.lists[0].students[:3]]
-        self.move(kind="split", session=one.id, students=people, room="Small", slot=one.slot + 1)
+        self.move(kind="split", session=one.number, students=people, room="Small", slot=one.slot + 1)
         made = next(s for s in self.board.sessions if s.room == "Small")
-        self.assertEqual((made.size, self.session(one.id).size), (3, one.size - 3))
-        self.move(kind="students", session=one.id, other=made.id, students=[one.lists[0].students[4].person])
-        self.assertEqual(self.session(made.id).size, 4)
-        self.move(kind="merge", session=made.id, other=one.id)
-        self.assertEqual(self.session(one.id).size, one.size)
+        self.assertEqual((made.size, self.session(one.number).size), (3, one.size - 3))
+        self.move(kind="students", session=one.number, other=made.number, students=[one.lists[0].students[4].person])
+        self.assertEqual(self.session(made.number).size, 4)
+        self.move(kind="merge", session=made.number, other=one.number)
+        self.assertEqual(self.session(one.number).size, one.size)
         self.assertEqual(self.board.left, [])
 
     def test_taken_off_the_board_it_has_no_place_and_is_put_back(self) -> None:
         one = self.board.sessions[0]
-        self.move(kind="remove", session=one.id)
+        self.move(kind="remove", session=one.number)
         (left,) = self.board.left
         self.assertEqual(left.students, one.size)
         self.move(kind="place", key=left.key, slot=one.slot, room="Lab")
@@ -145,48 +145,48 @@ class ByHand(PlanningCase):
     def test_what_is_placed_by_hand_stays_when_planned_again(self) -> None:
         one = self.board.sessions[0]
         late = len(self.board.blocks) - 1
-        self.move(kind="move", session=one.id, slot=late)
+        self.move(kind="move", session=one.number, slot=late)
         again = self.make_plan(again=True)
-        self.assertEqual(next(s.slot for s in again.sessions if s.id == one.id), late)
+        self.assertEqual(next(s.slot for s in again.sessions if s.number == one.number), late)
 
     def test_what_has_no_meaning_is_refused(self) -> None:
         one = self.board.sessions[0]
         for wish, says in (
             ({"kind": "move", "session": 999}, "no longer in the plan"),
-            ({"kind": "move", "session": one.id, "slot": 9999}, "choose a block"),
-            ({"kind": "split", "session": one.id, "students": [1]}, "choose students of this session"),
-            ({"kind": "merge", "session": one.id, "other": one.id}, "choose another session"),
-            ({"kind": "proctor", "session": one.id, "proctor": 999999}, "choose a member of staff"),
+            ({"kind": "move", "session": one.number, "slot": 9999}, "choose a block"),
+            ({"kind": "split", "session": one.number, "students": [1]}, "choose students of this session"),
+            ({"kind": "merge", "session": one.number, "other": one.number}, "choose another session"),
+            ({"kind": "proctor", "session": one.number, "proctor": 999999}, "choose a member of staff"),
         ):
             with self.assertRaisesRegex(Problem, says):
                 self.move(**wish)
 
     def test_two_people_at_once(self) -> None:
         seen = self.board.revision
-        self.move(kind="hold", session=self.board.sessions[0].id)
+        self.move(kind="hold", session=self.board.sessions[0].number)
         with self.assertRaisesRegex(Conflict, "someone changed this plan in the meantime"):
-            byhand.undo(self.ctx, self.boss, self.id, seen)
+            byhand.undo(self.ctx, self.boss, self.plan_id, seen)
         with self.ctx.store.read() as db:
             person = db.scalars(select(Person).where(Person.kind == "staff", Person.id != self.boss_id)).first()
         assert person is not None
         other = Actor(person_id=person.id, name="", grants=(Grant("coordinator", None),), sign_in_id=0, csrf="")
-        wish = HandMove(kind="hold", session=self.board.sessions[0].id)
+        wish = HandMove(kind="hold", session=self.board.sessions[0].number)
         with self.assertRaisesRegex(Conflict, "Hanne Quill is planning this school now"):
-            byhand.move(self.ctx, other, self.id, self.board.revision, wish)
+            byhand.move(self.ctx, other, self.plan_id, self.board.revision, wish)
         with self.assertRaisesRegex(Conflict, "is planning this school now"):
-            publishing.publish(self.ctx, other, self.id, self.board.revision)
-        self.assertFalse(board.page_of_plan(self.ctx, other, self.id).mine)
+            publishing.publish(self.ctx, other, self.plan_id, self.board.revision)
+        self.assertFalse(board.page_of_plan(self.ctx, other, self.plan_id).mine)
         self.clock.pass_by(minutes=11)
-        byhand.move(self.ctx, other, self.id, self.board.revision, wish)
+        byhand.move(self.ctx, other, self.plan_id, self.board.revision, wish)
         hold.release(self.ctx, other, self.school)
-        self.assertEqual(board.page_of_plan(self.ctx, self.boss, self.id).holder, "")
+        self.assertEqual(board.page_of_plan(self.ctx, self.boss, self.plan_id).holder, "")
 
     def test_a_leader_looks_and_a_teacher_does_not(self) -> None:
         leader = Actor(person_id=self.boss_id, name="", grants=(Grant("leader", self.school),), sign_in_id=0, csrf="")
-        self.assertFalse(board.page_of_plan(self.ctx, leader, self.id).may)
+        self.assertFalse(board.page_of_plan(self.ctx, leader, self.plan_id).may)
         teacher = self.teacher_of(self.classes[0])
         with self.assertRaises(NotAllowed):
-            board.page_of_plan(self.ctx, teacher, self.id)
+            board.page_of_plan(self.ctx, teacher, self.plan_id)
         with self.assertRaises(NotFound):
             board.page_of_plan(self.ctx, self.boss, 999)
 
@@ -264,7 +264,7 @@ class Publishing(PlanningCase):
         self.publish()
         page = self.page()
         assert page.plan is not None
-        wish = HandMove(kind="remove", session=page.sessions[0].id)
+        wish = HandMove(kind="remove", session=page.sessions[0].number)
         byhand.move(self.ctx, self.boss, page.plan, page.revision, wish)
         page = self.page()
         self.assertEqual(page.changes, ["1 session to cancel"])

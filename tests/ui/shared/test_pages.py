@@ -22,6 +22,7 @@ class DemoPages(DemoCase):
             ("/account", "signed in here"),
             ("/calendar", "tests for"),
             ("/calendar/resources", "6 testing rooms with 98 seats"),
+            ("/calendar/day", "No session is scheduled on"),
             ("/design", "Every control"),
             ("/people", "362 students and 21 staff in 45 classes, 180 families. 1 student is in no class."),
             ("/people/check", "discrepancies: 1 in"),

@@ -3,19 +3,35 @@
 from __future__ import annotations
 
 from dataclasses import fields
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Response
 
 from bildung.api.planning import shapes
-from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.guard import Anybody, Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.shapes import JobOut
-from bildung.services.planning import bells, board, byhand, exporting, hold, known, plans, publishing, resources, ways
+from bildung.reports.testingday import Sheet
+from bildung.services.planning import (
+    bells,
+    board,
+    byhand,
+    exporting,
+    feed,
+    hold,
+    known,
+    plans,
+    publishing,
+    resources,
+    testingday,
+    ways,
+)
 from bildung.services.planning.document import PlanWishes
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/planning", tags=["planning"])
+Staff = Annotated[Actor, Depends(StaffGuard(None))]
 Reader = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_READ))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_PLAN))]
 
@@ -141,3 +157,46 @@ def look(ctx: Ctx, actor: Planner, job: str) -> JobOut:
 @router.delete("/jobs/{job}", operation_id="stopPlan", status_code=204)
 def stop(ctx: Ctx, actor: Planner, job: str) -> None:
     jobs.look(ctx, actor, job).stop()
+
+
+@router.get("/day", operation_id="testingDay")
+def get_day(ctx: Ctx, actor: Reader, school: str | None = None, day: date | None = None) -> testingday.TestingDay:
+    return testingday.testing_day(ctx, actor, number_or_none(school), day)
+
+
+@router.get(
+    "/schools/{school}/days/{day}/{sheet}.pdf",
+    operation_id="printTestingDay",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}}},
+)
+def print_day(ctx: Ctx, actor: Reader, school: str, day: date, sheet: Sheet) -> Response:
+    document = testingday.print_day(ctx, actor, number(school), day, sheet)
+    headers = {"Content-Disposition": f'inline; filename="{sheet}-{day}.pdf"'}
+    return Response(document, media_type="application/pdf", headers=headers)
+
+
+@router.get("/feed", operation_id="calendarFeed")
+def get_feed(ctx: Ctx, actor: Staff) -> feed.FeedState:
+    return feed.state(ctx, actor)
+
+
+@router.post("/feed", operation_id="makeCalendarFeed", status_code=201)
+def make_feed(ctx: Ctx, actor: Staff) -> shapes.FeedOut:
+    return shapes.FeedOut(path=f"/api/planning/feeds/{feed.make(ctx, actor)}.ics")
+
+
+@router.delete("/feed", operation_id="revokeCalendarFeed", status_code=204)
+def revoke_feed(ctx: Ctx, actor: Staff) -> None:
+    feed.revoke(ctx, actor)
+
+
+@router.get(
+    "/feeds/{token}.ics",
+    operation_id="readCalendarFeed",
+    response_class=Response,
+    responses={200: {"content": {"text/calendar": {}}}},
+    dependencies=[Depends(Anybody())],
+)
+def read_feed(ctx: Ctx, token: str) -> Response:
+    return Response(feed.read(ctx, token), media_type="text/calendar; charset=utf-8")

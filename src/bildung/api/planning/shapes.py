@@ -9,8 +9,6 @@ from pydantic import BaseModel, Field
 
 from bildung.api.shared.shapes import Id
 
-Name = str
-
 
 class RoomIn(BaseModel):
     id: Id | None = None
@@ -115,3 +113,9 @@ class StepIn(BaseModel):
 
 class PublishIn(BaseModel):
     revision: int
+
+
+class FeedOut(BaseModel):
+    """path: the secret address, told once."""
+
+    path: str

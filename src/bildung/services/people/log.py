@@ -8,6 +8,7 @@ from datetime import datetime
 
 from sqlalchemy import String, cast, func, or_, select
 
+from bildung.services.people.logwords import done, page_of
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.wire import Id
@@ -16,11 +17,15 @@ from bildung.store.models import AuditEntry, Person
 
 @dataclass(frozen=True, kw_only=True)
 class LogLine:
+    """action: as kept and searched; says: in words. path: of the page of its subject, where it has one."""
+
     id: Id
     at: datetime
     who: str
     action: str
+    says: str
     subject: str
+    path: str
     before: str
     after: str
     why: str
@@ -55,7 +60,9 @@ def search(
             at=e.at,
             who=who or "by itself",
             action=e.action,
-            subject=e.subject,
+            says=done(e.action),
+            subject=e.subject.replace(":", " "),
+            path=page_of(e.subject),
             before=_text(e.before),
             after=_text(e.after),
             why=e.why,

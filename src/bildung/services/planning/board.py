@@ -19,7 +19,7 @@ from bildung.services.planning.document import PlanWishes, of_today, read_sessio
 from bildung.services.planning.facts import Facts
 from bildung.services.planning.known import known_facts
 from bildung.services.planning.plans import Proposal, get_plan, plan_of, propose
-from bildung.services.planning.schools import school_of, schools_of, window_of
+from bildung.services.planning.schools import school_or_first, schools_of, window_of
 from bildung.services.planning.words import clash_says, counted, reason_says, unsettled_says
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -75,10 +75,10 @@ class BoardList:
 
 @dataclass(frozen=True, kw_only=True)
 class BoardSession:
-    """short, of: the two lines on the board. label: to say. length: blocks it takes. title: what students see. against: what
+    """number: in the plan. short, of: the two lines on the board. label: to say. length: blocks it takes. title: what students see. against: what
     is wrong. alone, support: of students apart. state: new, moved or published."""
 
-    id: int
+    number: int
     slot: int
     length: int
     minutes: int
@@ -163,7 +163,7 @@ def board_page(ctx: Context, actor: Actor, window_id: int, school_id: int | None
     """Of one school, the first where none is named."""
     with ctx.store.read() as db:
         schools = schools_of(db, actor)
-        school = school_of(db, actor, school_id or schools[0].id, Action.WINDOWS_READ)
+        school = school_or_first(db, actor, school_id, schools)
         window = window_of(db, window_id)
         plan = plan_of(db, school.id, window.id)
         refs = [Ref(s.id, s.name) for s in schools]
@@ -320,7 +320,7 @@ def _session(
     elif session.alone:
         of = "alone"
     return BoardSession(
-        id=session.id,
+        number=session.id,
         slot=session.slot,
         length=len(facts.problem.covered(session.slot, session.minutes)) or 1,
         minutes=session.minutes,

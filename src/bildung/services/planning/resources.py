@@ -12,7 +12,7 @@ from bildung.core.accommodations.kinds import KINDS
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import local_today
 from bildung.services.planning.bells import Bells, bells_of
-from bildung.services.planning.schools import school_of, schools_of
+from bildung.services.planning.schools import school_of, school_or_first, schools_of
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -86,7 +86,7 @@ def resources_page(ctx: Context, actor: Actor, school_id: int | None = None) -> 
     """Everything of one school; the first where none is named."""
     with ctx.store.read() as db:
         schools = schools_of(db, actor)
-        school = school_of(db, actor, school_id or schools[0].id, Action.WINDOWS_READ)
+        school = school_or_first(db, actor, school_id, schools)
         rooms = db.scalars(
             select(Room).where(Room.school_id == school.id).order_by(Room.shared.desc(), Room.name)
         ).all()

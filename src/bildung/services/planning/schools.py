@@ -23,6 +23,15 @@ def school_of(db: Session, actor: Actor, school_id: int, action: Action) -> Scho
     return school
 
 
+def school_or_first(db: Session, actor: Actor, school_id: int | None, schools: list[School]) -> School:
+    """The one asked for, else the first of theirs; NotFound in an installation that has no schools yet."""
+    if school_id is not None:
+        return school_of(db, actor, school_id, Action.WINDOWS_READ)
+    if not schools:
+        raise NotFound("no school is entered yet; import a roster under People first")
+    return schools[0]
+
+
 def window_of(db: Session, window_id: int) -> Window:
     """The window asked for."""
     window = db.get(Window, window_id)

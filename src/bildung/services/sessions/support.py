@@ -20,7 +20,7 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.wire import Id
-from bildung.store.models import Person, PlannedSession, Role, SessionSupport, Sitting
+from bildung.store.models import Person, PlannedSession, Role, SessionSupport, Sitting, StaffSupport
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -56,7 +56,8 @@ def support_page(ctx: Context, actor: Actor, session_id: int) -> SupportPage:
             .join(Person, Person.id == SessionSupport.staff_id)
             .where(SessionSupport.session_id == session.id)
         ).all()
-    open_ = unserved(students, {(row.student_id, row.kind) for row, _ in given})
+        by_proctor = _by_proctor(db, session, students)
+    open_ = unserved(students, {(row.student_id, row.kind) for row, _ in given} | by_proctor)
     lines = [_line(students, id, kind, None) for id, kind in open_ if mine]
     lines += [
         _line(students, row.student_id, row.kind, staff)
@@ -143,6 +144,24 @@ def _session(db: Session, actor: Actor, action: Action, session_id: int) -> Plan
     if session is None:
         raise NotFound("there is no such session, or it is not yours")
     return session
+
+
+def missing_support(db: Session, session: PlannedSession) -> int:
+    """How many accommodations of its students need a person who is not assigned."""
+    students = _students(db, session)
+    rows = db.execute(
+        select(SessionSupport.student_id, SessionSupport.kind).where(SessionSupport.session_id == session.id)
+    )
+    given = {(student, kind) for student, kind in rows} | _by_proctor(db, session, students)
+    return len(unserved(students, given))
+
+
+def _by_proctor(db: Session, session: PlannedSession, students: dict[int, Served]) -> set[tuple[int, str]]:
+    """What the proctor gives themselves: a reader who holds the session of those they read to."""
+    if session.proctor_id is None or not session.by_name:
+        return set()
+    kinds = set(db.scalars(select(StaffSupport.kind).where(StaffSupport.person_id == session.proctor_id)))
+    return {(id, kind) for id, served in students.items() for kind in served.kinds if kind in kinds}
 
 
 def _students(db: Session, session: PlannedSession) -> dict[int, Served]:

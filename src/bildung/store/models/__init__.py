@@ -49,6 +49,7 @@ from bildung.store.models.people import (
 )
 from bildung.store.models.planning import (
     Block,
+    CalendarFeed,
     Cart,
     ClassTime,
     DayChange,
@@ -93,6 +94,7 @@ __all__ = [
     "Base",
     "Block",
     "Blueprint",
+    "CalendarFeed",
     "Cart",
     "ClassTime",
     "ClosedDays",

@@ -134,3 +134,12 @@ class PlanHold(Base):
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
     since: Mapped[datetime]
     last: Mapped[datetime]
+
+
+class CalendarFeed(Base):
+    """A secret address under which somebody's sessions are read by a calendar program. token_hash: of its secret part."""
+
+    __tablename__ = "calendar_feed"
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
+    token_hash: Mapped[str] = mapped_column(unique=True)
+    made_at: Mapped[datetime]

@@ -55,6 +55,7 @@
 	<span
 		>{data.window ? `${data.window.name}, ${day(data.window.start)} to ${day(data.window.end)}` : ''} ·
 		<a class="word" href="/people/year">School year</a> ·
+		<a class="word" href="/calendar/day?school={board?.school ?? ''}">Testing day</a> ·
 		<a class="word" href="/calendar/resources?school={board?.school ?? ''}">Rooms, bells and staff</a></span
 	>
 </div>

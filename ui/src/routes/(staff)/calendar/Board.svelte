@@ -61,17 +61,17 @@
 
 	function keys(e: KeyboardEvent, session: Session) {
 		if (!board.may || !board.mine) return;
-		if (plan.carried?.id === session.id) {
+		if (plan.carried?.id === session.number) {
 			if (e.key.startsWith('Arrow')) plan.step(e.key, rows);
-			else if (e.key === 'Enter' || e.key === ' ') void plan.drop(session.id, plan.carried.slot, plan.carried.row);
+			else if (e.key === 'Enter' || e.key === ' ') void plan.drop(session.number, plan.carried.slot, plan.carried.row);
 			else if (e.key === 'Escape') plan.carried = null;
 			else return;
 			e.preventDefault();
 			e.stopPropagation();
 		} else if (e.key === 'Enter') {
 			e.preventDefault();
-			plan.chosen = session.id;
-			plan.carry(session.id, rows);
+			plan.chosen = session.number;
+			plan.carry(session.number, rows);
 		}
 	}
 
@@ -147,20 +147,20 @@
 								over = '';
 							}}
 						>
-							{#each mine as session (session.id)}
+							{#each mine as session (session.number)}
 								<button
 									class="tile {session.state}"
 									class:wrong={session.against.length > 0}
-									class:on={plan.chosen === session.id}
-									class:carried={plan.carried?.id === session.id}
+									class:on={plan.chosen === session.number}
+									class:carried={plan.carried?.id === session.number}
 									draggable={board.may && board.mine}
 									aria-label={tells(session)}
 									title={tells(session)}
-									onclick={() => (plan.chosen = plan.chosen === session.id ? null : session.id)}
+									onclick={() => (plan.chosen = plan.chosen === session.number ? null : session.number)}
 									onkeydown={(e) => keys(e, session)}
 									ondragstart={(e) => {
-										dragged = session.id;
-										e.dataTransfer?.setData('text/plain', String(session.id));
+										dragged = session.number;
+										e.dataTransfer?.setData('text/plain', String(session.number));
 									}}
 									ondragend={() => ((dragged = null), (over = ''))}
 								>

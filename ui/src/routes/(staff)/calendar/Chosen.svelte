@@ -18,20 +18,20 @@
 	let picked = $state<string[]>([]);
 	const others = $derived(
 		board.sessions
-			.filter((s) => s.id !== session.id)
+			.filter((s) => s.number !== session.number)
 			.map((s) => ({
-				value: s.id,
+				value: s.number,
 				label: `${s.label}, ${shortDay(dayOf(s.slot))} block ${board.blocks[s.slot]?.name ?? ''}, ${s.room || 'no room'}`
 			}))
 	);
 	let other = $state<number | null>(null);
 	$effect(() => {
-		void session.id;
+		void session.number;
 		picked = [];
 		other = null;
 		listed = false;
 	});
-	const here = $derived({ session: session.id });
+	const here = $derived({ session: session.number });
 </script>
 
 <section class="sheet mt-2 px-4 py-3 text-[14px]" aria-label="Chosen session">

@@ -32,7 +32,7 @@ export class Plan {
 	}
 
 	get session(): Session | null {
-		return this.board.sessions.find((s) => s.id === this.chosen) ?? null;
+		return this.board.sessions.find((s) => s.number === this.chosen) ?? null;
 	}
 
 	/** Days of the weeks that the window has, each week on its own. */
@@ -64,7 +64,7 @@ export class Plan {
 	show(board: Board) {
 		const anew = board.plan !== this.board.plan || board.window !== this.board.window;
 		this.board = board;
-		if (this.chosen !== null && !board.sessions.some((s) => s.id === this.chosen)) this.chosen = null;
+		if (this.chosen !== null && !board.sessions.some((s) => s.number === this.chosen)) this.chosen = null;
 		if (anew || this.week >= this.weeks.length) this.week = this.firstWeek();
 		this.ways = null;
 	}
@@ -166,7 +166,7 @@ export class Plan {
 
 	/** By keys: take a session up, carry it over the board, put it down. */
 	carry(id: number, rows: string[]) {
-		const session = this.board.sessions.find((s) => s.id === id);
+		const session = this.board.sessions.find((s) => s.number === id);
 		if (session) this.carried = { id, slot: session.slot, row: this.rowOf(session) || (rows[0] ?? '') };
 	}
 
@@ -186,7 +186,7 @@ export class Plan {
 
 	async drop(id: number, slot: number, row: string) {
 		this.carried = null;
-		const session = this.board.sessions.find((s) => s.id === id);
+		const session = this.board.sessions.find((s) => s.number === id);
 		if (!session) return;
 		if (this.rows === 'people') {
 			const person = this.board.people.find((p) => p.name === row)?.id ?? '0';

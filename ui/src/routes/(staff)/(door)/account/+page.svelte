@@ -3,6 +3,7 @@
 	import Finding from '$lib/design/Finding.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import Button from '$lib/design/Button.svelte';
+	import Feed from './Feed.svelte';
 	import Switch from '$lib/design/Switch.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { api } from '$lib/api/client';
@@ -64,6 +65,7 @@
 				<span class="small block">Turn them off if you dictate or press keys by accident.</span></Switch
 			>
 		</section>
+		{#if !staff.me?.must_change}<Feed zone={shown.zone} />{/if}
 	</div>
 	{#if !staff.me?.must_change}
 		<Panel label="Where you are signed in">

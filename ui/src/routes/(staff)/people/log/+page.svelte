@@ -39,8 +39,10 @@
 				<tr>
 					<td class="whitespace-nowrap">{dateTime(line.at, shown.zone)}</td>
 					<td class="whitespace-nowrap">{line.who}</td>
-					<td>{line.action}</td>
-					<td><code>{line.subject}</code></td>
+					<td class="whitespace-nowrap" title={line.action}>{line.says}</td>
+					<td class="whitespace-nowrap"
+						>{#if line.path}<a class="word" href={line.path}>{line.subject}</a>{:else}{line.subject}{/if}</td
+					>
 					<td class="max-w-[200px] truncate" title={line.before}>{line.before}</td>
 					<td class="max-w-[280px] truncate" title={line.after}>{line.after}</td>
 					<td>{line.why}</td>

@@ -1,0 +1,55 @@
+"""A testing day on paper: the schedule for the office, a roster for each room, a confidential sheet of support."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+HERE = Path(__file__).parent
+Sheet = Literal["schedule", "rosters", "support"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class PrintedStudent:
+    """support: on the confidential sheet only."""
+
+    name: str
+    grade: str
+    support: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class PrintedSession:
+    """One session. helpers: who reads, writes or interprets for whom."""
+
+    time: str
+    title: str
+    klass: str
+    room: str
+    proctor: str
+    code: str
+    students: list[PrintedStudent]
+    helpers: list[str]
+
+
+@dataclass(frozen=True, kw_only=True)
+class TestingDayPrint:
+    """What is printed. sheet: which of the three."""
+
+    sheet: Sheet
+    school: str
+    day: str
+    sessions: list[PrintedSession]
+    made: str
+
+
+def testing_day_document(content: TestingDayPrint) -> bytes:
+    """PDF, US Letter."""
+    from jinja2 import Environment, FileSystemLoader, StrictUndefined
+    from weasyprint import HTML
+
+    environment = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
+    html = environment.get_template("testingday.html").render(p=content)
+    document: bytes = HTML(string=html, base_url=str(HERE) + "/").write_pdf()
+    return document

@@ -1,0 +1,257 @@
+"""A day of testing at a school: each session with what is missing and where that is mended, and the day on paper."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from bildung.core.accommodations.kinds import KINDS
+from bildung.reports.testingday import PrintedSession, PrintedStudent, Sheet, TestingDayPrint, testing_day_document
+from bildung.services.calendar.years import local_today, zone_of
+from bildung.services.forms.settings import title_of
+from bildung.services.owed.accommodated import in_session, said
+from bildung.services.planning.schools import school_of, school_or_first, schools_of
+from bildung.services.planning.words import counted
+from bildung.services.sessions.support import missing_support
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import NotFound
+from bildung.services.shared.settings import dates_of
+from bildung.services.shared.wire import Id, Ref
+from bildung.store.models import (
+    AuditEntry,
+    Cart,
+    Person,
+    PlannedSession,
+    Room,
+    SchoolClass,
+    SessionSupport,
+    Sitting,
+)
+
+A_DAY = timedelta(hours=20)  # what lasts longer is open for some days, and not of one
+
+
+@dataclass(frozen=True, kw_only=True)
+class MissingThing:
+    """says: what is missing. path: where it is mended."""
+
+    says: str
+    path: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class ReadyLine:
+    """One session; missing: only what is."""
+
+    session: Id
+    title: str
+    klass: str
+    start: datetime
+    end: datetime
+    room: str
+    proctor: str
+    students: int
+    missing: list[MissingThing]
+
+
+@dataclass(frozen=True, kw_only=True)
+class TestingDay:
+    """days: on which the school tests, from today on."""
+
+    finding: str
+    school: Id
+    schools: list[Ref]
+    day: date
+    days: list[date]
+    lines: list[ReadyLine]
+
+
+def testing_day(ctx: Context, actor: Actor, school_id: int | None = None, day: date | None = None) -> TestingDay:
+    """The day asked for, else the next one with a session."""
+    with ctx.store.read() as db:
+        schools = schools_of(db, actor)
+        school = school_or_first(db, actor, school_id, schools)
+        days = _days(ctx, db, school.id)
+        shown = day or (days[0] if days else local_today(ctx, db))
+        lines = _lines(db, _sessions(db, school.id, shown), school.id)
+        dates = dates_of(db)
+    wanting = sum(bool(line.missing) for line in lines)
+    when = dates.long(shown)
+    if not lines:
+        finding = f"No session is scheduled on {when}."
+    elif wanting:
+        finding = (
+            f"{wanting} of {counted(len(lines), 'session')} on {when} {'is' if wanting == 1 else 'are'} not ready."
+        )
+    else:
+        finding = f"{'The session' if len(lines) == 1 else f'All {len(lines)} sessions'} on {when} {'is' if len(lines) == 1 else 'are'} ready."
+    return TestingDay(
+        finding=finding,
+        school=school.id,
+        schools=[Ref(s.id, s.name) for s in schools],
+        day=shown,
+        days=days,
+        lines=lines,
+    )
+
+
+def _days(ctx: Context, db: Session, school_id: int) -> list[date]:
+    zone = zone_of(db)
+    starts = db.scalars(
+        select(PlannedSession.start)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        .where(
+            SchoolClass.school_id == school_id,
+            PlannedSession.closed_at.is_(None),
+            PlannedSession.end > ctx.clock(),
+        )
+    )
+    today = local_today(ctx, db)
+    return sorted({day for start in starts if (day := start.astimezone(zone).date()) >= today})
+
+
+def _sessions(db: Session, school_id: int, day: date) -> list[PlannedSession]:
+    begin = datetime.combine(day, time(0), zone_of(db))
+    rows = db.scalars(
+        select(PlannedSession)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        .where(
+            SchoolClass.school_id == school_id,
+            PlannedSession.canceled_at.is_(None),
+            PlannedSession.start >= begin,
+            PlannedSession.start < begin + timedelta(days=1),
+        )
+        .options(joinedload(PlannedSession.form), joinedload(PlannedSession.klass), joinedload(PlannedSession.proctor))
+        .order_by(PlannedSession.start, PlannedSession.room, PlannedSession.id)
+    ).all()
+    return [row for row in rows if row.end - row.start < A_DAY]
+
+
+def _lines(db: Session, sessions: Sequence[PlannedSession], school_id: int) -> list[ReadyLine]:
+    ids = [session.id for session in sessions]
+    listed: dict[int, int] = defaultdict(int)
+    for id in db.scalars(select(Sitting.session_id).where(Sitting.session_id.in_(ids))):
+        listed[id] += 1
+    rooms = {room.name: room for room in db.scalars(select(Room).where(Room.school_id == school_id))}
+    carts = db.scalars(select(Cart.devices).where(Cart.school_id == school_id)).all()
+    printed = set(
+        db.scalars(
+            select(AuditEntry.subject).where(
+                AuditEntry.action == "session.cards", AuditEntry.subject.in_([f"session:{id}" for id in ids])
+            )
+        )
+    )
+    found = []
+    for session in sessions:
+        path = f"/sessions/{session.id}"
+        missing = []
+        if session.closed_at is None:
+            says = _missing(db, session, listed[session.id], rooms, max(carts, default=0))
+            if f"session:{session.id}" not in printed:
+                says.append("tickets not printed")
+            missing = [MissingThing(says=text, path=path) for text in says]
+        found.append(
+            ReadyLine(
+                session=session.id,
+                title=session.title or title_of(session.form),
+                klass=session.klass.title,
+                start=session.start,
+                end=session.end,
+                room=session.room,
+                proctor=session.proctor.name if session.proctor else "",
+                students=listed[session.id],
+                missing=missing,
+            )
+        )
+    return found
+
+
+def _missing(
+    db: Session, session: PlannedSession, students: int, rooms: dict[str, Room], largest_cart: int
+) -> list[str]:
+    says = []
+    if not students:
+        says.append("no students")
+    if session.proctor_id is None:
+        says.append("no proctor")
+    if not session.room:
+        says.append("no room")
+    room = rooms.get(session.room)
+    if room is not None:
+        if room.seats < students:
+            says.append(f"{room.seats} seats for {counted(students, 'student')}")
+        if rooms and max(room.devices, largest_cart) < students:
+            says.append(f"{max(room.devices, largest_cart)} devices for {counted(students, 'student')}")
+    support = missing_support(db, session)
+    if support:
+        says.append(f"{counted(support, 'accommodation')} without a person")
+    return says
+
+
+def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Sheet) -> bytes:
+    """The day on paper. The sheet of support is confidential and logged; rosters carry no accommodation."""
+
+    def work(db: Session) -> TestingDayPrint:
+        school = school_of(db, actor, school_id, Action.WINDOWS_PLAN if sheet == "support" else Action.WINDOWS_READ)
+        sessions = _sessions(db, school.id, day)
+        if not sessions:
+            raise NotFound("no session is scheduled on this day")
+        if sheet != "schedule":
+            said_ = {"day": day.isoformat(), "sheet": sheet}
+            audit.record(db, ctx.clock(), actor.person_id, "day.print", f"school:{school.id}", None, said_)
+        dates, zone = dates_of(db), zone_of(db)
+        return TestingDayPrint(
+            sheet=sheet,
+            school=school.name,
+            day=dates.long(day),
+            sessions=[
+                PrintedSession(
+                    time=f"{dates.time(s.start.astimezone(zone))} to {dates.time(s.end.astimezone(zone))}",
+                    title=s.title or title_of(s.form),
+                    klass=s.klass.title,
+                    room=s.room,
+                    proctor=s.proctor.name if s.proctor else "",
+                    code=s.code,
+                    students=_students(db, s, sheet),
+                    helpers=_helpers(db, s) if sheet == "support" else [],
+                )
+                for s in sessions
+            ],
+            made=f"{school.name}, printed {dates.long(local_today(ctx, db))}",
+        )
+
+    return testing_day_document(ctx.store.write(work))
+
+
+def _students(db: Session, session: PlannedSession, sheet: Sheet) -> list[PrintedStudent]:
+    people = db.scalars(
+        select(Person)
+        .join(Sitting, Sitting.person_id == Person.id)
+        .where(Sitting.session_id == session.id)
+        .order_by(Person.family, Person.given, Person.id)
+    ).all()
+    needs = in_session(db, session, [p.id for p in people]) if sheet == "support" else {}
+    return [
+        PrintedStudent(name=p.name, grade=p.grade, support=said(needs[p.id]) if p.id in needs else "") for p in people
+    ]
+
+
+def _helpers(db: Session, session: PlannedSession) -> list[str]:
+    rows = db.execute(
+        select(SessionSupport.kind, Person.family, Person.given, SessionSupport.staff_id)
+        .join(Person, Person.id == SessionSupport.student_id)
+        .where(SessionSupport.session_id == session.id)
+        .order_by(SessionSupport.staff_id, Person.family)
+    ).all()
+    served: dict[tuple[int, str], list[str]] = defaultdict(list)
+    for kind, family, given, staff in rows:
+        served[staff, kind].append(f"{given} {family}")
+    names = {p.id: p.name for p in db.scalars(select(Person).where(Person.id.in_({staff for staff, _ in served})))}
+    return [f"{names[staff]} ({KINDS[kind].says}): {', '.join(students)}" for (staff, kind), students in served.items()]

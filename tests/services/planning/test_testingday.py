@@ -1,0 +1,116 @@
+"""A day of testing: each session with only what is missing, and the day on paper."""
+
+from __future__ import annotations
+
+import io
+from datetime import timedelta
+
+from pypdf import PdfReader
+from sqlalchemy import select
+
+from bildung.services.people import accommodations
+from bildung.services.people.accommodations import Entered
+from bildung.services.planning import board, resources, testingday
+from bildung.services.planning.testingday import ReadyLine, TestingDay
+from bildung.services.sessions import changing, listing, tickets
+from bildung.services.sessions.changing import SessionChange
+from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.errors import NotAllowed, NotFound
+from bildung.store.models import AuditEntry, Person
+from tests.services.planning.support import PlanningCase
+from tests.support import WorldCase
+
+
+class Ready(PlanningCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session = self.plan(0, 30)
+        self.start = self.clock.now + timedelta(hours=30)
+
+    def day(self) -> TestingDay:
+        return testingday.testing_day(self.ctx, self.boss, self.school)
+
+    def line(self) -> ReadyLine:
+        return next(line for line in self.day().lines if line.session == self.session)
+
+    def missing(self) -> list[str]:
+        return [one.says for one in self.line().missing]
+
+    def change(self, **wish: object) -> None:
+        revision = listing.get_session(self.ctx, self.boss, self.session).session.revision
+        changing.change(self.ctx, self.boss, {self.session: revision}, SessionChange(**wish))  # type: ignore[arg-type]
+
+    def proctor(self) -> int:
+        with self.ctx.store.read() as db:
+            return db.scalars(select(Person.id).where(Person.source_id.startswith("HM-P"))).first() or 0
+
+    def test_the_next_day_with_a_session_is_shown_with_only_what_is_missing(self) -> None:
+        self.assertRegex(self.day().finding, "1 of 1 session on .* is not ready")
+        self.assertEqual(self.missing(), ["no proctor", "tickets not printed"])
+        self.change(proctor=self.proctor(), room="Small")
+        students = self.line().students
+        self.assertEqual(students, 5)
+        had = resources.resources_page(self.ctx, self.boss, self.school).rooms
+        resources.save_rooms(
+            self.ctx,
+            self.boss,
+            self.school,
+            [resources.RoomLine(name="Nook", seats=3, devices=3), *had],
+            [],
+        )
+        self.change(room="Nook")
+        self.assertEqual(self.missing(), ["3 seats for 5 students", "3 devices for 5 students", "tickets not printed"])
+        self.change(room="Small")
+        tickets.cards(self.ctx, self.boss, self.session, "http://school")
+        self.assertEqual(self.missing(), [])
+        self.assertRegex(self.day().finding, "The session on .* is ready")
+
+    def test_an_accommodation_without_a_person_is_missing_unless_the_proctor_gives_it(self) -> None:
+        reader = self.proctor()
+        accommodations.enter(self.ctx, self.boss, self.students(0)[0], Entered(kind="human_reader"))
+        self.assertIn("1 accommodation without a person", self.missing())
+        self.change(proctor=reader)
+        resources.save_staff(self.ctx, self.boss, reader, [], ["human_reader"])
+        self.assertIn("1 accommodation without a person", self.missing(), "the whole class is not read to")
+
+    def test_rosters_carry_no_accommodation_and_the_confidential_sheet_is_logged(self) -> None:
+        student = self.students(0)[0]
+        accommodations.enter(self.ctx, self.boss, student, Entered(kind="large_print"))
+        with self.ctx.store.read() as db:
+            name = db.get_one(Person, student).family
+        day = self.day().day
+        texts = {}
+        for sheet in ("schedule", "rosters", "support"):
+            pdf = testingday.print_day(self.ctx, self.boss, self.school, day, sheet)  # type: ignore[arg-type]
+            texts[sheet] = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages)
+        self.assertNotIn(name, texts["schedule"])
+        self.assertIn(name, texts["rosters"])
+        self.assertNotIn("large print", texts["rosters"])
+        self.assertIn("Irregularities", texts["rosters"])
+        self.assertIn("large print", texts["support"])
+        self.assertIn("Confidential", texts["support"])
+        with self.ctx.store.read() as db:
+            logged = db.scalars(select(AuditEntry.after).where(AuditEntry.action == "day.print")).all()
+        self.assertEqual([entry["sheet"] for entry in logged], ["rosters", "support"])
+
+    def test_who_may_and_a_day_without_sessions(self) -> None:
+        leader = Actor(person_id=self.boss_id, name="", grants=(Grant("leader", self.school),), sign_in_id=0, csrf="")
+        day = self.day().day
+        testingday.print_day(self.ctx, leader, self.school, day, "rosters")
+        with self.assertRaises(NotAllowed):
+            testingday.print_day(self.ctx, leader, self.school, day, "support")
+        with self.assertRaisesRegex(NotFound, "no session is scheduled on this day"):
+            testingday.print_day(self.ctx, self.boss, self.school, day + timedelta(days=300), "schedule")
+        empty = testingday.testing_day(self.ctx, self.boss, self.school, day + timedelta(days=300))
+        self.assertRegex(empty.finding, "No session is scheduled on")
+
+
+class NoSchools(WorldCase):
+    def test_an_installation_without_schools_says_what_comes_first(self) -> None:
+        for page in (
+            lambda: testingday.testing_day(self.ctx, self.boss),
+            lambda: resources.resources_page(self.ctx, self.boss),
+            lambda: board.board_page(self.ctx, self.boss, self.window_id),
+        ):
+            with self.assertRaisesRegex(NotFound, "import a roster under People first"):
+                page()
