@@ -17,7 +17,7 @@ from bildung.services.planning.byhand import HandMove
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound, Problem
 from bildung.services.shared.jobs import Job
-from bildung.store.models import AuditEntry, Person, Plan, PlannedSession, Sitting
+from bildung.store.models import AuditEntry, Enrolment, Person, Plan, PlannedSession, Sitting
 from tests.services.planning.support import PlanningCase
 
 
@@ -50,6 +50,16 @@ class Planning(PlanningCase):
         self.assertFalse({out, took} & (whole | named))
         rest = set(self.students(0)) - {small, out, took}
         self.assertLessEqual(rest, named, "their class's session has begun, so they take it by name")
+
+    def test_a_student_in_two_classes_of_the_subject_has_one_place(self) -> None:
+        student = self.students(0)[0]
+        self.ctx.store.write(
+            lambda db: db.add(Enrolment(class_id=self.classes[1], person_id=student, role="student", active=True))
+        )
+        page = self.make_plan()
+        listed = [s.person for one in page.sessions for lst in one.lists for s in lst.students]
+        self.assertEqual(listed.count(student), 1)
+        self.assertEqual(page.tests, len(set(listed)))
 
     def test_what_does_not_fit_says_why_and_what_would_help(self) -> None:
         self.rooms(("Nook", 2, 2), carts=0)

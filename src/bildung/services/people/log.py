@@ -61,7 +61,7 @@ def search(
             who=who or "by itself",
             action=e.action,
             says=done(e.action),
-            subject=e.subject.replace(":", " "),
+            subject=e.subject,
             path=page_of(e.subject),
             before=_text(e.before),
             after=_text(e.after),

@@ -96,70 +96,52 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
         Cart(name=c.name, devices=c.devices)
         for c in db.scalars(select(models.Cart).where(models.Cart.school_id == school_id).order_by(models.Cart.name))
     ]
-    counted = bool(carts) or any(room.devices for room in rooms)
-    usual = Counter(slot.minutes for slot in slots).most_common(1)[0][0] if slots else USUAL_MINUTES
-    meets = _meets(db, classes, slots, school_id)
+    read = _Read(
+        usual=Counter(slot.minutes for slot in slots).most_common(1)[0][0] if slots else USUAL_MINUTES,
+        on_paper=not carts and not any(room.devices for room in rooms),
+        own=None if wishes.where == "lessons" else frozenset(range(len(slots))),
+        meets=_meets(db, classes, slots, school_id),
+    )
     teachers = _teachers(db, [c.id for c in classes])
     tests: list[ClassTest] = []
     apart: list[ApartTest] = []
     count = 0
+    listed: set[tuple[int, int]] = set()  # who is in two classes of a subject owes its test once
     for klass in classes:
+        shut = past | _grade_shut(db, window, school_id, klass, slots)
         for form in _forms_for(klass, forms.values()):
-            exempt = exemptions_of(db, window.id, form.subject, day)
             took = done.get(form.id, set())
             count += len(members[klass.id] & took)
-            owing = sorted(members[klass.id] - took - exempt.keys())
+            exempt = exemptions_of(db, window.id, form.subject, day)
+            owing = [s for s in sorted(members[klass.id] - took - exempt.keys()) if (s, form.id) not in listed]
+            listed.update((student, form.id) for student in owing)
             needs = of_people(db, owing, day, occasion_of(form))
-            minutes = settings(form).minutes or USUAL_MINUTES
-            shut = past | _grade_shut(db, window, school_id, klass, slots)
-            name = f"{form.subject} {klass.title.removeprefix(form.subject).strip()}".strip()
-            own_room, teacher = homes.get(klass.id) or (klass.location, teachers.get(klass.id, 0))
-            with_class = []
-            longest = minutes
-            for student in owing:
-                need = needs.get(student, NONE)
-                time_needed = planned_minutes(minutes, need.extra_time)
-                late = (klass.id, form.id) in over
-                if late or _is_apart(need) or time_needed > max(usual, minutes):
-                    apart.append(
-                        ApartTest(
-                            student=student,
-                            klass=klass.id,
-                            test=form.id,
-                            name=name,
-                            minutes=time_needed,
-                            alone=need.own_proctor,
-                            support=_support(need),
-                            shut=shut,
-                            on_paper=not counted,
-                            together=SMALL if _is_apart(need) else MAKEUP if late else EXTENDED,
-                        )
-                    )
-                    continue
-                with_class.append(student)
-                longest = max(longest, time_needed)
-            if with_class:
+            late = (klass.id, form.id) in over
+            mine = [_apart(read, klass, form, student, needs.get(student, NONE), shut, late) for student in owing]
+            apart += [one for one in mine if one is not None]
+            stay = [student for student, one in zip(owing, mine, strict=True) if one is None]
+            if stay:
+                room, teacher = homes.get(klass.id) or (klass.location, teachers.get(klass.id, 0))
+                longest = max(_needed(form, needs.get(student, NONE)) for student in stay)
                 tests.append(
                     ClassTest(
                         klass=klass.id,
                         test=form.id,
-                        name=name,
+                        name=_called(klass, form),
                         subject=form.subject,
-                        students=tuple(with_class),
+                        students=tuple(stay),
                         minutes=longest,
-                        own=frozenset(range(len(slots)))
-                        if wishes.where == "homerooms"
-                        else meets.get(klass.id, frozenset()),
-                        own_room=own_room,
+                        own=read.meets.get(klass.id, frozenset()) if read.own is None else read.own,
+                        own_room=room,
                         teacher=teacher,
                         shut=shut,
-                        on_paper=not counted,
+                        on_paper=read.on_paper,
                     )
                 )
     ids = {s for t in tests for s in t.students} | {t.student for t in apart}
     busy, outside = _busy(db, ids, window, slots, {c.id for c in classes}, set(forms), now)
     own_teachers = {t.teacher for t in tests if t.teacher}
-    proctors, names = _proctors(db, school_id, slots, own_teachers, teachers, meets)
+    proctors, names = _proctors(db, school_id, slots, own_teachers, teachers, read.meets)
     problem = Problem(
         slots=tuple(slots),
         rooms=tuple(rooms),
@@ -187,6 +169,47 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
         outside=outside,
         done=count,
         unsettled=_unsettled(db, forms.values(), tests, apart, day),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Read:
+    """What holds for every test. usual: minutes of a block. own: slots in which classes are in their own room; None: in
+    those in which they meet."""
+
+    usual: int
+    on_paper: bool
+    own: frozenset[int] | None
+    meets: dict[int, frozenset[int]]
+
+
+def _needed(form: Form, need: Needs) -> int:
+    return planned_minutes(settings(form).minutes or USUAL_MINUTES, need.extra_time)
+
+
+def _called(klass: SchoolClass, form: Form) -> str:
+    return f"{form.subject} {klass.title.removeprefix(form.subject).strip()}".strip()
+
+
+def _apart(
+    read: _Read, klass: SchoolClass, form: Form, student: int, need: Needs, shut: frozenset[int], late: bool
+) -> ApartTest | None:
+    """The test of a student who takes it apart; None for one who takes it with the class. late: the class has taken it."""
+    minutes = _needed(form, need)
+    longer = minutes > max(read.usual, settings(form).minutes or USUAL_MINUTES)
+    if not (late or longer or _is_apart(need)):
+        return None
+    return ApartTest(
+        student=student,
+        klass=klass.id,
+        test=form.id,
+        name=_called(klass, form),
+        minutes=minutes,
+        alone=need.own_proctor,
+        support=_support(need),
+        shut=shut,
+        on_paper=read.on_paper,
+        together=SMALL if _is_apart(need) else MAKEUP if late else EXTENDED,
     )
 
 

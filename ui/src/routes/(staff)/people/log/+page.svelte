@@ -41,7 +41,8 @@
 					<td class="whitespace-nowrap">{line.who}</td>
 					<td class="whitespace-nowrap" title={line.action}>{line.says}</td>
 					<td class="whitespace-nowrap"
-						>{#if line.path}<a class="word" href={line.path}>{line.subject}</a>{:else}{line.subject}{/if}</td
+						>{#if line.path}<a class="word" href={line.path}>{line.subject.replace(':', ' ')}</a
+							>{:else}{line.subject.replace(':', ' ')}{/if}</td
 					>
 					<td class="max-w-[200px] truncate" title={line.before}>{line.before}</td>
 					<td class="max-w-[280px] truncate" title={line.after}>{line.after}</td>
