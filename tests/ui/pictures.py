@@ -122,7 +122,7 @@ def plan_a_window(page: Page, server: Served) -> None:
     page.goto(f"{server.address}/calendar?window={_spring(page, server)}")
     days = page.get_by_role("group", name="To").get_by_role("spinbutton")
     wishes = page.request.get(f"{server.address}/api/planning/windows/{_spring(page, server)}/board").json()["wishes"]
-    last = date.fromisoformat(wishes["first"]) + timedelta(days=2)
+    last = date.fromisoformat(wishes["first"]) + timedelta(days=1)
     days.first.click()
     page.keyboard.type(f"{last:%m%d%Y}")
     page.get_by_role("button", name="Plan", exact=True).click()

@@ -230,6 +230,16 @@ class WithoutPlace(unittest.TestCase):
         then = make_plan(supposing(self.given, "cart"), 0.3, before=self.plan.sessions, proof=False)
         self.assertEqual(left - len(then.classes_left) - len(then.apart_left), way.placed)
 
+    def test_blocks_outside_the_days_chosen_are_no_reason_unless_all_are(self) -> None:
+        given, _ = made()
+        two_days = frozenset(t for t, slot in enumerate(given.slots) if slot.day > 0)
+        given = replace(given, classes=tuple(replace(t, shut=two_days) for t in given.classes), apart=())
+        plan = make_plan(given, 0.3, proof=False)
+        first = class_reasons(given, plan.sessions, plan.classes_left[0])[0]
+        self.assertEqual((first.kind, first.of), ("a_day", len(given.slots) - len(two_days)))
+        everywhere = replace(plan.classes_left[0], shut=frozenset(range(len(given.slots))))
+        self.assertEqual(class_reasons(given, plan.sessions, everywhere)[0].kind, "shut")
+
     def test_of_a_student_apart(self) -> None:
         nobody = replace(self.given, proctors=tuple(p for p in self.given.proctors if not p.supports))
         plan = make_plan(nobody, 0.3, proof=False)

@@ -104,6 +104,10 @@ def _one(problem: Problem, test: ClassTest) -> Problem:
 
 
 def _counted(against: dict[str, BoolArray]) -> list[Reason]:
+    """Over the slots that are open to the test; where none is, that is the reason."""
+    shut = against["shut"]
+    if not shut.all():
+        against = {kind: rows[~shut] for kind, rows in against.items() if kind != "shut"}
     many = np.sum(list(against.values()), axis=0)
     found = [
         Reason(kind, int(rows.sum()), int((rows & (many == 1)).sum()), len(rows)) for kind, rows in against.items()
