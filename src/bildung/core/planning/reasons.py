@@ -38,7 +38,7 @@ class Reason:
 
 
 def class_reasons(problem: Problem, sessions: Sequence[PlanSession], test: ClassTest) -> list[Reason]:
-    """Of a test of a class, what is the only thing missing most often first; reckoned by counts, as the plan is."""
+    """Of a test of a class, what stands against most blocks first; blocks in which it alone does count twice."""
     board = Board(_one(problem, test))
     uses = Uses(problem, sessions)
     who, size = set(test.students), len(test.students)
@@ -112,4 +112,4 @@ def _counted(against: dict[str, BoolArray]) -> list[Reason]:
     found = [
         Reason(kind, int(rows.sum()), int((rows & (many == 1)).sum()), len(rows)) for kind, rows in against.items()
     ]
-    return sorted((r for r in found if r.slots), key=lambda r: (-r.only, -r.slots))
+    return sorted((r for r in found if r.slots), key=lambda r: -(r.slots + r.only))
