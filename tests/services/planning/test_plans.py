@@ -269,6 +269,16 @@ class Publishing(PlanningCase):
         self.assertEqual(again.change_count, 0)
         self.assertEqual({(s.class_id, s.start, s.room) for s in self.sessions()}, before)
 
+    def test_a_session_at_no_block_is_said_and_moved_to_one(self) -> None:
+        session = self.plan(0, 30.2)
+        page = self.make_plan()
+        self.assertIn("1 session of these tests begins at no block", page.figures.workings[-1])
+        self.assertEqual(page.changes, ["1 session to schedule", "1 session to change"])
+        self.publish()
+        self.assertIn(session, [s.id for s in self.sessions()])
+        starts = {block.start for block in page.blocks}
+        self.assertTrue(all(s.start in starts for s in self.sessions()))
+
     def test_a_test_dropped_from_the_plan_cancels_its_sessions_and_no_others(self) -> None:
         self.make_plan()
         self.publish()

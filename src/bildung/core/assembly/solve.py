@@ -37,10 +37,11 @@ class Solution:
     sure: bool
 
 
-class _Quiet(highspy.Highs):
+class Quiet(highspy.Highs):
     """HiGHS greets on the console as soon as its callbacks are set up, before anybody could silence it."""
 
     def enableCallbacks(self) -> None:
+        """As HiGHS does, in silence."""
         self.silent()
         super().enableCallbacks()  # type: ignore[no-untyped-call]
 
@@ -93,7 +94,7 @@ def solve(
     if not relaxed:
         kinds = [highspy.HighsVarType.kInteger] * program.integers
         model.integrality_ = kinds + [highspy.HighsVarType.kContinuous] * (n - program.integers)
-    solver = _Quiet()  # type: ignore[no-untyped-call]
+    solver = Quiet()  # type: ignore[no-untyped-call]
     solver.setOptionValue("time_limit", float(seconds))
     solver.setOptionValue("mip_abs_gap", NEAR)
     solver.setOptionValue("mip_rel_gap", 0.0)

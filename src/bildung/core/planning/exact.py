@@ -15,6 +15,7 @@ import highspy
 import numpy as np
 from scipy.sparse import csc_matrix
 
+from bildung.core.assembly.solve import Quiet
 from bildung.core.planning.board import NOWHERE, Board
 from bildung.core.planning.costs import FULLEST_DAY, OUT_OF_ORDER
 
@@ -39,12 +40,6 @@ class Proved:
     at: list[int] | None
     cost: float
     bound: float
-
-
-class _Quiet(highspy.Highs):
-    def enableCallbacks(self) -> None:
-        self.silent()
-        super().enableCallbacks()  # type: ignore[no-untyped-call]
 
 
 class _Rows:
@@ -116,7 +111,7 @@ def prove(board: Board, seconds: float, stop: Callable[[], bool] | None = None, 
         for day in range(len(board.load)):
             on = [(c, 1.0) for c, (_, t) in enumerate(columns) if board.days[t] == day]
             rows.most([*on, (most, -1.0)], 0.0)
-    solver = _Quiet()  # type: ignore[no-untyped-call]
+    solver = Quiet()  # type: ignore[no-untyped-call]
     solver.setOptionValue("time_limit", float(seconds))
     solver.setOptionValue("mip_rel_gap", 0.0)
     solver.setOptionValue("mip_abs_gap", NEAR)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from bildung.core.data.arrays import BoolArray
 from bildung.core.planning.board import Board
-from bildung.core.planning.problem import ApartTest, ClassTest, Problem
+from bildung.core.planning.problem import ApartTest, ClassTest, Problem, Slot
 from bildung.core.planning.sessions import PlanSession, Uses
 
 KINDS = ("shut", "length", "student", "a_day", "room", "cart", "proctor")
@@ -46,12 +46,7 @@ def class_reasons(problem: Problem, sessions: Sequence[PlanSession], test: Class
     carts = [cart.name for cart in problem.carts if cart.devices >= size]
     rooms = [room for room in problem.rooms if room.shared and room.seats >= size]
     people = [person for person in problem.proctors if not person.supports]
-    for t, slot in enumerate(problem.slots):
-        against["shut"][t] = t in test.shut
-        cover = problem.covered(t, test.minutes)
-        against["length"][t] = not cover
-        if not cover:
-            continue
+    for t, slot, cover in _fitting(problem, test, against):
         against["student"][t] = any(
             not who.isdisjoint(uses.students[c]) or any(c in problem.busy.get(s, ()) for s in who) for c in cover
         )
@@ -77,12 +72,7 @@ def apart_reasons(problem: Problem, sessions: Sequence[PlanSession], test: Apart
     size = len(problem.slots)
     against = {kind: np.zeros(size, dtype=bool) for kind in KINDS}
     people = [p for p in problem.proctors if (test.support in p.supports if test.support else not p.supports)]
-    for t, slot in enumerate(problem.slots):
-        against["shut"][t] = t in test.shut
-        cover = problem.covered(t, test.minutes)
-        against["length"][t] = not cover
-        if not cover:
-            continue
+    for t, slot, cover in _fitting(problem, test, against):
         busy = problem.busy.get(test.student, frozenset())
         against["student"][t] = any(c in busy or test.student in uses.students[c] for c in cover)
         against["a_day"][t] = uses.tests[test.student, slot.day] >= problem.wishes.a_day
@@ -97,6 +87,18 @@ def apart_reasons(problem: Problem, sessions: Sequence[PlanSession], test: Apart
             all(c not in person.away and person.id not in uses.people[c] for c in cover) for person in people
         )
     return _counted(against)
+
+
+def _fitting(
+    problem: Problem, test: ClassTest | ApartTest, against: dict[str, BoolArray]
+) -> Iterator[tuple[int, Slot, tuple[int, ...]]]:
+    """Slots from which it fits, with all it would need; what is shut or too short is noted."""
+    for t, slot in enumerate(problem.slots):
+        against["shut"][t] = t in test.shut
+        cover = problem.covered(t, test.minutes)
+        against["length"][t] = not cover
+        if cover:
+            yield t, slot, cover
 
 
 def _one(problem: Problem, test: ClassTest) -> Problem:

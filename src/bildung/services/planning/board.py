@@ -9,6 +9,7 @@ from datetime import date, datetime
 
 from sqlalchemy.orm import Session
 
+from bildung.core.items.shown import counted
 from bildung.core.planning.clashes import clashes_of
 from bildung.core.planning.reasons import apart_reasons, class_reasons
 from bildung.core.planning.sessions import PlanSession
@@ -20,7 +21,7 @@ from bildung.services.planning.facts import Facts
 from bildung.services.planning.known import known_facts
 from bildung.services.planning.plans import Proposal, get_plan, plan_of, propose
 from bildung.services.planning.schools import school_or_first, schools_of, window_of
-from bildung.services.planning.words import clash_says, counted, reason_says, unsettled_says
+from bildung.services.planning.words import clash_says, reason_says, unsettled_says
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.wire import Id, Ref
@@ -394,12 +395,13 @@ def without_place(facts: Facts, sessions: Sequence[PlanSession]) -> list[Without
 def _finding(owed: int, missing: int, left: Sequence[WithoutPlace], clashing: int) -> str:
     if not owed:
         return "Everyone has taken these tests or is exempt."
+    tests = f"{owed:,} {'test' if owed == 1 else 'tests'}"
     if missing:
         reasons = len(Counter(one.why for one in left))
         have = "has" if missing == 1 else "have"
-        text = f"{missing:,} of {counted(owed, 'test')} {have} no place yet, for {counted(reasons, 'reason')}."
+        text = f"{missing:,} of {tests} {have} no place yet, for {counted(reasons, 'reason')}."
     else:
-        text = f"All {counted(owed, 'test')} have a place."
+        text = f"All {tests} have a place."
     if clashing:
         text += f" {counted(clashing, 'session')} cannot run as planned."
     return text
@@ -429,6 +431,6 @@ def _figures(plan: Plan, facts: Facts) -> PlanFigures:
     if facts.outside:
         lines.append(
             f"{counted(facts.outside, 'session')} of these tests {'begins' if facts.outside == 1 else 'begin'} at no block of "
-            "the bell schedule; the plan leaves them alone."
+            "the bell schedule; publishing moves their students to the sessions of the plan."
         )
     return PlanFigures(workings=lines)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from bildung.core.items.shown import counted
 from bildung.core.planning.sessions import PlanSession, StudentList
 from bildung.core.planning.titles import title
 from bildung.services.planning.document import PlanWishes
 from bildung.services.planning.facts import Facts
-from bildung.services.planning.words import counted
 from bildung.store.models import Window
 
 

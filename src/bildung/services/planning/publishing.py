@@ -29,7 +29,6 @@ from bildung.store.models import Placement, Plan, PlannedSession, SchoolClass, W
 
 WHY = "published from the plan"
 DROPPED = "no longer in the plan"
-SHOWN = 12
 
 
 @dataclass(frozen=True)

@@ -11,12 +11,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.kinds import KINDS
+from bildung.core.items.shown import counted
 from bildung.reports.testingday import PrintedSession, PrintedStudent, Sheet, TestingDayPrint, testing_day_document
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.forms.settings import title_of
 from bildung.services.owed.accommodated import in_session, said
 from bildung.services.planning.schools import school_of, school_or_first, schools_of
-from bildung.services.planning.words import counted
+from bildung.services.sessions.busy import A_DAY
 from bildung.services.sessions.support import missing_support
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
@@ -34,8 +35,6 @@ from bildung.store.models import (
     SessionSupport,
     Sitting,
 )
-
-A_DAY = timedelta(hours=20)  # what lasts longer is open for some days, and not of one
 
 
 @dataclass(frozen=True, kw_only=True)

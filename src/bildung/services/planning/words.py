@@ -5,15 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from bildung.core.accommodations.kinds import KINDS
+from bildung.core.items.shown import counted
 from bildung.core.planning.clashes import Clash
 from bildung.core.planning.reasons import Reason
 from bildung.core.planning.waysout import WayOut
 from bildung.services.planning.facts import Facts
-
-
-def counted(count: int, one: str, many: str = "") -> str:
-    """A number with its noun."""
-    return f"{count:,} {one if count == 1 else many or one + 's'}"
 
 
 def clash_says(clash: Clash, facts: Facts, labels: dict[int, str], holders: dict[int, str], of: int) -> str:

@@ -6,6 +6,7 @@
 	import Finding from '$lib/design/Finding.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import Amount from './Amount.svelte';
 	import Bells from './Bells.svelte';
 	import Hours from './Hours.svelte';
 	import { Resources } from './resources.svelte';
@@ -65,28 +66,8 @@
 									disabled={!page.may}
 								/></td
 							>
-							<td
-								><input
-									class="input small-input w-[64px]"
-									type="number"
-									min="1"
-									max="500"
-									aria-label="Seats of {room.name}"
-									bind:value={room.seats}
-									disabled={!page.may}
-								/></td
-							>
-							<td
-								><input
-									class="input small-input w-[64px]"
-									type="number"
-									min="0"
-									max="500"
-									aria-label="Devices of {room.name}"
-									bind:value={room.devices}
-									disabled={!page.may}
-								/></td
-							>
+							<Amount label="Seats of {room.name}" bind:value={room.seats} least={1} disabled={!page.may} />
+							<Amount label="Devices of {room.name}" bind:value={room.devices} least={0} disabled={!page.may} />
 							<td
 								><Checkbox
 									label="Any class may test in {room.name}"
@@ -135,17 +116,7 @@
 									disabled={!page.may}
 								/></td
 							>
-							<td
-								><input
-									class="input small-input w-[64px]"
-									type="number"
-									min="1"
-									max="500"
-									aria-label="Devices on {cart.name}"
-									bind:value={cart.devices}
-									disabled={!page.may}
-								/></td
-							>
+							<Amount label="Devices on {cart.name}" bind:value={cart.devices} least={1} disabled={!page.may} />
 							<td class="n"
 								>{#if page.may}<Button
 										kind="quiet"
