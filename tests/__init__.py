@@ -7,6 +7,5 @@ from argon2 import PasswordHasher
 from bildung.services.shared import passwords
 
 passwords._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
-passwords._nobody = passwords._hasher.hash("nobody")
 hypothesis.settings.register_profile("generous", deadline=None)
 hypothesis.settings.load_profile("generous")

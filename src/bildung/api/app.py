@@ -100,6 +100,9 @@ def _warm_up() -> None:
     """Load what the first analysis needs while nobody waits: half a second of reading libraries."""
     from bildung.core.classical.analysis import analyse
     from bildung.core.data.responses import ItemColumn, table_from_cells
+    from bildung.services.shared.passwords import password_fits
+
+    password_fits(None, "")  # the first unknown name takes no longer than the next
 
     items = [ItemColumn(name=name, kind="choice", points=1.0, options=("A", "B"), keys=("A",)) for name in "abc"]
     cells = [["A" if (row + at) % 3 else "B" for at in range(3)] for row in range(70)]

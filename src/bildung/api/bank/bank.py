@@ -9,6 +9,7 @@ from fastapi.responses import FileResponse, Response
 
 from bildung.api.bank import shapes
 from bildung.api.shared.guard import Ctx, Number, SignedIn, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.uploads import contents
 from bildung.services.bank import (
     drafts,
@@ -38,7 +39,7 @@ from bildung.services.items import media
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.staging import Preview
 
-router = APIRouter(prefix="/api/bank", tags=["bank"])
+router = APIRouter(prefix="/api/bank", tags=["bank"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
 Writer = Annotated[Actor, Depends(StaffGuard(Action.BANK_WRITE))]
 Keeper = Annotated[Actor, Depends(StaffGuard(Action.BANK_KEEP))]
@@ -245,7 +246,7 @@ def upload(ctx: Ctx, actor: Writer, file: UploadFile) -> shapes.MediaOut:
     return shapes.MediaOut.model_validate(media.upload(ctx, actor, file.filename or "file", file.file.read()))
 
 
-media_router = APIRouter(prefix="/api/media", tags=["bank"])
+media_router = APIRouter(prefix="/api/media", tags=["bank"], route_class=LateRoute)
 
 
 @media_router.get("/{key}", operation_id="getMedia")

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, Form, Request, Response, UploadFile
 
 from bildung.api.bank.shapes import CodeText, StandardChange
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ApplyIn
 from bildung.api.shared.uploads import contents
 from bildung.services.bank import frameworks
@@ -15,7 +16,7 @@ from bildung.services.bank.frameworks import FrameworkPage
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.staging import Preview
 
-router = APIRouter(prefix="/api", tags=["frameworks"])
+router = APIRouter(prefix="/api", tags=["frameworks"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.BANK_READ))]
 Writer = Annotated[Actor, Depends(StaffGuard(Action.FRAMEWORKS_WRITE))]
 

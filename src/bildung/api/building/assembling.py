@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.building import shapes
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import JobOut
 from bildung.core.assembly.program import Demands
 from bildung.formats.blueprint import KINDS
@@ -18,7 +19,7 @@ from bildung.services.building.checklist import Check
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api/building", tags=["tests"])
+router = APIRouter(prefix="/api/building", tags=["tests"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
 Writer = Annotated[Actor, Depends(StaffGuard(Action.TESTS_WRITE))]
 

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.building import shapes
 from bildung.api.shared.guard import Ctx, Number, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import Made
 from bildung.services.building import corrections, formfamily, formsettings, makecompanions, trialrun, units
 from bildung.services.building.corrections import Correction
@@ -20,7 +21,7 @@ from bildung.services.building.units import UnitStock
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api/building", tags=["tests"])
+router = APIRouter(prefix="/api/building", tags=["tests"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
 Writer = Annotated[Actor, Depends(StaffGuard(Action.TESTS_WRITE))]
 

@@ -8,11 +8,12 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.building.shapes import FormItems, FormsOut, NewForm, Publish, Security
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.services.building import forms
 from bildung.services.building.forms import FormDetail
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api/forms", tags=["tests"])
+router = APIRouter(prefix="/api/forms", tags=["tests"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
 Writer = Annotated[Actor, Depends(StaffGuard(Action.TESTS_WRITE))]
 

@@ -9,12 +9,13 @@ from fastapi import APIRouter, Depends, Path, Response, UploadFile
 from bildung.api.building import shapes
 from bildung.api.shared.files import XLSX
 from bildung.api.shared.guard import Ctx, StaffGuard, number
+from bildung.api.shared.late import LateRoute
 from bildung.services.building import packages, paper
 from bildung.services.building.packages import Brought
 from bildung.services.shared.access import Action, Actor
 
 PageNumber = Annotated[int, Path(ge=1, le=10_000)]
-router = APIRouter(prefix="/api/building", tags=["tests"])
+router = APIRouter(prefix="/api/building", tags=["tests"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.TESTS_READ))]
 Keeper = Annotated[Actor, Depends(StaffGuard(Action.BANK_KEEP))]
 Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, UploadFile
 
 from bildung.api.calendar.shapes import PlansOut, TaughtIn
 from bildung.api.shared.guard import Ctx, StaffGuard, number
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ApplyIn
 from bildung.api.shared.uploads import contents
 from bildung.services.calendar import pacing
@@ -15,7 +16,7 @@ from bildung.services.calendar.pacing import PlanPage
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.staging import Preview
 
-router = APIRouter(prefix="/api", tags=["organization"])
+router = APIRouter(prefix="/api", tags=["organization"], route_class=LateRoute)
 PlanReader = Annotated[Actor, Depends(StaffGuard(Action.PLANS_READ))]
 PlanWriter = Annotated[Actor, Depends(StaffGuard(Action.PLANS_WRITE))]
 Teacher = Annotated[Actor, Depends(StaffGuard(Action.TAUGHT_SAY))]

@@ -8,11 +8,12 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.calendar.shapes import CalendarOut, NewWindow
 from bildung.api.shared.guard import Ctx, StaffGuard
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import Made
 from bildung.services.calendar import windows
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["sessions"])
+router = APIRouter(prefix="/api", tags=["sessions"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.YEARS_WRITE))]
 

@@ -8,12 +8,13 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.calendar.shapes import ClosedIn, WindowChange, YearIn
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import IdOut
 from bildung.services.calendar import years
 from bildung.services.calendar.years import YearPage
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["organization"])
+router = APIRouter(prefix="/api", tags=["organization"], route_class=LateRoute)
 YearReader = Annotated[Actor, Depends(StaffGuard(Action.YEARS_READ))]
 YearWriter = Annotated[Actor, Depends(StaffGuard(Action.YEARS_WRITE))]
 

@@ -21,6 +21,7 @@ from bildung.api.shared.guard import (
     StudentGuard,
     number,
 )
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import PasswordChange, SitterOut
 from bildung.services.calendar import years
 from bildung.services.door import accounts, firststeps, provider, signin
@@ -31,7 +32,7 @@ from bildung.services.people import colleagues
 from bildung.services.shared.access import Action, Actor, Sitter
 from bildung.services.shared.errors import Invalid, Problem
 
-router = APIRouter(prefix="/api", tags=["signin"])
+router = APIRouter(prefix="/api", tags=["signin"], route_class=LateRoute)
 ATTEMPT_COOKIE = "bildung_attempt"
 COOKIES = {"staff": STAFF_COOKIE, "family": OWN_COOKIE, "student": OWN_COOKIE, "sitting": SITTING_COOKIE}
 

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Depends, Request, Response
 from bildung.api.own.shapes import AskIn, TicketIn, TicketOut, TicketStateOut
 from bildung.api.shared.cookies import address_of, set_cookie
 from bildung.api.shared.guard import OWN_COOKIE, SITTING_COOKIE, Anybody, Ctx, OwnPageGuard, number
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import PasswordChange, ReviewOut, SitterOut
 from bildung.services.door import accounts, signin
 from bildung.services.own import ownpage
@@ -18,7 +19,7 @@ from bildung.services.people import classes
 from bildung.services.shared.access import Own
 from bildung.services.sitting import taking
 
-router = APIRouter(prefix="/api", tags=["own"])
+router = APIRouter(prefix="/api", tags=["own"], route_class=LateRoute)
 StudentPage = Annotated[Own, Depends(OwnPageGuard("student"))]
 FamilyChanging = Annotated[Own, Depends(OwnPageGuard("family", changing=True))]
 

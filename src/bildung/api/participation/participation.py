@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import Made
 from bildung.core.participation.standing import Reason, Standing
 from bildung.services.participation import exemptions, report, requirements, windowdates
@@ -20,7 +21,7 @@ from bildung.services.sessions import ending
 from bildung.services.sessions.ending import EndedEarly
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api/participation", tags=["participation"])
+router = APIRouter(prefix="/api/participation", tags=["participation"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_PLAN))]
 Supporter = Annotated[Actor, Depends(StaffGuard(Action.SUPPORT_WRITE))]

@@ -8,11 +8,12 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.people.shapes import AccommodationBody, ApproveIn, CaseManagerIn, DeclineIn
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.services.people import accommodations
 from bildung.services.people.accommodations import AccommodationsPage, Entered
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["people"])
+router = APIRouter(prefix="/api", tags=["people"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SUPPORT_READ))]
 Enterer = Annotated[Actor, Depends(StaffGuard(Action.SUPPORT_ENTER))]
 Approver = Annotated[Actor, Depends(StaffGuard(Action.SUPPORT_WRITE))]

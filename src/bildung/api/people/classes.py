@@ -8,11 +8,12 @@ from fastapi import APIRouter, Depends, Query, Request, Response
 
 from bildung.api.people.shapes import ClassesOut, CodeOut, DecideIn, DoorIn
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.services.people import classes
 from bildung.services.people.classes import ClassPage
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["organization"])
+router = APIRouter(prefix="/api", tags=["organization"], route_class=LateRoute)
 ClassReader = Annotated[Actor, Depends(StaffGuard(Action.CLASSES_READ))]
 ClassRunner = Annotated[Actor, Depends(StaffGuard(Action.CLASSES_RUN))]
 

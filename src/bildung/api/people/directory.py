@@ -21,6 +21,7 @@ from bildung.api.people.shapes import (
     TemporaryOut,
 )
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ApplyIn
 from bildung.api.shared.uploads import contents
 from bildung.services.door import accounts, provider
@@ -30,7 +31,7 @@ from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.staging import Preview
 from bildung.services.upkeep import studentrecord
 
-router = APIRouter(prefix="/api/people", tags=["people"])
+router = APIRouter(prefix="/api/people", tags=["people"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_READ))]
 Settler = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_SETTLE))]
 Supporter = Annotated[Actor, Depends(StaffGuard(Action.SUPPORT_WRITE))]

@@ -8,12 +8,13 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.people.shapes import GroupChange, GroupIn, GroupsOut, MembersIn, RuleIn, StaffIn
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import IdOut
 from bildung.services.people import groups
 from bildung.services.people.groups import GroupPage, TriedRule
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["organization"])
+router = APIRouter(prefix="/api", tags=["organization"], route_class=LateRoute)
 GroupReader = Annotated[Actor, Depends(StaffGuard(Action.GROUPS_READ))]
 GroupWriter = Annotated[Actor, Depends(StaffGuard(Action.GROUPS_WRITE))]
 

@@ -8,13 +8,14 @@ from fastapi import APIRouter, Depends, Query
 
 from bildung.api.people.shapes import AttributeIn, SettingsBody, SettingsOut
 from bildung.api.shared.guard import Ctx, StaffGuard, number
+from bildung.api.shared.late import LateRoute
 from bildung.services.people import attributes
 from bildung.services.shared import settings
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.standins import Standins
 from bildung.services.upkeep import backups, retention
 
-router = APIRouter(prefix="/api", tags=["federation"])
+router = APIRouter(prefix="/api", tags=["federation"], route_class=LateRoute)
 Keeper = Annotated[Actor, Depends(StaffGuard(Action.SETTINGS))]
 
 

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Depends, Response
 
 from bildung.api.planning import shapes
 from bildung.api.shared.guard import Anybody, Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import JobOut
 from bildung.reports.testingday import Sheet
 from bildung.services.planning import (
@@ -30,7 +31,7 @@ from bildung.services.planning.document import PlanWishes
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api/planning", tags=["planning"])
+router = APIRouter(prefix="/api/planning", tags=["planning"], route_class=LateRoute)
 Staff = Annotated[Actor, Depends(StaffGuard(None))]
 Reader = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_READ))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_PLAN))]

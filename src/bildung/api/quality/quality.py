@@ -12,6 +12,7 @@ from pydantic import BaseModel
 
 from bildung.api.quality import shapes
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import BehindOut, JobOut
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.explain.figures import FIGURES
@@ -51,7 +52,7 @@ from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
 
-router = APIRouter(prefix="/api/quality", tags=["quality"])
+router = APIRouter(prefix="/api/quality", tags=["quality"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.QUALITY_READ))]
 NameReader = Annotated[Actor, Depends(StaffGuard(Action.ANSWERS_READ))]
 Ids = Annotated[list[str], Query(max_length=400)]

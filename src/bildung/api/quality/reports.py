@@ -10,13 +10,14 @@ from bildung.api.quality import shapes
 from bildung.api.quality.quality import ViewAsked
 from bildung.api.shared.files import XLSX
 from bildung.api.shared.guard import Ctx, StaffGuard, number
+from bildung.api.shared.late import LateRoute
 from bildung.services.quality import reports
 from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.printing.write import QUESTIONS
 from bildung.services.quality.reports import ReportLine
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api/quality", tags=["reports"])
+router = APIRouter(prefix="/api/quality", tags=["reports"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.QUALITY_READ))]
 NameReader = Annotated[Actor, Depends(StaffGuard(Action.ANSWERS_READ))]
 KINDS = {"pdf": "application/pdf", "xlsx": XLSX, "csv": "text/csv; charset=utf-8"}

@@ -8,12 +8,13 @@ from fastapi import APIRouter, Depends
 
 from bildung.api.rosters.shapes import LookIn, TakeIn
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.services.rosters import fromsystem
 from bildung.services.rosters.fromsystem import RecordsPage
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 
-router = APIRouter(prefix="/api", tags=["federation"])
+router = APIRouter(prefix="/api", tags=["federation"], route_class=LateRoute)
 Importer = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_IMPORT))]
 
 

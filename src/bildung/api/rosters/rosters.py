@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from bildung.api.rosters.shapes import RolloverIn, RosterCheckOut, SettleIn
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ApplyIn, JobOut
 from bildung.api.shared.uploads import contents
 from bildung.services.rosters import check, decisions, fromfiles, rollover
@@ -19,7 +20,7 @@ from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.errors import Invalid
 from bildung.services.shared.staging import Preview
 
-router = APIRouter(prefix="/api/people", tags=["people"])
+router = APIRouter(prefix="/api/people", tags=["people"], route_class=LateRoute)
 Settler = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_SETTLE))]
 Importer = Annotated[Actor, Depends(StaffGuard(Action.PEOPLE_IMPORT))]
 

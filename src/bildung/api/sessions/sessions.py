@@ -31,6 +31,7 @@ from bildung.api.sessions.shapes import (
 )
 from bildung.api.shared.events import event_stream, moved_events
 from bildung.api.shared.guard import STAFF_COOKIE, Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import BehindOut, Made
 from bildung.core.school.schooltime import instant_at
 from bildung.services.calendar import windows
@@ -64,7 +65,7 @@ from bildung.services.sessions.wrongform import FormChoices
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 
-router = APIRouter(prefix="/api", tags=["sessions"])
+router = APIRouter(prefix="/api", tags=["sessions"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_PLAN))]
 Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]

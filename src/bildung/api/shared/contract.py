@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.responses import JSONResponse
 
 from bildung.api.shared.guard import StaffGuard
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ProblemOut
 from bildung.services.shared.access import Actor
 
@@ -19,7 +20,7 @@ ERRORS = {
     "409": "Conflict",
     "422": "Unprocessable Entity",
 }
-router = APIRouter(prefix="/api", tags=["contract"])
+router = APIRouter(prefix="/api", tags=["contract"], route_class=LateRoute)
 
 
 @router.get("/openapi.json", operation_id="contract", response_class=JSONResponse)

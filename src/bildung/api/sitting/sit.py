@@ -12,6 +12,7 @@ from fastapi.responses import StreamingResponse
 
 from bildung.api.shared.events import event_stream, moved_events
 from bildung.api.shared.guard import Ctx, StudentGuard, number
+from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ReviewOut
 from bildung.api.sitting.shapes import AnswerIn, AnswersIn, CheckIn, PaperOut, TimeIn
 from bildung.services.shared.access import Sitter
@@ -19,7 +20,7 @@ from bildung.services.sitting import events, taking
 from bildung.services.sitting.feedback import Told
 from bildung.services.sitting.taking import AttemptStanding, Receipt
 
-router = APIRouter(prefix="/api/sit", tags=["sit"])
+router = APIRouter(prefix="/api/sit", tags=["sit"], route_class=LateRoute)
 Me = Annotated[Sitter, Depends(StudentGuard())]
 
 

@@ -7,12 +7,13 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query
 
 from bildung.api.shared.guard import Ctx, StaffGuard
+from bildung.api.shared.late import LateRoute
 from bildung.services.shared.access import Actor
 from bildung.services.today import page
 from bildung.services.today.find import FoundThing, find_anything
 from bildung.services.today.page import TodayPage
 
-router = APIRouter(prefix="/api", tags=["today"])
+router = APIRouter(prefix="/api", tags=["today"], route_class=LateRoute)
 
 
 @router.get("/today", operation_id="today")

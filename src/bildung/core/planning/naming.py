@@ -10,7 +10,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from bildung.core.data.arrays import FloatArray
 from bildung.core.planning.problem import Problem, Room
@@ -91,6 +90,8 @@ def _rooms(
 
 
 def _assigned(cost: FloatArray) -> list[tuple[int, int]]:
+    from scipy.optimize import linear_sum_assignment  # a fifth of a second to load, and only planning wants it
+
     rows, columns = linear_sum_assignment(cost)
     return list(zip(rows.tolist(), columns.tolist(), strict=True))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import secrets
 from datetime import timedelta
 
@@ -12,9 +13,6 @@ TEMPORARY_LENGTH = 12
 
 
 _hasher = PasswordHasher(time_cost=2, memory_cost=19 * 1024, parallelism=1)
-
-
-_nobody = _hasher.hash(secrets.token_hex())  # so that an unknown name takes as long as a wrong password
 
 
 TEMPORARY = timedelta(days=14)  # for so long a password that somebody else gave can be used to choose one's own
@@ -28,6 +26,12 @@ def hash_password(password: str) -> str:
 def password_fits(hashed: str | None, password: str) -> bool:
     """Takes as long where there is no password to compare with."""
     try:
-        return _hasher.verify(hashed or _nobody, password) and hashed is not None
+        return _hasher.verify(hashed or _nobody(), password) and hashed is not None
     except (VerificationError, InvalidHashError):
         return False
+
+
+@functools.cache
+def _nobody() -> str:
+    """So that an unknown name takes as long as a wrong password."""
+    return _hasher.hash(secrets.token_hex())
