@@ -16,6 +16,7 @@ STATES = {
     "exempt": "exempt",
     "void": "does not count",
     "answering": "in progress",
+    "resting": "to be continued",
     "not_started": "not started",
 }
 

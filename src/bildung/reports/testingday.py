@@ -12,8 +12,9 @@ Sheet = Literal["schedule", "rosters", "support"]
 
 @dataclass(frozen=True, kw_only=True)
 class PrintedStudent:
-    """support: on the confidential sheet only."""
+    """seat: in the room, from 1. support: on the confidential sheet only."""
 
+    seat: int
     name: str
     grade: str
     support: str

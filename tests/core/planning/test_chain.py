@@ -11,7 +11,7 @@ from datetime import timedelta
 from bildung.core.planning.chain import MadePlan, make_plan
 from bildung.core.planning.clashes import clashes_of
 from bildung.core.planning.costs import NO_PLACE
-from bildung.core.planning.problem import Problem
+from bildung.core.planning.problem import Problem, Proctor
 from bildung.core.planning.reasons import apart_reasons, class_reasons
 from bildung.core.planning.waysout import supposing, ways_out
 from tests.core.planning import school as planted
@@ -62,6 +62,22 @@ class Planted(unittest.TestCase):
         self.assertEqual({s.proctor for s in read}, {950})
         self.assertTrue(all(len({one.test for one in s.lists}) == 1 for s in read))
         self.assertEqual(sum(s.size for s in read), 6)
+
+    def test_a_student_is_read_to_only_by_the_person_named_for_them(self) -> None:
+        reads = next(t.student for t in self.given.apart if t.support)
+        apart = tuple(
+            replace(t, by=frozenset({951}) if t.student == reads else None) if t.support else t
+            for t in self.given.apart
+        )
+        second = Proctor(id=951, name="Rui", supports=frozenset({planted.READER}))
+        given = replace(self.given, apart=apart, proctors=(*self.given.proctors, second))
+        plan = make_plan(given, 0.5, proof=False)
+        mine = [s for s in plan.sessions if reads in s.students and s.support]
+        self.assertEqual({s.proctor for s in mine}, {951})
+        self.assertEqual(clashes_of(given, plan.sessions), [])
+        moved = [replace(s, proctor=950) if s in mine else s for s in plan.sessions]
+        wrong_reader = [c for c in clashes_of(given, moved) if c.kind == "support"]
+        self.assertEqual({c.students for c in wrong_reader}, {(reads,)})
 
     def test_a_parent_refused_so_the_student_is_on_no_list(self) -> None:
         self.assertNotIn(planted.REFUSED, {s for session in self.plan.sessions for s in session.students})

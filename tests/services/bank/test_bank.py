@@ -10,6 +10,7 @@ from typing import Any
 
 from PIL import Image
 from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
 
 from bildung.formats.content import Content
 from bildung.services.answers import itemhistory
@@ -38,7 +39,21 @@ from bildung.services.sessions import listing, running, scheduling
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.sitting import events, taking
-from bildung.store.models import Enrolment, Item, ItemFigure, ItemUse, ItemVersion, Media, Person, Role, Standard
+from bildung.services.today import page
+from bildung.store.models import (
+    Enrolment,
+    FormItem,
+    Item,
+    ItemFigure,
+    ItemUse,
+    ItemVersion,
+    Mark,
+    Media,
+    Person,
+    Response,
+    Role,
+    Standard,
+)
 from tests.formats.samples import ITEMS, RIGHT, records
 from tests.formats.test_content import picture
 from tests.support import NOON, WorldCase
@@ -764,6 +779,34 @@ class Sat(BankCase):
             self.assertAlmostEqual(uses[kind].p or 0, 0.5, msg=kind)
         self.assertEqual(uses["choice"].wrong, "C")
         self.assertIsNone(uses["writing"].p, "nobody has marked it yet")
+        self.assert_scores_are_awaited(session_id)
+
+    def assert_scores_are_awaited(self, session_id: int) -> None:
+        """Of those who wrote something, until somebody has scored all that a person must."""
+
+        def line() -> list[tuple[str, str]]:
+            found = page.waiting_for(self.ctx, self.boss)
+            return [(w.what, w.path) for w in found if "for scores" in w.what]
+
+        with self.ctx.store.read() as db:
+            wanted = (
+                select(Response.sitting_id, Response.form_item_id)
+                .join(FormItem, FormItem.id == Response.form_item_id)
+                .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
+                .where(ItemVersion.kind.in_(("writing", "several")), Response.answer != "")
+            )
+            written = db.execute(wanted.order_by(Response.sitting_id)).all()
+        attempts = sorted({sitting for sitting, _ in written})
+        self.assertEqual(line(), [(f"{len(attempts)} attempts wait for scores", f"/sessions/{session_id}")])
+
+        def score(db: Session) -> None:
+            for sitting, item in written:
+                if sitting != attempts[0]:
+                    mark = {"marker_id": self.boss_id, "points": 1.0, "at": self.clock.now}
+                    db.add(Mark(sitting_id=sitting, form_item_id=item, **mark))
+
+        self.ctx.store.write(score)
+        self.assertEqual(line(), [("1 attempt waits for scores", f"/sessions/{session_id}")])
 
 
 class Roles(BankCase):

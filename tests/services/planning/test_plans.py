@@ -61,6 +61,39 @@ class Planning(PlanningCase):
         self.assertEqual(listed.count(student), 1)
         self.assertEqual(page.tests, len(set(listed)))
 
+    def test_who_reads_is_chosen_by_language_and_by_whom_they_are_there_for(self) -> None:
+        plain, polish, own = self.students(0)[:3]
+        for student in (plain, polish, own):
+            accommodations.enter(self.ctx, self.boss, student, Entered(kind="human_reader"))
+        accommodations.enter(self.ctx, self.boss, polish, Entered(kind="directions", value="Polish"))
+        first, second = self.proctors()
+        resources.save_staff(self.ctx, self.boss, first, [], ["human_reader"])
+        page = self.make_plan()
+        (left,) = page.left
+        self.assertEqual(left.why, "No human reader who speaks the student's language is entered.")
+        self.assertEqual([s.person for s in left.who], [polish])
+        resources.save_staff(self.ctx, self.boss, second, [], ["human_reader"], "polish", [own])
+        page = self.make_plan()
+        by = {s.person: one.proctor for one in page.sessions if one.support for x in one.lists for s in x.students}
+        self.assertEqual((by[polish], by[own]), (second, second))
+        self.assertIn(plain, by)
+        line = next(s for s in resources.resources_page(self.ctx, self.boss, self.school).staff if s.person == second)
+        self.assertEqual(
+            (line.says, [s.id for s in line.serves]), ("human reader, in polish, for 1 student first", [own])
+        )
+        with self.assertRaisesRegex(Invalid, "say what they provide"):
+            resources.save_staff(self.ctx, self.boss, second, [], [], "", [own])
+        with self.assertRaisesRegex(Invalid, "choose students of the district"):
+            resources.save_staff(self.ctx, self.boss, second, [], ["scribe"], "", [second])
+
+    def proctors(self) -> tuple[int, int]:
+        """Two of the staff of the school who hold no class of their own."""
+        with self.ctx.store.read() as db:
+            staff = select(Person.id).where(Person.kind == "staff", Person.school_id == self.school)
+            teaching = select(Enrolment.person_id).where(Enrolment.class_id.in_(self.classes))
+            first, second, *_ = db.scalars(staff.where(Person.id.not_in(teaching)).order_by(Person.id))
+        return first, second
+
     def test_what_does_not_fit_says_why_and_what_would_help(self) -> None:
         self.rooms(("Nook", 2, 2), carts=0)
         page = self.make_plan()

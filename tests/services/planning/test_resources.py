@@ -7,6 +7,7 @@ from datetime import date, time, timedelta
 
 from sqlalchemy import select
 
+from bildung.services.calendar import blocks
 from bildung.services.planning import bells, resources
 from bildung.services.planning.bells import Bells, BlockLine, DayChangeLine
 from bildung.services.planning.resources import Available, CartLine, RoomLine
@@ -93,7 +94,7 @@ class BellSchedules(PlanningCase):
 
     def slots(self, days: int = 5) -> list[tuple[date, str, str]]:
         with self.ctx.store.read() as db:
-            found = bells.slots_of(db, self.school, self.first, self.first + timedelta(days=days - 1))
+            found = blocks.slots_of(db, self.school, self.first, self.first + timedelta(days=days - 1))
         return [(s.start.date(), s.day_type, s.block) for s in found]
 
     def test_without_any_the_usual_blocks_hold_on_school_days(self) -> None:
@@ -108,7 +109,7 @@ class BellSchedules(PlanningCase):
         self.assertEqual([kind for _, kind in kinds], [("A", "B")[n % 2] for n in range(len(kinds))])
         self.assertEqual([b for d, k, b in found if d == kinds[1][0]], ["4", "5", "6"])
         with self.ctx.store.read() as db:
-            joined = [s.joined for s in bells.slots_of(db, self.school, self.first, self.first)]
+            joined = [s.joined for s in blocks.slots_of(db, self.school, self.first, self.first)]
         self.assertEqual(joined, [True, False, False])
 
     def test_a_snow_day_moves_the_cycle_on(self) -> None:

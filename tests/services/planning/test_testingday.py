@@ -44,6 +44,11 @@ class Ready(PlanningCase):
         with self.ctx.store.read() as db:
             return db.scalars(select(Person.id).where(Person.source_id.startswith("HM-P"))).first() or 0
 
+    def names(self) -> list[str]:
+        """Family names on the list."""
+        with self.ctx.store.read() as db:
+            return list(db.scalars(select(Person.family).where(Person.id.in_(self.students(0)))))
+
     def test_the_next_day_with_a_session_is_shown_with_only_what_is_missing(self) -> None:
         self.assertRegex(self.day().finding, "1 of 1 session on .* is not ready")
         self.assertEqual(self.missing(), ["no proctor", "tickets not printed"])
@@ -88,6 +93,8 @@ class Ready(PlanningCase):
         self.assertNotIn("large print", texts["rosters"])
         self.assertIn("Irregularities", texts["rosters"])
         self.assertIn("large print", texts["support"])
+        seat = 1 + sorted(self.names()).index(name)
+        self.assertRegex(texts["support"], rf"Accommodations\s+{seat} \S+ {name}")
         self.assertIn("Confidential", texts["support"])
         with self.ctx.store.read() as db:
             logged = db.scalars(select(AuditEntry.after).where(AuditEntry.action == "day.print")).all()

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import date, time, timedelta
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
@@ -11,12 +12,16 @@ from bildung.core.participation.standing import Reason, Standing
 from bildung.services.calendar.years import close_days
 from bildung.services.participation import windowdates
 from bildung.services.participation.windowdates import WindowDatesWish
+from bildung.services.planning import bells, resources
+from bildung.services.planning.bells import Bells, BlockLine, DayTypeLine
 from bildung.services.sessions import changing, ending, listing, makeups, placing, proctoring, running, scheduling
 from bildung.services.sessions.changing import SessionChange
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound, Problem
 from bildung.store.models import AuditEntry, Enrolment, Form, Person, School, SchoolClass
 from tests.services.participation.support import HOUR, OwedCase
+
+ZONE = ZoneInfo("Europe/Berlin")
 
 
 class ChangeCase(OwedCase):
@@ -304,6 +309,30 @@ class Making(ChangeCase):
         )
         self.assertEqual(sorted(self.listed(made[0])), sorted(self.absent))
         self.assertEqual(makeups.propose(self.ctx, self.boss, self.window_id).makeups, [])
+
+    def test_rooms_that_are_entered_and_hours_of_staff_hold(self) -> None:
+        with self.ctx.store.read() as db:
+            school = db.get_one(SchoolClass, self.classes[0]).school_id
+            staff = list(db.scalars(select(Person.id).where(Person.kind == "staff", Person.school_id == school)))
+        resources.save_rooms(self.ctx, self.boss, school, [resources.RoomLine(name="Nook", seats=2)], [])
+        never = [resources.Available(weekday=6, start=time(8), end=time(9))]
+        for person in staff[1:]:
+            resources.save_staff(self.ctx, self.boss, person, never, [])
+        early = BlockLine(name="1", start=time(7, 50), end=time(8, 40))
+        days = Bells(
+            types=[DayTypeLine(name="Day", blocks=[early])],
+            cycle=True,
+            pattern=["Day"],
+            first=self.clock.now.date(),
+            shifts=True,
+            changes=[],
+        )
+        bells.save_bells(self.ctx, self.boss, school, days)
+        found = makeups.propose(self.ctx, self.boss, self.window_id)
+        self.assertEqual([one.students for one in found.makeups], [2, 1])
+        self.assertEqual({one.start.astimezone(ZONE).time() for one in found.makeups}, {early.start})
+        self.assertEqual({one.room for one in found.makeups}, {"Nook"})
+        self.assertLessEqual({one.proctor for one in found.makeups}, {staff[0], None})
 
     def test_of_one_student(self) -> None:
         found = makeups.propose(self.ctx, self.boss, self.window_id, [self.absent[0]])

@@ -78,7 +78,9 @@ def save_bells(ctx: Ctx, actor: Planner, school: str, body: shapes.BellsIn) -> r
 @router.put("/staff/{person}", operation_id="saveStaffHours")
 def save_staff(ctx: Ctx, actor: Planner, person: str, body: shapes.StaffHoursIn) -> None:
     hours = [resources.Available(**h.model_dump()) for h in body.hours]
-    resources.save_staff(ctx, actor, number(person), hours, body.provides, body.language)
+    resources.save_staff(
+        ctx, actor, number(person), hours, body.provides, body.language, [number(id) for id in body.serves]
+    )
     known.forget(ctx)
 
 

@@ -66,6 +66,7 @@ class StaffHoursIn(BaseModel):
     hours: list[HoursIn] = Field(max_length=7)
     provides: list[str] = Field(max_length=10)
     language: str = Field(default="", max_length=40)
+    serves: list[Id] = Field(default=[], max_length=60)
 
 
 class WishesIn(BaseModel):

@@ -65,8 +65,9 @@ async def attempt_events(request: Request, ctx: Ctx, sitter: Me) -> StreamingRes
 
 
 @router.post("/hand-in", operation_id="handIn", status_code=204)
-def hand_in(ctx: Ctx, sitter: Me) -> None:
-    taking.hand_in(ctx, sitter)
+def hand_in(ctx: Ctx, sitter: Me, time_over: bool = False) -> None:
+    """time_over: the device submits at the end of the session, not the student."""
+    taking.hand_in(ctx, sitter, time_over)
 
 
 @router.post("/check", operation_id="checkAnswer")

@@ -26,6 +26,7 @@ class Reason(StrEnum):
     INVALIDATED = "invalidated"
     INTERRUPTED = "interrupted"
     CANCELED = "canceled"
+    UNFINISHED = "unfinished"
 
 
 _NOT_TAKEN = {
@@ -33,6 +34,7 @@ _NOT_TAKEN = {
     "void": Reason.INVALIDATED,
     "interrupted": Reason.INTERRUPTED,
     "canceled": Reason.CANCELED,
+    "resting": Reason.UNFINISHED,
 }
 
 
@@ -43,7 +45,8 @@ class Attempt:
     Attributes
     ----------
     state : str
-        not_started, answering, handed_in, absent, exempt, void, interrupted or canceled.
+        not_started, answering, resting (begun, to be gone on with on another day), handed_in, absent, exempt, void,
+        interrupted or canceled.
     start : datetime
         Of the session.
     over : bool
@@ -102,7 +105,7 @@ def owed(attempts: Sequence[Attempt], exempt: bool) -> Owed:
             return Owed(standing=standing, attempt=found)
     if exempt or any(a.state == "exempt" for a in ordered):
         return Owed(standing=Standing.EXEMPT)
-    ahead = next((a for a in ordered if a.state == "not_started" and not a.over), None)
+    ahead = next((a for a in ordered if a.state in ("not_started", "resting") and not a.over), None)
     if ahead is not None:
         return Owed(standing=Standing.SCHEDULED, attempt=ahead)
     last = ordered[-1] if ordered else None

@@ -156,6 +156,8 @@ def _joins(problem: Problem, session: PlanSession, test: ApartTest, most: dict[t
     """Whether it can go into a session that is open in this slot."""
     if session.alone or test.alone or session.support != test.support or session.minutes < test.minutes:
         return False
+    if test.by is not None and session.proctor not in test.by:
+        return False
     if test.support and any(one.test != test.test for one in session.lists):
         return False
     limit = min(most.get((s, one.test), GROUP) for one in session.lists for s in one.students)
@@ -178,7 +180,7 @@ def _opened(problem: Problem, uses: Uses, test: ApartTest, t: int, id: int, want
     people = [
         person
         for person in problem.proctors
-        if (test.support in person.supports if test.support else not person.supports)
+        if test.held_by(person)
         and all(c not in person.away and person.id not in uses.people[c] for c in cover)
         and uses.proctored[person.id, day] < problem.wishes.most_a_day
     ]

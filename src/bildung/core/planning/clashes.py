@@ -93,8 +93,12 @@ def _by_itself(problem: Problem, session: PlanSession, cover: tuple[int, ...]) -
         found.append(Clash(kind="no_proctor", sessions=id))
     elif person is not None and not session.own and any(t in person.away for t in cover):
         found.append(Clash(kind="away", sessions=id, name=person.name))
-    if session.support and (person is None or session.support not in person.supports):
-        found.append(Clash(kind="support", sessions=id, name=person.name if person else ""))
+    if session.support:
+        by = {(t.student, t.test): t.by for t in problem.apart if t.by is not None}
+        asked = [(s, by.get((s, one.test))) for one in session.lists for s in one.students]
+        wrong = tuple(s for s, people in asked if people is not None and session.proctor not in people)
+        if wrong or person is None or session.support not in person.supports:
+            found.append(Clash(kind="support", sessions=id, name=person.name if person else "", students=wrong))
     away = tuple(s for s in session.students if not problem.busy.get(s, frozenset()).isdisjoint(cover))
     if away:
         found.append(Clash(kind="student", sessions=id, students=away))

@@ -174,6 +174,9 @@ class ApartTest:
         With nobody else in the room.
     support : str
         Kind of accommodation that a person provides; empty: none. One of them serves several only on the same test.
+    by : frozenset[int] | None
+        The people of whom one provides it to this student, such as those who speak the language; None: whoever provides
+        it.
     shut : frozenset[int]
         Slots in which it must not begin.
     on_paper : bool
@@ -189,9 +192,27 @@ class ApartTest:
     minutes: int
     alone: bool = False
     support: str = ""
+    by: frozenset[int] | None = None
     shut: frozenset[int] = frozenset()
     on_paper: bool = False
     together: int = 8
+
+    def held_by(self, person: Proctor) -> bool:
+        """Whether this person can hold a session for the student.
+
+        Parameters
+        ----------
+        person : Proctor
+            Who.
+
+        Returns
+        -------
+        bool
+            Those who provide support hold such sessions only.
+        """
+        if not self.support:
+            return not person.supports
+        return self.support in person.supports and (self.by is None or person.id in self.by)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -71,7 +71,7 @@ def apart_reasons(problem: Problem, sessions: Sequence[PlanSession], test: Apart
     uses = Uses(problem, sessions)
     size = len(problem.slots)
     against = {kind: np.zeros(size, dtype=bool) for kind in KINDS}
-    people = [p for p in problem.proctors if (test.support in p.supports if test.support else not p.supports)]
+    people = [p for p in problem.proctors if test.held_by(p)]
     for t, slot, cover in _fitting(problem, test, against):
         busy = problem.busy.get(test.student, frozenset())
         against["student"][t] = any(c in busy or test.student in uses.students[c] for c in cover)

@@ -39,6 +39,7 @@ OPENED = 1.0  # seconds
 STATUS = {
     "handed_in": Status.SAT,
     "answering": Status.IN_PROGRESS,
+    "resting": Status.IN_PROGRESS,
     "not_started": Status.IN_PROGRESS,
     "absent": Status.ABSENT,
     "exempt": Status.EXEMPT,

@@ -36,6 +36,7 @@ from bildung.services.shared.throttle import (
     seen_here,
     trying,
 )
+from bildung.services.sitting.resting import resume, resumed_from
 from bildung.services.sitting.taking import topic
 from bildung.store.models import (
     Enrolment,
@@ -170,7 +171,7 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCode
         given = (
             select(func.count()).select_from(Response).where(Response.sitting_id == sitting.id, Response.answer != "")
         )
-        resumes = sitting.state == "answering" and sitting.attempt == 1
+        resumes = sitting.state in ("answering", "resting") and sitting.attempt == 1
         title = session.title or title_of(form_of(db, session, sitting))
         return WhoseCodes(
             name=person.name,
@@ -239,8 +240,9 @@ def _may_join(db: Session, ctx: Context, session: PlannedSession, person: Person
         raise Invalid("you have already submitted this test", "own_code")
     if sitting.state in ("exempt", "void"):
         raise Invalid("this test is not open to you; ask your proctor", "own_code")
-    limit = settings(form_of(db, session, sitting)).minutes if sitting.state == "answering" else None
-    if session.closed_at or now > end_for(db, session, person.id, sitting.started_at, limit):
+    limit = settings(form_of(db, session, sitting)).minutes if sitting.state in ("answering", "resting") else None
+    began = resumed_from(sitting, now)
+    if session.closed_at or now > end_for(db, session, person.id, began, limit):
         raise Invalid("this session is over; ask your proctor", "session_code")
     if now < session.start:
         raise Invalid("this session has not opened yet; wait a moment and try again", "session_code")
@@ -255,6 +257,8 @@ def _join(db: Session, ctx: Context, session: PlannedSession, found: Person | No
         begin(db, session, sitting)
         sitting.state = "answering"
         sitting.started_at = sitting.started_at or now
+    elif sitting.state == "resting":
+        resume(sitting, now)
     sitting.last_at = now
     session.data_version += 1
     return _issue(db, ctx, person, sitting.id, sitting.takeover, STUDENT_HOURS, "", address)

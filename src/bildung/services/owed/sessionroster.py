@@ -60,11 +60,11 @@ def expected(db: Session, session: PlannedSession) -> set[int]:
 
 
 def begun_elsewhere(db: Session, session: PlannedSession) -> dict[int, tuple[Sitting, PlannedSession]]:
-    """By student, the attempt at the same test in another session of the window that is submitted or in progress."""
+    """By student, the attempt at the same test in another session of the window that is submitted, in progress or to be continued."""
     rows = db.execute(
         select(Sitting, PlannedSession)
         .join(PlannedSession, PlannedSession.id == Sitting.session_id)
-        .where(gives_the_same(db, session), Sitting.state.in_(("handed_in", "answering")))
+        .where(gives_the_same(db, session), Sitting.state.in_(("handed_in", "answering", "resting")))
         .order_by(PlannedSession.start.desc())
     ).all()
     return {sitting.person_id: (sitting, other) for sitting, other in rows}

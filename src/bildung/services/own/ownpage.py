@@ -120,7 +120,7 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         rules = settings(form_of(db, session, sitting))
         limit = rules.minutes if sitting.state == "answering" else None
         factor = extra.get((session.id, p.id), 1.0)
-        end = personal_end(session.start, session.end, factor, sitting.started_at, limit)
+        end = personal_end(session.start, session.end, factor, sitting.counted_from, limit)
         over = session.closed_at is not None or now > end
         state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
         if session.canceled_at is not None and state not in ("sat", "excused"):
@@ -136,7 +136,7 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
             and state != "canceled"
             and session.start <= now
             and (
-                sitting.state in ("not_started", "answering", "absent")
+                sitting.state in ("not_started", "answering", "resting", "absent")
                 or (sitting.state == "handed_in" and sitting.attempt < rules.attempts)
             )
         )

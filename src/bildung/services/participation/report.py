@@ -38,6 +38,7 @@ WHY = {
     Reason.INVALIDATED: "attempt invalidated",
     Reason.INTERRUPTED: "attempt interrupted",
     Reason.CANCELED: "session canceled",
+    Reason.UNFINISHED: "to be continued",
 }
 By = Literal["test", "school", "grade", "subject", "group", "class"]
 MOST = 3000

@@ -21,7 +21,7 @@ from bildung.services.planning.facts import Facts
 from bildung.services.planning.known import known_facts
 from bildung.services.planning.plans import Proposal, get_plan, plan_of, propose
 from bildung.services.planning.schools import school_or_first, schools_of, window_of
-from bildung.services.planning.words import clash_says, reason_says, unsettled_says
+from bildung.services.planning.words import clash_says, no_provider, reason_says, unsettled_says
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.wire import Id, Ref
@@ -376,7 +376,9 @@ def without_place(facts: Facts, sessions: Sequence[PlanSession]) -> list[Without
     groups: defaultdict[tuple[str, str], list[tuple[int, str, int]]] = defaultdict(list)
     for one in facts.problem.apart:
         if (one.student, one.test) not in placed:
-            why = reason_says(apart_reasons(facts.problem, sessions, one), one.minutes, 1, one.support)
+            why = no_provider(facts.problem, one) or reason_says(
+                apart_reasons(facts.problem, sessions, one), one.minutes, 1, one.support
+            )
             groups[facts.tests[one.test].subject, why].append((one.student, one.name, one.minutes))
     for (subject, why), members in groups.items():
         found.append(

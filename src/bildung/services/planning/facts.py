@@ -16,6 +16,7 @@ from bildung.core.assembly.companions import deal
 from bildung.core.planning.problem import ApartTest, Cart, ClassTest, Problem, Proctor, Room, Slot, Wishes
 from bildung.core.planning.waysout import supposing
 from bildung.core.school.timing import planned_minutes
+from bildung.services.calendar.blocks import slots_of
 from bildung.services.calendar.years import local_today
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.owed.accommodated import NONE, occasion_of, of_people
@@ -25,8 +26,8 @@ from bildung.services.owed.sametest import test_keys
 from bildung.services.owed.sessionroster import in_class_on
 from bildung.services.participation.windowdates import window_dates
 from bildung.services.people.proctors import who_may_hold
-from bildung.services.planning.bells import slots_of
 from bildung.services.planning.document import PlanWishes
+from bildung.services.planning.providers import Providers, providers_of
 from bildung.services.shared.context import Context
 from bildung.store import models
 from bildung.store.models import (
@@ -45,7 +46,7 @@ from bildung.store.models import (
 
 USUAL_MINUTES = 50
 SMALL, EXTENDED, MAKEUP = 8, 12, 28  # students together in one room
-BEGUN = ("handed_in", "answering", "void", "exempt")
+BEGUN = ("handed_in", "answering", "resting", "void", "exempt")
 
 
 @dataclass(frozen=True)
@@ -101,6 +102,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
         on_paper=not carts and not any(room.devices for room in rooms),
         own=None if wishes.where == "lessons" else frozenset(range(len(slots))),
         meets=_meets(db, classes, slots, school_id),
+        providers=providers_of(db, school_id),
     )
     teachers = _teachers(db, [c.id for c in classes])
     tests: list[ClassTest] = []
@@ -181,6 +183,7 @@ class _Read:
     on_paper: bool
     own: frozenset[int] | None
     meets: dict[int, frozenset[int]]
+    providers: Providers
 
 
 def _needed(form: Form, need: Needs) -> int:
@@ -207,6 +210,7 @@ def _apart(
         minutes=minutes,
         alone=need.own_proctor,
         support=_support(need),
+        by=read.providers.by(_support(need), student, need),
         shut=shut,
         on_paper=read.on_paper,
         together=SMALL if _is_apart(need) else MAKEUP if late else EXTENDED,

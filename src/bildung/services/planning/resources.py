@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import time
 
@@ -9,6 +10,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from bildung.core.accommodations.kinds import KINDS
+from bildung.core.items.shown import counted
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import local_today
 from bildung.services.planning.bells import Bells, bells_of
@@ -20,7 +22,7 @@ from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Ref, Word
-from bildung.store.models import Cart, Person, PlannedSession, Room, SchoolClass, StaffHours, StaffSupport
+from bildung.store.models import Cart, Person, PlannedSession, Room, SchoolClass, StaffHours, StaffServes, StaffSupport
 
 MOST_ROOMS = 300
 MOST_SEATS = 500
@@ -56,13 +58,15 @@ class Available:
 
 @dataclass(frozen=True, kw_only=True)
 class StaffLine:
-    """hours: when they can be at sessions; none: always. provides: kinds of accommodation. says: both in words."""
+    """hours: when they can be at sessions; none: always. provides: kinds of accommodation. serves: the students they are
+    there for. says: all of it in words."""
 
     person: Id
     name: str
     hours: list[Available]
     provides: list[str]
     language: str
+    serves: list[Ref]
     says: str
 
 
@@ -152,6 +156,14 @@ def _staff(db: Session, school_id: int) -> list[StaffLine]:
     provides: dict[int, list[StaffSupport]] = {}
     for given in db.scalars(select(StaffSupport).where(StaffSupport.person_id.in_(ids)).order_by(StaffSupport.kind)):
         provides.setdefault(given.person_id, []).append(given)
+    serves: dict[int, list[Ref]] = {}
+    for staff, student in db.execute(
+        select(StaffServes.person_id, Person)
+        .join(Person, Person.id == StaffServes.student_id)
+        .where(StaffServes.person_id.in_(ids), Person.active.is_(True))
+        .order_by(Person.family, Person.given)
+    ):
+        serves.setdefault(staff, []).append(Ref(student.id, student.name))
     return [
         StaffLine(
             person=p.id,
@@ -159,16 +171,18 @@ def _staff(db: Session, school_id: int) -> list[StaffLine]:
             hours=[Available(weekday=h.weekday, start=h.start, end=h.end) for h in hours.get(p.id, [])],
             provides=[s.kind for s in provides.get(p.id, [])],
             language=next((s.language for s in provides.get(p.id, []) if s.language), ""),
-            says=_says(dates, hours.get(p.id, []), provides.get(p.id, [])),
+            serves=serves.get(p.id, []),
+            says=_says(dates, hours.get(p.id, []), provides.get(p.id, []), len(serves.get(p.id, []))),
         )
         for p in people
     ]
 
 
-def _says(dates: Dates, hours: list[StaffHours], provides: list[StaffSupport]) -> str:
+def _says(dates: Dates, hours: list[StaffHours], provides: list[StaffSupport], serves: int) -> str:
     parts = [KINDS[s.kind].says for s in provides if s.kind in KINDS]
     languages = {s.language for s in provides if s.language}
     parts += [f"in {language}" for language in sorted(languages)]
+    parts += [f"for {counted(serves, 'student')} first"] if serves else []
     same = {(h.start, h.end) for h in hours}
     if len(same) == 1 and len(hours) >= 5:
         start, end = next(iter(same))
@@ -251,9 +265,15 @@ def _refuse_used(db: Session, ctx: Context, school_id: int, name: str) -> None:
 
 
 def save_staff(
-    ctx: Context, actor: Actor, person_id: int, hours: list[Available], provides: list[str], language: str = ""
+    ctx: Context,
+    actor: Actor,
+    person_id: int,
+    hours: list[Available],
+    provides: list[str],
+    language: str = "",
+    serves: Sequence[int] = (),
 ) -> None:
-    """Hours and support of one person; an empty list of hours is all day."""
+    """Hours and support of one person; an empty list of hours is all day. serves: students they are there for."""
     days = [h.weekday for h in hours]
     if len(set(days)) < len(days) or any(not 0 <= day < 7 for day in days):
         raise Invalid("each weekday is listed once", "hours")
@@ -263,6 +283,8 @@ def save_staff(
     unknown = next((kind for kind in provides if kind not in KINDS or not KINDS[kind].person), None)
     if unknown:
         raise Invalid(f"{unknown} is not provided by a person", "provides")
+    if serves and not provides:
+        raise Invalid("say what they provide to these students", "provides")
 
     def work(db: Session) -> None:
         person = db.get(Person, person_id)
@@ -271,11 +293,17 @@ def save_staff(
         school_of(db, actor, person.school_id, Action.WINDOWS_PLAN)
         db.execute(delete(StaffHours).where(StaffHours.person_id == person_id))
         db.execute(delete(StaffSupport).where(StaffSupport.person_id == person_id))
+        db.execute(delete(StaffServes).where(StaffServes.person_id == person_id))
+        students = set(db.scalars(select(Person.id).where(Person.id.in_(serves), Person.student, Person.active)))
+        if students != set(serves):
+            raise Invalid("choose students of the district", "serves")
+        for student in sorted(students):
+            db.add(StaffServes(person_id=person_id, student_id=student))
         for line in hours:
             db.add(StaffHours(person_id=person_id, weekday=line.weekday, start=line.start, end=line.end))
         for kind in dict.fromkeys(provides):
             db.add(StaffSupport(person_id=person_id, kind=kind, language=language.strip()))
-        said = {"hours": len(hours), "provides": provides}
+        said = {"hours": len(hours), "provides": provides, "students": len(students)}
         audit.record(db, ctx.clock(), actor.person_id, "staff.hours", f"person:{person_id}", None, said)
 
     ctx.store.write(work)

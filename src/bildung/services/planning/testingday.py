@@ -218,8 +218,8 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
                     room=s.room,
                     proctor=s.proctor.name if s.proctor else "",
                     code=s.code,
-                    students=_students(db, s, sheet),
-                    helpers=_helpers(db, s) if sheet == "support" else [],
+                    students=(students := _students(db, s, sheet)),
+                    helpers=_helpers(db, s, {one.name: one.seat for one in students}) if sheet == "support" else [],
                 )
                 for s in sessions
             ],
@@ -230,6 +230,7 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
 
 
 def _students(db: Session, session: PlannedSession, sheet: Sheet) -> list[PrintedStudent]:
+    """In order of seats, which is the order of names: forms that are dealt out in turn lie side by side."""
     people = db.scalars(
         select(Person)
         .join(Sitting, Sitting.person_id == Person.id)
@@ -238,19 +239,21 @@ def _students(db: Session, session: PlannedSession, sheet: Sheet) -> list[Printe
     ).all()
     needs = in_session(db, session, [p.id for p in people]) if sheet == "support" else {}
     return [
-        PrintedStudent(name=p.name, grade=p.grade, support=said(needs[p.id]) if p.id in needs else "") for p in people
+        PrintedStudent(seat=seat, name=p.name, grade=p.grade, support=said(needs[p.id]) if p.id in needs else "")
+        for seat, p in enumerate(people, 1)
     ]
 
 
-def _helpers(db: Session, session: PlannedSession) -> list[str]:
+def _helpers(db: Session, session: PlannedSession, seats: dict[str, int]) -> list[str]:
+    """Who is there for whom, with their seats."""
     rows = db.execute(
-        select(SessionSupport.kind, Person.family, Person.given, SessionSupport.staff_id)
+        select(SessionSupport.kind, Person, SessionSupport.staff_id)
         .join(Person, Person.id == SessionSupport.student_id)
         .where(SessionSupport.session_id == session.id)
         .order_by(SessionSupport.staff_id, Person.family)
     ).all()
     served: dict[tuple[int, str], list[str]] = defaultdict(list)
-    for kind, family, given, staff in rows:
-        served[staff, kind].append(f"{given} {family}")
+    for kind, student, staff in rows:
+        served[staff, kind].append(f"{student.name} (seat {seats.get(student.name, '–')})")
     names = {p.id: p.name for p in db.scalars(select(Person).where(Person.id.in_({staff for staff, _ in served})))}
     return [f"{names[staff]} ({KINDS[kind].says}): {', '.join(students)}" for (staff, kind), students in served.items()]

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from bildung.core.accommodations.kinds import KINDS
 from bildung.core.items.shown import counted
 from bildung.core.planning.clashes import Clash
+from bildung.core.planning.problem import ApartTest, Problem
 from bildung.core.planning.reasons import Reason
 from bildung.core.planning.waysout import WayOut
 from bildung.services.planning.facts import Facts
@@ -47,6 +48,8 @@ def clash_says(clash: Clash, facts: Facts, labels: dict[int, str], holders: dict
         case "alone":
             return "A student who tests alone shares the room."
         case _:
+            if clash.students and clash.name:
+                return f"{clash.name} does not provide what {who} {'needs' if len(names) == 1 else 'need'}, or not in their language."
             return f"{clash.name or 'The proctor'} does not provide the support that is needed."
 
 
@@ -60,6 +63,16 @@ def unsettled_says(facts: Facts) -> list[tuple[int, str]]:
         who = " and ".join(part for part in (", ".join(names[:-1]), names[-1]) if part)
         found.append((form, f"{who} would receive two different forms of {facts.tests[form].name}."))
     return found
+
+
+def no_provider(problem: Problem, test: ApartTest) -> str:
+    """Where nobody at all can give a student the support they need; empty where somebody can."""
+    if not test.support or any(test.held_by(p) for p in problem.proctors):
+        return ""
+    says = KINDS[test.support].says
+    if test.by is not None and any(test.support in p.supports for p in problem.proctors):
+        return f"No {says} who speaks the student's language is entered."
+    return f"No {says} is entered for this school."
 
 
 def reason_says(reasons: Sequence[Reason], minutes: int, size: int, support: str = "") -> str:

@@ -136,7 +136,7 @@ def _students_elsewhere(db: Session, plan: Plan, zone: ZoneInfo, dates: Dates) -
         .join(Person, Person.id == Sitting.person_id)
         .where(
             Sitting.person_id.in_(plan.people or enrolled),
-            Sitting.state.in_(("not_started", "answering")),
+            Sitting.state.in_(("not_started", "answering", "resting")),
             PlannedSession.start < plan.end,
             PlannedSession.end > plan.start,
             PlannedSession.closed_at.is_(None),

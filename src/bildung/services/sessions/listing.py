@@ -50,7 +50,7 @@ LONGEST_EXTENSION = timedelta(days=1)  # nobody's extended time reaches further 
 _NONE = accommodated.NONE
 
 
-STATES = ("not_started", "answering", "handed_in", "absent", "exempt", "void")
+STATES = ("not_started", "answering", "resting", "handed_in", "absent", "exempt", "void")
 
 
 Phase = Literal["open", "ahead", "closed", "canceled"]
@@ -258,6 +258,8 @@ def _session_finding(line: SessionLine) -> str:
     parts = [f"{c['handed_in']} of {total} have submitted"]
     if c["answering"]:
         parts.append(f"{c['answering']} in progress")
+    if c["resting"]:
+        parts.append(f"{c['resting']} to be continued on another day")
     if c["not_started"]:
         parts.append(f"{c['not_started']} {'has' if c['not_started'] == 1 else 'have'} not started")
     parts += [f"{c[state]} {state}" for state in ("absent", "exempt", "void") if c[state]]
@@ -396,7 +398,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 needs=accommodated.said(needs.get(p.id, _NONE)) if sees else "",
                 provided=_provided(needs.get(p.id, _NONE), said.get(s.id, {})) if may_run else [],
                 until=personal_end(
-                    session.start, session.end, needs.get(p.id, _NONE).extra_time, s.started_at, limits[s.form_id]
+                    session.start, session.end, needs.get(p.id, _NONE).extra_time, s.counted_from, limits[s.form_id]
                 ),
                 items=len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),
                 form=companions[s.form_id].name if s.form_id is not None and may_run else "",
@@ -491,7 +493,7 @@ def _not_here(db: Session, session: PlannedSession, listed: set[int], zone: Zone
         if p.id in begun:
             sitting, where = begun[p.id]
             day_ = dates.short(where.start.astimezone(zone))
-            verb = "taking it" if sitting.state == "answering" else f"took it on {day_}"
+            verb = {"answering": "taking it", "resting": "continues it"}.get(sitting.state, f"took it on {day_}")
             why = f"{verb} in {where.klass.title}"
         elif p.id in exempt:
             why, instead = f"exempt: {exempt[p.id].reason}", exempt[p.id].instead

@@ -9,7 +9,7 @@ from datetime import date, datetime, time, timedelta
 from statistics import median
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import Select, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.items.shown import counted
@@ -17,6 +17,7 @@ from bildung.core.participation.makeups import Need, Slot, arrange
 from bildung.core.participation.standing import Standing
 from bildung.core.school.schooltime import school_day
 from bildung.core.school.timing import planned_minutes
+from bildung.services.calendar.blocks import has_bells, slots_of
 from bildung.services.calendar.years import calendar, local_today, zone_of
 from bildung.services.owed.accommodated import NONE, occasion_of, of_people
 from bildung.services.owed.sametest import forms_of, test_keys
@@ -31,7 +32,7 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.wire import Id
-from bildung.store.models import Enrolment, Person, PlannedSession, Role, SchoolClass, Sitting, Window
+from bildung.store.models import Enrolment, Person, PlannedSession, Role, Room, SchoolClass, Sitting, StaffHours, Window
 
 SEATS = 28
 USUAL = 50
@@ -233,8 +234,8 @@ def _slots(
     school_id: int,
     sessions: Sequence[PlannedSession],
 ) -> tuple[list[Slot], dict[int, tuple[str, int | None, str]]]:
-    """Rooms and proctors of the school that are free together, at the times at which it holds sessions, on the school days
-    left in the window."""
+    """Rooms and proctors of the school that are free together, when its blocks begin, or where it has entered none at the
+    times at which it holds sessions, on the school days left in the window."""
     zone = zone_of(db)
     opens, closes = window_dates(db, window, school_id, "")
     today = max(local_today(ctx, db), opens)
@@ -242,8 +243,9 @@ def _slots(
     held = {s.start.astimezone(zone).time() for s in sessions if s.end - s.start < A_DAY}
     times = sorted(at for at in held if FIRST <= at < LAST) or list(USUAL_TIMES)
     lesson = max((_minutes([s]) for s in sessions), default=USUAL)
-    rooms = list(dict.fromkeys(r for r in db.scalars(_rooms(school_id)) if r))
+    rooms = _rooms(db, school_id)
     staff = _staff(db, actor, school_id)
+    hours = _hours(db, [id for id, _ in staff])
     taken = db.execute(
         select(
             PlannedSession.id, PlannedSession.start, PlannedSession.end, PlannedSession.room, PlannedSession.proctor_id
@@ -253,28 +255,60 @@ def _slots(
     slots: list[Slot] = []
     places: dict[int, tuple[str, int | None, str]] = {}
     day = today
+    bells: dict[date, list[time]] | None = None
+    if has_bells(db, school_id) and today <= closes:
+        bells = defaultdict(list)
+        for slot in slots_of(db, school_id, today, closes):
+            bells[slot.start.date()].append(slot.start.time())
     while day <= closes and len(slots) < MOST:
-        for at in times if school_days(day, day).days else ():
+        at_school = bool(school_days(day, day).days)
+        for at in bells.get(day, ()) if bells is not None else times if at_school else ():
             start = datetime.combine(day, at, zone).astimezone(ZoneInfo("UTC"))
             end = start + timedelta(minutes=round(lesson * 2))
             if start < ctx.clock() + SPARE:
                 continue
             clash = [row for row in taken if row.start < end and row.end > start and row.end - row.start < A_DAY]
-            room = next((r for r in rooms if all(row.room != r for row in clash)), "")
+            room, seats = next((r for r in rooms if all(row.room != r[0] for row in clash)), ("", SEATS))
             away = {row.proctor_id for row in clash}.union(*(helping[row.id] for row in clash))
+            away |= {id for id, there in hours.items() if not _is_there(there, start, lesson, zone)}
             proctor = next(((id, name) for id, name in staff if id not in away), None)
             places[len(slots)] = (room, *(proctor or (None, "")))
-            slots.append(Slot(start=start, minutes=round(lesson * 2), seats=SEATS, place=len(slots)))
+            slots.append(Slot(start=start, minutes=round(lesson * 2), seats=seats, place=len(slots)))
         day += timedelta(days=1)
     return slots, places
 
 
-def _rooms(school_id: int) -> Select[str]:
-    return (
+def _rooms(db: Session, school_id: int) -> list[tuple[str, int]]:
+    """With seats: the rooms in which any class may test, the largest first; where none are entered, those of classes."""
+    entered = db.execute(
+        select(Room.name, Room.seats)
+        .where(Room.school_id == school_id, Room.shared.is_(True))
+        .order_by(Room.seats.desc(), Room.name)
+    ).all()
+    if entered:
+        return [(name, seats) for name, seats in entered]
+    names = db.scalars(
         select(SchoolClass.location)
         .where(SchoolClass.school_id == school_id, SchoolClass.active.is_(True))
         .order_by(SchoolClass.homeroom.desc(), SchoolClass.location)
     )
+    return [(name, SEATS) for name in dict.fromkeys(names) if name]
+
+
+def _hours(db: Session, staff: Sequence[int]) -> dict[int, dict[int, tuple[time, time]]]:
+    """By person with limited hours, those of each weekday."""
+    found: dict[int, dict[int, tuple[time, time]]] = defaultdict(dict)
+    for row in db.scalars(select(StaffHours).where(StaffHours.person_id.in_(staff))):
+        found[row.person_id][row.weekday] = (row.start, row.end)
+    return found
+
+
+def _is_there(hours: dict[int, tuple[time, time]], start: datetime, lesson: float, zone: ZoneInfo) -> bool:
+    """For the length of a usual session; who needs longer has a proctor for as long."""
+    local = start.astimezone(zone)
+    there = hours.get(local.weekday())
+    until = (local + timedelta(minutes=round(lesson))).time()
+    return there is not None and there[0] <= local.time() and until <= there[1]
 
 
 def _staff(db: Session, actor: Actor, school_id: int) -> list[tuple[int, str]]:

@@ -25,6 +25,7 @@ from bildung.services.shared.codes import SESSION_LENGTH, new_code
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.settings import dates_of
+from bildung.services.sitting.resting import carry
 from bildung.store.models import Person, Placement, PlannedSession, SchoolClass, Sitting
 
 MOST = 200
@@ -64,7 +65,7 @@ def place_in(db: Session, ctx: Context, actor: Actor, session: PlannedSession, p
     }
     if len(found) < len(ids):
         raise NotFound("there is no such student, or they are not yours")
-    _refuse_done(db, session, found)
+    resting = _refuse_done(db, session, found)
     same = select(PlannedSession.id).where(gives_the_same(db, session))
     db.execute(delete(Placement).where(Placement.person_id.in_(ids), Placement.session_id.in_(same)))
     there = set(db.scalars(select(Placement.person_id).where(Placement.session_id == session.id)))
@@ -75,16 +76,23 @@ def place_in(db: Session, ctx: Context, actor: Actor, session: PlannedSession, p
         audit.record(db, ctx.clock(), actor.person_id, "sitting.place", f"person:{id}", None, after, why)
     session.revision += 1
     db.flush()
+    for attempt in resting:
+        carry(db, attempt, session)
     follow_same(db, session)
     follow_class(db, session)
 
 
-def _refuse_done(db: Session, session: PlannedSession, people: dict[int, Person]) -> None:
+def _refuse_done(db: Session, session: PlannedSession, people: dict[int, Person]) -> list[Sitting]:
+    """Whoever has begun the test elsewhere, unless the attempt rests: it comes along."""
     begun = begun_elsewhere(db, session)
     dates, zone = dates_of(db), zone_of(db)
+    resting = []
     for id, person in people.items():
         if id in begun:
             sitting, other = begun[id]
+            if sitting.state == "resting":
+                resting.append(sitting)
+                continue
             day = dates.long(other.start.astimezone(zone).date())
             what = f"submitted this test on {day} in {other.klass.title}"
             if sitting.state == "answering":
@@ -93,6 +101,7 @@ def _refuse_done(db: Session, session: PlannedSession, people: dict[int, Person]
     exempt = exemptions_of(db, session.window_id, session.form.subject, school_day(session.end, zone), people.keys())
     for id, row in exempt.items():
         raise Conflict(f"{people[id].name} is exempt ({row.reason}); end the exemption first", "people")
+    return resting
 
 
 def unplace(ctx: Context, actor: Actor, session_id: int, person_id: int) -> None:
@@ -195,7 +204,9 @@ def merge(ctx: Context, actor: Actor, session_id: int, into_id: int) -> None:
             raise Invalid("choose another session of this window that gives the same test", "into")
         people = list(
             db.scalars(
-                select(Sitting.person_id).where(Sitting.session_id == session.id, Sitting.state == "not_started")
+                select(Sitting.person_id).where(
+                    Sitting.session_id == session.id, Sitting.state.in_(("not_started", "resting"))
+                )
             )
         )
         if not people:

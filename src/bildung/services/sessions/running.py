@@ -17,6 +17,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.typed import need_text
 from bildung.services.sitting import taking
+from bildung.services.sitting.resting import on_several_days, rest
 from bildung.store.models import (
     PackedAnswers,
     PlannedSession,
@@ -67,7 +68,8 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
         before = attempt.state
         attempt.interrupted = state == "interrupted"
         if state == "back":
-            if attempt.started_at and session.closed_at and not attempt.handed_in_at:
+            rests = attempt.used_seconds is not None
+            if attempt.started_at and session.closed_at and not attempt.handed_in_at and not rests:
                 attempt.handed_in_at = session.closed_at
             attempt.state = _state_without_mark(attempt, session)
         else:
@@ -94,13 +96,16 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
 def _state_without_mark(attempt: Sitting, session: PlannedSession) -> str:
     if attempt.handed_in_at:
         return "handed_in"
+    if attempt.used_seconds is not None:
+        return "resting"
     if attempt.started_at:
         return "answering"
     return "absent" if session.closed_at else "not_started"
 
 
 def close(ctx: Context, actor: Actor, session_id: int) -> None:
-    """End it: who is still answering hands in as they are, who never came is absent."""
+    """End it: who is still answering hands in as they are, or goes on on another day where that is an accommodation of
+    theirs; who never came is absent."""
 
     def work(db: Session) -> None:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
@@ -197,8 +202,12 @@ def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -
     if session.closed_at is not None:
         return
     now = ctx.clock()
-    for attempt in db.scalars(select(Sitting).where(Sitting.session_id == session.id)):
-        if attempt.state == "answering":
+    attempts = db.scalars(select(Sitting).where(Sitting.session_id == session.id)).all()
+    goes_on = on_several_days(db, session, attempts, min(now, session.end))
+    for attempt in attempts:
+        if attempt.id in goes_on:
+            rest(attempt, min(now, session.end))
+        elif attempt.state == "answering":
             attempt.state, attempt.handed_in_at, attempt.ended_by_close = "handed_in", now, True
         elif attempt.state == "not_started":
             attempt.state, attempt.ended_by_close = "absent", True

@@ -16,10 +16,11 @@ from bildung.store.models import Person, PlannedSession, SchoolClass, Sitting
 STATES = {
     "handed_in": ("handed_in",),
     "absent": ("absent",),
-    "to_come": ("not_started", "answering"),
+    "to_come": ("not_started", "answering", "resting"),
     "not_started": ("not_started",),
     "answering": ("answering",),
-    "all": ("handed_in", "absent", "not_started", "answering", "exempt", "void"),
+    "resting": ("resting",),
+    "all": ("handed_in", "absent", "not_started", "answering", "resting", "exempt", "void"),
 }
 MOST = 2000
 

@@ -28,6 +28,7 @@ from bildung.services.shared.wire import Id, Named, listed
 from bildung.services.sitting.events import Answer, apply_event
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.refused import keep_refused
+from bildung.services.sitting.resting import on_several_days, rest
 from bildung.store.models import (
     Form,
     FormItem,
@@ -131,7 +132,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
         state = state_of(at_hand)
         needs = in_session(db, session, [person.id], form).get(person.id, NONE)
-        end = end_for(db, session, person.id, at_hand.started_at, rules.minutes)
+        end = end_for(db, session, person.id, at_hand.counted_from, rules.minutes)
         open_still = session.closed_at is None and ctx.clock() <= end_for(db, session, person.id)
         shown = (
             []
@@ -289,7 +290,7 @@ def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
         at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
-        end = end_for(db, session, sitter.person_id, at_hand.started_at, limit)
+        end = end_for(db, session, sitter.person_id, at_hand.counted_from, limit)
         newest = select(SignIn.id).where(SignIn.sitting_id == sitting.id, SignIn.takeover == sitting.takeover)
         return AttemptStanding(state_of(at_hand), end, sitting.takeover, ctx.clock(), db.scalar(newest) is None)
 
@@ -552,8 +553,9 @@ def again(ctx: Context, sitter: Sitter) -> None:
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
 
 
-def hand_in(ctx: Context, sitter: Sitter) -> None:
-    """Final for the student; a second time changes nothing and says so."""
+def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False) -> None:
+    """Final for the student; a second time changes nothing and says so. time_over: the device does it at the end of the
+    session; who may work on several days goes on on another one instead."""
 
     def work(db: Session) -> int:
         sitting = db.get_one(Sitting, sitter.sitting_id)
@@ -564,8 +566,12 @@ def hand_in(ctx: Context, sitter: Sitter) -> None:
         if state_of(at_hand) != "answering":
             raise Conflict("this test is not open; ask your proctor")
         if isinstance(at_hand, Sitting):
-            at_hand.state = "handed_in"
             session.data_version += 1
+            if time_over and on_several_days(db, session, [at_hand]):
+                rest(at_hand, ctx.clock())
+                at_hand.last_at = ctx.clock()
+                return session.id
+            at_hand.state = "handed_in"
         at_hand.handed_in_at = sitting.last_at = ctx.clock()
         return session.id
 
@@ -595,7 +601,7 @@ def hand_in_overdue(ctx: Context) -> int:
         for sitting in rows:
             session, limit = sitting.session, limits[sitting.form_id or sitting.session.form_id]
             factor = extra.get((session.id, sitting.person_id), 1.0)
-            end = personal_end(session.start, session.end, factor, sitting.started_at, limit)
+            end = personal_end(session.start, session.end, factor, sitting.counted_from, limit)
             if now > end + LATE:
                 sitting.state, sitting.handed_in_at = "handed_in", end
                 sitting.session.data_version += 1

@@ -14,6 +14,7 @@ from bildung.core.items.shown import counted
 from bildung.core.participation.standing import Reason, Standing, count
 from bildung.core.school.dates import Dates
 from bildung.core.school.schooltime import school_day
+from bildung.services.answers.awaiting import awaiting_scores
 from bildung.services.bank.writing import writing
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.participation.obligations import owed_tests
@@ -133,6 +134,7 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
     """What a count of rows tells."""
     counts: tuple[Callable[[Context, Session, Actor], list[Waiting]], ...] = (
         _late,
+        _unscored,
         _unproctored,
         _asking,
         _not_scheduled,
@@ -159,6 +161,19 @@ def _late(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
         return []
     what = f"Answers of {counted(n, 'student')} arrived after the session closed"
     return [Waiting(what=what, path=f"/sessions/{rows[0][0]}" if len(rows) == 1 else "/sessions", urgent=True)]
+
+
+def _unscored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.SESSIONS_RUN):
+        return []
+    rows = awaiting_scores(db, scope(actor, Action.SESSIONS_RUN))
+    n = sum(attempts for _, attempts in rows)
+    if not n:
+        return []
+    what = f"{counted(n, 'attempt')} {'waits' if n == 1 else 'wait'} for scores"
+    if len(rows) > 1:
+        what += f" in {counted(len(rows), 'session')}"
+    return [Waiting(what=what, path=f"/sessions/{rows[0][0]}")]
 
 
 def _unproctored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:

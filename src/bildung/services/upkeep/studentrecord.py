@@ -54,6 +54,7 @@ from bildung.store.models import (
     SessionSupport,
     SignIn,
     Sitting,
+    StaffServes,
     TimeOn,
     WindowDates,
 )
@@ -262,6 +263,7 @@ def erase(db: Session, p: Person) -> None:
     db.execute(delete(LaterAttempt).where(LaterAttempt.sitting_id.in_(mine)))  # practice: no figure needs it
     db.execute(delete(AccommodationUse).where(AccommodationUse.sitting_id.in_(mine)))
     db.execute(delete(SessionSupport).where(SessionSupport.student_id == p.id))
+    db.execute(delete(StaffServes).where(StaffServes.student_id == p.id))
     db.execute(update(Sitting).where(Sitting.person_id == p.id).values(note=""))
     db.execute(delete(RosterDecision).where((RosterDecision.person_id == p.id) | (RosterDecision.other_id == p.id)))
     for table in (

@@ -59,6 +59,7 @@ from bildung.store.models.planning import (
     PlanHold,
     Room,
     StaffHours,
+    StaffServes,
     StaffSupport,
 )
 from bildung.store.models.sessions import (
@@ -158,6 +159,7 @@ __all__ = [
     "SignIn",
     "Sitting",
     "StaffHours",
+    "StaffServes",
     "StaffSupport",
     "StagedImport",
     "Standard",

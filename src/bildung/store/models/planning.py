@@ -98,12 +98,20 @@ class StaffHours(Base):
 
 
 class StaffSupport(Base):
-    """A kind of accommodation that somebody provides. language: of an interpreter or reader, empty for any."""
+    """A kind of accommodation that somebody provides. language: that they speak beside the school's, empty for none."""
 
     __tablename__ = "staff_support"
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
     kind: Mapped[str] = mapped_column(primary_key=True)
     language: Mapped[str] = mapped_column(default="")
+
+
+class StaffServes(Base):
+    """Students whom somebody is there for: whoever of them provides what a student needs comes before all others."""
+
+    __tablename__ = "staff_serves"
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
+    student_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True, index=True)
 
 
 class Plan(Base):

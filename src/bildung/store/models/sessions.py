@@ -62,7 +62,10 @@ class PlannedSession(Base):
 
 
 class Sitting(Base):
-    """One student's attempt. state: not_started, answering, handed_in, absent, exempt or void.
+    """One student's attempt. state: not_started, answering, resting, handed_in, absent, exempt or void.
+
+    resting: begun, and to be gone on with in another session. used_seconds: what was worked until it rested.
+    clock_from: the moment from which its minutes count where that is not its start, so that it goes on with those left.
 
     takeover: how often a device took the sitting over; answers are ordered by it, then by the
     device's own sequence, never by arrival. form_id: the companion form this student sits; None: the session's own.
@@ -92,9 +95,16 @@ class Sitting(Base):
     ended_by_close: Mapped[bool] = mapped_column(default=False, server_default="0")
     interrupted: Mapped[bool] = mapped_column(default=False, server_default="0")
     note: Mapped[str] = mapped_column(default="", server_default="")
+    used_seconds: Mapped[int | None]
+    clock_from: Mapped[datetime | None]
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)
+
+    @property
+    def counted_from(self) -> datetime | None:
+        """When the minutes of this attempt began."""
+        return self.clock_from or self.started_at
 
 
 class SessionSupport(Base):
@@ -123,6 +133,11 @@ class LaterAttempt(Base):
     started_at: Mapped[datetime]
     handed_in_at: Mapped[datetime | None]
     __table_args__ = (UniqueConstraint("sitting_id", "number"),)
+
+    @property
+    def counted_from(self) -> datetime:
+        """When the minutes of this attempt began."""
+        return self.started_at
 
 
 class ResponseEvent(Base):

@@ -12,6 +12,7 @@
 	const LOOK: [string, string][] = [
 		['handed_in', 'var(--color-relief5)'],
 		['answering', 'var(--color-relief3)'],
+		['resting', 'var(--color-relief3)'],
 		['not_started', 'var(--color-white)'],
 		['absent', 'hatch'],
 		['exempt', 'var(--color-white)'],

@@ -44,6 +44,9 @@
 				<Button class="min-h-[48px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.again()}>Try again</Button>
 			{/if}
 		</div>
+	{:else if run.ended === 'resting' && paper}
+		<h1 class="text-[26px]">That is all for today, {paper.name}.</h1>
+		<p class="mt-3">Your answers are saved. You continue this test on another day, with the time you have left.</p>
 	{:else if run.ended === 'signed_out'}
 		<h1 class="text-[24px]">You are signed out.</h1>
 		<p class="mt-3">

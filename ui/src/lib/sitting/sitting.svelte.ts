@@ -224,16 +224,17 @@ export class Sitting {
 		await this.load();
 	}
 
-	async handIn() {
+	/** timeOver: the end of the session came; whoever may work on several days goes on on another one. */
+	async handIn(timeOver = false) {
 		if (!(await this.flush(true)))
 			throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
-		await api.POST('/api/sit/hand-in');
+		await api.POST('/api/sit/hand-in', { params: { query: { time_over: timeOver } } });
 		try {
 			await this.load(); // whether there is anything to look at, or another attempt
 		} catch {
 			/* it is handed in all the same */
 		}
-		this.ended = 'handed_in';
+		this.ended = this.paper?.state === 'resting' ? 'resting' : 'handed_in';
 	}
 
 	async leave() {

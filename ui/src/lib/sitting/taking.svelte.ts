@@ -120,7 +120,7 @@ export class Run {
 		if (!paper || this.trial || this.ended || this.#handed || paper.state !== 'answering') return;
 		if (this.now + this.sitting.ahead <= Date.parse(paper.end)) return;
 		this.#handed = true;
-		void this.handIn();
+		void this.handIn(true);
 	}
 
 	get #notesKey(): string {
@@ -157,8 +157,8 @@ export class Run {
 		});
 	}
 
-	async handIn() {
-		await this.#working(() => this.sitting.handIn(), plainly);
+	async handIn(timeOver = false) {
+		await this.#working(() => this.sitting.handIn(timeOver), plainly);
 	}
 
 	async lookBack() {

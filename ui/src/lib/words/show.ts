@@ -104,6 +104,7 @@ export function fieldsOf(iso: string, zone: string): { day: string; time: string
 export const STATE_WORDS: Record<string, string> = {
 	not_started: 'not started',
 	answering: 'in progress',
+	resting: 'to be continued',
 	handed_in: 'submitted',
 	absent: 'absent',
 	exempt: 'exempt',

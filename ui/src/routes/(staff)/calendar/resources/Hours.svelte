@@ -5,6 +5,8 @@
 	import Dialog from '$lib/design/Dialog.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import TimeField from '$lib/design/TimeField.svelte';
+	import PersonPick from '$lib/parts/PersonPick.svelte';
+	import { staff } from '$lib/state/staff.svelte';
 	import type { Resources } from './resources.svelte';
 
 	/** When staff can be at sessions, and which support they provide. */
@@ -15,6 +17,7 @@
 	let hours = $state<{ on: boolean; start: string; end: string }[]>([]);
 	let provides = $state<string[]>([]);
 	let language = $state('');
+	let serves = $state.raw<Schemas['Ref'][]>([]);
 	const named = $derived(shown.page.staff.filter((s) => s.says));
 	let all = $state(false);
 	const lines = $derived(all ? shown.page.staff : named);
@@ -28,6 +31,7 @@
 		});
 		provides = [...line.provides];
 		language = line.language;
+		serves = line.serves;
 		open = true;
 	}
 
@@ -35,7 +39,12 @@
 		open = false;
 		if (!one) return;
 		const sent = hours.flatMap((h, weekday) => (h.on ? [{ weekday, start: h.start, end: h.end }] : []));
-		await shown.saveStaff(one.person, { hours: always ? [] : sent, provides, language });
+		await shown.saveStaff(one.person, {
+			hours: always ? [] : sent,
+			provides,
+			language,
+			serves: serves.map((s) => s.id)
+		});
 	}
 </script>
 
@@ -76,7 +85,27 @@
 			}>{kind.value}</Checkbox
 		>
 	{/each}
-	<label class="field mt-2">Language, if not English<input class="input" bind:value={language} maxlength="40" /></label>
+	{#if provides.length}
+		<label class="field mt-2"
+			>Language, if not English<input class="input" bind:value={language} maxlength="40" /></label
+		>
+		<p class="small mt-3 mb-1">There for these students before all others</p>
+		{#each serves as student, at (student.id)}
+			<span class="mr-3 inline-flex items-center gap-1"
+				>{staff.name(student.name, at)}<Button
+					kind="quiet"
+					aria-label="Remove {staff.name(student.name, at)}"
+					onclick={() => (serves = serves.filter((s) => s.id !== student.id))}>Remove</Button
+				></span
+			>
+		{/each}
+		<PersonPick
+			kind="student"
+			label="Add student"
+			but={serves.map((s) => s.id)}
+			onpick={(p) => (serves = [...serves, { id: p.id, name: p.name }])}
+		/>
+	{/if}
 	<div class="mt-3 flex justify-end gap-2">
 		<Button onclick={() => save(true)}>Available all day</Button>
 		<Button kind="primary" onclick={() => save(false)}>Save hours</Button>

@@ -226,6 +226,11 @@
 										class="min-h-[26px]"
 										onclick={() => (shown.forming = sitting)}>Form</Button
 									>{/if}
+								{#if sitting.state === 'resting' && shown.data.may_plan}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										href="/sessions/makeups?person={sitting.person}">Schedule the rest</Button
+									>{/if}
 								{#if sitting.state === 'answering'}<Button
 										kind="quiet"
 										class="min-h-[26px]"

@@ -12,6 +12,7 @@
 	const LEGEND: [string, string][] = [
 		['handed_in', 'var(--color-relief5)'],
 		['answering', 'var(--color-relief3)'],
+		['resting', 'var(--color-relief3)'],
 		['not_started', 'var(--color-relief2)'],
 		['absent', 'url(#away)']
 	];
@@ -63,7 +64,7 @@
 					stroke="var(--color-relief1)"
 					stroke-width=".8"
 				/>
-				{#if s.state !== 'answering' && s.state !== 'handed_in'}<rect
+				{#if !['answering', 'resting', 'handed_in'].includes(s.state)}<rect
 						{x}
 						y={ground + 3}
 						width={Math.max(3, step - 3)}
