@@ -170,6 +170,7 @@ def board_page(ctx: Context, actor: Actor, window_id: int, school_id: int | None
         refs = [Ref(s.id, s.name) for s in schools]
         if plan is None:
             return _empty(ctx, db, actor, school.id, window, refs)
+        known_facts(ctx, db, plan, fresh=True)  # whoever opens the page sees what others have settled meanwhile
         return _page(ctx, db, actor, plan, window, refs)
 
 

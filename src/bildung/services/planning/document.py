@@ -49,9 +49,8 @@ def write_sessions(problem: Problem, sessions: Iterable[PlanSession]) -> list[di
     """As kept."""
     found = []
     for session in sessions:
-        plain = asdict(session)
-        plain["slot"] = problem.slots[session.slot].start.isoformat()
-        found.append(plain)
+        lists = [vars(one) | {"students": list(one.students)} for one in session.lists]
+        found.append(vars(session) | {"lists": lists, "slot": problem.slots[session.slot].start.isoformat()})
     return found
 
 
@@ -82,9 +81,9 @@ def of_today(problem: Problem, sessions: Iterable[PlanSession]) -> list[PlanSess
             else:
                 students = tuple(s for s in one.students if (s, one.test) in apart or (s, one.test) in by_name)
             if students:
-                lists.append(replace(one, students=students))
+                lists.append(one if students == one.students else replace(one, students=students))
         if lists:
-            found.append(replace(session, lists=tuple(lists)))
+            found.append(session if tuple(lists) == session.lists else replace(session, lists=tuple(lists)))
     return _without_named(found)
 
 
@@ -93,7 +92,11 @@ def _without_named(sessions: Sequence[PlanSession]) -> list[PlanSession]:
     named = {(s, one.test) for session in sessions for one in session.lists if not one.whole for s in one.students}
     found = []
     for session in sessions:
-        lists = tuple(
+        twice = any(one.whole and not named.isdisjoint((s, one.test) for s in one.students) for one in session.lists)
+        if not twice:
+            found.append(session)
+            continue
+        lists = (
             replace(one, students=tuple(s for s in one.students if (s, one.test) not in named)) if one.whole else one
             for one in session.lists
         )

@@ -11,7 +11,8 @@ from sqlalchemy.orm import Session
 
 from bildung.core.planning.clashes import clashes_of
 from bildung.core.planning.sessions import PlanSession, StudentList
-from bildung.services.owed.sametest import Key, test_keys
+from bildung.services.owed.sametest import Key, gives_the_same, test_keys
+from bildung.services.owed.sessionroster import follow_class
 from bildung.services.planning import hold
 from bildung.services.planning.called import title_of
 from bildung.services.planning.document import of_today, read_sessions, read_wishes
@@ -224,15 +225,30 @@ def _apply(db: Session, ctx: Context, actor: Actor, window: Window, diff: Differ
         for wanted in diff.new
         if wanted.one.whole
     ]
+    named = [_by_name(db, ctx, actor, window, wanted) for wanted in diff.new if not wanted.one.whole]
     made = scheduling.schedule_in(db, ctx, actor, window, whole, WHY)
-    ids = [row.id for row, _ in diff.moved] + [row.id for row in made]
-    return ids + [_by_name(db, ctx, actor, window, wanted) for wanted in diff.new if not wanted.one.whole]
+    _follow(db, [*named, *(row for row, _ in diff.moved)], {row.id for row in made})
+    return [*(row.id for row, _ in diff.moved), *(row.id for row in made), *(row.id for row in named)]
 
 
-def _by_name(db: Session, ctx: Context, actor: Actor, window: Window, wanted: _Wanted) -> int:
+def _follow(db: Session, sessions: Sequence[PlannedSession], done: set[int]) -> None:
+    """Make the lists again of these and of all that give the same tests, each once. done: those that are made already."""
+    seen, tests = set(done), set[Key]()
+    keys = test_keys(db)
+    for session in sessions:
+        if keys[session.form_id] not in tests:
+            tests.add(keys[session.form_id])
+            same = select(PlannedSession).where(gives_the_same(db, session), PlannedSession.closed_at.is_(None))
+            for other in (session, *db.scalars(same)):
+                if other.id not in seen:
+                    seen.add(other.id)
+                    follow_class(db, other)
+
+
+def _by_name(db: Session, ctx: Context, actor: Actor, window: Window, wanted: _Wanted) -> PlannedSession:
     klass = db.get_one(SchoolClass, wanted.one.klass)
     like = PlannedSession(form_id=wanted.one.test, window_id=window.id, title=wanted.title, instructions="", part=None)
     slot = placing.Slot(start=wanted.start, end=wanted.end, room=wanted.room, proctor_id=wanted.proctor)
-    session = placing.by_name(db, ctx, actor, like, klass, slot, wanted.one.students, WHY)
-    placing.place_in(db, ctx, actor, session, wanted.one.students, WHY)
-    return session.id
+    session = placing.by_name(db, ctx, actor, like, klass, slot, wanted.one.students, WHY, settled=True)
+    placing.put_in(db, ctx, actor, session, wanted.one.students, WHY)
+    return session

@@ -53,6 +53,13 @@ def place(ctx: Context, actor: Actor, session_id: int, people: Sequence[int], wh
 
 def place_in(db: Session, ctx: Context, actor: Actor, session: PlannedSession, people: Sequence[int], why: str) -> None:
     """The same, in a transaction of somebody else. All or none of them."""
+    put_in(db, ctx, actor, session, people, why)
+    follow_same(db, session)
+    follow_class(db, session)
+
+
+def put_in(db: Session, ctx: Context, actor: Actor, session: PlannedSession, people: Sequence[int], why: str) -> None:
+    """The same without making lists again, which whoever places many does once at the end."""
     ids = list(dict.fromkeys(people))
     if not 0 < len(ids) <= MOST:
         raise Invalid(f"choose 1 to {MOST} students", "people")
@@ -78,8 +85,6 @@ def place_in(db: Session, ctx: Context, actor: Actor, session: PlannedSession, p
     db.flush()
     for attempt in resting:
         carry(db, attempt, session)
-    follow_same(db, session)
-    follow_class(db, session)
 
 
 def _refuse_done(db: Session, session: PlannedSession, people: dict[int, Person]) -> list[Sitting]:
@@ -157,8 +162,10 @@ def by_name(
     slot: Slot,
     people: Sequence[int],
     why: str | None = None,
+    settled: bool = False,
 ) -> PlannedSession:
-    """A session that gives the same test to these people, who are placed in it by whoever asks."""
+    """A session that gives the same test to these people, who are placed in it by whoever asks. settled: who has looked
+    for what speaks against it already."""
     start, end = slot.start.astimezone(UTC), slot.end.astimezone(UTC)
     check_times(start, end, ctx.clock())
     if start < ctx.clock() and end <= ctx.clock():
@@ -185,7 +192,7 @@ def by_name(
     plan = guards.Plan(
         klass=klass, form=made.form, window=made.window, room="", start=start, end=end, session=made.id, people=people
     )
-    against = guards.refuse_without_reason(db, [plan], why)
+    against = [] if settled else guards.refuse_without_reason(db, [plan], why)
     after = {"form": made.form.name, "start": start.isoformat(), "by name": True, "against": against}
     audit.record(db, ctx.clock(), actor.person_id, "session.schedule", f"session:{made.id}", None, after, why or "")
     return made
