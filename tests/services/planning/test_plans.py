@@ -5,14 +5,15 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import date, time, timedelta
 
 from sqlalchemy import select
 
 from bildung.services.participation.exemptions import ExemptionWish, exempt
 from bildung.services.people import accommodations
 from bildung.services.people.accommodations import Entered
-from bildung.services.planning import bells, board, byhand, exporting, hold, known, plans, publishing, resources, ways
+from bildung.services.planning import bells, board, byhand, exporting, hold, known, publishing, resources, ways
+from bildung.services.planning.bells import Bells, BlockLine, DayTypeLine
 from bildung.services.planning.byhand import HandMove
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound, Problem
@@ -104,12 +105,58 @@ class Planning(PlanningCase):
         found = ways.ways(self.ctx, self.boss, page.plan)
         cart = next(way for way in found if way.kind == "cart")
         self.assertRegex(cart.says, r"Use one more cart: places \d+ tests, moves no session")
-        plans.take_way_out(self.ctx, self.boss, page.plan, "cart", Job())
+        ways.take_way_out(self.ctx, self.boss, page.plan, "cart", Job())
         after = board.page_of_plan(self.ctx, self.boss, page.plan)
         self.assertEqual(after.left, [])
         self.assertIn("Extra cart 1", {s.cart for s in after.sessions})
         with self.assertRaisesRegex(Conflict, "uses Extra cart 1, which is only supposed"):
             publishing.publish(self.ctx, self.boss, page.plan, after.revision)
+
+    def ways(self, page: board.BoardPage) -> dict[str, str]:
+        assert page.plan is not None
+        return {way.kind: way.says for way in ways.ways(self.ctx, self.boss, page.plan)}
+
+    def take(self, page: board.BoardPage, way: ways.Way) -> board.BoardPage:
+        assert page.plan is not None
+        ways.take_way_out(self.ctx, self.boss, page.plan, way, Job())
+        return board.page_of_plan(self.ctx, self.boss, page.plan)
+
+    def test_a_class_larger_than_every_room_is_split_over_two(self) -> None:
+        self.rooms(("Nook", 3, 3), ("Small", 3, 3), carts=0)
+        page = self.make_plan()
+        self.assertEqual(len(page.left), 2)
+        self.assertRegex(self.ways(page)["split"], r"Split these classes over two rooms: places \d+ tests")
+        after = self.take(page, "split")
+        self.assertEqual((after.left, after.placed), ([], after.tests))
+        self.assertTrue(all(one.size <= 3 for one in after.sessions))
+        halves = [(len(lst.students), lst.whole) for one in after.sessions for lst in one.lists]
+        self.assertEqual(sorted(halves), [(2, False), (2, False), (3, True), (3, True)])
+        assert after.plan is not None
+        publishing.publish(self.ctx, self.boss, after.plan, after.revision)
+        self.assertEqual(sum(len(self.listed(id)) for id in self.sessions()), after.tests)
+
+    def sessions(self) -> list[int]:
+        with self.ctx.store.read() as db:
+            return list(db.scalars(select(PlannedSession.id)))
+
+    def test_one_more_day_is_a_way_out_while_the_window_has_one(self) -> None:
+        self.rooms(("Lab", 30, 30), carts=0)
+        day = self.clock.now.date() + timedelta(days=1)
+        bells.save_bells(self.ctx, self.boss, self.school, self.one_block(day))
+        page = self.make_plan(first=day, last=day)
+        self.assertEqual(len(page.left), 1)
+        says = self.ways(page)
+        self.assertRegex(says["day"], r"Test on \w+, \w+ \d+, 2026 as well: places 5 tests")
+        after = self.take(page, "day")
+        self.assertEqual(after.left, [])
+        self.assertEqual((after.wishes.first, after.wishes.last), (day, day + timedelta(days=1)))
+        with self.assertRaisesRegex(Conflict, "this step is no longer there"):
+            self.take(after, "split")
+
+    def one_block(self, first: date) -> Bells:
+        block = BlockLine(name="1", start=time(8, 30), end=time(9, 30))
+        types = [DayTypeLine(name="Day", blocks=[block])]
+        return Bells(types=types, cycle=True, pattern=["Day"], first=first, shifts=True, changes=[])
 
     def test_bad_wishes(self) -> None:
         for more, says in (

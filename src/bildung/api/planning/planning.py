@@ -109,7 +109,7 @@ def get_ways(ctx: Ctx, actor: Planner, plan: str) -> list[ways.WayOutLine]:
 @router.post("/plans/{plan}/ways", operation_id="takeWayOut")
 def take_way(ctx: Ctx, actor: Planner, plan: str, body: shapes.WayIn) -> board.BoardPage:
     with jobs.working(ctx, actor, body.job) as job:
-        plans.take_way_out(ctx, actor, number(plan), body.way, job)
+        ways.take_way_out(ctx, actor, number(plan), body.way, job)
     return board.page_of_plan(ctx, actor, number(plan))
 
 

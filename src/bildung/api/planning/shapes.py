@@ -79,6 +79,7 @@ class WishesIn(BaseModel):
     mornings: bool = True
     spread: bool = False
     extra: dict[Literal["cart", "room", "proctor"], int] = {}
+    split: list[str] = Field(default=[], max_length=300)
     title: str = Field(default="{window} {subject}", max_length=200)
 
 
@@ -91,7 +92,7 @@ class PlanIn(BaseModel):
 
 
 class WayIn(BaseModel):
-    way: Literal["move", "cart", "room", "proctor", "a_day"]
+    way: Literal["move", "cart", "room", "proctor", "a_day", "day", "split"]
     job: str = Field(default="", max_length=40)
 
 

@@ -50,11 +50,14 @@ def supply(problem: Problem) -> Supply:
         [[sum(room.seats >= level and t not in room.shut for room in shared) for t in slots] for level in levels],
         dtype=np.int64,
     ).reshape(len(levels), len(problem.slots))
-    equipped = [room for room in shared if room.devices]
-    carts = np.array([len(problem.carts) + sum(t not in room.shut for room in equipped) for t in slots], dtype=np.int64)
+    # devices too few for the smallest class serve none
+    least = min((len(test.students) for test in problem.classes if test.students and not test.on_paper), default=1)
+    equipped = [room for room in shared if room.devices >= least]
+    wheels = sum(cart.devices >= least for cart in problem.carts)
+    carts = np.array([wheels + sum(t not in room.shut for room in equipped) for t in slots], dtype=np.int64)
     people = [proctor for proctor in problem.proctors if not proctor.supports]
     proctors = np.array([sum(t not in person.away for person in people) for t in slots], dtype=np.int64)
-    return Supply(levels, rooms, carts, len(problem.carts), proctors)
+    return Supply(levels, rooms, carts, wheels, proctors)
 
 
 class Board:
@@ -99,11 +102,17 @@ class Board:
         self.ranks = [rank(problem, test) for test in tests]
         self.before = self._ordered()
 
+    def _wheels(self, size: int) -> bool:
+        return any(cart.devices >= size for cart in self.problem.carts)
+
     def _own(self, i: int) -> BoolArray:
-        """Slots at which it can begin in its own room with its own teacher, for its whole length, and with a seat for each."""
+        """Slots at which it can begin in its own room with its own teacher, for its whole length, with a seat for each and a
+        device, there or on a cart; a class that cannot have them there tests elsewhere."""
         test = self.problem.classes[i]
         room = next((room for room in self.problem.rooms if room.name == test.own_room), None)
-        seats = room is None or room.seats >= len(test.students)
+        size = len(test.students)
+        seats = room is None or room.seats >= size
+        seats &= test.on_paper or (room is not None and room.devices >= size) or self._wheels(size)
         shut = room.shut if room is not None else frozenset()
         found = np.zeros(self.size, dtype=bool)
         for t in sorted(test.own) if seats else ():

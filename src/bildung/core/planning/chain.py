@@ -116,7 +116,15 @@ def _moved(before: Sequence[PlanSession], after: Sequence[PlanSession]) -> int:
 def _asked(problem: Problem, before: Sequence[PlanSession], held: Sequence[PlanSession]) -> Problem:
     """The classes without whom hand-made sessions hold, each with where it stood; hand-made sessions as fixed tests."""
     placed = {(s, one.test) for session in held for one in session.lists for s in one.students}
-    stood = {(one.klass, one.test): session.slot for session in before for one in session.lists if one.whole}
+    rooms = {room.name for room in problem.rooms}
+    # what has lost its room has to go somewhere anyway, so it gives way before what has not
+    stood = {
+        (one.klass, one.test): session.slot
+        for session in before
+        if session.own or not session.room or session.room in rooms
+        for one in session.lists
+        if one.whole
+    }
     classes = []
     for test in problem.classes:
         students = tuple(s for s in test.students if (s, test.test) not in placed)

@@ -46,6 +46,8 @@ def class_reasons(problem: Problem, sessions: Sequence[PlanSession], test: Class
     carts = [cart.name for cart in problem.carts if cart.devices >= size]
     rooms = [room for room in problem.rooms if room.shared and room.seats >= size]
     people = [person for person in problem.proctors if not person.supports]
+    home = next((room.seats for room in problem.rooms if room.name == test.own_room), size)
+    seated = bool(test.own_room) and home >= size
     for t, slot, cover in _fitting(problem, test, against):
         against["student"][t] = any(
             not who.isdisjoint(uses.students[c]) or any(c in problem.busy.get(s, ()) for s in who) for c in cover
@@ -58,7 +60,9 @@ def class_reasons(problem: Problem, sessions: Sequence[PlanSession], test: Class
             against["room"][t] = bool(test.own_room) and not uses.free_room(test.own_room, cover)
             continue
         free = [room for room in rooms if uses.free_room(room.name, cover)]
-        against["room"][t] = not free
+        # a class whose own room lacks nothing but devices needs those, not another room
+        at_home = t in test.own and seated and uses.free_room(test.own_room, cover)
+        against["room"][t] = not free and not at_home
         against["cart"][t] = not (test.on_paper or cart_free or any(room.devices >= size for room in free))
         against["proctor"][t] = not any(
             all(c not in person.away and person.id not in uses.people[c] for c in cover) for person in people

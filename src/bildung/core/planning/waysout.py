@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from bildung.core.planning.chain import MadePlan, make_plan
@@ -20,7 +20,7 @@ class WayOut:
     Attributes
     ----------
     kind : str
-        move, cart, room, proctor or a_day.
+        move, cart, room, proctor, a_day, or one of those that were given as problems, such as day and split.
     placed : int
         Tests that get a place, each student's apart counted as one.
     students : int
@@ -57,7 +57,13 @@ def _count(made: Sequence[Cart] | Sequence[Room] | Sequence[Proctor]) -> int:
     return sum(one.name.startswith(EXTRA) for one in made) + 1
 
 
-def ways_out(problem: Problem, plan: Sequence[PlanSession], left: int, seconds: float = SECONDS) -> list[WayOut]:
+def ways_out(
+    problem: Problem,
+    plan: Sequence[PlanSession],
+    left: int,
+    seconds: float = SECONDS,
+    others: Mapping[str, Problem] | None = None,
+) -> list[WayOut]:
     """Steps that give tests a place, the one first that moves least for most.
 
     Parameters
@@ -70,6 +76,8 @@ def ways_out(problem: Problem, plan: Sequence[PlanSession], left: int, seconds: 
         Tests without a place in it.
     seconds : float
         For each step.
+    others : Mapping[str, Problem] | None
+        Steps that change more than one thing, such as another day, each with the window as it would be then.
 
     Returns
     -------
@@ -78,8 +86,9 @@ def ways_out(problem: Problem, plan: Sequence[PlanSession], left: int, seconds: 
     """
     students = len({(s, one.test) for session in plan for one in session.lists for s in one.students})
     found = []
-    for kind in ("move", "cart", "room", "proctor", "a_day"):
-        made = make_plan(supposing(problem, kind), seconds, before=plan, proof=False)
+    supposed = {kind: supposing(problem, kind) for kind in ("move", "cart", "room", "proctor", "a_day")}
+    for kind, then in (supposed | dict(others or {})).items():
+        made = make_plan(then, seconds, before=plan, proof=False)
         now = len(made.classes_left) + len(made.apart_left)
         if now < left:
             found.append(WayOut(kind=kind, placed=left - now, students=_students(made) - students, moved=made.moved))

@@ -18,7 +18,8 @@ TITLE = "{window} {subject}"
 @dataclass(frozen=True, kw_only=True)
 class PlanWishes:
     """What a plan is to be like. tests: ids of forms. where: each class in its homeroom at any block, or in its own lesson.
-    extra: supposed resources by kind, cart, room or proctor, that were taken over as a way out. title: rule for names."""
+    extra: supposed resources by kind, cart, room or proctor, that were taken over as a way out. split: classes with tests,
+    as "class-form", of which half takes the test in a second room. title: rule for names."""
 
     tests: list[Id]
     first: date
@@ -29,6 +30,7 @@ class PlanWishes:
     mornings: bool = True
     spread: bool = False
     extra: dict[str, int] = field(default_factory=dict)
+    split: list[str] = field(default_factory=list)
     title: str = TITLE
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 
 from sqlalchemy import select
@@ -122,6 +122,13 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
             mine = [_apart(read, klass, form, student, needs.get(student, NONE), shut, late) for student in owing]
             apart += [one for one in mine if one is not None]
             stay = [student for student, one in zip(owing, mine, strict=True) if one is None]
+            if f"{klass.id}-{form.id}" in wishes.split and len(stay) > 1:
+                half = stay[(len(stay) + 1) // 2 :]
+                stay = stay[: (len(stay) + 1) // 2]
+                apart += [
+                    replace(read.beside(klass, form, student, needs.get(student, NONE), shut), together=len(half))
+                    for student in half
+                ]
             if stay:
                 room, teacher = homes.get(klass.id) or (klass.location, teachers.get(klass.id, 0))
                 longest = max(_needed(form, needs.get(student, NONE)) for student in stay)
@@ -185,6 +192,21 @@ class _Read:
     meets: dict[int, frozenset[int]]
     providers: Providers
 
+    def beside(self, klass: SchoolClass, form: Form, student: int, need: Needs, shut: frozenset[int]) -> ApartTest:
+        """The test of a student who takes it in another room than the class."""
+        return ApartTest(
+            student=student,
+            klass=klass.id,
+            test=form.id,
+            name=_called(klass, form),
+            minutes=_needed(form, need),
+            alone=need.own_proctor,
+            support=_support(need),
+            by=self.providers.by(_support(need), student, need),
+            shut=shut,
+            on_paper=self.on_paper,
+        )
+
 
 def _needed(form: Form, need: Needs) -> int:
     return planned_minutes(settings(form).minutes or USUAL_MINUTES, need.extra_time)
@@ -202,19 +224,8 @@ def _apart(
     longer = minutes > max(read.usual, settings(form).minutes or USUAL_MINUTES)
     if not (late or longer or _is_apart(need)):
         return None
-    return ApartTest(
-        student=student,
-        klass=klass.id,
-        test=form.id,
-        name=_called(klass, form),
-        minutes=minutes,
-        alone=need.own_proctor,
-        support=_support(need),
-        by=read.providers.by(_support(need), student, need),
-        shut=shut,
-        on_paper=read.on_paper,
-        together=SMALL if _is_apart(need) else MAKEUP if late else EXTENDED,
-    )
+    together = SMALL if _is_apart(need) else MAKEUP if late else EXTENDED
+    return replace(read.beside(klass, form, student, need, shut), together=together)
 
 
 def _unsettled(

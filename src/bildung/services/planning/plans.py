@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from typing import Any, Literal
+from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import ColumnElement, false, select
 from sqlalchemy.orm import Session
@@ -21,7 +21,6 @@ from bildung.services.planning.document import (
     PlanWishes,
     of_today,
     read_sessions,
-    read_wishes,
     write_sessions,
     write_wishes,
 )
@@ -40,7 +39,6 @@ SECONDS = 8.0
 MOST_TESTS = 60
 FIRST = ("Reading", "Mathematics")
 """Subjects that come first where nothing else is said."""
-Way = Literal["move", "cart", "room", "proctor", "a_day"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -309,16 +307,3 @@ def upcoming(ctx: Context, school_id: int, window_id: int) -> Any:
         )
         .order_by(PlannedSession.start, PlannedSession.id)
     )
-
-
-def take_way_out(ctx: Context, actor: Actor, plan_id: int, way: Way, job: Job) -> int:
-    """Suppose one more of a resource, or a second test in a day, or let sessions move, and plan on from here."""
-    with ctx.store.read() as db:
-        plan = get_plan(db, actor, plan_id, Action.WINDOWS_PLAN)
-        wishes = read_wishes(plan.wishes)
-        school_id, window_id = plan.school_id, plan.window_id
-    if way == "a_day":
-        wishes = replace(wishes, a_day=wishes.a_day + 1)
-    elif way != "move":
-        wishes = replace(wishes, extra=wishes.extra | {way: wishes.extra.get(way, 0) + 1})
-    return make(ctx, actor, school_id, window_id, wishes, job, again=True)

@@ -93,14 +93,16 @@ def reason_says(reasons: Sequence[Reason], minutes: int, size: int, support: str
     return what + (f" In {first.only} of them it is the only thing missing." if 0 < first.only < first.slots else "")
 
 
-def way_says(way: WayOut) -> str:
-    """A way out with its effect."""
+def way_says(way: WayOut, day: str) -> str:
+    """A way out with its effect. day: the one that could be used as well."""
     step = {
         "move": "Move other sessions",
         "cart": "Use one more cart",
         "room": "Use one more room",
         "proctor": "Use one more proctor",
         "a_day": "Allow one more test a day",
+        "day": f"Test on {day} as well",
+        "split": "Split these classes over two rooms",
     }[way.kind]
     moved = "moves no session" if not way.moved else f"moves {counted(way.moved, 'session')}"
     return f"{step}: places {counted(way.students, 'test')}, {moved}"
