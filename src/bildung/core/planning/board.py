@@ -106,8 +106,10 @@ class Board:
         return any(cart.devices >= size for cart in self.problem.carts)
 
     def _own(self, i: int) -> BoolArray:
-        """Slots at which it can begin in its own room with its own teacher, for its whole length, with a seat for each and a
-        device, there or on a cart; a class that cannot have them there tests elsewhere."""
+        """Slots at which it can begin in its own room with its own teacher, for its whole length.
+
+        There is a seat for each and a device, there or on a cart; a class that cannot have them there tests elsewhere.
+        """
         test = self.problem.classes[i]
         room = next((room for room in self.problem.rooms if room.name == test.own_room), None)
         size = len(test.students)
