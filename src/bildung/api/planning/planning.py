@@ -6,12 +6,13 @@ from dataclasses import fields
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import APIRouter, Depends, Response, UploadFile
 
 from bildung.api.planning import shapes
 from bildung.api.shared.guard import Anybody, Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import JobOut
+from bildung.api.shared.uploads import contents
 from bildung.reports.testingday import Sheet
 from bildung.services.planning import (
     bells,
@@ -19,17 +20,20 @@ from bildung.services.planning import (
     byhand,
     exporting,
     feed,
+    fromsheet,
     hold,
     known,
     plans,
     publishing,
     resources,
     testingday,
+    timetable,
     ways,
 )
 from bildung.services.planning.document import PlanWishes
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.staging import Preview
 
 router = APIRouter(prefix="/api/planning", tags=["planning"], route_class=LateRoute)
 Staff = Annotated[Actor, Depends(StaffGuard(None))]
@@ -73,6 +77,31 @@ def save_bells(ctx: Ctx, actor: Planner, school: str, body: shapes.BellsIn) -> r
     bells.save_bells(ctx, actor, number(school), wish)
     known.forget(ctx)
     return resources.resources_page(ctx, actor, number(school))
+
+
+@router.get("/timetable", operation_id="timetable")
+def get_timetable(ctx: Ctx, actor: Reader, school: str | None = None) -> timetable.Timetable:
+    return timetable.timetable_page(ctx, actor, number_or_none(school))
+
+
+@router.put("/schools/{school}/timetable", operation_id="saveTimetable")
+def save_timetable(ctx: Ctx, actor: Planner, school: str, body: shapes.TimetableIn) -> timetable.Timetable:
+    times = {number(line.klass): [number(id) for id in line.meets] for line in body.lines}
+    timetable.save_times(ctx, actor, number(school), times)
+    known.forget(ctx)
+    return timetable.timetable_page(ctx, actor, number(school))
+
+
+@router.post("/schools/{school}/imports", operation_id="previewResources")
+def preview_resources(ctx: Ctx, actor: Planner, school: str, files: list[UploadFile]) -> Preview:
+    return fromsheet.preview(ctx, actor, number(school), contents(files))
+
+
+@router.post("/schools/{school}/imports/{import_id}/apply", operation_id="applyResources")
+def apply_resources(ctx: Ctx, actor: Planner, school: str, import_id: str) -> Preview:
+    done = fromsheet.apply(ctx, actor, number(school), import_id)
+    known.forget(ctx)
+    return done
 
 
 @router.put("/staff/{person}", operation_id="saveStaffHours")

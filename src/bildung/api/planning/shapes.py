@@ -69,6 +69,17 @@ class StaffHoursIn(BaseModel):
     serves: list[Id] = Field(default=[], max_length=60)
 
 
+class ClassTimesIn(BaseModel):
+    klass: Id
+    meets: list[Id] = Field(max_length=100)
+
+
+class TimetableIn(BaseModel):
+    """lines: of the classes that changed, each with all of its blocks."""
+
+    lines: list[ClassTimesIn] = Field(max_length=2000)
+
+
 class WishesIn(BaseModel):
     tests: list[Id] = Field(max_length=100)
     first: date

@@ -26,6 +26,7 @@
 		sample = [],
 		paste = '',
 		title = '',
+		school = '',
 		onapplied
 	}: {
 		kind: ImportKind;
@@ -36,6 +37,8 @@
 		paste?: string;
 		/** of what a sheet holds, where the sheet has no place for it */
 		title?: string;
+		/** that it is of */
+		school?: string;
 		onapplied: () => void;
 	} = $props();
 
@@ -80,7 +83,7 @@
 				columns = await columnsOf(files);
 				return;
 			}
-			preview = await previewImport(kind, files, job, matching, title);
+			preview = await previewImport(kind, files, job, matching, title, school);
 			columns = null;
 		});
 	}
@@ -88,7 +91,7 @@
 	const apply = () =>
 		work('Applying …', async (job) => {
 			if (!preview) return;
-			preview = await applyImport(kind, preview.id, sure, job);
+			preview = await applyImport(kind, preview.id, sure, job, school);
 			onapplied();
 		});
 

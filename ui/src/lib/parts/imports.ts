@@ -1,6 +1,6 @@
 import { api, body, type Schemas } from '$lib/api/client';
 
-export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks';
+export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks' | 'resources';
 type Preview = Schemas['Preview'];
 export type Matching = { matched: Record<string, string>; school: string; whole: boolean };
 
@@ -31,18 +31,25 @@ export const preview = (
 	files: File[],
 	job: string,
 	matching?: Matching,
-	title = ''
+	title = '',
+	school = ''
 ): Promise<Preview> =>
 	body(
-		kind === 'people'
-			? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) })
-			: api.POST(PATHS[kind], form(files, undefined, title))
+		kind === 'resources'
+			? api.POST('/api/planning/schools/{school}/imports', { params: { path: { school } }, ...form(files) })
+			: kind === 'people'
+				? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) })
+				: api.POST(PATHS[kind], form(files, undefined, title))
 	);
 
 export const columnsOf = (files: File[]) => body(api.POST('/api/people/imports/columns', form(files)));
 
-export function apply(kind: ImportKind, id: string, yes: boolean, job: string): Promise<Preview> {
+export function apply(kind: ImportKind, id: string, yes: boolean, job: string, school = ''): Promise<Preview> {
 	const path = { import_id: id };
+	if (kind === 'resources')
+		return body(
+			api.POST('/api/planning/schools/{school}/imports/{import_id}/apply', { params: { path: { ...path, school } } })
+		);
 	if (kind === 'people')
 		return body(api.POST('/api/people/imports/{import_id}/apply', { params: { path, query: { job } }, body: { yes } }));
 	if (kind === 'bank') return body(api.POST('/api/bank/imports/{import_id}/apply', { params: { path } }));

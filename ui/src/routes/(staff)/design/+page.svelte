@@ -19,6 +19,7 @@
 	import Tabs from '$lib/design/Tabs.svelte';
 	import TimeField from '$lib/design/TimeField.svelte';
 	import ToggleGroup from '$lib/design/ToggleGroup.svelte';
+	import ToggleSet from '$lib/design/ToggleSet.svelte';
 	import Toolbar from '$lib/design/Toolbar.svelte';
 	import Tooltip from '$lib/design/Tooltip.svelte';
 	import { choices } from '$lib/design/choices';
@@ -44,6 +45,7 @@
 	let paper = $state('A4');
 	let on = $state(true);
 	let view = $state('table');
+	let blocks = $state(['1', '3']);
 	let tab = $state('items');
 	let points = $state(60);
 	let open = $state(false);
@@ -110,6 +112,12 @@
 			label="View"
 			bind:value={view}
 			choices={choices(['table', 'Table'], ['map', 'Map'], ['curve', 'Curve'])}
+		/>
+		<ToggleSet
+			label="Blocks"
+			bind:value={blocks}
+			marked={['3']}
+			choices={choices(['1', '1'], ['2', '2'], ['3', '3'])}
 		/>
 		<Tabs label="Parts of a form" bind:value={tab} tabs={choices(['items', 'Items'], ['coverage', 'Coverage'])}>
 			{#snippet children(which)}<p class="pt-2">{which === 'items' ? 'The items.' : 'The coverage.'}</p>{/snippet}

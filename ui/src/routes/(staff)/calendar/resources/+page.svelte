@@ -1,10 +1,11 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { goto } from '$app/navigation';
+	import { goto, invalidate } from '$app/navigation';
 	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Select from '$lib/design/Select.svelte';
+	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Amount from './Amount.svelte';
 	import Bells from './Bells.svelte';
@@ -23,6 +24,7 @@
 		const found = data.found;
 		untrack(() => (shown = found ? new Resources(found) : null));
 	});
+	let importing = $state(false);
 	const page = $derived(shown?.page ?? null);
 
 	function paste(e: ClipboardEvent) {
@@ -30,7 +32,10 @@
 	}
 </script>
 
-<div class="small mb-1"><a class="word" href="/calendar?school={page?.school ?? ''}">Calendar</a></div>
+<div class="small mb-1">
+	<a class="word" href="/calendar?school={page?.school ?? ''}">Calendar</a> ·
+	<a class="word" href="/calendar/timetable?school={page?.school ?? ''}">Class timetable</a>
+</div>
 {#if shown && page}
 	<div class="mb-3 flex items-start gap-3">
 		<Finding of="Resources" station="Calendar" class="flex-1">{page.finding}</Finding>
@@ -41,11 +46,24 @@
 				choices={page.schools.map((s) => ({ value: s.id, label: s.name }))}
 				onchange={(school) => goto(`/calendar/resources?school=${school}`)}
 			/>{/if}
-		{#if page.may}<Button kind="primary" disabled={shown.busy || !shown.roomsChanged} onclick={() => shown?.saveRooms()}
+		{#if page.may}<Button onclick={() => (importing = !importing)}>{importing ? 'Close import' : 'Import'}</Button>
+			<Button kind="primary" disabled={shown.busy || !shown.roomsChanged} onclick={() => shown?.saveRooms()}
 				>Save rooms and carts</Button
 			>{/if}
 	</div>
 	<Notice text={problem || shown.problem} onclose={() => ((problem = ''), shown && (shown.problem = ''))} />
+	{#if importing}
+		<div class="mb-3">
+			<ImportPanel
+				kind="resources"
+				school={page.school}
+				accept=".csv,.tsv,.txt,.xlsx"
+				hint="CSV or XLSX with headings: room, seats, devices, shared; or cart, devices; or a class timetable."
+				paste={'room\tseats\tdevices\tshared\nLab 1\t28\t28\tyes'}
+				onapplied={() => invalidate('bildung:resources')}
+			/>
+		</div>
+	{/if}
 	<div class="grid grid-cols-[1fr_330px] gap-3 max-[1100px]:grid-cols-1">
 		<section class="sheet px-4 py-3" aria-labelledby="rooms">
 			<div class="mb-1 flex items-baseline gap-3">
