@@ -18,6 +18,7 @@ from bildung.services.planning import (
     bells,
     board,
     byhand,
+    choosing,
     exporting,
     feed,
     fromsheet,
@@ -130,6 +131,36 @@ def _wishes(body: shapes.WishesIn) -> PlanWishes:
     return PlanWishes(**{f.name: values[f.name] for f in fields(PlanWishes)})
 
 
+@router.post("/windows/{window}/schools/{school}/choosing", operation_id="openChoosing")
+def open_choosing(ctx: Ctx, actor: Planner, window: str, school: str, body: shapes.ChoosingIn) -> board.BoardPage:
+    """Teachers choose blocks for their own classes."""
+    plan = choosing.open_choosing(ctx, actor, number(school), number(window), _wishes(body.wishes), body.until)
+    return board.page_of_plan(ctx, actor, plan)
+
+
+@router.delete("/plans/{plan}/choosing", operation_id="closeChoosing")
+def close_choosing(ctx: Ctx, actor: Planner, plan: str) -> board.BoardPage:
+    choosing.close_choosing(ctx, actor, number(plan))
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/remind", operation_id="remindTeachers")
+def remind(ctx: Ctx, actor: Planner, plan: str) -> board.BoardPage:
+    choosing.remind(ctx, actor, number(plan))
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.get("/choices", operation_id="blockChoices")
+def get_choices(ctx: Ctx, actor: Staff) -> choosing.BlockChoicesPage:
+    return choosing.choices_page(ctx, actor)
+
+
+@router.put("/plans/{plan}/choices", operation_id="chooseBlock")
+def choose(ctx: Ctx, actor: Staff, plan: str, body: shapes.ChoiceIn) -> choosing.BlockChoicesPage:
+    choosing.choose(ctx, actor, number(plan), body.key, body.slot)
+    return choosing.choices_page(ctx, actor)
+
+
 @router.get("/plans/{plan}/ways", operation_id="waysOut")
 def get_ways(ctx: Ctx, actor: Planner, plan: str) -> list[ways.WayOutLine]:
     return ways.ways(ctx, actor, number(plan))
@@ -153,6 +184,12 @@ def move(ctx: Ctx, actor: Planner, plan: str, body: shapes.MoveIn) -> board.Boar
 @router.post("/plans/{plan}/undo", operation_id="undoMove")
 def undo(ctx: Ctx, actor: Planner, plan: str, body: shapes.StepIn) -> board.BoardPage:
     byhand.undo(ctx, actor, number(plan), body.revision, body.redo)
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/blocked", operation_id="blockTime")
+def block_time(ctx: Ctx, actor: Planner, plan: str, body: shapes.BlockedIn) -> board.BoardPage:
+    byhand.block(ctx, actor, number(plan), body.revision, body.slot, body.on)
     return board.page_of_plan(ctx, actor, number(plan))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, time
+from datetime import date, datetime, time
 from typing import Literal
 
 from pydantic import BaseModel, Field
@@ -91,6 +91,7 @@ class WishesIn(BaseModel):
     spread: bool = False
     extra: dict[Literal["cart", "room", "proctor"], int] = {}
     split: list[str] = Field(default=[], max_length=300)
+    blocked: list[datetime] = Field(default=[], max_length=2000)
     title: str = Field(default="{window} {subject}", max_length=200)
 
 
@@ -100,6 +101,24 @@ class PlanIn(BaseModel):
     wishes: WishesIn
     again: bool = False
     job: str = Field(default="", max_length=40)
+
+
+class ChoosingIn(BaseModel):
+    wishes: WishesIn
+    until: date
+
+
+class BlockedIn(BaseModel):
+    revision: int
+    slot: int = Field(ge=0, le=5000)
+    on: bool
+
+
+class ChoiceIn(BaseModel):
+    """slot: the block; None takes the choice back."""
+
+    key: str = Field(max_length=40)
+    slot: int | None = Field(default=None, ge=0, le=5000)
 
 
 class WayIn(BaseModel):

@@ -16,6 +16,7 @@ from bildung.core.planning.sessions import PlanSession
 from bildung.core.planning.titles import collisions
 from bildung.services.planning import hold, publishing
 from bildung.services.planning.called import is_apart, label, short_class, title_of
+from bildung.services.planning.choosing import Choosing, choosing_of
 from bildung.services.planning.document import PlanWishes, of_today, read_sessions, read_wishes
 from bildung.services.planning.facts import Facts
 from bildung.services.planning.known import known_facts
@@ -46,6 +47,7 @@ class BoardBlock:
     start: datetime
     end: datetime
     past: bool
+    blocked: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -124,7 +126,7 @@ class PlanFigures:
 
 @dataclass(frozen=True, kw_only=True)
 class BoardPage:
-    """proposal: where there is no plan yet. changes: what publishing would do; alike: names that two sessions have. unsettled: who would
+    """proposal: where there is no plan yet. choosing: while teachers choose. changes: what publishing would do; alike: names that two sessions have. unsettled: who would
     receive two forms, by the family where it is settled. tests:
     owed; placed: of them. undo, redo: what each would change, empty for nothing."""
 
@@ -157,6 +159,7 @@ class BoardPage:
     holder: str
     may: bool
     mine: bool
+    choosing: Choosing | None = None
     figures: PlanFigures = field(default_factory=lambda: PlanFigures(workings=[]))
 
 
@@ -250,7 +253,7 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
     rooms = {r.name: r for r in problem.rooms}
     used = {s.room for s in sessions if s.room}
     held = hold.holder(db, ctx, actor, plan.school_id)
-    now = ctx.clock()
+    now, blocked = ctx.clock(), set(wishes.blocked)
     return BoardPage(
         finding=_finding(owed, missing, left, sum(bool(v) for v in against.values())),
         school=plan.school_id,
@@ -264,7 +267,10 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
         wishes=wishes,
         proposal=propose(ctx, db, actor, plan.school_id, window),
         days=_days(facts),
-        blocks=[BoardBlock(name=s.block, start=s.start, end=s.end, past=s.start <= now) for s in problem.slots],
+        blocks=[
+            BoardBlock(name=s.block, start=s.start, end=s.end, past=s.start <= now, blocked=s.start in blocked)
+            for s in problem.slots
+        ],
         rooms=[
             BoardRoom(name=r.name, seats=r.seats, devices=r.devices, own=not r.shared)
             for r in sorted(problem.rooms, key=lambda r: (r.shared, r.name))
@@ -289,6 +295,7 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
         holder=held.name,
         may=_may(db, actor, plan.school_id),
         mine=held.mine or held.idle,
+        choosing=choosing_of(ctx, db, plan),
         figures=_figures(plan, facts),
     )
 

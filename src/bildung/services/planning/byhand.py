@@ -12,7 +12,13 @@ from bildung.core.planning.problem import Problem
 from bildung.core.planning.sessions import PlanSession, StudentList, Uses, equip
 from bildung.services.planning import hold
 from bildung.services.planning.called import label
-from bildung.services.planning.document import of_today, read_sessions, write_sessions
+from bildung.services.planning.document import (
+    of_today,
+    read_sessions,
+    read_wishes,
+    write_sessions,
+    write_wishes,
+)
 from bildung.services.planning.facts import Facts
 from bildung.services.planning.known import known_facts
 from bildung.services.planning.plans import get_plan
@@ -104,6 +110,21 @@ def undo(ctx: Context, actor: Actor, plan_id: int, revision: int, redo: bool = F
     ctx.store.write(work)
 
 
+def block(ctx: Context, actor: Actor, plan_id: int, revision: int, slot: int, on: bool) -> None:
+    """Nobody tests in a block from now on, or they may again. What stands there stays, marked, until it is moved."""
+
+    def work(db: Session) -> None:
+        plan = _changeable(db, ctx, actor, plan_id, revision)
+        facts = known_facts(ctx, db, plan)
+        start = facts.problem.slots[_check_slot(facts.problem, slot)].start
+        wishes = read_wishes(plan.wishes)
+        blocked = [other for other in wishes.blocked if other != start]
+        plan.wishes = write_wishes(replace(wishes, blocked=sorted([*blocked, start]) if on else blocked))
+        plan.revision += 1
+
+    ctx.store.write(work)
+
+
 def _get(sessions: Sequence[PlanSession], id: int | None) -> PlanSession:
     found = next((s for s in sessions if s.id == id), None)
     if found is None:
@@ -116,7 +137,7 @@ def _put(sessions: list[PlanSession], *changed: PlanSession) -> list[PlanSession
     return [*(s for s in sessions if s.id not in ids), *(s for s in changed if s.lists)]
 
 
-def _placed(problem: Problem, sessions: Sequence[PlanSession], session: PlanSession) -> PlanSession:
+def placed_session(problem: Problem, sessions: Sequence[PlanSession], session: PlanSession) -> PlanSession:
     """With its own teacher where it is in its own room, and a cart where one is needed and free."""
     one = session.lists[0]
     test = next((t for t in problem.classes if (t.klass, t.test) == (one.klass, one.test)), None)
@@ -143,7 +164,7 @@ def _move(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple[li
     session = _get(sessions, wish.session)
     slot = session.slot if wish.slot is None else _check_slot(facts.problem, wish.slot)
     room = session.room if wish.room is None else wish.room.strip()
-    moved = _placed(facts.problem, sessions, replace(session, slot=slot, room=room, held=True))
+    moved = placed_session(facts.problem, sessions, replace(session, slot=slot, room=room, held=True))
     at = facts.problem.slots[slot]
     return _put(sessions, moved), f"move {label(facts, session)} to {at.start:%a} block {at.block}"
 
@@ -158,8 +179,8 @@ def _proctor(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple
 def _swap(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple[list[PlanSession], str]:
     one, other = _get(sessions, wish.session), _get(sessions, wish.other)
     rest = [s for s in sessions if s.id not in (one.id, other.id)]
-    first = _placed(facts.problem, rest, replace(one, slot=other.slot, room=other.room, held=True))
-    second = _placed(facts.problem, [*rest, first], replace(other, slot=one.slot, room=one.room, held=True))
+    first = placed_session(facts.problem, rest, replace(one, slot=other.slot, room=other.room, held=True))
+    second = placed_session(facts.problem, [*rest, first], replace(other, slot=one.slot, room=one.room, held=True))
     return _put(sessions, first, second), f"swap {label(facts, one)} and {label(facts, other)}"
 
 
@@ -179,7 +200,7 @@ def _split(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple[l
         own=False,
         held=True,
     )
-    made = _placed(facts.problem, [*sessions, kept], made)
+    made = placed_session(facts.problem, [*sessions, kept], made)
     return _put(sessions, kept, made), f"split {label(facts, session)}"
 
 
@@ -221,7 +242,7 @@ def _merge(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple[l
         held=True,
     )
     rest = [s for s in sessions if s.id != one.id]
-    both = replace(_placed(facts.problem, rest, both), proctor=into.proctor)
+    both = replace(placed_session(facts.problem, rest, both), proctor=into.proctor)
     return _put(rest, both), f"merge {label(facts, one)} into {label(facts, into)}"
 
 
@@ -264,7 +285,7 @@ def _place(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple[l
         on_paper=test.on_paper,
         held=True,
     )
-    return _put(sessions, _placed(facts.problem, sessions, made)), f"place {test.name}"
+    return _put(sessions, placed_session(facts.problem, sessions, made)), f"place {test.name}"
 
 
 _MOVES: dict[str, Callable[[Facts, list[PlanSession], HandMove], tuple[list[PlanSession], str]]] = {

@@ -19,7 +19,8 @@ TITLE = "{window} {subject}"
 class PlanWishes:
     """What a plan is to be like. tests: ids of forms. where: each class in its homeroom at any block, or in its own lesson.
     extra: supposed resources by kind, cart, room or proctor, that were taken over as a way out. split: classes with tests,
-    as "class-form", of which half takes the test in a second room. title: rule for names."""
+    as "class-form", of which half takes the test in a second room. blocked: starts of blocks in which nobody tests. title:
+    rule for names."""
 
     tests: list[Id]
     first: date
@@ -31,19 +32,22 @@ class PlanWishes:
     spread: bool = False
     extra: dict[str, int] = field(default_factory=dict)
     split: list[str] = field(default_factory=list)
+    blocked: list[datetime] = field(default_factory=list)
     title: str = TITLE
 
 
 def write_wishes(wishes: PlanWishes) -> dict[str, Any]:
     """As kept."""
     plain = asdict(wishes)
-    return plain | {"first": wishes.first.isoformat(), "last": wishes.last.isoformat()}
+    dates = {"first": wishes.first.isoformat(), "last": wishes.last.isoformat()}
+    return plain | dates | {"blocked": [start.isoformat() for start in wishes.blocked]}
 
 
 def read_wishes(kept: dict[str, Any]) -> PlanWishes:
     """As `write_wishes` wrote them."""
     values = dict(kept)
     values["first"], values["last"] = date.fromisoformat(values["first"]), date.fromisoformat(values["last"])
+    values["blocked"] = [datetime.fromisoformat(start) for start in values.get("blocked", ())]
     return PlanWishes(**values)
 
 

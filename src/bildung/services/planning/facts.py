@@ -89,8 +89,11 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
     homes = _homerooms(db, school_id, today, day) if wishes.where == "homerooms" else {}
     done = _done(db, window.id, forms)
     over = _over(db, window.id, forms)
+    blocked = set(wishes.blocked)
     past = frozenset(
-        t for t, slot in enumerate(slots) if slot.start <= now or not wishes.first <= slot.start.date() <= wishes.last
+        t
+        for t, slot in enumerate(slots)
+        if slot.start <= now or not wishes.first <= slot.start.date() <= wishes.last or slot.start in blocked
     )
     rooms = _rooms(db, school_id)
     carts = [

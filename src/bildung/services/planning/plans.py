@@ -220,6 +220,7 @@ def _keep(
         plan.sessions = write_sessions(facts.problem, made.sessions)
         plan.figures = figures(made)
         plan.steps, plan.step = [], 0
+        plan.choose_until = plan.reminded_at = None  # the rest is filled in: nothing is left to choose
         plan.revision += 1
         plan.made_at, plan.made_by_id = ctx.clock(), actor.person_id
         db.add(plan)

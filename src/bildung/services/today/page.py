@@ -19,6 +19,7 @@ from bildung.services.bank.writing import writing
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.participation.obligations import owed_tests
 from bildung.services.people import accommodations
+from bildung.services.planning.choosing import open_choices
 from bildung.services.quality.undecided import list_undecided
 from bildung.services.rosters.check import check
 from bildung.services.sessions.listing import SessionLine, current_sessions
@@ -135,6 +136,7 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
     counts: tuple[Callable[[Context, Session, Actor], list[Waiting]], ...] = (
         _late,
         _unscored,
+        _choosing,
         _unproctored,
         _asking,
         _not_scheduled,
@@ -174,6 +176,15 @@ def _unscored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
     if len(rows) > 1:
         what += f" in {counted(len(rows), 'session')}"
     return [Waiting(what=what, path=f"/sessions/{rows[0][0]}")]
+
+
+def _choosing(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    """Blocks that a teacher may choose; urgent once the coordinator has reminded them, and on the last day."""
+    n, until, reminded = open_choices(ctx, db, actor)
+    if not n or until is None:
+        return []
+    what = f"Choose {'a block' if n == 1 else 'blocks'} for {counted(n, 'test')} by {dates_of(db).short(until)}"
+    return [Waiting(what=what, path="/calendar/choose", urgent=reminded or until <= local_today(ctx, db))]
 
 
 def _unproctored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:

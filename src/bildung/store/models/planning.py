@@ -116,7 +116,8 @@ class StaffServes(Base):
 
 class Plan(Base):
     """A school's plan of a window. wishes, sessions, figures: as services/planning/document.py reads them. steps: hand moves
-    since the last publishing, each with what it changed; step: how many of them hold, the others were undone."""
+    since the last publishing, each with what it changed; step: how many of them hold, the others were undone. choose_until:
+    the last day on which teachers choose when their classes test; reminded_at: when those who had not were reminded."""
 
     __tablename__ = "plan"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -131,6 +132,8 @@ class Plan(Base):
     made_at: Mapped[datetime]
     made_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     published_at: Mapped[datetime | None]
+    choose_until: Mapped[date | None]
+    reminded_at: Mapped[datetime | None]
     __table_args__ = (UniqueConstraint("window_id", "school_id"),)
 
 

@@ -15,6 +15,7 @@
 	import { staff } from '$lib/state/staff.svelte';
 	import { day, shortDay } from '$lib/words/show';
 	import Board from './Board.svelte';
+	import ChoosingPanel from './ChoosingPanel.svelte';
 	import Chosen from './Chosen.svelte';
 	import NoPlace from './NoPlace.svelte';
 	import { Plan } from './plan.svelte';
@@ -106,7 +107,9 @@
 	{#if !board.plan}
 		{#if board.may}<Panel class="px-5 py-4" label="What is to be planned"><Wishes {plan} /></Panel>{/if}
 	{:else}
-		{#if board.left.length}<NoPlace {plan} />{/if}
+		{#if board.choosing}<ChoosingPanel {plan} choosing={board.choosing} />{:else if board.left.length}<NoPlace
+				{plan}
+			/>{/if}
 		<div class="mb-2 flex flex-wrap items-center gap-3">
 			<ToggleGroup
 				label="Rows"

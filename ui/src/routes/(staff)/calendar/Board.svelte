@@ -109,7 +109,16 @@
 					role="columnheader"
 					class="head blocks small text-center"
 					class:edge={days.some((d) => d.first === first + n)}
-					title={block ? `${time(block.start, zone)} to ${time(block.end, zone)}` : ''}>{block?.name}</span
+					class:blocked={block?.blocked}
+					title={block ? `${time(block.start, zone)} to ${time(block.end, zone)}` : ''}
+					>{#if block && board.may && board.mine && !block.past}<button
+							class="w-full cursor-pointer"
+							aria-pressed={block.blocked}
+							aria-label="{shortDay(dayOf(first + n))}, block {block.name}: {block.blocked
+								? 'open for testing again'
+								: 'no testing'}"
+							onclick={() => plan.block(first + n, !block.blocked)}>{block.name}</button
+						>{:else}{block?.name}{/if}</span
 				>
 			{/each}
 		</div>
@@ -131,7 +140,7 @@
 							role="gridcell"
 							class="cell"
 							class:edge={days.some((d) => d.first === slot)}
-							class:past={board.blocks[slot]?.past}
+							class:past={board.blocks[slot]?.past || board.blocks[slot]?.blocked}
 							class:target={target(row, slot)}
 							style:grid-column="span {span}"
 							ondragover={(e) => {

@@ -6,6 +6,7 @@
 	import DateField from '$lib/design/DateField.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import ToggleGroup from '$lib/design/ToggleGroup.svelte';
+	import { staff } from '$lib/state/staff.svelte';
 	import type { Plan } from './plan.svelte';
 
 	/** What a plan is to be like: which tests, who takes them where, which days. Filled in; Plan does the rest. */
@@ -28,6 +29,14 @@
 		const next = [...order];
 		next.splice(at - 1, 2, subject, order[at - 1] ?? '');
 		wishes.order = next;
+	}
+
+	let letting = $state(false);
+	let until = $state(staff.calendar?.today ?? board.start);
+
+	async function choosing() {
+		const sent = { ...$state.snapshot(wishes), order } as Schemas['WishesIn'];
+		if (await plan.openChoosing(sent, until)) ondone();
 	}
 
 	async function make(again: boolean) {
@@ -117,5 +126,15 @@
 	>
 	{#if board.plan}<Button disabled={!!plan.working} onclick={() => make(false)}>Start over</Button>
 		<span class="small">Plan again moves as little as possible; start over keeps what you placed by hand.</span>
-	{:else}<span class="small">Takes some seconds. Nothing is scheduled until you publish.</span>{/if}
+	{:else}<span class="small flex-1">Takes some seconds. Nothing is scheduled until you publish.</span>{/if}
+	<Button onclick={() => (letting = !letting)}>Let teachers choose</Button>
 </div>
+{#if letting}
+	<div class="mt-3 flex flex-wrap items-end gap-3 border-t border-hair pt-3">
+		<DateField label="Until the end of" bind:value={until} min={staff.calendar?.today} max={wishes.last} />
+		<Button kind="primary" disabled={!chosen.length || !until} onclick={choosing}>Open choosing</Button>
+		<span class="small flex-1 pb-2"
+			>Teachers see this on Today and choose blocks for their own classes, under the same checks. You fill in the rest.</span
+		>
+	</div>
+{/if}

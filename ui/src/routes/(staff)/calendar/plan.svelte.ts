@@ -115,6 +115,42 @@ export class Plan {
 		);
 	}
 
+	openChoosing(wishes: Schemas['WishesIn'], until: string) {
+		const path = { window: this.board.window, school: this.board.school };
+		return this.#do(() =>
+			body(
+				api.POST('/api/planning/windows/{window}/schools/{school}/choosing', {
+					params: { path },
+					body: { wishes, until }
+				})
+			)
+		);
+	}
+
+	closeChoosing() {
+		const path = { plan: this.id };
+		return this.#do(() => body(api.DELETE('/api/planning/plans/{plan}/choosing', { params: { path } })));
+	}
+
+	async remind() {
+		const path = { plan: this.id };
+		const n = this.board.choosing?.waiting.length ?? 0;
+		const done = await this.#do(() => body(api.POST('/api/planning/plans/{plan}/remind', { params: { path } })));
+		if (done) toasts.say(`${n} ${n === 1 ? 'teacher' : 'teachers'} reminded.`);
+	}
+
+	/** Whether nobody tests in a block. */
+	block(slot: number, on: boolean) {
+		const path = { plan: this.id };
+		const sent = { revision: this.board.revision, slot, on };
+		return this.#do(() => body(api.POST('/api/planning/plans/{plan}/blocked', { params: { path }, body: sent })));
+	}
+
+	/** Place what has no block yet, and leave the rest where it is. */
+	fillIn() {
+		return this.make(this.board.wishes as Schemas['WishesIn'], true);
+	}
+
 	async lookForWays() {
 		this.looking = true;
 		try {
