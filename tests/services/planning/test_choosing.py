@@ -144,6 +144,9 @@ class Choosing(PlanningCase):
         for until in (self.clock.now.date() - timedelta(days=1), self.day + timedelta(days=9)):
             with self.assertRaisesRegex(Invalid, "choose a day from today"):
                 self.opened(until)
+        wishes = self.wishes(first=self.last, last=self.last + timedelta(days=1))
+        with self.assertRaisesRegex(Invalid, "choose days within it"):
+            choosing.open_choosing(self.ctx, self.boss, self.school, self.window_id, wishes, self.day)
         leader = Actor(person_id=self.boss_id, name="", grants=(Grant("leader", self.school),), sign_in_id=0, csrf="")
         with self.assertRaises(NotAllowed):
             choosing.remind(self.ctx, leader, self.plan_id)

@@ -253,9 +253,10 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
     rooms = {r.name: r for r in problem.rooms}
     used = {s.room for s in sessions if s.room}
     held = hold.holder(db, ctx, actor, plan.school_id)
+    chosen = choosing_of(ctx, db, plan)
     now, blocked = ctx.clock(), set(wishes.blocked)
     return BoardPage(
-        finding=_finding(owed, missing, left, sum(bool(v) for v in against.values())),
+        finding=chosen.says if chosen else _finding(owed, missing, left, sum(bool(v) for v in against.values())),
         school=plan.school_id,
         schools=refs,
         window=window.id,
@@ -295,7 +296,7 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
         holder=held.name,
         may=_may(db, actor, plan.school_id),
         mine=held.mine or held.idle,
-        choosing=choosing_of(ctx, db, plan),
+        choosing=chosen,
         figures=_figures(plan, facts),
     )
 

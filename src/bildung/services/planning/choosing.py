@@ -21,7 +21,7 @@ from bildung.services.planning.called import label
 from bildung.services.planning.document import PlanWishes, of_today, read_sessions, write_sessions, write_wishes
 from bildung.services.planning.facts import Facts, facts_of
 from bildung.services.planning.known import known_facts
-from bildung.services.planning.plans import check_wishes, get_plan, plan_of, start_from
+from bildung.services.planning.plans import check_days, check_wishes, get_plan, plan_of, start_from
 from bildung.services.planning.schools import school_of, window_of
 from bildung.services.planning.words import clash_says
 from bildung.services.shared import audit
@@ -104,6 +104,7 @@ def open_choosing(ctx: Context, actor: Actor, school_id: int, window_id: int, wi
         window, today = window_of(db, window_id), local_today(ctx, db)
         if not today <= until <= wishes.last:
             raise Invalid("choose a day from today to the last day of testing", "until")
+        check_days(db, window, school_id, wishes)
         plan = plan_of(db, school_id, window_id)
         facts = facts_of(ctx, db, school_id, window, wishes)
         if not facts.problem.classes:
@@ -167,7 +168,7 @@ def choosing_of(ctx: Context, db: Session, plan: Plan) -> Choosing | None:
     tests = len(facts.problem.classes)
     chosen = tests - len(open_)
     until = dates_of(db).long(plan.choose_until)
-    says = f"Teachers choose until {until}: {chosen} of {counted(tests, 'test')} {'has' if chosen == 1 else 'have'} a block."
+    says = f"Teachers choose until {until}: {chosen} of {counted(tests, 'class test')} {'has' if chosen == 1 else 'have'} a block."
     return Choosing(
         until=plan.choose_until,
         says=says,

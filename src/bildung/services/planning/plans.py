@@ -185,6 +185,13 @@ def check_wishes(wishes: PlanWishes) -> None:
         raise Invalid(str(error), "title") from error
 
 
+def check_days(db: Session, window: Window, school_id: int, wishes: PlanWishes) -> None:
+    """Invalid where the days are not days of the window at this school."""
+    first, last = window_dates(db, window, school_id, "")
+    if wishes.first < first or wishes.last > last:
+        raise Invalid(f"{window.name} is from {first:%B %-d} to {last:%B %-d}; choose days within it", "first")
+
+
 def make(ctx: Context, actor: Actor, school_id: int, window_id: int, wishes: PlanWishes, job: Job, again: bool) -> int:
     """Plan the window and keep the plan. again: start from the plan there is, or from what is scheduled, and move as little
     as possible; else from nothing but what stands by hand. Stopped, it keeps the best plan so far."""
@@ -192,9 +199,7 @@ def make(ctx: Context, actor: Actor, school_id: int, window_id: int, wishes: Pla
     with ctx.store.read() as db:
         school_of(db, actor, school_id, Action.WINDOWS_PLAN)
         window = window_of(db, window_id)
-        first, last = window_dates(db, window, school_id, "")
-        if wishes.first < first or wishes.last > last:
-            raise Invalid(f"{window.name} is from {first:%B %-d} to {last:%B %-d}; choose days within it", "first")
+        check_days(db, window, school_id, wishes)
         facts = facts_of(ctx, db, school_id, window, wishes)
         kept = plan_of(db, school_id, window_id)
         before = start_from(ctx, db, facts, kept, school_id, window)

@@ -105,7 +105,9 @@
 		</Panel>
 	{/if}
 	{#if !board.plan}
-		{#if board.may}<Panel class="px-5 py-4" label="What is to be planned"><Wishes {plan} /></Panel>{/if}
+		{#if board.may}<Panel class="px-5 py-4" label="What is to be planned"
+				>{#key `${board.window} ${board.school}`}<Wishes {plan} />{/key}</Panel
+			>{/if}
 	{:else}
 		{#if board.choosing}<ChoosingPanel {plan} choosing={board.choosing} />{:else if board.left.length}<NoPlace
 				{plan}
@@ -141,7 +143,9 @@
 			<Button href="/api/planning/plans/{board.plan}/plan.csv" download="plan.csv">Export CSV</Button>
 		</div>
 	{/if}
-	<Dialog bind:open={settings} title="Plan again" wide><Wishes {plan} ondone={() => (settings = false)} /></Dialog>
+	<Dialog bind:open={settings} title="Plan again" wide
+		>{#key `${board.window} ${board.school}`}<Wishes {plan} ondone={() => (settings = false)} />{/key}</Dialog
+	>
 	<Dialog
 		bind:open={asking}
 		title="Publish the plan"

@@ -13,7 +13,7 @@
 <Panel class="mb-2 px-4 py-3" label="Teachers choose">
 	<div class="flex flex-wrap items-center gap-3">
 		<div class="min-w-[320px] flex-1">
-			<Progress done={choosing.chosen} total={choosing.tests} says={choosing.says} />
+			<Progress done={choosing.chosen} total={choosing.tests} says="Tests of classes with a block" />
 		</div>
 		{#if may}
 			{#if choosing.waiting.length}<Button

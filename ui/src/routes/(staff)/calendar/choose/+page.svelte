@@ -11,7 +11,7 @@
 	let shown = $state.raw<Schemas['BlockChoicesPage'] | null>(untrack(() => data.found));
 	let problem = $derived(data.problem);
 	let busy = $state('');
-	let told = $state('');
+	let told = $state({ key: '', says: '' });
 
 	/** The days of a plan, each with its blocks and their places among the choices. */
 	function daysOf(one: Schemas['BlockChoices']) {
@@ -26,7 +26,7 @@
 	async function choose(one: Schemas['BlockChoices'], line: Schemas['ChoiceLine'], slot: number) {
 		busy = line.key;
 		problem = '';
-		told = '';
+		told = { key: '', says: '' };
 		try {
 			const sent = { key: line.key, slot: line.slot === slot ? null : slot };
 			const path = { plan: one.plan };
@@ -64,7 +64,7 @@
 					{#each daysOf(one) as day (day.day)}
 						<div>
 							<div class="small mb-1">{day.day}</div>
-							<div class="flex gap-1">
+							<div class="flex flex-wrap gap-1">
 								{#each day.blocks as block (block.slot)}
 									{@const against = line.against[block.at] ?? ''}
 									{@const on = line.slot === block.slot}
@@ -78,7 +78,9 @@
 										title={against || `${block.time}, block ${block.name}`}
 										disabled={busy === line.key}
 										onclick={() =>
-											against ? (told = `${day.day}, block ${block.name}: ${against}`) : choose(one, line, block.slot)}
+											against
+												? (told = { key: line.key, says: `${day.day}, block ${block.name}: ${against}` })
+												: choose(one, line, block.slot)}
 										><b class="block font-semibold">{block.name}</b><span class="text-[11px]"
 											>{block.time.replace(/ .M/, '')}</span
 										></button
@@ -88,7 +90,7 @@
 						</div>
 					{/each}
 				</div>
-				{#if told}<p class="small mt-2" role="status">{told}</p>{/if}
+				{#if told.key === line.key}<p class="small mt-2" role="status">{told.says}</p>{/if}
 			</section>
 		{/each}
 	{/each}
