@@ -94,8 +94,8 @@ def by_itself(rows: list[Row], school: School) -> list[str]:
         for r in rows
     ):
         found.append("is in two places")
-    if not any(a <= row.start and row.end <= b for a, b in school.open):
-        found.append(f"{row.start:%m-%d %H:%M} to {row.end:%H:%M} is not in school hours")
+    if not any(a == row.start and row.end <= b for a, b in school.open):
+        found.append(f"{row.start:%m-%d %H:%M} to {row.end:%H:%M} begins at no block, or is not in school hours")
     for r in rows:
         minutes = school.owed.get((r.student, r.test), 0)
         if (row.end - row.start).total_seconds() / 60 < minutes:
