@@ -12,7 +12,19 @@ from sqlalchemy import select
 from bildung.services.participation.exemptions import ExemptionWish, exempt
 from bildung.services.people import accommodations
 from bildung.services.people.accommodations import Entered
-from bildung.services.planning import bells, board, byhand, exporting, hold, known, publishing, resources, ways
+from bildung.services.planning import (
+    bells,
+    board,
+    byhand,
+    exporting,
+    hold,
+    known,
+    publishing,
+    resources,
+    timetable,
+    versions,
+    ways,
+)
 from bildung.services.planning.bells import Bells, BlockLine, DayTypeLine
 from bildung.services.planning.byhand import HandMove
 from bildung.services.shared.access import Actor, Grant
@@ -95,6 +107,34 @@ class Planning(PlanningCase):
             first, second, *_ = db.scalars(staff.where(Person.id.not_in(teaching)).order_by(Person.id))
         return first, second
 
+    def test_a_class_taught_by_two_has_one_list_and_neither_is_a_proctor_elsewhere_during_its_lesson(self) -> None:
+        _, second = self.proctors()
+        one = self.classes[0]
+        self.ctx.store.write(lambda db: db.add(Enrolment(class_id=one, person_id=second, role="teacher", active=True)))
+        self.ab_days()
+        blocks = [b.id for b in timetable.timetable_page(self.ctx, self.boss, self.school).blocks]
+        timetable.save_times(self.ctx, self.boss, self.school, {one: blocks})
+        small = self.students(1)[:2]
+        for student in small:
+            accommodations.enter(self.ctx, self.boss, student, Entered(kind="own_proctor"))
+        page = self.make_plan(where="lessons")
+        lists = [lst for s in page.sessions for lst in s.lists if lst.whole and lst.klass == "Mathematics 5.1"]
+        self.assertEqual(len(lists), 1)
+        elsewhere = {s.proctor for s in page.sessions if not any(x.klass == "Mathematics 5.1" for x in s.lists)}
+        self.assertNotIn(second, elsewhere)
+
+    def test_a_student_in_two_groups_has_one_place_with_all_they_need(self) -> None:
+        student, other = self.students(0)[:2]
+        for kind in ("small_group", "human_reader"):
+            accommodations.enter(self.ctx, self.boss, student, Entered(kind=kind))
+        accommodations.enter(self.ctx, self.boss, other, Entered(kind="small_group"))
+        reader, _ = self.proctors()
+        resources.save_staff(self.ctx, self.boss, reader, [], ["human_reader"])
+        page = self.make_plan()
+        mine = [s for s in page.sessions for lst in s.lists for x in lst.students if x.person == student]
+        self.assertEqual([(s.support, s.proctor, s.size) for s in mine], [("human_reader", reader, 1)])
+        self.assertEqual(page.left, [])
+
     def test_what_does_not_fit_says_why_and_what_would_help(self) -> None:
         self.rooms(("Nook", 2, 2), carts=0)
         page = self.make_plan()
@@ -175,6 +215,56 @@ class Planning(PlanningCase):
         exempt(self.ctx, self.boss, ExemptionWish(people=people, reason="medical", window_id=self.window_id))
         with self.assertRaisesRegex(Conflict, "no student owes one of these tests"):
             self.make_plan()
+
+
+class Versions(PlanningCase):
+    def test_what_was_planned_before_is_kept_compared_and_gone_back_to(self) -> None:
+        first = self.make_plan()
+        assert first.plan is not None
+        self.assertEqual(versions.list_versions(self.ctx, self.boss, first.plan), [])
+        versions.keep(self.ctx, self.boss, first.plan, "with the Lab")
+        self.rooms(("Small", 6, 6))
+        afternoon = [t for t, b in enumerate(first.blocks) if b.start.hour >= 12][-2:]
+        one = first.sessions[0].number
+        move = HandMove(kind="move", session=one, slot=afternoon[0])
+        byhand.move(self.ctx, self.boss, first.plan, first.revision, move)
+        found = versions.compare(self.ctx, self.boss, first.plan, self.kept(first.plan)[0])
+        self.assertRegex(
+            found.finding, r"^5 tests differ: 5 at another time\. It touches 5 students and \d proctors?\.$"
+        )
+        (line,) = found.lines
+        self.assertRegex(line.before, r"^Nov \d+, block 1")
+        self.assertRegex(line.after, r"block 4")
+        self.make_plan(again=True)
+        lines = versions.list_versions(self.ctx, self.boss, first.plan)
+        self.assertEqual([line.name for line in lines][1:], ["with the Lab"])
+        self.assertRegex(lines[0].name, "^Before ")
+        page = self.page()
+        versions.restore(self.ctx, self.boss, first.plan, lines[1].id, page.revision)
+        after = self.page()
+        self.assertEqual([(s.slot, s.room) for s in after.sessions], [(s.slot, s.room) for s in first.sessions])
+        self.assertEqual(
+            versions.list_versions(self.ctx, self.boss, first.plan)[-1].says, "The same as the plan at hand."
+        )
+        with self.assertRaisesRegex(Conflict, "in the meantime"):
+            versions.restore(self.ctx, self.boss, first.plan, lines[1].id, page.revision)
+        versions.remove(self.ctx, self.boss, first.plan, lines[1].id)
+        with self.assertRaisesRegex(NotFound, "no longer kept"):
+            versions.compare(self.ctx, self.boss, first.plan, lines[1].id)
+
+    def kept(self, plan: int) -> list[int]:
+        return [line.id for line in versions.list_versions(self.ctx, self.boss, plan)]
+
+    def test_only_a_few_are_kept(self) -> None:
+        page = self.make_plan()
+        assert page.plan is not None
+        for n in range(12):
+            versions.keep(self.ctx, self.boss, page.plan, f"plan {n}")
+        with self.assertRaisesRegex(Conflict, "12 plans are kept already"):
+            versions.keep(self.ctx, self.boss, page.plan, "one more")
+        for _ in range(8):
+            self.make_plan(again=True)
+        self.assertEqual(len(self.kept(page.plan)), 18)
 
 
 class ByHand(PlanningCase):

@@ -29,6 +29,7 @@ from bildung.services.planning import (
     resources,
     testingday,
     timetable,
+    versions,
     ways,
 )
 from bildung.services.planning.document import PlanWishes
@@ -190,6 +191,34 @@ def undo(ctx: Ctx, actor: Planner, plan: str, body: shapes.StepIn) -> board.Boar
 @router.post("/plans/{plan}/blocked", operation_id="blockTime")
 def block_time(ctx: Ctx, actor: Planner, plan: str, body: shapes.BlockedIn) -> board.BoardPage:
     byhand.block(ctx, actor, number(plan), body.revision, body.slot, body.on)
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.get("/plans/{plan}/versions", operation_id="planVersions")
+def get_versions(ctx: Ctx, actor: Reader, plan: str) -> list[versions.KeptPlan]:
+    return versions.list_versions(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/versions", operation_id="keepPlan")
+def keep_plan(ctx: Ctx, actor: Planner, plan: str, body: shapes.VersionIn) -> list[versions.KeptPlan]:
+    versions.keep(ctx, actor, number(plan), body.name)
+    return versions.list_versions(ctx, actor, number(plan))
+
+
+@router.get("/plans/{plan}/versions/{version}", operation_id="comparePlans")
+def compare_versions(ctx: Ctx, actor: Reader, plan: str, version: str) -> versions.PlanComparison:
+    return versions.compare(ctx, actor, number(plan), number(version))
+
+
+@router.delete("/plans/{plan}/versions/{version}", operation_id="dropPlan")
+def drop_version(ctx: Ctx, actor: Planner, plan: str, version: str) -> list[versions.KeptPlan]:
+    versions.remove(ctx, actor, number(plan), number(version))
+    return versions.list_versions(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/versions/{version}/restore", operation_id="restorePlan")
+def restore_version(ctx: Ctx, actor: Planner, plan: str, version: str, body: shapes.PublishIn) -> board.BoardPage:
+    versions.restore(ctx, actor, number(plan), number(version), body.revision)
     return board.page_of_plan(ctx, actor, number(plan))
 
 

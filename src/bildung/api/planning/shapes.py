@@ -108,6 +108,10 @@ class ChoosingIn(BaseModel):
     until: date
 
 
+class VersionIn(BaseModel):
+    name: str = Field(max_length=60)
+
+
 class BlockedIn(BaseModel):
     revision: int
     slot: int = Field(ge=0, le=5000)

@@ -36,6 +36,7 @@ SAID = {
     "plan.choosing": "let teachers choose blocks",
     "plan.make": "planned a window",
     "plan.remind": "reminded teachers to choose",
+    "plan.restore": "went back to an earlier plan",
     "plan.takeover": "took over planning",
     "plans.bring": "imported a pacing guide",
     "provider.bind": "linked a school account",

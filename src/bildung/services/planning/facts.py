@@ -104,7 +104,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
         usual=Counter(slot.minutes for slot in slots).most_common(1)[0][0] if slots else USUAL_MINUTES,
         on_paper=not carts and not any(room.devices for room in rooms),
         own=None if wishes.where == "lessons" else frozenset(range(len(slots))),
-        meets=_meets(db, classes, slots, school_id),
+        meets=_meets(db, slots, school_id),
         providers=providers_of(db, school_id),
     )
     teachers = _teachers(db, [c.id for c in classes])
@@ -153,7 +153,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
     ids = {s for t in tests for s in t.students} | {t.student for t in apart}
     busy, outside = _busy(db, ids, window, slots, {c.id for c in classes}, set(forms), now)
     own_teachers = {t.teacher for t in tests if t.teacher}
-    proctors, names = _proctors(db, school_id, slots, own_teachers, teachers, read.meets)
+    proctors, names = _proctors(db, school_id, slots, own_teachers, read.meets)
     problem = Problem(
         slots=tuple(slots),
         rooms=tuple(rooms),
@@ -301,6 +301,16 @@ def _teachers(db: Session, ids: Sequence[int]) -> dict[int, int]:
     return {klass: person for klass, person in rows}
 
 
+def _taught(db: Session, classes: Collection[int]) -> list[tuple[int, int]]:
+    """Classes with each of their teachers."""
+    rows = db.execute(
+        select(Enrolment.class_id, Enrolment.person_id).where(
+            Enrolment.class_id.in_(classes), Enrolment.role == "teacher", Enrolment.active.is_(True)
+        )
+    )
+    return [(klass, person) for klass, person in rows]
+
+
 def _homerooms(db: Session, school_id: int, today: date, day: date) -> dict[int, tuple[str, int]]:
     """By class, room and teacher of the homeroom that most of its students are in."""
     rooms = db.scalars(
@@ -371,9 +381,7 @@ def _grade_shut(
     return frozenset(t for t, slot in enumerate(slots) if not first <= slot.start.date() <= last)
 
 
-def _meets(
-    db: Session, classes: Sequence[SchoolClass], slots: Sequence[Slot], school_id: int
-) -> dict[int, frozenset[int]]:
+def _meets(db: Session, slots: Sequence[Slot], school_id: int) -> dict[int, frozenset[int]]:
     """By class, the slots in which it has its lesson."""
     rows = db.execute(
         select(ClassTime.class_id, models.DayType.name, models.Block.name)
@@ -436,7 +444,6 @@ def _proctors(
     school_id: int,
     slots: Sequence[Slot],
     own_teachers: Collection[int],
-    teachers: dict[int, int],
     meets: dict[int, frozenset[int]],
 ) -> tuple[list[Proctor], dict[int, str]]:
     """Who can hold sessions outside of a class's own room: staff of the school who may, but for those who hold their own
@@ -456,7 +463,7 @@ def _proctors(
     for given in db.scalars(select(StaffSupport).where(StaffSupport.person_id.in_(ids))):
         provides[given.person_id].add(given.kind)
     lessons: dict[int, set[int]] = defaultdict(set)
-    for klass, teacher in teachers.items():
+    for klass, teacher in _taught(db, meets):  # of any subject, and each of two who teach a class together
         lessons[teacher].update(meets.get(klass, ()))
     found = []
     for person in staff:

@@ -25,6 +25,7 @@ from bildung.services.planning.document import (
     write_wishes,
 )
 from bildung.services.planning.facts import Facts, facts_of
+from bildung.services.planning.kept import keep_version
 from bildung.services.planning.process import plan_apart
 from bildung.services.planning.schools import school_of, window_of
 from bildung.services.shared import audit
@@ -221,6 +222,8 @@ def _keep(
         school_of(db, actor, school_id, Action.WINDOWS_PLAN)
         hold.take(db, ctx, actor, school_id)
         plan = plan_of(db, school_id, window_id) or Plan(school_id=school_id, window_id=window_id, revision=0)
+        if plan.id is not None and plan.sessions:
+            keep_version(db, ctx, actor, plan)  # so that it can be compared and gone back to
         plan.wishes = write_wishes(wishes)
         plan.sessions = write_sessions(facts.problem, made.sessions)
         plan.figures = figures(made)

@@ -137,6 +137,21 @@ class Plan(Base):
     __table_args__ = (UniqueConstraint("window_id", "school_id"),)
 
 
+class PlanVersion(Base):
+    """A plan as it was, kept to compare and to go back to. name: what somebody called it; empty: kept by itself before the
+    window was planned again."""
+
+    __tablename__ = "plan_version"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(default="")
+    kept_at: Mapped[datetime]
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    wishes: Mapped[dict[str, Any]] = mapped_column(JSON)
+    sessions: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    figures: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
 class PlanHold(Base):
     """Who plans a school. last: when they last did something; after ten idle minutes it passes to whoever asks."""
 

@@ -19,6 +19,7 @@
 	import Chosen from './Chosen.svelte';
 	import NoPlace from './NoPlace.svelte';
 	import { Plan } from './plan.svelte';
+	import Versions from './Versions.svelte';
 	import Wishes from './Wishes.svelte';
 	import type { PageProps } from './$types';
 
@@ -28,6 +29,7 @@
 	let problem = $derived(data.problem);
 	let settings = $state(false);
 	let asking = $state(false);
+	let comparing = $state(false);
 	let shownBoard = untrack(() => data.board);
 	$effect(() => {
 		if (data.board === shownBoard) return;
@@ -140,9 +142,11 @@
 					{#each board?.figures.workings ?? [] as line (line)}<p class="mb-1 text-[13.5px]">{line}</p>{/each}
 				</Accordion>
 			</div>
+			<Button onclick={() => (comparing = true)}>Compare plans</Button>
 			<Button href="/api/planning/plans/{board.plan}/plan.csv" download="plan.csv">Export CSV</Button>
 		</div>
 	{/if}
+	<Versions {plan} bind:open={comparing} />
 	<Dialog bind:open={settings} title="Plan again" wide
 		>{#key `${board.window} ${board.school}`}<Wishes {plan} ondone={() => (settings = false)} />{/key}</Dialog
 	>

@@ -115,6 +115,15 @@ export class Plan {
 		);
 	}
 
+	/** Back to an earlier plan; the one on the board is kept among the earlier ones. */
+	restore(version: string) {
+		const path = { plan: this.id, version };
+		const sent = { revision: this.board.revision };
+		return this.#do(() =>
+			body(api.POST('/api/planning/plans/{plan}/versions/{version}/restore', { params: { path }, body: sent }))
+		);
+	}
+
 	openChoosing(wishes: Schemas['WishesIn'], until: string) {
 		const path = { window: this.board.window, school: this.board.school };
 		return this.#do(() =>
