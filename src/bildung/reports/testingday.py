@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Literal
 
 HERE = Path(__file__).parent
-Sheet = Literal["schedule", "rosters", "support"]
+Sheet = Literal["schedule", "rosters", "support", "week"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,14 +35,36 @@ class PrintedSession:
 
 
 @dataclass(frozen=True, kw_only=True)
+class PrintedWeekLine:
+    """A session in somebody's week. does: what they do there."""
+
+    day: str
+    time: str
+    title: str
+    klass: str
+    room: str
+    does: str
+    students: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class PrintedWeek:
+    """One person's page."""
+
+    name: str
+    lines: list[PrintedWeekLine]
+
+
+@dataclass(frozen=True, kw_only=True)
 class TestingDayPrint:
-    """What is printed. sheet: which of the three."""
+    """What is printed. sheet: which of the four. day: or the week. people: their weeks, for the week plan."""
 
     sheet: Sheet
     school: str
     day: str
     sessions: list[PrintedSession]
     made: str
+    people: list[PrintedWeek] = field(default_factory=list)
 
 
 def testing_day_document(content: TestingDayPrint) -> bytes:

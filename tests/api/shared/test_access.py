@@ -253,6 +253,7 @@ MAY: dict[str, set[str]] = {
     "sessionEvents": SESSIONS,
     "sessionCards": SESSIONS,
     "createWindow": BOSS,
+    "copyWindows": BOSS,
     "whoseSittings": SESSIONS,
     "windowForms": CLASSES,
     "sessionChoices": CLASSES,

@@ -13,12 +13,12 @@ from bildung.core.school.promotion import next_grade, next_title
 from bildung.demo.files import sheet
 from bildung.demo.rosters import Layout, roster_files
 from bildung.formats.problem import ImportProblem
-from bildung.services.calendar import pacing, years
+from bildung.services.calendar import pacing, windows, years
 from bildung.services.people import classes
 from bildung.services.rosters import rollover
 from bildung.services.sessions import scheduling
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.store.models import Enrolment, Lesson, Person, School, SchoolClass, Standard
+from bildung.store.models import Enrolment, Lesson, Person, School, SchoolClass, Standard, Window
 from tests.support import WorldCase, small_roster
 
 WEEK = [True] * 5 + [False] * 2
@@ -100,6 +100,41 @@ class SchoolYears(YearCase):
             years.change_window(self.ctx, self.boss, self.window_id, "Fall", date(2026, 9, 14), date(2026, 11, 1))
         years.change_window(self.ctx, self.boss, self.window_id, "Late fall", date(2026, 11, 1), date(2026, 12, 18))
         self.assertEqual([w.name for w in self.page().windows], ["Late fall"])
+
+
+class Windows(YearCase):
+    def spans(self) -> list[tuple[str, date, date]]:
+        with self.ctx.store.read() as db:
+            rows = db.scalars(select(Window).order_by(Window.start))
+            return [(w.name, w.start, w.end) for w in rows]
+
+    def test_windows_never_share_a_day(self) -> None:
+        with self.assertRaisesRegex(
+            Conflict, "Fall is from Monday, September 14, 2026 to .*choose other days for Extra"
+        ):
+            windows.create_window(self.ctx, self.boss, "Extra", date(2026, 12, 18), date(2026, 12, 20))
+        spring = windows.create_window(self.ctx, self.boss, "Spring", date(2027, 3, 1), date(2027, 3, 12))
+        with self.assertRaisesRegex(Conflict, "choose other days for Spring"):
+            years.change_window(self.ctx, self.boss, spring, "Spring", date(2026, 12, 1), date(2027, 3, 12))
+        years.change_window(self.ctx, self.boss, spring, "Late spring", date(2027, 3, 1), date(2027, 3, 12))
+        self.assertEqual([name for name, _, _ in self.spans()], ["Fall", "Late spring"])
+
+    def test_they_are_copied_to_the_same_weekdays_a_year_later_once(self) -> None:
+        year = self.page().year_id
+        self.assertEqual(windows.copy_windows(self.ctx, self.boss, year), 1)
+        (_, start, end), (name, later, last) = self.spans()
+        self.assertEqual((name, (later - start).days, (last - end).days), ("Fall", 364, 364))
+        with self.assertRaisesRegex(Conflict, "copied already"):
+            windows.copy_windows(self.ctx, self.boss, year)
+        windows.create_window(self.ctx, self.boss, "Spring", date(2027, 3, 1), date(2027, 3, 12))
+        windows.create_window(self.ctx, self.boss, "Other", date(2028, 3, 8), date(2028, 3, 9))
+        with self.assertRaisesRegex(Conflict, "Other is from"):
+            windows.copy_windows(self.ctx, self.boss, year)
+        self.assertEqual(len(self.spans()), 4, "all or none")
+        with self.assertRaises(NotAllowed):
+            windows.copy_windows(self.ctx, self.teacher_of(self.class_id()), year)
+        with self.assertRaises(NotFound):
+            windows.copy_windows(self.ctx, self.boss, 999)
 
 
 class MovingUp(WorldCase):

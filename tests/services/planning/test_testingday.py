@@ -100,6 +100,23 @@ class Ready(PlanningCase):
             logged = db.scalars(select(AuditEntry.after).where(AuditEntry.action == "day.print")).all()
         self.assertEqual([entry["sheet"] for entry in logged], ["rosters", "support"])
 
+    def test_each_teacher_has_their_week_on_a_page(self) -> None:
+        self.change(proctor=self.proctor(), room="Lab")
+        self.plan(1, 31)
+        day = self.day().day
+        pdf = testingday.print_day(self.ctx, self.boss, self.school, day, "week")
+        pages = [page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages]
+        teachers = [self.teacher_of(klass).name for klass in self.classes]
+        with self.ctx.store.read() as db:
+            proctor = db.get_one(Person, self.proctor()).name
+        for name in {*teachers, proctor}:
+            self.assertEqual(sum(page.split("\n")[0].startswith(name) for page in pages), 1)
+        own = next(page for page in pages if page.startswith(teachers[0]))
+        self.assertIn(f"proctor {proctor}", own)
+        self.assertIn("Mathematics 5.1", own)
+        with self.assertRaisesRegex(NotFound, "no session is scheduled in this week"):
+            testingday.print_day(self.ctx, self.boss, self.school, day + timedelta(days=300), "week")
+
     def test_who_may_and_a_day_without_sessions(self) -> None:
         leader = Actor(person_id=self.boss_id, name="", grants=(Grant("leader", self.school),), sign_in_id=0, csrf="")
         day = self.day().day

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 
 from bildung.api.calendar.shapes import CalendarOut, NewWindow
-from bildung.api.shared.guard import Ctx, StaffGuard
+from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import Made
 from bildung.services.calendar import windows
@@ -26,3 +26,9 @@ def calendar(ctx: Ctx, actor: Reader) -> CalendarOut:
 @router.post("/windows", operation_id="createWindow", status_code=201)
 def create_window(ctx: Ctx, actor: Planner, body: NewWindow) -> Made:
     return Made.model_validate({"ids": [windows.create_window(ctx, actor, body.name, body.start, body.end)]})
+
+
+@router.post("/years/{year}/windows/copy", operation_id="copyWindows", status_code=204)
+def copy_windows(ctx: Ctx, actor: Planner, year: str) -> None:
+    """The windows of a school year once more, a year later."""
+    windows.copy_windows(ctx, actor, number(year))

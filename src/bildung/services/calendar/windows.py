@@ -10,14 +10,16 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.school.schooltime import EARLIEST, LATEST
+from bildung.services.calendar.years import refuse_overlap
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import Conflict, Invalid
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.typed import need_text
 from bildung.store.models import (
     AcademicSession,
     Federation,
+    SchoolYear,
     Window,
 )
 
@@ -59,10 +61,45 @@ def create_window(ctx: Context, actor: Actor, name: str, start: date, end: date)
     def work(db: Session) -> int:
         if db.scalar(select(Window.id).where(Window.name == name, Window.start == start)):
             raise Conflict(f"there is a window {name} from that day already", "name")
+        refuse_overlap(db, name, start, end)
         window = Window(name=name, start=start, end=end)
         db.add(window)
         db.flush()
         audit.record(db, ctx.clock(), actor.person_id, "window.create", f"window:{window.id}", None, {"name": name})
         return window.id
+
+    return ctx.store.write(work)
+
+
+YEAR = timedelta(weeks=52)
+
+
+def copy_windows(ctx: Context, actor: Actor, year_id: int) -> int:
+    """The windows of a school year once more a year later, on the same weekdays, all or none; those that are there by
+    name and about the same time are left as they are. How many are new."""
+    scope(actor, Action.YEARS_WRITE)
+
+    def work(db: Session) -> int:
+        year = db.get(SchoolYear, year_id)
+        if year is None:
+            raise NotFound("there is no such school year")
+        inside = select(Window).where(Window.start <= year.end, Window.end >= year.start).order_by(Window.start)
+        found = db.scalars(inside).all()
+        if not found:
+            raise Conflict("this school year has no windows to copy")
+        made = []
+        for window in found:
+            start, end = window.start + YEAR, window.end + YEAR
+            there = select(Window.id).where(Window.name == window.name, Window.start <= end, Window.end >= start)
+            if db.scalar(there) is None:
+                refuse_overlap(db, window.name, start, end)
+                made.append(Window(name=window.name, start=start, end=end))
+        if not made:
+            raise Conflict("the windows of this year have been copied already")
+        db.add_all(made)
+        db.flush()
+        said = {"windows": [window.name for window in made]}
+        audit.record(db, ctx.clock(), actor.person_id, "window.copy", f"year:{year_id}", None, said)
+        return len(made)
 
     return ctx.store.write(work)

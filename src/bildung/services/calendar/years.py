@@ -260,6 +260,19 @@ def open_days(ctx: Context, actor: Actor, closed_id: int) -> None:
     ctx.store.write(work)
 
 
+def refuse_overlap(db: Session, name: str, start: date, end: date, window_id: int = 0) -> None:
+    """Conflict where another window has some of these days: a session belongs to one."""
+    wanted = select(Window).where(Window.start <= end, Window.end >= start, Window.id != window_id)
+    other = db.scalars(wanted.order_by(Window.start)).first()
+    if other is not None:
+        dates = dates_of(db)
+        raise Conflict(
+            f"{other.name} is from {dates.long(other.start)} to {dates.long(other.end)}; windows do not overlap, so choose "
+            f"other days for {name}",
+            "start",
+        )
+
+
 def change_window(ctx: Context, actor: Actor, window_id: int, name: str, start: date, end: date) -> None:
     """Sessions planned in it must still lie in it."""
     scope(actor, Action.YEARS_WRITE)
@@ -273,6 +286,8 @@ def change_window(ctx: Context, actor: Actor, window_id: int, name: str, start: 
             raise NotFound("there is no such window")
         if db.scalar(select(Window.id).where(Window.name == name, Window.start == start, Window.id != window_id)):
             raise Conflict(f"there is a window {name} from that day already", "name")
+        if (start, end) != (window.start, window.end):
+            refuse_overlap(db, name, start, end, window_id)
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
         outside = sum(
             not start <= s.astimezone(zone).date() <= end

@@ -63,6 +63,7 @@ SAID = {
     "staff.hours": "changed hours of staff",
     "taught.say": "marked a lesson as taught",
     "timetable.save": "saved class timetables",
+    "window.copy": "copied windows to the next year",
     "window.dates": "changed dates of a window",
     "year.close_days": "closed days",
     "year.open_days": "opened days",

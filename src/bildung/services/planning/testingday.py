@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
@@ -12,7 +12,15 @@ from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.kinds import KINDS
 from bildung.core.items.shown import counted
-from bildung.reports.testingday import PrintedSession, PrintedStudent, Sheet, TestingDayPrint, testing_day_document
+from bildung.reports.testingday import (
+    PrintedSession,
+    PrintedStudent,
+    PrintedWeek,
+    PrintedWeekLine,
+    Sheet,
+    TestingDayPrint,
+    testing_day_document,
+)
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.forms.settings import title_of
 from bildung.services.owed.accommodated import in_session, said
@@ -28,9 +36,11 @@ from bildung.services.shared.wire import Id, Ref
 from bildung.store.models import (
     AuditEntry,
     Cart,
+    Enrolment,
     Person,
     PlannedSession,
     Room,
+    School,
     SchoolClass,
     SessionSupport,
     Sitting,
@@ -199,6 +209,8 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
 
     def work(db: Session) -> TestingDayPrint:
         school = school_of(db, actor, school_id, Action.WINDOWS_PLAN if sheet == "support" else Action.WINDOWS_READ)
+        if sheet == "week":
+            return _week(ctx, db, school, day)
         sessions = _sessions(db, school.id, day)
         if not sessions:
             raise NotFound("no session is scheduled on this day")
@@ -227,6 +239,53 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
         )
 
     return testing_day_document(ctx.store.write(work))
+
+
+def _week(ctx: Context, db: Session, school: School, day: date) -> TestingDayPrint:
+    """A page for everyone who proctors a session or teaches a class that has one, in the week of a day."""
+    monday = day - timedelta(days=day.weekday())
+    sessions = [s for n in range(7) for s in _sessions(db, school.id, monday + timedelta(days=n))]
+    if not sessions:
+        raise NotFound("no session is scheduled in this week")
+    dates, zone = dates_of(db), zone_of(db)
+    size = Counter(db.scalars(select(Sitting.session_id).where(Sitting.session_id.in_([s.id for s in sessions]))))
+    taught: dict[int, list[Person]] = defaultdict(list)
+    for klass, person in db.execute(
+        select(Enrolment.class_id, Person)
+        .join(Person, Person.id == Enrolment.person_id)
+        .where(
+            Enrolment.class_id.in_({s.class_id for s in sessions}),
+            Enrolment.role == "teacher",
+            Enrolment.active.is_(True),
+        )
+    ):
+        taught[klass].append(person)
+    pages: dict[int, tuple[Person, list[PrintedWeekLine]]] = {}
+    for session in sessions:
+        here = {p.id: p for p in taught[session.class_id]}
+        if session.proctor is not None:
+            here[session.proctor.id] = session.proctor
+        for person in here.values():
+            holder = f"proctor {session.proctor.name}" if session.proctor else "no proctor yet"
+            line = PrintedWeekLine(
+                day=f"{session.start.astimezone(zone):%a}, {dates.short(session.start.astimezone(zone).date())}",
+                time=f"{dates.time(session.start.astimezone(zone))} to {dates.time(session.end.astimezone(zone))}",
+                title=session.title or title_of(session.form),
+                klass=session.klass.title,
+                room=session.room,
+                does="proctor" if person.id == session.proctor_id else holder,
+                students=size[session.id],
+            )
+            pages.setdefault(person.id, (person, []))[1].append(line)
+    people = sorted(pages.values(), key=lambda one: (one[0].family, one[0].given, one[0].id))
+    return TestingDayPrint(
+        sheet="week",
+        school=school.name,
+        day=f"{dates.short(monday)} to {dates.short(monday + timedelta(days=6))}",
+        sessions=[],
+        people=[PrintedWeek(name=person.name, lines=lines) for person, lines in people],
+        made=f"{school.name}, printed {dates.long(local_today(ctx, db))}",
+    )
 
 
 def _students(db: Session, session: PlannedSession, sheet: Sheet) -> list[PrintedStudent]:

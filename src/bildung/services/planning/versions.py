@@ -170,11 +170,11 @@ def _finding(found: Sequence[PlaceDifference]) -> str:
     if not found:
         return "The same as the plan at hand."
     counts = {kind: sum(len(one.students) for one in found if one.kind == kind) for kind in KINDS}
-    what = ", ".join(f"{n} {KINDS[kind]}" for kind, n in counts.items() if n)
+    what = ", ".join(f"{n:,} {KINDS[kind]}" for kind, n in counts.items() if n)
     students = len({s for one in found for s in one.students})
     staff = len({p for one in found for p in one.proctors})
     touched = f"{counted(students, 'student')} and {counted(staff, 'proctor')}"
-    return f"{counted(sum(counts.values()), 'test')} differ: {what}. It touches {touched}."
+    return f"{sum(counts.values()):,} {'test differs' if sum(counts.values()) == 1 else 'tests differ'}: {what}. It touches {touched}."
 
 
 def _name(facts: Facts, one: PlaceDifference) -> str:

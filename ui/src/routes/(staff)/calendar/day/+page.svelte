@@ -47,6 +47,7 @@
 		{#if found.lines.length}
 			<Button href={print('schedule')} target="_blank" rel="noopener">Print schedule</Button>
 			<Button href={print('rosters')} target="_blank" rel="noopener">Print rosters</Button>
+			<Button href={print('week')} target="_blank" rel="noopener">Print week plans</Button>
 			{#if staff.may('windows.plan')}<Button href={print('support')} target="_blank" rel="noopener"
 					>Print support</Button
 				>{/if}

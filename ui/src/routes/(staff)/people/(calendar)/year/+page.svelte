@@ -118,7 +118,9 @@
 				{#if shown.data.may_change}<Button
 						kind="quiet"
 						onclick={() => (shown.windowForm = { id: '', name: '', start: '', end: '' })}>Add window</Button
-					>{/if}
+					>{#if shown.data.windows.length}<Button kind="quiet" onclick={() => shown.copyWindows()}
+							>Copy to next year</Button
+						>{/if}{/if}
 			</div>
 			{#if shown.windowForm}
 				<form class="flex flex-wrap items-end gap-2 border-b border-hair bg-wash p-3" onsubmit={shown.saveWindow}>

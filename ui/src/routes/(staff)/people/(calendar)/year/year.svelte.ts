@@ -1,3 +1,4 @@
+import { toasts } from '$lib/design/toasts.svelte';
 import { api, body, said, type Schemas } from '$lib/api/client';
 import { staff } from '$lib/state/staff.svelte';
 
@@ -54,6 +55,13 @@ export class YearPage {
 			? api.PUT('/api/year/windows/{window_id}', { params: { path: { window_id: id } }, body: values })
 			: api.POST('/api/windows', { body: values });
 		void this.go(work, () => (this.windowForm = null));
+	};
+	copyWindows = () => {
+		if (!this.data) return;
+		const path = { year: this.data.year_id };
+		void this.go(api.POST('/api/years/{year}/windows/copy', { params: { path } }), () =>
+			toasts.say('Windows copied to the next year, on the same weekdays.')
+		);
 	};
 	saveYear = (event: SubmitEvent) => {
 		event.preventDefault();
