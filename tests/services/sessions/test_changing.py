@@ -333,6 +333,15 @@ class Making(ChangeCase):
         self.assertEqual({one.start.astimezone(ZONE).time() for one in found.makeups}, {early.start})
         self.assertEqual({one.room for one in found.makeups}, {"Nook"})
         self.assertLessEqual({one.proctor for one in found.makeups}, {staff[0], None})
+        later = Bells(
+            **{**vars(days), "first": self.clock.now.date() + timedelta(days=90), "types": self.kinds(school)}
+        )
+        bells.save_bells(self.ctx, self.boss, school, later)
+        found = makeups.propose(self.ctx, self.boss, self.window_id)
+        self.assertEqual(found.left, [], "before a cycle begins, makeups are at the times at which the school tests")
+
+    def kinds(self, school: int) -> list[DayTypeLine]:
+        return resources.resources_page(self.ctx, self.boss, school).bells.types
 
     def test_of_one_student(self) -> None:
         found = makeups.propose(self.ctx, self.boss, self.window_id, [self.absent[0]])

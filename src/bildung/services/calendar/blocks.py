@@ -24,11 +24,13 @@ LONGEST_BREAK = timedelta(minutes=15)  # a session can go on over it; over lunch
 NOON = time(12, 0)
 
 
-def has_bells(db: Session, school_id: int) -> bool:
-    """Whether a school has entered when its blocks begin."""
+def bells_begin(db: Session, school_id: int) -> date | None:
+    """The first day for which a school has entered when its blocks begin; None where it has entered none."""
     blocks = select(Block.id).join(DayType, DayType.id == Block.day_type_id).where(DayType.school_id == school_id)
     row = db.get(DayPattern, school_id)
-    return row is not None and bool(row.types) and db.scalar(blocks.limit(1)) is not None
+    if row is None or not row.types or db.scalar(blocks.limit(1)) is None:
+        return None
+    return row.first if row.cycle else date.min
 
 
 def slots_of(db: Session, school_id: int, start: date, end: date) -> list[Slot]:

@@ -17,7 +17,7 @@ from bildung.core.participation.makeups import Need, Slot, arrange
 from bildung.core.participation.standing import Standing
 from bildung.core.school.schooltime import school_day
 from bildung.core.school.timing import planned_minutes
-from bildung.services.calendar.blocks import has_bells, slots_of
+from bildung.services.calendar.blocks import bells_begin, slots_of
 from bildung.services.calendar.years import calendar, local_today, zone_of
 from bildung.services.owed.accommodated import NONE, occasion_of, of_people
 from bildung.services.owed.sametest import forms_of, test_keys
@@ -255,14 +255,14 @@ def _slots(
     slots: list[Slot] = []
     places: dict[int, tuple[str, int | None, str]] = {}
     day = today
-    bells: dict[date, list[time]] | None = None
-    if has_bells(db, school_id) and today <= closes:
-        bells = defaultdict(list)
+    first = bells_begin(db, school_id)
+    bells: dict[date, list[time]] = defaultdict(list)
+    if first is not None and today <= closes:
         for slot in slots_of(db, school_id, today, closes):
             bells[slot.start.date()].append(slot.start.time())
     while day <= closes and len(slots) < MOST:
-        at_school = bool(school_days(day, day).days)
-        for at in bells.get(day, ()) if bells is not None else times if at_school else ():
+        usual = times if school_days(day, day).days else ()
+        for at in bells[day] if first is not None and first <= day else usual:
             start = datetime.combine(day, at, zone).astimezone(ZoneInfo("UTC"))
             end = start + timedelta(minutes=round(lesson * 2))
             if start < ctx.clock() + SPARE:
