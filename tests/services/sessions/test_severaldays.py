@@ -10,11 +10,12 @@ from bildung.core.participation.standing import Reason, Standing
 from bildung.formats.blueprint import FormSettings
 from bildung.services.building import forms, formsettings
 from bildung.services.door import signin
+from bildung.services.own import ownpage
 from bildung.services.participation import exemptions
 from bildung.services.people import accommodations
 from bildung.services.people.accommodations import Entered
 from bildung.services.sessions import changing, listing, makeups, placing, running
-from bildung.services.shared.access import Sitter
+from bildung.services.shared.access import Own, Sitter
 from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.sitting import taking
 from bildung.services.sitting.events import Answer
@@ -93,6 +94,10 @@ class SeveralDays(OwedCase):
         self.assertIn(
             "1 to be continued on another day", listing.get_session(self.ctx, self.boss, self.session).finding
         )
+        own = Own(person_id=self.student, name="", sign_in_id=0, csrf="")
+        (child,) = ownpage.own_page(self.ctx, own, False).children
+        self.assertEqual([(o.state, o.joinable) for o in child.occasions], [("resting", False)])
+        self.assertRegex(child.sentence, r"^You continue .* on another day\.$")
         (refused,) = taking.save(self.ctx, me, [self.late(me)]).refused
         self.assertEqual(refused[1], "this test is already submitted")
         with self.assertRaises(Invalid):

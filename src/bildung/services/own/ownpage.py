@@ -28,8 +28,8 @@ CANCELED_SHOWN = timedelta(days=1)  # so long after its time a canceled test is 
 
 @dataclass(frozen=True, kw_only=True)
 class Occasion:
-    """One test of one student. state: now, ahead, sat, missed, untaken, excused or canceled; missed while a
-    makeup may follow, untaken where the window is over or another attempt took its place. joinable: may be begun right now.
+    """One test of one student. state: now, ahead, sat, resting, missed, untaken, excused or canceled; resting: begun, and
+    to be continued on another day; missed while a makeup may follow, untaken where the window is over or another attempt took its place. joinable: may be begun right now.
     review: what was right may be looked at. was: when and where it was to be before it moved, in a sentence."""
 
     session_id: Id
@@ -126,7 +126,8 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         if session.canceled_at is not None and state not in ("sat", "excused"):
             state = "canceled"
         if not state:
-            state = "missed" if over else "now" if session.start <= now else "ahead"
+            left_over = "resting" if sitting.state == "resting" else "missed"
+            state = left_over if over else "now" if session.start <= now else "ahead"
         tests.append((session.window_id, session.form_id))
         if session.window.end < now.astimezone(zone).date():
             ended.add(session.window_id)
@@ -158,7 +159,9 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         )
     elsewhere = {test for test, o in zip(tests, occasions, strict=True) if o.state in ("now", "ahead", "sat")}
     occasions = [
-        replace(o, state="untaken") if o.state == "missed" and (test in elsewhere or test[0] in ended) else o
+        replace(o, state="untaken")
+        if o.state in ("missed", "resting") and (test in elsewhere or test[0] in ended)
+        else o
         for test, o in zip(tests, occasions, strict=True)
     ]
     classes = list(
@@ -191,6 +194,9 @@ def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
         return f"{now[0].title} is open now." if own else f"{name} has a test today: {now[0].title}."
     if ahead:
         return f"The next test is {ahead[0].title}."
+    resting = [o for o in occasions if o.state == "resting"]
+    if resting:
+        return f"{who} {'continue' if own else 'continues'} {resting[0].title} on another day."
     if missed:
         return f"{who} {has} missed {len(missed)} {'test' if len(missed) == 1 else 'tests'}; the school will schedule a makeup."
     sat = sum(o.state == "sat" for o in occasions)

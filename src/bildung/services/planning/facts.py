@@ -423,7 +423,7 @@ def _busy(
         .where(
             PlannedSession.closed_at.is_(None),
             PlannedSession.end > now,
-            Sitting.state == "not_started",
+            Sitting.state.in_(("not_started", "resting")),
         )
     ).all()
     found: dict[int, set[int]] = defaultdict(set)

@@ -219,7 +219,11 @@ def _busy(db: Session, people: Sequence[int]) -> dict[int, list[tuple[datetime, 
     for person, start, end in db.execute(
         select(Sitting.person_id, PlannedSession.start, PlannedSession.end)
         .join(PlannedSession, PlannedSession.id == Sitting.session_id)
-        .where(Sitting.person_id.in_(people), PlannedSession.closed_at.is_(None), Sitting.state == "not_started")
+        .where(
+            Sitting.person_id.in_(people),
+            PlannedSession.closed_at.is_(None),
+            Sitting.state.in_(("not_started", "resting")),
+        )
     ):
         if end - start < A_DAY:
             found[person].append((start, end))

@@ -128,6 +128,7 @@ export class PersonPage {
 	FILL: Record<string, string> = {
 		handed_in: 'var(--color-relief5)',
 		answering: 'var(--color-relief3)',
+		resting: 'var(--color-relief3)',
 		not_started: 'var(--color-relief2)'
 	};
 }
