@@ -293,14 +293,10 @@ def alone_no_more(rows: Rows, school: School) -> None:
 
 
 def out_of_hours(rows: Rows, school: School) -> None:
-    """A session goes to somebody who is not there then."""
-    late = next(
-        of(rows, r.session)
-        for r in rows
-        for spans in [next(iter(school.away.values()))]
-        if any(a < r.end and r.start < b for a, b in spans)
-    )
-    put(late, proctor=next(iter(school.away)))
+    """A session is in a block in which its proctor is not there."""
+    person, away = next(iter(school.away.items()))
+    start, end = next((a, b) for a, b in school.open if any(x < b and a < y for x, y in away))
+    put(largest(rows), proctor=person, start=start, end=end)
 
 
 CORRUPTIONS: dict[str, Callable[[Rows, School], Rows | None]] = {
