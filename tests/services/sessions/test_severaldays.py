@@ -166,6 +166,23 @@ class SeveralDays(OwedCase):
         taking.hand_in(self.ctx, me, time_over=True)
         self.assertEqual(self.standing(self.student), Standing.SUBMITTED)
 
+    def test_extended_time_counts_to_its_own_end(self) -> None:
+        """Sixty minutes for a test of forty, in a session of sixty that ends for this student after ninety."""
+        self.limit(40)
+        accommodations.enter(self.ctx, self.boss, self.student, Entered(kind="extra_time", value="1.5"))
+        self.clock.pass_by(minutes=20)
+        me = self.join(self.session, self.student)
+        self.clock.pass_by(minutes=50)
+        running.close(self.ctx, self.boss, self.session)
+        session = self.go_on()
+        self.clock.pass_by(hours=24)
+        began = self.clock.now
+        me = self.join(session, self.student)
+        self.assertEqual(self.until(session), began + timedelta(minutes=10))
+        self.clock.pass_by(minutes=10)
+        taking.hand_in(self.ctx, me, time_over=True)
+        self.assertEqual(self.standing(self.student), Standing.SUBMITTED)
+
     def test_what_is_scheduled_for_the_rest_can_be_moved_canceled_and_missed(self) -> None:
         self.rested()
         first, second = self.go_on(24), self.go_on(48)

@@ -203,10 +203,10 @@ def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -
         return
     now = ctx.clock()
     attempts = db.scalars(select(Sitting).where(Sitting.session_id == session.id)).all()
-    goes_on = on_several_days(db, session, attempts, min(now, session.end))
+    goes_on = on_several_days(db, session, attempts, now)
     for attempt in attempts:
         if attempt.id in goes_on:
-            rest(attempt, min(now, session.end))
+            rest(attempt, goes_on[attempt.id])
         elif attempt.state == "answering":
             attempt.state, attempt.handed_in_at, attempt.ended_by_close = "handed_in", now, True
         elif attempt.state == "not_started":

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
+from bildung.core.school.timing import personal_end
 from bildung.services.answers.packing import pack
 from bildung.services.forms.settings import settings
 from bildung.services.owed.accommodated import NONE, in_session
@@ -38,23 +39,22 @@ def resumed_from(attempt: Sitting, now: datetime) -> datetime | None:
 
 
 def on_several_days(
-    db: Session, session: PlannedSession, attempts: Sequence[Sitting], now: datetime | None = None
-) -> set[int]:
-    """Sittings, of these that are in progress, whose student may work on several days and has minutes of the test left.
-    now: the end of the session where it has none yet."""
+    db: Session, session: PlannedSession, attempts: Sequence[Sitting], now: datetime
+) -> dict[int, datetime]:
+    """Sittings, of these that are in progress, whose student may work on several days and has minutes of the test left;
+    with the moment until which each has worked, which is no later than their own end of the session."""
     open_ = [one for one in attempts if one.state == "answering" and one.attempt == 1]
-    if not open_:
-        return set()
-    needs = in_session(db, session, [one.person_id for one in open_])
-    found = set()
+    needs = in_session(db, session, [one.person_id for one in open_]) if open_ else {}
+    found = {}
     for one in open_:
         need = needs.get(one.person_id, NONE)
         if SEVERAL_DAYS not in need.kinds:
             continue
+        until = min(now, personal_end(session.start, session.end, need.extra_time))
         limit, began = settings(form_of(db, session, one)).minutes, one.counted_from
-        worked = ((now or session.end) - began).total_seconds() if began else 0.0
+        worked = (until - began).total_seconds() if began else 0.0
         if limit is None or limit * 60 * need.extra_time - worked > LEFT:
-            found.add(one.id)
+            found[one.id] = until
     return found
 
 

@@ -567,8 +567,9 @@ def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False) -> None:
             raise Conflict("this test is not open; ask your proctor")
         if isinstance(at_hand, Sitting):
             session.data_version += 1
-            if time_over and on_several_days(db, session, [at_hand]):
-                rest(at_hand, ctx.clock())
+            goes_on = on_several_days(db, session, [at_hand], ctx.clock()) if time_over else {}
+            if at_hand.id in goes_on:
+                rest(at_hand, goes_on[at_hand.id])
                 at_hand.last_at = ctx.clock()
                 return session.id
             at_hand.state = "handed_in"
