@@ -129,6 +129,10 @@ def unique(sheet: Sheet, column: str, rows: Iterable[SheetRow] | None = None) ->
     return found
 
 
+YES, NO = ("yes", "y", "x", "1", "true"), ("no", "n", "0", "false", "-")
+"""How a cell says so, in lower case."""
+
+
 def safe_cell(text: str) -> str:
     """A cell that no spreadsheet runs as a formula: a leading apostrophe before = + - @ and control marks."""
     return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text

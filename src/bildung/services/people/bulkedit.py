@@ -13,7 +13,7 @@ from bildung.core.accommodations.kinds import SOURCES, UNLIMITED, value_of
 from bildung.core.errors import Refused
 from bildung.core.school.timing import extra_time
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Sheet, SheetRow
+from bildung.formats.sheet import NO, YES, Sheet, SheetRow
 from bildung.formats.spreadsheet import read_spreadsheet
 from bildung.services.calendar.years import local_today
 from bildung.services.people.accommodations import Entered, add, described, finish
@@ -42,7 +42,6 @@ YES_NO = {
 VALUED = {"extended time": "extra_time", "form": "form", "language": "directions", "other": "other"}
 ABOUT = ("subject", "source", "from", "until", "note")
 OTHER = (*VALUED, *ABOUT, "group", "leaves group")
-YES, NO = ("yes", "y", "x", "1", "true"), ("no", "n", "0", "false", "-")
 _SPELT = {
     "id": "student number",
     "number": "student number",

@@ -21,7 +21,7 @@ from bildung.services.planning.document import PlanWishes, of_today, read_sessio
 from bildung.services.planning.facts import Facts
 from bildung.services.planning.known import known_facts
 from bildung.services.planning.plans import Proposal, get_plan, plan_of, propose
-from bildung.services.planning.schools import school_or_first, schools_of, window_of
+from bildung.services.planning.schools import plans_at, school_or_first, schools_of, window_of
 from bildung.services.planning.words import clash_says, no_provider, reason_says, unsettled_says
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -185,10 +185,6 @@ def page_of_plan(ctx: Context, actor: Actor, plan_id: int) -> BoardPage:
         return _page(ctx, db, actor, plan, window_of(db, plan.window_id), refs)
 
 
-def _may(db: Session, actor: Actor, school_id: int) -> bool:
-    return actor.may(Action.WINDOWS_PLAN) and any(s.id == school_id for s in schools_of(db, actor, Action.WINDOWS_PLAN))
-
-
 def _empty(ctx: Context, db: Session, actor: Actor, school_id: int, window: Window, refs: list[Ref]) -> BoardPage:
     proposal = propose(ctx, db, actor, school_id, window)
     chosen = len(proposal.wishes.tests)
@@ -226,7 +222,7 @@ def _empty(ctx: Context, db: Session, actor: Actor, school_id: int, window: Wind
         undo="",
         redo="",
         holder=hold.holder(db, ctx, actor, school_id).name,
-        may=_may(db, actor, school_id),
+        may=plans_at(db, actor, school_id),
         mine=hold.holder(db, ctx, actor, school_id).mine,
     )
 
@@ -294,7 +290,7 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
         undo=plan.steps[plan.step - 1]["says"] if plan.step else "",
         redo=plan.steps[plan.step]["says"] if plan.step < len(plan.steps) else "",
         holder=held.name,
-        may=_may(db, actor, plan.school_id),
+        may=plans_at(db, actor, plan.school_id),
         mine=held.mine or held.idle,
         choosing=chosen,
         figures=_figures(plan, facts),

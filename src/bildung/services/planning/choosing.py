@@ -15,6 +15,7 @@ from bildung.core.planning.clashes import clashes_of
 from bildung.core.planning.problem import ClassTest
 from bildung.core.planning.sessions import PlanSession, StudentList
 from bildung.services.calendar.years import local_today
+from bildung.services.people.teachers import taught_by
 from bildung.services.planning import hold
 from bildung.services.planning.byhand import placed_session
 from bildung.services.planning.called import label
@@ -30,7 +31,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id, Ref
-from bildung.store.models import Enrolment, Plan, School, Window
+from bildung.store.models import Plan, School, Window
 
 LONGEST_DAYS = 120
 
@@ -244,20 +245,14 @@ def _theirs(ctx: Context, db: Session, actor: Actor) -> list[tuple[Plan, Facts]]
     """Plans in which teachers choose now, of schools at which this person teaches."""
     today = local_today(ctx, db)
     plans = db.scalars(select(Plan).where(Plan.choose_until >= today).order_by(Plan.id)).all()
-    if not plans or db.scalar(_teaches(actor).limit(1)) is None:
+    if not plans or db.scalar(taught_by(actor.person_id).limit(1)) is None:
         return []
     return [(plan, known_facts(ctx, db, plan)) for plan in plans]
 
 
-def _teaches(actor: Actor):  # type: ignore[no-untyped-def]
-    return select(Enrolment.class_id).where(
-        Enrolment.person_id == actor.person_id, Enrolment.role == "teacher", Enrolment.active.is_(True)
-    )
-
-
 def _own(db: Session, actor: Actor, facts: Facts) -> list[ClassTest]:
     """Tests of classes that this person teaches, or would hold."""
-    teaches = set(db.scalars(_teaches(actor)))
+    teaches = set(db.scalars(taught_by(actor.person_id)))
     return [t for t in facts.problem.classes if t.klass in teaches or t.teacher == actor.person_id]
 
 

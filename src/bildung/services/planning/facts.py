@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
-from datetime import date, datetime, time
+from datetime import date, datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -25,7 +25,9 @@ from bildung.services.owed.exempt import exemptions_of
 from bildung.services.owed.sametest import test_keys
 from bildung.services.owed.sessionroster import in_class_on
 from bildung.services.participation.windowdates import window_dates
+from bildung.services.people.hours import hours_of, is_there
 from bildung.services.people.proctors import who_may_hold
+from bildung.services.people.teachers import teachers_of
 from bildung.services.planning.document import PlanWishes
 from bildung.services.planning.providers import Providers, providers_of
 from bildung.services.shared.context import Context
@@ -39,7 +41,6 @@ from bildung.store.models import (
     Role,
     SchoolClass,
     Sitting,
-    StaffHours,
     StaffSupport,
     Window,
 )
@@ -107,7 +108,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
         meets=_meets(db, slots, school_id),
         providers=providers_of(db, school_id),
     )
-    teachers = _teachers(db, [c.id for c in classes])
+    teachers = _first_teachers(db, [c.id for c in classes])
     tests: list[ClassTest] = []
     apart: list[ApartTest] = []
     count = 0
@@ -291,24 +292,8 @@ def _members(db: Session, ids: Sequence[int], day: date) -> dict[int, set[int]]:
     return found
 
 
-def _teachers(db: Session, ids: Sequence[int]) -> dict[int, int]:
-    """By class, its first teacher."""
-    rows = db.execute(
-        select(Enrolment.class_id, Enrolment.person_id)
-        .where(Enrolment.class_id.in_(ids), Enrolment.role == "teacher", Enrolment.active.is_(True))
-        .order_by(Enrolment.id.desc())
-    ).all()
-    return {klass: person for klass, person in rows}
-
-
-def _taught(db: Session, classes: Collection[int]) -> list[tuple[int, int]]:
-    """Classes with each of their teachers."""
-    rows = db.execute(
-        select(Enrolment.class_id, Enrolment.person_id).where(
-            Enrolment.class_id.in_(classes), Enrolment.role == "teacher", Enrolment.active.is_(True)
-        )
-    )
-    return [(klass, person) for klass, person in rows]
+def _first_teachers(db: Session, ids: Sequence[int]) -> dict[int, int]:
+    return {klass: people[0].id for klass, people in teachers_of(db, ids).items()}
 
 
 def _homerooms(db: Session, school_id: int, today: date, day: date) -> dict[int, tuple[str, int]]:
@@ -318,7 +303,7 @@ def _homerooms(db: Session, school_id: int, today: date, day: date) -> dict[int,
             SchoolClass.school_id == school_id, SchoolClass.active.is_(True), SchoolClass.homeroom.is_(True)
         )
     ).all()
-    teachers = _teachers(db, [r.id for r in rooms])
+    teachers = _first_teachers(db, [r.id for r in rooms])
     home: dict[int, SchoolClass] = {}
     for room_id, people in _members(db, [r.id for r in rooms], day).items():
         home |= dict.fromkeys(people, next(r for r in rooms if r.id == room_id))
@@ -456,28 +441,25 @@ def _proctors(
     ids = [p.id for p in staff]
     named = set(db.scalars(select(Role.person_id).where(Role.person_id.in_(ids), Role.role == "proctor")))
     may = who_may_hold(db, ids)
-    hours: dict[int, dict[int, tuple[time, time]]] = defaultdict(dict)
-    for row in db.scalars(select(StaffHours).where(StaffHours.person_id.in_(ids))):
-        hours[row.person_id][row.weekday] = (row.start, row.end)
+    hours = hours_of(db, ids)
     provides: dict[int, set[str]] = defaultdict(set)
     for given in db.scalars(select(StaffSupport).where(StaffSupport.person_id.in_(ids))):
         provides[given.person_id].add(given.kind)
     lessons: dict[int, set[int]] = defaultdict(set)
-    for klass, teacher in _taught(db, meets):  # of any subject, and each of two who teach a class together
-        lessons[teacher].update(meets.get(klass, ()))
+    for klass, taught_by in teachers_of(db, meets).items():  # of any subject, and each of two who teach together
+        for teacher in taught_by:
+            lessons[teacher.id].update(meets[klass])
     found = []
     for person in staff:
         if not provides[person.id] and (person.id not in may or (person.id in own_teachers and person.id not in named)):
             continue
-        away = frozenset(t for t, slot in enumerate(slots) if _is_away(hours.get(person.id), slot)) | lessons[person.id]
+        away = {t for t, slot in enumerate(slots) if not is_there(hours, person.id, slot.start, slot.end)}
         found.append(
-            Proctor(id=person.id, name=person.name, away=frozenset(away), supports=frozenset(provides[person.id]))
+            Proctor(
+                id=person.id,
+                name=person.name,
+                away=frozenset(away | lessons[person.id]),
+                supports=frozenset(provides[person.id]),
+            )
         )
     return found, {p.id: p.name for p in staff}
-
-
-def _is_away(hours: dict[int, tuple[time, time]] | None, slot: Slot) -> bool:
-    if not hours:
-        return False
-    there = hours.get(slot.start.weekday())
-    return there is None or slot.start.time() < there[0] or slot.end.time() > there[1]

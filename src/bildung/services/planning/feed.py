@@ -16,11 +16,12 @@ from sqlalchemy import or_, select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.services.forms.settings import title_of
+from bildung.services.people.teachers import taught_by
 from bildung.services.shared import audit
 from bildung.services.shared.access import Actor, attends
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
-from bildung.store.models import CalendarFeed, Enrolment, Federation, Person, PlannedSession
+from bildung.store.models import CalendarFeed, Federation, Person, PlannedSession
 
 BEHIND = timedelta(days=60)  # sessions so long over are no longer sent
 
@@ -82,13 +83,10 @@ def _hash(token: str) -> str:
 
 def _sessions(ctx: Context, db: Session, person_id: int) -> Sequence[PlannedSession]:
     """Sessions that they hold or support, and those of classes they teach."""
-    taught = select(Enrolment.class_id).where(
-        Enrolment.person_id == person_id, Enrolment.role == "teacher", Enrolment.active.is_(True)
-    )
     return db.scalars(
         select(PlannedSession)
         .where(
-            or_(attends(person_id), PlannedSession.class_id.in_(taught)),
+            or_(attends(person_id), PlannedSession.class_id.in_(taught_by(person_id))),
             PlannedSession.canceled_at.is_(None),
             PlannedSession.end > ctx.clock() - BEHIND,
         )

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.formats.problem import ImportProblem
-from bildung.formats.sheet import Sheet, SheetRow, whole
+from bildung.formats.sheet import NO, YES, Sheet, SheetRow, whole
 from bildung.formats.spreadsheet import read_spreadsheet
 from bildung.services.planning.resources import MOST_SEATS
 from bildung.services.planning.schools import school_of
@@ -21,7 +21,6 @@ from bildung.services.shared.staging import Planner, Preview, PreviewLine, decid
 from bildung.store.models import Cart, ClassTime, Room
 
 LONGEST_NAME = 40
-YES, NO = ("yes", "y", "x", "1", "true"), ("no", "n", "0", "false", "-")
 SHEETS = (
     "room, seats, devices, shared; or cart, devices; or class, day, block; or class and a column for each kind of day"
 )

@@ -33,6 +33,7 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.jobs import Job
+from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
 from bildung.store.models import Form, Placement, Plan, PlannedSession, SchoolClass, Sitting, Window
 
@@ -190,7 +191,9 @@ def check_days(db: Session, window: Window, school_id: int, wishes: PlanWishes) 
     """Invalid where the days are not days of the window at this school."""
     first, last = window_dates(db, window, school_id, "")
     if wishes.first < first or wishes.last > last:
-        raise Invalid(f"{window.name} is from {first:%B %-d} to {last:%B %-d}; choose days within it", "first")
+        dates = dates_of(db)
+        says = f"{window.name} is from {dates.short(first)} to {dates.short(last)}; choose days within it"
+        raise Invalid(says, "first")
 
 
 def make(ctx: Context, actor: Actor, school_id: int, window_id: int, wishes: PlanWishes, job: Job, again: bool) -> int:

@@ -13,8 +13,9 @@ from bildung.core.accommodations.kinds import KINDS
 from bildung.core.items.shown import counted
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import local_today
+from bildung.services.people.hours import hours_of
 from bildung.services.planning.bells import Bells, bells_of
-from bildung.services.planning.schools import school_of, school_or_first, schools_of
+from bildung.services.planning.schools import plans_at, school_of, school_or_first, schools_of
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -104,7 +105,7 @@ def resources_page(ctx: Context, actor: Actor, school_id: int | None = None) -> 
         )
         staff = _staff(db, school.id)
         bells = bells_of(db, school.id, local_today(ctx, db))
-        may = any(s.id == school.id for s in schools_of(db, actor, Action.WINDOWS_PLAN)) if _plans(actor) else False
+        may = plans_at(db, actor, school.id)
         return ResourcesPage(
             finding=_finding(rooms, carts, staff, bells),
             school=school.id,
@@ -117,10 +118,6 @@ def resources_page(ctx: Context, actor: Actor, school_id: int | None = None) -> 
             own_rooms=[name for name in own if name not in names],
             may=may,
         )
-
-
-def _plans(actor: Actor) -> bool:
-    return actor.may(Action.WINDOWS_PLAN)
 
 
 def _finding(rooms: object, carts: object, staff: list[StaffLine], bells: Bells) -> str:
@@ -150,9 +147,11 @@ def _staff(db: Session, school_id: int) -> list[StaffLine]:
         .order_by(Person.family, Person.given)
     ).all()
     ids = [p.id for p in people]
-    hours: dict[int, list[StaffHours]] = {}
-    for row in db.scalars(select(StaffHours).where(StaffHours.person_id.in_(ids)).order_by(StaffHours.weekday)):
-        hours.setdefault(row.person_id, []).append(row)
+    weeks = hours_of(db, ids)
+    hours = {
+        id: [Available(weekday=day, start=start, end=end) for day, (start, end) in week.items()]
+        for id, week in weeks.items()
+    }
     provides: dict[int, list[StaffSupport]] = {}
     for given in db.scalars(select(StaffSupport).where(StaffSupport.person_id.in_(ids)).order_by(StaffSupport.kind)):
         provides.setdefault(given.person_id, []).append(given)
@@ -168,7 +167,7 @@ def _staff(db: Session, school_id: int) -> list[StaffLine]:
         StaffLine(
             person=p.id,
             name=p.name,
-            hours=[Available(weekday=h.weekday, start=h.start, end=h.end) for h in hours.get(p.id, [])],
+            hours=hours.get(p.id, []),
             provides=[s.kind for s in provides.get(p.id, [])],
             language=next((s.language for s in provides.get(p.id, []) if s.language), ""),
             serves=serves.get(p.id, []),
@@ -178,7 +177,7 @@ def _staff(db: Session, school_id: int) -> list[StaffLine]:
     ]
 
 
-def _says(dates: Dates, hours: list[StaffHours], provides: list[StaffSupport], serves: int) -> str:
+def _says(dates: Dates, hours: list[Available], provides: list[StaffSupport], serves: int) -> str:
     parts = [KINDS[s.kind].says for s in provides if s.kind in KINDS]
     languages = {s.language for s in provides if s.language}
     parts += [f"in {language}" for language in sorted(languages)]

@@ -32,6 +32,11 @@ def school_or_first(db: Session, actor: Actor, school_id: int | None, schools: l
     return schools[0]
 
 
+def plans_at(db: Session, actor: Actor, school_id: int) -> bool:
+    """Whether this person plans there."""
+    return actor.may(Action.WINDOWS_PLAN) and any(s.id == school_id for s in schools_of(db, actor, Action.WINDOWS_PLAN))
+
+
 def window_of(db: Session, window_id: int) -> Window:
     """The window asked for."""
     window = db.get(Window, window_id)

@@ -24,6 +24,7 @@ from bildung.reports.testingday import (
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.forms.settings import title_of
 from bildung.services.owed.accommodated import in_session, said
+from bildung.services.people.teachers import teachers_of
 from bildung.services.planning.schools import school_of, school_or_first, schools_of
 from bildung.services.sessions.busy import A_DAY
 from bildung.services.sessions.support import missing_support
@@ -36,7 +37,6 @@ from bildung.services.shared.wire import Id, Ref
 from bildung.store.models import (
     AuditEntry,
     Cart,
-    Enrolment,
     Person,
     PlannedSession,
     Room,
@@ -230,8 +230,8 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
                     room=s.room,
                     proctor=s.proctor.name if s.proctor else "",
                     code=s.code,
-                    students=(students := _students(db, s, sheet)),
-                    helpers=_helpers(db, s, {one.name: one.seat for one in students}) if sheet == "support" else [],
+                    students=_students(db, s, sheet),
+                    helpers=_helpers(db, s) if sheet == "support" else [],
                 )
                 for s in sessions
             ],
@@ -249,20 +249,10 @@ def _week(ctx: Context, db: Session, school: School, day: date) -> TestingDayPri
         raise NotFound("no session is scheduled in this week")
     dates, zone = dates_of(db), zone_of(db)
     size = Counter(db.scalars(select(Sitting.session_id).where(Sitting.session_id.in_([s.id for s in sessions]))))
-    taught: dict[int, list[Person]] = defaultdict(list)
-    for klass, person in db.execute(
-        select(Enrolment.class_id, Person)
-        .join(Person, Person.id == Enrolment.person_id)
-        .where(
-            Enrolment.class_id.in_({s.class_id for s in sessions}),
-            Enrolment.role == "teacher",
-            Enrolment.active.is_(True),
-        )
-    ):
-        taught[klass].append(person)
+    taught = teachers_of(db, {s.class_id for s in sessions})
     pages: dict[int, tuple[Person, list[PrintedWeekLine]]] = {}
     for session in sessions:
-        here = {p.id: p for p in taught[session.class_id]}
+        here = {p.id: p for p in taught.get(session.class_id, ())}
         if session.proctor is not None:
             here[session.proctor.id] = session.proctor
         for person in here.values():
@@ -289,13 +279,7 @@ def _week(ctx: Context, db: Session, school: School, day: date) -> TestingDayPri
 
 
 def _students(db: Session, session: PlannedSession, sheet: Sheet) -> list[PrintedStudent]:
-    """In order of seats, which is the order of names: forms that are dealt out in turn lie side by side."""
-    people = db.scalars(
-        select(Person)
-        .join(Sitting, Sitting.person_id == Person.id)
-        .where(Sitting.session_id == session.id)
-        .order_by(Person.family, Person.given, Person.id)
-    ).all()
+    people = _seated(db, session)
     needs = in_session(db, session, [p.id for p in people]) if sheet == "support" else {}
     return [
         PrintedStudent(seat=seat, name=p.name, grade=p.grade, support=said(needs[p.id]) if p.id in needs else "")
@@ -303,8 +287,19 @@ def _students(db: Session, session: PlannedSession, sheet: Sheet) -> list[Printe
     ]
 
 
-def _helpers(db: Session, session: PlannedSession, seats: dict[str, int]) -> list[str]:
+def _seated(db: Session, session: PlannedSession) -> Sequence[Person]:
+    """In order of seats, which is the order of names: forms that are dealt out in turn lie side by side."""
+    return db.scalars(
+        select(Person)
+        .join(Sitting, Sitting.person_id == Person.id)
+        .where(Sitting.session_id == session.id)
+        .order_by(Person.family, Person.given, Person.id)
+    ).all()
+
+
+def _helpers(db: Session, session: PlannedSession) -> list[str]:
     """Who is there for whom, with their seats."""
+    seats = {person.id: seat for seat, person in enumerate(_seated(db, session), 1)}
     rows = db.execute(
         select(SessionSupport.kind, Person, SessionSupport.staff_id)
         .join(Person, Person.id == SessionSupport.student_id)
@@ -313,6 +308,6 @@ def _helpers(db: Session, session: PlannedSession, seats: dict[str, int]) -> lis
     ).all()
     served: dict[tuple[int, str], list[str]] = defaultdict(list)
     for kind, student, staff in rows:
-        served[staff, kind].append(f"{student.name} (seat {seats.get(student.name, '–')})")
+        served[staff, kind].append(f"{student.name} (seat {seats.get(student.id, '–')})")
     names = {p.id: p.name for p in db.scalars(select(Person).where(Person.id.in_({staff for staff, _ in served})))}
     return [f"{names[staff]} ({KINDS[kind].says}): {', '.join(students)}" for (staff, kind), students in served.items()]

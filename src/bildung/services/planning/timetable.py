@@ -10,13 +10,14 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import counted
-from bildung.services.planning.schools import school_of, school_or_first, schools_of
+from bildung.services.people.teachers import teachers_of
+from bildung.services.planning.schools import plans_at, school_of, school_or_first, schools_of
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
 from bildung.services.shared.wire import Id, Ref
-from bildung.store.models import Block, ClassTime, DayType, Enrolment, Person, SchoolClass
+from bildung.store.models import Block, ClassTime, DayType, SchoolClass
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -66,18 +67,15 @@ def timetable_page(ctx: Context, actor: Actor, school_id: int | None = None) -> 
         order = {block.id: at for at, block in enumerate(blocks)}
         for row in db.scalars(select(ClassTime).where(ClassTime.class_id.in_(ids))):
             meets[row.class_id].append(row.block_id)
-        teachers = _teachers(db, ids)
-        twice = _twice(meets, {klass: person for klass, (person, _) in teachers.items()})
-        may = actor.may(Action.WINDOWS_PLAN) and any(
-            s.id == school.id for s in schools_of(db, actor, Action.WINDOWS_PLAN)
-        )
+        teachers = {klass: people[0] for klass, people in teachers_of(db, ids).items()}
+        twice = _twice(meets, {klass: person.id for klass, person in teachers.items()})
         lines = [
             TimetableLine(
                 klass=klass.id,
                 title=klass.title,
                 grade=klass.grade,
                 subject=klass.subject,
-                teacher=teachers.get(klass.id, (0, ""))[1],
+                teacher=teachers[klass.id].name if klass.id in teachers else "",
                 room=klass.location,
                 meets=sorted(meets[klass.id], key=lambda id: order.get(id, 0)),
                 twice=sorted(twice.get(klass.id, ()), key=lambda id: order.get(id, 0)),
@@ -90,7 +88,7 @@ def timetable_page(ctx: Context, actor: Actor, school_id: int | None = None) -> 
             schools=[Ref(s.id, s.name) for s in schools],
             blocks=blocks,
             lines=lines,
-            may=may,
+            may=plans_at(db, actor, school.id),
         )
 
 
@@ -130,17 +128,6 @@ def classes_of(db: Session, school_id: int) -> list[SchoolClass]:
             .order_by(SchoolClass.grade, SchoolClass.subject, SchoolClass.title)
         )
     )
-
-
-def _teachers(db: Session, ids: Sequence[int]) -> dict[int, tuple[int, str]]:
-    """By class, id and name of its first teacher."""
-    rows = db.execute(
-        select(Enrolment.class_id, Person)
-        .join(Person, Person.id == Enrolment.person_id)
-        .where(Enrolment.class_id.in_(ids), Enrolment.role == "teacher", Enrolment.active.is_(True))
-        .order_by(Enrolment.id.desc())
-    )
-    return {klass: (person.id, person.name) for klass, person in rows}
 
 
 def _twice(meets: Mapping[int, Collection[int]], teachers: Mapping[int, int]) -> dict[int, set[int]]:

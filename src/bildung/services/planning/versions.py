@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import counted
 from bildung.core.planning.compare import PlaceDifference, compare_plans
+from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import zone_of
 from bildung.services.planning import hold
 from bildung.services.planning.document import of_today, read_sessions, write_sessions
@@ -87,7 +88,7 @@ def compare(ctx: Context, actor: Actor, plan_id: int, version_id: int) -> PlanCo
         plan = get_plan(db, actor, plan_id, Action.WINDOWS_READ)
         row = _version(db, plan, version_id)
         facts = known_facts(ctx, db, plan)
-        found = _differences(facts, plan, row)
+        found, dates = _differences(facts, plan, row), dates_of(db)
         return PlanComparison(
             finding=_finding(found),
             version=row.id,
@@ -96,8 +97,8 @@ def compare(ctx: Context, actor: Actor, plan_id: int, version_id: int) -> PlanCo
                 PlanDifferenceLine(
                     name=_name(facts, one),
                     students=len(one.students),
-                    before=_place(facts, one.before),
-                    after=_place(facts, one.after),
+                    before=_place(facts, dates, one.before),
+                    after=_place(facts, dates, one.after),
                 )
                 for one in sorted(found, key=lambda one: list(KINDS).index(one.kind))
             ],
@@ -182,10 +183,10 @@ def _name(facts: Facts, one: PlaceDifference) -> str:
     return name if one.whole else f"{name}, apart"
 
 
-def _place(facts: Facts, place: tuple[int, str, int] | None) -> str:
+def _place(facts: Facts, dates: Dates, place: tuple[int, str, int] | None) -> str:
     if place is None:
         return ""
     slot, room, proctor = place
     at = facts.problem.slots[slot]
-    parts = [f"{at.start:%b %-d}, block {at.block}", room, facts.people.get(proctor, "")]
+    parts = [f"{dates.short(at.start.date())}, block {at.block}", room, facts.people.get(proctor, "")]
     return ", ".join(part for part in parts if part)

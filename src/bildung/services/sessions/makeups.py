@@ -25,6 +25,7 @@ from bildung.services.owed.sessionroster import in_class_on
 from bildung.services.participation.obligations import OwedTest, Test, owed_tests
 from bildung.services.participation.report import WHY
 from bildung.services.participation.windowdates import window_dates
+from bildung.services.people.hours import hours_of, is_there
 from bildung.services.people.proctors import who_may_hold
 from bildung.services.sessions import placing
 from bildung.services.sessions.busy import A_DAY, supporters
@@ -32,7 +33,7 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.wire import Id
-from bildung.store.models import Enrolment, Person, PlannedSession, Role, Room, SchoolClass, Sitting, StaffHours, Window
+from bildung.store.models import Enrolment, Person, PlannedSession, Role, Room, SchoolClass, Sitting, Window
 
 SEATS = 28
 USUAL = 50
@@ -249,7 +250,7 @@ def _slots(
     lesson = max((_minutes([s]) for s in sessions), default=USUAL)
     rooms = _rooms(db, school_id)
     staff = _staff(db, actor, school_id)
-    hours = _hours(db, [id for id, _ in staff])
+    hours = hours_of(db, [id for id, _ in staff])
     taken = db.execute(
         select(
             PlannedSession.id, PlannedSession.start, PlannedSession.end, PlannedSession.room, PlannedSession.proctor_id
@@ -274,7 +275,9 @@ def _slots(
             clash = [row for row in taken if row.start < end and row.end > start and row.end - row.start < A_DAY]
             room, seats = next((r for r in rooms if all(row.room != r[0] for row in clash)), ("", SEATS))
             away = {row.proctor_id for row in clash}.union(*(helping[row.id] for row in clash))
-            away |= {id for id, there in hours.items() if not _is_there(there, start, lesson, zone)}
+            # there for the length of a usual session; who needs longer has a proctor for as long
+            local, lasts = start.astimezone(zone), timedelta(minutes=round(lesson))
+            away |= {id for id in hours if not is_there(hours, id, local, local + lasts)}
             proctor = next(((id, name) for id, name in staff if id not in away), None)
             places[len(slots)] = (room, *(proctor or (None, "")))
             slots.append(Slot(start=start, minutes=round(lesson * 2), seats=seats, place=len(slots)))
@@ -297,22 +300,6 @@ def _rooms(db: Session, school_id: int) -> list[tuple[str, int]]:
         .order_by(SchoolClass.homeroom.desc(), SchoolClass.location)
     )
     return [(name, SEATS) for name in dict.fromkeys(names) if name]
-
-
-def _hours(db: Session, staff: Sequence[int]) -> dict[int, dict[int, tuple[time, time]]]:
-    """By person with limited hours, those of each weekday."""
-    found: dict[int, dict[int, tuple[time, time]]] = defaultdict(dict)
-    for row in db.scalars(select(StaffHours).where(StaffHours.person_id.in_(staff))):
-        found[row.person_id][row.weekday] = (row.start, row.end)
-    return found
-
-
-def _is_there(hours: dict[int, tuple[time, time]], start: datetime, lesson: float, zone: ZoneInfo) -> bool:
-    """For the length of a usual session; who needs longer has a proctor for as long."""
-    local = start.astimezone(zone)
-    there = hours.get(local.weekday())
-    until = (local + timedelta(minutes=round(lesson))).time()
-    return there is not None and there[0] <= local.time() and until <= there[1]
 
 
 def _staff(db: Session, actor: Actor, school_id: int) -> list[tuple[int, str]]:
