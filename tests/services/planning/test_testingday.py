@@ -7,12 +7,13 @@ from datetime import timedelta
 
 from pypdf import PdfReader
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from bildung.services.people import accommodations
 from bildung.services.people.accommodations import Entered
 from bildung.services.planning import board, resources, testingday
 from bildung.services.planning.testingday import ReadyLine, TestingDay
-from bildung.services.sessions import changing, listing, tickets
+from bildung.services.sessions import changing, listing, support, tickets
 from bildung.services.sessions.changing import SessionChange
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import NotAllowed, NotFound
@@ -116,6 +117,22 @@ class Ready(PlanningCase):
         self.assertIn("Mathematics 5.1", own)
         with self.assertRaisesRegex(NotFound, "no session is scheduled in this week"):
             testingday.print_day(self.ctx, self.boss, self.school, day + timedelta(days=300), "week")
+
+    def test_two_students_of_one_name_have_their_own_seats(self) -> None:
+        first, second = sorted(self.students(0))[:2]
+
+        def alike(db: Session) -> None:
+            for id in (first, second):
+                person = db.get_one(Person, id)
+                person.given, person.family = "Ada", "Aalto"
+
+        self.ctx.store.write(alike)
+        accommodations.enter(self.ctx, self.boss, second, Entered(kind="human_reader"))
+        support.assign(self.ctx, self.boss, self.session, self.proctor(), "human_reader", [second])
+        pdf = testingday.print_day(self.ctx, self.boss, self.school, self.day().day, "support")
+        text = PdfReader(io.BytesIO(pdf)).pages[0].extract_text()
+        self.assertIn("(human reader): Ada Aalto (seat 2)", text)
+        self.assertIn("2 Ada Aalto 5 human reader", text)
 
     def test_who_may_and_a_day_without_sessions(self) -> None:
         leader = Actor(person_id=self.boss_id, name="", grants=(Grant("leader", self.school),), sign_in_id=0, csrf="")

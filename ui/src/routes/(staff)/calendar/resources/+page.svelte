@@ -1,12 +1,9 @@
 <script lang="ts">
-	import { untrack } from 'svelte';
-	import { goto, invalidate } from '$app/navigation';
 	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Finding from '$lib/design/Finding.svelte';
-	import Select from '$lib/design/Select.svelte';
-	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import SchoolHead from '../SchoolHead.svelte';
 	import Amount from './Amount.svelte';
 	import Bells from './Bells.svelte';
 	import Hours from './Hours.svelte';
@@ -15,16 +12,8 @@
 
 	/** Rooms, carts, bell schedules and hours of a school: asked for only where a plan needs them. */
 	let { data }: PageProps = $props();
-	let shown = $state<Resources | null>(untrack(() => (data.found ? new Resources(data.found) : null)));
 	let problem = $derived(data.problem);
-	let before = untrack(() => data.found);
-	$effect(() => {
-		if (data.found === before) return;
-		before = data.found;
-		const found = data.found;
-		untrack(() => (shown = found ? new Resources(found) : null));
-	});
-	let importing = $state(false);
+	const shown = $derived(data.found ? new Resources(data.found) : null);
 	const page = $derived(shown?.page ?? null);
 
 	function paste(e: ClipboardEvent) {
@@ -37,33 +26,19 @@
 	<a class="word" href="/calendar/timetable?school={page?.school ?? ''}">Class timetable</a>
 </div>
 {#if shown && page}
-	<div class="mb-3 flex items-start gap-3">
-		<Finding of="Resources" station="Calendar" class="flex-1">{page.finding}</Finding>
-		{#if page.schools.length > 1}<Select
-				class="w-[210px]"
-				label="School"
-				value={page.school}
-				choices={page.schools.map((s) => ({ value: s.id, label: s.name }))}
-				onchange={(school) => goto(`/calendar/resources?school=${school}`)}
-			/>{/if}
-		{#if page.may}<Button onclick={() => (importing = !importing)}>{importing ? 'Close import' : 'Import'}</Button>
-			<Button kind="primary" disabled={shown.busy || !shown.roomsChanged} onclick={() => shown?.saveRooms()}
+	<SchoolHead
+		of="Resources"
+		path="/calendar/resources"
+		{page}
+		hint="CSV or XLSX with headings: room, seats, devices, shared; or cart, devices; or a class timetable."
+		paste={'room\tseats\tdevices\tshared\nLab 1\t28\t28\tyes'}
+		reload="bildung:resources"
+		bind:problem={shown.problem}
+	>
+		{#if page.may}<Button kind="primary" disabled={shown.busy || !shown.roomsChanged} onclick={() => shown?.saveRooms()}
 				>Save rooms and carts</Button
 			>{/if}
-	</div>
-	<Notice text={problem || shown.problem} onclose={() => ((problem = ''), shown && (shown.problem = ''))} />
-	{#if importing}
-		<div class="mb-3">
-			<ImportPanel
-				kind="resources"
-				school={page.school}
-				accept=".csv,.tsv,.txt,.xlsx"
-				hint="CSV or XLSX with headings: room, seats, devices, shared; or cart, devices; or a class timetable."
-				paste={'room\tseats\tdevices\tshared\nLab 1\t28\t28\tyes'}
-				onapplied={() => invalidate('bildung:resources')}
-			/>
-		</div>
-	{/if}
+	</SchoolHead>
 	<div class="grid grid-cols-[1fr_330px] gap-3 max-[1100px]:grid-cols-1">
 		<section class="sheet px-4 py-3" aria-labelledby="rooms">
 			<div class="mb-1 flex items-baseline gap-3">

@@ -1,29 +1,18 @@
 <script lang="ts">
-	import { untrack } from 'svelte';
-	import { goto, invalidate } from '$app/navigation';
 	import Button from '$lib/design/Button.svelte';
-	import Finding from '$lib/design/Finding.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import ToggleSet from '$lib/design/ToggleSet.svelte';
-	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import SchoolHead from '../SchoolHead.svelte';
 	import { Times } from './timetable.svelte';
 	import type { PageProps } from './$types';
 
 	/** In which blocks each class meets: what plans in lessons and hours of teachers rest on. */
 	let { data }: PageProps = $props();
-	let shown = $state<Times | null>(untrack(() => (data.found ? new Times(data.found) : null)));
 	let problem = $derived(data.problem);
-	let before = untrack(() => data.found);
-	$effect(() => {
-		if (data.found === before) return;
-		before = data.found;
-		const found = data.found;
-		untrack(() => (shown = found ? new Times(found) : null));
-	});
+	const shown = $derived(data.found ? new Times(data.found) : null);
 	let grade = $state('');
-	let importing = $state(false);
 	const page = $derived(shown?.page ?? null);
 	const grades = $derived([...new Set(page?.lines.map((line) => line.grade) ?? [])]);
 	const lines = $derived(page?.lines.filter((line) => !grade || line.grade === grade) ?? []);
@@ -35,41 +24,29 @@
 	<a class="word" href="/calendar/resources?school={page?.school ?? ''}">Rooms, bells and staff</a>
 </div>
 {#if shown && page}
-	<div class="mb-3 flex items-start gap-3">
-		<Finding of="Class timetable" station="Calendar" class="flex-1">{page.finding}</Finding>
-		{#if page.schools.length > 1}<Select
-				class="w-[210px]"
-				label="School"
-				value={page.school}
-				choices={page.schools.map((s) => ({ value: s.id, label: s.name }))}
-				onchange={(school) => goto(`/calendar/timetable?school=${school}`)}
-			/>{/if}
+	<SchoolHead
+		of="Class timetable"
+		path="/calendar/timetable"
+		{page}
+		imports={page.may && page.blocks.length > 0}
+		hint="CSV or XLSX: class, day and block in each row; or class and a column for each kind of day with its blocks."
+		paste={`class\t${shown.days.map((d) => d.name).join('\t')}\n${page.lines[0]?.title ?? 'Mathematics 6.1'}\t${shown.days.map((d) => d.blocks[0]?.label ?? '').join('\t')}`}
+		reload="bildung:timetable"
+		bind:problem={shown.problem}
+	>
 		{#if grades.length > 1}<Select
 				class="w-[120px]"
 				label="Grade"
 				bind:value={grade}
 				choices={[{ value: '', label: 'All grades' }, ...grades.map((g) => ({ value: g, label: `Grade ${g}` }))]}
 			/>{/if}
-		{#if page.may && page.blocks.length}
-			<Button onclick={() => (importing = !importing)}>{importing ? 'Close import' : 'Import'}</Button>
-			<Button kind="primary" disabled={shown.busy || !changes} onclick={() => shown?.save()}
+		{#if page.may && page.blocks.length}<Button
+				kind="primary"
+				disabled={shown.busy || !changes}
+				onclick={() => shown?.save()}
 				>{changes ? `Save ${changes} ${changes === 1 ? 'class' : 'classes'}` : 'Save'}</Button
-			>
-		{/if}
-	</div>
-	<Notice text={problem || shown.problem} onclose={() => ((problem = ''), shown && (shown.problem = ''))} />
-	{#if importing}
-		<div class="mb-3">
-			<ImportPanel
-				kind="resources"
-				school={page.school}
-				accept=".csv,.tsv,.txt,.xlsx"
-				hint="CSV or XLSX: class, day and block in each row; or class and a column for each kind of day with its blocks."
-				paste={`class\t${shown.days.map((d) => d.name).join('\t')}\n${page.lines[0]?.title ?? 'Mathematics 6.1'}\t${shown.days.map((d) => d.blocks[0]?.label ?? '').join('\t')}`}
-				onapplied={() => invalidate('bildung:timetable')}
-			/>
-		</div>
-	{/if}
+			>{/if}
+	</SchoolHead>
 	{#if page.blocks.length}
 		<Table
 			rows={lines.length}
