@@ -13,11 +13,13 @@ from bildung.services.people import accommodations
 from bildung.services.people.accommodations import Entered
 from bildung.services.planning import board, resources, testingday
 from bildung.services.planning.testingday import ReadyLine, TestingDay
-from bildung.services.sessions import changing, listing, support, tickets
+from bildung.services.sessions import changing, listing, placing, support, tickets
 from bildung.services.sessions.changing import SessionChange
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import NotAllowed, NotFound
+from bildung.services.today import page as today
 from bildung.store.models import AuditEntry, Person
+from tests.api.shared.test_queries import counted
 from tests.services.planning.support import PlanningCase
 from tests.support import WorldCase
 
@@ -100,6 +102,36 @@ class Ready(PlanningCase):
         with self.ctx.store.read() as db:
             logged = db.scalars(select(AuditEntry.after).where(AuditEntry.action == "day.print")).all()
         self.assertEqual([entry["sheet"] for entry in logged], ["rosters", "support"])
+
+    def test_today_says_the_same_of_today_and_tomorrow_and_nothing_once_all_is_ready(self) -> None:
+        def said(actor: Actor | None = None) -> dict[str, str]:
+            found = today.waiting_for(self.ctx, actor or self.boss)
+            return {w.what: w.path for w in found if w.path.startswith("/calendar/day")}
+
+        self.plan(1, 80)
+        day = self.day()
+        self.assertEqual(said(), {day.finding.removesuffix("."): f"/calendar/day?school={self.school}&day={day.day}"})
+        self.assertEqual(said(self.teacher_of(self.classes[0])), {})
+        self.change(proctor=self.proctor(), room="Small")
+        tickets.cards(self.ctx, self.boss, self.session, "http://school")
+        self.assertEqual(said(), {}, "the other is in three days")
+
+    def test_many_sessions_are_looked_through_in_as_many_questions_as_one(self) -> None:
+        accommodations.enter(self.ctx, self.boss, self.students(0)[0], Entered(kind="human_reader"))
+
+        def asked() -> int:
+            with counted() as said:
+                self.day()
+            return len(said)
+
+        asked()
+        one = asked()
+        self.plan(1, 32)
+        for at, student in enumerate(self.students(0)[1:3]):
+            start = self.start + timedelta(hours=2 * at)
+            slot = placing.Slot(start=start, end=start + timedelta(hours=1), room="", proctor_id=None)
+            placing.split(self.ctx, self.boss, self.session, [student], slot)
+        self.assertEqual((asked(), len(self.day().lines)), (one, 4))
 
     def test_each_teacher_has_their_week_on_a_page(self) -> None:
         self.change(proctor=self.proctor(), room="Lab")

@@ -57,6 +57,20 @@ def in_session(
     return of_people(db, ids, day, occasion_of(form or session.form))
 
 
+def in_sessions(db: Session, wanted: Sequence[tuple[PlannedSession, int]]) -> dict[tuple[int, int], Needs]:
+    """The same for students of several sessions, by session and person, in as many queries as for one."""
+    lines: dict[int, list[Line]] = {}
+    for row in db.scalars(select(Accommodation).where(_among({p for _, p in wanted})).order_by(Accommodation.id)):
+        lines.setdefault(row.person_id, []).append(line_of(row))
+    zone, found = zone_of(db), dict[tuple[int, int], Needs]()
+    for session, person in wanted:
+        if person in lines:
+            needs = together(lines[person], school_day(session.start, zone), occasion_of(session.form))
+            if needs.kinds:
+                found[session.id, person] = needs
+    return found
+
+
 def of_person(db: Session, session: PlannedSession, person_id: int) -> Needs:
     """Of one student at a session."""
     return in_session(db, session, [person_id]).get(person_id, NONE)

@@ -82,6 +82,37 @@ class TestingDay:
     lines: list[ReadyLine]
 
 
+@dataclass(frozen=True)
+class NotReady:
+    """Sessions of a school on a day that lack something. says: in a sentence."""
+
+    school: int
+    day: date
+    says: str
+
+
+def not_ready(ctx: Context, db: Session, actor: Actor) -> list[NotReady]:
+    """Of schools that this person plans, on the next day of testing where that is today or tomorrow."""
+    found = []
+    last = local_today(ctx, db) + timedelta(days=1)
+    for school in schools_of(db, actor, Action.WINDOWS_PLAN):
+        day = next(iter(_days(ctx, db, school.id)), None)
+        if day is not None and day <= last:
+            lines = _lines(db, _sessions(db, school.id, day), school.id)
+            if any(line.missing for line in lines):
+                found.append(NotReady(school.id, day, _finding(lines, dates_of(db).long(day))))
+    return found
+
+
+def _finding(lines: Sequence[ReadyLine], when: str) -> str:
+    wanting, many = sum(bool(line.missing) for line in lines), len(lines)
+    if not lines:
+        return f"No session is scheduled on {when}."
+    if wanting:
+        return f"{wanting} of {counted(many, 'session')} on {when} {'is' if wanting == 1 else 'are'} not ready."
+    return f"{'The session' if many == 1 else f'All {many} sessions'} on {when} {'is' if many == 1 else 'are'} ready."
+
+
 def testing_day(ctx: Context, actor: Actor, school_id: int | None = None, day: date | None = None) -> TestingDay:
     """The day asked for, else the next one with a session."""
     with ctx.store.read() as db:
@@ -91,18 +122,8 @@ def testing_day(ctx: Context, actor: Actor, school_id: int | None = None, day: d
         shown = day or (days[0] if days else local_today(ctx, db))
         lines = _lines(db, _sessions(db, school.id, shown), school.id)
         dates = dates_of(db)
-    wanting = sum(bool(line.missing) for line in lines)
-    when = dates.long(shown)
-    if not lines:
-        finding = f"No session is scheduled on {when}."
-    elif wanting:
-        finding = (
-            f"{wanting} of {counted(len(lines), 'session')} on {when} {'is' if wanting == 1 else 'are'} not ready."
-        )
-    else:
-        finding = f"{'The session' if len(lines) == 1 else f'All {len(lines)} sessions'} on {when} {'is' if len(lines) == 1 else 'are'} ready."
     return TestingDay(
-        finding=finding,
+        finding=_finding(lines, dates.long(shown)),
         school=school.id,
         schools=[Ref(s.id, s.name) for s in schools],
         day=shown,
@@ -157,12 +178,13 @@ def _lines(db: Session, sessions: Sequence[PlannedSession], school_id: int) -> l
             )
         )
     )
+    supports = missing_support(db, sessions)
     found = []
     for session in sessions:
         path = f"/sessions/{session.id}"
         missing = []
         if session.closed_at is None:
-            says = _missing(db, session, listed[session.id], rooms, max(carts, default=0))
+            says = _missing(session, listed[session.id], rooms, max(carts, default=0), supports[session.id])
             if f"session:{session.id}" not in printed:
                 says.append("tickets not printed")
             missing = [MissingThing(says=text, path=path) for text in says]
@@ -183,7 +205,7 @@ def _lines(db: Session, sessions: Sequence[PlannedSession], school_id: int) -> l
 
 
 def _missing(
-    db: Session, session: PlannedSession, students: int, rooms: dict[str, Room], largest_cart: int
+    session: PlannedSession, students: int, rooms: dict[str, Room], largest_cart: int, support: int
 ) -> list[str]:
     says = []
     if not students:
@@ -198,7 +220,6 @@ def _missing(
             says.append(f"{room.seats} seats for {counted(students, 'student')}")
         if rooms and max(room.devices, largest_cart) < students:
             says.append(f"{max(room.devices, largest_cart)} devices for {counted(students, 'student')}")
-    support = missing_support(db, session)
     if support:
         says.append(f"{counted(support, 'accommodation')} without a person")
     return says

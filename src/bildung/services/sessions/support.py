@@ -3,7 +3,8 @@ and neither codes, answers nor results."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import delete, select
@@ -12,7 +13,7 @@ from sqlalchemy.orm import Session
 from bildung.core.accommodations.kinds import KINDS
 from bildung.core.accommodations.support import Served, against, unserved
 from bildung.core.items.shown import counted
-from bildung.services.owed.accommodated import NONE, in_session
+from bildung.services.owed.accommodated import NONE, in_session, in_sessions
 from bildung.services.sessions.busy import check_free
 from bildung.services.sessions.listing import reaches, sees_needs
 from bildung.services.shared import audit
@@ -56,7 +57,8 @@ def support_page(ctx: Context, actor: Actor, session_id: int) -> SupportPage:
             .join(Person, Person.id == SessionSupport.staff_id)
             .where(SessionSupport.session_id == session.id)
         ).all()
-        by_proctor = _by_proctor(db, session, students)
+        own = _provided_by(db, [] if session.proctor_id is None else [session.proctor_id])
+        by_proctor = _by_proctor(session, students, own)
     open_ = unserved(students, {(row.student_id, row.kind) for row, _ in given} | by_proctor)
     lines = [_line(students, id, kind, None) for id, kind in open_ if mine]
     lines += [
@@ -146,21 +148,47 @@ def _session(db: Session, actor: Actor, action: Action, session_id: int) -> Plan
     return session
 
 
-def missing_support(db: Session, session: PlannedSession) -> int:
-    """How many accommodations of its students need a person who is not assigned."""
-    students = _students(db, session)
+def missing_support(db: Session, sessions: Sequence[PlannedSession]) -> dict[int, int]:
+    """By session, how many accommodations of its students need a person who is not assigned; in as many queries as for
+    one."""
+    ids = {session.id: session for session in sessions}
     rows = db.execute(
-        select(SessionSupport.student_id, SessionSupport.kind).where(SessionSupport.session_id == session.id)
-    )
-    given = {(student, kind) for student, kind in rows} | _by_proctor(db, session, students)
-    return len(unserved(students, given))
+        select(Sitting.session_id, Sitting.person_id, Sitting.form_id).where(Sitting.session_id.in_(ids))
+    ).all()
+    needs = in_sessions(db, [(ids[session], person) for session, person, _ in rows])
+    given: dict[int, set[tuple[int, str]]] = {id: set() for id in ids}
+    for session, student, kind in db.execute(
+        select(SessionSupport.session_id, SessionSupport.student_id, SessionSupport.kind).where(
+            SessionSupport.session_id.in_(ids)
+        )
+    ):
+        given[session].add((student, kind))
+    people: dict[int, dict[int, Served]] = {id: {} for id in ids}
+    for session, person, form in rows:
+        kinds = needs.get((session, person), NONE).kinds
+        people[session][person] = Served(name="", kinds=kinds, form=form or ids[session].form_id)
+    own = _provided_by(db, {session.proctor_id for session in sessions if session.proctor_id is not None})
+    return {
+        id: len(unserved(people[id], given[id] | _by_proctor(session, people[id], own))) for id, session in ids.items()
+    }
 
 
-def _by_proctor(db: Session, session: PlannedSession, students: dict[int, Served]) -> set[tuple[int, str]]:
-    """What the proctor gives themselves: a reader who holds the session of those they read to."""
+def _provided_by(db: Session, staff: Collection[int]) -> dict[int, set[str]]:
+    """By person, the kinds of accommodation that they provide."""
+    found: dict[int, set[str]] = defaultdict(set)
+    for row in db.scalars(select(StaffSupport).where(StaffSupport.person_id.in_(staff))):
+        found[row.person_id].add(row.kind)
+    return dict(found)
+
+
+def _by_proctor(
+    session: PlannedSession, students: dict[int, Served], own: Mapping[int, Collection[str]]
+) -> set[tuple[int, str]]:
+    """What the proctor gives themselves: a reader who holds the session of those they read to. own: by person, what they
+    provide."""
     if session.proctor_id is None or not session.by_name:
         return set()
-    kinds = set(db.scalars(select(StaffSupport.kind).where(StaffSupport.person_id == session.proctor_id)))
+    kinds = own.get(session.proctor_id, ())
     return {(id, kind) for id, served in students.items() for kind in served.kinds if kind in kinds}
 
 

@@ -20,6 +20,7 @@ from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.participation.obligations import owed_tests
 from bildung.services.people import accommodations
 from bildung.services.planning.choosing import open_choices
+from bildung.services.planning.testingday import not_ready
 from bildung.services.quality.undecided import list_undecided
 from bildung.services.rosters.check import check
 from bildung.services.sessions.listing import SessionLine, current_sessions
@@ -138,6 +139,7 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
         _unscored,
         _choosing,
         _unproctored,
+        _not_ready,
         _asking,
         _not_scheduled,
         _to_approve,
@@ -203,6 +205,16 @@ def _unproctored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
     what = f"{counted(len(found), 'upcoming session')} without a proctor"
     path = f"/sessions/{found[0].id}" if len(found) == 1 else "/sessions"
     return [Waiting(what=what, path=path, urgent=found[0].start < now + timedelta(days=1))]
+
+
+def _not_ready(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    """Sessions of today and tomorrow that lack something, as the page of the day lists them."""
+    if not actor.may(Action.WINDOWS_PLAN):
+        return []
+    return [
+        Waiting(what=one.says.removesuffix("."), path=f"/calendar/day?school={one.school}&day={one.day}")
+        for one in not_ready(ctx, db, actor)
+    ]
 
 
 def _asking(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
