@@ -117,6 +117,8 @@ MAY: dict[str, set[str]] = {
     "dropPlan": BOSS,
     "restorePlan": BOSS,
     "blockTime": BOSS,
+    "closeRoom": BOSS,
+    "reopenRoom": BOSS,
     "openChoosing": BOSS,
     "closeChoosing": BOSS,
     "remindTeachers": BOSS,

@@ -16,6 +16,7 @@ from bildung.services.planning import (
     bells,
     board,
     byhand,
+    closings,
     exporting,
     hold,
     known,
@@ -429,6 +430,68 @@ class Publishing(PlanningCase):
                 self.assertEqual((session.id, session.start), (id, start))
             else:
                 self.assertNotEqual(session.start.date(), hit)
+
+    def closing(self, room: str, first: date | None = None, last: date | None = None) -> board.BoardPage:
+        page = self.page()
+        assert page.plan is not None
+        days = (first or page.start, last or page.end)
+        closings.close(self.ctx, self.boss, page.plan, page.revision, room, *days, Job())
+        return self.page()
+
+    def test_a_lost_room_moves_who_tests_in_it_and_nobody_else(self) -> None:
+        self.rooms(("Lab", 30, 30), ("Hall", 40, 40), ("Small", 6, 6), carts=0)
+        page = self.make_plan()
+        self.publish()
+        lost = next(s for s in page.sessions if s.room in ("Lab", "Hall"))
+        others = {s.number: (s.slot, s.room) for s in page.sessions if s.room != lost.room}
+        byhand.move(
+            self.ctx, self.boss, page.plan or 0, self.page().revision, HandMove(kind="hold", session=lost.number)
+        )
+        after = self.closing(lost.room)
+        self.assertNotIn(lost.room, {s.room for s in after.sessions}, "what was placed by hand gives way as well")
+        self.assertEqual(after.left, [])
+        self.assertEqual({s.number: (s.slot, s.room) for s in after.sessions if s.number in others}, others)
+        (closed,) = after.closed
+        room = next(r for r in after.rooms if r.name == closed.room)
+        self.assertEqual(len(room.shut), len(after.blocks))
+        # a session that somebody puts there all the same says so
+        other = after.sessions[0]
+        move = HandMove(kind="move", session=other.number, slot=other.slot, room=lost.room)
+        byhand.move(self.ctx, self.boss, after.plan or 0, after.revision, move)
+        wrong = next(s for s in self.page().sessions if s.number == other.number)
+        self.assertIn(f"{lost.room} is closed at this time.", wrong.against)
+        closings.reopen(self.ctx, self.boss, after.plan or 0, closed.id)
+        right = next(s for s in self.page().sessions if s.number == other.number)
+        self.assertEqual((self.page().closed, right.against), ([], []))
+        with self.ctx.store.read() as db:
+            actions = db.scalars(select(AuditEntry.action).where(AuditEntry.action.startswith("plan.room"))).all()
+        self.assertEqual(list(actions), ["plan.roomclosed", "plan.roomopened"])
+
+    def test_a_class_whose_own_room_is_lost_tests_elsewhere_on_these_days_only(self) -> None:
+        self.rooms(("Lab", 30, 30), carts=2)
+        page = self.make_plan()
+        own = next(s for s in page.sessions if s.own)
+        day = page.blocks[own.slot].start.date()
+        after = self.closing(own.room, day, day)
+        self.assertEqual(after.left, [])
+        there = [s for s in after.sessions if s.room == own.room]
+        self.assertTrue(all(page.blocks[s.slot].start.date() != day for s in there))
+
+    def test_a_room_that_is_closed_the_wrong_way_is_refused(self) -> None:
+        page = self.make_plan()
+        after = self.closing("Lab", page.start, page.start)
+        for room, first, last, why in (
+            ("Lab", page.start, page.end, "already closed on some of these days"),
+            ("Lab", page.end, page.start, "last day comes before the first"),
+            ("Nowhere", page.start, page.end, "choose a room of the school"),
+        ):
+            with self.assertRaisesRegex(Problem, why):
+                self.closing(room, first, last)
+        with self.assertRaisesRegex(Conflict, "in the meantime"):
+            closings.close(self.ctx, self.boss, after.plan or 0, -1, "Lab", page.end, page.end, Job())
+        with self.assertRaises(NotFound):
+            closings.reopen(self.ctx, self.boss, after.plan or 0, 999)
+        self.assertEqual(len(self.page().closed), 1)
 
     def test_what_is_scheduled_already_is_where_a_plan_starts(self) -> None:
         self.make_plan()

@@ -46,6 +46,14 @@ class Calendar(DemoCase):
         page.get_by_role("radio", name="Proctors").click()
         expect(page.get_by_role("rowheader").first).to_contain_text("session")
 
+        page.get_by_role("radio", name="Rooms").click()
+        page.get_by_role("rowheader").first.get_by_role("button").click()
+        lost = page.get_by_role("dialog", name=re.compile("^Close "))
+        check_accessible(self, page)
+        lost.get_by_role("button", name=re.compile("^Close")).click()
+        expect(page.get_by_text(re.compile(r" is closed\. Changes to publish: \d+\."))).to_be_visible(timeout=60_000)
+        expect(finding(page)).to_have_text(PLANNED)
+
         page.get_by_role("button", name=re.compile(r"^Publish \d+$")).click()
         asked = page.get_by_role("dialog", name="Publish the plan")
         expect(asked).to_contain_text("sessions to schedule")
@@ -68,7 +76,7 @@ class Calendar(DemoCase):
         save.click()
         expect(page.get_by_text("Rooms and carts saved.")).to_be_visible()
         expect(finding(page)).to_contain_text("7 testing rooms with")
-        page.get_by_role("button", name="Remove Library").click()
+        page.get_by_role("button", name="Remove Annex").click()
         save.click()
         expect(finding(page)).to_contain_text("6 testing rooms with")
 

@@ -101,6 +101,7 @@ class Walk(BrowserCase):
         last.press("Alt+ArrowUp")
         last = page.locator("[data-place='11']")
         expect(last).to_contain_text("HM5-11")
+        expect(page.locator("[data-place='10']")).to_be_focused()  # the moved row takes the focus along
         last.press("Alt+ArrowUp")
         expect(page.locator("[data-place='11']")).to_contain_text("HM5-12")
         check_accessible(self, page)

@@ -19,6 +19,7 @@ from bildung.services.planning import (
     board,
     byhand,
     choosing,
+    closings,
     exporting,
     feed,
     fromsheet,
@@ -191,6 +192,20 @@ def undo(ctx: Ctx, actor: Planner, plan: str, body: shapes.StepIn) -> board.Boar
 @router.post("/plans/{plan}/blocked", operation_id="blockTime")
 def block_time(ctx: Ctx, actor: Planner, plan: str, body: shapes.BlockedIn) -> board.BoardPage:
     byhand.block(ctx, actor, number(plan), body.revision, body.slot, body.on)
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.post("/plans/{plan}/closings", operation_id="closeRoom")
+def close_room(ctx: Ctx, actor: Planner, plan: str, body: shapes.ClosingIn) -> board.BoardPage:
+    """A room is lost for some days: close it and plan again, moving as little as possible."""
+    with jobs.working(ctx, actor, body.job) as job:
+        closings.close(ctx, actor, number(plan), body.revision, body.room, body.first, body.last, job)
+    return board.page_of_plan(ctx, actor, number(plan))
+
+
+@router.delete("/plans/{plan}/closings/{closing}", operation_id="reopenRoom")
+def reopen_room(ctx: Ctx, actor: Planner, plan: str, closing: str) -> board.BoardPage:
+    closings.reopen(ctx, actor, number(plan), number(closing))
     return board.page_of_plan(ctx, actor, number(plan))
 
 

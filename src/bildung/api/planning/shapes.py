@@ -125,6 +125,16 @@ class ChoiceIn(BaseModel):
     slot: int | None = Field(default=None, ge=0, le=5000)
 
 
+class ClosingIn(BaseModel):
+    """A room that cannot be used from one day to another, both included."""
+
+    revision: int
+    room: str = Field(max_length=40)
+    first: date
+    last: date
+    job: str = Field(default="", max_length=40)
+
+
 class WayIn(BaseModel):
     way: Literal["move", "cart", "room", "proctor", "a_day", "day", "split"]
     job: str = Field(default="", max_length=40)

@@ -116,12 +116,12 @@ def _moved(before: Sequence[PlanSession], after: Sequence[PlanSession]) -> int:
 def _asked(problem: Problem, before: Sequence[PlanSession], held: Sequence[PlanSession]) -> Problem:
     """The classes without whom hand-made sessions hold, each with where it stood; hand-made sessions as fixed tests."""
     placed = {(s, one.test) for session in held for one in session.lists for s in one.students}
-    rooms = {room.name for room in problem.rooms}
+    shut = {room.name: room.shut for room in problem.rooms}
     # what has lost its room has to go somewhere anyway, so it gives way before what has not
     stood = {
         (one.klass, one.test): session.slot
         for session in before
-        if session.own or not session.room or session.room in rooms
+        if (session.own or not session.room or session.room in shut) and session.slot not in shut.get(session.room, ())
         for one in session.lists
         if one.whole
     }

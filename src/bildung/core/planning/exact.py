@@ -1,6 +1,6 @@
 """The classes as a mixed-integer program: a proved bound, and a better plan where there is one (HiGHS).
 
-Variables: x[b, t], test b begins at slot t; v, an order of subjects that is broken; M, the fullest day. A test without a
+Variables: x[b, t], test b begins at slot t; z[g, d], day d belongs to a group of tests; v, an order of subjects that is broken; M, the fullest day. A test without a
 place is what its x lack. Rows: one place for a test; a student in one place at a time, and so many tests a day; shared rooms
 by nested seat numbers; devices; proctors; a teacher in one own room.
 """
@@ -95,10 +95,12 @@ def prove(board: Board, seconds: float, stop: Callable[[], bool] | None = None, 
     for mine in by_test.values():
         rows.most(((c, 1.0) for c in mine), 1.0)
     covering = _covering(board, columns)
-    _students(board, columns, rows, covering)
-    _supply(board, columns, rows, covering)
-    integers = len(columns)
     start = [float(board.at[i] == t) for i, t in columns]
+    start += _students(board, columns, rows, covering)
+    _supply(board, columns, rows, covering)
+    integers = len(start)
+    cost += [0.0] * (integers - len(columns))
+    upper += [1.0] * (integers - len(columns))
     for pair in _pairs(board):
         start.append(_order(board, index, rows, pair, len(cost)))
         cost.append(OUT_OF_ORDER)
@@ -169,31 +171,70 @@ def _covering(board: Board, columns: Sequence[tuple[int, int]]) -> list[dict[int
 
 def _students(
     board: Board, columns: Sequence[tuple[int, int]], rows: _Rows, covering: Sequence[dict[int, list[int]]]
-) -> None:
-    """Each set of tests that some student takes, once; sets within others say nothing new."""
+) -> list[float]:
+    """No student in two places, nor with more tests on a day than wished; returns the values on the board of further columns.
+
+    Each set of tests that some student takes is said once; sets within others say nothing new. Where one test a day is
+    wished, tests that share students with the same others are one group (a subject of a grade, where its classes are other
+    groups than those of the next subject): a column for each group and day says that it is the group's day. Some hundreds of
+    sets become a few rows, and the solver decides days before it decides slots.
+    """
     tests_of: dict[int, set[int]] = defaultdict(set)
     for i, who in enumerate(board.who):
         for student in who.tolist():
             tests_of[student].add(i)
-    sets = sorted({frozenset(tests) for tests in tests_of.values()}, key=len, reverse=True)
-    largest: list[frozenset[int]] = []
-    for tests in sets:
-        if not any(tests <= other for other in largest):
-            largest.append(tests)
+    largest = _largest(frozenset(tests) for tests in tests_of.values())
     by_day: dict[tuple[int, int], list[int]] = defaultdict(list)
     for c, (i, t) in enumerate(columns):
         by_day[i, int(board.days[t])].append(c)
-    limit = board.problem.wishes.a_day
-    for tests in largest:
-        if len(tests) > 1 and limit > 1:
-            for at in covering:
-                rows.most(((c, 1.0) for i in tests for c in at.get(i, ())), 1.0)
-        if len(tests) > limit:
-            for day in range(len(board.load)):
-                rows.most(((c, 1.0) for i in tests for c in by_day.get((i, day), ())), float(limit))
+    limit, days = board.problem.wishes.a_day, range(len(board.load))
+    for tests in largest if limit > 1 else ():
+        for at in covering if len(tests) > 1 else ():
+            rows.most(((c, 1.0) for i in tests for c in at.get(i, ())), 1.0)
+        for day in days if len(tests) > limit else ():
+            rows.most(((c, 1.0) for i in tests for c in by_day.get((i, day), ())), float(limit))
+    start: list[float] = []
+    if limit == 1:
+        groups = _groups(board, largest)
+        day_of: dict[tuple[int, int], int] = {}
+        for g, members in enumerate(groups):
+            for day in days if len(members) > 1 else ():
+                day_of[g, day] = len(columns) + len(start)
+                start.append(float(any(board.at[i] != NOWHERE and board.days[board.at[i]] == day for i in members)))
+                for i in members:
+                    mine = [(c, 1.0) for c in by_day.get((i, day), ())]
+                    if mine:
+                        rows.most([*mine, (day_of[g, day], -1.0)], 0.0)
+        group_of = {i: g for g, members in enumerate(groups) for i in members}
+        for among in _largest(frozenset(group_of[i] for i in tests) for tests in largest):
+            for day in days if len(among) > 1 else ():
+                on = [[day_of[g, day]] if (g, day) in day_of else by_day.get((groups[g][0], day), []) for g in among]
+                rows.most(((c, 1.0) for some in on for c in some), 1.0)
     # what a student does elsewhere bars the test
     barred = [board.busy_at_first(i) for i in range(len(board.at))]
     rows.most(((c, 1.0) for c, (i, t) in enumerate(columns) if any(barred[i][s] for s in board.covers[i][t])), 0.0)
+    return start
+
+
+def _largest(sets: Iterable[frozenset[int]]) -> list[frozenset[int]]:
+    """Those that are within no other."""
+    found: list[frozenset[int]] = []
+    for one in sorted(set(sets), key=lambda s: (-len(s), sorted(s))):
+        if not any(one <= other for other in found):
+            found.append(one)
+    return found
+
+
+def _groups(board: Board, sets: Sequence[frozenset[int]]) -> list[list[int]]:
+    """Tests that share students with the same others and none with each other, together."""
+    others: list[set[int]] = [set() for _ in board.at]
+    for tests in sets:
+        for i in tests:
+            others[i] |= tests - {i}
+    found: dict[frozenset[int], list[int]] = {}
+    for i, mine in enumerate(others):
+        found.setdefault(frozenset(mine) if mine else frozenset({-1 - i}), []).append(i)
+    return list(found.values())
 
 
 def _supply(

@@ -37,6 +37,8 @@ SAID = {
     "plan.make": "planned a window",
     "plan.remind": "reminded teachers to choose",
     "plan.restore": "went back to an earlier plan",
+    "plan.roomclosed": "closed a room for some days",
+    "plan.roomopened": "opened a room again",
     "plan.takeover": "took over planning",
     "plans.bring": "imported a pacing guide",
     "provider.bind": "linked a school account",

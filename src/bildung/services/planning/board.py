@@ -17,9 +17,10 @@ from bildung.core.planning.titles import collisions
 from bildung.services.planning import hold, publishing
 from bildung.services.planning.called import is_apart, label, short_class, title_of
 from bildung.services.planning.choosing import Choosing, choosing_of
-from bildung.services.planning.document import PlanWishes, of_today, read_sessions, read_wishes
-from bildung.services.planning.facts import Facts
-from bildung.services.planning.known import known_facts
+from bildung.services.planning.closed import ClosedRoom, closings
+from bildung.services.planning.document import PlanWishes, read_wishes
+from bildung.services.planning.facts import UNLISTED, Facts
+from bildung.services.planning.known import known_facts, known_sessions
 from bildung.services.planning.plans import Proposal, get_plan, plan_of, propose
 from bildung.services.planning.schools import plans_at, school_or_first, schools_of, window_of
 from bildung.services.planning.words import clash_says, no_provider, reason_says, unsettled_says
@@ -52,12 +53,13 @@ class BoardBlock:
 
 @dataclass(frozen=True, kw_only=True)
 class BoardRoom:
-    """own: of a class; listed beside the shared ones once something is in it."""
+    """own: of a class; listed beside the shared ones once something is in it. shut: blocks in which it is closed."""
 
     name: str
     seats: int
     devices: int
     own: bool
+    shut: list[int] = field(default_factory=list)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -126,7 +128,7 @@ class PlanFigures:
 
 @dataclass(frozen=True, kw_only=True)
 class BoardPage:
-    """proposal: where there is no plan yet. choosing: while teachers choose. changes: what publishing would do; alike: names that two sessions have. unsettled: who would
+    """proposal: where there is no plan yet. choosing: while teachers choose. changes: what publishing would do; alike: names that two sessions have. closed: rooms that are lost for some days. unsettled: who would
     receive two forms, by the family where it is settled. tests:
     owed; placed: of them. undo, redo: what each would change, empty for nothing."""
 
@@ -160,6 +162,7 @@ class BoardPage:
     may: bool
     mine: bool
     choosing: Choosing | None = None
+    closed: list[ClosedRoom] = field(default_factory=list)
     figures: PlanFigures = field(default_factory=lambda: PlanFigures(workings=[]))
 
 
@@ -231,8 +234,7 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
     facts = known_facts(ctx, db, plan)
     problem = facts.problem
     wishes = read_wishes(plan.wishes)
-    found, _ = read_sessions(problem, plan.sessions)
-    sessions = of_today(problem, found)
+    sessions, _ = known_sessions(ctx, plan, facts)
     labels = {s.id: label(facts, s) for s in sessions}
     holders = {s.id: facts.people.get(s.proctor, "") for s in sessions}
     against: defaultdict[int, list[str]] = defaultdict(list)
@@ -269,7 +271,13 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
             for s in problem.slots
         ],
         rooms=[
-            BoardRoom(name=r.name, seats=r.seats, devices=r.devices, own=not r.shared)
+            BoardRoom(
+                name=r.name,
+                seats=r.seats if r.seats < UNLISTED else 0,
+                devices=r.devices,
+                own=not r.shared,
+                shut=sorted(r.shut),
+            )
             for r in sorted(problem.rooms, key=lambda r: (r.shared, r.name))
             if r.shared or r.name in used
         ]
@@ -293,6 +301,7 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
         may=plans_at(db, actor, plan.school_id),
         mine=held.mine or held.idle,
         choosing=chosen,
+        closed=closings(db, plan.school_id, window.start, window.end),
         figures=_figures(plan, facts),
     )
 

@@ -13,14 +13,12 @@ from bildung.core.planning.sessions import PlanSession, StudentList, Uses, equip
 from bildung.services.planning import hold
 from bildung.services.planning.called import label
 from bildung.services.planning.document import (
-    of_today,
-    read_sessions,
     read_wishes,
     write_sessions,
     write_wishes,
 )
 from bildung.services.planning.facts import Facts
-from bildung.services.planning.known import known_facts
+from bildung.services.planning.known import known_facts, known_sessions
 from bildung.services.planning.plans import get_plan
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -47,6 +45,7 @@ class HandMove:
     key: str = ""
 
 
+NEW = 0  # number of a session until it has one of its own
 Work = Callable[[Facts, list[PlanSession]], tuple[list[PlanSession], str]]
 
 
@@ -60,25 +59,30 @@ def move(ctx: Context, actor: Actor, plan_id: int, revision: int, wish: HandMove
 
 
 def _step(ctx: Context, actor: Actor, plan_id: int, revision: int, do: Work) -> None:
+    with ctx.store.read() as db:  # what takes time is read before the others wait
+        known_facts(ctx, db, get_plan(db, actor, plan_id, Action.WINDOWS_PLAN))
+
     def work(db: Session) -> None:
         plan = _changeable(db, ctx, actor, plan_id, revision)
         facts = known_facts(ctx, db, plan)
-        found, lost = read_sessions(facts.problem, plan.sessions)
-        before = of_today(facts.problem, found)
+        before, lost = known_sessions(ctx, plan, facts)
         after, says = do(facts, list(before))
+        following = max((plain["id"] for plain in plan.sessions), default=0) + 1
+        after = [replace(s, id=following) if s.id == NEW else s for s in after]
         was, now = ({s.id: s for s in some} for some in (before, after))
-        changed = [id for id in {*was, *now} if was.get(id) != now.get(id)]
+        changed = {id for id in {*was, *now} if was.get(id) != now.get(id)}
         if not changed:
             return
+        moved = write_sessions(facts.problem, [now[id] for id in changed if id in now])
         step = {
             "says": says,
             "before": write_sessions(facts.problem, [was[id] for id in changed if id in was]),
-            "after": write_sessions(facts.problem, [now[id] for id in changed if id in now]),
+            "after": moved,
         }
         plan.steps = [*plan.steps[: plan.step], step][-MOST_STEPS:]
         plan.step = len(plan.steps)
-        gone = [plain for plain in plan.sessions if plain["id"] in {s.id for s in lost}]
-        plan.sessions = [*write_sessions(facts.problem, after), *gone]
+        stay = ({s.id for s in lost} | set(was)) - changed
+        plan.sessions = [*(plain for plain in plan.sessions if plain["id"] in stay), *moved]
         plan.revision += 1
 
     ctx.store.write(work)
@@ -149,7 +153,9 @@ def placed_session(problem: Problem, sessions: Sequence[PlanSession], session: P
     elif session.own and not own:
         proctor = 0
     here = replace(session, own=own, proctor=proctor, cart="")
-    uses = Uses(problem, (s for s in sessions if s.id != session.id))
+    first = problem.slots[session.slot].day
+    others = (s for s in sessions if s.id != session.id and problem.slots[s.slot].day == first)
+    uses = Uses(problem, others)
     devices = next((room.devices for room in problem.rooms if room.name == here.room), 0)
     return equip(problem, uses, here, devices) or here
 
@@ -192,7 +198,7 @@ def _split(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple[l
         raise Invalid("leave at least one student in the session", "students")
     made = replace(
         kept,
-        id=max(s.id for s in sessions) + 1,
+        id=NEW,
         lists=out,
         slot=slot,
         room=wish.room or "",
@@ -275,7 +281,7 @@ def _place(facts: Facts, sessions: list[PlanSession], wish: HandMove) -> tuple[l
     placed = {(s, one.test) for session in sessions for one in session.lists for s in one.students}
     students = tuple(s for s in test.students if (s, test.test) not in placed)
     made = PlanSession(
-        id=max((s.id for s in sessions), default=0) + 1,
+        id=NEW,
         slot=slot,
         minutes=test.minutes,
         lists=(

@@ -5,8 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
-from bildung.services.planning.document import of_today, read_sessions
-from bildung.services.planning.known import known_facts
+from bildung.services.planning.known import known_facts, known_sessions
 from bildung.services.planning.plans import get_plan
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -38,9 +37,9 @@ def export_plan(ctx: Context, actor: Actor, plan_id: int) -> bytes:
     with ctx.store.read() as db:
         plan = get_plan(db, actor, plan_id, Action.WINDOWS_READ)
         facts = known_facts(ctx, db, plan)
-        found, _ = read_sessions(facts.problem, plan.sessions)
+        found, _ = known_sessions(ctx, plan, facts)
         numbers = {id: source for id, source in db.query(Person.id, Person.source_id)}
-    for session in sorted(of_today(facts.problem, found), key=lambda s: (s.slot, s.room, s.id)):
+    for session in sorted(found, key=lambda s: (s.slot, s.room, s.id)):
         slot = facts.problem.slots[session.slot]
         for one in session.lists:
             minutes = facts.tests[one.test].minutes if one.whole else session.minutes

@@ -28,6 +28,7 @@ from bildung.services.participation.windowdates import window_dates
 from bildung.services.people.hours import hours_of, is_there
 from bildung.services.people.proctors import who_may_hold
 from bildung.services.people.teachers import teachers_of
+from bildung.services.planning.closed import closed_slots
 from bildung.services.planning.document import PlanWishes
 from bildung.services.planning.providers import Providers, providers_of
 from bildung.services.shared.context import Context
@@ -47,6 +48,7 @@ from bildung.store.models import (
 
 USUAL_MINUTES = 50
 SMALL, EXTENDED, MAKEUP = 8, 12, 28  # students together in one room
+UNLISTED = 1000  # seats of a room that is not in the list
 BEGUN = ("handed_in", "answering", "resting", "void", "exempt")
 
 
@@ -96,7 +98,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
         for t, slot in enumerate(slots)
         if slot.start <= now or not wishes.first <= slot.start.date() <= wishes.last or slot.start in blocked
     )
-    rooms = _rooms(db, school_id)
+    rooms = _rooms(db, school_id, slots)
     carts = [
         Cart(name=c.name, devices=c.devices)
         for c in db.scalars(select(models.Cart).where(models.Cart.school_id == school_id).order_by(models.Cart.name))
@@ -353,9 +355,15 @@ def _over(db: Session, window_id: int, forms: dict[int, Form]) -> set[tuple[int,
     return {(klass, wanted[keys[form]]) for klass, form in rows if keys[form] in wanted}
 
 
-def _rooms(db: Session, school_id: int) -> list[Room]:
+def _rooms(db: Session, school_id: int, slots: Sequence[Slot]) -> list[Room]:
     rows = db.scalars(select(models.Room).where(models.Room.school_id == school_id).order_by(models.Room.name)).all()
-    return [Room(name=r.name, seats=r.seats, devices=r.devices, shared=r.shared) for r in rows]
+    shut = closed_slots(db, school_id, slots)
+    found = [
+        Room(name=r.name, seats=r.seats, devices=r.devices, shared=r.shared, shut=shut.pop(r.name, frozenset()))
+        for r in rows
+    ]
+    # a class's room that is not in the list has a seat for everybody, but not on these days
+    return found + [Room(name=name, seats=UNLISTED, shared=False, shut=days) for name, days in shut.items() if days]
 
 
 def _grade_shut(

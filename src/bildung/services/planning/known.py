@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy.orm import Session
 
-from bildung.services.planning.document import read_wishes
+from bildung.core.planning.sessions import PlanSession
+from bildung.services.planning.document import of_today, read_sessions, read_wishes
 from bildung.services.planning.facts import Facts, facts_of
 from bildung.services.planning.schools import window_of
 from bildung.services.shared.context import Context
@@ -18,11 +20,16 @@ FRESH = timedelta(seconds=30)
 KEPT = 20
 
 
+Parsed = tuple[list[PlanSession], list[PlanSession]]
+
+
 @dataclass
 class KnownFacts:
-    """By plan: when they were read, for which wishes, and the facts."""
+    """By plan: when they were read, for which wishes, and the facts. sessions: by plan, as they were read last, with the
+    values and the facts that they were read from."""
 
     of: dict[int, tuple[datetime, dict[str, Any], Facts]] = field(default_factory=dict)
+    sessions: dict[int, tuple[Sequence[dict[str, Any]], Facts, Parsed]] = field(default_factory=dict)
 
 
 def known_facts(ctx: Context, db: Session, plan: Plan, fresh: bool = False) -> Facts:
@@ -39,6 +46,23 @@ def known_facts(ctx: Context, db: Session, plan: Plan, fresh: bool = False) -> F
     return facts
 
 
+def known_sessions(ctx: Context, plan: Plan, facts: Facts) -> Parsed:
+    """Sessions of a plan with today's lists, and those whose block is gone; read anew only where the plan or the facts are
+    others than the last time."""
+    kept = ctx.own(KnownFacts).sessions
+    entry = kept.get(plan.id)
+    if entry is not None and entry[1] is facts and entry[0] == plan.sessions:
+        return entry[2]
+    found, lost = read_sessions(facts.problem, plan.sessions)
+    parsed = of_today(facts.problem, found), lost
+    while len(kept) >= KEPT:
+        kept.pop(next(iter(kept)))
+    kept[plan.id] = (plan.sessions, facts, parsed)
+    return parsed
+
+
 def forget(ctx: Context) -> None:
     """Rooms, hours or bells have changed."""
-    ctx.own(KnownFacts).of.clear()
+    known = ctx.own(KnownFacts)
+    known.of.clear()
+    known.sessions.clear()

@@ -258,7 +258,7 @@ def _refuse_used(db: Session, ctx: Context, school_id: int, name: str) -> None:
         count = len(ahead)
         raise Conflict(
             f"{name} is used by {count} upcoming {'session' if count == 1 else 'sessions'}; move "
-            f"{'it' if count == 1 else 'them'} first",
+            f"{'it' if count == 1 else 'them'} first, or close the room for these days on the Calendar board",
             "rooms",
         )
 

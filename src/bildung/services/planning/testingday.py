@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.kinds import KINDS
 from bildung.core.items.shown import counted
+from bildung.core.school.schooltime import school_day
 from bildung.reports.testingday import (
     PrintedSession,
     PrintedStudent,
@@ -25,6 +26,7 @@ from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.forms.settings import title_of
 from bildung.services.owed.accommodated import in_session, said
 from bildung.services.people.teachers import teachers_of
+from bildung.services.planning.closed import closings
 from bildung.services.planning.schools import school_of, school_or_first, schools_of
 from bildung.services.sessions.busy import A_DAY
 from bildung.services.sessions.support import missing_support
@@ -179,12 +181,17 @@ def _lines(db: Session, sessions: Sequence[PlannedSession], school_id: int) -> l
         )
     )
     supports = missing_support(db, sessions)
+    zone = zone_of(db)
+    days = {school_day(session.start, zone) for session in sessions}
+    shut = {one.room for day in days for one in closings(db, school_id, day, day)}
     found = []
     for session in sessions:
         path = f"/sessions/{session.id}"
         missing = []
         if session.closed_at is None:
             says = _missing(session, listed[session.id], rooms, max(carts, default=0), supports[session.id])
+            if session.room in shut:
+                says.append(f"{session.room} is closed")
             if f"session:{session.id}" not in printed:
                 says.append("tickets not printed")
             missing = [MissingThing(says=text, path=path) for text in says]

@@ -11,9 +11,9 @@ from bildung.core.planning.problem import Problem
 from bildung.core.planning.sessions import PlanSession
 from bildung.core.planning.waysout import ways_out
 from bildung.services.planning.board import without_place
-from bildung.services.planning.document import PlanWishes, of_today, read_sessions, read_wishes
+from bildung.services.planning.document import PlanWishes, read_wishes
 from bildung.services.planning.facts import Facts, facts_of
-from bildung.services.planning.known import known_facts
+from bildung.services.planning.known import known_facts, known_sessions
 from bildung.services.planning.plans import get_plan, make
 from bildung.services.planning.schools import window_of
 from bildung.services.planning.words import way_says
@@ -41,8 +41,8 @@ def ways(ctx: Context, actor: Actor, plan_id: int) -> list[WayOutLine]:
     with ctx.store.read() as db:
         plan = get_plan(db, actor, plan_id, Action.WINDOWS_PLAN)
         facts = known_facts(ctx, db, plan)
-        found, _ = read_sessions(facts.problem, plan.sessions)
-        sessions = [s for s in of_today(facts.problem, found) if facts.problem.slots[s.slot].start > ctx.clock()]
+        found, _ = known_sessions(ctx, plan, facts)
+        sessions = [s for s in found if facts.problem.slots[s.slot].start > ctx.clock()]
         left = without_place(facts, sessions)
         if not left:
             return []
@@ -92,8 +92,8 @@ def take_way_out(ctx: Context, actor: Actor, plan_id: int, way: Way, job: Job) -
         school_id, window_id = plan.school_id, plan.window_id
         if way in ("day", "split"):
             facts = known_facts(ctx, db, plan)
-            found, _ = read_sessions(facts.problem, plan.sessions)
-            more = widened(facts, wishes, of_today(facts.problem, found), ctx.clock()).get(way)
+            found, _ = known_sessions(ctx, plan, facts)
+            more = widened(facts, wishes, found, ctx.clock()).get(way)
             if more is None:
                 raise Conflict("this step is no longer there; look for ways out once more", "way")
             wishes = more

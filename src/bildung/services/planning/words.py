@@ -20,7 +20,7 @@ def clash_says(clash: Clash, facts: Facts, labels: dict[int, str], holders: dict
     who = names[0] if len(names) == 1 else f"{len(names)} students"
     match clash.kind:
         case "room":
-            return f"{clash.name} is also used by {others}." if others else f"{clash.name} is not free."
+            return f"{clash.name} is also used by {others}." if others else f"{clash.name} is closed at this time."
         case "cart":
             return f"{clash.name} is also used by {others}."
         case "seats":

@@ -24,6 +24,17 @@ class Room(Base):
     __table_args__ = (UniqueConstraint("school_id", "name"),)
 
 
+class RoomClosing(Base):
+    """Days, both included, on which a room cannot be used. room: by name, as sessions know it."""
+
+    __tablename__ = "room_closing"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    school_id: Mapped[int] = mapped_column(ForeignKey("school.id"), index=True)
+    room: Mapped[str]
+    first: Mapped[date]
+    last: Mapped[date]
+
+
 class Cart(Base):
     """A cart of devices."""
 

@@ -17,6 +17,7 @@
 	import Board from './Board.svelte';
 	import ChoosingPanel from './ChoosingPanel.svelte';
 	import Chosen from './Chosen.svelte';
+	import CloseRoom from './CloseRoom.svelte';
 	import NoPlace from './NoPlace.svelte';
 	import { Plan } from './plan.svelte';
 	import Versions from './Versions.svelte';
@@ -30,6 +31,7 @@
 	let settings = $state(false);
 	let asking = $state(false);
 	let comparing = $state(false);
+	let lost = $state('');
 	let shownBoard = untrack(() => data.board);
 	$effect(() => {
 		if (data.board === shownBoard) return;
@@ -135,7 +137,7 @@
 		</div>
 		{#if plan.session}<Chosen {plan} session={plan.session} />
 			<div class="mb-2"></div>{/if}
-		<Board {plan} />
+		<Board {plan} onroom={(room) => (lost = room)} />
 		<div class="mt-3 flex flex-wrap items-start gap-4">
 			<div class="flex-1">
 				<Accordion sections={[{ value: 'how', label: 'How this was calculated' }]}>
@@ -147,6 +149,7 @@
 		</div>
 	{/if}
 	<Versions {plan} bind:open={comparing} />
+	<CloseRoom {plan} bind:room={lost} />
 	<Dialog bind:open={settings} title="Plan again" wide
 		>{#key `${board.window} ${board.school}`}<Wishes {plan} ondone={() => (settings = false)} />{/key}</Dialog
 	>

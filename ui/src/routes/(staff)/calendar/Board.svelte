@@ -5,7 +5,7 @@
 	import type { Plan } from './plan.svelte';
 
 	/** One week: rooms, proctors or classes by blocks. Sessions are dragged, or carried by keys. */
-	let { plan }: { plan: Plan } = $props();
+	let { plan, onroom }: { plan: Plan; onroom: (room: string) => void } = $props();
 	type Session = Schemas['BoardSession'];
 	const zone = $derived(staff.calendar?.zone ?? 'UTC');
 	const board = $derived(plan.board);
@@ -15,6 +15,7 @@
 	const types = $derived([...new Set(board.days.map((d) => d.type))]);
 	const here = $derived(board.sessions.filter((s) => s.slot >= first && s.slot < first + count));
 	const rooms = $derived(new Map(board.rooms.map((r) => [r.name, r])));
+	const shut = $derived(new Set(board.rooms.flatMap((r) => r.shut.map((slot) => `${r.name}|${slot}`))));
 	const rows = $derived.by(() => {
 		const found = new Set<string>();
 		// rooms of classes are listed in the weeks in which they are used
@@ -125,8 +126,13 @@
 		{#each rows as row (row)}
 			<div role="row" class="contents">
 				<span role="rowheader" class="name"
-					><b class="block truncate font-semibold">{row || '(none)'}</b><span class="small block leading-tight"
-						>{sub(row)}</span
+					>{#if plan.rows === 'rooms' && row && board.may && board.mine}<button
+							class="block w-full cursor-pointer truncate text-left font-semibold hover:underline"
+							aria-label="{row}: close it for some days"
+							title="Close it for some days"
+							onclick={() => onroom(row)}>{row}</button
+						>{:else}<b class="block truncate font-semibold">{row || '(none)'}</b>{/if}<span
+						class="small block leading-tight">{sub(row)}</span
 					></span
 				>
 				{#each { length: count } as _, n (n)}
@@ -141,6 +147,7 @@
 							class="cell"
 							class:edge={days.some((d) => d.first === slot)}
 							class:past={board.blocks[slot]?.past || board.blocks[slot]?.blocked}
+							class:shut={plan.rows === 'rooms' && shut.has(key)}
 							class:target={target(row, slot)}
 							style:grid-column="span {span}"
 							ondragover={(e) => {
@@ -231,6 +238,9 @@
 	}
 	.cell.past {
 		background: var(--color-paper);
+	}
+	.cell.shut {
+		background: repeating-linear-gradient(-45deg, transparent 0 5px, var(--color-hair) 5px 6px);
 	}
 	.cell.target {
 		outline: 2px dashed var(--color-petrol);

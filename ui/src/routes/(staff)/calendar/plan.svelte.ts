@@ -178,6 +178,22 @@ export class Plan {
 		);
 	}
 
+	/** A room is lost from one day to another: whoever tests in it is planned elsewhere. */
+	async closeRoom(room: string, first: string, last: string) {
+		const path = { plan: this.id };
+		const sent = { revision: this.board.revision, room, first, last };
+		const done = await this.#long((job) =>
+			body(api.POST('/api/planning/plans/{plan}/closings', { params: { path }, body: { ...sent, job } }))
+		);
+		const n = this.board.change_count;
+		if (done) toasts.say(`${room} is closed. Changes to publish: ${n}.`);
+	}
+
+	reopenRoom(closing: string) {
+		const path = { plan: this.id, closing };
+		return this.#do(() => body(api.DELETE('/api/planning/plans/{plan}/closings/{closing}', { params: { path } })));
+	}
+
 	/** Work that tells how far it is; stopped, it answers with the best plan so far. */
 	async #long(work: (job: string) => Promise<Board>): Promise<boolean> {
 		this.#job = crypto.randomUUID();
