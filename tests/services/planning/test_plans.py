@@ -8,6 +8,7 @@ from dataclasses import replace
 from datetime import date, time, timedelta
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from bildung.services.participation.exemptions import ExemptionWish, exempt
 from bildung.services.people import accommodations
@@ -20,6 +21,7 @@ from bildung.services.planning import (
     exporting,
     hold,
     known,
+    plans,
     publishing,
     resources,
     timetable,
@@ -31,7 +33,7 @@ from bildung.services.planning.byhand import HandMove
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound, Problem
 from bildung.services.shared.jobs import Job
-from bildung.store.models import AuditEntry, Enrolment, Person, Plan, PlannedSession, Sitting
+from bildung.store.models import AuditEntry, Enrolment, Person, Plan, PlannedSession, School, SchoolClass, Sitting
 from tests.services.planning.support import PlanningCase
 
 
@@ -430,6 +432,29 @@ class Publishing(PlanningCase):
                 self.assertEqual((session.id, session.start), (id, start))
             else:
                 self.assertNotEqual(session.start.date(), hit)
+
+    def test_who_is_in_a_class_of_the_subject_at_two_schools_is_planned_at_one(self) -> None:
+        student = self.students(0)[0]
+
+        def two_schools(db: Session) -> int:
+            other = School(source_id="EQ", name="Elder Quay")
+            db.add(other)
+            db.flush()
+            db.get_one(SchoolClass, self.classes[1]).school_id = other.id
+            db.add(Enrolment(class_id=self.classes[1], person_id=student, role="student", active=True))
+            return other.id
+
+        other = self.ctx.store.write(two_schools)
+        self.make_plan()
+        self.assertEqual(self.publish(), 1)
+        id = plans.make(self.ctx, self.boss, other, self.window_id, self.wishes(), Job(), False)
+        page = board.page_of_plan(self.ctx, self.boss, id)
+        listed = {s.person for one in page.sessions for lst in one.lists for s in lst.students}
+        self.assertEqual(listed, set(self.students(1)) - {student})
+        publishing.publish(self.ctx, self.boss, id, page.revision)
+        with self.ctx.store.read() as db:
+            mine = db.scalars(select(Sitting).where(Sitting.person_id == student)).all()
+        self.assertEqual(len(mine), 1)
 
     def closing(self, room: str, first: date | None = None, last: date | None = None) -> board.BoardPage:
         page = self.page()

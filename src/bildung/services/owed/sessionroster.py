@@ -43,13 +43,21 @@ def enrolled_on(db: Session, class_id: int, day: date) -> set[int]:
 
 def expected(db: Session, session: PlannedSession) -> set[int]:
     """Who is to take the test in this session: students of its class and those placed here, without those who take it
-    elsewhere, have begun it elsewhere in this window, or are exempt."""
+    elsewhere, also with another class of theirs, have begun it elsewhere in this window, or are exempt."""
     day = school_day(session.end, zone_of(db))
     found = set() if session.by_name else enrolled_on(db, session.class_id, day)
     same = gives_the_same(db, session)
     open_ = PlannedSession.closed_at.is_(None)
     placed = select(Placement.person_id).join(PlannedSession, PlannedSession.id == Placement.session_id)
     found -= set(db.scalars(placed.where(same, open_)))
+    # who is in two classes of the subject takes its test once, where it was scheduled first
+    first = select(PlannedSession.class_id).where(
+        same, open_, PlannedSession.by_name.is_(False), PlannedSession.id < session.id
+    )
+    in_two = select(Enrolment.person_id).where(
+        Enrolment.class_id.in_(first), Enrolment.role == "student", in_class_on(day)
+    )
+    found -= set(db.scalars(in_two))
     here = select(Placement.person_id).join(Person, Person.id == Placement.person_id)
     found |= set(db.scalars(here.where(Placement.session_id == session.id, Person.active.is_(True))))
     return (

@@ -92,6 +92,8 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
     homes = _homerooms(db, school_id, today, day) if wishes.where == "homerooms" else {}
     done = _done(db, window.id, forms)
     over = _over(db, window.id, forms)
+    elsewhere = _elsewhere(db, window.id, forms, school_id)
+    proctoring = _proctoring(db, slots, {c.id for c in classes}, set(forms), now)
     blocked = set(wishes.blocked)
     past = frozenset(
         t
@@ -120,6 +122,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
         for form in _forms_for(klass, forms.values()):
             took = done.get(form.id, set())
             count += len(members[klass.id] & took)
+            took = took | elsewhere.get(form.id, set())
             exempt = exemptions_of(db, window.id, form.subject, day)
             owing = [s for s in sorted(members[klass.id] - took - exempt.keys()) if (s, form.id) not in listed]
             listed.update((student, form.id) for student in owing)
@@ -137,6 +140,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
                 ]
             if stay:
                 room, teacher = homes.get(klass.id) or (klass.location, teachers.get(klass.id, 0))
+                own = read.meets.get(klass.id, frozenset()) if read.own is None else read.own
                 longest = max(_needed(form, needs.get(student, NONE)) for student in stay)
                 tests.append(
                     ClassTest(
@@ -146,7 +150,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
                         subject=form.subject,
                         students=tuple(stay),
                         minutes=longest,
-                        own=read.meets.get(klass.id, frozenset()) if read.own is None else read.own,
+                        own=own - proctoring.get(teacher, frozenset()),
                         own_room=room,
                         teacher=teacher,
                         shut=shut,
@@ -156,7 +160,7 @@ def facts_of(ctx: Context, db: Session, school_id: int, window: Window, wishes: 
     ids = {s for t in tests for s in t.students} | {t.student for t in apart}
     busy, outside = _busy(db, ids, window, slots, {c.id for c in classes}, set(forms), now)
     own_teachers = {t.teacher for t in tests if t.teacher}
-    proctors, names = _proctors(db, school_id, slots, own_teachers, read.meets)
+    proctors, names = _proctors(db, school_id, slots, own_teachers, read.meets, proctoring)
     problem = Problem(
         slots=tuple(slots),
         rooms=tuple(rooms),
@@ -339,6 +343,29 @@ def _done(db: Session, window_id: int, forms: dict[int, Form]) -> dict[int, set[
     return found
 
 
+def _elsewhere(db: Session, window_id: int, forms: dict[int, Form], school_id: int) -> dict[int, set[int]]:
+    """By form, who is listed for it in this window at another school: who is in a class of the subject at two schools takes
+    its test once, where it was scheduled first."""
+    keys = test_keys(db)
+    wanted = {keys[id]: id for id in forms}
+    rows = db.execute(
+        select(PlannedSession.form_id, Sitting.person_id)
+        .join(Sitting, Sitting.session_id == PlannedSession.id)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        .where(
+            PlannedSession.window_id == window_id,
+            PlannedSession.canceled_at.is_(None),
+            PlannedSession.closed_at.is_(None),
+            SchoolClass.school_id != school_id,
+        )
+    )
+    found: dict[int, set[int]] = defaultdict(set)
+    for form_id, person in rows:
+        if keys[form_id] in wanted:
+            found[wanted[keys[form_id]]].add(person)
+    return found
+
+
 def _over(db: Session, window_id: int, forms: dict[int, Form]) -> set[tuple[int, int]]:
     """Classes whose session of a test is open or over: who still owes it takes it by name."""
     keys = test_keys(db)
@@ -432,12 +459,39 @@ def _busy(
     return {id: frozenset(ts) for id, ts in found.items()}, len(outside)
 
 
+def _proctoring(
+    db: Session, slots: Sequence[Slot], classes: Collection[int], forms: Collection[int], now: datetime
+) -> dict[int, frozenset[int]]:
+    """When staff proctor sessions that the plan does not move: of another school, of other tests."""
+    rows = db.execute(
+        select(
+            PlannedSession.proctor_id,
+            PlannedSession.start,
+            PlannedSession.end,
+            PlannedSession.class_id,
+            PlannedSession.form_id,
+        ).where(
+            PlannedSession.closed_at.is_(None),
+            PlannedSession.canceled_at.is_(None),
+            PlannedSession.end > now,
+            PlannedSession.proctor_id.is_not(None),
+        )
+    )
+    found: dict[int, set[int]] = defaultdict(set)
+    for person, start, end, klass, form in rows:
+        if (klass in classes and form in forms) or (end - start).days:
+            continue
+        found[person].update(t for t, slot in enumerate(slots) if slot.start < end and start < slot.end)
+    return {id: frozenset(ts) for id, ts in found.items()}
+
+
 def _proctors(
     db: Session,
     school_id: int,
     slots: Sequence[Slot],
     own_teachers: Collection[int],
     meets: dict[int, frozenset[int]],
+    proctoring: dict[int, frozenset[int]],
 ) -> tuple[list[Proctor], dict[int, str]]:
     """Who can hold sessions outside of a class's own room: staff of the school who may, but for those who hold their own
     classes; and the names of all of them."""
@@ -466,7 +520,7 @@ def _proctors(
             Proctor(
                 id=person.id,
                 name=person.name,
-                away=frozenset(away | lessons[person.id]),
+                away=frozenset(away | lessons[person.id] | proctoring.get(person.id, frozenset())),
                 supports=frozenset(provides[person.id]),
             )
         )
