@@ -479,7 +479,7 @@ def _proctoring(
     )
     found: dict[int, set[int]] = defaultdict(set)
     for person, start, end, klass, form in rows:
-        if (klass in classes and form in forms) or (end - start).days:
+        if person is None or (klass in classes and form in forms) or (end - start).days:
             continue
         found[person].update(t for t, slot in enumerate(slots) if slot.start < end and start < slot.end)
     return {id: frozenset(ts) for id, ts in found.items()}
