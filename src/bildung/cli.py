@@ -35,6 +35,8 @@ def main(arguments: list[str] | None = None) -> int:
         os.chdir(folder)
     words = sys.argv[1:] if arguments is None else arguments
     given = _parser(words).parse_args(words)
+    if given.command == "bench" and given.what in ("load", "kill"):  # these start a server
+        return _bear(given)
     if given.command in COMMANDS:
         return _run(given)
     if given.command == "contract":
@@ -58,6 +60,15 @@ def main(arguments: list[str] | None = None) -> int:
         )
     except FolderProblem as error:
         return fail(str(error))
+
+
+def _bear(given: argparse.Namespace) -> int:
+    """What a server bears."""
+    from bildung.load import bench, kill
+
+    if given.what == "kill":
+        return kill.show(given.runs)
+    return bench.load(given.quick, given.runs, given.json)
 
 
 def _parser(words: list[str]) -> argparse.ArgumentParser:

@@ -20,7 +20,7 @@ from bildung.services.shared import settings
 from bildung.services.shared.access import Action, Actor, Grant
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotAllowed
-from bildung.services.sitting import taking
+from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.services.upkeep import backups
 from bildung.services.upkeep.rounds import AGAIN, Upkeep
@@ -140,7 +140,7 @@ class Copies(WorldCase):
                 takeover=me.takeover,
                 sequence=n,
             )
-            assert taking.save(self.ctx, me, [message]).acknowledged
+            assert saving.save(self.ctx, me, [message]).acknowledged
 
     def test_a_backup_made_while_answers_come_is_one_moment_and_comes_back_byte_by_byte(self) -> None:
         threads = [threading.Thread(target=self.answer, args=(at, 60)) for at in range(4)]

@@ -10,6 +10,7 @@ import tempfile
 import threading
 import unittest
 import unittest.mock
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -17,7 +18,7 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
-from sqlalchemy import create_engine, select, text
+from sqlalchemy import Connection, create_engine, insert, select, text
 from sqlalchemy.orm import Session
 
 import bildung.store.store as store_module
@@ -78,6 +79,53 @@ class Opening(WorldCase):
                     with self.assertRaisesRegex(OSError, "disk full"):
                         one.result(10)
         self.ctx.store.write(lambda db: None)
+
+    def test_what_must_not_wait_goes_before_what_was_queued_earlier(self) -> None:
+        begun, gate, order = threading.Event(), threading.Event(), list[str]()
+
+        def hold(db: Session) -> bool:
+            begun.set()
+            return gate.wait(10)
+
+        with ThreadPoolExecutor(4) as pool:
+            first = pool.submit(self.ctx.store.write, hold)
+            self.assertTrue(begun.wait(10))
+            rest = [pool.submit(self.ctx.store.write, lambda db: order.append("rest")) for _ in range(3)]
+            while len(self.ctx.store._writer._rest) < 3:
+                threading.Event().wait(0.001)
+            soon = [self.ctx.store.write_soon(lambda connection: order.append("answer")) for _ in range(2)]
+            gate.set()
+            for one in (first, *soon, *rest):
+                one.result(10)
+        self.assertEqual(order, ["answer", "answer", "rest", "rest", "rest"])
+
+    def test_one_that_fails_among_what_must_not_wait_leaves_the_others_alone(self) -> None:
+        begun, gate = threading.Event(), threading.Event()
+
+        def hold(db: Session) -> bool:
+            begun.set()
+            return gate.wait(10)
+
+        def add(name: str) -> Callable[[Connection], None]:
+            def work(connection: Connection) -> None:
+                connection.execute(insert(Federation).values(name=name))
+                if name == "bad":
+                    raise LookupError("bad")
+
+            return work
+
+        with ThreadPoolExecutor(1) as pool:
+            first = pool.submit(self.ctx.store.write, hold)
+            self.assertTrue(begun.wait(10))
+            good, bad, other = (self.ctx.store.write_soon(add(name)) for name in ("good", "bad", "other"))
+            gate.set()
+            for one in (first, good, other):
+                one.result(10)
+            with self.assertRaisesRegex(LookupError, "bad"):
+                bad.result(10)
+        with self.ctx.store.read() as db:
+            names = db.scalars(select(Federation.name).where(Federation.name.in_(("good", "bad", "other")))).all()
+        self.assertEqual(sorted(names), ["good", "other"])
 
     def test_two_stores_on_one_folder_wait_for_each_other(self) -> None:
         other = Store(self.folder)

@@ -30,6 +30,7 @@ from bildung.services.upkeep import work
 
 SWEEP_SECONDS = 30
 ROUTERS: tuple[APIRouter, ...] = (
+    sit.router,  # first: routes are tried in turn, and answers of students come a hundred times a second
     signin.router,
     own.router,
     accommodations.router,
@@ -52,7 +53,6 @@ ROUTERS: tuple[APIRouter, ...] = (
     forms.router,
     sessions.router,
     participation.router,
-    sit.router,
     today.router,
     quality.router,
     reports.router,

@@ -18,6 +18,8 @@ import uvicorn
 from bildung.api.app import create_app
 from bildung.services.shared.context import Context
 
+KEEP_ALIVE = 75  # seconds: longer than a student thinks between two answers, so that a connection is not made for each
+
 
 class Server(uvicorn.Server):
     """Ends open event streams first, so that a stop does not wait for them."""
@@ -55,6 +57,7 @@ def serve(
         port=port,
         log_level="warning",
         timeout_graceful_shutdown=3,
+        timeout_keep_alive=KEEP_ALIVE,
         access_log=False,
         proxy_headers=bool(proxies),
         forwarded_allow_ips=list(proxies),

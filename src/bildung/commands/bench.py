@@ -30,9 +30,16 @@ TOLERANCE = 1e-9
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("what", nargs="?", choices=["figures", "plan"], default="figures", help="what is timed")
+    parser.add_argument(
+        "what", nargs="?", choices=["figures", "plan", "load", "kill"], default="figures", help="what is timed"
+    )
     parser.add_argument("--json", type=Path, metavar="OUT.json", help="the table as data")
-    parser.add_argument("--runs", type=int, default=5, help="counted runs of each, after one that is not")
+    parser.add_argument(
+        "--runs",
+        type=int,
+        default=5,
+        help="counted runs of each, after one that is not; of kill: how often the server is killed",
+    )
     parser.add_argument("--quick", action="store_true", help="a tenth of the sizes")
 
 

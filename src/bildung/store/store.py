@@ -5,10 +5,11 @@ from __future__ import annotations
 import contextlib
 import sqlite3
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future
 from pathlib import Path
 from typing import Any, TypeVar
 
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import Session
 
 from bildung.store.migrating import DATABASE, migrate
@@ -38,6 +39,10 @@ class Store:
     def write(self, work: Callable[[Session], T]) -> T:
         """Returns once the transaction is on disk; whatever `work` raises leaves nothing behind."""
         return self._writer.run(work)
+
+    def write_soon(self, work: Callable[[Connection], T]) -> Future[T]:
+        """The same on rows, for what comes a hundred times a second: nobody waits here; it is done once it is on disk."""
+        return self._writer.soon(work)
 
     def close(self) -> None:
         self._writer.stop()

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import json
 
+from sqlalchemy import select, update
+
 from bildung.services.sessions import running
-from bildung.services.sitting.taking import LONGEST_SHOWN
-from bildung.store.models import TimeOn
+from bildung.services.sitting.saving import LONGEST_SHOWN
+from bildung.store.models import ResponseEvent, SignIn, TimeOn
 from tests.api.shared.test_access import ApiCase
+from tests.api.shared.test_queries import counted
 
 
 class Batches(ApiCase):
@@ -34,6 +37,29 @@ class Batches(ApiCase):
 
     def kept(self) -> list[str]:
         return [q["answer"] for q in self.student.get("/api/sit/paper").json()["questions"]]
+
+    def test_a_sign_in_that_has_ended_keeps_nothing(self) -> None:
+        self.send(self.message(0))
+        self.ctx.store.write(lambda db: db.execute(update(SignIn).values(revoked_at=self.ctx.clock())))
+        answer = self.student.post("/api/sit/answers", json={"answers": [self.message(1)]})
+        self.assertEqual(answer.status_code, 401)
+        with self.ctx.store.read() as db:
+            self.assertEqual(db.scalars(select(ResponseEvent.id)).all(), ["device-made-0"])
+
+    def test_a_page_that_is_out_of_date_keeps_nothing(self) -> None:
+        headers = {"x-bildung-csrf": "another"}
+        answer = self.student.post("/api/sit/answers", json={"answers": [self.message(0)]}, headers=headers)
+        self.assertEqual((answer.status_code, self.kept()[0]), (403, ""))
+
+    def test_the_next_answer_costs_the_same_however_many_there_are(self) -> None:
+        def asked(at: int) -> int:
+            with counted() as said:
+                self.send(self.message(at % len(self.questions), id=f"device-made-{at}", sequence=at + 1))
+            return len(said)
+
+        first = asked(0)
+        self.assertLessEqual(first, 9, "with beginning and committing")
+        self.assertEqual({asked(at) for at in range(1, 9)}, {min(first, asked(9))})
 
     def test_one_that_cannot_be_kept_is_named_and_the_others_are_saved(self) -> None:
         for name, bad in {

@@ -38,7 +38,7 @@ from bildung.services.items.media import keep_all
 from bildung.services.sessions import listing, running, scheduling
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.services.sitting import events, taking
+from bildung.services.sitting import events, saving, taking
 from bildung.services.today import page
 from bildung.store.models import (
     Enrolment,
@@ -770,7 +770,7 @@ class Sat(BankCase):
                 )
                 for n, (q, kind) in enumerate(zip(paper.questions, kinds, strict=True))
             ]
-            self.assertEqual(taking.save(self.ctx, sitter, messages).refused, [])
+            self.assertEqual(saving.save(self.ctx, sitter, messages).refused, [])
             taking.hand_in(self.ctx, sitter)
         running.close(self.ctx, self.boss, session_id)
         itemhistory.refresh(self.ctx)

@@ -14,7 +14,7 @@ from bildung.services.quality.judged import judge
 from bildung.services.quality.scope import ScopeRequest
 from bildung.services.sessions import listing, running
 from bildung.services.shared.errors import Invalid
-from bildung.services.sitting import events, taking
+from bildung.services.sitting import events, saving, taking
 from bildung.store.models import Form, Item, ItemFigure, ItemUse, ItemVersion, PlannedSession, Scoring, Standard
 from tests.support import NOON, WorldCase
 
@@ -42,7 +42,7 @@ class HistoryCase(WorldCase):
                     takeover=sitter.takeover,
                     sequence=number,
                 )
-                self.assertEqual(taking.save(self.ctx, sitter, [message]).refused, [])
+                self.assertEqual(saving.save(self.ctx, sitter, [message]).refused, [])
             taking.hand_in(self.ctx, sitter)
         running.close(self.ctx, self.boss, session_id)
 

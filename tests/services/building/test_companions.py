@@ -32,7 +32,7 @@ from bildung.services.sessions import listing, running, scheduling
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.sitting import taking
+from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import (
     CoursePlan,
@@ -116,9 +116,9 @@ class FamilyCase(WorldCase):
         token = signin.sign_in_student(self.ctx, code, own or "", f"10.0.0.{person % 250}")
         return signin.sitter_of(self.ctx, token.secret)
 
-    def answer(self, me: Sitter, question: int, text: str, sequence: int = 1, reached: int = 0) -> taking.Receipt:
+    def answer(self, me: Sitter, question: int, text: str, sequence: int = 1, reached: int = 0) -> saving.Receipt:
         id = f"{me.sitting_id:04}-{question:04}-{sequence:04}-{text}-{me.takeover}"
-        return taking.save(
+        return saving.save(
             self.ctx,
             me,
             [Answer(id=id, question=question, answer=text, takeover=me.takeover, sequence=sequence)],

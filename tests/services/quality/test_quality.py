@@ -22,7 +22,7 @@ from bildung.services.sessions import listing, running
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotAllowed, NotFound
-from bildung.services.sitting import events
+from bildung.services.sitting import events, saving
 from bildung.store.models import Form, Person, PlannedSession, Response, Sitting
 from bildung.store.store import Store
 from tests.demo_case import DemoCase
@@ -204,7 +204,7 @@ class Comparing(WorldCase):
                     takeover=sitter.takeover,
                     sequence=number,
                 )
-                self.assertEqual(taking.save(self.ctx, sitter, [answer]).refused, [])
+                self.assertEqual(saving.save(self.ctx, sitter, [answer]).refused, [])
             taking.hand_in(self.ctx, sitter)
         running.close(self.ctx, self.boss, session.id)
         finding, grouped = by_group(

@@ -9,7 +9,7 @@ from bildung.services.people.changes import moved
 from bildung.services.rosters import check, decisions, fromfiles
 from bildung.services.sessions import listing
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.sitting import taking
+from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.services.upkeep import studentrecord
 from bildung.store.models import Enrolment, Person, RosterDecision, SchoolClass, Sitting
@@ -53,7 +53,7 @@ class Deciding(WorldCase):
         token = signin.sign_in_student(self.ctx, self.session.code, person.code or "", "here")
         me = signin.sitter_of(self.ctx, token.secret)
         question = taking.paper(self.ctx, me).questions[0].id
-        taking.save(
+        saving.save(
             self.ctx, me, [Answer(id=f"answer-of-{person.id}", question=question, answer="B", takeover=1, sequence=1)]
         )
         return me.sitting_id

@@ -14,7 +14,7 @@ from bildung.services.door import signin
 from bildung.services.sessions import lateanswers, listing, running, scheduling
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.sitting import events, taking
+from bildung.services.sitting import events, saving, taking
 from bildung.services.upkeep import studentrecord
 from bildung.services.upkeep.rounds import Upkeep
 from bildung.store.models import AuditEntry, Enrolment, Federation, PackedAnswers, RefusedAnswer, Sitting
@@ -28,7 +28,7 @@ class Reopening(SittingCase):
 
     def test_who_was_cut_off_goes_on_and_who_was_made_absent_can_come(self) -> None:
         me, done = self.join(0), self.join(1)
-        taking.save(self.ctx, me, [self.message(me, 1, "B", 1)])
+        saving.save(self.ctx, me, [self.message(me, 1, "B", 1)])
         taking.hand_in(self.ctx, done)
         detail = listing.get_session(self.ctx, self.boss, self.session.id)
         ill = next(s.id for s in detail.sittings if s.code == self.codes[2])
@@ -41,7 +41,7 @@ class Reopening(SittingCase):
         self.assertEqual(taking.standing(self.ctx, me).state, "answering")
         again = self.join(0)
         self.assertEqual(self.present(again)[1], "B")
-        self.assertEqual(taking.save(self.ctx, again, [self.message(again, 2, "A", 1)]).refused, [])
+        self.assertEqual(saving.save(self.ctx, again, [self.message(again, 2, "A", 1)]).refused, [])
         self.assertEqual(self.join(3).takeover, 1)
         with self.ctx.store.read() as db:
             self.assertIsNone(db.get(PackedAnswers, self.session.id))
@@ -71,9 +71,9 @@ class Reopening(SittingCase):
 
     def late(self) -> Sitter:
         me = self.join()
-        taking.save(self.ctx, me, [self.message(me, 1, "B", 1)])
+        saving.save(self.ctx, me, [self.message(me, 1, "B", 1)])
         running.close(self.ctx, self.boss, self.session.id)
-        receipt = taking.save(self.ctx, me, self.messages)
+        receipt = saving.save(self.ctx, me, self.messages)
         self.assertEqual([why for _, why in receipt.refused], ["this test is already submitted"] * 2)
         return me
 
@@ -88,7 +88,7 @@ class Reopening(SittingCase):
 
     def test_late_answers_are_kept_once_and_taken_in_by_decision_in_their_order(self) -> None:
         me = self.late()
-        taking.save(self.ctx, me, self.messages)
+        saving.save(self.ctx, me, self.messages)
         detail = listing.get_session(self.ctx, self.boss, self.session.id)
         self.assertEqual([(a.answer, a.now) for a in detail.late], [("C", "B"), ("C", "")])
         before = detail.session
@@ -121,7 +121,7 @@ class Reopening(SittingCase):
     def test_what_could_never_be_an_answer_is_not_kept(self) -> None:
         me = self.join()
         running.close(self.ctx, self.boss, self.session.id)
-        taking.save(
+        saving.save(
             self.ctx,
             me,
             [

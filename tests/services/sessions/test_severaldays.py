@@ -17,7 +17,7 @@ from bildung.services.people.accommodations import Entered
 from bildung.services.sessions import changing, listing, makeups, placing, running
 from bildung.services.shared.access import Own, Sitter
 from bildung.services.shared.errors import Conflict, Invalid
-from bildung.services.sitting import taking
+from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import ResponseEvent
 from tests.services.participation.support import HOUR, OwedCase
@@ -42,7 +42,7 @@ class SeveralDays(OwedCase):
         for text in ("A", "7"):
             id = f"m-{me.takeover}-{number:04d}-{text}"
             sent = Answer(id=id, question=question.id, answer=text, takeover=me.takeover, sequence=number)
-            if taking.save(self.ctx, me, [sent]).acknowledged:
+            if saving.save(self.ctx, me, [sent]).acknowledged:
                 return
         self.fail("neither a choice nor a number")
 
@@ -98,7 +98,7 @@ class SeveralDays(OwedCase):
         (child,) = ownpage.own_page(self.ctx, own, False).children
         self.assertEqual([(o.state, o.joinable) for o in child.occasions], [("resting", False)])
         self.assertRegex(child.sentence, r"^You continue .* on another day\.$")
-        (refused,) = taking.save(self.ctx, me, [self.late(me)]).refused
+        (refused,) = saving.save(self.ctx, me, [self.late(me)]).refused
         self.assertEqual(refused[1], "this test is already submitted")
         with self.assertRaises(Invalid):
             self.join(self.session, self.student)

@@ -13,7 +13,7 @@ from bildung.services.sessions import listing, running, wrongform
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.sitting import taking
+from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import AuditEntry, ResponseEvent
 from tests.services.participation.support import OwedCase
@@ -53,7 +53,7 @@ class WrongForm(OwedCase):
                 sequence += 1
                 id = f"m-{me.takeover}-{sequence:04d}"
                 sent = Answer(id=id, question=questions[n - 1].id, answer=text, takeover=me.takeover, sequence=sequence)
-                if taking.save(self.ctx, me, [sent]).acknowledged:
+                if saving.save(self.ctx, me, [sent]).acknowledged:
                     said[n] = text
                     break
         return said
@@ -98,7 +98,7 @@ class WrongForm(OwedCase):
         question = taking.paper(self.ctx, me).questions[0].id
         wrongform.change_over(self.ctx, self.boss, self.session, self.line().id, self.other, True, "IEP")
         late = Answer(id="late-0001", question=question, answer="A", takeover=me.takeover, sequence=9)
-        receipt = taking.save(self.ctx, me, [late])
+        receipt = saving.save(self.ctx, me, [late])
         self.assertEqual(receipt.refused, [("late-0001", "this question is not on your test")])
         self.assertEqual(self.given(self.join()), [])
 

@@ -15,7 +15,7 @@ from bildung.services.door import signin
 from bildung.services.sessions import listing, running
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.errors import Conflict, Invalid
-from bildung.services.sitting import events, taking
+from bildung.services.sitting import events, saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import PackedAnswers, Person, PlannedSession, Response, ResponseEvent, Sitting
 from tests.support import WorldCase, small_roster
@@ -52,14 +52,14 @@ class SittingCase(WorldCase):
 class Saving(SittingCase):
     def test_what_is_acknowledged_is_there_after_a_reload(self) -> None:
         me = self.join()
-        receipt = taking.save(self.ctx, me, [self.message(me, 1, "B", 1), self.message(me, 2, "C", 2)])
+        receipt = saving.save(self.ctx, me, [self.message(me, 1, "B", 1), self.message(me, 2, "C", 2)])
         self.assertEqual(len(receipt.acknowledged), 2)
         self.assertEqual({n: a for n, a in self.present(me).items() if a}, {1: "B", 2: "C"})
 
     def test_the_same_message_twice_counts_once_and_is_acknowledged_again(self) -> None:
         me = self.join()
         message = self.message(me, 1, "B", 1)
-        first, second = taking.save(self.ctx, me, [message]), taking.save(self.ctx, me, [message])
+        first, second = saving.save(self.ctx, me, [message]), saving.save(self.ctx, me, [message])
         self.assertEqual(first.acknowledged, second.acknowledged)
         with self.ctx.store.read() as db:
             self.assertEqual(db.scalar(select(func.count()).select_from(ResponseEvent)), 1)
@@ -67,27 +67,27 @@ class Saving(SittingCase):
     def test_a_message_id_used_for_something_else_is_refused(self) -> None:
         me, other = self.join(), self.join(1)
         message = self.message(me, 1, "B", 1, id="the-same-id")
-        taking.save(self.ctx, me, [message])
+        saving.save(self.ctx, me, [message])
         for sitter, again in (
             (me, self.message(me, 1, "C", 1, id="the-same-id")),
             (other, self.message(other, 1, "B", 1, id="the-same-id")),
         ):
-            receipt = taking.save(self.ctx, sitter, [again])
+            receipt = saving.save(self.ctx, sitter, [again])
             self.assertEqual(receipt.refused, [("the-same-id", "this message was used for something else")])
         self.assertEqual(self.present(me)[1], "B")
 
     def test_a_later_answer_stays_when_an_earlier_one_arrives_after_it(self) -> None:
         me = self.join()
-        taking.save(self.ctx, me, [self.message(me, 1, "C", 5)])
-        taking.save(self.ctx, me, [self.message(me, 1, "A", 4)])
+        saving.save(self.ctx, me, [self.message(me, 1, "C", 5)])
+        saving.save(self.ctx, me, [self.message(me, 1, "A", 4)])
         self.assertEqual(self.present(me)[1], "C")
 
     def test_a_new_device_takes_over_and_the_old_ones_late_answers_do_not_win(self) -> None:
         old = self.join()
         late = self.message(old, 1, "A", 99)
         new = self.join()
-        taking.save(self.ctx, new, [self.message(new, 1, "B", 1)])
-        receipt = taking.save(self.ctx, old, [late])
+        saving.save(self.ctx, new, [self.message(new, 1, "B", 1)])
+        receipt = saving.save(self.ctx, old, [late])
         self.assertEqual((receipt.acknowledged, receipt.takeover), ([late.id], new.takeover))
         self.assertEqual(self.present(new)[1], "B")
 
@@ -98,7 +98,7 @@ class Saving(SittingCase):
         foreign = Answer(id="foreign-question", question=999_999, answer="A", takeover=me.takeover, sequence=2)
         odd = self.message(me, choice, "Q", 3)
         ahead = Answer(id="ahead-of-itself", question=good.question, answer="A", takeover=me.takeover + 1, sequence=4)
-        receipt = taking.save(self.ctx, me, [foreign, good, odd, ahead])
+        receipt = saving.save(self.ctx, me, [foreign, good, odd, ahead])
         self.assertEqual(receipt.acknowledged, [good.id])
         self.assertEqual(
             [why for _, why in receipt.refused],
@@ -108,7 +108,7 @@ class Saving(SittingCase):
     def test_the_present_answers_can_be_rebuilt_from_the_events_alone(self) -> None:
         me = self.join()
         for sequence, (number, answer) in enumerate([(1, "A"), (2, "B"), (1, "C"), (3, ""), (2, "D")], 1):
-            taking.save(self.ctx, me, [self.message(me, number, answer, sequence)])
+            saving.save(self.ctx, me, [self.message(me, number, answer, sequence)])
         before = self.present(me)
 
         def lose_and_rebuild(db: Session) -> None:
@@ -152,7 +152,7 @@ class Saving(SittingCase):
 
         def send(part: list[tuple[Sitter, Answer]]) -> None:
             for sitter, message in part:
-                if not taking.save(self.ctx, sitter, [message]).acknowledged:
+                if not saving.save(self.ctx, sitter, [message]).acknowledged:
                     failures.append(AssertionError(message.id))
                 try:
                     self.ctx.store.write(fail)
@@ -204,12 +204,12 @@ class Joining(SittingCase):
 class HandingIn(SittingCase):
     def test_a_second_time_changes_nothing_and_says_so(self) -> None:
         me = self.join()
-        taking.save(self.ctx, me, [self.message(me, 1, "B", 1)])
+        saving.save(self.ctx, me, [self.message(me, 1, "B", 1)])
         late = self.message(me, 2, "A", 2)
         taking.hand_in(self.ctx, me)
         with self.assertRaisesRegex(Conflict, "already submitted this test; nothing was changed"):
             taking.hand_in(self.ctx, me)
-        receipt = taking.save(self.ctx, me, [late])
+        receipt = saving.save(self.ctx, me, [late])
         self.assertEqual(receipt.refused, [(late.id, "this test is already submitted")])
         self.assertEqual(taking.paper(self.ctx, me).questions, [], "nothing to look at once it is handed in")
         with self.assertRaisesRegex(Invalid, "already submitted"):
@@ -221,7 +221,7 @@ class HandingIn(SittingCase):
         running.close(self.ctx, self.boss, self.session.id)
         self.assertEqual([self.state(at) for at in range(3)], ["handed_in", "exempt", "absent"])
         self.assertEqual(
-            taking.save(
+            saving.save(
                 self.ctx, me, [Answer(id="too-late-now", question=1, answer="A", takeover=1, sequence=1)]
             ).acknowledged,
             [],
@@ -248,7 +248,7 @@ class HandingIn(SittingCase):
 
     def test_a_void_taken_back_after_closing_counts_with_what_was_answered(self) -> None:
         me = self.join()
-        taking.save(self.ctx, me, [self.message(me, 1, "B", 1)])
+        saving.save(self.ctx, me, [self.message(me, 1, "B", 1)])
         running.mark(self.ctx, self.boss, self.session.id, self.sitting_id(0), "void", "a phone")
         running.close(self.ctx, self.boss, self.session.id)
         running.mark(self.ctx, self.boss, self.session.id, self.sitting_id(0), "back")
@@ -259,7 +259,7 @@ class HandingIn(SittingCase):
         for at, me in enumerate(sitters):
             for number in range(1, 6):
                 if (at + number) % 4:
-                    taking.save(self.ctx, me, [self.message(me, number, "ABCD"[(at + number) % 4], number)])
+                    saving.save(self.ctx, me, [self.message(me, number, "ABCD"[(at + number) % 4], number)])
 
         def cells(found: list[packing.Pack]) -> list[list[str]]:
             p = found[0]
@@ -282,12 +282,12 @@ class HandingIn(SittingCase):
     def test_time_on_an_item_only_grows_is_summed_over_devices_and_survives_packing(self) -> None:
         me = self.join()
         first, second = (q.id for q in taking.paper(self.ctx, me).questions[:2])
-        taking.save(self.ctx, me, [self.message(me, 1, "B", 1)], times={first: 4000, 999_999: 50})
-        taking.save(self.ctx, me, [], times={first: 3000, second: 700})
+        saving.save(self.ctx, me, [self.message(me, 1, "B", 1)], times={first: 4000, 999_999: 50})
+        saving.save(self.ctx, me, [], times={first: 3000, second: 700})
         again = self.join()
-        taking.save(self.ctx, again, [self.message(again, 2, "A", 1)], times={second: 9000})
+        saving.save(self.ctx, again, [self.message(again, 2, "A", 1)], times={second: 9000})
         taking.hand_in(self.ctx, again)
-        taking.save(self.ctx, again, [], times={second: 60_000})
+        saving.save(self.ctx, again, [], times={second: 60_000})
 
         def spent() -> list[list[int]]:
             with self.ctx.store.read() as db:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from bildung.services.sessions import running, scheduling
 from bildung.services.shared.access import Actor, Grant
-from bildung.services.sitting import taking
+from bildung.services.sitting import saving, taking
 from bildung.services.today import find, page
 from bildung.store.models import (
     Federation,
@@ -142,7 +142,7 @@ class Waiting(TodayCase):
         late = self.message(me, 1, "B", 1)
         self.plan(2 * DAY)
         running.close(self.ctx, self.boss, self.session.id)
-        taking.save(self.ctx, me, [late])
+        saving.save(self.ctx, me, [late])
         with self.ctx.store.read() as db:
             self.assertEqual(len(list(db.scalars(select(RefusedAnswer)))), 1)
         first = page.waiting_for(self.ctx, self.boss)[0]

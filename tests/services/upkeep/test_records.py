@@ -17,7 +17,7 @@ from bildung.services.quality.scope import ScopeRequest
 from bildung.services.rosters import check
 from bildung.services.sessions import listing, provided, running
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.services.sitting import taking
+from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.services.upkeep import studentrecord
 from bildung.store.models import Accommodation, AccommodationUse, Base, Person, SessionSupport
@@ -43,7 +43,7 @@ class Records(WorldCase):
                 )
                 for q in questions
             ]
-            taking.save(self.ctx, me, answers)
+            saving.save(self.ctx, me, answers)
             taking.hand_in(self.ctx, me)
         with self.ctx.store.read() as db:
             self.someone = db.scalars(select(Person).where(Person.code == self.codes_of(self.class_id())[0])).one()

@@ -15,6 +15,7 @@ from bildung.services.shared.errors import Problem
 
 RECHECK_SECONDS = 15.0
 GATHER_SECONDS = 0.15
+REST_SECONDS = 0.6  # after each: a page reads itself again, and many that do so all the time cost more than answers
 
 
 def event(name: str, data: dict[str, Any]) -> str:
@@ -52,3 +53,4 @@ async def moved_events(
             while not queue.empty():
                 queue.get_nowait()
             yield event("moved", {})
+            await asyncio.sleep(REST_SECONDS)

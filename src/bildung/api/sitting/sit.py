@@ -2,26 +2,33 @@
 
 from __future__ import annotations
 
+import asyncio
 import math
 from dataclasses import replace
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Depends, Request, Response
 from fastapi.concurrency import run_in_threadpool
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import StreamingResponse
+from pydantic import TypeAdapter, ValidationError
+from starlette.types import Receive, Scope, Send
 
 from bildung.api.shared.events import event_stream, moved_events
-from bildung.api.shared.guard import Ctx, StudentGuard, number
+from bildung.api.shared.guard import Ctx, SavingGuard, StudentGuard, context, number
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ReviewOut
 from bildung.api.sitting.shapes import AnswerIn, AnswersIn, CheckIn, PaperOut, TimeIn
 from bildung.services.shared.access import Sitter
 from bildung.services.sitting import events, taking
 from bildung.services.sitting.feedback import Told
-from bildung.services.sitting.taking import AttemptStanding, Receipt
+from bildung.services.sitting.saving import Message, Receipt, saving
+from bildung.services.sitting.taking import AttemptStanding
 
 router = APIRouter(prefix="/api/sit", tags=["sit"], route_class=LateRoute)
 Me = Annotated[Sitter, Depends(StudentGuard())]
+SAVER, BODY, RECEIPT = SavingGuard(), TypeAdapter(AnswersIn), TypeAdapter(Receipt)
+Saver = Annotated[Sitter, Depends(SAVER)]
 
 
 @router.get("/paper", operation_id="paper")
@@ -30,8 +37,8 @@ def paper(ctx: Ctx, sitter: Me) -> PaperOut:
     return PaperOut.model_validate({**vars(shown), "csrf": sitter.csrf})
 
 
-@router.post("/answers", operation_id="saveAnswers")
-def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> Receipt:
+async def save(ctx: Ctx, sitter: Saver, body: AnswersIn) -> Receipt:
+    """Keep answers; each is acknowledged or refused by itself."""
     answers = [
         events.Answer(id=a.id, question=number(a.question), answer=a.answer, takeover=a.takeover, sequence=a.sequence)
         for a in body.answers
@@ -39,12 +46,37 @@ def save(ctx: Ctx, sitter: Me, body: AnswersIn) -> Receipt:
     ]
     unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]
     times = {number(t.question): _milliseconds(t.milliseconds) for t in body.times if isinstance(t, TimeIn)}
-    receipt = taking.save(ctx, sitter, answers, max(0, min(body.reached, 1000)), times)
+    message = Message(answers=answers, reached=max(0, min(body.reached, 1000)), times=times)
+    receipt = await asyncio.wrap_future(saving(ctx, sitter, message))
     refused = [*receipt.refused, *((id, "the message cannot be read") for id in unread)]
     refused = [
         (id.encode(errors="replace").decode(), why) for id, why in refused
     ]  # half a character cannot be sent back
     return replace(receipt, refused=refused)
+
+
+class SavingRoute(LateRoute):
+    """The same route without what FastAPI looks up anew for each request, which costs more than saving does. Guard, body and
+    answer are those that the contract says."""
+
+    async def handle(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["method"] != "POST":
+            return await super().handle(scope, receive, send)
+        request = Request(scope, receive)
+        sitter = await SAVER(request)
+        try:
+            # not validate_json: half a character is refused answer by answer, and not the whole message
+            body = BODY.validate_python(await request.json())
+        except ValidationError as error:
+            raise RequestValidationError(error.errors()) from None
+        except (ValueError, RecursionError):
+            raise RequestValidationError([{"type": "json_invalid", "loc": ("body",), "msg": "no JSON"}]) from None
+        receipt = await save(context(request), sitter, body)
+        response = Response(RECEIPT.dump_json(receipt), media_type="application/json")
+        return await response(scope, receive, send)
+
+
+router.add_api_route("/answers", save, methods=["POST"], operation_id="saveAnswers", route_class_override=SavingRoute)
 
 
 def _milliseconds(time: float) -> int:

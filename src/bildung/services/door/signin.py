@@ -6,7 +6,7 @@ import hashlib
 import json
 import secrets
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any, TypeVar
 from zoneinfo import ZoneInfo
@@ -54,6 +54,7 @@ T = TypeVar("T")
 STAFF_HOURS, STUDENT_HOURS = 12, 12
 IDLE = timedelta(minutes=60)  # a screen that was left alone locks itself
 SEEN_EVERY = timedelta(minutes=1)
+AT_HAND = 10_000  # students whose sign-in is kept at hand
 
 
 @dataclass(frozen=True)
@@ -328,13 +329,30 @@ def sitter_of(ctx: Context, secret: str | None) -> Sitter:
         sign_in, person = _signed_in(db, ctx, secret)
         if sign_in.sitting_id is None:
             raise NotSignedIn("enter the session code and your sign-in code")
-        return Sitter(
+        sitter = Sitter(
             person_id=person.id,
             sitting_id=sign_in.sitting_id,
             takeover=sign_in.takeover,
             sign_in_id=sign_in.id,
             csrf=sign_in.csrf,
         )
+        kept = ctx.own(SittersAtHand).by
+        while len(kept) >= AT_HAND:
+            kept.pop(next(iter(kept)), None)
+        kept[sign_in.token_hash] = sitter
+    return sitter
+
+
+@dataclass
+class SittersAtHand:
+    """By digest of the cookie. A sign-in never changes; whether it still holds must be asked of the store."""
+
+    by: dict[str, Sitter] = field(default_factory=dict)
+
+
+def sitter_at_hand(ctx: Context, secret: str | None) -> Sitter | None:
+    """Who was behind a cookie when it was last looked at, for a service that asks the store itself whether that holds."""
+    return ctx.own(SittersAtHand).by.get(_hash(secret)) if secret else None
 
 
 def own_of(ctx: Context, secret: str | None, kind: str) -> Own:

@@ -4,33 +4,28 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Connection, func, select
+from sqlalchemy.dialects.sqlite import insert
 
 from bildung.services.sitting.events import Answer
-from bildung.store.models import (
-    RefusedAnswer,
-)
+from bildung.store.models import RefusedAnswer
 
 MOST_KEPT = 300  # of one attempt
 
 
-def keep_refused(db: Session, sitting_id: int, answer: Answer, why: str, at: datetime) -> None:
+def keep_refused(connection: Connection, sitting_id: int, answer: Answer, why: str, at: datetime) -> None:
     """Once for each message, and no more than a student's device could have meant."""
-    if db.get(RefusedAnswer, answer.id) is not None:
-        return
     kept = select(func.count()).select_from(RefusedAnswer).where(RefusedAnswer.sitting_id == sitting_id)
-    if (db.scalar(kept) or 0) < MOST_KEPT:
-        db.add(
-            RefusedAnswer(
-                id=answer.id,
-                sitting_id=sitting_id,
-                form_item_id=answer.question,
-                answer=answer.answer,
-                takeover=answer.takeover,
-                sequence=answer.sequence,
-                at=at,
-                why=why,
-            )
-        )
-        db.flush()
+    if (connection.scalar(kept) or 0) >= MOST_KEPT:
+        return
+    row = {
+        "id": answer.id,
+        "sitting_id": sitting_id,
+        "form_item_id": answer.question,
+        "answer": answer.answer,
+        "takeover": answer.takeover,
+        "sequence": answer.sequence,
+        "at": at,
+        "why": why,
+    }
+    connection.execute(insert(RefusedAnswer).values(row).on_conflict_do_nothing())

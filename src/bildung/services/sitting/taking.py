@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from typing import Annotated, Any
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.holding import Needs
 from bildung.core.school.timing import personal_end
-from bildung.formats.answers import unfit
 from bildung.formats.blueprint import FormSettings, read_plan
 from bildung.formats.content import Behind, Shown
 from bildung.formats.face import faced
@@ -23,11 +22,9 @@ from bildung.services.owed.accommodated import NONE, end_for, extra_times_at, in
 from bildung.services.owed.dealing import draw_for, form_of, places_of
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.wire import Id, Named, listed
-from bildung.services.sitting.events import Answer, apply_event
+from bildung.services.shared.errors import Conflict, NotFound
+from bildung.services.shared.wire import Id
 from bildung.services.sitting.feedback import Told, summary, tell
-from bildung.services.sitting.refused import keep_refused
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.store.models import (
     Form,
@@ -37,15 +34,10 @@ from bildung.store.models import (
     Person,
     PlannedSession,
     Response,
-    ResponseEvent,
     SignIn,
     Sitting,
-    TimeOn,
 )
 
-MAX_BATCH = 300
-LONGEST_SHOWN = 24 * 3_600_000  # milliseconds on one item that are believed; a device's clock may be wrong
-LAST_SEQUENCE = 2**31
 PRACTICE = ("mirror",)  # kinds of tests that nobody's results come from
 LATE = timedelta(minutes=5)  # what a device still held back may come in for so long after the end
 
@@ -105,16 +97,6 @@ class Paper:
     full_name: str = ""
     review_follows: bool = False
     now: datetime | None = None
-
-
-@dataclass(frozen=True)
-class Receipt:
-    """acknowledged: ids that are on disk. refused: id and why. takeover: the newest device's number."""
-
-    acknowledged: list[str]
-    refused: Annotated[list[tuple[str, str]], listed(Named)]
-    takeover: int
-    state: str
 
 
 def paper(ctx: Context, sitter: Sitter) -> Paper:
@@ -304,161 +286,6 @@ def session_of(ctx: Context, sitter: Sitter) -> int:
     """The session of this attempt."""
     with ctx.store.read() as db:
         return db.get_one(Sitting, sitter.sitting_id).session_id
-
-
-def save(
-    ctx: Context, sitter: Sitter, answers: Sequence[Answer], reached: int = 0, times: Mapping[int, int] | None = None
-) -> Receipt:
-    """Keep answers; returns once they are on disk. Each is judged by itself: one that cannot be kept holds up no other.
-    The same message twice counts once. reached: the place the student
-    has come to, where the test runs one way; answers to places left behind are refused from then on. times: milliseconds
-    that this device has shown each item so far; practice is not timed."""
-    if len(answers) > MAX_BATCH:
-        raise Invalid(f"{len(answers)} answers; at most {MAX_BATCH} at once", "answers")
-    touched: set[int] = set()
-
-    def work(db: Session) -> Receipt:
-        open_ = _what_is_open(db, sitter)
-        acknowledged: list[str] = []
-        refused: list[tuple[str, str]] = []
-        for answer in answers:
-            why, new = _take(db, open_, answer, sitter, ctx.clock())
-            if why:
-                refused.append((answer.id, why))
-                continue
-            acknowledged.append(answer.id)
-            if new:
-                touched.add(open_.session.id)
-        attempt = open_.attempt
-        if not open_.closed and isinstance(attempt, Sitting):
-            shown = {id: min(max(0, ms), LONGEST_SHOWN) for id, ms in (times or {}).items() if id in open_.questions}
-            _spent(db, attempt.id, sitter.takeover, shown)
-        if not open_.closed and reached > attempt.reached:
-            attempt.reached = min(reached, max(0, len(open_.questions) - 1))
-        if touched:
-            open_.sitting.last_at = ctx.clock()
-            open_.session.data_version += isinstance(attempt, Sitting)
-        return Receipt(acknowledged, refused, open_.sitting.takeover, state_of(attempt))
-
-    receipt = ctx.store.write(work)
-    for session_id in touched:
-        ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
-    return receipt
-
-
-@dataclass(frozen=True, kw_only=True)
-class _Open:
-    """What can be answered at an attempt now. questions: by place, as shown. left: places left behind, where a test runs
-    one way. final: places whose answers were told of. closed: nothing is taken any more."""
-
-    sitting: Sitting
-    session: PlannedSession
-    attempt: Attempt
-    questions: dict[int, Shown]
-    left: set[int]
-    final: set[int]
-    closed: bool
-
-
-def _what_is_open(db: Session, sitter: Sitter) -> _Open:
-    sitting = db.get_one(Sitting, sitter.sitting_id)
-    session = db.get_one(PlannedSession, sitting.session_id)
-    attempt, rules = attempt_of(db, sitting), settings(form_of(db, session, sitting))
-    places = places_of(db, session, sitting, attempt.drawn)
-    one_way = rules.movement == "one" and not rules.back
-    return _Open(
-        sitting=sitting,
-        session=session,
-        attempt=attempt,
-        questions={place.id: faced(Shown.model_validate(version.shown), place.face) for place, version in places},
-        left={place.id for place, _ in places[: attempt.reached]} if one_way else set(),
-        final=set(attempt.checked or ()),
-        closed=state_of(attempt) != "answering" or session.closed_at is not None,
-    )
-
-
-def _take(db: Session, open_: _Open, answer: Answer, sitter: Sitter, at: datetime) -> tuple[str, bool]:
-    """Keep one answer. Why it is refused, empty where it is kept; and whether it is a new one."""
-    kept = isinstance(open_.attempt, Sitting)  # practice is not
-    known = db.get(ResponseEvent, answer.id) if kept and _whole_text(answer.id) else None
-    if known is not None:
-        before = known.sitting_id, known.form_item_id, known.answer, known.takeover, known.sequence
-        same = before == (open_.sitting.id, answer.question, answer.answer, answer.takeover, answer.sequence)
-        return ("" if same else "this message was used for something else"), False
-    why = _unfit(answer, open_.questions, sitter)
-    if why:
-        return why, False
-    late = _too_late(open_, answer)
-    if late:
-        if kept:
-            keep_refused(db, open_.sitting.id, answer, late, at)
-        return late, False
-    if isinstance(open_.attempt, Sitting):
-        db.add(
-            ResponseEvent(
-                id=answer.id,
-                sitting_id=open_.sitting.id,
-                form_item_id=answer.question,
-                answer=answer.answer,
-                takeover=answer.takeover,
-                sequence=answer.sequence,
-                at=at,
-            )
-        )
-        apply_event(db, open_.sitting.id, answer)
-    else:
-        _practice(open_.attempt, answer)
-    return "", True
-
-
-def _too_late(open_: _Open, answer: Answer) -> str:
-    if open_.closed:
-        return "this test is already submitted"
-    if answer.question in open_.left:
-        return "this question was left behind"
-    return "this answer was already checked, so it stays" if answer.question in open_.final else ""
-
-
-def _spent(db: Session, sitting_id: int, takeover: int, times: Mapping[int, int]) -> None:
-    """A device's count only grows: a message that comes late changes nothing."""
-    for item, milliseconds in times.items():
-        kept = db.get(TimeOn, (sitting_id, item, takeover))
-        if kept is None:
-            db.add(TimeOn(sitting_id=sitting_id, form_item_id=item, takeover=takeover, milliseconds=milliseconds))
-        else:
-            kept.milliseconds = max(kept.milliseconds, milliseconds)
-
-
-def _practice(attempt: LaterAttempt, answer: Answer) -> None:
-    """An answer of a later attempt, newest by takeover and sequence; another dict, so that the change is seen."""
-    present = attempt.answers.get(str(answer.question))
-    if present is None or (answer.takeover, answer.sequence) > (present[1], present[2]):
-        attempt.answers = {
-            **attempt.answers,
-            str(answer.question): [answer.answer, answer.takeover, answer.sequence],
-        }
-
-
-def _unfit(answer: Answer, form_items: Mapping[int, Shown], sitter: Sitter) -> str:
-    """Why an answer cannot be kept, or nothing."""
-    if answer.question not in form_items:
-        return "this question is not on your test"
-    if not (
-        0 <= answer.takeover <= sitter.takeover and 1 <= answer.sequence <= LAST_SEQUENCE and 8 <= len(answer.id) <= 64
-    ):
-        return "the message is not in order"
-    if not (_whole_text(answer.id) and _whole_text(answer.answer)):
-        return "the answer holds half of a character"
-    return unfit(form_items[answer.question], answer.answer)
-
-
-def _whole_text(text: str) -> bool:
-    """Whether a text can be written down: a device may cut a character of two halves in the middle."""
-    try:
-        text.encode()
-    except UnicodeEncodeError:
-        return False
-    return True
 
 
 def check(ctx: Context, sitter: Sitter, question: int) -> Told:
