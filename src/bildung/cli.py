@@ -57,6 +57,7 @@ def main(arguments: list[str] | None = None) -> int:
             getattr(given, "fresh", False),
             given.proxy,
             (given.cert, given.key) if given.cert or given.key else None,
+            given.workers,
         )
     except FolderProblem as error:
         return fail(str(error))
@@ -103,6 +104,12 @@ def _add_serving(commands: _Commands) -> None:
         command.add_argument("--port", type=int, default=8000)
         command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
         command.add_argument("--data", type=Path, default=ROOT / folder, help="the data folder")
+        command.add_argument(
+            "--workers",
+            type=int,
+            default=max(1, (os.cpu_count() or 1) - 1),
+            help="processes for heavy pages of staff, beside the one that students save in; 0: none (default: one less than this machine has cores)",
+        )
         command.add_argument(
             "--proxy",
             action="append",
@@ -233,7 +240,14 @@ Tls = tuple[Path | None, Path | None]
 
 
 def _serve(
-    folder: Path, host: str, port: int, demo: bool, fresh: bool, proxies: list[str], tls: Tls | None = None
+    folder: Path,
+    host: str,
+    port: int,
+    demo: bool,
+    fresh: bool,
+    proxies: list[str],
+    tls: Tls | None = None,
+    workers: int = 0,
 ) -> int:
     from bildung.api.serve import is_here, port_is_free, serve, tls_problem
     from bildung.store.folder import held, look
@@ -261,10 +275,12 @@ def _serve(
         )
     with held(folder):
         look(folder)
-        return _open(folder, host, port, demo, proxies, tls, serve)
+        return _open(folder, host, port, demo, proxies, tls, workers, serve)
 
 
-def _open(folder: Path, host: str, port: int, demo: bool, proxies: list[str], tls: Tls | None, serve: Any) -> int:
+def _open(
+    folder: Path, host: str, port: int, demo: bool, proxies: list[str], tls: Tls | None, workers: int, serve: Any
+) -> int:
     """Serve a folder that is this process's and whole."""
     from bildung.services.shared.context import Context
     from bildung.store.store import Store
@@ -278,7 +294,7 @@ def _open(folder: Path, host: str, port: int, demo: bool, proxies: list[str], tl
             for person in welcome(ctx)["demo_people"]:
                 print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
         with _standins(ctx) if demo else contextlib.nullcontext():
-            serve(ctx, host, port, proxies, tls)
+            serve(ctx, host, port, proxies, tls, workers)
     finally:
         ctx.store.close()
     return 0

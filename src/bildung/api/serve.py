@@ -16,6 +16,7 @@ from types import FrameType
 import uvicorn
 
 from bildung.api.app import create_app
+from bildung.api.elsewhere import Elsewhere, Shipped
 from bildung.services.shared.context import Context
 
 KEEP_ALIVE = 75  # seconds: longer than a student thinks between two answers, so that a connection is not made for each
@@ -46,13 +47,21 @@ def tls_problem(cert: Path | None, key: Path | None) -> str:
 
 
 def serve(
-    ctx: Context, host: str, port: int, proxies: Sequence[str] = (), tls: tuple[Path | None, Path | None] | None = None
+    ctx: Context,
+    host: str,
+    port: int,
+    proxies: Sequence[str] = (),
+    tls: tuple[Path | None, Path | None] | None = None,
+    workers: int = 0,
 ) -> None:
     """Until told to stop by Ctrl+C or SIGTERM: open requests end, event streams are closed. proxies: addresses whose
-    forwarded headers are believed; nobody else's are. tls: a certificate with its chain and its key, PEM."""
+    forwarded headers are believed; nobody else's are. tls: a certificate with its chain and its key, PEM. workers: processes beside
+    this one for heavy pages of staff, and one more for what they look at all the time; 0: none."""
     signal.signal(signal.SIGTERM, signal.default_int_handler)
+    app = create_app(ctx)
+    elsewhere = Elsewhere(ctx, workers) if workers else None
     config = uvicorn.Config(
-        create_app(ctx),
+        Shipped(app, elsewhere) if elsewhere else app,
         host=host,
         port=port,
         log_level="warning",
@@ -70,7 +79,11 @@ def serve(
     gc.freeze()
     gc.enable()
     with contextlib.suppress(KeyboardInterrupt):  # the signal that ended it is raised once more
-        server.run()
+        try:
+            server.run()
+        finally:
+            if elsewhere:
+                elsewhere.stop()
 
 
 def is_here(host: str) -> bool:
