@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import itertools
 import json
 import multiprocessing
 import os
@@ -39,6 +40,7 @@ LANES = {
         r"/api/(quality(?!/(jobs|reports|sample|answers-file))(/.*)?|participation(/.*)?|bank/(items|health|standards).*|people|classes)"
     ),
 }
+FIRST = re.compile(r"/api/sessions/\d+")  # before all others: a proctor's page while students work
 BUSY = "the server is busy with other pages; try again in a minute"
 BROKEN = "the work on this page was interrupted; try again"
 
@@ -52,12 +54,14 @@ def lane_of(method: str, path: str) -> str | None:
     return next((lane for lane, paths in LANES.items() if paths.fullmatch(path)), None)
 
 
-@dataclass
+@dataclass(order=True)
 class _Asked:
-    """scope: what of it a process needs. answer: once it is there."""
+    """In the order in which they are begun. scope: what of it a process needs. answer: once it is there."""
 
-    scope: dict[str, Any]
-    answer: Future[Answer] = field(default_factory=Future)
+    later: bool
+    number: int
+    scope: dict[str, Any] = field(compare=False)
+    answer: Future[Answer] = field(default_factory=Future, compare=False)
 
 
 class Elsewhere:
@@ -68,7 +72,9 @@ class Elsewhere:
         self._ctx = ctx
         self._stopping = threading.Event()
         self._ready = dict.fromkeys(LANES, 0)
-        self._waiting = {lane: queue.Queue[_Asked | None](MOST_WAITING) for lane in LANES}
+        self._waiting = {lane: queue.PriorityQueue[_Asked](MOST_WAITING) for lane in LANES}
+        self._numbers = itertools.count()
+        self._asked: dict[tuple[Any, ...], Future[Answer]] = {}
         self._threads = [
             threading.Thread(target=self._keep, args=(lane,), name=f"elsewhere {lane}", daemon=True)
             for lane, count in (("near", 1), ("far", many))
@@ -99,12 +105,19 @@ class Elsewhere:
             "client",
             "server",
         )
-        asked = _Asked({name: scope.get(name) for name in names} | {"root_path": "", "asgi": {"version": "3.0"}})
-        try:
-            self._waiting[lane].put_nowait(asked)
-        except queue.Full:
-            return _problem(BUSY)
-        return await asyncio.wrap_future(asked.answer)
+        plain = {name: scope.get(name) for name in names} | {"root_path": "", "asgi": {"version": "3.0"}}
+        said = dict(scope["headers"])
+        key = (scope["path"], scope["query_string"], said.get(b"cookie"), said.get(b"if-none-match"))
+        answer = self._asked.get(key)
+        if answer is None:  # what the same person asks for twice at once is computed once
+            asked = _Asked(FIRST.fullmatch(scope["path"]) is None, next(self._numbers), plain)
+            try:
+                self._waiting[lane].put_nowait(asked)
+            except queue.Full:
+                return _problem(BUSY)
+            answer = self._asked[key] = asked.answer
+            answer.add_done_callback(lambda done: self._asked.pop(key, None))
+        return await asyncio.shield(asyncio.wrap_future(answer))
 
     def stop(self) -> None:
         """End the processes; what they were at is told so."""
@@ -112,7 +125,7 @@ class Elsewhere:
         for _ in self._threads:
             for lane in self._waiting.values():
                 with contextlib.suppress(queue.Full):
-                    lane.put_nowait(None)
+                    lane.put_nowait(_Asked(False, -1, {}))
         for thread in self._threads:
             thread.join(3)
 
@@ -144,7 +157,7 @@ class Elsewhere:
         """Until the process ends, or the server does."""
         while not self._stopping.is_set():
             asked = self._waiting[lane].get()
-            if asked is None:
+            if not asked.scope:
                 return
             if not asked.answer.set_running_or_notify_cancel():
                 continue
@@ -195,6 +208,7 @@ class Shipped:
             await self.app(scope, receive, send)
             return
         status, headers, body = await self.elsewhere.ask(lane, scope)
+        headers = [*headers, (b"server-timing", f"elsewhere;desc={lane}".encode())]
         await send({"type": "http.response.start", "status": status, "headers": headers})
         await send({"type": "http.response.body", "body": body})
 

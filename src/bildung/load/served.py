@@ -15,10 +15,10 @@ STARTS_WITHIN = 60  # seconds
 
 
 class Served:
-    """port: chosen once, so that devices find it again."""
+    """port: chosen once, so that devices find it again. workers: processes beside it; None: as many as it takes by itself."""
 
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
+    def __init__(self, folder: Path, workers: int | None = None) -> None:
+        self.folder, self.workers = folder, workers
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port: int = free.getsockname()[1]
@@ -28,7 +28,10 @@ class Served:
         """Seconds until the first answer."""
         began = time.monotonic()
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder), "--port", str(self.port)],
+            [
+                *(sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder), "--port", str(self.port)),
+                *([] if self.workers is None else ["--workers", str(self.workers)]),
+            ],
             stdout=subprocess.DEVNULL,
         )
         while time.monotonic() - began < STARTS_WITHIN:
