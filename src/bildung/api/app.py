@@ -9,6 +9,7 @@ from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, FastAPI
 from fastapi.concurrency import run_in_threadpool
+from fastapi.middleware.gzip import GZipMiddleware
 
 from bildung.api.bank import bank, frameworks
 from bildung.api.building import assembling, companions, forms, paper
@@ -29,6 +30,7 @@ from bildung.services.shared.context import Context
 from bildung.services.upkeep import work
 
 SWEEP_SECONDS = 30
+COMPRESSED_FROM = 2000  # bytes: a receipt for an answer is shorter, a grid of 2,000 students is 2 MB
 ROUTERS: tuple[APIRouter, ...] = (
     sit.router,  # first: routes are tried in turn, and answers of students come a hundred times a second
     signin.router,
@@ -92,6 +94,7 @@ def create_app(ctx: Context) -> FastAPI:
         app.router.routes.extend(router.routes)
     contract.install(app)
     pages.install(app)
+    app.add_middleware(GZipMiddleware, minimum_size=COMPRESSED_FROM, compresslevel=4)
     app.add_middleware(BoundedBody)
     return app
 

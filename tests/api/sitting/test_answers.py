@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import unittest.mock
 
 from sqlalchemy import select, update
 
@@ -50,6 +51,21 @@ class Batches(ApiCase):
         headers = {"x-bildung-csrf": "another"}
         answer = self.student.post("/api/sit/answers", json={"answers": [self.message(0)]}, headers=headers)
         self.assertEqual((answer.status_code, self.kept()[0]), (403, ""))
+
+    def test_more_open_pages_than_the_server_bears_are_told_so_and_answers_go_on(self) -> None:
+        with unittest.mock.patch("bildung.api.shared.events.MOST_LISTENING", 0):
+            answer = self.student.get("/api/sit/events")
+        self.assertEqual((answer.status_code, answer.headers["retry-after"]), (429, "60"))
+        self.assertIn("too many pages are open at once", answer.json()["detail"])
+        self.send(self.message(0))
+        self.assertEqual(self.kept()[0], "A")
+
+    def test_long_answers_of_the_server_are_compressed_and_receipts_are_not(self) -> None:
+        asked = {"accept-encoding": "gzip"}
+        self.assertEqual(self.student.get("/api/sit/paper", headers=asked).headers.get("content-encoding"), "gzip")
+        body = {"answers": [self.message(0)]}
+        receipt = self.student.post("/api/sit/answers", json=body, headers=asked)
+        self.assertNotIn("content-encoding", receipt.headers)
 
     def test_the_next_answer_costs_the_same_however_many_there_are(self) -> None:
         def asked(at: int) -> int:

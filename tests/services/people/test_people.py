@@ -12,7 +12,7 @@ from bildung.services.rosters.check import Rosters, discrepancies
 from bildung.services.sessions import listing
 from bildung.services.shared.access import Action, Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.store.models import Enrolment, Person, SchoolClass
+from bildung.store.models import Person, SchoolClass
 from tests.support import WorldCase, small_roster
 
 
@@ -26,8 +26,8 @@ def klass(id: int, subject: str = "Mathematics") -> SchoolClass:
     return SchoolClass(id=id, source_id=f"c{id}", title=f"{subject} {id}", school_id=1, subject=subject, grade="5")
 
 
-def enrolled(*triples: tuple[int, int, str]) -> list[Enrolment]:
-    return [Enrolment(class_id=c, person_id=p, role=role) for c, p, role in triples]
+def enrolled(*triples: tuple[int, int, str]) -> list[tuple[int, int, str]]:
+    return list(triples)
 
 
 class Rules(WorldCase):
@@ -39,7 +39,7 @@ class Rules(WorldCase):
         self,
         people_: list[Person],
         classes: list[SchoolClass],
-        rows: list[Enrolment],
+        rows: list[tuple[int, int, str]],
         sittings: dict[int, int] | None = None,
     ) -> list[tuple[str, str]]:
         return [

@@ -318,7 +318,7 @@ async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> 
     async def still_allowed() -> None:
         await run_in_threadpool(_still_allowed, ctx, cookie, number(session_id))
 
-    return event_stream(moved_events(request, ctx, f"session:{session_id}", still_allowed))
+    return event_stream(ctx, moved_events(request, ctx, f"session:{session_id}", still_allowed))
 
 
 def _still_allowed(ctx: Context, cookie: str | None, session_id: int) -> None:

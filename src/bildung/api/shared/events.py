@@ -5,15 +5,18 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import AsyncIterator, Awaitable, Callable
+from datetime import timedelta
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import StreamingResponse
 
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import Problem
+from bildung.services.shared.errors import Problem, TooMany
 
 RECHECK_SECONDS = 15.0
+MOST_LISTENING = 5000  # streams of one server
+RETRY = timedelta(minutes=1)
 GATHER_SECONDS = 0.15
 REST_SECONDS = 0.6  # after each: a page reads itself again, and many that do so all the time cost more than answers
 
@@ -22,7 +25,10 @@ def event(name: str, data: dict[str, Any]) -> str:
     return f"event: {name}\ndata: {json.dumps(data)}\n\n"
 
 
-def event_stream(events: AsyncIterator[str]) -> StreamingResponse:
+def event_stream(ctx: Context, events: AsyncIterator[str]) -> StreamingResponse:
+    """TooMany where more pages listen than the server bears; such a page is no worse off than one without a connection."""
+    if ctx.bus.listening() >= MOST_LISTENING:
+        raise TooMany("too many pages are open at once; reload this one to see what is new", retry_after=RETRY)
     return StreamingResponse(
         events, media_type="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
     )

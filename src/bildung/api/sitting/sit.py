@@ -93,7 +93,7 @@ def standing(ctx: Ctx, sitter: Me) -> AttemptStanding:
 async def attempt_events(request: Request, ctx: Ctx, sitter: Me) -> StreamingResponse:
     """Says that something moved for the students of this session; what it is now is read from the attempt itself."""
     session_id = await run_in_threadpool(taking.session_of, ctx, sitter)
-    return event_stream(moved_events(request, ctx, taking.topic(session_id)))
+    return event_stream(ctx, moved_events(request, ctx, taking.topic(session_id)))
 
 
 @router.post("/hand-in", operation_id="handIn", status_code=204)

@@ -134,12 +134,16 @@ def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work
     """One try with two codes, slowed where too many failed: at the address, with the session's or class's code, with the
     sign-in code. Right codes at the wrong time are no guess: a whole school may stand at one address before a session opens."""
     code, own, now = as_typed(typed_code), as_typed(own_code), ctx.clock()
+
+    def and_remember(db: Session) -> T:
+        found = work(db)
+        remember_here(db, code, address, now)
+        return found
+
     with ctx.store.read() as db:
         of_code = (CODES_OF_HERE, f"{code} {address}") if seen_here(db, code, address, now) else (CODES_OF, code)
     with trying(ctx, [(CODES_HERE, address), of_code, (OWN_CODE, own)], _is_a_guess):
-        found = ctx.store.write(work)
-    ctx.store.write(lambda db: remember_here(db, code, address, now))
-    return found
+        return ctx.store.write(and_remember)
 
 
 @dataclass(frozen=True, kw_only=True)

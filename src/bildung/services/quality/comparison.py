@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Literal, get_args
 
 import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.classical.analysis import TestAnalysis
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.comparison.compare import CompareFinding, Comparison, GroupItem, compare
 from bildung.core.errors import Refused
@@ -25,6 +26,7 @@ from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.shared.jobs import Job
+from bildung.services.shared.results import KeptResults
 from bildung.store.models import (
     Consent,
     CoursePlan,
@@ -85,6 +87,14 @@ class GroupComparison:
     note: str
 
 
+@dataclass
+class ComparedAtHand:
+    """By the analysis, whose group each student is in, and what is compared. The analysis is kept with it, so that none
+    takes its place in the key."""
+
+    found: KeptResults[tuple[TestAnalysis, Comparison]] = field(default_factory=lambda: KeptResults(16))
+
+
 def compare_groups(
     ctx: Context,
     actor: Actor,
@@ -111,10 +121,12 @@ def compare_groups(
             f"{_one(by, names)}; a comparison needs two at least. Widen the view, or compare by something else"
         )
     standards = groups_of(judged, "standard")
+    every = np.ones(len(labels), dtype=np.bool_)
     try:
-        found = compare(
-            judged.analysis, labels, np.ones(len(labels), dtype=np.bool_), standards if of == "standard" else None
-        )
+        found = ctx.own(ComparedAtHand).found.get(
+            (id(judged.analysis), tuple(labels), of),
+            lambda: (judged.analysis, compare(judged.analysis, labels, every, standards if of == "standard" else None)),
+        )[1]
     except Refused as error:
         raise Conflict(str(error)) from None
     found = _in_natural_order(found)

@@ -82,12 +82,13 @@ class Discrepancy:
 
 @dataclass(frozen=True, kw_only=True)
 class Rosters:
-    """What the check looks at, active rows only. sittings: how many each student has. decided: what is no discrepancy any
+    """What the check looks at, active rows only. enrolments: class, person and role, for there are six times as many as
+    people. sittings: how many each student has. decided: what is no discrepancy any
     more."""
 
     people: Sequence[Person]
     classes: Sequence[SchoolClass]
-    enrolments: Sequence[Enrolment]
+    enrolments: Sequence[tuple[int, int, str]]
     sittings: dict[int, int]
     decided: Decided = NOTHING_DECIDED
 
@@ -108,9 +109,14 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str,
                     classes=db.scalars(
                         select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)
                     ).all(),
-                    enrolments=db.scalars(
-                        select(Enrolment).where(Enrolment.active.is_(True)).order_by(Enrolment.id)
-                    ).all(),
+                    enrolments=[
+                        (class_id, person_id, role)
+                        for class_id, person_id, role in db.execute(
+                            select(Enrolment.class_id, Enrolment.person_id, Enrolment.role)
+                            .where(Enrolment.active.is_(True))
+                            .order_by(Enrolment.id)
+                        )
+                    ],
                     sittings={
                         id: n
                         for id, n in db.execute(select(Sitting.person_id, func.count()).group_by(Sitting.person_id))
@@ -150,10 +156,10 @@ def discrepancies(rosters: Rosters) -> list[Discrepancy]:
     members: defaultdict[int, int] = defaultdict(int)
     teachers: defaultdict[int, int] = defaultdict(int)
     here = {p.id for p in rosters.people}
-    for e in rosters.enrolments:
-        if e.class_id in classes and e.person_id in here:
-            of_person[e.person_id].append(classes[e.class_id])
-            (teachers if e.role == "teacher" else members)[e.class_id] += 1
+    for class_id, person_id, role in rosters.enrolments:
+        if class_id in classes and person_id in here:
+            of_person[person_id].append(classes[class_id])
+            (teachers if role == "teacher" else members)[class_id] += 1
     students = [p for p in rosters.people if p.student]
     return [
         *_in_two(students, of_person, rosters.decided),

@@ -26,6 +26,11 @@ class Bus:
             with contextlib.suppress(RuntimeError):  # its loop has ended
                 loop.call_soon_threadsafe(_offer, queue, message)
 
+    def listening(self) -> int:
+        """How many listen now."""
+        with self._lock:
+            return sum(len(listeners) for listeners in self._listeners.values())
+
     def stop(self) -> None:
         """Wake everybody who listens, so that open streams end."""
         self.stopping = True
