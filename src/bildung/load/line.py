@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import gzip
 import json
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
@@ -53,7 +54,9 @@ class Line:
             data = await self._reader.readexactly(int(headers.get("content-length", "0")))
         if headers.get("connection") == "close":
             await self.close()
-        if data and "json" in headers.get("content-type", "") and "content-encoding" not in headers:
+        if headers.get("content-encoding") == "gzip":
+            data = gzip.decompress(data)
+        if data and "json" in headers.get("content-type", ""):
             return status, json.loads(data)
         return status, data
 

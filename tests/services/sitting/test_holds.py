@@ -6,7 +6,7 @@ import time
 from collections import defaultdict
 from collections.abc import Callable
 from datetime import timedelta
-from typing import Any
+from typing import Any, TypeVar
 
 from bildung.services.door import signin
 from bildung.services.sessions import changing, listing, running
@@ -15,6 +15,7 @@ from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from tests.support import WorldCase
 
+T = TypeVar("T")
 LONGEST = 0.05  # seconds of processor time, at the best of several times: what else the machine does is no part of it
 ROUNDS = 4
 
@@ -42,42 +43,31 @@ class Holds(WorldCase):
         writer._put = timed  # type: ignore[method-assign]
         self.now = ""
 
-    def does(self, what: str, work: Callable[[], Any]) -> Any:
+    def does(self, what: str, work: Callable[..., T], *given: Any, **more: Any) -> T:
         self.now = what
-        return work()
+        return work(*given, **more)
 
     def test_nothing_that_happens_while_students_work_holds_it_for_longer(self) -> None:
-        session = self.detail.session
+        session, ctx = self.detail.session, self.ctx
         for n in range(ROUNDS):
-            line = self.detail.sittings[n]
-            token = self.does(
-                "join", lambda line=line: signin.sign_in_student(self.ctx, session.code, line.code or "", "10.0.0.1")
-            )
-            me = signin.sitter_of(self.ctx, token.secret)
-            paper = taking.paper(self.ctx, me)
+            code = self.detail.sittings[n].code or ""
+            token = self.does("join", signin.sign_in_student, ctx, session.code, code, "10.0.0.1")
+            me = signin.sitter_of(ctx, token.secret)
             answers = [
                 Answer(id=f"{n}-answer-{k:03d}", question=q.id, answer="A", takeover=me.takeover, sequence=k + 1)
-                for k, q in enumerate(paper.questions)
+                for k, q in enumerate(taking.paper(ctx, me).questions)
                 if q.shown.parts[0].type == "choice"
             ]
             for one in answers:
-                self.does("save", lambda one=one: saving.save(self.ctx, me, [one], times={one.question: 4000}))
-            self.does("all at once", lambda: saving.save(self.ctx, me, answers))
-            self.does("submit", lambda: taking.hand_in(self.ctx, me))
-            absent = self.detail.sittings[10 + n]
-            self.does("mark", lambda id=absent.id: running.mark(self.ctx, self.boss, session.id, id, "absent"))
-            until = session.end + timedelta(minutes=5 * (n + 1))
-            revision = {session.id: self.revision()}
-            self.does(
-                "extend",
-                lambda until=until, revision=revision: changing.change(
-                    self.ctx, self.boss, revision, SessionChange(end=until)
-                ),
-            )
+                self.does("save", saving.save, ctx, me, [one], times={one.question: 4000})
+            self.does("all at once", saving.save, ctx, me, answers)
+            self.does("submit", taking.hand_in, ctx, me)
+            absent = self.detail.sittings[10 + n].id
+            self.does("mark", running.mark, ctx, self.boss, session.id, absent, "absent")
+            seen = {session.id: listing.get_session(ctx, self.boss, session.id).session.revision}
+            later = SessionChange(end=session.end + timedelta(minutes=5 * (n + 1)))
+            self.does("extend", changing.change, ctx, self.boss, seen, later)
         for what, times in self.held.items():
             self.assertGreaterEqual(len(times), ROUNDS, what)
             self.assertLess(min(times), LONGEST, f"{what} holds the writer for {min(times) * 1000:.0f} ms")
         self.assertLess(min(self.held["save"]), LONGEST / 10, "a save is the shortest of all")
-
-    def revision(self) -> int:
-        return listing.get_session(self.ctx, self.boss, self.detail.session.id).session.revision
