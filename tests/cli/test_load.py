@@ -9,11 +9,11 @@ from bildung.load.bench import Load, at, one
 
 class Loaded(unittest.TestCase):
     def test_students_answer_while_staff_open_pages_and_a_roster_comes_in(self) -> None:
-        load = Load(says="a class", students=30, seconds=4, every=0.5, staff=3, import_rows=200)
+        load = Load(says="two classes", students=60, seconds=4, every=0.5, staff=3, import_rows=200)
         measured, commit, stopped = one(load)
         self.assertEqual(measured.errors, {})
-        self.assertEqual((len(measured.joins), len(measured.submits), measured.reconnects), (30, 30, 0))
-        self.assertGreater(len(measured.saves), 100)
+        self.assertEqual((len(measured.joins), len(measured.submits), measured.reconnects), (60, 60, 0))
+        self.assertGreater(len(measured.saves), 200)
         self.assertGreater(measured.imported, 0)
         self.assertGreater(commit, 0)
         self.assertLess(stopped, 10)
