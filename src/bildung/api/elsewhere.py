@@ -109,15 +109,20 @@ class Elsewhere:
         said = dict(scope["headers"])
         key = (scope["path"], scope["query_string"], said.get(b"cookie"), said.get(b"if-none-match"))
         answer = self._asked.get(key)
-        if answer is None:  # what the same person asks for twice at once is computed once
+        # what the same person asks for twice at once is computed once; what has begun may be older than what they did since
+        if answer is None or answer.running() or answer.done():
             asked = _Asked(FIRST.fullmatch(scope["path"]) is None, next(self._numbers), plain)
             try:
                 self._waiting[lane].put_nowait(asked)
             except queue.Full:
                 return _problem(BUSY)
             answer = self._asked[key] = asked.answer
-            answer.add_done_callback(lambda done: self._asked.pop(key, None))
+            answer.add_done_callback(lambda done: self._forget(key, done))
         return await asyncio.shield(asyncio.wrap_future(answer))
+
+    def _forget(self, key: tuple[Any, ...], answer: Future[Answer]) -> None:
+        if self._asked.get(key) is answer:
+            del self._asked[key]
 
     def stop(self) -> None:
         """End the processes; what they were at is told so."""

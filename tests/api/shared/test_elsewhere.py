@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import os
 import signal
 import time
@@ -10,8 +11,8 @@ from pathlib import Path
 
 import httpx2 as httpx
 
-from bildung.api.elsewhere import lane_of
-from tests.support import PASSWORD, Served, served_folder
+from bildung.api.elsewhere import Elsewhere, lane_of
+from tests.support import PASSWORD, Served, WorldCase, served_folder
 
 
 class Lanes(unittest.TestCase):
@@ -34,6 +35,32 @@ class Lanes(unittest.TestCase):
             self.assertEqual(lane_of("GET", path), "near", path)
         for path in ("/api/quality", "/api/quality/trust", "/api/participation/report.pdf", "/api/bank/items/7"):
             self.assertEqual(lane_of("GET", path), "far", path)
+
+
+class Twice(WorldCase):
+    def test_what_waits_is_shared_and_what_has_begun_is_not(self) -> None:
+        elsewhere = Elsewhere(self.ctx, 1)
+        self.addCleanup(elsewhere.stop)
+        scope = {"path": "/api/today", "query_string": b"", "headers": [(b"cookie", b"one")]}
+        other = scope | {"headers": [(b"cookie", b"another")]}
+
+        async def ask() -> list[int]:
+            asked, waiting = [], []
+            for wanted in (scope, scope, other):
+                asked.append(asyncio.create_task(elsewhere.ask("near", wanted)))
+                await asyncio.sleep(0)
+                waiting.append(elsewhere.waiting())
+            for answer in list(elsewhere._asked.values()):
+                answer.set_running_or_notify_cancel()  # a process has begun
+            asked.append(asyncio.create_task(elsewhere.ask("near", scope)))
+            await asyncio.sleep(0)
+            waiting.append(elsewhere.waiting())
+            for one in asked:
+                one.cancel()
+            await asyncio.gather(*asked, return_exceptions=True)
+            return waiting
+
+        self.assertEqual(asyncio.run(ask()), [1, 1, 2, 3], "the last one reads what was written since")
 
 
 def children(server: Served) -> list[int]:
