@@ -127,6 +127,28 @@ class Opening(WorldCase):
             names = db.scalars(select(Federation.name).where(Federation.name.in_(("good", "bad", "other")))).all()
         self.assertEqual(sorted(names), ["good", "other"])
 
+    def test_who_no_longer_waits_neither_stops_the_writer_nor_takes_the_work_back(self) -> None:
+        begun, gate = threading.Event(), threading.Event()
+
+        def hold(db: Session) -> bool:
+            begun.set()
+            return gate.wait(10)
+
+        with ThreadPoolExecutor(1) as pool:
+            first = pool.submit(self.ctx.store.write, hold)
+            self.assertTrue(begun.wait(10))
+            left = self.ctx.store.write_soon(
+                lambda connection: connection.execute(insert(Federation).values(name="left"))
+            )
+            self.assertFalse(left.cancel(), "a device that hung up")
+            gate.set()
+            first.result(10)
+        left.result(10)
+        self.ctx.store.write(lambda db: db.add(Federation(name="after")))
+        with self.ctx.store.read() as db:
+            names = db.scalars(select(Federation.name).where(Federation.name.in_(("left", "after")))).all()
+        self.assertEqual(sorted(names), ["after", "left"])
+
     def test_two_stores_on_one_folder_wait_for_each_other(self) -> None:
         other = Store(self.folder)
         self.addCleanup(other.close)

@@ -283,9 +283,8 @@ def _work(folder: Path, there: Connection) -> None:
             done.set()
             watching.join()
             tell("answer", answer)
-            if ctx.own(
-                LinesAtHand
-            ).asked:  # what was judged anew is kept, as the server does with what it judges itself
+            # what was judged anew is kept, as the server does with what it judges itself
+            if ctx.own(LinesAtHand).asked:
                 keep_asked(ctx)
     ctx.store.close()
 

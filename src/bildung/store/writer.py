@@ -61,6 +61,7 @@ class Writer:
 
     def _put(self, jobs: deque[_Job], work: Callable[[Connection], T]) -> Future[T]:
         future: Future[T] = Future()
+        future.set_running_or_notify_cancel()  # from here on it cannot be canceled: whoever no longer waits is no reason to stop
         with self._wake:
             if self._stopping:
                 raise RuntimeError("the store is closed")

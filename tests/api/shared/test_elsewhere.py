@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import os
 import signal
 import time
 import unittest
+import unittest.mock
 from pathlib import Path
 
 import httpx2 as httpx
 
-from bildung.api.elsewhere import Elsewhere, lane_of
+from bildung.api.elsewhere import BUSY, Elsewhere, lane_of
 from tests.support import PASSWORD, Served, WorldCase, served_folder
 
 
@@ -61,6 +63,23 @@ class Twice(WorldCase):
             return waiting
 
         self.assertEqual(asyncio.run(ask()), [1, 1, 2, 3], "the last one reads what was written since")
+
+    def test_more_than_a_lane_holds_is_told_so_at_once(self) -> None:
+        with unittest.mock.patch("bildung.api.elsewhere.MOST_WAITING", 1):
+            elsewhere = Elsewhere(self.ctx, 1)
+        self.addCleanup(elsewhere.stop)
+
+        async def ask() -> tuple[int, bytes]:
+            scope = {"path": "/api/quality", "query_string": b"", "headers": []}
+            waits = asyncio.create_task(elsewhere.ask("far", scope))
+            await asyncio.sleep(0)
+            status, _, body = await elsewhere.ask("far", scope | {"query_string": b"window=2"})
+            waits.cancel()
+            await asyncio.gather(waits, return_exceptions=True)
+            return status, body
+
+        status, body = asyncio.run(ask())
+        self.assertEqual((status, json.loads(body)["detail"]), (503, BUSY))
 
 
 def children(server: Served) -> list[int]:

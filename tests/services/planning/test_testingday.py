@@ -18,7 +18,7 @@ from bildung.services.sessions.changing import SessionChange
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import NotAllowed, NotFound
 from bildung.services.today import page as today
-from bildung.store.models import AuditEntry, Person
+from bildung.store.models import AuditEntry, Person, School
 from tests.api.shared.test_queries import counted
 from tests.services.planning.support import PlanningCase
 from tests.support import WorldCase
@@ -115,6 +115,14 @@ class Ready(PlanningCase):
         self.change(proctor=self.proctor(), room="Small")
         tickets.cards(self.ctx, self.boss, self.session, "http://school")
         self.assertEqual(said(), {}, "the other is in three days")
+
+    def test_today_names_the_school_where_a_person_plans_several(self) -> None:
+        self.plan(1, 80)
+        says = self.day().finding.removesuffix(".")
+        self.ctx.store.write(lambda db: db.add(School(source_id="EQ", name="Elder Quay")))
+        found = [w.what for w in today.waiting_for(self.ctx, self.boss) if w.path.startswith("/calendar/day")]
+        names = {school.id: school.name for school in self.day().schools}
+        self.assertEqual(found, [f"{names[self.school]}: {says}"])
 
     def test_many_sessions_are_looked_through_in_as_many_questions_as_one(self) -> None:
         accommodations.enter(self.ctx, self.boss, self.students(0)[0], Entered(kind="human_reader"))

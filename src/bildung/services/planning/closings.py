@@ -12,7 +12,6 @@ from bildung.services.planning.closed import closings
 from bildung.services.planning.document import read_wishes
 from bildung.services.planning.known import forget, known_facts, known_sessions
 from bildung.services.planning.plans import get_plan, make
-from bildung.services.planning.schools import school_of
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -27,7 +26,8 @@ def close(
     ctx: Context, actor: Actor, plan_id: int, revision: int, room: str, first: date, last: date, job: Job
 ) -> None:
     """Take a room out for some days and plan again from what there is. Sessions in it lose it, also those placed by hand;
-    every other one stays where it can."""
+    every other one stays where it can. That the room is closed is kept also where planning again is not possible: the board
+    then says so at each session in it."""
     name = room.strip()
     if last < first:
         raise Invalid("the last day comes before the first", "last")
@@ -78,7 +78,6 @@ def reopen(ctx: Context, actor: Actor, plan_id: int, closing_id: int) -> None:
 
     def work(db: Session) -> None:
         plan = get_plan(db, actor, plan_id, Action.WINDOWS_PLAN)
-        school_of(db, actor, plan.school_id, Action.WINDOWS_PLAN)
         hold.take(db, ctx, actor, plan.school_id)
         row = db.get(RoomClosing, closing_id)
         if row is None or row.school_id != plan.school_id:

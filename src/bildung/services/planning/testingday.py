@@ -86,7 +86,8 @@ class TestingDay:
 
 @dataclass(frozen=True)
 class NotReady:
-    """Sessions of a school on a day that lack something. says: in a sentence."""
+    """Sessions of a school on a day that lack something. says: in a sentence, with the school where
+    there are several."""
 
     school: int
     day: date
@@ -96,13 +97,14 @@ class NotReady:
 def not_ready(ctx: Context, db: Session, actor: Actor) -> list[NotReady]:
     """Of schools that this person plans, on the next day of testing where that is today or tomorrow."""
     found = []
-    last = local_today(ctx, db) + timedelta(days=1)
-    for school in schools_of(db, actor, Action.WINDOWS_PLAN):
+    last, schools = local_today(ctx, db) + timedelta(days=1), schools_of(db, actor, Action.WINDOWS_PLAN)
+    for school in schools:
         day = next(iter(_days(ctx, db, school.id)), None)
         if day is not None and day <= last:
             lines = _lines(db, _sessions(db, school.id, day), school.id)
             if any(line.missing for line in lines):
-                found.append(NotReady(school.id, day, _finding(lines, dates_of(db).long(day))))
+                says = _finding(lines, dates_of(db).long(day))
+                found.append(NotReady(school.id, day, f"{school.name}: {says}" if len(schools) > 1 else says))
     return found
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import partial
 
 from sqlalchemy import Connection, select
 
@@ -12,11 +12,10 @@ from bildung.formats.blueprint import settings_of
 from bildung.formats.content import Shown
 from bildung.formats.face import faced
 from bildung.services.shared.context import Context
+from bildung.services.shared.results import KeptResults
 from bildung.store.models import Form, FormItem, ItemVersion
 
 KEPT = 4000  # papers; of a drawn test each student has one of their own
-
-Key = tuple[int, int | None, tuple[int, ...] | None]  # the form, the part of it, what was drawn
 
 
 @dataclass(frozen=True)
@@ -29,24 +28,18 @@ class Answerable:
 
 @dataclass
 class KnownPapers:
-    """The latest used last."""
+    """What was asked for last."""
 
-    by: OrderedDict[Key, Answerable] = field(default_factory=OrderedDict)
+    kept: KeptResults[Answerable] = field(default_factory=lambda: KeptResults(KEPT))
 
 
 def answerable(
     ctx: Context, connection: Connection, form_id: int, part: int | None, drawn: Sequence[int] | None
 ) -> Answerable:
     """Of the paper that a student has: of this form, this part of it, these of its places."""
-    kept, key = ctx.own(KnownPapers).by, (form_id, part, None if drawn is None else tuple(drawn))
-    found = kept.get(key)
-    if found is None:
-        found = _read(connection, *key)
-        while len(kept) >= KEPT:
-            kept.popitem(last=False)
-        kept[key] = found
-    kept.move_to_end(key)
-    return found
+    given = None if drawn is None else tuple(drawn)
+    make = partial(_read, connection, form_id, part, given)
+    return ctx.own(KnownPapers).kept.get((form_id, part, given), make)
 
 
 def _read(connection: Connection, form_id: int, part: int | None, drawn: tuple[int, ...] | None) -> Answerable:

@@ -24,6 +24,7 @@ from bildung.services.shared.access import Sitter
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
 from bildung.services.shared.wire import Id
+from bildung.services.sitting.answerable import answerable
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.store.models import (
@@ -111,6 +112,8 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         )
         rules = settings(form)
         given = answers_of(db, at_hand)
+        # what it may be answered with is read now, so that the first answer need not wait for it
+        answerable(ctx, db.connection(), form.id, session.part, at_hand.drawn)
         latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
         state = state_of(at_hand)
         needs = in_session(db, session, [person.id], form).get(person.id, NONE)

@@ -17,13 +17,6 @@
 		first = today > board.start ? today : board.start;
 		last = board.end;
 	});
-	const there = $derived(
-		board.sessions.filter((s) => {
-			const day = board.days.find((d) => d.first <= s.slot && s.slot < d.first + d.count)?.day ?? '';
-			return s.room === room && first <= day && day <= last && !board.blocks[s.slot]?.past;
-		}).length
-	);
-
 	function close() {
 		const lost = room;
 		room = '';
@@ -47,13 +40,7 @@
 		<DateField label="Last day" bind:value={last} min={first || board.start} max={board.end} required />
 	</div>
 	<div class="flex items-center justify-end gap-2">
-		<span class="small flex-1"
-			>{there
-				? `${there} ${there === 1 ? 'session' : 'sessions'} in it on these days`
-				: 'No session in it on these days'}</span
-		>
 		<Button onclick={() => (room = '')}>Cancel</Button>
-		<Button kind="primary" disabled={!first || !last} onclick={close}>{there ? 'Close and plan again' : 'Close'}</Button
-		>
+		<Button kind="primary" disabled={!first || !last} onclick={close}>Close and plan again</Button>
 	</div>
 </Dialog>
