@@ -6,9 +6,10 @@ import random
 from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
 import numpy as np
-from sqlalchemy import insert, select
+from sqlalchemy import Select, insert, select
 from sqlalchemy.orm import Session
 
 from bildung.demo.files import place, records
@@ -87,7 +88,7 @@ def make_school(folder: Path, students: int) -> LoadSchool:
         ctx.store.close()
 
 
-def _codes(session: int):  # type: ignore[no-untyped-def]
+def _codes(session: int) -> Select[Any]:
     return (
         select(Person.code)
         .join(Sitting, Sitting.person_id == Person.id)

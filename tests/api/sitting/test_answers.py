@@ -52,6 +52,20 @@ class Batches(ApiCase):
         answer = self.student.post("/api/sit/answers", json={"answers": [self.message(0)]}, headers=headers)
         self.assertEqual((answer.status_code, self.kept()[0]), (403, ""))
 
+    def test_what_is_not_sent_as_json_keeps_nothing(self) -> None:
+        body = json.dumps({"answers": [self.message(0)]})
+        for kind in ("text/plain", "application/x-www-form-urlencoded", ""):
+            answer = self.student.post("/api/sit/answers", content=body, headers={"content-type": kind})
+            self.assertEqual(answer.status_code, 422, kind)
+        for wrong in ("{", "[" * 3000, '{"answers": 3}', "null"):
+            answer = self.student.post("/api/sit/answers", content=wrong, headers={"content-type": "application/json"})
+            self.assertEqual(answer.status_code, 422, wrong[:20])
+        self.assertEqual(self.kept()[0], "")
+        answer = self.student.post(
+            "/api/sit/answers", content=body, headers={"content-type": "application/json; charset=utf-8"}
+        )
+        self.assertEqual((answer.status_code, self.kept()[0]), (200, "A"))
+
     def test_more_open_pages_than_the_server_bears_are_told_so_and_answers_go_on(self) -> None:
         with unittest.mock.patch("bildung.api.shared.events.MOST_LISTENING", 0):
             answer = self.student.get("/api/sit/events")

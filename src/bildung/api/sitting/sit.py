@@ -60,9 +60,10 @@ class SavingRoute(LateRoute):
     answer are those that the contract says."""
 
     async def handle(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["method"] != "POST":
-            return await super().handle(scope, receive, send)
         request = Request(scope, receive)
+        kind = request.headers.get("content-type", "").partition(";")[0].strip().lower()
+        if scope["method"] != "POST" or kind != "application/json":  # what is not sent as JSON is refused as everywhere
+            return await super().handle(scope, receive, send)
         sitter = await SAVER(request)
         try:
             # not validate_json: half a character is refused answer by answer, and not the whole message
