@@ -9,6 +9,7 @@ from concurrent.futures import Future
 from pathlib import Path
 from typing import Any, TypeVar
 
+import orjson
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import Session
 
@@ -50,8 +51,18 @@ class Store:
         self._writers.dispose()
 
 
+def _loads(value: str | int | float) -> Any:
+    """SQLite keeps a number by itself as one, whatever the column is called."""
+    return orjson.loads(value) if isinstance(value, str) else value
+
+
 def _engine(path: Path, begin: str, query_only: bool) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False})
+    engine = create_engine(
+        f"sqlite:///{path}",
+        connect_args={"check_same_thread": False},
+        json_serializer=lambda value: orjson.dumps(value, option=orjson.OPT_NON_STR_KEYS).decode(),
+        json_deserializer=_loads,
+    )
 
     def connect(connection: sqlite3.Connection, _record: Any) -> None:
         # transactions are begun by the hook below, not by the driver's guesses

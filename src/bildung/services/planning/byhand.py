@@ -18,7 +18,7 @@ from bildung.services.planning.document import (
     write_wishes,
 )
 from bildung.services.planning.facts import Facts
-from bildung.services.planning.known import known_facts, known_sessions
+from bildung.services.planning.known import is_known, known_facts, known_sessions
 from bildung.services.planning.plans import get_plan
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
@@ -59,8 +59,9 @@ def move(ctx: Context, actor: Actor, plan_id: int, revision: int, wish: HandMove
 
 
 def _step(ctx: Context, actor: Actor, plan_id: int, revision: int, do: Work) -> None:
-    with ctx.store.read() as db:  # what takes time is read before the others wait
-        known_facts(ctx, db, get_plan(db, actor, plan_id, Action.WINDOWS_PLAN))
+    if not is_known(ctx, plan_id):
+        with ctx.store.read() as db:  # what takes time is read before the others wait
+            known_facts(ctx, db, get_plan(db, actor, plan_id, Action.WINDOWS_PLAN))
 
     def work(db: Session) -> None:
         plan = _changeable(db, ctx, actor, plan_id, revision)

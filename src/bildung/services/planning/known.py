@@ -36,14 +36,20 @@ def known_facts(ctx: Context, db: Session, plan: Plan, fresh: bool = False) -> F
     """fresh: read anew, for what must not be out of date."""
     kept = ctx.own(KnownFacts).of
     entry = kept.get(plan.id)
-    now = ctx.clock()
-    if entry is not None and not fresh and timedelta(0) <= now - entry[0] < FRESH and entry[1] == plan.wishes:
+    if entry is not None and not fresh and is_known(ctx, plan.id) and entry[1] == plan.wishes:
         return entry[2]
+    now = ctx.clock()
     facts = facts_of(ctx, db, plan.school_id, window_of(db, plan.window_id), read_wishes(plan.wishes))
     while len(kept) >= KEPT:
         kept.pop(next(iter(kept)))
     kept[plan.id] = (now, dict(plan.wishes), facts)
     return facts
+
+
+def is_known(ctx: Context, plan_id: int) -> bool:
+    """The facts of this plan are at hand and not too old."""
+    entry = ctx.own(KnownFacts).of.get(plan_id)
+    return entry is not None and timedelta(0) <= ctx.clock() - entry[0] < FRESH
 
 
 def known_sessions(ctx: Context, plan: Plan, facts: Facts) -> Parsed:
