@@ -246,11 +246,11 @@ def free_port() -> int:
 
 
 class Served:
-    """A server process on a folder, that can be killed and started again. workers: processes beside it, which cost more
-    than most tests need."""
+    """A server process on a folder, that can be killed and started again. helpers: processes beside it, and workers, which
+    cost more than most tests need."""
 
-    def __init__(self, folder: Path, workers: int = 0) -> None:
-        self.folder, self.port, self.workers = folder, free_port(), workers
+    def __init__(self, folder: Path, helpers: int = 0, workers: int = 1) -> None:
+        self.folder, self.port, self.helpers, self.workers = folder, free_port(), helpers, workers
         self.process: subprocess.Popen[bytes] | None = None
         self.said = tempfile.TemporaryFile()  # noqa: SIM115 (as long as the server)
 
@@ -262,7 +262,7 @@ class Served:
         self.process = subprocess.Popen(
             [
                 *(sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder)),
-                *("--port", str(self.port), "--workers", str(self.workers)),
+                *("--port", str(self.port), "--helpers", str(self.helpers), "--workers", str(self.workers)),
             ],
             stdout=subprocess.DEVNULL,
             stderr=self.said,
@@ -296,13 +296,13 @@ class Served:
 
 
 @contextlib.contextmanager
-def served_folder(workers: int = 0) -> Iterator[Served]:
+def served_folder(helpers: int = 0, workers: int = 1) -> Iterator[Served]:
     """A new installation with a coordinator to sign in as, served."""
     folder = Path(tempfile.mkdtemp(prefix="bildung-served-"))
     found_folder(folder)
     people = [{"name": "Hanne Quill", "role": "coordinator", "username": "boss", "password": PASSWORD}]
     (folder / "demo.json").write_text(json.dumps({"people": people}))
-    server = Served(folder, workers)
+    server = Served(folder, helpers, workers)
     try:
         server.start()
         yield server

@@ -57,7 +57,7 @@ def main(arguments: list[str] | None = None) -> int:
             getattr(given, "fresh", False),
             given.proxy,
             (given.cert, given.key) if given.cert or given.key else None,
-            given.workers,
+            (given.workers, given.helpers),
         )
     except FolderProblem as error:
         return fail(str(error))
@@ -100,6 +100,7 @@ def _add_serving(commands: _Commands) -> None:
     serve = commands.add_parser(
         "serve", help="serve an existing data folder", epilog="example: ./bildung serve --data /srv/bildung"
     )
+    cores = os.cpu_count() or 1
     for command, folder in ((demo, "data/demo"), (serve, "data/school")):
         command.add_argument("--port", type=int, default=8000)
         command.add_argument("--host", default="127.0.0.1", help="0.0.0.0 lets other devices in")
@@ -107,8 +108,14 @@ def _add_serving(commands: _Commands) -> None:
         command.add_argument(
             "--workers",
             type=int,
-            default=max(1, (os.cpu_count() or 1) - 1),
-            help="processes for heavy pages of staff, beside the one that students save in; 0: none (default: one less than this machine has cores)",
+            default=max(1, cores // 4),
+            help="processes that answer requests (default: one for every four cores; one bears 1,200 students)",
+        )
+        command.add_argument(
+            "--helpers",
+            type=int,
+            default=max(1, cores // max(1, cores // 4) - 1),
+            help="processes of each worker for heavy pages of staff; 0: none (default: the cores that are left)",
         )
         command.add_argument(
             "--proxy",
@@ -247,9 +254,11 @@ def _serve(
     fresh: bool,
     proxies: list[str],
     tls: Tls | None = None,
-    workers: int = 0,
+    processes: tuple[int, int] = (1, 0),
 ) -> int:
+    """processes: web workers, and helpers of each."""
     from bildung.api.serve import is_here, port_is_free, serve, tls_problem
+    from bildung.api.workers import Serving
     from bildung.store.folder import held, look
 
     if tls and (wrong := tls_problem(*tls)):
@@ -275,26 +284,26 @@ def _serve(
         )
     with held(folder):
         look(folder)
-        return _open(folder, host, port, demo, proxies, tls, workers, serve)
+        how = Serving(host=host, port=port, proxies=tuple(proxies), tls=tls, helpers=processes[1])
+        return _open(folder, how, demo, processes[0], serve)
 
 
-def _open(
-    folder: Path, host: str, port: int, demo: bool, proxies: list[str], tls: Tls | None, workers: int, serve: Any
-) -> int:
+def _open(folder: Path, how: Any, demo: bool, workers: int, serve: Any) -> int:
     """Serve a folder that is this process's and whole."""
     from bildung.services.shared.context import Context
     from bildung.store.store import Store
 
     ctx = Context(store=Store(folder))
     try:
-        print(f"Bildung is at {'https' if tls else 'http'}://{host}:{port}/  (stop with Ctrl+C)", flush=True)
+        scheme = "https" if how.tls else "http"
+        print(f"Bildung is at {scheme}://{how.host}:{how.port}/  (stop with Ctrl+C)", flush=True)
         if demo:
             from bildung.services.door.signin import welcome
 
             for person in welcome(ctx)["demo_people"]:
                 print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
         with _standins(ctx) if demo else contextlib.nullcontext():
-            serve(ctx, host, port, proxies, tls, workers)
+            serve(ctx, how, workers)
     finally:
         ctx.store.close()
     return 0

@@ -69,7 +69,7 @@ class DemoCase(BrowserCase):
 
     folder: Path
     server: Served
-    workers = 0
+    helpers = 0
     people: dict[str, dict[str, str]]
 
     @classmethod
@@ -77,7 +77,7 @@ class DemoCase(BrowserCase):
         super().setUpClass()
         cls.folder = Path(tempfile.mkdtemp(prefix="bildung-demo-"))
         demo_folder(cls.folder / "demo")
-        cls.server = Served(cls.folder / "demo", cls.workers)
+        cls.server = Served(cls.folder / "demo", cls.helpers)
         cls.server.start()
         cls.people = {p["role"]: p for p in json.loads((cls.folder / "demo" / "demo.json").read_text())["people"]}
 

@@ -26,6 +26,7 @@ from bildung.api.shared import contract, pages, problems
 from bildung.api.shared.body import BoundedBody
 from bildung.api.sitting import sit
 from bildung.api.today import today
+from bildung.services.shared import jobs
 from bildung.services.shared.context import Context
 from bildung.services.upkeep import work
 
@@ -67,16 +68,19 @@ def create_app(ctx: Context) -> FastAPI:
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        await run_in_threadpool(work.begin, ctx)
-        sweep = asyncio.create_task(_sweep(ctx))
+        by_itself = []
+        if not ctx.worker:  # one of several does what nobody asked for
+            await run_in_threadpool(work.begin, ctx)
+            by_itself.append(asyncio.create_task(_sweep(ctx)))
         warm = asyncio.create_task(run_in_threadpool(_warm_up))
         # what was loaded stays: without this each full collection looks through it again, in the middle of an answer
         gc.collect()
         gc.freeze()
         yield
         gc.unfreeze()
-        sweep.cancel()
-        warm.cancel()
+        for task in (*by_itself, warm):
+            task.cancel()
+        jobs.stop_all(ctx)
         ctx.bus.stop()
 
     app = FastAPI(

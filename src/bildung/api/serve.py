@@ -9,15 +9,17 @@ import signal
 import socket
 import ssl
 import time
-from collections.abc import Sequence
 from pathlib import Path
 from types import FrameType
 
 import uvicorn
+from starlette.types import ASGIApp
 
 from bildung.api.app import create_app
 from bildung.api.elsewhere import Elsewhere, Shipped
+from bildung.api.workers import Numbered, Others, Serving, sharing
 from bildung.services.shared.context import Context
+from bildung.services.shared.sharing import SharedBus
 
 KEEP_ALIVE = 75  # seconds: longer than a student thinks between two answers, so that a connection is not made for each
 
@@ -46,32 +48,35 @@ def tls_problem(cert: Path | None, key: Path | None) -> str:
     return ""
 
 
-def serve(
-    ctx: Context,
-    host: str,
-    port: int,
-    proxies: Sequence[str] = (),
-    tls: tuple[Path | None, Path | None] | None = None,
-    workers: int = 0,
-) -> None:
-    """Until told to stop by Ctrl+C or SIGTERM: open requests end, event streams are closed. proxies: addresses whose
-    forwarded headers are believed; nobody else's are. tls: a certificate with its chain and its key, PEM. workers: processes beside
-    this one for heavy pages of staff, and one more for what they look at all the time; 0: none."""
+def serve(ctx: Context, how: Serving, workers: int = 1) -> None:
+    """Until told to stop by Ctrl+C or SIGTERM: open requests end, event streams are closed. workers: processes that answer
+    requests, this one among them."""
+    listening = _listen(how.host, how.port)
+    with contextlib.ExitStack() as stack:
+        if workers > 1:
+            ctx.bus, ctx.shared = SharedBus(), True
+            stack.enter_context(sharing(ctx))
+            stack.callback(Others(ctx, workers - 1, how, listening).stop)
+        run(ctx, how, listening)
+
+
+def run(ctx: Context, how: Serving, listening: socket.socket) -> None:
+    """One worker, on a socket that all have."""
     signal.signal(signal.SIGTERM, signal.default_int_handler)
-    app = create_app(ctx)
-    elsewhere = Elsewhere(ctx, workers) if workers else None
+    app: ASGIApp = create_app(ctx)
+    elsewhere = Elsewhere(ctx, how.helpers) if how.helpers else None
+    if elsewhere:
+        app = Shipped(app, elsewhere)
     config = uvicorn.Config(
-        Shipped(app, elsewhere) if elsewhere else app,
-        host=host,
-        port=port,
+        Numbered(app, ctx.worker) if ctx.shared else app,
         log_level="warning",
         timeout_graceful_shutdown=3,
         timeout_keep_alive=KEEP_ALIVE,
         access_log=False,
-        proxy_headers=bool(proxies),
-        forwarded_allow_ips=list(proxies),
-        ssl_certfile=tls[0] if tls else None,
-        ssl_keyfile=tls[1] if tls else None,
+        proxy_headers=bool(how.proxies),
+        forwarded_allow_ips=list(how.proxies),
+        ssl_certfile=how.tls[0] if how.tls else None,
+        ssl_keyfile=how.tls[1] if how.tls else None,
     )
     ctx.counter = time.monotonic
     server = Server(config)
@@ -80,10 +85,18 @@ def serve(
     gc.enable()
     with contextlib.suppress(KeyboardInterrupt):  # the signal that ended it is raised once more
         try:
-            server.run()
+            server.run([listening])
         finally:
             if elsewhere:
                 elsewhere.stop()
+
+
+def _listen(host: str, port: int) -> socket.socket:
+    """A socket that accepts as soon as somebody takes from it."""
+    family = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0][0]
+    made = socket.create_server((host, port), family=family, backlog=2048)
+    made.setblocking(False)
+    return made
 
 
 def is_here(host: str) -> bool:

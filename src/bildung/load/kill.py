@@ -97,7 +97,7 @@ def kill(kills: int, students: int = DEVICES) -> Killed:
     with tempfile.TemporaryDirectory(prefix="bildung-kill-") as name:
         folder = Path(name)
         school = make_school(folder, students)
-        server = Served(folder, workers=0)  # what saves is killed, not what computes pages
+        server = Served(folder, helpers=0)  # what saves is killed, not what computes pages
         server.start()
         assert server.process is not None
         task = Task(port=server.port, server=server.process.pid, sessions=school.sessions, seconds=0, every=0)

@@ -15,10 +15,11 @@ STARTS_WITHIN = 60  # seconds
 
 
 class Served:
-    """port: chosen once, so that devices find it again. workers: processes beside it; None: as many as it takes by itself."""
+    """port: chosen once, so that devices find it again. helpers: processes beside it; None: as many as it takes by itself. workers: that
+    answer requests."""
 
-    def __init__(self, folder: Path, workers: int | None = None) -> None:
-        self.folder, self.workers = folder, workers
+    def __init__(self, folder: Path, helpers: int | None = None, workers: int = 1) -> None:
+        self.folder, self.helpers, self.workers = folder, helpers, workers
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port: int = free.getsockname()[1]
@@ -30,7 +31,8 @@ class Served:
         self.process = subprocess.Popen(
             [
                 *(sys.executable, "-m", "bildung.cli", "serve", "--data", str(self.folder), "--port", str(self.port)),
-                *([] if self.workers is None else ["--workers", str(self.workers)]),
+                *("--workers", str(self.workers)),
+                *([] if self.helpers is None else ["--helpers", str(self.helpers)]),
             ],
             stdout=subprocess.DEVNULL,
         )

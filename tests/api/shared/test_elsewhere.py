@@ -107,7 +107,7 @@ class Beside(unittest.TestCase):
         raise AssertionError("no process answered within a minute")
 
     def test_the_same_answers_and_a_new_process_where_one_was_killed(self) -> None:
-        with served_folder(workers=1) as server, httpx.Client(base_url=server.address, timeout=30) as client:
+        with served_folder(helpers=1) as server, httpx.Client(base_url=server.address, timeout=30) as client:
             signed_in = client.post("/api/signin", json={"username": "boss", "password": PASSWORD})
             client.headers["x-bildung-csrf"] = signed_in.json()["csrf"]
             pages = ("/api/today", "/api/sessions?window=1", "/api/bank/items", "/api/participation?window=999")

@@ -33,7 +33,7 @@ QUESTIONS = (
 
 
 class Workbench(DemoCase):
-    workers = 1  # as it is served: most of these pages are computed beside the server
+    helpers = 1  # as it is served: most of these pages are computed beside the server
 
     def here(self, page: Page, question: str = "", form: str = "Fall mathematics 6", **more: str) -> Page:
         page.goto(self.server.address + self.look(form, question, **more))

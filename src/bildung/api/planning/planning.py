@@ -15,6 +15,7 @@ from bildung.api.shared.shapes import JobOut
 from bildung.api.shared.uploads import contents
 from bildung.reports.testingday import Sheet
 from bildung.services.planning import (
+    asked,
     bells,
     board,
     byhand,
@@ -25,7 +26,6 @@ from bildung.services.planning import (
     fromsheet,
     hold,
     known,
-    plans,
     publishing,
     resources,
     testingday,
@@ -124,7 +124,7 @@ def get_board(ctx: Ctx, actor: Reader, window: str, school: str | None = None) -
 @router.post("/windows/{window}/schools/{school}/plan", operation_id="makePlan")
 def make_plan(ctx: Ctx, actor: Planner, window: str, school: str, body: shapes.PlanIn) -> board.BoardPage:
     with jobs.working(ctx, actor, body.job) as job:
-        plan = plans.make(ctx, actor, number(school), number(window), _wishes(body.wishes), job, body.again)
+        plan = asked.make(ctx, actor, number(school), number(window), _wishes(body.wishes), job, body.again)
     return board.page_of_plan(ctx, actor, plan)
 
 

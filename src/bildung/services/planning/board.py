@@ -15,6 +15,7 @@ from bildung.core.planning.reasons import apart_reasons, class_reasons
 from bildung.core.planning.sessions import PlanSession
 from bildung.core.planning.titles import collisions
 from bildung.services.planning import hold, publishing
+from bildung.services.planning.asked import in_the_making
 from bildung.services.planning.called import is_apart, label, short_class, title_of
 from bildung.services.planning.choosing import Choosing, choosing_of
 from bildung.services.planning.closed import ClosedRoom, closings
@@ -128,7 +129,7 @@ class PlanFigures:
 
 @dataclass(frozen=True, kw_only=True)
 class BoardPage:
-    """proposal: where there is no plan yet. choosing: while teachers choose. changes: what publishing would do; alike: names that two sessions have. closed: rooms that are lost for some days. unsettled: who would
+    """proposal: where there is no plan yet. choosing: while teachers choose. making: said while a plan is in the making. changes: what publishing would do; alike: names that two sessions have. closed: rooms that are lost for some days. unsettled: who would
     receive two forms, by the family where it is settled. tests:
     owed; placed: of them. undo, redo: what each would change, empty for nothing."""
 
@@ -162,6 +163,7 @@ class BoardPage:
     may: bool
     mine: bool
     choosing: Choosing | None = None
+    making: str = ""
     closed: list[ClosedRoom] = field(default_factory=list)
     figures: PlanFigures = field(default_factory=lambda: PlanFigures(workings=[]))
 
@@ -227,6 +229,7 @@ def _empty(ctx: Context, db: Session, actor: Actor, school_id: int, window: Wind
         holder=hold.holder(db, ctx, actor, school_id).name,
         may=plans_at(db, actor, school_id),
         mine=hold.holder(db, ctx, actor, school_id).mine,
+        making=in_the_making(db, school_id, window.id),
     )
 
 
@@ -301,6 +304,7 @@ def _page(ctx: Context, db: Session, actor: Actor, plan: Plan, window: Window, r
         may=plans_at(db, actor, plan.school_id),
         mine=held.mine or held.idle,
         choosing=chosen,
+        making=in_the_making(db, plan.school_id, window.id),
         closed=closings(db, plan.school_id, window.start, window.end),
         figures=_figures(plan, facts),
     )

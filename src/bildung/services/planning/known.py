@@ -14,10 +14,12 @@ from bildung.services.planning.document import of_today, read_sessions, read_wis
 from bildung.services.planning.facts import Facts, facts_of
 from bildung.services.planning.schools import window_of
 from bildung.services.shared.context import Context
+from bildung.services.shared.versions import count_on, version
 from bildung.store.models import Plan
 
 FRESH = timedelta(seconds=30)
 KEPT = 20
+KEPT_AS = "planning"
 
 
 Parsed = tuple[list[PlanSession], list[PlanSession]]
@@ -25,10 +27,11 @@ Parsed = tuple[list[PlanSession], list[PlanSession]]
 
 @dataclass
 class KnownFacts:
-    """By plan: when they were read, for which wishes, and the facts. sessions: by plan, as they were read last, with the
-    values and the facts that they were read from."""
+    """By plan: when they were read, for which wishes, and the facts. version: of rooms, hours and bells in the store that
+    they rest on. sessions: by plan, as they were read last, with the values and the facts that they were read from."""
 
     of: dict[int, tuple[datetime, dict[str, Any], Facts]] = field(default_factory=dict)
+    version: int = 0
     sessions: dict[int, tuple[Sequence[dict[str, Any]], Facts, Parsed]] = field(default_factory=dict)
 
 
@@ -48,6 +51,7 @@ def known_facts(ctx: Context, db: Session, plan: Plan, fresh: bool = False) -> F
 
 def is_known(ctx: Context, plan_id: int) -> bool:
     """The facts of this plan are at hand and not too old."""
+    _forget_old(ctx)
     entry = ctx.own(KnownFacts).of.get(plan_id)
     return entry is not None and timedelta(0) <= ctx.clock() - entry[0] < FRESH
 
@@ -67,8 +71,22 @@ def known_sessions(ctx: Context, plan: Plan, facts: Facts) -> Parsed:
     return parsed
 
 
+def _forget_old(ctx: Context) -> None:
+    """What another worker has made out of date."""
+    if ctx.shared:
+        with ctx.store.read() as db:
+            number = version(db, KEPT_AS)
+        known = ctx.own(KnownFacts)
+        if known.version != number:
+            known.version = number
+            known.of.clear()
+            known.sessions.clear()
+
+
 def forget(ctx: Context) -> None:
     """Rooms, hours or bells have changed."""
     known = ctx.own(KnownFacts)
     known.of.clear()
     known.sessions.clear()
+    if ctx.shared:
+        count_on(ctx, KEPT_AS)

@@ -187,6 +187,12 @@ def check_wishes(wishes: PlanWishes) -> None:
         raise Invalid(str(error), "title") from error
 
 
+def may_plan(db: Session, actor: Actor, school_id: int, window_id: int) -> None:
+    """NotFound or Forbidden where this person does not plan this school, or there is no such window."""
+    school_of(db, actor, school_id, Action.WINDOWS_PLAN)
+    window_of(db, window_id)
+
+
 def check_days(db: Session, window: Window, school_id: int, wishes: PlanWishes) -> None:
     """Invalid where the days are not days of the window at this school."""
     first, last = window_dates(db, window, school_id, "")

@@ -26,19 +26,21 @@ from bildung.services.quality.judged import limits
 from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.printing.write import question_of, write
 from bildung.services.quality.scope import ScopeRequest
-from bildung.services.shared import audit
-from bildung.services.shared.access import Action, Actor, Grant, scope
+from bildung.services.shared import audit, jobs
+from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound, Problem
 from bildung.services.shared.jobs import Job, Stopped
 from bildung.services.shared.results import KeptResults
+from bildung.services.shared.whoasked import actor_of
 from bildung.services.shared.wire import Id
 from bildung.store.files import write_durably
-from bildung.store.models import KeptReport, Person, PlannedSession, Role, Sitting
+from bildung.store.models import KeptReport, PlannedSession, Sitting
 
 log = logging.getLogger(__name__)
 Format = Literal["pdf", "xlsx"]
 MOST = 200
+WANTED = "reports"
 SAMPLE = 2
 
 
@@ -106,7 +108,10 @@ def make(ctx: Context, actor: Actor, asked: ReportRequest, format: str, size: st
         return row.id
 
     id = ctx.store.write(work)
-    _begin(ctx, actor, id)
+    if ctx.worker:  # the first makes them, and goes on after a restart
+        ctx.bus.publish(WANTED, {"report": id})
+    else:
+        _begin(ctx, actor, id)
     return id
 
 
@@ -133,23 +138,29 @@ class ReportWork:
 
     Attributes
     ----------
-    jobs
-        By the report's id.
+    making
+        Their ids.
     pool
         The one thread that makes them.
     samples
         First pages of reports, as pictures.
     """
 
-    jobs: dict[int, Job] = field(default_factory=dict)
+    making: set[int] = field(default_factory=set)
     pool: ThreadPoolExecutor = field(default_factory=lambda: ThreadPoolExecutor(1, "report"))
     samples: KeptResults[bytes] = field(default_factory=lambda: KeptResults(24))
 
 
 def _begin(ctx: Context, actor: Actor, id: int) -> None:
     work = ctx.own(ReportWork)
-    job = work.jobs.setdefault(id, Job(person_id=actor.person_id, what="waiting its turn"))
+    work.making.add(id)
+    job = jobs.begin(ctx, actor, _job(id))
+    job.what = "waiting its turn"
     work.pool.submit(_work, ctx, actor, id, job)
+
+
+def _job(id: int) -> str:
+    return f"report {id}"
 
 
 def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
@@ -200,7 +211,8 @@ def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
             "something went wrong while the report was created; try again, and tell the server administrator",
         )
     finally:
-        ctx.own(ReportWork).jobs.pop(id, None)
+        ctx.own(ReportWork).making.discard(id)
+        jobs.end(ctx, actor, _job(id))
 
 
 def _end(ctx: Context, id: int, state: str, says: str, **more: Any) -> None:
@@ -230,7 +242,7 @@ def list_reports(ctx: Context, actor: Actor) -> list[ReportLine]:
         ).all()
     found = []
     for r in rows:
-        job = ctx.own(ReportWork).jobs.get(r.id) or Job()
+        job = jobs.look_or_wait(ctx, actor, _job(r.id)) if r.state == "making" else Job()
         found.append(
             ReportLine(
                 id=r.id,
@@ -284,8 +296,8 @@ def file_of(ctx: Context, actor: Actor, id: int) -> tuple[str, str, bytes]:
 
 def drop_report(ctx: Context, actor: Actor, id: int) -> None:
     """Stops it where it is being made; then it is gone, with its file."""
-    job = ctx.own(ReportWork).jobs.get(id)
-    if job is not None and job.person_id == actor.person_id:
+    job = jobs.find(ctx, actor, _job(id))
+    if job is not None:
         job.stop()
 
     ctx.store.write(lambda db: db.delete(_own(db, actor, id)))
@@ -305,8 +317,9 @@ def remove_strays(ctx: Context) -> None:
     """Files that no kept report has any more."""
     with ctx.store.read() as db:
         known = set(db.scalars(select(KeptReport.file)))
+        making = {str(id) for id in db.scalars(select(KeptReport.id).where(KeptReport.state == "making"))}
     for path in _folder(ctx).iterdir():
-        if path.name not in known and not (path.stem.isdecimal() and int(path.stem) in ctx.own(ReportWork).jobs):
+        if path.name not in known and path.stem not in making:
             path.unlink(missing_ok=True)
 
 
@@ -314,18 +327,11 @@ def resume(ctx: Context) -> int:
     """After a restart: what was being made is begun again, with the rights that its owner has now. How many."""
     with ctx.store.read() as db:
         rows = db.execute(
-            select(KeptReport.id, Person)
-            .join(Person, Person.id == KeptReport.person_id)
-            .where(KeptReport.state == "making")
-            .order_by(KeptReport.id)
+            select(KeptReport.id, KeptReport.person_id).where(KeptReport.state == "making").order_by(KeptReport.id)
         ).all()
-        waiting = []
-        for id, person in rows:
-            roles = db.scalars(select(Role).where(Role.person_id == person.id)).all()
-            grants = tuple(Grant(role.role, role.school_id) for role in roles) if person.active else ()
-            waiting.append((id, Actor(person_id=person.id, name=person.name, grants=grants, sign_in_id=0, csrf="")))
+        waiting = [(id, actor_of(db, person)) for id, person in rows]
     for id, actor in waiting:
-        if id not in ctx.own(ReportWork).jobs:
+        if id not in ctx.own(ReportWork).making:
             _begin(ctx, actor, id)
     return len(waiting)
 

@@ -6,7 +6,7 @@ import asyncio
 import contextlib
 import threading
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 Message = dict[str, Any]
@@ -16,12 +16,19 @@ class Bus:
     def __init__(self) -> None:
         self._lock = threading.RLock()  # a signal may stop the server while this thread holds it
         self._listeners: dict[str, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[Message]]]] = defaultdict(set)
+        self._callbacks: dict[str, list[Callable[[], object]]] = defaultdict(list)
         self.stopping = False
+
+    def on(self, topic: str, work: Callable[[], object]) -> None:
+        """Short work that is done whenever this topic is published."""
+        self._callbacks[topic].append(work)
 
     def publish(self, topic: str, message: Message) -> None:
         """From any thread; a listener that is too slow misses messages rather than hold others up."""
         with self._lock:
             listeners = list(self._listeners.get(topic, ()))
+        for work in self._callbacks.get(topic, ()):
+            work()
         for loop, queue in listeners:
             with contextlib.suppress(RuntimeError):  # its loop has ended
                 loop.call_soon_threadsafe(_offer, queue, message)

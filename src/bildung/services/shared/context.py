@@ -23,11 +23,16 @@ def system_clock() -> datetime:
 
 @dataclass(kw_only=True)
 class Context:
+    """worker: which of the web workers on this store; the first does what is done by itself. shared: there are others, so
+    what they must know goes through the store."""
+
     store: Store
     clock: Callable[[], datetime] = system_clock
     bus: Bus = field(default_factory=Bus)
     watch: ClockWatch = field(default_factory=ClockWatch)
     counter: Callable[[], float] | None = None
+    worker: int = 0
+    shared: bool = False
     _steady: bool = True
     _owned: dict[type[Any], Any] = field(default_factory=dict)
 

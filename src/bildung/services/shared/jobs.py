@@ -7,9 +7,12 @@ import threading
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from sqlalchemy import update
+
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
+from bildung.store.models import RunningJob
 
 LONGEST_ID = 40
 KEPT = 200
@@ -45,6 +48,20 @@ class Job:
         self._stop.set()
 
 
+class FarJob(Job):
+    """A job of another worker, as it was a moment ago."""
+
+    def __init__(self, ctx: Context, key: tuple[int, str], what: str, done: int, total: int) -> None:
+        super().__init__(person_id=key[0], what=what, done=done, total=total)
+        self._ctx, self._key = ctx, key
+
+    def stop(self) -> None:
+        """Its worker is told through the store."""
+        person, name = self._key
+        mine = update(RunningJob).where(RunningJob.person_id == person, RunningJob.name == name)
+        self._ctx.store.write(lambda db: db.execute(mine.values(stop=True)))
+
+
 @dataclass
 class RunningJobs:
     """By who asked and the name they chose, the oldest first."""
@@ -74,20 +91,37 @@ def working(ctx: Context, actor: Actor, id: str) -> Iterator[Job]:
 
 def look(ctx: Context, actor: Actor, id: str) -> Job:
     """A job that this person began; NotFound where there is none."""
-    job = ctx.own(RunningJobs).named.get(_key(actor, id))
+    job = find(ctx, actor, id)
     if job is None:
         raise NotFound("there is no such job, or it is not yours")
     return job
 
 
+def find(ctx: Context, actor: Actor, id: str) -> Job | None:
+    """A running job that this person began, whichever worker does it."""
+    key = _key(actor, id)
+    job = ctx.own(RunningJobs).named.get(key)
+    if job is not None or not ctx.shared:
+        return job
+    with ctx.store.read() as db:
+        row = db.get(RunningJob, key)
+        return None if row is None else FarJob(ctx, key, row.what, row.done, row.total)
+
+
 def look_or_wait(ctx: Context, actor: Actor, id: str) -> Job:
     """As look; work that has not begun, or needs no telling, is one that says nothing yet."""
-    return ctx.own(RunningJobs).named.get(_key(actor, id)) or Job(person_id=actor.person_id)
+    return find(ctx, actor, id) or Job(person_id=actor.person_id)
 
 
 def end(ctx: Context, actor: Actor, id: str) -> None:
     """Forget a job."""
     ctx.own(RunningJobs).named.pop(_key(actor, id), None)
+
+
+def stop_all(ctx: Context) -> None:
+    """The server ends: no work goes on for somebody who is no longer answered."""
+    for job in list(ctx.own(RunningJobs).named.values()):
+        job.stop()
 
 
 def _key(actor: Actor, id: str) -> tuple[int, str]:

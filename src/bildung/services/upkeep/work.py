@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bildung.services.answers import itemhistory
 from bildung.services.people import membership
+from bildung.services.planning import asked
 from bildung.services.quality import lines, reports
 from bildung.services.rosters import fromsystem
 from bildung.services.sessions import running
@@ -16,6 +17,8 @@ from bildung.services.upkeep.rounds import Upkeep
 def begin(ctx: Context) -> None:
     """What was cut off when the server stopped is begun again."""
     reports.resume(ctx)
+    asked.resume(ctx)
+    ctx.bus.on(reports.WANTED, lambda: reports.resume(ctx))
 
 
 def rounds() -> Upkeep:

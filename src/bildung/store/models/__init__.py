@@ -48,6 +48,7 @@ from bildung.store.models.people import (
     Setting,
 )
 from bildung.store.models.planning import (
+    AskedPlan,
     Block,
     CalendarFeed,
     Cart,
@@ -75,6 +76,7 @@ from bildung.store.models.sessions import (
     Sitting,
     TimeOn,
 )
+from bildung.store.models.shared import Happened, KeptVersion, RunningJob
 from bildung.store.models.tests import Blueprint, CompanionRule, Family, Form, FormItem
 from bildung.store.models.trail import (
     AuditEntry,
@@ -91,6 +93,7 @@ __all__ = [
     "AcademicSession",
     "Accommodation",
     "AccommodationUse",
+    "AskedPlan",
     "Attribute",
     "AttributeValue",
     "AuditEntry",
@@ -119,6 +122,7 @@ __all__ = [
     "Group",
     "GroupMember",
     "GroupStaff",
+    "Happened",
     "Item",
     "ItemComment",
     "ItemDraft",
@@ -130,6 +134,7 @@ __all__ = [
     "JoinRequest",
     "KeptLine",
     "KeptReport",
+    "KeptVersion",
     "KeptView",
     "LaterAttempt",
     "Lesson",
@@ -154,6 +159,7 @@ __all__ = [
     "RoomClosing",
     "RosterDecision",
     "RosterReport",
+    "RunningJob",
     "School",
     "SchoolClass",
     "SchoolYear",

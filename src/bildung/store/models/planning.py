@@ -148,6 +148,19 @@ class Plan(Base):
     __table_args__ = (UniqueConstraint("window_id", "school_id"),)
 
 
+class AskedPlan(Base):
+    """A plan that is being made: a restart in the middle begins it again."""
+
+    __tablename__ = "asked_plan"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    school_id: Mapped[int] = mapped_column(ForeignKey("school.id"))
+    window_id: Mapped[int] = mapped_column(ForeignKey("window.id", ondelete="CASCADE"))
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    wishes: Mapped[dict[str, Any]] = mapped_column(JSON)
+    again: Mapped[bool]
+    at: Mapped[datetime]
+
+
 class PlanVersion(Base):
     """A plan as it was, kept to compare and to go back to. name: what somebody called it; empty: kept by itself before the
     window was planned again."""

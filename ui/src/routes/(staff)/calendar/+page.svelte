@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { goto } from '$app/navigation';
+	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
 	import Accordion from '$lib/design/Accordion.svelte';
 	import Button from '$lib/design/Button.svelte';
@@ -28,6 +28,8 @@
 	let { data }: PageProps = $props();
 	let plan = $state<Plan | null>(untrack(() => (data.board ? new Plan(data.board) : null)));
 	let problem = $derived(data.problem);
+	/** Milliseconds between looks at a plan that another person, or the server after a restart, is making. */
+	const LOOK_AGAIN = 3000;
 	let settings = $state(false);
 	let asking = $state(false);
 	let comparing = $state(false);
@@ -43,6 +45,11 @@
 		});
 	});
 	const board = $derived(plan?.board ?? null);
+	$effect(() => {
+		if (!board?.making || plan?.working) return;
+		const again = setTimeout(() => void invalidateAll(), LOOK_AGAIN);
+		return () => clearTimeout(again);
+	});
 
 	function choose(school: string) {
 		const url = new URL(page.url);
@@ -108,6 +115,7 @@
 			<Button onclick={() => plan?.stop()}>Stop and use the best so far</Button>
 		</Panel>
 	{/if}
+	{#if board.making && !plan.working}<p class="sheet mb-2 px-4 py-2 text-[14px]" role="status">{board.making}</p>{/if}
 	{#if !board.plan}
 		{#if board.may}<Panel class="px-5 py-4" label="What is to be planned"
 				>{#key `${board.window} ${board.school}`}<Wishes {plan} />{/key}</Panel
