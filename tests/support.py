@@ -16,10 +16,11 @@ import tempfile
 import time
 import unittest
 import urllib.request
+from collections import deque
 from collections.abc import Callable, Iterator
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -79,6 +80,29 @@ def found_federation(db: Session) -> None:
     db.add(Role(person_id=boss.id, role="coordinator"))
 
 
+def watch_holds(store: Store, seen: Callable[[float], None]) -> None:
+    """Tell the processor time, in seconds, of each piece of work that the one writer does from now on."""
+    writer = store._writer
+    put = writer._put
+
+    def timed(work: Callable[[Any], Any]) -> Callable[[Any], Any]:
+        def held(connection: Any) -> Any:
+            began = time.thread_time()
+            try:
+                return work(connection)
+            finally:
+                seen(time.thread_time() - began)
+
+        return held
+
+    class Timed(deque[Any]):
+        def extend(self, jobs: Any) -> None:
+            super().extend(job._replace(work=timed(job.work)) for job in jobs)
+
+    writer._put = lambda jobs, work, alone=False: put(jobs, timed(work), alone)  # type: ignore[method-assign]
+    writer._pieces = Timed()
+
+
 class CountedStore(Store):
     """Knows whether anybody wrote to it since a test began."""
 
@@ -86,9 +110,9 @@ class CountedStore(Store):
         self.writes = 0
         super().__init__(folder)
 
-    def write(self, work: Callable[[Session], T]) -> T:
+    def write(self, work: Callable[[Session], T], much: bool = False) -> T:
         self.writes += 1
-        return super().write(work)
+        return super().write(work, much)
 
 
 def _found(folder: Path) -> tuple[int, int]:

@@ -22,7 +22,7 @@ from bildung.api.planning import planning
 from bildung.api.quality import quality, reports
 from bildung.api.rosters import fromsystem, rosters
 from bildung.api.sessions import sessions
-from bildung.api.shared import contract, pages, problems
+from bildung.api.shared import contract, pages, problems, waiting
 from bildung.api.shared.body import BoundedBody
 from bildung.api.sitting import sit
 from bildung.api.today import today
@@ -59,6 +59,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     today.router,
     quality.router,
     reports.router,
+    waiting.router,
     contract.router,
 )
 

@@ -63,9 +63,11 @@ def serve(ctx: Context, how: Serving, workers: int = 1) -> None:
 def run(ctx: Context, how: Serving, listening: socket.socket) -> None:
     """One worker, on a socket that all have."""
     signal.signal(signal.SIGTERM, signal.default_int_handler)
-    app: ASGIApp = create_app(ctx)
+    made = create_app(ctx)
+    app: ASGIApp = made
     elsewhere = Elsewhere(ctx, how.helpers) if how.helpers else None
     if elsewhere:
+        made.state.queue = elsewhere
         app = Shipped(app, elsewhere)
     config = uvicorn.Config(
         Numbered(app, ctx.worker) if ctx.shared else app,

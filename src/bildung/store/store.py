@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import secrets
 import sqlite3
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
@@ -10,14 +11,17 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import orjson
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Connection, Engine, NullPool, create_engine, event
 from sqlalchemy.orm import Session
 
+from bildung.store.barrier import Barrier, Busy
+from bildung.store.bulk import TRIES, Copies, Log, Moved, Rehearsal, finish
 from bildung.store.migrating import DATABASE, migrate
 from bildung.store.writer import Writer
 
 T = TypeVar("T")
 BUSY_MS = 10_000
+MERGING = "merging.log"
 
 
 class Store:
@@ -30,16 +34,36 @@ class Store:
         migrate(self.path)
         self._readers = _engine(self.path, "BEGIN", query_only=True)
         self._writers = _engine(self.path, "BEGIN IMMEDIATE", query_only=False)
-        self._writer = Writer(self._writers)
+        self._barrier = Barrier(folder / "writing.lock")
+        finish(folder / MERGING, self._writers, self._barrier)
+        self._writer = Writer(self._writers, self._barrier)
+        self._copies = Copies(self.path, lambda path: _engine(path, "BEGIN", kept=False))
 
     @contextlib.contextmanager
     def read(self) -> Iterator[Session]:
         with Session(self._readers) as session:
             yield session
 
-    def write(self, work: Callable[[Session], T]) -> T:
-        """Returns once the transaction is on disk; whatever `work` raises leaves nothing behind."""
+    def write(self, work: Callable[[Session], T], much: bool = False) -> T:
+        """Returns once the transaction is on disk; whatever `work` raises leaves nothing behind. much: what takes longer than
+        others can wait is rehearsed on a copy and merged in a moment (`bulk`); it may be done several times, so it changes
+        nothing but what the session holds."""
+        for _ in range(TRIES if much else 0):
+            result, rehearsal = self._copies.rehearse(work)
+            with contextlib.suppress(Moved, Busy, sqlite3.IntegrityError):
+                self._merge(rehearsal)
+                return result
         return self._writer.run(work)
+
+    def _merge(self, rehearsal: Rehearsal) -> None:
+        pieces = rehearsal.pieces()
+        log = Log(self.folder / MERGING, f"merging {secrets.token_hex(8)}", pieces)
+        if len(pieces) > 1:
+            log.keep()
+        try:
+            self._writer.run_pieces(log.steps(rehearsal.check))
+        finally:
+            log.drop()
 
     def write_soon(self, work: Callable[[Connection], T]) -> Future[T]:
         """The same on rows, for what comes a hundred times a second: nobody waits here; it is done once it is on disk."""
@@ -49,6 +73,7 @@ class Store:
         self._writer.stop()
         self._readers.dispose()
         self._writers.dispose()
+        self._barrier.give_up()
 
 
 def _loads(value: str | int | float) -> Any:
@@ -56,12 +81,18 @@ def _loads(value: str | int | float) -> Any:
     return orjson.loads(value) if isinstance(value, str) else value
 
 
-def _engine(path: Path, begin: str, query_only: bool) -> Engine:
+KEPT = ("journal_mode=WAL", "synchronous=FULL")
+THROWN_AWAY = ("journal_mode=MEMORY", "synchronous=OFF")
+
+
+def _engine(path: Path, begin: str, query_only: bool = False, kept: bool = True) -> Engine:
+    """kept: else a file that is opened anew each time and lost without harm."""
     engine = create_engine(
         f"sqlite:///{path}",
         connect_args={"check_same_thread": False},
         json_serializer=lambda value: orjson.dumps(value, option=orjson.OPT_NON_STR_KEYS).decode(),
         json_deserializer=_loads,
+        poolclass=None if kept else NullPool,
     )
 
     def connect(connection: sqlite3.Connection, _record: Any) -> None:
@@ -69,8 +100,7 @@ def _engine(path: Path, begin: str, query_only: bool) -> Engine:
         connection.isolation_level = None
         for pragma in (
             f"busy_timeout={BUSY_MS}",
-            "journal_mode=WAL",
-            "synchronous=FULL",
+            *(KEPT if kept else THROWN_AWAY),
             "foreign_keys=ON",
             f"query_only={'ON' if query_only else 'OFF'}",
         ):

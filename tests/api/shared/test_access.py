@@ -75,6 +75,7 @@ MAY: dict[str, set[str]] = {
     "familySignOut": {"family"},
     "signOut": STAFF,
     "me": STAFF,
+    "waitingPages": STAFF,
     "today": STAFF,
     "findAnything": STAFF,
     "firstSteps": STAFF,

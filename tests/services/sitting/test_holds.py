@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections import defaultdict
 from collections.abc import Callable
 from datetime import timedelta
@@ -13,7 +12,7 @@ from bildung.services.sessions import changing, listing, running
 from bildung.services.sessions.changing import SessionChange
 from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
-from tests.support import WorldCase
+from tests.support import WorldCase, watch_holds
 
 T = TypeVar("T")
 LONGEST = 0.05  # seconds of processor time, at the best of several times: what else the machine does is no part of it
@@ -27,21 +26,11 @@ class Holds(WorldCase):
         super().setUp()
         self.detail = self.open_session(size=30, items=12)
         self.held: defaultdict[str, list[float]] = defaultdict(list)
-        writer = self.ctx.store._writer
-        put = writer._put
-
-        def timed(jobs: Any, work: Callable[[Any], Any]) -> Any:
-            def held(connection: Any) -> Any:
-                began = time.thread_time()
-                try:
-                    return work(connection)
-                finally:
-                    self.held[self.now].append(time.thread_time() - began)
-
-            return put(jobs, held)
-
-        writer._put = timed  # type: ignore[method-assign]
+        watch_holds(self.ctx.store, self.keep)
         self.now = ""
+
+    def keep(self, seconds: float) -> None:
+        self.held[self.now].append(seconds)
 
     def does(self, what: str, work: Callable[..., T], *given: Any, **more: Any) -> T:
         self.now = what

@@ -117,7 +117,7 @@ def make(ctx: Context, actor: Actor, form_id: int, wish: Wish, job: Job) -> Made
         plan = _plan_like(mine, parts, wish)
         others = [c for c in pool.values() if c.id not in avoided]
         placed = _assembled(plan, others, Demands(flagged=False, once_a_window=False), job)
-    return ctx.store.write(lambda db: _keep(ctx, db, actor, form_id, wish, placed, pool))
+    return ctx.store.write(lambda db: _keep(ctx, db, actor, form_id, wish, placed, pool), much=True)
 
 
 def _check(wish: Wish) -> None:

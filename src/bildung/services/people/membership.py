@@ -119,7 +119,10 @@ def new_day(ctx: Context) -> None:
             db.execute(update(Federation).values(groups_day=today))
             refresh(db)
 
-    ctx.store.write(work)
+    with ctx.store.read() as db:
+        done = db.scalar(select(Federation.groups_day)) == local_today(ctx, db)
+    if not done:
+        ctx.store.write(work, much=True)
 
 
 def fitting(rule: Rule, school_id: int | None, everybody: Mapping[int, tuple[int | None, Facts]]) -> set[int]:

@@ -172,7 +172,7 @@ def publish(ctx: Context, actor: Actor, plan_id: int, revision: int) -> int:
         audit.record(db, ctx.clock(), actor.person_id, "plan.publish", f"plan:{plan.id}", None, said)
         return diff.count, touched
 
-    count, touched = ctx.store.write(work)
+    count, touched = ctx.store.write(work, much=True)
     for id in touched:
         changing.tell_changed(ctx, id)
     return count

@@ -268,7 +268,7 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
             made=f"{school.name}, printed {dates.long(local_today(ctx, db))}",
         )
 
-    return testing_day_document(ctx.store.write(work))
+    return testing_day_document(ctx.store.write(work, much=True))
 
 
 def _week(ctx: Context, db: Session, school: School, day: date) -> TestingDayPrint:

@@ -17,6 +17,7 @@ from bildung.services.people.proctors import check_proctor
 from bildung.services.sessions import guards
 from bildung.services.sessions.busy import check_free, supporters
 from bildung.services.sessions.scheduling import (
+    FEW,
     LONGEST_INSTRUCTIONS,
     check_times,
     publishable,
@@ -79,7 +80,7 @@ def change(
                 )
         change_in(db, ctx, actor, dict.fromkeys(revisions, wish), why, grant_role)
 
-    ctx.store.write(work)
+    ctx.store.write(work, much=len(revisions) > FEW)
     for id in revisions:
         tell_changed(ctx, id)
 
@@ -268,7 +269,7 @@ def cancel(ctx: Context, actor: Actor, ids: Sequence[int], why: str, still_owed:
     if not 0 < len(ids) <= MOST:
         raise Invalid(f"choose 1 to {MOST} sessions", "ids")
 
-    ctx.store.write(lambda db: cancel_in(db, ctx, actor, ids, why, still_owed))
+    ctx.store.write(lambda db: cancel_in(db, ctx, actor, ids, why, still_owed), much=len(ids) > FEW)
     for id in ids:
         tell_changed(ctx, id)
 

@@ -29,6 +29,7 @@ from bildung.services.people.hours import hours_of, is_there
 from bildung.services.people.proctors import who_may_hold
 from bildung.services.sessions import placing
 from bildung.services.sessions.busy import A_DAY, supporters
+from bildung.services.sessions.scheduling import FEW
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
@@ -352,7 +353,7 @@ def schedule_makeups(ctx: Context, actor: Actor, wishes: Sequence[MakeupWish], w
             made.append(session.id)
         return made
 
-    return ctx.store.write(work)
+    return ctx.store.write(work, much=len(wishes) > FEW)
 
 
 def _host(db: Session, like: PlannedSession, person_id: int) -> SchoolClass:

@@ -32,6 +32,7 @@ from bildung.store.models import (
 )
 
 LONGEST_INSTRUCTIONS = 2000
+FEW = 2  # sessions that are scheduled, moved or canceled in a moment
 NEAR = 800  # days from today within which a session is planned
 
 
@@ -175,7 +176,7 @@ def schedule(
             _put(db, ctx, actor, session, proctor, against, why or "")
         return [session.id for session in sessions]
 
-    return ctx.store.write(work)
+    return ctx.store.write(work, much=len(class_ids) > FEW)
 
 
 def _put(

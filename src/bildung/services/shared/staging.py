@@ -31,6 +31,7 @@ Fate = Literal["added", "changed", "left_out", "same"]
 MAX_UPLOAD = 64 * 1024 * 1024
 MAX_FILES = 50
 SHOWN = 1000
+FEW = 100  # lines that are written in a moment
 KEEP = timedelta(days=1)
 
 
@@ -133,11 +134,17 @@ def decide(
     if planned.ask and not yes:
         raise Conflict(planned.ask, "yes")
 
+    rehearsed = False
+
     def work(db: Session) -> Preview:
+        nonlocal planned, rehearsed
         staged = db.get_one(StagedImport, id)
         if staged.applied_at is not None:
             raise Conflict("this import was applied already; nothing was changed")
-        if planned.stamp(db) != stamp:
+        if rehearsed:  # what was applied to a copy is planned anew
+            planned = planner(db, files, Job())
+        rehearsed = True
+        if planned.stamp(db) != stamp or _fingerprint(planned.lines) != fingerprint:
             raise Conflict("something changed since the preview; choose the file again for a new preview")
         planned.apply(db)
         staged.applied_at = ctx.clock()
@@ -145,7 +152,7 @@ def decide(
         audit.record(db, ctx.clock(), actor.person_id, f"import.{kind}", f"import:{id}", None, preview.counts)
         return preview
 
-    done = ctx.store.write(work)
+    done = ctx.store.write(work, much=len(planned.lines) > FEW)
     shutil.rmtree(folder, ignore_errors=True)
     return done
 

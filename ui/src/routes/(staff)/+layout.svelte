@@ -7,6 +7,7 @@
 	import Toasts from '$lib/design/Toasts.svelte';
 	import Palette from '$lib/parts/Palette.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import Waiting from '$lib/parts/Waiting.svelte';
 	import YearLine from '$lib/parts/YearLine.svelte';
 	import { fields, keysHere } from '$lib/state/keys.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -121,6 +122,7 @@
 	{/if}
 	<Palette bind:open={frame.finding} keep={frame.keep} />
 	<Questions />
+	<Waiting />
 	<Toasts />
 {:else if problem}
 	<main class="p-8"><Notice text={problem} /></main>
