@@ -20,13 +20,14 @@ from tests.support import found_federation
 
 from bildung.demo.files import sheet
 from bildung.services.people import classes, directory
-from bildung.services.rosters import fromfiles
+from bildung.services.rosters import check, fromfiles
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.context import Context
 from bildung.store.models import Person
 from bildung.store.store import Store
 
 PEOPLE, STAFF, SCHOOLS, CLASSES, EACH = 20_000, 1_000, 20, 240, 6
+SUBJECTS = ("Mathematics", "Reading", "Science", "History", "Music", "Art")
 GIVEN = ("Ada", "Ben", "Cleo", "Dara", "Emil", "Finn", "Gwen", "Hana", "Ivo", "Jana")
 FAMILY = ("Quill", "Marsh", "Tidewell", "Haddon", "Berk", "Osei", "Lund", "Vance", "Ito", "Rook")
 
@@ -50,10 +51,12 @@ def roster() -> dict[str, bytes]:
         )
         role = "teacher" if staff else "student"
         enrolments += [
-            (f"e{i}-{k}", f"c{school}-{k}", f"o{school}", f"u{i}", role) for k in rng.sample(range(CLASSES), EACH)
+            (f"e{i}-{k}", f"c{school}-{k}", f"o{school}", f"u{i}", role)
+            for at in range(EACH)  # one class of each subject
+            for k in [rng.randrange(CLASSES // EACH) * EACH + at]
         ]
     rows = [
-        (f"c{s}-{k}", f"Class {s}.{k}", str(k % 9 + 1), f"o{s}", "t", "Mathematics", "")
+        (f"c{s}-{k}", f"Class {s}.{k}", str(k % 9 + 1), f"o{s}", "t", SUBJECTS[k % EACH], "")
         for s in range(SCHOOLS)
         for k in range(CLASSES)
     ]
@@ -100,6 +103,7 @@ def main() -> None:
         for text in ("hq", "ti", "cleo12 mar", "u777", "quill"):
             timed(f"find {text!r} among 20,000", lambda text=text: directory.list_people(ctx, actor, text, 200), 9)
         timed("head of the page of people", lambda: directory.overview(ctx, actor), 5)
+        timed("check of the rosters", lambda: check.check(ctx, actor), 3)
         timed("list of 4,800 classes", lambda: classes.list_classes(ctx, actor), 3)
         ctx.store.close()
 

@@ -267,7 +267,8 @@ def how_far(
     cut: Annotated[list[float], Query(max_length=8)] = [],
     by: str = "standard",
 ) -> TrustReport:
-    return trust.trust_report(ctx, actor, view.wanted, view.settings, cut, by)
+    with jobs.working(ctx, actor, view.job) as job:
+        return trust.trust_report(ctx, actor, view.wanted, view.settings, cut, by, job)
 
 
 @router.get("/reteach", operation_id="reteach")

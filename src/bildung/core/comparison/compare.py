@@ -14,6 +14,7 @@ from bildung.core.classical.measured import Measured, measured_groups, measured_
 from bildung.core.comparison.matched import Matched, adjust, mantel, mantel_haenszel
 from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
 from bildung.core.errors import Refused
+from bildung.core.progress import Tell
 
 CALLED = 0.05
 LARGE = 0.15
@@ -237,6 +238,7 @@ def compare(
     labels: Sequence[str],
     counted: BoolArray,
     standards: Mapping[str, Sequence[int]] | None = None,
+    tell: Tell | None = None,
 ) -> Comparison:
     """Groups held against each other, item by item.
 
@@ -250,6 +252,8 @@ def compare(
         (rows of the file,).
     standards : Mapping[str, Sequence[int]] | None
         Places of items by name, to compare on those instead of on single items.
+    tell : Tell | None
+        Told how far it is.
 
     Returns
     -------
@@ -272,7 +276,10 @@ def compare(
     items: list[list[GroupItem]] = [[] for _ in names]
     tests: list[tuple[str, int, float, Interval | None, Matched]] = []
     everywhere: list[str] = []
-    for what in measured_items(analysis) if standards is None else measured_groups(analysis, standards):
+    several = list(measured_items(analysis) if standards is None else measured_groups(analysis, standards))
+    for at, what in enumerate(several):
+        if tell:
+            tell("side by side", at, len(several))
         counts = count_by_group(analysis, what, member, k, level, levels)
         binary, maximum = what.binary, what.maximum
         n = counts.everybody.sum(axis=1)

@@ -18,9 +18,9 @@ from bildung.core.planning.heuristic import first_plan, improve, restore
 from bildung.core.planning.naming import name_resources
 from bildung.core.planning.problem import ApartTest, ClassTest, Problem
 from bildung.core.planning.sessions import PlanSession, StudentList
+from bildung.core.progress import Tell
 
 Stop = Callable[[], bool]
-Tell = Callable[[str, int, int], None]  # what, tests with a place, tests
 SEARCH = 0.35  # of the time, for the heuristic; the rest is the solver's
 GOOD_ENOUGH = 1e-6
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from bildung.core.data.arrays import FloatArray
 from bildung.core.errors import Refused
+from bildung.core.progress import Tell
 
 COPIES = 100
 
@@ -31,7 +32,7 @@ class Dimensions:
     count: int
 
 
-def dimensions(points: FloatArray, rng: np.random.Generator) -> Dimensions:
+def dimensions(points: FloatArray, rng: np.random.Generator, tell: Tell | None = None) -> Dimensions:
     """Parallel analysis of the inter-item correlations.
 
     Parameters
@@ -40,6 +41,8 @@ def dimensions(points: FloatArray, rng: np.random.Generator) -> Dimensions:
         (students, items). Items without variance leave.
     rng : np.random.Generator
         Where chance comes from.
+    tell : Tell | None
+        Told of each shuffled copy.
 
     Returns
     -------
@@ -59,8 +62,12 @@ def dimensions(points: FloatArray, rng: np.random.Generator) -> Dimensions:
         return values
 
     own = eigenvalues(kept)
-    copies = np.stack([eigenvalues(rng.permuted(kept, axis=0)) for _ in range(COPIES)])
-    chance = np.percentile(copies, 95, axis=0)
+    copies = []
+    for n in range(COPIES):
+        if tell:
+            tell("dimension check", n, COPIES)
+        copies.append(eigenvalues(rng.permuted(kept, axis=0)))
+    chance = np.percentile(np.stack(copies), 95, axis=0)
     over = own > chance
     count = int(over.size if over.all() else over.argmin())
     return Dimensions(tuple(map(float, own)), tuple(map(float, chance)), count)

@@ -17,6 +17,7 @@ from bildung.core.items.shown import coefficient, percent
 from bildung.core.precision.dimensions import Dimensions, dimensions
 from bildung.core.precision.precision import Classification, classification, conditional_error
 from bildung.core.precision.subscores import SubScore, sub_scores
+from bildung.core.progress import Tell
 
 LENGTHS = (0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 3.0)
 WANTED = (0.80, 0.90)
@@ -166,7 +167,9 @@ def trust_words(alpha: float | None) -> str:
     return next((text for line, text in TRUST if round(alpha, 2) >= line), DISTRUST)
 
 
-def trust(analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapping[str, float]) -> Trust:
+def trust(
+    analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapping[str, float], tell: Tell | None = None
+) -> Trust:
     """How far a test can be relied upon, with its parts and pass lines.
 
     Parameters
@@ -177,6 +180,8 @@ def trust(analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapp
         Places of items by name.
     cuts : Mapping[str, float]
         Share of the points by name, 0..1.
+    tell : Tell | None
+        Told how far the dimension check is.
 
     Returns
     -------
@@ -198,7 +203,7 @@ def trust(analysis: TestAnalysis, parts: Mapping[str, Sequence[int]], cuts: Mapp
         )
     elif r.alpha is not None:
         wanted = tuple(WantedLength(line, None) for line in WANTED)
-    found, not_found = _dimensions(analysis)
+    found, not_found = _dimensions(analysis, tell)
     return Trust(
         words=trust_words(r.alpha),
         coefficients=coefficients,
@@ -276,12 +281,12 @@ def _cut(analysis: TestAnalysis, name: str, share: float) -> Cut:
     return Cut(name=name, share=share, points=line, passing=passing, near=near, result=result, says=says, why="")
 
 
-def _dimensions(analysis: TestAnalysis) -> tuple[Dimensions | None, str]:
+def _dimensions(analysis: TestAnalysis, tell: Tell | None) -> tuple[Dimensions | None, str]:
     """Over students who were presented everything; not reached and omitted earn nothing. The shuffling is seeded."""
     full = analysis.scores.full
     points = np.stack([a.code_points[a.codes[full]] for a in analysis.table.answers], axis=1)
     try:
-        return dimensions(points, np.random.default_rng(SEED)), ""
+        return dimensions(points, np.random.default_rng(SEED), tell), ""
     except Refused as error:
         return None, str(error)
 

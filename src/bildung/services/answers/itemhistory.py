@@ -182,6 +182,28 @@ def keep_last(db: Session, item_ids: list[int]) -> None:
     db.add_all(last.values())
 
 
+@dataclass(frozen=True, slots=True)
+class BriefUse:
+    """An administration of an item as the page of the whole bank looks at it."""
+
+    at: datetime
+    p: float | None
+    flags: list[dict[str, str]]
+
+
+def brief_uses(db: Session) -> dict[int, list[BriefUse]]:
+    """Of every item, the latest first."""
+    found: dict[int, list[BriefUse]] = {}
+    for item_id, at, n, p, flags in db.execute(
+        select(ItemVersion.item_id, ItemFigure.at, ItemFigure.n, ItemFigure.p, ItemFigure.flags)
+        .join(ItemFigure, ItemFigure.item_version_id == ItemVersion.id)
+        .order_by(ItemFigure.at.desc(), ItemFigure.form_id)
+    ):
+        told = n >= LEAST
+        found.setdefault(item_id, []).append(BriefUse(at, p if told else None, flags if told else []))
+    return found
+
+
 def uses(db: Session, item_ids: list[int]) -> dict[int, list[Use]]:
     """Of each item every administration of any of its versions, the latest first."""
     found: dict[int, list[Use]] = {}

@@ -7,13 +7,13 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import Text, cast, func, select
 
 from bildung.core.school.schooltime import school_day
 from bildung.formats.content import Content, htmls
-from bildung.services.answers.itemhistory import Use, uses
+from bildung.services.answers.itemhistory import BriefUse, brief_uses
 from bildung.services.calendar.years import current_year, local_today, zone_of
-from bildung.services.items.bankitem import BankItem, bank_item, with_parts
+from bildung.services.items.bankitem import content_of, with_parts
 from bildung.services.items.verdicts import standing_of
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -49,6 +49,18 @@ class Thin:
     depths: list[int]
 
 
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """The newest version of an item, without its content. pictures: whether it may have any."""
+
+    item_id: int
+    version_id: int
+    code: str
+    depth: int | None
+    standard: str
+    pictures: bool
+
+
 @dataclass(frozen=True)
 class Worn:
     """An item to look at. what: why."""
@@ -81,11 +93,30 @@ def health(ctx: Context, actor: Actor) -> Health:
     allowed = scope(actor, Action.BANK_READ)
     with ctx.store.read() as db:
         newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
-        wanted = (
-            select(ItemVersion).join(ItemVersion.item).where(ItemVersion.id.in_(newest), allowed).order_by(Item.code)
-        )
-        items = [bank_item(version) for version in db.scalars(with_parts(wanted))]
-        history = uses(db, [item.item_id for item in items])
+        items = [
+            _Kept(*row)
+            for row in db.execute(
+                select(
+                    ItemVersion.item_id,
+                    ItemVersion.id,
+                    Item.code,
+                    Item.depth,
+                    func.coalesce(Standard.code, ""),
+                    cast(ItemVersion.shown, Text).contains("<img") | cast(ItemVersion.behind, Text).contains("<img"),
+                )
+                .join(ItemVersion.item)
+                .outerjoin(ItemStandard, (ItemStandard.item_version_id == ItemVersion.id) & (ItemStandard.rank == 0))
+                .outerjoin(Standard, Standard.id == ItemStandard.standard_id)
+                .where(ItemVersion.id.in_(newest), allowed)
+                .order_by(Item.code)
+            )
+        ]
+        history = brief_uses(db)
+        drawn = [item.version_id for item in items if item.pictures]
+        pictures = {
+            version.id: untold_pictures(content_of(version))
+            for version in db.scalars(with_parts(select(ItemVersion).where(ItemVersion.id.in_(drawn))))
+        }
         standing = standing_of(db, {item.item_id for item in items})
         parents = select(Standard.parent_id).where(Standard.parent_id.is_not(None))
         standards = db.scalars(
@@ -117,9 +148,9 @@ def health(ctx: Context, actor: Actor) -> Health:
             flagged.append(_worn(item, said))
         if not found:
             unused.append(_worn(item, "not used yet"))
-        if pictures := untold_pictures(Content(shown=item.shown, scoring=item.scoring, behind=item.behind)):
-            whom = "it" if pictures == 1 else "them"
-            untold.append(_worn(item, f"{pictures} without alt text for who cannot see {whom}"))
+        if untold_here := pictures.get(item.version_id):
+            whom = "it" if untold_here == 1 else "them"
+            untold.append(_worn(item, f"{untold_here} without alt text for who cannot see {whom}"))
     counts = {
         "thin": len(thin),
         "worn": len(worn),
@@ -144,10 +175,10 @@ def health(ctx: Context, actor: Actor) -> Health:
 
 
 def _thin_standards(
-    standards: Sequence[Standard], items: list[BankItem], main: dict[int, int], history: dict[int, list[Use]]
+    standards: Sequence[Standard], items: list[_Kept], main: dict[int, int], history: dict[int, list[BriefUse]]
 ) -> list[Thin]:
     """Standards with too few items, priority standards and the emptiest first. main: the main standard by version."""
-    of_standard: dict[int, list[BankItem]] = {}
+    of_standard: dict[int, list[_Kept]] = {}
     for item in items:
         if item.version_id in main:
             of_standard.setdefault(main[item.version_id], []).append(item)
@@ -155,11 +186,11 @@ def _thin_standards(
     return sorted(thin, key=lambda t: (not t.priority, t.items))
 
 
-def _worn(item: BankItem, why: str) -> Worn:
-    return Worn(item.item_id, item.code, item.standards[0] if item.standards else "", why)
+def _worn(item: _Kept, why: str) -> Worn:
+    return Worn(item.item_id, item.code, item.standard, why)
 
 
-def _flags_said(uses: list[Use]) -> str:
+def _flags_said(uses: list[BriefUse]) -> str:
     """What was wrong more than once, or badly once; empty where it was neither."""
     grave = [[f for f in use.flags if f["weight"] in ("problem", "look")] for use in uses]
     bad = sum(map(bool, grave))
@@ -169,7 +200,7 @@ def _flags_said(uses: list[Use]) -> str:
     return ", ".join(names) + (f", {bad} times" if bad > 1 else "")
 
 
-def _thin(standard: Standard, items: list[BankItem], history: dict[int, list[Use]]) -> Thin:
+def _thin(standard: Standard, items: list[_Kept], history: dict[int, list[BriefUse]]) -> Thin:
     latest = [history.get(item.item_id, [None])[0] for item in items]
     known = [use.p for use in latest if use is not None and use.p is not None]
     easy, hard = sum(p > EASY for p in known), sum(p < HARD for p in known)
@@ -182,7 +213,7 @@ def _thin(standard: Standard, items: list[BankItem], history: dict[int, list[Use
         middle=len(known) - easy - hard,
         hard=hard,
         unknown=len(items) - len(known),
-        depths=[sum(item.tags.depth == depth for item in items) for depth in (1, 2, 3, 4)],
+        depths=[sum(item.depth == depth for item in items) for depth in (1, 2, 3, 4)],
     )
 
 

@@ -125,7 +125,12 @@ def compare_groups(
     try:
         found = ctx.own(ComparedAtHand).found.get(
             (id(judged.analysis), tuple(labels), of),
-            lambda: (judged.analysis, compare(judged.analysis, labels, every, standards if of == "standard" else None)),
+            lambda: (
+                judged.analysis,
+                compare(
+                    judged.analysis, labels, every, standards if of == "standard" else None, job.tell if job else None
+                ),
+            ),
         )[1]
     except Refused as error:
         raise Conflict(str(error)) from None

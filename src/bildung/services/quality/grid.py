@@ -106,26 +106,32 @@ def grid(
     found, items = _numbers(ctx, judged, shown)
     names, classes, forms = _about(ctx, judged, shown)
     scores, ranks = analysis.scores, analysis.percentile_ranks
+    people, session, together = judged.people, judged.session, judged.together
     codes = np.stack([column.codes for column in items], axis=1)
     omitted, not_reached = (codes == OMITTED).sum(axis=1), (codes == NOT_REACHED).sum(axis=1)
     students = []
-    aliases = alias_numbers([int(judged.people[row]) for row in shown.tolist()])
+    aliases = alias_numbers(people[shown].tolist())
+    surprising: list[list[int]] = [[] for _ in range(analysis.table.n)]
+    for row, column in zip(*(places.tolist() for places in np.nonzero(found.fit.surprising)), strict=True):
+        surprising[row].append(column)
+    earned, possible, complete = scores.earned.tolist(), scores.possible.tolist(), scores.complete.tolist()
+    fit = found.fit.fit.tolist()
     for at, row in enumerate(shown.tolist()):
-        person = int(judged.people[row])
-        whole = bool(scores.complete[row] and scores.possible[row] > 0)
+        person = int(people[row])
+        whole = complete[row] and possible[row] > 0
         students.append(
             GridStudent(
-                sitting=int(judged.together.sitting[judged.counted[row]]),
+                sitting=int(together.sitting[judged.counted[row]]),
                 person=person,
                 name=names[person],
-                klass=classes[int(judged.session[row])],
-                form=forms[int(judged.together.form[judged.counted[row]])],
-                earned=float(scores.earned[row]),
-                possible=float(scores.possible[row]),
-                share=float(scores.earned[row] / scores.possible[row]) if whole else None,
+                klass=classes[int(session[row])],
+                form=forms[int(together.form[judged.counted[row]])],
+                earned=earned[row],
+                possible=possible[row],
+                share=earned[row] / possible[row] if whole else None,
                 rank=float(ranks[row]) if whole else None,
-                fit=round(float(found.fit.fit[row]), 3),
-                unexpected=np.flatnonzero(found.fit.surprising[row]).tolist(),
+                fit=round(fit[row], 3),
+                unexpected=surprising[row],
                 omitted=int(omitted[at]),
                 not_reached=int(not_reached[at]),
                 alias=aliases[at],

@@ -132,7 +132,8 @@ def find_mistakes(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Se
 
 def about_rows(ctx: Context, judged: Judged, rows: Sequence[int]) -> dict[int, tuple[int, str, str]]:
     """By counted row: person, class, name."""
-    people = {int(judged.people[row]) for row in rows}
+    who, session = judged.people, judged.session
+    people = {int(who[row]) for row in rows}
     with ctx.store.read() as db:
         names = {
             id: f"{given} {family}".strip()
@@ -147,10 +148,7 @@ def about_rows(ctx: Context, judged: Judged, rows: Sequence[int]) -> dict[int, t
                 .where(PlannedSession.id.in_([o.id for o in judged.scoped.chosen]))
             ).all()
         )
-    return {
-        int(row): (int(judged.people[row]), classes[int(judged.session[row])], names[int(judged.people[row])])
-        for row in rows
-    }
+    return {int(row): (int(who[row]), classes[int(session[row])], names[int(who[row])]) for row in rows}
 
 
 def _items(m: SharedMistake) -> int:

@@ -18,6 +18,7 @@ from bildung.services.quality.scope import ScopeRequest
 from bildung.services.shared.access import Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid
+from bildung.services.shared.jobs import Job
 from bildung.services.shared.results import KeptResults
 
 MOST_CUTS = 8
@@ -68,17 +69,18 @@ def trust_report(
     settings: Settings = DEFAULTS,
     cuts: Sequence[float] = (),
     by: str = "standard",
+    job: Job | None = None,
 ) -> TrustReport:
     """cuts: pass lines as shares of the points; the watch line where none is named."""
     if len(cuts) > MOST_CUTS or any(not 0 < cut <= 1 for cut in cuts):
         raise Invalid(f"at most {MOST_CUTS} cut scores, each above 0 and at most 100%", "cut")
-    judged = judge(ctx, actor, wanted, settings)
+    judged = judge(ctx, actor, wanted, settings, job)
     lines = {f"{percent(cut)}": cut for cut in (cuts or (settings.watch_line,)) if cut > 0}
     groups = groups_of(judged, by)
     # the shuffled copies of the dimension check are the slow part
     found = ctx.own(TrustAtHand).found.get(
         (id(judged.analysis), tuple(lines.items()), by),
-        lambda: (judged.analysis, trust(judged.analysis, groups, lines)),
+        lambda: (judged.analysis, trust(judged.analysis, groups, lines, job.tell if job else None)),
     )[1]
     coverage, says = _coverage(ctx, actor, judged)
     spread = judged.analysis.distribution

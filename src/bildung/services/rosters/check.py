@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date
 from itertools import combinations
 from typing import Annotated
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.school.names import alike
@@ -32,10 +32,11 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.results import KeptResults
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id, Ref, listed
-from bildung.store.models import Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
+from bildung.store.models import AuditEntry, Enrolment, Person, PlannedSession, RosterReport, SchoolClass, Sitting
 
 STEPS = (
     "leave_class",
@@ -80,17 +81,63 @@ class Discrepancy:
     steps: tuple[Step, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """A person as the check looks at them; twenty thousand are read at once."""
+
+    id: int
+    source_id: str
+    given: str
+    family: str
+    kind: str
+    grade: str
+    school_id: int | None
+    birth_date: date | None
+
+    @property
+    def name(self) -> str:
+        """Given and family name."""
+        return f"{self.given} {self.family}".strip()
+
+    @property
+    def student(self) -> bool:
+        """Whether it is one."""
+        return self.kind == "student"
+
+
+_LISTED = (
+    Person.id,
+    Person.source_id,
+    Person.given,
+    Person.family,
+    Person.kind,
+    Person.grade,
+    Person.school_id,
+    Person.birth_date,
+)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Rosters:
     """What the check looks at, active rows only. enrolments: class, person and role, for there are six times as many as
     people. sittings: how many each student has. decided: what is no discrepancy any
     more."""
 
-    people: Sequence[Person]
+    people: Sequence[Listed]
     classes: Sequence[SchoolClass]
     enrolments: Sequence[tuple[int, int, str]]
     sittings: dict[int, int]
     decided: Decided = NOTHING_DECIDED
+
+
+_RESTS_ON = (AuditEntry, Sitting, RosterReport, Person, SchoolClass, Enrolment)
+
+
+@dataclass
+class ChecksAtHand:
+    """By the newest rows of what it rests on and who asks: what is wrong with the rosters."""
+
+    found: KeptResults[tuple[str, list[Discrepancy], dict[str, int]]] = field(default_factory=lambda: KeptResults(8))
 
 
 def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str, int]]:
@@ -98,33 +145,37 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str,
     each kind there are."""
     people, classes = scope(actor, Action.PEOPLE_SETTLE), scope(actor, Action.CLASSES_READ)
     with ctx.store.read() as db:
-        found = (
-            _reports(db, actor)
-            + _planned(db, actor)
-            + discrepancies(
-                Rosters(
-                    people=db.scalars(
-                        select(Person).where(people, Person.active.is_(True)).order_by(Person.family, Person.given)
-                    ).all(),
-                    classes=db.scalars(
-                        select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)
-                    ).all(),
-                    enrolments=[
-                        (class_id, person_id, role)
-                        for class_id, person_id, role in db.execute(
-                            select(Enrolment.class_id, Enrolment.person_id, Enrolment.role)
-                            .where(Enrolment.active.is_(True))
-                            .order_by(Enrolment.id)
-                        )
-                    ],
-                    sittings={
-                        id: n
-                        for id, n in db.execute(select(Sitting.person_id, func.count()).group_by(Sitting.person_id))
-                    },
-                    decided=decided(db),
-                )
+        # every change of people, classes and sessions is in the log
+        newest = db.execute(select(*(select(func.max(table.id)).scalar_subquery() for table in _RESTS_ON))).one()
+        key = (*newest, local_today(ctx, db), actor.person_id, actor.grants)
+        return ctx.own(ChecksAtHand).found.get(key, lambda: _check(db, actor, people, classes))
+
+
+def _check(
+    db: Session, actor: Actor, people: ColumnElement[bool], classes: ColumnElement[bool]
+) -> tuple[str, list[Discrepancy], dict[str, int]]:
+    found = (
+        _reports(db, actor)
+        + _planned(db, actor)
+        + discrepancies(
+            Rosters(
+                people=[
+                    Listed(*row)
+                    for row in db.execute(
+                        select(*_LISTED).where(people, Person.active.is_(True)).order_by(Person.family, Person.given)
+                    )
+                ],
+                classes=db.scalars(
+                    select(SchoolClass).where(classes, SchoolClass.active.is_(True)).order_by(SchoolClass.title)
+                ).all(),
+                enrolments=_enrolments(db),
+                sittings={
+                    id: n for id, n in db.execute(select(Sitting.person_id, func.count()).group_by(Sitting.person_id))
+                },
+                decided=decided(db),
             )
         )
+    )
     words = {
         "reported": "reported by proctors",
         "session_lost": "scheduled for an archived class",
@@ -143,6 +194,20 @@ def check(ctx: Context, actor: Actor) -> tuple[str, list[Discrepancy], dict[str,
     return f"{len(found)} {'discrepancy' if len(found) == 1 else 'discrepancies'}: {', '.join(parts)}.", shown, counts
 
 
+def _enrolments(db: Session) -> list[tuple[int, int, str]]:
+    """Class, person and role of all that are active. A row a person, as a hundred thousand rows are slow to read."""
+    rows = db.execute(
+        select(Enrolment.person_id, Enrolment.role, func.group_concat(Enrolment.class_id))
+        .where(Enrolment.active.is_(True))
+        .group_by(Enrolment.person_id, Enrolment.role)
+    )
+    return [
+        (class_id, person_id, role)
+        for person_id, role, classes in rows
+        for class_id in sorted(map(int, str(classes).split(",")))
+    ]
+
+
 def decisions(ctx: Context, actor: Actor) -> list[DecisionLine]:
     """What was decided against the records and holds."""
     with ctx.store.read() as db:
@@ -152,31 +217,39 @@ def decisions(ctx: Context, actor: Actor) -> list[DecisionLine]:
 def discrepancies(rosters: Rosters) -> list[Discrepancy]:
     """By rule, most urgent first; people in the order given."""
     classes = {c.id: c for c in rosters.classes}
-    of_person: defaultdict[int, list[SchoolClass]] = defaultdict(list)
+    of_person: defaultdict[int, list[int]] = defaultdict(list)
     members: defaultdict[int, int] = defaultdict(int)
     teachers: defaultdict[int, int] = defaultdict(int)
     here = {p.id for p in rosters.people}
     for class_id, person_id, role in rosters.enrolments:
         if class_id in classes and person_id in here:
-            of_person[person_id].append(classes[class_id])
-            (teachers if role == "teacher" else members)[class_id] += 1
+            of_person[person_id].append(class_id)
+            if role == "teacher":
+                teachers[class_id] += 1
+            else:
+                members[class_id] += 1
     students = [p for p in rosters.people if p.student]
     return [
-        *_in_two(students, of_person, rosters.decided),
+        *_in_two(students, of_person, classes, rosters.decided),
         *_in_none(students, of_person, rosters.classes),
         *_twice(students, rosters, of_person),
         *_empty(rosters, members, teachers),
     ]
 
 
-def _in_two(students: Sequence[Person], of_person: dict[int, list[SchoolClass]], known: Decided) -> list[Discrepancy]:
+def _in_two(
+    students: Sequence[Listed], of_person: dict[int, list[int]], classes: Mapping[int, SchoolClass], known: Decided
+) -> list[Discrepancy]:
     """Two classes of one subject, or two homerooms."""
     found = []
+    subjects = {id: "homeroom" if c.homeroom else c.subject for id, c in classes.items() if c.homeroom or c.subject}
     for p in students:
+        own = [id for id in of_person.get(p.id, ()) if id in subjects]
+        if len({subjects[id] for id in own}) == len(own):
+            continue
         by_subject: defaultdict[str, list[SchoolClass]] = defaultdict(list)
-        for c in of_person.get(p.id, []):
-            if c.homeroom or c.subject:
-                by_subject["homeroom" if c.homeroom else c.subject].append(c)
+        for id in own:
+            by_subject[subjects[id]].append(classes[id])
         for subject, mine in by_subject.items():
             if len(mine) > 1 and not all((p.id, c.id) in known.both for c in mine):
                 titles = " and ".join(c.title for c in mine)
@@ -198,7 +271,7 @@ def _in_two(students: Sequence[Person], of_person: dict[int, list[SchoolClass]],
 
 
 def _in_none(
-    students: Sequence[Person], of_person: dict[int, list[SchoolClass]], classes: Sequence[SchoolClass]
+    students: Sequence[Listed], of_person: dict[int, list[int]], classes: Sequence[SchoolClass]
 ) -> list[Discrepancy]:
     by_place: defaultdict[tuple[int | None, str], list[tuple[int, str]]] = defaultdict(list)
     for c in classes:
@@ -223,11 +296,11 @@ def _in_none(
     return found
 
 
-def _twice(students: Sequence[Person], rosters: Rosters, of_person: dict[int, list[SchoolClass]]) -> list[Discrepancy]:
+def _twice(students: Sequence[Listed], rosters: Rosters, of_person: dict[int, list[int]]) -> list[Discrepancy]:
     """Pairs of one name, grade and school whose birth dates do not tell them apart, and pairs born on one day whose names
     are alike."""
-    by_name: defaultdict[object, list[Person]] = defaultdict(list)
-    by_day: defaultdict[object, list[Person]] = defaultdict(list)
+    by_name: defaultdict[object, list[Listed]] = defaultdict(list)
+    by_day: defaultdict[object, list[Listed]] = defaultdict(list)
     for p in students:
         by_name[p.given.casefold(), p.family.casefold(), p.grade, p.school_id].append(p)
         if p.birth_date is not None:
@@ -246,7 +319,7 @@ def _twice(students: Sequence[Person], rosters: Rosters, of_person: dict[int, li
         if (a.id, b.id) not in named and alike(a.name, b.name)
     ]
 
-    def held(p: Person) -> str:
+    def held(p: Listed) -> str:
         return f"{rosters.sittings.get(p.id, 0)} tests, {len(of_person.get(p.id, []))} classes"
 
     found = []
