@@ -129,7 +129,8 @@ class FormSettings(ContentModel):
     other. back: whether an item may be gone back to. tools: offered beside every item. hints: shown on asking.
     feedback: when students see the right answers; before release, that waits until no other session of the window can give
     the same items, unless `early` says otherwise. attempts: sittings of one student that may be begun. evidence: whether
-    results count toward what a student is said to master. large_print: for whoever sits this form."""
+    results count toward what a student is said to master. large_print: for whoever sits this form. breaks_stop: the clock stands still while a
+    student is in the restroom."""
 
     minutes: int | None = Field(default=None, ge=1, le=600)
     movement: Literal["free", "one"] = "free"
@@ -143,6 +144,7 @@ class FormSettings(ContentModel):
     attempts: int = Field(default=1, ge=1, le=10)
     evidence: bool = True
     large_print: bool = False
+    breaks_stop: bool = False
     draw: DrawKept | None = None
 
     @model_validator(mode="after")

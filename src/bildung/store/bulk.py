@@ -33,7 +33,22 @@ COUNTED = re.compile(r"\s*(UPDATE|DELETE)\b(?!.*\bRETURNING\b)", re.IGNORECASE |
 INTO = re.compile(r"\s*(?:INSERT|REPLACE)(?: OR \w+)? INTO \"?(\w+)", re.IGNORECASE)
 SAVEPOINT = re.compile(r"\s*(SAVEPOINT|ROLLBACK TO SAVEPOINT|RELEASE SAVEPOINT) (\w+)", re.IGNORECASE)
 WITNESS = "audit"  # whoever of the staff changes something writes a line here
-HARMLESS = ("accommodation.provided", "sitting.mark", "session.cards", "session.sheets", "day.print", "password.change")
+HARMLESS = (
+    "accommodation.provided",
+    "sitting.mark",
+    "session.cards",
+    "session.sheets",
+    "day.print",
+    "password.change",
+    "room.back",
+    "room.helped",
+    "room.irregularity",
+    "room.message",
+    "room.minutes",
+    "room.pause",
+    "room.restroom",
+    "room.resume",
+)
 """Lines of the log that change nothing that bulk work rests on: what happens all the time while sessions run."""
 
 

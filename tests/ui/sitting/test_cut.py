@@ -12,7 +12,9 @@ from playwright.sync_api import expect
 from tests.ui.browser import DemoCase, check_accessible, finding, give_codes
 
 
-class Cut(DemoCase):
+class OpenSession(DemoCase):
+    """A session that is open now, of a class of the demo."""
+
     def open_session(self, title: str = "Reading 6.1", form: str = "Fall reading 6") -> tuple[str, str]:
         """A session of a class that is open now; its code and a student's."""
         with httpx.Client(base_url=self.server.address, timeout=60) as client:
@@ -28,11 +30,15 @@ class Cut(DemoCase):
                 "end": (now + timedelta(hours=1)).isoformat(),
                 "why": "a test may run on any day",
             }
-            made = client.post("/api/sessions", json=planned).raise_for_status().json()["ids"][0]
+            answer = client.post("/api/sessions", json=planned)
+            self.assertEqual(answer.status_code, 201, answer.text)
+            made = answer.json()["ids"][0]
             self.session_id = made
             detail = client.get(f"/api/sessions/{made}").json()
         return detail["session"]["code"], detail["sittings"][0]["code"]
 
+
+class Cut(OpenSession):
     def test_answers_given_while_the_server_is_away_arrive_when_it_is_back(self) -> None:
         session, code = self.open_session()
         page = self.page(self.server)

@@ -16,6 +16,7 @@ from bildung.api.sessions.shapes import (
     Choices,
     CoversIn,
     FormSettled,
+    IrregularityDecision,
     LateIn,
     MakeupsIn,
     Mark,
@@ -25,7 +26,10 @@ from bildung.api.sessions.shapes import (
     ProvidedIn,
     ReleaseIn,
     ReportIn,
+    RoomActionIn,
+    RoomDone,
     SplitIn,
+    StopIn,
     StudentsIn,
     SupportIn,
 )
@@ -40,12 +44,14 @@ from bildung.services.door import signin
 from bildung.services.rosters import check
 from bildung.services.sessions import (
     changing,
+    irregular,
     lateanswers,
     listing,
     makeups,
     placing,
     proctoring,
     provided,
+    room,
     running,
     scheduling,
     support,
@@ -87,6 +93,11 @@ def students_behind_a_number(
     """Whose sittings a number of the page of sessions counts."""
     found = whose.sitters(ctx, actor, of, number_or_none(window), number_or_none(session))
     return BehindOut.model_validate(found)
+
+
+@router.get("/sessions/irregularities", operation_id="irregularities")
+def get_irregularities(ctx: Ctx, actor: Planner, window: str | None = None) -> irregular.IrregularitiesPage:
+    return irregular.irregularities_page(ctx, actor, number_or_none(window))
 
 
 @router.get("/sessions/choices", operation_id="sessionChoices")
@@ -295,6 +306,26 @@ def release(ctx: Ctx, actor: Runner, session_id: str, body: ReleaseIn) -> None:
 @router.post("/sessions/{session_id}/sittings/{sitting_id}", operation_id="markSitting", status_code=204)
 def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) -> None:
     running.mark(ctx, actor, number(session_id), number(sitting_id), body.state, body.why)
+
+
+@router.post("/sessions/{session_id}/room", operation_id="roomAction")
+def room_action(ctx: Ctx, actor: Runner, session_id: str, body: RoomActionIn) -> RoomDone:
+    """What whoever holds it does while it runs, for one, several or all students."""
+    wish = room.RoomAction(
+        kind=body.kind, sittings=[number(id) for id in body.sittings], minutes=body.minutes, text=body.text
+    )
+    return RoomDone(students=room.act(ctx, actor, number(session_id), wish))
+
+
+@router.post("/schools/{school}/stop", operation_id="stopSchool")
+def stop_school(ctx: Ctx, actor: Planner, school: str, body: StopIn) -> room.Stopped:
+    """Pause every open session of a school, or let them all go on."""
+    return room.stop_all(ctx, actor, number(school), body.why, body.resume)
+
+
+@router.post("/irregularities/{event}", operation_id="settleIrregularity", status_code=204)
+def settle_irregularity(ctx: Ctx, actor: Planner, event: str, body: IrregularityDecision) -> None:
+    irregular.settle(ctx, actor, number(event), body.outcome, body.why)
 
 
 @router.get(

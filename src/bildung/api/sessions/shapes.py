@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from bildung.api.shared.shapes import Id, Out
+from bildung.services.sessions import irregular, room
 
 
 class FormChoice(Out):
@@ -145,6 +146,31 @@ class CoversIn(BaseModel):
 class Mark(BaseModel):
     state: Literal["absent", "exempt", "void", "interrupted", "back"]
     why: str = Field("", max_length=500)
+
+
+class RoomActionIn(BaseModel):
+    """sittings: whom it is for; none: everybody who is taking the test."""
+
+    kind: room.Kind
+    sittings: list[str] = Field([], max_length=500)
+    minutes: int = 0
+    text: str = Field("", max_length=500)
+
+
+class RoomDone(BaseModel):
+    """For how many students it was done."""
+
+    students: int
+
+
+class StopIn(BaseModel):
+    why: str = Field("", max_length=200)
+    resume: bool = False
+
+
+class IrregularityDecision(BaseModel):
+    outcome: irregular.Outcome
+    why: str = Field("", max_length=300)
 
 
 class OpenAgainIn(BaseModel):

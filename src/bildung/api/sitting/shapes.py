@@ -8,6 +8,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from bildung.api.shared.shapes import Id, Out, QuestionOut
+from bildung.services.sitting.signs import RoomStanding, Sign
 from bildung.services.sitting.taking import PartShown
 
 
@@ -35,6 +36,7 @@ class PaperOut(Out):
     full_name: str
     review_follows: bool
     now: datetime
+    room: RoomStanding | None
 
 
 class AnswerIn(BaseModel):
@@ -61,6 +63,14 @@ class AnswersIn(BaseModel):
     answers: list[AnswerIn | dict[str, Any]]
     reached: int = 0
     times: list[TimeIn | dict[str, Any]] = []
+
+
+class RoomSignIn(BaseModel):
+    """seconds: that the page was left. message: that was read."""
+
+    kind: Sign
+    seconds: int = 0
+    message: str = ""
 
 
 class CheckIn(BaseModel):

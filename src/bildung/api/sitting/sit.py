@@ -18,9 +18,9 @@ from bildung.api.shared.events import event_stream, moved_events
 from bildung.api.shared.guard import Ctx, SavingGuard, StudentGuard, context, number
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ReviewOut
-from bildung.api.sitting.shapes import AnswerIn, AnswersIn, CheckIn, PaperOut, TimeIn
+from bildung.api.sitting.shapes import AnswerIn, AnswersIn, CheckIn, PaperOut, RoomSignIn, TimeIn
 from bildung.services.shared.access import Sitter
-from bildung.services.sitting import events, taking
+from bildung.services.sitting import events, signs, taking
 from bildung.services.sitting.feedback import Told
 from bildung.services.sitting.saving import Message, Receipt, saving
 from bildung.services.sitting.taking import AttemptStanding
@@ -95,6 +95,12 @@ async def attempt_events(request: Request, ctx: Ctx, sitter: Me) -> StreamingRes
     """Says that something moved for the students of this session; what it is now is read from the attempt itself."""
     session_id = await run_in_threadpool(taking.session_of, ctx, sitter)
     return event_stream(ctx, moved_events(request, ctx, taking.topic(session_id)))
+
+
+@router.post("/sign", operation_id="roomSign", status_code=204)
+def sign(ctx: Ctx, sitter: Me, body: RoomSignIn) -> None:
+    """A sign to the room: help, restroom, back, a message that was read, the page that was left."""
+    signs.sign(ctx, sitter, body.kind, body.seconds, number(body.message) if body.message else 0)
 
 
 @router.post("/hand-in", operation_id="handIn", status_code=204)

@@ -25,8 +25,33 @@ def planned_minutes(minutes: float, factor: float) -> int:
     return round(minutes * (PLANNED_UNLIMITED if factor == inf else factor))
 
 
+def time_added(seconds: int, paused: datetime | None, now: datetime) -> timedelta:
+    """By how much a student's end has moved.
+
+    Parameters
+    ----------
+    seconds : int
+        Minutes that were given and pauses that are over.
+    paused : datetime | None
+        Since when the clock stands still, which lasts until now.
+    now : datetime
+        The server's time.
+
+    Returns
+    -------
+    timedelta
+    """
+    still = max(timedelta(0), now - paused) if paused is not None else timedelta(0)
+    return timedelta(seconds=seconds) + still
+
+
 def personal_end(
-    start: datetime, end: datetime, factor: float, began: datetime | None = None, limit: int | None = None
+    start: datetime,
+    end: datetime,
+    factor: float,
+    began: datetime | None = None,
+    limit: int | None = None,
+    added: timedelta = timedelta(0),
 ) -> datetime:
     """When a student with this factor has to submit, in a session from start to end.
 
@@ -43,14 +68,16 @@ def personal_end(
         When this student started.
     limit : int | None
         The test's own minutes, which their factor stretches as well; both or none.
+    added : timedelta
+        Pauses and minutes that were given (see `time_added`); they move every end.
 
     Returns
     -------
     datetime
     """
     if factor == inf:
-        return max(end, start + SCHOOL_DAY)
+        return max(end, start + SCHOOL_DAY) + added
     last = start + (end - start) * factor
     if began is None or limit is None:
-        return last
-    return min(last, began + timedelta(minutes=limit) * factor)
+        return last + added
+    return min(last, began + timedelta(minutes=limit) * factor) + added

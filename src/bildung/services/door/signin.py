@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.school.usernames import normal_username
 from bildung.services.forms.settings import settings, title_of
-from bildung.services.owed.accommodated import end_for
+from bildung.services.owed.accommodated import added_to, end_for
 from bildung.services.owed.dealing import begin, form_of
 from bildung.services.owed.sessionroster import ensure_sitting
 from bildung.services.shared.access import Actor, Grant, Own, Sitter
@@ -247,7 +247,7 @@ def _may_join(db: Session, ctx: Context, session: PlannedSession, person: Person
         raise Invalid("this test is not open to you; ask your proctor", "own_code")
     limit = settings(form_of(db, session, sitting)).minutes if sitting.state in ("answering", "resting") else None
     began = resumed_from(sitting, now)
-    if session.closed_at or now > end_for(db, session, person.id, began, limit):
+    if session.closed_at or now > end_for(db, session, person.id, began, limit, added_to(sitting, now)):
         raise Invalid("this session is over; ask your proctor", "session_code")
     if now < session.start:
         raise Invalid("this session has not opened yet; wait a moment and try again", "session_code")
@@ -264,7 +264,9 @@ def _join(db: Session, ctx: Context, session: PlannedSession, found: Person | No
         sitting.started_at = sitting.started_at or now
     elif sitting.state == "resting":
         resume(sitting, now)
-    sitting.last_at = now
+    sitting.last_at = sitting.seen_at = now
+    if session.paused_at is not None and sitting.paused_at is None:  # it stands still for all
+        sitting.paused_at = now
     session.data_version += 1
     return _issue(db, ctx, person, sitting.id, sitting.takeover, STUDENT_HOURS, "", address)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from math import inf
 
 from sqlalchemy import ColumnElement, select
@@ -12,9 +12,9 @@ from sqlalchemy.orm import Session
 from bildung.core.accommodations.holding import Line, Needs, Occasion, holds, together
 from bildung.core.accommodations.kinds import UNLIMITED
 from bildung.core.school.schooltime import school_day
-from bildung.core.school.timing import personal_end
+from bildung.core.school.timing import personal_end, time_added
 from bildung.services.calendar.years import zone_of
-from bildung.store.models import Accommodation, Form, PlannedSession
+from bildung.store.models import Accommodation, Form, PlannedSession, Sitting
 
 MOST_NAMED = 500  # ids in one query; with more all rows are read
 NONE = Needs()
@@ -88,11 +88,22 @@ def said(needs: Needs) -> str:
 
 
 def end_for(
-    db: Session, session: PlannedSession, person_id: int, began: datetime | None = None, limit: int | None = None
+    db: Session,
+    session: PlannedSession,
+    person_id: int,
+    began: datetime | None = None,
+    limit: int | None = None,
+    added: timedelta = timedelta(0),
 ) -> datetime:
-    """When this student has to submit. began, limit: of a test with a time limit of its own, in minutes."""
+    """When this student has to submit. began, limit: of a test with a time limit of its own, in minutes. added: by which it
+    moved (`added_to`)."""
     factor = extra_times(db, session, [person_id]).get(person_id, 1.0)
-    return personal_end(session.start, session.end, factor, began, limit)
+    return personal_end(session.start, session.end, factor, began, limit, added)
+
+
+def added_to(sitting: Sitting, now: datetime) -> timedelta:
+    """By how much the end of an attempt has moved: pauses, and minutes that were given."""
+    return time_added(sitting.added_seconds, sitting.paused_at, now)
 
 
 def extra_times(db: Session, session: PlannedSession, people: Collection[int]) -> dict[int, float]:
@@ -118,10 +129,12 @@ def extra_times_at(db: Session, wanted: Sequence[tuple[PlannedSession, int]]) ->
     return found
 
 
-def last_end(db: Session, session: PlannedSession) -> datetime:
+def last_end(db: Session, session: PlannedSession, now: datetime) -> datetime:
     """When the last of a session's students has to submit."""
     factors = extra_times(db, session, [sitting.person_id for sitting in session.sittings])
-    return personal_end(session.start, session.end, max(factors.values(), default=1.0))
+    added = (added_to(sitting, now) for sitting in session.sittings if sitting.state == "answering")
+    longest = max(added, default=timedelta(0))
+    return personal_end(session.start, session.end, max(factors.values(), default=1.0), added=longest)
 
 
 def counts(needs: Mapping[int, Needs]) -> dict[str, int]:

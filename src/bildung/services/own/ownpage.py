@@ -13,7 +13,7 @@ from bildung.core.school.dates import Dates, Style
 from bildung.core.school.timing import personal_end
 from bildung.services.calendar.years import zone_of
 from bildung.services.forms.settings import settings, title_of
-from bildung.services.owed.accommodated import extra_times_at
+from bildung.services.owed.accommodated import added_to, extra_times_at
 from bildung.services.owed.dealing import form_of
 from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
@@ -120,7 +120,7 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         rules = settings(form_of(db, session, sitting))
         limit = rules.minutes if sitting.state == "answering" else None
         factor = extra.get((session.id, p.id), 1.0)
-        end = personal_end(session.start, session.end, factor, sitting.counted_from, limit)
+        end = personal_end(session.start, session.end, factor, sitting.counted_from, limit, added_to(sitting, now))
         over = session.closed_at is not None or now > end
         state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
         if session.canceled_at is not None and state not in ("sat", "excused"):

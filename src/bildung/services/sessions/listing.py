@@ -24,6 +24,7 @@ from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import begun_elsewhere, enrolled_on
 from bildung.services.participation.report import ParticipationPage, participation_page
 from bildung.services.sessions.lateanswers import LateAnswer, late_answers
+from bildung.services.sessions.roomview import Irregularity, RoomLine, in_the_room, irregularities, room_finding
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -122,6 +123,7 @@ class SittingLine:
     placed: bool
     note: str
     late: bool
+    room: RoomLine
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -169,6 +171,10 @@ class SessionDetail:
     others: list[OtherSession]
     late: list[LateAnswer]
     several_forms: bool
+    paused: bool
+    school_id: Id
+    may_stop_school: bool
+    irregularities: list[Irregularity]
 
 
 def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
@@ -345,7 +351,7 @@ def phase(db: Session, session: PlannedSession, now: datetime) -> Phase:
         return "canceled"
     if session.closed_at is not None:
         return "closed"
-    if now > session.end + GRACE and now > accommodated.last_end(db, session) + GRACE:
+    if now > session.end + GRACE and now > accommodated.last_end(db, session, now) + GRACE:
         return "closed"
     return "ahead" if now < session.start else "open"
 
@@ -385,6 +391,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
         lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
         limits = {id: settings.settings(form).minutes for id, form in [(None, session.form), *companions.items()]}
+        room = in_the_room(db, session, [s for s, _ in rows], ctx.clock())
         sittings = [
             SittingLine(
                 id=s.id,
@@ -398,7 +405,12 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 needs=accommodated.said(needs.get(p.id, _NONE)) if sees else "",
                 provided=_provided(needs.get(p.id, _NONE), said.get(s.id, {})) if may_run else [],
                 until=personal_end(
-                    session.start, session.end, needs.get(p.id, _NONE).extra_time, s.counted_from, limits[s.form_id]
+                    session.start,
+                    session.end,
+                    needs.get(p.id, _NONE).extra_time,
+                    s.counted_from,
+                    limits[s.form_id],
+                    accommodated.added_to(s, ctx.clock()),
                 ),
                 items=len(s.drawn) if s.drawn is not None else lengths.get(s.form_id or 0, items),
                 form=companions[s.form_id].name if s.form_id is not None and may_run else "",
@@ -406,6 +418,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 placed=p.id in placed,
                 note=s.note if may_run else "",
                 late=session.due is not None and s.handed_in_at is not None and s.handed_in_at > session.due,
+                room=room[s.id],
             )
             for s, p in rows
         ]
@@ -419,7 +432,8 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         return SessionDetail(
             finding=_session_finding(line)
             + (_needs_finding(list(needs.values()), line.phase) if sees else "")
-            + _companions_finding(sittings),
+            + _companions_finding(sittings)
+            + (room_finding(list(room.values()), session.paused_at is not None) if line.phase == "open" else ""),
             session=line,
             items=items,
             sittings=sittings,
@@ -439,6 +453,11 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             others=_others(db, actor, session),
             late=late_answers(db, session_id) if may_run else [],
             several_forms=may_run and _several_forms(session.form),
+            paused=session.paused_at is not None,
+            school_id=session.klass.school_id,
+            may_stop_school=may_run
+            and any(g.role == "coordinator" and g.school_id in (None, session.klass.school_id) for g in actor.grants),
+            irregularities=irregularities(db, [session_id]).get(session_id, []) if may_run else [],
         )
 
 

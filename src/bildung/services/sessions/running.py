@@ -10,11 +10,11 @@ from sqlalchemy.orm import Session
 from bildung.services.answers.packing import pack
 from bildung.services.owed import accommodated
 from bildung.services.owed.sessionroster import follow_class, follow_same
-from bildung.services.sessions.listing import GRACE, _get
+from bildung.services.sessions.listing import GRACE, _get, reaches
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.shared.typed import need_text
 from bildung.services.sitting import taking
 from bildung.services.sitting.resting import on_several_days, rest
@@ -23,6 +23,8 @@ from bildung.store.models import (
     PlannedSession,
     Sitting,
 )
+
+DECISIONS = ("exempt", "void", "interrupted")  # of whoever planned the session, not of who holds it
 
 
 def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) -> None:
@@ -61,6 +63,9 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
         attempt = db.get(Sitting, sitting_id)
         if attempt is None or attempt.session_id != session.id:
             raise NotFound("there is no such attempt in this session")
+        judges = state in DECISIONS or (state == "back" and attempt.state in DECISIONS)
+        if judges and not reaches(db, actor, Action.SESSIONS_PLAN, session_id):
+            raise NotAllowed("this is decided by the coordinator; note an irregularity instead")
         if state == "absent" and attempt.started_at is not None:
             raise Conflict("this student has started; invalidate the attempt if it must not count")
         if state == "interrupted" and attempt.started_at is None:
@@ -71,7 +76,7 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
             rests = attempt.used_seconds is not None
             if attempt.started_at and session.closed_at and not attempt.handed_in_at and not rests:
                 attempt.handed_in_at = session.closed_at
-            attempt.state = _state_without_mark(attempt, session)
+            attempt.state = state_without_mark(attempt, session)
         else:
             attempt.state = "void" if state == "interrupted" else state
         session.data_version += 1
@@ -93,7 +98,8 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
     ctx.bus.publish(taking.topic(session_id), {"sitting": str(sitting_id)})
 
 
-def _state_without_mark(attempt: Sitting, session: PlannedSession) -> str:
+def state_without_mark(attempt: Sitting, session: PlannedSession) -> str:
+    """What an attempt is where nobody says otherwise."""
     if attempt.handed_in_at:
         return "handed_in"
     if attempt.used_seconds is not None:
@@ -192,7 +198,7 @@ def close_overdue(ctx: Context) -> int:
 def _close_if_over(db: Session, ctx: Context, id: int) -> bool:
     """Not while somebody with extra time may still be working."""
     session = db.get_one(PlannedSession, id)
-    if accommodated.last_end(db, session) + GRACE > ctx.clock():
+    if accommodated.last_end(db, session, ctx.clock()) + GRACE > ctx.clock():
         return False
     _close(db, ctx, session, None)
     return True

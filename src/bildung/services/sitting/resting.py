@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from bildung.core.school.timing import personal_end
 from bildung.services.answers.packing import pack
 from bildung.services.forms.settings import settings
-from bildung.services.owed.accommodated import NONE, in_session
+from bildung.services.owed.accommodated import NONE, added_to, in_session
 from bildung.services.owed.dealing import form_of
 from bildung.store.models import PlannedSession, Sitting
 
@@ -21,8 +21,10 @@ LEFT = 60  # seconds; with less than these the test's own time is over
 def rest(attempt: Sitting, now: datetime) -> None:
     """It stays as it is until it is resumed; no minute counts meanwhile."""
     began = attempt.counted_from or now
-    attempt.used_seconds = max(0, round((now - began).total_seconds()))
+    worked = now - began - added_to(attempt, now)  # what was given is not used, and a pause is no work
+    attempt.used_seconds = max(0, round(worked.total_seconds()))
     attempt.state, attempt.clock_from = "resting", None
+    attempt.added_seconds, attempt.paused_at, attempt.away_at, attempt.help_at = 0, None, None, None
 
 
 def resume(attempt: Sitting, now: datetime) -> None:
@@ -50,9 +52,9 @@ def on_several_days(
         need = needs.get(one.person_id, NONE)
         if SEVERAL_DAYS not in need.kinds:
             continue
-        until = min(now, personal_end(session.start, session.end, need.extra_time))
+        until = min(now, personal_end(session.start, session.end, need.extra_time, added=added_to(one, now)))
         limit, began = settings(form_of(db, session, one)).minutes, one.counted_from
-        worked = (until - began).total_seconds() if began else 0.0
+        worked = (until - began - added_to(one, now)).total_seconds() if began else 0.0
         if limit is None or limit * 60 * need.extra_time - worked > LEFT:
             found[one.id] = until
     return found

@@ -18,7 +18,7 @@ from bildung.formats.face import faced
 from bildung.formats.markup import safe_html
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import StimulusView, content_of, shown_safely, stimulus_view
-from bildung.services.owed.accommodated import NONE, end_for, extra_times_at, in_session
+from bildung.services.owed.accommodated import NONE, added_to, end_for, extra_times_at, in_session
 from bildung.services.owed.dealing import draw_for, form_of, places_of
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.context import Context
@@ -27,6 +27,7 @@ from bildung.services.shared.wire import Id
 from bildung.services.sitting.answerable import answerable
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.resting import on_several_days, rest
+from bildung.services.sitting.signs import RoomStanding, room_standing
 from bildung.store.models import (
     Form,
     FormItem,
@@ -98,6 +99,7 @@ class Paper:
     full_name: str = ""
     review_follows: bool = False
     now: datetime | None = None
+    room: RoomStanding | None = None
 
 
 def paper(ctx: Context, sitter: Sitter) -> Paper:
@@ -117,8 +119,10 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
         state = state_of(at_hand)
         needs = in_session(db, session, [person.id], form).get(person.id, NONE)
-        end = end_for(db, session, person.id, at_hand.counted_from, rules.minutes)
-        open_still = session.closed_at is None and ctx.clock() <= end_for(db, session, person.id)
+        end = end_for(db, session, person.id, at_hand.counted_from, rules.minutes, added_to(sitting, ctx.clock()))
+        open_still = session.closed_at is None and ctx.clock() <= end_for(
+            db, session, person.id, added=added_to(sitting, ctx.clock())
+        )
         shown = (
             []
             if state != "answering"
@@ -152,6 +156,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             full_name=person.name,
             review_follows=rules.feedback != "release" and state == "handed_in",
             now=ctx.clock(),
+            room=room_standing(db, sitting),
         )
 
 
@@ -267,6 +272,7 @@ class AttemptStanding:
     takeover: int
     now: datetime
     changed: bool
+    room: RoomStanding
 
 
 def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
@@ -275,9 +281,16 @@ def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
         at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
-        end = end_for(db, session, sitter.person_id, at_hand.counted_from, limit)
+        end = end_for(db, session, sitter.person_id, at_hand.counted_from, limit, added_to(sitting, ctx.clock()))
         newest = select(SignIn.id).where(SignIn.sitting_id == sitting.id, SignIn.takeover == sitting.takeover)
-        return AttemptStanding(state_of(at_hand), end, sitting.takeover, ctx.clock(), db.scalar(newest) is None)
+        return AttemptStanding(
+            state=state_of(at_hand),
+            end=end,
+            takeover=sitting.takeover,
+            now=ctx.clock(),
+            changed=db.scalar(newest) is None,
+            room=room_standing(db, sitting),
+        )
 
 
 def topic(session_id: int) -> str:
@@ -360,7 +373,9 @@ def again(ctx: Context, sitter: Sitter) -> None:
         form = form_of(db, session, sitting)
         if state_of(attempt_of(db, sitting)) != "handed_in":
             raise Conflict("submit first; another attempt starts after that")
-        if session.closed_at is not None or ctx.clock() > end_for(db, session, sitting.person_id):
+        if session.closed_at is not None or ctx.clock() > end_for(
+            db, session, sitting.person_id, added=added_to(sitting, ctx.clock())
+        ):
             raise Conflict("this session is over; ask your proctor")
         if sitting.attempt >= settings(form).attempts:
             raise Conflict(f"this test has {settings(form).attempts} attempts, and you have used them")
@@ -432,7 +447,7 @@ def hand_in_overdue(ctx: Context) -> int:
         for sitting in rows:
             session, limit = sitting.session, limits[sitting.form_id or sitting.session.form_id]
             factor = extra.get((session.id, sitting.person_id), 1.0)
-            end = personal_end(session.start, session.end, factor, sitting.counted_from, limit)
+            end = personal_end(session.start, session.end, factor, sitting.counted_from, limit, added_to(sitting, now))
             if now > end + LATE:
                 sitting.state, sitting.handed_in_at = "handed_in", end
                 sitting.session.data_version += 1

@@ -23,6 +23,7 @@ from bildung.services.planning.choosing import open_choices
 from bildung.services.planning.testingday import not_ready
 from bildung.services.quality.undecided import list_undecided
 from bildung.services.rosters.check import check
+from bildung.services.sessions.irregular import open_irregularities
 from bildung.services.sessions.listing import SessionLine, current_sessions
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -137,6 +138,7 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
     counts: tuple[Callable[[Context, Session, Actor], list[Waiting]], ...] = (
         _late,
         _unscored,
+        _irregular,
         _choosing,
         _unproctored,
         _not_ready,
@@ -178,6 +180,16 @@ def _unscored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
     if len(rows) > 1:
         what += f" in {counted(len(rows), 'session')}"
     return [Waiting(what=what, path=f"/sessions/{rows[0][0]}")]
+
+
+def _irregular(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.SESSIONS_PLAN):
+        return []
+    n = open_irregularities(db, actor)
+    if not n:
+        return []
+    what = f"{counted(n, 'irregularity', 'irregularities')} {'waits' if n == 1 else 'wait'} for a decision"
+    return [Waiting(what=what, path="/sessions/irregularities")]
 
 
 def _choosing(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:

@@ -26,6 +26,7 @@ class PlannedSession(Base):
     still_owed: the test of a canceled session is owed all the same; not where it was scheduled by mistake.
     by_name: only who was placed in it is on its list, as in a makeup; its class says whose it is.
     due: of one that is open for days: what is submitted later is late; taken until its end. told_start, told_room: when and where students were told that it is, where it has moved since.
+    paused_at: since when it stands still for all, also for who joins now.
     """
 
     __tablename__ = "session"
@@ -54,6 +55,7 @@ class PlannedSession(Base):
     due: Mapped[datetime | None]
     told_start: Mapped[datetime | None]
     told_room: Mapped[str | None]
+    paused_at: Mapped[datetime | None]
     form: Mapped[Form] = relationship()
     window: Mapped[Window] = relationship()
     klass: Mapped[SchoolClass] = relationship()
@@ -75,6 +77,10 @@ class Sitting(Base):
     handed in or absent because the session was closed, so that opening it again takes that back. interrupted: void because
     something broke it off, not because it must not count; the student takes the test again. note: what happened to it
     that a scorer or reader of its results has to know.
+
+    paused_at: since when its clock stands still. away_at: since when the student is out of the room, the screen covered.
+    help_at: since when they ask for help. seen_at: when the device last said that it is there. added_seconds: by which its
+    end moved: minutes that were given, and pauses that are over.
     """
 
     __tablename__ = "sitting"
@@ -97,6 +103,11 @@ class Sitting(Base):
     note: Mapped[str] = mapped_column(default="", server_default="")
     used_seconds: Mapped[int | None]
     clock_from: Mapped[datetime | None]
+    paused_at: Mapped[datetime | None]
+    away_at: Mapped[datetime | None]
+    help_at: Mapped[datetime | None]
+    seen_at: Mapped[datetime | None]
+    added_seconds: Mapped[int] = mapped_column(default=0, server_default="0")
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)
@@ -105,6 +116,27 @@ class Sitting(Base):
     def counted_from(self) -> datetime | None:
         """When the minutes of this attempt began."""
         return self.clock_from or self.started_at
+
+
+class RoomEvent(Base):
+    """Something that happened in the room. kind: pause, minutes, restroom, left (the page), message, irregularity. sitting_id:
+    None: of the whole session. words: of a message or irregularity, or the number of minutes. until: when it was over; of a
+    message, when the student had read it. by_name: typed by a substitute who has no account. settled_at, outcome: of an
+    irregularity, what was decided: counts, void or exempt."""
+
+    __tablename__ = "room_event"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    session_id: Mapped[int] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"), index=True)
+    sitting_id: Mapped[int | None] = mapped_column(ForeignKey("sitting.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str]
+    words: Mapped[str] = mapped_column(default="", server_default="")
+    at: Mapped[datetime]
+    until: Mapped[datetime | None]
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    by_name: Mapped[str] = mapped_column(default="", server_default="")
+    settled_at: Mapped[datetime | None]
+    settled_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    outcome: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class SessionSupport(Base):

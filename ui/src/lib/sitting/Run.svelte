@@ -3,6 +3,7 @@
 	import { onMount, type Snippet } from 'svelte';
 	import Asked from './Asked.svelte';
 	import BeforeSubmit from './BeforeSubmit.svelte';
+	import Cover from './Cover.svelte';
 	import Ended from './Ended.svelte';
 	import Foot from './Foot.svelte';
 	import Review from './Review.svelte';
@@ -10,6 +11,7 @@
 	import type { Sitting } from './sitting.svelte';
 	import Tools from './Tools.svelte';
 	import TopBar from './TopBar.svelte';
+	import Word from './Word.svelte';
 
 	/** The student's page: one question at a time, every answer saved as it is given; movement, tools and what is told
 	    when are as the test says. Staff see the same page in a trial run. */
@@ -24,6 +26,7 @@
 
 	onMount(() => run.begin());
 	$effect(() => run.atTheEnd());
+	$effect(() => run.atFive());
 </script>
 
 <svelte:window onkeydown={(event) => run.key(event)} />
@@ -55,7 +58,10 @@
 				>Go to the start page</Button
 			>
 		</main>
+	{:else if run.paper && run.covered}
+		<Cover {run} />
 	{:else if run.paper && run.question}
+		<Word {run} />
 		<TopBar {run} />
 		{#if run.leaving}
 			<BeforeSubmit {run} />

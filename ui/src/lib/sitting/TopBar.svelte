@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
+	import Menu from '$lib/design/Menu.svelte';
 	import { complete } from '$lib/sitting/question/answer';
 	import type { Run } from './taking.svelte';
 
@@ -17,7 +19,9 @@
 	}
 </script>
 
-<header class="sticky top-0 z-10 flex items-center gap-4 border-b border-hair bg-sheet px-4 py-2 text-[15px] md:px-6">
+<header
+	class="sticky top-0 z-10 flex items-center gap-4 max-[479px]:gap-2 border-b border-hair bg-sheet px-4 py-2 text-[15px] md:px-6"
+>
 	<b class="hidden md:block">{paper.title}</b>
 	{#if paper.full_name}<span class="max-w-[30%] flex-none truncate text-ink2">{paper.full_name}</span>{/if}
 	<div class="min-w-0 flex-1" bind:clientWidth={room}>
@@ -45,11 +49,38 @@
 				<span class="flex w-full items-end gap-[2px]" aria-hidden="true">
 					{#each paper.questions as q, at (q.id)}<span class="step block min-w-0 flex-1 {look(at)}"></span>{/each}
 				</span>
-				<span class="text-[12px] leading-[14px]">{run.question?.number} of {paper.questions.length}</span>
+				<span class="text-[12px] leading-[14px] whitespace-nowrap"
+					>{run.question?.number} of {paper.questions.length}{#if !run.trial && !run.timeHidden}<span
+							class="min-[480px]:hidden {run.minutes <= 5 ? 'font-bold' : ''}">&nbsp;· {run.minutes} min</span
+						>{/if}</span
+				>
 			</button>
 		{/if}
 	</div>
 	{#if !run.trial}
-		<span class="flex-none tabular-nums {run.minutes <= 5 ? 'font-bold' : ''}">{run.minutes} min left</span>
+		<button
+			class="flex-none cursor-pointer tabular-nums max-[479px]:hidden {run.minutes <= 5 ? 'font-bold' : ''}"
+			title={run.timeHidden ? 'Show the time' : 'Hide the time'}
+			onclick={() => (run.timeHidden = !run.timeHidden)}
+			>{#if run.timeHidden}Time<span class="sr-only">&nbsp;hidden; show it</span>{:else}{run.minutes} min<span
+					class="max-[480px]:sr-only">&nbsp;left</span
+				>{/if}</button
+		>
+		<Button
+			class="min-h-[40px] flex-none"
+			aria-pressed={!!sitting.room?.help}
+			disabled={run.busy}
+			title={sitting.room?.help ? 'Someone is coming. Press again if you no longer need help.' : 'Ask for help'}
+			onclick={() => run.sign(sitting.room?.help ? 'never_mind' : 'help')}
+			>{sitting.room?.help ? 'Asked' : 'Help'}</Button
+		>
+		<Menu
+			quiet
+			label="More"
+			entries={[
+				{ label: 'Go to the restroom', does: () => void run.sign('restroom') },
+				{ label: run.timeHidden ? 'Show the time' : 'Hide the time', does: () => (run.timeHidden = !run.timeHidden) }
+			]}
+		/>
 	{/if}
 </header>

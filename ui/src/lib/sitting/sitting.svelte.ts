@@ -21,6 +21,8 @@ export class Sitting {
 	ended = $state('');
 	/** Whether somebody else ended the attempt: the session was closed, or its time was over. */
 	closed = $state(false);
+	/** What the room says: paused, out of the room, help asked for, a message. */
+	room = $state<Schemas['RoomStanding'] | null>(null);
 	/** Answers that stay on this device because the server did not take them. */
 	left = $state(0);
 	/** By how many milliseconds the server's clock is ahead of this device's, which may be wrong. */
@@ -57,6 +59,7 @@ export class Sitting {
 		this.paper = await body(api.GET('/api/sit/paper'));
 		tokens.sitting = this.paper.csrf;
 		this.ahead = Date.parse(this.paper.now) - Date.now();
+		this.room = this.paper.room;
 		this.#queue?.stop();
 		this.#queue = new AnswerQueue(
 			this.#key,
@@ -178,6 +181,7 @@ export class Sitting {
 			const now = await body(api.GET('/api/sit/standing'));
 			this.paper.end = now.end;
 			this.changed = now.changed;
+			this.room = now.room;
 			this.ahead = Date.parse(now.now) - Date.now();
 			if (now.state === 'answering' && this.ended)
 				await this.load(); // it was opened again
@@ -202,6 +206,12 @@ export class Sitting {
 		events.addEventListener('open', () => void this.ask()); // whatever moved while the line was down
 		events.addEventListener('moved', () => void this.ask());
 		return () => events.close();
+	}
+
+	/** Tell the room something; what it says then is asked for at once. */
+	async sign(kind: Schemas['RoomSignIn']['kind'], more: { seconds?: number; message?: string } = {}) {
+		await api.POST('/api/sit/sign', { body: { kind, seconds: 0, message: '', ...more } });
+		if (kind !== 'here' && kind !== 'left') await this.ask();
 	}
 
 	/** What was right of one question, told at once; the answer stays from then on. */

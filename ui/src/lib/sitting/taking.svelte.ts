@@ -6,6 +6,12 @@ import { Highlighter } from './highlighter.svelte';
 import type { Sitting } from './sitting.svelte';
 
 const STATUS = { saved: 'Saved', saving: 'Saving …', waiting: 'Not saved yet. Keep this page open.' };
+/** Milliseconds between two signs that this device is there. */
+const HERE = 60_000;
+/** Milliseconds of another page that are nobody's business. */
+const GLANCE = 2000;
+/** Minutes before the end at which a student is told once. */
+const SOON = 5;
 type Question = NonNullable<Sitting['question']>;
 
 /** What the student's page itself knows beside the attempt: what is open, what went wrong, what the clock says. */
@@ -21,6 +27,12 @@ export class Run {
 	/** How many hints of each question are shown. */
 	hinted = $state<Record<string, number>>({});
 	notes = $state<Record<string, string>>({});
+	/** The student does not want to see the time. */
+	timeHidden = $state(false);
+	/** Five minutes are left, and the student has not read that yet. */
+	soon = $state(false);
+	#soonTold = false;
+	#leftAt = 0;
 	readonly highlighter = new Highlighter();
 	#handed = false;
 
@@ -49,6 +61,11 @@ export class Run {
 
 	get last(): boolean {
 		return this.sitting.place === (this.paper?.questions.length ?? 0) - 1;
+	}
+
+	/** The screen is covered: the room stands still, or the student is out of it. */
+	get covered(): boolean {
+		return !this.trial && !!(this.sitting.room?.paused || this.sitting.room?.away);
 	}
 
 	get minutes(): number {
@@ -102,22 +119,61 @@ export class Run {
 				else this.problem = said(error);
 			});
 		const clock = setInterval(() => (this.now = Date.now()), 10_000);
+		const here = setInterval(() => void this.#quietly(() => this.sitting.sign('here')), HERE);
 		const back = () => void this.sitting.ask();
-		const seen = () => this.sitting.count();
+		const seen = () => {
+			this.sitting.count();
+			this.#looked();
+		};
 		window.addEventListener('online', back);
 		document.addEventListener('visibilitychange', seen);
 		return () => {
 			clearInterval(clock);
+			clearInterval(here);
 			stop();
 			window.removeEventListener('online', back);
 			document.removeEventListener('visibilitychange', seen);
 		};
 	}
 
+	/** Whoever left the page is back: how long that was is for staff. */
+	#looked() {
+		if (document.hidden) this.#leftAt = Date.now();
+		else if (this.#leftAt) {
+			const away = Date.now() - this.#leftAt;
+			this.#leftAt = 0;
+			if (away >= GLANCE && !this.ended && !this.covered && !this.trial)
+				void this.#quietly(() => this.sitting.sign('left', { seconds: Math.round(away / 1000) }));
+		}
+	}
+
+	/** What is no trouble where it fails. */
+	async #quietly(work: () => Promise<unknown>) {
+		if (this.trial || this.ended) return;
+		try {
+			await work();
+		} catch {
+			/* the server hears of it the next time */
+		}
+	}
+
+	/** Ask for help, or take it back; leave for the restroom and come back; a message was read. */
+	async sign(kind: 'help' | 'never_mind' | 'restroom' | 'back' | 'read', message = '') {
+		await this.#working(() => this.sitting.sign(kind, { message }), plainly);
+	}
+
+	/** Say once that little time is left. */
+	atFive() {
+		if (this.trial || this.ended || this.covered || this.#soonTold || !this.paper) return;
+		if (this.minutes > SOON || this.minutes === 0) return;
+		this.#soonTold = this.soon = true;
+	}
+
 	/** When time is over: hand in what is there, once. */
 	atTheEnd() {
 		const { paper } = this;
 		if (!paper || this.trial || this.ended || this.#handed || paper.state !== 'answering') return;
+		if (this.sitting.room?.paused) return; // the clock stands still
 		if (this.now + this.sitting.ahead <= Date.parse(paper.end)) return;
 		this.#handed = true;
 		void this.handIn(true);
@@ -190,7 +246,8 @@ export class Run {
 	key(event: KeyboardEvent) {
 		const { question, sitting } = this;
 		const target = event.target as HTMLElement;
-		if (event.ctrlKey || event.metaKey || event.altKey || this.leaving || this.ended || !question) return;
+		if (event.ctrlKey || event.metaKey || event.altKey || this.leaving || this.ended || this.covered || !question)
+			return;
 		if (target.matches('textarea, select, [role=checkbox]')) return;
 		const only = question.shown.parts.length === 1 ? question.shown.parts[0] : undefined;
 		if (target.matches('input[type=text]')) {

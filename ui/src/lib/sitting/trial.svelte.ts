@@ -19,6 +19,7 @@ export class Trial extends Sitting {
 		);
 		const { title, questions, parts, tools, large_print, one_by_one, one_way, check } = this.about;
 		this.paper = {
+			room: null,
 			sitting: `trial-${this.form}`,
 			title,
 			name: '',

@@ -110,3 +110,11 @@ export const STATE_WORDS: Record<string, string> = {
 	exempt: 'exempt',
 	void: 'invalidated'
 };
+
+/** What was decided about an irregularity. */
+export const OUTCOMES: Record<string, string> = {
+	counts: 'the attempt counts',
+	void: 'invalidated',
+	retake: 'invalidated, to be taken again',
+	exempt: 'exempt'
+};

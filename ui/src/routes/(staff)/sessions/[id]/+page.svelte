@@ -3,12 +3,13 @@
 	import Finding from '$lib/design/Finding.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import Button from '$lib/design/Button.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import TimeField from '$lib/design/TimeField.svelte';
 	import Student from '$lib/parts/Student.svelte';
 	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { dateTime, STATE_WORDS, time } from '$lib/words/show';
+	import { dateTime, OUTCOMES, STATE_WORDS, time } from '$lib/words/show';
 	import CancelDialog from '../CancelDialog.svelte';
 	import ChangeDialog from '../ChangeDialog.svelte';
 	import Dialog from '$lib/design/Dialog.svelte';
@@ -16,6 +17,9 @@
 	import Menu from '$lib/design/Menu.svelte';
 	import Merge from './Merge.svelte';
 	import SessionPick from './SessionPick.svelte';
+	import Needing from './Needing.svelte';
+	import { Room } from './room.svelte';
+	import RoomBar from './RoomBar.svelte';
 	import ProvidedHere from './ProvidedHere.svelte';
 	import FormDialog from './FormDialog.svelte';
 	import Support from './Support.svelte';
@@ -29,6 +33,7 @@
 	let canceling = $state(false);
 	let splitting = $state(false);
 	let merging = $state(false);
+	const room = $derived(new Room(shown));
 	$effect(() => shown.follow());
 </script>
 
@@ -133,7 +138,10 @@
 		</Panel>
 	{/if}
 	<div class="grid grid-cols-[minmax(0,1fr)_262px] items-start gap-3">
-		<Skyline sittings={shown.data.sittings} items={shown.data.items} />
+		<div>
+			<Skyline sittings={shown.data.sittings} items={shown.data.items} />
+			{#if room.open}<Needing {room} />{/if}
+		</div>
 		<Panel class="px-4 py-3">
 			<div class="small">Session code</div>
 			<div class="font-mono text-[28px] leading-tight tracking-[0.14em]">{shown.s.code}</div>
@@ -156,17 +164,27 @@
 		</Panel>
 	</div>
 	<Support session={shown.id} moved={shown.listed} />
+	{#if room.open}<RoomBar {room} />{/if}
 	<Table within="sheet mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
 		<thead
 			><tr
-				><th>Student</th>{#if shown.data.may_run}<th>Sign-in code</th>{/if}<th>State</th><th class="n">Answered</th><th
-					>Last answer</th
-				><th>Submitted</th>{#if shown.needing}<th>Accommodations</th>{/if}{#if shown.data.may_run}<th></th>{/if}</tr
+				>{#if room.open}<th><span class="sr-only">Selected</span></th>{/if}<th>Student</th>{#if shown.data.may_run}<th
+						>Sign-in code</th
+					>{/if}<th>State</th><th class="n">Answered</th><th>Last answer</th><th>Submitted</th>{#if shown.needing}<th
+						>Accommodations</th
+					>{/if}{#if shown.data.may_run}<th></th>{/if}</tr
 			></thead
 		>
 		<tbody>
-			{#each shown.data.sittings as sitting, at (sitting.id)}
+			{#each shown.order as { sitting, at } (sitting.id)}
 				<tr tabindex="-1" data-row>
+					{#if room.open}<td
+							><Checkbox
+								checked={!!room.chosen[sitting.id]}
+								label="Select {staff.name(sitting.name, at)}"
+								onchange={(is) => (room.chosen[sitting.id] = is)}
+							/></td
+						>{/if}
 					<td
 						><Student
 							person={sitting.person}
@@ -183,7 +201,12 @@
 							>{/if}</td
 					>
 					{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
-					<td class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</td>
+					<td
+						><span class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</span
+						>{#each [sitting.room.signs.join('; '), sitting.room.restroom, sitting.room.left, sitting.room.added ? `${sitting.room.added} minutes added` : '', sitting.room.irregularities ? 'irregularity noted' : ''].filter(Boolean) as line (line)}<span
+								class="small block leading-tight">{line}</span
+							>{/each}</td
+					>
 					<td class="n">{sitting.answered} of {sitting.items}</td>
 					<td>{sitting.last_at ? time(sitting.last_at, shown.zone) : ''}</td>
 					<td
@@ -205,10 +228,14 @@
 									>{/if}{/if}</td
 						>{/if}
 					{#if shown.data.may_run}
-						<td class="n">
+						<td class="n whitespace-nowrap">
 							{#if sitting.state === 'not_started'}
 								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'absent')}>Absent</Button>
-								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'exempt')}>Exempt</Button>
+								{#if shown.data.may_plan}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										onclick={() => shown.mark(sitting, 'exempt')}>Exempt</Button
+									>{/if}
 								{#if shown.movable && sitting.placed && !shown.s?.by_name}<Button
 										kind="quiet"
 										class="min-h-[26px]"
@@ -218,7 +245,7 @@
 										class="min-h-[26px]"
 										onclick={() => ([shown.moving, shown.target] = [sitting, ''])}>Move</Button
 									>{/if}
-							{:else if ['absent', 'exempt', 'void'].includes(sitting.state)}
+							{:else if sitting.state === 'absent' || (['exempt', 'void'].includes(sitting.state) && shown.data.may_plan)}
 								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Undo</Button>
 							{:else}
 								{#if sitting.state === 'answering' && shown.data.several_forms}<Button
@@ -231,13 +258,16 @@
 										class="min-h-[26px]"
 										href="/sessions/makeups?person={sitting.person}">Schedule the rest</Button
 									>{/if}
-								{#if sitting.state === 'answering'}<Button
+								{#if sitting.state === 'answering' && shown.data.may_plan}<Button
 										kind="quiet"
 										class="min-h-[26px]"
 										onclick={() => shown.mark(sitting, 'interrupted')}>Interrupted</Button
 									>{/if}
-								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'void')}>Invalidate</Button
-								>
+								{#if shown.data.may_plan && !['exempt', 'void'].includes(sitting.state)}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										onclick={() => shown.mark(sitting, 'void')}>Invalidate</Button
+									>{/if}
 							{/if}
 						</td>
 					{/if}
@@ -245,6 +275,26 @@
 			{/each}
 		</tbody>
 	</Table>
+	{#if shown.data.irregularities.length}
+		<Panel label="Irregularities" class="mt-3 px-4 py-2.5 text-[14px]">
+			<h2 class="mb-1">
+				{shown.data.irregularities.length}
+				{shown.data.irregularities.length === 1 ? 'irregularity' : 'irregularities'} noted
+			</h2>
+			{#each shown.data.irregularities as one (one.id)}
+				<p class="border-t border-hair2 py-1 first:border-t-0">
+					<b class="mr-1.5 font-semibold">{!one.who ? 'The whole session' : staff.veiled ? 'A student' : one.who}</b
+					>{one.text}
+					<span class="small"
+						>{time(one.at, shown.zone)}, {one.by}{one.outcome ? ` · ${OUTCOMES[one.outcome]}` : ''}</span
+					>
+				</p>
+			{/each}
+			{#if shown.data.may_plan}<p class="mt-1">
+					<a class="word" href="/sessions/irregularities?window={shown.s.window_id}">Decide what they mean</a>
+				</p>{/if}
+		</Panel>
+	{/if}
 	{#if shown.movable || shown.data.not_here.length}
 		<div class="mt-3 grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
 			{#if shown.data.not_here.length}

@@ -8,6 +8,8 @@ export class SessionPage {
 	constructor(readonly id: string) {}
 	data = $state<Schemas['SessionDetail'] | null>(null);
 	problem = $state('');
+	/** Milliseconds between looks while students work: who is stuck or silent changes without anything happening. */
+	static readonly LOOK = 30_000;
 	live = $state(false);
 	told = $state('');
 	/** Whose form is being settled. */
@@ -42,8 +44,21 @@ export class SessionPage {
 			this.live = false;
 		});
 		events.onerror = () => (this.live = false);
-		return () => events.close();
+		const look = setInterval(() => {
+			if (this.s?.phase === 'open' && !document.hidden) void this.load();
+		}, SessionPage.LOOK);
+		return () => {
+			clearInterval(look);
+			events.close();
+		};
 	};
+
+	/** As they are listed, and whoever is finished last. */
+	order = $derived(
+		(this.data?.sittings ?? [])
+			.map((sitting, at) => ({ sitting, at }))
+			.sort((a, b) => Number(a.sitting.state === 'handed_in') - Number(b.sitting.state === 'handed_in'))
+	);
 
 	mark = async (sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'interrupted' | 'back') => {
 		let why = '';

@@ -1,0 +1,218 @@
+"""What whoever holds a session does while it runs: clocks that stand still, minutes, messages, what happened in the room."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal, get_args
+
+from sqlalchemy import Select, select
+from sqlalchemy.orm import Session
+
+from bildung.services.sessions.listing import _get
+from bildung.services.shared import audit
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.typed import need_text
+from bildung.services.shared.wire import Id
+from bildung.services.sitting import taking
+from bildung.services.sitting.signs import back_from_restroom, end_pause
+from bildung.store.models import PlannedSession, RoomEvent, SchoolClass, Sitting
+
+Kind = Literal["pause", "resume", "minutes", "message", "helped", "restroom", "back", "irregularity"]
+MOST_MINUTES = 60
+LONGEST_MESSAGE = 200
+LONGEST_IRREGULARITY = 500
+
+
+@dataclass(frozen=True, kw_only=True)
+class RoomAction:
+    """sittings: whom it is for; none: everybody who is taking the test. minutes: given, or taken back where they are
+    negative. text: of a message or an irregularity."""
+
+    kind: Kind
+    sittings: Sequence[Id] = field(default_factory=tuple)
+    minutes: int = 0
+    text: str = ""
+
+
+def act(ctx: Context, actor: Actor, session_id: int, wish: RoomAction) -> int:
+    """Do it; for how many students."""
+    _check(wish)
+
+    def work(db: Session) -> int:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        if session.canceled_at is not None:
+            raise Conflict("this session was canceled")
+        if session.closed_at is not None and wish.kind != "irregularity":
+            raise Conflict("this session is closed; reopen it first")
+        found = _whom(db, session, wish)
+        done = _do(db, ctx, actor, session, found, wish)
+        after = {"students": len(found) or "all", **({"minutes": wish.minutes} if wish.minutes else {})}
+        audit.record(
+            db, ctx.clock(), actor.person_id, f"room.{wish.kind}", f"session:{session.id}", None, after, wish.text
+        )
+        return done
+
+    done = ctx.store.write(work)
+    tell(ctx, session_id)
+    return done
+
+
+def tell(ctx: Context, session_id: int) -> None:
+    """Whoever watches the session, and every student who has it open."""
+    ctx.bus.publish(f"session:{session_id}", {"room": True})
+    ctx.bus.publish(taking.topic(session_id), {"room": True})
+
+
+def _check(wish: RoomAction) -> None:
+    if wish.kind not in get_args(Kind):
+        raise Invalid(f"one of {', '.join(get_args(Kind))}", "kind")
+    if wish.kind == "minutes" and (not wish.minutes or abs(wish.minutes) > MOST_MINUTES):
+        raise Invalid(f"give 1 to {MOST_MINUTES} minutes, or take back as many", "minutes")
+    if wish.kind == "message":
+        need_text(wish.text, "text", LONGEST_MESSAGE)
+    if wish.kind == "irregularity":
+        need_text(wish.text, "text", LONGEST_IRREGULARITY)
+
+
+def _whom(db: Session, session: PlannedSession, wish: RoomAction) -> list[Sitting]:
+    attempts = db.scalars(select(Sitting).where(Sitting.session_id == session.id).order_by(Sitting.id)).all()
+    if not wish.sittings:
+        return [] if wish.kind == "irregularity" else [a for a in attempts if a.state == "answering"]
+    wanted = set(wish.sittings)
+    found = [a for a in attempts if a.id in wanted]
+    if len(found) < len(wanted):
+        raise NotFound("there is no such attempt in this session")
+    if wish.kind != "irregularity" and any(a.state != "answering" for a in found):
+        raise Conflict("this is for students who are taking the test now", "sittings")
+    return found
+
+
+def _do(
+    db: Session, ctx: Context, actor: Actor, session: PlannedSession, found: list[Sitting], wish: RoomAction
+) -> int:
+    now = ctx.clock()
+
+    def event(sitting: Sitting | None, kind: str, words: str = "") -> None:
+        id = sitting.id if sitting is not None else None
+        db.add(
+            RoomEvent(
+                session_id=session.id, sitting_id=id, kind=kind, words=words.strip(), at=now, by_id=actor.person_id
+            )
+        )
+
+    if wish.kind in ("pause", "resume"):
+        return _pause(db, ctx, actor, session, found, wish)
+    if wish.kind == "irregularity":
+        if not found:
+            event(None, "irregularity", wish.text)
+        for sitting in found:
+            event(sitting, "irregularity", wish.text)
+        return len(found) or 1
+    for sitting in found:
+        if wish.kind == "minutes":
+            if sitting.added_seconds + wish.minutes * 60 < 0:
+                raise Conflict("so many minutes were not given to all of them", "minutes")
+            sitting.added_seconds += wish.minutes * 60
+            event(sitting, "minutes", str(wish.minutes))
+        elif wish.kind == "message":
+            event(sitting, "message", wish.text)
+        elif wish.kind == "helped":
+            sitting.help_at = None
+        elif wish.kind == "restroom" and sitting.away_at is None:
+            sitting.away_at = now
+            event(sitting, "restroom")
+        elif wish.kind == "back":
+            back_from_restroom(db, session, sitting, now)
+    return len(found)
+
+
+def _pause(
+    db: Session, ctx: Context, actor: Actor, session: PlannedSession, found: list[Sitting], wish: RoomAction
+) -> int:
+    now = ctx.clock()
+    everybody = not wish.sittings
+    if wish.kind == "pause":
+        if everybody:
+            session.paused_at = session.paused_at or now
+        for sitting in found:
+            if sitting.paused_at is None:
+                sitting.paused_at = now
+                db.add(
+                    RoomEvent(
+                        session_id=session.id,
+                        sitting_id=sitting.id,
+                        kind="pause",
+                        words=wish.text.strip(),
+                        at=now,
+                        by_id=actor.person_id,
+                    )
+                )
+        return len(found)
+    if everybody:
+        session.paused_at = None
+    for sitting in found:
+        end_pause(db, sitting, now)
+    return len(found)
+
+
+@dataclass(frozen=True)
+class Stopped:
+    """Sessions that were stopped or resumed at once, and their students."""
+
+    sessions: int
+    students: int
+
+
+def stop_all(ctx: Context, actor: Actor, school_id: int, why: str, resume: bool = False) -> Stopped:
+    """Pause every open session of a school in one action, or let them all go on: a fire drill, a lockdown, no network. Screens
+    are covered and no minute is lost."""
+    if not resume:
+        need_text(why, "why", LONGEST_MESSAGE)
+
+    def work(db: Session) -> tuple[list[int], int]:
+        sessions = db.scalars(_open_at(ctx, actor, school_id)).all()
+        if resume:
+            sessions = [s for s in sessions if s.paused_at is not None]
+        if not sessions:
+            raise Conflict(
+                "no session is stopped at this school" if resume else "no session is open at this school now"
+            )
+        students = 0
+        for session in sessions:
+            wish = RoomAction(kind="resume" if resume else "pause", text=why)
+            students += _pause(db, ctx, actor, session, _whom(db, session, wish), wish)
+        audit.record(
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "room.resume_all" if resume else "room.stop_all",
+            f"school:{school_id}",
+            None,
+            {"sessions": len(sessions), "students": students},
+            why,
+        )
+        return [s.id for s in sessions], students
+
+    ids, students = ctx.store.write(work)
+    for id in ids:
+        tell(ctx, id)
+    return Stopped(len(ids), students)
+
+
+def _open_at(ctx: Context, actor: Actor, school_id: int) -> Select[PlannedSession]:
+    return (
+        select(PlannedSession)
+        .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
+        .where(
+            SchoolClass.school_id == school_id,
+            PlannedSession.closed_at.is_(None),
+            PlannedSession.canceled_at.is_(None),
+            PlannedSession.start <= ctx.clock(),
+            scope(actor, Action.SESSIONS_PLAN),
+            scope(actor, Action.SESSIONS_RUN),
+        )
+        .order_by(PlannedSession.id)
+    )

@@ -1,0 +1,150 @@
+"""Signs between a student's device and the room: asking for help, leaving for the restroom, a message that was read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal, get_args
+
+from sqlalchemy import Connection, Select, select, update
+from sqlalchemy.orm import Session
+
+from bildung.services.forms.settings import settings
+from bildung.services.owed.accommodated import NONE, in_session
+from bildung.services.owed.dealing import form_of
+from bildung.services.shared.access import Sitter
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Conflict, Invalid
+from bildung.services.shared.wire import Id
+from bildung.store.models import PlannedSession, RoomEvent, Sitting
+
+Sign = Literal["help", "never_mind", "restroom", "back", "left", "read", "here"]
+LONGEST_AWAY = 24 * 3600  # seconds that a device is believed
+
+
+@dataclass(frozen=True)
+class RoomMessage:
+    """Shown once, until the student has read it."""
+
+    id: Id
+    text: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class RoomStanding:
+    """What the room says to this student. paused: the clock stands still and the screen is covered; why in words. away: out
+    of the room; still: the clock stands while they are. help: asked for."""
+
+    paused: bool
+    why: str
+    away: bool
+    still: bool
+    help: bool
+    message: RoomMessage | None
+
+
+def room_standing(db: Session, sitting: Sitting) -> RoomStanding:
+    """As it is now."""
+    why, message = "", None
+    if sitting.paused_at is not None:
+        why = db.scalar(_open(sitting, "pause").limit(1).with_only_columns(RoomEvent.words)) or ""
+    row = db.scalar(_open(sitting, "message").order_by(RoomEvent.id).limit(1))
+    if row is not None:
+        message = RoomMessage(row.id, row.words)
+    return RoomStanding(
+        paused=sitting.paused_at is not None,
+        why=why,
+        away=sitting.away_at is not None,
+        still=sitting.away_at is not None and stands_still(db, db.get_one(PlannedSession, sitting.session_id), sitting),
+        help=sitting.help_at is not None,
+        message=message,
+    )
+
+
+def _open(sitting: Sitting, kind: str) -> Select[RoomEvent]:
+    return select(RoomEvent).where(
+        RoomEvent.sitting_id == sitting.id, RoomEvent.kind == kind, RoomEvent.until.is_(None)
+    )
+
+
+def sign(ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: int = 0) -> None:
+    """seconds: that the page was left. message: that was read."""
+    if kind not in get_args(Sign):
+        raise Invalid(f"one of {', '.join(get_args(Sign))}", "kind")
+    if kind == "here":
+        here(ctx, sitter)
+        return
+
+    def work(db: Session) -> int:
+        sitting = db.get_one(Sitting, sitter.sitting_id)
+        session = db.get_one(PlannedSession, sitting.session_id)
+        now = ctx.clock()
+        sitting.seen_at = now
+        if kind == "read":
+            row = db.get(RoomEvent, message)
+            if row is not None and row.sitting_id == sitting.id and row.until is None:
+                row.until = now
+            return session.id
+        if sitting.state != "answering":
+            raise Conflict("this test is not open; ask your proctor")
+        if kind == "help":
+            sitting.help_at = sitting.help_at or now
+        elif kind == "never_mind":
+            sitting.help_at = None
+        elif kind == "restroom" and sitting.away_at is None:
+            sitting.away_at = now
+            db.add(RoomEvent(session_id=session.id, sitting_id=sitting.id, kind="restroom", at=now))
+        elif kind == "back":
+            back_from_restroom(db, session, sitting, now)
+        elif kind == "left":
+            words = str(max(0, min(seconds, LONGEST_AWAY)))
+            db.add(RoomEvent(session_id=session.id, sitting_id=sitting.id, kind="left", words=words, at=now, until=now))
+        return session.id
+
+    session_id = ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
+
+
+def here(ctx: Context, sitter: Sitter) -> None:
+    """The device is there; nobody waits for this to be kept."""
+
+    def work(connection: Connection) -> None:
+        connection.execute(update(Sitting).where(Sitting.id == sitter.sitting_id).values(seen_at=ctx.clock()))
+
+    ctx.store.write_soon(work)
+
+
+def back_from_restroom(db: Session, session: PlannedSession, sitting: Sitting, now: datetime) -> None:
+    """The clock ran on, unless the form, or an accommodation with breaks, says that it stands still."""
+    if sitting.away_at is None:
+        return
+    if stands_still(db, session, sitting):
+        away = (now - sitting.away_at).total_seconds() - _paused_seconds(db, sitting, sitting.away_at, now)
+        sitting.added_seconds += max(0, round(away))
+    sitting.away_at = None
+    for row in db.scalars(_open(sitting, "restroom")):
+        row.until = now
+
+
+def _paused_seconds(db: Session, sitting: Sitting, since: datetime, now: datetime) -> float:
+    """Of this time, what the clock stood still anyway."""
+    rows = db.scalars(select(RoomEvent).where(RoomEvent.sitting_id == sitting.id, RoomEvent.kind == "pause"))
+    return sum(max(0.0, (min(row.until or now, now) - max(row.at, since)).total_seconds()) for row in rows)
+
+
+def stands_still(db: Session, session: PlannedSession, sitting: Sitting) -> bool:
+    """Whether this student's clock stands while they are out of the room."""
+    form = form_of(db, session, sitting)
+    if settings(form).breaks_stop:
+        return True
+    return "breaks" in in_session(db, session, [sitting.person_id], form).get(sitting.person_id, NONE).kinds
+
+
+def end_pause(db: Session, sitting: Sitting, now: datetime) -> None:
+    """The clock goes on, with as many minutes as there were."""
+    if sitting.paused_at is None:
+        return
+    sitting.added_seconds += max(0, round((now - sitting.paused_at).total_seconds()))
+    sitting.paused_at = None
+    for row in db.scalars(_open(sitting, "pause")):
+        row.until = now
