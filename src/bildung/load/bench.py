@@ -96,6 +96,7 @@ def task_of(load: Load, server: Served, school: LoadSchool) -> Task:
         live=school.staff[-1],
         taken=school.taken,
         import_rows=load.import_rows,
+        submit=load.seconds > 0,
     )
 
 
