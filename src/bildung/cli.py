@@ -58,6 +58,7 @@ def main(arguments: list[str] | None = None) -> int:
             given.proxy,
             (given.cert, given.key) if given.cert or given.key else None,
             (given.workers, given.helpers),
+            not getattr(given, "no_class", True),
         )
     except FolderProblem as error:
         return fail(str(error))
@@ -96,6 +97,7 @@ def _add_serving(commands: _Commands) -> None:
     demo = commands.add_parser(
         "demo", help="make the demo data if there is none, and serve it", epilog="example: ./bildung demo --port 8100"
     )
+    demo.add_argument("--no-class", action="store_true", help="without the simulated class that is taking a test")
     demo.add_argument("--fresh", action="store_true", help="remake the data first; everything done in it is lost")
     serve = commands.add_parser(
         "serve", help="serve an existing data folder", epilog="example: ./bildung serve --data /srv/bildung"
@@ -255,8 +257,9 @@ def _serve(
     proxies: list[str],
     tls: Tls | None = None,
     processes: tuple[int, int] = (1, 0),
+    at_work: bool = False,
 ) -> int:
-    """processes: web workers, and helpers of each."""
+    """processes: web workers, and helpers of each. at_work: with a simulated class."""
     from bildung.api.serve import is_here, port_is_free, serve, tls_problem
     from bildung.api.workers import Serving
     from bildung.store.folder import held, look
@@ -285,10 +288,10 @@ def _serve(
     with held(folder):
         look(folder)
         how = Serving(host=host, port=port, proxies=tuple(proxies), tls=tls, helpers=processes[1])
-        return _open(folder, how, demo, processes[0], serve)
+        return _open(folder, how, demo, processes[0], serve, at_work)
 
 
-def _open(folder: Path, how: Any, demo: bool, workers: int, serve: Any) -> int:
+def _open(folder: Path, how: Any, demo: bool, workers: int, serve: Any, at_work: bool) -> int:
     """Serve a folder that is this process's and whole."""
     from bildung.services.shared.context import Context
     from bildung.store.store import Store
@@ -302,7 +305,11 @@ def _open(folder: Path, how: Any, demo: bool, workers: int, serve: Any) -> int:
 
             for person in welcome(ctx)["demo_people"]:
                 print(f"  {person['role']:<12} {person['username']:<24} password {person['password']}", flush=True)
-        with _standins(ctx) if demo else contextlib.nullcontext():
+        with contextlib.ExitStack() as stack:
+            if demo:
+                stack.enter_context(_standins(ctx))
+            if at_work and not how.tls:
+                stack.enter_context(_class_at_work(ctx, how))
             serve(ctx, how, workers)
     finally:
         ctx.store.close()
@@ -326,6 +333,31 @@ def _standins(ctx: Context) -> Iterator[None]:
         print(f"  records system (simulated)   {records}", flush=True)
         print(f"  sign-in provider (simulated) {provider}", flush=True)
         yield
+
+
+@contextlib.contextmanager
+def _class_at_work(ctx: Context, how: Any) -> Iterator[None]:
+    """A session that is open now, and a process of devices that take it."""
+    import subprocess
+
+    from bildung.standins.classatwork import class_at_work
+
+    host = "127.0.0.1" if how.host in ("0.0.0.0", "localhost") else how.host
+    made = class_at_work(ctx, f"http://{host}:{how.port}")
+    if made is None:
+        yield
+        return
+    print(f"  a class at work (simulated)   {len(made.students)} students, session code {made.code}", flush=True)
+    devices = subprocess.Popen([sys.executable, "-m", "bildung.standins.classroom"], stdin=subprocess.PIPE, text=True)
+    try:
+        assert devices.stdin is not None
+        devices.stdin.write(made.write())
+        devices.stdin.close()
+        yield
+    finally:
+        devices.terminate()
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            devices.wait(3)
 
 
 def _make(folder: Path, plan: Plan | None = None, quiet: bool = False) -> None:
