@@ -309,3 +309,76 @@ class Irregular(RoomCase):
         running.mark(self.ctx, proctor, self.session, self.detail.sittings[4].id, "absent")
         with self.assertRaises(NotAllowed):
             irregular.irregularities_page(self.ctx, proctor, None)
+
+
+class Reopened(RoomCase):
+    def reopen(self, sitter: Sitter, actor: Actor | None = None) -> None:
+        running.reopen(self.ctx, actor or self.boss, self.session, sitter.sitting_id, "pressed it by mistake")
+
+    def test_it_goes_on_with_the_minutes_it_had(self) -> None:
+        self.limit(40)
+        self.clock.pass_by(minutes=10)
+        left = self.end(self.first) - self.clock.now
+        taking.hand_in(self.ctx, self.first)
+        self.clock.pass_by(minutes=6)
+        self.reopen(self.first)
+        self.assertEqual(taking.paper(self.ctx, self.first).state, "answering")
+        self.assertEqual(self.end(self.first) - self.clock.now, left)
+        question = taking.paper(self.ctx, self.first).questions[0].id
+        told = saving.save(
+            self.ctx, self.first, [Answer(id="answer-99", question=question, answer="B", takeover=1, sequence=9)]
+        )
+        self.assertEqual(told.acknowledged, ["answer-99"])
+
+    def test_of_a_closed_session_it_is_to_be_continued_and_in_no_total(self) -> None:
+        taking.hand_in(self.ctx, self.first)
+        running.close(self.ctx, self.boss, self.session)
+        self.clock.pass_by(hours=1)
+        self.reopen(self.first)
+        self.assertEqual(self.line(self.first).state, "resting")
+        self.assertEqual(self.page().session.counts["handed_in"], 1, "the other, whom the closing submitted")
+
+    def test_not_after_right_answers_were_shown_or_the_window_is_over(self) -> None:
+        taking.hand_in(self.ctx, self.first)
+        with self.assertRaisesRegex(Conflict, "only a submitted"):
+            self.reopen(self.second)
+        with self.assertRaises(Invalid):
+            running.reopen(self.ctx, self.boss, self.session, self.first.sitting_id, " ")
+        running.close(self.ctx, self.boss, self.session)
+        self.ctx.store.write(
+            lambda db: setattr(db.get_one(PlannedSession, self.session), "released_at", self.clock.now)
+        )
+        with self.assertRaisesRegex(Conflict, "shown right answers"):
+            self.reopen(self.first)
+        self.ctx.store.write(lambda db: setattr(db.get_one(PlannedSession, self.session), "released_at", None))
+        self.clock.pass_by(days=60)
+        with self.assertRaisesRegex(Conflict, "window is over"):
+            self.reopen(self.first)
+
+
+class AnotherDay(RoomCase):
+    def test_all_go_on_with_their_minutes_and_what_they_saw_is_noted(self) -> None:
+        self.limit(40)
+        paper = taking.paper(self.ctx, self.first)
+        self.clock.pass_by(minutes=10)
+        first = paper.questions[0].id
+        answer = Answer(id="answer-01", question=first, answer="A", takeover=1, sequence=1)
+        saving.save(self.ctx, self.first, [answer], times={first: 5000, paper.questions[1].id: 900})
+        self.do("pause", text="lockdown")
+        self.clock.pass_by(minutes=50)
+        running.close(self.ctx, self.boss, self.session, "continue")
+        lines = {line.id: line for line in self.page().sittings}
+        mine = lines[self.first.sitting_id]
+        self.assertEqual((mine.state, mine.note), ("resting", "stopped on Nov 23 after seeing 2 items"))
+        self.assertEqual(lines[self.second.sitting_id].state, "resting")
+        self.assertEqual(sum(line.state == "absent" for line in lines.values()), 3)
+        with self.ctx.store.read() as db:
+            self.assertEqual(db.get_one(Sitting, self.first.sitting_id).used_seconds, 600, "the pause is no work")
+
+    def test_whoever_has_no_minutes_left_is_submitted(self) -> None:
+        self.limit(20)
+        self.clock.pass_by(minutes=20)
+        running.close(self.ctx, self.boss, self.session, "continue")
+        self.assertEqual(self.line(self.first).state, "handed_in")
+        with self.assertRaises(Invalid):
+            running.close(self.ctx, self.boss, self.session, "leave")  # type: ignore[arg-type]

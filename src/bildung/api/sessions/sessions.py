@@ -25,6 +25,7 @@ from bildung.api.sessions.shapes import (
     OpenAgainIn,
     ProvidedIn,
     ReleaseIn,
+    ReopenIn,
     ReportIn,
     RoomActionIn,
     RoomDone,
@@ -246,8 +247,9 @@ def report(ctx: Ctx, actor: Reader, session_id: str, body: ReportIn) -> None:
 
 
 @router.post("/sessions/{session_id}/close", operation_id="closeSession", status_code=204)
-def close(ctx: Ctx, actor: Runner, session_id: str) -> None:
-    running.close(ctx, actor, number(session_id))
+def close(ctx: Ctx, actor: Runner, session_id: str, unfinished: running.Unfinished = "submit") -> None:
+    """unfinished: attempts in progress are submitted as they are, or go on on another day."""
+    running.close(ctx, actor, number(session_id), unfinished)
 
 
 @router.post("/sessions/{session_id}/open", operation_id="openSessionAgain", status_code=204)
@@ -315,6 +317,12 @@ def room_action(ctx: Ctx, actor: Runner, session_id: str, body: RoomActionIn) ->
         kind=body.kind, sittings=[number(id) for id in body.sittings], minutes=body.minutes, text=body.text
     )
     return RoomDone(students=room.act(ctx, actor, number(session_id), wish))
+
+
+@router.post("/sessions/{session_id}/sittings/{sitting_id}/reopen", operation_id="reopenAttempt", status_code=204)
+def reopen(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: ReopenIn) -> None:
+    """An attempt that was submitted by mistake goes on."""
+    running.reopen(ctx, actor, number(session_id), number(sitting_id), body.why)
 
 
 @router.post("/schools/{school}/stop", operation_id="stopSchool")

@@ -163,6 +163,10 @@ class RoomDone(BaseModel):
     students: int
 
 
+class ReopenIn(BaseModel):
+    why: str = Field(max_length=300)
+
+
 class StopIn(BaseModel):
     why: str = Field("", max_length=200)
     resume: bool = False

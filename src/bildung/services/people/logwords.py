@@ -70,6 +70,7 @@ SAID = {
     "session.sheets": "printed answer sheets",
     "session.support": "assigned support staff",
     "sitting.form": "changed the form of an attempt",
+    "sitting.reopen": "reopened a submitted attempt",
     "sitting.mark": "changed the state of an attempt",
     "sitting.place": "moved a student into a session",
     "sitting.unplace": "moved a student back to the class",

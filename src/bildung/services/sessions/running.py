@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime, timedelta
+from typing import Literal, get_args
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from bildung.core.items.shown import counted
 from bildung.services.answers.packing import pack
+from bildung.services.calendar.years import local_today
 from bildung.services.owed import accommodated
+from bildung.services.owed.dealing import form_of
 from bildung.services.owed.sessionroster import follow_class, follow_same
 from bildung.services.sessions.listing import GRACE, _get, reaches
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.sitting import taking
 from bildung.services.sitting.resting import on_several_days, rest
@@ -22,6 +28,7 @@ from bildung.store.models import (
     PackedAnswers,
     PlannedSession,
     Sitting,
+    TimeOn,
 )
 
 DECISIONS = ("exempt", "void", "interrupted")  # of whoever planned the session, not of who holds it
@@ -109,18 +116,68 @@ def state_without_mark(attempt: Sitting, session: PlannedSession) -> str:
     return "absent" if session.closed_at else "not_started"
 
 
-def close(ctx: Context, actor: Actor, session_id: int) -> None:
-    """End it: who is still answering hands in as they are, or goes on on another day where that is an accommodation of
-    theirs; who never came is absent."""
+Unfinished = Literal["submit", "continue"]
+
+
+def close(ctx: Context, actor: Actor, session_id: int, unfinished: Unfinished = "submit") -> None:
+    """End it: who never came is absent; who is still answering hands in as they are, or goes on on another day, where that is
+    an accommodation of theirs or was decided for all (`continue`), with the minutes they have left. What they have seen is
+    noted then."""
+    if unfinished not in get_args(Unfinished):
+        raise Invalid("submit or continue", "unfinished")
 
     def work(db: Session) -> None:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
         if session.closed_at is not None:
             raise Conflict("this session is closed already")
-        _close(db, ctx, session, actor.person_id)
+        _close(db, ctx, session, actor.person_id, unfinished == "continue")
 
     ctx.store.write(work)
     _tell_closed(ctx, session_id)
+
+
+def reopen(ctx: Context, actor: Actor, session_id: int, sitting_id: int, why: str) -> None:
+    """An attempt that was submitted by mistake goes on with the time it had left: whoever holds the session while it runs,
+    whoever planned it until the window ends. Of a session that is closed it is to be continued in another one. Refused once
+    right answers were shown."""
+    why = need_text(why, "why", 300)
+
+    def work(db: Session) -> None:
+        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        attempt = db.get(Sitting, sitting_id)
+        if attempt is None or attempt.session_id != session.id:
+            raise NotFound("there is no such attempt in this session")
+        if attempt.state != "handed_in" or attempt.handed_in_at is None:
+            raise Conflict("only a submitted attempt can be reopened")
+        if attempt.attempt > 1:
+            raise Conflict("this student has begun another attempt")
+        form = form_of(db, session, attempt)
+        if attempt.checked or taking.may_review(db, session, form, "handed_in"):
+            raise Conflict("this student was shown right answers; schedule another form instead")
+        if session.closed_at is not None:
+            if not reaches(db, actor, Action.SESSIONS_PLAN, session_id):
+                raise NotAllowed("the session is closed; the coordinator can reopen the attempt")
+            if session.window.end < local_today(ctx, db):
+                raise Conflict("the window is over")
+        submitted, now = attempt.handed_in_at, ctx.clock()
+        attempt.handed_in_at, attempt.ended_by_close = None, False
+        if session.closed_at is None:
+            attempt.state = "answering"
+            attempt.added_seconds += max(0, round((now - submitted).total_seconds()))
+            attempt.paused_at = now if session.paused_at is not None else None
+        else:
+            attempt.state = "answering"
+            rest(attempt, submitted)
+        session.data_version += 1
+        db.flush()
+        follow_same(db, session)
+        audit.record(
+            db, now, actor.person_id, "sitting.reopen", f"sitting:{attempt.id}", "handed_in", attempt.state, why
+        )
+
+    ctx.store.write(work)
+    ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitting_id)})
+    ctx.bus.publish(taking.topic(session_id), {"sitting": str(sitting_id)})
 
 
 def _tell_closed(ctx: Context, session_id: int) -> None:
@@ -204,20 +261,35 @@ def _close_if_over(db: Session, ctx: Context, id: int) -> bool:
     return True
 
 
-def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None) -> None:
+def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None, everyone_goes_on: bool = False) -> None:
     if session.closed_at is not None:
         return
     now = ctx.clock()
     attempts = db.scalars(select(Sitting).where(Sitting.session_id == session.id)).all()
-    goes_on = on_several_days(db, session, attempts, now)
+    goes_on = on_several_days(db, session, attempts, now, everyone_goes_on)
+    seen = _seen(db, goes_on) if everyone_goes_on else {}
     for attempt in attempts:
         if attempt.id in goes_on:
             rest(attempt, goes_on[attempt.id])
+            if everyone_goes_on:
+                many = seen.get(attempt.id, 0)
+                words = f"stopped on {dates_of(db).short(local_today(ctx, db))} after seeing {counted(many, 'item')}"
+                attempt.note = f"{attempt.note}; {words}" if attempt.note else words
         elif attempt.state == "answering":
             attempt.state, attempt.handed_in_at, attempt.ended_by_close = "handed_in", now, True
         elif attempt.state == "not_started":
             attempt.state, attempt.ended_by_close = "absent", True
-    session.closed_at = now
+    session.closed_at, session.paused_at = now, None
     session.data_version += 1
     pack(db, session)
     audit.record(db, now, by, "session.close", f"session:{session.id}", None, now.isoformat())
+
+
+def _seen(db: Session, sittings: Iterable[int]) -> dict[int, int]:
+    """How many items each has had before them."""
+    rows = db.execute(
+        select(TimeOn.sitting_id, func.count(TimeOn.form_item_id.distinct()))
+        .where(TimeOn.sitting_id.in_(list(sittings)))
+        .group_by(TimeOn.sitting_id)
+    )
+    return dict(rows.tuples().all())

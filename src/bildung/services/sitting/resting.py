@@ -41,16 +41,17 @@ def resumed_from(attempt: Sitting, now: datetime) -> datetime | None:
 
 
 def on_several_days(
-    db: Session, session: PlannedSession, attempts: Sequence[Sitting], now: datetime
+    db: Session, session: PlannedSession, attempts: Sequence[Sitting], now: datetime, everyone: bool = False
 ) -> dict[int, datetime]:
     """Sittings, of these that are in progress, whose student may work on several days and has minutes of the test left;
-    with the moment until which each has worked, which is no later than their own end of the session."""
+    with the moment until which each has worked, which is no later than their own end of the session. everyone: whoever holds
+    the session decided that all go on on another day, as after a fire drill."""
     open_ = [one for one in attempts if one.state == "answering" and one.attempt == 1]
     needs = in_session(db, session, [one.person_id for one in open_]) if open_ else {}
     found = {}
     for one in open_:
         need = needs.get(one.person_id, NONE)
-        if SEVERAL_DAYS not in need.kinds:
+        if not everyone and SEVERAL_DAYS not in need.kinds:
             continue
         until = min(now, personal_end(session.start, session.end, need.extra_time, added=added_to(one, now)))
         limit, began = settings(form_of(db, session, one)).minutes, one.counted_from

@@ -15,6 +15,7 @@
 	import Dialog from '$lib/design/Dialog.svelte';
 	import PersonPick from '$lib/parts/PersonPick.svelte';
 	import Menu from '$lib/design/Menu.svelte';
+	import CloseDialog from './CloseDialog.svelte';
 	import Merge from './Merge.svelte';
 	import SessionPick from './SessionPick.svelte';
 	import Needing from './Needing.svelte';
@@ -64,7 +65,9 @@
 					...(shown.data.others.length ? [{ label: 'Merge with another', does: () => (merging = true) }] : [])
 				]}
 			/>{/if}
-		{#if shown.data.may_run && shown.s.phase === 'open'}<Button onclick={shown.close}>Close session</Button>{/if}
+		{#if shown.data.may_run && shown.s.phase === 'open'}<Button onclick={() => (shown.closing = true)}
+				>Close session</Button
+			>{/if}
 		{#if shown.data.may_release && shown.s.phase === 'closed'}<Ask
 				label="Release answers"
 				question={shown.data.still_to_come.length
@@ -253,6 +256,11 @@
 										class="min-h-[26px]"
 										onclick={() => (shown.forming = sitting)}>Form</Button
 									>{/if}
+								{#if sitting.state === 'handed_in'}<Button
+										kind="quiet"
+										class="min-h-[26px]"
+										onclick={() => shown.reopenAttempt(sitting)}>Reopen</Button
+									>{/if}
 								{#if sitting.state === 'resting' && shown.data.may_plan}<Button
 										kind="quiet"
 										class="min-h-[26px]"
@@ -329,6 +337,7 @@
 			{/if}
 		</div>
 	{/if}
+	<CloseDialog {shown} />
 	<Split bind:open={splitting} session={shown.s} sittings={shown.data.sittings} />
 	<Merge bind:open={merging} session={shown.s} others={shown.data.others} />
 	<ChangeDialog bind:open={changing} lines={[shown.s]} ondone={shown.load} />

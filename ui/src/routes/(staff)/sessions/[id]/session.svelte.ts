@@ -1,5 +1,5 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
-import { questions, sure } from '$lib/design/questions.svelte';
+import { questions } from '$lib/design/questions.svelte';
 import { toasts } from '$lib/design/toasts.svelte';
 import { staff } from '$lib/state/staff.svelte';
 
@@ -201,18 +201,40 @@ export class SessionPage {
 		}
 	};
 
-	close = async () => {
-		const c = this.s?.counts ?? {};
-		const [working, missing] = [c.answering ?? 0, c.not_started ?? 0];
-		const says = [
-			working && `${working} ${working === 1 ? 'attempt' : 'attempts'} in progress will be submitted as they are.`,
-			missing &&
-				`${missing} ${missing === 1 ? 'student who has' : 'students who have'} not started will be marked absent.`
-		];
-		const asked = { title: 'Close this session?', says: says.filter(Boolean).join(' '), yes: 'Close session' };
-		if (!(await sure(asked))) return;
+	/** Asked before the session is closed: what becomes of attempts in progress. */
+	closing = $state(false);
+	unfinished = $state<'submit' | 'continue'>('submit');
+
+	close = async (event: SubmitEvent) => {
+		event.preventDefault();
 		try {
-			await api.POST('/api/sessions/{session_id}/close', { params: { path: { session_id: this.id } } });
+			await api.POST('/api/sessions/{session_id}/close', {
+				params: { path: { session_id: this.id }, query: { unfinished: this.unfinished } }
+			});
+			this.closing = false;
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	reopenAttempt = async (sitting: Schemas['SittingLine']) => {
+		const closed = this.s?.phase === 'closed';
+		const why = await questions.ask({
+			title: `Reopen ${sitting.name}'s attempt?`,
+			says: closed
+				? 'The session is closed: the attempt is to be continued in another session, with the time it had left.'
+				: 'The student goes on with the time that was left.',
+			yes: 'Reopen',
+			reason: 'Reason (kept in the log)',
+			safe: true
+		});
+		if (!why) return;
+		try {
+			await api.POST('/api/sessions/{session_id}/sittings/{sitting_id}/reopen', {
+				params: { path: { session_id: this.id, sitting_id: sitting.id } },
+				body: { why }
+			});
 			await this.load();
 		} catch (error) {
 			this.problem = said(error);
