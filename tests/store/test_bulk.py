@@ -149,6 +149,27 @@ class Merging(BulkCase):
         moves = [self.log("session.cancel")] * bulk.TRIES
         self.assertEqual(self.store.write(self.meanwhile(*moves), much=True), bulk.TRIES + 1)
 
+    def test_where_there_is_no_room_for_a_copy_the_others_wait(self) -> None:
+        for where, error in (
+            ("_take_copy", sqlite3.OperationalError("database or disk is full")),
+            ("_take_copy", OSError(28, "No space left on device")),
+        ):
+            with (
+                self.subTest(str(error)),
+                unittest.mock.patch.object(self.store._copies, where, side_effect=error),
+            ):
+                count = self.count()
+                self.store.write(lambda db, first=count: people(db, 3, first), much=True)
+                self.assertEqual(self.count(), count + 3)
+
+    def test_nor_where_the_pieces_cannot_be_written_down_first(self) -> None:
+        with (
+            unittest.mock.patch.object(bulk, "PIECE", 20),
+            unittest.mock.patch.object(bulk, "write_durably", side_effect=OSError(28, "No space left on device")),
+        ):
+            self.store.write(lambda db: people(db, 90), much=True)
+        self.assertEqual(self.count(), 90)
+
 
 class Pieces(BulkCase):
     def test_students_write_in_between_and_nobody_else(self) -> None:

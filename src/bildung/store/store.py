@@ -49,10 +49,14 @@ class Store:
         others can wait is rehearsed on a copy and merged in a moment (`bulk`); it may be done several times, so it changes
         nothing but what the session holds."""
         for _ in range(TRIES if much else 0):
-            result, rehearsal = self._copies.rehearse(work)
-            with contextlib.suppress(Moved, Busy, sqlite3.IntegrityError):
+            try:
+                result, rehearsal = self._copies.rehearse(work)
                 self._merge(rehearsal)
                 return result
+            except (Moved, Busy, sqlite3.IntegrityError):
+                continue
+            except (OSError, sqlite3.OperationalError):  # no room for a copy
+                break
         return self._writer.run(work)
 
     def _merge(self, rehearsal: Rehearsal) -> None:

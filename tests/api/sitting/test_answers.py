@@ -134,3 +134,27 @@ class Batches(ApiCase):
         self.assertEqual((receipt["acknowledged"], receipt["state"]), ([], "handed_in"))
         self.assertEqual(len(receipt["refused"]), 2)  # type: ignore[arg-type]
         self.assertEqual(self.student.get("/api/sit/standing").json()["state"], "handed_in")
+
+    def test_a_disk_that_fills_up_is_told_in_a_sentence_and_the_same_answers_are_taken_once_there_is_room(self) -> None:
+        writers = self.ctx.store._writers
+
+        def most_pages(many: int) -> None:
+            with writers.connect() as connection:
+                connection.exec_driver_sql(f"PRAGMA max_page_count = {many}")
+
+        with writers.connect() as connection:
+            pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
+        most_pages(pages)
+        number, answer = 0, None
+        with self.assertLogs("bildung", "ERROR"):
+            while number < 2000 and (answer is None or answer.status_code == 200):
+                number += 1
+                message = {**self.message(0), "id": f"device-made-{number:040d}", "sequence": number}
+                answer = self.student.post("/api/sit/answers", json={"answers": [message]})
+        assert answer is not None
+        self.assertEqual(answer.status_code, 503, answer.text)
+        self.assertIn("the server's disk is full", answer.json()["detail"])
+        self.assertEqual(self.student.get("/api/sit/standing").status_code, 200, "looking goes on")
+        most_pages(1_000_000)
+        again = self.student.post("/api/sit/answers", json={"answers": [message]})
+        self.assertEqual(again.json()["acknowledged"], [message["id"]])
