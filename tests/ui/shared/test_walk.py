@@ -127,8 +127,8 @@ class Walk(BrowserCase):
         rows = page.locator("tbody tr")
         codes = {}
         for row in rows.all():
-            cells = row.locator("td").all_inner_texts()
-            codes[cells[0]] = cells[1]
+            _, name, code, *_ = row.locator("td").all_inner_texts()  # the first is to select them by
+            codes[name] = code
         codes["session"] = page.locator("section.sheet .font-mono").inner_text().strip()
         return codes
 

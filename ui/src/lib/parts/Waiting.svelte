@@ -24,7 +24,7 @@
 	});
 </script>
 
-<div role="status" aria-live="polite">
+<div aria-live="polite">
 	{#if slow}<p class="sheet fixed right-4 bottom-4 z-10 max-w-[340px] border border-rule px-4 py-2 text-[14px]">
 			Calculating the page. {says}
 		</p>{/if}

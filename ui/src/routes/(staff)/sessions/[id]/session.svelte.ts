@@ -53,11 +53,15 @@ export class SessionPage {
 		};
 	};
 
-	/** As they are listed, and whoever is finished last. */
+	#finished(sitting: Schemas['SittingLine']): number {
+		return Number(this.s?.phase === 'open' && sitting.state === 'handed_in');
+	}
+
+	/** As they are listed; while the session is open those who are finished last. */
 	order = $derived(
 		(this.data?.sittings ?? [])
 			.map((sitting, at) => ({ sitting, at }))
-			.sort((a, b) => Number(a.sitting.state === 'handed_in') - Number(b.sitting.state === 'handed_in'))
+			.sort((a, b) => this.#finished(a.sitting) - this.#finished(b.sitting))
 	);
 
 	mark = async (sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'interrupted' | 'back') => {
