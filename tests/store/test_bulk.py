@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import shutil
 import sqlite3
 import tempfile
@@ -20,7 +21,7 @@ from sqlalchemy.orm import Session
 from bildung.store import bulk
 from bildung.store.bulk import Log
 from bildung.store.models import AuditEntry, Person, School, Setting
-from bildung.store.store import MERGING, Store
+from bildung.store.store import Store
 
 NOW = datetime(2026, 11, 23, 11, tzinfo=UTC)
 Work = Callable[[Session], Any]
@@ -85,7 +86,7 @@ class Merging(BulkCase):
         self.assertEqual(self.store.write(mixed, much=True), other.write(mixed))
         self.assertEqual(self.dump(self.store), self.dump(other))
         self.assertEqual(self.count(), 42)
-        left = {path.name for path in self.store.folder.iterdir() if "rehearsal" in path.name or path.name == MERGING}
+        left = {path.name for path in self.store.folder.iterdir() if "rehearsal" in path.name or "merging" in path.name}
         self.assertEqual(left, set())
 
     def test_in_pieces_as_well(self) -> None:
@@ -198,7 +199,7 @@ class Pieces(BulkCase):
     def rehearsed(self, many: int) -> Log:
         _, rehearsal = self.store._copies.rehearse(lambda db: people(db, many))
         with unittest.mock.patch.object(bulk, "PIECE", 10):
-            return Log(self.store.folder / MERGING, "merging one", rehearsal.pieces())
+            return Log.of(self.store.folder, rehearsal.pieces())
 
     def test_a_server_that_ended_in_the_middle_ends_it_when_it_starts(self) -> None:
         log = self.rehearsed(45)
@@ -219,6 +220,10 @@ class Pieces(BulkCase):
         log = self.rehearsed(45)
         log.keep()
         self.store.close()
+        self.assertEqual(self.count(self.open("a")), 0)
+        self.assertTrue(log.path.exists(), "another process may be about to write its first piece")
+        long_ago = log.path.stat().st_mtime - 2 * bulk.ABOUT
+        os.utime(log.path, (long_ago, long_ago))
         self.assertEqual(self.count(self.open("a")), 0)
         self.assertFalse(log.path.exists())
 
@@ -251,7 +256,7 @@ class Pieces(BulkCase):
         self.assertEqual(waits.result(10), "written")
 
     def test_a_copy_of_a_process_that_has_gone_is_removed(self) -> None:
-        left = self.store.folder / "rehearsal-999999999.sqlite"
+        left = self.store.folder / "rehearsal-999999999-0.sqlite"
         left.write_text("x")
         self.open("a")
         self.assertFalse(left.exists())

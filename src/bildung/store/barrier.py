@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sys
 from pathlib import Path
@@ -53,8 +54,11 @@ class Barrier:
             fcntl.flock(self._file, (fcntl.LOCK_EX if alone else fcntl.LOCK_SH) | fcntl.LOCK_NB)
         except BlockingIOError:
             return False
+        except OSError:  # a file system without such locks: then one process serves it
+            return True
         return True
 
     def _unlock(self) -> None:
         if sys.platform != "win32":
-            fcntl.flock(self._file, fcntl.LOCK_UN)
+            with contextlib.suppress(OSError):
+                fcntl.flock(self._file, fcntl.LOCK_UN)

@@ -9,11 +9,14 @@ counts of rows are others) and the whole is rehearsed anew.
 
 from __future__ import annotations
 
+import itertools
 import marshal
 import os
 import re
+import secrets
 import sqlite3
 import threading
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import partial
@@ -53,8 +56,12 @@ HARMLESS = (
 
 
 Statement = tuple[str, Any, bool, int]
+ABOUT = 60.0  # seconds within which whoever wrote a log has written its first piece
 PIECE = 3000  # rows that are written in about 25 ms
 WIDTH = 10  # values of a row, about, where many rows are one statement
+
+
+_NUMBERS = itertools.count()
 
 
 class Moved(Exception):
@@ -122,6 +129,12 @@ class Log:
     name: str
     pieces: list[list[Statement]]
 
+    @classmethod
+    def of(cls, folder: Path, pieces: list[list[Statement]]) -> Log:
+        """With a name of its own."""
+        name = f"merging-{secrets.token_hex(8)}"
+        return cls(folder / f"{name}.log", name, pieces)
+
     def keep(self) -> None:
         """On disk once this returns."""
         write_durably(self.path, marshal.dumps((self.name, self.pieces)))
@@ -146,20 +159,24 @@ class Log:
         self.path.unlink(missing_ok=True)
 
 
-def finish(path: Path, engine: Engine, barrier: Barrier) -> None:
-    """What was cut off between two pieces; nothing where another process is at it."""
-    if not path.exists() or not barrier.close():
+def finish(folder: Path, engine: Engine, barrier: Barrier) -> None:
+    """What was cut off between two pieces; nothing where another process is at it. A log whose first piece was not written is
+    dropped, but not at once: another process may be about to write it."""
+    logs = sorted(folder.glob("merging-*.log"))
+    if not logs or not barrier.close():
         return
     try:
-        name, pieces = marshal.loads(path.read_bytes())
-        log = Log(path, name, pieces)
-        with engine.begin() as connection:
-            query = "SELECT number FROM kept_version WHERE name = ?"
-            row = connection.connection.cursor().execute(query, (name,)).fetchone()
-        for step in log.steps(lambda connection: None, row[0]) if row else ():
+        for path in logs:
+            name, pieces = marshal.loads(path.read_bytes())
+            log = Log(path, name, pieces)
             with engine.begin() as connection:
-                step(connection)
-        log.drop()
+                query = "SELECT number FROM kept_version WHERE name = ?"
+                row = connection.connection.cursor().execute(query, (name,)).fetchone()
+            for step in log.steps(lambda connection: None, row[0]) if row else ():
+                with engine.begin() as connection:
+                    step(connection)
+            if row or time.time() - path.stat().st_mtime > ABOUT:
+                log.drop()
     finally:
         barrier.open()
 
@@ -178,9 +195,9 @@ class Copies:
 
     def __init__(self, path: Path, make_engine: Callable[[Path], Engine]) -> None:
         """make_engine: for a file that is thrown away, and that opens it anew each time."""
-        self._path, self._copy = path, path.with_name(f"rehearsal-{os.getpid()}.sqlite")
+        self._path, self._copy = path, path.with_name(f"rehearsal-{os.getpid()}-{next(_NUMBERS)}.sqlite")
         for left in path.parent.glob("rehearsal-*.sqlite*"):
-            if not _lives(left.name.removeprefix("rehearsal-").partition(".")[0]):
+            if not _lives(left.name.split("-")[1].partition(".")[0]):
                 left.unlink(missing_ok=True)
         self._turn = threading.Lock()
         self._recording: Rehearsal | None = None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import secrets
 import sqlite3
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
@@ -21,7 +20,6 @@ from bildung.store.writer import Writer
 
 T = TypeVar("T")
 BUSY_MS = 10_000
-MERGING = "merging.log"
 
 
 class Store:
@@ -35,7 +33,7 @@ class Store:
         self._readers = _engine(self.path, "BEGIN", query_only=True)
         self._writers = _engine(self.path, "BEGIN IMMEDIATE", query_only=False)
         self._barrier = Barrier(folder / "writing.lock")
-        finish(folder / MERGING, self._writers, self._barrier)
+        finish(folder, self._writers, self._barrier)
         self._writer = Writer(self._writers, self._barrier)
         self._copies = Copies(self.path, lambda path: _engine(path, "BEGIN", kept=False))
 
@@ -61,7 +59,7 @@ class Store:
 
     def _merge(self, rehearsal: Rehearsal) -> None:
         pieces = rehearsal.pieces()
-        log = Log(self.folder / MERGING, f"merging {secrets.token_hex(8)}", pieces)
+        log = Log.of(self.folder, pieces)
         if len(pieces) > 1:
             log.keep()
         try:

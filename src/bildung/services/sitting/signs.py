@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal, get_args
 
-from sqlalchemy import Connection, Select, select, update
+from sqlalchemy import Connection, Select, func, select, update
 from sqlalchemy.orm import Session
 
 from bildung.services.forms.settings import settings
@@ -20,6 +20,7 @@ from bildung.store.models import PlannedSession, RoomEvent, Sitting
 
 Sign = Literal["help", "never_mind", "restroom", "back", "left", "read", "here"]
 LONGEST_AWAY = 24 * 3600  # seconds that a device is believed
+MOST_LEFT = 300  # times of one attempt that are kept
 
 
 @dataclass(frozen=True)
@@ -96,13 +97,19 @@ def sign(ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: in
             db.add(RoomEvent(session_id=session.id, sitting_id=sitting.id, kind="restroom", at=now))
         elif kind == "back":
             back_from_restroom(db, session, sitting, now)
-        elif kind == "left":
+        elif kind == "left" and _often(db, sitting) < MOST_LEFT:
             words = str(max(0, min(seconds, LONGEST_AWAY)))
             db.add(RoomEvent(session_id=session.id, sitting_id=sitting.id, kind="left", words=words, at=now, until=now))
         return session.id
 
     session_id = ctx.store.write(work)
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
+
+
+def _often(db: Session, sitting: Sitting) -> int:
+    """How often the page was left."""
+    mine = select(func.count()).select_from(RoomEvent)
+    return db.scalar(mine.where(RoomEvent.sitting_id == sitting.id, RoomEvent.kind == "left")) or 0
 
 
 def here(ctx: Context, sitter: Sitter) -> None:
