@@ -24,7 +24,7 @@ from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import begun_elsewhere, enrolled_on
 from bildung.services.participation.report import ParticipationPage, participation_page
 from bildung.services.sessions.lateanswers import LateAnswer, late_answers
-from bildung.services.sessions.roomview import Irregularity, RoomLine, in_the_room, irregularities, room_finding
+from bildung.services.sessions.roomview import Irregularity, StudentInRoom, in_the_room, irregularities, room_finding
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -123,7 +123,7 @@ class SittingLine:
     placed: bool
     note: str
     late: bool
-    room: RoomLine
+    room: StudentInRoom
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -18,7 +18,7 @@ LONG_AWAY = timedelta(minutes=10)
 
 
 @dataclass(frozen=True, kw_only=True)
-class RoomLine:
+class StudentInRoom:
     """One student in the room. signs: what whoever holds the session has to know now, in words. needs_you: whether one of
     them asks for something. restroom, left: how often and how long. irregularities: noted about the attempt."""
 
@@ -50,7 +50,7 @@ class Irregularity:
 
 def in_the_room(
     db: Session, session: PlannedSession, attempts: Sequence[Sitting], now: datetime
-) -> dict[int, RoomLine]:
+) -> dict[int, StudentInRoom]:
     """By sitting."""
     events: dict[int, list[RoomEvent]] = {}
     for row in db.scalars(select(RoomEvent).where(RoomEvent.session_id == session.id).order_by(RoomEvent.id)):
@@ -59,7 +59,7 @@ def in_the_room(
     return {a.id: _line(a, events.get(a.id, []), session.closed_at is None, now) for a in attempts}
 
 
-def _line(attempt: Sitting, events: Sequence[RoomEvent], open_: bool, now: datetime) -> RoomLine:
+def _line(attempt: Sitting, events: Sequence[RoomEvent], open_: bool, now: datetime) -> StudentInRoom:
     working = attempt.state == "answering" and open_
     paused, away = working and attempt.paused_at is not None, working and attempt.away_at is not None
     quiet = working and not paused and not away
@@ -84,7 +84,7 @@ def _line(attempt: Sitting, events: Sequence[RoomEvent], open_: bool, now: datet
         needs_you = needs_you or now - attempt.away_at >= LONG_AWAY
     if paused and attempt.paused_at is not None:
         signs.append(f"paused, {_ago(now - attempt.paused_at)}")
-    return RoomLine(
+    return StudentInRoom(
         paused=paused,
         away=away,
         help=help_,
@@ -117,7 +117,7 @@ def _length(seconds: float) -> str:
     return f"{round(seconds)} s" if seconds < 90 else f"{round(seconds / 60)} min"
 
 
-def room_finding(lines: Sequence[RoomLine], paused: bool) -> str:
+def room_finding(lines: Sequence[StudentInRoom], paused: bool) -> str:
     """What the page says of the room; nothing where all is as it should be."""
     if paused:
         return " The session is paused; screens are covered and no time runs."
