@@ -109,7 +109,7 @@ class Clocks(RoomCase):
         with self.assertRaisesRegex(Conflict, "not given"):
             self.do("minutes", self.first, minutes=-5)
         for wrong in (0, 61, -61):
-            with self.assertRaisesRegex(Invalid, "1 to 60"):
+            with self.assertRaisesRegex(Invalid, "1 to 60 minutes"):
                 self.do("minutes", self.first, minutes=wrong)
 
     def test_the_restroom_costs_time_unless_the_test_says_otherwise(self) -> None:

@@ -70,7 +70,7 @@ def _check(wish: RoomAction) -> None:
     if wish.kind not in get_args(Kind):
         raise Invalid(f"one of {', '.join(get_args(Kind))}", "kind")
     if wish.kind == "minutes" and (not wish.minutes or abs(wish.minutes) > MOST_MINUTES):
-        raise Invalid(f"give 1 to {MOST_MINUTES} minutes, or take back as many", "minutes")
+        raise Invalid(f"give 1 to {MOST_MINUTES} minutes, or withdraw as many", "minutes")
     if wish.kind == "message":
         need_text(wish.text, "text", LONGEST_MESSAGE)
     if wish.kind == "irregularity":

@@ -150,7 +150,7 @@ def reopen(ctx: Context, actor: Actor, session_id: int, sitting_id: int, why: st
         if attempt.state != "handed_in" or attempt.handed_in_at is None:
             raise Conflict("only a submitted attempt can be reopened")
         if attempt.attempt > 1:
-            raise Conflict("this student has begun another attempt")
+            raise Conflict("this student has started another attempt")
         form = form_of(db, session, attempt)
         if attempt.checked or taking.may_review(db, session, form, "handed_in"):
             raise Conflict("this student was shown right answers; schedule another form instead")

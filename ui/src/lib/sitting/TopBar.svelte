@@ -68,11 +68,10 @@
 		>
 		<Button
 			class="min-h-[40px] flex-none"
-			aria-pressed={!!sitting.room?.help}
+			aria-pressed={run.asked}
 			disabled={run.busy}
-			title={sitting.room?.help ? 'Someone is coming. Press again if you no longer need help.' : 'Ask for help'}
-			onclick={() => run.sign(sitting.room?.help ? 'never_mind' : 'help')}
-			>{sitting.room?.help ? 'Asked' : 'Help'}</Button
+			title={run.asked ? 'Someone is coming. Press again if you no longer need help.' : 'Ask for help'}
+			onclick={() => run.sign(run.asked ? 'never_mind' : 'help')}>{run.asked ? 'Asked' : 'Help'}</Button
 		>
 		<Menu
 			quiet

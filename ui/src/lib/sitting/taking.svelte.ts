@@ -68,6 +68,11 @@ export class Run {
 		return !this.trial && !!(this.sitting.room?.paused || this.sitting.room?.away);
 	}
 
+	/** Help was asked for, and nobody has come yet. */
+	get asked(): boolean {
+		return !!this.sitting.room?.help;
+	}
+
 	get minutes(): number {
 		const end = this.paper ? Date.parse(this.paper.end) : 0;
 		return Math.max(0, Math.ceil((end - this.now - this.sitting.ahead) / 60_000));

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import type { Schemas } from '$lib/api/client';
 	import Panel from '$lib/design/Panel.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Table from '$lib/design/Table.svelte';
@@ -36,6 +37,16 @@
 	let merging = $state(false);
 	const room = $derived(new Room(shown));
 	$effect(() => shown.follow());
+
+	const choosing = (name: string, at: number) => `Select ${staff.name(name, at)}`;
+
+	/** What else there is to say of a student's attempt. */
+	function notes({ room: r }: Schemas['SittingLine']): string[] {
+		const added = r.added ? `${r.added} minutes added` : '';
+		return [r.signs.join('; '), r.restroom, r.left, added, r.irregularities ? 'irregularity noted' : ''].filter(
+			Boolean
+		);
+	}
 </script>
 
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
@@ -179,12 +190,12 @@
 			></thead
 		>
 		<tbody>
-			{#each shown.order as { sitting, at } (sitting.id)}
+			{#each shown.order as { id, sitting, at } (id)}
 				<tr tabindex="-1" data-row>
 					{#if room.open}<td
 							><Checkbox
 								checked={!!room.chosen[sitting.id]}
-								label="Select {staff.name(sitting.name, at)}"
+								label={choosing(sitting.name, at)}
 								onchange={(is) => (room.chosen[sitting.id] = is)}
 							/></td
 						>{/if}
@@ -206,9 +217,7 @@
 					{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
 					<td
 						><span class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</span
-						>{#each [sitting.room.signs.join('; '), sitting.room.restroom, sitting.room.left, sitting.room.added ? `${sitting.room.added} minutes added` : '', sitting.room.irregularities ? 'irregularity noted' : ''].filter(Boolean) as line (line)}<span
-								class="small block leading-tight">{line}</span
-							>{/each}</td
+						>{#each notes(sitting) as line (line)}<span class="small block leading-tight">{line}</span>{/each}</td
 					>
 					<td class="n">{sitting.answered} of {sitting.items}</td>
 					<td>{sitting.last_at ? time(sitting.last_at, shown.zone) : ''}</td>

@@ -60,7 +60,7 @@ export class SessionPage {
 	/** As they are listed; while the session is open those who are finished last. */
 	order = $derived(
 		(this.data?.sittings ?? [])
-			.map((sitting, at) => ({ sitting, at }))
+			.map((sitting, at) => ({ id: sitting.id, sitting, at }))
 			.sort((a, b) => this.#finished(a.sitting) - this.#finished(b.sitting))
 	);
 
