@@ -8,8 +8,9 @@ from sqlalchemy import select
 
 from bildung.services.planning import asked, board, plans
 from bildung.services.planning.document import write_wishes
+from bildung.services.shared import jobs
 from bildung.services.shared.errors import NotFound, Problem
-from bildung.services.shared.jobs import Job
+from bildung.services.shared.jobs import Job, Stopped
 from bildung.store.models import AskedPlan, Role
 from tests.services.planning.support import PlanningCase
 
@@ -51,6 +52,15 @@ class CutOff(PlanningCase):
         with self.assertLogs("bildung.services.planning.asked", "WARNING"):
             self.resume()
         self.assertEqual(self.left(), 0)
+
+    def test_one_that_is_stopped_because_the_server_ends_is_begun_again(self) -> None:
+        job = jobs.begin(self.ctx, self.boss, "plan")
+        jobs.stop_all(self.ctx)
+        with self.assertRaisesRegex(Stopped, "when it is back"):
+            asked.make(self.ctx, self.boss, self.school, self.window_id, self.wishes(), job, False)
+        self.assertEqual(self.left(), 1)
+        self.resume()
+        self.assertTrue(self.page().sessions)
 
     def test_nothing_is_left_of_one_that_ended_by_itself(self) -> None:
         made = asked.make(self.ctx, self.boss, self.school, self.window_id, self.wishes(), Job(), False)

@@ -246,8 +246,14 @@ class WholeSchool(RoomCase):
     def test_it_wants_a_reason_and_the_right(self) -> None:
         with self.assertRaises(Invalid):
             room.stop_all(self.ctx, self.boss, self.school(), " ")
-        with self.assertRaises(NotAllowed):
+        with self.assertRaises(NotFound):
             room.stop_all(self.ctx, self.proctor(), self.school(), "fire drill")
+        with self.assertRaises(NotFound):
+            room.stop_all(self.ctx, self.boss, 999, "fire drill")
+
+    def test_whoever_joins_meanwhile_reads_the_same(self) -> None:
+        room.stop_all(self.ctx, self.boss, self.school(), "fire drill")
+        self.assertEqual(taking.standing(self.ctx, self.join(2)).room.why, "fire drill")
 
     def proctor(self) -> Actor:
         return Actor(person_id=self.boss_id, name="", grants=(Grant("proctor", None),), sign_in_id=0, csrf="")
@@ -354,6 +360,20 @@ class Reopened(RoomCase):
         self.clock.pass_by(days=60)
         with self.assertRaisesRegex(Conflict, "window is over"):
             self.reopen(self.first)
+
+
+class ClosedWhilePaused(RoomCase):
+    def test_nobody_stays_paused_and_no_minute_is_lost_when_it_opens_again(self) -> None:
+        self.limit(40)
+        self.clock.pass_by(minutes=10)
+        left = self.end(self.first) - self.clock.now
+        self.do("pause", text="fire drill")
+        self.clock.pass_by(minutes=8)
+        running.close(self.ctx, self.boss, self.session)
+        running.open_again(self.ctx, self.boss, self.session, self.clock.now + timedelta(hours=1), "closed too soon")
+        standing = taking.standing(self.ctx, self.first)
+        self.assertEqual((standing.state, standing.room.paused), ("answering", False))
+        self.assertEqual(standing.end - self.clock.now, left)
 
 
 class AnotherDay(RoomCase):

@@ -75,6 +75,7 @@ from bildung.services.shared.context import Context
 router = APIRouter(prefix="/api", tags=["sessions"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_PLAN))]
+WindowPlanner = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_PLAN))]
 Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]
 
 
@@ -326,7 +327,7 @@ def reopen(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Reop
 
 
 @router.post("/schools/{school}/stop", operation_id="stopSchool")
-def stop_school(ctx: Ctx, actor: Planner, school: str, body: StopIn) -> room.Stopped:
+def stop_school(ctx: Ctx, actor: WindowPlanner, school: str, body: StopIn) -> room.Stopped:
     """Pause every open session of a school, or let them all go on."""
     return room.stop_all(ctx, actor, number(school), body.why, body.resume)
 

@@ -30,6 +30,4 @@ def waiting_pages(request: Request, actor: Annotated[Actor, Depends(StaffGuard(N
     queue: Queue | None = getattr(request.app.state, "queue", None)
     pages = queue.waiting() if queue else 0
     are = "page is" if pages == 1 else "pages are"
-    return PagesWaiting(
-        pages=pages, says=f"{pages} {are} waiting to be calculated, this one among them." if pages else ""
-    )
+    return PagesWaiting(pages=pages, says=f"{pages} {are} waiting to be calculated." if pages else "")

@@ -37,6 +37,7 @@ from bildung.services.shared.throttle import (
     trying,
 )
 from bildung.services.sitting.resting import resume, resumed_from
+from bildung.services.sitting.signs import pause_with_the_rest
 from bildung.services.sitting.taking import topic
 from bildung.store.models import (
     Enrolment,
@@ -265,8 +266,7 @@ def _join(db: Session, ctx: Context, session: PlannedSession, found: Person | No
     elif sitting.state == "resting":
         resume(sitting, now)
     sitting.last_at = sitting.seen_at = now
-    if session.paused_at is not None and sitting.paused_at is None:  # it stands still for all
-        sitting.paused_at = now
+    pause_with_the_rest(db, session, sitting, now)
     session.data_version += 1
     return _issue(db, ctx, person, sitting.id, sitting.takeover, STUDENT_HOURS, "", address)
 

@@ -25,13 +25,13 @@ log = logging.getLogger(__name__)
 def make(ctx: Context, actor: Actor, school_id: int, window_id: int, wishes: PlanWishes, job: Job, again: bool) -> int:
     """As `plans.make`, and begun again where the server ends in the middle."""
     plans.check_wishes(wishes)
-    with _written(ctx, actor, school_id, window_id, wishes, again):
+    with _written(ctx, actor, school_id, window_id, wishes, again, job):
         return plans.make(ctx, actor, school_id, window_id, wishes, job, again)
 
 
 @contextlib.contextmanager
 def _written(
-    ctx: Context, actor: Actor, school_id: int, window_id: int, wishes: PlanWishes, again: bool
+    ctx: Context, actor: Actor, school_id: int, window_id: int, wishes: PlanWishes, again: bool, job: Job
 ) -> Iterator[None]:
     def work(db: Session) -> int:
         plans.may_plan(db, actor, school_id, window_id)
@@ -51,7 +51,8 @@ def _written(
     try:
         yield
     finally:
-        _done(ctx, id)
+        if not job.ending:
+            _done(ctx, id)
 
 
 def _done(ctx: Context, id: int) -> None:

@@ -32,7 +32,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.shared.jobs import Job
+from bildung.services.shared.jobs import Job, Stopped
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
 from bildung.store.models import Form, Placement, Plan, PlannedSession, SchoolClass, Sitting, Window
@@ -221,6 +221,8 @@ def make(ctx: Context, actor: Actor, school_id: int, window_id: int, wishes: Pla
     if not again:
         before = [session for session in before if session.held]
     made = plan_apart(facts.problem, SECONDS, before, job)
+    if job.ending:
+        raise Stopped("the server ends; the plan is made when it is back")
     return _keep(ctx, actor, school_id, window_id, wishes, facts, made)
 
 

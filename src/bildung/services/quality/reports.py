@@ -199,7 +199,8 @@ def _work(ctx: Context, actor: Actor, id: int, job: Job) -> None:
             wanted={**given, "where": document.where},
         )
     except Stopped:
-        _end(ctx, id, "stopped", "it was stopped")
+        if not job.ending:  # else it is made when the server is back
+            _end(ctx, id, "stopped", "it was stopped")
     except (Problem, Refused) as error:
         _end(ctx, id, "failed", str(error))
     except Exception:

@@ -40,6 +40,7 @@ from bildung.store.models import (
     Placement,
     PlannedSession,
     Response,
+    School,
     SchoolClass,
     Sitting,
 )
@@ -455,8 +456,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             several_forms=may_run and _several_forms(session.form),
             paused=session.paused_at is not None,
             school_id=session.klass.school_id,
-            may_stop_school=may_run
-            and any(g.role == "coordinator" and g.school_id in (None, session.klass.school_id) for g in actor.grants),
+            may_stop_school=may_run and stops_school(db, actor, session.klass.school_id),
             irregularities=irregularities(db, [session_id]).get(session_id, []) if may_run else [],
         )
 
@@ -544,3 +544,10 @@ def reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:
     if not actor.may(action):
         return False
     return db.scalar(select(PlannedSession.id).where(PlannedSession.id == session_id, scope(actor, action))) is not None
+
+
+def stops_school(db: Session, actor: Actor, school_id: int) -> bool:
+    """Whether this person may stop all sessions of a school: whoever plans its windows."""
+    if not actor.may(Action.WINDOWS_PLAN):
+        return False
+    return db.scalar(select(School.id).where(School.id == school_id, scope(actor, Action.WINDOWS_PLAN))) is not None

@@ -9,15 +9,15 @@ from typing import Literal, get_args
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
-from bildung.services.sessions.listing import _get
+from bildung.services.sessions.listing import _get, stops_school
 from bildung.services.shared import audit
-from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id
 from bildung.services.sitting import taking
-from bildung.services.sitting.signs import back_from_restroom, end_pause
+from bildung.services.sitting.signs import back_from_restroom, begin_pause, end_pause
 from bildung.store.models import PlannedSession, RoomEvent, SchoolClass, Sitting
 
 Kind = Literal["pause", "resume", "minutes", "message", "helped", "restroom", "back", "irregularity"]
@@ -132,24 +132,12 @@ def _do(
 def _pause(
     db: Session, ctx: Context, actor: Actor, session: PlannedSession, found: list[Sitting], wish: RoomAction
 ) -> int:
-    now = ctx.clock()
-    everybody = not wish.sittings
+    now, everybody = ctx.clock(), not wish.sittings
     if wish.kind == "pause":
         if everybody:
             session.paused_at = session.paused_at or now
         for sitting in found:
-            if sitting.paused_at is None:
-                sitting.paused_at = now
-                db.add(
-                    RoomEvent(
-                        session_id=session.id,
-                        sitting_id=sitting.id,
-                        kind="pause",
-                        words=wish.text.strip(),
-                        at=now,
-                        by_id=actor.person_id,
-                    )
-                )
+            begin_pause(db, sitting, now, wish.text.strip(), actor.person_id)
         return len(found)
     if everybody:
         session.paused_at = None
@@ -168,51 +156,45 @@ class Stopped:
 
 def stop_all(ctx: Context, actor: Actor, school_id: int, why: str, resume: bool = False) -> Stopped:
     """Pause every open session of a school in one action, or let them all go on: a fire drill, a lockdown, no network. Screens
-    are covered and no minute is lost."""
+    are covered and no minute is lost. Room by room, so that students save in between; what was reached stays."""
     if not resume:
         need_text(why, "why", LONGEST_MESSAGE)
+    with ctx.store.read() as db:
+        if not stops_school(db, actor, school_id):
+            raise NotFound("there is no such school, or it is not yours")
+        ids = db.scalars(_open_at(ctx, school_id, resume)).all()
+    if not ids:
+        raise Conflict("no session is stopped at this school" if resume else "no session is open at this school now")
+    wish = RoomAction(kind="resume" if resume else "pause", text=why)
 
-    def work(db: Session) -> tuple[list[int], int]:
-        sessions = db.scalars(_open_at(ctx, actor, school_id)).all()
-        if resume:
-            sessions = [s for s in sessions if s.paused_at is not None]
-        if not sessions:
-            raise Conflict(
-                "no session is stopped at this school" if resume else "no session is open at this school now"
-            )
-        students = 0
-        for session in sessions:
-            wish = RoomAction(kind="resume" if resume else "pause", text=why)
-            students += _pause(db, ctx, actor, session, _whom(db, session, wish), wish)
-        audit.record(
-            db,
-            ctx.clock(),
-            actor.person_id,
-            "room.resume_all" if resume else "room.stop_all",
-            f"school:{school_id}",
-            None,
-            {"sessions": len(sessions), "students": students},
-            why,
-        )
-        return [s.id for s in sessions], students
+    def room(db: Session, id: int) -> int:
+        session = db.get_one(PlannedSession, id)
+        if session.closed_at is not None:  # meanwhile
+            return 0
+        return _pause(db, ctx, actor, session, _whom(db, session, wish), wish)
 
-    ids, students = ctx.store.write(work)
+    students = 0
     for id in ids:
+        students += ctx.store.write(lambda db, id=id: room(db, id))  # type: ignore[misc]
         tell(ctx, id)
-    return Stopped(len(ids), students)
+    done = Stopped(len(ids), students)
+    action = "room.resume_all" if resume else "room.stop_all"
+    ctx.store.write(
+        lambda db: audit.record(db, ctx.clock(), actor.person_id, action, f"school:{school_id}", None, vars(done), why)
+    )
+    return done
 
 
-def _open_at(ctx: Context, actor: Actor, school_id: int) -> Select[PlannedSession]:
-    return (
-        select(PlannedSession)
+def _open_at(ctx: Context, school_id: int, paused: bool) -> Select[int]:
+    wanted = (
+        select(PlannedSession.id)
         .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
         .where(
             SchoolClass.school_id == school_id,
             PlannedSession.closed_at.is_(None),
             PlannedSession.canceled_at.is_(None),
             PlannedSession.start <= ctx.clock(),
-            scope(actor, Action.SESSIONS_PLAN),
-            scope(actor, Action.SESSIONS_RUN),
         )
         .order_by(PlannedSession.id)
     )
+    return wanted.where(PlannedSession.paused_at.is_not(None)) if paused else wanted

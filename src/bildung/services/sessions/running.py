@@ -24,6 +24,7 @@ from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.sitting import taking
 from bildung.services.sitting.resting import on_several_days, rest
+from bildung.services.sitting.signs import end_pause, pause_with_the_rest
 from bildung.store.models import (
     PackedAnswers,
     PlannedSession,
@@ -160,11 +161,12 @@ def reopen(ctx: Context, actor: Actor, session_id: int, sitting_id: int, why: st
             if session.window.end < local_today(ctx, db):
                 raise Conflict("the window is over")
         submitted, now = attempt.handed_in_at, ctx.clock()
+        end_pause(db, attempt, submitted)
         attempt.handed_in_at, attempt.ended_by_close = None, False
         if session.closed_at is None:
             attempt.state = "answering"
             attempt.added_seconds += max(0, round((now - submitted).total_seconds()))
-            attempt.paused_at = now if session.paused_at is not None else None
+            pause_with_the_rest(db, session, attempt, now)
         else:
             attempt.state = "answering"
             rest(attempt, submitted)
@@ -269,6 +271,7 @@ def _close(db: Session, ctx: Context, session: PlannedSession, by: int | None, e
     goes_on = on_several_days(db, session, attempts, now, everyone_goes_on)
     seen = _seen(db, goes_on) if everyone_goes_on else {}
     for attempt in attempts:
+        end_pause(db, attempt, now)
         if attempt.id in goes_on:
             rest(attempt, goes_on[attempt.id])
             if everyone_goes_on:

@@ -24,12 +24,14 @@ class Stopped(Conflict):
 
 @dataclass(kw_only=True)
 class Job:
-    """done of total, in steps of `what`. A job nobody asked for is one that nobody can stop."""
+    """done of total, in steps of `what`. A job nobody asked for is one that nobody can stop. ending: it stops because the
+    server does, so that what is begun again by itself is left for then."""
 
     person_id: int | None = None
     what: str = ""
     done: int = 0
     total: int = 0
+    ending: bool = False
     _stop: threading.Event = field(default_factory=threading.Event)
 
     def tell(self, what: str, done: int, total: int) -> None:
@@ -121,6 +123,7 @@ def end(ctx: Context, actor: Actor, id: str) -> None:
 def stop_all(ctx: Context) -> None:
     """The server ends: no work goes on for somebody who is no longer answered."""
     for job in list(ctx.own(RunningJobs).named.values()):
+        job.ending = True
         job.stop()
 
 

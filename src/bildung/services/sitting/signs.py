@@ -147,6 +147,23 @@ def stands_still(db: Session, session: PlannedSession, sitting: Sitting) -> bool
     return "breaks" in in_session(db, session, [sitting.person_id], form).get(sitting.person_id, NONE).kinds
 
 
+def begin_pause(db: Session, sitting: Sitting, now: datetime, words: str, by: int | None) -> None:
+    """The clock stands still. words: what the student reads meanwhile. by: who paused it."""
+    if sitting.paused_at is not None:
+        return
+    sitting.paused_at = now
+    db.add(RoomEvent(session_id=sitting.session_id, sitting_id=sitting.id, kind="pause", words=words, at=now, by_id=by))
+
+
+def pause_with_the_rest(db: Session, session: PlannedSession, sitting: Sitting, now: datetime) -> None:
+    """Whoever joins while the session stands still for all waits as the others do, and reads the same."""
+    if session.paused_at is None:
+        return
+    latest = select(RoomEvent).where(RoomEvent.session_id == session.id, RoomEvent.kind == "pause")
+    row = db.scalar(latest.order_by(RoomEvent.id.desc()).limit(1))
+    begin_pause(db, sitting, now, row.words if row else "", row.by_id if row else None)
+
+
 def end_pause(db: Session, sitting: Sitting, now: datetime) -> None:
     """The clock goes on, with as many minutes as there were."""
     if sitting.paused_at is None:

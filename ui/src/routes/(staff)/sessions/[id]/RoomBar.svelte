@@ -7,7 +7,7 @@
 	/** What can be done for one, several or all students in the room. */
 	let { room }: { room: Room } = $props();
 	const data = $derived(room.page.data!);
-	const paused = $derived(data.paused || (room.selected.length > 0 && room.whom.every((s) => s.room.paused)));
+	const paused = $derived(data.paused || (room.whom.length > 0 && room.whom.every((s) => s.room.paused)));
 	const IRREGULAR = [
 		'Technical problem',
 		'Disruption in the room',
