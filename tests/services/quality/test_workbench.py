@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+import unittest.mock
 from dataclasses import replace
 from datetime import date
 from typing import Any
@@ -35,7 +36,9 @@ from bildung.services.quality.lines import list_sat
 from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.printing.write import QUESTIONS
 from bildung.services.quality.scope import ScopeRequest
+from bildung.services.shared import jobs
 from bildung.services.shared.access import Actor, Grant
+from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.upkeep import studentrecord
 from bildung.store.models import (
@@ -633,6 +636,18 @@ class Reports(DemoCase):
         self.assertEqual(reports.resume(self.ctx), 1)
         self.assertEqual(self.made(id).state, "done")
         self.assertEqual(reports.resume(self.ctx), 0)
+
+    def test_one_that_the_end_of_the_server_stops_is_made_when_it_is_back(self) -> None:
+        def ends(ctx: Context, actor: Actor, asked: ReportRequest, job: jobs.Job) -> None:
+            jobs.stop_all(ctx)
+            job.tell("judging", 1, 2)
+
+        with unittest.mock.patch.object(reports, "write", ends):
+            id = reports.make(self.ctx, self.boss, self.asked("test"), "pdf", "A4")
+            self.ctx.own(reports.ReportWork).pool.submit(lambda: None).result()
+        self.assertEqual(next(r.state for r in reports.list_reports(self.ctx, self.boss) if r.id == id), "making")
+        self.assertEqual(reports.resume(self.ctx), 1)
+        self.assertEqual(self.made(id).state, "done")
 
     def test_what_cannot_be_made_is_said(self) -> None:
         for question, format, size, said in (
