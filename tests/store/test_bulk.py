@@ -20,8 +20,9 @@ from sqlalchemy.orm import Session
 
 from bildung.store import bulk
 from bildung.store.bulk import Log
-from bildung.store.models import AuditEntry, Person, School, Setting
+from bildung.store.models import AuditEntry, Person, School, Setting, SignIn
 from bildung.store.store import Store
+from bildung.store.writer import HalfDone
 
 NOW = datetime(2026, 11, 23, 11, tzinfo=UTC)
 Work = Callable[[Session], Any]
@@ -178,13 +179,13 @@ class Pieces(BulkCase):
         asked = threading.Event()
         put = bulk.write
 
-        def slowly(connection: Any, statements: Any) -> None:
+        def slowly(connection: Any, statements: Any, first: bool) -> None:
             order.append("piece")
             if len(order) == 1:  # both ask while the first is written
                 answers.append(self.store.write_soon(lambda c: order.append("answer")))
                 answers.append(self.store._writer._put(self.store._writer._rest, lambda c: order.append("staff")))
                 asked.set()
-            put(connection, statements)
+            put(connection, statements, first)
 
         answers: list[Any] = []
         with unittest.mock.patch.object(bulk, "PIECE", 20), unittest.mock.patch.object(bulk, "write", slowly):
@@ -230,11 +231,11 @@ class Pieces(BulkCase):
     def test_a_piece_that_cannot_be_written_now_is_written_later(self) -> None:
         put, calls = bulk.write, []
 
-        def full(connection: Any, statements: Any) -> None:
+        def full(connection: Any, statements: Any, first: bool) -> None:
             calls.append(1)
             if len(calls) in (2, 3):
                 raise OSError("no space left")
-            put(connection, statements)
+            put(connection, statements, first)
 
         with (
             unittest.mock.patch.object(bulk, "PIECE", 20),
@@ -243,6 +244,59 @@ class Pieces(BulkCase):
         ):
             self.store.write(lambda db: people(db, 90), much=True)
         self.assertEqual(self.count(), 90)
+
+    def test_a_student_who_joins_meanwhile_is_not_taken_off(self) -> None:
+        (student,) = self.store.write(lambda db: people(db, 1))
+        joined = SignIn(token_hash="x", csrf="", person_id=student, created_at=NOW, expires_at=NOW)
+        calls = []
+
+        def work(db: Session) -> None:
+            calls.append(1)
+            if len(calls) == 1:
+                self.store.write(lambda other: other.add(joined))
+            db.execute(delete(Setting))
+
+        self.store.write(work, much=True)
+        self.assertEqual(len(calls), 2)
+
+    def test_what_can_never_be_written_ends_with_its_log_kept_and_the_others_go_on(self) -> None:
+        put, calls = bulk.write, []
+
+        def broken(connection: Any, statements: Any, first: bool) -> None:
+            calls.append(1)
+            if len(calls) == 2:
+                raise sqlite3.IntegrityError("a fault of ours")
+            put(connection, statements, first)
+
+        with (
+            unittest.mock.patch.object(bulk, "PIECE", 20),
+            unittest.mock.patch.object(bulk, "write", broken),
+            self.assertLogs("bildung.store.writer", "CRITICAL"),
+            self.assertRaises(HalfDone),
+        ):
+            self.store.write(lambda db: people(db, 90), much=True)
+        self.assertEqual(self.store.write(lambda db: len(people(db, 1, 500))), 1)
+        self.assertEqual(len(list(self.store.folder.glob("merging-*.log"))), 1)
+
+    def test_a_store_that_is_closed_in_the_middle_ends_it_when_it_is_opened(self) -> None:
+        put, calls = bulk.write, []
+
+        def full(connection: Any, statements: Any, first: bool) -> None:
+            calls.append(1)
+            if len(calls) >= 2:
+                self.store._writer._stopping = True
+                raise OSError("no space left")
+            put(connection, statements, first)
+
+        with (
+            unittest.mock.patch.object(bulk, "PIECE", 20),
+            unittest.mock.patch.object(bulk, "write", full),
+            self.assertLogs("bildung.store.writer", "CRITICAL"),
+            self.assertRaises(HalfDone),
+        ):
+            self.store.write(lambda db: people(db, 90), much=True)
+        self.store.close()
+        self.assertEqual(self.count(self.open("a")), 90)
 
     def test_another_process_waits_with_all_but_answers(self) -> None:
         other = self.open("a")

@@ -10,6 +10,7 @@ counts of rows are others) and the whole is rehearsed anew.
 from __future__ import annotations
 
 import itertools
+import logging
 import marshal
 import os
 import re
@@ -30,11 +31,14 @@ from bildung.store.barrier import Barrier
 from bildung.store.files import write_durably
 
 T = TypeVar("T")
+report = logging.getLogger(__name__)
 TRIES = 3
 WRITES = re.compile(r"\s*(INSERT|UPDATE|DELETE|REPLACE)\b", re.IGNORECASE)
+DELETES = re.compile(r"\s*DELETE\b", re.IGNORECASE)
 COUNTED = re.compile(r"\s*(UPDATE|DELETE)\b(?!.*\bRETURNING\b)", re.IGNORECASE | re.DOTALL)
 INTO = re.compile(r"\s*(?:INSERT|REPLACE)(?: OR \w+)? INTO \"?(\w+)", re.IGNORECASE)
 SAVEPOINT = re.compile(r"\s*(SAVEPOINT|ROLLBACK TO SAVEPOINT|RELEASE SAVEPOINT) (\w+)", re.IGNORECASE)
+JOINED = "sign_in"
 WITNESS = "audit"  # whoever of the staff changes something writes a line here
 HARMLESS = (
     "accommodation.provided",
@@ -71,10 +75,13 @@ class Moved(Exception):
 @dataclass
 class Rehearsal:
     """statements: text, values, whether there are many of them, and how many rows it touched (-1: not known). tops: the
-    highest row of each table that rows were added to, as the copy began."""
+    highest row of each table that rows were added to, as the copy began. deletes: whether it takes rows away, as the attempt
+    of a student who has not begun; joined: the last sign-in as the copy began, since who has joined has begun."""
 
     statements: list[Statement] = field(default_factory=list)
     tops: dict[str, int] = field(default_factory=dict)
+    deletes: bool = False
+    joined: int = 0
 
     def check(self, connection: Connection) -> None:
         """Moved where doing it on the store would not be what was rehearsed."""
@@ -87,6 +94,8 @@ class Rehearsal:
                     raise Moved("the log")
             elif _top(cursor, table) != top:
                 raise Moved(table)
+        if self.deletes and _top(cursor, JOINED) != self.joined:
+            raise Moved(JOINED)
 
     def pieces(self) -> list[list[Statement]]:
         """The statements in their order, in pieces of about so many rows as are written in a moment."""
@@ -108,15 +117,16 @@ class Rehearsal:
         return found
 
 
-def write(connection: Connection, statements: Sequence[Statement]) -> None:
-    """Do what was rehearsed; Moved where it touches other rows."""
+def write(connection: Connection, statements: Sequence[Statement], first: bool = True) -> None:
+    """Do what was rehearsed; Moved where it touches other rows. first: else the others were told to wait, and only what
+    students answer can have come."""
     cursor = connection.connection.cursor()
     for text, values, many, rows in statements:
         if many:
             cursor.executemany(text, values)
         else:
             cursor.execute(text, values).fetchall()
-        if rows >= 0 and cursor.rowcount not in (-1, rows):
+        if first and rows >= 0 and cursor.rowcount not in (-1, rows):
             raise Moved(f"{rows} rows, now {cursor.rowcount}: {text[:200]}")
 
 
@@ -145,7 +155,7 @@ class Log:
         def step(connection: Connection, at: int) -> None:
             if at == 0:
                 check(connection)
-            write(connection, self.pieces[at])
+            write(connection, self.pieces[at], at == 0)
             cursor = connection.connection.cursor()
             if at == len(self.pieces) - 1:
                 cursor.execute("DELETE FROM kept_version WHERE name = ?", (self.name,))
@@ -172,9 +182,14 @@ def finish(folder: Path, engine: Engine, barrier: Barrier) -> None:
             with engine.begin() as connection:
                 query = "SELECT number FROM kept_version WHERE name = ?"
                 row = connection.connection.cursor().execute(query, (name,)).fetchone()
-            for step in log.steps(lambda connection: None, row[0]) if row else ():
-                with engine.begin() as connection:
-                    step(connection)
+            try:
+                for step in log.steps(lambda connection: None, row[0]) if row else ():
+                    with engine.begin() as connection:
+                        step(connection)
+            except sqlite3.IntegrityError as error:  # a fault of ours; the rest of the store is whole
+                report.critical("bulk work cannot be ended; it is left in %s.failed", path, exc_info=error)
+                path.rename(path.with_suffix(".failed"))
+                continue
             if row or time.time() - path.stat().st_mtime > ABOUT:
                 log.drop()
     finally:
@@ -215,7 +230,7 @@ class Copies:
                 self._take_copy()
                 with self._engine.begin() as connection:
                     cursor = connection.connection.cursor()
-                    made.tops[WITNESS] = _top(cursor, WITNESS)
+                    made.tops[WITNESS], made.joined = _top(cursor, WITNESS), _top(cursor, JOINED)
                     with Session(connection, join_transaction_mode="create_savepoint") as session:
                         result = work(session)
                         session.commit()
@@ -255,6 +270,7 @@ class Copies:
                 del made.statements[next(at for known, at in reversed(self._marks) if known == name) :]
             return
         if WRITES.match(text):
+            made.deletes = made.deletes or DELETES.match(text) is not None
             many = (
                 many and bool(values) and isinstance(values[0], (list, tuple, dict))
             )  # else many rows in one statement

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from bildung.store.barrier import Barrier, Busy
 from bildung.store.bulk import TRIES, Copies, Log, Moved, Rehearsal, finish
 from bildung.store.migrating import DATABASE, migrate
-from bildung.store.writer import Writer
+from bildung.store.writer import HalfDone, Writer
 
 T = TypeVar("T")
 BUSY_MS = 10_000
@@ -64,8 +64,12 @@ class Store:
             log.keep()
         try:
             self._writer.run_pieces(log.steps(rehearsal.check))
-        finally:
+        except HalfDone:
+            raise  # the log stays: what is left is done when the store is opened again
+        except BaseException:
             log.drop()
+            raise
+        log.drop()
 
     def write_soon(self, work: Callable[[Connection], T]) -> Future[T]:
         """The same on rows, for what comes a hundred times a second: nobody waits here; it is done once it is on disk."""

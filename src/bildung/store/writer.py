@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import contextlib
 import logging
+import sqlite3
 import threading
 import time
 from collections import deque
@@ -20,6 +21,7 @@ from concurrent.futures import Future
 from typing import Any, NamedTuple, TypeVar
 
 from sqlalchemy import Connection, Engine
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from bildung.store.barrier import Barrier, Busy
@@ -29,6 +31,14 @@ log = logging.getLogger(__name__)
 BATCH = 64
 AGAIN = 0.02  # seconds until what has to wait is tried again
 LONGEST = 0.02  # seconds of work after which a commit of the rest takes nothing more in
+
+
+WAITS = (OSError, sqlite3.OperationalError, OperationalError)
+"""What may be otherwise in a moment: a disk that is full, a store that is busy."""
+
+
+class HalfDone(Exception):
+    """Bulk work whose first pieces are written and the others not yet; its log is on disk."""
 
 
 class _Job(NamedTuple):
@@ -68,7 +78,8 @@ class Writer:
 
     def run_pieces(self, pieces: Sequence[Callable[[Connection], None]]) -> None:
         """One after the other, each in a commit of its own. Where the first fails nothing is done and the error raised; from
-        then on they are all done, whatever it takes."""
+        then on they are all done, however often one has to be tried; HalfDone where the store is closed before, or where one
+        can never be written, which only a fault of ours could bring about."""
 
         def begin(connection: Connection) -> None:
             if not self._barrier.close():
@@ -85,13 +96,17 @@ class Writer:
                 return
             self._pieces.extend(_Job(piece, Future(), alone=True) for piece in pieces[1:])
             if self._pieces:
-                self._pieces[-1].future.add_done_callback(lambda done: end())
+                self._pieces[-1].future.add_done_callback(end)
             else:
-                end()
+                end(first)
 
-        def end() -> None:
+        def end(done: Future[None]) -> None:
             self._barrier.open()
-            last.set_result(None)
+            error = done.exception()
+            if error is None:
+                last.set_result(None)
+            else:
+                last.set_exception(HalfDone(str(error)))
 
         self._put(self._rest, begin, alone=True).add_done_callback(go_on)
         last.result()
@@ -152,9 +167,16 @@ class Writer:
         try:
             with self._engine.begin() as connection:
                 job.work(connection)
-        except Exception:
-            log.exception("a piece of bulk work could not be written; it is tried again")
-            self._again = time.monotonic() + AGAIN
+        except Exception as error:
+            if isinstance(error, WAITS) and not self._stopping:
+                log.exception("a piece of bulk work could not be written; it is tried again")
+                self._again = time.monotonic() + AGAIN
+                return
+            log.critical("bulk work was left half done", exc_info=error)
+            left = list(self._pieces)
+            self._pieces.clear()
+            for one in left:
+                one.future.set_exception(error)
             return
         self._pieces.popleft()
         job.future.set_result(None)
