@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import gc
 import itertools
 import json
 import multiprocessing
@@ -37,7 +38,7 @@ MOST_WAITING = 200  # requests of one lane
 LANES = {
     "near": re.compile(r"/api/(today|sessions)(/\d+)?"),
     "far": re.compile(
-        r"/api/(quality(?!/(jobs|reports|sample|answers-file))(/.*)?|participation(/.*)?|bank/(items|health|standards).*|people|classes)"
+        r"/api/(quality(?!/(jobs|reports|sample|answers-file))(/.*)?|participation(/.*)?|bank/(items|health|standards).*|people|classes|rosters/check)"
     ),
 }
 FIRST = re.compile(r"/api/sessions/\d+")  # before all others: a proctor's page while students work
@@ -273,6 +274,9 @@ def _work(folder: Path, there: Connection) -> None:
                 tell("job", (key, job.what, job.done, job.total))
 
     threading.Thread(target=listen, daemon=True).start()
+    # a page makes a hundred thousand rows that all stay until it is there: what is gone is looked for between pages
+    gc.freeze()
+    gc.disable()
     tell("ready", None)
     with asyncio.Runner() as runner:
         while (scope := scopes.get()) is not None:
@@ -283,6 +287,8 @@ def _work(folder: Path, there: Connection) -> None:
             done.set()
             watching.join()
             tell("answer", answer)
+            del answer
+            gc.collect()
             # what was judged anew is kept, as the server does with what it judges itself
             if ctx.own(LinesAtHand).asked:
                 keep_asked(ctx)

@@ -67,6 +67,7 @@ MAY: dict[str, set[str]] = {
     "paper": {"student"},
     "saveAnswers": {"student"},
     "handIn": {"student"},
+    "deliverAnswers": EVERYBODY,
     "roomSign": {"student"},
     "ownPage": {"pupil"},
     "joinFromOwn": {"pupil"},
@@ -573,7 +574,7 @@ class StudentSees(ApiCase):
         receipt = client.post("/api/sit/answers", json={"answers": [message]}).json()
         self.assertEqual(receipt["acknowledged"], ["0123456789"])
         self.assertEqual(client.get("/api/sit/paper").json()["questions"][0]["answer"], message["answer"])
-        self.assertEqual(client.post("/api/sit/hand-in").status_code, 204)
+        self.assertEqual(client.post("/api/sit/hand-in").status_code, 200)
         answer = client.post("/api/sit/hand-in")
         self.assertEqual((answer.status_code, answer.headers["content-type"]), (409, "application/problem+json"))
         self.assertIn("already submitted this test; nothing was changed", answer.json()["detail"])

@@ -32,7 +32,7 @@ from bildung.services.sessions import listing, running, scheduling
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.sitting import saving, taking
+from bildung.services.sitting import saving, signs, taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import (
     CoursePlan,
@@ -401,6 +401,7 @@ class Settings(FamilyCase):
         self.clock.pass_by(minutes=22)
         self.assertEqual(taking.hand_in_overdue(self.ctx), 0)  # what a device held back may still come in
         self.clock.pass_by(minutes=4)
+        signs.sign(self.ctx, me, "here")
         self.assertEqual(taking.hand_in_overdue(self.ctx), 1)
         with self.ctx.store.read() as db:
             row = db.get_one(Sitting, me.sitting_id)

@@ -26,8 +26,10 @@ def klass(id: int, subject: str = "Mathematics") -> SchoolClass:
     return SchoolClass(id=id, source_id=f"c{id}", title=f"{subject} {id}", school_id=1, subject=subject, grade="5")
 
 
-def enrolled(*triples: tuple[int, int, str]) -> list[tuple[int, int, str]]:
-    return list(triples)
+def enrolled(*triples: tuple[int, int, str]) -> list[tuple[int, str, list[int]]]:
+    """Of class, person and role."""
+    people = sorted({(person, role) for _, person, role in triples})
+    return [(p, role, sorted(c for c, *of in triples if of == [p, role])) for p, role in people]
 
 
 class Rules(WorldCase):
@@ -39,7 +41,7 @@ class Rules(WorldCase):
         self,
         people_: list[Person],
         classes: list[SchoolClass],
-        rows: list[tuple[int, int, str]],
+        rows: list[tuple[int, str, list[int]]],
         sittings: dict[int, int] | None = None,
     ) -> list[tuple[str, str]]:
         return [

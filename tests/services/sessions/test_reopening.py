@@ -157,6 +157,10 @@ class Reopening(SittingCase):
             counted[0] += 30
             self.clock.pass_by(seconds=30)
             upkeep.look(self.ctx)
+        self.assertEqual(self.state(), "answering", "the server has been back for less than five minutes")
+        counted[0] += 300
+        self.clock.pass_by(seconds=300)
+        upkeep.look(self.ctx)
         self.assertEqual(self.state(), "handed_in", "a clock that stays is the time")
 
 

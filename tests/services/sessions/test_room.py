@@ -10,11 +10,12 @@ from sqlalchemy import select, text
 from bildung.services.door import signin
 from bildung.services.sessions import irregular, listing, room, running
 from bildung.services.sessions.room import RoomAction
-from bildung.services.sessions.roomview import SILENT, STUCK
+from bildung.services.sessions.roomview import STUCK
 from bildung.services.shared.access import Actor, Grant, Sitter
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.sitting import saving, signs, taking
 from bildung.services.sitting.events import Answer
+from bildung.services.sitting.signs import SILENT
 from bildung.store.models import Accommodation, AuditEntry, Form, Person, PlannedSession, Sitting
 from tests.support import WorldCase
 
@@ -82,7 +83,11 @@ class Clocks(RoomCase):
         self.do("resume")
         self.assertEqual(self.end(self.first), before + timedelta(minutes=30))
         self.clock.pass_by(minutes=26)
-        self.assertEqual(taking.hand_in_overdue(self.ctx), 2)
+        self.assertEqual(taking.hand_in_overdue(self.ctx), 0, "their devices are out of reach and may hold answers")
+        signs.sign(self.ctx, self.first, "here")
+        self.assertEqual(taking.hand_in_overdue(self.ctx), 1, "this one is there")
+        self.clock.pass_by(minutes=60)
+        self.assertEqual(taking.hand_in_overdue(self.ctx), 1, "and an hour is enough for any")
 
     def test_whoever_joins_a_paused_session_waits_as_well(self) -> None:
         self.do("pause", text="network")

@@ -17,7 +17,7 @@ from bildung.services.people.accommodations import Entered
 from bildung.services.sessions import changing, listing, makeups, placing, running
 from bildung.services.shared.access import Own, Sitter
 from bildung.services.shared.errors import Conflict, Invalid
-from bildung.services.sitting import saving, taking
+from bildung.services.sitting import saving, signs, taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import ResponseEvent
 from tests.services.participation.support import HOUR, OwedCase
@@ -139,9 +139,10 @@ class SeveralDays(OwedCase):
         session = self.go_on()
         self.clock.pass_by(hours=24, minutes=5)
         began = self.clock.now
-        self.join(session, self.student)
+        me = self.join(session, self.student)
         self.assertEqual(self.until(session), began + timedelta(minutes=20))
         self.clock.pass_by(minutes=27)
+        signs.sign(self.ctx, me, "here")
         self.assertEqual(taking.hand_in_overdue(self.ctx), 1)
         self.assertEqual(self.standing(self.student), Standing.SUBMITTED)
 

@@ -2,14 +2,32 @@
 
 from __future__ import annotations
 
+import json
 import re
 import unittest
 from datetime import UTC, datetime, timedelta
 
 import httpx2 as httpx
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from tests.ui.browser import DemoCase, check_accessible, finding, give_codes
+
+
+def held(page: Page) -> list[dict[str, str]]:
+    """Answers that lie on the device because the server has not said that it has them."""
+    read = """() => new Promise((done) => {
+        const asked = indexedDB.open('bildung');
+        asked.onsuccess = () => {
+            const store = asked.result.transaction('attempts').objectStore('attempts');
+            const [keys, values] = [store.getAllKeys(), store.getAll()];
+            values.onsuccess = () => done(keys.result.map((key, at) => [key, values.result[at]]));
+        };
+    })"""
+    found: list[dict[str, str]] = []
+    for key, value in page.evaluate(read):
+        if re.fullmatch(r"bildung\.sitting\.\d+", key):
+            found += json.loads(value)
+    return found
 
 
 class OpenSession(DemoCase):
@@ -52,11 +70,7 @@ class Cut(OpenSession):
         self.server.kill()
         page.keyboard.press("b")
         expect(status).to_have_text("Not saved yet. Keep this page open.")
-        page.get_by_role("button", name="Finish").click()
-        page.get_by_role("button", name=re.compile("Submit with 32 unanswered")).click()
-        expect(page.get_by_role("alert")).to_contain_text("Some answers are not saved yet")
         self.server.start()
-        page.get_by_role("button", name="Back to the questions").click()
         expect(status).to_have_text("Saved", timeout=20_000)
         page.reload()
         expect(page.get_by_role("radio", checked=True)).to_have_value("B")
@@ -77,8 +91,7 @@ class Cut(OpenSession):
             page.keyboard.press(key)
             page.get_by_role("button", name="Next", exact=True).click()
         expect(status).to_have_text("Not saved yet. Keep this page open.")
-        kept = page.evaluate("Object.keys(localStorage).filter((k) => k.startsWith('bildung.sitting.')).length")
-        self.assertEqual(kept, 1, "a copy lies on the device")
+        self.assertEqual(len(held(page)), 3, "a copy lies on the device")
         page.context.set_offline(False)
         expect(status).to_have_text("Saved", timeout=30_000)
         page.reload()

@@ -24,6 +24,13 @@
 				The session code is on the board; your sign-in code is on your test ticket. With your class code you reach your
 				own page.
 			</p>
+			{#if shown.errands.students}
+				<p class="mb-5 border-l-4 border-vermilion pl-3 text-[16px]" role="status">
+					This device still holds {shown.errands.answers === 1 ? 'one answer' : `${shown.errands.answers} answers`} of
+					{shown.errands.students === 1 ? 'another student' : `${shown.errands.students} other students`}. They are sent
+					as soon as there is a network; leave the device switched on.
+				</p>
+			{/if}
 			{#if shown.waiting}
 				<div class="mb-5 border-l-4 border-petrol bg-wash px-4 py-3 text-[16px]" role="status">
 					{#if shown.waiting.state === 'waiting'}Your request to join {shown.waiting.klass} is waiting for your teacher. Keep
@@ -48,14 +55,22 @@
 						{#if shown.who.title}{shown.who.title}, {shown.who.klass}.{#if shown.who.resumes}
 								You have started already{shown.who.answered
 									? ` and answered ${shown.who.answered} ${shown.who.answered === 1 ? 'question' : 'questions'}`
-									: ''}; you go on from there.{/if}{:else}{shown.who.klass}{/if}
+									: ''}; you go on from there.{#if shown.who.elsewhere}
+									<b class="block text-ink">Your test is open on another device. If you go on here, it stops there.</b
+									>{/if}{/if}{:else}{shown.who.klass}{/if}
 					</p>
 					{#if shown.who.instructions}<p class="border-l-4 border-petrol pl-3 text-[17px] whitespace-pre-line">
 							{shown.who.instructions}
 						</p>{/if}
 					<div class="flex flex-wrap gap-3">
 						<Button kind="primary" class="min-h-[52px] px-6 text-[18px]" disabled={shown.busy} onclick={shown.join}
-							>{shown.who.title ? (shown.who.resumes ? 'Yes, go on' : 'Yes, start') : 'Yes, that is me'}</Button
+							>{shown.who.title
+								? shown.who.elsewhere
+									? 'Yes, go on here'
+									: shown.who.resumes
+										? 'Yes, go on'
+										: 'Yes, start'
+								: 'Yes, that is me'}</Button
 						>
 						<Button class="min-h-[52px] px-5 text-[18px]" onclick={shown.notMe}>No, that is not me</Button>
 					</div>
@@ -134,6 +149,7 @@
 					class="mt-3 self-start px-0 text-[15px]"
 					onclick={() => (shown.joining = true)}>New here? Ask to join a class</Button
 				>{/if}
+			{#if !shown.who}<a class="mt-1 self-start text-[15px]" href="/check">Check this device</a>{/if}
 		</Panel>
 		<section class="flex flex-col gap-4 p-2 md:p-6">
 			<h2 class="text-[18px]">Staff and families</h2>

@@ -1,4 +1,7 @@
 import { goto } from '$app/navigation';
+import { Held } from '$lib/sitting/held';
+import { Errands } from '$lib/sitting/errands.svelte';
+import { shelf } from '$lib/sitting/shelf';
 import { api, body, said, tokens, type Schemas } from '$lib/api/client';
 
 /** The door: students to their test, staff to their stations. */
@@ -66,10 +69,17 @@ export class Door {
 		this.waiting = null;
 	};
 
+	/** What lies here of students who left while there was no network. */
+	errands = new Errands();
+
 	follow = () => {
+		const stop = this.errands.start();
 		void this.wait();
 		this.timer = setInterval(() => this.waiting?.state === 'waiting' && void this.wait(), 8000);
-		return () => clearInterval(this.timer);
+		return () => {
+			clearInterval(this.timer);
+			stop();
+		};
 	};
 
 	load = async () => {
@@ -109,7 +119,10 @@ export class Door {
 			const token = await body(
 				api.POST('/api/sit/join', { body: { session_code: this.sessionCode, own_code: this.ownCode } })
 			);
-			if (token.kind === 'sitting') tokens.sitting = token.csrf;
+			if (token.kind === 'sitting') {
+				tokens.sitting = token.csrf;
+				Held.setLeaving(await shelf(), null); // a new sign-in took the place of the one that was left
+			}
 			await goto(token.kind === 'sitting' ? '/sit' : '/own');
 		} catch (error) {
 			this.studentProblem = said(error).replace('Not accepted: ', '');

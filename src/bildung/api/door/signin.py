@@ -73,7 +73,7 @@ def sign_in(body: StaffSignIn, request: Request, response: Response, ctx: Ctx) -
 
 @router.post("/sit/who", operation_id="whoseCodes", dependencies=[Depends(Anybody())])
 def who(body: StudentSignIn, request: Request, ctx: Ctx) -> WhoseCodes:
-    return signin.who(ctx, body.session_code, body.own_code, address_of(request))
+    return signin.who(ctx, body.session_code, body.own_code, address_of(request), request.cookies.get(SITTING_COOKIE))
 
 
 @router.post("/sit/join", operation_id="joinSession", dependencies=[Depends(Anybody())])

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from bildung.api.shared.shapes import Id, Out, QuestionOut
-from bildung.services.sitting.signs import RoomStanding, Sign
+from bildung.services.sitting.signs import DeviceCheck, RoomStanding, Sign
 from bildung.services.sitting.taking import PartShown
 
 
@@ -19,6 +19,7 @@ class PaperOut(Out):
     state: str
     end: datetime
     csrf: str
+    delivery: str
     takeover: int
     sequence: int
     questions: list[QuestionOut]
@@ -66,11 +67,37 @@ class AnswersIn(BaseModel):
 
 
 class RoomSignIn(BaseModel):
-    """seconds: that the page was left. message: that was read."""
+    """seconds: that the page was left, or the server out of reach. message: that was read. device: what it found out."""
 
     kind: Sign
     seconds: int = 0
     message: str = ""
+    device: DeviceCheck | None = None
+
+
+class DeliveryIn(BaseModel):
+    """Answers of a student who has left the device. delivery: from their paper. submitted: by the server's clock as the device
+    knew it; None where they did not. time_over: the device submitted, as the time it knew of was over."""
+
+    delivery: str = Field(max_length=100)
+    answers: list[AnswerIn | dict[str, Any]]
+    reached: int = 0
+    times: list[TimeIn | dict[str, Any]] = []
+    submitted: datetime | None = None
+    time_over: bool = False
+
+
+class HandInIn(BaseModel):
+    """at: when a device without a network submitted, by the server's clock as it knew it; None: now."""
+
+    time_over: bool = False
+    at: datetime | None = None
+
+
+class HandedIn(BaseModel):
+    """state: submitted, or going on where there was time left that the device could not know of."""
+
+    state: str
 
 
 class CheckIn(BaseModel):

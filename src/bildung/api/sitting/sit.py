@@ -15,12 +15,22 @@ from pydantic import TypeAdapter, ValidationError
 from starlette.types import Receive, Scope, Send
 
 from bildung.api.shared.events import event_stream, moved_events
-from bildung.api.shared.guard import Ctx, SavingGuard, StudentGuard, context, number
+from bildung.api.shared.guard import SITTING_COOKIE, Anybody, Ctx, SavingGuard, StudentGuard, context, number
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ReviewOut
-from bildung.api.sitting.shapes import AnswerIn, AnswersIn, CheckIn, PaperOut, RoomSignIn, TimeIn
+from bildung.api.sitting.shapes import (
+    AnswerIn,
+    AnswersIn,
+    CheckIn,
+    DeliveryIn,
+    HandedIn,
+    HandInIn,
+    PaperOut,
+    RoomSignIn,
+    TimeIn,
+)
 from bildung.services.shared.access import Sitter
-from bildung.services.sitting import events, signs, taking
+from bildung.services.sitting import delivery, events, signs, taking
 from bildung.services.sitting.feedback import Told
 from bildung.services.sitting.saving import Message, Receipt, saving
 from bildung.services.sitting.taking import AttemptStanding
@@ -32,13 +42,20 @@ Saver = Annotated[Sitter, Depends(SAVER)]
 
 
 @router.get("/paper", operation_id="paper")
-def paper(ctx: Ctx, sitter: Me) -> PaperOut:
+def paper(request: Request, ctx: Ctx, sitter: Me) -> PaperOut:
     shown = taking.paper(ctx, sitter)
-    return PaperOut.model_validate({**vars(shown), "csrf": sitter.csrf})
+    mine = delivery.delivery_of(request.cookies.get(SITTING_COOKIE, ""))
+    return PaperOut.model_validate({**vars(shown), "csrf": sitter.csrf, "delivery": mine})
 
 
 async def save(ctx: Ctx, sitter: Saver, body: AnswersIn) -> Receipt:
     """Keep answers; each is acknowledged or refused by itself."""
+    message, unread = _read(body)
+    return _said(await asyncio.wrap_future(saving(ctx, sitter, message)), unread)
+
+
+def _read(body: AnswersIn | DeliveryIn) -> tuple[Message, list[str]]:
+    """What was sent, and the ids of what is no answer at all."""
     answers = [
         events.Answer(id=a.id, question=number(a.question), answer=a.answer, takeover=a.takeover, sequence=a.sequence)
         for a in body.answers
@@ -46,8 +63,10 @@ async def save(ctx: Ctx, sitter: Saver, body: AnswersIn) -> Receipt:
     ]
     unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]
     times = {number(t.question): _milliseconds(t.milliseconds) for t in body.times if isinstance(t, TimeIn)}
-    message = Message(answers=answers, reached=max(0, min(body.reached, 1000)), times=times)
-    receipt = await asyncio.wrap_future(saving(ctx, sitter, message))
+    return Message(answers=answers, reached=max(0, min(body.reached, 1000)), times=times), unread
+
+
+def _said(receipt: Receipt, unread: list[str]) -> Receipt:
     refused = [*receipt.refused, *((id, "the message cannot be read") for id in unread)]
     refused = [
         (id.encode(errors="replace").decode(), why) for id, why in refused
@@ -100,13 +119,26 @@ async def attempt_events(request: Request, ctx: Ctx, sitter: Me) -> StreamingRes
 @router.post("/sign", operation_id="roomSign", status_code=204)
 def sign(ctx: Ctx, sitter: Me, body: RoomSignIn) -> None:
     """A sign to the room: help, restroom, back, a message that was read, the page that was left."""
-    signs.sign(ctx, sitter, body.kind, body.seconds, number(body.message) if body.message else 0)
+    signs.sign(ctx, sitter, body.kind, body.seconds, number(body.message) if body.message else 0, body.device)
 
 
-@router.post("/hand-in", operation_id="handIn", status_code=204)
-def hand_in(ctx: Ctx, sitter: Me, time_over: bool = False) -> None:
+@router.post("/hand-in", operation_id="handIn")
+def hand_in(ctx: Ctx, sitter: Me, body: HandInIn | None = None) -> HandedIn:
     """time_over: the device submits at the end of the session, not the student."""
-    taking.hand_in(ctx, sitter, time_over)
+    how = body or HandInIn()
+    return HandedIn(state=taking.hand_in(ctx, sitter, how.time_over, how.at))
+
+
+@router.post("/deliver", operation_id="deliverAnswers", dependencies=[Depends(Anybody())])
+async def deliver(ctx: Ctx, body: DeliveryIn) -> Receipt:
+    """What a device holds of a student who has left it; where they had submitted, it is submitted as well."""
+    sitter = await run_in_threadpool(delivery.delivering, ctx, body.delivery)
+    message, unread = _read(body)
+    receipt = _said(await asyncio.wrap_future(saving(ctx, sitter, message, known=True)), unread)
+    if body.submitted is not None and receipt.state == "answering":
+        state = await run_in_threadpool(taking.hand_in, ctx, sitter, body.time_over, body.submitted)
+        receipt = replace(receipt, state=state)
+    return receipt
 
 
 @router.post("/check", operation_id="checkAnswer")

@@ -36,8 +36,9 @@ from bildung.services.shared.throttle import (
     seen_here,
     trying,
 )
+from bildung.services.sitting.delivery import delivery_hash, delivery_of
 from bildung.services.sitting.resting import resume, resumed_from
-from bildung.services.sitting.signs import pause_with_the_rest
+from bildung.services.sitting.signs import SILENT, pause_with_the_rest
 from bildung.services.sitting.taking import topic
 from bildung.store.models import (
     Enrolment,
@@ -150,7 +151,8 @@ def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work
 @dataclass(frozen=True, kw_only=True)
 class WhoseCodes:
     """Whom codes belong to, before anything is begun. title, klass: of the test, or the class alone. resumes: the test
-    was begun already, here or on another device; answered: questions with an answer so far. instructions: of whoever planned the session."""
+    was begun already, here or on another device; answered: questions with an answer so far. elsewhere: another device has it
+    open now and would stop. instructions: of whoever planned the session."""
 
     name: str
     grade: str
@@ -158,12 +160,15 @@ class WhoseCodes:
     klass: str
     resumes: bool
     answered: int
+    elsewhere: bool = False
     instructions: str = ""
 
 
-def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCodes:
+def who(ctx: Context, typed_code: str, own_code: str, address: str, secret: str | None = None) -> WhoseCodes:
     """Whose codes these are, so that a student sees their own name before they begin. Changes nothing but the list of
-    a session, which follows its class; wrong codes count as they do in signing in."""
+    a session, which follows its class; wrong codes count as they do in signing in. secret: of the cookie that this device has
+    from a sitting, if any."""
+    here = sitter_at_hand(ctx, secret)
 
     def work(db: Session) -> WhoseCodes:
         session, klass, person = _found(db, typed_code, own_code)
@@ -186,10 +191,18 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str) -> WhoseCode
             klass=session.klass.title,
             resumes=resumes,
             answered=(db.scalar(given) or 0) if resumes else 0,
+            elsewhere=_open_elsewhere(sitting, here, ctx.clock()),
             instructions=session.instructions,
         )
 
     return _with_codes(ctx, typed_code, own_code, address, work)
+
+
+def _open_elsewhere(sitting: Sitting, here: Sitter | None, now: datetime) -> bool:
+    """Whether a device that is not this one has it open: it has shown a sign of life lately."""
+    if sitting.state != "answering" or sitting.seen_at is None or now - sitting.seen_at > SILENT:
+        return False
+    return here is None or here.sitting_id != sitting.id or here.takeover != sitting.takeover
 
 
 def _found(
@@ -421,6 +434,7 @@ def _issue(
     db.add(
         SignIn(
             token_hash=_hash(token.secret),
+            delivery_hash=None if sitting_id is None else delivery_hash(delivery_of(token.secret)),
             csrf=token.csrf,
             person_id=person.id,
             sitting_id=sitting_id,

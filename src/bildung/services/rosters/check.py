@@ -119,13 +119,12 @@ _LISTED = (
 
 @dataclass(frozen=True, kw_only=True)
 class Rosters:
-    """What the check looks at, active rows only. enrolments: class, person and role, for there are six times as many as
-    people. sittings: how many each student has. decided: what is no discrepancy any
+    """What the check looks at, active rows only. enrolments: person, role and the ids of their classes, ascending. sittings: how many each student has. decided: what is no discrepancy any
     more."""
 
     people: Sequence[Listed]
     classes: Sequence[SchoolClass]
-    enrolments: Sequence[tuple[int, int, str]]
+    enrolments: Sequence[tuple[int, str, list[int]]]
     sittings: dict[int, int]
     decided: Decided = NOTHING_DECIDED
 
@@ -194,18 +193,14 @@ def _check(
     return f"{len(found)} {'discrepancy' if len(found) == 1 else 'discrepancies'}: {', '.join(parts)}.", shown, counts
 
 
-def _enrolments(db: Session) -> list[tuple[int, int, str]]:
-    """Class, person and role of all that are active. A row a person, as a hundred thousand rows are slow to read."""
+def _enrolments(db: Session) -> list[tuple[int, str, list[int]]]:
+    """Person, role and classes of all that are active. A row a person, as a hundred thousand rows are slow to read."""
     rows = db.execute(
         select(Enrolment.person_id, Enrolment.role, func.group_concat(Enrolment.class_id))
         .where(Enrolment.active.is_(True))
         .group_by(Enrolment.person_id, Enrolment.role)
     )
-    return [
-        (class_id, person_id, role)
-        for person_id, role, classes in rows
-        for class_id in sorted(map(int, str(classes).split(",")))
-    ]
+    return [(person_id, role, sorted(map(int, str(classes).split(",")))) for person_id, role, classes in rows]
 
 
 def decisions(ctx: Context, actor: Actor) -> list[DecisionLine]:
@@ -217,23 +212,21 @@ def decisions(ctx: Context, actor: Actor) -> list[DecisionLine]:
 def discrepancies(rosters: Rosters) -> list[Discrepancy]:
     """By rule, most urgent first; people in the order given."""
     classes = {c.id: c for c in rosters.classes}
-    of_person: defaultdict[int, list[int]] = defaultdict(list)
-    members: defaultdict[int, int] = defaultdict(int)
-    teachers: defaultdict[int, int] = defaultdict(int)
+    of_person: dict[int, list[int]] = {}
+    with_students: set[int] = set()
+    with_teacher: set[int] = set()
     here = {p.id for p in rosters.people}
-    for class_id, person_id, role in rosters.enrolments:
-        if class_id in classes and person_id in here:
-            of_person[person_id].append(class_id)
-            if role == "teacher":
-                teachers[class_id] += 1
-            else:
-                members[class_id] += 1
+    for person_id, role, ids in rosters.enrolments:
+        if person_id in here:
+            own = [id for id in ids if id in classes]
+            of_person[person_id] = own + of_person.get(person_id, [])
+            (with_teacher if role == "teacher" else with_students).update(own)
     students = [p for p in rosters.people if p.student]
     return [
         *_in_two(students, of_person, classes, rosters.decided),
         *_in_none(students, of_person, rosters.classes),
         *_twice(students, rosters, of_person),
-        *_empty(rosters, members, teachers),
+        *_empty(rosters, with_students, with_teacher),
     ]
 
 
@@ -343,14 +336,14 @@ def _twice(students: Sequence[Listed], rosters: Rosters, of_person: dict[int, li
     return found
 
 
-def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) -> list[Discrepancy]:
+def _empty(rosters: Rosters, with_students: set[int], with_teacher: set[int]) -> list[Discrepancy]:
     of_school: defaultdict[int | None, list[tuple[int, str]]] = defaultdict(list)
     for p in rosters.people:
         if p.kind == "staff":
             of_school[p.school_id].append((p.id, p.name))
     found = []
     for c in rosters.classes:
-        if not teachers.get(c.id):
+        if c.id not in with_teacher:
             staff = tuple(of_school[c.school_id])
             step = Step(step="teach_class", label="Assign teacher", person_id=None, class_id=c.id, choices=staff)
             cause = "probably a teacher left and no one was entered"
@@ -363,7 +356,7 @@ def _empty(rosters: Rosters, members: dict[int, int], teachers: dict[int, int]) 
                     steps=(step,),
                 )
             )
-        if not members.get(c.id):
+        if c.id not in with_students:
             step = Step(step="set_aside_class", label="Archive class", person_id=None, class_id=c.id)
             found.append(
                 Discrepancy(

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Literal, get_args
 
-from sqlalchemy import Select, select
+from sqlalchemy import Select, select, update
 from sqlalchemy.orm import Session
 
 from bildung.services.sessions.listing import _get, stops_school
@@ -18,9 +19,9 @@ from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id
 from bildung.services.sitting import taking
 from bildung.services.sitting.signs import back_from_restroom, begin_pause, end_pause
-from bildung.store.models import PlannedSession, RoomEvent, SchoolClass, Sitting
+from bildung.store.models import PlannedSession, RoomEvent, SchoolClass, SignIn, Sitting
 
-Kind = Literal["pause", "resume", "minutes", "message", "helped", "restroom", "back", "irregularity"]
+Kind = Literal["pause", "resume", "minutes", "message", "helped", "restroom", "back", "move", "irregularity"]
 MOST_MINUTES = 60
 LONGEST_MESSAGE = 200
 LONGEST_IRREGULARITY = 500
@@ -126,7 +127,18 @@ def _do(
             event(sitting, "restroom")
         elif wish.kind == "back":
             back_from_restroom(db, session, sitting, now)
+        elif wish.kind == "move":
+            let_go(db, sitting, now)
     return len(found)
+
+
+def let_go(db: Session, sitting: Sitting, now: datetime) -> None:
+    """The device that has the attempt has it no longer: the student goes on where they enter their codes next. What it has not
+    sent yet it still delivers."""
+    db.execute(
+        update(SignIn).where(SignIn.sitting_id == sitting.id, SignIn.revoked_at.is_(None)).values(revoked_at=now)
+    )
+    sitting.seen_at = None
 
 
 def _pause(

@@ -9,18 +9,22 @@ from datetime import datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.items.shown import counted
 from bildung.services.shared.wire import Id
+from bildung.services.sitting.signs import SILENT, DeviceCheck
 from bildung.store.models import Person, PlannedSession, RoomEvent, Sitting
 
 STUCK = timedelta(minutes=5)  # without an answer
-SILENT = timedelta(seconds=150)  # without a sign of the device, which sends one a minute
 LONG_AWAY = timedelta(minutes=10)
+WRONG_CLOCK = 120  # seconds
+NARROW = 320  # points
 
 
 @dataclass(frozen=True, kw_only=True)
 class StudentInRoom:
     """One student in the room. signs: what whoever holds the session has to know now, in words. needs_you: whether one of
-    them asks for something. restroom, left: how often and how long. irregularities: noted about the attempt."""
+    them asks for something. restroom, left, offline_for: how often and how long. device: what its device cannot do, or did without
+    a network. irregularities: noted about the attempt."""
 
     paused: bool
     away: bool
@@ -32,6 +36,8 @@ class StudentInRoom:
     added: int
     restroom: str
     left: str
+    offline_for: str
+    device: list[str]
     irregularities: int
 
 
@@ -69,6 +75,7 @@ def _line(attempt: Sitting, events: Sequence[RoomEvent], open_: bool, now: datet
     help_ = working and attempt.help_at is not None
     restroom, times = _restroom(events, now)
     gone = [int(e.words or 0) for e in events if e.kind == "left"]
+    cut = [int(e.words or 0) for e in events if e.kind == "offline"]
     signs, needs_you = [], False
     if help_ and attempt.help_at is not None:
         signs.append(f"asks for help, {_ago(now - attempt.help_at)}")
@@ -95,8 +102,31 @@ def _line(attempt: Sitting, events: Sequence[RoomEvent], open_: bool, now: datet
         added=sum(int(e.words) for e in events if e.kind == "minutes"),
         restroom=f"restroom {_times(times)}, {_length(restroom)}" if times else "",
         left=f"left the page {_times(len(gone))}, {_length(sum(gone))}" if gone else "",
+        offline_for=f"without a network {_times(len(cut))}, {_length(sum(cut))}" if cut else "",
+        device=[*_device(attempt), *(e.words for e in events if e.kind == "provisional")],
         irregularities=sum(e.kind == "irregularity" for e in events),
     )
+
+
+def _device(attempt: Sitting) -> list[str]:
+    """What its device cannot do, in words; of one that said nothing, nothing."""
+    said = DeviceCheck(**attempt.device) if attempt.device else None
+    if said is None:
+        return []
+    found = []
+    if said.holds:
+        found.append(f"its device holds {counted(said.holds, 'answer')} of another student")
+    if not said.keeps:
+        found.append("its device cannot keep answers while the network is away")
+    elif not said.stays:
+        found.append("its pages do not open without a network")
+    if not said.speaks:
+        found.append("its browser cannot read aloud")
+    if abs(said.ahead) >= WRONG_CLOCK:
+        found.append(f"its clock is {_length(abs(said.ahead))} {'fast' if said.ahead > 0 else 'slow'}")
+    if 0 < said.width < NARROW:
+        found.append(f"its window is only {said.width} points wide")
+    return found
 
 
 def _restroom(events: Sequence[RoomEvent], now: datetime) -> tuple[float, int]:

@@ -241,7 +241,7 @@ def open_again(ctx: Context, actor: Actor, session_id: int, until: datetime, why
 def close_overdue(ctx: Context) -> int:
     """Close what ended more than ten minutes ago; run now and then by the server, with a clock that can be believed. How
     many were closed."""
-    if not ctx.clock_steady():
+    if not ctx.clock_steady() or ctx.just_back():
         return 0
     with ctx.store.read() as db:
         late = select(PlannedSession.id).where(

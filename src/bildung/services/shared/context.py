@@ -13,6 +13,7 @@ from bildung.services.shared.bus import Bus
 from bildung.store.store import Store
 
 S = TypeVar("S")
+JUST_BACK = 300.0  # seconds
 log = logging.getLogger("bildung")
 
 
@@ -34,6 +35,7 @@ class Context:
     worker: int = 0
     shared: bool = False
     _steady: bool = True
+    _since: float | None = None
     _owned: dict[type[Any], Any] = field(default_factory=dict)
 
     def own(self, kind: type[S]) -> S:
@@ -51,10 +53,16 @@ class Context:
         in a test that turns it."""
         if self.counter is None:
             return
+        if self._since is None:
+            self._since = self.counter()
         before = self._steady
         self._steady = self.watch.steady(self.clock(), self.counter())
         if before and not self._steady:
             log.warning("the clock jumped by %.0f s; nothing closes by itself until it is confirmed", self.watch.jumped)
+
+    def just_back(self) -> bool:
+        """Whether the server was away until a moment ago: what devices hold is to come in before anything is closed."""
+        return self.counter is not None and self._since is not None and self.counter() - self._since < JUST_BACK
 
     def clock_steady(self) -> bool:
         """Whether the clock can be acted on."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal, get_args
 
 from sqlalchemy import Connection, Select, func, select, update
@@ -18,9 +18,25 @@ from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.shared.wire import Id
 from bildung.store.models import PlannedSession, RoomEvent, Sitting
 
-Sign = Literal["help", "never_mind", "restroom", "back", "left", "read", "here"]
+Sign = Literal["help", "never_mind", "restroom", "back", "left", "offline", "read", "here", "checked"]
+SILENT = timedelta(seconds=150)  # without a sign of the device, which sends one a minute
 LONGEST_AWAY = 24 * 3600  # seconds that a device is believed
 MOST_LEFT = 300  # times of one attempt that are kept
+
+
+@dataclass(frozen=True, kw_only=True)
+class DeviceCheck:
+    """What a device found out about itself. keeps: answers outlast the page. stays: the pages open without a server. speaks:
+    it has a voice. ahead: seconds by which its clock is wrong. width, height: of the window. holds: answers of other students
+    that it could not deliver yet."""
+
+    keeps: bool = True
+    stays: bool = True
+    speaks: bool = True
+    ahead: int = 0
+    width: int = 0
+    height: int = 0
+    holds: int = 0
 
 
 @dataclass(frozen=True)
@@ -68,8 +84,10 @@ def _open(sitting: Sitting, kind: str) -> Select[RoomEvent]:
     )
 
 
-def sign(ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: int = 0) -> None:
-    """seconds: that the page was left. message: that was read."""
+def sign(
+    ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: int = 0, device: DeviceCheck | None = None
+) -> None:
+    """seconds: that the page was left, or the server out of reach. message: that was read. device: what it found out."""
     if kind not in get_args(Sign):
         raise Invalid(f"one of {', '.join(get_args(Sign))}", "kind")
     if kind == "here":
@@ -86,6 +104,9 @@ def sign(ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: in
             if row is not None and row.sitting_id == sitting.id and row.until is None:
                 row.until = now
             return session.id
+        if kind == "checked":
+            sitting.device = vars(device or DeviceCheck())
+            return session.id
         if sitting.state != "answering":
             raise Conflict("this test is not open; ask your proctor")
         if kind == "help":
@@ -97,9 +118,9 @@ def sign(ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: in
             db.add(RoomEvent(session_id=session.id, sitting_id=sitting.id, kind="restroom", at=now))
         elif kind == "back":
             back_from_restroom(db, session, sitting, now)
-        elif kind == "left" and _often(db, sitting) < MOST_LEFT:
+        elif kind in ("left", "offline") and _often(db, sitting) < MOST_LEFT:
             words = str(max(0, min(seconds, LONGEST_AWAY)))
-            db.add(RoomEvent(session_id=session.id, sitting_id=sitting.id, kind="left", words=words, at=now, until=now))
+            db.add(RoomEvent(session_id=session.id, sitting_id=sitting.id, kind=kind, words=words, at=now, until=now))
         return session.id
 
     session_id = ctx.store.write(work)
@@ -107,9 +128,9 @@ def sign(ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: in
 
 
 def _often(db: Session, sitting: Sitting) -> int:
-    """How often the page was left."""
+    """How often the page was left, or the server out of reach."""
     mine = select(func.count()).select_from(RoomEvent)
-    return db.scalar(mine.where(RoomEvent.sitting_id == sitting.id, RoomEvent.kind == "left")) or 0
+    return db.scalar(mine.where(RoomEvent.sitting_id == sitting.id, RoomEvent.kind.in_(("left", "offline")))) or 0
 
 
 def here(ctx: Context, sitter: Sitter) -> None:

@@ -27,7 +27,7 @@ from bildung.services.shared.wire import Id
 from bildung.services.sitting.answerable import answerable
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.resting import on_several_days, rest
-from bildung.services.sitting.signs import RoomStanding, room_standing
+from bildung.services.sitting.signs import SILENT, RoomStanding, room_standing
 from bildung.store.models import (
     Form,
     FormItem,
@@ -36,12 +36,15 @@ from bildung.store.models import (
     Person,
     PlannedSession,
     Response,
+    RoomEvent,
     SignIn,
     Sitting,
 )
 
 PRACTICE = ("mirror",)  # kinds of tests that nobody's results come from
 LATE = timedelta(minutes=5)  # what a device still held back may come in for so long after the end
+SILENT_LATE = timedelta(hours=1)  # and so long where the device was out of reach when the time was over
+LEAST_LEFT = 5  # seconds that are worth going on with
 
 
 Attempt = Sitting | LaterAttempt
@@ -398,37 +401,73 @@ def again(ctx: Context, sitter: Sitter) -> None:
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
 
 
-def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False) -> None:
+def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False, at: datetime | None = None) -> str:
     """Final for the student; a second time changes nothing and says so. time_over: the device does it at the end of the
-    session; who may work on several days goes on on another one instead."""
+    session; who may work on several days goes on on another one instead. at: when a device without a network did it; None:
+    now. What such a device did because its time was over is provisional: where the attempt was paused or given minutes that
+    the device could not know of, it goes on with the minutes it had left then. The state it is in now."""
 
-    def work(db: Session) -> int:
+    def work(db: Session) -> tuple[int, str]:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
-        at_hand = attempt_of(db, sitting)
+        at_hand, now = attempt_of(db, sitting), ctx.clock()
         if state_of(at_hand) == "handed_in":
             raise Conflict("you have already submitted this test; nothing was changed")
         if state_of(at_hand) != "answering":
             raise Conflict("this test is not open; ask your proctor")
+        if at is not None and sitter.takeover < sitting.takeover:
+            return session.id, "answering"  # the student went on with another device since
+        when = now if at is None else min(now, max(at, at_hand.counted_from or at))
         if isinstance(at_hand, Sitting):
             session.data_version += 1
-            goes_on = on_several_days(db, session, [at_hand], ctx.clock()) if time_over else {}
+            if time_over and at is not None and _goes_on(db, session, sitting, when, now):
+                return session.id, "answering"
+            goes_on = on_several_days(db, session, [at_hand], when) if time_over else {}
             if at_hand.id in goes_on:
                 rest(at_hand, goes_on[at_hand.id])
-                at_hand.last_at = ctx.clock()
-                return session.id
+                at_hand.last_at = now
+                return session.id, "resting"
             at_hand.state = "handed_in"
-        at_hand.handed_in_at = sitting.last_at = ctx.clock()
-        return session.id
+            if at is not None:
+                what = "its time was over" if time_over else "the student submitted"
+                _note_offline(db, sitting, f"submitted without a network ({what})", when, now)
+        at_hand.handed_in_at, sitting.last_at = when, now
+        return session.id, "handed_in"
 
-    session_id = ctx.store.write(work)
+    session_id, state = ctx.store.write(work)
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
+    return state
+
+
+def _goes_on(db: Session, session: PlannedSession, sitting: Sitting, when: datetime, now: datetime) -> bool:
+    """Whether there was time left when the device took it to be over; if so, as much is left now."""
+    if sitting.paused_at is not None:  # the clock stands, and goes on with what was left at the pause
+        _note_offline(db, sitting, "its device took the time to be over; open again, as it is paused", when, now)
+        return True
+    limit = settings(form_of(db, session, sitting)).minutes
+    end = end_for(db, session, sitting.person_id, sitting.counted_from, limit, added_to(sitting, when))
+    left = round((end - when).total_seconds())
+    if left < LEAST_LEFT:
+        return False
+    sitting.added_seconds += max(0, round((now - when).total_seconds()))
+    _note_offline(
+        db, sitting, f"its device took the time to be over; open again with {max(1, left // 60)} min left", when, now
+    )
+    return True
+
+
+def _note_offline(db: Session, sitting: Sitting, words: str, when: datetime, now: datetime) -> None:
+    db.add(
+        RoomEvent(
+            session_id=sitting.session_id, sitting_id=sitting.id, kind="provisional", words=words, at=when, until=now
+        )
+    )
 
 
 def hand_in_overdue(ctx: Context) -> int:
     """Hand in for those whose own time was over a while ago; run now and then by the server, with a clock that can be
-    believed. How many were."""
-    if not ctx.clock_steady():
+    believed. How many were. Whose device was out of reach then has an hour to bring what it holds."""
+    if not ctx.clock_steady() or ctx.just_back():
         return 0
     now = ctx.clock()
 
@@ -448,7 +487,8 @@ def hand_in_overdue(ctx: Context) -> int:
             session, limit = sitting.session, limits[sitting.form_id or sitting.session.form_id]
             factor = extra.get((session.id, sitting.person_id), 1.0)
             end = personal_end(session.start, session.end, factor, sitting.counted_from, limit, added_to(sitting, now))
-            if now > end + LATE:
+            silent = sitting.seen_at is None or sitting.seen_at < end - SILENT
+            if now > end + (SILENT_LATE if silent else LATE):
                 sitting.state, sitting.handed_in_at = "handed_in", end
                 sitting.session.data_version += 1
                 told.append(sitting.session_id)

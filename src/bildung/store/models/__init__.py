@@ -75,6 +75,7 @@ from bildung.store.models.sessions import (
     RoomEvent,
     SessionSupport,
     Sitting,
+    Substitute,
     TimeOn,
 )
 from bildung.store.models.shared import Happened, KeptVersion, RunningJob
@@ -178,6 +179,7 @@ __all__ = [
     "StandardLink",
     "Stimulus",
     "StimulusVersion",
+    "Substitute",
     "TagChange",
     "Taught",
     "TimeOn",

@@ -26,7 +26,8 @@ class PlannedSession(Base):
     still_owed: the test of a canceled session is owed all the same; not where it was scheduled by mistake.
     by_name: only who was placed in it is on its list, as in a makeup; its class says whose it is.
     due: of one that is open for days: what is submitted later is late; taken until its end. told_start, told_room: when and where students were told that it is, where it has moved since.
-    paused_at: since when it stands still for all, also for who joins now.
+    paused_at: since when it stands still for all, also for who joins now. substitute_code: opens this one session to a
+    substitute; None: no code was made, or it was withdrawn.
     """
 
     __tablename__ = "session"
@@ -56,6 +57,7 @@ class PlannedSession(Base):
     told_start: Mapped[datetime | None]
     told_room: Mapped[str | None]
     paused_at: Mapped[datetime | None]
+    substitute_code: Mapped[str | None] = mapped_column(unique=True, index=True)
     form: Mapped[Form] = relationship()
     window: Mapped[Window] = relationship()
     klass: Mapped[SchoolClass] = relationship()
@@ -80,7 +82,7 @@ class Sitting(Base):
 
     paused_at: since when its clock stands still. away_at: since when the student is out of the room, the screen covered.
     help_at: since when they ask for help. seen_at: when the device last said that it is there. added_seconds: by which its
-    end moved: minutes that were given, and pauses that are over.
+    end moved: minutes that were given, and pauses that are over. device: what the device said it can do (see `signs`).
     """
 
     __tablename__ = "sitting"
@@ -108,6 +110,7 @@ class Sitting(Base):
     help_at: Mapped[datetime | None]
     seen_at: Mapped[datetime | None]
     added_seconds: Mapped[int] = mapped_column(default=0, server_default="0")
+    device: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)
@@ -119,8 +122,8 @@ class Sitting(Base):
 
 
 class RoomEvent(Base):
-    """Something that happened in the room. kind: pause, minutes, restroom, left (the page), message, irregularity. sitting_id:
-    None: of the whole session. words: of a message or irregularity, or the number of minutes. until: when it was over; of a
+    """Something that happened in the room. kind: pause, minutes, restroom, left (the page), offline, message, irregularity. sitting_id:
+    None: of the whole session. words: of a message or irregularity, or the number of minutes or seconds. until: when it was over; of a
     message, when the student had read it. by_name: typed by a substitute who has no account. settled_at, outcome: of an
     irregularity, what was decided: counts, void or exempt."""
 
@@ -137,6 +140,17 @@ class RoomEvent(Base):
     settled_at: Mapped[datetime | None]
     settled_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     outcome: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class Substitute(Base):
+    """Who opened a session with its code: a person of the kind substitute, with the name they typed."""
+
+    __tablename__ = "substitute"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    session_id: Mapped[int] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"), index=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
+    code: Mapped[str]
+    at: Mapped[datetime]
 
 
 class SessionSupport(Base):

@@ -13,7 +13,8 @@ from bildung.store.models.base import Base
 
 class SignIn(Base):
     """A server-side session. token_hash: of the cookie. sitting_id: set for a student who sits a test.
-    place: the address it came from, kept only where the federation decided so."""
+    place: the address it came from, kept only where the federation decided so. delivery_hash: of the secret with which a
+    device brings this attempt's answers after its student has left it."""
 
     __tablename__ = "sign_in"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -28,6 +29,7 @@ class SignIn(Base):
     place: Mapped[str] = mapped_column(default="", server_default="")
     expires_at: Mapped[datetime]
     revoked_at: Mapped[datetime | None]
+    delivery_hash: Mapped[str | None] = mapped_column(index=True)
 
 
 class FailedTry(Base):

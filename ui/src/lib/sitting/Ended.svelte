@@ -44,6 +44,12 @@
 				<Button class="min-h-[48px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.again()}>Try again</Button>
 			{/if}
 		</div>
+	{:else if run.ended === 'kept_here' && paper}
+		<h1 class="text-[26px]">Your test is submitted on this device, {paper.name}.</h1>
+		<p class="mt-3">
+			The network is away. Everything is sent by itself as soon as it is back. Leave this device switched on, and tell
+			the person in the room.
+		</p>
 	{:else if run.ended === 'resting' && paper}
 		<h1 class="text-[26px]">That is all for today, {paper.name}.</h1>
 		<p class="mt-3">Your answers are saved. You continue this test on another day, with the time you have left.</p>

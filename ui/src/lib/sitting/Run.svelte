@@ -27,6 +27,7 @@
 	onMount(() => run.begin());
 	$effect(() => run.atTheEnd());
 	$effect(() => run.atFive());
+	$effect(() => run.holding());
 </script>
 
 <svelte:window onkeydown={(event) => run.key(event)} />

@@ -5,10 +5,13 @@
 	/** A short message of whoever is in the room, or that five minutes are left; shown until it was read. */
 	let { run }: { run: Run } = $props();
 	const message = $derived(run.sitting.room?.message ?? null);
-	const open = $derived(!run.trial && !run.ended && !run.covered && (message !== null || run.soon));
+	const more = $derived(run.sitting.goesOn);
+	const open = $derived(!run.trial && !run.ended && !run.covered && (message !== null || more || run.soon));
+	const left = $derived(`${run.minutes} ${run.minutes === 1 ? 'minute' : 'minutes'} left`);
 
 	function read() {
 		if (message) void run.sign('read', message.id);
+		else if (more) run.sitting.goesOn = false;
 		else run.soon = false;
 	}
 </script>
@@ -18,12 +21,14 @@
 		<AlertDialog.Overlay class="overlay" />
 		<AlertDialog.Content class="dialog max-w-[440px] text-[18px]">
 			<AlertDialog.Title class="text-[19px] font-semibold"
-				>{message ? 'A message from your proctor' : `${run.minutes} minutes left`}</AlertDialog.Title
+				>{message ? 'A message from your proctor' : more ? `You have more time: ${left}` : left}</AlertDialog.Title
 			>
 			<AlertDialog.Description class="mt-2"
 				>{message
 					? message.text
-					: 'When the time is over, your answers are submitted by themselves.'}</AlertDialog.Description
+					: more
+						? 'While the network was away, time was added to this test. Go on where you were.'
+						: 'When the time is over, your answers are submitted by themselves.'}</AlertDialog.Description
 			>
 			<div class="mt-4 flex justify-end">
 				<AlertDialog.Action class="btn primary min-h-[46px] px-6 text-[17px]" onclick={read}>OK</AlertDialog.Action>

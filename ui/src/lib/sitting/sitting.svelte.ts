@@ -1,12 +1,16 @@
 import { api, body, Problem, tokens, type Schemas } from '$lib/api/client';
 import { complete } from '$lib/sitting/question/answer';
+import { Held, type SubmittedHere } from './held';
+import { forgetPictures, keepPages } from './pages';
 import { AnswerQueue, SendFailure, type Message, type Receipt, type Status } from './queue';
+import { shelf } from './shelf';
 
 /** From this many signs on an answer is being written at length, and is sent when the student pauses (milliseconds). */
 const LONG = 60;
 const PAUSE = 1200;
 const PATIENCE = 20_000; // a message without an answer for so long is tried again
 const DAY = 24 * 3_600_000;
+const CUT = 20; // seconds without a server that are worth telling the room
 
 /** A student's attempt on this device: what is shown, where the student is, and the answers on their way. */
 export class Sitting {
@@ -25,6 +29,10 @@ export class Sitting {
 	room = $state<Schemas['RoomStanding'] | null>(null);
 	/** Answers that stay on this device because the server did not take them. */
 	left = $state(0);
+	/** The server cannot be reached: this is what lies on the device. */
+	away = $state(false);
+	/** The attempt was submitted here without a network and goes on, since there was time left. */
+	goesOn = $state(false);
 	/** By how many milliseconds the server's clock is ahead of this device's, which may be wrong. */
 	ahead = $state(0);
 	/** Whether this device can keep a copy of answers that are not saved yet. */
@@ -37,9 +45,13 @@ export class Sitting {
 	#spent: Record<string, number> = {}; // milliseconds that each question was before the student on this device
 	#since = 0; // since when the present one is; 0 while the page is hidden
 	#told: Record<string, number> = {}; // what the server knows of it
+	#held: Held | null = null;
+	#given: Record<string, string> = {}; // answers since the paper came, so that the kept one can be shown with them
+	#cutSince = 0;
 
-	get #key() {
-		return `bildung.sitting.${this.paper?.sitting}`;
+	/** The server's time, as far as this device knows it. */
+	get now(): Date {
+		return new Date(Date.now() + this.ahead);
 	}
 
 	get question() {
@@ -55,23 +67,79 @@ export class Sitting {
 		return this.paper?.one_way ? Math.max(this.paper.reached, this.#reached) : 0;
 	}
 
+	/** Of the server, or where it cannot be reached of the device. */
+	async #fetch(): Promise<Schemas['PaperOut']> {
+		const place = await shelf();
+		const present = Held.present(place);
+		const kept = present === null ? null : new Held(place, present);
+		try {
+			if (Held.leaving(place) !== null) throw new Problem(401, '', '', null); // they are gone; the server is told at the door
+			const paper = await body(api.GET('/api/sit/paper'));
+			this.ahead = Date.parse(paper.now) - Date.now();
+			this.away = false;
+			return paper;
+		} catch (error) {
+			const paper = kept?.paper;
+			if ((error instanceof Problem && error.status < 500) || !kept || !paper) throw error;
+			this.ahead = kept.read<number>('ahead') ?? 0;
+			this.away = true;
+			const given = kept.read<Record<string, string>>('given') ?? {};
+			for (const question of paper.questions) question.answer = given[question.id] ?? question.answer;
+			return paper;
+		}
+	}
+
+	/** What stays on the device until the student is done. */
+	#keep(paper: Schemas['PaperOut']) {
+		const held = this.#held!;
+		held.put('errand', { delivery: paper.delivery, takeover: paper.takeover, reached: paper.reached });
+		if (this.away) {
+			this.#given = held.read('given') ?? {};
+			return;
+		}
+		held.arrive();
+		held.put('ahead', this.ahead);
+		this.#given = {};
+		held.drop('given');
+		if (paper.state === 'answering') {
+			held.put('paper', paper);
+			void keepPages(pictures(paper));
+		} else {
+			held.drop('paper');
+			void forgetPictures();
+		}
+	}
+
+	/** Something of this attempt that is to be there after a reload. */
+	keep(name: string, value: unknown): void {
+		this.#held?.put(name, value);
+	}
+
+	recall<T>(name: string): T | null {
+		return this.#held?.read<T>(name) ?? null;
+	}
+
 	async load() {
-		this.paper = await body(api.GET('/api/sit/paper'));
+		this.paper = await this.#fetch();
+		this.#held = new Held(await shelf(), this.paper.sitting);
+		this.#keep(this.paper);
 		tokens.sitting = this.paper.csrf;
-		this.ahead = Date.parse(this.paper.now) - Date.now();
 		this.room = this.paper.room;
 		this.#queue?.stop();
 		this.#queue = new AnswerQueue(
-			this.#key,
+			this.#held.key,
 			this.paper.takeover,
 			this.paper.sequence,
-			localStorage,
+			this.#held.shelf,
 			(batch) => this.#send(batch),
 			{
-				status: (status) => (this.status = status),
+				status: (status) => this.#stands(status),
 				receipt: (receipt) => this.#heard(receipt.state, receipt.takeover),
 				refused: (message) => (this.refused = message.why),
-				signedOut: () => (this.ended = 'signed_out'),
+				signedOut: () => {
+					this.ended = 'signed_out';
+					this.#held?.part();
+				},
 				kept: (yes) => (this.kept = yes)
 			}
 		);
@@ -84,16 +152,28 @@ export class Sitting {
 		this.closed = false;
 		this.refused = '';
 		this.#reached = 0;
-		this.ended = '';
-		this.place = Math.max(this.paper.reached, Number(sessionStorage.getItem(`${this.#key}.place`) ?? 0));
+		this.ended = this.#held.submitted && this.paper.state === 'answering' ? 'kept_here' : '';
+		this.place = Math.max(this.paper.reached, this.recall<number>('place') ?? 0);
 		this.place = Math.min(this.place, Math.max(0, this.paper.questions.length - 1));
-		this.later = JSON.parse(sessionStorage.getItem(`${this.#key}.later`) ?? '{}');
-		const kept = JSON.parse(sessionStorage.getItem(`${this.#key}.spent`) ?? '{}');
-		this.#spent = kept.takeover === this.paper.takeover ? kept.spent : {};
+		this.later = this.recall('later') ?? {};
+		const kept = this.recall<{ takeover: number; spent: Record<string, number> }>('spent');
+		this.#spent = kept?.takeover === this.paper.takeover ? kept.spent : {};
 		this.#told = {};
 		this.#since = 0;
 		this.count();
-		if (this.#queue.pending.length) void this.flush();
+		if (this.ended === 'kept_here') void this.settle();
+		else if (this.#queue.pending.length) void this.flush();
+	}
+
+	/** Whether answers reach the server; how long they did not is told to the room once they do again. */
+	#stands(status: Status) {
+		this.status = status;
+		if (status === 'waiting') this.#cutSince ||= Date.now();
+		else if (status === 'saved' && this.#cutSince) {
+			const seconds = Math.round((Date.now() - this.#cutSince) / 1000);
+			this.#cutSince = 0;
+			if (seconds >= CUT && !this.ended) void this.sign('offline', { seconds }).catch(() => {});
+		}
 	}
 
 	/** Add the time since the last look to the question that is open; none passes while the page is hidden. */
@@ -102,10 +182,7 @@ export class Sitting {
 		const id = this.question?.id;
 		if (this.#since && id) {
 			this.#spent[id] = Math.round((this.#spent[id] ?? 0) + now - this.#since);
-			sessionStorage.setItem(
-				`${this.#key}.spent`,
-				JSON.stringify({ takeover: this.paper?.takeover, spent: this.#spent })
-			);
+			this.keep('spent', { takeover: this.paper?.takeover, spent: this.#spent });
 		}
 		this.#since = document.hidden || this.paper?.state !== 'answering' || this.ended ? 0 : now;
 	}
@@ -122,7 +199,7 @@ export class Sitting {
 		this.count();
 		const last = (this.paper?.questions.length ?? 1) - 1;
 		this.place = Math.max(this.first, Math.min(last, place));
-		sessionStorage.setItem(`${this.#key}.place`, String(this.place));
+		this.keep('place', this.place);
 		if (this.paper?.one_way && this.place > this.#reached) {
 			this.#reached = this.place;
 			void this.flush(true);
@@ -131,12 +208,13 @@ export class Sitting {
 
 	comeBack(question: string) {
 		this.later[question] = !this.later[question];
-		sessionStorage.setItem(`${this.#key}.later`, JSON.stringify(this.later));
+		this.keep('later', this.later);
 	}
 
 	answer(question: Schemas['QuestionOut'], answer: string): void {
 		if (!this.paper || this.takenOver || question.final || question.answer === answer) return;
-		question.answer = answer;
+		question.answer = this.#given[question.id] = answer;
+		this.keep('given', this.#given);
 		this.#queue?.put(question.id, answer);
 		if (answer.length < LONG) void this.flush();
 		else this.#queue?.later(PAUSE);
@@ -153,6 +231,7 @@ export class Sitting {
 			const asked = { body: { answers, reached: this.#reached, times }, signal: AbortSignal.timeout(PATIENCE) };
 			const receipt = await body(api.POST('/api/sit/answers', asked));
 			for (const t of times) this.#told[t.question] = t.milliseconds;
+			this.away = false;
 			return { ...receipt, refused: receipt.refused.map((r) => ({ id: r.name, why: String(r.value) })) };
 		} catch (error) {
 			if (error instanceof Problem) throw new SendFailure(error.status, error.detail);
@@ -175,6 +254,7 @@ export class Sitting {
 
 	/** Ask where the attempt stands: somebody closed the session, took the attempt over, or gave more time. */
 	async ask() {
+		if (this.ended === 'kept_here') return void (await this.settle());
 		if (!this.paper || this.takenOver || (this.ended && !this.closed)) return;
 		if (!this.ended) await this.flush();
 		try {
@@ -187,7 +267,10 @@ export class Sitting {
 				await this.load(); // it was opened again
 			else this.#heard(now.state, now.takeover);
 		} catch (error) {
-			if (error instanceof Problem && error.status === 401) this.ended = 'signed_out';
+			if (error instanceof Problem && error.status === 401) {
+				this.ended = 'signed_out';
+				this.#held?.part();
+			}
 		}
 	}
 
@@ -209,9 +292,12 @@ export class Sitting {
 	}
 
 	/** Tell the room something; what it says then is asked for at once. */
-	async sign(kind: Schemas['RoomSignIn']['kind'], more: { seconds?: number; message?: string } = {}) {
+	async sign(
+		kind: Schemas['RoomSignIn']['kind'],
+		more: { seconds?: number; message?: string; device?: Schemas['DeviceCheck'] } = {}
+	) {
 		await api.POST('/api/sit/sign', { body: { kind, seconds: 0, message: '', ...more } });
-		if (kind !== 'here' && kind !== 'left') await this.ask();
+		if (!['here', 'left', 'offline', 'checked'].includes(kind)) await this.ask();
 	}
 
 	/** What was right of one question, told at once; the answer stays from then on. */
@@ -228,26 +314,78 @@ export class Sitting {
 	/** Another attempt; the first one is what counts. */
 	async again() {
 		await api.POST('/api/sit/again');
-		sessionStorage.removeItem(`${this.#key}.place`);
-		sessionStorage.removeItem(`${this.#key}.later`);
+		this.#held?.drop('place');
+		this.#held?.drop('later');
 		[this.told, this.review] = [{}, null];
 		await this.load();
 	}
 
 	/** timeOver: the end of the session came; whoever may work on several days goes on on another one. */
+	/** Without a server it is submitted here, and there once it can be reached. */
 	async handIn(timeOver = false) {
-		if (!(await this.flush(true)))
-			throw new Error('Some answers are not saved yet. Keep this page open and try again in a moment.');
-		await api.POST('/api/sit/hand-in', { params: { query: { time_over: timeOver } } });
+		const at = this.now.toISOString();
+		this.goesOn = false;
+		if (await this.flush(true)) {
+			try {
+				return await this.#submit({ time_over: timeOver });
+			} catch (error) {
+				if (error instanceof Problem && error.status < 500) throw error;
+			}
+		}
+		if (this.ended) return; // signed out, or closed meanwhile
+		this.#held?.put('submitted', { at, timeOver } satisfies SubmittedHere);
+		this.ended = 'kept_here';
+	}
+
+	/** Tell the server what was submitted here; nothing where it cannot be reached yet. */
+	async settle() {
+		const submitted = this.#held?.submitted;
+		if (!submitted || this.ended !== 'kept_here' || this.#settling) return;
+		this.#settling = true;
+		try {
+			if (!(await this.flush(true))) return;
+			await this.#submit({ time_over: submitted.timeOver, at: submitted.at });
+		} catch (error) {
+			if (!(error instanceof Problem) || error.status >= 500) return;
+			this.#held?.drop('submitted'); // it is submitted or closed already
+			await this.load();
+		} finally {
+			this.#settling = false;
+		}
+	}
+	#settling = false;
+
+	async #submit(how: { time_over: boolean; at?: string }) {
+		const { state } = await body(api.POST('/api/sit/hand-in', { body: how }));
+		this.#held?.drop('submitted');
 		try {
 			await this.load(); // whether there is anything to look at, or another attempt
 		} catch {
 			/* it is handed in all the same */
 		}
-		this.ended = this.paper?.state === 'resting' ? 'resting' : 'handed_in';
+		this.goesOn = state === 'answering';
+		this.ended = this.goesOn ? '' : state;
 	}
 
+	/** Whoever comes next sees nothing of it; what the server lacks stays and is brought by itself. */
 	async leave() {
-		await api.POST('/api/sit/leave');
+		this.#queue?.stop();
+		const csrf = this.paper?.csrf ?? '';
+		this.#held?.leave();
+		void forgetPictures();
+		try {
+			await api.POST('/api/sit/leave');
+		} catch (error) {
+			if (!(error instanceof Problem)) Held.setLeaving(await shelf(), csrf);
+			throw error;
+		} finally {
+			await (await shelf()).settled();
+		}
 	}
+}
+
+/** Addresses of the pictures that a test shows. */
+function pictures(paper: Schemas['PaperOut']): string[] {
+	const found = JSON.stringify(paper.questions).matchAll(/\/api\/media\/[0-9a-f]{24}/g);
+	return [...new Set([...found].map((m) => m[0]))];
 }

@@ -2,6 +2,8 @@ import { goto } from '$app/navigation';
 import { Problem, said } from '$lib/api/client';
 import { complete } from '$lib/sitting/question/answer';
 import { plain } from '$lib/words/plain';
+import { checkDevice } from './device';
+import { Errands } from './errands.svelte';
 import { Highlighter } from './highlighter.svelte';
 import type { Sitting } from './sitting.svelte';
 
@@ -33,8 +35,10 @@ export class Run {
 	soon = $state(false);
 	#soonTold = false;
 	#leftAt = 0;
+	readonly errands = new Errands();
 	readonly highlighter = new Highlighter();
-	#handed = false;
+	/** The end at which it was handed in; where it moves, so does that. */
+	#handed = '';
 
 	constructor(
 		readonly sitting: Sitting,
@@ -117,13 +121,18 @@ export class Run {
 			.load()
 			.then(() => {
 				stop = this.sitting.listen();
-				this.notes = JSON.parse(sessionStorage.getItem(this.#notesKey) ?? '{}');
+				void this.#checked();
+				this.notes = this.sitting.recall('notes') ?? {};
 			})
 			.catch((error) => {
 				if (error instanceof Problem && error.status === 401) void goto(this.home);
 				else this.problem = said(error);
 			});
-		const clock = setInterval(() => (this.now = Date.now()), 10_000);
+		const clock = setInterval(() => {
+			this.now = Date.now();
+			if (this.sitting.ended === 'kept_here') void this.sitting.settle();
+		}, 10_000);
+		const errands = this.trial ? () => {} : this.errands.start();
 		const here = setInterval(() => void this.#quietly(() => this.sitting.sign('here')), HERE);
 		const back = () => void this.sitting.ask();
 		const seen = () => {
@@ -135,11 +144,30 @@ export class Run {
 		return () => {
 			clearInterval(clock);
 			clearInterval(here);
+			errands();
 			stop();
 			window.removeEventListener('online', back);
 			document.removeEventListener('visibilitychange', seen);
 		};
 	}
+
+	/** What this device can do, and what it still holds of others. */
+	async #checked() {
+		await this.#quietly(async () => {
+			const { ahead, paper } = this.sitting;
+			const device = await checkDevice(ahead, !!paper?.read_aloud, this.errands.answers);
+			await this.sitting.sign('checked', { device });
+		});
+	}
+
+	/** What is held of others changed. */
+	holding() {
+		if (this.sitting.paper && this.#holds !== this.errands.answers) {
+			this.#holds = this.errands.answers;
+			void this.#checked();
+		}
+	}
+	#holds = 0;
 
 	/** Whoever left the page is back: how long that was is for staff. */
 	#looked() {
@@ -176,22 +204,19 @@ export class Run {
 
 	/** When time is over: hand in what is there, once. */
 	atTheEnd() {
+		if (this.sitting.ended === 'kept_here') return;
 		const { paper } = this;
-		if (!paper || this.trial || this.ended || this.#handed || paper.state !== 'answering') return;
+		if (!paper || this.trial || this.ended || this.#handed === paper.end || paper.state !== 'answering') return;
 		if (this.sitting.room?.paused) return; // the clock stands still
 		if (this.now + this.sitting.ahead <= Date.parse(paper.end)) return;
-		this.#handed = true;
+		this.#handed = paper.end;
 		void this.handIn(true);
-	}
-
-	get #notesKey(): string {
-		return `bildung.notes.${this.paper?.sitting}`;
 	}
 
 	note(text: string) {
 		if (!this.question || !this.paper) return;
 		this.notes[this.question.id] = text;
-		sessionStorage.setItem(this.#notesKey, JSON.stringify(this.notes));
+		this.sitting.keep('notes', this.notes);
 	}
 
 	async #working(work: () => Promise<unknown>, words: (error: unknown) => string = said) {
@@ -214,7 +239,7 @@ export class Run {
 	async again() {
 		await this.#working(async () => {
 			await this.sitting.again();
-			[this.leaving, this.#handed, this.hinted] = [false, false, {}];
+			[this.leaving, this.#handed, this.hinted] = [false, '', {}];
 		});
 	}
 

@@ -78,9 +78,16 @@ beforeEach(() => {
 	stand = new StandIn();
 	server.api = stand.api;
 	held = paper();
-	stand.on(PAPER, () => structuredClone(held));
+	stand.on(PAPER, () => {
+		if (away) throw new TypeError('network');
+		return structuredClone(held);
+	});
 	stand.on(STANDING, () => ({ state: held.state, takeover: held.takeover, end: held.end, now: held.now }));
-	stand.on(HAND_IN, () => (held.state = 'handed_in'));
+	stand.on(HAND_IN, () => {
+		if (away) throw new TypeError('network');
+		held.state = 'handed_in';
+		return { state: 'handed_in' };
+	});
 	stand.on(ANSWERS, ({ body }) => {
 		if (away) throw new TypeError('network');
 		const { answers } = body as { answers: { id: string; question: string; answer: string }[] };
@@ -109,15 +116,15 @@ const key = (name: string, target: HTMLElement = document.body) => {
 
 describe('beginning', () => {
 	it('shows the test where the student was', async () => {
-		sessionStorage.setItem('bildung.sitting.5.place', '2');
+		localStorage.setItem('bildung.sitting.5.place', '2');
 		const { run } = await begun();
 		expect([run.question?.id, run.last, run.minutes]).toEqual(['S', true, 60]);
 	});
 
 	it('never begins behind the last question, nor before what a one-way test has reached', async () => {
-		sessionStorage.setItem('bildung.sitting.5.place', '40');
+		localStorage.setItem('bildung.sitting.5.place', '40');
 		expect((await begun()).run.question?.id).toBe('S');
-		sessionStorage.setItem('bildung.sitting.5.place', '0');
+		localStorage.setItem('bildung.sitting.5.place', '0');
 		held = paper({ one_way: true, reached: 1 });
 		const { run } = await begun();
 		run.show(0);
@@ -254,17 +261,45 @@ describe('the end', () => {
 		expect(stand.sent(HAND_IN)).toEqual([]);
 	});
 
-	it('keeps the page open while an answer is on its way', async () => {
-		const { run } = await begun();
+	it('is on this device where there is no network, and at the server as soon as there is', async () => {
+		const { run, sitting } = await begun();
 		away = true;
 		run.key(key('a'));
 		await settled();
+		const before = Date.now();
 		await run.handIn();
-		expect(run.problem).toBe('Some answers are not saved yet. Keep this page open and try again in a moment.');
-		expect(stand.sent(HAND_IN)).toEqual([]);
+		expect([run.problem, run.ended]).toEqual(['', 'kept_here']);
+		run.atTheEnd();
+		await sitting.settle();
+		expect(run.ended).toBe('kept_here');
 		away = false;
-		await run.handIn();
-		expect([run.problem, run.ended, kept.get('Q')]).toEqual(['', 'handed_in', 'A']);
+		await sitting.ask();
+		const how = stand.sent(HAND_IN).at(-1) as { at: string; time_over: boolean };
+		expect([how.time_over, Math.abs(Date.parse(how.at) - before) < 5000]).toEqual([false, true]);
+		expect([run.ended, kept.get('Q')]).toEqual(['handed_in', 'A']);
+		expect(Object.keys(localStorage).filter((k) => k.endsWith('.submitted'))).toEqual([]);
+	});
+
+	it('is taken back where there was time left that the device could not know of', async () => {
+		const { run, sitting } = await begun();
+		away = true;
+		held = { ...held, end: new Date(Date.now() - 1000).toISOString() };
+		sitting.paper!.end = held.end;
+		run.atTheEnd();
+		await settled();
+		expect(run.ended).toBe('kept_here');
+		away = false;
+		held = { ...held, end: new Date(Date.now() + HOUR / 10).toISOString() };
+		stand.on(HAND_IN, () => ({ state: 'answering' }));
+		await sitting.settle();
+		expect([run.ended, sitting.goesOn, run.minutes]).toEqual(['', true, 6]);
+		stand.on(HAND_IN, () => ({ state: 'handed_in' }));
+		held = { ...held, end: new Date(Date.now() - 1000).toISOString() };
+		await sitting.ask();
+		await settled();
+		run.atTheEnd();
+		await settled();
+		expect(run.ended).toBe('handed_in'); // and is submitted once more when that is over
 	});
 
 	it('is seen at once where the session is closed, and over where it is opened again', async () => {
@@ -310,5 +345,92 @@ describe('notes', () => {
 		expect((await begun()).run.notes).toEqual({ Q: 'carry the one' });
 		held = paper({ sitting: '6' });
 		expect((await begun()).run.notes).toEqual({});
+	});
+});
+
+describe('without a server', () => {
+	it('a reload shows the test as it was left, with what was answered since', async () => {
+		const { run } = await begun();
+		run.key(key('a'));
+		await settled();
+		run.show(1);
+		run.note('seven');
+		away = true;
+		run.sitting.answer(run.question!, '42');
+		await settled();
+		const later = await begun();
+		expect(later.sitting.away).toBe(true);
+		expect(later.sitting.paper!.questions.map((q) => q.answer)).toEqual(['A', '42', '']);
+		expect([later.run.question?.id, later.run.notes.Q ?? later.run.notes.R]).toEqual(['R', 'seven']);
+		away = false;
+		await later.sitting.ask();
+		expect(kept.get('R')).toBe('42');
+	});
+
+	it('shows nothing to whoever comes after a student who left', async () => {
+		stand.on('POST /api/sit/leave', () => {
+			throw new TypeError('network');
+		});
+		const { run } = await begun();
+		away = true;
+		await run.leave();
+		went.length = 0;
+		await begun();
+		expect(went).toEqual(['/sit']); // the door of this test
+		expect(localStorage.getItem('bildung.sitting.5.paper')).toBeNull();
+	});
+});
+
+describe('several students in turn', () => {
+	const DELIVER = 'POST /api/sit/deliver';
+	let delivered: {
+		delivery: string;
+		answers: { id: string; question: string; answer: string }[];
+		submitted?: string;
+	}[];
+	let line: boolean;
+
+	beforeEach(() => {
+		delivered = [];
+		line = false;
+		stand.on('POST /api/sit/leave', () => undefined);
+		stand.on(DELIVER, ({ body }) => {
+			if (!line) throw new TypeError('network');
+			const sent = body as (typeof delivered)[number];
+			delivered.push(sent);
+			return { acknowledged: sent.answers.map((m) => m.id), refused: [], state: 'answering', takeover: 1 };
+		});
+	});
+
+	it('brings what the first could not send, and shows none of it', async () => {
+		held = paper({ delivery: 'of-the-first' });
+		const first = await begun();
+		away = true;
+		first.run.key(key('a'));
+		await settled();
+		await first.run.handIn();
+		await first.run.leave();
+		first.stop();
+		away = false;
+		held = paper({ sitting: '6', delivery: 'of-the-second' });
+		stand.on(ANSWERS, () => {
+			throw new TypeError('network'); // the second cannot save either
+		});
+		const second = await begun();
+		await settled();
+		expect(second.sitting.paper!.questions.map((q) => q.answer)).toEqual(['', '', '']);
+		expect([second.run.errands.answers, second.run.errands.students]).toEqual([1, 1]);
+		second.run.key(key('b'));
+		line = true;
+		await second.run.errands.run();
+		expect(delivered.map((d) => [d.delivery, d.answers.map((a) => a.answer), !!d.submitted])).toEqual([
+			['of-the-first', ['A'], false],
+			['of-the-first', [], true]
+		]);
+		expect(second.run.errands.students).toBe(0);
+		const left = Object.keys(localStorage).filter((k) => k.startsWith('bildung.sitting.5'));
+		expect(left).toEqual([]);
+		expect(second.sitting.paper!.questions[0]!.answer).toBe('B');
+		second.stop();
 	});
 });

@@ -26,6 +26,7 @@ export class Trial extends Sitting {
 			state: 'answering',
 			end: new Date(Date.now() + 86_400_000).toISOString(),
 			csrf: '',
+			delivery: '',
 			takeover: 1,
 			sequence: 0,
 			questions,
@@ -51,6 +52,8 @@ export class Trial extends Sitting {
 	override listen() {
 		return () => {};
 	}
+
+	override keep() {}
 
 	override count() {}
 

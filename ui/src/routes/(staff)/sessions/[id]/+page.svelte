@@ -43,9 +43,15 @@
 	/** What else there is to say of a student's attempt. */
 	function notes({ room: r }: Schemas['SittingLine']): string[] {
 		const added = r.added ? `${r.added} minutes added` : '';
-		return [r.signs.join('; '), r.restroom, r.left, added, r.irregularities ? 'irregularity noted' : ''].filter(
-			Boolean
-		);
+		return [
+			r.signs.join('; '),
+			...r.device,
+			r.restroom,
+			r.left,
+			r.offline_for,
+			added,
+			r.irregularities ? 'irregularity noted' : ''
+		].filter(Boolean);
 	}
 </script>
 
