@@ -34,6 +34,10 @@ def main(arguments: list[str] | None = None) -> int:
     if folder := os.environ.pop(CALLED_FROM, ""):
         os.chdir(folder)
     words = sys.argv[1:] if arguments is None else arguments
+    if words[:1] == ["hub"]:
+        from bildung.standins import hub
+
+        return hub.main(words[1:])
     given = _parser(words).parse_args(words)
     if given.command == "bench" and given.what in ("load", "kill"):  # these start a server
         return _bear(given)
@@ -80,6 +84,7 @@ def _parser(words: list[str]) -> argparse.ArgumentParser:
     _add_serving(commands)
     _add_founding(commands)
     _add_keeping(commands)
+    commands.add_parser("hub", help="simulate a hub of response devices", add_help=False)
     contract = commands.add_parser(
         "contract", help="write the API's OpenAPI document", epilog="example: ./bildung contract ui/openapi.json"
     )

@@ -15,6 +15,7 @@ from bildung.api.bank import bank, frameworks
 from bildung.api.building import assembling, companions, forms, paper
 from bildung.api.calendar import pacing, windows, year
 from bildung.api.door import signin
+from bildung.api.live import live
 from bildung.api.own import own
 from bildung.api.participation import participation
 from bildung.api.people import accommodations, classes, directory, groups, settings
@@ -36,6 +37,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     sit.router,  # first: routes are tried in turn, and answers of students come a hundred times a second
     signin.router,
     own.router,
+    live.router,
     accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
     directory.router,

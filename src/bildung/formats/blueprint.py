@@ -130,14 +130,28 @@ class FormSettings(ContentModel):
     feedback: when students see the right answers; before release, that waits until no other session of the window can give
     the same items, unless `early` says otherwise. attempts: sittings of one student that may be begun. evidence: whether
     results count toward what a student is said to master. large_print: for whoever sits this form. breaks_stop: the clock stands still while a
-    student is in the restroom."""
+    student is in the restroom. instructions: read before the test begins. practice: a practice question is offered then.
+    submit_after: minutes from a student's start before which they cannot submit."""
 
     minutes: int | None = Field(default=None, ge=1, le=600)
     movement: Literal["free", "one"] = "free"
     back: bool = True
-    tools: list[Literal["calculator", "ruler", "highlighter", "crossing_out", "notes", "read_aloud"]] = Field(
-        default=[]
-    )
+    tools: list[
+        Literal[
+            "calculator",
+            "scientific",
+            "ruler",
+            "protractor",
+            "sketch",
+            "highlighter",
+            "crossing_out",
+            "notes",
+            "read_aloud",
+        ]
+    ] = Field(default=[])
+    instructions: Annotated[str, Field(max_length=2000)] = ""
+    practice: bool = False
+    submit_after: int | None = Field(default=None, ge=1, le=600)
     hints: bool = False
     feedback: Literal["now", "hand_in", "release"] = "release"
     early: bool = False

@@ -17,6 +17,7 @@ STATES = {
     "void": "does not count",
     "answering": "in progress",
     "resting": "to be continued",
+    "on_paper": "taken on paper",
     "not_started": "not started",
 }
 

@@ -22,7 +22,7 @@ class PrintedStudent:
 
 @dataclass(frozen=True, kw_only=True)
 class PrintedSession:
-    """One session. helpers: who reads, writes or interprets for whom."""
+    """One session. substitute: the code that opens it to one, empty where it is not printed. helpers: who reads, writes or interprets for whom."""
 
     time: str
     title: str
@@ -30,6 +30,7 @@ class PrintedSession:
     room: str
     proctor: str
     code: str
+    substitute: str
     students: list[PrintedStudent]
     helpers: list[str]
 

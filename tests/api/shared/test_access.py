@@ -16,7 +16,8 @@ from tests.support import PASSWORD, WorldCase
 
 # who gets past the door of a route (what they see behind it is a matter of scope, tested with the services)
 EVERYBODY = {
-    *("nobody", "student", "pupil", "family", "coordinator", "teacher", "proctor", "specialist", "writer", "leader")
+    *("nobody", "student", "pupil", "family", "coordinator", "teacher", "proctor", "specialist", "writer", "leader"),
+    "substitute",
 }
 STAFF = {"coordinator", "teacher", "proctor", "specialist", "writer", "leader"}
 SESSIONS, BANK, PEOPLE = (
@@ -68,6 +69,14 @@ MAY: dict[str, set[str]] = {
     "saveAnswers": {"student"},
     "handIn": {"student"},
     "deliverAnswers": EVERYBODY,
+    "enterAsSubstitute": EVERYBODY,
+    "makeSubstituteCode": SESSIONS,
+    "withdrawSubstituteCode": SESSIONS,
+    **dict.fromkeys(
+        ("startRound", "liveRound", "liveScreen", "liveEvents", "findToAsk", "askClass", "askAgain"), CLASSES
+    ),
+    **dict.fromkeys(("showToClass", "endRound", "pressDevices", "responseDevices", "bindDevices"), CLASSES),
+    **{name: {"pupil"} for name in ("ownLive", "answerLive", "ownLiveEvents")},
     "roomSign": {"student"},
     "ownPage": {"pupil"},
     "joinFromOwn": {"pupil"},
@@ -357,6 +366,20 @@ LEADER = {
         "settleIrregularity",
         "recordAccommodation",
         "sessionCards",
+        "makeSubstituteCode",
+        "withdrawSubstituteCode",
+        "startRound",
+        "liveRound",
+        "liveScreen",
+        "liveEvents",
+        "findToAsk",
+        "askClass",
+        "askAgain",
+        "showToClass",
+        "endRound",
+        "pressDevices",
+        "responseDevices",
+        "bindDevices",
     ),
     *("enterAccommodation", "changeAccommodation", "endAccommodation", "formChoices", "settleForm"),
     *("assignSupport", "withdrawSupport"),
@@ -393,6 +416,9 @@ for name in ("calendar", *(name for name, roles in MAY.items() if roles is SESSI
     MAY[name] = MAY[name] | {"specialist"}
 for name in LEADER:
     MAY[name] = MAY[name] | {"leader"}
+# a substitute's code opens one session, and these are all that can be done with it
+for name in ("getSession", "sessionEvents", "roomAction", "markSitting", "me", "signOut"):
+    MAY[name] = MAY[name] | {"substitute"}
 
 
 class ApiCase(WorldCase):
@@ -449,6 +475,12 @@ class ApiCase(WorldCase):
             answer = client.post("/api/sit/join", json={"session_code": self.session.code, "own_code": self.code})
         elif role == "pupil":
             answer = client.post("/api/sit/join", json={"session_code": self.class_code, "own_code": self.code})
+        elif role == "substitute":
+            code = self.client("coordinator").post(f"/api/sessions/{self.session.id}/substitute").json()["code"]
+            answer = client.post("/api/substitute", json={"code": code, "name": "Ines Okoro"})
+            client.headers["x-bildung-csrf"] = client.get("/api/me").json()["csrf"]
+            assert answer.status_code == 200, answer.text
+            return client
         elif role in self.names:
             answer = client.post("/api/signin", json={"username": self.names[role], "password": PASSWORD})
         else:
@@ -476,7 +508,7 @@ class Routes(ApiCase):
         for role in sorted(EVERYBODY):
             client = self.client(role)
             for name, method, path in sorted(self.routes(), key=lambda r: last.get(r[0], 0)):
-                if name in ("sessionEvents", "attemptEvents") and role in MAY[name]:
+                if name in ("sessionEvents", "attemptEvents", "liveEvents", "ownLiveEvents") and role in MAY[name]:
                     continue  # a stream that stays open; its door is that of getSession, see below
                 answer = client.request(
                     method,
@@ -551,7 +583,8 @@ class StudentSees(ApiCase):
         text = client.get("/api/sit/paper").text
         paper = client.get("/api/sit/paper").json()
         self.assertEqual(
-            set(paper["questions"][0]), {"id", "number", "shown", "stimulus", "answer", "part", "hints", "final"}
+            set(paper["questions"][0]),
+            {"id", "number", "shown", "stimulus", "answer", "part", "hints", "final", "notes", "sketch"},
         )
         for word in ("key", "points", "BAF-", "T-01"):
             self.assertNotIn(word, text)

@@ -2,6 +2,7 @@
 	import Panel from '$lib/design/Panel.svelte';
 	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Practice from '$lib/sitting/Practice.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import type { PageProps } from './$types';
 
@@ -42,7 +43,8 @@
 						<Button class="mt-2" onclick={shown.forget}>OK</Button>{/if}
 				</div>
 			{/if}
-			{#if shown.who}
+			{#if shown.practicing}<Practice ondone={() => (shown.practicing = false)} />
+			{:else if shown.who}
 				<div
 					bind:this={shown.asking}
 					tabindex="-1"
@@ -72,6 +74,10 @@
 										: 'Yes, start'
 								: 'Yes, that is me'}</Button
 						>
+						{#if shown.who.practice}<Button
+								class="min-h-[52px] px-5 text-[18px]"
+								onclick={() => (shown.practicing = true)}>Practice question</Button
+							>{/if}
 						<Button class="min-h-[52px] px-5 text-[18px]" onclick={shown.notMe}>No, that is not me</Button>
 					</div>
 				</div>
@@ -153,23 +159,51 @@
 		</Panel>
 		<section class="flex flex-col gap-4 p-2 md:p-6">
 			<h2 class="text-[18px]">Staff and families</h2>
-			<form onsubmit={shown.signIn} class="flex flex-col gap-3">
-				<label class="field"
-					>Name<input class="input" bind:value={shown.username} autocomplete="username" required /></label
-				>
-				<label class="field"
-					>Password<input
-						class="input"
-						type="password"
-						bind:value={shown.password}
-						autocomplete="current-password"
-						required
-					/></label
-				>
-				<Checkbox bind:checked={shown.endOthers}>Sign out my other devices</Checkbox>
-				<Notice text={shown.staffProblem} />
-				<Button type="submit" kind="primary" class="justify-center" disabled={shown.busy}>Sign in</Button>
-			</form>
+			{#if shown.substituting}
+				<form onsubmit={shown.enter} class="flex flex-col gap-3">
+					<p class="small">The code is on the proctor's sheet. It opens one session.</p>
+					<label class="field"
+						>Substitute's code<input
+							class="input font-mono uppercase"
+							bind:value={shown.substitute.code}
+							autocomplete="off"
+							maxlength="12"
+							required
+						/></label
+					>
+					<label class="field"
+						>Your name<input
+							class="input"
+							bind:value={shown.substitute.name}
+							autocomplete="name"
+							maxlength="60"
+							required
+						/></label
+					>
+					<Notice text={shown.staffProblem} />
+					<Button type="submit" kind="primary" class="justify-center" disabled={shown.busy}>Open the session</Button>
+					<Button kind="quiet" class="self-start px-0" onclick={() => (shown.substituting = false)}
+						>Sign in with a password</Button
+					>
+				</form>
+			{:else}<form onsubmit={shown.signIn} class="flex flex-col gap-3">
+					<label class="field"
+						>Name<input class="input" bind:value={shown.username} autocomplete="username" required /></label
+					>
+					<label class="field"
+						>Password<input
+							class="input"
+							type="password"
+							bind:value={shown.password}
+							autocomplete="current-password"
+							required
+						/></label
+					>
+					<Checkbox bind:checked={shown.endOthers}>Sign out my other devices</Checkbox>
+					<Notice text={shown.staffProblem} />
+					<Button type="submit" kind="primary" class="justify-center" disabled={shown.busy}>Sign in</Button>
+					<Button kind="quiet" class="self-start px-0" onclick={() => (shown.substituting = true)}>Substitute</Button>
+				</form>{/if}
 			{#if shown.welcome?.provider}<Button class="justify-center" href="/api/signin/provider" data-sveltekit-reload
 					>Sign in with {shown.welcome.provider}</Button
 				>{/if}

@@ -90,6 +90,8 @@ export class Door {
 		}
 	};
 	who = $state<Schemas['WhoseCodes'] | null>(null);
+	/** The practice question is open. */
+	practicing = $state(false);
 	asking = $state<HTMLElement>();
 
 	look = async (event: SubmitEvent) => {
@@ -127,6 +129,23 @@ export class Door {
 		} catch (error) {
 			this.studentProblem = said(error).replace('Not accepted: ', '');
 			this.who = null;
+		}
+		this.busy = false;
+	};
+
+	/** A substitute, with the code of one session. */
+	substituting = $state(false);
+	substitute = $state({ code: '', name: '' });
+
+	enter = async (event: SubmitEvent) => {
+		event.preventDefault();
+		this.busy = true;
+		this.staffProblem = '';
+		try {
+			const { session } = await body(api.POST('/api/substitute', { body: this.substitute }));
+			await goto(`/sessions/${session}`);
+		} catch (error) {
+			this.staffProblem = said(error).replace('Not accepted: ', '');
 		}
 		this.busy = false;
 	};

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from bildung.api.shared.shapes import Id, Out, Pair, QuestionOut
+from bildung.api.shared.shapes import Id, Out, Pair, QuestionOut, Tool
 from bildung.core.assembly.blueprint import Held
 from bildung.formats.blueprint import FormSettings, Plan
 from bildung.services.building.assembling import Clash, Nearby, PlacedItem
@@ -181,7 +181,7 @@ class TrialOut(Out):
     draft: bool
     questions: list[QuestionOut]
     parts: list[PartShown]
-    tools: list[Literal["calculator", "ruler", "highlighter", "crossing_out", "notes"]]
+    tools: list[Tool]
     large_print: bool
     read_aloud: bool
     one_by_one: bool

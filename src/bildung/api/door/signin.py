@@ -141,7 +141,9 @@ def leave(sitter: Annotated[Sitter, Depends(StudentGuard())], response: Response
 
 
 @router.post("/signout", operation_id="signOut", status_code=204)
-def sign_out(actor: Annotated[Actor, Depends(StaffGuard(None))], response: Response, ctx: Ctx) -> None:
+def sign_out(
+    actor: Annotated[Actor, Depends(StaffGuard(None, substitutes=True))], response: Response, ctx: Ctx
+) -> None:
     signin.sign_out(ctx, actor.sign_in_id)
     response.delete_cookie(STAFF_COOKIE, path="/")
 
@@ -153,7 +155,7 @@ def what_to_do_first(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))
 
 
 @router.get("/me", operation_id="me")
-def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> Me:
+def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None, substitutes=True))]) -> Me:
     stations: list[Any] = [
         {"name": s.name, "path": s.path, "letter": s.letter}
         for s in _rail(actor)
@@ -177,6 +179,8 @@ def me(ctx: Ctx, actor: Annotated[Actor, Depends(StaffGuard(None))]) -> Me:
 
 def _rail(actor: Actor) -> tuple[Stop, ...]:
     roles = {grant.role for grant in actor.grants}
+    if actor.substitute:
+        return ()
     if roles == {"proctor"}:
         return (TODAY,)
     return STATIONS if "coordinator" in roles else AT_CLASS

@@ -32,16 +32,21 @@ from bildung.api.sessions.shapes import (
     SplitIn,
     StopIn,
     StudentsIn,
+    SubstituteCode,
+    SubstituteEntered,
+    SubstituteIn,
     SupportIn,
 )
+from bildung.api.shared.cookies import address_of, set_cookie
 from bildung.api.shared.events import event_stream, moved_events
-from bildung.api.shared.guard import STAFF_COOKIE, Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.guard import STAFF_COOKIE, Anybody, Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import BehindOut, Made
 from bildung.core.school.schooltime import instant_at
 from bildung.services.calendar import windows
 from bildung.services.calendar.years import zone_of
 from bildung.services.door import signin
+from bildung.services.door import substitute as entering
 from bildung.services.rosters import check
 from bildung.services.sessions import (
     changing,
@@ -55,6 +60,7 @@ from bildung.services.sessions import (
     room,
     running,
     scheduling,
+    substitute,
     support,
     tickets,
     whichform,
@@ -76,6 +82,8 @@ router = APIRouter(prefix="/api", tags=["sessions"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_PLAN))]
 WindowPlanner = Annotated[Actor, Depends(StaffGuard(Action.WINDOWS_PLAN))]
+Holder = Annotated[Actor, Depends(StaffGuard(Action.ROOM_HOLD))]
+Watcher = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_READ, Action.ROOM_HOLD))]
 Runner = Annotated[Actor, Depends(StaffGuard(Action.SESSIONS_RUN))]
 
 
@@ -238,7 +246,7 @@ def _zone(ctx: Context) -> ZoneInfo:
 
 
 @router.get("/sessions/{session_id}", operation_id="getSession")
-def get(ctx: Ctx, actor: Reader, session_id: str) -> SessionDetail:
+def get(ctx: Ctx, actor: Watcher, session_id: str) -> SessionDetail:
     return listing.get_session(ctx, actor, number(session_id))
 
 
@@ -307,12 +315,12 @@ def release(ctx: Ctx, actor: Runner, session_id: str, body: ReleaseIn) -> None:
 
 
 @router.post("/sessions/{session_id}/sittings/{sitting_id}", operation_id="markSitting", status_code=204)
-def mark(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: Mark) -> None:
+def mark(ctx: Ctx, actor: Holder, session_id: str, sitting_id: str, body: Mark) -> None:
     running.mark(ctx, actor, number(session_id), number(sitting_id), body.state, body.why)
 
 
 @router.post("/sessions/{session_id}/room", operation_id="roomAction")
-def room_action(ctx: Ctx, actor: Runner, session_id: str, body: RoomActionIn) -> RoomDone:
+def room_action(ctx: Ctx, actor: Holder, session_id: str, body: RoomActionIn) -> RoomDone:
     """What whoever holds it does while it runs, for one, several or all students."""
     wish = room.RoomAction(
         kind=body.kind, sittings=[number(id) for id in body.sittings], minutes=body.minutes, text=body.text
@@ -324,6 +332,25 @@ def room_action(ctx: Ctx, actor: Runner, session_id: str, body: RoomActionIn) ->
 def reopen(ctx: Ctx, actor: Runner, session_id: str, sitting_id: str, body: ReopenIn) -> None:
     """An attempt that was submitted by mistake goes on."""
     running.reopen(ctx, actor, number(session_id), number(sitting_id), body.why)
+
+
+@router.post("/sessions/{session_id}/substitute", operation_id="makeSubstituteCode")
+def make_substitute_code(ctx: Ctx, actor: Runner, session_id: str) -> SubstituteCode:
+    """Opens this session, and nothing else, from half an hour before it begins until it is closed."""
+    return SubstituteCode(code=substitute.make_code(ctx, actor, number(session_id)))
+
+
+@router.delete("/sessions/{session_id}/substitute", operation_id="withdrawSubstituteCode", status_code=204)
+def withdraw_substitute_code(ctx: Ctx, actor: Runner, session_id: str) -> None:
+    substitute.withdraw(ctx, actor, number(session_id))
+
+
+@router.post("/substitute", operation_id="enterAsSubstitute", dependencies=[Depends(Anybody())])
+def enter_as_substitute(body: SubstituteIn, request: Request, response: Response, ctx: Ctx) -> SubstituteEntered:
+    device = request.headers.get("user-agent", "")
+    token, session_id = entering.enter(ctx, body.code, body.name, address_of(request), device)
+    set_cookie(request, response, STAFF_COOKIE, token.secret)
+    return SubstituteEntered(session=str(session_id))
 
 
 @router.post("/schools/{school}/stop", operation_id="stopSchool")
@@ -350,7 +377,7 @@ def cards(request: Request, ctx: Ctx, actor: Runner, session_id: str) -> Respons
 
 
 @router.get("/sessions/{session_id}/events", operation_id="sessionEvents", response_class=StreamingResponse)
-async def events(request: Request, ctx: Ctx, actor: Reader, session_id: str) -> StreamingResponse:
+async def events(request: Request, ctx: Ctx, actor: Watcher, session_id: str) -> StreamingResponse:
     """Says that something moved; what it is now is read from the session itself."""
     await run_in_threadpool(listing.get_session, ctx, actor, number(session_id))
     cookie = request.cookies.get(STAFF_COOKIE)

@@ -144,7 +144,7 @@ class CoversIn(BaseModel):
 
 
 class Mark(BaseModel):
-    state: Literal["absent", "exempt", "void", "interrupted", "back"]
+    state: Literal["absent", "on_paper", "exempt", "void", "interrupted", "back"]
     why: str = Field("", max_length=500)
 
 
@@ -218,3 +218,18 @@ class SupportIn(BaseModel):
     staff_id: str
     kind: str
     students: list[str] = Field(min_length=1, max_length=100)
+
+
+class SubstituteIn(BaseModel):
+    """From the proctor's sheet, and the name of whoever types it."""
+
+    code: str = Field(max_length=20)
+    name: str = Field(max_length=200)
+
+
+class SubstituteCode(BaseModel):
+    code: str
+
+
+class SubstituteEntered(BaseModel):
+    session: Id

@@ -31,14 +31,19 @@ Ctx = Annotated[Context, Depends(_context)]
 
 
 class StaffGuard:
-    """A signed-in member of staff whose role includes the action; None: any staff."""
+    """A signed-in member of staff whose role includes the action or the other one; None: any staff. substitutes: also whoever
+    opened one session with its code."""
 
-    def __init__(self, action: Action | None) -> None:
-        self.action = action
+    def __init__(self, action: Action | None, other: Action | None = None, substitutes: bool = False) -> None:
+        self.action, self.other, self.substitutes = action, other, substitutes
 
     def __call__(self, request: Request) -> Actor:
         actor = signin.actor_of(context(request), request.cookies.get(STAFF_COOKIE))
-        if self.action is not None and not actor.may(self.action):
+        if actor.substitute and self.action is None and not self.substitutes:
+            raise NotAllowed("a substitute's code opens one session and nothing else")
+        if self.action is not None and not (
+            actor.may(self.action) or (self.other is not None and actor.may(self.other))
+        ):
             raise NotAllowed(f"your role does not include {self.action.value.replace('.', ': ')}")
         if self.action is not None and actor.must_change:
             raise NotAllowed("your password was given to you; choose one of your own first")
@@ -83,12 +88,13 @@ class OwnPageGuard:
 
 
 class SignedIn:
-    """Whoever is signed in in any way: staff, a student at a sitting, a student at their own page, a family."""
+    """Whoever is signed in in any way: staff, a student at a sitting, a student at their own page, a family. A substitute sees
+    no picture of a test."""
 
     def __call__(self, request: Request) -> None:
         ctx = context(request)
         tries = (
-            lambda: signin.actor_of(ctx, request.cookies.get(STAFF_COOKIE)),
+            lambda: StaffGuard(None)(request),
             lambda: signin.sitter_of(ctx, request.cookies.get(SITTING_COOKIE)),
             lambda: signin.own_of(ctx, request.cookies.get(OWN_COOKIE), "student"),
             lambda: signin.own_of(ctx, request.cookies.get(OWN_COOKIE), "family"),

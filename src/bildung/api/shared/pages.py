@@ -44,7 +44,7 @@ def content_policy(index: str) -> str:
     )
     return (
         f"default-src 'none'; script-src 'self' {hashes}; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self'; "
-        "font-src 'self'; connect-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+        "font-src 'self'; connect-src 'self' ws://127.0.0.1:8791; worker-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
@@ -77,6 +77,9 @@ class SitterOut(Out):
     kind: str
 
 
+Tool = Literal["calculator", "scientific", "ruler", "protractor", "sketch", "highlighter", "crossing_out", "notes"]
+
+
 class QuestionOut(Out):
     id: Id
     number: int
@@ -86,6 +89,8 @@ class QuestionOut(Out):
     part: int
     hints: list[str]
     final: bool
+    notes: str
+    sketch: str
 
 
 class ReviewOut(Out):

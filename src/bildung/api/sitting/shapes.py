@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import BaseModel, Field
 
-from bildung.api.shared.shapes import Id, Out, QuestionOut
+from bildung.api.shared.shapes import Id, Out, QuestionOut, Tool
 from bildung.services.sitting.signs import DeviceCheck, RoomStanding, Sign
 from bildung.services.sitting.taking import PartShown
 
@@ -25,7 +25,7 @@ class PaperOut(Out):
     questions: list[QuestionOut]
     large_print: bool
     read_aloud: bool
-    tools: list[Literal["calculator", "ruler", "highlighter", "crossing_out", "notes"]]
+    tools: list[Tool]
     one_by_one: bool
     one_way: bool
     reached: int
@@ -38,16 +38,30 @@ class PaperOut(Out):
     review_follows: bool
     now: datetime
     room: RoomStanding | None
+    afterward: str
+    submit_from: datetime | None
+    brief_until: datetime | None
 
 
 class AnswerIn(BaseModel):
-    """Limits are those of each question, and are judged answer by answer: none of them may hold up the others."""
+    """Limits are those of each question, and are judged answer by answer: none of them may hold up the others. about: answer,
+    or what is made beside it: notes or sketch."""
 
     id: str
     question: str
     answer: str
     takeover: int
     sequence: int
+    about: str = "answer"
+
+
+class VisitIn(BaseModel):
+    """One time that a question was before the student. begin: seconds since the attempt came to the device; tenths: of a
+    second that it lasted."""
+
+    question: str
+    begin: int
+    tenths: int
 
 
 class TimeIn(BaseModel):
@@ -64,6 +78,7 @@ class AnswersIn(BaseModel):
     answers: list[AnswerIn | dict[str, Any]]
     reached: int = 0
     times: list[TimeIn | dict[str, Any]] = []
+    visits: list[VisitIn | dict[str, Any]] = []
 
 
 class RoomSignIn(BaseModel):
@@ -83,6 +98,7 @@ class DeliveryIn(BaseModel):
     answers: list[AnswerIn | dict[str, Any]]
     reached: int = 0
     times: list[TimeIn | dict[str, Any]] = []
+    visits: list[VisitIn | dict[str, Any]] = []
     submitted: datetime | None = None
     time_over: bool = False
 

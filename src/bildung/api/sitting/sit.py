@@ -28,12 +28,14 @@ from bildung.api.sitting.shapes import (
     PaperOut,
     RoomSignIn,
     TimeIn,
+    VisitIn,
 )
 from bildung.services.shared.access import Sitter
 from bildung.services.sitting import delivery, events, signs, taking
 from bildung.services.sitting.feedback import Told
 from bildung.services.sitting.saving import Message, Receipt, saving
 from bildung.services.sitting.taking import AttemptStanding
+from bildung.services.sitting.visits import Visit
 
 router = APIRouter(prefix="/api/sit", tags=["sit"], route_class=LateRoute)
 Me = Annotated[Sitter, Depends(StudentGuard())]
@@ -57,13 +59,21 @@ async def save(ctx: Ctx, sitter: Saver, body: AnswersIn) -> Receipt:
 def _read(body: AnswersIn | DeliveryIn) -> tuple[Message, list[str]]:
     """What was sent, and the ids of what is no answer at all."""
     answers = [
-        events.Answer(id=a.id, question=number(a.question), answer=a.answer, takeover=a.takeover, sequence=a.sequence)
+        events.Answer(
+            id=a.id,
+            question=number(a.question),
+            answer=a.answer,
+            takeover=a.takeover,
+            sequence=a.sequence,
+            about=a.about,
+        )
         for a in body.answers
         if isinstance(a, AnswerIn)
     ]
     unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]
     times = {number(t.question): _milliseconds(t.milliseconds) for t in body.times if isinstance(t, TimeIn)}
-    return Message(answers=answers, reached=max(0, min(body.reached, 1000)), times=times), unread
+    visits = [Visit(number(v.question), v.begin, v.tenths) for v in body.visits if isinstance(v, VisitIn)]
+    return Message(answers=answers, reached=max(0, min(body.reached, 1000)), times=times, visits=visits), unread
 
 
 def _said(receipt: Receipt, unread: list[str]) -> Receipt:

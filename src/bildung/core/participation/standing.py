@@ -45,8 +45,8 @@ class Attempt:
     Attributes
     ----------
     state : str
-        not_started, answering, resting (begun, to be gone on with on another day), handed_in, absent, exempt, void,
-        interrupted or canceled.
+        not_started, answering, resting (begun, to be gone on with on another day), on_paper (taken, and waits to be
+        entered), handed_in, absent, exempt, void, interrupted or canceled.
     start : datetime
         Of the session.
     over : bool
@@ -99,7 +99,11 @@ def owed(attempts: Sequence[Attempt], exempt: bool) -> Owed:
     Owed
     """
     ordered = sorted(attempts, key=lambda a: (a.start, a.session))
-    for state, standing in (("handed_in", Standing.SUBMITTED), ("answering", Standing.IN_PROGRESS)):
+    for state, standing in (
+        ("handed_in", Standing.SUBMITTED),
+        ("answering", Standing.IN_PROGRESS),
+        ("on_paper", Standing.IN_PROGRESS),
+    ):
         found = next((a for a in ordered if a.state == state), None)
         if found is not None:
             return Owed(standing=standing, attempt=found)

@@ -81,3 +81,25 @@ def personal_end(
     if began is None or limit is None:
         return last + added
     return min(last, began + timedelta(minutes=limit) * factor) + added
+
+
+BRIEF = 1 / 3
+"""Of the usual time: whoever submits sooner is asked once whether they have finished."""
+
+
+def brief_until(began: datetime, usual: float | None) -> datetime | None:
+    """Until when submitting would be far quicker than is usual.
+
+    Parameters
+    ----------
+    began : datetime
+        When the student's minutes began.
+    usual : float | None
+        Median seconds of those who submitted the same test; None where too few have.
+
+    Returns
+    -------
+    datetime | None
+        None where nothing is known to be usual.
+    """
+    return None if usual is None else began + timedelta(seconds=usual * BRIEF)

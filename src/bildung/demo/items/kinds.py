@@ -363,7 +363,7 @@ def _about(maker: Maker, grade: str) -> None:
             numbered=False,
             media="harbor.png",
             told=told,
-            credit="drawn for the federation",
+            credit="drawn for the district",
         )
         media = {"harbor.png": pictures.harbor()}
         maker.put(

@@ -439,7 +439,7 @@ def _grid(maker: Maker, each: int) -> None:
         media="grid.png",
         told="A grid from 0 to 10 both ways with "
         + ", ".join(f"point {n} at {x} across and {y} up" for n, (x, y) in named.items()),
-        credit="drawn for the federation",
+        credit="drawn for the district",
     )
     media = {"grid.png": pictures.plane(named)}
     for name, (x, y) in named.items():

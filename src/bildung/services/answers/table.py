@@ -40,6 +40,7 @@ STATUS = {
     "handed_in": Status.SAT,
     "answering": Status.IN_PROGRESS,
     "resting": Status.IN_PROGRESS,
+    "on_paper": Status.IN_PROGRESS,
     "not_started": Status.IN_PROGRESS,
     "absent": Status.ABSENT,
     "exempt": Status.EXEMPT,

@@ -19,7 +19,7 @@ from bildung.services.forms.settings import settings, title_of
 from bildung.services.owed.accommodated import added_to, end_for
 from bildung.services.owed.dealing import begin, form_of
 from bildung.services.owed.sessionroster import ensure_sitting
-from bildung.services.shared.access import Actor, Grant, Own, Sitter
+from bildung.services.shared.access import SUBSTITUTE, Actor, Grant, Own, Sitter, substitute_may
 from bildung.services.shared.codes import as_typed
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound, NotSignedIn, Problem
@@ -50,6 +50,7 @@ from bildung.store.models import (
     SchoolClass,
     SignIn,
     Sitting,
+    Substitute,
 )
 
 T = TypeVar("T")
@@ -82,7 +83,7 @@ class WrongPassword(Invalid):
     """Name and password do not belong together: what somebody who guesses is told."""
 
 
-def _is_a_guess(problem: Problem) -> bool:
+def is_a_guess(problem: Problem) -> bool:
     """Right codes or a right password at the wrong time are none."""
     return isinstance(problem, WrongPassword | WrongCode)
 
@@ -92,7 +93,7 @@ def sign_in_staff(
 ) -> Token:
     """Staff and families; the token says which of the two. end_others: sign-ins that were open until now end."""
     name = normal_username(username)
-    guess = _is_a_guess
+    guess = is_a_guess
     with trying(ctx, [(ADDRESS, address)], guess), trying(ctx, [(ACCOUNT, name)], guess, ahead=True):
         with ctx.store.read() as db:
             person = db.scalar(select(Person).where(Person.username == name, Person.kind != "student"))
@@ -144,7 +145,7 @@ def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work
 
     with ctx.store.read() as db:
         of_code = (CODES_OF_HERE, f"{code} {address}") if seen_here(db, code, address, now) else (CODES_OF, code)
-    with trying(ctx, [(CODES_HERE, address), of_code, (OWN_CODE, own)], _is_a_guess):
+    with trying(ctx, [(CODES_HERE, address), of_code, (OWN_CODE, own)], is_a_guess):
         return ctx.store.write(and_remember)
 
 
@@ -152,7 +153,8 @@ def _with_codes(ctx: Context, typed_code: str, own_code: str, address: str, work
 class WhoseCodes:
     """Whom codes belong to, before anything is begun. title, klass: of the test, or the class alone. resumes: the test
     was begun already, here or on another device; answered: questions with an answer so far. elsewhere: another device has it
-    open now and would stop. instructions: of whoever planned the session."""
+    open now and would stop. instructions: of the test and of whoever planned the session. practice: a practice
+    question is offered first."""
 
     name: str
     grade: str
@@ -162,6 +164,7 @@ class WhoseCodes:
     answered: int
     elsewhere: bool = False
     instructions: str = ""
+    practice: bool = False
 
 
 def who(ctx: Context, typed_code: str, own_code: str, address: str, secret: str | None = None) -> WhoseCodes:
@@ -183,7 +186,8 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str, secret: str 
             select(func.count()).select_from(Response).where(Response.sitting_id == sitting.id, Response.answer != "")
         )
         resumes = sitting.state in ("answering", "resting") and sitting.attempt == 1
-        title = session.title or title_of(form_of(db, session, sitting))
+        form = form_of(db, session, sitting)
+        title, rules = session.title or title_of(form), settings(form)
         return WhoseCodes(
             name=person.name,
             grade=person.grade,
@@ -192,7 +196,8 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str, secret: str 
             resumes=resumes,
             answered=(db.scalar(given) or 0) if resumes else 0,
             elsewhere=_open_elsewhere(sitting, here, ctx.clock()),
-            instructions=session.instructions,
+            instructions="\n".join(text for text in (rules.instructions, session.instructions) if text),
+            practice=rules.practice and not resumes,
         )
 
     return _with_codes(ctx, typed_code, own_code, address, work)
@@ -257,6 +262,8 @@ def _may_join(db: Session, ctx: Context, session: PlannedSession, person: Person
         raise WrongCode("this code is not on the list of this session; look at your test ticket or ask", "own_code")
     if sitting.state == "handed_in" and sitting.attempt >= settings(form_of(db, session, sitting)).attempts:
         raise Invalid("you have already submitted this test", "own_code")
+    if sitting.state == "on_paper":
+        raise Invalid("you take this test on paper; ask your proctor", "own_code")
     if sitting.state in ("exempt", "void"):
         raise Invalid("this test is not open to you; ask your proctor", "own_code")
     limit = settings(form_of(db, session, sitting)).minutes if sitting.state in ("answering", "resting") else None
@@ -314,7 +321,7 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
     """The staff member behind a cookie, with roles as they are now; NotSignedIn otherwise."""
     with ctx.store.read() as db:
         sign_in, person = _signed_in(db, ctx, secret)
-        if sign_in.sitting_id is not None or person.kind != "staff":
+        if sign_in.sitting_id is not None or person.kind not in ("staff", SUBSTITUTE):
             raise NotSignedIn("this is for staff; sign in")
         now, seen = ctx.clock(), sign_in.seen_at or sign_in.created_at
         if now - seen > IDLE:
@@ -322,6 +329,10 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
         roles = db.scalars(select(Role).where(Role.person_id == person.id)).all()
         grants = tuple(Grant(role.role, role.school_id) for role in roles)
         zone = ZoneInfo(db.scalar(select(Federation.zone)) or "UTC")
+        if person.kind == SUBSTITUTE:
+            if not _still_substitutes(db, person, sign_in, now, zone):
+                raise NotSignedIn("the session is over, or its code was withdrawn")
+            grants = (Grant(SUBSTITUTE, None),)
         today = now.astimezone(zone).date()
         actor = Actor(
             person_id=person.id,
@@ -336,6 +347,17 @@ def actor_of(ctx: Context, secret: str | None) -> Actor:
     if now - seen > SEEN_EVERY:
         ctx.store.write(lambda db: _seen(db, actor.sign_in_id, now))
     return actor
+
+
+def _still_substitutes(db: Session, person: Person, sign_in: SignIn, now: datetime, zone: ZoneInfo) -> bool:
+    """Whether the code they came in with still opens the session, on the day on which they came."""
+    session = db.scalar(
+        select(PlannedSession)
+        .join(Substitute, Substitute.session_id == PlannedSession.id)
+        .where(Substitute.person_id == person.id, Substitute.code == PlannedSession.substitute_code)
+    )
+    same_day = sign_in.created_at.astimezone(zone).date() == now.astimezone(zone).date()
+    return session is not None and same_day and substitute_may(session, now, zone)
 
 
 def _seen(db: Session, sign_in_id: int, now: datetime) -> None:
@@ -426,7 +448,7 @@ def _issue(
     device: str,
     address: str,
 ) -> Token:
-    kind = "sitting" if sitting_id is not None else person.kind
+    kind = "sitting" if sitting_id is not None else "staff" if person.kind == SUBSTITUTE else person.kind
     token = Token(secrets.token_urlsafe(32), secrets.token_urlsafe(16), kind)
     now = ctx.clock()
     place = address if setting(db, "keep_places") else ""

@@ -72,7 +72,7 @@ def begun_elsewhere(db: Session, session: PlannedSession) -> dict[int, tuple[Sit
     rows = db.execute(
         select(Sitting, PlannedSession)
         .join(PlannedSession, PlannedSession.id == Sitting.session_id)
-        .where(gives_the_same(db, session), Sitting.state.in_(("handed_in", "answering", "resting")))
+        .where(gives_the_same(db, session), Sitting.state.in_(("handed_in", "answering", "resting", "on_paper")))
         .order_by(PlannedSession.start.desc())
     ).all()
     return {sitting.person_id: (sitting, other) for sitting, other in rows}

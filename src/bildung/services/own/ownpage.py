@@ -13,6 +13,7 @@ from bildung.core.school.dates import Dates, Style
 from bildung.core.school.timing import personal_end
 from bildung.services.calendar.years import zone_of
 from bildung.services.forms.settings import settings, title_of
+from bildung.services.live.answering import live_class
 from bildung.services.owed.accommodated import added_to, extra_times_at
 from bildung.services.owed.dealing import form_of
 from bildung.services.shared.access import Own
@@ -59,7 +60,8 @@ class Child:
 
 @dataclass(frozen=True, kw_only=True)
 class OwnPage:
-    """What a student or a family opens with. zone: of the times; formats: how they are written."""
+    """What a student or a family opens with. zone: of the times; formats: how they are written. live: class of theirs
+    that has a live round now, on a student's page."""
 
     name: str
     zone: str
@@ -67,6 +69,7 @@ class OwnPage:
     csrf: str
     must_change: bool
     children: list[Child]
+    live: str = ""
 
 
 def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
@@ -82,8 +85,15 @@ def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
         ).all()
         zone, formats = db.scalar(select(Federation.zone)) or "UTC", dates_of(db).style
         children = [_child(ctx, db, p, not family) for p in people]
+        live = "" if family else live_class(db, own.person_id)
     return OwnPage(
-        name=own.name, zone=zone, formats=formats, csrf=own.csrf, must_change=own.must_change, children=children
+        name=own.name,
+        zone=zone,
+        formats=formats,
+        csrf=own.csrf,
+        must_change=own.must_change,
+        children=children,
+        live=live,
     )
 
 
@@ -122,7 +132,9 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
         factor = extra.get((session.id, p.id), 1.0)
         end = personal_end(session.start, session.end, factor, sitting.counted_from, limit, added_to(sitting, now))
         over = session.closed_at is not None or now > end
-        state = {"handed_in": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(sitting.state, "")
+        state = {"handed_in": "sat", "on_paper": "sat", "absent": "missed", "exempt": "excused", "void": "excused"}.get(
+            sitting.state, ""
+        )
         if session.canceled_at is not None and state not in ("sat", "excused"):
             state = "canceled"
         if not state:

@@ -88,7 +88,7 @@ def list_people(
     """People in scope by name, and how many there are in all."""
     allowed = scope(actor, Action.PEOPLE_READ)
     with ctx.store.read() as db:
-        wanted = select(Person).where(allowed, Person.active.is_(True))
+        wanted = select(Person).where(allowed, Person.active.is_(True), Person.kind != "substitute")
         if kind:
             wanted = wanted.where(Person.kind == kind)
         elif not find.strip():  # families are found by asking for them

@@ -49,7 +49,7 @@ from bildung.store.models import (
 USUAL_MINUTES = 50
 SMALL, EXTENDED, MAKEUP = 8, 12, 28  # students together in one room
 UNLISTED = 1000  # seats of a room that is not in the list
-BEGUN = ("handed_in", "answering", "resting", "void", "exempt")
+BEGUN = ("handed_in", "answering", "resting", "on_paper", "void", "exempt")
 
 
 @dataclass(frozen=True)

@@ -29,9 +29,10 @@ from bildung.services.people.teachers import teachers_of
 from bildung.services.planning.closed import closings
 from bildung.services.planning.schools import school_of, school_or_first, schools_of
 from bildung.services.sessions.busy import A_DAY
+from bildung.services.sessions.substitute import code_of
 from bildung.services.sessions.support import missing_support
 from bildung.services.shared import audit
-from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
 from bildung.services.shared.settings import dates_of
@@ -248,6 +249,9 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
             said_ = {"day": day.isoformat(), "sheet": sheet}
             audit.record(db, ctx.clock(), actor.person_id, "day.print", f"school:{school.id}", None, said_)
         dates, zone = dates_of(db), zone_of(db)
+        runs = actor.may(Action.SESSIONS_RUN)
+        mine = select(PlannedSession.id).where(scope(actor, Action.SESSIONS_RUN)) if runs else None
+        held = set() if mine is None else set(db.scalars(mine))
         return TestingDayPrint(
             sheet=sheet,
             school=school.name,
@@ -260,6 +264,7 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
                     room=s.room,
                     proctor=s.proctor.name if s.proctor else "",
                     code=s.code,
+                    substitute=code_of(db, s) if sheet == "rosters" and s.id in held and s.closed_at is None else "",
                     students=_students(db, s, sheet),
                     helpers=_helpers(db, s) if sheet == "support" else [],
                 )

@@ -24,7 +24,14 @@ from bildung.services.owed.sametest import gives_the_same
 from bildung.services.owed.sessionroster import begun_elsewhere, enrolled_on
 from bildung.services.participation.report import ParticipationPage, participation_page
 from bildung.services.sessions.lateanswers import LateAnswer, late_answers
-from bildung.services.sessions.roomview import Irregularity, StudentInRoom, in_the_room, irregularities, room_finding
+from bildung.services.sessions.roomview import (
+    Irregularity,
+    StudentInRoom,
+    in_the_room,
+    irregularities,
+    room_finding,
+    shared_findings,
+)
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -43,6 +50,7 @@ from bildung.store.models import (
     School,
     SchoolClass,
     Sitting,
+    Substitute,
 )
 
 GRACE = timedelta(minutes=10)
@@ -52,7 +60,7 @@ LONGEST_EXTENSION = timedelta(days=1)  # nobody's extended time reaches further 
 _NONE = accommodated.NONE
 
 
-STATES = ("not_started", "answering", "resting", "handed_in", "absent", "exempt", "void")
+STATES = ("not_started", "answering", "resting", "on_paper", "handed_in", "absent", "exempt", "void")
 
 
 Phase = Literal["open", "ahead", "closed", "canceled"]
@@ -155,13 +163,15 @@ class OtherSession:
 class SessionDetail:
     """may_release: students are shown the right answers only when somebody says so, and nobody has yet. still_to_come:
     other sessions of the window that give the same items and are not over; their students could be told. several_forms:
-    a student who started on the wrong form could go over to another."""
+    a student who started on the wrong form could go over to another. devices: what is so on most of them. may_hold: does what the room needs, as a substitute does.
+    substitute_code: opens this session to one; substitutes: who came in with it."""
 
     finding: str
     session: SessionLine
     items: int
     sittings: list[SittingLine]
     may_run: bool
+    may_hold: bool
     may_judge: bool
     may_release: bool
     still_to_come: list[str]
@@ -176,6 +186,10 @@ class SessionDetail:
     school_id: Id
     may_stop_school: bool
     irregularities: list[Irregularity]
+    devices: list[str]
+    afterward: str
+    substitute_code: str | None
+    substitutes: list[str]
 
 
 def list_sessions(ctx: Context, actor: Actor, window_id: int | None = None) -> list[SessionLine]:
@@ -267,6 +281,8 @@ def _session_finding(line: SessionLine) -> str:
         parts.append(f"{c['answering']} in progress")
     if c["resting"]:
         parts.append(f"{c['resting']} to be continued on another day")
+    if c["on_paper"]:
+        parts.append(f"{c['on_paper']} on paper")
     if c["not_started"]:
         parts.append(f"{c['not_started']} {'has' if c['not_started'] == 1 else 'have'} not started")
     parts += [f"{c[state]} {state}" for state in ("absent", "exempt", "void") if c[state]]
@@ -367,7 +383,8 @@ def _get(db: Session, actor: Actor, action: Action, session_id: int) -> PlannedS
 def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
     """One session with its students, as whoever watches or runs it sees it."""
     with ctx.store.read() as db:
-        session = _get(db, actor, Action.SESSIONS_READ, session_id)
+        seen = Action.SESSIONS_READ if actor.may(Action.SESSIONS_READ) else Action.ROOM_HOLD
+        session = _get(db, actor, seen, session_id)
         counted = select(func.count()).select_from(FormItem)
         items = db.scalar(counted.where(FormItem.form_id == session.form_id, _in_part(session))) or 0
         answered = dict(
@@ -385,6 +402,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             .order_by(Person.family, Person.given, Sitting.id)
         ).all()
         may_run = reaches(db, actor, Action.SESSIONS_RUN, session_id)
+        may_hold = may_run or reaches(db, actor, Action.ROOM_HOLD, session_id)
         placed = set(db.scalars(select(Placement.person_id).where(Placement.session_id == session_id)))
         needs = accommodated.in_session(db, session, [p.id for _, p in rows])
         sees = sees_needs(db, actor, session)
@@ -392,13 +410,13 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
         companions = {s.form_id: db.get_one(Form, s.form_id) for s, _ in rows if s.form_id is not None}
         lengths = {id: db.scalar(counted.where(FormItem.form_id == id, _in_part(session))) or 0 for id in companions}
         limits = {id: settings.settings(form).minutes for id, form in [(None, session.form), *companions.items()]}
-        room = in_the_room(db, session, [s for s, _ in rows], ctx.clock())
+        devices, room = shared_findings(in_the_room(db, session, [s for s, _ in rows], ctx.clock()))
         sittings = [
             SittingLine(
                 id=s.id,
                 person=p.id,
                 name=p.name,
-                code=p.code if may_run else None,
+                code=p.code if may_hold else None,
                 state=s.state,
                 answered=answered.get(s.id, 0),
                 last_at=s.last_at,
@@ -417,7 +435,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 form=companions[s.form_id].name if s.form_id is not None and may_run else "",
                 form_id=s.form_id if may_run else None,
                 placed=p.id in placed,
-                note=s.note if may_run else "",
+                note=s.note if may_hold else "",
                 late=session.due is not None and s.handed_in_at is not None and s.handed_in_at > session.due,
                 room=room[s.id],
             )
@@ -439,6 +457,11 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             items=items,
             sittings=sittings,
             may_run=may_run,
+            may_hold=may_hold,
+            devices=devices if line.phase == "open" else [],
+            afterward=session.afterward,
+            substitute_code=session.substitute_code if may_run else None,
+            substitutes=_substitutes(db, session_id) if may_run else [],
             may_judge=reaches(db, actor, Action.QUALITY_READ, session_id),
             may_release=may_run and held_back and line.counts["handed_in"] > 0,
             still_to_come=[f"{o.klass.title}, {dates.short(o.start.astimezone(zone))}" for o in others]
@@ -457,8 +480,19 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
             paused=session.paused_at is not None,
             school_id=session.klass.school_id,
             may_stop_school=may_run and stops_school(db, actor, session.klass.school_id),
-            irregularities=irregularities(db, [session_id]).get(session_id, []) if may_run else [],
+            irregularities=irregularities(db, [session_id]).get(session_id, []) if may_hold else [],
         )
+
+
+def _substitutes(db: Session, session_id: int) -> list[str]:
+    """Names as they typed them, in the order in which they came."""
+    rows = db.scalars(
+        select(Person)
+        .join(Substitute, Substitute.person_id == Person.id)
+        .where(Substitute.session_id == session_id)
+        .order_by(Substitute.id)
+    )
+    return list(dict.fromkeys(p.name for p in rows))
 
 
 def _several_forms(form: Form) -> bool:
@@ -512,7 +546,9 @@ def _not_here(db: Session, session: PlannedSession, listed: set[int], zone: Zone
         if p.id in begun:
             sitting, where = begun[p.id]
             day_ = dates.short(where.start.astimezone(zone))
-            verb = {"answering": "taking it", "resting": "continues it"}.get(sitting.state, f"took it on {day_}")
+            verb = {"answering": "taking it", "resting": "continues it", "on_paper": "takes it on paper"}.get(
+                sitting.state, f"took it on {day_}"
+            )
             why = f"{verb} in {where.klass.title}"
         elif p.id in exempt:
             why, instead = f"exempt: {exempt[p.id].reason}", exempt[p.id].instead
@@ -536,7 +572,7 @@ def _companions_finding(sittings: list[SittingLine]) -> str:
 def sees_needs(db: Session, actor: Actor, session: PlannedSession) -> bool:
     """Whether they see everybody's accommodations at a session: who runs it, and those whose school or classes it is; not
     who is there for one student."""
-    return actor.may(Action.CLASSES_READ) or reaches(db, actor, Action.SESSIONS_RUN, session.id)
+    return actor.may(Action.CLASSES_READ) or reaches(db, actor, Action.ROOM_HOLD, session.id)
 
 
 def reaches(db: Session, actor: Actor, action: Action, session_id: int) -> bool:

@@ -21,7 +21,9 @@ from bildung.services.sitting import taking
 from bildung.services.sitting.signs import back_from_restroom, begin_pause, end_pause
 from bildung.store.models import PlannedSession, RoomEvent, SchoolClass, SignIn, Sitting
 
-Kind = Literal["pause", "resume", "minutes", "message", "helped", "restroom", "back", "move", "irregularity"]
+Kind = Literal[
+    "pause", "resume", "minutes", "message", "helped", "restroom", "back", "move", "afterward", "irregularity"
+]
 MOST_MINUTES = 60
 LONGEST_MESSAGE = 200
 LONGEST_IRREGULARITY = 500
@@ -43,7 +45,7 @@ def act(ctx: Context, actor: Actor, session_id: int, wish: RoomAction) -> int:
     _check(wish)
 
     def work(db: Session) -> int:
-        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        session = _get(db, actor, Action.ROOM_HOLD, session_id)
         if session.canceled_at is not None:
             raise Conflict("this session was canceled")
         if session.closed_at is not None and wish.kind != "irregularity":
@@ -74,6 +76,8 @@ def _check(wish: RoomAction) -> None:
         raise Invalid(f"give 1 to {MOST_MINUTES} minutes, or withdraw as many", "minutes")
     if wish.kind == "message":
         need_text(wish.text, "text", LONGEST_MESSAGE)
+    if wish.kind == "afterward" and len(wish.text) > LONGEST_MESSAGE:
+        raise Invalid(f"at most {LONGEST_MESSAGE} characters", "text")
     if wish.kind == "irregularity":
         need_text(wish.text, "text", LONGEST_IRREGULARITY)
 
@@ -106,6 +110,9 @@ def _do(
 
     if wish.kind in ("pause", "resume"):
         return _pause(db, ctx, actor, session, found, wish)
+    if wish.kind == "afterward":
+        session.afterward = wish.text.strip()
+        return len(found)
     if wish.kind == "irregularity":
         if not found:
             event(None, "irregularity", wish.text)

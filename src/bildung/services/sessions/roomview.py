@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from sqlalchemy import select
@@ -18,13 +19,14 @@ STUCK = timedelta(minutes=5)  # without an answer
 LONG_AWAY = timedelta(minutes=10)
 WRONG_CLOCK = 120  # seconds
 NARROW = 320  # points
+LEAST_SHARED = 3  # devices
 
 
 @dataclass(frozen=True, kw_only=True)
 class StudentInRoom:
     """One student in the room. signs: what whoever holds the session has to know now, in words. needs_you: whether one of
     them asks for something. restroom, left, offline_for: how often and how long. device: what its device cannot do, or did without
-    a network. irregularities: noted about the attempt."""
+    a network; reported: whether it said anything. irregularities: noted about the attempt."""
 
     paused: bool
     away: bool
@@ -38,6 +40,7 @@ class StudentInRoom:
     left: str
     offline_for: str
     device: list[str]
+    reported: bool
     irregularities: int
 
 
@@ -104,8 +107,20 @@ def _line(attempt: Sitting, events: Sequence[RoomEvent], open_: bool, now: datet
         left=f"left the page {_times(len(gone))}, {_length(sum(gone))}" if gone else "",
         offline_for=f"without a network {_times(len(cut))}, {_length(sum(cut))}" if cut else "",
         device=[*_device(attempt), *(e.words for e in events if e.kind == "provisional")],
+        reported=attempt.device is not None,
         irregularities=sum(e.kind == "irregularity" for e in events),
     )
+
+
+def shared_findings(lines: Mapping[int, StudentInRoom]) -> tuple[list[str], dict[int, StudentInRoom]]:
+    """What is so on most devices of the room, said once, and the lines without it: thirty times the same sentence hides the one
+    that is different."""
+    counts = Counter(text for line in lines.values() for text in line.device)
+    reported = sum(line.reported for line in lines.values())
+    common = [text for text, n in counts.items() if n >= LEAST_SHARED and 2 * n > reported]
+    said = [f"{counts[text]} devices: {text.replace('its ', 'their ', 1)}" for text in common]
+    left = {id: replace(line, device=[t for t in line.device if t not in common]) for id, line in lines.items()}
+    return said, left
 
 
 def _device(attempt: Sitting) -> list[str]:

@@ -62,12 +62,12 @@ def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) 
 
 
 def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: str, why: str = "") -> None:
-    """Say that a student is absent, exempt, or that a sitting is void; or take that back."""
-    if state not in ("absent", "exempt", "void", "interrupted", "back"):
-        raise Invalid("absent, exempt, void, interrupted or back", "state")
+    """Say that a student is absent, exempt, takes the test on paper, or that a sitting is void; or take that back."""
+    if state not in ("absent", "on_paper", "exempt", "void", "interrupted", "back"):
+        raise Invalid("absent, on_paper, exempt, void, interrupted or back", "state")
 
     def work(db: Session) -> None:
-        session = _get(db, actor, Action.SESSIONS_RUN, session_id)
+        session = _get(db, actor, Action.ROOM_HOLD, session_id)
         attempt = db.get(Sitting, sitting_id)
         if attempt is None or attempt.session_id != session.id:
             raise NotFound("there is no such attempt in this session")
@@ -76,6 +76,8 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
             raise NotAllowed("this is decided by the coordinator; note an irregularity instead")
         if state == "absent" and attempt.started_at is not None:
             raise Conflict("this student has started; invalidate the attempt if it must not count")
+        if state == "on_paper" and attempt.state not in ("not_started", "absent", "answering"):
+            raise Conflict("only a student who has not started, or is taking the test, can continue on paper")
         if state == "interrupted" and attempt.started_at is None:
             raise Conflict("this student has not started; mark them absent instead")
         before = attempt.state
@@ -86,6 +88,7 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
                 attempt.handed_in_at = session.closed_at
             attempt.state = state_without_mark(attempt, session)
         else:
+            end_pause(db, attempt, ctx.clock())
             attempt.state = "void" if state == "interrupted" else state
         session.data_version += 1
         db.flush()

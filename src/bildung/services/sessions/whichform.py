@@ -96,7 +96,7 @@ def forms_page(ctx: Context, actor: Actor, window_id: int) -> FormsPage:
             .where(
                 PlannedSession.window_id == window.id,
                 PlannedSession.closed_at.is_(None),
-                Sitting.state.in_(("not_started", "answering", "resting", "handed_in")),
+                Sitting.state.in_(("not_started", "answering", "resting", "on_paper", "handed_in")),
                 allowed,
             )
             .options(joinedload(PlannedSession.form).joinedload(Form.family), joinedload(PlannedSession.klass))

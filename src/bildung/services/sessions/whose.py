@@ -20,7 +20,8 @@ STATES = {
     "not_started": ("not_started",),
     "answering": ("answering",),
     "resting": ("resting",),
-    "all": ("handed_in", "absent", "not_started", "answering", "resting", "exempt", "void"),
+    "on_paper": ("on_paper",),
+    "all": ("handed_in", "on_paper", "absent", "not_started", "answering", "resting", "exempt", "void"),
 }
 MOST = 2000
 

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime, timedelta
 from enum import StrEnum
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import ColumnElement, Select, and_, exists, false, not_, or_, select, true
 from sqlalchemy.orm import aliased
@@ -31,6 +32,7 @@ from bildung.store.models import (
     SchoolClass,
     SessionSupport,
     Sitting,
+    Substitute,
     Window,
 )
 
@@ -70,9 +72,13 @@ class Action(StrEnum):
     SESSIONS_READ = "sessions.read"
     SESSIONS_PLAN = "sessions.plan"
     SESSIONS_RUN = "sessions.run"
+    ROOM_HOLD = "room.hold"
     QUALITY_READ = "quality.read"
     QUALITY_DECIDE = "quality.decide"
     ANSWERS_READ = "answers.read"
+
+
+SUBSTITUTE = "substitute"
 
 
 @dataclass(frozen=True)
@@ -95,6 +101,11 @@ class Actor:
     must_change: bool = False
     letter_keys: bool = True
     day: date | None = None
+
+    @property
+    def substitute(self) -> bool:
+        """Opened one session with its code; nothing that any staff may do is theirs."""
+        return any(grant.role == SUBSTITUTE for grant in self.grants)
 
     def may(self, action: Action) -> bool:
         """Whether any rule lets them do it to anything at all."""
@@ -224,6 +235,26 @@ def _named_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
 
 def _held_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return PlannedSession.proctor_id == actor.person_id
+
+
+def _opened_session(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """The one that a substitute opened with its code, while that code holds; when it does is looked at with the sign-in."""
+    return exists().where(
+        Substitute.session_id == PlannedSession.id,
+        Substitute.person_id == actor.person_id,
+        Substitute.code == PlannedSession.substitute_code,
+        PlannedSession.closed_at.is_(None),
+    )
+
+
+SUBSTITUTE_EARLY = timedelta(minutes=30)
+
+
+def substitute_may(session: PlannedSession, now: datetime, zone: ZoneInfo) -> bool:
+    """Whether a substitute's code opens this session now: from half an hour before it begins, until it is closed, and no longer
+    than on its last day."""
+    last = session.end.astimezone(zone).date()
+    return session.closed_at is None and session.start - SUBSTITUTE_EARLY <= now and now.astimezone(zone).date() <= last
 
 
 def attends(person_id: int) -> ColumnElement[bool]:
@@ -375,6 +406,11 @@ def _secured_items(actor: Actor) -> Select[int]:
     return _items_of(form, secured_form(actor, form))
 
 
+def secured_items(day: date) -> Select[int]:
+    """Items of tests that are secure on a day for whoever keeps nothing."""
+    return _secured_items(outsider(day))
+
+
 def _secret_items(actor: Actor) -> ColumnElement[bool]:
     """Of these, what nobody has seen yet: an item of a test that was given and is open is known."""
     form, session = aliased(Form), aliased(PlannedSession)
@@ -522,6 +558,11 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("specialist", Action.YEARS_READ): _anything,
     ("specialist", Action.SESSIONS_READ): _attended_sessions,
     ("specialist", Action.SESSIONS_RUN): _held_sessions,
+    ("coordinator", Action.ROOM_HOLD): _school_sessions,
+    ("teacher", Action.ROOM_HOLD): _own_sessions,
+    ("specialist", Action.ROOM_HOLD): _held_sessions,
+    ("proctor", Action.ROOM_HOLD): _held_sessions,
+    ("substitute", Action.ROOM_HOLD): _opened_session,
     ("writer", Action.FRAMEWORKS_WRITE): _anything,
     ("writer", Action.BANK_READ): _anything,
     ("writer", Action.BANK_WRITE): _anything,

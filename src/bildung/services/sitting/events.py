@@ -15,13 +15,15 @@ from bildung.store.models import (
 
 @dataclass(frozen=True, kw_only=True)
 class Answer:
-    """One answer as the device sends it. id: made there. takeover and sequence: its place in the order."""
+    """One answer as the device sends it. id: made there. takeover and sequence: its place in the order. about: answer, or what
+    was made beside it: notes or sketch."""
 
     id: str
     question: int
     answer: str
     takeover: int
     sequence: int
+    about: str = "answer"
 
 
 def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:

@@ -24,6 +24,8 @@ from bildung.services.shared.wire import Named, listed
 from bildung.services.sitting.answerable import Answerable, answerable
 from bildung.services.sitting.events import Answer
 from bildung.services.sitting.refused import keep_refused
+from bildung.services.sitting.visits import Visit, keep_visits
+from bildung.services.sitting.work import keep_work
 from bildung.store.models import (
     LaterAttempt,
     Person,
@@ -53,11 +55,12 @@ class Receipt:
 @dataclass(frozen=True, kw_only=True)
 class Message:
     """What a device sends at once. reached: the place the student has come to, where the test runs one way. times:
-    milliseconds that this device has shown each item so far; practice is not timed."""
+    milliseconds that this device has shown each item so far; practice is not timed. visits: since the last message."""
 
     answers: Sequence[Answer]
     reached: int = 0
     times: Mapping[int, int] = field(default_factory=dict)
+    visits: Sequence[Visit] = ()
 
 
 def save(
@@ -184,12 +187,18 @@ def _keep(ctx: Context, connection: Connection, sitter: Sitter, message: Message
         closed=state != "answering" or sitting.closed_at is not None,
     )
     now = ctx.clock()
+    answers = [a for a in message.answers if a.about == "answer"]
+    beside = [a for a in message.answers if a.about != "answer"]
     if practice is None:
-        acknowledged, refused, new = _take(connection, open_, sitter, message.answers, now)
+        acknowledged, refused, new = _take(connection, open_, sitter, answers, now)
         if not open_.closed:
             _spend(connection, sitter, paper, message.times)
+            keep_visits(connection, sitter, list(paper.questions), message.visits)
     else:
-        acknowledged, refused, new = _practise(connection, open_, sitter, message.answers, practice)
+        acknowledged, refused, new = _practise(connection, open_, sitter, answers, practice)
+    if beside:
+        kept, not_kept = keep_work(connection, sitter, paper, beside, open_.closed, practice is not None)
+        acknowledged, refused = [*acknowledged, *kept], [*refused, *not_kept]
     if not open_.closed and message.reached > at_hand.reached:
         place = min(message.reached, max(0, len(paper.questions) - 1))
         if practice is None:

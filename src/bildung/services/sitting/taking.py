@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from types import MappingProxyType
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.holding import Needs
-from bildung.core.school.timing import personal_end
+from bildung.core.school.timing import brief_until, personal_end
 from bildung.formats.blueprint import FormSettings, read_plan
 from bildung.formats.content import Behind, Shown
 from bildung.formats.face import faced
@@ -28,6 +29,7 @@ from bildung.services.sitting.answerable import answerable
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.services.sitting.signs import SILENT, RoomStanding, room_standing
+from bildung.services.sitting.usual import usual_seconds
 from bildung.store.models import (
     Form,
     FormItem,
@@ -39,6 +41,7 @@ from bildung.store.models import (
     RoomEvent,
     SignIn,
     Sitting,
+    StudentWork,
 )
 
 PRACTICE = ("mirror",)  # kinds of tests that nobody's results come from
@@ -53,7 +56,7 @@ Attempt = Sitting | LaterAttempt
 @dataclass(frozen=True, kw_only=True)
 class Question:
     """What a student sees of an item: never key, points or code. part: of the test, from 0. hints: offered one after
-    the other, where the test allows them. final: the student was told of the answer."""
+    the other, where the test allows them. final: the student was told of the answer. notes, sketch: what they made beside it."""
 
     id: Id
     number: int
@@ -63,6 +66,8 @@ class Question:
     part: int = 0
     hints: list[str] = field(default_factory=list)
     final: bool = False
+    notes: str = ""
+    sketch: str = ""
 
 
 @dataclass(frozen=True)
@@ -78,7 +83,8 @@ class PartShown:
 class Paper:
     """end: this student's own, extra time included. large_print, read_aloud: how they need it. one_way: an item that was
     left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: feedback after each answer. more: further attempts that may be begun. review: what was right may be seen now.
-    review_follows: it may be seen once nobody else can be given the same items."""
+    review_follows: it may be seen once nobody else can be given the same items. afterward: what those who are finished do.
+    submit_from: when it can be submitted at the earliest. brief_until: until when that would be far quicker than usual."""
 
     sitting: int
     title: str
@@ -103,6 +109,9 @@ class Paper:
     review_follows: bool = False
     now: datetime | None = None
     room: RoomStanding | None = None
+    afterward: str = ""
+    submit_from: datetime | None = None
+    brief_until: datetime | None = None
 
 
 def paper(ctx: Context, sitter: Sitter) -> Paper:
@@ -134,8 +143,10 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
                 rules,
                 {id: kept[0] for id, kept in given.items()},
                 at_hand.checked or [],
+                work_of(db, at_hand),
             )
         )
+        began = at_hand.counted_from
         return Paper(
             sitting=sitting.id,
             title=session.title or title_of(form),
@@ -160,7 +171,18 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             review_follows=rules.feedback != "release" and state == "handed_in",
             now=ctx.clock(),
             room=room_standing(db, sitting),
+            afterward=session.afterward,
+            submit_from=began + timedelta(minutes=rules.submit_after) if began and rules.submit_after else None,
+            brief_until=brief_until(began, usual_seconds(ctx, db, form.id)) if began and sitting.attempt == 1 else None,
         )
+
+
+def work_of(db: Session, attempt: Attempt) -> dict[tuple[int, str], str]:
+    """Notes and sketches, by form item and kind; practice has none."""
+    if not isinstance(attempt, Sitting):
+        return {}
+    rows = db.scalars(select(StudentWork).where(StudentWork.sitting_id == attempt.id))
+    return {(row.form_item_id, row.kind): row.content for row in rows}
 
 
 def _tools(rules: FormSettings, needs: Needs) -> list[str]:
@@ -174,8 +196,9 @@ def questions(
     rules: FormSettings,
     given: Mapping[int, str],
     final: Collection[int] = (),
+    work: Mapping[tuple[int, str], str] = MappingProxyType({}),
 ) -> list[Question]:
-    """As a student of the form sees them."""
+    """As a student of the form sees them. work: what they made beside their answers."""
     return [
         Question(
             id=place.id,
@@ -186,6 +209,8 @@ def questions(
             part=place.part,
             hints=_hints(version) if rules.hints else [],
             final=place.id in final,
+            notes=work.get((place.id, "notes"), ""),
+            sketch=work.get((place.id, "sketch"), ""),
         )
         for number, (place, version) in enumerate(places, 1)
     ]
@@ -418,6 +443,8 @@ def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False, at: datetime 
         if at is not None and sitter.takeover < sitting.takeover:
             return session.id, "answering"  # the student went on with another device since
         when = now if at is None else min(now, max(at, at_hand.counted_from or at))
+        if not time_over:
+            _not_too_early(db, session, sitting, at_hand, when)
         if isinstance(at_hand, Sitting):
             session.data_version += 1
             if time_over and at is not None and _goes_on(db, session, sitting, when, now):
@@ -437,6 +464,14 @@ def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False, at: datetime 
     session_id, state = ctx.store.write(work)
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
     return state
+
+
+def _not_too_early(db: Session, session: PlannedSession, sitting: Sitting, at_hand: Attempt, when: datetime) -> None:
+    """Where the form says from which minute on a test can be submitted."""
+    after, began = settings(form_of(db, session, sitting)).submit_after, at_hand.counted_from
+    if after is None or began is None or when >= began + timedelta(minutes=after):
+        return
+    raise Conflict(f"this test can be submitted from minute {after} on; look at your answers once more until then")
 
 
 def _goes_on(db: Session, session: PlannedSession, sitting: Sitting, when: datetime, now: datetime) -> bool:

@@ -29,6 +29,7 @@ from bildung.store.models.classes import (
     Taught,
 )
 from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Mark, Verdict
+from bildung.store.models.live import LiveAnswer, LiveQuestion, LiveRound, LiveSeat, ResponseDevice
 from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
 from bildung.store.models.people import (
     Accommodation,
@@ -75,8 +76,10 @@ from bildung.store.models.sessions import (
     RoomEvent,
     SessionSupport,
     Sitting,
+    StudentWork,
     Substitute,
     TimeOn,
+    VisitLog,
 )
 from bildung.store.models.shared import Happened, KeptVersion, RunningJob
 from bildung.store.models.tests import Blueprint, CompanionRule, Family, Form, FormItem
@@ -141,6 +144,10 @@ __all__ = [
     "LaterAttempt",
     "Lesson",
     "LessonStandard",
+    "LiveAnswer",
+    "LiveQuestion",
+    "LiveRound",
+    "LiveSeat",
     "Mark",
     "Media",
     "PackedAnswers",
@@ -155,6 +162,7 @@ __all__ = [
     "RefusedAnswer",
     "Requirement",
     "Response",
+    "ResponseDevice",
     "ResponseEvent",
     "Role",
     "Room",
@@ -179,11 +187,13 @@ __all__ = [
     "StandardLink",
     "Stimulus",
     "StimulusVersion",
+    "StudentWork",
     "Substitute",
     "TagChange",
     "Taught",
     "TimeOn",
     "Verdict",
+    "VisitLog",
     "Window",
     "WindowDates",
 ]

@@ -27,7 +27,8 @@ class PlannedSession(Base):
     by_name: only who was placed in it is on its list, as in a makeup; its class says whose it is.
     due: of one that is open for days: what is submitted later is late; taken until its end. told_start, told_room: when and where students were told that it is, where it has moved since.
     paused_at: since when it stands still for all, also for who joins now. substitute_code: opens this one session to a
-    substitute; None: no code was made, or it was withdrawn.
+    substitute; None: no code was made, or it was withdrawn. afterward: what those who are finished do, in the words of
+    whoever holds it.
     """
 
     __tablename__ = "session"
@@ -57,6 +58,7 @@ class PlannedSession(Base):
     told_start: Mapped[datetime | None]
     told_room: Mapped[str | None]
     paused_at: Mapped[datetime | None]
+    afterward: Mapped[str] = mapped_column(default="", server_default="")
     substitute_code: Mapped[str | None] = mapped_column(unique=True, index=True)
     form: Mapped[Form] = relationship()
     window: Mapped[Window] = relationship()
@@ -66,7 +68,9 @@ class PlannedSession(Base):
 
 
 class Sitting(Base):
-    """One student's attempt. state: not_started, answering, resting, handed_in, absent, exempt or void.
+    """One student's attempt. state: not_started, answering, resting, handed_in, on_paper, absent, exempt or void.
+
+    on_paper: taken on paper; waits until the answers are entered, is not absent and in no total.
 
     resting: begun, and to be gone on with in another session. used_seconds: what was worked until it rested.
     clock_from: the moment from which its minutes count where that is not its start, so that it goes on with those left.
@@ -237,6 +241,28 @@ class TimeOn(Base):
     form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id"), primary_key=True)
     takeover: Mapped[int] = mapped_column(primary_key=True)
     milliseconds: Mapped[int]
+
+
+class StudentWork(Base):
+    """What a student made beside an answer. kind: notes or sketch (strokes and pieces, as JSON). Not scored by itself; seen
+    by whoever scores. takeover, sequence: its place in the order, as of an answer."""
+
+    __tablename__ = "student_work"
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id", ondelete="CASCADE"), primary_key=True)
+    form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id"), primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    content: Mapped[str]
+    takeover: Mapped[int]
+    sequence: Mapped[int]
+
+
+class VisitLog(Base):
+    """When each item was before a student, visit by visit, as one device counted it (see `services/sitting/visits`)."""
+
+    __tablename__ = "visit_log"
+    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id", ondelete="CASCADE"), primary_key=True)
+    takeover: Mapped[int] = mapped_column(primary_key=True)
+    packed: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class PackedAnswers(Base):

@@ -5,8 +5,8 @@
 
 {#if inline}
 	<!-- eslint-disable-next-line svelte/no-at-html-tags -->
-	<span class="markup">{@html html}</span>
+	<span class="markup" dir="auto">{@html html}</span>
 {:else}
 	<!-- eslint-disable-next-line svelte/no-at-html-tags -->
-	<div class="markup">{@html html}</div>
+	<div class="markup" dir="auto">{@html html}</div>
 {/if}

@@ -13,6 +13,7 @@
 		['handed_in', 'var(--color-relief5)'],
 		['answering', 'var(--color-relief3)'],
 		['resting', 'var(--color-relief3)'],
+		['on_paper', 'var(--color-relief4)'],
 		['not_started', 'var(--color-white)'],
 		['absent', 'hatch'],
 		['exempt', 'var(--color-white)'],

@@ -35,7 +35,7 @@
 			>
 				{#snippet before()}
 					{#if run.paper?.read_aloud && canSpeak}
-						<Button class="mb-3 min-h-[44px] text-[16px]" onclick={() => run.speak()}>Read aloud</Button>
+						<Button class="mb-3 min-h-[44px] text-[16px]" onclick={() => run.reader.open(question)}>Read aloud</Button>
 					{/if}
 				{/snippet}
 				{#snippet after()}

@@ -39,10 +39,20 @@
 	<p class="mt-6 text-ink2">
 		{run.trial ? 'A student submits the test here.' : 'After you submit, you cannot change your answers.'}
 	</p>
+	{#if run.submitIn}<p class="mt-3 border-l-4 border-petrol pl-3" role="status">
+			You can submit in {run.submitIn}
+			{run.submitIn === 1 ? 'minute' : 'minutes'}. Look at your answers once more until then.
+		</p>{:else if run.hasty}<p class="mt-3 border-l-4 border-vermilion pl-3" role="alert">
+			Most students take much longer for this test. Have you read every question? You can go back, or submit now.
+		</p>{/if}
 	<div class="mt-3 flex flex-wrap gap-3">
 		<Button class="min-h-[50px] px-5 text-[17px]" onclick={() => (run.leaving = false)}>Back to the questions</Button>
-		<Button kind="primary" class="min-h-[50px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.handIn()}
-			>{open ? `Submit with ${open} unanswered` : 'Submit'}</Button
+		<Button
+			kind="primary"
+			class="min-h-[50px] px-6 text-[17px]"
+			disabled={run.busy || run.submitIn > 0}
+			onclick={() => run.submit()}
+			>{run.hasty ? 'Submit now' : open ? `Submit with ${open} unanswered` : 'Submit'}</Button
 		>
 	</div>
 </main>

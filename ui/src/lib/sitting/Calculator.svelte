@@ -39,7 +39,7 @@
 	}
 </script>
 
-<div class="w-[220px] rounded-md border border-hair bg-paper p-2" role="group" aria-label="Calculator">
+<div class="apart w-[220px] rounded-md border border-hair bg-paper p-2" role="group" aria-label="Calculator">
 	<output
 		class="mb-2 block min-h-[40px] overflow-hidden rounded border border-hair bg-sheet px-2 text-right text-[22px] leading-[40px] tabular-nums"
 		aria-live="polite">{shown.replace('-', '−')}</output

@@ -30,7 +30,7 @@
 				? 'Nothing in this preview is saved.'
 				: paper.more
 					? `You may try again ${paper.more === 1 ? 'once' : `${paper.more} times`}; your first answers are the ones that count.`
-					: 'You can close this page, or let the next person start here.'}
+					: paper.afterward || 'You can close this page, or let the next person start here.'}
 		</p>
 		{#if paper.review_follows && !paper.review}
 			<p class="mt-3">You will see the right answers here when everyone has taken this test.</p>

@@ -6,6 +6,7 @@
 	import Cover from './Cover.svelte';
 	import Ended from './Ended.svelte';
 	import Foot from './Foot.svelte';
+	import Reading from './Reading.svelte';
 	import Review from './Review.svelte';
 	import { Run } from './taking.svelte';
 	import type { Sitting } from './sitting.svelte';
@@ -33,7 +34,13 @@
 <svelte:window onkeydown={(event) => run.key(event)} />
 <svelte:head><title>{run.paper?.title ?? 'Test'}</title></svelte:head>
 
-<div class="run flex min-h-screen flex-col bg-sheet text-[18px] leading-normal" class:large={run.paper?.large_print}>
+<div
+	class="run flex min-h-screen flex-col bg-sheet text-[18px] leading-normal"
+	class:large={run.paper?.large_print}
+	class:contrast={run.display.contrast}
+	class:spaced={run.display.spaced}
+	style:--zoom={run.display.zoom}
+>
 	{@render lead?.()}
 	{#if run.problem && !run.paper}<p class="p-6" role="alert">{run.problem}</p>{/if}
 	{#if sitting.review}
@@ -68,7 +75,8 @@
 			<BeforeSubmit {run} />
 		{:else}
 			<main class="w-full flex-1 px-4 py-6 pb-28 md:px-8 md:py-9">
-				{#if run.tools.size}<Tools {run} question={run.question.id} />{/if}
+				{#if run.toolWords.length}<Tools {run} />{/if}
+				<Reading reader={run.reader} />
 				<Asked {run} />
 			</main>
 			<Foot {run} />
@@ -80,8 +88,37 @@
 	:global(::highlight(marked)) {
 		background: var(--color-relief5);
 	}
+	.run :global(main) {
+		zoom: var(--zoom);
+	}
 	.large :global(main) {
-		zoom: 1.35;
+		zoom: calc(1.35 * var(--zoom));
+	}
+	.spaced :global(main) {
+		line-height: 2;
+		letter-spacing: 0.08em;
+		word-spacing: 0.2em;
+	}
+	.contrast {
+		--color-sheet: #fff;
+		--color-paper: #fff;
+		--color-wash: #fff;
+		--color-ink: #000;
+		--color-ink2: #000;
+		--color-edge: #000;
+		--color-edge-soft: #000;
+		--color-hair: #000;
+		--color-petrol: #003a45;
+		font-weight: 500;
+	}
+	@media (min-width: 768px) {
+		.run :global(.apart) {
+			position: fixed;
+			right: 16px;
+			bottom: 84px;
+			z-index: 15;
+			box-shadow: 0 2px 10px rgb(22 36 42 / 0.18);
+		}
 	}
 	.run :global(.step) {
 		border-radius: 1px;

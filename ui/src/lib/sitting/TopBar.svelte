@@ -8,6 +8,20 @@
 	let { run }: { run: Run } = $props();
 	const paper = $derived(run.paper!);
 	const sitting = $derived(run.sitting);
+	const ZOOM = [1, 1.25, 1.5, 2];
+	const seen = $derived(run.display);
+	const larger = $derived(ZOOM.find((z) => z > seen.zoom));
+	const display = $derived([
+		{
+			label: larger ? `Larger text (${Math.round(larger * 100)} %)` : 'Text as usual',
+			does: () => run.showAs({ zoom: larger ?? 1 })
+		},
+		{
+			label: seen.contrast ? 'Contrast as usual' : 'High contrast',
+			does: () => run.showAs({ contrast: !seen.contrast })
+		},
+		{ label: seen.spaced ? 'Spacing as usual' : 'Wide spacing', does: () => run.showAs({ spaced: !seen.spaced }) }
+	]);
 	let room = $state(0);
 	const roomy = $derived(room >= paper.questions.length * 27); // each a target of 24 px and a gap
 
@@ -78,8 +92,11 @@
 			label="More"
 			entries={[
 				{ label: 'Go to the restroom', does: () => void run.sign('restroom') },
-				{ label: run.timeHidden ? 'Show the time' : 'Hide the time', does: () => (run.timeHidden = !run.timeHidden) }
+				{ label: run.timeHidden ? 'Show the time' : 'Hide the time', does: () => (run.timeHidden = !run.timeHidden) },
+				...display
 			]}
 		/>
+	{:else}
+		<Menu quiet label="Display" entries={display} />
 	{/if}
 </header>

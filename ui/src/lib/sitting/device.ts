@@ -81,7 +81,7 @@ export async function findings(): Promise<Finding[]> {
 		},
 		{
 			name: 'Memory of earlier use',
-			good: remembers,
+			good: true, // a first check remembers nothing, which is no fault
 			says: remembers
 				? 'This browser remembers an earlier check.'
 				: 'None. If this is not the first check here, the browser forgets everything when it is closed or signed out: students must not close it while anything is unsaved.'

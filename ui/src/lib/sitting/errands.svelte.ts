@@ -75,7 +75,15 @@ export class Errands {
 			const ended = last && submitted ? { submitted: submitted.at, time_over: submitted.timeOver } : {};
 			try {
 				const asked = {
-					body: { delivery: errand.delivery, answers, reached: errand.reached, times: [], time_over: false, ...ended },
+					body: {
+						delivery: errand.delivery,
+						answers: answers.map((m) => ({ about: 'answer', ...m })),
+						reached: errand.reached,
+						times: [],
+						visits: [],
+						time_over: false,
+						...ended
+					},
 					signal: AbortSignal.timeout(PATIENCE)
 				};
 				const receipt = await body(api.POST('/api/sit/deliver', asked));

@@ -4,8 +4,17 @@
  * is given a place to keep things, a way to send, and a clock.
  */
 
-/** One answer. id: made here, so that a repeat counts once. takeover, sequence: its place in the order. */
-export type Message = { id: string; question: string; answer: string; takeover: number; sequence: number };
+/** One answer. id: made here, so that a repeat counts once. takeover, sequence: its place in the order. about: what was made
+ *  beside the answer, where it is that. */
+export type Message = {
+	id: string;
+	question: string;
+	answer: string;
+	takeover: number;
+	sequence: number;
+	about?: Beside;
+};
+export type Beside = 'notes' | 'sketch';
 
 /** What the server says of a batch. refused: id and why. state: of the attempt. takeover: the newest device's number. */
 export type Receipt = {
@@ -109,10 +118,15 @@ export class AnswerQueue {
 	}
 
 	/** Put an answer in. What was put in for the same question just before, and was never sent, goes as one. */
-	put(question: string, answer: string): void {
-		const waiting = this.#pending.findLast((m) => m.question === question && !this.#tried.has(m.id));
+	put(question: string, answer: string, about?: Beside): void {
+		const waiting = this.#pending.findLast(
+			(m) => m.question === question && m.about === about && !this.#tried.has(m.id)
+		);
 		if (waiting && waiting.sequence === this.#sequence && waiting.takeover === this.takeover) waiting.answer = answer;
-		else this.#pending.push({ id: newId(), question, answer, takeover: this.takeover, sequence: ++this.#sequence });
+		else {
+			const made: Message = { id: newId(), question, answer, takeover: this.takeover, sequence: ++this.#sequence };
+			this.#pending.push(about ? { ...made, about } : made);
+		}
 		this.#keep();
 	}
 

@@ -2,7 +2,7 @@ import { api, body, Problem, tokens, type Schemas } from '$lib/api/client';
 import { complete } from '$lib/sitting/question/answer';
 import { Held, type SubmittedHere } from './held';
 import { forgetPictures, keepPages } from './pages';
-import { AnswerQueue, SendFailure, type Message, type Receipt, type Status } from './queue';
+import { AnswerQueue, SendFailure, type Beside, type Message, type Receipt, type Status } from './queue';
 import { shelf } from './shelf';
 
 /** From this many signs on an answer is being written at length, and is sent when the student pauses (milliseconds). */
@@ -10,6 +10,7 @@ const LONG = 60;
 const PAUSE = 1200;
 const PATIENCE = 20_000; // a message without an answer for so long is tried again
 const DAY = 24 * 3_600_000;
+const MOST_VISITS = 200; // of one message
 const CUT = 20; // seconds without a server that are worth telling the room
 
 /** A student's attempt on this device: what is shown, where the student is, and the answers on their way. */
@@ -46,8 +47,13 @@ export class Sitting {
 	#since = 0; // since when the present one is; 0 while the page is hidden
 	#told: Record<string, number> = {}; // what the server knows of it
 	#held: Held | null = null;
+	#visits: Schemas['VisitIn'][] = []; // since the last message that arrived
+	#visit = { question: '', begin: 0 };
 	#given: Record<string, string> = {}; // answers since the paper came, so that the kept one can be shown with them
 	#cutSince = 0;
+
+	/** Once what a reload without a server needs lies on the device, or cannot. */
+	pages: Promise<void> = Promise.resolve();
 
 	/** The server's time, as far as this device knows it. */
 	get now(): Date {
@@ -84,7 +90,9 @@ export class Sitting {
 			this.ahead = kept.read<number>('ahead') ?? 0;
 			this.away = true;
 			const given = kept.read<Record<string, string>>('given') ?? {};
-			for (const question of paper.questions) question.answer = given[question.id] ?? question.answer;
+			for (const question of paper.questions)
+				for (const what of ['answer', 'notes', 'sketch'] as const)
+					question[what] = given[what === 'answer' ? question.id : `${question.id} ${what}`] ?? question[what];
 			return paper;
 		}
 	}
@@ -103,7 +111,7 @@ export class Sitting {
 		held.drop('given');
 		if (paper.state === 'answering') {
 			held.put('paper', paper);
-			void keepPages(pictures(paper));
+			this.pages = keepPages(pictures(paper));
 		} else {
 			held.drop('paper');
 			void forgetPictures();
@@ -145,7 +153,7 @@ export class Sitting {
 		);
 		for (const message of this.#queue.pending) {
 			const question = this.paper.questions.find((q) => q.id === message.question);
-			if (question) question.answer = message.answer;
+			if (question) question[message.about ?? 'answer'] = message.answer;
 		}
 		this.left = this.#queue.refused.length;
 		this.takenOver = false;
@@ -160,6 +168,7 @@ export class Sitting {
 		this.#spent = kept?.takeover === this.paper.takeover ? kept.spent : {};
 		this.#told = {};
 		this.#since = 0;
+		[this.#visits, this.#visit, this.#began] = [[], { question: '', begin: 0 }, performance.now()];
 		this.count();
 		if (this.ended === 'kept_here') void this.settle();
 		else if (this.#queue.pending.length) void this.flush();
@@ -184,8 +193,23 @@ export class Sitting {
 			this.#spent[id] = Math.round((this.#spent[id] ?? 0) + now - this.#since);
 			this.keep('spent', { takeover: this.paper?.takeover, spent: this.#spent });
 		}
+		this.#visited(now);
 		this.#since = document.hidden || this.paper?.state !== 'answering' || this.ended ? 0 : now;
 	}
+
+	/** One visit ends where another begins, or nothing is looked at. */
+	#visited(now: number) {
+		const visible = !document.hidden && this.paper?.state === 'answering' && !this.ended;
+		const open = this.question?.id ?? '';
+		const { question, begin } = this.#visit;
+		if (question && (question !== open || !visible)) {
+			const seconds = Math.round((begin - this.#began) / 1000);
+			this.#visits.push({ question, begin: seconds, tenths: Math.round((now - begin) / 100) });
+			this.#visit = { question: '', begin: 0 };
+		}
+		if (visible && open && this.#visit.question !== open) this.#visit = { question: open, begin: now };
+	}
+	#began = performance.now();
 
 	/** Times that the server does not know yet. */
 	#times() {
@@ -199,6 +223,7 @@ export class Sitting {
 		this.count();
 		const last = (this.paper?.questions.length ?? 1) - 1;
 		this.place = Math.max(this.first, Math.min(last, place));
+		this.#visited(performance.now());
 		this.keep('place', this.place);
 		if (this.paper?.one_way && this.place > this.#reached) {
 			this.#reached = this.place;
@@ -220,6 +245,15 @@ export class Sitting {
 		else this.#queue?.later(PAUSE);
 	}
 
+	/** Notes or a sketch beside an answer; sent when the student pauses. */
+	beside(question: Schemas['QuestionOut'], about: Beside, text: string): void {
+		if (!this.paper || this.takenOver || question[about] === text) return;
+		question[about] = this.#given[`${question.id} ${about}`] = text;
+		this.keep('given', this.#given);
+		this.#queue?.put(question.id, text, about);
+		this.#queue?.later(PAUSE);
+	}
+
 	/** Send what waits; whatever the server did not acknowledge stays, and is tried again. */
 	async flush(moved = false): Promise<boolean> {
 		return (await this.#queue?.flush(moved)) ?? true;
@@ -228,8 +262,13 @@ export class Sitting {
 	async #send(answers: Message[]): Promise<Receipt> {
 		const times = this.#times();
 		try {
-			const asked = { body: { answers, reached: this.#reached, times }, signal: AbortSignal.timeout(PATIENCE) };
+			const visits = this.#visits.slice(0, MOST_VISITS);
+			const asked = {
+				body: { answers: answers.map(whole), reached: this.#reached, times, visits },
+				signal: AbortSignal.timeout(PATIENCE)
+			};
 			const receipt = await body(api.POST('/api/sit/answers', asked));
+			this.#visits.splice(0, visits.length);
 			for (const t of times) this.#told[t.question] = t.milliseconds;
 			this.away = false;
 			return { ...receipt, refused: receipt.refused.map((r) => ({ id: r.name, why: String(r.value) })) };
@@ -382,6 +421,11 @@ export class Sitting {
 			await (await shelf()).settled();
 		}
 	}
+}
+
+/** As it is sent: an answer says that it is one. */
+function whole(message: Message) {
+	return { about: 'answer', ...message };
 }
 
 /** Addresses of the pictures that a test shows. */

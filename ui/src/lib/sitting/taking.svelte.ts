@@ -1,10 +1,10 @@
 import { goto } from '$app/navigation';
 import { Problem, said } from '$lib/api/client';
 import { complete } from '$lib/sitting/question/answer';
-import { plain } from '$lib/words/plain';
 import { checkDevice } from './device';
 import { Errands } from './errands.svelte';
 import { Highlighter } from './highlighter.svelte';
+import { Reader } from './speech.svelte';
 import type { Sitting } from './sitting.svelte';
 
 const STATUS = { saved: 'Saved', saving: 'Saving …', waiting: 'Not saved yet. Keep this page open.' };
@@ -15,6 +15,16 @@ const GLANCE = 2000;
 /** Minutes before the end at which a student is told once. */
 const SOON = 5;
 type Question = NonNullable<Sitting['question']>;
+type Display = { contrast: boolean; spaced: boolean; zoom: number };
+const TOOLS: [string, string][] = [
+	['calculator', 'calculator'],
+	['scientific', 'scientific calculator'],
+	['sketch', 'sketch pad'],
+	['notes', 'notes'],
+	['highlighter', 'highlighter'],
+	['ruler', 'ruler'],
+	['protractor', 'protractor']
+];
 
 /** What the student's page itself knows beside the attempt: what is open, what went wrong, what the clock says. */
 export class Run {
@@ -23,12 +33,14 @@ export class Run {
 	leaving = $state(false);
 	busy = $state(false);
 	now = $state(Date.now());
-	calculator = $state(false);
-	ruler = $state(false);
-	noting = $state(false);
+	/** Tools that are out on the table. */
+	#out = $state<Record<string, boolean>>({});
+	readonly reader = new Reader();
+	display = $state<Display>({ contrast: false, spaced: false, zoom: 1 });
+	/** Submitting this early is far quicker than usual, and the student was asked once. */
+	hasty = $state(false);
 	/** How many hints of each question are shown. */
 	hinted = $state<Record<string, number>>({});
-	notes = $state<Record<string, string>>({});
 	/** The student does not want to see the time. */
 	timeHidden = $state(false);
 	/** Five minutes are left, and the student has not read that yet. */
@@ -61,6 +73,38 @@ export class Run {
 	/** Whether any question can be gone to at any time. */
 	get free(): boolean {
 		return !this.paper?.one_by_one;
+	}
+
+	/** The tools of the menu, in words. */
+	get toolWords(): [string, string][] {
+		return TOOLS.filter(([name]) => this.tools.has(name));
+	}
+
+	using(name: string): boolean {
+		return name === 'highlighter' ? this.highlighter.on : !!this.#out[name] && this.tools.has(name);
+	}
+
+	use(name: string) {
+		if (name === 'highlighter') this.highlighter.on = !this.highlighter.on;
+		else this.#out[name] = !this.#out[name];
+	}
+
+	showAs(change: Partial<Display>) {
+		this.display = { ...this.display, ...change };
+		this.sitting.keep('display', this.display);
+	}
+
+	/** In how many minutes the test can be submitted; 0: now. */
+	get submitIn(): number {
+		const from = this.paper?.submit_from ? Date.parse(this.paper.submit_from) : 0;
+		return Math.max(0, Math.ceil((from - this.now - this.sitting.ahead) / 60_000));
+	}
+
+	/** Submit, but ask once where it is far quicker than is usual. */
+	async submit() {
+		const brief = this.paper?.brief_until ? Date.parse(this.paper.brief_until) : 0;
+		if (!this.trial && !this.hasty && Date.now() + this.sitting.ahead < brief) this.hasty = true;
+		else await this.handIn();
 	}
 
 	get last(): boolean {
@@ -122,7 +166,7 @@ export class Run {
 			.then(() => {
 				stop = this.sitting.listen();
 				void this.#checked();
-				this.notes = this.sitting.recall('notes') ?? {};
+				this.display = { ...this.display, ...this.sitting.recall<Display>('display') };
 			})
 			.catch((error) => {
 				if (error instanceof Problem && error.status === 401) void goto(this.home);
@@ -154,6 +198,7 @@ export class Run {
 	/** What this device can do, and what it still holds of others. */
 	async #checked() {
 		await this.#quietly(async () => {
+			await this.sitting.pages;
 			const { ahead, paper } = this.sitting;
 			const device = await checkDevice(ahead, !!paper?.read_aloud, this.errands.answers);
 			await this.sitting.sign('checked', { device });
@@ -213,12 +258,6 @@ export class Run {
 		void this.handIn(true);
 	}
 
-	note(text: string) {
-		if (!this.question || !this.paper) return;
-		this.notes[this.question.id] = text;
-		this.sitting.keep('notes', this.notes);
-	}
-
 	async #working(work: () => Promise<unknown>, words: (error: unknown) => string = said) {
 		this.busy = true;
 		this.problem = '';
@@ -252,6 +291,7 @@ export class Run {
 	}
 
 	async leave() {
+		this.reader.close();
 		try {
 			await this.sitting.leave();
 		} catch {
@@ -261,6 +301,7 @@ export class Run {
 	}
 
 	show(place: number) {
+		this.reader.close();
 		this.sitting.go(place);
 		this.leaving = false;
 		window.scrollTo(0, 0);
@@ -289,23 +330,6 @@ export class Run {
 		if (option) sitting.answer(question, option.id);
 		else if (event.key === 'ArrowRight' && !target.matches('input') && !this.last) this.show(sitting.place + 1);
 		else if (event.key === 'ArrowLeft' && !target.matches('input')) this.show(sitting.place - 1);
-	}
-
-	/** The question and its choices, by the device's own voice; nothing leaves the device. */
-	speak() {
-		const { question } = this;
-		if (!question) return;
-		speechSynthesis.cancel();
-		const named = (list: { id: string; html: string }[]) =>
-			list.map((o) => (o.id.length === 1 ? `${o.id}: ` : '') + plain(o.html));
-		const words = [question.stimulus ? plain(question.stimulus.html) : '', plain(question.shown.body)];
-		for (const part of question.shown.parts) {
-			words.push(plain(part.prompt));
-			if ('options' in part) words.push(...named(part.options));
-			if ('rows' in part) words.push(...part.rows.map((o) => plain(o.html)), ...part.columns.map((o) => plain(o.html)));
-			if (part.type === 'hot_text') words.push(plain(part.text));
-		}
-		speechSynthesis.speak(new SpeechSynthesisUtterance(words.filter(Boolean).join('. ')));
 	}
 }
 

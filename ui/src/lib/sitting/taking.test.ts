@@ -41,7 +41,18 @@ function question(id: string, type: 'choice' | 'entry' = 'choice', part = 0) {
 	const options = ['A', 'B', 'C'].map((o) => ({ id: o, html: o }));
 	const asked = { id: 'p', type, prompt: '', options, most: 1 };
 	const number = 'QRS'.indexOf(id) + 1;
-	return { id, number, shown: { body: '', parts: [asked] }, answer: '', part, hints: [], final: false, stimulus: null };
+	return {
+		id,
+		number,
+		shown: { body: '', parts: [asked] },
+		answer: '',
+		part,
+		hints: [],
+		final: false,
+		stimulus: null,
+		notes: '',
+		sketch: ''
+	};
 }
 
 function paper(changed: Partial<Schemas['PaperOut']> = {}) {
@@ -339,12 +350,50 @@ describe('the end', () => {
 });
 
 describe('notes', () => {
-	it('stay with the attempt on this device', async () => {
+	it('are sent like answers when the student pauses, and stay beside theirs', async () => {
+		const { run, sitting } = await begun();
+		sitting.beside(run.question!, 'notes', 'carry');
+		sitting.beside(run.question!, 'notes', 'carry the one');
+		run.key(key('b'));
+		await settled();
+		const sent = stand.sent(ANSWERS).flatMap((m) => (m as { answers: { about: string; answer: string }[] }).answers);
+		expect(sent.map((m) => [m.about, m.answer])).toEqual([
+			['notes', 'carry the one'],
+			['answer', 'B']
+		]);
+	});
+});
+
+describe('submitting', () => {
+	it('waits until the minute that the form says', async () => {
+		held = paper({ submit_from: new Date(Date.now() + 90_000).toISOString() });
+		expect((await begun()).run.submitIn).toBe(2);
+	});
+
+	it('asks once where it is far quicker than usual', async () => {
+		held = paper({ brief_until: new Date(Date.now() + HOUR).toISOString() });
 		const { run } = await begun();
-		run.note('carry the one');
-		expect((await begun()).run.notes).toEqual({ Q: 'carry the one' });
-		held = paper({ sitting: '6' });
-		expect((await begun()).run.notes).toEqual({});
+		await run.submit();
+		expect([run.hasty, stand.sent(HAND_IN)]).toEqual([true, []]);
+		await run.submit();
+		expect(run.ended).toBe('handed_in');
+	});
+});
+
+describe('visits', () => {
+	it('end where another question begins, and are told once', async () => {
+		const { run } = await begun();
+		run.show(1);
+		run.show(2);
+		run.key(key('a'));
+		await settled();
+		const told = stand
+			.sent(ANSWERS)
+			.map((m) => (m as { visits: { question: string }[] }).visits.map((v) => v.question));
+		expect(told).toEqual([['Q', 'R']]);
+		run.key(key('b'));
+		await settled();
+		expect((stand.sent(ANSWERS).at(-1) as { visits: unknown[] }).visits).toEqual([]);
 	});
 });
 
@@ -354,14 +403,14 @@ describe('without a server', () => {
 		run.key(key('a'));
 		await settled();
 		run.show(1);
-		run.note('seven');
+		run.sitting.beside(run.question!, 'notes', 'seven');
 		away = true;
 		run.sitting.answer(run.question!, '42');
 		await settled();
 		const later = await begun();
 		expect(later.sitting.away).toBe(true);
 		expect(later.sitting.paper!.questions.map((q) => q.answer)).toEqual(['A', '42', '']);
-		expect([later.run.question?.id, later.run.notes.Q ?? later.run.notes.R]).toEqual(['R', 'seven']);
+		expect([later.run.question?.id, later.run.question?.notes]).toEqual(['R', 'seven']);
 		away = false;
 		await later.sitting.ask();
 		expect(kept.get('R')).toBe('42');

@@ -43,7 +43,10 @@ export class Trial extends Sitting {
 			parts,
 			full_name: '',
 			review_follows: false,
-			now: new Date().toISOString()
+			now: new Date().toISOString(),
+			afterward: '',
+			submit_from: null,
+			brief_until: null
 		};
 		this.place = 0;
 		this.ended = '';
@@ -65,6 +68,10 @@ export class Trial extends Sitting {
 
 	override answer(question: Schemas['QuestionOut'], answer: string) {
 		if (!question.final) question.answer = answer;
+	}
+
+	override beside(question: Schemas['QuestionOut'], about: 'notes' | 'sketch', text: string) {
+		question[about] = text;
 	}
 
 	override comeBack(question: string) {

@@ -16,7 +16,7 @@ class Staff {
 		setZone(me.zone);
 		formats.set(me.formats);
 		if (me.may.includes('sessions.read') && !me.must_change) await this.loadCalendar();
-		if (!me.must_change) void this.loadTexts();
+		if (!me.must_change && me.stations.length) void this.loadTexts();
 		this.me = me; // last: pages start once the year is known
 	}
 

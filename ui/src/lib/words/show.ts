@@ -105,6 +105,7 @@ export const STATE_WORDS: Record<string, string> = {
 	not_started: 'not started',
 	answering: 'in progress',
 	resting: 'to be continued',
+	on_paper: 'on paper',
 	handed_in: 'submitted',
 	absent: 'absent',
 	exempt: 'exempt',

@@ -51,7 +51,11 @@
 			<div
 				class="ground flex h-[52px] flex-none items-center gap-0.5 px-3 max-[760px]:flex-1 max-[760px]:justify-end pb-[17px] text-[13px] text-ink2"
 			>
-				<Button kind="quiet" title="Search everything (/)" onclick={() => (frame.finding = true)}>Search</Button>
+				{#if staff.me.stations.length}<Button
+						kind="quiet"
+						title="Search everything (/)"
+						onclick={() => (frame.finding = true)}>Search</Button
+					>{/if}
 				<Button
 					kind="quiet"
 					aria-pressed={staff.veiled}
@@ -64,11 +68,12 @@
 					aria-expanded={frame.keysShown}
 					onclick={() => (frame.keysShown = !frame.keysShown)}>Shortcuts</Button
 				>
-				<a
-					href="/account"
-					class="ml-1 max-w-[150px] truncate font-semibold text-ink hover:underline"
-					title="Your account ({staff.me.roles.join(', ')})">{staff.me.name}</a
-				>
+				{#if !staff.me.stations.length}<b class="ml-1 max-w-[150px] truncate font-semibold text-ink">{staff.me.name}</b
+					>{:else}<a
+						href="/account"
+						class="ml-1 max-w-[150px] truncate font-semibold text-ink hover:underline"
+						title="Your account ({staff.me.roles.join(', ')})">{staff.me.name}</a
+					>{/if}
 				<Button kind="quiet" onclick={signOut}>Sign out</Button>
 			</div>
 		</header>

@@ -66,6 +66,11 @@
 		<Review {review} />
 	{:else if me && data}
 		<h1 class="mb-4 text-[24px]">{me.sentence}</h1>
+		{#if data.live}<Panel class="mb-4 border-l-4 border-l-petrol p-5">
+				<h2 class="text-[20px]">{data.live} has a live round now</h2>
+				<Button kind="primary" class="mt-3 min-h-[52px] w-full justify-center text-[18px]" href="/own/live">Join</Button
+				>
+			</Panel>{/if}
 		{#each open as o (o.session_id)}
 			<Panel class="mb-4 border-l-4 border-l-petrol p-5">
 				<h2 class="text-[20px]">{o.title}</h2>

@@ -18,6 +18,7 @@
 	import Menu from '$lib/design/Menu.svelte';
 	import CloseDialog from './CloseDialog.svelte';
 	import Merge from './Merge.svelte';
+	import SubstituteCode from './SubstituteCode.svelte';
 	import SessionPick from './SessionPick.svelte';
 	import Needing from './Needing.svelte';
 	import { Room } from './room.svelte';
@@ -58,14 +59,12 @@
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data && shown.s}
 	<div class="small mb-1">
-		<a class="word" href="/sessions?window={shown.s.window_id}">Sessions</a> · {shown.s.window} · {shown.s.by_name
-			? 'selected students, '
-			: ''}{shown.s.klass}, {shown.s.school} · {shown.s.form}{shown.s.part ? `, ${shown.s.part}` : ''} · {dateTime(
-			shown.s.start,
+		{#if staff.may('sessions.read')}<a class="word" href="/sessions?window={shown.s.window_id}">Sessions</a
+			>{' · '}{/if}{shown.s.window} · {shown.s.by_name ? 'selected students, ' : ''}{shown.s.klass}, {shown.s.school} · {shown
+			.s.form}{shown.s.part ? `, ${shown.s.part}` : ''} · {dateTime(shown.s.start, shown.zone)} to {time(
+			shown.s.end,
 			shown.zone
-		)} to {time(shown.s.end, shown.zone)}{shown.s.room ? ` · ${shown.s.room}` : ''}{shown.s.proctor
-			? ` · ${shown.s.proctor}`
-			: ''}
+		)}{shown.s.room ? ` · ${shown.s.room}` : ''}{shown.s.proctor ? ` · ${shown.s.proctor}` : ''}
 	</div>
 	<div class="mb-3 flex items-start gap-3">
 		<Finding of="Session" title={shown.s ? `${shown.s.klass}, ${shown.s.form}` : undefined} class="flex-1" live
@@ -172,7 +171,9 @@
 					><Button href="/api/building/sessions/{shown.s.id}/sheets.pdf" target="_blank" rel="noopener"
 						>Answer sheets</Button
 					>{/if}
-				<Button title="Report a roster problem" onclick={shown.report}>Report a problem</Button>
+				{#if staff.may('sessions.read')}<Button title="Report a roster problem" onclick={shown.report}
+						>Report a problem</Button
+					>{/if}
 			</div>
 			{#if shown.data.may_run && !shown.data.site_address && shown.local}<p
 					class="small mt-1 border-l-4 border-vermilion pl-2"
@@ -181,18 +182,22 @@
 					under Settings.
 				</p>{/if}
 			{#if shown.told}<p class="small" role="status">{shown.told}</p>{/if}
+			{#if shown.data.may_run && shown.s.phase !== 'closed' && shown.s.phase !== 'canceled'}<SubstituteCode
+					{shown}
+				/>{/if}
 		</Panel>
 	</div>
-	<Support session={shown.id} moved={shown.listed} />
+	{#if staff.may('sessions.read')}<Support session={shown.id} moved={shown.listed} />{/if}
 	{#if room.open}<RoomBar {room} />{/if}
+	{#if room.open && shown.data.devices.length}<p class="mt-3 text-[14px]">{shown.data.devices.join('; ')}.</p>{/if}
 	<Table within="sheet mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">
 		<thead
 			><tr
-				>{#if room.open}<th><span class="sr-only">Selected</span></th>{/if}<th>Student</th>{#if shown.data.may_run}<th
+				>{#if room.open}<th><span class="sr-only">Selected</span></th>{/if}<th>Student</th>{#if shown.data.may_hold}<th
 						>Sign-in code</th
 					>{/if}<th>State</th><th class="n">Answered</th><th>Last answer</th><th>Submitted</th>{#if shown.needing}<th
 						>Accommodations</th
-					>{/if}{#if shown.data.may_run}<th></th>{/if}</tr
+					>{/if}{#if shown.data.may_hold}<th></th>{/if}</tr
 			></thead
 		>
 		<tbody>
@@ -220,7 +225,7 @@
 									>{:else}{sitting.form}{/if}</span
 							>{/if}</td
 					>
-					{#if shown.data.may_run}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
+					{#if shown.data.may_hold}<td><code>{staff.veiled ? '·····' : sitting.code}</code></td>{/if}
 					<td
 						><span class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</span
 						>{#each notes(sitting) as line (line)}<span class="small block leading-tight">{line}</span>{/each}</td
@@ -236,7 +241,8 @@
 							>{#if sitting.needs && !staff.veiled}{sitting.needs}{#if shown.s && sitting.until !== shown.s.end}, until {time(
 										sitting.until,
 										shown.zone
-									)}{/if}{#if sitting.provided.length && shown.s?.phase !== 'ahead'}<span class="block"
+									)}{/if}{#if sitting.provided.length && shown.data.may_run && shown.s?.phase !== 'ahead'}<span
+										class="block"
 										><ProvidedHere
 											session={shown.id}
 											{sitting}
@@ -245,10 +251,13 @@
 										/></span
 									>{/if}{/if}</td
 						>{/if}
-					{#if shown.data.may_run}
+					{#if shown.data.may_hold}
 						<td class="n whitespace-nowrap">
 							{#if sitting.state === 'not_started'}
 								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'absent')}>Absent</Button>
+								{#if room.open}<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'on_paper')}
+										>On paper</Button
+									>{/if}
 								{#if shown.data.may_plan}<Button
 										kind="quiet"
 										class="min-h-[26px]"
@@ -263,7 +272,7 @@
 										class="min-h-[26px]"
 										onclick={() => ([shown.moving, shown.target] = [sitting, ''])}>Move</Button
 									>{/if}
-							{:else if sitting.state === 'absent' || (['exempt', 'void'].includes(sitting.state) && shown.data.may_plan)}
+							{:else if ['absent', 'on_paper'].includes(sitting.state) || (['exempt', 'void'].includes(sitting.state) && shown.data.may_plan)}
 								<Button kind="quiet" class="min-h-[26px]" onclick={() => shown.mark(sitting, 'back')}>Undo</Button>
 							{:else}
 								{#if sitting.state === 'answering' && shown.data.several_forms}<Button
@@ -271,7 +280,7 @@
 										class="min-h-[26px]"
 										onclick={() => (shown.forming = sitting)}>Form</Button
 									>{/if}
-								{#if sitting.state === 'handed_in'}<Button
+								{#if sitting.state === 'handed_in' && shown.data.may_run}<Button
 										kind="quiet"
 										class="min-h-[26px]"
 										onclick={() => shown.reopenAttempt(sitting)}>Reopen</Button

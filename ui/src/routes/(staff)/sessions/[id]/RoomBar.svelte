@@ -25,6 +25,22 @@
 	<Button disabled={!room.whom.length} onclick={() => (room.giving = true)}>Add minutes</Button>
 	<Button disabled={!room.whom.length} onclick={() => (room.writing = true)}>Message</Button>
 	<Button onclick={() => (room.noting = true)}>Irregularity</Button>
+	<Menu
+		label="More for students"
+		entries={[
+			{
+				label: 'Let them go on on another device',
+				disabled: !room.selected.length || !room.whom.length,
+				does: () => void room.move()
+			},
+			{
+				label: 'Continue on paper',
+				disabled: !room.selected.length || !room.whom.length,
+				does: () => void room.onPaper()
+			},
+			{ label: 'What finished students do', does: () => void room.afterward() }
+		]}
+	/>
 	{#if room.selected.length}<Button kind="quiet" onclick={() => (room.chosen = {})}>Clear selection</Button>{/if}
 	{#if data.may_stop_school}<span class="ml-auto"
 			><Menu

@@ -19,7 +19,7 @@ export class Room {
 	constructor(readonly page: SessionPage) {}
 
 	get open(): boolean {
-		return !!this.page.data?.may_run && this.page.s?.phase === 'open';
+		return !!this.page.data?.may_hold && this.page.s?.phase === 'open';
 	}
 
 	get working(): Line[] {
@@ -110,6 +110,30 @@ export class Room {
 			[this.noting, this.text, this.chosen] = [false, '', {}];
 			toasts.say('Noted. The coordinator decides what it means.');
 		}
+	};
+
+	/** The devices they have let go; they enter their codes on others. */
+	move = async () => {
+		const lines = this.whom;
+		if (await this.do('move', lines))
+			toasts.say('They can enter their codes on another device. What was unsent still arrives.');
+	};
+
+	onPaper = async () => {
+		for (const line of this.whom) await this.page.mark(line, 'on_paper');
+		this.chosen = {};
+	};
+
+	afterward = async () => {
+		const text = await questions.ask({
+			title: 'What do finished students do?',
+			says: 'They read it on their last page.',
+			yes: 'Save',
+			reason: `Up to 200 characters${this.page.data?.afterward ? `; now: ${this.page.data.afterward}` : ''}`,
+			optional: true,
+			safe: true
+		});
+		if (text !== null && (await this.do('afterward', null, { text }))) toasts.say('Saved.');
 	};
 
 	stopSchool = async () => {

@@ -16,7 +16,7 @@ export class SessionPage {
 	forming = $state<Schemas['SittingLine'] | null>(null);
 	asked = 0;
 	local = /^(localhost|127\.|\[?::1)/.test(location.hostname);
-	zone = $derived(staff.calendar?.zone ?? 'UTC');
+	zone = $derived(staff.calendar?.zone ?? staff.me?.zone ?? 'UTC');
 	s = $derived(this.data?.session);
 	/** Moves with who is on the list, what they need and which form they take; not with every answer. */
 	listed = $derived(this.data?.sittings.map((s) => `${s.id} ${s.form_id} ${s.needs}`).join('; ') ?? '');
@@ -64,7 +64,10 @@ export class SessionPage {
 			.sort((a, b) => this.#finished(a.sitting) - this.#finished(b.sitting))
 	);
 
-	mark = async (sitting: Schemas['SittingLine'], state: 'absent' | 'exempt' | 'void' | 'interrupted' | 'back') => {
+	mark = async (
+		sitting: Schemas['SittingLine'],
+		state: 'absent' | 'on_paper' | 'exempt' | 'void' | 'interrupted' | 'back'
+	) => {
 		let why = '';
 		if (state === 'void' || state === 'exempt' || state === 'interrupted') {
 			const given = await questions.ask({
@@ -101,6 +104,20 @@ export class SessionPage {
 			this.problem = said(error);
 		}
 	};
+
+	makeSubstitute = () => this.#substitute('POST');
+	withdrawSubstitute = () => this.#substitute('DELETE');
+
+	async #substitute(how: 'POST' | 'DELETE') {
+		const given = { params: { path: { session_id: this.id } } };
+		try {
+			if (how === 'POST') await api.POST('/api/sessions/{session_id}/substitute', given);
+			else await api.DELETE('/api/sessions/{session_id}/substitute', given);
+			await this.load();
+		} catch (error) {
+			this.problem = said(error);
+		}
+	}
 
 	moving = $state<Schemas['SittingLine'] | null>(null);
 	target = $state('');

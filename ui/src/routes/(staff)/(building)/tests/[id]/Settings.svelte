@@ -15,7 +15,10 @@
 	}: { form: Schemas['FormDetail']; onkept: (form: Schemas['FormDetail']) => void; onleave: () => void } = $props();
 	const TOOLS = {
 		calculator: 'calculator',
+		scientific: 'scientific calculator',
+		sketch: 'sketch pad',
 		ruler: 'ruler',
+		protractor: 'protractor',
 		highlighter: 'highlighter',
 		crossing_out: 'crossing out',
 		notes: 'notes',
@@ -101,6 +104,10 @@
 			<label class="field"
 				>Unit of the pacing guide<input class="input" bind:value={unit} maxlength="120" placeholder="none" /></label
 			>
+			<label class="field"
+				>Instructions, read before the test<textarea class="input" rows="2" maxlength="2000" bind:value={s.instructions}
+				></textarea></label
+			>
 			<Checkbox bind:checked={s.evidence}>results count as evidence for standards</Checkbox>
 		</div>
 		<div class="flex flex-col gap-3">
@@ -113,6 +120,17 @@
 					placeholder="none"
 					value={s.minutes ?? ''}
 					oninput={(e) => (s.minutes = e.currentTarget.value ? Number(e.currentTarget.value) : null)}
+				/></label
+			>
+			<label class="field"
+				>Earliest submission, minutes after the start<input
+					class="input w-28"
+					type="number"
+					min="1"
+					max="600"
+					placeholder="any time"
+					value={s.submit_after ?? ''}
+					oninput={(e) => (s.submit_after = e.currentTarget.value ? Number(e.currentTarget.value) : null)}
 				/></label
 			>
 			<label class="field"
@@ -168,6 +186,8 @@
 			</fieldset>
 			<Checkbox bind:checked={s.hints}>hints, where an item has them</Checkbox>
 			<Checkbox bind:checked={s.large_print}>large print for all students</Checkbox>
+			<Checkbox bind:checked={s.breaks_stop}>the clock stops while a student is in the restroom</Checkbox>
+			<Checkbox bind:checked={s.practice}>offer a practice question before the test</Checkbox>
 			{#if !same}
 				<Checkbox
 					checked={!!s.draw}

@@ -10,6 +10,7 @@
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { dateTime, day } from '$lib/words/show';
+	import Devices from './Devices.svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -29,7 +30,10 @@
 			? ` · period ${shown.data.klass.period}`
 			: ''}{shown.data.klass.year ? ` · ${shown.data.klass.year}` : ''}
 	</div>
-	<Finding of="Class" title={shown.data?.klass.title} class="mb-3">{shown.data.finding}</Finding>
+	<div class="mb-3 flex items-start gap-3">
+		<Finding of="Class" title={shown.data?.klass.title} class="flex-1">{shown.data.finding}</Finding>
+		{#if shown.data.may_run}<Button onclick={shown.live}>Start a live round</Button>{/if}
+	</div>
 	{#if shown.data.asking.length}
 		<Panel label="Join requests" class="mb-3">
 			<h2 class="border-b border-hair px-4 py-2">Join requests</h2>
@@ -117,6 +121,7 @@
 						onyes={() => shown.door(shown.data?.open_door ?? false, true)}
 					/>
 				</div>
+				<Devices klass={shown.id} students={shown.data.students} />
 				<Checkbox checked={shown.data.open_door} onchange={(on) => shown.door(on)}
 					><span>New students can ask to join with the class code. You accept them here.</span></Checkbox
 				>

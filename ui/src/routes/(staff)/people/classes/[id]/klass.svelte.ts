@@ -1,3 +1,4 @@
+import { goto } from '$app/navigation';
 import { api, body, said, type Schemas } from '$lib/api/client';
 import { staff } from '$lib/state/staff.svelte';
 
@@ -15,6 +16,16 @@ export class ClassPage {
 		try {
 			this.data = await body(api.GET('/api/classes/{class_id}', { params: { path: { class_id: this.id } } }));
 			for (const a of this.data.asking) this.picked[a.id] ??= a.matches[0]?.id ?? '';
+		} catch (error) {
+			this.problem = said(error);
+		}
+	};
+
+	/** A live round with this class; an earlier one ends. */
+	live = async () => {
+		try {
+			const made = await body(api.POST('/api/live', { body: { class_id: this.id } }));
+			await goto(`/live/${made.id}`);
 		} catch (error) {
 			this.problem = said(error);
 		}
