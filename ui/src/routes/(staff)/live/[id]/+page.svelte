@@ -7,6 +7,7 @@
 	import Table from '$lib/design/Table.svelte';
 	import LiveBars from '$lib/parts/LiveBars.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import { scrollable } from '$lib/parts/scrollable';
 	import Stimulus from '$lib/sitting/question/Stimulus.svelte';
 	import Question from '$lib/sitting/question/Question.svelte';
 	import { staff } from '$lib/state/staff.svelte';
@@ -68,11 +69,13 @@
 							<b class="text-[20px] tabular-nums">{now.answered} of {page.joined}</b><span class="small">answered</span>
 						</div>
 						{#if now.question.words}<p class="text-[17px]">{now.question.words}</p>{/if}
-						{#if now.question.stimulus}<div class="mb-3 max-h-[220px] overflow-auto">
+						{#if now.question.stimulus}<div {@attach scrollable} class="mb-3 max-h-[220px] overflow-auto">
 								<Stimulus stimulus={now.question.stimulus} />
 							</div>{/if}
-						{#if now.question.shown}<div inert class="max-h-[320px] overflow-auto">
-								<Question shown={now.question.shown} answer="" name="asked" onanswer={() => {}} />
+						{#if now.question.shown}<div {@attach scrollable} class="max-h-[320px] overflow-auto">
+								<div inert>
+									<Question shown={now.question.shown} answer="" name="asked" onanswer={() => {}} />
+								</div>
 							</div>{/if}
 						<div class="mt-3 flex flex-wrap gap-2 border-t border-hair pt-3">
 							{#if now.showing === 'counting'}<Button

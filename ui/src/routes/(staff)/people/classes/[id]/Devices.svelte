@@ -3,6 +3,7 @@
 	import Button from '$lib/design/Button.svelte';
 	import Dialog from '$lib/design/Dialog.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import { scrollable } from '$lib/parts/scrollable';
 	import { staff } from '$lib/state/staff.svelte';
 
 	/** Which student has which response device: numbered as the class list is, or by hand. */
@@ -43,7 +44,7 @@
 	<form onsubmit={save}>
 		<Notice text={problem} />
 		<Button class="mb-2" onclick={inOrder}>Number as listed</Button>
-		<div class="max-h-[50vh] overflow-auto">
+		<div {@attach scrollable} class="max-h-[50vh] overflow-auto">
 			{#each students as s, at (s.id)}<label class="flex items-center gap-3 border-t border-hair2 py-1 text-[14px]"
 					><span class="flex-1">{staff.name(s.name, at)}</span><input
 						class="input mt-0 w-20"
