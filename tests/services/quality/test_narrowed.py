@@ -9,17 +9,20 @@ from functools import partial
 from unittest.mock import patch
 
 import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from bildung.core.classical.settings import DEFAULTS
 from bildung.core.school.privacy import widening
 from bildung.services.items.texts import begins
-from bildung.services.quality import comparison, functioning, grid, reports, reteach, undecided, verdicts
+from bildung.services.quality import comparison, functioning, grid, reports, reteach, scope, undecided, verdicts
 from bildung.services.quality.judged import Judged, judge
 from bildung.services.quality.lines import list_sat
 from bildung.services.quality.printing.asked import ReportRequest
 from bildung.services.quality.whose import whose
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Invalid, NotAllowed, NotFound
+from bildung.store.models import Form, PlannedSession, RoomEvent, Sitting
 from tests.demo_case import DemoCase
 
 FORM, KLASS = "Fall mathematics 6", "Mathematics 6.1"
@@ -64,6 +67,47 @@ class OneClass(DemoCase):
             (line.mean, line.low, line.high),
             (mine.analysis.distribution.mean, mine.analysis.distribution.min, mine.analysis.distribution.max),
         )
+
+
+class Irregularities(DemoCase):
+    def note(self, many: int) -> list[int]:
+        """About attempts of the first class; the students' ids."""
+
+        def work(db: Session) -> list[int]:
+            rows = db.execute(
+                select(Sitting.id, Sitting.session_id, Sitting.person_id)
+                .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+                .join(Form, Form.id == PlannedSession.form_id)
+                .where(Form.name == FORM, PlannedSession.class_id == self.class_id(KLASS), Sitting.state == "handed_in")
+                .order_by(Sitting.id)
+                .limit(many)
+            ).all()
+            for sitting, session, _ in rows:
+                db.add(
+                    RoomEvent(
+                        session_id=session, sitting_id=sitting, kind="irregularity", words="x", at=self.ctx.clock()
+                    )
+                )
+            db.add(
+                RoomEvent(session_id=rows[0][1], sitting_id=None, kind="irregularity", words="x", at=self.ctx.clock())
+            )
+            return [person for _, _, person in rows]
+
+        return self.ctx.store.write(work)
+
+    def test_students_with_one_are_left_out_on_demand_and_only_then(self) -> None:
+        before = judge(self.ctx, self.boss, self.wanted(FORM)).analysis
+        noted = self.note(3)
+        kept = judge(self.ctx, self.boss, self.wanted(FORM))
+        self.assertEqual(kept.analysis.counts, before.counts)
+        wanted = replace(self.wanted(FORM), regular=True)
+        left = judge(self.ctx, self.boss, wanted)
+        self.assertEqual(left.analysis.counts["sat"], before.counts["sat"] - 3)
+        self.assertFalse(set(noted) & set(left.people.tolist()))
+        said = scope.choices(self.ctx, self.boss, wanted)
+        self.assertEqual((said.irregular, said.regular), (3, True))
+        self.assertIn("without 3 students with an irregularity", said.words)
+        self.assertEqual(reports._read(reports._plain(wanted)), wanted)
 
 
 class Strangers(DemoCase):

@@ -72,7 +72,16 @@ export class Door {
 	/** What lies here of students who left while there was no network. */
 	errands = new Errands();
 
+	/** The link or square of a ticket has both codes: what is left is the question whose they are. */
+	#asked = false;
+	straightIn() {
+		if (this.#asked || !this.sessionCode || !this.ownCode) return;
+		this.#asked = true;
+		void this.look();
+	}
+
 	follow = () => {
+		this.straightIn();
 		const stop = this.errands.start();
 		void this.wait();
 		this.timer = setInterval(() => this.waiting?.state === 'waiting' && void this.wait(), 8000);
@@ -94,8 +103,8 @@ export class Door {
 	practicing = $state(false);
 	asking = $state<HTMLElement>();
 
-	look = async (event: SubmitEvent) => {
-		event.preventDefault();
+	look = async (event?: SubmitEvent) => {
+		event?.preventDefault();
 		this.busy = true;
 		this.studentProblem = '';
 		try {

@@ -78,11 +78,12 @@ def asked(
     student: Ids = [],
     since: date | None = None,
     until: date | None = None,
+    regular: bool = False,
     line: Annotated[float | None, Query(ge=0, le=1)] = None,
     limit: Annotated[list[str], Query(max_length=30, description="name:value, such as very_hard:0.2")] = [],
     job: Annotated[str, Query(max_length=40)] = "",
 ) -> Asked:
-    """line: the watch line, a share of the points."""
+    """line: the watch line, a share of the points. regular: without students with an irregularity."""
     said: dict[str, float] = {}
     for text in limit:
         name, _, value = text.partition(":")
@@ -106,6 +107,7 @@ def asked(
         students=students,
         since=since,
         until=until,
+        regular=regular,
     )
     return Asked(wanted, judged.limits(said, line), job)
 

@@ -123,7 +123,9 @@ def _plain(wanted: ScopeRequest) -> dict[str, Any]:
 
 def _read(wanted: dict[str, Any]) -> ScopeRequest:
     days = {name: date.fromisoformat(wanted[name]) for name in ("since", "until") if name in wanted}
-    rest: dict[str, Any] = {name: tuple(value) for name, value in wanted.items() if name not in days}
+    rest: dict[str, Any] = {
+        name: value if isinstance(value, bool) else tuple(value) for name, value in wanted.items() if name not in days
+    }
     return ScopeRequest(**rest, **days)  # type: ignore[arg-type]
 
 

@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
-from bildung.core.items.shown import dated
+from bildung.core.items.shown import counted, dated
 from bildung.services.forms.settings import lead_of
 from bildung.services.people.groups import groups_with_size
 from bildung.services.shared.access import Action, Actor, scope
@@ -24,6 +24,7 @@ from bildung.store.models import (
     GroupMember,
     Person,
     PlannedSession,
+    RoomEvent,
     School,
     SchoolClass,
     Sitting,
@@ -36,7 +37,7 @@ MOST_SESSIONS = 4000
 @dataclass(frozen=True, kw_only=True)
 class ScopeRequest:
     """What was asked for. Empty: not narrowed. forms: at least one. students: ids of persons. since, until: first and
-    last day."""
+    last day. regular: without students about whose attempt an irregularity was noted."""
 
     forms: tuple[int, ...]
     windows: tuple[int, ...] = ()
@@ -48,6 +49,7 @@ class ScopeRequest:
     students: tuple[int, ...] = ()
     since: date | None = None
     until: date | None = None
+    regular: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -74,7 +76,8 @@ class ScopeOccasion:
 class Scoped:
     """wanted, resolved: forms in the order asked for, the general one of a family first; all: every occasion of these
     forms that this person may judge; chosen: those that the other wishes leave. people: ids that groups and students
-    narrow to, None where they do not. group_names: of the groups."""
+    narrow to, None where they do not. group_names: of the groups. irregular: students with an irregularity in
+    the chosen sessions, whether they are left out or not."""
 
     wanted: ScopeRequest
     forms: tuple[Form, ...]
@@ -82,6 +85,7 @@ class Scoped:
     chosen: tuple[ScopeOccasion, ...]
     people: frozenset[int] | None
     group_names: tuple[str, ...] = ()
+    irregular: frozenset[int] = frozenset()
 
     @property
     def named(self) -> frozenset[int]:
@@ -102,7 +106,8 @@ class ScopeChoice:
 @dataclass(frozen=True, kw_only=True)
 class ScopeChoices:
     """What the controls offer, and the scope in words, from the widest to the narrowest. related: forms that may be
-    looked at together with these, of the same family or corrections of them."""
+    looked at together with these, of the same family or corrections of them. irregular: students with an irregularity; regular:
+    they are left out."""
 
     words: list[str]
     forms: list[ScopeChoice]
@@ -112,6 +117,8 @@ class ScopeChoices:
     grades: list[ScopeChoice]
     classes: list[ScopeChoice]
     groups: list[ScopeChoice] = field(default_factory=list)
+    irregular: int = 0
+    regular: bool = False
 
 
 def sat_in(*forms: int) -> ColumnElement[bool]:
@@ -174,6 +181,10 @@ def resolve(db: Session, actor: Actor, wanted: ScopeRequest) -> Scoped:
     if len(chosen) > MOST_SESSIONS:
         raise Invalid(f"{len(chosen)} sessions; at most {MOST_SESSIONS} are looked at together", "window")
     people, names = _people(db, actor, wanted)
+    irregular = _irregular(db, [o.id for o in chosen])
+    if wanted.regular and irregular:
+        everyone = people if people is not None else _sitters(db, [o.id for o in chosen])
+        people = everyone - irregular
     ordered = sorted(wanted.forms, key=lambda id: (_rank(forms[id]), wanted.forms.index(id)))
     return Scoped(
         wanted=wanted,
@@ -182,7 +193,22 @@ def resolve(db: Session, actor: Actor, wanted: ScopeRequest) -> Scoped:
         chosen=chosen,
         people=people,
         group_names=names,
+        irregular=irregular,
     )
+
+
+def _irregular(db: Session, sessions: Collection[int]) -> frozenset[int]:
+    """Students about whose own attempt something was noted; what was noted about a whole session is about nobody's."""
+    noted = (
+        select(Sitting.person_id)
+        .join(RoomEvent, RoomEvent.sitting_id == Sitting.id)
+        .where(Sitting.session_id.in_(sessions), RoomEvent.kind == "irregularity")
+    )
+    return frozenset(db.scalars(noted))
+
+
+def _sitters(db: Session, sessions: Collection[int]) -> frozenset[int]:
+    return frozenset(db.scalars(select(Sitting.person_id).where(Sitting.session_id.in_(sessions))))
 
 
 def everybody(db: Session, scoped: Scoped) -> tuple[ScopeOccasion, ...]:
@@ -297,6 +323,8 @@ def choices(ctx: Context, actor: Actor, wanted: ScopeRequest) -> ScopeChoices:
             grades=_counted(scoped, lambda o: (o.grade, f"grade {o.grade}"), _in_windows(scoped)),
             classes=_counted(scoped, lambda o: (str(o.class_id), o.klass), _in_windows(scoped)),
             groups=_groups(db, actor, scoped),
+            irregular=len(scoped.irregular),
+            regular=wanted.regular,
         )
 
 
@@ -373,6 +401,8 @@ def _words(scoped: Scoped) -> list[str]:
         )
     if scoped.group_names:
         words.append(f"only {_some(list(scoped.group_names), 'groups')}")
+    if w.regular and scoped.irregular:
+        words.append(f"without {counted(len(scoped.irregular), 'student')} with an irregularity")
     if w.students:
         words.append(f"only {len(w.students)} chosen {'student' if len(w.students) == 1 else 'students'}")
     return words

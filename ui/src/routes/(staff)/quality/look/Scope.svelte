@@ -28,7 +28,7 @@
 			: []
 	);
 	const narrowed = $derived(
-		['session', 'school', 'grade', 'class', 'group', 'student', 'since', 'until'].some((k) => address.get(k))
+		['session', 'school', 'grade', 'class', 'group', 'student', 'since', 'until', 'regular'].some((k) => address.get(k))
 	);
 	const line = $derived(Math.round((address.scope.line ?? 0.6) * 100));
 
@@ -50,7 +50,8 @@
 			group: null,
 			student: null,
 			since: null,
-			until: null
+			until: null,
+			regular: null
 		});
 
 	async function loadViews() {
@@ -154,6 +155,14 @@
 				</fieldset>
 			{/if}
 		{/each}
+		{#if scope.irregular}
+			<fieldset class="max-w-[260px]">
+				<legend class="small">Irregularities</legend>
+				<Checkbox checked={scope.regular} onchange={(on) => address.set({ regular: on ? 'true' : null })}
+					>Leave out {scope.irregular === 1 ? 'the student' : `the ${scope.irregular} students`} with an irregularity</Checkbox
+				>
+			</fieldset>
+		{/if}
 		<fieldset>
 			<legend class="small">Days</legend>
 			<DateField

@@ -3,9 +3,14 @@ import { page } from '$app/state';
 
 /** What is looked at, as the address says it: it goes with every question that is asked, and from page to page. */
 const MANY = ['form', 'window', 'session', 'school', 'grade', 'class', 'group', 'student', 'limit'] as const;
-const ONE = ['since', 'until', 'line'] as const;
+const ONE = ['since', 'until', 'line', 'regular'] as const;
 type Many = (typeof MANY)[number];
-export type ScopeQuery = Partial<Record<Many, string[]>> & { since?: string; until?: string; line?: number };
+export type ScopeQuery = Partial<Record<Many, string[]>> & {
+	since?: string;
+	until?: string;
+	line?: number;
+	regular?: boolean;
+};
 
 class Address {
 	#going: URL | null = null;
@@ -63,6 +68,7 @@ function read(from: URLSearchParams): ScopeQuery {
 		const value = from.get(name);
 		if (value) query[name] = value;
 	}
+	if (from.get('regular')) query.regular = true;
 	const line = Number(from.get('line') ?? '');
 	if (from.get('line') && Number.isFinite(line)) query.line = Math.min(1, Math.max(0, line / 100));
 	return query;
