@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Literal
 
 HERE = Path(__file__).parent
-Sheet = Literal["schedule", "rosters", "support", "week"]
+Sheet = Literal["schedule", "rosters", "support", "week", "record"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -21,8 +21,19 @@ class PrintedStudent:
 
 
 @dataclass(frozen=True, kw_only=True)
+class PrintedEvent:
+    """An irregularity, or how often and how long somebody was out of the room or off the page. by: who noted it."""
+
+    time: str
+    who: str
+    what: str
+    by: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class PrintedSession:
-    """One session. substitute: the code that opens it to one, empty where it is not printed. helpers: who reads, writes or interprets for whom."""
+    """One session. substitute: the code that opens it to one, empty where it is not printed. helpers: who reads, writes or interprets for whom. counts, events: of
+    one that is over, for its record."""
 
     time: str
     title: str
@@ -33,6 +44,8 @@ class PrintedSession:
     substitute: str
     students: list[PrintedStudent]
     helpers: list[str]
+    counts: str = ""
+    events: list[PrintedEvent] = field(default_factory=list)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -58,7 +71,7 @@ class PrintedWeek:
 
 @dataclass(frozen=True, kw_only=True)
 class TestingDayPrint:
-    """What is printed. sheet: which of the four. day: or the week. people: their weeks, for the week plan."""
+    """What is printed. sheet: which of the five. day: or the week. people: their weeks, for the week plan."""
 
     sheet: Sheet
     school: str

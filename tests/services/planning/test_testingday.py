@@ -13,12 +13,13 @@ from bildung.services.people import accommodations
 from bildung.services.people.accommodations import Entered
 from bildung.services.planning import board, resources, testingday
 from bildung.services.planning.testingday import ReadyLine, TestingDay
-from bildung.services.sessions import changing, listing, placing, support, tickets
+from bildung.services.sessions import changing, listing, placing, room, support, tickets
 from bildung.services.sessions.changing import SessionChange
+from bildung.services.sessions.room import RoomAction
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import NotAllowed, NotFound
 from bildung.services.today import page as today
-from bildung.store.models import AuditEntry, Person, School
+from bildung.store.models import AuditEntry, Person, PlannedSession, RoomEvent, School, Sitting
 from tests.api.shared.test_queries import counted
 from tests.services.planning.support import PlanningCase
 from tests.support import WorldCase
@@ -102,6 +103,34 @@ class Ready(PlanningCase):
         with self.ctx.store.read() as db:
             logged = db.scalars(select(AuditEntry.after).where(AuditEntry.action == "day.print")).all()
         self.assertEqual([entry["sheet"] for entry in logged], ["rosters", "support"])
+
+    def test_the_record_of_a_day_has_irregularities_and_departures_by_name(self) -> None:
+        day = self.day().day
+        with self.ctx.store.read() as db:
+            session, attempt, name = (
+                db.execute(
+                    select(Sitting.session_id, Sitting.id, Person.family)
+                    .join(Person, Person.id == Sitting.person_id)
+                    .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+                    .order_by(PlannedSession.start, Sitting.id)
+                )
+                .tuples()
+                .first()
+            ) or (0, 0, "")
+        room.act(self.ctx, self.boss, session, RoomAction(kind="irregularity", sittings=[attempt], text="Became ill"))
+
+        def leave(db: Session) -> None:
+            at = self.ctx.clock()
+            for seconds in (40, 80):
+                db.add(
+                    RoomEvent(session_id=session, sitting_id=attempt, kind="left", words=str(seconds), at=at, until=at)
+                )
+
+        self.ctx.store.write(leave)
+        pdf = testingday.print_day(self.ctx, self.boss, self.school, day, "record")
+        text = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages)
+        for words in ("Confidential. The record of this session.", "Became ill", name, "left the page twice, 2 min"):
+            self.assertIn(words, text)
 
     def test_today_says_the_same_of_today_and_tomorrow_and_nothing_once_all_is_ready(self) -> None:
         def said(actor: Actor | None = None) -> dict[str, str]:

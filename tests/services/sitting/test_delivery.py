@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
 from bildung.services.door import signin
+from bildung.services.own import ownpage
 from bildung.services.sessions import lateanswers, running
-from bildung.services.shared.access import Sitter
+from bildung.services.shared.access import Own, Sitter
 from bildung.services.shared.errors import Conflict, NotSignedIn
 from bildung.services.sitting import delivery, saving, signs, taking
 from bildung.services.sitting.events import Answer
 from bildung.services.sitting.signs import DeviceCheck
+from bildung.store.models import Person, SchoolClass
 from tests.services.sessions.test_room import RoomCase
 
 
@@ -163,3 +168,39 @@ class Devices(DeviceCase):
         there, _ = self.secret(2)
         saving.save(self.ctx, delivery.delivering(self.ctx, delivery.delivery_of(secret)), held)
         self.assertEqual(self.present(there), ["A"])
+
+
+class OwnPage(DeviceCase):
+    def at_home(self) -> tuple[ownpage.Occasion, Own]:
+        with self.ctx.store.read() as db:
+            code = db.scalars(select(SchoolClass.code).where(SchoolClass.id == self.class_id())).one() or ""
+        token = signin.sign_in_student(self.ctx, code, self.detail.sittings[3].code or "", "here")
+        own = signin.own_of(self.ctx, token.secret, "student")
+        found = ownpage.own_page(self.ctx, own, False).children[0].occasions
+        return next(o for o in found if o.session_id == self.session), own
+
+    def test_what_came_since_the_last_visit_is_new(self) -> None:
+        first, _ = self.at_home()
+        self.assertEqual(first.news, "", "at a first visit nothing is")
+        self.assertEqual(self.at_home()[0].news, "")
+
+        def forget(db: Session) -> None:
+            db.execute(update(Person).values(seen_sitting=0))
+
+        self.ctx.store.write(forget)
+        self.assertEqual(self.at_home()[0].news, "new")
+        self.assertEqual(self.at_home()[0].news, "", "and only once")
+
+    def test_it_says_how_long_and_that_another_device_has_it(self) -> None:
+        self.limit(40)
+        self.assertEqual((self.at_home()[0].minutes, self.at_home()[0].elsewhere), (40, False))
+        self.secret(3)
+        self.assertTrue(self.at_home()[0].elsewhere)
+        self.clock.pass_by(minutes=10)
+        self.assertFalse(self.at_home()[0].elsewhere)
+
+    def test_a_student_who_is_not_at_school_says_so_and_it_is_kept(self) -> None:
+        codes = self.detail.session.code, self.detail.sittings[3].code or "", "here"
+        signin.sign_in_student(self.ctx, *codes, at_home=True)
+        ways = [line.way for line in self.page().sittings]
+        self.assertEqual(ways, ["school", "school", "", "home", ""])

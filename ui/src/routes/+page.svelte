@@ -64,6 +64,8 @@
 					{#if shown.who.instructions}<p class="border-l-4 border-petrol pl-3 text-[17px] whitespace-pre-line">
 							{shown.who.instructions}
 						</p>{/if}
+					{#if shown.who.title}<Checkbox bind:checked={shown.atHome} class="text-[16px]">I am not at school</Checkbox
+						>{/if}
 					<div class="flex flex-wrap gap-3">
 						<Button kind="primary" class="min-h-[52px] px-6 text-[18px]" disabled={shown.busy} onclick={shown.join}
 							>{shown.who.title

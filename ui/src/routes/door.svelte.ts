@@ -101,6 +101,8 @@ export class Door {
 	who = $state<Schemas['WhoseCodes'] | null>(null);
 	/** The practice question is open. */
 	practicing = $state(false);
+	/** The student takes the test somewhere else than at school. */
+	atHome = $state(false);
 	asking = $state<HTMLElement>();
 
 	look = async (event?: SubmitEvent) => {
@@ -109,7 +111,9 @@ export class Door {
 		this.studentProblem = '';
 		try {
 			this.who = await body(
-				api.POST('/api/sit/who', { body: { session_code: this.sessionCode, own_code: this.ownCode } })
+				api.POST('/api/sit/who', {
+					body: { session_code: this.sessionCode, own_code: this.ownCode, at_home: false }
+				})
 			);
 			requestAnimationFrame(() => this.asking?.focus());
 		} catch (error) {
@@ -128,7 +132,9 @@ export class Door {
 		this.studentProblem = '';
 		try {
 			const token = await body(
-				api.POST('/api/sit/join', { body: { session_code: this.sessionCode, own_code: this.ownCode } })
+				api.POST('/api/sit/join', {
+					body: { session_code: this.sessionCode, own_code: this.ownCode, at_home: this.atHome }
+				})
 			);
 			if (token.kind === 'sitting') {
 				tokens.sitting = token.csrf;

@@ -31,8 +31,11 @@ class StaffSignIn(BaseModel):
 
 
 class StudentSignIn(BaseModel):
+    """at_home: not at school, as the student says; kept with the attempt."""
+
     session_code: str = Field(max_length=20)
     own_code: str = Field(max_length=20)
+    at_home: bool = False
 
 
 class Station(Out):

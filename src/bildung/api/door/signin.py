@@ -79,7 +79,7 @@ def who(body: StudentSignIn, request: Request, ctx: Ctx) -> WhoseCodes:
 @router.post("/sit/join", operation_id="joinSession", dependencies=[Depends(Anybody())])
 def join(body: StudentSignIn, request: Request, response: Response, ctx: Ctx) -> SitterOut:
     device = request.headers.get("user-agent", "")
-    token = signin.sign_in_student(ctx, body.session_code, body.own_code, address_of(request), device)
+    token = signin.sign_in_student(ctx, body.session_code, body.own_code, address_of(request), device, body.at_home)
     set_cookie(request, response, COOKIES[token.kind], token.secret)
     return SitterOut(csrf=token.csrf, kind=token.kind)
 

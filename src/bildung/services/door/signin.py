@@ -119,16 +119,20 @@ def sign_in_person(ctx: Context, person_id: int, address: str, device: str = "",
     return ctx.store.write(work)
 
 
-def sign_in_student(ctx: Context, typed_code: str, own_code: str, address: str, device: str = "") -> Token:
+def sign_in_student(
+    ctx: Context, typed_code: str, own_code: str, address: str, device: str = "", at_home: bool = False
+) -> Token:
     """With a session's code: joins it, and another device that held the sitting is taken over from. With a class's
-    code: to the student's own page."""
+    code: to the student's own page. at_home: not at school, as they said."""
 
     def work(db: Session) -> Token:
         session, klass, person = _found(db, typed_code, own_code)
         if session is not None:
-            return _join(db, ctx, session, person, address)
+            return _join(db, ctx, session, person, address, at_home)
         assert klass is not None
-        return _issue(db, ctx, _in_class(db, klass, person), None, 0, STUDENT_HOURS, device, address)
+        student = _in_class(db, klass, person)
+        _visit(db, student)
+        return _issue(db, ctx, student, None, 0, STUDENT_HOURS, device, address)
 
     return _told(ctx, lambda: _with_codes(ctx, typed_code, own_code, address, work))
 
@@ -275,7 +279,15 @@ def _may_join(db: Session, ctx: Context, session: PlannedSession, person: Person
     return person, sitting
 
 
-def _join(db: Session, ctx: Context, session: PlannedSession, found: Person | None, address: str) -> Token:
+def _visit(db: Session, student: Person) -> None:
+    """A visit of their own page begins: what is new since the last one is told there."""
+    student.visited_at, student.seen_before = student.last_sign_in_at, student.seen_sitting
+    student.seen_sitting = db.scalar(select(func.max(Sitting.id)).where(Sitting.person_id == student.id)) or 0
+
+
+def _join(
+    db: Session, ctx: Context, session: PlannedSession, found: Person | None, address: str, at_home: bool = False
+) -> Token:
     now = ctx.clock()
     person, sitting = _may_join(db, ctx, session, found)
     sitting.takeover += 1
@@ -286,6 +298,7 @@ def _join(db: Session, ctx: Context, session: PlannedSession, found: Person | No
     elif sitting.state == "resting":
         resume(sitting, now)
     sitting.last_at = sitting.seen_at = now
+    sitting.way = "home" if at_home else sitting.way or "school"
     pause_with_the_rest(db, session, sitting, now)
     session.data_version += 1
     return _issue(db, ctx, person, sitting.id, sitting.takeover, STUDENT_HOURS, "", address)

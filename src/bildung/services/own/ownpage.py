@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from math import inf
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
@@ -20,6 +21,7 @@ from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
+from bildung.services.sitting.signs import SILENT
 from bildung.services.sitting.taking import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
 
@@ -31,7 +33,8 @@ CANCELED_SHOWN = timedelta(days=1)  # so long after its time a canceled test is 
 class Occasion:
     """One test of one student. state: now, ahead, sat, resting, missed, untaken, excused or canceled; resting: begun, and
     to be continued on another day; missed while a makeup may follow, untaken where the window is over or another attempt took its place. joinable: may be begun right now.
-    review: what was right may be looked at. was: when and where it was to be before it moved, in a sentence."""
+    review: what was right may be looked at. was: when and where it was to be before it moved, in a sentence. minutes: that the test takes, where it
+    has a limit. news: what is new since the last visit. elsewhere: it is open on another device."""
 
     session_id: Id
     title: str
@@ -45,6 +48,9 @@ class Occasion:
     instructions: str
     was: str
     due: datetime | None
+    minutes: int | None
+    news: str
+    elsewhere: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,6 +101,16 @@ def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
         children=children,
         live=live,
     )
+
+
+def _news(p: Person, session: PlannedSession, sitting: Sitting, state: str) -> str:
+    """Since the visit before this one; at a first visit nothing is."""
+    if state in ("now", "ahead") and p.seen_before is not None and sitting.id > p.seen_before:
+        return "new"
+    released = session.released_at
+    if state == "sat" and released is not None and p.visited_at is not None and released > p.visited_at:
+        return "new: your results are here"
+    return ""
 
 
 def _was(session: PlannedSession, zone: ZoneInfo, dates: Dates) -> str:
@@ -167,6 +183,12 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
                 review=own and review_open(db, session, sitting),
                 due=session.due if state in ("now", "ahead") else None,
                 was=_was(session, zone, dates) if state in ("now", "ahead") else "",
+                minutes=None if rules.minutes is None or factor == inf else round(rules.minutes * factor),
+                news=_news(p, session, sitting, state) if own else "",
+                elsewhere=own
+                and sitting.state == "answering"
+                and sitting.seen_at is not None
+                and now - sitting.seen_at <= SILENT,
             )
         )
     elsewhere = {test for test, o in zip(tests, occasions, strict=True) if o.state in ("now", "ahead", "sat")}

@@ -14,6 +14,7 @@ from bildung.core.accommodations.kinds import KINDS
 from bildung.core.items.shown import counted
 from bildung.core.school.schooltime import school_day
 from bildung.reports.testingday import (
+    PrintedEvent,
     PrintedSession,
     PrintedStudent,
     PrintedWeek,
@@ -29,6 +30,7 @@ from bildung.services.people.teachers import teachers_of
 from bildung.services.planning.closed import closings
 from bildung.services.planning.schools import school_of, school_or_first, schools_of
 from bildung.services.sessions.busy import A_DAY
+from bildung.services.sessions.roomview import in_the_room, irregularities
 from bildung.services.sessions.substitute import code_of
 from bildung.services.sessions.support import missing_support
 from bildung.services.shared import audit
@@ -48,6 +50,13 @@ from bildung.store.models import (
     SessionSupport,
     Sitting,
 )
+
+OUTCOME_WORDS = {
+    "counts": "counts",
+    "void": "invalidated",
+    "retake": "invalidated, to be taken again",
+    "exempt": "exempt",
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -239,7 +248,8 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
     """The day on paper. The sheet of support is confidential and logged; rosters carry no accommodation."""
 
     def work(db: Session) -> TestingDayPrint:
-        school = school_of(db, actor, school_id, Action.WINDOWS_PLAN if sheet == "support" else Action.WINDOWS_READ)
+        secret = sheet in ("support", "record")
+        school = school_of(db, actor, school_id, Action.WINDOWS_PLAN if secret else Action.WINDOWS_READ)
         if sheet == "week":
             return _week(ctx, db, school, day)
         sessions = _sessions(db, school.id, day)
@@ -267,6 +277,8 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
                     substitute=code_of(db, s) if sheet == "rosters" and s.id in held and s.closed_at is None else "",
                     students=_students(db, s, sheet),
                     helpers=_helpers(db, s) if sheet == "support" else [],
+                    counts=_counts(db, s) if sheet == "record" else "",
+                    events=_events(ctx, db, s) if sheet == "record" else [],
                 )
                 for s in sessions
             ],
@@ -311,6 +323,50 @@ def _week(ctx: Context, db: Session, school: School, day: date) -> TestingDayPri
         people=[PrintedWeek(name=person.name, lines=lines) for person, lines in people],
         made=f"{school.name}, printed {dates.long(local_today(ctx, db))}",
     )
+
+
+def _counts(db: Session, session: PlannedSession) -> str:
+    states = Counter(db.scalars(select(Sitting.state).where(Sitting.session_id == session.id)))
+    words = {
+        "handed_in": "submitted",
+        "on_paper": "on paper",
+        "absent": "absent",
+        "exempt": "exempt",
+        "void": "invalidated",
+    }
+    said_ = [f"{states[state]} {word}" for state, word in words.items() if states[state]]
+    return f"{counted(sum(states.values()), 'student')} on the list: {', '.join(said_) or 'nothing yet'}."
+
+
+def _events(ctx: Context, db: Session, session: PlannedSession) -> list[PrintedEvent]:
+    """Irregularities in their order, then by student what their attempt was interrupted by."""
+    dates, zone = dates_of(db), zone_of(db)
+    found = [
+        PrintedEvent(
+            time=dates.time(one.at.astimezone(zone)),
+            who=one.who or "the whole session",
+            what=f"{one.text}{f' ({OUTCOME_WORDS[one.outcome]})' if one.outcome in OUTCOME_WORDS else ''}",
+            by=one.by,
+        )
+        for one in irregularities(db, [session.id]).get(session.id, [])
+    ]
+    people = dict(
+        db.execute(
+            select(Sitting.id, Person)
+            .join(Person, Person.id == Sitting.person_id)
+            .where(Sitting.session_id == session.id)
+        )
+        .tuples()
+        .all()
+    )
+    attempts = db.scalars(select(Sitting).where(Sitting.id.in_(people))).all()
+    lines = in_the_room(db, session, attempts, ctx.clock())
+    for id, person in sorted(people.items(), key=lambda one: (one[1].family, one[1].given)):
+        line = lines[id]
+        what = "; ".join(text for text in (line.restroom, line.left, line.offline_for) if text)
+        if what:
+            found.append(PrintedEvent(time="", who=person.name, what=what, by=""))
+    return found
 
 
 def _students(db: Session, session: PlannedSession, sheet: Sheet) -> list[PrintedStudent]:

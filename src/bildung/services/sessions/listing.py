@@ -113,7 +113,7 @@ class SittingLine:
     """needs: accommodations in words. until: when this student has to hand in. items: that this student meets. form:
     name of the companion form, where it is not the session's own. placed: comes from another class, or was put here by
     name. note: what was noted about the attempt. late:
-    submitted after the test was due."""
+    submitted after the test was due. way: school, home or paper, where it is known."""
 
     id: Id
     person: Id
@@ -132,6 +132,7 @@ class SittingLine:
     placed: bool
     note: str
     late: bool
+    way: str
     room: StudentInRoom
 
 
@@ -437,6 +438,7 @@ def get_session(ctx: Context, actor: Actor, session_id: int) -> SessionDetail:
                 placed=p.id in placed,
                 note=s.note if may_hold else "",
                 late=session.due is not None and s.handed_in_at is not None and s.handed_in_at > session.due,
+                way=s.way,
                 room=room[s.id],
             )
             for s, p in rows

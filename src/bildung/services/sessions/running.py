@@ -90,6 +90,7 @@ def mark(ctx: Context, actor: Actor, session_id: int, sitting_id: int, state: st
         else:
             end_pause(db, attempt, ctx.clock())
             attempt.state = "void" if state == "interrupted" else state
+            attempt.way = "paper" if state == "on_paper" else attempt.way
         session.data_version += 1
         db.flush()
         follow_same(db, session)

@@ -46,7 +46,8 @@ class Person(Base):
     the records; left_on: since when not. password_temporary: given by somebody else, so good for nothing but
     choosing one's own, until temporary_until. last_place: kept only where the federation decided so. birth_date: as the records have it, to tell
     people of one name apart. merged_into_id: the person whom this second record is of. case_manager_id:
-    who keeps this student's accommodations. letter_keys: single letters are shortcuts to them.
+    who keeps this student's accommodations. letter_keys: single letters are shortcuts to them. visited_at: when a student was
+    at their own page before the present visit; seen_sitting, seen_before: the newest attempt of theirs then and now.
     """
 
     __tablename__ = "person"
@@ -70,6 +71,9 @@ class Person(Base):
     last_place: Mapped[str] = mapped_column(default="", server_default="")
     case_manager_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     letter_keys: Mapped[bool] = mapped_column(default=True, server_default="1")
+    visited_at: Mapped[datetime | None]
+    seen_sitting: Mapped[int | None]
+    seen_before: Mapped[int | None]
     __table_args__ = (Index("ix_person_family_given", "family", "given"), Index("ix_person_kind", "kind", "active"))
 
     @property

@@ -87,6 +87,7 @@ class Sitting(Base):
     paused_at: since when its clock stands still. away_at: since when the student is out of the room, the screen covered.
     help_at: since when they ask for help. seen_at: when the device last said that it is there. added_seconds: by which its
     end moved: minutes that were given, and pauses that are over. device: what the device said it can do (see `signs`).
+    way: school, home or paper; empty where nothing was said.
     """
 
     __tablename__ = "sitting"
@@ -115,6 +116,7 @@ class Sitting(Base):
     seen_at: Mapped[datetime | None]
     added_seconds: Mapped[int] = mapped_column(default=0, server_default="0")
     device: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    way: Mapped[str] = mapped_column(default="", server_default="")
     session: Mapped[PlannedSession] = relationship(back_populates="sittings")
     person: Mapped[Person] = relationship()
     __table_args__ = (UniqueConstraint("session_id", "person_id"),)

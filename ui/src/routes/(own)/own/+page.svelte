@@ -4,6 +4,7 @@
 	import { onMount } from 'svelte';
 	import { goto, invalidate } from '$app/navigation';
 	import { api, body, said, tokens, type Schemas } from '$lib/api/client';
+	import { time } from '$lib/words/show';
 	import Notice from '$lib/parts/Notice.svelte';
 	import Review from '$lib/sitting/Review.svelte';
 	import Occasions from '$lib/parts/Occasions.svelte';
@@ -77,12 +78,20 @@
 				<p class="mt-1 mb-4 text-ink2">
 					{o.klass}{o.room ? `, room ${o.room}` : ''}{o.state === 'sat' ? '; submitted, and you may try again' : ''}
 				</p>
+				<p class="-mt-3 mb-4 text-ink2">
+					{o.minutes
+						? `${o.minutes} minutes, until ${time(o.end, data.zone)}`
+						: `Until ${time(o.end, data.zone)}`}{o.news ? `; ${o.news}` : ''}
+				</p>
 				{#if o.was}<p class="notch -mt-2 mb-4">{o.was}</p>{/if}
+				{#if o.elsewhere}<p class="mb-4 border-l-4 border-petrol pl-3">
+						<b>Your test is open on another device. If you go on here, it stops there.</b>
+					</p>{/if}
 				<Button
 					kind="primary"
 					class="min-h-[52px] w-full justify-center text-[18px]"
 					disabled={busy}
-					onclick={() => start(o.session_id)}>Start</Button
+					onclick={() => start(o.session_id)}>{o.elsewhere ? 'Go on here' : 'Start'}</Button
 				>
 			</Panel>
 		{/each}

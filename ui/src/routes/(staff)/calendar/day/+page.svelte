@@ -47,6 +47,9 @@
 		{#if found.lines.length}
 			<Button href={print('schedule')} target="_blank" rel="noopener">Print schedule</Button>
 			<Button href={print('rosters')} target="_blank" rel="noopener">Print rosters</Button>
+			{#if staff.may('windows.plan')}<Button href={print('record')} target="_blank" rel="noopener"
+					>Print the record</Button
+				>{/if}
 			<Button href={print('week')} target="_blank" rel="noopener">Print week plans</Button>
 			{#if staff.may('windows.plan')}<Button href={print('support')} target="_blank" rel="noopener"
 					>Print support</Button

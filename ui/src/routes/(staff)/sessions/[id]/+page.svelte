@@ -42,7 +42,7 @@
 	const choosing = (name: string, at: number) => `Select ${staff.name(name, at)}`;
 
 	/** What else there is to say of a student's attempt. */
-	function notes({ room: r }: Schemas['SittingLine']): string[] {
+	function notes({ room: r, way }: Schemas['SittingLine']): string[] {
 		const added = r.added ? `${r.added} minutes added` : '';
 		return [
 			r.signs.join('; '),
@@ -51,6 +51,7 @@
 			r.left,
 			r.offline_for,
 			added,
+			way === 'home' ? 'not at school' : '',
 			r.irregularities ? 'irregularity noted' : ''
 		].filter(Boolean);
 	}
