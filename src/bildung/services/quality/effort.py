@@ -11,6 +11,7 @@ from bildung.core.classical.effort import LITTLE_EFFORT, Effort, ItemTime, Total
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.items.shown import coefficient, percent
 from bildung.services.forms.settings import settings as form_settings
+from bildung.services.quality.handled import HandledItem, handled
 from bildung.services.quality.judged import judge
 from bildung.services.quality.mistakes import about_rows
 from bildung.services.quality.scope import ScopeRequest
@@ -45,7 +46,7 @@ class Hasty:
 class TimeAndEffort:
     """known: students with a known time, of `n` counted. minutes: (quartiles) that they took in all. reached: by item the
     share who got to it. limit: minutes of the test, where there is one. unfinished: median minutes of those who did not
-    get to the last item."""
+    get to the last item. handled: which items students came back to, and where they changed their answer."""
 
     finding: str
     n: int
@@ -63,6 +64,7 @@ class TimeAndEffort:
     hasty: list[Hasty]
     least_effort: float
     unfinished: float | None
+    handled: list[HandledItem]
 
 
 def time_and_effort(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: Settings = DEFAULTS) -> TimeAndEffort:
@@ -114,6 +116,7 @@ def time_and_effort(ctx: Context, actor: Actor, wanted: ScopeRequest, settings: 
         hasty=rows,
         least_effort=LITTLE_EFFORT,
         unfinished=None if found.unfinished is None else found.unfinished / 60,
+        handled=handled(ctx, judged),
     )
 
 

@@ -34,6 +34,10 @@
 			.join('')
 	);
 	const last = $derived(data?.items.at(-1));
+	/** Most often first, by what the server counted. */
+	const touched = $derived(
+		(data?.handled ?? []).filter((i) => i.back || i.changed).sort((a, b) => b.changed - a.changed || b.back - a.back)
+	);
 	const ticks = $derived(
 		scaleLinear([0, longest], [0, 1])
 			.ticks(4)
@@ -164,6 +168,29 @@
 									><td class="n">{i.time.rapid}</td><td class="n">{percent(i.time.rapid_p)}</td><td class="n"
 										>{percent(i.time.p)}</td
 									><td class="n font-semibold">{percent(i.time.p_without)}</td></tr
+								>{/each}</tbody
+						>
+					</Table>
+				</Panel>
+			{/if}
+			{#if touched.length}
+				<Panel label="Items that students came back to">
+					<div class="small border-b border-hair px-3 py-2">
+						Coming back and changing an answer show where students were unsure; neither is a fault.
+					</div>
+					<Table within="max-h-[300px]">
+						<thead
+							><tr
+								><th class="n">Item</th><th class="n">Came back</th><th class="n">Changed the answer</th><th
+									class="w-full"
+								></th></tr
+							></thead
+						>
+						<tbody
+							>{#each touched as i (i.number)}<tr
+									><td class="n">{i.number}</td><td class="n">{i.seen ? `${i.back} of ${i.seen}` : '–'}</td><td
+										class="n">{i.changed} of {data.n}</td
+									><td></td></tr
 								>{/each}</tbody
 						>
 					</Table>
