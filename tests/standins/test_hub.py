@@ -49,3 +49,5 @@ class Hub(unittest.IsolatedAsyncioTestCase):
         able, unable = (SimulatedDevice(number=1, ability=a, pace=1) for a in (0.9, 0.1))
         right = [sum(self.hub.choose(d, 4, "B") == "B" for _ in range(400)) for d in (able, unable)]
         self.assertGreater(right[0], right[1] + 150)
+        guessed = {self.hub.choose(able, 3, "") for _ in range(60)}
+        self.assertEqual(guessed, {"A", "B", "C"}, "of a question said aloud nothing is known")

@@ -121,7 +121,7 @@ class Device:
         began = time.perf_counter()
         status, answer = await self.line.send("POST", "/api/sit/hand-in")
         self.measured.submits.append(time.perf_counter() - began)
-        if status != 204:
+        if status != 200 or answer["state"] != "handed_in":
             self.measured.wrong(f"submit {status} {str(answer)[:80]}")
 
 

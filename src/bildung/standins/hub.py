@@ -56,7 +56,7 @@ class Hub:
     def choose(self, device: SimulatedDevice, options: int, right: str) -> str:
         """What a student of this ability presses: the right one where they know it, a guess where not."""
         letters = LETTERS[: max(2, min(options, len(LETTERS)))]
-        known = right in letters and self.rng.random() < device.ability
+        known = len(right) == 1 and right in letters and self.rng.random() < device.ability
         return right if known else self.rng.choice(letters)
 
     async def _answer(self, device: SimulatedDevice, options: int, right: str, send: Send) -> None:

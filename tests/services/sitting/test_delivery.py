@@ -11,7 +11,7 @@ from bildung.services.door import signin
 from bildung.services.own import ownpage
 from bildung.services.sessions import lateanswers, running
 from bildung.services.shared.access import Own, Sitter
-from bildung.services.shared.errors import Conflict, NotSignedIn
+from bildung.services.shared.errors import Conflict, NotFound, NotSignedIn
 from bildung.services.sitting import delivery, saving, signs, taking
 from bildung.services.sitting.events import Answer
 from bildung.services.sitting.signs import DeviceCheck
@@ -54,12 +54,12 @@ class Delivering(DeviceCase):
 
     def test_the_secret_is_not_that_of_the_cookie_and_ends_after_two_weeks(self) -> None:
         _, secret = self.secret(2)
-        with self.assertRaises(NotSignedIn):
+        with self.assertRaises(NotFound):
             delivery.delivering(self.ctx, secret)
         with self.assertRaises(NotSignedIn):
             signin.sitter_of(self.ctx, delivery.delivery_of(secret))
         self.clock.pass_by(hours=24 * 14 + 1)
-        with self.assertRaises(NotSignedIn):
+        with self.assertRaises(NotFound):
             delivery.delivering(self.ctx, delivery.delivery_of(secret))
 
     def test_after_the_close_they_wait_for_a_decision(self) -> None:

@@ -187,7 +187,7 @@ class EveryKind(DemoCase):
         "several",
     )
 
-    def paper(self, client: httpx.Client) -> tuple[str, str]:
+    def paper(self, client: httpx.Client, name: str = "Every kind", klass: str = "Mathematics 6.2") -> tuple[str, str]:
         """A session that is open now, of one form with an item of each kind; its code and a student's."""
         ids = []
         for kind in self.KINDS:
@@ -197,7 +197,7 @@ class EveryKind(DemoCase):
                     "version_id"
                 ]
             )
-        form = client.post("/api/forms", json={"name": "Every kind", "title": "A bit of everything"}).json()
+        form = client.post("/api/forms", json={"name": name, "title": "A bit of everything"}).json()
         form = client.put(f"/api/forms/{form['id']}/items", json={"revision": form["revision"], "items": ids}).json()
         client.post(f"/api/forms/{form['id']}/publish", json={"revision": form["revision"]}).raise_for_status()
         choices = client.get("/api/sessions/choices").json()
@@ -207,7 +207,7 @@ class EveryKind(DemoCase):
             json={
                 "form_id": form["id"],
                 "window_id": client.get("/api/calendar").json()["windows"][-1]["id"],
-                "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == "Mathematics 6.2")],
+                "class_ids": [next(c["id"] for c in choices["classes"] if c["title"] == klass)],
                 "start": (now - timedelta(minutes=2)).isoformat(),
                 "end": (now + timedelta(minutes=50)).isoformat(),
                 "why": "a test may run on any day",
@@ -239,6 +239,69 @@ class EveryKind(DemoCase):
         page.get_by_role("button", name="Submit").click()
         expect(page.get_by_role("heading", name="Your answers are in")).to_be_visible()
         client.post(f"/api/sessions/{self.session}/close", json={}).raise_for_status()
+
+    HERE = """() => {
+        const a = document.activeElement;
+        if (!a || !a.closest('#question')) return null;
+        const row = a.closest('div.my-3');
+        return {
+            tag: a.tagName, type: a.type ?? '', role: a.getAttribute('role') ?? '', text: a.textContent.trim(),
+            label: a.getAttribute('aria-label') ?? '', loose: !!a.closest('[data-column=""]'),
+            first: !!row && row.querySelector('button') === a
+        };
+    }"""
+
+    def answer_by_keys(self, page: Page) -> None:
+        """Tab from the top of the question to its end, and do with each thing what its role says can be done."""
+        page.evaluate("document.getElementById('question').focus()")
+        ticked = 0
+        for _ in range(60):
+            page.keyboard.press("Tab")
+            here = page.evaluate(self.HERE)
+            if here is None:
+                return
+            if here["tag"] == "INPUT" and here["type"] == "radio":
+                page.keyboard.press("Space")
+            elif here["type"] == "checkbox" or here["role"] == "checkbox":
+                if ticked < 2:
+                    page.keyboard.press("Space")
+                ticked += 1
+            elif here["type"] == "range":
+                page.keyboard.press("ArrowRight")
+            elif here["tag"] == "TEXTAREA":
+                page.keyboard.type("Because the numbers say so.")
+            elif here["tag"] == "INPUT":
+                page.keyboard.type("4")
+            elif here["tag"] == "SELECT" or here["role"] == "slider":
+                page.keyboard.press("ArrowDown" if here["tag"] == "SELECT" else "ArrowRight")
+            elif here["label"].startswith("Place 2"):
+                page.keyboard.press("ArrowUp")
+            elif here["label"].endswith("arrow keys move it") and "oint" in here["label"]:
+                page.keyboard.press("ArrowRight")
+            elif here["loose"] or here["first"] or "put it here" in here["text"]:
+                page.keyboard.press("Enter")
+
+    def test_each_can_be_answered_by_keyboard_only(self) -> None:
+        session, own = self.paper(self.client(), "Every kind by keys", "Mathematics 6.1")
+        page = self.page(self.server)
+        give_codes(page, session, own)
+        page.wait_for_selector("#question")
+        for at, kind in enumerate(self.KINDS):
+            expect(page.locator("#question").get_by_text(f"{at + 1}.", exact=True)).to_be_visible()
+            done = page.get_by_role("button", name=f"Question {at + 1}, answered")
+            for _ in range(14):
+                self.answer_by_keys(page)
+                if done.count():
+                    break
+            expect(done, kind).to_have_count(1)
+            check_accessible(self, page)
+            if at + 1 < len(self.KINDS):
+                for _ in range(60):
+                    page.keyboard.press("Tab")
+                    if page.evaluate("document.activeElement?.textContent?.trim()") == "Next":
+                        break
+                page.keyboard.press("Enter")
+        expect(page.get_by_role("status")).to_have_text("Saved")
 
     def answer(self, page: Page, kind: str) -> None:
         here = page.locator("#question")

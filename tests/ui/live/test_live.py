@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+import subprocess
+import sys
 import unittest
 
 from playwright.sync_api import Page, expect
@@ -70,6 +72,33 @@ class Live(DemoCase):
         teacher.get_by_role("dialog").get_by_role("button", name="End", exact=True).click()
         expect(teacher.get_by_role("row")).to_have_count(3)
         expect(wall.get_by_role("heading", name="This round is over.")).to_be_visible()
+        self.errors.clear()
+
+    def test_response_devices_answer_through_a_hub(self) -> None:
+        """The simulated hub, as ./bildung hub starts it, on its own port."""
+        hub = subprocess.Popen(
+            [sys.executable, "-m", "bildung.standins.hub", "--devices", "6", "--pace", "0.1"],
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        self.addCleanup(hub.wait)
+        self.addCleanup(hub.terminate)
+        assert hub.stdout is not None
+        self.assertIn("6 on ws://127.0.0.1:8791", hub.stdout.readline())
+        teacher, klass, codes = self.class_page()
+        teacher.get_by_role("button", name="Response devices").click()
+        teacher.get_by_role("button", name="Number as listed").click()
+        check_accessible(self, teacher)
+        teacher.get_by_role("dialog").get_by_role("button", name="Save").click()
+        teacher.get_by_role("button", name="Start a live round").click()
+        teacher.get_by_role("button", name="Connect response devices").click()
+        expect(teacher.get_by_text("6 response devices are connected.")).to_be_visible()
+        ada = self.join(klass, codes[9])
+        teacher.get_by_role("button", name="Say one aloud").click()
+        teacher.get_by_role("button", name="Ask", exact=True).click()
+        ada.get_by_role("button", name="A", exact=True).click()
+        expect(teacher.get_by_text("7 of 7")).to_be_visible(timeout=30_000)
+        expect(teacher.get_by_text("response device", exact=True)).to_have_count(6)
         self.errors.clear()
 
     def test_one_said_aloud_has_letters(self) -> None:

@@ -10,6 +10,7 @@ export class Door {
 		this.next = query.get('next') ?? '/start';
 		this.sessionCode = query.get('session') ?? '';
 		this.ownCode = query.get('own') ?? '';
+		this.#straight = !!query.get('session') && !!query.get('own');
 		this.staffProblem = this.SAID[query.get('said') ?? ''] ?? '';
 	}
 	/** Where staff go once they are in. */
@@ -73,10 +74,10 @@ export class Door {
 	errands = new Errands();
 
 	/** The link or square of a ticket has both codes: what is left is the question whose they are. */
-	#asked = false;
+	#straight = false;
 	straightIn() {
-		if (this.#asked || !this.sessionCode || !this.ownCode) return;
-		this.#asked = true;
+		if (!this.#straight) return;
+		this.#straight = false; // once, and never by what is typed
 		void this.look();
 	}
 

@@ -13,7 +13,7 @@ from sqlalchemy import select
 
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import NotSignedIn
+from bildung.services.shared.errors import NotFound
 from bildung.store.models import SignIn
 
 KEPT = timedelta(days=14)  # a device that lay in a cart over a break
@@ -34,7 +34,7 @@ def delivering(ctx: Context, delivery: str) -> Sitter:
     with ctx.store.read() as db:
         found = db.scalar(select(SignIn).where(SignIn.delivery_hash == delivery_hash(delivery)))
         if found is None or found.sitting_id is None or found.created_at + KEPT < ctx.clock():
-            raise NotSignedIn("these answers can no longer be delivered; tell the person in the room")
+            raise NotFound("these answers can no longer be delivered; tell the person in the room")
         return Sitter(
             person_id=found.person_id,
             sitting_id=found.sitting_id,

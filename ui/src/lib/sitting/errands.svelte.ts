@@ -5,7 +5,7 @@ import { shelf } from './shelf';
 
 const EVERY = 10_000;
 const PATIENCE = 20_000;
-const GONE = [401, 403, 404];
+const GONE = [404, 409]; // too old, or submitted already
 
 /**
  * Brings what students who have left this device could not send, whoever works on it now. Nothing of it is shown to
@@ -102,7 +102,7 @@ export class Errands {
 			if (submitted && !gone) await send([], true);
 			this.#done(held);
 		} catch (error) {
-			if (error instanceof SendFailure && [...GONE, 409].includes(error.status)) this.#done(held);
+			if (error instanceof SendFailure && GONE.includes(error.status)) this.#done(held);
 		} finally {
 			queue.stop();
 		}
