@@ -1,3 +1,5 @@
+import { preloadCode } from '$app/navigation';
+
 /** The student's pages as files on the device, so that a reload without a server works (see service-worker.ts). */
 
 const NAME = 'bildung-pages';
@@ -16,6 +18,7 @@ export async function pagesKept(): Promise<boolean> {
 export async function keepPages(pictures: string[]): Promise<void> {
 	if (!('serviceWorker' in navigator) || !('caches' in globalThis)) return;
 	try {
+		await preloadCode('/'); // whoever leaves without a network sees the door
 		await navigator.serviceWorker.register('/service-worker.js', { type: 'module' });
 		const files = performance
 			.getEntriesByType('resource')

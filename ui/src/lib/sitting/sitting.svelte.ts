@@ -11,6 +11,8 @@ const PAUSE = 1200;
 const PATIENCE = 20_000; // a message without an answer for so long is tried again
 const DAY = 24 * 3_600_000;
 const MOST_VISITS = 200; // of one message
+const MANY_VISITS = 20;
+const VISITS_EVERY = 60_000;
 const CUT = 20; // seconds without a server that are worth telling the room
 
 /** A student's attempt on this device: what is shown, where the student is, and the answers on their way. */
@@ -169,6 +171,7 @@ export class Sitting {
 		this.#told = {};
 		this.#since = 0;
 		[this.#visits, this.#visit, this.#began] = [[], { question: '', begin: 0 }, performance.now()];
+		[this.#visitsTold, this.#closing] = [performance.now(), false];
 		this.count();
 		if (this.ended === 'kept_here') void this.settle();
 		else if (this.#queue.pending.length) void this.flush();
@@ -210,6 +213,13 @@ export class Sitting {
 		if (visible && open && this.#visit.question !== open) this.#visit = { question: open, begin: now };
 	}
 	#began = performance.now();
+	#visitsTold = performance.now();
+	#closing = false;
+
+	/** Visits go with an answer once a minute, when there are many, and at the end: saving costs no more for them. */
+	#visitsDue(): boolean {
+		return this.#closing || this.#visits.length >= MANY_VISITS || performance.now() - this.#visitsTold > VISITS_EVERY;
+	}
 
 	/** Times that the server does not know yet. */
 	#times() {
@@ -262,13 +272,14 @@ export class Sitting {
 	async #send(answers: Message[]): Promise<Receipt> {
 		const times = this.#times();
 		try {
-			const visits = this.#visits.slice(0, MOST_VISITS);
+			const visits = this.#visitsDue() ? this.#visits.slice(0, MOST_VISITS) : [];
 			const asked = {
 				body: { answers: answers.map(whole), reached: this.#reached, times, visits },
 				signal: AbortSignal.timeout(PATIENCE)
 			};
 			const receipt = await body(api.POST('/api/sit/answers', asked));
 			this.#visits.splice(0, visits.length);
+			if (visits.length) this.#visitsTold = performance.now();
 			for (const t of times) this.#told[t.question] = t.milliseconds;
 			this.away = false;
 			return { ...receipt, refused: receipt.refused.map((r) => ({ id: r.name, why: String(r.value) })) };
@@ -364,6 +375,8 @@ export class Sitting {
 	async handIn(timeOver = false) {
 		const at = this.now.toISOString();
 		this.goesOn = false;
+		this.#closing = true;
+		this.count();
 		if (await this.flush(true)) {
 			try {
 				return await this.#submit({ time_over: timeOver });

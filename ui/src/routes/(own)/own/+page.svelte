@@ -6,6 +6,8 @@
 	import { api, body, said, tokens, type Schemas } from '$lib/api/client';
 	import { time } from '$lib/words/show';
 	import Notice from '$lib/parts/Notice.svelte';
+	import { Held } from '$lib/sitting/held';
+	import { shelf } from '$lib/sitting/shelf';
 	import Review from '$lib/sitting/Review.svelte';
 	import Occasions from '$lib/parts/Occasions.svelte';
 	import type { PageProps } from './$types';
@@ -28,6 +30,7 @@
 		try {
 			const token = await body(api.POST('/api/own/sessions/{session_id}/join', { params: { path: { session_id } } }));
 			tokens.sitting = token.csrf;
+			Held.setLeaving(await shelf(), null); // a new sign-in took the place of one that was left without a network
 			await goto('/sit');
 		} catch (error) {
 			problem = said(error).replace('Not accepted: ', '');
