@@ -47,6 +47,7 @@ class Beside(RoomCase):
         self.assertEqual(self.shown(), ("B", "carry the 1", '{"version":1}'))
         saving.save(self.ctx, self.first, [self.beside("notes", "", 9)])
         self.assertEqual(self.shown(), ("B", "", '{"version":1}'))
+        self.assertEqual(taking.paper(self.ctx, self.first).sequence, 9, "a device goes on behind its notes")
 
     def test_what_is_too_long_or_nothing_of_the_kind_is_refused_by_itself(self) -> None:
         receipt = saving.save(

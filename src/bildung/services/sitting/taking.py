@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from types import MappingProxyType
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.holding import Needs
@@ -129,6 +129,10 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         # what it may be answered with is read now, so that the first answer need not wait for it
         answerable(ctx, db.connection(), form.id, session.part, at_hand.drawn)
         latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
+        beside = select(func.max(StudentWork.sequence)).where(
+            StudentWork.sitting_id == sitting.id, StudentWork.takeover == sitter.takeover
+        )
+        latest = max(latest, db.scalar(beside) or 0)
         state = state_of(at_hand)
         needs = in_session(db, session, [person.id], form).get(person.id, NONE)
         end = end_for(db, session, person.id, at_hand.counted_from, rules.minutes, added_to(sitting, ctx.clock()))

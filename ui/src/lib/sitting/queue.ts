@@ -112,6 +112,11 @@ export class AnswerQueue {
 		return this.#pending;
 	}
 
+	/** The place in the order that was given last. */
+	get sequence(): number {
+		return this.#sequence;
+	}
+
 	/** Answers that the server did not take, oldest first. */
 	get refused(): readonly Refused[] {
 		return this.#refused;

@@ -136,10 +136,12 @@ export class Sitting {
 		tokens.sitting = this.paper.csrf;
 		this.room = this.paper.room;
 		this.#queue?.stop();
+		const told = this.recall<{ takeover: number; sequence: number }>('sequence');
 		this.#queue = new AnswerQueue(
 			this.#held.key,
 			this.paper.takeover,
-			this.paper.sequence,
+			// a paper from the device is older than what was sent since
+			Math.max(this.paper.sequence, told?.takeover === this.paper.takeover ? told.sequence : 0),
 			this.#held.shelf,
 			(batch) => this.#send(batch),
 			{
@@ -246,11 +248,17 @@ export class Sitting {
 		this.keep('later', this.later);
 	}
 
+	/** The place in the order outlives the page, also of what the server has already. */
+	#put(question: string, text: string, about?: Beside): void {
+		this.#queue?.put(question, text, about);
+		this.keep('sequence', { takeover: this.paper?.takeover, sequence: this.#queue?.sequence });
+	}
+
 	answer(question: Schemas['QuestionOut'], answer: string): void {
 		if (!this.paper || this.takenOver || question.final || question.answer === answer) return;
 		question.answer = this.#given[question.id] = answer;
 		this.keep('given', this.#given);
-		this.#queue?.put(question.id, answer);
+		this.#put(question.id, answer);
 		if (answer.length < LONG) void this.flush();
 		else this.#queue?.later(PAUSE);
 	}
@@ -260,7 +268,7 @@ export class Sitting {
 		if (!this.paper || this.takenOver || question[about] === text) return;
 		question[about] = this.#given[`${question.id} ${about}`] = text;
 		this.keep('given', this.#given);
-		this.#queue?.put(question.id, text, about);
+		this.#put(question.id, text, about);
 		this.#queue?.later(PAUSE);
 	}
 

@@ -414,6 +414,20 @@ describe('without a server', () => {
 		expect(kept.get('R')).toBe('42');
 	});
 
+	it('an answer changed after such a reload is later than the one the server has', async () => {
+		const { run } = await begun();
+		run.key(key('a'));
+		await settled();
+		away = true;
+		const later = await begun();
+		later.run.key(key('c'));
+		await settled();
+		away = false;
+		await later.sitting.ask();
+		const sent = stand.sent(ANSWERS).flatMap((m) => (m as { answers: { answer: string; sequence: number }[] }).answers);
+		expect([sent.at(0)!.sequence, sent.at(-1)!.sequence, kept.get('Q')]).toEqual([1, 2, 'C']);
+	});
+
 	it('shows nothing to whoever comes after a student who left', async () => {
 		stand.on('POST /api/sit/leave', () => {
 			throw new TypeError('network');
