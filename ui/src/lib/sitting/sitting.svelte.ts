@@ -378,8 +378,10 @@ export class Sitting {
 		await this.load();
 	}
 
-	/** timeOver: the end of the session came; whoever may work on several days goes on on another one. */
-	/** Without a server it is submitted here, and there once it can be reached. */
+	/**
+	 * timeOver: the end of the session came; whoever may work on several days goes on on another one. Without a server it is
+	 * submitted here, and there once it can be reached.
+	 */
 	async handIn(timeOver = false) {
 		const at = this.now.toISOString();
 		this.goesOn = false;
