@@ -30,7 +30,6 @@ VIEWS = {
     "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
     "blueprint": "/tests/blueprints/{blueprint Winter mathematics 7}",
-    "family": "/tests/families/{family Winter science 7}",
     "paper": "/tests/{form Winter mathematics 7 A}/paper",
     "people": "/people",
     "sessions": "/sessions",
@@ -131,6 +130,39 @@ def plan_a_window(page: Page, server: Served) -> None:
     page.get_by_role("button", name=re.compile("places")).first.wait_for(timeout=60_000)
 
 
+def hold_a_round(page: Page, server: Served) -> None:
+    """Mathematics 6.2 at a question that they answer a second time, after talk."""
+    klass = next(
+        c
+        for c in page.request.get(f"{server.address}/api/classes").json()["classes"]
+        if c["title"] == "Mathematics 6.2"
+    )
+    found = page.request.get(f"{server.address}/api/classes/{klass['id']}").json()
+    page.goto(f"{server.address}/people/classes/{klass['id']}")
+    page.get_by_role("button", name="Start a live round").click()
+    page.wait_for_url("**/live/*")
+    page.get_by_label("Find in the bank").fill("code:M5-107")
+    page.get_by_role("button", name="Find", exact=True).click()
+    page.get_by_role("button", name="Ask", exact=True).first.click()
+    rng, id = random.Random(3), page.url.rsplit("/", 1)[1]
+    for right in (0.5, 0.8):
+        bars = page.request.get(f"{server.address}/api/live/{id}").json()["current"]["bars"]
+        key = next(bar["answer"] for bar in bars if bar["right"])
+        for student in found["students"]:
+            with httpx.Client(base_url=server.address, timeout=60) as client:
+                codes = {"session_code": found["code"], "own_code": student["code"]}
+                client.headers["x-bildung-csrf"] = client.post("/api/sit/join", json=codes).json()["csrf"]
+                question = client.get("/api/own/live").json()["question"]
+                options = [o["id"] for o in question["shown"]["parts"][0]["options"]]
+                answer = key if rng.random() < right else rng.choice(options)
+                client.post("/api/own/live", json={"question": question["id"], "answer": answer}).raise_for_status()
+        page.get_by_role("button", name="Show the answers").click()
+        page.get_by_text("answered right").wait_for()
+        if right < 0.8:
+            page.get_by_role("button", name="Ask again").click()
+            page.get_by_text("asked again").wait_for()
+
+
 def _spring(page: Page, server: Served) -> str:
     windows = page.request.get(f"{server.address}/api/calendar").json()["windows"]
     return str(next(w["id"] for w in reversed(windows) if w["name"] == "Spring"))
@@ -172,6 +204,8 @@ def main(target: Path) -> None:
             staff.goto(f"{server.address}/today")
             staff.get_by_role("heading", name="Open now").wait_for()
             staff.screenshot(path=target / "today.png")
+            hold_a_round(staff, server)
+            staff.screenshot(path=target / "live-round.png")
             browser.close()
     finally:
         server.stop()
