@@ -71,7 +71,7 @@ export class Door {
 	};
 
 	/** What lies here of students who left while there was no network. */
-	errands = new Errands();
+	errands = new Errands(true);
 
 	/** The link or square of a ticket has both codes: what is left is the question whose they are. */
 	#straight = false;

@@ -18,6 +18,9 @@ export class Errands {
 	students = $state(0);
 	#busy = false;
 
+	/** everyone: nobody works on this device now, so that what the last student could not send is brought as well. */
+	constructor(private readonly everyone = false) {}
+
 	/** Look at once, whenever there is a network again, and now and then. The returned function stops that. */
 	start(): () => void {
 		const look = () => void this.run();
@@ -36,7 +39,11 @@ export class Errands {
 		try {
 			const place = await shelf();
 			await this.#tellLeft();
-			const others = () => Held.all(place).filter((h) => h.sitting !== Held.present(place) && h.errand);
+			const others = () => {
+				const here = Held.present(place); // a student may come meanwhile
+				const unsent = (h: Held) => h.unsent.length > 0 || h.submitted !== null;
+				return Held.all(place).filter((h) => h.errand && (h.sitting !== here || (this.everyone && unsent(h))));
+			};
 			this.#count(others());
 			for (const held of others()) await this.#bring(held);
 			this.#count(others());
@@ -99,7 +106,10 @@ export class Errands {
 		});
 		try {
 			if (queue.pending.length && !(await queue.flush()) && !gone) return;
-			if (submitted && !gone) await send([], true);
+			if (submitted && !gone) {
+				await send([], true);
+				held.drop('submitted');
+			}
 			this.#done(held);
 		} catch (error) {
 			if (error instanceof SendFailure && GONE.includes(error.status)) this.#done(held);

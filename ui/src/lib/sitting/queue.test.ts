@@ -103,6 +103,13 @@ describe('the way of an answer', () => {
 		expect([q.pending.length, shelf.getItem('q'), said.status.at(-1)]).toEqual([0, null, 'saved']);
 	});
 
+	it('leaves nothing on the device for whoever does not ask whether it is kept, either', async () => {
+		queue().put('1', 'A');
+		const other = new AnswerQueue('q', 1, 0, shelf, server.send, {}, timers);
+		expect(await other.flush()).toBe(true);
+		expect([server.answers, shelf.getItem('q')]).toEqual([['A'], null]);
+	});
+
 	it('never changes a message that the server may have already', async () => {
 		const q = queue();
 		server.silent = true;

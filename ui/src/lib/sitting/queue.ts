@@ -230,7 +230,8 @@ export class AnswerQueue {
 	}
 
 	#keep(): void {
-		this.listener.kept?.(this.#write(this.key, this.#pending));
+		const kept = this.#write(this.key, this.#pending); // by itself: what an optional call is given is not worked out without it
+		this.listener.kept?.(kept);
 	}
 
 	/** Whether a list could be kept; a full or forbidden store is no reason to lose what is in memory. */

@@ -463,6 +463,26 @@ describe('several students in turn', () => {
 		});
 	});
 
+	it('brings at the door what a student who closed the page could not send, and wipes nothing of theirs', async () => {
+		held = paper({ delivery: 'of-the-first' });
+		const first = await begun();
+		away = true;
+		first.run.key(key('a'));
+		await settled();
+		await first.run.handIn();
+		first.stop();
+		line = true;
+		const { Errands } = await import('./errands.svelte');
+		const door = new Errands(true);
+		await door.run();
+		await door.run();
+		expect(delivered.map((d) => [d.answers.map((a) => a.answer), !!d.submitted])).toEqual([
+			[['A'], false],
+			[[], true]
+		]); // once
+		expect([door.students, localStorage.getItem('bildung.sitting.5.paper') !== null]).toEqual([0, true]);
+	});
+
 	it('brings what the first could not send, and shows none of it', async () => {
 		held = paper({ delivery: 'of-the-first' });
 		const first = await begun();
