@@ -141,9 +141,10 @@ def hold_a_round(page: Page, server: Served) -> None:
     page.goto(f"{server.address}/people/classes/{klass['id']}")
     page.get_by_role("button", name="Start a live round").click()
     page.wait_for_url("**/live/*")
-    page.get_by_label("Find in the bank").fill("code:M5-107")
+    page.get_by_label("Find in the bank").fill("type:choice grade:6")
     page.get_by_role("button", name="Find", exact=True).click()
     page.get_by_role("button", name="Ask", exact=True).first.click()
+    page.get_by_role("heading", name="Question 1").wait_for()
     rng, id = random.Random(3), page.url.rsplit("/", 1)[1]
     for right in (0.5, 0.8):
         bars = page.request.get(f"{server.address}/api/live/{id}").json()["current"]["bars"]
@@ -157,7 +158,7 @@ def hold_a_round(page: Page, server: Served) -> None:
                 answer = key if rng.random() < right else rng.choice(options)
                 client.post("/api/own/live", json={"question": question["id"], "answer": answer}).raise_for_status()
         page.get_by_role("button", name="Show the answers").click()
-        page.get_by_text("answered right").wait_for()
+        page.get_by_text("answered correctly").wait_for()
         if right < 0.8:
             page.get_by_role("button", name="Ask again").click()
             page.get_by_text("asked again").wait_for()

@@ -22,6 +22,7 @@ from bildung.api.people import accommodations, classes, directory, groups, setti
 from bildung.api.planning import planning
 from bildung.api.quality import quality, reports
 from bildung.api.rosters import fromsystem, rosters
+from bildung.api.scoring import scoring
 from bildung.api.sessions import sessions
 from bildung.api.shared import contract, pages, problems, waiting
 from bildung.api.shared.body import BoundedBody
@@ -38,6 +39,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     signin.router,
     own.router,
     live.router,
+    scoring.router,
     accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
     directory.router,

@@ -13,6 +13,7 @@ import gc
 import itertools
 import json
 import multiprocessing
+import multiprocessing.process
 import os
 import queue
 import re
@@ -36,9 +37,9 @@ LOOK = 0.2  # seconds between looks at how far the work is and whether somebody 
 AFTER = 1.5  # seconds that a process is begun after the server, which is to answer first, and after one that failed
 MOST_WAITING = 200  # requests of one lane
 LANES = {
-    "near": re.compile(r"/api/(today|sessions)(/\d+)?"),
+    "near": re.compile(r"/api/(today|sessions|scoring|quality/attempts)(/\d+)?"),
     "far": re.compile(
-        r"/api/(quality(?!/(jobs|reports|sample|answers-file))(/.*)?|participation(/.*)?|bank/(items|health|standards).*|people|classes|rosters/check)"
+        r"/api/(quality(?!/(jobs|reports|sample|answers-file))(/.*)?|participation(/.*)?|bank/(items|health|standards).*|scoring/items/\d+/agreement|people|classes|rosters/check)"
     ),
 }
 FIRST = re.compile(r"/api/sessions/\d+")  # before all others: a proctor's page while students work
@@ -76,6 +77,7 @@ class Elsewhere:
         self._waiting = {lane: queue.PriorityQueue[_Asked](MOST_WAITING) for lane in LANES}
         self._numbers = itertools.count()
         self._asked: dict[tuple[Any, ...], Future[Answer]] = {}
+        self._running: set[multiprocessing.process.BaseProcess] = set()
         self._threads = [
             threading.Thread(target=self._keep, args=(lane,), name=f"elsewhere {lane}", daemon=True)
             for lane, count in (("near", 1), ("far", many))
@@ -132,6 +134,8 @@ class Elsewhere:
             for lane in self._waiting.values():
                 with contextlib.suppress(queue.Full):
                     lane.put_nowait(_Asked(False, -1, {}))
+        for process in list(self._running):  # one that is still reading its libraries would be waited for
+            process.terminate()
         for thread in self._threads:
             thread.join(3)
 
@@ -144,8 +148,11 @@ class Elsewhere:
                 target=_work, args=(self._ctx.store.folder, there), daemon=True
             )
             process.start()
+            self._running.add(process)
             there.close()
             try:
+                if self._stopping.is_set():
+                    return
                 here.recv()  # it has read what it needs
                 self._ready[lane] += 1
                 try:
@@ -158,6 +165,7 @@ class Elsewhere:
                 here.close()
                 process.terminate()
                 process.join(2)
+                self._running.discard(process)
 
     def _serve(self, lane: str, here: Connection) -> None:
         """Until the process ends, or the server does."""

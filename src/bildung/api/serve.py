@@ -9,6 +9,7 @@ import signal
 import socket
 import ssl
 import time
+from collections.abc import Callable
 from pathlib import Path
 from types import FrameType
 
@@ -25,12 +26,15 @@ KEEP_ALIVE = 75  # seconds: longer than a student thinks between two answers, so
 
 
 class Server(uvicorn.Server):
-    """Ends open event streams first, so that a stop does not wait for them."""
+    """Ends open event streams first, so that a stop does not wait for them. ending: told when it begins to end."""
 
     context: Context
+    ending: Callable[[], None] | None = None
 
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
         self.context.bus.stop()
+        if self.ending:
+            self.ending()
         super().handle_exit(sig, frame)
 
 
@@ -56,13 +60,13 @@ def serve(ctx: Context, how: Serving, workers: int = 1) -> None:
         if workers > 1:
             ctx.bus, ctx.shared = SharedBus(), True
             stack.enter_context(sharing(ctx))
-            stack.callback(Others(ctx, workers - 1, how, listening).stop)
-        run(ctx, how, listening)
+            others = Others(ctx, workers - 1, how, listening)
+            stack.callback(others.stop)
+        run(ctx, how, listening, others.tell if workers > 1 else None)
 
 
-def run(ctx: Context, how: Serving, listening: socket.socket) -> None:
-    """One worker, on a socket that all have."""
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
+def run(ctx: Context, how: Serving, listening: socket.socket, ending: Callable[[], None] | None = None) -> None:
+    """One worker, on a socket that all have. ending: called when it is told to end."""
     made = create_app(ctx)
     app: ASGIApp = made
     elsewhere = Elsewhere(ctx, how.helpers) if how.helpers else None
@@ -82,10 +86,11 @@ def run(ctx: Context, how: Serving, listening: socket.socket) -> None:
     )
     ctx.counter = time.monotonic
     server = Server(config)
-    server.context = ctx
+    server.context, server.ending = ctx, ending
     gc.freeze()
     gc.enable()
     with contextlib.suppress(KeyboardInterrupt):  # the signal that ended it is raised once more
+        signal.signal(signal.SIGTERM, signal.default_int_handler)
         try:
             server.run([listening])
         finally:

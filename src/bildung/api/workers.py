@@ -66,9 +66,13 @@ class Others:
         for thread in self._threads:
             thread.start()
 
+    def tell(self) -> None:
+        """All end, while this one does: none waits for another."""
+        self._stopping.set()
+
     def stop(self) -> None:
         """Tell all to end and wait for them."""
-        self._stopping.set()
+        self.tell()
         for thread in self._threads:
             thread.join(ENDS_WITHIN + 1)
 

@@ -46,10 +46,57 @@ def _all(content: Content, answers: list[str]) -> str:
     return json.dumps({p.id: a for p, a in zip(content.shown.parts, answers, strict=True) if a})
 
 
+def _written(scoring: PartScoring, full: bool, rng: random.Random) -> str:
+    """As students write who have read the text: what the exemplar says in other words and with slips, or part of it. Takes from
+    the one stream of numbers what a reason takes, so that everything made after it stays as it is."""
+    reason, place = rng.choice(REASONS), rng.getstate()[1]
+    if not scoring.exemplars:
+        return reason
+    exemplar = scoring.exemplars[0].answer
+    side = random.Random(f"{exemplar} {place[-1]} {place[0]}")
+    first, _, end = exemplar.partition("In the end: ")
+    first, end = first.strip(), end.strip()
+    claim, sign, because = next(
+        ((c, s, b) for s in (", because ", ", since ") for c, d, b in [first.partition(s)] if d),
+        (first.rstrip("."), "", ""),
+    )
+    if full:
+        text = side.choice(
+            (
+                f"{first} {end}",
+                f"{claim}. I know it since {because or 'the text says so.'} {end}",
+                f"At the end it says: {end} And {first[:1].lower()}{first[1:]}",
+                f"{first} Then {end[:1].lower()}{end[1:]}",
+            )
+        )
+    else:
+        text = side.choice(
+            (
+                f"{claim}.",
+                end or f"{claim}.",
+                f"{claim} because they wanted to.",
+                f"I think {claim[:1].lower()}{claim[1:]}.",
+                "I do not know, I did not finish the text.",
+                f"It was a good story. {end}",
+            )
+        )
+    return _slip(text, side) if sign and side.random() < 0.4 else text
+
+
+def _slip(text: str, side: random.Random) -> str:
+    """One of the words as a child may spell it."""
+    slips = {"because": "becuase", "their": "there", "came": "comed", "They": "they", "asked": "askt", "would": "woud"}
+    found = [word for word in slips if f"{word} " in text]
+    if not found:
+        return text.replace(",", "", 1)
+    word = side.choice(found)
+    return text.replace(f"{word} ", f"{slips[word]} ", 1)
+
+
 def _right(part: AnyPart, scoring: PartScoring, rng: random.Random) -> str:
     key = scoring.key.partition("~")[0] if isinstance(part, LinePart | EntryPart) else scoring.key
     if isinstance(part, WritingPart):
-        return rng.choice(REASONS)
+        return _written(scoring, True, rng)
     if isinstance(part, PointPart):
         n = read_areas(scoring.key)[0].numbers
         x, y = (n[0], n[1]) if len(n) == 3 else ((n[0] + n[2]) / 2, (n[1] + n[3]) / 2)
@@ -68,7 +115,7 @@ def _right(part: AnyPart, scoring: PartScoring, rng: random.Random) -> str:
 def _wrong(part: AnyPart, scoring: PartScoring, rng: random.Random) -> str:
     keys = {k.strip() for k in scoring.key.replace("+", "|").split("|")}
     if isinstance(part, WritingPart):
-        return rng.choice(REASONS)
+        return _written(scoring, False, rng)
     if isinstance(part, ChoicePart | MenuPart | HotTextPart):
         ids = hot_words_in(part.text) if isinstance(part, HotTextPart) else [o.id for o in part.options]
         return rng.choice([i for i in ids if i not in keys] or ids)

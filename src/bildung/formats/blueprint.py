@@ -131,7 +131,8 @@ class FormSettings(ContentModel):
     the same items, unless `early` says otherwise. attempts: sittings of one student that may be begun. evidence: whether
     results count toward what a student is said to master. large_print: for whoever sits this form. breaks_stop: the clock stands still while a
     student is in the restroom. instructions: read before the test begins. practice: a practice question is offered then.
-    submit_after: minutes from a student's start before which they cannot submit."""
+    submit_after: minutes from a student's start before which they cannot submit. timed_sections: each section ends by its own
+    minutes (of the plan), and is not gone back to."""
 
     minutes: int | None = Field(default=None, ge=1, le=600)
     movement: Literal["free", "one"] = "free"
@@ -152,6 +153,7 @@ class FormSettings(ContentModel):
     instructions: Annotated[str, Field(max_length=2000)] = ""
     practice: bool = False
     submit_after: int | None = Field(default=None, ge=1, le=600)
+    timed_sections: bool = False
     hints: bool = False
     feedback: Literal["now", "hand_in", "release"] = "release"
     early: bool = False

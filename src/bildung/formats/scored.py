@@ -185,6 +185,19 @@ def awaits(rule: Rule) -> bool:
     return isinstance(rule, Marked) or (isinstance(rule, SeveralParts) and rule.awaits)
 
 
+def by_rule_of(rule: Rule, answer: str) -> tuple[float, bool]:
+    """Points that the rule gives an answer, and whether a person must score any of it besides."""
+    if not isinstance(rule, SeveralParts):
+        return 0.0, bool(answer.strip())
+    scores = rule.scores(answer)
+    return float(sum(s.points or 0.0 for s in scores)), any(s.points is None and s.maximum > 0 for s in scores)
+
+
+def by_person(shown: Shown, scoring: list[PartScoring]) -> list[tuple[AnyPart, PartScoring]]:
+    """The parts of an item that a person scores."""
+    return [(p, s) for p, s in zip(shown.parts, scoring, strict=True) if isinstance(p, WritingPart) and s.points]
+
+
 def key_text(scoring: list[PartScoring]) -> str:
     """The key as one reads it in a list."""
     if len(scoring) == 1:

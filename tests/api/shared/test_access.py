@@ -42,6 +42,13 @@ MAY: dict[str, set[str]] = {
     "reviewSitting": {"student"},
     "sitAgain": {"student"},
     "ownReview": {"pupil"},
+    **dict.fromkeys(
+        ("waitingForScores", "scoringDesk", "giveScore", "withdrawScore", "skipResponse", "raiseSafetyAlert"), PEOPLE
+    ),
+    **dict.fromkeys(("keepPhrase", "dropPhrase"), PEOPLE),
+    **dict.fromkeys(("planScoring", "scorerAgreement", "scorerChoices", "alertPersons", "nameAlertPersons"), BOSS),
+    **dict.fromkeys(("safetyAlerts", "closeSafetyAlert"), STAFF),
+    **dict.fromkeys(("studentTest", "sayToStudent"), CLASSES),
     "releaseSession": SESSIONS,
     "getFamily": BANK,
     "addCompanionRule": BANK,
@@ -355,6 +362,8 @@ LEADER = {
     or name in ("askToJoin", "joinState")
 } - {
     *(
+        *("waitingForScores", "scoringDesk", "giveScore", "withdrawScore", "skipResponse", "raiseSafetyAlert"),
+        *("keepPhrase", "dropPhrase"),
         "releaseSession",
         "closeSession",
         "openSessionAgain",

@@ -28,14 +28,22 @@ class Lanes(unittest.TestCase):
             ("GET", "/api/quality/jobs/x"),
             ("GET", "/api/quality/reports/3/file"),
             ("GET", "/api/media/x"),
+            ("GET", "/api/scoring/items/4"),  # it takes a response up
+            ("GET", "/api/scoring/alerts"),
             ("GET", "/today"),
         ):
             self.assertIsNone(lane_of(method, path), path)
 
     def test_what_is_looked_at_all_the_time_does_not_wait_behind_an_analysis(self) -> None:
-        for path in ("/api/today", "/api/sessions", "/api/sessions/12"):
+        for path in ("/api/today", "/api/sessions", "/api/sessions/12", "/api/scoring", "/api/quality/attempts/7"):
             self.assertEqual(lane_of("GET", path), "near", path)
-        for path in ("/api/quality", "/api/quality/trust", "/api/participation/report.pdf", "/api/bank/items/7"):
+        for path in (
+            "/api/quality",
+            "/api/quality/trust",
+            "/api/participation/report.pdf",
+            "/api/bank/items/7",
+            "/api/scoring/items/4/agreement",
+        ):
             self.assertEqual(lane_of("GET", path), "far", path)
 
 

@@ -8,7 +8,8 @@ import numpy as np
 from scipy import stats
 from statsmodels.stats.inter_rater import cohens_kappa
 
-from bildung.core.agreement.agreement import agreement, generalizability, severity
+from bildung.core.agreement.agreement import agreement, generalizability
+from bildung.core.agreement.severity import severity
 from bildung.core.classical.persons import person_fit
 from bildung.core.comparison.variants import template_statistics
 from bildung.core.errors import Refused

@@ -779,14 +779,14 @@ class Sat(BankCase):
             self.assertAlmostEqual(uses[kind].p or 0, 0.5, msg=kind)
         self.assertEqual(uses["choice"].wrong, "C")
         self.assertIsNone(uses["writing"].p, "nobody has marked it yet")
-        self.assert_scores_are_awaited(session_id)
+        self.assert_scores_are_awaited()
 
-    def assert_scores_are_awaited(self, session_id: int) -> None:
+    def assert_scores_are_awaited(self) -> None:
         """Of those who wrote something, until somebody has scored all that a person must."""
 
         def line() -> list[tuple[str, str]]:
             found = page.waiting_for(self.ctx, self.boss)
-            return [(w.what, w.path) for w in found if "for scores" in w.what]
+            return [(w.what, w.path.partition("?")[0].rpartition("/")[0]) for w in found if "for a score" in w.what]
 
         with self.ctx.store.read() as db:
             wanted = (
@@ -797,7 +797,7 @@ class Sat(BankCase):
             )
             written = db.execute(wanted.order_by(Response.sitting_id)).all()
         attempts = sorted({sitting for sitting, _ in written})
-        self.assertEqual(line(), [(f"{len(attempts)} attempts wait for scores", f"/sessions/{session_id}")])
+        self.assertEqual(line(), [(f"{len(written)} responses wait for a score", "/scoring")])
 
         def score(db: Session) -> None:
             for sitting, item in written:
@@ -806,7 +806,8 @@ class Sat(BankCase):
                     db.add(Mark(sitting_id=sitting, form_item_id=item, **mark))
 
         self.ctx.store.write(score)
-        self.assertEqual(line(), [("1 attempt waits for scores", f"/sessions/{session_id}")])
+        left = sum(sitting == attempts[0] for sitting, _ in written)
+        self.assertEqual(line(), [(f"{left} responses wait for a score", "/scoring")])
 
 
 class Roles(BankCase):

@@ -113,7 +113,7 @@ class Asking(LiveCase):
         now = self.page().current
         assert now is not None and now.moved is not None
         self.assertEqual((now.moved.both, now.moved.to_right, now.moved.right), (2, 1, 1))
-        self.assertEqual(now.finding, "2 of 2 answered right. 1 went from wrong to right, 0 the other way.")
+        self.assertEqual(now.finding, "2 of 2 answered correctly. 1 changed from wrong to right, 0 the other way.")
         self.assertEqual({b.answer: b.n for b in now.before}[wrong], 1)
         with self.assertRaises(Conflict):
             answering.answer(self.ctx, me, first, right)

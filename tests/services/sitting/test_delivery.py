@@ -148,6 +148,8 @@ class Devices(DeviceCase):
                 "its window is only 300 points wide",
             ],
         )
+        signs.sign(self.ctx, self.second, "checked", device=DeviceCheck(holds=-3))
+        self.assertEqual(self.line(self.second).room.device, [], "a number that no device can mean")
         signs.sign(self.ctx, self.first, "offline", seconds=240)
         self.assertEqual(self.line(self.first).room.offline_for, "without a network once, 4 min")
 

@@ -71,9 +71,9 @@ class Telling(unittest.TestCase):
 
     def test_the_sum_leaves_out_what_waits(self) -> None:
         some = [told("choice", "A"), told("multiple", "A+C"), told("writing", "Yes."), told("numeric", "")]
-        self.assertEqual(summary(some), "You got 4 of 6 points; 1 answer is still being marked.")
+        self.assertEqual(summary(some), "You got 4 of 6 points; 1 answer is still being scored.")
         self.assertEqual(summary(some[:2]), "You got 4 of 5 points.")
         self.assertEqual(
             summary([told("writing", "Yes."), told("several", RIGHT["several"])]),
-            "2 answers are still being marked.",
+            "2 answers are still being scored.",
         )

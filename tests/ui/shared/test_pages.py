@@ -90,6 +90,9 @@ class DemoPages(DemoCase):
             "/tests/1",
             "/sessions",
             "/sessions/1",
+            "/sessions/tests/1",
+            "/scoring",
+            "/scoring/alerts",
             "/quality",
             self.look("Fall mathematics 6"),
         ):
@@ -101,9 +104,9 @@ class DemoPages(DemoCase):
 
     def test_the_rail_shows_what_a_role_has(self) -> None:
         for role, stations in (
-            ("teacher", ["Today", "Sessions", "Tests", "Bank", "Item quality", "People"]),
+            ("teacher", ["Today", "Sessions", "Scoring", "Tests", "Bank", "Item quality", "People"]),
             ("proctor", ["Today"]),
-            ("specialist", ["Today", "Sessions", "People"]),
+            ("specialist", ["Today", "Sessions", "Scoring", "People"]),
             ("writer", ["Today", "Tests", "Bank"]),
         ):
             page = self.enter(role)

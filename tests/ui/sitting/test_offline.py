@@ -67,7 +67,7 @@ class Offline(OpenSession):
         page.get_by_role("button", name=re.compile("Submit with")).click()
         page.get_by_role("button", name="Submit now").click()
         expect(finding(page)).to_contain_text("Your test is submitted on this device")
-        page.get_by_role("button", name="Go to the start page").click()
+        page.get_by_role("button", name="This device is for another student now").click()
         expect(page.get_by_text("This device still holds one answer of another student.")).to_be_visible()
         check_accessible(self, page)
         give_codes(page, session, second)

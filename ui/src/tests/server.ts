@@ -29,7 +29,7 @@ export class StandIn {
 			return { data: await reply(given) };
 		};
 
-	api = { GET: this.#ask('GET'), POST: this.#ask('POST'), PUT: this.#ask('PUT') };
+	api = { GET: this.#ask('GET'), POST: this.#ask('POST'), PUT: this.#ask('PUT'), DELETE: this.#ask('DELETE') };
 }
 
 export function refusal(status: number, detail: string): Problem {

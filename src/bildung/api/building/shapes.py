@@ -187,6 +187,7 @@ class TrialOut(Out):
     one_by_one: bool
     one_way: bool
     check: bool
+    timed: bool
     minutes: int | None
     seed: int | None
     expected: float | None

@@ -52,10 +52,11 @@ CALENDAR = Stop("Calendar", "/calendar", "c", Action.WINDOWS_READ)
 BANK = Stop("Bank", "/bank", "b", Action.BANK_READ)
 TESTS = Stop("Tests", "/tests", "e", Action.TESTS_READ)
 SESSIONS = Stop("Sessions", "/sessions", "s", Action.SESSIONS_READ)
+SCORING = Stop("Scoring", "/scoring", "o", Action.SCORES_GIVE)
 QUALITY = Stop("Item quality", "/quality", "i", Action.QUALITY_READ)
 PEOPLE = Stop("People", "/people", "p", Action.PEOPLE_READ)
-STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, QUALITY, PEOPLE)
-AT_CLASS = (TODAY, SESSIONS, TESTS, BANK, QUALITY, PEOPLE)  # in the order in which a teacher meets them
+STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, SCORING, QUALITY, PEOPLE)
+AT_CLASS = (TODAY, SESSIONS, SCORING, TESTS, BANK, QUALITY, PEOPLE)  # in the order in which a teacher meets them
 
 
 @router.get("/welcome", operation_id="welcome", dependencies=[Depends(Anybody())])

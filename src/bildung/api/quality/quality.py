@@ -31,6 +31,7 @@ from bildung.services.quality import (
     overview,
     reteach,
     scope,
+    studenttest,
     trust,
     undecided,
     verdicts,
@@ -45,6 +46,7 @@ from bildung.services.quality.item import Given
 from bildung.services.quality.mistakes import Mistakes
 from bildung.services.quality.reteach import ReteachList
 from bildung.services.quality.scope import ScopeChoices
+from bildung.services.quality.studenttest import CommentView, StudentTest
 from bildung.services.quality.trust import TrustReport
 from bildung.services.quality.views import View
 from bildung.services.shared import jobs
@@ -194,6 +196,18 @@ def one_item(
 @router.get("/answers", operation_id="givenAnswers")
 def given(ctx: Ctx, actor: NameReader, view: ViewAsked, item_code: Annotated[str, Query(alias="item")]) -> list[Given]:
     return item.given_answers(ctx, actor, view.wanted, item_code)
+
+
+@router.get("/attempts/{sitting}", operation_id="studentTest")
+def student_test(ctx: Ctx, actor: NameReader, sitting: str) -> StudentTest:
+    """The whole test of one student, item by item."""
+    return studenttest.student_test(ctx, actor, number(sitting))
+
+
+@router.put("/attempts/{sitting}/items/{place}/comment", operation_id="sayToStudent")
+def say_to_student(ctx: Ctx, actor: NameReader, sitting: str, place: str, body: shapes.CommentIn) -> list[CommentView]:
+    """Say something to the student about one response; empty takes it back."""
+    return studenttest.say(ctx, actor, number(sitting), number(place), body.text)
 
 
 @router.get("/try", operation_id="tryOut")

@@ -272,3 +272,7 @@ class MakeReportIn(BaseModel):
 
 class ReportMadeOut(BaseModel):
     id: str
+
+
+class CommentIn(BaseModel):
+    text: str = Field(max_length=2000)

@@ -41,6 +41,8 @@ class PaperOut(Out):
     afterward: str
     submit_from: datetime | None
     brief_until: datetime | None
+    timed: bool
+    section_end: datetime | None
 
 
 class AnswerIn(BaseModel):
@@ -73,10 +75,11 @@ class TimeIn(BaseModel):
 
 class AnswersIn(BaseModel):
     """answers: what is no answer at all is refused by itself. reached: the place a student has come to, where a test
-    runs one way."""
+    runs one way or by sections; section_ago: how many seconds ago they came to that section."""
 
     answers: list[AnswerIn | dict[str, Any]]
     reached: int = 0
+    section_ago: float = 0.0
     times: list[TimeIn | dict[str, Any]] = []
     visits: list[VisitIn | dict[str, Any]] = []
 
@@ -97,6 +100,7 @@ class DeliveryIn(BaseModel):
     delivery: str = Field(max_length=100)
     answers: list[AnswerIn | dict[str, Any]]
     reached: int = 0
+    section_ago: float = 0.0
     times: list[TimeIn | dict[str, Any]] = []
     visits: list[VisitIn | dict[str, Any]] = []
     submitted: datetime | None = None

@@ -73,7 +73,8 @@ def _read(body: AnswersIn | DeliveryIn) -> tuple[Message, list[str]]:
     unread = [str(a.get("id", "")) for a in body.answers if not isinstance(a, AnswerIn)]
     times = {number(t.question): _milliseconds(t.milliseconds) for t in body.times if isinstance(t, TimeIn)}
     visits = [Visit(number(v.question), v.begin, v.tenths) for v in body.visits if isinstance(v, VisitIn)]
-    return Message(answers=answers, reached=max(0, min(body.reached, 1000)), times=times, visits=visits), unread
+    reached, ago = max(0, min(body.reached, 1000)), _milliseconds(1000 * body.section_ago) / 1000
+    return Message(answers=answers, reached=reached, times=times, visits=visits, section_ago=ago), unread
 
 
 def _said(receipt: Receipt, unread: list[str]) -> Receipt:

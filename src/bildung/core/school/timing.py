@@ -83,6 +83,52 @@ def personal_end(
     return min(last, began + timedelta(minutes=limit) * factor) + added
 
 
+def worked(began: datetime, added: timedelta, now: datetime) -> float:
+    """Seconds that an attempt's own clock has run: neither pauses nor minutes that were given are among them.
+
+    Parameters
+    ----------
+    began : datetime
+        When its minutes began.
+    added : timedelta
+        See `time_added`.
+    now : datetime
+        The server's time.
+
+    Returns
+    -------
+    float
+    """
+    return max(0.0, (now - began - added).total_seconds())
+
+
+def section_end(began: datetime, at: int, minutes: int | None, factor: float, added: timedelta) -> datetime | None:
+    """When a section ends by its own minutes.
+
+    Parameters
+    ----------
+    began : datetime
+        When the minutes of the attempt began.
+    at : int
+        Seconds of the attempt's own clock (see `worked`) at which the section began, so that pauses, other devices and
+        other days change nothing.
+    minutes : int | None
+        Of the section, which the student's factor stretches.
+    factor : float
+        The student's, 1 without extended time.
+    added : timedelta
+        See `time_added`.
+
+    Returns
+    -------
+    datetime | None
+        None where it has no minutes, or the student no limit.
+    """
+    if minutes is None or factor == inf:
+        return None
+    return began + timedelta(seconds=at + 60 * minutes * factor) + added
+
+
 BRIEF = 1 / 3
 """Of the usual time: whoever submits sooner is asked once whether they have finished."""
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.data.arrays import BoolArray, FloatArray
@@ -28,12 +28,14 @@ from bildung.core.data.responses import (
     settle,
 )
 from bildung.core.scoring.rules import Rule
+from bildung.core.scoring.settled import SettledScore, whole_response
 from bildung.formats.answers import in_words
 from bildung.formats.content import ChoicePart
-from bildung.formats.scored import awaits, item_rule, part_rule
+from bildung.formats.scored import awaits, by_rule_of, item_rule, part_rule
+from bildung.services.answers.byperson import settled_scores
 from bildung.services.answers.packing import Pack, packs
 from bildung.services.items.bankitem import BankItem
-from bildung.store.models import FormItem, Mark, PlannedSession, Sitting
+from bildung.store.models import FormItem, PlannedSession, Sitting
 
 OPENED = 1.0  # seconds
 STATUS = {
@@ -149,13 +151,13 @@ def administration(db: Session, form_id: int, items: Sequence[BankItem], rows: R
     ).all()
     several = rows.in_parts or bool(rows.drawn)
     by_hand = [place for (place, _), item in zip(places, items, strict=True) if awaits(for_the_core(item)[1])]
-    marks = _marks(db, by_hand)
+    marks = settled_scores(db, by_hand)
     core_items, answers, raw = [], list[Answers](), dict[int, dict[str, str]]()
     for at, (item, (place, part)) in enumerate(zip(items, places, strict=True)):
         core_item, rule = for_the_core(item)
         blocks = [_block(item, pack, columns, place) for pack, columns in zip(rows.packs, rows.columns, strict=True)]
         if place in marks:
-            core_item, merged = _marked(core_item, blocks, rows.sittings, marks[place])
+            core_item, merged = _marked(core_item, rule, blocks, rows.sittings, marks[place])
         else:
             merged = merge_columns(core_item, rule, blocks)
         # what was not reached in one part says nothing of the next
@@ -193,40 +195,33 @@ def _seconds(rows: Rows, places: Sequence[int]) -> FloatArray | None:
     return np.where(seconds > 0, seconds, np.nan)
 
 
-def _marks(db: Session, places: Sequence[int]) -> dict[int, dict[int, float]]:
-    """By form item and sitting: the mean of what the markers gave."""
-    found: dict[int, dict[int, float]] = {place: {} for place in places}
-    if places:
-        for place, sitting, points in db.execute(
-            select(Mark.form_item_id, Mark.sitting_id, func.avg(Mark.points))
-            .where(Mark.form_item_id.in_(places))
-            .group_by(Mark.form_item_id, Mark.sitting_id)
-        ):
-            found[place][sitting] = round(float(points), 6)
-    return found
-
-
 def _marked(
     item: ItemColumn,
+    rule: Rule,
     blocks: Sequence[tuple[list[str], npt.NDArray[np.uint16]]],
     sittings: npt.NDArray[np.int64],
-    marks: dict[int, float],
+    marks: dict[int, SettledScore],
 ) -> tuple[ItemColumn, Answers]:
-    """An item that a person marks, by the points that were given; answers without a mark still wait."""
-    texts = [np.array(["", *cells], dtype=object)[codes] for cells, codes in blocks]
-    written = np.array([bool(text) for block in texts for text in block], dtype=np.bool_)
-    points = sorted(set(marks.values()))
+    """An item that a person scores: what was given for what a person scores, and by the rule for the rest; responses that
+    nobody has scored still wait."""
+    texts = [text for cells, codes in blocks for text in np.array(["", *cells], dtype=object)[codes]]
+    earned = [_earned(rule, text, marks.get(id)) for id, text in zip(sittings.tolist(), texts, strict=True)]
+    points = sorted({value for value in earned if not isinstance(value, int)})
     code_of = {value: FIRST + at for at, value in enumerate(points)}
-    codes = np.array(
-        [
-            (code_of[marks[id]] if id in marks else AWAITING) if some else OMITTED
-            for id, some in zip(sittings.tolist(), written.tolist(), strict=True)
-        ],
-        dtype=np.int32,
-    )
+    codes = np.array([value if isinstance(value, int) else code_of[value] for value in earned], dtype=np.int32)
     narrow = codes.astype(np.uint8) if FIRST + len(points) <= 256 else codes
     labels = tuple(f"{value:g}" for value in points)
     return replace(item, kind="points"), Answers(narrow, labels, np.array(points, dtype=np.float64))
+
+
+def _earned(rule: Rule, text: str, given: SettledScore | None) -> float | int:
+    """Points of one response as a float, or its state as an int."""
+    if not text:
+        return OMITTED
+    found = whole_response(*by_rule_of(rule, text), given)
+    if found.missing:
+        return NOT_PRESENTED
+    return AWAITING if found.points is None else found.points
 
 
 def _block(

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from bildung.core.assembly.draw import outlook
 from bildung.core.errors import Refused
-from bildung.formats.blueprint import KINDS, FormSettings
+from bildung.formats.blueprint import KINDS, FormSettings, PartKept, read_plan
 from bildung.services.building.forms import FormDetail, detail, draft
 from bildung.services.calendar.years import local_today
 from bildung.services.forms.settings import heaps_of
@@ -48,6 +48,10 @@ def change(
         form = draft(db, form_id, allowed)
         if form.revision != revision:
             raise Conflict("someone changed this form in the meantime; the current version is shown")
+        if settings.timed_sections and not any(part.minutes for part in _sections(form)):
+            raise Invalid(
+                "no section of this test has minutes of its own; set them in its blueprint first", "timed_sections"
+            )
         before = {"title": form.title, "kind": form.kind, "unit": form.unit, "settings": form.settings}
         form.title, form.kind, form.unit, form.settings = title, kind, unit.strip()[:120], settings.model_dump()
         form.revision += 1
@@ -56,6 +60,10 @@ def change(
         return detail(db, form_id, local_today(ctx, db))
 
     return ctx.store.write(work)
+
+
+def _sections(form: Form) -> list[PartKept]:
+    return read_plan(form.plan).parts if form.plan else []
 
 
 def draws(ctx: Context, actor: Actor, form_id: int, settings: FormSettings) -> FormDraws:

@@ -41,6 +41,7 @@ class Trial:
     one_by_one: bool
     one_way: bool
     check: bool
+    timed: bool
     minutes: int | None
     seed: int | None
     expected: float | None
@@ -77,6 +78,7 @@ def begin(ctx: Context, actor: Actor, form_id: int, seed: int = 1) -> Trial:
             one_by_one=rules.movement == "one",
             one_way=rules.movement == "one" and not rules.back,
             check=rules.feedback == "now",
+            timed=rules.timed_sections,
             minutes=rules.minutes,
             seed=seed if drawn else None,
             expected=drawn.share if drawn else None,
@@ -99,6 +101,7 @@ def said(form: Form) -> list[str]:
         f"{rules.minutes} min, extra time on top" if rules.minutes else "no time limit",
         one if rules.movement == "one" else "any item at any time",
         f"with {tools}" if tools else "",
+        "each section ends by its own minutes" if rules.timed_sections else "",
         "hints on asking" if rules.hints else "",
         told[rules.feedback],
         attempts,

@@ -38,7 +38,7 @@ from bildung.services.shared.throttle import (
 )
 from bildung.services.sitting.delivery import delivery_hash, delivery_of
 from bildung.services.sitting.resting import resume, resumed_from
-from bildung.services.sitting.signs import SILENT, pause_with_the_rest
+from bildung.services.sitting.signs import lively, pause_with_the_rest
 from bildung.services.sitting.taking import topic
 from bildung.store.models import (
     Enrolment,
@@ -208,10 +208,9 @@ def who(ctx: Context, typed_code: str, own_code: str, address: str, secret: str 
 
 
 def _open_elsewhere(sitting: Sitting, here: Sitter | None, now: datetime) -> bool:
-    """Whether a device that is not this one has it open: it has shown a sign of life lately."""
-    if sitting.state != "answering" or sitting.seen_at is None or now - sitting.seen_at > SILENT:
-        return False
-    return here is None or here.sitting_id != sitting.id or here.takeover != sitting.takeover
+    """Whether a device that is not this one has it open."""
+    mine = here is not None and here.sitting_id == sitting.id and here.takeover == sitting.takeover
+    return lively(sitting, now) and not mine
 
 
 def _found(

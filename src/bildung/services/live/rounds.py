@@ -352,9 +352,9 @@ def _view(ctx: Context, db: Session, actor: Actor, asked: list[Asked]) -> LiveQu
     harder, easier = _suggestions(ctx, db, actor, asked, share) if known else ([], [])
     finding = f"{counted(len(given), 'answer')} so far."
     if known and current.question.closed_at is not None and given:
-        finding = f"{right} of {len(given)} answered right."
+        finding = f"{right} of {len(given)} answered correctly."
         if change is not None and change.both:
-            finding += f" {change.to_right} went from wrong to right, {change.from_right} the other way."
+            finding += f" {change.to_right} changed from wrong to right, {change.from_right} the other way."
     return LiveQuestionView(
         question=shown_question(current),
         code=current.version.item.code if current.version is not None else "",

@@ -21,7 +21,7 @@ from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
-from bildung.services.sitting.signs import SILENT
+from bildung.services.sitting.signs import lively
 from bildung.services.sitting.taking import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
 
@@ -185,10 +185,7 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
                 was=_was(session, zone, dates) if state in ("now", "ahead") else "",
                 minutes=None if rules.minutes is None or factor == inf else round(rules.minutes * factor),
                 news=_news(p, session, sitting, state) if own else "",
-                elsewhere=own
-                and sitting.state == "answering"
-                and sitting.seen_at is not None
-                and now - sitting.seen_at <= SILENT,
+                elsewhere=own and lively(sitting, now),
             )
         )
     elsewhere = {test for test, o in zip(tests, occasions, strict=True) if o.state in ("now", "ahead", "sat")}

@@ -4,6 +4,11 @@ from __future__ import annotations
 
 SAID = {
     "accommodation.provided": "recorded an accommodation",
+    "alert.close": "noted what was done about a safety alert",
+    "alert.persons": "named who receives safety alerts",
+    "alert.raise": "raised a safety alert",
+    "comment.say": "commented on a response",
+    "scoring.plan": "planned who scores an item",
     "answers.leave": "dismissed late answers",
     "answers.take": "accepted late answers",
     "bells.save": "saved bell schedules",
@@ -136,6 +141,8 @@ PAGES = {
     "item": "/bank/items/",
     "group": "/people/groups/",
     "family": "/tests/families/",
+    "score.change": "changed a score",
+    "score.withdraw": "withdrew a score",
 }
 
 

@@ -30,6 +30,7 @@ from bildung.services.people.teachers import teachers_of
 from bildung.services.planning.closed import closings
 from bildung.services.planning.schools import school_of, school_or_first, schools_of
 from bildung.services.sessions.busy import A_DAY
+from bildung.services.sessions.listing import counts_in_words
 from bildung.services.sessions.roomview import in_the_room, irregularities
 from bildung.services.sessions.substitute import code_of
 from bildung.services.sessions.support import missing_support
@@ -277,7 +278,7 @@ def print_day(ctx: Context, actor: Actor, school_id: int, day: date, sheet: Shee
                     substitute=code_of(db, s) if sheet == "rosters" and s.id in held and s.closed_at is None else "",
                     students=_students(db, s, sheet),
                     helpers=_helpers(db, s) if sheet == "support" else [],
-                    counts=_counts(db, s) if sheet == "record" else "",
+                    counts=counts_in_words(ctx, db, s) if sheet == "record" else "",
                     events=_events(ctx, db, s) if sheet == "record" else [],
                 )
                 for s in sessions
@@ -323,19 +324,6 @@ def _week(ctx: Context, db: Session, school: School, day: date) -> TestingDayPri
         people=[PrintedWeek(name=person.name, lines=lines) for person, lines in people],
         made=f"{school.name}, printed {dates.long(local_today(ctx, db))}",
     )
-
-
-def _counts(db: Session, session: PlannedSession) -> str:
-    states = Counter(db.scalars(select(Sitting.state).where(Sitting.session_id == session.id)))
-    words = {
-        "handed_in": "submitted",
-        "on_paper": "on paper",
-        "absent": "absent",
-        "exempt": "exempt",
-        "void": "invalidated",
-    }
-    said_ = [f"{states[state]} {word}" for state, word in words.items() if states[state]]
-    return f"{counted(sum(states.values()), 'student')} on the list: {', '.join(said_) or 'nothing yet'}."
 
 
 def _events(ctx: Context, db: Session, session: PlannedSession) -> list[PrintedEvent]:

@@ -19,12 +19,13 @@ AT_ONCE = 5000  # ids of one statement
 @dataclass(frozen=True)
 class HandledItem:
     """One item. seen: students whose visits are known and who saw it; back: of them, who came back to it from another item.
-    changed: students who gave two different answers or more, of all who were counted."""
+    changed: students who gave two different answers or more, of `n`, all who took the form."""
 
     number: int
     seen: int
     back: int
     changed: int
+    n: int
 
 
 def handled(ctx: Context, judged: Judged) -> list[HandledItem]:
@@ -41,7 +42,7 @@ def handled(ctx: Context, judged: Judged) -> list[HandledItem]:
     counts = came_back(visits, len(paper))
     at = {id: place for place, id in enumerate(paper)}
     return [
-        HandledItem(row.number, *counts[at[row.place]], changed.get(row.place, 0))
+        HandledItem(row.number, *counts[at[row.place]], changed.get(row.place, 0), len(ids))
         for row in judged.rows
         if row.place in at
     ]

@@ -11,7 +11,7 @@ import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bildung.core.agreement.agreement import Agreement, agreement
+from bildung.core.agreement.pairs import in_pairs
 from bildung.core.classical.analysis import ItemAnalysis
 from bildung.core.classical.curves import OptionCurves, option_curves
 from bildung.core.classical.effort import ItemTime, effort
@@ -23,6 +23,7 @@ from bildung.core.comparison.compare import GroupItem, shares_by_group
 from bildung.core.errors import Refused
 from bildung.core.items.shown import coefficient, percent
 from bildung.formats.answers import in_words
+from bildung.services.answers.byperson import given_marks
 from bildung.services.answers.itemhistory import Use, uses
 from bildung.services.items.bankitem import BankItem
 from bildung.services.items.verdicts import VerdictLine, verdicts_of
@@ -269,42 +270,25 @@ def _beside(judged: Judged, at: int, history: Sequence[Use]) -> list[Beside]:
 def _marking(db: Session, actor: Actor, judged: Judged, at: int) -> list[TwoMarkers]:
     """How far markers agree on answers that two of them marked, in the sessions of the view."""
     places = [places[at] for places in judged.together.places.values()]
-    rows = db.execute(
-        select(Mark.sitting_id, Mark.marker_id, Mark.points, Person.given, Person.family)
-        .join(Person, Person.id == Mark.marker_id)
-        .join(Sitting, Sitting.id == Mark.sitting_id)
-        .where(Mark.form_item_id.in_(places), Sitting.session_id.in_([o.id for o in judged.scoped.chosen]))
-    ).all()
-    names = {marker: f"{given} {family}" for _, marker, _, given, family in rows}
+    sessions = [o.id for o in judged.scoped.chosen]
+    marks = given_marks(db, Mark.form_item_id.in_(places), Sitting.session_id.in_(sessions))
+    scorers = {m.scorer for theirs in marks.values() for m in theirs}
+    names = {p.id: p.name for p in db.scalars(select(Person).where(Person.id.in_(scorers)))}
     if not any(grant.role == "coordinator" for grant in actor.grants):  # who marks how is between them and the marker
         names = {m: "you" if m == actor.person_id else f"scorer {n}" for n, m in enumerate(sorted(names), 1)}
-    by_marker: dict[int, dict[int, float]] = {}
-    for sitting, marker, points, _, _ in rows:
-        by_marker.setdefault(marker, {})[sitting] = points
-    most = judged.analysis.items[at].item.points
-    found = []
-    markers = sorted(by_marker, key=lambda m: names[m])
-    for n, one in enumerate(markers):
-        for other in markers[n + 1 :]:
-            both = sorted(by_marker[one].keys() & by_marker[other].keys())
-            if not both:
-                continue
-            first, second = (np.array([by_marker[m][s] for s in both]) for m in (one, other))
-            if not (np.all(first == np.rint(first)) and np.all(second == np.rint(second))):
-                continue
-            a: Agreement = agreement(first.astype(np.int64), second.astype(np.int64), int(most) + 1)
-            found.append(
-                TwoMarkers(
-                    first=names[one],
-                    second=names[other],
-                    n=len(both),
-                    exact=a.exact,
-                    adjacent=a.adjacent,
-                    difference=a.difference,
-                    weighted_kappa=a.weighted_kappa,
-                )
-            )
-    return found
+    return [
+        TwoMarkers(
+            first=names[pair.first],
+            second=names[pair.second],
+            n=pair.n,
+            exact=pair.found.exact,
+            adjacent=pair.found.adjacent,
+            difference=pair.found.difference,
+            weighted_kappa=pair.found.weighted_kappa,
+        )
+        for pair in in_pairs([{m.scorer: m.score for m in theirs} for theirs in marks.values()])
+        if pair.found is not None
+    ]
 
 
 @dataclass(frozen=True, kw_only=True)

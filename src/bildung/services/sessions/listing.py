@@ -266,6 +266,12 @@ def sessions_finding(lines: list[SessionLine]) -> str:
     return f"{len(lines)} {'session' if len(lines) == 1 else 'sessions'}: {states}."
 
 
+def counts_in_words(ctx: Context, db: Session, session: PlannedSession) -> str:
+    """What the page of one session says of its attempts."""
+    counts = _counts(db, [session.id]).get(session.id, {})
+    return _session_finding(_line(ctx, db, session, counts, False))
+
+
 def _session_finding(line: SessionLine) -> str:
     c = line.counts
     total = sum(c.values())

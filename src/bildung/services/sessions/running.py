@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from datetime import datetime, timedelta
 from typing import Literal, get_args
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import counted
@@ -26,8 +26,10 @@ from bildung.services.sitting import taking
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.services.sitting.signs import end_pause, pause_with_the_rest
 from bildung.store.models import (
+    Mark,
     PackedAnswers,
     PlannedSession,
+    ScoringHold,
     Sitting,
     TimeOn,
 )
@@ -144,7 +146,7 @@ def close(ctx: Context, actor: Actor, session_id: int, unfinished: Unfinished = 
 def reopen(ctx: Context, actor: Actor, session_id: int, sitting_id: int, why: str) -> None:
     """An attempt that was submitted by mistake goes on with the time it had left: whoever holds the session while it runs,
     whoever planned it until the window ends. Of a session that is closed it is to be continued in another one. Refused once
-    right answers were shown."""
+    right answers were shown. Scores that people gave it are withdrawn: what they scored may change."""
     why = need_text(why, "why", 300)
 
     def work(db: Session) -> None:
@@ -175,6 +177,8 @@ def reopen(ctx: Context, actor: Actor, session_id: int, sitting_id: int, why: st
             attempt.state = "answering"
             rest(attempt, submitted)
         session.data_version += 1
+        db.execute(delete(Mark).where(Mark.sitting_id == attempt.id))
+        db.execute(delete(ScoringHold).where(ScoringHold.sitting_id == attempt.id))
         db.flush()
         follow_same(db, session)
         audit.record(

@@ -104,7 +104,7 @@ def change_over(
         db.execute(delete(Response).where(Response.sitting_id == sitting.id))
         sitting.form_id = None if other.id == session.form_id else other.id
         sitting.takeover += 1  # the device with the other form keeps nothing more
-        sitting.reached, sitting.checked = 0, None
+        sitting.reached, sitting.section_at, sitting.checked = 0, 0, None
         found = draw_for(db, other, session)
         sitting.seed, sitting.drawn = (None, None) if found is None else (found[0], list(found[1].items))
         db.flush()

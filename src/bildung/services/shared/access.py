@@ -30,6 +30,7 @@ from bildung.store.models import (
     PlannedSession,
     School,
     SchoolClass,
+    ScoringTask,
     SessionSupport,
     Sitting,
     Substitute,
@@ -76,6 +77,9 @@ class Action(StrEnum):
     QUALITY_READ = "quality.read"
     QUALITY_DECIDE = "quality.decide"
     ANSWERS_READ = "answers.read"
+    SCORES_GIVE = "scores.give"
+    SCORES_OWN = "scores.own"
+    SCORES_PLAN = "scores.plan"
 
 
 SUBSTITUTE = "substitute"
@@ -195,6 +199,26 @@ def _taught(actor: Actor, class_id: object) -> ColumnElement[bool]:
 
 def _teaches_or_taught(actor: Actor, class_id: object) -> ColumnElement[bool]:
     return or_(_teaches(actor, class_id), _taught(actor, class_id))
+
+
+def _given_to_score(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Sessions of windows in which an item of theirs was given to them to score."""
+    received = aliased(Sitting)
+    on = exists().where(received.session_id == PlannedSession.id, received.form_id == FormItem.form_id)
+    return exists().where(
+        ScoringTask.scorer_id == actor.person_id,
+        ScoringTask.window_id == PlannedSession.window_id,
+        FormItem.id == ScoringTask.form_item_id,
+        or_(FormItem.form_id == PlannedSession.form_id, on),
+    )
+
+
+def _taught_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return _teaches_or_taught(actor, PlannedSession.class_id)
+
+
+def _to_score(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    return or_(_taught_sessions(actor, grant), _given_to_score(actor, grant))
 
 
 def _led_by(actor: Actor, class_id: object) -> ColumnElement[bool]:
@@ -515,6 +539,9 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.QUALITY_READ): _school_sessions,
     ("coordinator", Action.QUALITY_DECIDE): _school_sessions,
     ("coordinator", Action.ANSWERS_READ): _school_sessions,
+    ("coordinator", Action.SCORES_GIVE): _school_sessions,
+    ("coordinator", Action.SCORES_OWN): _school_sessions,
+    ("coordinator", Action.SCORES_PLAN): _school_sessions,
     ("leader", Action.PEOPLE_READ): _school_people,
     ("leader", Action.SUPPORT_READ): _school_people,
     ("leader", Action.GROUPS_READ): _school_groups,
@@ -551,6 +578,9 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.QUALITY_READ): _course_sessions,
     ("teacher", Action.QUALITY_DECIDE): _course_sessions,
     ("teacher", Action.ANSWERS_READ): _named_sessions,
+    ("teacher", Action.SCORES_GIVE): _to_score,
+    ("teacher", Action.SCORES_OWN): _taught_sessions,
+    ("specialist", Action.SCORES_GIVE): _given_to_score,
     ("specialist", Action.PEOPLE_READ): _assigned_students,
     ("specialist", Action.SUPPORT_READ): _assigned_students,
     ("specialist", Action.SUPPORT_ENTER): _managed_students,

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, get_args
 from urllib.parse import urlsplit
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.school.dates import STYLES, USUAL, Dates
+from bildung.core.scoring.conditions import CONDITIONS, DEFAULTS, Worth
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -69,11 +70,18 @@ def _reasons(value: Any) -> bool:
     )
 
 
+def _condition_rules(value: Any) -> bool:
+    return (
+        isinstance(value, dict) and set(value) == set(CONDITIONS) and all(v in get_args(Worth) for v in value.values())
+    )
+
+
 KINDS: Mapping[str, Kind] = {
     "formats": Kind(USUAL, lambda v: v in STYLES, "en-US (month first, 12 hours) or en-GB (day first, 24 hours)"),
     "exemption_reasons": Kind(
         list(REASONS), _reasons, f"1 to {MOST_REASONS} different reasons of at most 80 characters"
     ),
+    "condition_rules": Kind(dict(DEFAULTS), _condition_rules, "for each condition code one of zero, missing, second"),
     "keep_places": Kind(False, _yes_no, "yes or no"),
     "keep_sign_ins_days": Kind(400, _whole(30, 3650), "30 to 3650 days"),
     "keep_log_years": Kind(6, _whole(1, 50), "1 to 50 years"),

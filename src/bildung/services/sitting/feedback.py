@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
 from bildung.core.errors import Refused
+from bildung.core.scoring.settled import SettledScore, whole_response
 from bildung.formats.answers import in_words
 from bildung.formats.content import ChoicePart, Content, EntryPart, MenuPart
 from bildung.formats.markup import bare_text
-from bildung.formats.scored import awaits, item_rule, part_rule
+from bildung.formats.scored import awaits, by_rule_of, item_rule, part_rule
 from bildung.services.shared.wire import Id
 
 Verdict = Literal["right", "partly", "wrong", "waits", "open"]
@@ -17,8 +19,9 @@ Verdict = Literal["right", "partly", "wrong", "waits", "open"]
 
 @dataclass(frozen=True, kw_only=True)
 class Told:
-    """Of one question. verdict: waits where scored by a person, open where nothing was answered. right: the right
-    answer as HTML, empty where it cannot be said in a line. earned: None where it waits."""
+    """Of one question. verdict: waits where a person has not scored it yet, open where nothing was answered. right: the right
+    answer as HTML, empty where it cannot be said in a line. earned: None where it waits. comments: of scorers, to the
+    student."""
 
     question: Id
     number: int
@@ -27,26 +30,36 @@ class Told:
     points: float
     right: str
     solution: str
+    comments: list[str] = field(default_factory=list)
 
 
-def tell(question: int, number: int, kind: str, content: Content, answer: str, reveal: bool = True) -> Told:
-    """By the same rules that every figure uses. reveal: whether the right answer may be named and explained."""
+def tell(
+    question: int,
+    number: int,
+    kind: str,
+    content: Content,
+    answer: str,
+    reveal: bool = True,
+    given: SettledScore | None = None,
+    comments: Sequence[str] = (),
+) -> Told:
+    """By the same rules that every figure uses. reveal: whether the right answer may be named and explained. given: what
+    a person's scores are worth. A response that is missing by its condition code is in no points."""
     points = sum(s.points for s in content.scoring)
     if kind != "reason" and awaits(item_rule(content.shown, content.scoring)):
+        return _by_person(question, number, content, answer, points, given, comments, reveal)
+    earned = earned_by(kind, content, answer)
+    verdict = _verdict(earned, points, answer)
+    if not reveal:
         return Told(
             question=question,
             number=number,
-            verdict="waits" if answer else "open",
-            earned=None if answer else 0.0,
+            verdict=verdict,
+            earned=earned,
             points=points,
             right="",
             solution="",
-        )
-    earned = earned_by(kind, content, answer)
-    verdict: Verdict = "right" if earned >= points - 1e-9 else "partly" if earned > 0 else "wrong" if answer else "open"
-    if not reveal:
-        return Told(
-            question=question, number=number, verdict=verdict, earned=earned, points=points, right="", solution=""
+            comments=list(comments),
         )
     return Told(
         question=question,
@@ -56,7 +69,51 @@ def tell(question: int, number: int, kind: str, content: Content, answer: str, r
         points=points,
         right=right_answer(content),
         solution=content.behind.solution,
+        comments=list(comments),
     )
+
+
+def _verdict(earned: float, points: float, answer: str) -> Verdict:
+    return "right" if earned >= points - 1e-9 else "partly" if earned > 0 else "wrong" if answer else "open"
+
+
+def _by_person(
+    question: int,
+    number: int,
+    content: Content,
+    answer: str,
+    points: float,
+    given: SettledScore | None,
+    comments: Sequence[str],
+    reveal: bool,
+) -> Told:
+    earned, verdict = _settled(content, answer, points, given)
+    missing = given is not None and given.missing
+    return Told(
+        question=question,
+        number=number,
+        verdict=verdict,
+        earned=earned,
+        points=0.0 if missing else points,
+        right="",
+        solution=content.behind.solution if reveal and verdict != "waits" and answer else "",
+        comments=list(comments) if verdict != "waits" else [],
+    )
+
+
+def _settled(content: Content, answer: str, points: float, given: SettledScore | None) -> tuple[float | None, Verdict]:
+    """What a response earns that a person scores at least in part, and what that is called."""
+    if not answer:
+        return 0.0, "open"
+    try:
+        found = whole_response(*by_rule_of(item_rule(content.shown, content.scoring), answer), given)
+    except Refused:
+        return None, "waits"
+    if found.missing:
+        return 0.0, "open"
+    if found.points is None:
+        return None, "waits"
+    return found.points, _verdict(found.points, points, answer)
 
 
 def earned_by(kind: str, content: Content, answer: str) -> float:
@@ -94,7 +151,7 @@ def summary(told: list[Told]) -> str:
     earned = sum(t.earned or 0.0 for t in told)
     points = sum(t.points for t in told if t.verdict != "waits")
     text = f"You got {earned:g} of {points:g} points"
-    marked = f"{waiting} {'answer is' if waiting == 1 else 'answers are'} still being marked"
+    marked = f"{waiting} {'answer is' if waiting == 1 else 'answers are'} still being scored"
     if waiting and not points:
         return f"{marked}."
     return f"{text}; {marked}." if waiting else f"{text}."

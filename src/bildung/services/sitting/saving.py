@@ -15,6 +15,7 @@ from typing import Annotated, Any
 from sqlalchemy import Connection, Row, bindparam, select, tuple_, update
 from sqlalchemy.dialects.sqlite import insert
 
+from bildung.core.school.timing import time_added, worked
 from bildung.formats.answers import unfit
 from bildung.formats.content import Shown
 from bildung.services.shared.access import Sitter
@@ -55,12 +56,14 @@ class Receipt:
 @dataclass(frozen=True, kw_only=True)
 class Message:
     """What a device sends at once. reached: the place the student has come to, where the test runs one way. times:
-    milliseconds that this device has shown each item so far; practice is not timed. visits: since the last message."""
+    milliseconds that this device has shown each item so far; practice is not timed. visits: since the last message.
+    section_ago: seconds since the student came to their section, where sections end by their own minutes."""
 
     answers: Sequence[Answer]
     reached: int = 0
     times: Mapping[int, int] = field(default_factory=dict)
     visits: Sequence[Visit] = ()
+    section_ago: float = 0.0
 
 
 def save(
@@ -123,6 +126,11 @@ _ATTEMPT = (
         Sitting.drawn,
         Sitting.checked,
         Sitting.form_id,
+        Sitting.section_at,
+        Sitting.clock_from,
+        Sitting.started_at,
+        Sitting.added_seconds,
+        Sitting.paused_at,
         PlannedSession.form_id.label("form"),
         PlannedSession.part,
         PlannedSession.closed_at,
@@ -160,7 +168,11 @@ _TIME = _TIMED.on_conflict_do_update(
     where=_TIMED.excluded.milliseconds > TimeOn.milliseconds,
 )
 _SEEN = update(Sitting).where(Sitting.id == bindparam("of")).values(last_at=bindparam("now"))
-_REACHED = update(Sitting).where(Sitting.id == bindparam("of")).values(reached=bindparam("place"))
+_REACHED = (
+    update(Sitting)
+    .where(Sitting.id == bindparam("of"))
+    .values(reached=bindparam("place"), section_at=bindparam("section"))
+)
 _MOVED = (
     update(PlannedSession)
     .where(PlannedSession.id == bindparam("of"))
@@ -182,7 +194,7 @@ def _keep(ctx: Context, connection: Connection, sitter: Sitter, message: Message
         state = "answering" if practice.handed_in_at is None else "handed_in"
     open_ = _Open(
         paper=paper,
-        left=set(list(paper.questions)[: at_hand.reached]) if paper.one_way else set(),
+        left=set(list(paper.questions)[: paper.left(at_hand.reached)]) if paper.one_way or paper.sections else set(),
         final=set(at_hand.checked or ()),
         closed=state != "answering" or sitting.closed_at is not None,
     )
@@ -202,7 +214,8 @@ def _keep(ctx: Context, connection: Connection, sitter: Sitter, message: Message
     if not open_.closed and message.reached > at_hand.reached:
         place = min(message.reached, max(0, len(paper.questions) - 1))
         if practice is None:
-            connection.execute(_REACHED, {"of": sitter.sitting_id, "place": place})
+            section = _section_at(sitting, paper, place, message.section_ago, now)
+            connection.execute(_REACHED, {"of": sitter.sitting_id, "place": place, "section": section})
         else:
             connection.execute(update(LaterAttempt).where(LaterAttempt.id == practice.id).values(reached=place))
     if new:
@@ -211,6 +224,16 @@ def _keep(ctx: Context, connection: Connection, sitter: Sitter, message: Message
             connection.execute(_MOVED, {"of": sitting.session_id})
     receipt = Receipt(acknowledged, refused, sitting.takeover, state)
     return receipt, [sitting.session_id] if new else []
+
+
+def _section_at(sitting: Any, paper: Answerable, place: int, ago: float, now: datetime) -> int:
+    """At which second of the attempt's own clock the section began that holds a place; a device without a network says how
+    long ago that was, and is believed as far as it can be so."""
+    began = sitting.clock_from or sitting.started_at
+    if began is None or paper.section(place) == paper.section(sitting.reached):
+        return int(sitting.section_at)
+    so_far = worked(began, time_added(sitting.added_seconds, sitting.paused_at, now), now)
+    return max(int(sitting.section_at), round(so_far - max(0.0, ago)))
 
 
 @dataclass(frozen=True, kw_only=True)

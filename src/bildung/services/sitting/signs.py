@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal, get_args
 
@@ -21,6 +21,7 @@ from bildung.store.models import PlannedSession, RoomEvent, Sitting
 Sign = Literal["help", "never_mind", "restroom", "back", "left", "offline", "read", "here", "checked"]
 SILENT = timedelta(seconds=150)  # without a sign of the device, which sends one a minute
 LONGEST_AWAY = 24 * 3600  # seconds that a device is believed
+MOST_HELD = 10_000  # answers of others that a device is believed to hold
 MOST_LEFT = 300  # times of one attempt that are kept
 
 
@@ -84,6 +85,11 @@ def _open(sitting: Sitting, kind: str) -> Select[RoomEvent]:
     )
 
 
+def lively(sitting: Sitting, now: datetime) -> bool:
+    """Whether a device has the attempt open: it has shown a sign of life lately."""
+    return sitting.state == "answering" and sitting.seen_at is not None and now - sitting.seen_at <= SILENT
+
+
 def sign(
     ctx: Context, sitter: Sitter, kind: Sign, seconds: int = 0, message: int = 0, device: DeviceCheck | None = None
 ) -> None:
@@ -105,7 +111,8 @@ def sign(
                 row.until = now
             return session.id
         if kind == "checked":
-            sitting.device = vars(device or DeviceCheck())
+            said = device or DeviceCheck()
+            sitting.device = vars(replace(said, holds=max(0, min(said.holds, MOST_HELD))))
             return session.id
         if sitting.state != "answering":
             raise Conflict("this test is not open; ask your proctor")

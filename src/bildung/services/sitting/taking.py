@@ -5,27 +5,30 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from math import inf
 from types import MappingProxyType
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.holding import Needs
-from bildung.core.school.timing import brief_until, personal_end
+from bildung.core.school.timing import brief_until, personal_end, section_end
+from bildung.core.scoring.settled import SettledScore
 from bildung.formats.blueprint import FormSettings, read_plan
 from bildung.formats.content import Behind, Shown
 from bildung.formats.face import faced
 from bildung.formats.markup import safe_html
+from bildung.services.answers.byperson import settled_scores
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import StimulusView, content_of, shown_safely, stimulus_view
-from bildung.services.owed.accommodated import NONE, added_to, end_for, extra_times_at, in_session
+from bildung.services.owed.accommodated import NONE, added_to, end_for, extra_times, extra_times_at, in_session
 from bildung.services.owed.dealing import draw_for, form_of, places_of
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
 from bildung.services.shared.wire import Id
-from bildung.services.sitting.answerable import answerable
+from bildung.services.sitting.answerable import Answerable, answerable
 from bildung.services.sitting.feedback import Told, summary, tell
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.services.sitting.signs import SILENT, RoomStanding, room_standing
@@ -38,6 +41,7 @@ from bildung.store.models import (
     Person,
     PlannedSession,
     Response,
+    ResponseComment,
     RoomEvent,
     SignIn,
     Sitting,
@@ -72,11 +76,13 @@ class Question:
 
 @dataclass(frozen=True)
 class PartShown:
-    """Of a test. minutes: to plan by; the end is the whole test's."""
+    """Of a test. minutes: to plan by. seconds: this student's, where the section ends by them; None where only the whole test
+    ends."""
 
     name: str
     instructions: str
     minutes: int | None
+    seconds: int | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,7 +90,8 @@ class Paper:
     """end: this student's own, extra time included. large_print, read_aloud: how they need it. one_way: an item that was
     left is not gone back to; reached: the place up to which they came then. one_by_one: no jumping ahead. check: feedback after each answer. more: further attempts that may be begun. review: what was right may be seen now.
     review_follows: it may be seen once nobody else can be given the same items. afterward: what those who are finished do.
-    submit_from: when it can be submitted at the earliest. brief_until: until when that would be far quicker than usual."""
+    submit_from: when it can be submitted at the earliest. brief_until: until when that would be far quicker than usual.
+    timed: sections end by their own minutes, and are not gone back to. section_end: of the one that the student is in."""
 
     sitting: int
     title: str
@@ -112,6 +119,8 @@ class Paper:
     afterward: str = ""
     submit_from: datetime | None = None
     brief_until: datetime | None = None
+    timed: bool = False
+    section_end: datetime | None = None
 
 
 def paper(ctx: Context, sitter: Sitter) -> Paper:
@@ -127,7 +136,8 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
         rules = settings(form)
         given = answers_of(db, at_hand)
         # what it may be answered with is read now, so that the first answer need not wait for it
-        answerable(ctx, db.connection(), form.id, session.part, at_hand.drawn)
+        known = answerable(ctx, db.connection(), form.id, session.part, at_hand.drawn)
+        factor = extra_times(db, session, [person.id]).get(person.id, 1.0)
         latest = max((sequence for _, takeover, sequence in given.values() if takeover == sitter.takeover), default=0)
         beside = select(func.max(StudentWork.sequence)).where(
             StudentWork.sitting_id == sitting.id, StudentWork.takeover == sitter.takeover
@@ -170,7 +180,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             attempt=sitting.attempt,
             more=max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0,
             review=may_review(db, session, form, state),
-            parts=parts_shown(form, session.part),
+            parts=parts_shown(form, session.part, factor if isinstance(at_hand, Sitting) else inf),
             full_name=person.name,
             review_follows=rules.feedback != "release" and state == "handed_in",
             now=ctx.clock(),
@@ -178,7 +188,18 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             afterward=session.afterward,
             submit_from=began + timedelta(minutes=rules.submit_after) if began and rules.submit_after else None,
             brief_until=brief_until(began, usual_seconds(ctx, db, form.id)) if began and sitting.attempt == 1 else None,
+            timed=rules.timed_sections,
+            section_end=_section_end(form, known, sitting, factor, ctx.clock()),
         )
+
+
+def _section_end(form: Form, known: Answerable, sitting: Sitting, factor: float, now: datetime) -> datetime | None:
+    """Of the section that the first attempt is in; practice has no end of its own."""
+    if not settings(form).timed_sections or sitting.attempt > 1 or sitting.counted_from is None or not form.plan:
+        return None
+    sections, at = read_plan(form.plan).parts, known.section(sitting.reached)
+    minutes = sections[at].minutes if at < len(sections) else None
+    return section_end(sitting.counted_from, sitting.section_at, minutes, factor, added_to(sitting, now))
 
 
 def work_of(db: Session, attempt: Attempt) -> dict[tuple[int, str], str]:
@@ -224,14 +245,24 @@ def _hints(version: ItemVersion) -> list[str]:
     return [safe_html(hint) for hint in Behind.model_validate(version.behind or {}).hints]
 
 
-def parts_shown(form: Form, part: int | None) -> list[PartShown]:
-    """Parts of the plan that say anything to a student; of one part alone, that one."""
+def parts_shown(form: Form, part: int | None, factor: float = 1.0) -> list[PartShown]:
+    """Parts of the plan that say anything to a student, or end by their own minutes; of one part alone, that one. factor: on
+    the time of this student."""
     if not form.plan:
         return []
-    found = [PartShown(p.name, p.instructions, p.minutes) for p in read_plan(form.plan).parts]
+    timed = settings(form).timed_sections
+    found = [
+        PartShown(
+            p.name,
+            p.instructions,
+            p.minutes,
+            round(60 * p.minutes * factor) if timed and p.minutes and factor != inf else None,
+        )
+        for p in read_plan(form.plan).parts
+    ]
     if part is not None:
         found = [p if at == part else PartShown("", "", None) for at, p in enumerate(found)]
-    return found if any(p.name or p.instructions for p in found) else []
+    return found if timed or any(p.name or p.instructions for p in found) else []
 
 
 def attempt_of(db: Session, sitting: Sitting) -> Attempt:
@@ -297,7 +328,7 @@ def still_open(db: Session, session: PlannedSession) -> list[PlannedSession]:
 @dataclass(frozen=True)
 class AttemptStanding:
     """Where an attempt stands, for a page that was told that something moved. now: the server's time, since a device's
-    clock may be wrong. changed: staff gave the attempt another form, so that no device has it now."""
+    clock may be wrong. changed: staff gave the attempt another form, so that no device has it now. section_end: as of a paper."""
 
     state: str
     end: datetime
@@ -305,6 +336,7 @@ class AttemptStanding:
     now: datetime
     changed: bool
     room: RoomStanding
+    section_end: datetime | None
 
 
 def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
@@ -312,7 +344,12 @@ def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
     with ctx.store.read() as db:
         sitting = db.get_one(Sitting, sitter.sitting_id)
         session = db.get_one(PlannedSession, sitting.session_id)
-        at_hand, limit = attempt_of(db, sitting), settings(form_of(db, session, sitting)).minutes
+        at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
+        limit, ends = settings(form).minutes, None
+        if settings(form).timed_sections:
+            known = answerable(ctx, db.connection(), form.id, session.part, at_hand.drawn)
+            factor = extra_times(db, session, [sitter.person_id]).get(sitter.person_id, 1.0)
+            ends = _section_end(form, known, sitting, factor, ctx.clock())
         end = end_for(db, session, sitter.person_id, at_hand.counted_from, limit, added_to(sitting, ctx.clock()))
         newest = select(SignIn.id).where(SignIn.sitting_id == sitting.id, SignIn.takeover == sitting.takeover)
         return AttemptStanding(
@@ -322,6 +359,7 @@ def standing(ctx: Context, sitter: Sitter) -> AttemptStanding:
             now=ctx.clock(),
             changed=db.scalar(newest) is None,
             room=room_standing(db, sitting),
+            section_end=ends,
         )
 
 
@@ -374,11 +412,43 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
             raise Conflict("correct answers are not shown yet: another class may still take this test")
         given = {id: kept[0] for id, kept in answers_of(db, at_hand).items()}
         places = places_of(db, session, sitting, at_hand.drawn)
+        scores, comments = _by_scorers(db, at_hand, [place.id for place, _ in places])
         told = [
-            tell(place.id, number, version.kind, content_of(version), given.get(place.id, ""))
+            tell(
+                place.id,
+                number,
+                version.kind,
+                content_of(version),
+                given.get(place.id, ""),
+                given=scores.get(place.id),
+                comments=[one.text for one in comments.get(place.id, ())],
+            )
             for number, (place, version) in enumerate(places, 1)
         ]
-        return Review(title_of(form), summary(told), questions(places, settings(form), given), told)
+        found = Review(title_of(form), summary(told), questions(places, settings(form), given), told)
+    read = [one.id for t in told if t.comments for one in comments[t.question] if one.read_at is None]
+    if read:
+        was_read = update(ResponseComment).where(ResponseComment.id.in_(read)).values(read_at=ctx.clock())
+        ctx.store.write(lambda db: db.execute(was_read))
+    return found
+
+
+def _by_scorers(
+    db: Session, attempt: Attempt, places: Sequence[int]
+) -> tuple[dict[int, SettledScore], dict[int, list[ResponseComment]]]:
+    """What people gave the first attempt, and said about it, by form item."""
+    if not isinstance(attempt, Sitting):
+        return {}, {}
+    scores = {
+        place: theirs[attempt.id]
+        for place, theirs in settled_scores(db, places, attempt.id).items()
+        if attempt.id in theirs
+    }
+    comments: dict[int, list[ResponseComment]] = {}
+    wanted = select(ResponseComment).where(ResponseComment.sitting_id == attempt.id).order_by(ResponseComment.id)
+    for one in db.scalars(wanted):
+        comments.setdefault(one.form_item_id, []).append(one)
+    return scores, comments
 
 
 def review_own(ctx: Context, sitter: Sitter) -> Review:
@@ -453,7 +523,9 @@ def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False, at: datetime 
             session.data_version += 1
             if time_over and at is not None and _goes_on(db, session, sitting, when, now):
                 return session.id, "answering"
-            goes_on = on_several_days(db, session, [at_hand], when) if time_over else {}
+            goes_on = (
+                on_several_days(db, session, [at_hand], when) if time_over and not _all_used(db, at_hand, when) else {}
+            )
             if at_hand.id in goes_on:
                 rest(at_hand, goes_on[at_hand.id])
                 at_hand.last_at = now
@@ -468,6 +540,21 @@ def hand_in(ctx: Context, sitter: Sitter, time_over: bool = False, at: datetime 
     session_id, state = ctx.store.write(work)
     ctx.bus.publish(f"session:{session_id}", {"sitting": str(sitter.sitting_id)})
     return state
+
+
+def _all_used(db: Session, sitting: Sitting, when: datetime) -> bool:
+    """Whether the minutes of the last section are over, so that nothing is left to go on with on another day."""
+    session = db.get_one(PlannedSession, sitting.session_id)
+    form = form_of(db, session, sitting)
+    if not settings(form).timed_sections:
+        return False
+    places = [place for place, _ in places_of(db, session, sitting, sitting.drawn)]
+    known = Answerable(questions={}, one_way=False, sections=tuple(place.part for place in places) or None)
+    factor = extra_times(db, session, [sitting.person_id]).get(sitting.person_id, 1.0)
+    ends = _section_end(form, known, sitting, factor, when)
+    return (
+        ends is not None and when >= ends - timedelta(seconds=1) and known.section(sitting.reached) == places[-1].part
+    )
 
 
 def _not_too_early(db: Session, session: PlannedSession, sitting: Sitting, at_hand: Attempt, when: datetime) -> None:

@@ -14,7 +14,6 @@ from bildung.core.items.shown import counted
 from bildung.core.participation.standing import Reason, Standing, count
 from bildung.core.school.dates import Dates
 from bildung.core.school.schooltime import school_day
-from bildung.services.answers.awaiting import awaiting_scores
 from bildung.services.bank.writing import writing
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.participation.obligations import owed_tests
@@ -23,6 +22,8 @@ from bildung.services.planning.choosing import open_choices
 from bildung.services.planning.testingday import not_ready
 from bildung.services.quality.undecided import list_undecided
 from bildung.services.rosters.check import check
+from bildung.services.scoring.alerts import open_alerts
+from bildung.services.scoring.waiting import waiting_for_scorer
 from bildung.services.sessions.irregular import open_irregularities
 from bildung.services.sessions.listing import SessionLine, current_sessions
 from bildung.services.shared.access import Action, Actor, scope
@@ -136,6 +137,7 @@ def waiting_for(ctx: Context, actor: Actor) -> list[Waiting]:
 def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
     """What a count of rows tells."""
     counts: tuple[Callable[[Context, Session, Actor], list[Waiting]], ...] = (
+        _alerts,
         _late,
         _unscored,
         _irregular,
@@ -170,16 +172,20 @@ def _late(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
 
 
 def _unscored(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
-    if not actor.may(Action.SESSIONS_RUN):
+    if not actor.may(Action.SCORES_GIVE):
         return []
-    rows = awaiting_scores(db, scope(actor, Action.SESSIONS_RUN))
-    n = sum(attempts for _, attempts in rows)
+    n, first = waiting_for_scorer(db, actor)
     if not n:
         return []
-    what = f"{counted(n, 'attempt')} {'waits' if n == 1 else 'wait'} for scores"
-    if len(rows) > 1:
-        what += f" in {counted(len(rows), 'session')}"
-    return [Waiting(what=what, path=f"/sessions/{rows[0][0]}")]
+    what = f"{counted(n, 'response')} {'waits' if n == 1 else 'wait'} for a score"
+    return [Waiting(what=what, path=first)]
+
+
+def _alerts(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    n = open_alerts(db, actor)
+    if not n:
+        return []
+    return [Waiting(what=counted(n, "safety alert"), path="/scoring/alerts", urgent=True)]
 
 
 def _irregular(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:

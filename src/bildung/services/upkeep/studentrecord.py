@@ -47,8 +47,10 @@ from bildung.store.models import (
     Placement,
     RefusedAnswer,
     Response,
+    ResponseComment,
     ResponseEvent,
     RosterDecision,
+    SafetyAlert,
     School,
     SchoolClass,
     SessionSupport,
@@ -199,12 +201,21 @@ def _sitting(db: Session, s: Sitting) -> dict[str, Any]:
             )
         },
         "marks": [
-            {"number": number, "points": points, "at": at.isoformat()}
-            for number, points, at in db.execute(
-                select(FormItem.position, Mark.points, Mark.at)
+            {"number": number, "points": points, "condition_code": code or None, "at": at.isoformat()}
+            for number, points, code, at in db.execute(
+                select(FormItem.position, Mark.points, Mark.code, Mark.at)
                 .join(FormItem, FormItem.id == Mark.form_item_id)
                 .where(Mark.sitting_id == s.id)
                 .order_by(FormItem.position, Mark.id)
+            )
+        ],
+        "comments": [
+            {"number": number, "text": text, "at": at.isoformat()}
+            for number, text, at in db.execute(
+                select(FormItem.position, ResponseComment.text, ResponseComment.at)
+                .join(FormItem, FormItem.id == ResponseComment.form_item_id)
+                .where(ResponseComment.sitting_id == s.id)
+                .order_by(FormItem.position, ResponseComment.id)
             )
         ],
         "every_answer_as_it_came": [{"at": e.at.isoformat(), "answer": e.answer} for e in events],
@@ -262,6 +273,8 @@ def erase(db: Session, p: Person) -> None:
     mine = select(Sitting.id).where(Sitting.person_id == p.id)
     db.execute(delete(LaterAttempt).where(LaterAttempt.sitting_id.in_(mine)))  # practice: no figure needs it
     db.execute(delete(AccommodationUse).where(AccommodationUse.sitting_id.in_(mine)))
+    db.execute(delete(ResponseComment).where(ResponseComment.sitting_id.in_(mine)))
+    db.execute(delete(SafetyAlert).where(SafetyAlert.sitting_id.in_(mine)))
     db.execute(delete(SessionSupport).where(SessionSupport.student_id == p.id))
     db.execute(delete(StaffServes).where(StaffServes.student_id == p.id))
     db.execute(update(Sitting).where(Sitting.person_id == p.id).values(note=""))

@@ -28,7 +28,7 @@ from bildung.store.models.classes import (
     SchoolClass,
     Taught,
 )
-from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Mark, Verdict
+from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Verdict
 from bildung.store.models.live import LiveAnswer, LiveQuestion, LiveRound, LiveSeat, ResponseDevice
 from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
 from bildung.store.models.people import (
@@ -66,6 +66,17 @@ from bildung.store.models.planning import (
     StaffServes,
     StaffSupport,
 )
+from bildung.store.models.scoring import (
+    AlertPerson,
+    AlertReceiver,
+    Mark,
+    Phrase,
+    ResponseComment,
+    SafetyAlert,
+    ScoringHold,
+    ScoringPlan,
+    ScoringTask,
+)
 from bildung.store.models.sessions import (
     LaterAttempt,
     PackedAnswers,
@@ -98,6 +109,8 @@ __all__ = [
     "AcademicSession",
     "Accommodation",
     "AccommodationUse",
+    "AlertPerson",
+    "AlertReceiver",
     "AskedPlan",
     "Attribute",
     "AttributeValue",
@@ -152,6 +165,7 @@ __all__ = [
     "Media",
     "PackedAnswers",
     "Person",
+    "Phrase",
     "Placement",
     "Plan",
     "PlanHold",
@@ -162,6 +176,7 @@ __all__ = [
     "RefusedAnswer",
     "Requirement",
     "Response",
+    "ResponseComment",
     "ResponseDevice",
     "ResponseEvent",
     "Role",
@@ -171,10 +186,14 @@ __all__ = [
     "RosterDecision",
     "RosterReport",
     "RunningJob",
+    "SafetyAlert",
     "School",
     "SchoolClass",
     "SchoolYear",
     "Scoring",
+    "ScoringHold",
+    "ScoringPlan",
+    "ScoringTask",
     "SessionSupport",
     "Setting",
     "SignIn",

@@ -1,11 +1,11 @@
-"""What people decide and keep when they judge a test: verdicts on items, views, reports, marks by hand."""
+"""What people decide and keep when they judge a test: verdicts on items, views, reports."""
 
 from __future__ import annotations
 
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, Index, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from bildung.store.models.bank import ItemVersion
@@ -64,22 +64,6 @@ class KeptReport(Base):
     pages: Mapped[int | None]
     created_at: Mapped[datetime]
     done_at: Mapped[datetime | None]
-
-
-class Mark(Base):
-    """Points that one marker gave one answer. A second marker's stand beside the first's."""
-
-    __tablename__ = "mark"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id"))
-    form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id"))
-    marker_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
-    points: Mapped[float]
-    at: Mapped[datetime]
-    __table_args__ = (
-        UniqueConstraint("sitting_id", "form_item_id", "marker_id"),
-        Index("ix_mark_form_item_id", "form_item_id"),
-    )
 
 
 class KeptLine(Base):

@@ -74,6 +74,7 @@ class Sitting(Base):
 
     resting: begun, and to be gone on with in another session. used_seconds: what was worked until it rested.
     clock_from: the moment from which its minutes count where that is not its start, so that it goes on with those left.
+    section_at: seconds of its own clock at which the section began that it is in, where sections end by their own minutes.
 
     takeover: how often a device took the sitting over; answers are ordered by it, then by the
     device's own sequence, never by arrival. form_id: the companion form this student sits; None: the session's own.
@@ -110,6 +111,7 @@ class Sitting(Base):
     note: Mapped[str] = mapped_column(default="", server_default="")
     used_seconds: Mapped[int | None]
     clock_from: Mapped[datetime | None]
+    section_at: Mapped[int] = mapped_column(default=0, server_default="0")
     paused_at: Mapped[datetime | None]
     away_at: Mapped[datetime | None]
     help_at: Mapped[datetime | None]

@@ -28,8 +28,8 @@
 					></span>
 				</span>
 				<span class="{large ? 'w-16' : 'w-8'} flex-none text-right tabular-nums">{bar.n}</span>
-				<span class="{large ? 'w-24 text-[20px]' : 'w-14 text-[13px]'} flex-none font-semibold"
-					>{bar.right ? 'right' : ''}</span
+				<span class="{large ? 'w-28 text-[20px]' : 'w-16 text-[13px]'} flex-none font-semibold"
+					>{bar.right ? 'correct' : ''}</span
 				>
 			</li>
 			{#if bar.says || (notes && bar.note)}<li class="mb-1 pl-[38px] {large ? 'text-[20px]' : 'text-[14px]'} text-ink2">

@@ -13,10 +13,18 @@
 </script>
 
 <div id="question" tabindex="-1" class="outline-none">
+	{#if run.sectionOver}
+		<div class="mx-auto mb-5 flex max-w-[1120px] items-center gap-4 border-l-4 border-petrol pl-3" role="status">
+			<span>The time for the section before is over. Its answers are saved; this is {run.section.toLowerCase()}.</span>
+			<Button class="min-h-[44px] text-[16px]" onclick={() => (run.sectionOver = false)}>OK</Button>
+		</div>
+	{/if}
 	{#if run.begins && (run.begins.name || run.begins.instructions)}
 		<div class="mx-auto mb-5 max-w-[1120px] border-b border-hair pb-3 text-[17px]">
 			{#if run.begins.name}<b>{run.begins.name}</b>{#if run.begins.minutes}<span class="text-ink2"
-						>&ensp;about {run.begins.minutes} minutes</span
+						>&ensp;{run.begins.seconds
+							? `${Math.round(run.begins.seconds / 60)} minutes, then it ends by itself`
+							: `about ${run.begins.minutes} minutes`}</span
 					>{/if}{/if}
 			{#if run.begins.instructions}<p>{run.begins.instructions}</p>{/if}
 		</div>

@@ -6,6 +6,8 @@
 	let { run }: { run: Run } = $props();
 	const paper = $derived(run.paper);
 	const sitting = $derived(run.sitting);
+	/** Submitted while the others are still at work: the page leads nowhere but to the next student of the device. */
+	const waits = $derived(!run.trial && !sitting.closed && (run.ended === 'handed_in' || run.ended === 'kept_here'));
 </script>
 
 <main class="m-auto max-w-[560px] p-6 text-center">
@@ -30,7 +32,7 @@
 				? 'Nothing in this preview is saved.'
 				: paper.more
 					? `You may try again ${paper.more === 1 ? 'once' : `${paper.more} times`}; your first answers are the ones that count.`
-					: paper.afterward || 'You can close this page, or let the next person start here.'}
+					: paper.afterward || 'Wait for the others here, and work quietly.'}
 		</p>
 		{#if paper.review_follows && !paper.review}
 			<p class="mt-3">You will see the right answers here when everyone has taken this test.</p>
@@ -62,7 +64,13 @@
 		<h1 class="text-[24px]">This test is not open to you now.</h1>
 		<p class="mt-3">Ask the person in the room.</p>
 	{/if}
-	<Button kind="primary" class="mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
-		>{run.trial ? 'Back to the form' : 'Go to the start page'}</Button
-	>
+	{#if waits}
+		<Button kind="quiet" class="mt-10 min-h-[44px] text-[16px]" onclick={() => run.leave()}
+			>This device is for another student now</Button
+		>
+	{:else}
+		<Button kind="primary" class="mt-6 min-h-[48px] px-6 text-[17px]" onclick={() => run.leave()}
+			>{run.trial ? 'Back to the form' : 'Go to the start page'}</Button
+		>
+	{/if}
 </main>

@@ -6,6 +6,7 @@
 	let { run }: { run: Run } = $props();
 	const sitting = $derived(run.sitting);
 	const id = $derived(run.question!.id);
+	const finish = $derived(run.finishing ? 'Finish' : 'Finish section');
 	const unsaved = $derived(!!sitting.refused || sitting.status === 'waiting');
 </script>
 
@@ -15,7 +16,7 @@
 	{#if !run.paper?.one_way}
 		<Button
 			class="min-h-[46px] px-4 text-[17px]"
-			disabled={sitting.place === 0}
+			disabled={sitting.place === sitting.first}
 			onclick={() => run.show(sitting.place - 1)}>Back</Button
 		>
 		<Button
@@ -32,7 +33,7 @@
 		>{run.status}</span
 	>
 	{#if !run.last && run.free}
-		<Button class="hidden min-h-[46px] px-4 text-[17px] md:inline-flex" onclick={() => run.overview()}>Finish</Button>
+		<Button class="hidden min-h-[46px] px-4 text-[17px] md:inline-flex" onclick={() => run.overview()}>{finish}</Button>
 	{/if}
 	{#if run.unchecked}
 		<Button kind="primary" class="min-h-[46px] px-6 text-[17px]" disabled={run.busy} onclick={() => run.check()}
@@ -42,7 +43,7 @@
 		<Button
 			kind="primary"
 			class="min-h-[46px] px-6 text-[17px]"
-			onclick={() => (run.last ? run.overview() : run.show(sitting.place + 1))}>{run.last ? 'Finish' : 'Next'}</Button
+			onclick={() => (run.last ? run.overview() : run.show(sitting.place + 1))}>{run.last ? finish : 'Next'}</Button
 		>
 	{/if}
 </footer>

@@ -30,5 +30,9 @@
 	{#if told.verdict !== 'right' && told.right}<p class="mt-1">
 			The right answer: <Markup html={told.right} inline />
 		</p>{/if}
+	{#each told.comments as comment, at (at)}<p class="mt-2 border-t border-hair pt-2 whitespace-pre-wrap" dir="auto">
+			<b>Your teacher says:</b>
+			{comment}
+		</p>{/each}
 	{#if told.solution}<div class="mt-2 border-t border-hair pt-2"><Markup html={told.solution} /></div>{/if}
 </div>

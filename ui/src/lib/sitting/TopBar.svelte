@@ -23,7 +23,9 @@
 		{ label: seen.spaced ? 'Spacing as usual' : 'Wide spacing', does: () => run.showAs({ spaced: !seen.spaced }) }
 	]);
 	let room = $state(0);
-	const roomy = $derived(room >= paper.questions.length * 27); // each a target of 24 px and a gap
+	const { from, to } = $derived(sitting.bounds);
+	const asked = $derived(paper.questions.slice(from, to + 1));
+	const roomy = $derived(room >= asked.length * 27); // each a target of 24 px and a gap
 
 	function look(at: number) {
 		const q = paper.questions[at];
@@ -37,11 +39,13 @@
 	class="sticky top-0 z-10 flex items-center gap-4 max-[479px]:gap-2 border-b border-hair bg-sheet px-4 py-2 text-[15px] md:px-6"
 >
 	<b class="hidden md:block">{paper.title}</b>
+	{#if run.section}<span class="flex-none max-[767px]:hidden">{run.section}</span>{/if}
 	{#if paper.full_name}<span class="max-w-[30%] flex-none truncate text-ink2">{paper.full_name}</span>{/if}
 	<div class="min-w-0 flex-1" bind:clientWidth={room}>
 		{#if roomy && run.free}
 			<nav class="flex h-8 items-end justify-center gap-[3px]" aria-label="Questions">
-				{#each paper.questions as q, at (q.id)}
+				{#each asked as q, n (q.id)}
+					{@const at = from + n}
 					<button
 						class="flex h-8 w-6 flex-none cursor-pointer items-end"
 						title={run.stands(q)}
@@ -61,10 +65,11 @@
 				onclick={() => run.overview()}
 			>
 				<span class="flex w-full items-end gap-[2px]" aria-hidden="true">
-					{#each paper.questions as q, at (q.id)}<span class="step block min-w-0 flex-1 {look(at)}"></span>{/each}
+					{#each asked as q, n (q.id)}<span class="step block min-w-0 flex-1 {look(from + n)}"></span>{/each}
 				</span>
 				<span class="text-[12px] leading-[14px] whitespace-nowrap"
-					>{run.question?.number} of {paper.questions.length}{#if !run.trial && !run.timeHidden}<span
+					>{run.section ? `${run.section} · ` : ''}{run.question?.number} of {paper.questions
+						.length}{#if !run.trial && !run.timeHidden}<span
 							class="min-[480px]:hidden {run.minutes <= 5 ? 'font-bold' : ''}">&nbsp;· {run.minutes} min</span
 						>{/if}</span
 				>

@@ -28,7 +28,9 @@
 					? message.text
 					: more
 						? 'While the network was away, time was added to this test. Go on where you were.'
-						: 'When the time is over, your answers are submitted by themselves.'}</AlertDialog.Description
+						: run.finishing
+							? 'When the time is over, your answers are submitted by themselves.'
+							: 'When the time is over, this section ends by itself and the next one begins.'}</AlertDialog.Description
 			>
 			<div class="mt-4 flex justify-end">
 				<AlertDialog.Action class="btn primary min-h-[46px] px-6 text-[17px]" onclick={read}>OK</AlertDialog.Action>

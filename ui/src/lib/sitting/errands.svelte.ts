@@ -86,6 +86,7 @@ export class Errands {
 						delivery: errand.delivery,
 						answers: answers.map((m) => ({ about: 'answer', ...m })),
 						reached: errand.reached,
+						section_ago: 0,
 						times: [],
 						visits: [],
 						time_over: false,

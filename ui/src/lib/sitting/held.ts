@@ -98,7 +98,8 @@ export class Held {
 	leave(): void {
 		this.part();
 		if (!this.unsent.length && !this.submitted) this.wipe();
-		else for (const name of ['paper', 'place', 'later', 'notes', 'given', 'spent', 'refused']) this.drop(name);
+		else
+			for (const name of ['paper', 'place', 'later', 'notes', 'given', 'spent', 'refused', 'section']) this.drop(name);
 	}
 
 	wipe(): void {

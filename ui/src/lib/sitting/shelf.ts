@@ -1,4 +1,4 @@
-import { createStore, entries, setMany, delMany, type UseStore } from 'idb-keyval';
+import { createStore, entries, promisifyRequest, type UseStore } from 'idb-keyval';
 import type { Place } from './queue';
 
 /**
@@ -30,12 +30,12 @@ class OnDisk implements Shelf {
 
 	setItem(key: string, value: string) {
 		this.held.set(key, value);
-		this.#write(() => setMany([[key, value]], this.store));
+		this.#write((there) => there.put(value, key));
 		if (!this.keeps) throw new DOMException('full', 'QuotaExceededError');
 	}
 
 	removeItem(key: string) {
-		if (this.held.delete(key)) this.#write(() => delMany([key], this.store));
+		if (this.held.delete(key)) this.#write((there) => there.delete(key));
 	}
 
 	keys(prefix: string) {
@@ -45,16 +45,21 @@ class OnDisk implements Shelf {
 	removeAll(prefix: string) {
 		const gone = this.keys(prefix);
 		for (const key of gone) this.held.delete(key);
-		if (gone.length) this.#write(() => delMany(gone, this.store));
+		if (gone.length) this.#write((there) => gone.forEach((key) => there.delete(key)));
 	}
 
 	settled() {
 		return this.#writing;
 	}
 
-	/** Begun at once, so that it is on its way when the page is closed in the same moment. */
-	#write(work: () => Promise<void>) {
-		const done = work().then(
+	/** Begun and committed at once: a page that is closed in the same moment takes back what waits for its own commit. */
+	#write(work: (there: IDBObjectStore) => unknown) {
+		const written = this.store('readwrite', (there) => {
+			work(there);
+			there.transaction.commit();
+			return promisifyRequest(there.transaction);
+		});
+		const done = written.then(
 			() => void (this.keeps = true),
 			() => void (this.keeps = false)
 		);

@@ -8,6 +8,8 @@ import { shelf } from './shelf';
 /** From this many signs on an answer is being written at length, and is sent when the student pauses (milliseconds). */
 const LONG = 60;
 const PAUSE = 1200;
+/** The section that was come to on this device. since: when, by the server's clock; end: by its own minutes; told: the server knows. */
+type SectionHere = { reached: number; since: number; end: string | null; told: boolean };
 const PATIENCE = 20_000; // a message without an answer for so long is tried again
 const DAY = 24 * 3_600_000;
 const MOST_VISITS = 200; // of one message
@@ -44,7 +46,7 @@ export class Sitting {
 	review = $state<Schemas['ReviewOut'] | null>(null);
 
 	#queue: AnswerQueue | null = null;
-	#reached = 0;
+	#reached = $state(0);
 	#spent: Record<string, number> = {}; // milliseconds that each question was before the student on this device
 	#since = 0; // since when the present one is; 0 while the page is hidden
 	#told: Record<string, number> = {}; // what the server knows of it
@@ -70,10 +72,40 @@ export class Sitting {
 		return (this.paper?.questions ?? []).filter((q) => !complete(q.shown, q.answer));
 	}
 
-	/** The first place that may still be shown: behind it nothing is gone back to, where the test runs one way. */
+	/** The first place that may still be shown: behind it nothing is gone back to, where the test or its sections run one way. */
 	get first() {
-		return this.paper?.one_way ? Math.max(this.paper.reached, this.#reached) : 0;
+		const reached = Math.max(this.paper?.reached ?? 0, this.#reached);
+		return this.paper?.one_way ? reached : this.bounds.from;
 	}
+
+	/** The first and the last place of the section that is open; of the whole test where sections do not end by themselves. */
+	get bounds() {
+		const questions = this.paper?.questions ?? [];
+		const last = questions.length - 1;
+		if (!this.paper?.timed) return { from: 0, to: last };
+		const part = questions[Math.min(last, Math.max(this.paper.reached, this.#reached))]?.part;
+		return { from: questions.findIndex((q) => q.part === part), to: questions.findLastIndex((q) => q.part === part) };
+	}
+
+	/** Whether no section follows. */
+	get inLast(): boolean {
+		return this.bounds.to === (this.paper?.questions.length ?? 0) - 1;
+	}
+
+	/** Go on to the next section, whose own minutes begin now; this one is not gone back to. */
+	nextSection(): void {
+		if (!this.paper || this.inLast) return;
+		const place = this.bounds.to + 1;
+		const seconds = this.paper.parts[this.paper.questions[place]?.part ?? 0]?.seconds ?? null;
+		const since = this.now.getTime();
+		const end = seconds === null ? null : new Date(since + 1000 * seconds).toISOString();
+		[this.#reached, this.#section] = [place, { reached: place, since, end, told: false }];
+		this.paper.section_end = end;
+		this.keep('section', this.#section);
+		this.go(place);
+		void this.flush(true);
+	}
+	#section: SectionHere = { reached: 0, since: 0, end: null, told: true };
 
 	/** Of the server, or where it cannot be reached of the device. */
 	async #fetch(): Promise<Schemas['PaperOut']> {
@@ -164,9 +196,15 @@ export class Sitting {
 		this.closed = false;
 		this.refused = '';
 		this.#reached = 0;
+		this.#section = { reached: 0, since: 0, end: null, told: true };
+		const section = this.recall<SectionHere>('section');
+		if (this.paper.timed && section && section.reached > this.paper.reached) {
+			this.#section = section; // the server was not told of it yet
+			[this.#reached, this.paper.section_end] = [section.reached, section.end];
+		}
 		this.ended = this.#held.submitted && this.paper.state === 'answering' ? 'kept_here' : '';
 		this.place = Math.max(this.paper.reached, this.recall<number>('place') ?? 0);
-		this.place = Math.min(this.place, Math.max(0, this.paper.questions.length - 1));
+		this.place = Math.max(this.first, Math.min(this.place, Math.max(0, this.bounds.to)));
 		this.later = this.recall('later') ?? {};
 		const kept = this.recall<{ takeover: number; spent: Record<string, number> }>('spent');
 		this.#spent = kept?.takeover === this.paper.takeover ? kept.spent : {};
@@ -233,8 +271,7 @@ export class Sitting {
 
 	go(place: number) {
 		this.count();
-		const last = (this.paper?.questions.length ?? 1) - 1;
-		this.place = Math.max(this.first, Math.min(last, place));
+		this.place = Math.max(this.first, Math.min(Math.max(0, this.bounds.to), place));
 		this.#visited(performance.now());
 		this.keep('place', this.place);
 		if (this.paper?.one_way && this.place > this.#reached) {
@@ -282,12 +319,13 @@ export class Sitting {
 		try {
 			const visits = this.#visitsDue() ? this.#visits.slice(0, MOST_VISITS) : [];
 			const asked = {
-				body: { answers: answers.map(whole), reached: this.#reached, times, visits },
+				body: { answers: answers.map(whole), ...this.#come(answers.length), times, visits },
 				signal: AbortSignal.timeout(PATIENCE)
 			};
 			const receipt = await body(api.POST('/api/sit/answers', asked));
 			this.#visits.splice(0, visits.length);
 			if (visits.length) this.#visitsTold = performance.now();
+			if (asked.body.reached === this.#section.reached) this.#section.told = true;
 			for (const t of times) this.#told[t.question] = t.milliseconds;
 			this.away = false;
 			return { ...receipt, refused: receipt.refused.map((r) => ({ id: r.name, why: String(r.value) })) };
@@ -295,6 +333,14 @@ export class Sitting {
 			if (error instanceof Problem) throw new SendFailure(error.status, error.detail);
 			throw error;
 		}
+	}
+
+	/** How far the student has come; what was given before that goes first. */
+	#come(sending: number) {
+		if (sending < (this.#queue?.pending.length ?? 0)) return { reached: this.paper?.reached ?? 0, section_ago: 0 };
+		const { reached, since } = this.#section;
+		const ago = reached && reached === this.bounds.from ? (this.now.getTime() - since) / 1000 : 0;
+		return { reached: this.#reached, section_ago: Math.max(0, ago) };
 	}
 
 	/** What the server says of the attempt, with a receipt or asked by itself. */
@@ -314,10 +360,11 @@ export class Sitting {
 	async ask() {
 		if (this.ended === 'kept_here') return void (await this.settle());
 		if (!this.paper || this.takenOver || (this.ended && !this.closed)) return;
-		if (!this.ended) await this.flush();
+		if (!this.ended) await this.flush(!this.#section.told);
 		try {
 			const now = await body(api.GET('/api/sit/standing'));
 			this.paper.end = now.end;
+			if (this.#section.told) this.paper.section_end = now.section_end; // before, it means the section before
 			this.changed = now.changed;
 			this.room = now.room;
 			this.ahead = Date.parse(now.now) - Date.now();
@@ -374,6 +421,7 @@ export class Sitting {
 		await api.POST('/api/sit/again');
 		this.#held?.drop('place');
 		this.#held?.drop('later');
+		this.#held?.drop('section');
 		[this.told, this.review] = [{}, null];
 		await this.load();
 	}

@@ -45,7 +45,9 @@ export class Run {
 	timeHidden = $state(false);
 	/** Five minutes are left, and the student has not read that yet. */
 	soon = $state(false);
-	#soonTold = false;
+	#soonTold = '';
+	/** The minutes of a section were over, and the next one is open. */
+	sectionOver = $state(false);
 	#leftAt = 0;
 	readonly errands = new Errands();
 	readonly highlighter = new Highlighter();
@@ -107,8 +109,32 @@ export class Run {
 		else await this.handIn();
 	}
 
+	/** No question follows, in this section. */
 	get last(): boolean {
-		return this.sitting.place === (this.paper?.questions.length ?? 0) - 1;
+		return this.sitting.place === this.sitting.bounds.to;
+	}
+
+	/** What the section is called that is open, where sections end by themselves. */
+	get section(): string {
+		if (!this.paper?.timed || !this.question) return '';
+		const parts = [...new Set(this.paper.questions.map((q) => q.part))];
+		const at = parts.indexOf(this.question.part) + 1;
+		return `Section ${at} of ${parts.length}`;
+	}
+
+	/** Whether the last section is open, so that what follows is submitting. */
+	get finishing(): boolean {
+		return this.sitting.inLast;
+	}
+
+	/** Leave this section for good. */
+	nextSection() {
+		this.sectionOver = false;
+		this.reader.close();
+		this.sitting.nextSection();
+		this.leaving = false;
+		window.scrollTo(0, 0);
+		requestAnimationFrame(() => document.getElementById('question')?.focus());
 	}
 
 	/** The screen is covered: the room stands still, or the student is out of it. */
@@ -121,8 +147,15 @@ export class Run {
 		return !!this.sitting.room?.help;
 	}
 
+	/** When the test ends, or the section that is open. */
+	get #end(): number {
+		if (!this.paper) return 0;
+		const end = Date.parse(this.paper.end);
+		return this.paper.section_end ? Math.min(end, Date.parse(this.paper.section_end)) : end;
+	}
+
 	get minutes(): number {
-		const end = this.paper ? Date.parse(this.paper.end) : 0;
+		const end = this.#end;
 		return Math.max(0, Math.ceil((end - this.now - this.sitting.ahead) / 60_000));
 	}
 
@@ -242,9 +275,11 @@ export class Run {
 
 	/** Say once that little time is left. */
 	atFive() {
-		if (this.trial || this.ended || this.covered || this.#soonTold || !this.paper) return;
+		const which = this.section || 'test';
+		if (this.trial || this.ended || this.covered || this.#soonTold === which || !this.paper) return;
 		if (this.minutes > SOON || this.minutes === 0) return;
-		this.#soonTold = this.soon = true;
+		this.#soonTold = which;
+		this.soon = true;
 	}
 
 	/** When time is over: hand in what is there, once. */
@@ -253,7 +288,12 @@ export class Run {
 		const { paper } = this;
 		if (!paper || this.trial || this.ended || this.#handed === paper.end || paper.state !== 'answering') return;
 		if (this.sitting.room?.paused) return; // the clock stands still
-		if (this.now + this.sitting.ahead <= Date.parse(paper.end)) return;
+		if (this.now + this.sitting.ahead <= this.#end) return;
+		if (this.now + this.sitting.ahead <= Date.parse(paper.end) && !this.sitting.inLast) {
+			this.nextSection();
+			this.sectionOver = true;
+			return;
+		}
 		this.#handed = paper.end;
 		void this.handIn(true);
 	}
@@ -278,7 +318,7 @@ export class Run {
 	async again() {
 		await this.#working(async () => {
 			await this.sitting.again();
-			[this.leaving, this.#handed, this.hinted] = [false, '', {}];
+			[this.leaving, this.#handed, this.hinted, this.sectionOver] = [false, '', {}, false];
 		});
 	}
 

@@ -240,6 +240,58 @@ describe('answering', () => {
 	});
 });
 
+describe('sections that end by their own minutes', () => {
+	const parts = [
+		{ name: 'One', seconds: 600 },
+		{ name: 'Two', seconds: 290 }
+	] as unknown as Schemas['PaperOut']['parts'];
+	const timed = (changed: Partial<Schemas['PaperOut']> = {}) =>
+		paper({ timed: true, parts, section_end: new Date(Date.now() + 570_000).toISOString(), ...changed });
+	const told = () => stand.sent(ANSWERS).at(-1) as { reached: number; section_ago: number };
+
+	it('keep to their questions and their minutes', async () => {
+		held = timed();
+		const { run } = await begun();
+		expect([run.section, run.minutes, run.finishing]).toEqual(['Section 1 of 2', 10, false]);
+		run.show(2);
+		expect([run.question?.id, run.last]).toEqual(['R', true]);
+		run.nextSection();
+		await settled();
+		run.show(0);
+		expect([run.question?.id, run.section, run.minutes, run.finishing]).toEqual(['S', 'Section 2 of 2', 5, true]);
+		expect([told().reached, told().section_ago < 2]).toEqual([2, true]);
+	});
+
+	it('end by themselves, and the last one submits', async () => {
+		held = timed({ section_end: new Date(Date.now() - 1000).toISOString() });
+		const { run } = await begun();
+		run.atTheEnd();
+		await settled();
+		expect([run.question?.id, run.sectionOver, run.ended]).toEqual(['S', true, '']);
+		run.sitting.paper!.section_end = new Date(Date.now() - 1000).toISOString();
+		run.atTheEnd();
+		await settled();
+		expect(run.ended).toBe('handed_in');
+	});
+
+	it('go on without a network, over a reload, and are told with their time', async () => {
+		held = timed();
+		const first = await begun();
+		away = true;
+		first.run.nextSection();
+		first.run.key(key('b'));
+		await settled();
+		first.stop();
+		const { run, sitting } = await begun();
+		expect([run.question?.id, run.minutes, sitting.away]).toEqual(['S', 5, true]);
+		await sitting.ask();
+		expect(run.minutes).toBe(5);
+		away = false;
+		await sitting.ask();
+		expect([told().reached, kept.get('S')]).toEqual([2, 'B']);
+	});
+});
+
 describe('the end', () => {
 	it('hands in once when time is over by the clock of the server', async () => {
 		held = paper({ now: new Date(Date.now() + 2 * HOUR).toISOString() }); // this device is two hours slow

@@ -17,7 +17,7 @@ export class Trial extends Sitting {
 		this.about = await body(
 			api.GET('/api/building/forms/{form_id}/trial', { params: { path, query: { seed: this.seed } } })
 		);
-		const { title, questions, parts, tools, large_print, one_by_one, one_way, check } = this.about;
+		const { title, questions, parts, tools, large_print, one_by_one, one_way, check, timed } = this.about;
 		this.paper = {
 			room: null,
 			sitting: `trial-${this.form}`,
@@ -46,7 +46,9 @@ export class Trial extends Sitting {
 			now: new Date().toISOString(),
 			afterward: '',
 			submit_from: null,
-			brief_until: null
+			brief_until: null,
+			timed,
+			section_end: null
 		};
 		this.place = 0;
 		this.ended = '';
@@ -62,7 +64,7 @@ export class Trial extends Sitting {
 
 	override go(place: number) {
 		const last = (this.paper?.questions.length ?? 1) - 1;
-		this.place = Math.max(this.paper?.one_way ? this.place : 0, Math.min(last, place));
+		this.place = Math.max(this.paper?.one_way ? this.place : this.first, Math.min(this.bounds.to, place));
 		if (this.place === last) void this.#seen();
 	}
 

@@ -119,3 +119,14 @@ export const OUTCOMES: Record<string, string> = {
 	retake: 'invalidated, to be taken again',
 	exempt: 'exempt'
 };
+
+/** What became of an item of a student's test. */
+export const GAVE_WORDS = {
+	right: 'correct',
+	partly: 'part of the points',
+	wrong: 'incorrect',
+	omitted: 'omitted',
+	not_reached: 'not reached',
+	not_presented: 'not on this test',
+	awaiting: 'waits for a score'
+} as const;

@@ -41,7 +41,8 @@
 	{#if page.ended}
 		<Panel label="Summary">
 			<Table>
-				<thead><tr><th class="n">No.</th><th>Question</th><th class="n">Answers</th><th class="n">Right</th></tr></thead
+				<thead
+					><tr><th class="n">No.</th><th>Question</th><th class="n">Answers</th><th class="n">Correct</th></tr></thead
 				>
 				<tbody>
 					{#each page.summary as line (line.number)}<tr
@@ -68,16 +69,7 @@
 							</h2>
 							<b class="text-[20px] tabular-nums">{now.answered} of {page.joined}</b><span class="small">answered</span>
 						</div>
-						{#if now.question.words}<p class="text-[17px]">{now.question.words}</p>{/if}
-						{#if now.question.stimulus}<div {@attach scrollable} class="mb-3 max-h-[220px] overflow-auto">
-								<Stimulus stimulus={now.question.stimulus} />
-							</div>{/if}
-						{#if now.question.shown}<div {@attach scrollable} class="max-h-[320px] overflow-auto">
-								<div inert>
-									<Question shown={now.question.shown} answer="" name="asked" onanswer={() => {}} />
-								</div>
-							</div>{/if}
-						<div class="mt-3 flex flex-wrap gap-2 border-t border-hair pt-3">
+						<div class="flex flex-wrap gap-2">
 							{#if now.showing === 'counting'}<Button
 									kind="primary"
 									disabled={shown.busy}
@@ -85,7 +77,7 @@
 								>{:else if now.showing === 'answers' && now.question.shown}<Button
 									kind="primary"
 									disabled={shown.busy}
-									onclick={() => shown.show('right')}>Show what is right</Button
+									onclick={() => shown.show('right')}>Show the correct answer</Button
 								>{/if}
 							{#if now.showing !== 'counting'}<Button disabled={shown.busy} onclick={shown.again}>Ask again</Button
 								><Button kind="quiet" disabled={shown.busy} onclick={() => shown.show('counting')}
@@ -104,6 +96,17 @@
 								title={now.before.length ? 'After' : 'Answers, seen by you only until you show them'}
 								notes
 							/>
+						</div>
+						<div class="mt-4 border-t border-hair pt-3">
+							{#if now.question.words}<p class="text-[17px]">{now.question.words}</p>{/if}
+							{#if now.question.stimulus}<div {@attach scrollable} class="mb-3 max-h-[220px] overflow-auto">
+									<Stimulus stimulus={now.question.stimulus} />
+								</div>{/if}
+							{#if now.question.shown}<div {@attach scrollable} class="max-h-[320px] overflow-auto">
+									<div inert>
+										<Question shown={now.question.shown} answer="" name="asked" onanswer={() => {}} />
+									</div>
+								</div>{/if}
 						</div>
 						{#if now.harder.length || now.easier.length}<div class="mt-4 border-t border-hair pt-3 text-[15px]">
 								<span class="small">Go on with the same standard:</span>

@@ -40,6 +40,8 @@
 	$effect(() => shown.follow());
 
 	const choosing = (name: string, at: number) => `Select ${staff.name(name, at)}`;
+	const whole = (l: Schemas['SittingLine'], at: number) =>
+		`Whole test of ${staff.name(l.name, at)}: answered ${l.answered} of ${l.items}`;
 
 	/** What else there is to say of a student's attempt. */
 	function notes({ room: r, way }: Schemas['SittingLine']): string[] {
@@ -56,6 +58,14 @@
 		].filter(Boolean);
 	}
 </script>
+
+{#snippet answered(l: Schemas['SittingLine'], at: number)}
+	{#if l.state === 'handed_in' && shown.data?.may_judge}<a
+			class="word"
+			href="/sessions/tests/{l.id}"
+			aria-label={whole(l, at)}>{l.answered} of {l.items}</a
+		>{:else}{l.answered} of {l.items}{/if}
+{/snippet}
 
 <Notice text={shown.problem} onclose={() => (shown.problem = '')} />
 {#if shown.data && shown.s}
@@ -231,7 +241,7 @@
 						><span class:font-semibold={sitting.state === 'answering'}>{STATE_WORDS[sitting.state]}</span
 						>{#each notes(sitting) as line (line)}<span class="small block leading-tight">{line}</span>{/each}</td
 					>
-					<td class="n">{sitting.answered} of {sitting.items}</td>
+					<td class="n">{@render answered(sitting, at)}</td>
 					<td>{sitting.last_at ? time(sitting.last_at, shown.zone) : ''}</td>
 					<td
 						>{sitting.handed_in_at ? time(sitting.handed_in_at, shown.zone) : ''}{#if sitting.late}<span

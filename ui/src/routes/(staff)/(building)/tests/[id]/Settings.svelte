@@ -88,6 +88,20 @@
 	const most = $derived(Math.max(1, ...bins));
 </script>
 
+{#snippet minutes(label: string, empty: string, value: number | null | undefined, set: (to: number | null) => void)}
+	<label class="field"
+		>{label}<input
+			class="input w-28"
+			type="number"
+			min="1"
+			max="600"
+			placeholder={empty}
+			value={value ?? ''}
+			oninput={(e) => set(e.currentTarget.value ? Number(e.currentTarget.value) : null)}
+		/></label
+	>
+{/snippet}
+
 <form class="sheet mb-3 p-4" onsubmit={keep} aria-label="Settings">
 	<div class="grid grid-cols-3 gap-x-6 gap-y-3">
 		<div class="flex flex-col gap-3">
@@ -111,28 +125,13 @@
 			<Checkbox bind:checked={s.evidence}>results count as evidence for standards</Checkbox>
 		</div>
 		<div class="flex flex-col gap-3">
-			<label class="field"
-				>Time limit in minutes<input
-					class="input w-28"
-					type="number"
-					min="1"
-					max="600"
-					placeholder="none"
-					value={s.minutes ?? ''}
-					oninput={(e) => (s.minutes = e.currentTarget.value ? Number(e.currentTarget.value) : null)}
-				/></label
-			>
-			<label class="field"
-				>Earliest submission, minutes after the start<input
-					class="input w-28"
-					type="number"
-					min="1"
-					max="600"
-					placeholder="any time"
-					value={s.submit_after ?? ''}
-					oninput={(e) => (s.submit_after = e.currentTarget.value ? Number(e.currentTarget.value) : null)}
-				/></label
-			>
+			{@render minutes('Time limit in minutes', 'none', s.minutes, (to) => (s.minutes = to))}
+			{@render minutes(
+				'Earliest submission, minutes after the start',
+				'any time',
+				s.submit_after,
+				(to) => (s.submit_after = to)
+			)}
 			<label class="field"
 				>Navigation<Select
 					bind:value={s.movement}
@@ -187,6 +186,15 @@
 			<Checkbox bind:checked={s.hints}>hints, where an item has them</Checkbox>
 			<Checkbox bind:checked={s.large_print}>large print for all students</Checkbox>
 			<Checkbox bind:checked={s.breaks_stop}>the clock stops while a student is in the restroom</Checkbox>
+			<Checkbox bind:checked={s.timed_sections}
+				><span
+					>each section ends by its own minutes<span class="small block"
+						>{s.timed_sections
+							? 'Students cannot go back to a section that is over. Minutes are set in the blueprint.'
+							: 'Minutes of sections are shown to plan by.'}</span
+					></span
+				></Checkbox
+			>
 			<Checkbox bind:checked={s.practice}>offer a practice question before the test</Checkbox>
 			{#if !same}
 				<Checkbox

@@ -189,7 +189,7 @@
 						<tbody
 							>{#each touched as i (i.number)}<tr
 									><td class="n">{i.number}</td><td class="n">{i.seen ? `${i.back} of ${i.seen}` : '–'}</td><td
-										class="n">{i.changed} of {data.n}</td
+										class="n">{i.changed} of {i.n}</td
 									><td></td></tr
 								>{/each}</tbody
 						>

@@ -241,6 +241,11 @@
 						</p>
 						<p class="my-1">{sentence}</p>
 						<div class="mt-1 flex flex-wrap gap-1.5">
+							<Button
+								class="min-h-[26px]"
+								href="/sessions/tests/{chosenStudent.sitting}{chosenItem ? `?item=${chosenItem.number}` : ''}"
+								>Whole test</Button
+							>
 							{#if staff.may('people.read')}<Button class="min-h-[26px]" href="/people/{chosenStudent.person}"
 									>The student</Button
 								>{/if}<Button

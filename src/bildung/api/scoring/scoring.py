@@ -1,0 +1,112 @@
+"""Scoring: what waits, responses one after the other, who scores what, safety alerts."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends
+
+from bildung.api.scoring.shapes import (
+    AlertClosedIn,
+    AlertPersonsIn,
+    AlertSent,
+    PhraseIn,
+    ScoreIn,
+    ScoringPlanIn,
+    WindowIn,
+)
+from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
+from bildung.api.shared.late import LateRoute
+from bildung.services.scoring import alerts, desk, phrases, scorers, waiting
+from bildung.services.scoring.alerts import AlertSchool, AlertsPage
+from bildung.services.scoring.desk import Desk, DeskNext, ScoreWish
+from bildung.services.scoring.phrases import PhraseLine
+from bildung.services.scoring.scorers import AgreementPage, ScorerChoice
+from bildung.services.scoring.waiting import TaskWish, WaitingPage
+from bildung.services.shared.access import Action, Actor
+
+router = APIRouter(prefix="/api/scoring", tags=["scoring"], route_class=LateRoute)
+Scorer = Annotated[Actor, Depends(StaffGuard(Action.SCORES_GIVE))]
+Planner = Annotated[Actor, Depends(StaffGuard(Action.SCORES_PLAN))]
+Staff = Annotated[Actor, Depends(StaffGuard(None))]
+
+
+@router.get("", operation_id="waitingForScores")
+def get_waiting(ctx: Ctx, actor: Scorer, window: str | None = None) -> WaitingPage:
+    return waiting.waiting_page(ctx, actor, number_or_none(window))
+
+
+@router.get("/items/{place}", operation_id="scoringDesk")
+def get_desk(ctx: Ctx, actor: Scorer, place: str, window: str, sitting: str | None = None) -> Desk:
+    """An item with its rubric, and the response that is next, or the one asked for."""
+    return desk.desk(ctx, actor, number(place), number(window), number_or_none(sitting))
+
+
+@router.post("/items/{place}/responses/{sitting}", operation_id="giveScore")
+def score(ctx: Ctx, actor: Scorer, place: str, sitting: str, body: ScoreIn) -> DeskNext:
+    """Keep a score; answers with the next response."""
+    wish = ScoreWish(criteria=tuple(body.criteria), code=body.code, comment=body.comment, final=body.final)
+    return desk.score(ctx, actor, number(place), number(body.window), number(sitting), wish)
+
+
+@router.delete("/items/{place}/responses/{sitting}", operation_id="withdrawScore")
+def take_back(ctx: Ctx, actor: Scorer, place: str, sitting: str, window: str) -> DeskNext:
+    return desk.take_back(ctx, actor, number(place), number(window), number(sitting))
+
+
+@router.post("/items/{place}/responses/{sitting}/skip", operation_id="skipResponse")
+def skip(ctx: Ctx, actor: Scorer, place: str, sitting: str, body: WindowIn) -> DeskNext:
+    return desk.skip(ctx, actor, number(place), number(body.window), number(sitting))
+
+
+@router.post("/items/{place}/responses/{sitting}/alert", operation_id="raiseSafetyAlert", status_code=201)
+def raise_alert(ctx: Ctx, actor: Scorer, place: str, sitting: str, body: WindowIn) -> AlertSent:
+    return AlertSent(to=alerts.raise_alert(ctx, actor, number(place), number(body.window), number(sitting)))
+
+
+@router.put("/items/{place}/plan", operation_id="planScoring", status_code=204)
+def plan(ctx: Ctx, actor: Planner, place: str, body: ScoringPlanIn) -> None:
+    tasks = [TaskWish(scorer=number(t.scorer), due=t.due) for t in body.tasks]
+    waiting.plan_scoring(ctx, actor, number(place), number(body.window), tasks, body.share, body.apart)
+
+
+@router.get("/items/{place}/agreement", operation_id="scorerAgreement")
+def agreement(ctx: Ctx, actor: Planner, place: str, window: str) -> AgreementPage:
+    return scorers.agreement_page(ctx, actor, number(place), number(window))
+
+
+@router.get("/scorers", operation_id="scorerChoices")
+def scorer_choices(ctx: Ctx, actor: Planner) -> list[ScorerChoice]:
+    """Staff to whom items can be given."""
+    return scorers.choices(ctx, actor)
+
+
+@router.post("/phrases", operation_id="keepPhrase")
+def keep_phrase(ctx: Ctx, actor: Scorer, body: PhraseIn) -> list[PhraseLine]:
+    return phrases.keep_phrase(ctx, actor, body.text)
+
+
+@router.delete("/phrases/{phrase}", operation_id="dropPhrase")
+def drop_phrase(ctx: Ctx, actor: Scorer, phrase: str) -> list[PhraseLine]:
+    return phrases.drop_phrase(ctx, actor, number(phrase))
+
+
+@router.get("/alerts", operation_id="safetyAlerts")
+def get_alerts(ctx: Ctx, actor: Staff) -> AlertsPage:
+    """Those that went to whoever asks."""
+    return alerts.alerts(ctx, actor)
+
+
+@router.post("/alerts/{alert}/close", operation_id="closeSafetyAlert", status_code=204)
+def close_alert(ctx: Ctx, actor: Staff, alert: str, body: AlertClosedIn) -> None:
+    alerts.close_alert(ctx, actor, number(alert), body.outcome)
+
+
+@router.get("/alert-persons", operation_id="alertPersons")
+def get_persons(ctx: Ctx, actor: Planner) -> list[AlertSchool]:
+    return alerts.alert_schools(ctx, actor)
+
+
+@router.put("/alert-persons/{school}", operation_id="nameAlertPersons")
+def name_persons(ctx: Ctx, actor: Planner, school: str, body: AlertPersonsIn) -> list[AlertSchool]:
+    return alerts.name_persons(ctx, actor, number(school), [number(p) for p in body.persons])

@@ -1,0 +1,53 @@
+"""What the routes of this station take."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from pydantic import BaseModel, Field
+
+
+class ScoreIn(BaseModel):
+    """criteria: points by criterion of the rubric. code: a condition code instead. final: it settles what others gave."""
+
+    window: str = Field(max_length=20)
+    criteria: list[float] = Field(default=[], max_length=40)
+    code: str = Field(default="", max_length=20)
+    comment: str = Field(default="", max_length=2000)
+    final: bool = False
+
+
+class WindowIn(BaseModel):
+    window: str = Field(max_length=20)
+
+
+class ScoringTaskIn(BaseModel):
+    scorer: str = Field(max_length=20)
+    due: date | None = None
+
+
+class ScoringPlanIn(BaseModel):
+    """share: of the responses that are scored twice, 0 to 1. apart: points that two scores may be apart; None: any."""
+
+    window: str = Field(max_length=20)
+    tasks: list[ScoringTaskIn] = Field(max_length=100)
+    share: float = 0.0
+    apart: float | None = None
+
+
+class PhraseIn(BaseModel):
+    text: str = Field(max_length=1000)
+
+
+class AlertClosedIn(BaseModel):
+    outcome: str = Field(max_length=1000)
+
+
+class AlertPersonsIn(BaseModel):
+    persons: list[str] = Field(max_length=100)
+
+
+class AlertSent(BaseModel):
+    """to: who has received it."""
+
+    to: list[str]

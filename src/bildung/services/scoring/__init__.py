@@ -1,0 +1,1 @@
+"""Scoring: what people give responses that no rule scores."""

@@ -1,0 +1,87 @@
+"""Responses to one item in one window: what each was given, what it still waits for, and who has it open."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session
+
+from bildung.core.scoring.drawing import lot, scored_twice
+from bildung.core.scoring.settled import SettledScore
+from bildung.services.answers.byperson import GivenMark, condition_rules, given_marks, settle_marks
+from bildung.services.scoring.items import HandItem
+from bildung.store.models import Mark, PlannedSession, Response, ScoringHold, ScoringPlan, Sitting
+
+
+@dataclass(frozen=True, kw_only=True)
+class ResponseStanding:
+    """sitting: the attempt. person, session: whose and where. marks: what was given. settled: what that is worth. double: whether
+    it is scored twice. held_by: who has it open now. lot: its place in the order that tells nothing."""
+
+    sitting: int
+    person: int
+    session: int
+    handed_in_at: datetime | None
+    answer: str
+    marks: tuple[GivenMark, ...]
+    settled: SettledScore
+    double: bool
+    held_by: int | None
+    lot: float
+
+    def mine(self, scorer: int) -> GivenMark | None:
+        """What this person gave it."""
+        return next((m for m in self.marks if m.scorer == scorer), None)
+
+
+def plan_of(db: Session, place: int, window_id: int) -> ScoringPlan:
+    """As it is planned; where nobody planned anything, each is scored once."""
+    found = db.get(ScoringPlan, (place, window_id))
+    return found or ScoringPlan(form_item_id=place, window_id=window_id, seed=1, share=0.0, apart=None)
+
+
+def standings(
+    db: Session, item: HandItem, window_id: int, allowed: ColumnElement[bool], now: datetime, sitting: int | None = None
+) -> list[ResponseStanding]:
+    """Of submitted attempts in these sessions with anything to score, in the order that tells nothing. sitting: only that."""
+    plan, rules = plan_of(db, item.place, window_id), condition_rules(db)
+    wanted = (
+        select(Sitting.id, Sitting.person_id, Sitting.session_id, Sitting.handed_in_at, Response.answer)
+        .join(PlannedSession, PlannedSession.id == Sitting.session_id)
+        .join(Response, (Response.sitting_id == Sitting.id) & (Response.form_item_id == item.place))
+        .where(
+            PlannedSession.window_id == window_id,
+            Sitting.state == "handed_in",
+            func.coalesce(Sitting.form_id, PlannedSession.form_id) == item.form_id,
+            Response.answer != "",
+            allowed,
+        )
+    )
+    marked: list[ColumnElement[bool]] = [Mark.form_item_id == item.place, PlannedSession.window_id == window_id]
+    held = select(ScoringHold.sitting_id, ScoringHold.person_id)
+    held = held.where(ScoringHold.form_item_id == item.place, ScoringHold.until > now)
+    if sitting is not None:
+        wanted = wanted.where(Sitting.id == sitting)
+        marked.append(Mark.sitting_id == sitting)
+        held = held.where(ScoringHold.sitting_id == sitting)
+    marks = {id: theirs for (_, id), theirs in given_marks(db, *marked).items()}
+    holds = {id: person for id, person in db.execute(held)}
+    found = [
+        ResponseStanding(
+            sitting=id,
+            person=person,
+            session=session,
+            handed_in_at=at,
+            answer=answer,
+            marks=tuple(marks.get(id, ())),
+            settled=settle_marks(item.place, id, marks.get(id, ()), plan, rules),
+            double=scored_twice(plan.seed, item.place, id, plan.share),
+            held_by=holds.get(id),
+            lot=lot(plan.seed, item.place, id),
+        )
+        for id, person, session, at, answer in db.execute(wanted)
+        if item.waits(answer)
+    ]
+    return sorted(found, key=lambda r: r.lot)
