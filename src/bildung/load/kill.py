@@ -11,6 +11,7 @@ import time
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from bildung.load.bench import at
 from bildung.load.devices import Device, Measured, Task
 from bildung.load.school import make_school
 from bildung.load.served import Served
@@ -22,14 +23,15 @@ LEAST, MOST = 0.2, 1.5  # seconds between a start and a kill
 @dataclass(kw_only=True)
 class Killed:
     """Over all kills: answers acknowledged, those of them that the store lacks, messages that it has twice, answers whose present
-    value is not that of their newest event, and the longest time from a start to the first answer acknowledged."""
+    value is not that of their newest event; seconds of each start to the first page, and to the first answer acknowledged."""
 
     kills: int = 0
     acknowledged: int = 0
     lost: int = 0
     doubled: int = 0
     stale: int = 0
-    first: float = 0.0
+    starts: list[float] = field(default_factory=list)
+    firsts: list[float] = field(default_factory=list)
     errors: dict[str, int] = field(default_factory=dict)
 
 
@@ -82,10 +84,10 @@ async def _drive(server: Served, savers: list[Saver], kills: int, found: Killed)
         await asyncio.to_thread(server.kill)
         heard.clear()
         began = time.monotonic()
-        await asyncio.to_thread(server.start)
+        found.starts.append(await asyncio.to_thread(server.start))
         while not heard and time.monotonic() - began < 30:
             await asyncio.sleep(0.01)
-        found.first = max(found.first, (heard[0] if heard else time.monotonic()) - began)
+        found.firsts.append((heard[0] if heard else time.monotonic()) - began)
         found.kills += 1
     until.set()
     await asyncio.gather(*working)
@@ -134,9 +136,13 @@ def show(kills: int) -> int:
     found = kill(kills)
     print(
         f"killed {found.kills} times while {DEVICES} devices saved: {found.acknowledged:,} answers acknowledged, "
-        f"{found.lost} lost, {found.doubled} doubled, {found.stale} not the newest; the first answer after a restart within "
-        f"{found.first:.1f} s"
+        f"{found.lost} lost, {found.doubled} doubled, {found.stale} not the newest"
     )
+    for what, took in (("the server answered", found.starts), ("the first answer was saved", found.firsts)):
+        spread = [at(took, share) for share in (0.5, 0.95, 1.0)]
+        print(
+            f"  {what} after a restart within {spread[0]:.1f} s (median), {spread[1]:.1f} s (95%), {spread[2]:.1f} s (most)"
+        )
     for what, count in found.errors.items():
         print(f"  went wrong {count} times: {what}")
     return 1 if found.lost or found.doubled or found.stale or found.errors else 0
