@@ -14,6 +14,7 @@ from fastapi.middleware.gzip import GZipMiddleware
 from bildung.api.bank import bank, frameworks
 from bildung.api.building import assembling, companions, forms, paper
 from bildung.api.calendar import pacing, windows, year
+from bildung.api.corrections import corrections
 from bildung.api.door import signin
 from bildung.api.live import live
 from bildung.api.own import own
@@ -40,6 +41,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     own.router,
     live.router,
     scoring.router,
+    corrections.router,
     accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
     directory.router,

@@ -16,6 +16,7 @@ from bildung.core.data.simulate import ItemParameters
 from bildung.demo.answers import right_answer, wrong_answer
 from bildung.demo.blueprints import benchmark_blueprint
 from bildung.demo.plants import hash_of
+from bildung.formats.content import ChoicePart
 from bildung.services.answers.packing import pack
 from bildung.services.building import forms
 from bildung.services.items.bankitem import content_of, items_whole, with_parts
@@ -99,6 +100,10 @@ def questions(db: Session, form_id: int, known: Mapping[str, ItemParameters] | N
         right = right_answer(content, rng)
         said = (known or {}).get(version.item.code)
         wrong = tuple(dict.fromkeys(wrong_answer(content, rng) for _ in range(WRONG)))
+        part = content.shown.parts[0]
+        if said is not None and isinstance(part, ChoicePart) and part.options[said.right].id != right:
+            # the bank's key is wrong, and students go by what is true
+            right, wrong = part.options[said.right].id, (right, *wrong)
         found.append(
             Question(
                 place=place,

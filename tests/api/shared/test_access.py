@@ -47,6 +47,7 @@ MAY: dict[str, set[str]] = {
     ),
     **dict.fromkeys(("keepPhrase", "dropPhrase"), PEOPLE),
     **dict.fromkeys(("planScoring", "scorerAgreement", "scorerChoices", "alertPersons", "nameAlertPersons"), BOSS),
+    **dict.fromkeys(("listCorrections", "correctable", "previewCorrection", "correct", "undoCorrection"), BOSS),
     **dict.fromkeys(("safetyAlerts", "closeSafetyAlert"), STAFF),
     **dict.fromkeys(("studentTest", "sayToStudent"), CLASSES),
     "releaseSession": SESSIONS,

@@ -24,15 +24,22 @@ STUDENTS = 6
 
 
 class ScoringCase(BankCase):
+    KINDS: tuple[str, ...] = ("writing", "several", "choice")
+    SIZE = STUDENTS
+
+    def given(self, at: int) -> dict[str, str]:
+        """What a student answers, by kind of item. Each writes something else; the last one leaves the writing blank."""
+        written = f"Because of reason {at}." if at < self.SIZE - 1 else ""
+        several = {"1": "4", "2": "y>x", **({"3": written} if written else {})}
+        return {"writing": written, "several": json.dumps(several), "choice": "B"}
+
     def setUp(self) -> None:
         super().setUp()
-        self.bring_people(small_roster(STUDENTS))
+        self.bring_people(small_roster(self.SIZE))
         self.bring_all()
         form = forms.create_form(self.ctx, self.boss, "Writing", "", "Mathematics", "5")
         found = {f.item.kind: f.item.version_id for f in search.find_items(self.ctx, self.boss, limit=500)[0]}
-        form = forms.set_items(
-            self.ctx, self.boss, form.id, form.revision, [found[kind] for kind in ("writing", "several", "choice")]
-        )
+        form = forms.set_items(self.ctx, self.boss, form.id, form.revision, [found[kind] for kind in self.KINDS])
         self.form = forms.publish(self.ctx, self.boss, form.id, form.revision).id
         (self.session,) = scheduling.schedule(
             self.ctx, self.boss, self.form, self.window_id, [self.class_id()], "", None, NOON, NOON + timedelta(hours=1)
@@ -50,24 +57,18 @@ class ScoringCase(BankCase):
         self.take()
 
     def take(self) -> None:
-        """Each writes something else; the last one leaves the writing blank."""
+        """All students of the class take the test and submit it; then the session is closed."""
         from bildung.services.sessions import listing
 
         code = listing.get_session(self.ctx, self.boss, self.session).session.code
         self.clock.pass_by(minutes=5)
         for at, own in enumerate(self.codes_of(self.class_id())):
             sitter = signin.sitter_of(self.ctx, signin.sign_in_student(self.ctx, code, own, f"device {at}").secret)
-            written = f"Because of reason {at}." if at < STUDENTS - 1 else ""
-            given = {
-                "writing": written,
-                "several": json.dumps({"1": "4", "2": "y>x", **({"3": written} if written else {})}),
-                "choice": "B",
-            }
             messages = [
                 events.Answer(
                     id=f"m-{at}-{kind}-x", question=self.places[kind], answer=text, takeover=1, sequence=n + 1
                 )
-                for n, (kind, text) in enumerate(given.items())
+                for n, (kind, text) in enumerate(self.given(at).items())
                 if text
             ]
             self.assertEqual(saving.save(self.ctx, sitter, messages).refused, [])

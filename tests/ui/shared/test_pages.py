@@ -93,6 +93,7 @@ class DemoPages(DemoCase):
             "/sessions/tests/1",
             "/scoring",
             "/scoring/alerts",
+            "/scoring/corrections",
             "/quality",
             self.look("Fall mathematics 6"),
         ):

@@ -199,6 +199,8 @@ class ItemViewOut(Out):
     marking: list[TwoMarkers]
     verdicts: list[VerdictLine]
     suggestions: list[Suggestion]
+    place: Id
+    window_id: Id | None
 
 
 class MovesOut(BaseModel):

@@ -8,28 +8,14 @@ from typing import Literal
 import numpy as np
 
 from bildung.core.classical.analysis import TestAnalysis, analyse
-from bildung.core.data.arrays import BoolArray, FloatArray
+from bildung.core.classical.moves import Moved, moves, shares
+from bildung.core.data.arrays import FloatArray
+from bildung.core.data.corrected import given_to_all
 from bildung.core.data.pooling import restricted
-from bildung.core.data.responses import FIRST, OMITTED, Answers, ResponseTable
+from bildung.core.data.responses import Answers, ResponseTable
 from bildung.core.errors import Refused
 
 Way = Literal["key", "also", "everybody", "drop"]
-
-
-@dataclass(frozen=True)
-class Moved:
-    """A figure before and after.
-
-    Attributes
-    ----------
-    before : float | None
-        Of one figure.
-    after : float | None
-        Of one figure.
-    """
-
-    before: float | None
-    after: float | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -119,7 +105,6 @@ def what_if(analysis: TestAnalysis, item: str, way: Way, answer: str = "", line:
     at = next((place for place, found in enumerate(analysis.items) if found.item.name == item), None)
     if at is None:
         raise Refused(f"there is no item {item!r} on this form")
-    cut = analysis.settings.watch_line if line is None else line
     table = analysis.table
     if way == "drop":
         if len(table.items) < 2:
@@ -129,41 +114,35 @@ def what_if(analysis: TestAnalysis, item: str, way: Way, answer: str = "", line:
         other = _rescored(table, at, way, answer)
     after = analyse(other, analysis.settings)
     then = None if way == "drop" else after.items[at]
-    kept = analysis.scores.complete
-    gone = after.scores.complete
-    both = kept & gone
-    change = after.scores.earned[both] - analysis.scores.earned[both]
-    share_before, share_after = _shares(analysis, both), _shares(after, both)
-    passed, passes = share_before >= cut - 1e-9, share_after >= cut - 1e-9
-    if way == "drop":
-        # points are not comparable with another total: by share
-        change = share_after - share_before
+    moved = moves(analysis, after, line)
+    both = analysis.scores.complete & after.scores.complete
     now = analysis.items[at]
     return WhatIf(
         way=way,
         answer=answer,
         p=Moved(now.figures.p, then.figures.p if then else None),
         r_rest=Moved(now.figures.r_rest, then.figures.r_rest if then else None),
-        alpha=Moved(analysis.reliability.alpha, after.reliability.alpha),
-        mean=Moved(analysis.distribution.mean, after.distribution.mean),
-        sd=Moved(analysis.distribution.sd, after.distribution.sd),
-        points=Moved(analysis.distribution.points, after.distribution.points),
-        n=int(both.sum()),
-        up=int((change > 1e-9).sum()),
-        down=int((change < -1e-9).sum()),
-        most=float(np.abs(change).max()) if change.size else 0.0,
-        line=cut,
-        over=int((~passed & passes).sum()),
-        under=int((passed & ~passes).sum()),
-        reordered=_tau(share_before, share_after),
+        alpha=moved.alpha,
+        mean=moved.mean,
+        sd=moved.sd,
+        points=moved.points,
+        n=moved.n,
+        up=moved.up,
+        down=moved.down,
+        most=moved.most,
+        line=moved.line,
+        over=moved.over,
+        under=moved.under,
+        reordered=_tau(shares(analysis, both), shares(after, both)),
     )
 
 
 def _rescored(table: ResponseTable, at: int, way: Way, answer: str) -> ResponseTable:
     item, answers = table.items[at], table.answers[at]
     points = answers.points.copy()
+    changed = list(table.answers)
     if way == "everybody":
-        points[:] = item.points
+        changed[at] = given_to_all(answers, item.points, unreached=False)
     else:
         place = next((place for place, label in enumerate(answers.labels) if label == answer), None)
         if place is None:
@@ -171,25 +150,13 @@ def _rescored(table: ResponseTable, at: int, way: Way, answer: str) -> ResponseT
         if way == "key":
             points[:] = 0.0
         points[place] = item.points
-    changed = list(table.answers)
-    changed[at] = Answers(answers.codes, answers.labels, points)
-    if way == "everybody":
-        # an omission cannot carry points: it becomes an answer of its own
-        codes = answers.codes.astype(np.int32)
-        codes[answers.codes == OMITTED] = FIRST + len(answers.labels)
-        changed[at] = Answers(codes, (*answers.labels, ""), np.append(points, item.points))
+        changed[at] = Answers(answers.codes, answers.labels, points)
     keys = item.keys
     if item.kind == "choice" and way in ("key", "also"):
         keys = (answer,) if way == "key" else (*item.keys, answer)
     items = list(table.items)
     items[at] = replace(item, keys=keys)
     return ResponseTable(tuple(items), tuple(changed), table.status, table.parts)
-
-
-def _shares(analysis: TestAnalysis, rows: BoolArray) -> FloatArray:
-    earned, possible = analysis.scores.earned[rows], analysis.scores.possible[rows]
-    share: FloatArray = np.divide(earned, possible, out=np.zeros_like(earned), where=possible > 0)
-    return share
 
 
 def _tau(one: FloatArray, other: FloatArray) -> float | None:

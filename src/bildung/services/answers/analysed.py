@@ -17,6 +17,7 @@ from bildung.core.data.pooling import restricted, stacked
 from bildung.core.data.responses import ResponseTable
 from bildung.formats.content import ChoicePart, MenuPart, Shown
 from bildung.formats.face import Face, faced
+from bildung.services.answers.corrected import NOTHING, Trial, as_tried, dropped
 from bildung.services.answers.table import administration, rows_of
 from bildung.services.items.bankitem import BankItem, bank_item, with_parts
 from bildung.services.shared.errors import Conflict
@@ -40,7 +41,7 @@ class Together:
     """table: a row for each student and administration. people, session, window, form, sitting: (n,) ids behind the rows;
     sitting is the first of a test in parts. seconds: (n, items), NaN where unknown; None where nobody counted. rows: of
     the first form, in its order; places: by form the form items of these columns. left: items of the forms that are not
-    common to all. in_parts: whether any sat a part of the test. raw: as in `Administration`."""
+    common to all. dropped: common items that are in no total, by decision. in_parts: whether any sat a part of the test. raw: as in `Administration`."""
 
     table: ResponseTable
     people: npt.NDArray[np.int64]
@@ -52,6 +53,7 @@ class Together:
     rows: tuple[FormRow, ...]
     places: dict[int, tuple[int, ...]]
     left: int
+    dropped: tuple[FormRow, ...]
     in_parts: bool
     raw: dict[int, dict[str, str]]
 
@@ -112,15 +114,27 @@ def _options(shown: Shown) -> tuple[tuple[str, ...], ...]:
 
 
 def together(
-    db: Session, forms: Sequence[Form], sessions: Sequence[tuple[int, int, Sequence[int]]], job: Job | None = None
+    db: Session,
+    forms: Sequence[Form],
+    sessions: Sequence[tuple[int, int, Sequence[int]]],
+    job: Job | None = None,
+    trial: Trial = NOTHING,
 ) -> Together:
-    """forms: the first gives the order. sessions: id, window and the forms that were received there. Raises Conflict
-    where the forms have no item in common."""
-    own = {form.id: form_rows(db, form.id) for form in forms}
+    """forms: the first gives the order. sessions: id, window and the forms that were received there. trial: corrections that are
+    supposed beside those that hold. Raises Conflict where the forms have no item in common."""
+    own = {form.id: [replace(row, item=as_tried(row.item, trial)) for row in form_rows(db, form.id)] for form in forms}
     lead = own[forms[0].id]
-    common = [
+    out = dropped(db, {(form, window) for _, window, received in sessions for form in received}, trial)
+    shared = [
         r for r in lead if all(any(_identity(r.item) == _identity(o.item) for o in rows) for rows in own.values())
     ]
+    common = [
+        r
+        for r in shared
+        if not any(o.place in out and _identity(r.item) == _identity(o.item) for rows in own.values() for o in rows)
+    ]
+    if shared and not common:
+        raise Conflict("every item is dropped, so nothing is left to count; undo one of these corrections")
     if not common:
         names = " and ".join(form.name for form in forms)
         raise Conflict(
@@ -143,7 +157,7 @@ def together(
             job.tell("reading answers of sessions", done, len(sessions))
         done += len(held)
         rows = rows_of(db, form, held)
-        found = administration(db, form, [r.item for r in own[form]], rows)
+        found = administration(db, form, [r.item for r in own[form]], rows, window, trial)
         places = column[form]
         tables.append(
             restricted(found.table, places) if len(places) < len(own[form]) or places != sorted(places) else found.table
@@ -178,7 +192,8 @@ def together(
         seconds=timed,
         rows=tuple(common),
         places={id: tuple(own[id][at].place for at in places) for id, places in column.items()},
-        left=len(every) - len(common),
+        left=len(every) - len(shared),
+        dropped=tuple(r for r in shared if r not in common),
         in_parts=in_parts,
         raw=raw,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import cast
 
@@ -25,7 +25,8 @@ def condition_rules(db: Session) -> dict[Condition, Worth]:
 
 @dataclass(frozen=True, slots=True)
 class GivenMark:
-    """A score as it was given. scorer: who gave it; the rest is as of the store's row."""
+    """A score as it was given. scorer: who gave it; aside: set aside, so that it counts in no result; the rest is as of the
+    store's row."""
 
     id: int
     place: int
@@ -36,6 +37,7 @@ class GivenMark:
     code: str
     final: bool
     at: datetime
+    aside: bool
 
     @property
     def score(self) -> GivenScore:
@@ -57,13 +59,14 @@ def given_marks(db: Session, *wanted: ColumnElement[bool]) -> dict[tuple[int, in
             Mark.code,
             Mark.final,
             Mark.at,
+            Mark.aside,
         )
         .join(Sitting, Sitting.id == Mark.sitting_id)
         .join(PlannedSession, PlannedSession.id == Sitting.session_id)
         .where(*wanted)
         .order_by(Mark.id)
     ):
-        found.setdefault((row.form_item_id, row.sitting_id), []).append(GivenMark(*row))
+        found.setdefault((row.form_item_id, row.sitting_id), []).append(GivenMark(*tuple(row)))
     return found
 
 
@@ -80,15 +83,17 @@ def settle_marks(
     plan: ScoringPlan | None,
     rules: Mapping[Condition, Worth],
 ) -> SettledScore:
-    """What one response earns. marks: in the order in which they were given."""
+    """What one response earns. marks: in the order in which they were given; those set aside count for nothing."""
     double = plan is not None and scored_twice(plan.seed, place, sitting, plan.share)
-    return settled([m.score for m in marks], rules, double, None if plan is None else plan.apart)
+    counts = [m.score for m in marks if not m.aside]
+    return settled(counts, rules, double, None if plan is None else plan.apart)
 
 
 def settled_scores(
-    db: Session, places: Collection[int], attempt: int | None = None
+    db: Session, places: Collection[int], aside: Collection[int] = (), attempt: int | None = None
 ) -> dict[int, dict[int, SettledScore]]:
-    """By item of a form and attempt, for everything that has been given a score. attempt: only this one."""
+    """By item of a form and attempt, for everything that has been given a score. aside: scores that are supposed to count no longer.
+    attempt: only this one."""
     found: dict[int, dict[int, SettledScore]] = {place: {} for place in places}
     if not places:
         return found
@@ -104,5 +109,6 @@ def settled_scores(
     windows = {id: window for id, window in db.execute(of_attempt)} if plans else {}
     for (place, sitting), theirs in marks.items():
         plan = plans.get((place, windows.get(sitting, 0)))
-        found[place][sitting] = settle_marks(place, sitting, theirs, plan, rules)
+        tried = [replace(m, aside=True) if m.id in aside else m for m in theirs] if aside else theirs
+        found[place][sitting] = settle_marks(place, sitting, tried, plan, rules)
     return found

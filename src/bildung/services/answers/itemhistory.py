@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.analysis import ItemAnalysis
@@ -18,6 +18,7 @@ from bildung.services.answers.analysed import analyse_sessions
 from bildung.services.shared.context import Context
 from bildung.services.shared.wire import Id
 from bildung.store.models import (
+    Correction,
     Form,
     FormItem,
     ItemFigure,
@@ -81,6 +82,14 @@ def _due(db: Session) -> list[tuple[int, int, list[int], datetime, str]]:
             .group_by(FormItem.form_id)
         )
     }
+    corrections = {
+        form_id: f"{n}/{undone}"
+        for form_id, n, undone in db.execute(
+            select(FormItem.form_id, func.count(), func.count(Correction.undone_at))
+            .join(Correction, Correction.form_item_id == FormItem.id)
+            .group_by(FormItem.form_id)
+        )
+    }
     sessions: dict[tuple[int, int], list[tuple[int, int, datetime]]] = {}
     for id, form_id, window_id, version, start in db.execute(
         select(
@@ -100,7 +109,8 @@ def _due(db: Session) -> list[tuple[int, int, list[int], datetime, str]]:
         sessions.setdefault((form_id, window_id), []).append((id, version, start))
     due = []
     for (form_id, window_id), found in sessions.items():
-        stamp = f"{scorings.get(form_id, 0)};" + ",".join(f"{id}:{version}" for id, version, _ in found)
+        decided = f"{corrections[form_id]};" if form_id in corrections else ""
+        stamp = f"{scorings.get(form_id, 0)};{decided}" + ",".join(f"{id}:{version}" for id, version, _ in found)
         if known.get((form_id, window_id)) != stamp:
             due.append((form_id, window_id, [id for id, _, _ in found], max(start for _, _, start in found), stamp))
     return due
@@ -145,10 +155,14 @@ def _loading(found: ItemAnalysis) -> float | None:
 
 
 def _put(db: Session, form_id: int, window_id: int, rows: list[dict[str, Any]]) -> None:
-    db.execute(delete(ItemFigure).where(ItemFigure.form_id == form_id, ItemFigure.window_id == window_id))
+    versions = [row["item_version_id"] for row in rows]
+    here = ItemFigure.form_id == form_id, ItemFigure.window_id == window_id
+    # an item that is dropped from the totals keeps what it did until then
+    db.execute(delete(ItemFigure).where(*here, ItemFigure.item_version_id.in_(versions)))
+    stamp = rows[0]["stamp"] if rows else ""
+    db.execute(update(ItemFigure).where(*here).values(stamp=stamp))
     db.add_all(ItemFigure(**row) for row in rows)
     db.flush()
-    versions = [row["item_version_id"] for row in rows]
     keep_last(db, list(db.scalars(select(ItemVersion.item_id).where(ItemVersion.id.in_(versions)).distinct())))
 
 

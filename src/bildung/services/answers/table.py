@@ -33,6 +33,7 @@ from bildung.formats.answers import in_words
 from bildung.formats.content import ChoicePart
 from bildung.formats.scored import awaits, by_rule_of, item_rule, part_rule
 from bildung.services.answers.byperson import settled_scores
+from bildung.services.answers.corrected import NOTHING, Trial, corrected
 from bildung.services.answers.packing import Pack, packs
 from bildung.services.items.bankitem import BankItem
 from bildung.store.models import FormItem, PlannedSession, Sitting
@@ -144,14 +145,22 @@ class Administration:
     raw: dict[int, dict[str, str]]
 
 
-def administration(db: Session, form_id: int, items: Sequence[BankItem], rows: Rows) -> Administration:
-    """items: of the form, in its order."""
+def administration(
+    db: Session,
+    form_id: int,
+    items: Sequence[BankItem],
+    rows: Rows,
+    window_id: int | None = None,
+    trial: Trial = NOTHING,
+) -> Administration:
+    """items: of the form, in its order. window_id: in which it was; None: of no answers. trial: corrections that are supposed beside
+    those that hold."""
     places = db.execute(
         select(FormItem.id, FormItem.part).where(FormItem.form_id == form_id).order_by(FormItem.position)
     ).all()
     several = rows.in_parts or bool(rows.drawn)
     by_hand = [place for (place, _), item in zip(places, items, strict=True) if awaits(for_the_core(item)[1])]
-    marks = settled_scores(db, by_hand)
+    marks = settled_scores(db, by_hand, trial.aside)
     core_items, answers, raw = [], list[Answers](), dict[int, dict[str, str]]()
     for at, (item, (place, part)) in enumerate(zip(items, places, strict=True)):
         core_item, rule = for_the_core(item)
@@ -174,7 +183,11 @@ def administration(db: Session, form_id: int, items: Sequence[BankItem], rows: R
     seconds = _seconds(rows, [place for place, _ in places])
     # passing by is not opening
     opened = None if seconds is None else np.nan_to_num(seconds) >= OPENED
-    return Administration(settle(core_items, answers, rows.status, opened), seconds, raw)
+    table = settle(core_items, answers, rows.status, opened)
+    if window_id is not None:
+        row_of = dict(zip(rows.sittings.tolist(), rows.row.tolist(), strict=True))
+        table = corrected(db, table, form_id, window_id, row_of, trial)
+    return Administration(table, seconds, raw)
 
 
 def _seconds(rows: Rows, places: Sequence[int]) -> FloatArray | None:

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 SAID = {
+    "score.change": "changed a score",
+    "score.correct": "corrected results",
+    "score.correct.undo": "undid a correction of results",
+    "score.withdraw": "withdrew a score",
     "accommodation.provided": "recorded an accommodation",
     "alert.close": "noted what was done about a safety alert",
     "alert.persons": "named who receives safety alerts",
@@ -141,8 +145,6 @@ PAGES = {
     "item": "/bank/items/",
     "group": "/people/groups/",
     "family": "/tests/families/",
-    "score.change": "changed a score",
-    "score.withdraw": "withdrew a score",
 }
 
 

@@ -97,7 +97,8 @@ class TwoMarkers:
 class ItemView:
     """answers: distinct answers with their n, all of them, most given first (beyond what the option table shows). time:
     None where nobody counted. uses: administrations of all versions, this one among them. marking: of pairs of
-    markers. suggestions: in the order in which they are worth trying."""
+    markers. suggestions: in the order in which they are worth trying. place, window_id: where results can be corrected; None where the
+    view is of several windows, or this person corrects none."""
 
     finding: str
     item: BankItem
@@ -113,6 +114,8 @@ class ItemView:
     marking: list[TwoMarkers]
     verdicts: list[VerdictLine]
     suggestions: list[Suggestion]
+    place: Id
+    window_id: Id | None
 
 
 def item_view(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, settings: Settings = DEFAULTS) -> ItemView:
@@ -139,6 +142,7 @@ def item_view(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, setti
         beside = _beside(judged, at, history)
         marking = _marking(db, actor, judged, at)
         said = verdicts_of(db, [row.item.item_id]).get(row.item.item_id, [])
+    windows = {o.window_id for o in judged.scoped.chosen}
     return ItemView(
         finding=_finding(row.number, found),
         item=row.item,
@@ -154,6 +158,8 @@ def item_view(ctx: Context, actor: Actor, wanted: ScopeRequest, code: str, setti
         marking=marking,
         verdicts=said,
         suggestions=suggestions(found),
+        place=row.place,
+        window_id=next(iter(windows)) if len(windows) == 1 and actor.may(Action.SCORES_PLAN) else None,
     )
 
 

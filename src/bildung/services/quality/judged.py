@@ -20,6 +20,7 @@ from bildung.core.school.privacy import LEAST, widening
 from bildung.formats.content import Behind
 from bildung.formats.secured import without_text
 from bildung.services.answers.analysed import FormRow, Together, together
+from bildung.services.answers.byperson import condition_rules
 from bildung.services.items.bankitem import BankItem
 from bildung.services.quality.scope import Scoped, ScopeRequest, everybody, resolve
 from bildung.services.shared.access import Action, Actor, scope
@@ -27,7 +28,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.shared.jobs import Job
 from bildung.services.shared.results import KeptResults
-from bildung.store.models import Form, FormItem, Mark, Scoring
+from bildung.store.models import Correction, Form, FormItem, Mark, Scoring
 
 KEPT_TABLES, KEPT = 12, 32
 WHOLE = ("least_option", "least_description", "least_relation", "small_sample", "distinct_answers")
@@ -189,9 +190,9 @@ def _together(ctx: Context, db: Session, scoped: Scoped, job: Job | None) -> tup
     return found, time.perf_counter() - began, version
 
 
-def scored_by(db: Session, forms: Collection[int]) -> dict[int, tuple[int, int, str]]:
-    """What the points on each form rest on beside its answers, for a corrected key or a mark moves every figure: the
-    newest scoring of its items, how many marks there are, and the latest of them."""
+def scored_by(db: Session, forms: Collection[int]) -> dict[int, tuple[int, int, str, str]]:
+    """What the points on each form rest on beside its answers, for a corrected key or a mark moves every figure: the newest scoring
+    of its items, how many marks there are, the latest of them, and corrections with what condition codes are worth."""
     scorings = dict(
         db.execute(
             select(FormItem.form_id, func.max(Scoring.id))
@@ -209,7 +210,20 @@ def scored_by(db: Session, forms: Collection[int]) -> dict[int, tuple[int, int, 
             .group_by(FormItem.form_id)
         )
     }
-    return {form: (scorings.get(form, 0), *marks.get(form, (0, ""))) for form in forms}
+    corrections = {
+        form: f"{n} {undone}"
+        for form, n, undone in db.execute(
+            select(FormItem.form_id, func.count(), func.count(Correction.undone_at))
+            .join(Correction, Correction.form_item_id == FormItem.id)
+            .where(FormItem.form_id.in_(forms))
+            .group_by(FormItem.form_id)
+        )
+    }
+    codes = str(condition_rules(db)) if marks else ""
+    return {
+        form: (scorings.get(form, 0), *marks.get(form, (0, "")), f"{corrections.get(form, '')} {codes}")
+        for form in forms
+    }
 
 
 def _guard(judged: Judged) -> None:
@@ -227,6 +241,12 @@ def _asides(judged: Judged) -> list[Piece]:
         left = judged.together.left
         text = f" By the {n} {'item' if n == 1 else 'items'} that {_names([f.name for f in forms])} have in common"
         found.append(Piece(text + (f"; {left} are on some of them only." if left else ".")))
+    if out := judged.together.dropped:
+        text = "Item " if len(out) == 1 else "Items "
+        numbers = (
+            _names([str(row.number) for row in out]) if len(out) < 3 else ", ".join(str(row.number) for row in out)
+        )
+        found.append(Piece(f" {text}{numbers} {'is' if len(out) == 1 else 'are'} dropped and in no total."))
     windows = np.unique(judged.together.window[judged.counted])
     if windows.size > 1:
         twice = judged.people.size - np.unique(judged.people).size

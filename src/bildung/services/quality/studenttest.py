@@ -110,7 +110,7 @@ class ClassmateLine:
 @dataclass(frozen=True, kw_only=True)
 class StudentTest:
     """finding: points so far, and what waits. earned, possible: as every list counts them; None where nothing was
-    submitted. previous, next: in the list of the class."""
+    submitted. previous, next: in the list of the class. corrects: whether this person may change a score here."""
 
     finding: str
     sitting: Id
@@ -131,6 +131,8 @@ class StudentTest:
     classmates: list[ClassmateLine]
     previous: Id | None
     next: Id | None
+    window_id: Id
+    corrects: bool
 
 
 def student_test(ctx: Context, actor: Actor, sitting_id: int) -> StudentTest:
@@ -163,7 +165,7 @@ def student_test(ctx: Context, actor: Actor, sitting_id: int) -> StudentTest:
     if began is not None and sitting.handed_in_at is not None:
         minutes = max(1, round((sitting.handed_in_at - began).total_seconds() / 60))
     return StudentTest(
-        finding=_finding(sitting.state, earned, possible, items),
+        finding=_finding(sitting.state, earned, possible, items) + _dropped(judged),
         sitting=sitting_id,
         person=person.id,
         name=person.name,
@@ -182,7 +184,17 @@ def student_test(ctx: Context, actor: Actor, sitting_id: int) -> StudentTest:
         classmates=mates,
         previous=mates[place - 1].sitting if mates and place > 0 else None,
         next=mates[place + 1].sitting if place + 1 < len(mates) else None,
+        window_id=session.window_id,
+        corrects=actor.may(Action.SCORES_PLAN) and sitting.state == "handed_in",
     )
+
+
+def _dropped(judged: Judged) -> str:
+    """What of the form is in no total any more."""
+    numbers = [str(row.number) for row in judged.together.dropped]
+    if not numbers:
+        return ""
+    return f" {'Item' if len(numbers) == 1 else 'Items'} {', '.join(numbers)} dropped."
 
 
 def say(ctx: Context, actor: Actor, sitting_id: int, place: int, text: str) -> list[CommentView]:

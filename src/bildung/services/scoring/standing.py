@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 from bildung.core.scoring.drawing import lot, scored_twice
 from bildung.core.scoring.settled import SettledScore
 from bildung.services.answers.byperson import GivenMark, condition_rules, given_marks, settle_marks
+from bildung.services.answers.corrected import changes, rulings
 from bildung.services.scoring.items import HandItem
 from bildung.store.models import Mark, PlannedSession, Response, ScoringHold, ScoringPlan, Sitting
 
@@ -33,7 +35,7 @@ class ResponseStanding:
 
     def mine(self, scorer: int) -> GivenMark | None:
         """What this person gave it."""
-        return next((m for m in self.marks if m.scorer == scorer), None)
+        return next((m for m in self.marks if m.scorer == scorer and not m.aside), None)
 
 
 def plan_of(db: Session, place: int, window_id: int) -> ScoringPlan:
@@ -68,6 +70,8 @@ def standings(
         held = held.where(ScoringHold.sitting_id == sitting)
     marks = {id: theirs for (_, id), theirs in given_marks(db, *marked).items()}
     holds = {id: person for id, person in db.execute(held)}
+    rows = db.execute(wanted).all()
+    decided = _decided(db, item.place, window_id, [row.id for row in rows])
     found = [
         ResponseStanding(
             sitting=id,
@@ -76,12 +80,19 @@ def standings(
             handed_in_at=at,
             answer=answer,
             marks=tuple(marks.get(id, ())),
-            settled=settle_marks(item.place, id, marks.get(id, ()), plan, rules),
+            settled=decided.get(id) or settle_marks(item.place, id, marks.get(id, ()), plan, rules),
             double=scored_twice(plan.seed, item.place, id, plan.share),
             held_by=holds.get(id),
             lot=lot(plan.seed, item.place, id),
         )
-        for id, person, session, at, answer in db.execute(wanted)
+        for id, person, session, at, answer in rows
         if item.waits(answer)
     ]
     return sorted(found, key=lambda r: r.lot)
+
+
+def _decided(db: Session, place: int, window_id: int, sittings: Collection[int]) -> dict[int, SettledScore]:
+    """Responses that wait for no one, as a correction says what they earn."""
+    if (place, window_id) in rulings(db, [place]):
+        return dict.fromkeys(sittings, SettledScore(0.0))
+    return {id: SettledScore(points) for id, points in changes(db, [place]).get(place, {}).items()}

@@ -17,6 +17,7 @@ from bildung.formats.markup import bare_text
 from bildung.formats.scored import awaits, by_rule_of, item_rule
 from bildung.services.answers.awaiting import places_by_person
 from bildung.services.answers.byperson import condition_rules, given_marks, plans_of, settle_marks
+from bildung.services.answers.corrected import changes, rulings
 from bildung.services.calendar.years import local_today
 from bildung.services.items.bankitem import content_of
 from bildung.services.scoring.items import hand_item, may_score, of_form, window_named
@@ -167,9 +168,12 @@ def _tallies(db: Session, actor: Actor, window_id: int | None) -> dict[tuple[int
     marks = given_marks(db, Mark.form_item_id.in_(places))
     rules, plans = condition_rules(db), plans_of(db, places)
     by_rule = _rules(db, several)
+    decided, changed = rulings(db, places), changes(db, places)
     found: dict[tuple[int, int], _Tally] = defaultdict(_Tally)
     for place, window, sitting, session, at, answer in db.execute(wanted):
         if place in by_rule and not by_rule[place](answer):
+            continue
+        if (place, window) in decided or sitting in changed.get(place, {}):
             continue
         tally = found[place, window]
         settled = settle_marks(place, sitting, marks.get((place, sitting), ()), plans.get((place, window)), rules)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from bildung.core.errors import Refused
@@ -12,6 +12,7 @@ from bildung.formats.answers import in_words
 from bildung.formats.content import ChoicePart, Content, EntryPart, MenuPart
 from bildung.formats.markup import bare_text
 from bildung.formats.scored import awaits, by_rule_of, item_rule, part_rule
+from bildung.services.answers.corrected import Ruling
 from bildung.services.shared.wire import Id
 
 Verdict = Literal["right", "partly", "wrong", "waits", "open"]
@@ -31,6 +32,21 @@ class Told:
     right: str
     solution: str
     comments: list[str] = field(default_factory=list)
+    note: str = ""
+
+
+def as_decided(told: Told, ruling: Ruling | None, points: float | None) -> Told:
+    """With what was decided afterward: the question left out or given to all, or other points for this answer."""
+    if ruling is not None and ruling.rule == "drop":
+        return replace(told, earned=0.0, points=0.0, note="This question does not count.")
+    if ruling is not None:
+        verdict: Verdict = "right" if told.verdict in ("right", "waits") else told.verdict
+        note = "Everyone was given the points for this question."
+        return replace(told, earned=told.points, verdict=verdict, note=note)
+    if points is not None:
+        verdict = "right" if points >= told.points - 1e-9 else "partly" if points > 0 else "wrong"
+        return replace(told, earned=points, verdict=verdict)
+    return told
 
 
 def tell(

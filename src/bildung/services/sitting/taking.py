@@ -20,6 +20,7 @@ from bildung.formats.content import Behind, Shown
 from bildung.formats.face import faced
 from bildung.formats.markup import safe_html
 from bildung.services.answers.byperson import settled_scores
+from bildung.services.answers.corrected import changes, rulings
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import StimulusView, content_of, shown_safely, stimulus_view
 from bildung.services.owed.accommodated import NONE, added_to, end_for, extra_times, extra_times_at, in_session
@@ -29,7 +30,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
 from bildung.services.shared.wire import Id
 from bildung.services.sitting.answerable import Answerable, answerable
-from bildung.services.sitting.feedback import Told, summary, tell
+from bildung.services.sitting.feedback import Told, as_decided, summary, tell
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.services.sitting.signs import SILENT, RoomStanding, room_standing
 from bildung.services.sitting.usual import usual_seconds
@@ -413,6 +414,8 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
         given = {id: kept[0] for id, kept in answers_of(db, at_hand).items()}
         places = places_of(db, session, sitting, at_hand.drawn)
         scores, comments = _by_scorers(db, at_hand, [place.id for place, _ in places])
+        rules = rulings(db, [place.id for place, _ in places]) if at_hand is sitting else {}
+        changed = changes(db, [place.id for place, _ in places], attempt=sitting.id) if at_hand is sitting else {}
         told = [
             tell(
                 place.id,
@@ -424,6 +427,10 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
                 comments=[one.text for one in comments.get(place.id, ())],
             )
             for number, (place, version) in enumerate(places, 1)
+        ]
+        told = [
+            as_decided(t, rules.get((t.question, session.window_id)), changed.get(t.question, {}).get(sitting.id))
+            for t in told
         ]
         found = Review(title_of(form), summary(told), questions(places, settings(form), given), told)
     read = [one.id for t in told if t.comments for one in comments[t.question] if one.read_at is None]
@@ -441,7 +448,7 @@ def _by_scorers(
         return {}, {}
     scores = {
         place: theirs[attempt.id]
-        for place, theirs in settled_scores(db, places, attempt.id).items()
+        for place, theirs in settled_scores(db, places, attempt=attempt.id).items()
         if attempt.id in theirs
     }
     comments: dict[int, list[ResponseComment]] = {}

@@ -28,6 +28,7 @@ from bildung.store.models.classes import (
     SchoolClass,
     Taught,
 )
+from bildung.store.models.corrections import Correction, PlaceRule, ScoreChange
 from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Verdict
 from bildung.store.models.live import LiveAnswer, LiveQuestion, LiveRound, LiveSeat, ResponseDevice
 from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
@@ -124,6 +125,7 @@ __all__ = [
     "ClosedDays",
     "CompanionRule",
     "Consent",
+    "Correction",
     "CoursePlan",
     "DayChange",
     "DayPattern",
@@ -166,6 +168,7 @@ __all__ = [
     "PackedAnswers",
     "Person",
     "Phrase",
+    "PlaceRule",
     "Placement",
     "Plan",
     "PlanHold",
@@ -190,6 +193,7 @@ __all__ = [
     "School",
     "SchoolClass",
     "SchoolYear",
+    "ScoreChange",
     "Scoring",
     "ScoringHold",
     "ScoringPlan",

@@ -13,7 +13,7 @@ from bildung.store.models.base import Base
 class Mark(Base):
     """What one scorer gave one response; a second scorer's stands beside the first's. points: of everything in the item that a
     person scores, together. criteria: by criterion of the rubric, where it was scored by one. code: a condition code, empty
-    where the rubric fits. final: it settles what others gave. scoring: number of the item's scoring whose rubric was used."""
+    where the rubric fits. final: it settles what others gave. aside: set aside by a correction, so that it counts in no result. scoring: number of the item's scoring whose rubric was used."""
 
     __tablename__ = "mark"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -26,6 +26,7 @@ class Mark(Base):
     code: Mapped[str] = mapped_column(default="", server_default="")
     final: Mapped[bool] = mapped_column(default=False, server_default="0")
     scoring: Mapped[int | None]
+    aside: Mapped[bool] = mapped_column(default=False, server_default="0")
     __table_args__ = (
         UniqueConstraint("sitting_id", "form_item_id", "marker_id"),
         Index("ix_mark_form_item_id", "form_item_id"),

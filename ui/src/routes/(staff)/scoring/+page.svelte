@@ -36,7 +36,10 @@
 {#if page}
 	<div class="mb-3 flex flex-wrap items-start gap-2">
 		<Finding of="Scoring" class="max-w-[860px] flex-1">{page.finding}</Finding>
-		{#if page.plans}<Button kind="quiet" onclick={() => (naming = true)}>Safety alerts …</Button>{/if}
+		{#if page.plans}<Button kind="quiet" href="/scoring/corrections">Corrections</Button><Button
+				kind="quiet"
+				onclick={() => (naming = true)}>Safety alerts …</Button
+			>{/if}
 		{#if page.first}<Button kind="primary" href={page.first}>Score responses</Button>{/if}
 	</div>
 	{#if page.items.length}

@@ -163,7 +163,13 @@
 			<Panel label="What to decide" headed class="p-4">
 				<Decide version={seen.item.version_id} lines={seen.verdicts} onsaid={() => again++} />
 			</Panel>
-			<Tries {code} suggestions={seen.suggestions} answers={seen.answers.map((a) => a.answer)} />
+			<Tries
+				{code}
+				suggestions={seen.suggestions}
+				answers={seen.answers.map((a) => a.answer)}
+				place={seen.place}
+				window={seen.window_id}
+			/>
 			{#if item}
 				<Panel label="Figures" class="p-4">
 					<div class="flex flex-wrap gap-x-4 gap-y-1">

@@ -8,8 +8,20 @@
 	import { address } from '../address.svelte';
 
 	/** What would change if the item were scored otherwise. Nothing is changed by trying. */
-	let { code, suggestions, answers }: { code: string; suggestions: Schemas['Suggestion'][]; answers: string[] } =
-		$props();
+	let {
+		code,
+		suggestions,
+		answers,
+		place,
+		window
+	}: {
+		code: string;
+		suggestions: Schemas['Suggestion'][];
+		answers: string[];
+		place: string;
+		/** null: nothing is corrected from here */
+		window: string | null;
+	} = $props();
 	let shown = $state<Schemas['MovesOut'] | null>(null);
 	let problem = $state('');
 	let way = $state('key');
@@ -34,6 +46,13 @@
 		if (first) void look(first.way, first.answer);
 		else shown = null;
 	});
+	/** The page where what was tried becomes a correction. */
+	function correcting(w: string, a: string): string {
+		const kind = w === 'key' || w === 'also' ? 'key' : w;
+		const wish = new URLSearchParams({ window: window ?? '', kind });
+		if (kind === 'key') wish.set(w, a);
+		return `/scoring/correct/${place}?${wish}`;
+	}
 	const needs = $derived(way === 'key' || way === 'also');
 	const ROWS = $derived<[string, string, string][]>(
 		shown
@@ -94,6 +113,10 @@
 					>{/each}</tbody
 			>
 		</Table>
-		<p class="small mt-1">Nothing is changed by trying.</p>
+		<div class="mt-1 flex items-center gap-3">
+			<p class="small flex-1">Nothing is changed by trying.</p>
+			{#if window}<Button kind="quiet" href={correcting(shown.moved.way, shown.moved.answer)}>Correct results …</Button
+				>{/if}
+		</div>
 	{:else if !suggestions.length}<p class="small">Nothing about it calls for another scoring.</p>{/if}
 </Panel>

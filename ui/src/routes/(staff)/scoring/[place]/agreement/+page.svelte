@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Button from '$lib/design/Button.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Table from '$lib/design/Table.svelte';
@@ -7,7 +8,7 @@
 	import type { PageProps } from './$types';
 
 	/** How far scorers of an item agree, and who is severe: effects with their 95 % intervals on one line. */
-	let { data }: PageProps = $props();
+	let { data, params }: PageProps = $props();
 	const page = $derived(data.page);
 	const WIDE = 420;
 	const reach = $derived(Math.max(0.5, ...(page?.scorers ?? []).flatMap((s) => (s.ci95 ?? []).map(Math.abs))));
@@ -70,6 +71,10 @@
 							>{s.verdict}{#if s.needed}<span class="small block leading-tight">{s.needed} more pairs needed</span
 								>{/if}{#if s.rescore}<span class="small block leading-tight"
 									>{whole(s.students)} students could be moved by rescoring</span
+								><Button
+									class="mt-1 min-h-[28px]"
+									href="/scoring/correct/{params.place}?window={data.window}&kind=rescore&scorer={s.id}"
+									>Score these again …</Button
 								>{/if}</td
 						>
 					</tr>

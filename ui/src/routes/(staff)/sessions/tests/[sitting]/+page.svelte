@@ -74,6 +74,12 @@
 								? GAVE_WORDS[item.gave]
 								: `${item.earned} of ${item.points} ${item.points === 1 ? 'point' : 'points'}, ${GAVE_WORDS[item.gave]}`}</span
 						>
+						{#if test.corrects}<Button
+								kind="quiet"
+								class="min-h-[26px]"
+								href="/scoring/correct/{item.place}?window={test.window_id}&kind=score&sitting={test.sitting}"
+								>Change score …</Button
+							>{/if}
 					</div>
 					<div class="item">
 						<div class="min-w-0">

@@ -1,0 +1,1 @@
+"""Corrections of results: what would move, one decision with a reason, and the way back."""
