@@ -22,6 +22,7 @@ from bildung.api.participation import participation
 from bildung.api.people import accommodations, classes, directory, groups, settings
 from bildung.api.planning import planning
 from bildung.api.quality import quality, reports
+from bildung.api.releasing import releasing
 from bildung.api.rosters import fromsystem, rosters
 from bildung.api.scoring import scoring
 from bildung.api.sessions import sessions
@@ -42,6 +43,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     live.router,
     scoring.router,
     corrections.router,
+    releasing.router,
     accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
     directory.router,

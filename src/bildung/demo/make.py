@@ -31,6 +31,7 @@ from bildung.demo.lastyear import earlier_classes, earlier_sessions
 from bildung.demo.marking import marked_task
 from bildung.demo.organization import organize
 from bildung.demo.plants import hash_of
+from bildung.demo.releases import results_out
 from bildung.demo.rosters import district_files
 from bildung.demo.spotcheck import spot_checks
 from bildung.demo.winter import winter_window
@@ -128,6 +129,9 @@ def make_demo(ctx: Context, plan: Plan = brackwater, tell: Tell | None = None) -
     if district.living:
         winter_window(ctx, actor, district, known, planted)
         done("winter window, under way")
+    if ("Reading", "8") in planted:
+        with _clock(ctx, first + timedelta(days=30)):
+            results_out(ctx, actor, planted["Reading", "8"].form_id, window)
     refresh(ctx)
     keep_current(ctx, window if district.living else None)
     done("analyses")

@@ -47,6 +47,10 @@ MAY: dict[str, set[str]] = {
     ),
     **dict.fromkeys(("keepPhrase", "dropPhrase"), PEOPLE),
     **dict.fromkeys(("planScoring", "scorerAgreement", "scorerChoices", "alertPersons", "nameAlertPersons"), BOSS),
+    **dict.fromkeys(("releaseTests", "releasePage", "previewRelease"), PEOPLE),
+    **dict.fromkeys(("releaseResults", "withdrawResults", "holdResult"), PEOPLE),
+    "familyReview": {"family"},
+    "familyResults": BOSS,
     **dict.fromkeys(("listCorrections", "correctable", "previewCorrection", "correct", "undoCorrection"), BOSS),
     **dict.fromkeys(("safetyAlerts", "closeSafetyAlert"), STAFF),
     **dict.fromkeys(("studentTest", "sayToStudent"), CLASSES),
@@ -365,6 +369,7 @@ LEADER = {
     *(
         *("waitingForScores", "scoringDesk", "giveScore", "withdrawScore", "skipResponse", "raiseSafetyAlert"),
         *("keepPhrase", "dropPhrase"),
+        *("releaseTests", "releasePage", "previewRelease", "releaseResults", "withdrawResults", "holdResult"),
         "releaseSession",
         "closeSession",
         "openSessionAgain",

@@ -32,7 +32,7 @@ from bildung.services.sessions import listing, running, scheduling
 from bildung.services.shared import jobs
 from bildung.services.shared.access import Sitter
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.services.sitting import saving, signs, taking
+from bildung.services.sitting import reviewing, saving, signs, taking
 from bildung.services.sitting.events import Answer
 from bildung.store.models import (
     CoursePlan,
@@ -442,10 +442,10 @@ class Settings(FamilyCase):
         for close in (early, late):
             self.assertFalse(taking.paper(self.ctx, me).review)
             with self.assertRaisesRegex(Conflict, "another class may still take this test"):
-                taking.review_own(self.ctx, me)
+                reviewing.review_own(self.ctx, me)
             running.close(self.ctx, self.boss, close)
         self.assertTrue(taking.paper(self.ctx, me).review)
-        self.assertEqual(taking.review_own(self.ctx, me).told[0].right, "right 0")
+        self.assertEqual(reviewing.review_own(self.ctx, me).told[0].right, "right 0")
 
     def test_right_answers_come_early_where_that_was_decided_at_the_form_or_for_practice(self) -> None:
         for kind, settings in (
@@ -457,7 +457,7 @@ class Settings(FamilyCase):
                 self.settle(form, **settings)
                 session = self.plan(self.publish(form), self.class_id("Reading" if kind == "mirror" else "Mathematics"))
                 me = self.sit(session, self.students()[0], 5)
-                self.assertTrue(taking.review_own(self.ctx, me).told)
+                self.assertTrue(reviewing.review_own(self.ctx, me).told)
 
     def test_releasing_while_another_class_still_takes_it_names_the_risk(self) -> None:
         form = self.form(publish=False, kind="unit")
@@ -472,7 +472,7 @@ class Settings(FamilyCase):
         with self.assertRaisesRegex(Conflict, "Reading 5.1 still takes this test: students could pass the answers on"):
             running.release(self.ctx, self.boss, early)
         running.release(self.ctx, self.boss, early, despite=True)
-        self.assertTrue(taking.review(self.ctx, person, early).told)
+        self.assertTrue(reviewing.review(self.ctx, person, early).told)
         self.assertNotEqual(late, early)
 
     def test_feedback_comes_when_it_is_said_to(self) -> None:
@@ -482,7 +482,7 @@ class Settings(FamilyCase):
         person = self.students()[0]
         me = self.sit(session, person, 5)
         with self.assertRaisesRegex(Conflict, "not shown yet"):
-            taking.review_own(self.ctx, me)
+            reviewing.review_own(self.ctx, me)
         with self.assertRaisesRegex(Conflict, "before it is over"):
             taking.check(self.ctx, me, 1)
         with self.assertRaisesRegex(Conflict, "close the session first"):
@@ -490,11 +490,11 @@ class Settings(FamilyCase):
         running.close(self.ctx, self.boss, session)
         self.assertTrue(listing.get_session(self.ctx, self.boss, session).may_release)
         running.release(self.ctx, self.boss, session)
-        found = taking.review(self.ctx, person, session)
+        found = reviewing.review(self.ctx, person, session)
         self.assertEqual(found.sentence, "You got 5 of 12 points.")
         self.assertEqual([t.verdict for t in found.told], ["right"] * 5 + ["wrong"] * 7)
         with self.assertRaises(NotFound):
-            taking.review(self.ctx, self.boss_id, session)
+            reviewing.review(self.ctx, self.boss_id, session)
 
     def test_a_second_attempt_is_practice_and_moves_no_figure(self) -> None:
         form = self.form(publish=False, kind="spot")
@@ -511,7 +511,7 @@ class Settings(FamilyCase):
         for at, q in enumerate(paper.questions):
             self.answer(me, q.id, "A", 100 + at)
         taking.hand_in(self.ctx, me)
-        self.assertEqual(taking.review_own(self.ctx, me).sentence, "You got 12 of 12 points.")
+        self.assertEqual(reviewing.review_own(self.ctx, me).sentence, "You got 12 of 12 points.")
         judged = judge(self.ctx, self.boss, ScopeRequest(forms=(form,), windows=(self.window_id,))).analysis
         self.assertEqual(judged.scores.earned.tolist(), before)
         with self.ctx.store.read() as db:

@@ -19,7 +19,7 @@ from bildung.services.quality.scope import ScopeRequest
 from bildung.services.scoring import waiting
 from bildung.services.sessions import running
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.services.sitting import taking
+from bildung.services.sitting import reviewing
 from bildung.store.models import FormItem, ItemFigure, ItemVersion, Response, Scoring, Sitting
 from tests.services.scoring.support import ScoringCase
 
@@ -165,12 +165,12 @@ class Following(CorrectionCase):
         self.assertEqual(self.totals(), before)
 
     def test_a_student_reads_what_was_decided(self) -> None:
-        running.release(self.ctx, self.boss, self.session)
         with self.ctx.store.read() as db:
             person = db.get_one(Sitting, self.sittings()[7]).person_id
         self.make(self.wish("drop"))
         self.make(self.wish("everybody", "gap"))
-        told = taking.review(self.ctx, person, self.session).told
+        running.release(self.ctx, self.boss, self.session)
+        told = reviewing.review(self.ctx, person, self.session).told
         self.assertEqual((told[0].points, told[0].note), (0.0, "This question does not count."))
         self.assertEqual((told[3].earned, told[3].note[:8]), (1.0, "Everyone"))
 

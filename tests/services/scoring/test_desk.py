@@ -21,7 +21,7 @@ from bildung.services.sessions import running
 from bildung.services.shared.access import Action, scope
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.shared.settings import change_settings
-from bildung.services.sitting import taking
+from bildung.services.sitting import reviewing
 from bildung.store.models import FormItem, Mark, Scoring, Sitting
 from tests.services.scoring.support import STUDENTS, ScoringCase
 
@@ -300,16 +300,16 @@ class Told(ScoringCase):
         studenttest.say(self.ctx, self.teacher, one, self.places["choice"], "Well chosen.")
         running.release(self.ctx, self.boss, self.session)
         self.assertIsNone(self.seen(one).read_at)
-        found = {t.number: t for t in taking.review(self.ctx, people[one], self.session).told}
+        found = {t.number: t for t in reviewing.review(self.ctx, people[one], self.session).told}
         self.assertEqual((found[1].verdict, found[1].earned, found[1].points), ("partly", 2.0, 3.0))
         self.assertEqual(found[1].comments, ["Name the second reason."])
         self.assertEqual((found[2].verdict, found[2].earned, found[2].points), ("right", 5.0, 5.0))
         self.assertEqual(found[3].comments, ["Well chosen."], "also where rules scored it")
         self.assertEqual(self.seen(one).read_at, self.clock.now, "a sign that it was read")
-        waits = taking.review(self.ctx, people[two], self.session)
+        waits = reviewing.review(self.ctx, people[two], self.session)
         self.assertEqual((waits.told[0].verdict, waits.told[0].earned), ("waits", None))
         self.assertIn("2 answers are still being scored", waits.sentence)
-        missing = taking.review(self.ctx, people[three], self.session).told[0]
+        missing = reviewing.review(self.ctx, people[three], self.session).told[0]
         self.assertEqual(
             (missing.earned, missing.points, missing.comments), (0.0, 0.0, ["Write it in English as well."])
         )

@@ -94,6 +94,7 @@ class DemoPages(DemoCase):
             "/scoring",
             "/scoring/alerts",
             "/scoring/corrections",
+            "/scoring/release",
             "/quality",
             self.look("Fall mathematics 6"),
         ):

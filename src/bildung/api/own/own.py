@@ -17,10 +17,11 @@ from bildung.services.own import ownpage
 from bildung.services.own.ownpage import OwnPage
 from bildung.services.people import classes
 from bildung.services.shared.access import Own
-from bildung.services.sitting import taking
+from bildung.services.sitting import reviewing
 
 router = APIRouter(prefix="/api", tags=["own"], route_class=LateRoute)
 StudentPage = Annotated[Own, Depends(OwnPageGuard("student"))]
+FamilyPage = Annotated[Own, Depends(OwnPageGuard("family"))]
 FamilyChanging = Annotated[Own, Depends(OwnPageGuard("family", changing=True))]
 
 
@@ -38,7 +39,7 @@ def join(ctx: Ctx, own: StudentPage, session_id: str, request: Request, response
 
 @router.get("/own/sessions/{session_id}/review", operation_id="ownReview")
 def review(ctx: Ctx, own: StudentPage, session_id: str) -> ReviewOut:
-    return ReviewOut.model_validate(taking.review(ctx, own.person_id, number(session_id)))
+    return ReviewOut.model_validate(reviewing.review(ctx, own.person_id, number(session_id)))
 
 
 @router.post("/own/signout", operation_id="ownSignOut", status_code=204)
@@ -52,6 +53,12 @@ def family_page(ctx: Ctx, own: FamilyChanging) -> OwnPage:
     """While the password is not their own yet, nobody's name but theirs."""
     page = ownpage.own_page(ctx, own, True)
     return replace(page, children=[]) if own.must_change else page
+
+
+@router.get("/family/children/{child}/sessions/{session_id}/review", operation_id="familyReview")
+def family_review(ctx: Ctx, own: FamilyPage, child: str, session_id: str) -> ReviewOut:
+    """A child's released results of one test, for a family that may see them."""
+    return ReviewOut.model_validate(reviewing.review_child(ctx, own.person_id, number(child), number(session_id)))
 
 
 @router.put("/family/password", operation_id="familyPassword", status_code=204)

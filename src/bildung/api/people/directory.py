@@ -18,6 +18,7 @@ from bildung.api.people.shapes import (
     PeopleOverview,
     RecordOut,
     RoleIn,
+    SeesResultsIn,
     TemporaryOut,
 )
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
@@ -100,6 +101,12 @@ def grant_role(ctx: Ctx, actor: Granter, person_id: str, body: RoleIn) -> None:
 def add_family(ctx: Ctx, actor: Resetter, person_id: str, body: FamilyIn) -> FamilyMadeOut:
     told = kin.add_family(ctx, actor, number(person_id), body.given, body.family, body.username, body.relation)
     return FamilyMadeOut(password=told)
+
+
+@router.put("/{person_id}/families/{family_id}/results", operation_id="familyResults", status_code=204)
+def family_results(ctx: Ctx, actor: Resetter, person_id: str, family_id: str, body: SeesResultsIn) -> None:
+    """Whether this family may see the student's results."""
+    kin.let_see_results(ctx, actor, number(person_id), number(family_id), body.results)
 
 
 @router.delete("/{person_id}/families/{family_id}", operation_id="unlinkFamily", status_code=204)

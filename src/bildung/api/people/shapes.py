@@ -184,3 +184,9 @@ class AttributeIn(BaseModel):
 
 class ColumnsKnownOut(Out):
     columns: list[str]
+
+
+class SeesResultsIn(BaseModel):
+    """results: whether this family may see the student's results."""
+
+    results: bool

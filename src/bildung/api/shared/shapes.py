@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
@@ -10,6 +11,7 @@ from bildung.formats.content import Shown
 from bildung.services.people.named import NamedPerson
 from bildung.services.shared import wire
 from bildung.services.sitting.feedback import Told
+from bildung.services.sitting.reviewing import StandardResult
 
 
 def _as_text(value: Any) -> Any:
@@ -98,6 +100,8 @@ class ReviewOut(Out):
     sentence: str
     questions: list[QuestionOut]
     told: list[Told]
+    standards: list[StandardResult] = []
+    corrected_at: datetime | None = None
 
 
 Anything = dict[str, Any]

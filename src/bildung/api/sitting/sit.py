@@ -31,7 +31,7 @@ from bildung.api.sitting.shapes import (
     VisitIn,
 )
 from bildung.services.shared.access import Sitter
-from bildung.services.sitting import delivery, events, signs, taking
+from bildung.services.sitting import delivery, events, reviewing, signs, taking
 from bildung.services.sitting.feedback import Told
 from bildung.services.sitting.saving import Message, Receipt, saving
 from bildung.services.sitting.taking import AttemptStanding
@@ -159,7 +159,7 @@ def check(ctx: Ctx, sitter: Me, body: CheckIn) -> Told:
 
 @router.get("/review", operation_id="reviewSitting")
 def review(ctx: Ctx, sitter: Me) -> ReviewOut:
-    return ReviewOut.model_validate(taking.review_own(ctx, sitter))
+    return ReviewOut.model_validate(reviewing.review_own(ctx, sitter))
 
 
 @router.post("/again", operation_id="sitAgain", status_code=204)

@@ -33,13 +33,14 @@ from bildung.store.models import (
 )
 
 
-def content_of(version: ItemVersion) -> Content:
-    """As kept, made safe again on the way out."""
+def content_of(version: ItemVersion, number: int | None = None) -> Content:
+    """As kept, made safe again on the way out. number: of the scoring; the newest where none is asked for."""
+    scoring = next((s for s in version.scorings if s.number == number), version.scorings[-1])
     return cleaned(
         Content(
             shown=Shown.model_validate(version.shown),
             behind=Behind.model_validate(version.behind or {}),
-            scoring=[PartScoring.model_validate(p) for p in version.scorings[-1].parts],
+            scoring=[PartScoring.model_validate(p) for p in scoring.parts],
         )
     )
 

@@ -21,6 +21,7 @@ from bildung.services.shared.access import Own
 from bildung.services.shared.context import Context
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
+from bildung.services.sitting.released import family_may
 from bildung.services.sitting.signs import lively
 from bildung.services.sitting.taking import may_review
 from bildung.store.models import Enrolment, FamilyLink, Federation, Person, PlannedSession, School, SchoolClass, Sitting
@@ -90,7 +91,12 @@ def own_page(ctx: Context, own: Own, family: bool) -> OwnPage:
             .order_by(Person.given, Person.id)
         ).all()
         zone, formats = db.scalar(select(Federation.zone)) or "UTC", dates_of(db).style
-        children = [_child(ctx, db, p, not family) for p in people]
+        sees = set(
+            db.scalars(
+                select(FamilyLink.student_id).where(FamilyLink.family_id == own.person_id, FamilyLink.results.is_(True))
+            )
+        )
+        children = [_child(ctx, db, p, not family, p.id in sees) for p in people]
         live = "" if family else live_class(db, own.person_id)
     return OwnPage(
         name=own.name,
@@ -123,7 +129,8 @@ def _was(session: PlannedSession, zone: ZoneInfo, dates: Dates) -> str:
     return f"This test has moved. It was on {start}{f' in room {room}' if room else ''}."
 
 
-def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
+def _child(ctx: Context, db: Session, p: Person, own: bool, sees: bool = True) -> Child:
+    """sees: whether this family may see the student's results."""
     now = ctx.clock()
     rows = db.execute(
         select(PlannedSession, Sitting)
@@ -180,7 +187,9 @@ def _child(ctx: Context, db: Session, p: Person, own: bool) -> Child:
                 state=state,
                 joinable=joinable,
                 instructions=session.instructions if state in ("now", "ahead") else "",
-                review=own and review_open(db, session, sitting),
+                review=review_open(db, session, sitting, now)
+                if own
+                else sees and family_may(db, session, sitting, now),
                 due=session.due if state in ("now", "ahead") else None,
                 was=_was(session, zone, dates) if state in ("now", "ahead") else "",
                 minutes=None if rules.minutes is None or factor == inf else round(rules.minutes * factor),
@@ -238,6 +247,6 @@ def _sentence(name: str, occasions: list[Occasion], own: bool) -> str:
     )
 
 
-def review_open(db: Session, session: PlannedSession, sitting: Sitting) -> bool:
-    """Whether this student may look at what was right."""
-    return may_review(db, session, form_of(db, session, sitting), sitting.state)
+def review_open(db: Session, session: PlannedSession, sitting: Sitting, now: datetime) -> bool:
+    """Whether this student may look at their results."""
+    return bool(may_review(db, session, sitting, form_of(db, session, sitting), sitting.state, now))

@@ -24,24 +24,34 @@ from bildung.store.models import FamilyLink, Person
 
 @dataclass(frozen=True, kw_only=True)
 class FamilyLine:
+    """results: whether they may see this student's results."""
+
     id: Id
     name: str
     relation: str
     username: str | None
     last_sign_in_at: datetime | None
+    results: bool
 
 
 def families_of(db: Session, student_id: int) -> list[FamilyLine]:
     """The families of a student."""
     rows = db.execute(
-        select(Person, FamilyLink.relation)
+        select(Person, FamilyLink.relation, FamilyLink.results)
         .join(FamilyLink, FamilyLink.family_id == Person.id)
         .where(FamilyLink.student_id == student_id)
         .order_by(Person.family, Person.given)
     )
     return [
-        FamilyLine(id=p.id, name=p.name, relation=relation, username=p.username, last_sign_in_at=p.last_sign_in_at)
-        for p, relation in rows
+        FamilyLine(
+            id=p.id,
+            name=p.name,
+            relation=relation,
+            username=p.username,
+            last_sign_in_at=p.last_sign_in_at,
+            results=results,
+        )
+        for p, relation, results in rows
     ]
 
 
@@ -101,5 +111,32 @@ def unlink_family(ctx: Context, actor: Actor, student_id: int, family_id: int) -
         before = {"family": db.get_one(Person, family_id).name, "relation": link.relation}
         db.delete(link)
         audit.record(db, ctx.clock(), actor.person_id, "family.unlink", f"person:{student.id}", before, None)
+
+    ctx.store.write(work)
+
+
+def let_see_results(ctx: Context, actor: Actor, student_id: int, family_id: int, results: bool) -> None:
+    """Whether this family may see this student's results: with two households, or an adult who is barred, one may and another not. At
+    once, also by addresses that they kept."""
+    allowed = scope(actor, Action.ACCOUNTS_RESET)
+
+    def work(db: Session) -> None:
+        student = db.scalar(select(Person).where(Person.id == student_id, Person.kind == "student", allowed))
+        link = None if student is None else db.get(FamilyLink, (family_id, student.id))
+        if student is None or link is None:
+            raise NotFound("there is no such link, or you may not change it")
+        if link.results == results:
+            return
+        link.results = results
+        name = db.get_one(Person, family_id).name
+        audit.record(
+            db,
+            ctx.clock(),
+            actor.person_id,
+            "family.results",
+            f"person:{student.id}",
+            None,
+            {"family": name, "results": results},
+        )
 
     ctx.store.write(work)

@@ -5,6 +5,10 @@ from __future__ import annotations
 SAID = {
     "score.change": "changed a score",
     "score.correct": "corrected results",
+    "session.release.withdraw": "withdrew the results of a session",
+    "result.hold": "held back a result",
+    "result.let": "let a result go out again",
+    "family.results": "changed whether a family sees results",
     "score.correct.undo": "undid a correction of results",
     "score.withdraw": "withdrew a score",
     "accommodation.provided": "recorded an accommodation",

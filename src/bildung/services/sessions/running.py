@@ -23,12 +23,15 @@ from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFou
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.sitting import taking
+from bildung.services.sitting.released import EVERYTHING
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.services.sitting.signs import end_pause, pause_with_the_rest
+from bildung.services.sitting.telling import keep_told, results_of
 from bildung.store.models import (
     Mark,
     PackedAnswers,
     PlannedSession,
+    Release,
     ScoringHold,
     Sitting,
     TimeOn,
@@ -40,6 +43,8 @@ DECISIONS = ("exempt", "void", "interrupted")  # of whoever planned the session,
 def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) -> None:
     """From now on students of this session see the right answers. despite: other sessions that give the same items are
     not over; without it that is refused, with their classes named."""
+    with ctx.store.read() as db:
+        results = results_of(db, _get(db, actor, Action.SESSIONS_RUN, session_id))
 
     def work(db: Session) -> None:
         session = _get(db, actor, Action.SESSIONS_RUN, session_id)
@@ -57,6 +62,18 @@ def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) 
                 "despite",
             )
         session.released_at = ctx.clock()
+        keep_told(db, results, ctx.clock())
+        db.merge(
+            Release(
+                session_id=session.id,
+                audience="student",
+                shows=sorted(EVERYTHING),
+                at=ctx.clock(),
+                made_at=ctx.clock(),
+                by_id=actor.person_id,
+                withdrawn_at=None,
+            )
+        )
         after = {"despite open sessions": len(others)} if others else None
         audit.record(db, ctx.clock(), actor.person_id, "session.release", f"session:{session_id}", None, after)
 
@@ -159,7 +176,7 @@ def reopen(ctx: Context, actor: Actor, session_id: int, sitting_id: int, why: st
         if attempt.attempt > 1:
             raise Conflict("this student has started another attempt")
         form = form_of(db, session, attempt)
-        if attempt.checked or taking.may_review(db, session, form, "handed_in"):
+        if attempt.checked or taking.may_review(db, session, attempt, form, "handed_in", ctx.clock()):
             raise Conflict("this student was shown right answers; schedule another form instead")
         if session.closed_at is not None:
             if not reaches(db, actor, Action.SESSIONS_PLAN, session_id):

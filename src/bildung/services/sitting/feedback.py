@@ -161,12 +161,12 @@ def right_answer(content: Content) -> str:
     return "; ".join(text for text in said if text)
 
 
-def summary(told: list[Told]) -> str:
-    """One plain sentence for a student."""
+def summary(told: Sequence[Told], own: bool = True) -> str:
+    """One plain sentence for a student, or for a family."""
     waiting = sum(t.verdict == "waits" for t in told)
     earned = sum(t.earned or 0.0 for t in told)
     points = sum(t.points for t in told if t.verdict != "waits")
-    text = f"You got {earned:g} of {points:g} points"
+    text = f"{'You' if own else 'Your child'} got {earned:g} of {points:g} points"
     marked = f"{waiting} {'answer is' if waiting == 1 else 'answers are'} still being scored"
     if waiting and not points:
         return f"{marked}."

@@ -9,18 +9,15 @@ from math import inf
 from types import MappingProxyType
 from typing import Any
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from bildung.core.accommodations.holding import Needs
 from bildung.core.school.timing import brief_until, personal_end, section_end
-from bildung.core.scoring.settled import SettledScore
 from bildung.formats.blueprint import FormSettings, read_plan
 from bildung.formats.content import Behind, Shown
 from bildung.formats.face import faced
 from bildung.formats.markup import safe_html
-from bildung.services.answers.byperson import settled_scores
-from bildung.services.answers.corrected import changes, rulings
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import StimulusView, content_of, shown_safely, stimulus_view
 from bildung.services.owed.accommodated import NONE, added_to, end_for, extra_times, extra_times_at, in_session
@@ -30,19 +27,20 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
 from bildung.services.shared.wire import Id
 from bildung.services.sitting.answerable import Answerable, answerable
-from bildung.services.sitting.feedback import Told, as_decided, summary, tell
+from bildung.services.sitting.feedback import Told, tell
+from bildung.services.sitting.released import EVERYTHING, released_to
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.services.sitting.signs import SILENT, RoomStanding, room_standing
 from bildung.services.sitting.usual import usual_seconds
 from bildung.store.models import (
     Form,
     FormItem,
+    HeldBack,
     ItemVersion,
     LaterAttempt,
     Person,
     PlannedSession,
     Response,
-    ResponseComment,
     RoomEvent,
     SignIn,
     Sitting,
@@ -180,7 +178,7 @@ def paper(ctx: Context, sitter: Sitter) -> Paper:
             check=rules.feedback == "now",
             attempt=sitting.attempt,
             more=max(0, rules.attempts - sitting.attempt) if open_still and state == "handed_in" else 0,
-            review=may_review(db, session, form, state),
+            review=bool(may_review(db, session, sitting, form, state, ctx.clock())),
             parts=parts_shown(form, session.part, factor if isinstance(at_hand, Sitting) else inf),
             full_name=person.name,
             review_follows=rules.feedback != "release" and state == "handed_in",
@@ -289,12 +287,16 @@ def answers_of(db: Session, attempt: Attempt) -> dict[int, tuple[str, int, int]]
     return {int(id): (kept[0], kept[1], kept[2]) for id, kept in attempt.answers.items()}
 
 
-def may_review(db: Session, session: PlannedSession, form: Form, state: str) -> bool:
-    """Whether this student may see the right answers now."""
-    if state != "handed_in":
-        return False
-    rules = settings(form)
-    return session.released_at is not None or (rules.feedback != "release" and reveals(db, session, form))
+def may_review(
+    db: Session, session: PlannedSession, sitting: Sitting, form: Form, state: str, now: datetime
+) -> frozenset[str]:
+    """What of their results this student may see now; nothing where that is held back or not released."""
+    if state != "handed_in" or db.get(HeldBack, sitting.id) is not None:
+        return frozenset()
+    released = released_to(db, session, "student", now)
+    if released or settings(form).feedback == "release" or not reveals(db, session, form):
+        return released
+    return EVERYTHING
 
 
 def reveals(db: Session, session: PlannedSession, form: Form) -> bool:
@@ -398,79 +400,6 @@ def check(ctx: Context, sitter: Sitter, question: int) -> Told:
         raise NotFound("this question is not on your test")
 
     return ctx.store.write(work)
-
-
-def review(ctx: Context, person_id: int, session_id: int) -> Review:
-    """What a student got, question by question: of their first attempt where results were released, of the last one
-    otherwise."""
-    with ctx.store.read() as db:
-        sitting = db.scalar(select(Sitting).where(Sitting.person_id == person_id, Sitting.session_id == session_id))
-        if sitting is None:
-            raise NotFound("there is no such test, or it is not yours")
-        session = db.get_one(PlannedSession, session_id)
-        at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
-        if not may_review(db, session, form, state_of(at_hand)):
-            raise Conflict("correct answers are not shown yet: another class may still take this test")
-        given = {id: kept[0] for id, kept in answers_of(db, at_hand).items()}
-        places = places_of(db, session, sitting, at_hand.drawn)
-        scores, comments = _by_scorers(db, at_hand, [place.id for place, _ in places])
-        rules = rulings(db, [place.id for place, _ in places]) if at_hand is sitting else {}
-        changed = changes(db, [place.id for place, _ in places], attempt=sitting.id) if at_hand is sitting else {}
-        told = [
-            tell(
-                place.id,
-                number,
-                version.kind,
-                content_of(version),
-                given.get(place.id, ""),
-                given=scores.get(place.id),
-                comments=[one.text for one in comments.get(place.id, ())],
-            )
-            for number, (place, version) in enumerate(places, 1)
-        ]
-        told = [
-            as_decided(t, rules.get((t.question, session.window_id)), changed.get(t.question, {}).get(sitting.id))
-            for t in told
-        ]
-        found = Review(title_of(form), summary(told), questions(places, settings(form), given), told)
-    read = [one.id for t in told if t.comments for one in comments[t.question] if one.read_at is None]
-    if read:
-        was_read = update(ResponseComment).where(ResponseComment.id.in_(read)).values(read_at=ctx.clock())
-        ctx.store.write(lambda db: db.execute(was_read))
-    return found
-
-
-def _by_scorers(
-    db: Session, attempt: Attempt, places: Sequence[int]
-) -> tuple[dict[int, SettledScore], dict[int, list[ResponseComment]]]:
-    """What people gave the first attempt, and said about it, by form item."""
-    if not isinstance(attempt, Sitting):
-        return {}, {}
-    scores = {
-        place: theirs[attempt.id]
-        for place, theirs in settled_scores(db, places, attempt=attempt.id).items()
-        if attempt.id in theirs
-    }
-    comments: dict[int, list[ResponseComment]] = {}
-    wanted = select(ResponseComment).where(ResponseComment.sitting_id == attempt.id).order_by(ResponseComment.id)
-    for one in db.scalars(wanted):
-        comments.setdefault(one.form_item_id, []).append(one)
-    return scores, comments
-
-
-def review_own(ctx: Context, sitter: Sitter) -> Review:
-    """What was right, for the student at their own attempt."""
-    with ctx.store.read() as db:
-        session_id = db.get_one(Sitting, sitter.sitting_id).session_id
-    return review(ctx, sitter.person_id, session_id)
-
-
-@dataclass(frozen=True)
-class Review:
-    title: str
-    sentence: str
-    questions: list[Question]
-    told: list[Told]
 
 
 def again(ctx: Context, sitter: Sitter) -> None:

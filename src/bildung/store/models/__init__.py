@@ -67,6 +67,7 @@ from bildung.store.models.planning import (
     StaffServes,
     StaffSupport,
 )
+from bildung.store.models.releases import HeldBack, Release, ToldResult
 from bildung.store.models.scoring import (
     AlertPerson,
     AlertReceiver,
@@ -143,6 +144,7 @@ __all__ = [
     "GroupMember",
     "GroupStaff",
     "Happened",
+    "HeldBack",
     "Item",
     "ItemComment",
     "ItemDraft",
@@ -177,6 +179,7 @@ __all__ = [
     "ProviderAccount",
     "RecordsRun",
     "RefusedAnswer",
+    "Release",
     "Requirement",
     "Response",
     "ResponseComment",
@@ -215,6 +218,7 @@ __all__ = [
     "TagChange",
     "Taught",
     "TimeOn",
+    "ToldResult",
     "Verdict",
     "VisitLog",
     "Window",

@@ -101,12 +101,13 @@ class Role(Base):
 
 
 class FamilyLink(Base):
-    """A student's family. relation: as the records say it (parent, guardian …)."""
+    """A student's family. relation: as the records say it (parent, guardian …). results: whether they may see this student's results."""
 
     __tablename__ = "family_link"
     family_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True)
     student_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), primary_key=True, index=True)
     relation: Mapped[str] = mapped_column(default="")
+    results: Mapped[bool] = mapped_column(default=True, server_default="1")
 
 
 class Consent(Base):

@@ -53,7 +53,7 @@
 				<span class="max-[420px]:w-full max-[420px]:pl-7 min-[421px]:text-right text-[15px]"
 					>{WORDS[o.state]}{#if o.news}<b class="block font-semibold">{o.news}</b>{/if}{#if o.review && onlook}<button
 							class="word block min-h-[32px] w-full text-right"
-							onclick={() => onlook(o.session_id)}>see correct answers</button
+							onclick={() => onlook(o.session_id)}>see the results</button
 						>{/if}</span
 				>
 			</li>

@@ -30,6 +30,7 @@
 	{#if told.verdict !== 'right' && told.right}<p class="mt-1">
 			The right answer: <Markup html={told.right} inline />
 		</p>{/if}
+	{#if told.note}<p class="mt-1">{told.note}</p>{/if}
 	{#each told.comments as comment, at (at)}<p class="mt-2 border-t border-hair pt-2 whitespace-pre-wrap" dir="auto">
 			<b>Your teacher says:</b>
 			{comment}

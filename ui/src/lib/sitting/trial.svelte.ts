@@ -99,7 +99,9 @@ export class Trial extends Sitting {
 			title: `${paper.title}: preview, nothing is saved`,
 			sentence: found.sentence,
 			questions: paper.questions,
-			told: found.told
+			told: found.told,
+			standards: [],
+			corrected_at: null
 		};
 	}
 

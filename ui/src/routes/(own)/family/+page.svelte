@@ -1,8 +1,9 @@
 <script lang="ts">
 	import Button from '$lib/design/Button.svelte';
 	import { goto, invalidate } from '$app/navigation';
-	import { api, said } from '$lib/api/client';
+	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Notice from '$lib/parts/Notice.svelte';
+	import Review from '$lib/sitting/Review.svelte';
 	import Occasions from '$lib/parts/Occasions.svelte';
 	import type { PageProps } from './$types';
 
@@ -14,6 +15,7 @@
 	let fresh = $state('');
 	let again = $state('');
 	let changing = $state(false);
+	let review = $state<Schemas['ReviewOut'] | null>(null);
 
 	async function change(event: SubmitEvent) {
 		event.preventDefault();
@@ -24,6 +26,18 @@
 			old = fresh = again = '';
 			changing = false;
 			await invalidate('bildung:family');
+		} catch (error) {
+			problem = said(error).replace('Not accepted: ', '');
+		}
+	}
+	async function look(child: string, session_id: string) {
+		try {
+			review = await body(
+				api.GET('/api/family/children/{child}/sessions/{session_id}/review', {
+					params: { path: { child, session_id } }
+				})
+			);
+			window.scrollTo(0, 0);
 		} catch (error) {
 			problem = said(error).replace('Not accepted: ', '');
 		}
@@ -86,12 +100,15 @@
 			<Button type="submit" kind="primary" class="min-h-[48px] justify-center text-[17px]">Change password</Button>
 		</form>
 	{/if}
-	{#if data && !data.must_change}
+	{#if review}
+		<Button class="mb-4 min-h-[44px]" onclick={() => (review = null)}>Back to the tests</Button>
+		<Review {review} />
+	{:else if data && !data.must_change}
 		{#each data.children as child (child.id)}
 			<section class="mb-7">
 				<p class="text-[15px] text-ink2">{child.name}, grade {child.grade}, {child.school}</p>
 				<h1 class="mb-3 text-[23px]">{child.sentence}</h1>
-				<Occasions occasions={child.occasions} zone={data.zone} />
+				<Occasions occasions={child.occasions} zone={data.zone} onlook={(session) => void look(child.id, session)} />
 				{#if child.classes.length}<p class="mt-2 text-[15px] text-ink2">In {child.classes.join(', ')}.</p>{/if}
 			</section>
 		{:else}<p>No child is linked to this account yet. Ask the school.</p>{/each}

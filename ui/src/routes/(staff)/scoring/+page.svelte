@@ -36,6 +36,7 @@
 {#if page}
 	<div class="mb-3 flex flex-wrap items-start gap-2">
 		<Finding of="Scoring" class="max-w-[860px] flex-1">{page.finding}</Finding>
+		{#if staff.may('sessions.plan')}<Button kind="quiet" href="/scoring/release">Release</Button>{/if}
 		{#if page.plans}<Button kind="quiet" href="/scoring/corrections">Corrections</Button><Button
 				kind="quiet"
 				onclick={() => (naming = true)}>Safety alerts …</Button

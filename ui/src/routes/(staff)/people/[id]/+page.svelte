@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Switch from '$lib/design/Switch.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Table from '$lib/design/Table.svelte';
@@ -104,7 +105,16 @@
 											: 'never signed in'}</span
 									></span
 								>
-								{#if staff.may('accounts.reset')}<Button kind="quiet" href="/people/{f.id}">Open</Button><Ask
+								{#if staff.may('accounts.reset')}<Switch
+										checked={f.results}
+										onchange={(results) =>
+											void shown.go(
+												api.PUT('/api/people/{person_id}/families/{family_id}/results', {
+													params: { path: { person_id: shown.id, family_id: f.id } },
+													body: { results }
+												})
+											)}>sees results</Switch
+									><Button kind="quiet" href="/people/{f.id}">Open</Button><Ask
 										quiet
 										label="Unlink"
 										question="{f.name} will no longer see this child."

@@ -1,0 +1,81 @@
+"""Results as they are released: computed before, kept in one piece, compared with what was told earlier."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bildung.services.owed.dealing import places_of
+from bildung.services.sitting.reviewing import told_of
+from bildung.store.models import PlannedSession, Sitting, ToldResult
+
+SAME = 1e-9
+
+
+@dataclass(frozen=True)
+class Result:
+    """Of one submitted attempt. points: as of `ToldResult`. waits: questions without a score; such an attempt is not told yet."""
+
+    sitting: int
+    points: list[list[Any]]
+    earned: float
+    possible: float
+    waits: int
+
+
+def results_of(db: Session, session: PlannedSession, sittings: Collection[int] | None = None) -> list[Result]:
+    """Of every submitted attempt of a session, or of some, as they stand now."""
+    wanted = select(Sitting).where(Sitting.session_id == session.id, Sitting.state == "handed_in").order_by(Sitting.id)
+    if sittings is not None:
+        wanted = wanted.where(Sitting.id.in_(sittings))
+    found = []
+    for sitting in db.scalars(wanted):
+        places = places_of(db, session, sitting, sitting.drawn)
+        numbers = {place.id: version.scorings[-1].number for place, version in places}
+        told = told_of(db, session, sitting, sitting, places, {})
+        points = [[t.question, t.earned, t.points, numbers[t.question]] for t in told]
+        waits = sum(t.earned is None for t in told)
+        earned = sum(t.earned or 0.0 for t in told)
+        possible = sum(t.points for t in told if t.earned is not None)
+        found.append(Result(sitting.id, points, earned, possible, waits))
+    return found
+
+
+def keep_told(db: Session, results: Sequence[Result], now: datetime) -> int:
+    """In the transaction that releases them. How many are others than they were told before."""
+    there = {
+        t.sitting_id: t
+        for t in db.scalars(select(ToldResult).where(ToldResult.sitting_id.in_([r.sitting for r in results])))
+    }
+    changed = 0
+    for result in results:
+        if result.waits:
+            continue
+        row = there.get(result.sitting)
+        if row is None:
+            db.add(
+                ToldResult(
+                    sitting_id=result.sitting,
+                    points=result.points,
+                    earned=result.earned,
+                    possible=result.possible,
+                    at=now,
+                    corrected_at=None,
+                )
+            )
+            continue
+        if differs(row, result):
+            row.corrected_at = now
+            changed += 1
+        row.points, row.earned, row.possible, row.at = result.points, result.earned, result.possible, now
+    return changed
+
+
+def differs(row: ToldResult, result: Result) -> bool:
+    """Whether what was told is not what holds now."""
+    return abs(row.earned - result.earned) > SAME or abs(row.possible - result.possible) > SAME

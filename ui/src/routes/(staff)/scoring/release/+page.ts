@@ -1,0 +1,10 @@
+import { api, body, said } from '$lib/api/client';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async () => {
+	try {
+		return { page: await body(api.GET('/api/releases')), problem: '' };
+	} catch (error) {
+		return { page: null, problem: said(error) };
+	}
+};
