@@ -45,6 +45,7 @@ MAY: dict[str, set[str]] = {
     **dict.fromkeys(
         ("waitingForScores", "scoringDesk", "giveScore", "withdrawScore", "skipResponse", "raiseSafetyAlert"), PEOPLE
     ),
+    **dict.fromkeys(("responseGroups", "scoreGroup"), PEOPLE),
     **dict.fromkeys(("keepPhrase", "dropPhrase"), PEOPLE),
     **dict.fromkeys(("planScoring", "scorerAgreement", "scorerChoices", "alertPersons", "nameAlertPersons"), BOSS),
     **dict.fromkeys(("releaseTests", "releasePage", "previewRelease"), CLASSES),
@@ -368,7 +369,7 @@ LEADER = {
 } - {
     *(
         *("waitingForScores", "scoringDesk", "giveScore", "withdrawScore", "skipResponse", "raiseSafetyAlert"),
-        *("keepPhrase", "dropPhrase"),
+        *("keepPhrase", "dropPhrase", "responseGroups", "scoreGroup"),
         *("releaseTests", "releasePage", "previewRelease", "releaseResults", "withdrawResults", "holdResult"),
         "releaseSession",
         "closeSession",

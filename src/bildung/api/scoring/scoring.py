@@ -10,6 +10,7 @@ from bildung.api.scoring.shapes import (
     AlertClosedIn,
     AlertPersonsIn,
     AlertSent,
+    GroupScoreIn,
     PhraseIn,
     ScoreIn,
     ScoringPlanIn,
@@ -17,9 +18,10 @@ from bildung.api.scoring.shapes import (
 )
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
-from bildung.services.scoring import alerts, desk, phrases, scorers, waiting
+from bildung.services.scoring import alerts, desk, groups, phrases, scorers, waiting
 from bildung.services.scoring.alerts import AlertSchool, AlertsPage
 from bildung.services.scoring.desk import Desk, DeskNext, ScoreWish
+from bildung.services.scoring.groups import GroupScored, GroupsPage
 from bildung.services.scoring.phrases import PhraseLine
 from bildung.services.scoring.scorers import AgreementPage, ScorerChoice
 from bildung.services.scoring.waiting import TaskWish, WaitingPage
@@ -62,6 +64,19 @@ def skip(ctx: Ctx, actor: Scorer, place: str, sitting: str, body: WindowIn) -> D
 @router.post("/items/{place}/responses/{sitting}/alert", operation_id="raiseSafetyAlert", status_code=201)
 def raise_alert(ctx: Ctx, actor: Scorer, place: str, sitting: str, body: WindowIn) -> AlertSent:
     return AlertSent(to=alerts.raise_alert(ctx, actor, number(place), number(body.window), number(sitting)))
+
+
+@router.get("/items/{place}/groups", operation_id="responseGroups")
+def get_groups(ctx: Ctx, actor: Scorer, place: str, window: str) -> GroupsPage:
+    """Responses that say the same, most frequent first."""
+    return groups.groups_page(ctx, actor, number(place), number(window))
+
+
+@router.post("/items/{place}/groups", operation_id="scoreGroup")
+def score_group(ctx: Ctx, actor: Scorer, place: str, body: GroupScoreIn) -> GroupScored:
+    """One score for all of a group that wait for whoever asks."""
+    wish = ScoreWish(criteria=tuple(body.criteria), code=body.code, comment="", final=body.final)
+    return groups.score_group(ctx, actor, number(place), number(body.window), body.says, wish)
 
 
 @router.put("/items/{place}/plan", operation_id="planScoring", status_code=204)

@@ -17,6 +17,12 @@ class ScoreIn(BaseModel):
     final: bool = False
 
 
+class GroupScoreIn(ScoreIn):
+    """says: what the group has in common (`ResponseGroup.says`)."""
+
+    says: str = Field(max_length=200_000)
+
+
 class WindowIn(BaseModel):
     window: str = Field(max_length=20)
 

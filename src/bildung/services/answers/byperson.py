@@ -38,6 +38,7 @@ class GivenMark:
     final: bool
     at: datetime
     aside: bool
+    scoring: int | None
 
     @property
     def score(self) -> GivenScore:
@@ -60,6 +61,7 @@ def given_marks(db: Session, *wanted: ColumnElement[bool]) -> dict[tuple[int, in
             Mark.final,
             Mark.at,
             Mark.aside,
+            Mark.scoring,
         )
         .join(Sitting, Sitting.id == Mark.sitting_id)
         .join(PlannedSession, PlannedSession.id == Sitting.session_id)

@@ -205,41 +205,61 @@ def score(ctx: Context, actor: Actor, place: int, window_id: int, sitting_id: in
     the points are none of the rubric's; nothing is half kept."""
     with ctx.store.read() as db:
         item = hand_item(db, place)
-    points, code = _worth(item, wish)
+    points, code = worth_of(item, wish)
     comment = fit_comment(wish.comment)
     if wish.final:
         scope(actor, Action.SCORES_PLAN)
 
     def work(db: Session) -> None:
-        allowed = may_score(actor, item.place)
-        found = standings(db, item, window_id, allowed, ctx.clock(), sitting_id)
+        found = standings(db, item, window_id, may_score(actor, item.place), ctx.clock(), sitting_id)
         if not found:
             raise NotFound("there is no such response, or it is not yours to score")
-        row = found[0]
-        mine = row.mine(actor.person_id)
-        if row.held_by not in (None, actor.person_id):
-            raise Conflict("someone else is scoring this response; take the next one")
-        if mine is None and not wish.final and not row.settled.waits:
-            raise Conflict("someone else has scored this response; take the next one")
-        if mine is None and not wish.final and row.settled.waits == "adjudication":
-            raise Conflict("two scorers are too far apart here; a coordinator settles it")
-        session = db.get_one(PlannedSession, row.session)
-        session.data_version += 1
-        criteria = list(wish.criteria) or None
-        if mine is not None and (mine.points, mine.code, mine.criteria) != (points, code, criteria):
-            before, after = {"points": mine.points, "code": mine.code}, {"points": points, "code": code}
-            audit.record(db, ctx.clock(), actor.person_id, "score.change", f"sitting:{sitting_id}", before, after)
-        mark = Mark(sitting_id=sitting_id, form_item_id=place, marker_id=actor.person_id)
-        if mine is not None:
-            mark = db.get_one(Mark, mine.id)
-        mark.points, mark.code, mark.at = points, code, ctx.clock()
-        mark.criteria, mark.final, mark.scoring = criteria, wish.final, item.version
-        db.add(mark)
+        keep_score(db, ctx.clock(), actor, item, found[0], wish, points, code)
         put_comment(db, ctx.clock(), actor.person_id, sitting_id, place, comment)
-        db.execute(delete(ScoringHold).where(ScoringHold.form_item_id == place, ScoringHold.sitting_id == sitting_id))
 
     ctx.store.write(work)
     return _take_up(ctx, actor, item, window_id, None, behind=sitting_id)
+
+
+def keep_score(
+    db: Session,
+    now: datetime,
+    actor: Actor,
+    item: HandItem,
+    row: ResponseStanding,
+    wish: ScoreWish,
+    points: float,
+    code: str,
+) -> None:
+    """In the transaction of the writer. Conflict where somebody else has the response open, or has scored it already."""
+    mine = row.mine(actor.person_id)
+    if row.held_by not in (None, actor.person_id):
+        raise Conflict("someone else is scoring this response; take the next one")
+    if mine is None and not wish.final and not row.settled.waits:
+        raise Conflict("someone else has scored this response; take the next one")
+    if mine is None and not wish.final and row.settled.waits == "adjudication":
+        raise Conflict("two scorers are too far apart here; a coordinator settles it")
+    if mine is None and not wish.final and _only_others(row, actor, item):
+        raise Conflict("your score of this response was set aside; someone else scores it again")
+    db.get_one(PlannedSession, row.session).data_version += 1
+    criteria = list(wish.criteria) or None
+    if mine is not None and (mine.points, mine.code, mine.criteria) != (points, code, criteria):
+        before, after = {"points": mine.points, "code": mine.code}, {"points": points, "code": code}
+        audit.record(db, now, actor.person_id, "score.change", f"sitting:{row.sitting}", before, after)
+    mark = Mark(sitting_id=row.sitting, form_item_id=item.place, marker_id=actor.person_id)
+    there = mine or row.set_aside(actor.person_id)
+    if there is not None:
+        mark = db.get_one(Mark, there.id)
+    mark.points, mark.code, mark.at, mark.aside = points, code, now, False
+    mark.criteria, mark.final, mark.scoring = criteria, wish.final, item.version
+    db.add(mark)
+    db.execute(delete(ScoringHold).where(ScoringHold.form_item_id == item.place, ScoringHold.sitting_id == row.sitting))
+
+
+def _only_others(row: ResponseStanding, actor: Actor, item: HandItem) -> bool:
+    """Whether this person's own score by the rubric that holds was set aside, so that only somebody else's helps."""
+    aside = row.set_aside(actor.person_id)
+    return aside is not None and (aside.scoring or 1) >= item.version
 
 
 def take_back(ctx: Context, actor: Actor, place: int, window_id: int, sitting_id: int) -> DeskNext:
@@ -271,7 +291,7 @@ def _rows(ctx: Context, db: Session, actor: Actor, item: HandItem, window_id: in
     return standings(db, item, window_id, may_score(actor, item.place), ctx.clock())
 
 
-def _worth(item: HandItem, wish: ScoreWish) -> tuple[float, str]:
+def worth_of(item: HandItem, wish: ScoreWish) -> tuple[float, str]:
     """Points and condition code of a wish."""
     if wish.code:
         if wish.code not in CONDITIONS:
@@ -282,9 +302,11 @@ def _worth(item: HandItem, wish: ScoreWish) -> tuple[float, str]:
     return item.points(list(wish.criteria)), ""
 
 
-def _open_to(row: ResponseStanding, actor: Actor) -> bool:
+def _open_to(row: ResponseStanding, actor: Actor, item: HandItem) -> bool:
     """Whether this response waits for this person, and nobody else has it open."""
     if row.held_by not in (None, actor.person_id) or row.mine(actor.person_id) is not None:
+        return False
+    if _only_others(row, actor, item):
         return False
     if row.settled.waits == "adjudication":
         return actor.may(Action.SCORES_PLAN)
@@ -298,7 +320,7 @@ def _take_up(
     looked at beside the writer, which is held for the one that is taken up."""
     with ctx.store.read() as db:
         rows = _rows(ctx, db, actor, item, window_id)
-    taken = next((at for at in _in_turn(rows, actor, wanted, behind) if _hold(ctx, actor, item, rows[at])), None)
+    taken = next((at for at in _in_turn(rows, actor, item, wanted, behind) if _hold(ctx, actor, item, rows[at])), None)
     if taken is None and wanted is not None:  # somebody else has it: it is shown, and cannot be scored
         taken = next(at for at, row in enumerate(rows) if row.sitting == wanted)
     with ctx.store.read() as db:
@@ -309,7 +331,7 @@ def _take_up(
 
 def _hold(ctx: Context, actor: Actor, item: HandItem, row: ResponseStanding) -> bool:
     """Whether this person has the response now: nobody took it, or gave it a score, since it was looked at."""
-    if not _open_to(row, actor):
+    if not _open_to(row, actor, item):
         return False
 
     def work(db: Session) -> bool:
@@ -328,14 +350,16 @@ def _hold(ctx: Context, actor: Actor, item: HandItem, row: ResponseStanding) -> 
     return ctx.store.write(work)
 
 
-def _in_turn(rows: list[ResponseStanding], actor: Actor, wanted: int | None, behind: int | None) -> list[int]:
+def _in_turn(
+    rows: list[ResponseStanding], actor: Actor, item: HandItem, wanted: int | None, behind: int | None
+) -> list[int]:
     """Places of what this person may take up, in the order in which it is tried."""
     if wanted is not None:
         found = [at for at, row in enumerate(rows) if row.sitting == wanted]
         if not found:
             raise NotFound("there is no such response, or it is not yours to score")
         return found
-    open_ = [at for at, row in enumerate(rows) if _open_to(row, actor)]
+    open_ = [at for at, row in enumerate(rows) if _open_to(row, actor, item)]
     if behind is None:  # what this person had open already comes first
         return sorted(open_, key=lambda at: rows[at].held_by != actor.person_id)
     last = next((at for at, row in enumerate(rows) if row.sitting == behind), -1)
@@ -356,7 +380,7 @@ def _progress(db: Session, ctx: Context, actor: Actor, item: HandItem, rows: lis
         waiting=waits.count("score"),
         second=waits.count("second"),
         adjudication=waits.count("adjudication"),
-        mine=sum(_open_to(row, actor) for row in rows),
+        mine=sum(_open_to(row, actor, item) for row in rows),
         today=today or 0,
         held=sum(row.held_by not in (None, actor.person_id) for row in rows),
     )

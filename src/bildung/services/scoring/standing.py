@@ -37,6 +37,10 @@ class ResponseStanding:
         """What this person gave it."""
         return next((m for m in self.marks if m.scorer == scorer and not m.aside), None)
 
+    def set_aside(self, scorer: int) -> GivenMark | None:
+        """What this person gave it that counts no longer."""
+        return next((m for m in self.marks if m.scorer == scorer and m.aside), None)
+
 
 def plan_of(db: Session, place: int, window_id: int) -> ScoringPlan:
     """As it is planned; where nobody planned anything, each is scored once."""

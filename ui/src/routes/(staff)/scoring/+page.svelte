@@ -97,7 +97,10 @@
 									>{/if}
 								<Button kind="quiet" onclick={() => (planning = line)}>Assign</Button>
 							{/if}
-							{#if line.responses > line.scored}<Button href={desk(line)}>Score</Button>{/if}
+							{#if line.responses > line.scored}<Button
+									kind="quiet"
+									href="/scoring/{line.place}/groups?window={line.window_id}">Together</Button
+								><Button href={desk(line)}>Score</Button>{/if}
 						</td>
 					</tr>
 				{/each}
