@@ -38,7 +38,7 @@ def fetch(
     address = address.rstrip("/")
     try:
         with httpx.Client(timeout=SECONDS, transport=transport) as http:
-            token = _token(http, address, client, secret)
+            token = ask_token(http, address, client, secret)
             headers = {"authorization": f"Bearer {token}"}
             return {
                 name: list(_pages(http, f"{address}{BASE}/{name}", name, headers, since, tell)) for name in COLLECTIONS
@@ -47,13 +47,17 @@ def fetch(
         raise Unreachable(f"the records system at {address} cannot be reached ({type(error).__name__})") from None
 
 
-def _token(http: httpx.Client, address: str, client: str, secret: str) -> str:
+ROSTER = "https://purl.imsglobal.org/spec/or/v1p2/scope/roster.readonly"
+
+
+def ask_token(http: httpx.Client, address: str, client: str, secret: str, wanted: str = ROSTER) -> str:
+    """A token for a scope of the standard. Raises Unreachable where none is given."""
     answer = http.post(
         f"{address}/token",
         auth=(client, secret),
         data={
             "grant_type": "client_credentials",
-            "scope": "https://purl.imsglobal.org/spec/or/v1p2/scope/roster.readonly",
+            "scope": wanted,
         },
     )
     if answer.status_code in (400, 401, 403):

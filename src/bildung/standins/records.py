@@ -10,14 +10,18 @@ import secrets
 from copy import deepcopy
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from html import escape
 from typing import Any
 
 from fastapi import FastAPI, Header, HTTPException, Query, Request, Response
-from fastapi.responses import HTMLResponse, RedirectResponse
+from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
 from fastapi.security import HTTPBasic
 
 from bildung.formats.sheet import read_sheet
 
+GRADES = "/ims/oneroster/gradebook/v1p2"
+GRADEBOOK = ("categories", "lineItems", "results")
+SHUT = ("BM-6M05",)  # classes whose grades are closed in this office
 PATH = "/ims/oneroster/rostering/v1p2"
 CLIENT, SECRET = "bildung", "stand-in"
 BEGAN = "2026-08-01T06:00:00.000Z"
@@ -40,13 +44,17 @@ DAYS = (
 
 @dataclass(kw_only=True)
 class Office:
-    """The records, collection by collection, by id. day: how many have passed."""
+    """The records, collection by collection, by id. day: how many have passed. arrived: tests and results that were sent here; puts: how
+    often anything was. down_after: so many more are taken, and then it is down."""
 
     tables: dict[str, dict[str, dict[str, Any]]]
     clock: Any
     day: int = 0
     tokens: set[str] = field(default_factory=set)
     hidden: list[str] = field(default_factory=list)
+    arrived: dict[str, dict[str, dict[str, Any]]] = field(default_factory=lambda: {name: {} for name in GRADEBOOK})
+    puts: int = 0
+    down_after: int | None = None
 
     def stamp(self) -> str:
         return str(self.clock().astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%S.%f")[:-3] + "Z")
@@ -131,8 +139,8 @@ class Office:
         self.hidden = []
 
 
-def demo_office(files: dict[str, bytes], clock: Any) -> Office:
-    """The demo's schools, from their OneRoster files, in the records' own form."""
+def office_of(files: dict[str, bytes], clock: Any) -> Office:
+    """The records of these roster files, as they were handed over."""
     sheets = {name: read_sheet(name, data, ("sourcedId",)) for name, data in files.items()}
     tables: dict[str, dict[str, dict[str, Any]]] = {name: {} for name in NAMES}
     for collection, file in NAMES.items():
@@ -140,6 +148,12 @@ def demo_office(files: dict[str, bytes], clock: Any) -> Office:
             entry = _entry(collection, row.cells)
             tables[collection][entry["sourcedId"]] = {"status": "active", "dateLastModified": BEGAN, **entry}
     office = Office(tables=tables, clock=clock)
+    return office
+
+
+def demo_office(files: dict[str, bytes], clock: Any) -> Office:
+    """The same, with the slips that the demo's records have."""
+    office = office_of(files, clock)
     _as_handed_over(office)
     return office
 
@@ -212,6 +226,42 @@ def _entry(collection: str, cells: dict[str, str]) -> dict[str, Any]:
     return dict(cells)
 
 
+def _wrong(office: Office, collection: str, id: str, body: dict[str, Any]) -> str:
+    """Why this office does not take it; empty where it does."""
+    if collection not in GRADEBOOK:
+        return f"there is no collection {collection}"
+    if body.get("sourcedId") != id:
+        return "the id of the address is not that of the body"
+    if collection == "lineItems":
+        klass = body["class"]["sourcedId"]
+        if klass not in office.tables["classes"]:
+            return f"there is no class {klass}"
+        return f"the grades of class {klass} are closed" if klass in SHUT else ""
+    if collection == "results":
+        student, test = body["student"]["sourcedId"], office.arrived["lineItems"].get(body["lineItem"]["sourcedId"])
+        if student not in office.tables["users"]:
+            return f"there is no student {student}"
+        if test is None:
+            return "there is no such test"
+        if "score" in body and not test["resultValueMin"] <= body["score"] <= test["resultValueMax"]:
+            return f"{body['score']:g} is not within {test['resultValueMin']:g} and {test['resultValueMax']:g}"
+    return ""
+
+
+def _table(office: Office) -> str:
+    rows = []
+    for id, test in office.arrived["lineItems"].items():
+        scores = [
+            r["score"] for r in office.arrived["results"].values() if r["lineItem"]["sourcedId"] == id and "score" in r
+        ]
+        n = sum(r["lineItem"]["sourcedId"] == id for r in office.arrived["results"].values())
+        mean = f"{sum(scores) / len(scores):.1f} of {test['resultValueMax']:g}" if scores else ""
+        rows.append(
+            f"<tr><td>{escape(test['title'])}<td>{escape(test['class']['sourcedId'])}<td align=right>{n}<td align=right>{mean}"
+        )
+    return "".join(rows)
+
+
 def create_records(office: Office) -> FastAPI:
     app = FastAPI(title="Records system (simulated)", docs_url=None, redoc_url=None, openapi_url=None)
     basic = HTTPBasic()
@@ -245,6 +295,24 @@ def create_records(office: Office) -> FastAPI:
         response.headers["x-total-count"] = str(len(entries))
         return {collection: entries[offset : offset + limit]}
 
+    @app.put(GRADES + "/{collection}/{id}")
+    async def put(collection: str, id: str, request: Request, authorization: str = Header("")) -> JSONResponse:
+        if authorization.removeprefix("Bearer ") not in office.tokens:
+            raise HTTPException(401, "no token")
+        if office.down_after is not None:
+            office.down_after -= 1
+            if office.down_after < 0:
+                raise HTTPException(503, "down for maintenance")
+        office.puts += 1
+        body = next(iter((await request.json()).values()))
+        why = _wrong(office, collection, id, body)
+        if why:
+            told = {"imsx_codeMajor": "failure", "imsx_severity": "error", "imsx_description": why}
+            return JSONResponse(told, 422)
+        fresh = id not in office.arrived[collection]
+        office.arrived[collection][id] = body
+        return JSONResponse({}, 201 if fresh else 200)
+
     @app.post("/day")
     def day() -> RedirectResponse:
         office.next_day()
@@ -259,6 +327,10 @@ def create_records(office: Office) -> FastAPI:
             "<h1>Records system of the Brackwater Federation</h1><p>Simulated, with made-up people. Bildung asks it for changes; "
             f"here a day passes when you say so.</p><ol start=0>{past}</ol>"
             "<form method=post action=/day><button>Let a day pass</button></form>"
+            f"<h2>What arrived</h2><p>{len(office.arrived['lineItems'])} tests of classes, "
+            f"{len(office.arrived['results'])} results.</p>"
+            "<table style='border-spacing: 1rem 0'><tr><th align=left>test<th>class<th>results<th>mean"
+            f"{_table(office)}</table>"
         )
 
     return app

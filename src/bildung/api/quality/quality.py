@@ -44,6 +44,7 @@ from bildung.services.quality.functioning import FunctioningReport
 from bildung.services.quality.grid import Opened
 from bildung.services.quality.item import Given
 from bildung.services.quality.mistakes import Mistakes
+from bildung.services.quality.printing.tests import print_tests
 from bildung.services.quality.reteach import ReteachList
 from bildung.services.quality.scope import ScopeChoices
 from bildung.services.quality.studenttest import CommentView, StudentTest
@@ -56,6 +57,7 @@ from bildung.services.shared.errors import Invalid, NotFound
 
 router = APIRouter(prefix="/api/quality", tags=["quality"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.QUALITY_READ))]
+PDF: dict[int | str, dict[str, Any]] = {200: {"content": {"application/pdf": {}}}}
 NameReader = Annotated[Actor, Depends(StaffGuard(Action.ANSWERS_READ))]
 Ids = Annotated[list[str], Query(max_length=400)]
 
@@ -202,6 +204,15 @@ def given(ctx: Ctx, actor: NameReader, view: ViewAsked, item_code: Annotated[str
 def student_test(ctx: Ctx, actor: NameReader, sitting: str) -> StudentTest:
     """The whole test of one student, item by item."""
     return studenttest.student_test(ctx, actor, number(sitting))
+
+
+@router.get("/attempts/{sitting}/print.pdf", operation_id="printStudentTest", response_class=Response, responses=PDF)
+def print_student_test(
+    ctx: Ctx, actor: NameReader, sitting: str, whole: bool = False, right: bool = True, veiled: bool = False
+) -> Response:
+    """One student's test on paper; whole: everybody's of the session."""
+    data = print_tests(ctx, actor, number(sitting), whole, right, veiled)
+    return Response(data, media_type="application/pdf", headers={"content-disposition": 'inline; filename="test.pdf"'})
 
 
 @router.put("/attempts/{sitting}/items/{place}/comment", operation_id="sayToStudent")

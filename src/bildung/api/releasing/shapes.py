@@ -27,3 +27,10 @@ class HoldIn(BaseModel):
     """why: None lets the results go as those of the class."""
 
     why: str | None = Field(default=None, max_length=600)
+
+
+class SendIn(BaseModel):
+    """job: a name under which progress can be looked at."""
+
+    window: str = Field(max_length=20)
+    job: str = Field(default="", max_length=40)

@@ -8,7 +8,7 @@ from datetime import datetime
 
 from sqlalchemy import String, cast, func, or_, select
 
-from bildung.services.people.logwords import done, page_of
+from bildung.services.people.logwords import called, done, page_of
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.wire import Id
@@ -61,7 +61,7 @@ def search(
             who=who or "by itself",
             action=e.action,
             says=done(e.action),
-            subject=e.subject,
+            subject=called(e.subject),
             path=page_of(e.subject),
             before=_text(e.before),
             after=_text(e.after),

@@ -6,6 +6,7 @@ SAID = {
     "score.change": "changed a score",
     "score.correct": "corrected results",
     "session.release.withdraw": "withdrew the results of a session",
+    "records.send": "sent results to the records",
     "result.hold": "held back a result",
     "result.let": "let a result go out again",
     "family.results": "changed whether a family sees results",
@@ -143,6 +144,7 @@ PAST = {
 }
 PAGES = {
     "session": "/sessions/",
+    "sitting": "/sessions/tests/",
     "person": "/people/",
     "form": "/tests/",
     "class": "/people/classes/",
@@ -162,6 +164,12 @@ def done(action: str) -> str:
     noun = what.replace("_", " ")
     one = noun if noun.endswith("s") else f"{'an' if noun[0] in 'aeiou' else 'a'} {noun}"
     return f"{PAST[verb]} {one}"
+
+
+def called(subject: str) -> str:
+    """A subject as a reader knows it: kind and number with a colon between."""
+    kind, _, id = subject.partition(":")
+    return f"attempt:{id}" if kind == "sitting" else subject
 
 
 def page_of(subject: str) -> str:

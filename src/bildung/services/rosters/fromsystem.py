@@ -20,9 +20,9 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.jobs import Job
+from bildung.services.shared.records import records_system
 from bildung.services.shared.settings import setting
 from bildung.services.shared.staging import Planned, PreviewLine, count, shown_lines
-from bildung.services.shared.standins import Standins
 from bildung.services.shared.wire import Id
 from bildung.store.models import Federation, Person, RecordsRun
 
@@ -77,7 +77,7 @@ def records_page(ctx: Context, actor: Actor, run_id: int | None = None) -> Recor
             )
             for r in rows
         ]
-        on, address = bool(setting(db, "records_on")), _address(ctx, db)
+        on, address = bool(setting(db, "records_on")), records_system(ctx, db).address
         # what changed last is what one comes to see; a run that changed nothing is listed, not shown
         telling = next((r for r in rows if r.id == run_id), None) or next(
             (r for r in rows if r.lines or r.state == "failed"), None
@@ -120,28 +120,22 @@ def _finding(runs: list[RunLine], address: str) -> str:
     return text + (f", {left} could not be taken." if left else ".")
 
 
-def _address(ctx: Context, db: Session) -> str:
-    """The address named in the settings, else the stand-in's where one runs beside us."""
-    return str(setting(db, "records_address") or ctx.own(Standins).records)
-
-
 def look(ctx: Context, actor: Actor | None, bulk: bool, job: Job | None = None) -> int:
     """Ask the records system now. bulk: for everything, not only for what changed since the last look. The run's id."""
     if actor is not None:
         scope(actor, Action.PEOPLE_IMPORT)
     with ctx.store.read() as db:
-        address = _address(ctx, db)
-        client, secret = setting(db, "records_client") or "bildung", setting(db, "records_secret") or "stand-in"
+        system = records_system(ctx, db)
         last = db.scalar(select(RecordsRun).where(RecordsRun.state == "done").order_by(RecordsRun.id.desc()).limit(1))
         since = None if bulk or last is None else last.at
         waits = db.scalar(select(RecordsRun.id).where(RecordsRun.state == "waiting"))
-    if not address:
+    if not system.address:
         raise Invalid("enter the records system's address under Settings first", "records_address")
     if waits is not None:
         raise Conflict("an earlier sync still awaits a decision; decide it first")
     started = ctx.clock()
     try:
-        found = fetch(address, client, secret, since, (job or Job()).tell)
+        found = fetch(system.address, system.client, system.secret, since, (job or Job()).tell)
         return _take(ctx, actor, found, since is None, started, job, False)
     except (Unreachable, ImportProblem) as error:
         message = str(error)
@@ -236,12 +230,12 @@ def decide(ctx: Context, actor: Actor, run_id: int, take: bool) -> None:
             raise NotFound("nothing is waiting here anymore")
         bulk = run.bulk
         last = db.scalar(select(RecordsRun).where(RecordsRun.state == "done").order_by(RecordsRun.id.desc()).limit(1))
-        address, since = _address(ctx, db), None if bulk or last is None else last.at
-        client, secret = setting(db, "records_client") or "bildung", setting(db, "records_secret") or "stand-in"
+        system, since = records_system(ctx, db), None if bulk or last is None else last.at
     if take:
         started = ctx.clock()
         try:
-            _take(ctx, actor, fetch(address, client, secret, since, Job().tell), bulk, started, None, True)
+            found = fetch(system.address, system.client, system.secret, since, Job().tell)
+            _take(ctx, actor, found, bulk, started, None, True)
         except (Unreachable, ImportProblem) as error:
             raise Conflict(str(error)) from None
 
@@ -264,7 +258,7 @@ def _due(ctx: Context, db: Session) -> datetime:
 def nightly(ctx: Context) -> bool:
     """Run now and then by the server: looks once a night, after the hour of the settings. Whether it did."""
     with ctx.store.read() as db:
-        if not setting(db, "records_on") or not _address(ctx, db):
+        if not setting(db, "records_on") or not records_system(ctx, db).address:
             return False
         due = _due(ctx, db) - timedelta(days=1)
         if db.scalar(select(RecordsRun.id).where(RecordsRun.at >= due).limit(1)) is not None:

@@ -79,6 +79,7 @@ from bildung.store.models.scoring import (
     ScoringPlan,
     ScoringTask,
 )
+from bildung.store.models.sending import SendingRun, SentResult
 from bildung.store.models.sessions import (
     LaterAttempt,
     PackedAnswers,
@@ -201,6 +202,8 @@ __all__ = [
     "ScoringHold",
     "ScoringPlan",
     "ScoringTask",
+    "SendingRun",
+    "SentResult",
     "SessionSupport",
     "Setting",
     "SignIn",

@@ -14,6 +14,7 @@
 	import Review from '$lib/sitting/Review.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { moment } from '$lib/words/show';
+	import Records from './Records.svelte';
 	import { AUDIENCES, PARTS } from './releasing.svelte';
 	import type { PageProps } from './$types';
 
@@ -40,6 +41,11 @@
 	<Finding of="Release" title="Release {test.form}" station="Scoring" beside="{test.form}, {test.window}" live
 		>{page.done || test.finding}</Finding
 	>
+	{#if test.sessions.some((s) => s.releases.some((r) => r.audience === 'family'))}<Button
+			kind="quiet"
+			href="/api/releases/forms/{page.form}/letters.pdf?window={page.window}"
+			target="_blank">Letters for families without an account (PDF)</Button
+		>{/if}
 	<div class="release mt-3">
 		<div class="min-w-0">
 			{#if test.open.length}<Panel label="Open first" class="mb-3 border-l-4 border-l-petrol px-5 py-3 text-[14px]">
@@ -130,6 +136,7 @@
 						/>
 					</div>{/if}
 			</Panel>
+			{#if staff.may('scores.plan')}<Records form={page.form} window={page.window} />{/if}
 		</div>
 		<Panel label="Release" class="px-5 py-4 text-[14px]">
 			<h2 class="text-[15px]">To whom</h2>

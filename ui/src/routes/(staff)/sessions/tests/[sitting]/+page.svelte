@@ -1,8 +1,10 @@
 <script lang="ts">
 	import Button from '$lib/design/Button.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Key from '$lib/design/Key.svelte';
 	import Panel from '$lib/design/Panel.svelte';
+	import Popover from '$lib/design/Popover.svelte';
 	import AsAsked from '$lib/parts/AsAsked.svelte';
 	import Markup from '$lib/parts/Markup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -19,6 +21,10 @@
 	const test = $derived(shown.data);
 	const item = $derived(shown.open);
 	const name = $derived(test ? staff.name(test.name, test.alias) : '');
+	const printed = $state({ right: true, whole: false });
+	const paper = $derived(
+		`/api/quality/attempts/${test?.sitting}/print.pdf?right=${printed.right}&whole=${printed.whole}&veiled=${staff.veiled}`
+	);
 	/** Minutes and seconds as one says them. */
 	function spent(seconds: number): string {
 		const whole = Math.round(seconds);
@@ -36,6 +42,14 @@
 	</div>
 	<div class="mb-3 flex flex-wrap items-start gap-2">
 		<Finding of={name} title="{name}, {test.form}" station="Sessions" class="flex-1" live>{test.finding}</Finding>
+		<Popover label="Print">
+			{#snippet shown()}Print …{/snippet}
+			<div class="grid gap-2 text-[14px]">
+				<Checkbox bind:checked={printed.right}>with right answers</Checkbox>
+				<Checkbox bind:checked={printed.whole}>everyone in this class</Checkbox>
+				<Button kind="primary" href={paper} target="_blank">Open PDF</Button>
+			</div>
+		</Popover>
 		<Button disabled={!test.previous} onclick={() => shown.to(test.previous)}>Previous <Key>P</Key></Button>
 		<Button kind="primary" disabled={!test.next} onclick={() => shown.to(test.next)}>Next student <Key>N</Key></Button>
 	</div>
