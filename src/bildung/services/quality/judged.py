@@ -220,10 +220,8 @@ def scored_by(db: Session, forms: Collection[int]) -> dict[int, tuple[int, int, 
         )
     }
     codes = str(condition_rules(db)) if marks else ""
-    return {
-        form: (scorings.get(form, 0), *marks.get(form, (0, "")), f"{corrections.get(form, '')} {codes}")
-        for form in forms
-    }
+    decided = {form: f"{corrections.get(form, '')} {codes if form in marks else ''}" for form in forms}
+    return {form: (scorings.get(form, 0), *marks.get(form, (0, "")), decided[form]) for form in forms}
 
 
 def _guard(judged: Judged) -> None:
