@@ -14,14 +14,16 @@ from bildung.api.scoring.shapes import (
     PhraseIn,
     ScoreIn,
     ScoringPlanIn,
+    TypedIn,
     WindowIn,
 )
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
-from bildung.services.scoring import alerts, desk, groups, phrases, scorers, waiting
+from bildung.services.scoring import alerts, desk, groups, paperentry, phrases, scorers, waiting
 from bildung.services.scoring.alerts import AlertSchool, AlertsPage
 from bildung.services.scoring.desk import Desk, DeskNext, ScoreWish
 from bildung.services.scoring.groups import GroupScored, GroupsPage
+from bildung.services.scoring.paperentry import Entered, EntryPage, EntrySheet
 from bildung.services.scoring.phrases import PhraseLine
 from bildung.services.scoring.scorers import AgreementPage, ScorerChoice
 from bildung.services.scoring.waiting import TaskWish, WaitingPage
@@ -29,6 +31,7 @@ from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/scoring", tags=["scoring"], route_class=LateRoute)
 Scorer = Annotated[Actor, Depends(StaffGuard(Action.SCORES_GIVE))]
+Owner = Annotated[Actor, Depends(StaffGuard(Action.SCORES_OWN))]
 Planner = Annotated[Actor, Depends(StaffGuard(Action.SCORES_PLAN))]
 Staff = Annotated[Actor, Depends(StaffGuard(None))]
 
@@ -125,3 +128,22 @@ def get_persons(ctx: Ctx, actor: Planner) -> list[AlertSchool]:
 @router.put("/alert-persons/{school}", operation_id="nameAlertPersons")
 def name_persons(ctx: Ctx, actor: Planner, school: str, body: AlertPersonsIn) -> list[AlertSchool]:
     return alerts.name_persons(ctx, actor, number(school), [number(p) for p in body.persons])
+
+
+@router.get("/paper/{session}", operation_id="paperAttempts")
+def get_paper(ctx: Ctx, actor: Owner, session: str) -> EntryPage:
+    """Attempts of a session that were taken on paper."""
+    return paperentry.entry_page(ctx, actor, number(session))
+
+
+@router.get("/paper/{session}/{sitting}", operation_id="paperAttempt")
+def get_paper_attempt(ctx: Ctx, actor: Owner, session: str, sitting: str) -> EntrySheet:
+    return paperentry.entry_sheet(ctx, actor, number(session), number(sitting))
+
+
+@router.put("/paper/{session}/{sitting}", operation_id="typeAnswers")
+def type_answers(ctx: Ctx, actor: Owner, session: str, sitting: str, body: TypedIn) -> Entered:
+    """Keep answers that were typed off paper."""
+    typed = {number(place): text for place, text in body.answers.items()}
+    again = None if body.again is None else {number(place): text for place, text in body.again.items()}
+    return paperentry.enter(ctx, actor, number(session), number(sitting), typed, again, body.submit)

@@ -57,3 +57,11 @@ class AlertSent(BaseModel):
     """to: who has received it."""
 
     to: list[str]
+
+
+class TypedIn(BaseModel):
+    """answers: by question what was typed. again: the second typing, where it is done twice. submit: the attempt counts from now on."""
+
+    answers: dict[str, str] = Field(max_length=500)
+    again: dict[str, str] | None = Field(default=None, max_length=500)
+    submit: bool = False

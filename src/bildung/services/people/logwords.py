@@ -6,6 +6,7 @@ SAID = {
     "score.change": "changed a score",
     "score.correct": "corrected results",
     "session.release.withdraw": "withdrew the results of a session",
+    "answers.type": "typed in answers from paper",
     "records.send": "sent results to the records",
     "result.hold": "held back a result",
     "result.let": "let a result go out again",

@@ -69,3 +69,9 @@ def upgrade() -> None:
     )
     op.create_index("ix_score_change_form_item_id", "score_change", ["form_item_id"])
     op.add_column("mark", sa.Column("aside", sa.Boolean(), server_default="0", nullable=False))
+
+
+def downgrade() -> None:
+    op.drop_column("mark", "aside")
+    for table in ("score_change", "place_rule", "correction"):
+        op.drop_table(table)

@@ -60,3 +60,9 @@ def upgrade() -> None:
             "SELECT id, 'student', :shows, released_at, released_at FROM session WHERE released_at IS NOT NULL"
         ).bindparams(shows=everything)
     )
+
+
+def downgrade() -> None:
+    op.drop_column("family_link", "results")
+    for table in ("told_result", "held_back", "release"):
+        op.drop_table(table)

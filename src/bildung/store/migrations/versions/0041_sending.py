@@ -47,3 +47,8 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name=op.f("pk_sending_run")),
     )
     op.create_index("ix_sending_run_form_id", "sending_run", ["form_id"])
+
+
+def downgrade() -> None:
+    op.drop_table("sending_run")
+    op.drop_table("sent_result")

@@ -95,6 +95,9 @@
 		{#if shown.data.may_run && shown.s.phase === 'open'}<Button onclick={() => (shown.closing = true)}
 				>Close session</Button
 			>{/if}
+		{#if shown.data.may_run && shown.data.sittings.some((sitting) => sitting.way === 'paper')}<Button
+				href="/sessions/{shown.s.id}/paper">Type in answers from paper</Button
+			>{/if}
 		{#if shown.data.may_release && shown.s.phase === 'closed'}<Ask
 				label="Release answers"
 				question={shown.data.still_to_come.length
