@@ -55,6 +55,7 @@ MAY: dict[str, set[str]] = {
     "familyReview": {"family"},
     "familyResults": BOSS,
     **dict.fromkeys(("listCorrections", "correctable", "previewCorrection", "correct", "undoCorrection"), BOSS),
+    **dict.fromkeys(("mixedForms", "scoreAsForm"), BOSS),
     **dict.fromkeys(("safetyAlerts", "closeSafetyAlert"), STAFF),
     **dict.fromkeys(("studentTest", "printStudentTest", "sayToStudent"), CLASSES),
     "releaseSession": SESSIONS,

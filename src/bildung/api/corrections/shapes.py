@@ -53,3 +53,15 @@ class DecisionIn(CorrectionIn):
 
 class UndoIn(BaseModel):
     reason: str = Field(max_length=1000)
+
+
+class ScoreAsIn(BaseModel):
+    """form: another of the family, which the booklets were of."""
+
+    sittings: list[str] = Field(max_length=500)
+    form: str = Field(max_length=20)
+    reason: str = Field(max_length=1000)
+
+
+class CorrectedForms(BaseModel):
+    says: str

@@ -8,6 +8,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from bildung.services.corrections.asked import Asked, CorrectionWish, asked
+from bildung.services.corrections.otherform import as_before
 from bildung.services.corrections.preview import asof, brief, preview
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -128,7 +129,7 @@ def undo(ctx: Context, actor: Actor, correction_id: int, reason: str) -> Correct
             raise NotFound("there is no such correction, or it is not yours")
         if made.undone_at is not None:
             raise Conflict("this correction is undone already")
-        _take_back(db, ctx, made)
+        _take_back(db, ctx, actor, made)
         made.undone_at, made.undone_by_id, made.undone_why = ctx.clock(), actor.person_id, why
         audit.record(
             db,
@@ -148,8 +149,8 @@ def undo(ctx: Context, actor: Actor, correction_id: int, reason: str) -> Correct
 
 
 def _mine(db: Session, actor: Actor, made: Correction) -> bool:
-    place = db.get_one(FormItem, made.form_item_id)
-    received = PlannedSession.sittings.any(Sitting.form_id == place.form_id) | (PlannedSession.form_id == place.form_id)
+    form = db.get_one(FormItem, made.form_item_id).form_id
+    received = PlannedSession.sittings.any(Sitting.form_id == form) | (PlannedSession.form_id == form)
     return (
         db.scalar(
             select(PlannedSession.id)
@@ -160,7 +161,7 @@ def _mine(db: Session, actor: Actor, made: Correction) -> bool:
     )
 
 
-def _take_back(db: Session, ctx: Context, made: Correction) -> None:
+def _take_back(db: Session, ctx: Context, actor: Actor, made: Correction) -> None:
     place = db.get_one(FormItem, made.form_item_id)
     if made.kind == "key":
         newest = db.scalar(
@@ -188,6 +189,8 @@ def _take_back(db: Session, ctx: Context, made: Correction) -> None:
             db.delete(there)
         else:
             there.points, there.correction_id = made.before["points"], made.before["correction"]
+    elif made.kind == "form":
+        as_before(db, ctx, actor, made)
     else:
         _lay_back(db, made)
     db.flush()

@@ -3,6 +3,7 @@
 	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
+	import Ask from '$lib/parts/Ask.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import type { PageProps } from './$types';
@@ -37,6 +38,26 @@
 		>{page.done ? `${page.done} ` : ''}{page.page.finding}</Finding
 	>
 	{#if page.page.attempts.length}
+		{#if page.mixed?.says}
+			<Panel label="Mixed-up booklets" class="mt-3 border-l-4 border-l-petrol px-5 py-3 text-[14px]">
+				<p><b>{page.mixed.says}</b></p>
+				<ul class="mt-1">
+					{#each page.odd as one (one.sitting)}<li>
+							{staff.veiled ? 'a student' : one.name}: {one.earned} of {one.possible} on {one.form}, {one.other.earned} of
+							{one.other.possible} on {one.other.form}
+						</li>{/each}
+				</ul>
+				<div class="mt-2">
+					<Ask
+						label="Score these as {page.odd[0]?.other.form} …"
+						question="Their marks count at the same places of the other form. It can be undone under Scoring, Corrections."
+						reason="Why"
+						yes="Score as the other form"
+						onyes={(why) => page.scoreAs(why)}
+					/>
+				</div>
+			</Panel>
+		{/if}
 		<div class="entry mt-3">
 			<Panel label="Attempts on paper" class="py-2">
 				<ul class="text-[14px]">

@@ -1,4 +1,5 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
+import { staff } from '$lib/state/staff.svelte';
 
 /** Typing answers off paper: one attempt after the other, each once or twice. What is typed stays here until the server has it. */
 export class Entry {
@@ -15,13 +16,45 @@ export class Entry {
 	done = $state('');
 	busy = $state(false);
 
+	/** What the attempts earn on other forms of the family; null for who corrects nothing. */
+	mixed = $state.raw<Schemas['MixedForms'] | null>(null);
+
 	constructor(readonly session: string) {}
+
+	/** Attempts whose booklets look mixed up, each with the form that they fit. */
+	get odd() {
+		return (this.mixed?.attempts ?? []).flatMap((one) => {
+			const other = one.others.find((form) => form.better);
+			return other ? [{ ...one, other }] : [];
+		});
+	}
+
+	async scoreAs(reason: string) {
+		const form = this.odd[0]?.other.form_id;
+		const sittings = this.odd.filter((one) => one.other.form_id === form).map((one) => one.sitting);
+		try {
+			const made = await body(
+				api.POST('/api/corrections/sessions/{session}/forms', {
+					params: { path: { session: this.session } },
+					body: { sittings, form: form ?? '', reason }
+				})
+			);
+			await this.load();
+			this.done = made.says;
+		} catch (error) {
+			this.problem = said(error);
+		}
+	}
 
 	async load(attempt: string | null = null) {
 		try {
 			this.page = await body(api.GET('/api/scoring/paper/{session}', { params: { path: { session: this.session } } }));
 			const open = attempt ?? this.page.attempts.find((a) => !a.done)?.sitting ?? this.page.attempts[0]?.sitting;
 			if (open) await this.open(open);
+			if (staff.may('scores.plan'))
+				this.mixed = await body(
+					api.GET('/api/corrections/sessions/{session}/forms', { params: { path: { session: this.session } } })
+				);
 		} catch (error) {
 			this.problem = said(error);
 		}
