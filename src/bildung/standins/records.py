@@ -21,7 +21,7 @@ from bildung.formats.sheet import read_sheet
 
 GRADES = "/ims/oneroster/gradebook/v1p2"
 GRADEBOOK = ("categories", "lineItems", "results")
-SHUT = ("BM-6M05",)  # classes whose grades are closed in this office
+SHUT = ("BM-6M5",)  # classes whose grades are closed in this office
 PATH = "/ims/oneroster/rostering/v1p2"
 CLIENT, SECRET = "bildung", "stand-in"
 BEGAN = "2026-08-01T06:00:00.000Z"

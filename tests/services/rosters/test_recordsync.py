@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import unittest
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime
@@ -18,9 +19,9 @@ from bildung.services.shared import settings
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.shared.standins import Standins
 from bildung.standins.beside import beside
-from bildung.standins.records import Office, create_records, demo_office
+from bildung.standins.records import SHUT, Office, create_records, demo_office
 from bildung.store.models import FamilyLink, Person, RecordsRun
-from tests.support import WorldCase, small_roster
+from tests.support import Clock, WorldCase, small_roster
 
 LAYOUT = Layout(key="BM", name="Brackwater Middle", grades=("6", "7", "8"), classes=5, size=24, year=2026, rich=True)
 
@@ -41,6 +42,12 @@ class Reading(WorldCase):
     def test_an_entry_without_an_id_is_named(self) -> None:
         with self.assertRaisesRegex(Exception, "users, line 1: an entry without sourcedId"):
             as_sheets({"users": [{"givenName": "x"}]})
+
+
+class Shut(unittest.TestCase):
+    def test_the_class_whose_grades_are_closed_is_one_of_the_office(self) -> None:
+        office = demo_office(roster_files(LAYOUT, random.Random(5)), Clock())
+        self.assertLessEqual(set(SHUT), set(office.tables["classes"]))
 
 
 class Following(WorldCase):
