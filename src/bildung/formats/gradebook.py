@@ -23,6 +23,7 @@ from bildung.formats.oneroster_rest import Unreachable, ask_token
 BASE = "/ims/oneroster/gradebook/v1p2"
 SCOPE = "https://purl.imsglobal.org/spec/or/v1p2/scope/gradebook.createput"
 SECONDS = 30
+WITH_ITS_TEST = "its test was refused"
 Status = Literal["fully graded", "submitted", "not submitted", "exempt"]
 
 
@@ -255,7 +256,7 @@ def send(
             for n, result in enumerate(results, len(items)):
                 tell("sending tests and results", n, total)
                 if result.line_item in no_test:
-                    refused.append(Refusal(result.id, "its test was refused"))
+                    refused.append(Refusal(result.id, WITH_ITS_TEST))
                     continue
                 why = _put(http, address, "results", result.id, result_body(result, at), headers)
                 if why:

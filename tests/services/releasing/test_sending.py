@@ -70,6 +70,22 @@ class Sending(SendingCase):
         self.office.tables["users"][student] = gone
         self.assertEqual((self.send().sent, self.page().unsent), (1, 0))
 
+    def test_a_test_that_is_refused_is_told_once_and_not_with_each_result(self) -> None:
+        (klass,) = {i["class"]["sourcedId"] for i in self._sent_tests()}
+        gone = self.office.tables["classes"].pop(klass)
+        self.office.arrived["lineItems"].clear()
+        making.hold_back(self.ctx, self.boss, self.sittings()[0], "Later.")  # so that something moved
+        wish = self.wish("key", key="C")
+        correcting.correct(self.ctx, self.boss, wish, "Wrong.", preview(self.ctx, self.boss, wish).asof)
+        run = self.send()
+        self.assertEqual((run.sent, run.refused), (0, 7))
+        self.assertEqual([line.why for line in run.lines], [f"there is no class {klass}"])
+        self.office.tables["classes"][klass] = gone
+
+    def _sent_tests(self) -> list[dict[str, Any]]:
+        self.send()
+        return list(self.office.arrived["lineItems"].values())
+
     def test_a_system_that_goes_down_in_the_middle_keeps_what_it_took(self) -> None:
         self.office.down_after = 5
         run = self.send()

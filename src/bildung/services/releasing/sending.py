@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import counted
-from bildung.formats.gradebook import GradeResult, LineItem, as_csv, send
+from bildung.formats.gradebook import WITH_ITS_TEST, GradeResult, LineItem, as_csv, send
 from bildung.formats.oneroster_rest import Unreachable
 from bildung.services.releasing.outgoing import Outgoing, digest, outgoing, unsent
 from bildung.services.releasing.standing import sessions_with
@@ -159,7 +159,8 @@ def send_results(ctx: Context, actor: Actor, form_id: int, window_id: int, job: 
         message = str(error)
     finally:
         _keep(ctx, form_id, window_id, {id: digest(by_id[id]) for id in taken})
-    lines = [_not_sent(by_id[r.id], r.why, names, titles) for r in refused]
+    # a test that was refused is told once, and not with each of its results
+    lines = [_not_sent(by_id[r.id], r.why, names, titles) for r in refused if r.why != WITH_ITS_TEST]
 
     def work(db: Session) -> int:
         run = SendingRun(
