@@ -22,7 +22,7 @@ TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 VIEWS = {
     "item-quality": "/quality/look?{look Fall mathematics 6}",
     "judged-item": "/quality/look/item?{look Fall mathematics 6}&item=M6-14",
-    "compare": "/quality/look/classes?{look Fall mathematics 7}&of=standard",
+    "scoring": "/scoring",
     "technical-quality": "/quality/look/trust?{look Fall mathematics 6}",
     "reteach": "/quality/look/reteach?{look Fall mathematics 7}",
     "report": "/quality/look/reports?{look Fall mathematics 6}",
