@@ -21,8 +21,8 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.wire import Id
-from bildung.services.sitting.events import Answer, apply_event
-from bildung.store.models import Person, PlannedSession, Response, ResponseEvent, Sitting
+from bildung.services.sitting.events import Answer, put_event
+from bildung.store.models import Person, PlannedSession, Response, Sitting
 
 LONGEST_TYPED = 20_000
 
@@ -200,18 +200,7 @@ def put_answers(
         answer = Answer(
             id=f"typed-{uuid4()}", question=place, answer=text, takeover=sitting.takeover, sequence=sequence
         )
-        db.add(
-            ResponseEvent(
-                id=answer.id,
-                sitting_id=sitting.id,
-                form_item_id=place,
-                answer=text,
-                takeover=answer.takeover,
-                sequence=sequence,
-                at=ctx.clock(),
-            )
-        )
-        apply_event(db, sitting.id, answer)
+        put_event(db, sitting.id, answer, ctx.clock())
     if submit and sitting.state == "on_paper":
         sitting.state, sitting.handed_in_at = "handed_in", ctx.clock()
         sitting.started_at = sitting.started_at or session.start

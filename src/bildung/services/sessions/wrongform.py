@@ -23,8 +23,8 @@ from bildung.services.shared.settings import dates_of
 from bildung.services.shared.typed import need_text
 from bildung.services.shared.wire import Id
 from bildung.services.sitting import taking
-from bildung.services.sitting.events import Answer, apply_event
-from bildung.store.models import Form, FormItem, ItemVersion, PlannedSession, Response, ResponseEvent, Sitting
+from bildung.services.sitting.events import Answer, put_event
+from bildung.store.models import Form, FormItem, ItemVersion, PlannedSession, Response, Sitting
 
 LONGEST_WHY = 300
 
@@ -112,18 +112,7 @@ def change_over(
             answer = Answer(
                 id=f"carried-{uuid4()}", question=place, answer=text, takeover=sitting.takeover, sequence=sequence
             )
-            db.add(
-                ResponseEvent(
-                    id=answer.id,
-                    sitting_id=sitting.id,
-                    form_item_id=place,
-                    answer=text,
-                    takeover=answer.takeover,
-                    sequence=sequence,
-                    at=ctx.clock(),
-                )
-            )
-            apply_event(db, sitting.id, answer)
+            put_event(db, sitting.id, answer, ctx.clock())
         session.data_version += 1
         told = f"went over from {before.name} to {other.name}"
         if given:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -24,6 +25,22 @@ class Answer:
     takeover: int
     sequence: int
     about: str = "answer"
+
+
+def put_event(db: Session, sitting_id: int, answer: Answer, at: datetime) -> None:
+    """Keep an answer that staff bring in for a student, behind those that came before, and move the present answer on."""
+    db.add(
+        ResponseEvent(
+            id=answer.id,
+            sitting_id=sitting_id,
+            form_item_id=answer.question,
+            answer=answer.answer,
+            takeover=answer.takeover,
+            sequence=answer.sequence,
+            at=at,
+        )
+    )
+    apply_event(db, sitting_id, answer)
 
 
 def apply_event(db: Session, sitting_id: int, answer: Answer) -> None:
