@@ -78,7 +78,7 @@ class Mixed(FamilyCase):
         (line,) = listing.corrections_page(self.ctx, self.boss).corrections
         making.undo(self.ctx, self.boss, int(line.id), "They were not.")
         self.assertEqual(self.totals(self.first), before)
-        self.assertEqual(listing.corrections_page(self.ctx, self.boss).finding, "0 corrections hold, 1 was undone.")
+        self.assertEqual(listing.corrections_page(self.ctx, self.boss).finding, "No correction holds, 1 was undone.")
         with self.assertRaisesRegex(Conflict, "undone already"):
             making.undo(self.ctx, self.boss, int(line.id), "Again.")
 

@@ -34,7 +34,7 @@ class Ruling:
 @dataclass(frozen=True)
 class Trial:
     """What is supposed instead of what holds. scorings: by item version. rulings: by item of a form and window; None: none.
-    changes: by item of a form and attempt; None: none. aside: scores that count no longer, by id; back: that count again."""
+    changes: by item of a form and attempt; None: none. aside: scores that count no longer, by id."""
 
     scorings: Mapping[int, list[PartScoring]] = field(default_factory=dict)
     rulings: Mapping[tuple[int, int], Ruling | None] = field(default_factory=dict)

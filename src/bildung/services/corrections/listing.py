@@ -116,7 +116,7 @@ def corrections_page(ctx: Context, actor: Actor) -> CorrectionsPage:
     undone = len(lines) - hold
     finding = "Nothing has been corrected."
     if lines:
-        finding = f"{counted(hold, 'correction')} {'holds' if hold == 1 else 'hold'}"
+        finding = f"{counted(hold, 'correction') if hold else 'No correction'} {'hold' if hold > 1 else 'holds'}"
         finding += f", {undone} {'was' if undone == 1 else 'were'} undone." if undone else "."
     return CorrectionsPage(finding, lines)
 

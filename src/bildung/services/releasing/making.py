@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
-from typing import get_args
+from typing import cast, get_args
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -20,7 +20,7 @@ from bildung.services.shared.typed import need_text
 from bildung.services.sitting.released import EVERYTHING, PARTS, SECRET, Audience
 from bildung.services.sitting.reviewing import Review, review_of
 from bildung.services.sitting.taking import still_open
-from bildung.services.sitting.telling import Result, keep_told, results_of
+from bildung.services.sitting.telling import Result, keep_told, put_release, results_of
 from bildung.store.models import HeldBack, PlannedSession, Release, Sitting
 
 MOST_AHEAD = timedelta(days=366)
@@ -61,7 +61,7 @@ def release_results(ctx: Context, actor: Actor, wish: ReleaseWish) -> Released:
         for session in _sessions(db, actor, wish, wish.despite):
             changed += keep_told(db, results.get(session.id, []), now)
             for audience in wish.audiences:
-                _put(db, ctx, actor, session, audience, wish.shows, at)
+                _put(db, ctx, actor, session, cast(Audience, audience), wish.shows, at)
         return changed
 
     changed = ctx.store.write(work)
@@ -113,21 +113,15 @@ def _sessions(db: Session, actor: Actor, wish: ReleaseWish, despite: bool) -> li
 
 
 def _put(
-    db: Session, ctx: Context, actor: Actor, session: PlannedSession, audience: str, shows: Sequence[str], at: datetime
+    db: Session,
+    ctx: Context,
+    actor: Actor,
+    session: PlannedSession,
+    audience: Audience,
+    shows: Sequence[str],
+    at: datetime,
 ) -> None:
-    db.merge(
-        Release(
-            session_id=session.id,
-            audience=audience,
-            shows=[part for part in PARTS if part in shows],
-            at=at,
-            made_at=ctx.clock(),
-            by_id=actor.person_id,
-            withdrawn_at=None,
-        )
-    )
-    if audience == "student":
-        session.released_at = at
+    put_release(db, session, audience, shows, at, actor.person_id, ctx.clock())
     after = {"audience": audience, "shows": list(shows), "at": at.isoformat()}
     audit.record(db, ctx.clock(), actor.person_id, "session.release", f"session:{session.id}", None, after)
 

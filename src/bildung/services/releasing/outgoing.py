@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass
 from datetime import date
 
 import numpy as np
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.scores import score
@@ -18,7 +18,6 @@ from bildung.formats.gradebook import GradeResult, LineItem
 from bildung.formats.gradebook import Status as GradeStatus
 from bildung.services.answers.analysed import Together, together
 from bildung.services.calendar.years import zone_of
-from bildung.services.quality.judged import scored_by
 from bildung.store.models import (
     Form,
     HeldBack,
@@ -62,12 +61,11 @@ class Unknown:
 
 @dataclass(frozen=True, kw_only=True)
 class Outgoing:
-    """items, results: as they would be sent. unknown: what cannot go. stamp: names the answers and scores they rest on."""
+    """items, results: as they would be sent. unknown: what cannot go."""
 
     items: list[LineItem]
     results: list[GradeResult]
     unknown: list[Unknown]
-    stamp: str
 
 
 def outgoing(db: Session, form: Form, window: Window, sessions: Sequence[PlannedSession]) -> Outgoing:
@@ -111,9 +109,7 @@ def outgoing(db: Session, form: Form, window: Window, sessions: Sequence[Planned
                 missing=status == "not submitted",
             )
         )
-    return Outgoing(
-        items=list(items.values()), results=results, unknown=unknown, stamp=stamp_of(db, form.id, window.id)
-    )
+    return Outgoing(items=list(items.values()), results=results, unknown=unknown)
 
 
 def _item(form: Form, window: Window, klass: SchoolClass, school: str, day: date, possible: float) -> LineItem:
@@ -135,21 +131,6 @@ def _totals(found: Together) -> tuple[FloatArray, float]:
     if counted.any():
         earned[counted] = score(found.table.take(counted)).earned
     return earned, float(sum(item.points for item in found.table.items))
-
-
-def stamp_of(db: Session, form_id: int, window_id: int) -> str:
-    """Names the answers, scores and corrections that the results of a test in a window rest on."""
-    received = func.coalesce(Sitting.form_id, PlannedSession.form_id)
-    versions = db.execute(
-        select(PlannedSession.id, PlannedSession.data_version)
-        .join(Sitting, Sitting.session_id == PlannedSession.id)
-        .where(PlannedSession.window_id == window_id, received == form_id)
-        .distinct()
-        .order_by(PlannedSession.id)
-    ).all()
-    held = db.scalar(select(func.count()).select_from(HeldBack)) or 0
-    rests = [tuple(v) for v in versions], scored_by(db, [form_id])[form_id], held
-    return hashlib.sha256(repr(rests).encode()).hexdigest()[:24]
 
 
 def digest(one: LineItem | GradeResult) -> str:

@@ -173,7 +173,6 @@ def send_results(ctx: Context, actor: Actor, form_id: int, window_id: int, job: 
             refused=sum(isinstance(by_id[r.id], GradeResult) for r in refused),
             lines=[asdict(line) for line in lines[:MOST_LINES]],
             message=message,
-            stamp="" if message else found.stamp,
         )
         db.add(run)
         db.flush()

@@ -12,7 +12,6 @@ from sqlalchemy.orm import Session
 from bildung.core.items.shown import counted, dated
 from bildung.services.items.verdicts import standing_of
 from bildung.services.quality.scope import sat_in
-from bildung.services.scoring.waiting import waiting_page
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
@@ -201,11 +200,6 @@ def sessions_with(db: Session, actor: Actor, form_id: int, window_id: int) -> li
 def release_page(ctx: Context, actor: Actor, form_id: int, window_id: int) -> ReleasePage:
     """A test before and after its results go out."""
     now = ctx.clock()
-    waiting = {
-        (int(line.form_id), int(line.window_id)): line.totals
-        for line in waiting_page(ctx, actor, window_id).items
-        if actor.may(Action.SCORES_GIVE)
-    }
     with ctx.store.read() as db:
         form, window = db.get(Form, form_id), db.get(Window, window_id)
         sessions = sessions_with(db, actor, form_id, window_id) if form and window else []
@@ -215,7 +209,7 @@ def release_page(ctx: Context, actor: Actor, form_id: int, window_id: int) -> Re
         lines = [_session(db, s, now) for s in sessions]
         ahead = still_open(db, sessions[0])
         matters = [
-            *_scores(waiting.get((form_id, window_id), 0), sum(line.waiting for line in lines)),
+            *_scores(sum(line.waiting for line in lines)),
             *_keys(db, form_id, window_id),
             *_makeups(form, ahead),
             *_irregular(db, ids),
@@ -278,8 +272,7 @@ def _session(db: Session, session: PlannedSession, now: datetime) -> ReleaseSess
     )
 
 
-def _scores(known: int, counted_here: int) -> list[OpenMatter]:
-    n = max(known, counted_here)
+def _scores(n: int) -> list[OpenMatter]:
     if not n:
         return []
     says = f"{counted(n, 'attempt')} {'waits' if n == 1 else 'wait'} for scores and go out once they are scored and released again."

@@ -26,12 +26,11 @@ from bildung.services.sitting import taking
 from bildung.services.sitting.released import EVERYTHING
 from bildung.services.sitting.resting import on_several_days, rest
 from bildung.services.sitting.signs import end_pause, pause_with_the_rest
-from bildung.services.sitting.telling import keep_told, results_of
+from bildung.services.sitting.telling import keep_told, put_release, results_of
 from bildung.store.models import (
     Mark,
     PackedAnswers,
     PlannedSession,
-    Release,
     ScoringHold,
     Sitting,
     TimeOn,
@@ -61,19 +60,9 @@ def release(ctx: Context, actor: Actor, session_id: int, despite: bool = False) 
                 f"{names} still {'takes' if len(others) == 1 else 'take'} this test: students could pass the answers on",
                 "despite",
             )
-        session.released_at = ctx.clock()
-        keep_told(db, results, ctx.clock())
-        db.merge(
-            Release(
-                session_id=session.id,
-                audience="student",
-                shows=sorted(EVERYTHING),
-                at=ctx.clock(),
-                made_at=ctx.clock(),
-                by_id=actor.person_id,
-                withdrawn_at=None,
-            )
-        )
+        now = ctx.clock()
+        keep_told(db, results, now)
+        put_release(db, session, "student", EVERYTHING, now, actor.person_id, now)
         after = {"despite open sessions": len(others)} if others else None
         audit.record(db, ctx.clock(), actor.person_id, "session.release", f"session:{session_id}", None, after)
 

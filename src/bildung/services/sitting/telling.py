@@ -11,8 +11,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.services.owed.dealing import places_of
+from bildung.services.sitting.released import PARTS, Audience
 from bildung.services.sitting.reviewing import told_of
-from bildung.store.models import PlannedSession, Sitting, ToldResult
+from bildung.store.models import PlannedSession, Release, Sitting, ToldResult
 
 SAME = 1e-9
 
@@ -74,6 +75,31 @@ def keep_told(db: Session, results: Sequence[Result], now: datetime) -> int:
             changed += 1
         row.points, row.earned, row.possible, row.at = result.points, result.earned, result.possible, now
     return changed
+
+
+def put_release(
+    db: Session,
+    session: PlannedSession,
+    audience: Audience,
+    shows: Collection[str],
+    at: datetime,
+    by: int,
+    now: datetime,
+) -> None:
+    """From then on this audience sees these parts of the session's results, instead of what it saw before."""
+    db.merge(
+        Release(
+            session_id=session.id,
+            audience=audience,
+            shows=[part for part in PARTS if part in shows],
+            at=at,
+            made_at=now,
+            by_id=by,
+            withdrawn_at=None,
+        )
+    )
+    if audience == "student":
+        session.released_at = at
 
 
 def differs(row: ToldResult, result: Result) -> bool:

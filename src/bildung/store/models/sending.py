@@ -23,8 +23,7 @@ class SentResult(Base):
 
 
 class SendingRun(Base):
-    """One sending of a test in a window. state: done or failed. sent, refused: how many; lines: what was refused and why. stamp: names the
-    answers and scores it rested on; empty where it failed."""
+    """One sending of a test in a window. state: done or failed. sent, refused: how many; lines: what was refused and why."""
 
     __tablename__ = "sending_run"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -37,4 +36,3 @@ class SendingRun(Base):
     refused: Mapped[int]
     lines: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     message: Mapped[str] = mapped_column(default="", server_default="")
-    stamp: Mapped[str] = mapped_column(default="", server_default="")

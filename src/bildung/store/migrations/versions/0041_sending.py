@@ -40,7 +40,6 @@ def upgrade() -> None:
         sa.Column("refused", sa.Integer(), nullable=False),
         sa.Column("lines", sa.JSON(), nullable=False),
         sa.Column("message", sa.String(), server_default="", nullable=False),
-        sa.Column("stamp", sa.String(), server_default="", nullable=False),
         _refers("sending_run", "form_id", "form"),
         _refers("sending_run", "window_id", "window"),
         _refers("sending_run", "by_id", "person"),

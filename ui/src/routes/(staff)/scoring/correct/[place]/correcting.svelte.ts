@@ -1,4 +1,5 @@
 import { api, body, said, type Schemas } from '$lib/api/client';
+import { withJob } from '$lib/api/job';
 
 type Wish = Omit<Schemas['DecisionIn'], 'reason' | 'asof'>;
 export type Kind = 'key' | 'drop' | 'everybody' | 'score' | 'rescore';
@@ -154,19 +155,8 @@ export class Correcting {
 	}
 
 	async #working(work: (job: string) => Promise<void>) {
-		const job = `c${crypto.getRandomValues(new Uint32Array(2)).join('')}`;
 		this.busy = true;
-		const look = setInterval(async () => {
-			const { data } = await api
-				.GET('/api/quality/jobs/{job}', { params: { path: { job } } })
-				.catch(() => ({ data: undefined }));
-			if (data?.what) this.progress = data.total ? `${data.what}, ${data.done} of ${data.total}` : data.what;
-		}, 700);
-		try {
-			await work(job);
-		} finally {
-			clearInterval(look);
-			[this.busy, this.progress] = [false, ''];
-		}
+		await withJob((progress) => (this.progress = progress), work);
+		this.busy = false;
 	}
 }

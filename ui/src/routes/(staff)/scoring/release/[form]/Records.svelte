@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { withJob } from '$lib/api/job';
 	import Button from '$lib/design/Button.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Table from '$lib/design/Table.svelte';
@@ -29,21 +30,17 @@
 	onMount(load);
 
 	async function send() {
-		const job = `s${crypto.getRandomValues(new Uint32Array(2)).join('')}`;
 		[busy, problem] = [true, ''];
-		const look = setInterval(async () => {
-			const { data } = await api
-				.GET('/api/quality/jobs/{job}', { params: { path: { job } } })
-				.catch(() => ({ data: undefined }));
-			if (data?.what) progress = `${data.what}, ${data.done} of ${data.total}`;
-		}, 700);
 		try {
-			await body(api.POST('/api/releases/forms/{form}/records', { params: { path: { form } }, body: { window, job } }));
+			await withJob(
+				(text) => (progress = text),
+				(job) =>
+					body(api.POST('/api/releases/forms/{form}/records', { params: { path: { form } }, body: { window, job } }))
+			);
 		} catch (error) {
 			problem = said(error);
 		}
-		clearInterval(look);
-		[busy, progress] = [false, ''];
+		busy = false;
 		await load();
 	}
 </script>
