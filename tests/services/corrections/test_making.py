@@ -18,9 +18,20 @@ from bildung.services.quality.judged import judge
 from bildung.services.quality.scope import ScopeRequest
 from bildung.services.scoring import waiting
 from bildung.services.sessions import running
+from bildung.services.shared.access import Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.sitting import reviewing
-from bildung.store.models import FormItem, ItemFigure, ItemVersion, Response, Scoring, Sitting
+from bildung.store.models import (
+    FormItem,
+    ItemFigure,
+    ItemVersion,
+    PlannedSession,
+    Response,
+    School,
+    SchoolClass,
+    Scoring,
+    Sitting,
+)
 from tests.services.scoring.support import ScoringCase
 
 CHOSEN = "CCCCAABB"  # the key is A or B; most chose C
@@ -219,6 +230,46 @@ class Refused(CorrectionCase):
             preview(self.ctx, self.teacher, self.wish("drop"))
         with self.assertRaises(NotAllowed):
             listing.corrections_page(self.ctx, self.wren)
+
+    def test_a_coordinator_of_another_school_undoes_nothing_and_of_one_school_no_key_that_others_rest_on(self) -> None:
+        made = self.make(self.wish("key", key="C"))
+        raw = self.raw()
+        with self.ctx.store.read() as db:
+            here = db.get_one(SchoolClass, self.class_id()).school_id
+        elsewhere = replace(self.boss, grants=(Grant("coordinator", here + 1),))
+        with self.assertRaises(NotFound):
+            making.undo(self.ctx, elsewhere, made, "No.")
+        self.assertEqual(self.raw(), raw)
+
+        def in_two_schools(db: Any) -> None:
+            school = School(source_id="local:other", name="Other")
+            db.add(school)
+            db.flush()
+            klass = SchoolClass(
+                source_id="local:other-5", title="Other 5", subject="Mathematics", grade="5", school_id=school.id
+            )
+            db.add(klass)
+            db.flush()
+            now = db.get_one(PlannedSession, self.session)
+            other = PlannedSession(
+                form_id=now.form_id,
+                window_id=now.window_id,
+                class_id=klass.id,
+                start=now.start,
+                end=now.end,
+                code="OTHER1",
+            )
+            other.closed_at = now.closed_at
+            db.add(other)
+            db.flush()
+            person = db.get_one(Sitting, self.sittings()[0]).person_id
+            db.add(Sitting(session_id=other.id, person_id=person, state="handed_in", started_at=now.start))
+
+        self.ctx.store.write(in_two_schools)
+        mine = replace(self.boss, grants=(Grant("coordinator", here),))
+        with self.assertRaisesRegex(Conflict, "also scores sessions of other schools"):
+            making.undo(self.ctx, mine, made, "No.")
+        making.undo(self.ctx, self.boss, made, "It was right.")
 
     def test_the_list_says_what_holds_and_what_was_undone(self) -> None:
         made = self.make(self.wish("drop"), "Misprint.")

@@ -79,14 +79,10 @@ def asked(db: Session, wish: CorrectionWish, allowed: ColumnElement[bool]) -> As
     item = bank_item(version)
     held = rulings(db, [place.id]).get((place.id, window.id))
     trial, before, after, says = _effect(db, wish, item, version, place.position, held)
-    forms = [form.id]
-    if wish.kind == "key":
-        forms = list(db.scalars(select(FormItem.form_id).where(FormItem.item_version_id == version.id).distinct()))
-    everywhere = administrations(db, PlannedSession.canceled_at.is_(None) | PlannedSession.closed_at.is_not(None))
-    touched = tuple(sorted((f, w) for f, w in everywhere if f in forms and (wish.kind == "key" or w == window.id)))
+    touched = touched_by(db, wish.kind, place, window.id)
     if not touched:
         raise Conflict(f"no one has submitted {form.name} in {window.name} yet; correct the item in the bank")
-    _may(db, touched, allowed)
+    refuse_strangers(db, touched, allowed)
     return Asked(
         wish=wish,
         trial=trial,
@@ -116,7 +112,18 @@ def sessions_of(db: Session, form: int, window: int) -> list[tuple[int, int]]:
     return [(id, version) for id, version in rows]
 
 
-def _may(db: Session, touched: tuple[tuple[int, int], ...], allowed: ColumnElement[bool]) -> None:
+def touched_by(db: Session, kind: str, place: FormItem, window_id: int) -> tuple[tuple[int, int], ...]:
+    """(form, window) whose results a correction of an item moves: of a key, wherever the same version was taken."""
+    forms = {place.form_id}
+    if kind == "key":
+        same = select(FormItem.form_id).where(FormItem.item_version_id == place.item_version_id)
+        forms = set(db.scalars(same.distinct()))
+    everywhere = administrations(db, PlannedSession.canceled_at.is_(None) | PlannedSession.closed_at.is_not(None))
+    return tuple(sorted((f, w) for f, w in everywhere if f in forms and (kind == "key" or w == window_id)))
+
+
+def refuse_strangers(db: Session, touched: tuple[tuple[int, int], ...], allowed: ColumnElement[bool]) -> None:
+    """NotFound where none of these results is this person's to correct, Conflict where only some are."""
     ids = {id for form, window in touched for id, _ in sessions_of(db, form, window)}
     mine = set(db.scalars(select(PlannedSession.id).where(PlannedSession.id.in_(ids), allowed)))
     if not mine:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
-from bildung.services.corrections.asked import Asked, CorrectionWish, asked
+from bildung.services.corrections.asked import Asked, CorrectionWish, asked, refuse_strangers, touched_by
 from bildung.services.corrections.otherform import as_before
 from bildung.services.corrections.preview import asof, brief, preview
 from bildung.services.shared import audit
@@ -25,7 +25,6 @@ from bildung.store.models import (
     PlannedSession,
     ScoreChange,
     Scoring,
-    Sitting,
 )
 
 LONGEST_WHY = 500
@@ -125,8 +124,9 @@ def undo(ctx: Context, actor: Actor, correction_id: int, reason: str) -> Correct
 
     def work(db: Session) -> int:
         made = db.get(Correction, correction_id)
-        if made is None or not _mine(db, actor, made):
+        if made is None:
             raise NotFound("there is no such correction, or it is not yours")
+        _refuse_strangers(db, actor, made)
         if made.undone_at is not None:
             raise Conflict("this correction is undone already")
         _take_back(db, ctx, actor, made)
@@ -148,17 +148,16 @@ def undo(ctx: Context, actor: Actor, correction_id: int, reason: str) -> Correct
     return CorrectionMade(made, "Undone: every result is what it was before.")
 
 
-def _mine(db: Session, actor: Actor, made: Correction) -> bool:
-    form = db.get_one(FormItem, made.form_item_id).form_id
-    received = PlannedSession.sittings.any(Sitting.form_id == form) | (PlannedSession.form_id == form)
-    return (
-        db.scalar(
-            select(PlannedSession.id)
-            .where(PlannedSession.window_id == made.window_id, received, scope(actor, Action.SCORES_PLAN))
-            .limit(1)
-        )
-        is not None
-    )
+def _refuse_strangers(db: Session, actor: Actor, made: Correction) -> None:
+    """Whoever undoes a correction must be one who could have made it."""
+    allowed = scope(actor, Action.SCORES_PLAN)
+    if made.kind == "form":
+        mine = select(PlannedSession.id).where(PlannedSession.id == made.before["session"], allowed)
+        if db.scalar(mine) is None:
+            raise NotFound("there is no such correction, or it is not yours")
+        return
+    place = db.get_one(FormItem, made.form_item_id)
+    refuse_strangers(db, touched_by(db, made.kind, place, made.window_id), allowed)
 
 
 def _take_back(db: Session, ctx: Context, actor: Actor, made: Correction) -> None:

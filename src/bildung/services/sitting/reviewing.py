@@ -72,7 +72,7 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
         at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
         shows = may_review(db, session, sitting, form, state_of(at_hand), ctx.clock())
         if not shows:
-            raise Conflict("your results are not shown yet: another class may still take this test")
+            raise Conflict("your results are not shown yet: your school decides when")
         found, unread = review_of(db, session, sitting, shows, at_hand)
     if unread:
         was_read = update(ResponseComment).where(ResponseComment.id.in_(unread)).values(read_at=ctx.clock())
