@@ -27,6 +27,7 @@ from bildung.services.sitting.taking import (
     attempt_of,
     may_review,
     questions,
+    reveals,
     state_of,
 )
 from bildung.store.models import (
@@ -72,7 +73,9 @@ def review(ctx: Context, person_id: int, session_id: int) -> Review:
         at_hand, form = attempt_of(db, sitting), form_of(db, session, sitting)
         shows = may_review(db, session, sitting, form, state_of(at_hand), ctx.clock())
         if not shows:
-            raise Conflict("your results are not shown yet: your school decides when")
+            others = settings(form).feedback != "release" and not reveals(db, session, form)
+            why = "another class may still take this test" if others else "your school decides when"
+            raise Conflict(f"your results are not shown yet: {why}")
         found, unread = review_of(db, session, sitting, shows, at_hand)
     if unread:
         was_read = update(ResponseComment).where(ResponseComment.id.in_(unread)).values(read_at=ctx.clock())
