@@ -19,6 +19,7 @@ HUBS = {
     "tests.demo_case",
     "tests.ui.browser",
     "bildung.api.app",
+    "bildung.api.staff",
     "bildung.cli",
 }
 HUB_FOLDERS = ("bildung.demo",)

@@ -5,89 +5,54 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import gc
-from collections.abc import AsyncIterator
+import logging
+import signal
+from collections.abc import AsyncIterator, Callable
+from types import ModuleType
 
-from fastapi import APIRouter, FastAPI
+from fastapi import FastAPI
 from fastapi.concurrency import run_in_threadpool
 from fastapi.middleware.gzip import GZipMiddleware
 
-from bildung.api.bank import bank, frameworks
-from bildung.api.building import assembling, companions, forms, paper
-from bildung.api.calendar import pacing, windows, year
-from bildung.api.corrections import corrections
-from bildung.api.door import signin
-from bildung.api.live import live
-from bildung.api.own import own
-from bildung.api.participation import participation
-from bildung.api.people import accommodations, classes, directory, groups, settings
-from bildung.api.planning import planning
-from bildung.api.quality import quality, reports
-from bildung.api.releasing import releasing
-from bildung.api.rosters import fromsystem, rosters
-from bildung.api.scoring import scoring
-from bildung.api.sessions import sessions
-from bildung.api.shared import contract, pages, problems, waiting
+from bildung.api.shared import pages, problems
 from bildung.api.shared.body import BoundedBody
+from bildung.api.shared.first import StudentsFirst
 from bildung.api.sitting import sit
-from bildung.api.today import today
 from bildung.services.shared import jobs
 from bildung.services.shared.context import Context
-from bildung.services.upkeep import work
 
 SWEEP_SECONDS = 30
 COMPRESSED_FROM = 2000  # bytes: a receipt for an answer is shorter, a grid of 2,000 students is 2 MB
-ROUTERS: tuple[APIRouter, ...] = (
-    sit.router,  # first: routes are tried in turn, and answers of students come a hundred times a second
-    signin.router,
-    own.router,
-    live.router,
-    scoring.router,
-    corrections.router,
-    releasing.router,
-    accommodations.router,
-    rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
-    directory.router,
-    classes.router,
-    groups.router,
-    settings.router,
-    fromsystem.router,
-    year.router,
-    pacing.router,
-    windows.router,
-    planning.router,
-    frameworks.router,
-    bank.router,
-    bank.media_router,
-    paper.router,
-    assembling.router,
-    companions.router,
-    forms.router,
-    sessions.router,
-    participation.router,
-    today.router,
-    quality.router,
-    reports.router,
-    waiting.router,
-    contract.router,
-)
+log = logging.getLogger("bildung")
 
 
-def create_app(ctx: Context) -> FastAPI:
-    """The application over one data folder."""
+def _staff_part() -> ModuleType:
+    """All other routes; seconds the first time."""
+    from bildung.api import staff
+
+    return staff
+
+
+def create_app(ctx: Context, students_first: bool = False) -> FastAPI:
+    """The application over one data folder. students_first: it answers students as soon as their routes are read, and reads what
+    staff need meanwhile; what asks for that waits until it is there."""
+    here = asyncio.Event()
+
+    def add_staff_part() -> None:
+        _staff_part().install(app)
+        here.set()
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        by_itself = []
+        by_itself = [asyncio.create_task(_load(here, add_staff_part))]
         if not ctx.worker:  # one of several does what nobody asked for
-            await run_in_threadpool(work.begin, ctx)
-            by_itself.append(asyncio.create_task(_sweep(ctx)))
-        warm = asyncio.create_task(run_in_threadpool(_warm_up))
+            by_itself.append(asyncio.create_task(_sweep(ctx, here)))
         # what was loaded stays: without this each full collection looks through it again, in the middle of an answer
         gc.collect()
         gc.freeze()
         yield
         gc.unfreeze()
-        for task in (*by_itself, warm):
+        for task in by_itself:
             task.cancel()
         jobs.stop_all(ctx)
         ctx.bus.stop()
@@ -102,14 +67,30 @@ def create_app(ctx: Context) -> FastAPI:
     )
     app.state.context = ctx
     problems.install(app)
-    for router in ROUTERS:
-        # a router included is built a second time, route by route; these carry their whole path already
-        app.router.routes.extend(router.routes)
-    contract.install(app)
+    app.router.routes.extend(
+        sit.router.routes
+    )  # first: routes are tried in turn, and answers come a hundred times a second
     pages.install(app)
+    if not students_first:
+        add_staff_part()
+    app.add_middleware(StudentsFirst, here=here)
     app.add_middleware(GZipMiddleware, minimum_size=COMPRESSED_FROM, compresslevel=4)
     app.add_middleware(BoundedBody)
     return app
+
+
+async def _load(here: asyncio.Event, add_staff_part: Callable[[], None]) -> None:
+    """What was not needed for the first answer."""
+    if not here.is_set():
+        try:
+            await run_in_threadpool(_staff_part)
+            add_staff_part()
+        except Exception:
+            log.exception("the server cannot serve staff, so it ends")
+            signal.raise_signal(signal.SIGTERM)
+            return
+        gc.freeze()
+    await run_in_threadpool(_warm_up)
 
 
 def _warm_up() -> None:
@@ -125,8 +106,15 @@ def _warm_up() -> None:
     analyse(table_from_cells(items, ["A"] * 3, cells))
 
 
-async def _sweep(ctx: Context) -> None:
+async def _sweep(ctx: Context, here: asyncio.Event) -> None:
+    await here.wait()
+    from bildung.services.upkeep import work
+
+    await run_in_threadpool(work.begin, ctx)
     rounds = work.rounds()
-    while True:
-        await run_in_threadpool(rounds.look, ctx)
-        await asyncio.sleep(SWEEP_SECONDS)
+    try:
+        while True:
+            await run_in_threadpool(rounds.look, ctx)
+            await asyncio.sleep(SWEEP_SECONDS)
+    finally:
+        rounds.stop()

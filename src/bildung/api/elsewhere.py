@@ -27,7 +27,6 @@ from typing import Any
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from bildung.services.quality.lines import LinesAtHand, keep_asked
 from bildung.services.shared.bus import Bus
 from bildung.services.shared.context import Context
 from bildung.services.shared.jobs import Job, RunningJobs
@@ -251,6 +250,7 @@ def _work(folder: Path, there: Connection) -> None:
     with contextlib.suppress(OSError):
         os.nice(NICE)
     from bildung.api.app import create_app
+    from bildung.services.quality.lines import LinesAtHand, keep_asked
     from bildung.store.store import Store
 
     lock = threading.Lock()

@@ -67,7 +67,7 @@ def serve(ctx: Context, how: Serving, workers: int = 1) -> None:
 
 def run(ctx: Context, how: Serving, listening: socket.socket, ending: Callable[[], None] | None = None) -> None:
     """One worker, on a socket that all have. ending: called when it is told to end."""
-    made = create_app(ctx)
+    made = create_app(ctx, students_first=True)
     app: ASGIApp = made
     elsewhere = Elsewhere(ctx, how.helpers) if how.helpers else None
     if elsewhere:

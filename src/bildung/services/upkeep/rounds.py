@@ -25,6 +25,11 @@ class Upkeep:
         self.every, self.daily = tuple(every), tuple(daily)
         self._done: dict[Job, date] = {}
         self._not_before: dict[Job, datetime] = {}
+        self._stopping = False
+
+    def stop(self) -> None:
+        """The server ends: what is not begun is left for the next start, and what its end cuts off is not worth a word."""
+        self._stopping = True
 
     def look(self, ctx: Context) -> None:
         """Do what is to be done now; what fails is logged and tried again."""
@@ -40,9 +45,13 @@ class Upkeep:
                     self._not_before[job] = now + AGAIN
 
     def _run(self, ctx: Context, job: Job, again: str) -> bool:
+        if self._stopping:
+            return False
         try:
             job(ctx)
         except Exception:
+            if self._stopping:
+                return False
             log.exception("%s failed; it is tried again %s", name_of(job), again)
             return False
         return True
