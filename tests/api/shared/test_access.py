@@ -47,10 +47,25 @@ MAY: dict[str, set[str]] = {
     ),
     **dict.fromkeys(("responseGroups", "scoreGroup"), PEOPLE),
     **dict.fromkeys(("keepPhrase", "dropPhrase"), PEOPLE),
-    **dict.fromkeys(("planScoring", "scorerAgreement", "scorerChoices", "alertPersons", "nameAlertPersons"), BOSS),
+    **dict.fromkeys(
+        (
+            "planScoring",
+            "scoresFile",
+            "earlierScores",
+            "keepEarlierScores",
+            "scorerAgreement",
+            "scorerChoices",
+            "alertPersons",
+            "nameAlertPersons",
+        ),
+        BOSS,
+    ),
     **dict.fromkeys(("releaseTests", "releasePage", "previewRelease", "familyLetters"), CLASSES),
     **dict.fromkeys(("releaseResults", "withdrawResults", "holdResult"), CLASSES),
-    **dict.fromkeys(("paperAttempts", "paperAttempt", "typeAnswers"), CLASSES),
+    **dict.fromkeys(
+        ("paperAttempts", "paperAttempt", "typeAnswers", "paperSheet", "previewPaperAnswers", "applyPaperAnswers"),
+        CLASSES,
+    ),
     **dict.fromkeys(("sendingPage", "sendResults", "gradebookFiles"), BOSS),
     "familyReview": {"family"},
     "familyResults": BOSS,
@@ -372,6 +387,7 @@ LEADER = {
 } - {
     *(
         *("waitingForScores", "scoringDesk", "giveScore", "withdrawScore", "skipResponse", "raiseSafetyAlert"),
+        *("paperSheet", "previewPaperAnswers", "applyPaperAnswers"),
         *("keepPhrase", "dropPhrase", "responseGroups", "scoreGroup"),
         *("releaseTests", "releasePage", "previewRelease", "releaseResults", "withdrawResults", "holdResult"),
         *("familyLetters", "paperAttempts", "paperAttempt", "typeAnswers"),

@@ -5,12 +5,14 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
+from scipy import stats
 
 from bildung.core.agreement.severity import (
     Severity,
     against_truth,
     dealt_severity,
     judge_scorers,
+    off_the_truth,
     severity,
 )
 from bildung.core.errors import Refused
@@ -130,6 +132,34 @@ class Truth(unittest.TestCase):
         self.assertIsNone(against_truth(np.array([1.0]), np.array([1.0])).error)
         with self.assertRaises(Refused):
             against_truth(np.array([]), np.array([]))
+
+
+class OffTheTruth(unittest.TestCase):
+    def test_the_interval_is_that_of_a_paired_t_test(self) -> None:
+        rng = np.random.default_rng(4)
+        truth = rng.integers(0, 5, 24).astype(float)
+        theirs = truth - 0.5 + rng.normal(0, 0.8, 24)
+        found = against_truth(theirs, truth)
+        low, high = stats.ttest_rel(theirs, truth).confidence_interval(0.95)
+        self.assertAlmostEqual(found.difference - (found.reach or 0), low, 10)
+        self.assertAlmostEqual(found.difference + (found.reach or 0), high, 10)
+
+    def test_who_is_off_by_a_little_or_on_few_is_not_called(self) -> None:
+        rng = np.random.default_rng(5)
+        truth = rng.integers(0, 5, 30).astype(float)
+        severe = against_truth(truth - 1 + rng.normal(0, 0.5, 30), truth)
+        few = against_truth(truth[:8] - 1, truth[:8])
+        little = against_truth(truth - 0.1 + rng.normal(0, 0.01, 30), truth)
+        exact = against_truth(truth, truth)
+        self.assertEqual(off_the_truth([severe, few, little, exact, None], 4), [True, False, False, False, False])
+
+    def test_of_scorers_who_err_by_chance_one_in_twenty_families_is_called(self) -> None:
+        rng = np.random.default_rng(6)
+        called = 0
+        for _ in range(600):
+            noise = rng.normal(0, 1.2, (3, 25))
+            called += any(off_the_truth([against_truth(row, np.zeros(25)) for row in noise], 4))
+        self.assertLess(called / 600, 0.05 + 3 * (0.05 * 0.95 / 600) ** 0.5)
 
 
 if __name__ == "__main__":

@@ -6,15 +6,17 @@ import unittest
 
 from sqlalchemy import select
 
-from bildung.services.scoring import paperentry
+from bildung.formats.problem import ImportProblem
+from bildung.services.scoring import answersfile, paperentry
 from bildung.services.sessions import running
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.shared.staging import Preview
 from bildung.services.sitting.events import rebuild
-from bildung.store.models import Response, Sitting
+from bildung.store.models import Person, Response, Sitting
 from tests.services.corrections.test_making import CorrectionCase
 
 
-class Paper(CorrectionCase):
+class PaperCase(CorrectionCase):
     def setUp(self) -> None:
         super().setUp()
 
@@ -31,6 +33,8 @@ class Paper(CorrectionCase):
             running.mark(self.ctx, self.boss, self.session, id, "on_paper")
         self.one = self.sittings()[0]
 
+
+class Paper(PaperCase):
     def enter(
         self, typed: dict[str, str], again: dict[str, str] | None = None, submit: bool = False
     ) -> paperentry.Entered:
@@ -82,6 +86,67 @@ class Paper(CorrectionCase):
             paperentry.entry_page(self.ctx, self.staff("elsewhere"), self.session)
         with self.assertRaises(NotAllowed):
             paperentry.entry_page(self.ctx, self.wren, self.session)
+
+
+class Sheets(PaperCase):
+    """The same by a sheet that was filled in somewhere else."""
+
+    def bring(self, text: str) -> Preview:
+        return answersfile.preview(self.ctx, self.teacher, self.session, {"answers.csv": text.encode()})
+
+    def students(self) -> list[str]:
+        sheet = answersfile.answers_sheet(self.ctx, self.teacher, self.session, "csv").decode("utf-8-sig")
+        self.assertEqual(sheet.splitlines()[0], "student,name,1,2,3,4")
+        return [line.split(",")[0] for line in sheet.splitlines()[1:]]
+
+    def test_a_sheet_is_looked_at_and_goes_in_whole(self) -> None:
+        first, second = self.students()
+        seen = self.bring(f"student;1;2;4\n{first};a;14.6;2\n{second};Z;15;2\nnobody;A;1;1\n")
+        self.assertEqual((seen.counts["added"], seen.counts["left_out"]), (1, 2))
+        self.assertEqual(
+            [line.detail for line in seen.lines],
+            [
+                "3 answers new, 0 without an answer",
+                "line 3, question 1: Z is none of the letters ABC",
+                "line 4: no student of this session has this number",
+            ],
+        )
+        self.assertNotIn(self.one, self.totals(), "nothing is changed by a look")
+        answersfile.apply(self.ctx, self.teacher, self.session, seen.id)
+        self.assertEqual(self.totals()[self.one], 4.0)
+        self.assertEqual(self.bring(f"student,1,2,4\n{first},A,14.6,2\n").counts["same"], 1)
+
+    def test_what_goes_out_comes_back_the_same_in_both_kinds(self) -> None:
+        first, _ = self.students()
+        done = self.bring(f"student,1,2,3\n{first},b,-14,=2+x\n")
+        answersfile.apply(self.ctx, self.teacher, self.session, done.id)
+        for kind in ("csv", "xlsx"):
+            data = answersfile.answers_sheet(self.ctx, self.teacher, self.session, kind)
+            again = answersfile.preview(self.ctx, self.teacher, self.session, {f"a.{kind}": data})
+            self.assertEqual((again.counts["same"], again.counts["changed"]), (1, 0), kind)
+
+    def test_sheets_that_are_none(self) -> None:
+        first, _ = self.students()
+        for text, says in (
+            ("name,1\nA,B\n", "no column student"),
+            (f"student,question 1\n{first},A\n", "a column 'question 1'"),
+            (f"student\n{first}\n", "no questions"),
+            ("student,1\n", "no rows"),
+            (f"student,1\n{first},A\n{first},B\n", "again \\(first in line 2\\)"),
+            (f"student,1,01\n{first},A,B\n", "question 01 twice"),
+        ):
+            with self.subTest(text), self.assertRaisesRegex(ImportProblem, says):
+                self.bring(text)
+        beyond = self.bring(f"student,1,9\n{first},A,B\n")
+        self.assertIn("question 9: the form has 4", beyond.lines[0].detail)
+        on_device = self.sittings()[3]
+        with self.ctx.store.read() as db:
+            number = db.get_one(Person, db.get_one(Sitting, on_device).person_id).source_id
+        self.assertIn("took the test on a device", self.bring(f"student,1\n{number},A\n").lines[0].detail)
+
+    def test_whose_it_is_not(self) -> None:
+        with self.assertRaises(NotFound):
+            answersfile.preview(self.ctx, self.staff("elsewhere"), self.session, {"a.csv": b"student,1\nx,A\n"})
 
 
 if __name__ == "__main__":

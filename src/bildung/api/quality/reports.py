@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Response
 
 from bildung.api.quality import shapes
 from bildung.api.quality.quality import ViewAsked
-from bildung.api.shared.files import XLSX
+from bildung.api.shared.downloads import KINDS, as_file
 from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.api.shared.late import LateRoute
 from bildung.services.quality import reports
@@ -20,7 +20,6 @@ from bildung.services.shared.access import Action, Actor
 router = APIRouter(prefix="/api/quality", tags=["reports"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.QUALITY_READ))]
 NameReader = Annotated[Actor, Depends(StaffGuard(Action.ANSWERS_READ))]
-KINDS = {"pdf": "application/pdf", "xlsx": XLSX, "csv": "text/csv; charset=utf-8"}
 
 
 @router.get("/questions", operation_id="reportQuestions")
@@ -78,5 +77,4 @@ def answers(
         ReportRequest(question="answers", wanted=view.wanted, settings=view.settings, klass=None, veiled=veiled),
         kind,
     )
-    headers = {"Content-Disposition": f'attachment; filename="answers{"-names-hidden" if veiled else ""}.{kind}"'}
-    return Response(data, media_type=KINDS[kind], headers=headers)
+    return as_file(data, f"answers{'-names-hidden' if veiled else ''}", kind)

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter, Depends, Response, UploadFile
 
 from bildung.api.scoring.shapes import (
     AlertClosedIn,
     AlertPersonsIn,
     AlertSent,
+    EarlierIn,
     GroupScoreIn,
     PhraseIn,
     ScoreIn,
@@ -17,17 +18,32 @@ from bildung.api.scoring.shapes import (
     TypedIn,
     WindowIn,
 )
+from bildung.api.shared.downloads import as_file
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
-from bildung.services.scoring import alerts, desk, groups, paperentry, phrases, scorers, waiting
+from bildung.api.shared.uploads import contents
+from bildung.services.scoring import (
+    alerts,
+    answersfile,
+    desk,
+    earlier,
+    groups,
+    paperentry,
+    phrases,
+    scorers,
+    scoresfile,
+    waiting,
+)
 from bildung.services.scoring.alerts import AlertSchool, AlertsPage
 from bildung.services.scoring.desk import Desk, DeskNext, ScoreWish
+from bildung.services.scoring.earlier import EarlierPage
 from bildung.services.scoring.groups import GroupScored, GroupsPage
 from bildung.services.scoring.paperentry import Entered, EntryPage, EntrySheet
 from bildung.services.scoring.phrases import PhraseLine
 from bildung.services.scoring.scorers import AgreementPage, ScorerChoice
 from bildung.services.scoring.waiting import TaskWish, WaitingPage
 from bildung.services.shared.access import Action, Actor
+from bildung.services.shared.staging import Preview
 
 router = APIRouter(prefix="/api/scoring", tags=["scoring"], route_class=LateRoute)
 Scorer = Annotated[Actor, Depends(StaffGuard(Action.SCORES_GIVE))]
@@ -50,7 +66,14 @@ def get_desk(ctx: Ctx, actor: Scorer, place: str, window: str, sitting: str | No
 @router.post("/items/{place}/responses/{sitting}", operation_id="giveScore")
 def score(ctx: Ctx, actor: Scorer, place: str, sitting: str, body: ScoreIn) -> DeskNext:
     """Keep a score; answers with the next response."""
-    wish = ScoreWish(criteria=tuple(body.criteria), code=body.code, comment=body.comment, final=body.final)
+    wish = ScoreWish(
+        criteria=tuple(body.criteria),
+        code=body.code,
+        comment=body.comment,
+        final=body.final,
+        second=body.second,
+        truth=body.truth,
+    )
     return desk.score(ctx, actor, number(place), number(body.window), number(sitting), wish)
 
 
@@ -78,7 +101,7 @@ def get_groups(ctx: Ctx, actor: Scorer, place: str, window: str) -> GroupsPage:
 @router.post("/items/{place}/groups", operation_id="scoreGroup")
 def score_group(ctx: Ctx, actor: Scorer, place: str, body: GroupScoreIn) -> GroupScored:
     """One score for all of a group that wait for whoever asks."""
-    wish = ScoreWish(criteria=tuple(body.criteria), code=body.code, comment="", final=body.final)
+    wish = ScoreWish(criteria=tuple(body.criteria), code=body.code)
     return groups.score_group(ctx, actor, number(place), number(body.window), body.says, wish)
 
 
@@ -91,6 +114,24 @@ def plan(ctx: Ctx, actor: Planner, place: str, body: ScoringPlanIn) -> None:
 @router.get("/items/{place}/agreement", operation_id="scorerAgreement")
 def agreement(ctx: Ctx, actor: Planner, place: str, window: str) -> AgreementPage:
     return scorers.agreement_page(ctx, actor, number(place), number(window))
+
+
+@router.get("/items/{place}/earlier", operation_id="earlierScores")
+def get_earlier(ctx: Ctx, actor: Planner, place: str, window: str) -> EarlierPage:
+    """Scores that were given before the rubric changed."""
+    return earlier.earlier_page(ctx, actor, number(place), number(window))
+
+
+@router.put("/items/{place}/earlier", operation_id="keepEarlierScores", status_code=204)
+def keep_earlier(ctx: Ctx, actor: Planner, place: str, body: EarlierIn) -> None:
+    """They stand, until the rubric changes again."""
+    earlier.keep_earlier(ctx, actor, number(place), number(body.window), body.newest)
+
+
+@router.get("/forms/{form}/scores.{kind}", operation_id="scoresFile", response_class=Response)
+def get_scores(ctx: Ctx, actor: Planner, form: str, window: str, kind: Literal["csv", "xlsx"]) -> Response:
+    """Scores that people gave, with who and when."""
+    return as_file(scoresfile.scores_file(ctx, actor, number(form), number(window), kind), "scores", kind)
 
 
 @router.get("/scorers", operation_id="scorerChoices")
@@ -134,6 +175,22 @@ def name_persons(ctx: Ctx, actor: Planner, school: str, body: AlertPersonsIn) ->
 def get_paper(ctx: Ctx, actor: Owner, session: str) -> EntryPage:
     """Attempts of a session that were taken on paper."""
     return paperentry.entry_page(ctx, actor, number(session))
+
+
+@router.get("/paper/{session}/sheet.{kind}", operation_id="paperSheet", response_class=Response)
+def get_sheet(ctx: Ctx, actor: Owner, session: str, kind: Literal["csv", "xlsx"]) -> Response:
+    """A row for each attempt on paper, to be filled in elsewhere."""
+    return as_file(answersfile.answers_sheet(ctx, actor, number(session), kind), "answers", kind)
+
+
+@router.post("/paper/{session}/imports", operation_id="previewPaperAnswers")
+def preview_answers(ctx: Ctx, actor: Owner, session: str, files: list[UploadFile]) -> Preview:
+    return answersfile.preview(ctx, actor, number(session), contents(files))
+
+
+@router.post("/paper/{session}/imports/{import_id}/apply", operation_id="applyPaperAnswers")
+def apply_answers(ctx: Ctx, actor: Owner, session: str, import_id: str) -> Preview:
+    return answersfile.apply(ctx, actor, number(session), import_id)
 
 
 @router.get("/paper/{session}/{sitting}", operation_id="paperAttempt")

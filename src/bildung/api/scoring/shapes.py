@@ -8,23 +8,35 @@ from pydantic import BaseModel, Field
 
 
 class ScoreIn(BaseModel):
-    """criteria: points by criterion of the rubric. code: a condition code instead. final: it settles what others gave."""
+    """criteria: points by criterion of the rubric. code: a condition code instead. final: it settles what others gave. second: a second
+    opinion is wanted. truth: it settles the response as pre-scored."""
 
     window: str = Field(max_length=20)
     criteria: list[float] = Field(default=[], max_length=40)
     code: str = Field(default="", max_length=20)
     comment: str = Field(default="", max_length=2000)
     final: bool = False
+    second: bool = False
+    truth: bool = False
 
 
-class GroupScoreIn(ScoreIn):
-    """says: what the group has in common (`ResponseGroup.says`)."""
+class GroupScoreIn(BaseModel):
+    """As `ScoreIn`, for all of a group. says: what the group has in common (`ResponseGroup.says`)."""
 
+    window: str = Field(max_length=20)
+    criteria: list[float] = Field(default=[], max_length=40)
+    code: str = Field(default="", max_length=20)
     says: str = Field(max_length=200_000)
 
 
 class WindowIn(BaseModel):
     window: str = Field(max_length=20)
+
+
+class EarlierIn(WindowIn):
+    """newest: number of the rubric that was seen."""
+
+    newest: int
 
 
 class ScoringTaskIn(BaseModel):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -267,12 +268,15 @@ class AgainstTruth:
         Its standard error; None with fewer than two.
     exact : float
         Share scored alike.
+    reach : float | None
+        Half of the 95 % interval of the difference, by t with n − 1 degrees of freedom; None with fewer than two.
     """
 
     n: int
     difference: float
     error: float | None
     exact: float
+    reach: float | None
 
 
 def against_truth(scores: FloatArray, settled: FloatArray) -> AgainstTruth:
@@ -293,4 +297,35 @@ def against_truth(scores: FloatArray, settled: FloatArray) -> AgainstTruth:
         raise Refused("pre-scored responses are needed, each with both scores")
     apart = scores - settled
     error = float(apart.std(ddof=1)) / math.sqrt(apart.size) if apart.size > 1 else None
-    return AgainstTruth(apart.size, float(apart.mean()), error, float((np.abs(apart) < 1e-9).mean()))
+    reach = None if error is None else error * float(stdtrit(apart.size - 1, 0.975))
+    return AgainstTruth(apart.size, float(apart.mean()), error, float((np.abs(apart) < 1e-9).mean()), reach)
+
+
+def off_the_truth(found: Sequence[AgainstTruth | None], maximum: float) -> list[bool]:
+    """Whose difference from what is right is proved, over all scorers by Holm's procedure (1979), and worth something.
+
+    Parameters
+    ----------
+    found : Sequence[AgainstTruth | None]
+        By scorer; None without pre-scored responses.
+    maximum : float
+        Most points of the item.
+
+    Returns
+    -------
+    list[bool]
+        By scorer; never with fewer than 20 pre-scored responses.
+    """
+    enough = [one if one is not None and one.n >= LEAST_PAIRS and one.error is not None else None for one in found]
+    raw = np.array([math.nan if one is None else _p_of(one) for one in enough])
+    p = _holm(raw)
+    return [
+        one is not None and bool(p[at] <= LEVEL) and abs(one.difference) >= WORTH * maximum - 1e-12
+        for at, one in enumerate(enough)
+    ]
+
+
+def _p_of(one: AgainstTruth) -> float:
+    if not one.error:
+        return 0.0 if one.difference else 1.0
+    return float(2 * stdtr(one.n - 1, -abs(one.difference) / one.error))

@@ -25,8 +25,8 @@ def condition_rules(db: Session) -> dict[Condition, Worth]:
 
 @dataclass(frozen=True, slots=True)
 class GivenMark:
-    """A score as it was given. scorer: who gave it; aside: set aside, so that it counts in no result; the rest is as of the
-    store's row."""
+    """A score as it was given. scorer: who gave it; aside: set aside, so that it counts in no result; second: they want a second
+    opinion; truth: the response is pre-scored by it; the rest is as of the store's row."""
 
     id: int
     place: int
@@ -39,6 +39,8 @@ class GivenMark:
     at: datetime
     aside: bool
     scoring: int | None
+    second: bool
+    truth: bool
 
     @property
     def score(self) -> GivenScore:
@@ -62,6 +64,8 @@ def given_marks(db: Session, *wanted: ColumnElement[bool]) -> dict[tuple[int, in
             Mark.at,
             Mark.aside,
             Mark.scoring,
+            Mark.second,
+            Mark.truth,
         )
         .join(Sitting, Sitting.id == Mark.sitting_id)
         .join(PlannedSession, PlannedSession.id == Sitting.session_id)
@@ -78,6 +82,13 @@ def plans_of(db: Session, places: Collection[int]) -> dict[tuple[int, int], Scor
     return {(plan.form_item_id, plan.window_id): plan for plan in rows}
 
 
+def twice(place: int, sitting: int, marks: Collection[GivenMark], plan: ScoringPlan | None) -> bool:
+    """Whether a response is to have a second score: drawn by the plan, or whoever scored it wants a second opinion."""
+    if any(m.second and not m.aside for m in marks):
+        return True
+    return plan is not None and scored_twice(plan.seed, place, sitting, plan.share)
+
+
 def settle_marks(
     place: int,
     sitting: int,
@@ -86,7 +97,7 @@ def settle_marks(
     rules: Mapping[Condition, Worth],
 ) -> SettledScore:
     """What one response earns. marks: in the order in which they were given; those set aside count for nothing."""
-    double = plan is not None and scored_twice(plan.seed, place, sitting, plan.share)
+    double = twice(place, sitting, marks, plan)
     counts = [m.score for m in marks if not m.aside]
     return settled(counts, rules, double, None if plan is None else plan.apart)
 

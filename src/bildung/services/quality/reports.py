@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from bildung.core.classical.settings import DEFAULTS, Settings
 from bildung.core.errors import Refused
 from bildung.core.school.schooltime import school_day
+from bildung.formats.table import plain_text
 from bildung.reports import pictures
 from bildung.reports.apart import print_apart
 from bildung.reports.document import Size, to_pdf, to_workbook
@@ -405,24 +406,11 @@ def grid_file(ctx: Context, actor: Actor, asked: ReportRequest, kind: str) -> by
         points = f"{s.earned:g}" if s.share is not None else ""
         writer.writerow(
             [
-                _plain_text(asked.name(s.name, s.alias)),
-                _plain_text(s.klass),
+                plain_text(asked.name(s.name, s.alias)),
+                plain_text(s.klass),
                 points,
                 f"{s.possible:g}",
-                *(_plain_text(grid.cell_text(i, i.codes[at])) for i in found.items),
+                *(plain_text(grid.cell_text(i, i.codes[at])) for i in found.items),
             ]
         )
     return out.getvalue().encode("utf-8-sig")
-
-
-def _plain_text(text: str) -> str:
-    """What a spreadsheet would take for a formula is marked as text."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t") and not _number(text) else text
-
-
-def _number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True

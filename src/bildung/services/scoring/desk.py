@@ -41,7 +41,8 @@ class PartAnswer:
 
 @dataclass(frozen=True, kw_only=True)
 class GivenView:
-    """A score that stands. by: who gave it. mine: whether that was this person."""
+    """A score that stands. by: who gave it. mine: whether that was this person. second: they want a second opinion. truth: the response
+    is pre-scored by it."""
 
     by: str
     mine: bool
@@ -49,6 +50,8 @@ class GivenView:
     criteria: list[float]
     code: str
     final: bool
+    second: bool
+    truth: bool
     at: datetime
 
 
@@ -137,12 +140,20 @@ class DeskNext:
 
 @dataclass(frozen=True, kw_only=True)
 class ScoreWish:
-    """What is given: points by criterion, or a condition code. final: it settles what others gave."""
+    """What is given: points by criterion, or a condition code. final: it settles what others gave. second: a second opinion is wanted.
+    truth: it settles the response as pre-scored, which every scorer of the item is given without knowing."""
 
     criteria: tuple[float, ...] = ()
     code: str = ""
     comment: str = ""
     final: bool = False
+    second: bool = False
+    truth: bool = False
+
+    @property
+    def settles(self) -> bool:
+        """Whether it stands whatever others give."""
+        return self.final or self.truth
 
 
 def desk(ctx: Context, actor: Actor, place: int, window_id: int, sitting_id: int | None = None) -> Desk:
@@ -207,8 +218,10 @@ def score(ctx: Context, actor: Actor, place: int, window_id: int, sitting_id: in
         item = hand_item(db, place)
     points, code = worth_of(item, wish)
     comment = fit_comment(wish.comment)
-    if wish.final:
+    if wish.settles:
         scope(actor, Action.SCORES_PLAN)
+        if wish.second:
+            raise Invalid("a score that settles a response wants no second opinion", "second")
 
     def work(db: Session) -> None:
         found = standings(db, item, window_id, may_score(actor, item.place), ctx.clock(), sitting_id)
@@ -235,11 +248,12 @@ def keep_score(
     mine = row.mine(actor.person_id)
     if row.held_by not in (None, actor.person_id):
         raise Conflict("someone else is scoring this response; take the next one")
-    if mine is None and not wish.final and not row.settled.waits:
+    waits = row.waits_for(actor.person_id)
+    if mine is None and not wish.settles and not waits:
         raise Conflict("someone else has scored this response; take the next one")
-    if mine is None and not wish.final and row.settled.waits == "adjudication":
+    if mine is None and not wish.settles and waits == "adjudication":
         raise Conflict("two scorers are too far apart here; a coordinator settles it")
-    if mine is None and not wish.final and _only_others(row, actor, item):
+    if mine is None and not wish.settles and _only_others(row, actor, item):
         raise Conflict("your score of this response was set aside; someone else scores it again")
     db.get_one(PlannedSession, row.session).data_version += 1
     criteria = list(wish.criteria) or None
@@ -251,7 +265,8 @@ def keep_score(
     if there is not None:
         mark = db.get_one(Mark, there.id)
     mark.points, mark.code, mark.at, mark.aside = points, code, now, False
-    mark.criteria, mark.final, mark.scoring = criteria, wish.final, item.version
+    mark.criteria, mark.final, mark.scoring = criteria, wish.settles, item.version
+    mark.second, mark.truth = wish.second, wish.truth
     db.add(mark)
     db.execute(delete(ScoringHold).where(ScoringHold.form_item_id == item.place, ScoringHold.sitting_id == row.sitting))
 
@@ -308,9 +323,8 @@ def _open_to(row: ResponseStanding, actor: Actor, item: HandItem) -> bool:
         return False
     if _only_others(row, actor, item):
         return False
-    if row.settled.waits == "adjudication":
-        return actor.may(Action.SCORES_PLAN)
-    return row.settled.waits in ("score", "second")
+    waits = row.waits_for(actor.person_id)
+    return actor.may(Action.SCORES_PLAN) if waits == "adjudication" else waits in ("score", "second")
 
 
 def _take_up(
@@ -373,7 +387,7 @@ def _progress(db: Session, ctx: Context, actor: Actor, item: HandItem, rows: lis
         .select_from(Mark)
         .where(Mark.marker_id == actor.person_id, Mark.form_item_id == item.place, Mark.at >= day)
     )
-    waits = [row.settled.waits for row in rows]
+    waits = [row.waits_for(actor.person_id) for row in rows]
     return DeskProgress(
         responses=len(rows),
         scored=waits.count(""),
@@ -422,7 +436,8 @@ def _view(db: Session, actor: Actor, item: HandItem, row: ResponseStanding, numb
     )
     mine = row.mine(actor.person_id)
     # a second scorer is blind to the first; whoever settles, or has scored, sees what was given
-    seen = mine is not None or not row.settled.waits or row.settled.waits == "adjudication"
+    waits = row.waits_for(actor.person_id)
+    seen = mine is not None or waits in ("", "adjudication")
     names = _names(db, [m.scorer for m in row.marks])
     return ResponseView(
         sitting=row.sitting,
@@ -432,8 +447,8 @@ def _view(db: Session, actor: Actor, item: HandItem, row: ResponseStanding, numb
         by_rule=by_rule_of(item.rule, row.answer)[0],
         sketch=work.get("sketch", ""),
         notes=work.get("notes", ""),
-        waits=row.settled.waits,
-        double=row.double,
+        waits=waits,
+        double=row.double and not row.checks,
         mine=_given(mine, names, actor) if mine else None,
         given=[_given(m, names, actor) for m in row.marks if m.scorer != actor.person_id] if seen else [],
         comment=comment.text if comment else "",
@@ -461,6 +476,8 @@ def _given(mark: GivenMark, names: dict[int, str], actor: Actor) -> GivenView:
         criteria=mark.criteria or [],
         code=mark.code,
         final=mark.final,
+        second=mark.second,
+        truth=mark.truth,
         at=mark.at,
     )
 

@@ -99,8 +99,8 @@ def score_group(ctx: Context, actor: Actor, place: int, window_id: int, says: st
     with ctx.store.read() as db:
         item = hand_item(db, place)
     points, code = worth_of(item, wish)
-    if wish.final:
-        raise Invalid("a score that settles others is given response by response", "final")
+    if wish.settles or wish.second:
+        raise Invalid("a score that settles others, or wants a second opinion, is given response by response", "final")
 
     with ctx.store.read() as db:
         rows = standings(db, item, window_id, may_score(actor, place), ctx.clock())
@@ -147,12 +147,17 @@ def written(item: HandItem, answer: str) -> str:
 
 
 def _waits(row: ResponseStanding, actor: Actor) -> bool:
-    return row.settled.waits in ("score", "second") and row.mine(actor.person_id) is None
+    return row.waits_for(actor.person_id) in ("score", "second") and row.mine(actor.person_id) is None
 
 
 def _group(item: HandItem, actor: Actor, says: str, rows: list[ResponseStanding]) -> ResponseGroup:
     ways = Counter(written(item, row.answer).strip() for row in rows)
-    given = Counter((None if m.code else m.points, m.code) for row in rows for m in row.marks if not m.aside)
+    given = Counter(
+        (None if m.code else m.points, m.code)
+        for row in rows
+        for m in row.marks
+        if not m.aside and actor.person_id not in row.checks
+    )
     return ResponseGroup(
         says=says,
         written=ways.most_common(1)[0][0],

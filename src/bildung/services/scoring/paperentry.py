@@ -79,7 +79,7 @@ class Entered:
 def entry_page(ctx: Context, actor: Actor, session_id: int) -> EntryPage:
     """Attempts of a session that were taken on paper."""
     with ctx.store.read() as db:
-        session = _session(db, actor, session_id)
+        session = paper_session(db, actor, session_id)
         rows = db.execute(
             select(Sitting, Person)
             .join(Person, Person.id == Sitting.person_id)
@@ -122,7 +122,7 @@ def entry_sheet(ctx: Context, actor: Actor, session_id: int, sitting_id: int) ->
         }
         person = db.get_one(Person, sitting.person_id)
         items = []
-        for number, (place, shown) in enumerate(_printed(db, session, sitting), 1):
+        for number, (place, shown) in enumerate(printed(db, session, sitting), 1):
             first = shown.parts[0]
             items.append(
                 EntryItem(
@@ -156,18 +156,18 @@ def enter(
     counts as submitted, and its answers are in every figure. Invalid names the question that something is wrong with."""
     with ctx.store.read() as db:
         session, sitting = _attempt(db, actor, session_id, sitting_id)
-        printed = _printed(db, session, sitting)
-    strange = set(typed) - {place for place, _ in printed}
+        questions = printed(db, session, sitting)
+    strange = set(typed) - {place for place, _ in questions}
     if strange:
         raise Invalid("one of these questions is not on this student's form", "answers")
     answers: dict[int, str] = {}
-    for number, (place, shown) in enumerate(printed, 1):
+    for number, (place, shown) in enumerate(questions, 1):
         if place in typed:
             answers[place] = _read(shown, typed[place], number)
     if again is not None:
         differs = [
             number
-            for number, (place, shown) in enumerate(printed, 1)
+            for number, (place, shown) in enumerate(questions, 1)
             if answers.get(place, "") != _read(shown, again.get(place, ""), number)
         ]
         if differs:
@@ -222,14 +222,16 @@ def _read(shown: Shown, typed: str, number: int) -> str:
         raise Invalid(f"question {number}: {error}", "answers") from None
 
 
-def _printed(db: Session, session: PlannedSession, sitting: Sitting) -> list[tuple[int, Shown]]:
+def printed(db: Session, session: PlannedSession, sitting: Sitting) -> list[tuple[int, Shown]]:
+    """Questions of an attempt in the order of its form, as that prints them."""
     return [
         (place.id, faced(Shown.model_validate(version.shown), place.face))
         for place, version in places_of(db, session, sitting, sitting.drawn)
     ]
 
 
-def _session(db: Session, actor: Actor, session_id: int) -> PlannedSession:
+def paper_session(db: Session, actor: Actor, session_id: int) -> PlannedSession:
+    """NotFound where it is not this person's to enter answers of."""
     session = db.scalar(select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, Action.SCORES_OWN)))
     if session is None:
         raise NotFound("there is no such session, or its answers are not yours to enter")
@@ -237,7 +239,7 @@ def _session(db: Session, actor: Actor, session_id: int) -> PlannedSession:
 
 
 def _attempt(db: Session, actor: Actor, session_id: int, sitting_id: int) -> tuple[PlannedSession, Sitting]:
-    session = _session(db, actor, session_id)
+    session = paper_session(db, actor, session_id)
     sitting = db.get(Sitting, sitting_id)
     if sitting is None or sitting.session_id != session.id:
         raise NotFound("there is no such attempt in this session")

@@ -9,7 +9,15 @@ import numpy as np
 from sqlalchemy import select
 
 from bildung.core.agreement.pairs import in_pairs
-from bildung.core.agreement.severity import Severity, dealt_severity, judge_scorers, severity
+from bildung.core.agreement.severity import (
+    AgainstTruth,
+    Severity,
+    against_truth,
+    dealt_severity,
+    judge_scorers,
+    off_the_truth,
+    severity,
+)
 from bildung.core.errors import Refused
 from bildung.core.items.shown import counted, percent
 from bildung.services.scoring.items import hand_item, scorers_of, window_named
@@ -19,6 +27,10 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
 from bildung.services.shared.wire import Id
 from bildung.store.models import Person
+
+WHO_IS_OFF = (
+    " Which of the two is off cannot be told from two scorers; pre-scored responses or a third scorer would show it."
+)
 
 
 @dataclass(frozen=True)
@@ -31,7 +43,9 @@ class ScorerChoice:
 class ScorerLine:
     """One scorer. scored: responses; pairs: of them that somebody else scored as well. codes: condition codes they gave.
     effect: points above (below) the mean of these scorers, with its 95 % interval. verdict: what may be said of it; needed: pairs
-    that are still needed. rescore: whether rescoring what they scored is offered; students: how many it could move."""
+    that are still needed. rescore: whether rescoring what they scored is offered; students: how many it could move. prescored: pre-scored
+    responses that they scored without knowing it; apart: mean of theirs minus the score that is right, reach half of its 95 % interval,
+    right: how many they scored alike, off: whether the difference is proved."""
 
     id: Id
     name: str
@@ -44,6 +58,11 @@ class ScorerLine:
     needed: int
     rescore: bool
     students: int
+    prescored: int
+    apart: float | None
+    reach: float | None
+    right: int
+    off: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,16 +83,19 @@ class PairLine:
 
 @dataclass(frozen=True, kw_only=True)
 class AgreementPage:
-    """finding: what may be said, or why nothing can. way: how severity was estimated."""
+    """finding: what may be said, or why nothing can. way: how severity was estimated. prescored: responses whose score is known to be
+    right."""
 
     finding: str
     item: str
     number: int
+    form_id: Id
     form: str
     window: str
     maximum: float
     way: str
     residual_sd: float | None
+    prescored: int
     scorers: list[ScorerLine]
     pairs: list[PairLine]
 
@@ -109,11 +131,13 @@ def agreement_page(ctx: Context, actor: Actor, place: int, window_id: int) -> Ag
         finding=_finding(lines, pairs),
         item=item.item.code,
         number=item.number,
+        form_id=item.form_id,
         form=item.form,
         window=window.name,
         maximum=item.maximum,
         way=way,
         residual_sd=None if found is None else found.residual_sd,
+        prescored=sum(any(m.truth and not m.aside for m in row.marks) for row in rows),
         scorers=lines,
         pairs=pairs,
     )
@@ -156,6 +180,8 @@ def _scorers(
             pairs[mark.scorer] += len(by_rubric) > 1
             if not any(m.final for m in row.marks):
                 students[mark.scorer].add(row.person)
+    truths = {id: _against(rows, id) for id in ids}
+    off = dict(zip(ids, off_the_truth(list(truths.values()), maximum), strict=True))
     verdicts = judge_scorers(found, np.array([pairs[id] for id in ids]), maximum) if found else None
     return [
         ScorerLine(
@@ -168,11 +194,29 @@ def _scorers(
             ci95=[float(end[n]) for end in found.ci95] if found else None,
             verdict=verdicts[n].verdict if verdicts else "cannot be told",
             needed=verdicts[n].needed if verdicts else 0,
-            rescore=verdicts[n].rescore if verdicts else False,
+            rescore=off[id] or (verdicts[n].rescore if verdicts else False),
             students=len(students[id]),
+            prescored=known.n if (known := truths[id]) else 0,
+            apart=known.difference if known else None,
+            reach=known.reach if known else None,
+            right=round(known.exact * known.n) if known else 0,
+            off=off[id],
         )
         for n, id in enumerate(ids)
     ]
+
+
+def _against(rows: list[ResponseStanding], scorer: int) -> AgainstTruth | None:
+    """What somebody gave pre-scored responses by the rubric, beside what is right."""
+    both = [
+        (mine.points, truth.points)
+        for row in rows
+        for truth in row.marks
+        if truth.truth and not truth.aside and not truth.code
+        for mine in row.marks
+        if mine.scorer == scorer and not mine.final and not mine.code
+    ]
+    return against_truth(*np.array(both).T) if both else None
 
 
 def _pairs(rows: list[ResponseStanding], names: dict[int, str]) -> list[PairLine]:
@@ -194,15 +238,19 @@ def _pairs(rows: list[ResponseStanding], names: dict[int, str]) -> list[PairLine
 
 
 def _finding(lines: list[ScorerLine], pairs: list[PairLine]) -> str:
+    return f"{_agreement(lines, pairs)}{_by_truth(lines)}"
+
+
+def _agreement(lines: list[ScorerLine], pairs: list[PairLine]) -> str:
     if not lines:
         return "No response to this item has been scored yet."
-    called = [line for line in lines if line.rescore and line.effect is not None]
+    called = [line for line in lines if line.verdict in ("severe", "lenient")]
     if len(called) == 2 == len(lines):
         low, high = sorted(called, key=lambda line: line.effect or 0)
         apart, reach = (high.effect or 0) - (low.effect or 0), _reach(low) + _reach(high)
         return (
             f"{low.name} gives {apart:.1f} points less than {high.name} on the same responses (± {reach:.1f})."
-            " Which of the two is off cannot be told from two scorers; pre-scored responses or a third scorer would show it."
+            f"{'' if _by_truth(called) else WHO_IS_OFF}"
         )
     if called:
         words = [
@@ -221,6 +269,16 @@ def _finding(lines: list[ScorerLine], pairs: list[PairLine]) -> str:
         more = max(line.needed for line in few)
         return f"{text} Whether anyone is severe cannot be told yet: {counted(more, 'more pair')} would be needed."
     return f"{text} No scorer is shown to be severe or lenient."
+
+
+def _by_truth(lines: list[ScorerLine]) -> str:
+    """Who is off, where pre-scored responses show it."""
+    off = [line for line in lines if line.off]
+    return "".join(
+        f" On pre-scored responses {line.name} gives {abs(line.apart or 0):.1f} points"
+        f" {'less' if (line.apart or 0) < 0 else 'more'} than is right (± {line.reach:.1f}, {counted(line.prescored, 'response')})."
+        for line in off
+    )
 
 
 def _reach(line: ScorerLine) -> float:

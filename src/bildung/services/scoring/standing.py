@@ -9,18 +9,19 @@ from datetime import datetime
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
-from bildung.core.scoring.drawing import lot, scored_twice
+from bildung.core.scoring.drawing import lot
 from bildung.core.scoring.settled import SettledScore
-from bildung.services.answers.byperson import GivenMark, condition_rules, given_marks, settle_marks
+from bildung.services.answers.byperson import GivenMark, condition_rules, given_marks, settle_marks, twice
 from bildung.services.answers.corrected import changes, rulings
-from bildung.services.scoring.items import HandItem
+from bildung.services.scoring.items import HandItem, scorers_of
 from bildung.store.models import Mark, PlannedSession, Response, ScoringHold, ScoringPlan, Sitting
 
 
 @dataclass(frozen=True, kw_only=True)
 class ResponseStanding:
     """sitting: the attempt. person, session: whose and where. marks: what was given. settled: what that is worth. double: whether
-    it is scored twice. held_by: who has it open now. lot: its place in the order that tells nothing."""
+    it is scored twice. held_by: who has it open now. lot: its place in the order that tells nothing. checks: scorers to whom it is
+    given as pre-scored, without their knowing; what they give it counts in no result."""
 
     sitting: int
     person: int
@@ -32,6 +33,11 @@ class ResponseStanding:
     double: bool
     held_by: int | None
     lot: float
+    checks: frozenset[int] = frozenset()
+
+    def waits_for(self, scorer: int) -> str:
+        """As this scorer sees it: a pre-scored response that they have not scored looks like any other."""
+        return "score" if scorer in self.checks else self.settled.waits
 
     def mine(self, scorer: int) -> GivenMark | None:
         """What this person gave it."""
@@ -75,6 +81,7 @@ def standings(
     marks = {id: theirs for (_, id), theirs in given_marks(db, *marked).items()}
     holds = {id: person for id, person in db.execute(held)}
     rows = db.execute(wanted).all()
+    dealt = _dealt(db, item.place, window_id) if any(m.truth for some in marks.values() for m in some) else frozenset()
     decided = _decided(db, item.place, window_id, [row.id for row in rows])
     found = [
         ResponseStanding(
@@ -85,14 +92,26 @@ def standings(
             answer=answer,
             marks=tuple(marks.get(id, ())),
             settled=decided.get(id) or settle_marks(item.place, id, marks.get(id, ()), plan, rules),
-            double=scored_twice(plan.seed, item.place, id, plan.share),
+            double=twice(item.place, id, marks.get(id, ()), plan),
             held_by=holds.get(id),
             lot=lot(plan.seed, item.place, id),
+            checks=checked_by(marks.get(id, ()), dealt),
         )
         for id, person, session, at, answer in rows
         if item.waits(answer)
     ]
     return sorted(found, key=lambda r: r.lot)
+
+
+def checked_by(marks: Collection[GivenMark], dealt: frozenset[int]) -> frozenset[int]:
+    """Who still scores a response as pre-scored. dealt: scorers of its item."""
+    if not any(m.truth and not m.aside for m in marks):
+        return frozenset()
+    return dealt - {m.scorer for m in marks}
+
+
+def _dealt(db: Session, place: int, window_id: int) -> frozenset[int]:
+    return frozenset(task.scorer_id for task in scorers_of(db, place, window_id))
 
 
 def _decided(db: Session, place: int, window_id: int, sittings: Collection[int]) -> dict[int, SettledScore]:

@@ -20,7 +20,9 @@ from bildung.services.answers.byperson import condition_rules, given_marks, plan
 from bildung.services.answers.corrected import changes, rulings
 from bildung.services.calendar.years import local_today
 from bildung.services.items.bankitem import content_of
+from bildung.services.scoring.earlier import by_earlier, rubrics_of
 from bildung.services.scoring.items import hand_item, may_score, of_form, window_named
+from bildung.services.scoring.standing import checked_by
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -61,8 +63,8 @@ class ScorerProgress:
 @dataclass(frozen=True, kw_only=True)
 class WaitingItem:
     """An item in a window. waiting, second, adjudication: responses that wait for a first score, a second scorer, or somebody
-    who settles. mine: of these, what this person may score. since: when the oldest of them was submitted. totals: attempts
-    without a total until then. sessions: in how many."""
+    who settles. Among those for a first score are pre-scored ones that this person has not scored. since: when the oldest of them was submitted. totals:
+    attempts without a total until then. sessions: in how many. earlier: scored by an earlier rubric, and nobody has decided about it."""
 
     place: Id
     number: int
@@ -77,6 +79,7 @@ class WaitingItem:
     waiting: int
     second: int
     adjudication: int
+    earlier: int
     since: datetime | None
     totals: int
     sessions: int
@@ -104,6 +107,7 @@ class _Tally:
     waiting: int = 0
     second: int = 0
     adjudication: int = 0
+    earlier: int = 0
     since: datetime | None = None
     attempts: set[int] = field(default_factory=set)
     sessions: set[int] = field(default_factory=set)
@@ -169,6 +173,7 @@ def _tallies(db: Session, actor: Actor, window_id: int | None) -> dict[tuple[int
     rules, plans = condition_rules(db), plans_of(db, places)
     by_rule = _rules(db, several)
     decided, changed = rulings(db, places), changes(db, places)
+    rubrics, dealt = rubrics_of(db, places), _dealt_to(db, actor)
     found: dict[tuple[int, int], _Tally] = defaultdict(_Tally)
     for place, window, sitting, session, at, answer in db.execute(wanted):
         if place in by_rule and not by_rule[place](answer):
@@ -176,11 +181,15 @@ def _tallies(db: Session, actor: Actor, window_id: int | None) -> dict[tuple[int
         if (place, window) in decided or sitting in changed.get(place, {}):
             continue
         tally = found[place, window]
-        settled = settle_marks(place, sitting, marks.get((place, sitting), ()), plans.get((place, window)), rules)
+        given, plan = marks.get((place, sitting), ()), plans.get((place, window))
+        settled = settle_marks(place, sitting, given, plan, rules)
         tally.responses += 1
         tally.sessions.add(session)
+        tally.earlier += any(by_earlier(m, rubrics[place], plan) for m in given)
         if not settled.waits:
-            tally.scored += 1
+            check = bool(checked_by(given, dealt.get((place, window), frozenset())))
+            tally.waiting += check
+            tally.scored += not check
             continue
         name = "waiting" if settled.waits == "score" else settled.waits
         setattr(tally, name, getattr(tally, name) + 1)
@@ -188,6 +197,12 @@ def _tallies(db: Session, actor: Actor, window_id: int | None) -> dict[tuple[int
         if at is not None and (tally.since is None or at < tally.since):
             tally.since = at
     return dict(found)
+
+
+def _dealt_to(db: Session, actor: Actor) -> dict[tuple[int, int], frozenset[int]]:
+    """This person, by item and window that was given to them to score."""
+    wanted = select(ScoringTask.form_item_id, ScoringTask.window_id).where(ScoringTask.scorer_id == actor.person_id)
+    return {(place, window): frozenset((actor.person_id,)) for place, window in db.execute(wanted)}
 
 
 def _parts(db: Session, places: Collection[int]) -> dict[int, int]:
@@ -253,6 +268,7 @@ def _lines(db: Session, ctx: Context, rows: dict[tuple[int, int], _Tally]) -> li
                 waiting=tally.waiting,
                 second=tally.second,
                 adjudication=tally.adjudication,
+                earlier=tally.earlier,
                 since=tally.since,
                 totals=len(tally.attempts),
                 sessions=len(tally.sessions),

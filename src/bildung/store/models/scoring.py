@@ -13,7 +13,9 @@ from bildung.store.models.base import Base
 class Mark(Base):
     """What one scorer gave one response; a second scorer's stands beside the first's. points: of everything in the item that a
     person scores, together. criteria: by criterion of the rubric, where it was scored by one. code: a condition code, empty
-    where the rubric fits. final: it settles what others gave. aside: set aside by a correction, so that it counts in no result. scoring: number of the item's scoring whose rubric was used."""
+    where the rubric fits. final: it settles what others gave. aside: set aside by a correction, so that it counts in no result.
+    scoring: number of the item's scoring whose rubric was used. second: whoever gave it wants a second opinion. truth: it settles the
+    response as pre-scored, which scorers are given without knowing."""
 
     __tablename__ = "mark"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -27,6 +29,8 @@ class Mark(Base):
     final: Mapped[bool] = mapped_column(default=False, server_default="0")
     scoring: Mapped[int | None]
     aside: Mapped[bool] = mapped_column(default=False, server_default="0")
+    second: Mapped[bool] = mapped_column(default=False, server_default="0")
+    truth: Mapped[bool] = mapped_column(default=False, server_default="0")
     __table_args__ = (
         UniqueConstraint("sitting_id", "form_item_id", "marker_id"),
         Index("ix_mark_form_item_id", "form_item_id"),
@@ -35,7 +39,8 @@ class Mark(Base):
 
 class ScoringPlan(Base):
     """How the responses to an item in a window are scored. share: of them that are scored twice, drawn by seed, from 0 to 1.
-    apart: points that two scores may be apart before somebody settles them; None: any."""
+    apart: points that two scores may be apart before somebody settles them; None: any. kept: number of the scoring up to which scores by
+    an earlier rubric stand by decision."""
 
     __tablename__ = "scoring_plan"
     form_item_id: Mapped[int] = mapped_column(ForeignKey("form_item.id", ondelete="CASCADE"), primary_key=True)
@@ -43,6 +48,7 @@ class ScoringPlan(Base):
     seed: Mapped[int] = mapped_column(default=1, server_default="1")
     share: Mapped[float] = mapped_column(default=0.0, server_default="0")
     apart: Mapped[float | None]
+    kept: Mapped[int | None]
 
 
 class ScoringTask(Base):

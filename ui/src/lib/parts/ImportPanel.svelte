@@ -26,7 +26,7 @@
 		sample = [],
 		paste = '',
 		title = '',
-		school = '',
+		of = '',
 		onapplied
 	}: {
 		kind: ImportKind;
@@ -37,8 +37,8 @@
 		paste?: string;
 		/** of what a sheet holds, where the sheet has no place for it */
 		title?: string;
-		/** that it is of */
-		school?: string;
+		/** the school or session that it is of */
+		of?: string;
 		onapplied: () => void;
 	} = $props();
 
@@ -83,7 +83,7 @@
 				columns = await columnsOf(files);
 				return;
 			}
-			preview = await previewImport(kind, files, job, matching, title, school);
+			preview = await previewImport(kind, files, job, matching, title, of);
 			columns = null;
 		});
 	}
@@ -91,7 +91,7 @@
 	const apply = () =>
 		work('Applying …', async (job) => {
 			if (!preview) return;
-			preview = await applyImport(kind, preview.id, sure, job, school);
+			preview = await applyImport(kind, preview.id, sure, job, of);
 			onapplied();
 		});
 

@@ -1,6 +1,6 @@
 import { api, body, type Schemas } from '$lib/api/client';
 
-export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks' | 'resources';
+export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks' | 'resources' | 'answers';
 type Preview = Schemas['Preview'];
 export type Matching = { matched: Record<string, string>; school: string; whole: boolean };
 
@@ -32,23 +32,31 @@ export const preview = (
 	job: string,
 	matching?: Matching,
 	title = '',
-	school = ''
+	of = ''
 ): Promise<Preview> =>
 	body(
 		kind === 'resources'
-			? api.POST('/api/planning/schools/{school}/imports', { params: { path: { school } }, ...form(files) })
-			: kind === 'people'
-				? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) })
-				: api.POST(PATHS[kind], form(files, undefined, title))
+			? api.POST('/api/planning/schools/{school}/imports', { params: { path: { school: of } }, ...form(files) })
+			: kind === 'answers'
+				? api.POST('/api/scoring/paper/{session}/imports', { params: { path: { session: of } }, ...form(files) })
+				: kind === 'people'
+					? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) })
+					: api.POST(PATHS[kind], form(files, undefined, title))
 	);
 
 export const columnsOf = (files: File[]) => body(api.POST('/api/people/imports/columns', form(files)));
 
-export function apply(kind: ImportKind, id: string, yes: boolean, job: string, school = ''): Promise<Preview> {
+export function apply(kind: ImportKind, id: string, yes: boolean, job: string, of = ''): Promise<Preview> {
 	const path = { import_id: id };
 	if (kind === 'resources')
 		return body(
-			api.POST('/api/planning/schools/{school}/imports/{import_id}/apply', { params: { path: { ...path, school } } })
+			api.POST('/api/planning/schools/{school}/imports/{import_id}/apply', {
+				params: { path: { ...path, school: of } }
+			})
+		);
+	if (kind === 'answers')
+		return body(
+			api.POST('/api/scoring/paper/{session}/imports/{import_id}/apply', { params: { path: { ...path, session: of } } })
 		);
 	if (kind === 'people')
 		return body(api.POST('/api/people/imports/{import_id}/apply', { params: { path, query: { job } }, body: { yes } }));

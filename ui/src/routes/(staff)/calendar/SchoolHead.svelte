@@ -53,7 +53,7 @@
 	<div class="mb-3">
 		<ImportPanel
 			kind="resources"
-			school={page.school}
+			of={page.school}
 			accept=".csv,.tsv,.txt,.xlsx"
 			{hint}
 			{paste}

@@ -77,6 +77,11 @@
 									.map((part) => `${whole(part.n)} ${part.words}`)
 									.join(', ')}</span
 							>
+							{#if page.plans && line.earlier}<a
+									class="word small block leading-tight"
+									href="/scoring/{line.place}/earlier?window={line.window_id}"
+									>{whole(line.earlier)} by an earlier rubric: decide</a
+								>{/if}
 						</td>
 						<td class="whitespace-nowrap">{line.since ? moment(line.since) : ''}</td>
 						<td class="n">{line.totals ? whole(line.totals) : ''}</td>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import Button from '$lib/design/Button.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Key from '$lib/design/Key.svelte';
 	import Panel from '$lib/design/Panel.svelte';
@@ -92,7 +93,11 @@
 						<p class="small mt-2 border-l-4 border-petrol pl-3">
 							{#each response.given as given (given.by)}{given.by}: {given.code
 									? desk.conditions.find((c) => c.code === given.code)?.word
-									: `${given.points} points`}{given.final ? ', settled it' : ''}.&ensp;{/each}
+									: `${given.points} points`}{given.truth
+									? ', pre-scored'
+									: given.final
+										? ', settled it'
+										: ''}{given.second ? ', asked for a second opinion' : ''}.&ensp;{/each}
 						</p>
 					{/if}
 				</div>
@@ -139,6 +144,18 @@
 						>
 						of {desk.maximum} points{/if}
 				</p>
+				{#if shown.open}
+					<div class="mt-2 grid gap-1 border-t border-hair pt-2 text-[14px]">
+						{#if response?.waits !== 'adjudication'}<Checkbox
+								bind:checked={() => shown.second, (is) => shown.askSecond(is)}
+								disabled={shown.busy}>Ask for a second opinion <Key>?</Key></Checkbox
+							>{/if}
+						{#if desk.settles}<Checkbox
+								bind:checked={() => shown.truth, (is) => shown.asTruth(is)}
+								disabled={shown.busy}>Pre-scored: every scorer gets it, blind</Checkbox
+							>{/if}
+					</div>
+				{/if}
 			</Panel>
 			<Panel label="Or a condition code" class="mt-3 px-4 py-3">
 				<h2 class="mb-2 text-[14px]">Or a condition code</h2>

@@ -12,6 +12,10 @@ export class DeskPage {
 	at = $state(0);
 	code = $state('');
 	comment = $state('');
+	/** Somebody else is to score it as well. */
+	second = $state(false);
+	/** This score is right: every scorer of the item is given the response without knowing it. */
+	truth = $state(false);
 	phrases = $state.raw<Schemas['PhraseLine'][]>([]);
 	problem = $state('');
 	busy = $state(false);
@@ -47,6 +51,7 @@ export class DeskPage {
 		const n = this.desk?.criteria.length ?? 0;
 		this.criteria = mine?.criteria.length ? [...mine.criteria] : Array.from({ length: n }, () => null);
 		[this.at, this.code, this.comment] = [0, mine?.code ?? '', next.response?.comment ?? ''];
+		[this.second, this.truth] = [mine?.second ?? false, mine?.truth ?? false];
 		[this.alerted, this.alerting] = [[], false];
 	}
 
@@ -76,6 +81,15 @@ export class DeskPage {
 		this.code = this.code === code ? '' : code;
 		if (this.code) this.criteria = this.criteria.map(() => null);
 		this.at = 0;
+	}
+
+	/** A score that settles a response wants no second opinion. */
+	askSecond(wanted: boolean) {
+		if (this.open && this.response?.waits !== 'adjudication') [this.second, this.truth] = [wanted, false];
+	}
+
+	asTruth(wanted: boolean) {
+		[this.truth, this.second] = [wanted, false];
 	}
 
 	phrase(text: string) {
@@ -108,7 +122,9 @@ export class DeskPage {
 							criteria,
 							code: this.code,
 							comment: this.comment,
-							final: response.waits === 'adjudication'
+							final: response.waits === 'adjudication',
+							second: this.second,
+							truth: this.truth
 						}
 					})
 				)
@@ -191,6 +207,7 @@ export class DeskPage {
 			return;
 		}
 		if (event.key === '!') return void (this.alerting = true);
+		if (event.key === '?') return this.askSecond(!this.second);
 		const code = letters ? this.desk?.conditions.find((c) => c.key === event.key.toUpperCase()) : undefined;
 		if (code) {
 			event.preventDefault();

@@ -69,7 +69,9 @@ describe('scoring by keys', () => {
 		press(page, '2');
 		press(page, 'Enter');
 		await settled();
-		expect(stand.sent(SCORE)).toEqual([{ window: '5', criteria: [1, 2], code: '', comment: '', final: false }]);
+		expect(stand.sent(SCORE)).toEqual([
+			{ window: '5', criteria: [1, 2], code: '', comment: '', final: false, second: false, truth: false }
+		]);
 		expect([page.response?.sitting, page.criteria, page.finding]).toEqual(['12', [null, null], 'two wait']);
 	});
 
@@ -154,7 +156,17 @@ describe('what goes wrong', () => {
 	});
 
 	it('shows what this person gave before, to be changed', async () => {
-		const mine = { by: 'me', mine: true, points: 2, criteria: [1, 1], code: '', final: false, at: '' };
+		const mine = {
+			by: 'me',
+			mine: true,
+			points: 2,
+			criteria: [1, 1],
+			code: '',
+			final: false,
+			second: false,
+			truth: false,
+			at: ''
+		};
 		stand.on(SKIP, () => ({
 			finding: '',
 			progress: PROGRESS,
@@ -171,4 +183,17 @@ it('puts phrases one behind the other', async () => {
 	page.phrase('Show the root.');
 	page.phrase('Compare the two.');
 	expect(page.comment).toBe('Show the root. Compare the two.');
+});
+
+it('asks for a second opinion by a key, which a score that is right for all does not want', async () => {
+	const page = await begun();
+	press(page, '1');
+	press(page, '2');
+	press(page, '?');
+	await page.save();
+	expect(stand.sent(SCORE)[0]).toMatchObject({ second: true, truth: false });
+	expect(page.second).toBe(false);
+	press(page, '?');
+	page.asTruth(true);
+	expect([page.second, page.truth]).toEqual([false, true]);
 });

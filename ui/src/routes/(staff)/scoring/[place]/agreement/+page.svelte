@@ -16,7 +16,13 @@
 	const signed = (value: number) => (value > 0 ? '+' : '') + decimal(value, 2);
 </script>
 
-<div class="small mb-1"><a class="word" href="/scoring">Scoring</a></div>
+<div class="small mb-1">
+	<a class="word" href="/scoring">Scoring</a>{#if page}<span class="float-right"
+			>All scores of this test with who and when:
+			<a class="word" href="/api/scoring/forms/{page.form_id}/scores.xlsx?window={data.window}" download>XLSX</a>,
+			<a class="word" href="/api/scoring/forms/{page.form_id}/scores.csv?window={data.window}" download>CSV</a></span
+		>{/if}
+</div>
 <Notice text={data.problem} />
 {#if page}
 	<Finding
@@ -29,15 +35,17 @@
 		<h2 class="text-[15px]">Severity beside the mean of these scorers</h2>
 		<p class="small mb-2">
 			Points above or below, with 95% intervals, {page.way}. No score is changed by it; what a scorer gave can be scored
-			again.
+			again.{page.prescored
+				? ''
+				: ' Whether anyone is off what is right takes pre-scored responses: tick it on the desk as you score one.'}
 		</p>
 		<Table>
 			<thead
 				><tr
 					><th>Scorer</th><th>{page.residual_sd === null ? '' : 'lower ← points → higher'}</th><th class="n">Effect</th
-					><th class="n">Scored</th><th class="n">With another</th><th class="n">Condition codes</th><th
-						>What may be said</th
-					></tr
+					><th class="n">Scored</th><th class="n">With another</th>{#if page.prescored}<th class="n"
+							>Off the pre-scored</th
+						>{/if}<th class="n">Condition codes</th><th>What may be said</th></tr
 				></thead
 			>
 			<tbody>
@@ -66,6 +74,13 @@
 						<td class="n">{s.effect === null ? '' : signed(s.effect)}</td>
 						<td class="n">{whole(s.scored)}</td>
 						<td class="n">{whole(s.pairs)}</td>
+						{#if page.prescored}<td class="n whitespace-nowrap {s.off ? 'font-semibold' : ''}"
+								>{s.apart === null
+									? ''
+									: `${signed(s.apart)}${s.reach === null ? '' : ` ± ${decimal(s.reach, 2)}`}`}{#if s.prescored}<span
+										class="small block leading-tight font-normal">{whole(s.right)} of {whole(s.prescored)} alike</span
+									>{/if}</td
+							>{/if}
 						<td class="n">{s.codes || ''}</td>
 						<td
 							>{s.verdict}{#if s.needed}<span class="small block leading-tight">{s.needed} more pairs needed</span

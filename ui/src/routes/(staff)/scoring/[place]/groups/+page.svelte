@@ -33,7 +33,7 @@
 			const kept = await body(
 				api.POST('/api/scoring/items/{place}/groups', {
 					params: { path: { place: params.place } },
-					body: { window: data.window, says: group.says, criteria, code: '', comment: '', final: false }
+					body: { window: data.window, says: group.says, criteria, code: '' }
 				})
 			);
 			done = kept.says;

@@ -4,6 +4,7 @@
 	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Ask from '$lib/parts/Ask.svelte';
+	import ImportPanel from '$lib/parts/ImportPanel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import type { PageProps } from './$types';
@@ -12,6 +13,7 @@
 	let { data }: PageProps = $props();
 	const page = $derived(data.page);
 	const sheet = $derived(page.sheet);
+	let bringing = $state(false);
 	let form = $state<HTMLFormElement>();
 
 	function next(from: HTMLElement) {
@@ -38,6 +40,23 @@
 		>{page.done ? `${page.done} ` : ''}{page.page.finding}</Finding
 	>
 	{#if page.page.attempts.length}
+		<p class="small mt-1 flex flex-wrap gap-x-4">
+			<Button kind="quiet" aria-expanded={bringing} onclick={() => (bringing = !bringing)}>Import a file …</Button>
+			<span class="self-center"
+				>The sheet to fill in: <a class="word" href="/api/scoring/paper/{page.session}/sheet.xlsx" download>XLSX</a>,
+				<a class="word" href="/api/scoring/paper/{page.session}/sheet.csv" download>CSV</a></span
+			>
+		</p>
+		{#if bringing}<div class="mt-2">
+				<ImportPanel
+					kind="answers"
+					of={page.session}
+					accept=".csv,.tsv,.txt,.xlsx"
+					hint="A row for each student: the column student with the student's number, then 1, 2, 3 … as the paper numbers them. Letters as printed, words and numbers as written; an empty cell is no answer."
+					paste={'student\t1\t2\t3\n4711\tB\tA\t12.5'}
+					onapplied={() => void page.load()}
+				/>
+			</div>{/if}
 		{#if page.mixed?.says}
 			<Panel label="Mixed-up booklets" class="mt-3 border-l-4 border-l-petrol px-5 py-3 text-[14px]">
 				<p><b>{page.mixed.says}</b></p>
