@@ -58,6 +58,46 @@ class Growth(CommandCase):
         self.assertAlmostEqual(found["groups"][0]["effect_size"], sum(s["gain"] for s in mine) / len(mine) / 14)
         self.assertIn("need 200", mine[0]["why"]["sgp"])
 
+    def test_claims_chance_and_groups_by_the_table(self) -> None:
+        tables = ("--norms", self.write("n.csv", NORMS), "--correlations", self.write("r.csv", R), "--by", "class")
+        only = "x1,m,6,Fall,4,201,3,c0\nx2,m,6,Winter,20,209,4,c0\n"
+        found = self.growth(HEAD + scores() + only, *tables)
+        se = (16 + (0.8 * 16 / 14) ** 2 * 9) ** 0.5 / 9.6
+        for s in found["students"]:
+            self.assertAlmostEqual(s["residual_gain_se"], se)
+            sure = stats.norm.cdf(((1 - se**2) / se**2) ** 0.5 * s["residual_gain"])
+            self.assertEqual(s["claim"], "more" if sure >= 0.9 else "less" if sure <= 0.1 else "cannot be told")
+            self.assertEqual(s["reliable"], "rise" if s["gain"] > 8.225 else "fall" if s["gain"] < -8.225 else None)
+        rises = sum(s["reliable"] == "rise" for s in found["students"])
+        falls = sum(s["reliable"] == "fall" for s in found["students"])
+        self.assertEqual(
+            found["chance"],
+            {"rises": rises, "falls": falls, "expected": 3.0, "upper95": int(stats.binom.ppf(0.95, 60, 0.05))},
+        )
+        group = found["groups"][0]
+        mine = [s for at, s in enumerate(found["students"]) if at % 6 == 0]
+        plain = sum(s["residual_gain"] for s in mine) / 10
+        r = 1 - 9 / 14**2
+        allowance = (0.8 * 16 / 14) * (1 / r - 1) * (sum(s["start"] for s in mine) / 10 - 200) / 9.6
+        self.assertEqual((group["group"], group["expectation"], group["missing"]), ("c0", "table", 2))
+        self.assertAlmostEqual(group["mean_residual_gain"], plain)
+        self.assertAlmostEqual(group["mean_residual_gain_adjusted"], plain - allowance)
+        self.assertAlmostEqual(group["tipping_point"], -10 * (plain - allowance) / 2)
+        self.assertEqual(found["groups"][1]["why"]["tipping_point"], "no one has a score in one window only")
+
+    def test_without_errors_nothing_is_claimed_and_every_null_has_its_reason(self) -> None:
+        bare = HEAD.replace(",se", "") + "".join(
+            ",".join(cell for at, cell in enumerate(line.split(",")) if at != 6) + "\n"
+            for line in scores().splitlines()
+        )
+        found = self.growth(bare, "--by", "class")
+        for part in (found["chance"], *found["students"], *found["groups"]):
+            for name, value in part.items():
+                if value is None:
+                    self.assertTrue(part["why"][name], name)
+        self.assertEqual({s["claim"] for s in found["students"]}, {None})
+        self.assertEqual({g["expectation"] for g in found["groups"]}, {"others"})
+
     def test_without_tables_it_is_local_and_says_so(self) -> None:
         found = self.growth(HEAD + scores())
         self.assertEqual(found["source"], {"status": "local", "correlation": "local"})

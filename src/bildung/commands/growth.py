@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
@@ -13,7 +14,12 @@ from typing import Any
 import numpy as np
 
 from bildung.commands.files import read_bytes, write_whole
-from bildung.core.growth.cohort import Growth, MatchedCohort, by_group, growth
+from bildung.core.data.arrays import FloatArray, IntArray
+from bildung.core.errors import Refused
+from bildung.core.growth.claims import chance
+from bildung.core.growth.cohort import by_group, growth
+from bildung.core.growth.groups import GroupGrowth
+from bildung.core.growth.matched import Growth, MatchedCohort
 from bildung.core.scales.norms import NormTable, normal_curve_equivalents, stanines
 from bildung.formats.problem import ImportProblem
 from bildung.formats.scores import Score, read_correlations, read_norms, read_scores
@@ -21,6 +27,8 @@ from bildung.formats.scores import Score, read_correlations, read_norms, read_sc
 EXAMPLE = "example: ./bildung growth SCORES.csv --from Fall --to Winter --norms NORMS.csv --by class --json OUT.json"
 
 SHOWN = 20
+CLAIMS = {1: "more", -1: "less", 0: "cannot be told"}
+RELIABLE = {1: "rise", -1: "fall", 0: None}
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
@@ -52,6 +60,8 @@ def run(given: argparse.Namespace) -> int:
     norms = _norms(given)
     document: dict[str, Any] = {"matched": 0, "unmatched": [], "students": [], "groups": []}
     sources: dict[str, Any] = {}
+    told: list[str] = []
+    verdicts, errors = [np.zeros(0, dtype=np.int64)], [np.zeros(0)]
     for subject in sorted({s.subject for s in scores}):
         mine = [s for s in scores if s.subject == subject]
         starts = {s.student: s for s in mine if s.window == given.start}
@@ -67,13 +77,17 @@ def run(given: argparse.Namespace) -> int:
         found = growth(subject, m, norms, _by_grade(starts.values()), _by_grade(ends.values()))
         document["matched"] += len(both)
         document["students"] += _students(subject, both, found)
+        verdicts.append(found.gains.verdict)
+        errors.append(found.gains.error)
         if given.by:
-            groups = by_group(found, m, [end.group for _, end in both])
-            document["groups"] += [
-                {"subject": subject, "group": name, **_without_se(asdict(g)), "why": g.why()}
-                for name, g in groups.items()
-            ]
+            alone = Counter(
+                s.group for s in (*starts.values(), *ends.values()) if (s.student in starts) != (s.student in ends)
+            )
+            groups = by_group(found, m, [end.group for _, end in both], alone)
+            document["groups"] += [_group(subject, name, g) for name, g in groups.items()]
+            told += [_line(subject, name, g) for name, g in groups.items()]
         sources[subject] = _source(norms, subject, both, found)
+    document["chance"] = _chance(np.concatenate(verdicts), np.concatenate(errors))
     # one subject: as a plain pair; several: the weakest that any figure rests on
     document["source"] = {
         name: "table" if sources and all(s[name] == "table" for s in sources.values()) else "local"
@@ -83,11 +97,15 @@ def run(given: argparse.Namespace) -> int:
     if given.json:
         write_whole(given.json, _json(document).encode())
     print(f"{document['matched']} matched, {len(document['unmatched'])} without a score in one of the windows.")
-    for group in document["groups"][:SHOWN]:
-        gain = f"{group['mean_gain']:+.1f}".replace("-", "−")
-        print(f"  {group['subject']} {group['group']}: {group['n']} students, mean gain {gain}".replace("   ", "  "))
+    for line in told[:SHOWN]:
+        print(f"  {line}")
     if len(document["groups"]) > SHOWN:
         print(f"  and {len(document['groups']) - SHOWN} more groups in the JSON")
+    met = document["chance"]
+    if met["expected"] is not None:
+        print(
+            f"  {met['rises']} reliable rises and {met['falls']} falls; chance brings up to {met['upper95']} of each."
+        )
     for note in document["notes"]:
         print(f"  {note}")
     return 0
@@ -133,7 +151,7 @@ def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) 
     lines = []
     for at, (start, end) in enumerate(both):
         known, sgp, error = bool(found.known[at]), float(found.sgp[at]), float(found.gains.error[at])
-        has_error = not math.isnan(error)
+        has_error, fits = not math.isnan(error), not math.isnan(found.residual_error[at])
         line: dict[str, Any] = {
             "student": start.student,
             "subject": subject,
@@ -150,6 +168,9 @@ def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) 
             "residual_gain": float(found.residual[at]) if known else None,
             "like_start_percentile": float(found.like_start[at]) if known else None,
             "sgp": int(sgp) if sgp else None,
+            "residual_gain_se": float(found.residual_error[at]) if known and fits else None,
+            "claim": CLAIMS[int(found.claim[at])] if known and fits and not found.misfit[at] else None,
+            "reliable": RELIABLE[int(found.gains.verdict[at])] if has_error else None,
         }
         why = {
             name: found.why[start.grade, key]
@@ -163,9 +184,45 @@ def _students(subject: str, both: Sequence[tuple[Score, Score]], found: Growth) 
         }
         if not has_error:
             without = " and ".join(s.window for s in (start, end) if math.isnan(s.se))
-            why["gain_se"] = f"the score in {without} has no standard error"
+            why |= dict.fromkeys(("gain_se", "reliable"), f"the score in {without} has no standard error")
+        elif line["reliable"] is None:
+            why["reliable"] = "the gain is within what error alone brings to 9 in 10"
+        for name in ("residual_gain_se", "claim"):
+            if line[name] is None:
+                why[name] = why.get("expected") or why.get("gain_se") or _misfit(found, at)
         lines.append(line | {"why": why})
     return lines
+
+
+def _misfit(found: Growth, at: int) -> str:
+    if found.misfit[at]:
+        return "the standard errors are larger than the spread that the expectation leaves, so they do not fit it"
+    return "the norm table is held at its outermost point here, so the expectation has no slope"
+
+
+def _group(subject: str, name: str, g: GroupGrowth) -> dict[str, Any]:
+    told = asdict(g)
+    reasons = told.pop("reasons")
+    for inner in ("shrunken_se", "judged", "allowance", "adjusted_ci95", "tau"):
+        del told[inner]
+    return {"subject": subject, "group": name, **told, "why": reasons}
+
+
+def _line(subject: str, name: str, g: GroupGrowth) -> str:
+    text = f"{subject} {name}: {g.n} students, mean gain {g.mean_gain:+.1f}"
+    if g.told is not None and g.told_ci95 is not None:
+        text += f", residual gain {g.told:+.2f} ({g.told_ci95[0]:+.2f} to {g.told_ci95[1]:+.2f})"
+    return text.strip().replace("-", "−")
+
+
+def _chance(verdict: IntArray, error: FloatArray) -> dict[str, Any]:
+    """Over all subjects of the file."""
+    try:
+        found = chance(verdict, error)
+    except Refused as refused:
+        names = ("rises", "falls", "expected", "upper95")
+        return dict.fromkeys(names) | {"why": dict.fromkeys(names, str(refused))}
+    return {"rises": found.rises, "falls": found.falls, "expected": found.expected, "upper95": found.upper95}
 
 
 def _source(
@@ -188,10 +245,6 @@ def _source(
         else "local",
         "notes": notes,
     }
-
-
-def _without_se(group: dict[str, Any]) -> dict[str, Any]:
-    return {name: value for name, value in group.items() if name not in ("shrunken_se", "judged")}
 
 
 def _json(document: dict[str, Any]) -> str:

@@ -10,13 +10,14 @@ from scipy import optimize, stats
 from statsmodels.regression.quantile_regression import QuantReg
 
 from bildung.core.errors import Refused
-from bildung.core.growth.cohort import MatchedCohort, growth
+from bildung.core.growth.cohort import growth
 from bildung.core.growth.expected import expected_from_table, expected_locally
 from bildung.core.growth.gains import gains
-from bildung.core.growth.groups import between_variance, group_growth, shrink, t_interval
+from bildung.core.growth.matched import MatchedCohort
 from bildung.core.growth.percentiles import TAUS, basis, growth_percentiles, knots_of
-from bildung.core.growth.projection import project
+from bildung.core.growth.projection import expected_number, project
 from bildung.core.growth.quantile import check_loss, quantile_path, quantile_regression
+from bildung.core.scales.levels import Levels, level_probabilities
 from bildung.core.scales.norms import Correlations, Moments, NormTable, Points, standing_in_table
 
 KEY = ("m", "6")
@@ -199,53 +200,7 @@ class Percentiles(unittest.TestCase):
         np.testing.assert_allclose(found[:100], found[100:200], atol=1)
 
 
-class Groups(unittest.TestCase):
-    def test_the_between_variance_is_the_maximum_of_the_restricted_likelihood(self) -> None:
-        rng = np.random.default_rng(4)
-        means, errors = rng.normal(0, 0.5, 12), rng.uniform(0.02, 0.2, 12)
-
-        def minus_loglik(tau: float) -> float:
-            w = 1 / (tau + errors)
-            mu = (w @ means) / w.sum()
-            return float(0.5 * (np.log(tau + errors).sum() + np.log(w.sum()) + w @ (means - mu) ** 2))
-
-        best = optimize.minimize_scalar(minus_loglik, bounds=(0, 5), method="bounded", options={"xatol": 1e-10}).x
-        self.assertAlmostEqual(between_variance(means, errors), best, places=5)
-
-    def test_equal_groups_shrink_by_one_common_factor(self) -> None:
-        rng = np.random.default_rng(7)
-        member = np.repeat(np.arange(8), 25)
-        values = rng.normal(0, 1, 200) + rng.normal(0, 0.6, 8)[member]
-        found = shrink(values, member, 8)
-        assert found is not None
-        means = np.array([values[member == g].mean() for g in range(8)])
-        factor = (np.array([m for m, _ in found]) - means.mean()) / (means - means.mean())
-        np.testing.assert_allclose(factor, factor[0])
-        self.assertTrue(0 < factor[0] < 1)
-        self.assertIsNone(shrink(values[:100], member[:100], 4))
-
-    def test_group_figures_by_hand(self) -> None:
-        start, end = np.array([1.0, 2, 3, 4]), np.array([2.0, 4, 3, 9])
-        found = group_growth(
-            ["a", "a", "b", ""],
-            start,
-            end,
-            np.array([1.0, -1, 0, 2]),
-            np.ones(4, int),
-            np.array([84.0, 16, 50, 98]),
-            np.full(4, 2.0),
-        )
-        self.assertEqual(sorted(found), ["a", "b"])
-        a = found["a"]
-        self.assertEqual(
-            (a.n, a.mean_gain, a.median_like_start_percentile, a.share_met_expected, a.effect_size),
-            (2, 1.5, 50.0, 0.5, 0.75),
-        )
-        self.assertEqual(a.gain_ci95, t_interval(np.array([1.0, 2.0])))
-        low, high = stats.t.interval(0.95, 1, 1.5, stats.sem([1, 2]))
-        np.testing.assert_allclose(a.gain_ci95, (low, high))
-        self.assertIsNone(found["b"].gain_ci95)
-
+class Sources(unittest.TestCase):
     def test_local_and_table_parts_are_never_mixed_and_the_source_is_named(self) -> None:
         start, end = cohort(80)
         m = MatchedCohort(
@@ -278,8 +233,52 @@ class Projections(unittest.TestCase):
         self.assertEqual(found.expected, 212)
         self.assertAlmostEqual(found.observed_sd, 9.6)
         self.assertAlmostEqual(found.true_sd, (9.6**2 - 16) ** 0.5)
-        self.assertAlmostEqual(found.probability(212), 0.5)
+        self.assertAlmostEqual(found.will_truly_be(212), 0.5)
         self.assertEqual(found.target(220, 0.5), 220)
-        self.assertAlmostEqual(project(200, 200, 15, found.target(220, 0.8), 16, 0.8, 4.0).probability(220), 0.8)
+        self.assertAlmostEqual(project(200, 200, 15, found.target(220, 0.8), 16, 0.8, 4.0).will_truly_be(220), 0.8)
+        self.assertAlmostEqual(found.will_score(220), stats.norm.cdf((212 - 220) / 9.6))
         with self.assertRaisesRegex(Refused, "leaves nothing of the spread"):
             project(200, 200, 15, 212, 16, 0.99, later_error=4.0)
+
+    def test_the_number_of_a_class_without_common_deviation_is_poisson_binomial(self) -> None:
+        expected, sd = np.array([210.0, 215, 220, 225]), np.full(4, 9.0)
+        p = stats.norm.cdf((expected - 215) / 9)
+        mass = np.array([1.0])
+        for one in p:
+            mass = np.convolve(mass, [1 - one, one])
+        below = np.cumsum(mass)
+        found = expected_number(expected, sd, 215, 0.0)
+        self.assertAlmostEqual(found.mean, p.sum())
+        self.assertEqual((found.low, found.high), (int((below < 0.1).sum()), int((below < 0.9).sum())))
+
+    def test_the_interval_holds_four_of_five_classes_that_move_together(self) -> None:
+        rng = np.random.default_rng(12)
+        expected, sd, tau = rng.normal(212, 8, 24), np.full(24, 9.6), 0.3
+        found = expected_number(expected, sd, 215, tau)
+        u = rng.standard_normal((4000, 1))
+        later = expected + sd * (tau * u + (1 - tau**2) ** 0.5 * rng.standard_normal((4000, 24)))
+        count = (later >= 215).sum(axis=1)
+        inside = ((count >= found.low) & (count <= found.high)).mean()
+        self.assertGreater(inside, 0.80)
+        self.assertLess(inside, 0.92)
+        alone = expected_number(expected, sd, 215, 0.0)
+        self.assertLess(alone.high - alone.low, found.high - found.low)
+        large = expected_number(np.full(900, 215.0), np.full(900, 9.0), 215, 0.0)
+        self.assertEqual((large.mean, large.low, large.high), (450.0, 431, 469))
+        with self.assertRaises(Refused):
+            expected_number(expected, sd, 215, 1.0)
+
+
+class Levelled(unittest.TestCase):
+    def test_probabilities_by_the_true_score(self) -> None:
+        levels = Levels(("low", "middle", "high"), (195.0, 210.0))
+        score, error = np.array([212.0]), np.array([4.0])
+        r = 1 - 16 / 144
+        true = stats.norm(200 + r * 12, 4 * r**0.5)
+        found = level_probabilities(score, error, levels, 200.0, 12.0)[0]
+        np.testing.assert_allclose(found, [true.cdf(195), true.cdf(210) - true.cdf(195), true.sf(210)], atol=1e-12)
+        plain = level_probabilities(score, error, levels)[0]
+        self.assertAlmostEqual(plain[2], stats.norm(212, 4).sf(210))
+        np.testing.assert_allclose(level_probabilities(np.array([195.0]), np.zeros(1), levels)[0], [0, 1, 0])
+        with self.assertRaisesRegex(Refused, "no smaller than the scores' spread"):
+            level_probabilities(score, np.array([12.0]), levels, 200.0, 12.0)

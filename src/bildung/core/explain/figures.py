@@ -335,16 +335,17 @@ _ALL = (
         plain="How far the later score lies above what students with this start usually reach.",
         formula="(x₂ − E)/σₑ, E = μ₂ + ρ(σ₂/σ₁)(x₁ − μ₁)",
         source="",
-        caution="Who was picked for a low start rises, and for a high start falls, without having changed.",
+        caution="Who was picked for a low start rises, and for a high start falls, without having changed. An expectation made from "
+        "the students themselves says nothing about the whole of them.",
         chapter="Growth",
     ),
     Figure(
         name="like_start_percentile",
         title="Percentile among students with the same starting score",
         plain="Where the residual gain lies among students with the same start: 50 is as expected.",
-        formula="100 · Φ(residual gain)",
+        formula="100 · Φ(g), band 100 · Φ(g ± 0.994·se_g), se_g = √(se₂² + b²se₁²)/σₑ; more or less from Φ(√((1 − v)/v)·g) = 0.90 on, v = se_g²",
         source="",
-        caution="As the residual gain.",
+        caution="Where the errors are as large as the spread that the expectation leaves, nothing is said.",
         chapter="Growth",
     ),
     Figure(
@@ -359,16 +360,37 @@ _ALL = (
     Figure(
         name="group_growth",
         title="Growth of a group",
-        plain="Mean gain and mean residual gain with their intervals. From five groups on, small groups are drawn toward the mean of all.",
-        formula="B = τ²/(τ² + σ²/n), τ² by restricted maximum likelihood",
+        plain="Mean gain and mean residual gain with their intervals, by the norm table or by the regression of the others, less what the "
+        "error of the start scores alone makes of it. From five groups on, small groups are drawn toward the mean of all.",
+        formula="ḡ − b(1/r₁ − 1)(x̄₁ − μ₁)/σₑ, r₁ = 1 − mean(se₁²)/σ₁²; shrunken: Σp(τ)·(μ̂ + τ²w(m − μ̂)), τ uniform, integrated over",
+        source="Lord 1960; Lockwood & McCaffrey 2014",
+        caution="Groups under 10 are not judged. A class figure does not measure a teacher.",
+        chapter="Growth",
+    ),
+    Figure(
+        name="chance",
+        title="What chance brings",
+        plain="How many unchanged students pass as a reliable rise, and as many as a fall. At or under the upper count no student is named.",
+        formula="0.05·n, upper: least c with P(count ≤ c) ≥ 0.95, binomial",
         source="",
-        caution="Groups under 10 are not judged.",
+        caution="Counts students with standard errors in both windows.",
+        chapter="Growth",
+    ),
+    Figure(
+        name="tipping_point",
+        title="Tipping point of the missing",
+        plain="How far under or over students with the same starting score the missing would have had to end on average to bring the "
+        "group to expectation. Under half a standard deviation the missing decide.",
+        formula="δ* = −n·ḡ/m",
+        source="Horowitz & Manski 2000",
+        caution="Missing are students of the list with one score.",
         chapter="Growth",
     ),
     Figure(
         name="targets",
         title="50% and 80% targets",
-        plain="The expected later score with which an aim is reached with probability 0.5, and 0.8.",
+        plain="The expected later score with which the true score reaches an aim with probability 0.5, and 0.8. Who is on track is told by "
+        "the probability of scoring at or above it, Φ((E − c)/σₑ).",
         formula="cut + Φ⁻¹(P)·σ of the true later score",
         source="",
         caution="As good as the norm it rests on.",

@@ -2,88 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
 from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.errors import Refused
-from bildung.core.growth.expected import expected_from_table, expected_locally
-from bildung.core.growth.gains import Gains, gains
+from bildung.core.growth.claims import claims, residual_errors
+from bildung.core.growth.expected import Expected, expected_from_table, expected_locally
+from bildung.core.growth.gains import gains
 from bildung.core.growth.groups import GroupGrowth, group_growth
+from bildung.core.growth.matched import Growth, MatchedCohort
 from bildung.core.growth.percentiles import ROUGH, growth_percentiles
 from bildung.core.scales.norms import NormKey, NormStanding, NormTable, local_standing, standing_in_table
-
-UNKNOWN = 0
-
-
-@dataclass(frozen=True, kw_only=True)
-class MatchedCohort:
-    """Students with a score in both windows. All arrays (n,). start_grade is what cohorts are made of."""
-
-    start_grade: Sequence[str]
-    end_grade: Sequence[str]
-    start: FloatArray
-    end: FloatArray
-    start_week: FloatArray
-    end_week: FloatArray
-    start_error: FloatArray
-    end_error: FloatArray
-
-
-@dataclass(kw_only=True)
-class Growth:
-    """Growth of a matched cohort; all arrays are (n,).
-
-    All (n,).
-
-    Attributes
-    ----------
-    gains : Gains
-        Gains with their errors.
-    start_rank : FloatArray
-        Percentile rank at the start.
-    end_rank : FloatArray
-        At the end.
-    end_z : FloatArray
-        Normal score at the end.
-    held : FloatArray
-        Whether a rank was held at the outermost.
-    expected : FloatArray
-        Expected end score.
-    residual : FloatArray
-        Residual gain.
-    like_start : FloatArray
-        Percentile among students who started alike.
-    known : IntArray
-        1 where an expectation could be made.
-    sgp : FloatArray
-        0 where there is none.
-    sd_start : FloatArray
-        At the start, of the norm or the cohort.
-    sources : dict[str, str]
-        Expectation by start grade.
-    rough : list[str]
-        Grades whose growth percentiles are rough.
-    why : dict[tuple[str, str], str]
-        Grade and figure to the reason that it is missing.
-    """
-
-    gains: Gains
-    start_rank: FloatArray
-    end_rank: FloatArray
-    end_z: FloatArray
-    held: FloatArray
-    expected: FloatArray
-    residual: FloatArray
-    like_start: FloatArray
-    known: IntArray
-    sgp: FloatArray
-    sd_start: FloatArray
-    sources: dict[str, str] = field(default_factory=dict)
-    rough: list[str] = field(default_factory=list)
-    why: dict[tuple[str, str], str] = field(default_factory=dict)
 
 
 def growth(
@@ -119,6 +50,7 @@ def growth(
     """
     n = m.start.size
     z = [np.zeros(n) for _ in range(8)]
+    unknown = [np.full(n, np.nan) for _ in range(5)]
     out = Growth(
         gains=gains(m.start, m.end, m.start_error, m.end_error),
         start_rank=z[0],
@@ -128,6 +60,13 @@ def growth(
         expected=z[4],
         residual=z[5],
         like_start=z[6],
+        slope=unknown[0],
+        sd_end=unknown[1],
+        start_mean=unknown[2],
+        start_sd=unknown[3],
+        residual_error=unknown[4],
+        claim=np.zeros(n, dtype=np.int64),
+        misfit=np.zeros(n, dtype=np.int64),
         known=np.zeros(n, dtype=np.int64),
         sgp=z[7],
         sd_start=np.full(n, float(m.start.std(ddof=1)) if n > 1 else 0.0),
@@ -139,9 +78,9 @@ def growth(
     grades = np.array(list(m.start_grade))
     for grade in sorted(set(m.start_grade)):
         mine = np.flatnonzero(grades == grade)
-        unknown = mine[out.known[mine] == 0]
-        if unknown.size and (grade, "expected") not in out.why:
-            _locally(out, m, unknown, grade)
+        left = mine[out.known[mine] == 0]
+        if left.size and (grade, "expected") not in out.why:
+            _locally(out, m, left, grade)
         try:
             found = growth_percentiles(m.start[mine], m.end[mine])
             out.sgp[mine] = found.sgp
@@ -149,6 +88,9 @@ def growth(
                 out.rough.append(grade)
         except Refused as error:
             out.why[grade, "sgp"] = str(error)
+    out.residual_error = residual_errors(m.start_error, m.end_error, out.slope, out.sd_end)
+    told = claims(out.residual, np.where(out.known == 1, out.residual_error, np.nan))
+    out.claim, out.misfit = told.claim, told.misfit
     return out
 
 
@@ -202,9 +144,15 @@ def _by_table(
     except Refused as error:
         out.why[first, "expected"] = str(error)
         return
+    _keep(out, mine, first, e)
+
+
+def _keep(out: Growth, mine: IntArray, grade: str, e: Expected) -> None:
     out.expected[mine], out.residual[mine] = e.score, e.residual
     out.like_start[mine], out.known[mine] = e.like_start_percentile, 1
-    out.sources[first] = e.source
+    out.slope[mine], out.sd_end[mine] = e.slope, e.sd
+    out.start_mean[mine], out.start_sd[mine] = e.start_mean, e.start_sd
+    out.sources[grade] = e.source
 
 
 def _locally(out: Growth, m: MatchedCohort, mine: IntArray, grade: str) -> None:
@@ -213,12 +161,12 @@ def _locally(out: Growth, m: MatchedCohort, mine: IntArray, grade: str) -> None:
     except Refused as error:
         out.why[grade, "expected"] = str(error)
         return
-    out.expected[mine], out.residual[mine] = e.score, e.residual
-    out.like_start[mine], out.known[mine] = e.like_start_percentile, 1
-    out.sources[grade] = e.source
+    _keep(out, mine, grade, e)
 
 
-def by_group(out: Growth, m: MatchedCohort, labels: Sequence[str]) -> dict[str, GroupGrowth]:
+def by_group(
+    out: Growth, m: MatchedCohort, labels: Sequence[str], missing: Mapping[str, int] | None = None
+) -> dict[str, GroupGrowth]:
     """Growth by group.
 
     Parameters
@@ -229,9 +177,11 @@ def by_group(out: Growth, m: MatchedCohort, labels: Sequence[str]) -> dict[str, 
         Its students.
     labels : Sequence[str]
         Group of each, (n,).
+    missing : Mapping[str, int] | None
+        By group how many have a score in one window only.
 
     Returns
     -------
     dict[str, GroupGrowth]
     """
-    return group_growth(labels, m.start, m.end, out.residual, out.known, out.like_start, out.sd_start)
+    return group_growth(labels, m, out, missing)

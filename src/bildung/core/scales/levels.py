@@ -53,10 +53,13 @@ def level_of(scores: FloatArray, levels: Levels) -> IntArray:
     return np.searchsorted(np.array(levels.cuts), scores, side="right").astype(np.int64)
 
 
-def level_probabilities(scores: FloatArray, errors: FloatArray, levels: Levels) -> FloatArray:
-    """Probability of each level for a normal error, (n, levels).
+def level_probabilities(
+    scores: FloatArray, errors: FloatArray, levels: Levels, mean: float | None = None, sd: float | None = None
+) -> FloatArray:
+    """Probability that the true score is in each level, (n, levels).
 
-    (n, levels): probability of each level for a normal error of the given standard error (n,).
+    With the mean and standard deviation of those whom the student is one of, the true score given the observed x is
+    N(μ + r(x − μ), se²·r) with r = 1 − se²/σ² (Kelley 1947); without them N(x, se), which does not allow for how scores spread.
 
     Parameters
     ----------
@@ -66,12 +69,31 @@ def level_probabilities(scores: FloatArray, errors: FloatArray, levels: Levels) 
         Standard errors, (n,).
     levels : Levels
         With their cuts.
+    mean : float | None
+        Of the norm, or of the grade's local scores of the window.
+    sd : float | None
+        As `mean`; both or neither.
 
     Returns
     -------
     FloatArray
+
+    Raises
+    ------
+    Refused
+        Where an error is as large as the standard deviation.
     """
-    below = ndtr((np.array(levels.cuts)[None, :] - scores[:, None]) / errors[:, None])
+    center, spread = scores, errors
+    if mean is not None and sd is not None:
+        reliability = 1 - (errors / sd) ** 2
+        if (reliability <= 0).any():
+            raise Refused(
+                f"a standard error of {float(errors.max()):g} is no smaller than the scores' spread of {sd:g}"
+            )
+        center, spread = mean + reliability * (scores - mean), errors * np.sqrt(reliability)
+    off = np.array(levels.cuts)[None, :] - center[:, None]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        below = np.where(spread[:, None] > 0, ndtr(off / spread[:, None]), (off > 0).astype(np.float64))
     edges = np.concatenate([np.zeros((scores.size, 1)), below, np.ones((scores.size, 1))], axis=1)
     return np.diff(edges, axis=1)
 
