@@ -83,6 +83,19 @@ def _written(scoring: PartScoring, full: bool, rng: random.Random) -> str:
     return _slip(text, side) if sign and side.random() < 0.4 else text
 
 
+def in_own_words(text: str, seed: str) -> str:
+    """What one student makes of a sentence that many write: another beginning or end, a slip; the same for the same seed."""
+    side = random.Random(seed)
+    begin = side.choice(("", "", "", "I think that ", "In my words: ", "The text shows that ", "My answer is that "))
+    end = side.choice(("", "", "", " That is what I think.", " It says so in the text.", " You can see it at the end."))
+    if begin.endswith("that ") and text[:2] != "I ":
+        text = f"{text[:1].lower()}{text[1:]}"
+    text = f"{begin}{text}{end}"
+    if side.random() < 0.3:
+        text = _slip(text, side)
+    return text if side.random() < 0.8 else text.rstrip(".").lower()
+
+
 def _slip(text: str, side: random.Random) -> str:
     """One of the words as a child may spell it."""
     slips = {"because": "becuase", "their": "there", "came": "comed", "They": "they", "asked": "askt", "would": "woud"}

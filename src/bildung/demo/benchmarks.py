@@ -13,10 +13,10 @@ from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from bildung.core.data.simulate import ItemParameters
-from bildung.demo.answers import right_answer, wrong_answer
+from bildung.demo.answers import in_own_words, right_answer, wrong_answer
 from bildung.demo.blueprints import benchmark_blueprint
 from bildung.demo.plants import hash_of
-from bildung.formats.content import ChoicePart
+from bildung.formats.content import ChoicePart, EntryPart
 from bildung.services.answers.packing import pack
 from bildung.services.building import forms
 from bildung.services.items.bankitem import content_of, items_whole, with_parts
@@ -36,6 +36,7 @@ from bildung.store.models import (
 
 ABSENT, BLANK, GUESS = 0.045, 0.02, 0.12
 WRONG = 5  # different wrong answers that an item is given
+COMMON = 4  # of the wrong answers to a numeric item that are one slip, beside WRONG others at most
 Values = list[dict[str, Any]]
 Ability = Callable[[int], float]  # of a person
 
@@ -101,6 +102,8 @@ def questions(db: Session, form_id: int, known: Mapping[str, ItemParameters] | N
         said = (known or {}).get(version.item.code)
         wrong = tuple(dict.fromkeys(wrong_answer(content, rng) for _ in range(WRONG)))
         part = content.shown.parts[0]
+        if isinstance(part, EntryPart) and part.numeric and len(content.shown.parts) == 1:
+            wrong = (*([_common_slip(right, version.item.code)] * COMMON), *wrong)
         if said is not None and isinstance(part, ChoicePart) and part.options[said.right].id != right:
             # the bank's key is wrong, and students go by what is true
             right, wrong = part.options[said.right].id, (right, *wrong)
@@ -111,11 +114,21 @@ def questions(db: Session, form_id: int, known: Mapping[str, ItemParameters] | N
                 difficulty=said.difficulty if said else min(1.4, max(-1.8, rng.gauss(-0.3, 0.8))),
                 seconds=rng.uniform(30, 70),
                 right=right,
-                wrong=tuple(text for text in wrong if text != right) or wrong,
+                wrong=tuple(text for text in wrong if text and text != right) or wrong,
                 written=version.kind in ("writing", "reason"),
             )
         )
     return found
+
+
+def _common_slip(right: str, code: str) -> str:
+    """The same mistake of many: a place too many, a carried ten forgotten, the sign; nothing where the answer is no plain number."""
+    try:
+        value = float(right)
+    except ValueError:
+        return ""
+    slips = (value * 10, value - 10 if abs(value) > 12 else value + 1, value / 10 if abs(value) > 12 else 2 * value)
+    return f"{random.Random(f'slip {code}').choice(slips):g}"
 
 
 def answered(
@@ -196,6 +209,8 @@ def _write(
             if blank[at]:
                 continue
             answer = question.right if knows[at] else question.wrong[which[at]]
+            if question.written and not answer.startswith("{"):
+                answer = in_own_words(answer, f"{sitting.id} {question.place} words")
             entry = {
                 "sitting_id": sitting.id,
                 "form_item_id": question.place,

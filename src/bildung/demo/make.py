@@ -21,6 +21,7 @@ from sqlalchemy.orm import Session
 from bildung.demo.abilities import Abilities, abilities
 from bildung.demo.bank import fill_bank, rework
 from bildung.demo.blueprints import winter_blueprints
+from bildung.demo.booklets import mixed_booklets
 from bildung.demo.district import MIDDLE, PLANS, ZONE, District, Plan, brackwater, local_time
 from bildung.demo.elementary import fall_benchmarks, year_before
 from bildung.demo.fall import Planted, planted_answers, planted_benchmark, planted_items
@@ -128,6 +129,10 @@ def make_demo(ctx: Context, plan: Plan = brackwater, tell: Tell | None = None) -
     done("last year's windows")
     if district.living:
         winter_window(ctx, actor, district, known, planted)
+        with ctx.store.read() as db:
+            name, opens, _ = year.windows[year.last + 1]
+            winter = db.scalars(select(Window.id).where(Window.name == name, Window.start == opens)).one()
+        mixed_booklets(ctx, actor, winter)
         done("winter window, under way")
     if ("Reading", "8") in planted:
         with _clock(ctx, first + timedelta(days=30)):

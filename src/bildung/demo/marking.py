@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import random
+import re
 from datetime import datetime, time, timedelta
 
 import numpy as np
@@ -16,6 +18,7 @@ from bildung.services.shared.context import Context
 from bildung.store.models import (
     Form,
     FormItem,
+    ItemVersion,
     Mark,
     Person,
     PlannedSession,
@@ -29,19 +32,66 @@ from bildung.store.models import (
 
 CLASSES = ("Mathematics 8.1", "Mathematics 8.2")
 SEVERE = 0.9  # points by which the second marker gives less
-BEGIN = (
-    "I drew the triangle first.",
-    "First I wrote down what is known.",
-    "I started with the picture.",
-    "I tried some numbers.",
+SET_UP = (
+    "{a}² + {b}² = {cc}.",
+    "{a} · {a} = {aa} and {b} · {b} = {bb}, together {cc}.",
+    "The ladder is the longest side, so its square is {aa} + {bb} = {cc}.",
+    "Wall and ground make a right angle, so I added the squares: {aa} + {bb} = {cc}.",
+    "I used Pythagoras because it is a right triangle. {aa} plus {bb} is {cc}.",
+    "First the squares, {aa} and {bb}. Then I added them and got {cc}.",
 )
-MIDDLE = (
-    "Then I squared both sides and added them.",
-    "The longest side is across the right angle.",
-    "I took the root at the end.",
-    "I added the sides.",
+RIGHT = (
+    "The root of {cc} is {c}, so the ladder is {c} m long.",
+    "√{cc} = {c}. It is {c} meters.",
+    "{c} times {c} is {cc}, so {c} m.",
+    "Then I took the root. The ladder is {c} m.",
 )
-END = ("So it is long enough.", "I checked it with a drawing.", "That is my answer.", "It cannot be shorter than that.")
+SLIPPED = (
+    "The root of {cc} is about {more}, so {more} m.",
+    "Half of {cc} is {half}, so the ladder is {half} m.",
+    "The root is {c}.",
+    "So it is {c}, because {c} times {c} gives that.",
+    "I took the root and got {more} m.",
+)
+STUCK = (
+    "So the ladder is {cc} m.",
+    "But I do not know how to go on.",
+    "That is too long for a ladder, something is wrong.",
+    "",
+)
+NOTHING = (
+    "{a} + {b} = {sum}, so the ladder is {sum} m.",
+    "The ladder is as long as the wall is high, {b} m.",
+    "I drew it and measured it. It was a bit more than {b}.",
+    "You have to multiply {a} by {b}, that is {times}.",
+    "I do not know.",
+    "It is longer than {b} m because it is slanted.",
+    "{b} − {a} = {less}. So {less} m.",
+)
+SLIPS = (
+    ("ladder", "lader"),
+    ("because", "becuase"),
+    ("squares", "sqares"),
+    ("together", "togehter"),
+    ("meters", "metres"),
+)
+
+
+def _text(body: str, points: int, rng: random.Random) -> str:
+    """What a student writes who earns so many of three points for the length of a ladder."""
+    b, a = (int(n) for n in re.findall(r"(\d+) m", body)[:2])
+    cc = a * a + b * b
+    c = math.isqrt(cc)
+    if points == 0:
+        text = rng.choice(NOTHING)
+    else:
+        text = f"{rng.choice(SET_UP)} {rng.choice((STUCK, SLIPPED, RIGHT)[points - 1])}".strip()
+    numbers = {"aa": a * a, "bb": b * b, "cc": cc, "c": c, "more": c + 1, "half": cc // 2, "sum": a + b}
+    text = text.format(a=a, b=b, times=a * b, less=b - a, **numbers)
+    if rng.random() < 0.25:
+        right, wrong = rng.choice(SLIPS)
+        text = text.replace(right, wrong)
+    return text if rng.random() < 0.85 else text.lower().rstrip(".")
 
 
 def marked_task(
@@ -76,8 +126,9 @@ def _write(
 ) -> None:
     session = db.get_one(PlannedSession, session_id)
     places = db.execute(
-        select(FormItem.id, Scoring.points)
+        select(FormItem.id, Scoring.points, ItemVersion.shown)
         .join(Scoring, Scoring.item_version_id == FormItem.item_version_id)
+        .join(ItemVersion, ItemVersion.id == FormItem.item_version_id)
         .where(FormItem.form_id == session.form_id)
         .order_by(FormItem.position)
     ).all()
@@ -87,8 +138,9 @@ def _write(
             continue
         sitting.state, sitting.takeover, sitting.started_at = "handed_in", 1, session.start + timedelta(seconds=40)
         sitting.handed_in_at = sitting.last_at = session.start + timedelta(minutes=38)
-        for at, (place, most) in enumerate(places, 1):
-            text = " ".join(rng.choice(some) for some in (BEGIN, MIDDLE, END))
+        for at, (place, most, shown) in enumerate(places, 1):
+            true = most * (0.55 + 0.2 * ability["Mathematics", sitting.person_id]) + numbers.normal(0, 0.3)
+            text = _text(shown["body"], int(np.clip(round(true), 0, most)), rng)
             moment = session.start + timedelta(minutes=10 * at)
             db.add(
                 ResponseEvent(
@@ -110,7 +162,6 @@ def _write(
                     milliseconds=rng.randrange(300_000, 1_100_000),
                 )
             )
-            true = most * (0.55 + 0.2 * ability["Mathematics", sitting.person_id]) + numbers.normal(0, 0.3)
             for marker, less in zip(markers, (0.0, SEVERE), strict=True):
                 points = float(np.clip(round(true - less + numbers.normal(0, 0.35)), 0, most))
                 db.add(

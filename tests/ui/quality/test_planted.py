@@ -153,7 +153,7 @@ class Gallery(DemoCase):
         pair = page.get_by_role("region", name="Double-scored")
         expect(pair).to_contain_text("Liv Marwan")
         expect(pair).to_contain_text("Umar Quist")
-        expect(pair).to_contain_text(re.compile(r"0?\.73"))
+        expect(pair).to_contain_text(re.compile(r"0?\.74"))
 
     def roster_errors(self) -> None:
         page = self.at("/people/check", "discrepancies")

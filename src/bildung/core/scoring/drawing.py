@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import functools
 import hashlib
 
 
+@functools.lru_cache(maxsize=50_000)  # a queue of 2,000 draws the same lots again for each response that is scored
 def lot(seed: int, place: int, sitting: int) -> float:
     """A number from 0 to below 1 that a response draws, the same each time.
 
@@ -43,4 +45,4 @@ def scored_twice(seed: int, place: int, sitting: int, share: float) -> bool:
     -------
     bool
     """
-    return lot(~seed, place, sitting) < share
+    return share > 0 and lot(~seed, place, sitting) < share

@@ -116,7 +116,7 @@ def score_as(ctx: Context, actor: Actor, session_id: int, sittings: Sequence[int
             if other is None:
                 raise Invalid("choose another published form of the same test", "form")
             given = _given(db, sitting)
-            answers = _moved(_places(db, own.id), _places(db, other.id), given)
+            answers = read_by(db, own.id, other.id, given)
             before[str(id)] = {"form": own.id, "answers": {str(place): text for place, text in given.items()}}
             moved += _earned(_places(db, other.id), answers) - _earned(_places(db, own.id), given)
             _put(db, ctx, actor, session, sitting, other.id, answers)
@@ -146,6 +146,11 @@ def score_as(ctx: Context, actor: Actor, session_id: int, sittings: Sequence[int
         return f"{says[0].upper()}{says[1:]}: {told}"
 
     return ctx.store.write(work)
+
+
+def read_by(db: Session, own_id: int, other_id: int, given: dict[int, str]) -> dict[int, str]:
+    """Answers to one form, as the same marks on paper are read by another."""
+    return _moved(_places(db, own_id), _places(db, other_id), given)
 
 
 def as_before(db: Session, ctx: Context, actor: Actor, made: Correction) -> None:
