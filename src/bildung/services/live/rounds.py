@@ -354,7 +354,9 @@ def _view(ctx: Context, db: Session, actor: Actor, asked: list[Asked]) -> LiveQu
     if known and current.question.closed_at is not None and given:
         finding = f"{right} of {len(given)} answered correctly."
         if change is not None and change.both:
-            finding += f" {change.to_right} changed from wrong to right, {change.from_right} the other way."
+            turned = change.to_right + change.from_right
+            told = f"{change.to_right} changed from wrong to right, {change.from_right} the other way."
+            finding += f" {told if turned else 'None changed between right and wrong.'}"
     return LiveQuestionView(
         question=shown_question(current),
         code=current.version.item.code if current.version is not None else "",

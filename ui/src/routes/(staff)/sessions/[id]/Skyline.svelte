@@ -12,10 +12,11 @@
 	const LEGEND: [string, string][] = [
 		['handed_in', 'var(--color-relief5)'],
 		['answering', 'var(--color-relief3)'],
-		['resting', 'var(--color-relief3)'],
+		['resting', 'var(--color-relief4)'],
 		['not_started', 'var(--color-relief2)'],
 		['absent', 'url(#away)']
 	];
+	const here = $derived(LEGEND.filter(([state]) => sittings.some((s) => s.state === state)));
 	const fill = (state: string) => LEGEND.find(([s]) => s === state)?.[1] ?? 'var(--color-white)';
 	/** By the share of their own items: companion forms may be shorter. */
 	const rise = (s: Schemas['SittingLine']) => (s.items ? (s.answered / s.items) * 76 : 0);
@@ -25,7 +26,7 @@
 <section class="sheet px-3 pt-2" bind:clientWidth={width}>
 	<div class="small flex flex-wrap gap-x-4">
 		<span class="flex-1">Each student: items answered of {alike ? items : 'their own'}</span>
-		{#each LEGEND as [state, look] (state)}
+		{#each here as [state, look] (state)}
 			<span class="flex items-center gap-1.5"
 				><svg width="12" height="12"
 					><rect width="12" height="12" fill={look} stroke="var(--color-ink2)" stroke-width=".8" /></svg
