@@ -67,6 +67,8 @@ MAY: dict[str, set[str]] = {
         CLASSES,
     ),
     **dict.fromkeys(("sendingPage", "sendResults", "gradebookFiles"), BOSS),
+    **dict.fromkeys(("measures", "growthPair"), CLASSES),
+    **dict.fromkeys(("createMeasure", "addNorms", "previewScores", "applyScores", "measureScores"), BOSS),
     "familyReview": {"family"},
     "familyResults": BOSS,
     **dict.fromkeys(("listCorrections", "correctable", "previewCorrection", "correct", "undoCorrection"), BOSS),

@@ -8,7 +8,7 @@ import numpy as np
 from scipy import stats
 
 from bildung.core.errors import Refused
-from bildung.core.growth.claims import as_residual, chance, claims, percentile_band, residual_errors
+from bildung.core.growth.claims import as_residual, beyond_expected, chance, claims, percentile_band, residual_errors
 
 
 class Claims(unittest.TestCase):
@@ -45,6 +45,10 @@ class Claims(unittest.TestCase):
         low, high = percentile_band(np.array([0.0]), np.array([1.0]))
         np.testing.assert_allclose([low[0], high[0]], 100 * stats.norm.cdf([-0.994457883, 0.994457883]), rtol=1e-8)
         np.testing.assert_allclose(as_residual(np.array([50.0, 84.134474])), [0.0, 1.0], atol=1e-6)
+
+    def test_behind_and_ahead_are_by_the_error_of_both_scores(self) -> None:
+        found = beyond_expected(np.array([1.0, -1.0, 0.5, -1.0, 0.1, 0.0]), np.array([0.5, 0.5, 0.5, np.nan, 0.0, 0.0]))
+        self.assertEqual(found.tolist(), [1, -1, 0, 0, 1, 0])
 
 
 class ByChance(unittest.TestCase):

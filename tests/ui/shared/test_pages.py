@@ -91,6 +91,7 @@ class DemoPages(DemoCase):
             "/sessions",
             "/sessions/1",
             "/sessions/tests/1",
+            "/growth",
             "/scoring",
             "/scoring/alerts",
             "/scoring/corrections",
@@ -106,7 +107,7 @@ class DemoPages(DemoCase):
 
     def test_the_rail_shows_what_a_role_has(self) -> None:
         for role, stations in (
-            ("teacher", ["Today", "Sessions", "Scoring", "Tests", "Bank", "Item quality", "People"]),
+            ("teacher", ["Today", "Sessions", "Scoring", "Growth", "Tests", "Bank", "Item quality", "People"]),
             ("proctor", ["Today"]),
             ("specialist", ["Today", "Sessions", "Scoring", "People"]),
             ("writer", ["Today", "Tests", "Bank"]),

@@ -54,9 +54,19 @@ TESTS = Stop("Tests", "/tests", "e", Action.TESTS_READ)
 SESSIONS = Stop("Sessions", "/sessions", "s", Action.SESSIONS_READ)
 SCORING = Stop("Scoring", "/scoring", "o", Action.SCORES_GIVE)
 QUALITY = Stop("Item quality", "/quality", "i", Action.QUALITY_READ)
+GROWTH = Stop("Growth", "/growth", "w", Action.GROWTH_READ)
 PEOPLE = Stop("People", "/people", "p", Action.PEOPLE_READ)
-STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, SCORING, QUALITY, PEOPLE)
-AT_CLASS = (TODAY, SESSIONS, SCORING, TESTS, BANK, QUALITY, PEOPLE)  # in the order in which a teacher meets them
+STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, SCORING, QUALITY, GROWTH, PEOPLE)
+AT_CLASS = (
+    TODAY,
+    SESSIONS,
+    SCORING,
+    GROWTH,
+    TESTS,
+    BANK,
+    QUALITY,
+    PEOPLE,
+)  # in the order in which a teacher meets them
 
 
 @router.get("/welcome", operation_id="welcome", dependencies=[Depends(Anybody())])

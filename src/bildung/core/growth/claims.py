@@ -9,6 +9,7 @@ from scipy.special import bdtr, ndtr, ndtri
 
 from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.errors import Refused
+from bildung.core.growth.gains import RELIABLE
 
 SURE = 0.90
 ONE_SE_68 = 0.994457883209753  # half-width of the central 68% in standard errors
@@ -80,6 +81,27 @@ def claims(residual: FloatArray, error: FloatArray) -> Claims:
     with np.errstate(invalid="ignore"):
         claim = np.where(probability >= SURE, 1, np.where(probability <= 1 - SURE, -1, 0)).astype(np.int64)
     return Claims(claim, probability, misfit.astype(np.int64))
+
+
+def beyond_expected(residual: FloatArray, error: FloatArray) -> IntArray:
+    """Who ended reliably ahead of or behind the expected score: (x2 − E)/√(se2² + (b·se1)²) beyond ±1.645.
+
+    Parameters
+    ----------
+    residual : FloatArray
+        (n,) residual gains.
+    error : FloatArray
+        (n,) their standard errors, NaN where unknown.
+
+    Returns
+    -------
+    IntArray
+        (n,) 1 ahead, -1 behind, 0 neither or unknown.
+    """
+    with np.errstate(divide="ignore", invalid="ignore"):
+        off = np.where(error > 0, residual / error, np.copysign(np.inf, residual) * (residual != 0))
+    off = np.where(np.isnan(error), 0.0, off)
+    return np.where(off > RELIABLE, 1, np.where(off < -RELIABLE, -1, 0)).astype(np.int64)
 
 
 def percentile_band(residual: FloatArray, error: FloatArray) -> tuple[FloatArray, FloatArray]:

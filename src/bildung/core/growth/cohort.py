@@ -8,7 +8,7 @@ import numpy as np
 
 from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.errors import Refused
-from bildung.core.growth.claims import claims, residual_errors
+from bildung.core.growth.claims import beyond_expected, claims, residual_errors
 from bildung.core.growth.expected import Expected, expected_from_table, expected_locally
 from bildung.core.growth.gains import gains
 from bildung.core.growth.groups import GroupGrowth, group_growth
@@ -67,6 +67,7 @@ def growth(
         residual_error=unknown[4],
         claim=np.zeros(n, dtype=np.int64),
         misfit=np.zeros(n, dtype=np.int64),
+        beyond=np.zeros(n, dtype=np.int64),
         known=np.zeros(n, dtype=np.int64),
         sgp=z[7],
         sd_start=np.full(n, float(m.start.std(ddof=1)) if n > 1 else 0.0),
@@ -89,8 +90,10 @@ def growth(
         except Refused as error:
             out.why[grade, "sgp"] = str(error)
     out.residual_error = residual_errors(m.start_error, m.end_error, out.slope, out.sd_end)
-    told = claims(out.residual, np.where(out.known == 1, out.residual_error, np.nan))
+    out.residual_error = np.where(out.known == 1, out.residual_error, np.nan)
+    told = claims(out.residual, out.residual_error)
     out.claim, out.misfit = told.claim, told.misfit
+    out.beyond = beyond_expected(out.residual, out.residual_error)
     return out
 
 

@@ -59,6 +59,8 @@ class Growth:
         1 more than like starters, -1 less, 0 cannot be told.
     misfit : IntArray
         1 where the errors are larger than the spread that the expectation leaves.
+    beyond : IntArray
+        1 reliably ahead of the expected score, -1 behind it, 0 neither or unknown.
     known : IntArray
         1 where an expectation could be made.
     sgp : FloatArray
@@ -88,6 +90,7 @@ class Growth:
     residual_error: FloatArray
     claim: IntArray
     misfit: IntArray
+    beyond: IntArray
     known: IntArray
     sgp: FloatArray
     sd_start: FloatArray

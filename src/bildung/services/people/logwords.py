@@ -18,6 +18,8 @@ SAID = {
     "alert.persons": "named who receives safety alerts",
     "alert.raise": "raised a safety alert",
     "comment.say": "commented on a response",
+    "measure.add": "added a measure",
+    "norms.add": "added norms",
     "scoring.keep": "let scores by an earlier rubric stand",
     "scoring.plan": "planned who scores an item",
     "answers.leave": "dismissed late answers",

@@ -80,6 +80,8 @@ class Action(StrEnum):
     SCORES_GIVE = "scores.give"
     SCORES_OWN = "scores.own"
     SCORES_PLAN = "scores.plan"
+    GROWTH_READ = "growth.read"
+    MEASURES_KEEP = "measures.keep"
 
 
 SUBSTITUTE = "substitute"
@@ -378,6 +380,11 @@ def _own_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return _teaches(actor, SchoolClass.id)
 
 
+def _growth_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
+    """Classes that they teach or taught, and those of colleagues who agreed to it."""
+    return or_(_teaches_or_taught(actor, SchoolClass.id), _led_by(actor, SchoolClass.id))
+
+
 def _seen_classes(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return or_(_teaches_or_taught(actor, SchoolClass.id), _led_by(actor, SchoolClass.id))
 
@@ -525,6 +532,8 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.ACCOUNTS_RESET): _school_people,
     ("coordinator", Action.RECORDS_HANDLE): _school_people,
     ("coordinator", Action.CLASSES_READ): _school_classes,
+    ("coordinator", Action.GROWTH_READ): _school_classes,
+    ("coordinator", Action.MEASURES_KEEP): _federation_only,
     ("coordinator", Action.FRAMEWORKS_WRITE): _federation_only,
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,
@@ -549,6 +558,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("leader", Action.WINDOWS_READ): _schools,
     ("leader", Action.PLANS_READ): _anything,
     ("leader", Action.CLASSES_READ): _school_classes,
+    ("leader", Action.GROWTH_READ): _school_classes,
     ("leader", Action.BANK_READ): _common_or_own_items,
     ("leader", Action.TESTS_LIST): _shared_forms,
     ("leader", Action.TESTS_READ): _shared_open_forms,
@@ -565,6 +575,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.PLANS_READ): _anything,
     ("teacher", Action.TAUGHT_SAY): _own_classes,
     ("teacher", Action.CLASSES_READ): _seen_classes,
+    ("teacher", Action.GROWTH_READ): _growth_classes,
     ("teacher", Action.CLASSES_RUN): _own_classes,
     ("teacher", Action.BANK_READ): _common_or_own_items,
     ("teacher", Action.BANK_WRITE): _own_items,

@@ -29,6 +29,7 @@ from bildung.store.models.classes import (
     Taught,
 )
 from bildung.store.models.corrections import Correction, PlaceRule, ScoreChange
+from bildung.store.models.growth import Measure, MeasureScore, NormSet
 from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Verdict
 from bildung.store.models.live import LiveAnswer, LiveQuestion, LiveRound, LiveSeat, ResponseDevice
 from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
@@ -167,7 +168,10 @@ __all__ = [
     "LiveRound",
     "LiveSeat",
     "Mark",
+    "Measure",
+    "MeasureScore",
     "Media",
+    "NormSet",
     "PackedAnswers",
     "Person",
     "Phrase",

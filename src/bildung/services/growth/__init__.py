@@ -1,0 +1,1 @@
+"""Growth: measures, their scores and norms, and what two windows say."""

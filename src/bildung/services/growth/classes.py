@@ -1,0 +1,76 @@
+"""Who counts for which class: whoever was enrolled there for most of the days between the windows."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import ColumnElement, or_, select
+from sqlalchemy.orm import Session
+
+from bildung.services.growth.cohort import Pair
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.store.models import Enrolment, SchoolClass, SchoolYear
+
+SHARE = 0.8  # of the days between the windows
+
+
+@dataclass(frozen=True, kw_only=True)
+class Placed:
+    """Where a student counts. class_id: 0 for nobody's class; part: they were in a class of this person's, for less than the share."""
+
+    class_id: int
+    title: str
+    school_id: int | None
+    grade: str
+    part: bool
+
+
+def placed(db: Session, actor: Actor, pair: Pair) -> dict[int, Placed]:
+    """By person, of those in classes of the measure's subject that this person may see, in the year of the second window."""
+    year = db.scalars(
+        select(SchoolYear).where(SchoolYear.start <= pair.end.start, SchoolYear.end >= pair.end.start)
+    ).first()
+    first = max(pair.start.start, year.start) if year else pair.start.start
+    last = pair.end.start
+    of_year: ColumnElement[bool] = SchoolClass.year_id.is_(None)
+    if year is not None:
+        of_year = or_(of_year, SchoolClass.year_id == year.id)
+    rows = db.execute(
+        select(Enrolment.person_id, Enrolment.begins, Enrolment.ends, SchoolClass)
+        .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+        .where(
+            Enrolment.role == "student",
+            SchoolClass.subject == pair.measure.subject,
+            of_year,
+            scope(actor, Action.GROWTH_READ),
+        )
+        .order_by(Enrolment.person_id, SchoolClass.id)
+    )
+    best: dict[int, tuple[float, SchoolClass]] = {}
+    for person, begins, ends, klass in rows:
+        share = _share(first, last, begins, ends)
+        if person not in best or share > best[person][0]:
+            best[person] = (share, klass)
+    return {
+        person: Placed(
+            class_id=klass.id if share >= SHARE else 0,
+            title=klass.title,
+            school_id=klass.school_id,
+            grade=klass.grade,
+            part=share < SHARE,
+        )
+        for person, (share, klass) in best.items()
+    }
+
+
+def _share(first: date, last: date, begins: date | None, ends: date | None) -> float:
+    days = max(1, (last - first).days)
+    here = (min(ends or last, last) - max(begins or first, first)).days
+    return max(0, here) / days
+
+
+def in_grade_order(grades: Collection[str]) -> list[str]:
+    """From the youngest on."""
+    return sorted(grades, key=lambda grade: (0 if grade == "K" else int(grade) if grade.isdigit() else 99, grade))

@@ -1,0 +1,241 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import Button from '$lib/design/Button.svelte';
+	import Combobox from '$lib/design/Combobox.svelte';
+	import Finding from '$lib/design/Finding.svelte';
+	import Panel from '$lib/design/Panel.svelte';
+	import Select from '$lib/design/Select.svelte';
+	import Table from '$lib/design/Table.svelte';
+	import ToggleGroup from '$lib/design/ToggleGroup.svelte';
+	import Notice from '$lib/parts/Notice.svelte';
+	import Student from '$lib/parts/Student.svelte';
+	import { staff } from '$lib/state/staff.svelte';
+	import { decimal, percent, whole } from '$lib/words/show';
+	import GainByStart from './GainByStart.svelte';
+	import Slopes from './Slopes.svelte';
+	import type { PageProps } from './$types';
+
+	/** Two windows of a measure: who grew as expected, which classes, what chance brings, who is missing. */
+	let { data, params }: PageProps = $props();
+	const page = $derived(data.page);
+	let shown = $state('');
+	let focus = $state('');
+	let sought = $state('');
+	let list = $state<'behind' | 'ahead'>('behind');
+	let how = $state(false);
+	const block = $derived(page?.blocks.find((b) => b.grade === shown) ?? page?.blocks[0]);
+	const inBlock = $derived(page?.students.filter((s) => classesOf.has(s.klass)) ?? []);
+	const classesOf = $derived(new Set(page?.students.filter((s) => s.grade === block?.grade).map((s) => s.klass)));
+	const listed = $derived(page ? page[list] : []);
+	const student = $derived(page?.students.find((s) => s.id === focus));
+	const found = $derived(
+		(page?.students ?? [])
+			.map((s) => ({ value: s.id, label: staff.name(s.name, s.alias), more: s.klass }))
+			.filter((s) => s.label.toLowerCase().includes(sought.toLowerCase()))
+			.slice(0, 12)
+	);
+	const signed = (v: number) => (v > 0 ? '+' : '') + decimal(v, page?.decimals ?? 0);
+
+	function go(change: Record<string, string>) {
+		const query = new URLSearchParams(Object.entries({ ...data.query, ...change }).filter(([, value]) => value));
+		void goto(`/growth/${params.measure}?${query}`, { noScroll: true });
+	}
+
+	function find(id: string) {
+		focus = id;
+		const grade = page?.students.find((s) => s.id === id)?.grade;
+		if (grade) shown = grade;
+	}
+</script>
+
+<div class="small mb-1"><a class="word" href="/growth">Growth</a></div>
+<Notice text={data.problem} />
+{#if page}
+	<div class="mb-2 flex flex-wrap items-start gap-2">
+		<Finding
+			of="{page.measure}, {page.start.name} to {page.end.name}"
+			title={page.measure}
+			station="Growth"
+			beside={page.norms ? `${page.norms.name}, version ${page.norms.version}` : 'without norms'}
+			class="max-w-[900px] flex-1"
+			live>{page.finding}</Finding
+		>
+	</div>
+	<div class="mb-3 flex flex-wrap items-end gap-3">
+		<label class="field"
+			>From<Select
+				value={page.start.id}
+				choices={page.windows.map((w) => ({ value: w.id, label: w.name, disabled: w.id === page.end.id }))}
+				onchange={(start) => go({ start })}
+			/></label
+		>
+		<label class="field"
+			>To<Select
+				value={page.end.id}
+				choices={page.windows.map((w) => ({ value: w.id, label: w.name, disabled: w.id === page.start.id }))}
+				onchange={(end) => go({ end })}
+			/></label
+		>
+		{#if page.schools.length > 1 || page.school}<label class="field"
+				>School<Select
+					value={page.school}
+					choices={[{ value: '', label: 'all schools' }, ...page.schools.map((s) => ({ value: s.id, label: s.name }))]}
+					onchange={(school) => go({ school, grade: '' })}
+				/></label
+			>{/if}
+		{#if page.grades.length > 1 || page.grade}<label class="field"
+				>Grade<Select
+					value={page.grade}
+					choices={[{ value: '', label: 'all grades' }, ...page.grades.map((g) => ({ value: g, label: `grade ${g}` }))]}
+					onchange={(grade) => go({ grade })}
+				/></label
+			>{/if}
+		<span class="flex-1"></span>
+		<div class="w-[240px]">
+			<Combobox label="Find a student" choices={found} bind:text={sought} onchoose={find} />
+		</div>
+	</div>
+	{#if block}
+		<div class="grid gap-3 lg:grid-cols-[minmax(0,55fr)_minmax(0,45fr)]">
+			<Panel label="Gain by start" class="px-4 py-3">
+				<div class="flex flex-wrap items-center gap-3">
+					<h2 class="text-[15px]">Gain by start</h2>
+					<span class="small flex-1"
+						>contours: equally high for the same start{page.behind.length ? '; filled: reliably behind' : ''}; n = {whole(
+							inBlock.length
+						)}</span
+					>
+					{#if page.blocks.length > 1}<ToggleGroup
+							label="Grade"
+							bind:value={() => block.grade, (to) => (shown = to)}
+							choices={page.blocks.slice(0, 9).map((b) => ({ value: b.grade, label: b.grade }))}
+						/>{/if}
+				</div>
+				<GainByStart students={inBlock} contours={block.contours} named={page.behind.length > 0} bind:focus />
+				<p class="small">
+					Across: start in {page.start.name}, points. Up: gain in points.
+					{#if student}<b class="text-ink">{staff.name(student.name, student.alias)}</b>, {student.klass}: {student.start}
+						→ {student.end}{#if student.expected !== null}, expected {decimal(student.expected, page.decimals)}; higher
+							than {decimal(student.percentile, 0)} of 100 with the same start{#if student.band}&ensp;({decimal(
+									student.band[0] ?? 0,
+									0
+								)} to {decimal(student.band[1] ?? 0, 0)}){/if}{#if student.claim}, {student.claim === 'cannot be told'
+									? 'whether more than they cannot be told'
+									: `${student.claim} than they`}{/if}{/if}.{/if}
+				</p>
+			</Panel>
+			<Panel label="Classes" class="px-4 py-3">
+				<div class="flex items-baseline gap-3">
+					<h2 class="text-[15px]">Classes as slopes</h2>
+					<span class="small"
+						>dashed: expected; points above or below it with 95% interval; by chance 1 of 20 is off</span
+					>
+				</div>
+				<div class="max-h-[372px] overflow-auto">
+					{#each page.blocks as one (one.grade)}<Slopes block={one} />{/each}
+				</div>
+			</Panel>
+			<Panel label="Behind and ahead" class="px-4 py-3">
+				<div class="mb-1 flex flex-wrap items-center gap-3">
+					<h2 class="text-[15px]">{list === 'behind' ? 'Reliably behind' : 'Reliably ahead'}</h2>
+					<span class="small flex-1"
+						>{#if page.chance}{whole(page.chance[list])} students; {list === 'behind'
+								? page.chance.behind_says
+								: page.chance.ahead_says}{:else}without standard errors none can be told from chance{/if}</span
+					>
+					<ToggleGroup
+						label="Which"
+						bind:value={list}
+						choices={[
+							{ value: 'behind', label: 'Behind' },
+							{ value: 'ahead', label: 'Ahead' }
+						]}
+					/>
+				</div>
+				{#if listed.length}
+					<div class="max-h-[240px] overflow-auto">
+						<Table>
+							<thead
+								><tr
+									><th>Student</th><th>Class</th><th class="n">{page.start.name}</th><th class="n">{page.end.name}</th
+									><th class="n">From expected</th></tr
+								></thead
+							>
+							<tbody>
+								{#each listed as s (s.id)}
+									<tr
+										><td><Student person={s.id} name={s.name} alias={s.alias} /></td><td>{s.klass}</td><td class="n"
+											>{s.start}</td
+										><td class="n">{s.end}</td><td class="n">{s.expected === null ? '' : signed(s.end - s.expected)}</td
+										></tr
+									>
+								{/each}
+							</tbody>
+						</Table>
+					</div>
+				{:else if page.chance}<p class="py-6 text-center text-[14px]">
+						As many would be here by chance, so no student is named.
+					</p>{/if}
+			</Panel>
+			<Panel label="Who is missing" class="px-4 py-3">
+				<div class="flex items-baseline gap-3">
+					<h2 class="text-[15px]">Who is missing</h2>
+					<span class="small">{whole(page.missing)} of {whole(page.of)} students have no score in one window</span>
+				</div>
+				<dl class="mt-1 text-[14px]">
+					{#each page.reasons as r (r.reason)}<div class="flex justify-between border-b border-hair py-1">
+							<dt>{r.reason}</dt>
+							<dd class="tabular-nums">{whole(r.n)}</dd>
+						</div>{/each}
+					{#if page.elsewhere}<div class="flex justify-between border-b border-hair py-1">
+							<dt>in no class here for long enough, so in no class figure</dt>
+							<dd class="tabular-nums">{whole(page.elsewhere)}</dd>
+						</div>{/if}
+				</dl>
+				{#each page.blocks.flatMap((b) => b.classes).filter((c) => c.says) as c (c.id)}<p class="mt-2 text-[14px]">
+						{c.says}
+					</p>{/each}
+				<p class="small mt-2">
+					A class figure does not measure a teacher.
+					<Button kind="quiet" aria-expanded={how} onclick={() => (how = !how)}>How this was calculated</Button>
+				</p>
+				{#if how}<ul class="small list-disc pl-5">
+						{#each page.workings as line, at (at)}<li>{line}</li>{/each}
+					</ul>{/if}
+			</Panel>
+		</div>
+		{#if page.by_school.length}
+			<Panel label="Schools" class="mt-3 px-4 py-3">
+				<h2 class="text-[15px]">Schools</h2>
+				<Table>
+					<thead
+						><tr
+							><th>School</th><th class="n">Students</th><th class="n">Mean start</th><th class="n">Mean gain</th><th
+								class="n">Met the expected score</th
+							><th class="n">From expected, points</th></tr
+						></thead
+					>
+					<tbody>
+						{#each page.by_school as s (s.id)}
+							<tr
+								><td
+									><a
+										class="word"
+										href="/growth/{params.measure}?start={page.start.id}&end={page.end.id}&school={s.id}"
+										data-row>{s.name}</a
+									></td
+								><td class="n">{whole(s.n)}</td><td class="n">{decimal(s.mean_start, 1)}</td><td class="n"
+									>{decimal(s.mean_gain, 1)}</td
+								><td class="n">{s.met === null ? '' : percent(s.met)}</td><td class="n {s.off ? 'font-semibold' : ''}"
+									>{s.points === null
+										? s.why
+										: `${s.points > 0 ? '+' : ''}${decimal(s.points, 1)} ± ${decimal(s.reach, 1)}`}</td
+								></tr
+							>
+						{/each}
+					</tbody>
+				</Table>
+			</Panel>
+		{/if}
+	{/if}
+{/if}
