@@ -23,11 +23,11 @@ VIEWS = {
     "item-quality": "/quality/look?{look Fall mathematics 6}",
     "judged-item": "/quality/look/item?{look Fall mathematics 6}&item=M6-14",
     "scoring": "/scoring",
+    "growth": "/growth/{growth Tideline Reading}",
     "technical-quality": "/quality/look/trust?{look Fall mathematics 6}",
     "reteach": "/quality/look/reteach?{look Fall mathematics 7}",
     "report": "/quality/look/reports?{look Fall mathematics 6}",
     "bank": "/bank?find=grade:6&item=M6-14",
-    "item": "/bank/items/{M6-14}",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
     "blueprint": "/tests/blueprints/{blueprint Winter mathematics 7}",
     "paper": "/tests/{form Winter mathematics 7 A}/paper",
@@ -105,6 +105,11 @@ def addressed(page: Page, server: Served, path: str) -> str:
         tests = page.request.get(f"{server.address}/api/quality").json()["tests"]
         line = max((t for t in tests if t["form"] == name), key=lambda t: t["latest"])
         return path.replace(found[0], f"form={line['form_id']}&window={line['window_id']}")
+    if kind == "growth":
+        lines = page.request.get(f"{server.address}/api/growth").json()["measures"]
+        line = next(m for m in lines if m["name"] == name)
+        start, end = line["latest"]
+        return path.replace(found[0], f"{line['id']}?start={start}&end={end}&grade=7")
     if kind == "blueprint":
         lines = page.request.get(f"{server.address}/api/building/blueprints").json()
         return path.replace(found[0], next(b["id"] for b in lines if b["name"] == name))
