@@ -11,6 +11,7 @@ import numpy as np
 from bildung.core.scales.norms import Correlations, Moments, NormKey, NormTable, Points
 from bildung.formats.problem import ImportProblem
 from bildung.formats.sheet import Sheet, SheetRow, read_sheet
+from bildung.formats.spreadsheet import read_spreadsheet
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,8 +42,8 @@ def number(sheet: Sheet, row: SheetRow, column: str, low: float = -math.inf, hig
 
 
 def read_scores(file: str, data: bytes, by: str | None = None) -> list[Score]:
-    """All rows; a student stands once for each window and subject."""
-    sheet = read_sheet(file, data, ("student", "grade", "window", "week", "score"))
+    """All rows of a CSV or a workbook; a student stands once for each window and subject."""
+    sheet = read_spreadsheet(file, data, ("student", "grade", "window", "week", "score"))
     if by is not None and by not in sheet.columns:
         others = [c for c in sheet.columns if c not in ("student", "week", "score", "se")]
         raise ImportProblem(

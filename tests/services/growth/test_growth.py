@@ -15,6 +15,7 @@ from bildung.formats.problem import ImportProblem
 from bildung.services.growth import measures, pair, scores
 from bildung.services.growth.measures import MeasureWish, NormWish
 from bildung.services.growth.pair import PairPage
+from bildung.services.rosters import check
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.store.models import Enrolment, MeasureScore, Person, SchoolClass, Window
@@ -94,6 +95,10 @@ class Scores(GrowthCase):
         self.assertEqual(self.bring(text)["added"], 2 * len(self.students))
         again = scores.preview(self.ctx, self.boss, self.measure, {"s.csv": text.encode()})
         self.assertEqual((again.counts["same"], again.counts["added"]), (2 * len(self.students), 0))
+        for kind in ("csv", "xlsx"):
+            out = scores.scores_file(self.ctx, self.boss, self.measure, kind)
+            back = scores.preview(self.ctx, self.boss, self.measure, {f"s.{kind}": out})
+            self.assertEqual((back.counts["same"], back.counts["left_out"]), (2 * len(self.students), 0), kind)
         page = measures.measures_page(self.ctx, self.boss)
         self.assertEqual([w.scores for w in page.measures[0].windows], [len(self.students)] * 2)
         self.assertIn("1 without norms", page.finding)
@@ -262,6 +267,14 @@ class TwoWindows(GrowthCase):
         self.assertEqual((other.n, other.blocks, other.students), (0, [], []))
         with self.assertRaises(NotAllowed):
             pair.pair_page(self.ctx, self.other("proctor"), self.measure, self.window_id, self.later_id)
+
+    def test_it_is_kept_until_somebody_leaves_a_class(self) -> None:
+        self.bring(self.sheet())
+        self.norms()
+        first = self.page()
+        self.assertIs(self.page(), first)
+        check.settle(self.ctx, self.boss, "leave_class", self.ids[0], class_id=self.klass)
+        self.assertIsNot(self.page(), first)
 
     def test_a_change_of_scores_is_seen_at_once(self) -> None:
         self.bring(self.sheet())

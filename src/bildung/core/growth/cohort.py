@@ -23,6 +23,7 @@ def growth(
     norms: NormTable | None,
     start_scores: dict[str, FloatArray],
     end_scores: dict[str, FloatArray],
+    percentiles: bool = True,
 ) -> Growth:
     """Growth of a cohort against norms, or against itself.
 
@@ -38,6 +39,8 @@ def growth(
         By grade, all scores of the windows, for local ranks.
     end_scores : dict[str, FloatArray]
         By grade, all scores of the windows, for local ranks.
+    percentiles : bool
+        Whether growth percentiles are wanted; seconds for many thousands.
 
     Returns
     -------
@@ -82,6 +85,8 @@ def growth(
         left = mine[out.known[mine] == 0]
         if left.size and (grade, "expected") not in out.why:
             _locally(out, m, left, grade)
+        if not percentiles:
+            continue
         try:
             found = growth_percentiles(m.start[mine], m.end[mine])
             out.sgp[mine] = found.sgp

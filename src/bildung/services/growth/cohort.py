@@ -80,7 +80,8 @@ def _pair(db: Session, measure: Measure, start: Window, end: Window) -> Pair:
         start_error=np.array([_se(first[p]) for p in people], dtype=np.float64),
         end_error=np.array([_se(last[p]) for p in people], dtype=np.float64),
     )
-    found = growth(measure.subject, m, table_of(norms), _by_grade(first), _by_grade(last))
+    table = table_of(norms)
+    found = growth(measure.subject, m, table, _by_grade(first), _by_grade(last), percentiles=False)
     alone = {p: start.id for p in first.keys() - last.keys()} | {p: end.id for p in last.keys() - first.keys()}
     for one in (measure, start, end, norms):
         if one is not None:

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from collections import Counter, defaultdict
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
-from sqlalchemy import select
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
 from bildung.core.growth.claims import Chance, chance, percentile_band
@@ -23,10 +24,12 @@ from bildung.services.growth.measures import MeasureWindow, NormSetLine, norms_o
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
+from bildung.services.shared.results import KeptResults
 from bildung.services.shared.wire import Id
-from bildung.store.models import Person, School
+from bildung.store.models import AuditEntry, Enrolment, Person, School
 
 MOST_LISTED = 200
+MOST_DRAWN = 4000  # students that are sent one by one; of more a school or grade is chosen first
 DECIDE = 0.5  # standard deviations: a tipping point under it says that the missing decide
 MANY = 0.2  # of a list: that many missing are told also where the class would not be called
 CLAIMS = {1: "more", -1: "less", 0: "cannot be told"}
@@ -132,7 +135,7 @@ class LevelChoice:
 @dataclass(frozen=True, kw_only=True)
 class PairPage:
     """start, end: the windows. norms: the figures rest on; None: students are held against each other. behind, ahead: students who may be
-    named. elsewhere: students who were in no class here for long enough. workings: how it was calculated, a sentence each."""
+    named. students: none where there are more than 4,000. elsewhere: students who were in no class here for long enough. workings: how it was calculated, a sentence each."""
 
     finding: str
     measure_id: Id
@@ -166,6 +169,12 @@ class PairPage:
     workings: list[str]
 
 
+@dataclass(frozen=True, slots=True)
+class _Name:
+    name: str
+    active: bool
+
+
 @dataclass(frozen=True, kw_only=True)
 class _Seen:
     """The part of a pair that is looked at. rows: places of students; where: by person."""
@@ -173,9 +182,16 @@ class _Seen:
     pair: Pair
     rows: list[int]
     where: Mapping[int, Placed]
-    people: Mapping[int, Person]
+    people: Mapping[int, _Name]
     alone: Mapping[int, int]
     aliases: Mapping[int, int]
+
+
+@dataclass
+class PagesAtHand:
+    """By what they rest on and who asks."""
+
+    found: KeptResults[PairPage] = field(default_factory=lambda: KeptResults(32))
 
 
 def pair_page(
@@ -184,13 +200,22 @@ def pair_page(
     """school: id of one; grade: one. Conflict where the norm table does not hold a week or grade of the scores."""
     scope(actor, Action.GROWTH_READ)
     with ctx.store.read() as db:
+        # every change of people, classes, scores and norms is in the log
+        newest = db.execute(select(func.max(AuditEntry.id), select(func.max(Enrolment.id)).scalar_subquery())).one()
+    asked = (measure_id, start, end, school, grade, actor.person_id, actor.grants, actor.day)
+    made = ctx.own(PagesAtHand).found
+    return made.get((*newest, *asked), lambda: _page(ctx, actor, measure_id, start, end, school, grade))
+
+
+def _page(ctx: Context, actor: Actor, measure_id: int, start: int, end: int, school: str, grade: str) -> PairPage:
+    with ctx.store.read() as db:
         try:
             pair = pair_of(ctx, db, measure_id, start, end)
         except Refused as error:
             raise Conflict(f"{error}; bring norms that hold it, or correct the weeks of the scores") from None
         where = placed(db, actor, pair)
         mine = [p for p in (*pair.people, *pair.alone) if p in where]
-        people = {p.id: p for p in db.scalars(select(Person).where(Person.id.in_(mine)))}
+        people = _names(db, mine)
         schools = {s.id: s.name for s in db.scalars(select(School).order_by(School.name))}
         here = {id: at for id, at in where.items() if _at(at, school, grade)}
         seen = _Seen(
@@ -207,9 +232,9 @@ def pair_page(
         raise NotFound("this measure has no scores in one of these windows")
     blocks = _blocks(seen, by_window[start], by_window[end])
     whole = _group_lines(seen, {p: "all" for p in here}, {"all": (0, "all")})
-    students = [_student(seen, row) for row in seen.rows]
+    drawn = [_student(seen, row) for row in seen.rows]
     met = _chance(seen)
-    behind, ahead = _listed(students, met)
+    behind, ahead = _listed(drawn, met)
     by_school = _by_school(seen, schools) if not school else []
     n = len(seen.rows)
     page = PairPage(
@@ -236,7 +261,7 @@ def pair_page(
         met=whole[0].met if whole else None,
         blocks=blocks,
         by_school=by_school,
-        students=students,
+        students=drawn if n <= MOST_DRAWN else [],
         chance=met,
         behind=behind,
         ahead=ahead,
@@ -247,6 +272,12 @@ def pair_page(
         workings=_workings(pair),
     )
     return _with_finding(page)
+
+
+def _names(db: Session, ids: Collection[int]) -> dict[int, _Name]:
+    rows = db.execute(select(Person.id, Person.given, Person.family, Person.active).where(Person.student.is_(True)))
+    wanted = set(ids)
+    return {id: _Name(f"{given} {family}".strip(), active) for id, given, family, active in rows if id in wanted}
 
 
 def _at(place: Placed, school: str, grade: str) -> bool:

@@ -123,8 +123,8 @@
 						<ImportPanel
 							kind="scores"
 							of={line.id}
-							accept=".csv,.tsv,.txt"
-							hint="CSV with the columns student (the student's number), grade, window, week of instruction, score, and se (standard error) if you have it. Scores that are here already change nothing."
+							accept=".csv,.tsv,.txt,.xlsx"
+							hint="CSV or XLSX with the columns student (the student's number), grade, window, week of instruction, score, and se (standard error) if you have it. Scores that are here already change nothing."
 							paste={'student,grade,window,week,score,se\n4711,7,Fall,2,221,4'}
 							onapplied={() => void invalidate('bildung:measures')}
 						/>

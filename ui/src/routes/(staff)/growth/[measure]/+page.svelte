@@ -112,6 +112,7 @@
 						/>{/if}
 				</div>
 				<GainByStart students={inBlock} contours={block.contours} named={page.behind.length > 0} bind:focus />
+				{#if page.n > page.students.length}<p class="small">Choose a school or grade to see its students.</p>{/if}
 				<p class="small">
 					Across: start in {page.start.name}, points. Up: gain in points.
 					{#if student}<b class="text-ink">{staff.name(student.name, student.alias)}</b>, {student.klass}: {student.start}
