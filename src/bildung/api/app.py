@@ -67,9 +67,8 @@ def create_app(ctx: Context, students_first: bool = False) -> FastAPI:
     )
     app.state.context = ctx
     problems.install(app)
-    app.router.routes.extend(
-        sit.router.routes
-    )  # first: routes are tried in turn, and answers come a hundred times a second
+    # first: routes are tried in turn, and answers come a hundred times a second
+    app.router.routes.extend(sit.router.routes)
     pages.install(app)
     if not students_first:
         add_staff_part()

@@ -17,8 +17,8 @@ from bildung.commands.files import read_bytes, write_whole
 from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.errors import Refused
 from bildung.core.growth.claims import chance
-from bildung.core.growth.cohort import by_group, growth
-from bildung.core.growth.groups import GroupGrowth
+from bildung.core.growth.cohort import growth
+from bildung.core.growth.groups import GroupGrowth, group_growth
 from bildung.core.growth.matched import Growth, MatchedCohort
 from bildung.core.scales.norms import NormTable, normal_curve_equivalents, stanines
 from bildung.formats.problem import ImportProblem
@@ -83,7 +83,7 @@ def run(given: argparse.Namespace) -> int:
             alone = Counter(
                 s.group for s in (*starts.values(), *ends.values()) if (s.student in starts) != (s.student in ends)
             )
-            groups = by_group(found, m, [end.group for _, end in both], alone)
+            groups = group_growth([end.group for _, end in both], m, found, alone)
             document["groups"] += [_group(subject, name, g) for name, g in groups.items()]
             told += [_line(subject, name, g) for name, g in groups.items()]
         sources[subject] = _source(norms, subject, both, found)

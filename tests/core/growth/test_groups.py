@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from scipy import integrate, stats
 
-from bildung.core.growth.cohort import by_group, growth
-from bildung.core.growth.groups import GroupGrowth, t_interval
+from bildung.core.growth.cohort import growth
+from bildung.core.growth.groups import GroupGrowth, group_growth, t_interval
 from bildung.core.growth.matched import MatchedCohort
 from bildung.core.growth.others import Sums
 from bildung.core.growth.shrinkage import shrink, shrink_means
@@ -42,7 +42,7 @@ def table(rho: float = 0.8) -> NormTable:
 def grown(m: MatchedCohort, labels: list[str], norms: NormTable | None = None, **more: Any) -> dict[str, GroupGrowth]:
     first = {g: m.start[np.array(m.start_grade) == g] for g in set(m.start_grade)}
     last = {g: m.end[np.array(m.end_grade) == g] for g in set(m.end_grade)}
-    return by_group(growth("", m, norms, first, last), m, labels, **more)
+    return group_growth(labels, m, growth("", m, norms, first, last), **more)
 
 
 class ByTable(unittest.TestCase):

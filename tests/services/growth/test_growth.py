@@ -229,6 +229,37 @@ class TwoWindows(GrowthCase):
         self.assertEqual((page.blocks[0].classes[0].n, page.elsewhere), (len(self.students) - 6, 6))
         self.assertEqual(page.n, len(self.students), "they are still among the students of the grade")
 
+    def test_a_small_class_cannot_be_found_by_subtraction(self) -> None:
+        self.bring(self.sheet())
+        self.norms()
+
+        def split(db):  # type: ignore[no-untyped-def]
+            whole = db.get_one(SchoolClass, self.klass)
+            for name, some in (("Few", self.ids[:3]), ("More", self.ids[3:14])):
+                made = SchoolClass(
+                    source_id=name,
+                    title=name,
+                    school_id=whole.school_id,
+                    subject=whole.subject,
+                    grade=whole.grade,
+                    year_id=whole.year_id,
+                    code=name.upper(),
+                )
+                db.add(made)
+                db.flush()
+                for e in db.scalars(
+                    select(Enrolment).where(Enrolment.class_id == self.klass, Enrolment.person_id.in_(some))
+                ):
+                    e.class_id = made.id
+
+        self.ctx.store.write(split)
+        few, whole, more = sorted(self.page().blocks[0].classes, key=lambda c: c.n if c.name != self.title else 5)
+        self.assertEqual((few.name, few.n, few.hidden, few.why), ("Few", 3, True, "under 5 students"))
+        self.assertEqual((more.name, more.hidden, more.told, more.mean_gain), ("More", True, None, None))
+        self.assertIn("could be found from it", more.why)
+        self.assertFalse(whole.hidden)
+        self.assertIsNotNone(whole.told)
+
     def test_many_missing_decide_and_the_class_is_not_called(self) -> None:
         self.bring(self.sheet(skip=16, shift=2))
         self.norms()

@@ -57,16 +57,8 @@ QUALITY = Stop("Item quality", "/quality", "i", Action.QUALITY_READ)
 GROWTH = Stop("Growth", "/growth", "w", Action.GROWTH_READ)
 PEOPLE = Stop("People", "/people", "p", Action.PEOPLE_READ)
 STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, SCORING, QUALITY, GROWTH, PEOPLE)
-AT_CLASS = (
-    TODAY,
-    SESSIONS,
-    SCORING,
-    GROWTH,
-    TESTS,
-    BANK,
-    QUALITY,
-    PEOPLE,
-)  # in the order in which a teacher meets them
+# in the order in which a teacher meets them
+AT_CLASS = (TODAY, SESSIONS, SCORING, GROWTH, TESTS, BANK, QUALITY, PEOPLE)
 
 
 @router.get("/welcome", operation_id="welcome", dependencies=[Depends(Anybody())])

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Response, UploadFile
 
 from bildung.api.growth.shapes import MeasureIn, MeasureMade, NormsIn
-from bildung.api.shared.downloads import as_file
+from bildung.api.shared.files import as_file
 from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import ApplyIn

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Response
 
 from bildung.api.quality import shapes
 from bildung.api.quality.quality import ViewAsked
-from bildung.api.shared.downloads import KINDS, as_file
+from bildung.api.shared.files import KINDS, as_file
 from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.api.shared.late import LateRoute
 from bildung.services.quality import reports

@@ -18,7 +18,7 @@ from bildung.api.scoring.shapes import (
     TypedIn,
     WindowIn,
 )
-from bildung.api.shared.downloads import as_file
+from bildung.api.shared.files import as_file
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.uploads import contents

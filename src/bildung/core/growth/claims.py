@@ -10,9 +10,9 @@ from scipy.special import bdtr, ndtr, ndtri
 from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.errors import Refused
 from bildung.core.growth.gains import RELIABLE
+from bildung.core.scales.levels import ONE_SE_68
 
 SURE = 0.90
-ONE_SE_68 = 0.994457883209753  # half-width of the central 68% in standard errors
 RATE = 0.05  # of unchanged students who pass as a reliable rise, and as many as a fall
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-
 import numpy as np
 
 from bildung.core.data.arrays import FloatArray, IntArray
@@ -11,7 +9,6 @@ from bildung.core.errors import Refused
 from bildung.core.growth.claims import beyond_expected, claims, residual_errors
 from bildung.core.growth.expected import Expected, expected_from_table, expected_locally
 from bildung.core.growth.gains import gains
-from bildung.core.growth.groups import GroupGrowth, group_growth
 from bildung.core.growth.matched import Growth, MatchedCohort
 from bildung.core.growth.percentiles import ROUGH, growth_percentiles
 from bildung.core.scales.norms import NormKey, NormStanding, NormTable, local_standing, standing_in_table
@@ -170,26 +167,3 @@ def _locally(out: Growth, m: MatchedCohort, mine: IntArray, grade: str) -> None:
         out.why[grade, "expected"] = str(error)
         return
     _keep(out, mine, grade, e)
-
-
-def by_group(
-    out: Growth, m: MatchedCohort, labels: Sequence[str], missing: Mapping[str, int] | None = None
-) -> dict[str, GroupGrowth]:
-    """Growth by group.
-
-    Parameters
-    ----------
-    out : Growth
-        Of the cohort.
-    m : MatchedCohort
-        Its students.
-    labels : Sequence[str]
-        Group of each, (n,).
-    missing : Mapping[str, int] | None
-        By group how many have a score in one window only.
-
-    Returns
-    -------
-    dict[str, GroupGrowth]
-    """
-    return group_growth(labels, m, out, missing)

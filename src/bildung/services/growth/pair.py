@@ -13,11 +13,10 @@ from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
 from bildung.core.growth.claims import Chance, chance, percentile_band
-from bildung.core.growth.cohort import by_group
 from bildung.core.growth.contours import contours
-from bildung.core.growth.groups import LEAST_JUDGED, GroupGrowth
+from bildung.core.growth.groups import LEAST_JUDGED, GroupGrowth, group_growth
 from bildung.core.items.shown import counted, dated, percent
-from bildung.core.school.privacy import LEAST, alias_numbers
+from bildung.core.school.privacy import LEAST, alias_numbers, hidden_groups
 from bildung.services.growth.classes import SHARE, Placed, in_grade_order, placed
 from bildung.services.growth.cohort import Pair, pair_of
 from bildung.services.growth.measures import MeasureWindow, NormSetLine, norms_of, windows_of
@@ -37,7 +36,7 @@ CLAIMS = {1: "more", -1: "less", 0: "cannot be told"}
 
 @dataclass(frozen=True, kw_only=True)
 class GrowthStudent:
-    """One student. alias: number to show in place of the name. expected: end score that the start lets expect. percentile: among students with the same starting score, band its 68 %
+    """One student. alias: number to show in place of the name. grade: of the class. expected: end score that the start lets expect; from_expected: the end less that. percentile: among students with the same starting score, band its 68 %
     band. claim: against them. reliable: rise or fall beyond error; empty otherwise. beyond: ahead of or behind the expected score by more than
     error."""
 
@@ -50,6 +49,7 @@ class GrowthStudent:
     end: float
     gain: float
     expected: float | None
+    from_expected: float | None
     percentile: float | None
     band: list[float] | None
     claim: str
@@ -69,7 +69,8 @@ class GrowthContour:
 class GrowthGroup:
     """A class, grade or school. slope: mean start, mean end and mean expected end. told: mean residual gain in standard deviations, with
     its 95 % interval; points: the same in points of the scale. off: the interval lies above (1) or below (-1) expectation. judged: how many
-    students stand behind it; by: table or others. says: what is to be said of it; why: why nothing can. hidden: too small to be shown."""
+    students stand behind it; by: table or others. says: what is to be said of it; why: why nothing can. hidden: too small to be shown, or beside
+    one that is."""
 
     id: Id
     name: str
@@ -230,7 +231,7 @@ def _page(ctx: Context, actor: Actor, measure_id: int, start: int, end: int, sch
     by_window = {int(w.id): w for w in windows}
     if start not in by_window or end not in by_window:
         raise NotFound("this measure has no scores in one of these windows")
-    blocks = _blocks(seen, by_window[start], by_window[end])
+    blocks = _blocks(seen)
     whole = _group_lines(seen, {p: "all" for p in here}, {"all": (0, "all")})
     drawn = [_student(seen, row) for row in seen.rows]
     met = _chance(seen)
@@ -300,11 +301,12 @@ def _student(seen: _Seen, row: int) -> GrowthStudent:
         name=seen.people[person].name,
         alias=seen.aliases[person],
         klass=at.title,
-        grade=pair.matched.end_grade[row],
+        grade=at.grade,
         start=float(pair.matched.start[row]),
         end=float(pair.matched.end[row]),
         gain=float(f.gains.gain[row]),
         expected=float(f.expected[row]) if known else None,
+        from_expected=float(pair.matched.end[row] - f.expected[row]) if known else None,
         percentile=float(f.like_start[row]) if known else None,
         band=band,
         claim=CLAIMS[int(f.claim[row])] if sure else "",
@@ -350,10 +352,10 @@ def _listed(students: list[GrowthStudent], met: ChanceView | None) -> tuple[list
 
 
 def _from_expected(student: GrowthStudent) -> float:
-    return student.end - (student.expected or 0.0)
+    return student.from_expected or 0.0
 
 
-def _blocks(seen: _Seen, start: MeasureWindow, end: MeasureWindow) -> list[GradeBlock]:
+def _blocks(seen: _Seen) -> list[GradeBlock]:
     grades = in_grade_order({at.grade for at in seen.where.values()})
     by_grade = {
         line.name: line
@@ -394,18 +396,21 @@ def _group_lines(seen: _Seen, of: Mapping[int, str], names: Mapping[str, tuple[i
     pair = seen.pair
     labels = [of.get(person, "") for person in pair.people]
     alone = Counter(of[p] for p in seen.alone if p in of)
-    found = by_group(pair.found, pair.matched, labels, alone)
+    found = group_growth(labels, pair.matched, pair.found, alone)
     member: dict[str, list[int]] = defaultdict(list)
     for row, label in enumerate(labels):
         if label:
             member[label].append(row)
-    return [_group_line(seen, names[label], g, member[label]) for label, g in found.items()]
+    hidden = hidden_groups([g.n for g in found.values()])
+    return [
+        _group_line(seen, names[label], g, member[label], is_hidden)
+        for (label, g), is_hidden in zip(found.items(), hidden, strict=True)
+    ]
 
 
-def _group_line(seen: _Seen, named: tuple[int, str], g: GroupGrowth, rows: list[int]) -> GrowthGroup:
+def _group_line(seen: _Seen, named: tuple[int, str], g: GroupGrowth, rows: list[int], hidden: bool) -> GrowthGroup:
     f = seen.pair.found
     id, name = named
-    hidden = g.n < LEAST
     expected = f.expected[rows][f.known[rows] == 1]
     told, ci = g.told, g.told_ci95
     sd = f.sd_end[rows]
@@ -420,21 +425,25 @@ def _group_line(seen: _Seen, named: tuple[int, str], g: GroupGrowth, rows: list[
         mean_expected=None if hidden or expected.size < g.n else float(expected.mean()),
         mean_gain=None if hidden else g.mean_gain,
         gain_ci95=None if hidden or g.gain_ci95 is None else list(g.gain_ci95),
-        told=told,
-        ci95=None if ci is None else list(ci),
-        shrunken=g.mean_residual_gain_shrunken,
-        points=None if told is None or scale is None else told * scale,
-        reach=None if ci is None or scale is None else (ci[1] - ci[0]) / 2 * scale,
-        met=g.share_met_expected,
-        off=0 if _missing_decide(g) else off,
+        told=None if hidden else told,
+        ci95=None if hidden or ci is None else list(ci),
+        shrunken=None if hidden else g.mean_residual_gain_shrunken,
+        points=None if hidden or told is None or scale is None else told * scale,
+        reach=None if hidden or ci is None or scale is None else (ci[1] - ci[0]) / 2 * scale,
+        met=None if hidden else g.share_met_expected,
+        off=0 if hidden or _missing_decide(g) else off,
         judged=g.judged,
         by=g.expectation or "",
         missing=g.missing,
         tipping=g.tipping_point,
-        says=_tipping_says(name, g),
-        why=f"under {LEAST} students" if hidden else g.reasons.get("expectation", ""),
+        says="" if hidden else _tipping_says(name, g),
+        why=_why_hidden(g) if hidden else g.reasons.get("expectation", ""),
         hidden=hidden,
     )
+
+
+def _why_hidden(g: GroupGrowth) -> str:
+    return f"under {LEAST} students" if g.n < LEAST else "hidden, as a smaller group beside it could be found from it"
 
 
 def _missing_decide(g: GroupGrowth) -> bool:
@@ -450,7 +459,7 @@ def _tipping_says(name: str, g: GroupGrowth) -> str:
     side = "under" if g.tipping_point < 0 else "above"
     return (
         f"{name} cannot be told: {g.missing} of its {g.n + g.missing} students have no score in one window. The {g.judged} others average "
-        f"{g.told:+.2f} sd; if the missing ended {abs(g.tipping_point):.2f} sd {side} students with the same start, the class would be at "
+        f"{g.told:+.2f} sd; if the missing ended {abs(g.tipping_point):.2f} sd {side} students with the same start, it would be at "
         "expectation."
     ).replace("-", "−")
 

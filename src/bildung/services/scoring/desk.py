@@ -18,7 +18,15 @@ from bildung.services.answers.comments import fit_comment, put_comment
 from bildung.services.calendar.years import zone_of
 from bildung.services.items.bankitem import StimulusView
 from bildung.services.scoring.alerts import receivers_named
-from bildung.services.scoring.items import AnchorPaper, CriterionView, HandItem, hand_item, may_score, window_named
+from bildung.services.scoring.items import (
+    AnchorPaper,
+    CriterionView,
+    HandItem,
+    OfItem,
+    hand_item,
+    may_score,
+    window_named,
+)
 from bildung.services.scoring.phrases import PhraseLine, phrases
 from bildung.services.scoring.standing import ResponseStanding, standings
 from bildung.services.shared import audit
@@ -103,22 +111,14 @@ class DeskProgress:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Desk:
+class Desk(OfItem):
     """Everything about an item that stays the same from one response to the next. finding: how much there is."""
 
-    finding: str
-    place: Id
-    number: int
-    item: str
-    form: str
-    window_id: Id
-    window: str
     shown: Shown
     stimulus: StimulusView | None
     guidance: str
     solution: str
     key: str
-    maximum: float
     criteria: list[CriterionView]
     anchors: list[AnchorPaper]
     conditions: list[ConditionView]
@@ -170,18 +170,12 @@ def desk(ctx: Context, actor: Actor, place: int, window_id: int, sitting_id: int
     moved = _take_up(ctx, actor, item, window_id, sitting_id)
     return Desk(
         finding=moved.finding,
-        place=place,
-        number=item.number,
-        item=item.item.code,
-        form=item.form,
-        window_id=window_id,
-        window=window.name,
+        **item.head(window),
         shown=item.item.shown,
         stimulus=item.item.stimulus,
         guidance=item.item.behind.guidance,
         solution=item.item.behind.solution,
         key=item.item.key,
-        maximum=item.maximum,
         criteria=list(item.criteria),
         anchors=list(item.anchors),
         conditions=[ConditionView(c, KEYS[c], WORDS[c], rules[c]) for c in CONDITIONS],

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from bildung.core.items.shown import counted
 from bildung.formats.content import PartScoring
 from bildung.services.answers.byperson import GivenMark
-from bildung.services.scoring.items import HandItem, hand_item, window_named
+from bildung.services.scoring.items import HandItem, OfItem, hand_item, window_named
 from bildung.services.scoring.standing import plan_of, standings
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -55,17 +55,9 @@ class RubricCriterion:
 
 
 @dataclass(frozen=True, kw_only=True)
-class EarlierPage:
+class EarlierPage(OfItem):
     """open: scores about which nobody has decided. kept: those that stand by decision."""
 
-    finding: str
-    place: Id
-    number: int
-    item: str
-    form: str
-    window_id: Id
-    window: str
-    maximum: float
     newest: int
     open: int
     kept: int
@@ -109,13 +101,7 @@ def earlier_page(ctx: Context, actor: Actor, place: int, window_id: int) -> Earl
     open_ = [one for one in old if (one[2].scoring or 0) > kept_to]
     return EarlierPage(
         finding=_finding(len(open_), len(old) - len(open_), item),
-        place=place,
-        number=item.number,
-        item=item.item.code,
-        form=item.form,
-        window_id=window_id,
-        window=window.name,
-        maximum=item.maximum,
+        **item.head(window),
         newest=item.version,
         open=len(open_),
         kept=len(old) - len(open_),

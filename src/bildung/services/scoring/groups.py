@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from bildung.core.items.shown import counted
 from bildung.core.scoring.alike import alike, grouped
 from bildung.services.scoring.desk import ScoreWish, keep_score, worth_of
-from bildung.services.scoring.items import CriterionView, HandItem, hand_item, may_score, window_named
+from bildung.services.scoring.items import CriterionView, HandItem, OfItem, hand_item, may_score, window_named
 from bildung.services.scoring.standing import ResponseStanding, standings
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -46,15 +46,7 @@ class ResponseGroup:
 
 
 @dataclass(frozen=True, kw_only=True)
-class GroupsPage:
-    finding: str
-    place: Id
-    number: int
-    item: str
-    form: str
-    window_id: Id
-    window: str
-    maximum: float
+class GroupsPage(OfItem):
     criteria: list[CriterionView]
     groups: list[ResponseGroup]
     more: int
@@ -81,13 +73,7 @@ def groups_page(ctx: Context, actor: Actor, place: int, window_id: int) -> Group
     found = [_group(item, actor, says, [by_id[id] for id in ids]) for says, ids in together]
     return GroupsPage(
         finding=_finding(found, len(rows)),
-        place=place,
-        number=item.number,
-        item=item.item.code,
-        form=item.form,
-        window_id=window_id,
-        window=window.name,
-        maximum=item.maximum,
+        **item.head(window),
         criteria=list(item.criteria),
         groups=found[:MOST_SHOWN],
         more=max(0, len(found) - MOST_SHOWN),

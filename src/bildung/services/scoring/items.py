@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import ColumnElement, exists, or_, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
@@ -16,6 +17,7 @@ from bildung.formats.scored import awaits, by_person, by_rule_of, item_rule
 from bildung.services.items.bankitem import BankItem, bank_item, with_parts
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
+from bildung.services.shared.wire import Id
 from bildung.store.models import Form, FormItem, ItemVersion, PlannedSession, ScoringTask, Sitting, Window
 
 
@@ -45,6 +47,20 @@ class AnchorPaper:
 
 
 @dataclass(frozen=True, kw_only=True)
+class OfItem:
+    """What every page about the responses to an item in a window begins with. place: id of the form item."""
+
+    finding: str
+    place: Id
+    number: int
+    item: str
+    form: str
+    window_id: Id
+    window: str
+    maximum: float
+
+
+@dataclass(frozen=True, kw_only=True)
 class HandItem:
     """place: id of the form item. number: on the form, from 1. parts: those that a person scores. version: number of the
     scoring whose rubric holds now."""
@@ -65,6 +81,18 @@ class HandItem:
     def maximum(self) -> float:
         """Most points of what a person scores."""
         return self.scale.maximum
+
+    def head(self, window: Window) -> dict[str, Any]:
+        """Of `OfItem` all but the finding."""
+        return {
+            "place": self.place,
+            "number": self.number,
+            "item": self.item.code,
+            "form": self.form,
+            "window_id": window.id,
+            "window": window.name,
+            "maximum": self.maximum,
+        }
 
     def waits(self, answer: str) -> bool:
         """Whether there is anything for a person to score in an answer."""

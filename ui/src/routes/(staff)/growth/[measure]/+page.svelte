@@ -24,8 +24,7 @@
 	let list = $state<'behind' | 'ahead'>('behind');
 	let how = $state(false);
 	const block = $derived(page?.blocks.find((b) => b.grade === shown) ?? page?.blocks[0]);
-	const inBlock = $derived(page?.students.filter((s) => classesOf.has(s.klass)) ?? []);
-	const classesOf = $derived(new Set(page?.students.filter((s) => s.grade === block?.grade).map((s) => s.klass)));
+	const inBlock = $derived(page?.students.filter((s) => s.grade === block?.grade) ?? []);
 	const listed = $derived(page ? page[list] : []);
 	const student = $derived(page?.students.find((s) => s.id === focus));
 	const found = $derived(
@@ -102,7 +101,7 @@
 					<h2 class="text-[15px]">Gain by start</h2>
 					<span class="small flex-1"
 						>contours: equally high for the same start{page.behind.length ? '; filled: reliably behind' : ''}; n = {whole(
-							inBlock.length
+							block.line.n
 						)}</span
 					>
 					{#if page.blocks.length > 1}<ToggleGroup
@@ -167,7 +166,8 @@
 									<tr
 										><td><Student person={s.id} name={s.name} alias={s.alias} /></td><td>{s.klass}</td><td class="n"
 											>{s.start}</td
-										><td class="n">{s.end}</td><td class="n">{s.expected === null ? '' : signed(s.end - s.expected)}</td
+										><td class="n">{s.end}</td><td class="n"
+											>{s.from_expected === null ? '' : signed(s.from_expected)}</td
 										></tr
 									>
 								{/each}

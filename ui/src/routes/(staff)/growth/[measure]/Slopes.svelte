@@ -46,7 +46,7 @@
 				</svg>
 				<figcaption class="text-[13px] leading-tight {c.off ? 'font-semibold' : ''}">
 					<span class="block truncate">{c.name.replace(/^\D+/, '') || c.name}</span>
-					{#if c.hidden}under 5 students{:else if c.says}cannot be told{:else if c.points !== null && c.reach !== null}{signed(
+					{#if c.hidden}not shown{:else if c.says}cannot be told{:else if c.points !== null && c.reach !== null}{signed(
 							c.points
 						)} <span class="small">±{decimal(c.reach, 1)}</span>{:else}not judged{/if}
 				</figcaption>

@@ -2,12 +2,11 @@
 	import { invalidate } from '$app/navigation';
 	import { api, body, said } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
-	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import Ask from '$lib/parts/Ask.svelte';
-	import Notice from '$lib/parts/Notice.svelte';
 	import { moment, whole } from '$lib/words/show';
+	import ItemHead from '../ItemHead.svelte';
 	import type { PageProps } from './$types';
 
 	/** Scores that were given before the rubric changed: what it asked then and asks now, and what is to be done with them. */
@@ -34,23 +33,9 @@
 	}
 </script>
 
-<div class="small mb-1">
-	<a class="word" href="/scoring">Scoring</a>&ensp;<a class="word" href="/scoring/{params.place}?window={data.window}"
-		>Responses one by one</a
-	>
-</div>
-<Notice text={problem} onclose={() => (problem = '')} />
-{#if page}
-	<div class="mb-3 flex flex-wrap items-start gap-2">
-		<Finding
-			of="Item {page.number}, earlier rubric"
-			title="{page.item}, earlier rubric"
-			station="Scoring"
-			beside="{page.form}, {page.window}"
-			class="flex-1"
-			live>{page.finding}</Finding
-		>
-		{#if page.open}
+<ItemHead {page} of="earlier rubric" bind:problem>
+	{#snippet actions()}
+		{#if page?.open}
 			<Ask
 				label="Let them stand …"
 				question="They count as they are, also beside scores by the new rubric, until the rubric changes again."
@@ -63,7 +48,9 @@
 				>Score these again …</Button
 			>
 		{/if}
-	</div>
+	{/snippet}
+</ItemHead>
+{#if page}
 	{#if older.some((rubric) => rubric.criteria.length)}
 		<div class="mb-3 grid gap-3" style:grid-template-columns="repeat({Math.min(3, older.length)}, minmax(0, 1fr))">
 			{#each older.slice(-3) as rubric (rubric.number)}

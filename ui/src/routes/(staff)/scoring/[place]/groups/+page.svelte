@@ -2,11 +2,10 @@
 	import { invalidate } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
-	import Finding from '$lib/design/Finding.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import ToggleGroup from '$lib/design/ToggleGroup.svelte';
-	import Notice from '$lib/parts/Notice.svelte';
 	import { whole } from '$lib/words/show';
+	import ItemHead from '../ItemHead.svelte';
 	import type { PageProps } from './$types';
 
 	/** Responses that say the same, most frequent first; a group is scored at once. */
@@ -45,21 +44,9 @@
 	}
 </script>
 
-<div class="small mb-1">
-	<a class="word" href="/scoring">Scoring</a>&ensp;<a class="word" href="/scoring/{params.place}?window={data.window}"
-		>Responses one by one</a
-	>
-</div>
-<Notice text={problem} onclose={() => (problem = '')} />
+<ItemHead {page} of="responses that say the same" bind:problem {done} />
 {#if page}
-	<Finding
-		of="Item {page.number}, responses that say the same"
-		title="{page.item}, together"
-		station="Scoring"
-		beside="{page.form}, {page.window}"
-		live>{done ? `${done} ` : ''}{page.finding}</Finding
-	>
-	<div class="mt-3">
+	<div>
 		<Table within="sheet">
 			<thead><tr><th>Response</th><th>Given by</th><th>Scored so far</th><th>Score all that wait</th></tr></thead>
 			<tbody>
