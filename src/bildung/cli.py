@@ -323,20 +323,28 @@ def _open(folder: Path, how: Any, demo: bool, workers: int, serve: Any, at_work:
 
 @contextlib.contextmanager
 def _standins(ctx: Context) -> Iterator[None]:
-    """The outside services of the demo, beside it: the records system it follows, the provider it signs in by."""
+    """The outside services of the demo, beside it: the records system it follows, the provider it signs in by,
+    the test service that scores come from."""
     from bildung.demo.make import as_handed_over
     from bildung.services.shared.standins import Standins
     from bildung.standins.beside import beside
     from bildung.standins.people import accounts_of
     from bildung.standins.provider import create_provider
     from bildung.standins.records import create_records, demo_office
+    from bildung.standins.testservice import create_testservice
+    from bildung.standins.testtakers import service_of
 
     office = demo_office(as_handed_over(ctx), ctx.clock)
-    with beside(create_records(office)) as records, beside(create_provider(accounts_of(ctx))) as provider:
+    with (
+        beside(create_records(office)) as records,
+        beside(create_provider(accounts_of(ctx))) as provider,
+        beside(create_testservice(service_of(ctx))) as tests,
+    ):
         standins = ctx.own(Standins)
-        standins.records, standins.provider = records, provider
+        standins.records, standins.provider, standins.tests = records, provider, tests
         print(f"  records system (simulated)   {records}", flush=True)
         print(f"  sign-in provider (simulated) {provider}", flush=True)
+        print(f"  test service (simulated)     {tests}", flush=True)
         yield
 
 

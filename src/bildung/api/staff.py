@@ -9,7 +9,7 @@ from bildung.api.building import assembling, companions, forms, paper
 from bildung.api.calendar import pacing, windows, year
 from bildung.api.corrections import corrections
 from bildung.api.door import signin
-from bildung.api.growth import growth
+from bildung.api.growth import growth, measures
 from bildung.api.live import live
 from bildung.api.own import own
 from bildung.api.participation import participation
@@ -31,6 +31,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     corrections.router,
     releasing.router,
     growth.router,
+    measures.router,
     accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
     directory.router,

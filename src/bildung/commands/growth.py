@@ -203,7 +203,7 @@ def _misfit(found: Growth, at: int) -> str:
 def _group(subject: str, name: str, g: GroupGrowth) -> dict[str, Any]:
     told = asdict(g)
     reasons = told.pop("reasons")
-    for inner in ("shrunken_se", "judged", "allowance", "adjusted_ci95", "tau"):
+    for inner in ("picked", "shrunken_se", "judged", "allowance", "adjusted_ci95", "tau"):
         del told[inner]
     return {"subject": subject, "group": name, **told, "why": reasons}
 

@@ -22,3 +22,21 @@ def grade_code(text: str) -> str:
     """
     code = text.strip().upper()
     return "K" if code in KINDERGARTEN else code.lstrip("0")
+
+
+def grade_before(code: str) -> str:
+    """The grade of a year before, where students go up one a year.
+
+    Parameters
+    ----------
+    code : str
+        As kept here.
+
+    Returns
+    -------
+    str
+        Empty before kindergarten, and for what is no grade of a year.
+    """
+    if code.isdigit() and int(code) > 0:
+        return str(int(code) - 1) if int(code) > 1 else "K"
+    return ""

@@ -30,7 +30,7 @@ from bildung.demo.files import records
 from bildung.demo.framework import case_packages
 from bildung.demo.lastyear import earlier_classes, earlier_sessions
 from bildung.demo.marking import marked_task
-from bildung.demo.measures import outside_measure
+from bildung.demo.measures import outside_measures
 from bildung.demo.organization import organize
 from bildung.demo.plants import hash_of
 from bildung.demo.releases import results_out
@@ -135,7 +135,8 @@ def make_demo(ctx: Context, plan: Plan = brackwater, tell: Tell | None = None) -
             winter = db.scalars(select(Window.id).where(Window.name == name, Window.start == opens)).one()
         mixed_booklets(ctx, actor, winter)
         done("winter window, under way")
-    outside_measure(ctx, actor, district, known, now.date())
+    outside_measures(ctx, actor, district, known, now.date())
+    done("outside measures")
     if ("Reading", "8") in planted:
         with _clock(ctx, first + timedelta(days=30)):
             results_out(ctx, actor, planted["Reading", "8"].form_id, window)

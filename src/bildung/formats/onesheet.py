@@ -52,9 +52,14 @@ class Here:
 
 def guess(columns: tuple[str, ...]) -> dict[str, str]:
     """What each column probably is: a field of FIELDS, or empty. A field is given once, to the best fit."""
+    return guess_columns(columns, FIELDS)
+
+
+def guess_columns(columns: tuple[str, ...], fields: Mapping[str, tuple[str, tuple[str, ...]]]) -> dict[str, str]:
+    """fields: by key, in words, and what its column may be called, the best first."""
     plain = {column: "".join(ch for ch in column.lower() if ch.isalnum()) for column in columns}
     found = dict.fromkeys(columns, "")
-    for name, (_, words) in FIELDS.items():
+    for name, (_, words) in fields.items():
         fits = [(words.index(text), column) for column, text in plain.items() if text in words and not found[column]]
         if fits:
             found[min(fits)[1]] = name

@@ -14,11 +14,12 @@ from bildung.cli import main
 from bildung.formats.problem import ImportProblem
 from bildung.services.growth import measures, pair, scores
 from bildung.services.growth.measures import MeasureWish, NormWish
-from bildung.services.growth.pair import PairPage
+from bildung.services.growth.pair import PairAsked
+from bildung.services.growth.pairview import PairPage
 from bildung.services.rosters import check
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
-from bildung.store.models import Enrolment, MeasureScore, Person, SchoolClass, Window
+from bildung.store.models import Enrolment, MeasureScore, Occasion, Person, SchoolClass, Window
 from tests.support import WorldCase, small_roster
 
 NORMS = b"subject,grade,week,mean,sd\nMathematics,5,0,200,14\nMathematics,5,36,212,15\n"
@@ -86,7 +87,20 @@ class GrowthCase(WorldCase):
         return Actor(person_id=99_999, name="N", grants=(Grant(role, None),), sign_in_id=0, csrf="")
 
     def page(self, **more: str) -> PairPage:
-        return pair.pair_page(self.ctx, self.boss, self.measure, self.window_id, self.later_id, **more)
+        return self.page_of(self.boss, **more)
+
+    def occasions(self) -> tuple[int, int]:
+        """Ids of the two, by window; 0 before there are scores."""
+        with self.ctx.store.read() as db:
+            rows = {o.window_id: o.id for o in db.scalars(select(Occasion).where(Occasion.measure_id == self.measure))}
+        return rows.get(self.window_id, 0), rows.get(self.later_id, 0)
+
+    def asked(self, start: int, end: int) -> PairPage:
+        return pair.pair_page(self.ctx, self.boss, PairAsked(measure=self.measure, start=start, end=end))
+
+    def page_of(self, actor: Actor, **more: str) -> PairPage:
+        start, end = self.occasions()
+        return pair.pair_page(self.ctx, actor, PairAsked(measure=self.measure, start=start, end=end, **more))
 
 
 class Scores(GrowthCase):
@@ -121,7 +135,7 @@ class Scores(GrowthCase):
         ):
             self.assertIn(part, told)
         for bad, says in (
-            (f"student,grade,window,week,score\n{one},5,{self.first},2,x\n", "a plain number"),
+            (f"student,grade,window,week,score\n{one},5,{self.first},x,200\n", "a plain number"),
             (f"student,grade,window,week,score\n{one},5,{self.first},2,200\n{one},5,{self.first},2,201\n", "again"),
         ):
             with self.subTest(says), self.assertRaisesRegex(ImportProblem, says):
@@ -272,11 +286,11 @@ class TwoWindows(GrowthCase):
     def test_windows_and_tables_that_do_not_fit(self) -> None:
         self.bring(self.sheet())
         with self.assertRaisesRegex(Invalid, "two different windows"):
-            pair.pair_page(self.ctx, self.boss, self.measure, self.window_id, self.window_id)
+            self.asked(*self.occasions()[:1] * 2)
         with self.assertRaisesRegex(Invalid, "turn them round"):
-            pair.pair_page(self.ctx, self.boss, self.measure, self.later_id, self.window_id)
+            self.asked(*reversed(self.occasions()))
         with self.assertRaises(NotFound):
-            pair.pair_page(self.ctx, self.boss, self.measure, self.window_id, 999)
+            self.asked(self.occasions()[0], 999)
         short = NormWish(
             name="n",
             version="1",
@@ -292,12 +306,12 @@ class TwoWindows(GrowthCase):
         self.bring(self.sheet())
         self.norms()
         own = self.teacher_of(self.klass)
-        page = pair.pair_page(self.ctx, own, self.measure, self.window_id, self.later_id)
+        page = self.page_of(own)
         self.assertEqual(page.n, len(self.students))
-        other = pair.pair_page(self.ctx, self.other("teacher"), self.measure, self.window_id, self.later_id)
+        other = self.page_of(self.other("teacher"))
         self.assertEqual((other.n, other.blocks, other.students), (0, [], []))
         with self.assertRaises(NotAllowed):
-            pair.pair_page(self.ctx, self.other("proctor"), self.measure, self.window_id, self.later_id)
+            self.page_of(self.other("proctor"))
 
     def test_it_is_kept_until_somebody_leaves_a_class(self) -> None:
         self.bring(self.sheet())

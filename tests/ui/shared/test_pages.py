@@ -59,6 +59,11 @@ class DemoPages(DemoCase):
             ("/sessions?plan=new", "47 sessions"),
             ("/quality", "10 tests were taken. 2 have an item that may be wrong"),
             (self.look("Fall mathematics 6"), "Item 14 probably carries a wrong key"),
+            ("/growth", "have scores from two windows or more"),
+            ("/growth/1/levels", "reached Meeting or better"),
+            ("/growth/1/projection", "on track for Meeting in"),
+            ("/growth/1/cuts", "4 levels in version 1; the goal is Meeting."),
+            ("/growth/reflections", "No reflections were asked for yet."),
         ):
             page.goto(self.server.address + path)
             expect(finding(page)).to_contain_text(said)
@@ -92,6 +97,11 @@ class DemoPages(DemoCase):
             "/sessions/1",
             "/sessions/tests/1",
             "/growth",
+            "/growth/1",
+            "/growth/1/levels",
+            "/growth/1/projection",
+            "/growth/1/cuts",
+            "/growth/reflections",
             "/scoring",
             "/scoring/alerts",
             "/scoring/corrections",

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 from scipy.special import ndtr, stdtrit
 
+from bildung.core.classical.intervals import NORMAL
 from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.growth.matched import Growth, MatchedCohort
 from bildung.core.growth.others import Sums
@@ -64,6 +65,8 @@ class GroupGrowth:
         Share whose gain reached what was expected, less the allowance where there is one.
     missing : int
         Students on the list in either window with one score.
+    picked : bool
+        Whether its students seem to have been picked by their start score: many are without an end score, and these started otherwise.
     tipping_point : float | None
         Residual gain, in standard deviations, that the missing would have had to have on average to bring the group to expectation.
     reasons : dict[str, str]
@@ -89,6 +92,7 @@ class GroupGrowth:
     median_like_start_percentile: float | None = None
     share_met_expected: float | None = None
     missing: int = 0
+    picked: bool = False
     tipping_point: float | None = None
     reasons: dict[str, str] = field(default_factory=dict)
 
@@ -111,6 +115,29 @@ class GroupGrowth:
         Interval | None
         """
         return self.residual_gain_ci95 if self.mean_residual_gain_adjusted is None else self.adjusted_ci95
+
+
+def off_among(told: float | None, ci95: Interval | None, groups: int) -> int:
+    """Whether a group is off expectation when the furthest of several is looked for: its interval, widened for that many (Bonferroni).
+
+    Parameters
+    ----------
+    told : float | None
+        Its mean residual gain.
+    ci95 : Interval | None
+        With its 95% interval.
+    groups : int
+        How many were looked at.
+
+    Returns
+    -------
+    int
+        1 above expectation, -1 below, 0 where neither can be told.
+    """
+    if told is None or ci95 is None or groups < 1:
+        return 0
+    half = (ci95[1] - ci95[0]) / 2 * NORMAL.inv_cdf(1 - 0.025 / groups) / NORMAL.inv_cdf(0.975)
+    return 1 if told > half else -1 if told < -half else 0
 
 
 RESIDUALS = (
@@ -145,8 +172,16 @@ class _Judged:
     why_plain: str = ""
 
 
+PICKED_SHARE = 0.2  # of a group without an end score, from which its students may have been picked
+PICKED_APART = 0.25  # standard deviations that those without started higher or lower
+
+
 def group_growth(
-    labels: Sequence[str], m: MatchedCohort, out: Growth, missing: Mapping[str, int] | None = None
+    labels: Sequence[str],
+    m: MatchedCohort,
+    out: Growth,
+    missing: Mapping[str, int] | None = None,
+    missing_starts: Mapping[str, FloatArray] | None = None,
 ) -> dict[str, GroupGrowth]:
     """Growth by label, in alphabetical order; students without a label leave, but are among the others.
 
@@ -160,6 +195,9 @@ def group_growth(
         What was found of them.
     missing : Mapping[str, int] | None
         By group how many have a score in one window only.
+    missing_starts : Mapping[str, FloatArray] | None
+        By group the start scores of those without an end score. Where they are many and otherwise than the others', the group was picked by
+        its start, and the plain residual gain is told: what regression to the mean brings is then in the expectation already.
 
     Returns
     -------
@@ -175,6 +213,10 @@ def group_growth(
         mine = rows[at + 1]  # the first holds those without a label
         gain = m.end[mine] - m.start[mine]
         judged[name] = judge.of(mine)
+        starts = (missing_starts or {}).get(name, np.zeros(0))
+        picked = was_picked(m.start[mine], starts, float(np.mean(out.sd_start[mine])))
+        if picked and judged[name].allowance is not None:
+            judged[name] = replace(judged[name], allowance=0.0)
         found[name] = _with_residuals(
             GroupGrowth(
                 n=int(mine.size),
@@ -184,10 +226,38 @@ def group_growth(
                 gain_ci95=t_interval(gain),
                 effect_size=float((gain / out.sd_start[mine]).mean()) if (out.sd_start[mine] > 0).all() else None,
                 missing=(missing or {}).get(name, 0),
+                picked=picked,
             ),
             judged[name],
         )
     return _with_shrinkage(found, judged)
+
+
+def was_picked(start: FloatArray, without: FloatArray, sd: float) -> bool:
+    """Whether students with both scores were picked by their start score: many have none at the end, and these started otherwise.
+
+    Parameters
+    ----------
+    start : FloatArray
+        (n,) start scores of students with both.
+    without : FloatArray
+        (m,) of those without an end score.
+    sd : float
+        Of the start scores, of the norm or the cohort.
+
+    Returns
+    -------
+    bool
+    """
+    n, m = start.size, without.size
+    if n < LEAST_JUDGED or m < PICKED_SHARE * (n + m) or m < 2:
+        return False
+    apart = float(without.mean() - start.mean())
+    a, b = float(start.var(ddof=1)) / n, float(without.var(ddof=1)) / m
+    if a + b <= 0 or abs(apart) < PICKED_APART * sd:
+        return False
+    freedom = (a + b) ** 2 / (a**2 / (n - 1) + b**2 / (m - 1))  # Welch 1947
+    return abs(apart) > float(stdtrit(freedom, 0.975)) * math.sqrt(a + b)
 
 
 class _Judge:

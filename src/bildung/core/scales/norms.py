@@ -351,3 +351,22 @@ def local_standing(everybody: FloatArray, scores: FloatArray) -> NormStanding:
 def _listed(table: NormTable) -> str:
     keys = sorted({*table.moments, *table.points})
     return ", ".join(f"{subject or 'no subject'} grade {grade}" for subject, grade in keys[:12]) or "none"
+
+
+def turned(table: NormTable) -> NormTable:
+    """The table for scores with the sign turned, so that more is better where less was.
+
+    Parameters
+    ----------
+    table : NormTable
+        Of a measure on which less is better.
+
+    Returns
+    -------
+    NormTable
+    """
+    return NormTable(
+        {key: Moments(m.weeks, -m.means, m.sds) for key, m in table.moments.items()},
+        {key: Points(p.weeks, 100 - p.percentiles[::-1], -p.scores[:, ::-1]) for key, p in table.points.items()},
+        table.correlations,
+    )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session
@@ -12,8 +12,6 @@ from sqlalchemy.orm import Session
 from bildung.services.growth.cohort import Pair
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.store.models import Enrolment, SchoolClass, SchoolYear
-
-SHARE = 0.8  # of the days between the windows
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -27,13 +25,24 @@ class Placed:
     part: bool
 
 
-def placed(db: Session, actor: Actor, pair: Pair) -> dict[int, Placed]:
-    """By person, of those in classes of the measure's subject that this person may see, in the year of the second window."""
-    year = db.scalars(
-        select(SchoolYear).where(SchoolYear.start <= pair.end.start, SchoolYear.end >= pair.end.start)
-    ).first()
-    first = max(pair.start.start, year.start) if year else pair.start.start
-    last = pair.end.start
+def placed(db: Session, actor: Actor, pair: Pair, least: float) -> dict[int, Placed]:
+    """By person, of those in classes of the measure's subject that this person may see, in the year of the second occasion. least: share
+    of the days between both that counts as having been there."""
+    return _placed(db, scope(actor, Action.GROWTH_READ), pair.measure.subject, pair.start.start, pair.end.start, least)
+
+
+def placed_at(
+    db: Session, actor: Actor, subject: str, day: date, action: Action = Action.GROWTH_READ
+) -> dict[int, Placed]:
+    """By person, of those who were in a class of a subject on a day with which this person may do it."""
+    return _placed(db, scope(actor, action), subject, day - timedelta(days=1), day, 0.0)
+
+
+def _placed(
+    db: Session, allowed: ColumnElement[bool], subject: str, start: date, last: date, least: float
+) -> dict[int, Placed]:
+    year = db.scalars(select(SchoolYear).where(SchoolYear.start <= last, SchoolYear.end >= last)).first()
+    first = max(start, year.start) if year else start
     of_year: ColumnElement[bool] = SchoolClass.year_id.is_(None)
     if year is not None:
         of_year = or_(of_year, SchoolClass.year_id == year.id)
@@ -42,9 +51,9 @@ def placed(db: Session, actor: Actor, pair: Pair) -> dict[int, Placed]:
         .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
         .where(
             Enrolment.role == "student",
-            SchoolClass.subject == pair.measure.subject,
+            SchoolClass.subject == subject,
             of_year,
-            scope(actor, Action.GROWTH_READ),
+            allowed,
         )
         .order_by(Enrolment.person_id, SchoolClass.id)
     )
@@ -55,11 +64,11 @@ def placed(db: Session, actor: Actor, pair: Pair) -> dict[int, Placed]:
             best[person] = (share, klass)
     return {
         person: Placed(
-            class_id=klass.id if share >= SHARE else 0,
+            class_id=klass.id if share >= least else 0,
             title=klass.title,
             school_id=klass.school_id,
             grade=klass.grade,
-            part=share < SHARE,
+            part=share < least,
         )
         for person, (share, klass) in best.items()
     }

@@ -82,6 +82,8 @@ class Action(StrEnum):
     SCORES_PLAN = "scores.plan"
     GROWTH_READ = "growth.read"
     MEASURES_KEEP = "measures.keep"
+    GOALS_SET = "goals.set"
+    REFLECTIONS_WRITE = "reflections.write"
 
 
 SUBSTITUTE = "substitute"
@@ -534,6 +536,11 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.CLASSES_READ): _school_classes,
     ("coordinator", Action.GROWTH_READ): _school_classes,
     ("coordinator", Action.MEASURES_KEEP): _federation_only,
+    ("coordinator", Action.GOALS_SET): _school_classes,
+    ("coordinator", Action.REFLECTIONS_WRITE): _school_classes,
+    ("leader", Action.REFLECTIONS_WRITE): _school_classes,
+    ("teacher", Action.GOALS_SET): _own_classes,
+    ("teacher", Action.REFLECTIONS_WRITE): _own_classes,
     ("coordinator", Action.FRAMEWORKS_WRITE): _federation_only,
     ("coordinator", Action.BANK_READ): _anything,
     ("coordinator", Action.BANK_WRITE): _anything,

@@ -40,6 +40,10 @@ def _address(value: Any) -> bool:
     return value == "" or (parts.scheme in ("http", "https") and bool(parts.netloc))
 
 
+def _share(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and 0.5 <= value <= 1
+
+
 def _short(value: Any) -> bool:
     return isinstance(value, str) and len(value) <= 200
 
@@ -82,6 +86,9 @@ KINDS: Mapping[str, Kind] = {
         list(REASONS), _reasons, f"1 to {MOST_REASONS} different reasons of at most 80 characters"
     ),
     "condition_rules": Kind(dict(DEFAULTS), _condition_rules, "for each condition code one of zero, missing, second"),
+    "growth_share": Kind(0.8, _share, "a share of the days from 0.5 to 1"),
+    "least_inside": Kind(5, _whole(3, 30), "3 to 30 students"),
+    "least_outside": Kind(10, _whole(5, 50), "5 to 50 students"),
     "keep_places": Kind(False, _yes_no, "yes or no"),
     "keep_sign_ins_days": Kind(400, _whole(30, 3650), "30 to 3650 days"),
     "keep_log_years": Kind(6, _whole(1, 50), "1 to 50 years"),
@@ -91,6 +98,7 @@ KINDS: Mapping[str, Kind] = {
     "records_client": Kind("", _short, "at most 200 characters"),
     "records_secret": Kind("", _short, "at most 200 characters", secret=True),
     "records_hour": Kind(2, _whole(0, 23), "an hour from 0 to 23"),
+    "testservice_address": Kind("", _address, "an address that begins with https:// or http://, or empty"),
     "backup_hour": Kind(3, _whole(0, 23), "an hour from 0 to 23"),
     "backups_kept": Kind(14, _whole(0, 400), "0 (no nightly backup) to 400"),
     "site_address": Kind("", _address, "an address that begins with https:// or http://, or empty"),

@@ -124,8 +124,7 @@ def decide(
         if staged.applied_at is not None:
             raise Conflict("this import was applied already; nothing was changed")
         folder, fingerprint = ctx.store.folder / "uploads" / id, staged.fingerprint
-    names = json.loads((folder / "names.json").read_text("utf-8"))
-    files = {name: (folder / str(number)).read_bytes() for number, name in enumerate(names)}
+    files = _files(ctx, id)
     with ctx.store.read() as db:
         planned = planner(db, files, job or Job())
         stamp = planned.stamp(db)
@@ -155,6 +154,23 @@ def decide(
     done = ctx.store.write(work, much=len(planned.lines) > FEW)
     shutil.rmtree(folder, ignore_errors=True)
     return done
+
+
+def staged_files(ctx: Context, actor: Actor, kind: str, id: str) -> dict[str, bytes]:
+    """The files of a preview of this person's that was not applied yet."""
+    with ctx.store.read() as db:
+        staged = db.get(StagedImport, id)
+        if staged is None or staged.kind != kind or staged.person_id != actor.person_id:
+            raise NotFound("this import is not here; choose the file again")
+        if staged.applied_at is not None:
+            raise Conflict("this import was applied already")
+    return _files(ctx, id)
+
+
+def _files(ctx: Context, id: str) -> dict[str, bytes]:
+    folder = ctx.store.folder / "uploads" / id
+    names = json.loads((folder / "names.json").read_text("utf-8"))
+    return {name: (folder / str(number)).read_bytes() for number, name in enumerate(names)}
 
 
 def in_one_go(plan: Callable[[Session, dict[str, bytes], bool], Sequence[PreviewLine]]) -> Planner:

@@ -15,7 +15,10 @@ class Standins:
         Of the records system, empty where none runs.
     provider
         Of the sign-in provider, empty where none runs.
+    tests
+        Of the outside test service, empty where none runs.
     """
 
     records: str = ""
     provider: str = ""
+    tests: str = ""

@@ -16,6 +16,8 @@ from bildung.core.school.dates import Dates
 from bildung.core.school.schooltime import school_day
 from bildung.services.bank.writing import writing
 from bildung.services.calendar.years import local_today, zone_of
+from bildung.services.growth.measures import NewestGrowth, newest_growth
+from bildung.services.growth.reflections import open_reflections
 from bildung.services.participation.obligations import owed_tests
 from bildung.services.people import accommodations
 from bildung.services.planning.choosing import open_choices
@@ -99,6 +101,8 @@ class TodayPage:
         What waits for this person, what is urgent first.
     plans
         Whether this person schedules sessions.
+    growth
+        The newest two occasions of each subject's measure.
     """
 
     finding: str
@@ -107,6 +111,7 @@ class TodayPage:
     next: list[Day]
     waiting: list[Waiting]
     plans: bool
+    growth: list[NewestGrowth]
 
 
 def today_page(ctx: Context, actor: Actor) -> TodayPage:
@@ -116,6 +121,7 @@ def today_page(ctx: Context, actor: Actor) -> TodayPage:
     open_ = sorted((s for s in lines if s.phase == "open"), key=lambda s: (s.end, s.id))
     with ctx.store.read() as db:
         zone, dates, day = zone_of(db), dates_of(db), local_today(ctx, db)
+        growth = newest_growth(db, actor)
     ahead = _by_day([s for s in lines if s.phase == "ahead"], day, zone, dates)
     waiting = waiting_for(ctx, actor)
     return TodayPage(
@@ -125,6 +131,7 @@ def today_page(ctx: Context, actor: Actor) -> TodayPage:
         next=ahead,
         waiting=waiting,
         plans=actor.may(Action.SESSIONS_PLAN),
+        growth=growth,
     )
 
 
@@ -148,6 +155,7 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
         _not_scheduled,
         _to_approve,
         _lapsing,
+        _reflecting,
     )
     with ctx.store.read() as db:
         return [one for count in counts for one in count(ctx, db, actor)]
@@ -263,6 +271,16 @@ def _lapsing(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
         return []
     what = accommodations.lapsing_says(n, window)
     return [Waiting(what=what, path="/people/groups", urgent=False)]
+
+
+def _reflecting(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    if not actor.may(Action.REFLECTIONS_WRITE):
+        return []
+    n, due, request = open_reflections(ctx, db, actor)
+    if not n or due is None:
+        return []
+    what = f"{counted(n, 'reflection')} on growth to write by {dates_of(db).short(due)}"
+    return [Waiting(what=what, path=f"/growth/reflections?request={request}", urgent=due <= local_today(ctx, db))]
 
 
 def _not_scheduled(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:

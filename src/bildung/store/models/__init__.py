@@ -29,7 +29,17 @@ from bildung.store.models.classes import (
     Taught,
 )
 from bildung.store.models.corrections import Correction, PlaceRule, ScoreChange
-from bildung.store.models.growth import Measure, MeasureScore, NormSet
+from bildung.store.models.growth import (
+    CutSet,
+    Goal,
+    Measure,
+    MeasureScore,
+    NameMatch,
+    NormSet,
+    Occasion,
+    Reflection,
+    ReflectionRequest,
+)
 from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Verdict
 from bildung.store.models.live import LiveAnswer, LiveQuestion, LiveRound, LiveSeat, ResponseDevice
 from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
@@ -130,6 +140,7 @@ __all__ = [
     "Consent",
     "Correction",
     "CoursePlan",
+    "CutSet",
     "DayChange",
     "DayPattern",
     "DayType",
@@ -142,6 +153,7 @@ __all__ = [
     "Form",
     "FormItem",
     "Framework",
+    "Goal",
     "Group",
     "GroupMember",
     "GroupStaff",
@@ -171,7 +183,9 @@ __all__ = [
     "Measure",
     "MeasureScore",
     "Media",
+    "NameMatch",
     "NormSet",
+    "Occasion",
     "PackedAnswers",
     "Person",
     "Phrase",
@@ -183,6 +197,8 @@ __all__ = [
     "PlannedSession",
     "ProviderAccount",
     "RecordsRun",
+    "Reflection",
+    "ReflectionRequest",
     "RefusedAnswer",
     "Release",
     "Requirement",

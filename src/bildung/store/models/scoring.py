@@ -52,7 +52,7 @@ class ScoringPlan(Base):
 
 
 class ScoringTask(Base):
-    """Somebody who scores an item in a window, and until when."""
+    """Somebody who scores an item in a window, and until when. classes: ids of the classes whose responses they are given; None: all."""
 
     __tablename__ = "scoring_task"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -60,6 +60,7 @@ class ScoringTask(Base):
     window_id: Mapped[int] = mapped_column(ForeignKey("window.id", ondelete="CASCADE"))
     scorer_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
     due: Mapped[date | None]
+    classes: Mapped[list[int] | None] = mapped_column(JSON(none_as_null=True))
     made_at: Mapped[datetime]
     made_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     __table_args__ = (UniqueConstraint("form_item_id", "window_id", "scorer_id"),)

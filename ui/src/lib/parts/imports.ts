@@ -1,6 +1,6 @@
 import { api, body, type Schemas } from '$lib/api/client';
 
-export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks' | 'resources' | 'answers' | 'scores';
+export type ImportKind = 'people' | 'bank' | 'support' | 'plans' | 'frameworks' | 'resources' | 'answers';
 type Preview = Schemas['Preview'];
 export type Matching = { matched: Record<string, string>; school: string; whole: boolean };
 
@@ -37,13 +37,11 @@ export const preview = (
 	body(
 		kind === 'resources'
 			? api.POST('/api/planning/schools/{school}/imports', { params: { path: { school: of } }, ...form(files) })
-			: kind === 'scores'
-				? api.POST('/api/growth/measures/{measure}/imports', { params: { path: { measure: of } }, ...form(files) })
-				: kind === 'answers'
-					? api.POST('/api/scoring/paper/{session}/imports', { params: { path: { session: of } }, ...form(files) })
-					: kind === 'people'
-						? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) })
-						: api.POST(PATHS[kind], form(files, undefined, title))
+			: kind === 'answers'
+				? api.POST('/api/scoring/paper/{session}/imports', { params: { path: { session: of } }, ...form(files) })
+				: kind === 'people'
+					? api.POST(PATHS.people, { params: { query: { job } }, ...form(files, matching) })
+					: api.POST(PATHS[kind], form(files, undefined, title))
 	);
 
 export const columnsOf = (files: File[]) => body(api.POST('/api/people/imports/columns', form(files)));
@@ -54,13 +52,6 @@ export function apply(kind: ImportKind, id: string, yes: boolean, job: string, o
 		return body(
 			api.POST('/api/planning/schools/{school}/imports/{import_id}/apply', {
 				params: { path: { ...path, school: of } }
-			})
-		);
-	if (kind === 'scores')
-		return body(
-			api.POST('/api/growth/measures/{measure}/imports/{import_id}/apply', {
-				params: { path: { ...path, measure: of } },
-				body: { yes }
 			})
 		);
 	if (kind === 'answers')

@@ -10,6 +10,25 @@
 	let problem = $state('');
 	let busy = $state(false);
 
+	let service = $state<Schemas['TestService'] | null>(null);
+
+	/** Norm files of the test service, put into the fields to be looked at. */
+	async function fetchNorms() {
+		busy = true;
+		try {
+			service = await body(api.GET('/api/growth/service'));
+			for (const file of service.files.filter((f) => f.kind === 'norms')) {
+				const { text } = await body(api.POST('/api/growth/service/text', { body: { path: file.path } }));
+				if (text.includes('from_week')) wish.correlations = text;
+				else wish.norms = text;
+			}
+			problem = service.problem || (service.address ? '' : 'No test service is set up.');
+		} catch (error) {
+			problem = said(error);
+		}
+		busy = false;
+	}
+
 	async function keep(event: Event) {
 		event.preventDefault();
 		busy = true;
@@ -60,6 +79,9 @@
 			Without correlations the table says where a student stands; what a start lets expect is then taken from the other
 			students.
 		</p>
-		<div><Button type="submit" kind="primary" disabled={busy}>Save norms</Button></div>
+		<div class="flex gap-2">
+			<Button type="submit" kind="primary" disabled={busy}>Save norms</Button>
+			<Button disabled={busy} onclick={fetchNorms}>Fetch from the test service</Button>
+		</div>
 	</form>
 </Panel>

@@ -105,16 +105,30 @@
 				</div>
 			{/if}
 		</div>
-		<section class="sheet" aria-labelledby="waiting">
-			<h2 id="waiting" class="border-b border-hair px-4 py-2.5">Needs your attention</h2>
-			{#each today.waiting as w (w.what)}
-				<a
-					class="flex min-h-10 items-center gap-3 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0 hover:bg-wash"
-					href={w.path}
-					data-row><span class="flex-1 {w.urgent ? 'notch' : ''}">{w.what}</span><span aria-hidden="true">›</span></a
-				>
-			{:else}<p class="small px-4 py-3">Nothing at the moment.</p>{/each}
-		</section>
+		<div class="flex flex-col gap-4">
+			<section class="sheet" aria-labelledby="waiting">
+				<h2 id="waiting" class="border-b border-hair px-4 py-2.5">Needs your attention</h2>
+				{#each today.waiting as w (w.what)}
+					<a
+						class="flex min-h-10 items-center gap-3 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0 hover:bg-wash"
+						href={w.path}
+						data-row><span class="flex-1 {w.urgent ? 'notch' : ''}">{w.what}</span><span aria-hidden="true">›</span></a
+					>
+				{:else}<p class="small px-4 py-3">Nothing at the moment.</p>{/each}
+			</section>
+			{#if today.growth.length}
+				<section class="sheet" aria-labelledby="growth">
+					<h2 id="growth" class="border-b border-hair px-4 py-2.5">Growth</h2>
+					{#each today.growth as g (g.path)}
+						<a
+							class="flex min-h-10 items-center gap-3 border-b border-hair2 px-4 py-2 text-[14px] last:border-b-0 hover:bg-wash"
+							href={g.path}
+							data-row><span class="flex-1">{g.what}</span><span aria-hidden="true">›</span></a
+						>
+					{/each}
+				</section>
+			{/if}
+		</div>
 	</div>
 {/if}
 <Cover bind:open={covering} person={out} on={outOn} ondone={() => void invalidate('bildung:today')} />

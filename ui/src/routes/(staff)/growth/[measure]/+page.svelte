@@ -11,7 +11,10 @@
 	import Student from '$lib/parts/Student.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { decimal, percent, whole } from '$lib/words/show';
+	import Menu from '$lib/design/Menu.svelte';
+	import Views from '../Views.svelte';
 	import GainByStart from './GainByStart.svelte';
+	import Moves from './Moves.svelte';
 	import Slopes from './Slopes.svelte';
 	import type { PageProps } from './$types';
 
@@ -33,6 +36,9 @@
 			.filter((s) => s.label.toLowerCase().includes(sought.toLowerCase()))
 			.slice(0, 12)
 	);
+	const query = $derived(new URLSearchParams(Object.entries(data.query).filter(([, value]) => value)).toString());
+	const report = (kind: string, more = '') =>
+		`/api/growth/measures/${params.measure}/report.${kind}?${query}${more}${staff.veiled ? '&names=false' : ''}`;
 	const signed = (v: number) => (v > 0 ? '+' : '') + decimal(v, page?.decimals ?? 0);
 
 	function go(change: Record<string, string>) {
@@ -47,7 +53,7 @@
 	}
 </script>
 
-<div class="small mb-1"><a class="word" href="/growth">Growth</a></div>
+<Views measure={params.measure} now="growth" at={data.query.end} />
 <Notice text={data.problem} />
 {#if page}
 	<div class="mb-2 flex flex-wrap items-start gap-2">
@@ -55,10 +61,25 @@
 			of="{page.measure}, {page.start.name} to {page.end.name}"
 			title={page.measure}
 			station="Growth"
-			beside={page.norms ? `${page.norms.name}, version ${page.norms.version}` : 'without norms'}
-			class="max-w-[900px] flex-1"
+			beside={page.norms
+				? `${page.norms.name}, version ${page.norms.version}`
+				: page.moves
+					? 'ordered levels'
+					: 'without norms'}
+			class="max-w-[860px] flex-1"
 			live>{page.finding}</Finding
 		>
+		<Menu
+			label="Export"
+			entries={[
+				{ label: 'Print (PDF)', href: report('pdf') },
+				{ label: 'Workbook (XLSX)', href: report('xlsx') },
+				{ label: 'For use outside the school (PDF)', href: report('pdf', '&outside=true') },
+				...(page.moves ? [] : page.blocks.flatMap((b) => b.classes))
+					.filter((c) => !c.hidden && (page.grade || page.blocks.length === 1))
+					.map((c) => ({ label: `${c.name} (PDF)`, href: report('pdf', `&klass=${c.id}`) }))
+			]}
+		/>
 	</div>
 	<div class="mb-3 flex flex-wrap items-end gap-3">
 		<label class="field"
@@ -89,11 +110,22 @@
 					onchange={(grade) => go({ grade })}
 				/></label
 			>{/if}
+		{#if page.attributes.length && !page.moves}<label class="field"
+				>Student groups<Select
+					value={page.attribute}
+					choices={[{ value: '', label: 'none' }, ...page.attributes.map((a) => ({ value: a.id, label: a.name }))]}
+					onchange={(attribute) => go({ attribute })}
+				/></label
+			>{/if}
 		<span class="flex-1"></span>
 		<div class="w-[240px]">
 			<Combobox label="Find a student" choices={found} bind:text={sought} onchoose={find} />
 		</div>
 	</div>
+	{#each page.regression as line (line)}<p class="mb-2 max-w-[980px] border-l-4 border-relief3 pl-3 text-[14px]">
+			{line}
+		</p>{/each}
+	{#if page.moves}<Moves moves={page.moves} start={page.start.name} end={page.end.name} />{/if}
 	{#if block}
 		<div class="grid gap-3 lg:grid-cols-[minmax(0,55fr)_minmax(0,45fr)]">
 			<Panel label="Gain by start" class="px-4 py-3">
@@ -113,7 +145,9 @@
 				<GainByStart students={inBlock} contours={block.contours} named={page.behind.length > 0} bind:focus />
 				{#if page.n > page.students.length}<p class="small">Choose a school or grade to see its students.</p>{/if}
 				<p class="small">
-					Across: start in {page.start.name}, points. Up: gain in points.
+					Across: start in {page.start.name}, points. Up: {page.falling
+						? 'points won (less is better)'
+						: 'gain in points'}.
 					{#if student}<b class="text-ink">{staff.name(student.name, student.alias)}</b>, {student.klass}: {student.start}
 						→ {student.end}{#if student.expected !== null}, expected {decimal(student.expected, page.decimals)}; higher
 							than {decimal(student.percentile, 0)} of 100 with the same start{#if student.band}&ensp;({decimal(
@@ -121,7 +155,10 @@
 									0
 								)} to {decimal(student.band[1] ?? 0, 0)}){/if}{#if student.claim}, {student.claim === 'cannot be told'
 									? 'whether more than they cannot be told'
-									: `${student.claim} than they`}{/if}{/if}.{/if}
+									: `${student.claim} than they`}{/if}{/if}{#if student.sgp}, growth percentile {student.sgp}{/if}{#if student.end_level},
+							{student.end_level}{/if}.
+						{#if student.marks.length}{student.marks.join('; ')}.{/if}
+						<a class="word" href="/growth/{params.measure}/students/{student.id}">All scores</a>{/if}
 				</p>
 			</Panel>
 			<Panel label="Classes" class="px-4 py-3">
@@ -158,7 +195,7 @@
 							<thead
 								><tr
 									><th>Student</th><th>Class</th><th class="n">{page.start.name}</th><th class="n">{page.end.name}</th
-									><th class="n">From expected</th></tr
+									><th class="n">From expected</th><th>Marks</th></tr
 								></thead
 							>
 							<tbody>
@@ -168,12 +205,13 @@
 											>{s.start}</td
 										><td class="n">{s.end}</td><td class="n"
 											>{s.from_expected === null ? '' : signed(s.from_expected)}</td
-										></tr
+										><td class="small">{s.marks.join('; ')}</td></tr
 									>
 								{/each}
 							</tbody>
 						</Table>
 					</div>
+					{#if page.chance?.without}<p class="small mt-1">{page.chance.without}</p>{/if}
 				{:else if page.chance}<p class="py-6 text-center text-[14px]">
 						As many would be here by chance, so no student is named.
 					</p>{/if}
@@ -205,6 +243,40 @@
 					</ul>{/if}
 			</Panel>
 		</div>
+		{#if page.groups.length}
+			<Panel label="Student groups" class="mt-3 px-4 py-3">
+				<div class="flex items-baseline gap-3">
+					<h2 class="text-[15px]">
+						{page.attributes.find((a) => a.id === page.attribute)?.name}
+					</h2>
+					<span class="small">groups were not made by their start; each with n and 95% interval</span>
+				</div>
+				<Table>
+					<thead
+						><tr
+							><th>Group</th><th class="n">Students</th><th class="n">Mean start</th><th class="n">Mean gain</th><th
+								class="n">Met the expected score</th
+							><th class="n">Median SGP</th><th class="n">From expected, points</th></tr
+						></thead
+					>
+					<tbody>
+						{#each page.groups as g (g.id)}
+							<tr
+								><td>{g.name}</td><td class="n">{whole(g.n)}</td>{#if g.hidden}<td colspan="5" class="small">{g.why}</td
+									>{:else}<td class="n">{decimal(g.mean_start, 1)}</td><td class="n">{decimal(g.mean_gain, 1)}</td><td
+										class="n">{g.met === null ? '' : percent(g.met)}</td
+									><td class="n">{g.median_sgp === null ? '' : decimal(g.median_sgp, 0)}</td><td
+										class="n {g.off ? 'font-semibold' : ''}"
+										>{g.points === null
+											? g.why
+											: `${g.points > 0 ? '+' : ''}${decimal(g.points, 1)} ± ${decimal(g.reach, 1)}`}</td
+									>{/if}</tr
+							>
+						{/each}
+					</tbody>
+				</Table>
+			</Panel>
+		{/if}
 		{#if page.by_school.length}
 			<Panel label="Schools" class="mt-3 px-4 py-3">
 				<h2 class="text-[15px]">Schools</h2>

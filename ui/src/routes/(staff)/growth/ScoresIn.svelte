@@ -1,0 +1,308 @@
+<script lang="ts">
+	import { api, body, said, type Schemas } from '$lib/api/client';
+	import Button from '$lib/design/Button.svelte';
+	import Panel from '$lib/design/Panel.svelte';
+	import Select from '$lib/design/Select.svelte';
+	import Notice from '$lib/parts/Notice.svelte';
+	import PersonPick from '$lib/parts/PersonPick.svelte';
+	import PreviewLines from '$lib/parts/PreviewLines.svelte';
+	import { day, whole } from '$lib/words/show';
+
+	/** Scores in: a file whose columns are matched, a pasted table, the test service, or typed one by one; names that are not certain are
+	 * settled once. */
+	let { measure, onapplied }: { measure: Schemas['MeasureLine']; onapplied: () => void } = $props();
+	let columns = $state<Schemas['ScoreColumns'] | null>(null);
+	let matched = $state<Record<string, string>>({});
+	let preview = $state<Schemas['Preview'] | null>(null);
+	let doubts = $state<Schemas['Doubt'][]>([]);
+	let service = $state<Schemas['TestService'] | null>(null);
+	let pasted = $state('');
+	let problem = $state('');
+	let busy = $state('');
+	let typed = $state({ person: '', name: '', window: '', score: '', se: '' });
+	let chosen: File[] = [];
+	let fetched = '';
+	let input: HTMLInputElement;
+	const path = $derived({ measure: measure.id });
+	const moves = $derived(preview ? (preview.counts.added ?? 0) + (preview.counts.changed ?? 0) : 0);
+
+	function form(files: File[], matching = '') {
+		const data = new FormData();
+		for (const file of files) data.append('files', file, file.name);
+		if (matching) data.append('matching', matching);
+		return { body: data as never, bodySerializer: (b: unknown) => b as never };
+	}
+
+	async function work(word: string, go: () => Promise<void>) {
+		[busy, problem] = [word, ''];
+		try {
+			await go();
+		} catch (error) {
+			problem = said(error);
+		}
+		busy = '';
+		if (input) input.value = '';
+	}
+
+	async function choose(files: File[]) {
+		if (!files.length) return;
+		[chosen, fetched, preview, columns] = [files, '', null, null];
+		await work('Reading …', async () => {
+			if (files.length === 1) {
+				const found = await body(
+					api.POST('/api/growth/measures/{measure}/columns', { params: { path }, ...form(files) })
+				);
+				if (!found.known) {
+					columns = found;
+					matched = Object.fromEntries(found.columns.map((c) => [c.name, c.field]));
+					return;
+				}
+			}
+			await look();
+		});
+	}
+
+	async function look() {
+		preview = fetched
+			? await body(api.POST('/api/growth/measures/{measure}/fetch', { params: { path }, body: { path: fetched } }))
+			: await body(
+					api.POST('/api/growth/measures/{measure}/imports', {
+						params: { path },
+						...form(chosen, columns ? JSON.stringify({ matched }) : '')
+					})
+				);
+		doubts = await body(
+			api.GET('/api/growth/measures/{measure}/imports/{import_id}/doubts', {
+				params: { path: { ...path, import_id: preview.id } }
+			})
+		);
+	}
+
+	async function settle(written: string, person: string) {
+		await work('Saving …', async () => {
+			await body(api.PUT('/api/growth/names', { body: { written, person } }));
+			await look();
+		});
+	}
+
+	async function apply() {
+		await work('Importing …', async () => {
+			if (!preview) return;
+			preview = await body(
+				api.POST('/api/growth/measures/{measure}/imports/{import_id}/apply', {
+					params: { path: { ...path, import_id: preview.id } },
+					body: { yes: false }
+				})
+			);
+			[doubts, columns, pasted] = [[], null, ''];
+			onapplied();
+		});
+	}
+
+	async function openService() {
+		await work('Asking the test service …', async () => {
+			service = await body(api.GET('/api/growth/service'));
+		});
+	}
+
+	async function fetchFile(from: string) {
+		[fetched, columns, preview] = [from, null, null];
+		await work('Fetching …', look);
+	}
+
+	async function type(event: Event) {
+		event.preventDefault();
+		await work('Saving …', async () => {
+			await body(
+				api.POST('/api/growth/measures/{measure}/scores', {
+					params: { path },
+					body: {
+						person: typed.person,
+						window: typed.window,
+						score: typed.score,
+						se: typed.se.trim() ? Number(typed.se) : null
+					}
+				})
+			);
+			typed = { ...typed, person: '', name: '', score: '' };
+			onapplied();
+		});
+	}
+	const scoreFiles = $derived((service?.files ?? []).filter((f) => f.kind === 'scores'));
+</script>
+
+<Panel label="Scores of {measure.name}" class="px-5 py-4">
+	<div
+		class="flex flex-wrap items-center gap-3"
+		role="group"
+		ondragover={(e) => e.preventDefault()}
+		ondrop={(e) => {
+			e.preventDefault();
+			void choose([...(e.dataTransfer?.files ?? [])]);
+		}}
+	>
+		<label class="btn primary focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-petrol">
+			Choose files
+			<input
+				bind:this={input}
+				class="sr-only"
+				type="file"
+				multiple
+				accept=".csv,.tsv,.txt,.xlsx"
+				onchange={() => choose([...(input.files ?? [])])}
+			/>
+		</label>
+		<Button onclick={openService}>Fetch from the test service</Button>
+		<span class="small min-w-0 flex-1"
+			>CSV or XLSX, whatever its columns are called: students by number, or by name and birth date. Scores that are here
+			already change nothing.</span
+		>
+		<span class="small" role="status">{busy}</span>
+	</div>
+	<Notice text={problem} onclose={() => (problem = '')} />
+	{#if service}
+		<div class="mt-3 border-t border-hair pt-3 text-[14px]">
+			{#if service.problem}<p>{service.problem}</p>
+			{:else if !service.address}<p>No test service is set up; name its address in the settings.</p>
+			{:else}<p class="small mb-1">Test service at {service.address}</p>
+				<ul class="flex flex-wrap gap-2">
+					{#each scoreFiles as file (file.path)}<li>
+							<Button disabled={!!busy} onclick={() => fetchFile(file.path)}>{file.title}</Button>
+						</li>{/each}
+				</ul>{/if}
+		</div>
+	{/if}
+	{#if !preview && !columns}
+		<div class="mt-3 grid gap-4 border-t border-hair pt-3 lg:grid-cols-2">
+			<div>
+				<label class="field block"
+					>Or paste a table with headings<textarea
+						class="input font-mono text-[12.5px]"
+						rows="4"
+						placeholder={'student,grade,window,score,se\n4711,7,Fall,221,4'}
+						bind:value={pasted}></textarea></label
+				>
+				<Button
+					class="mt-2"
+					disabled={!pasted.trim() || !!busy}
+					onclick={() => choose([new File([pasted], 'pasted table')])}>Preview</Button
+				>
+			</div>
+			<form class="flex flex-wrap items-end gap-3" onsubmit={type}>
+				<div class="w-[220px]">
+					{#if typed.person}<span class="field"
+							>Student<span class="flex items-center gap-2 py-1.5"
+								>{typed.name}
+								<Button kind="quiet" onclick={() => (typed = { ...typed, person: '', name: '' })}>Change</Button></span
+							></span
+						>
+					{:else}<PersonPick
+							kind="student"
+							label="Or type one score: student"
+							onpick={(p) => (typed = { ...typed, person: p.id, name: p.name })}
+						/>{/if}
+				</div>
+				<label class="field"
+					>Window, month or day<input
+						class="input w-[150px]"
+						required
+						list="occasions-{measure.id}"
+						bind:value={typed.window}
+					/></label
+				>
+				<datalist id="occasions-{measure.id}"
+					>{#each measure.windows as w (w.id)}<option value={w.name}></option>{/each}</datalist
+				>
+				{#if measure.levels.length}
+					<label class="field"
+						>Level<Select
+							bind:value={typed.score}
+							choices={measure.levels.map((l) => ({ value: l, label: l }))}
+						/></label
+					>
+				{:else}
+					<label class="field"
+						>Score<input class="input w-[90px]" inputmode="decimal" required bind:value={typed.score} /></label
+					>
+					<label class="field"
+						>Standard error<input class="input w-[90px]" inputmode="decimal" bind:value={typed.se} /></label
+					>
+				{/if}
+				<Button type="submit" disabled={!typed.person || !typed.score || !!busy}>Save score</Button>
+				<p class="small basis-full">
+					The scale is {measure.low} to {measure.high}.
+					<a class="word" href="/growth/{measure.id}/cuts">Cut scores{measure.cuts.length ? '' : ': none yet'}</a>
+				</p>
+			</form>
+		</div>
+	{/if}
+	{#if columns && !preview}
+		<div class="mt-3 border-t border-hair pt-3">
+			<h2>{whole(columns.rows)} rows. Choose what each column contains.</h2>
+			<div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-2">
+				{#each columns.columns as c (c.name)}
+					<label
+						class="block rounded-[4px] border p-2 text-[13px] {matched[c.name]
+							? 'border-relief3'
+							: 'border-dashed border-hair'}"
+					>
+						<b class="font-semibold">{c.name}</b>
+						<Select
+							bind:value={matched[c.name]}
+							choices={[
+								{ value: '', label: 'skip this column' },
+								...columns.fields.map((f) => ({ value: f.name, label: f.value }))
+							]}
+						/>
+						<span class="small mt-1 block truncate" title={c.sample.join(', ')}
+							>{c.sample.filter(Boolean).join(', ') || 'empty'}</span
+						>
+					</label>
+				{/each}
+			</div>
+			<div class="mt-3 flex gap-2">
+				<Button kind="primary" disabled={!!busy} onclick={() => work('Reading …', look)}>Preview</Button>
+				<Button onclick={() => (columns = null)}>Cancel</Button>
+			</div>
+		</div>
+	{/if}
+	{#if doubts.length && preview && !preview.applied}
+		<section class="mt-3 border-t border-hair pt-3" aria-label="Names that are not certain">
+			<h2>{doubts.length === 1 ? 'One name is' : `${doubts.length} names are`} not certain. Who is meant?</h2>
+			<ul class="mt-1">
+				{#each doubts as d (d.written)}
+					<li class="flex flex-wrap items-center gap-2 border-b border-hair py-2 text-[14px]">
+						<span class="min-w-[260px]"
+							><b class="font-semibold">{d.name || 'no name'}</b>{d.born ? `, born ${day(d.born)}` : ''}{d.grade
+								? `, grade ${d.grade}`
+								: ''} <span class="small block">{d.why}</span></span
+						>
+						{#each d.candidates as c (c.id)}<Button disabled={!!busy} onclick={() => settle(d.written, c.id)}
+								>{c.name}, grade {c.grade}{c.born ? `, born ${day(c.born)}` : ''}</Button
+							>{/each}
+						<Button kind="quiet" disabled={!!busy} onclick={() => settle(d.written, '')}>Not a student here</Button>
+					</li>
+				{/each}
+			</ul>
+			<p class="small mt-1">What you decide is remembered for the next file.</p>
+		</section>
+	{/if}
+	{#if preview}
+		<div class="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-hair pt-3">
+			<h2 class="mr-2">
+				{preview.applied
+					? 'Done.'
+					: moves
+						? 'Preview: nothing has been changed yet.'
+						: 'Nothing to do: all of it is here already, or cannot be taken.'}
+			</h2>
+			<span class="flex-1"></span>
+			{#if preview.applied}<Button onclick={() => (preview = null)}>Close</Button>
+			{:else}
+				<Button onclick={() => ((preview = null), (doubts = []))}>Cancel</Button>
+				{#if moves}<Button kind="primary" disabled={!!busy} onclick={apply}>Apply all {whole(moves)}</Button>{/if}
+			{/if}
+		</div>
+		<PreviewLines counts={preview.counts} lines={preview.lines} applied={preview.applied} />
+	{/if}
+</Panel>
