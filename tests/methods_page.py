@@ -67,6 +67,7 @@ def page(trust: str) -> str:
         "three, and in two of three with 1,000, because two answers that share the strong students weaken each other. *Low in "
         "one* hardly ever cries wolf and, in classes of 20 and fewer, stays silent: that is what *large but unproven* is for.",
     ]
+    parts += ["## How far to trust what is said of growth", (DOCS / "growth-rates.md").read_text("utf-8").strip()]
     return "\n\n".join(part.strip() for part in parts) + "\n"
 
 

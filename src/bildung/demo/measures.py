@@ -35,6 +35,7 @@ WEEKS = (2.0, 14.0, 30.0)  # of instruction, in the order of a year's windows
 SEASONS = ("Fall", "Winter", "Spring")
 CUTS = (-1.0, 0.0, 1.0)  # between four levels, in standard deviations of the grade and week
 NAMES = ("Beginning", "Approaching", "Meeting", "Exceeding")
+OWN_CUTS = (35.0, 55.0, 80.0)  # percent of the points of a benchmark
 LEVELS = ("Sand", "Shell", "Kelp", "Coral", "Pearl", "Amber", "Beacon")
 SKILLS = ("Number and operations", "Fractions and ratios", "Geometry and data")
 COUNT_GRADES = ("1", "2", "3", "4", "5")
@@ -115,6 +116,12 @@ def outside_measures(ctx: Context, actor: Actor, district: District, known: Abil
         _levels(ctx, actor, takings, pupils, known)
         _count(ctx, actor, district, pupils, known, now)
     ensure_own(ctx)
+    with ctx.store.read() as db:
+        own = db.scalars(select(Measure.id).where(Measure.own.is_(True)).order_by(Measure.id)).all()
+    for measure in own:
+        rows = [CutLine("", "", list(OWN_CUTS))]
+        wish = CutsWish(names=NAMES, rows=rows, goal=3, source="board of the district, June 2025", based=0)
+        cuts.put_cuts(ctx, actor, measure, wish)
 
 
 def _takings(district: District) -> list[Taking]:

@@ -57,6 +57,9 @@ class Moving(unittest.TestCase):
         self.assertEqual((found.n, found.up, found.down, found.most), (4, 3, 1, 1.0))
         self.assertEqual((found.over, found.under), (1, 0))  # 1 of 3 to 2 of 3; 3 to 2 stays over
         self.assertEqual((found.mean.before, found.mean.after), (1.5, 2.0))
+        self.assertEqual((found.level_up, found.level_down), (0, 0))
+        by_level = moves(before, after, 0.6, (0.3, 0.7))  # levels 2 1 0 1 become 1 1 1 2
+        self.assertEqual((by_level.level_up, by_level.level_down), (2, 1))
         self.assertEqual(found.changed.tolist(), [True] * 4)
 
     def test_of_tests_worth_other_points_shares_are_compared(self) -> None:

@@ -200,11 +200,11 @@ class Among(unittest.TestCase):
         called = 0
         for _ in range(1000):
             means = rng.normal(0, 0.2, 40)
-            called += any(off_among(m, (m - 0.392, m + 0.392), 40) for m in means)
+            called += any(off_among(m, (m - 0.392, m + 0.392), 10_000, 40) for m in means)
         self.assertLess(called / 1000, 0.08)
-        self.assertEqual(off_among(0.5, (0.1, 0.9), 1), 1)
-        self.assertEqual(off_among(-0.5, (-0.9, -0.1), 40), 0)
-        self.assertEqual(off_among(None, None, 3), 0)
+        self.assertEqual(off_among(0.5, (0.1, 0.9), 24, 1), 1)
+        self.assertEqual(off_among(-0.5, (-0.9, -0.1), 24, 40), 0)
+        self.assertEqual(off_among(None, None, 24, 3), 0)
 
 
 if __name__ == "__main__":

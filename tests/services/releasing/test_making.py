@@ -5,9 +5,11 @@ from __future__ import annotations
 import unittest
 from datetime import datetime, time, timedelta
 from typing import Any
+from unittest.mock import patch
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from bildung.services.corrections import making as correcting
 from bildung.services.corrections.asked import CorrectionWish
@@ -22,7 +24,7 @@ from bildung.services.shared.access import Own
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.sitting import reviewing
 from bildung.services.sitting.telling import results_of
-from bildung.store.models import Person, PlannedSession, SchoolClass, Sitting
+from bildung.store.models import CutSet, Measure, Person, PlannedSession, SchoolClass, Sitting
 from tests.services.corrections.test_making import CorrectionCase
 from tests.services.scoring.support import ScoringCase
 
@@ -115,6 +117,57 @@ class Releasing(ReleaseCase):
         self.assertEqual((before.told[0].earned, after.told[0].earned), (0.0, 2.0))
         self.assertEqual((before.corrected_at, after.corrected_at), (None, self.clock.now))
         self.assertEqual(self.page().sessions[0].differs, 0)
+
+    def test_levels_are_told_as_they_were_and_a_correction_says_who_crosses_one(self) -> None:
+        kind = patch("bildung.services.forms.levels.BENCHMARK", "")  # the form of these tests is of no kind
+        kind.start()
+        self.addCleanup(kind.stop)
+
+        def levels(*cuts: float) -> None:
+            def put(db: Session) -> None:
+                measure = db.scalars(select(Measure)).first()
+                if measure is None:
+                    measure = Measure(
+                        name="Own", subject="Mathematics", low=0, high=100, own=True, made_at=self.clock.now
+                    )
+                    db.add(measure)
+                    db.flush()
+                number = len(db.scalars(select(CutSet)).all()) + 1
+                row = {"grade": "5", "season": "", "cuts": list(cuts)}
+                db.add(
+                    CutSet(
+                        measure_id=measure.id,
+                        number=number,
+                        names=["Low", "Fair", "Good"],
+                        rows=[row],
+                        goal=3,
+                        source="board",
+                        added_at=self.clock.now,
+                        added_by_id=self.boss_id,
+                    )
+                )
+
+            self.ctx.store.write(put)
+
+        self.assertEqual(
+            making.preview(self.ctx, self.boss, self.sittings()[0], "student", ("levels",)).sentence,
+            "You answered 4 of 4 questions.",
+        )
+        levels(50, 90)
+        self.release("student", "family", shows=("points", "levels"))
+        self.assertEqual(self.see().sentence, "You got 3 of 5 points. Your level is Fair.")
+        kin = self.family(0)
+        self.assertEqual(self.child(kin, 0).sentence, "Your child got 3 of 5 points. Their level is Fair.")
+        wish = CorrectionWish(kind="key", place=self.places["choice"], window_id=self.window_id, key="C")
+        seen = tried(self.ctx, self.boss, wish)
+        (moved,) = seen.administrations
+        self.assertEqual((moved.line, moved.level_up, moved.level_down), (0.9, 4, 3))
+        self.assertIn("4 would reach a higher level and 3 would fall to a lower one", seen.says)
+        levels(10, 20)
+        self.assertEqual(self.see().sentence, "You got 3 of 5 points. Your level is Fair.", "as it was told")
+        self.assertEqual(self.page().sessions[0].differs, 7)
+        self.release("student", shows=("points", "levels"))
+        self.assertEqual(self.see().sentence, "You got 3 of 5 points. Your level is Good.")
 
     def test_one_student_is_held_back(self) -> None:
         sitting = self.sittings()[0]

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from sqlalchemy import select, true
+from sqlalchemy.orm import Session
 
 from bildung.core.scoring.conditions import DEFAULTS
 from bildung.services.quality import studenttest
@@ -22,7 +23,7 @@ from bildung.services.shared.access import Action, scope
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
 from bildung.services.shared.settings import change_settings
 from bildung.services.sitting import reviewing
-from bildung.store.models import FormItem, Mark, Scoring, Sitting
+from bildung.store.models import FormItem, Mark, PlannedSession, Scoring, ScoringTask, Sitting
 from tests.services.scoring.support import STUDENTS, ScoringCase
 
 WROTE = STUDENTS - 1
@@ -215,6 +216,33 @@ class Tasks(ScoringCase):
         self.plan()
         with self.assertRaises(NotFound):
             self.open(helper)
+
+    def test_a_scorer_is_given_the_responses_of_some_classes(self) -> None:
+        helper = self.staff("helper", "specialist")
+        other = self.class_id("Reading")
+
+        def give(*classes: int) -> None:
+            tasks = [TaskWish(scorer=helper.person_id, classes=classes)]
+            waiting.plan_scoring(self.ctx, self.boss, self.places["writing"], self.window_id, tasks, 0.0, None)
+
+        give(self.class_id())
+        self.assertIsNotNone(self.open(helper).response)
+        line = waiting.waiting_page(self.ctx, self.boss).items[0]
+        self.assertEqual((line.scorers[0].classes, [id for id, _ in line.to_give]), ([self.class_id()],) * 2)
+        with self.ctx.store.read() as db:
+            self.assertEqual(
+                len(db.scalars(select(PlannedSession.id).where(scope(helper, Action.SCORES_GIVE))).all()), 1
+            )
+        with self.assertRaisesRegex(Invalid, "classes that took this item"):
+            give(other)
+
+        def elsewhere(db: Session) -> None:
+            db.scalars(select(ScoringTask)).one().classes = [other]
+
+        self.ctx.store.write(elsewhere)
+        with self.assertRaises(NotFound):
+            self.open(helper)
+        self.assertEqual(waiting.waiting_page(self.ctx, helper).items, [])
 
     def test_what_cannot_be_planned_is_refused(self) -> None:
         for more, why in (

@@ -107,7 +107,7 @@ def score_group(ctx: Ctx, actor: Scorer, place: str, body: GroupScoreIn) -> Grou
 
 @router.put("/items/{place}/plan", operation_id="planScoring", status_code=204)
 def plan(ctx: Ctx, actor: Planner, place: str, body: ScoringPlanIn) -> None:
-    tasks = [TaskWish(scorer=number(t.scorer), due=t.due) for t in body.tasks]
+    tasks = [TaskWish(scorer=number(t.scorer), due=t.due, classes=tuple(map(number, t.classes))) for t in body.tasks]
     waiting.plan_scoring(ctx, actor, number(place), number(body.window), tasks, body.share, body.apart)
 
 

@@ -40,8 +40,11 @@ class EarlierIn(WindowIn):
 
 
 class ScoringTaskIn(BaseModel):
+    """classes: whose responses they are given; empty for all."""
+
     scorer: str = Field(max_length=20)
     due: date | None = None
+    classes: list[str] = Field(default_factory=list, max_length=500)
 
 
 class ScoringPlanIn(BaseModel):

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from bildung.core.classical.analysis import TestAnalysis
-from bildung.core.data.arrays import BoolArray, FloatArray
+from bildung.core.data.arrays import BoolArray, FloatArray, IntArray
 
 
 @dataclass(frozen=True)
@@ -73,6 +74,10 @@ class Moves:
         Who cross the line upwards.
     under : int
         Who cross it downwards.
+    level_up : int
+        Who reach a higher performance level.
+    level_down : int
+        Who fall to a lower one.
     settled : int
         Who have a total now and had none, as something waited for a score.
     unsettled : int
@@ -94,13 +99,15 @@ class Moves:
     line: float
     over: int
     under: int
+    level_up: int
+    level_down: int
     settled: int
     unsettled: int
     flags: tuple[FlagMoved, ...]
     changed: BoolArray
 
 
-def moves(before: TestAnalysis, after: TestAnalysis, line: float | None = None) -> Moves:
+def moves(before: TestAnalysis, after: TestAnalysis, line: float | None = None, cuts: Sequence[float] = ()) -> Moves:
     """What moves from one analysis to the other.
 
     Parameters
@@ -111,6 +118,8 @@ def moves(before: TestAnalysis, after: TestAnalysis, line: float | None = None) 
         Of the same students in the same order, otherwise scored.
     line : float | None
         Share of the points, the watch line unless named.
+    cuts : Sequence[float]
+        Shares of the points between performance levels, rising.
 
     Returns
     -------
@@ -121,6 +130,7 @@ def moves(before: TestAnalysis, after: TestAnalysis, line: float | None = None) 
     was, now = shares(before, both), shares(after, both)
     by_share = bool(np.any(before.scores.possible[both] != after.scores.possible[both]))
     change = now - was if by_share else after.scores.earned[both] - before.scores.earned[both]
+    step = np.sign(_levels(now, cuts) - _levels(was, cuts))
     passed, passes = was >= cut - 1e-9, now >= cut - 1e-9
     changed = (
         (before.scores.complete != after.scores.complete)
@@ -139,11 +149,17 @@ def moves(before: TestAnalysis, after: TestAnalysis, line: float | None = None) 
         line=cut,
         over=int((~passed & passes).sum()),
         under=int((passed & ~passes).sum()),
+        level_up=int((step > 0).sum()),
+        level_down=int((step < 0).sum()),
         settled=int((~before.scores.complete & after.scores.complete).sum()),
         unsettled=int((before.scores.complete & ~after.scores.complete).sum()),
         flags=_flags(before, after),
         changed=changed,
     )
+
+
+def _levels(share: FloatArray, cuts: Sequence[float]) -> IntArray:
+    return np.searchsorted(np.array(cuts, dtype=np.float64), share + 1e-9, side="right").astype(np.int64)
 
 
 def shares(analysis: TestAnalysis, rows: BoolArray) -> FloatArray:

@@ -10,7 +10,6 @@ from typing import Literal
 import numpy as np
 from scipy.special import ndtr, stdtrit
 
-from bildung.core.classical.intervals import NORMAL
 from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.growth.matched import Growth, MatchedCohort
 from bildung.core.growth.others import Sums
@@ -117,7 +116,7 @@ class GroupGrowth:
         return self.residual_gain_ci95 if self.mean_residual_gain_adjusted is None else self.adjusted_ci95
 
 
-def off_among(told: float | None, ci95: Interval | None, groups: int) -> int:
+def off_among(told: float | None, ci95: Interval | None, judged: int, groups: int) -> int:
     """Whether a group is off expectation when the furthest of several is looked for: its interval, widened for that many (Bonferroni).
 
     Parameters
@@ -125,7 +124,9 @@ def off_among(told: float | None, ci95: Interval | None, groups: int) -> int:
     told : float | None
         Its mean residual gain.
     ci95 : Interval | None
-        With its 95% interval.
+        With its 95% interval, by t.
+    judged : int
+        Students behind it.
     groups : int
         How many were looked at.
 
@@ -134,9 +135,10 @@ def off_among(told: float | None, ci95: Interval | None, groups: int) -> int:
     int
         1 above expectation, -1 below, 0 where neither can be told.
     """
-    if told is None or ci95 is None or groups < 1:
+    if told is None or ci95 is None or groups < 1 or judged < 2:
         return 0
-    half = (ci95[1] - ci95[0]) / 2 * NORMAL.inv_cdf(1 - 0.025 / groups) / NORMAL.inv_cdf(0.975)
+    wider = float(stdtrit(judged - 1, 1 - 0.025 / groups)) / float(stdtrit(judged - 1, 0.975))
+    half = (ci95[1] - ci95[0]) / 2 * wider
     return 1 if told > half else -1 if told < -half else 0
 
 

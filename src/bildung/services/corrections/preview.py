@@ -16,6 +16,7 @@ from bildung.core.classical.moves import Moves, moves
 from bildung.core.items.shown import coefficient, counted, percent
 from bildung.services.answers.analysed import together
 from bildung.services.corrections.asked import Asked, CorrectionWish, asked, sessions_of
+from bildung.services.forms.levels import levels_of_test
 from bildung.services.quality.judged import scored_by
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
@@ -47,7 +48,8 @@ class ClassMove:
 @dataclass(frozen=True, kw_only=True)
 class AdministrationMove:
     """A test in a window. n: students with a total before and after. up, down: who have more and less; most: the largest change, in
-    points, or as a share where `by_share`. line: the share at which over and under cross it. settled, unsettled: who get a total, and who
+    points, or as a share where `by_share`. line: the share at which over and under cross it: where the goal of its levels begins, or the watch line. level_up,
+    level_down: who reach a higher performance level, or fall to a lower one. settled, unsettled: who get a total, and who
     lose theirs until somebody scores. released: students whose released results move. finding, becomes: the sentence of the test."""
 
     form_id: Id
@@ -62,6 +64,8 @@ class AdministrationMove:
     line: float
     over: int
     under: int
+    level_up: int
+    level_down: int
     settled: int
     unsettled: int
     alpha: tuple[float | None, float | None]
@@ -133,7 +137,9 @@ def _administration(db: Session, want: Asked, form_id: int, window_id: int) -> A
     received = [(id, window_id, (form_id,)) for id in ids]
     now, then = together(db, [form], received), together(db, [form], received, None, want.trial)
     before, after = analyse(now.table), analyse(then.table)
-    found = moves(before, after)
+    at = levels_of_test(db, form, window)
+    cuts = [cut / 100 for cut in at.levels.cuts] if at is not None else []
+    found = moves(before, after, cuts[at.goal - 2] if at is not None else None, cuts)
     counted_rows = np.flatnonzero(now.table.counted)
     session = now.session[counted_rows]
     classes, released = _classes(db, ids, session, found)
@@ -151,6 +157,8 @@ def _administration(db: Session, want: Asked, form_id: int, window_id: int) -> A
         line=found.line,
         over=found.over,
         under=found.under,
+        level_up=found.level_up,
+        level_down=found.level_down,
         settled=found.settled,
         unsettled=found.unsettled,
         alpha=(found.alpha.before, found.alpha.after),
@@ -198,6 +206,13 @@ def _says(found: list[AdministrationMove], would: str) -> str:
         ways = [f"{crossing[0]} rise over" if crossing[0] else "", f"{crossing[1]} fall under" if crossing[1] else ""]
         first += f"; {' and '.join(way for way in ways if way)} the {percent(found[0].line)} line"
     parts = [first] if first else []
+    levels = sum(a.level_up for a in found), sum(a.level_down for a in found)
+    if any(levels):
+        ways = [
+            f"{levels[0]} {'would reach' if would else 'reached'} a higher level" if levels[0] else "",
+            f"{levels[1]} {'would fall' if would else 'fell'} to a lower one" if levels[1] else "",
+        ]
+        parts.append(" and ".join(way for way in ways if way))
     if settled:
         parts.append(f"{counted(settled, 'student')} {have} a total who had none")
     if unsettled:

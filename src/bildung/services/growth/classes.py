@@ -47,7 +47,15 @@ def _placed(
     if year is not None:
         of_year = or_(of_year, SchoolClass.year_id == year.id)
     rows = db.execute(
-        select(Enrolment.person_id, Enrolment.begins, Enrolment.ends, SchoolClass)
+        select(
+            Enrolment.person_id,
+            Enrolment.begins,
+            Enrolment.ends,
+            SchoolClass.id,
+            SchoolClass.title,
+            SchoolClass.school_id,
+            SchoolClass.grade,
+        )
         .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
         .where(
             Enrolment.role == "student",
@@ -57,21 +65,19 @@ def _placed(
         )
         .order_by(Enrolment.person_id, SchoolClass.id)
     )
-    best: dict[int, tuple[float, SchoolClass]] = {}
-    for person, begins, ends, klass in rows:
+    best: dict[int, tuple[float, tuple[int, str, int | None, str]]] = {}
+    for person, begins, ends, *klass in rows:
         share = _share(first, last, begins, ends)
         if person not in best or share > best[person][0]:
-            best[person] = (share, klass)
-    return {
-        person: Placed(
-            class_id=klass.id if share >= least else 0,
-            title=klass.title,
-            school_id=klass.school_id,
-            grade=klass.grade,
-            part=share < least,
-        )
-        for person, (share, klass) in best.items()
-    }
+            best[person] = (share, tuple(klass))  # type: ignore[assignment]
+    placed: dict[tuple[int, bool], Placed] = {}
+    found = {}
+    for person, (share, (id, title, school, grade)) in best.items():
+        key = (id, share < least)
+        if key not in placed:
+            placed[key] = Placed(class_id=0 if key[1] else id, title=title, school_id=school, grade=grade, part=key[1])
+        found[person] = placed[key]
+    return found
 
 
 def _share(first: date, last: date, begins: date | None, ends: date | None) -> float:

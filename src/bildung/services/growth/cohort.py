@@ -59,13 +59,20 @@ def pair_of(ctx: Context, db: Session, measure_id: int, start_id: int, end_id: i
     start, end = occasion_named(db, measure.id, start_id), occasion_named(db, measure.id, end_id)
     if end.start < start.start:
         raise Invalid("the first window lies before the second; turn them round", "to")
-    first, last = scores_at(ctx, db, measure, start), scores_at(ctx, db, measure, end)
-    if not first or not last:
-        raise Conflict("this measure has no scores in one of these windows")
-    # scores of benchmarks given here are at hand and the same objects while nothing moves; held by the pair, so that ids stay theirs
-    key = (measure.id, measure.version, start.id, end.id, *((id(first), id(last)) if measure.own else ()))
-    lines = occasion_line(start, len(first)), occasion_line(end, len(last))
-    return ctx.own(PairsAtHand).found.get(key, lambda: _pair(db, measure, *lines, first, last))
+
+    def make() -> Pair:
+        first, last = scores_at(ctx, db, measure, start), scores_at(ctx, db, measure, end)
+        if not first or not last:
+            raise Conflict("this measure has no scores in one of these windows")
+        lines = occasion_line(start, len(first)), occasion_line(end, len(last))
+        return _pair(db, measure, *lines, first, last)
+
+    rests: tuple[int, ...] = ()
+    if measure.own:
+        # at hand, and the same objects while nothing moves; held by the pair, so that their identities stay their own
+        rests = tuple(id(scores_at(ctx, db, measure, one)) for one in (start, end))
+    key = (measure.id, measure.version, start.id, end.id, *rests)
+    return ctx.own(PairsAtHand).found.get(key, make)
 
 
 def with_percentiles(ctx: Context, pair: Pair) -> Growth:

@@ -81,6 +81,8 @@ class Calendar:
         self._between = calendar(db)
         self._named = self._names()
         self._weeks: dict[date, float | None] = {}
+        self._whens: dict[tuple[str, date | None], When | None] = {}
+        self._ago: dict[tuple[date, date], int] = {}
 
     @property
     def names(self) -> list[str]:
@@ -94,6 +96,12 @@ class Calendar:
     def when(self, window: str, day: date | None) -> When | None:
         """window: the name of a window, a month such as October 2026, a day such as 2026-10-14, or empty, where the day decides. None
         where that names nothing."""
+        key = (window, None if window else day)
+        if key not in self._whens:
+            self._whens[key] = self._when(window, day)
+        return self._whens[key]
+
+    def _when(self, window: str, day: date | None) -> When | None:
         if window:
             return self._said(window)
         assert day is not None
@@ -133,7 +141,9 @@ class Calendar:
 
     def years_ago(self, day: date, today: date) -> int:
         """School years between a day and today, so that the grade of then is known."""
-        return sum(day < y.start <= today for y in self.years)
+        if (day, today) not in self._ago:
+            self._ago[day, today] = sum(day < y.start <= today for y in self.years)
+        return self._ago[day, today]
 
     def _names(self) -> Mapping[str, Window]:
         """By name with the year, and by the bare name where one window has it."""

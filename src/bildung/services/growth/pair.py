@@ -30,7 +30,7 @@ from bildung.services.growth.pairview import (
 )
 from bildung.services.growth.said import chance_says, finding, regression_says, without_marks, workings
 from bildung.services.growth.scored import lines_of
-from bildung.services.growth.seen import MOST_DRAWN, Seen, group_lines, see, student_of
+from bildung.services.growth.seen import MOST_DRAWN, Seen, group_lines, marks_of, see, student_of
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
@@ -92,7 +92,9 @@ def _page(ctx: Context, actor: Actor, asked: PairAsked, pair: Pair) -> PairPage:
         return _of_levels(seen, asked, schools, windows, attributes)
     blocks = _blocks(seen)
     whole = group_lines(seen, {p: "all" for p in seen.where}, {"all": (0, "all")})
-    drawn = [student_of(seen, row) for row in seen.rows]
+    many = len(seen.rows) > MOST_DRAWN
+    # of very many only those who may be named are looked at one by one
+    drawn = [student_of(seen, row) for row in seen.rows if not many or pair.found.beyond[row]]
     met = _chance(seen, drawn)
     behind, ahead = _listed(drawn, met)
     by_school = _by_school(seen, schools) if not asked.school else []
@@ -107,7 +109,7 @@ def _page(ctx: Context, actor: Actor, asked: PairAsked, pair: Pair) -> PairPage:
         by_school=by_school,
         groups=groups,
         regression=regression_says(line, [*by_school, *groups]),
-        students=drawn if len(drawn) <= MOST_DRAWN else [],
+        students=[] if many else drawn,
         chance=met,
         behind=behind,
         ahead=ahead,
@@ -224,7 +226,8 @@ def _chance(seen: Seen, drawn: Sequence[GrowthStudent]) -> ChanceView | None:
         found = chance(f.beyond[rows], f.residual_error[rows])
     except Refused:
         return None
-    plain = np.array([row for row, s in zip(seen.rows, drawn, strict=True) if not s.marks], dtype=np.int64)
+    people = seen.pair.people
+    plain = np.array([row for row in seen.rows if not marks_of(seen.pair, people[row])], dtype=np.int64)
     rest: Chance | None = None
     if plain.size:
         try:

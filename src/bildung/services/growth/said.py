@@ -109,7 +109,9 @@ def _worst(blocks: Collection[GradeBlock]) -> str:
 
 def _surely(line: GrowthGroup, groups: int) -> int:
     """Off expectation also when the furthest of so many is looked for."""
-    return off_among(line.told, (line.ci95[0], line.ci95[1]) if line.ci95 else None, groups) if line.off else 0
+    if not line.off or line.ci95 is None:
+        return 0
+    return off_among(line.told, (line.ci95[0], line.ci95[1]), line.judged, groups)
 
 
 def _classes_off(blocks: Collection[GradeBlock]) -> str:

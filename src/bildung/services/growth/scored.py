@@ -20,17 +20,16 @@ def scores_at(ctx: Context, db: Session, measure: Measure, occasion: Occasion) -
     """By student."""
     if measure.own:
         return own_scores(ctx, db, measure, occasion)
+    s = MeasureScore
+    rows = db.execute(select(s.person_id, s.grade, s.week, s.score, s.se, s.marks).where(s.occasion_id == occasion.id))
     return {
-        s.person_id: ScoreAt(
-            grade=s.grade,
-            week=s.week,
-            score=s.score,
-            se=math.nan if s.se is None else s.se,
-            scale="",
-            marks=tuple(m.strip() for m in s.marks.split(",") if m.strip()),
-        )
-        for s in db.scalars(select(MeasureScore).where(MeasureScore.occasion_id == occasion.id))
+        person: ScoreAt(grade, week, score, math.nan if se is None else se, "", _marks(marks) if marks else ())
+        for person, grade, week, score, se, marks in rows
     }
+
+
+def _marks(text: str) -> tuple[str, ...]:
+    return tuple(m.strip() for m in text.split(",") if m.strip())
 
 
 def lines_of(ctx: Context, db: Session, measure: Measure) -> list[OccasionLine]:

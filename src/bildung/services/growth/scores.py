@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Literal
 
-from sqlalchemy import select
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from bildung.core.grades import grade_before
@@ -234,12 +234,16 @@ def _planner(ctx: Context, measure_id: int) -> Planner:
                 for s in db.scalars(select(MeasureScore).where(MeasureScore.measure_id == measure_id))
             }
             occasions = put_occasions(db, measure_id, [when for _, when in rows])
+            fresh = []
             for (person, when), new in rows.items():
                 row = there.get((person, occasions[when]))
                 if row is None:
-                    row = MeasureScore(measure_id=measure_id, person_id=person, occasion_id=occasions[when])
-                    db.add(row)
-                row.grade, row.week, row.score, row.se, row.taken_on, row.marks = new
+                    place = {"measure_id": measure_id, "person_id": person, "occasion_id": occasions[when]}
+                    fresh.append(place | dict(zip(STORED, new, strict=True)))
+                else:
+                    row.grade, row.week, row.score, row.se, row.taken_on, row.marks = new
+            if fresh:
+                db.execute(insert(MeasureScore), fresh)
             measure.version += 1
 
         return Planned(lines, apply, lambda db: measure_named(db, measure_id).version)
@@ -247,6 +251,7 @@ def _planner(ctx: Context, measure_id: int) -> Planner:
     return planner
 
 
+STORED = ("grade", "week", "score", "se", "taken_on", "marks")
 Stored = tuple[str, float, float, float | None, date | None, str]
 
 

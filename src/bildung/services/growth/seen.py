@@ -110,6 +110,8 @@ def _at(place: Placed, school: str, grade: str) -> bool:
 def marks_of(pair: Pair, person: int) -> list[str]:
     """What is to be known of both attempts: marks with their occasion, and accommodations that differ."""
     first, last = pair.first[person], pair.last[person]
+    if not first.marks and not last.marks and first.support == last.support:
+        return []
     found = [f"{mark} ({pair.start.name})" for mark in first.marks]
     found += [f"{mark} ({pair.end.name})" for mark in last.marks]
     if first.support != last.support:

@@ -15,7 +15,7 @@ from bildung.core.scoring.rules import Rule
 from bildung.formats.content import PartScoring
 from bildung.formats.scored import awaits, by_person, by_rule_of, item_rule
 from bildung.services.items.bankitem import BankItem, bank_item, with_parts
-from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.access import Action, Actor, scope, scored_class
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.shared.wire import Id
 from bildung.store.models import Form, FormItem, ItemVersion, PlannedSession, ScoringTask, Sitting, Window
@@ -179,6 +179,7 @@ def may_score(actor: Actor, place: int | InstrumentedAttribute[int]) -> ColumnEl
         ScoringTask.form_item_id == place,
         ScoringTask.scorer_id == actor.person_id,
         ScoringTask.window_id == PlannedSession.window_id,
+        scored_class(),
     )
     return or_(scope(actor, Action.SCORES_OWN), given) if actor.may(Action.SCORES_OWN) else given
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from functools import partial
+from typing import Annotated
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -27,7 +28,7 @@ from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Invalid, NotFound
-from bildung.services.shared.wire import Id
+from bildung.services.shared.wire import Id, Ref, listed
 from bildung.store.models import (
     Form,
     FormItem,
@@ -50,7 +51,8 @@ MOST_SCORERS = 40
 @dataclass(frozen=True, kw_only=True)
 class ScorerProgress:
     """Somebody who scores an item. scored: responses of this window so far. due: by when; late: that day is over and
-    responses wait. given: it was given to them; otherwise they score their own classes."""
+    responses wait. given: it was given to them; otherwise they score their own classes. classes: ids of those
+    whose responses they were given; empty for all."""
 
     id: Id
     name: str
@@ -58,13 +60,15 @@ class ScorerProgress:
     due: date | None
     late: bool
     given: bool
+    classes: list[Id]
 
 
 @dataclass(frozen=True, kw_only=True)
 class WaitingItem:
     """An item in a window. waiting, second, adjudication: responses that wait for a first score, a second scorer, or somebody
     who settles. Among those for a first score are pre-scored ones that this person has not scored. since: when the oldest of them was submitted. totals:
-    attempts without a total until then. sessions: in how many. earlier: scored by an earlier rubric, and nobody has decided about it."""
+    attempts without a total until then. sessions: in how many. earlier: scored by an earlier rubric, and nobody has decided about it. to_give: classes whose responses can be given to a
+    scorer."""
 
     place: Id
     number: int
@@ -84,6 +88,7 @@ class WaitingItem:
     totals: int
     sessions: int
     classes: list[str]
+    to_give: Annotated[list[tuple[int, str]], listed(Ref)]
     scorers: list[ScorerProgress]
     share: float
     apart: float | None
@@ -272,7 +277,8 @@ def _lines(db: Session, ctx: Context, rows: dict[tuple[int, int], _Tally]) -> li
                 since=tally.since,
                 totals=len(tally.attempts),
                 sessions=len(tally.sessions),
-                classes=sorted({classes[s] for s in tally.sessions}),
+                classes=sorted({classes[s][1] for s in tally.sessions}),
+                to_give=sorted({classes[s] for s in tally.sessions}, key=lambda k: k[1]),
                 scorers=scorers.get((place, window), []),
                 share=plan.share if plan else 0.0,
                 apart=plan.apart if plan else None,
@@ -281,13 +287,13 @@ def _lines(db: Session, ctx: Context, rows: dict[tuple[int, int], _Tally]) -> li
     return found
 
 
-def _classes(db: Session, sessions: Collection[int]) -> dict[int, str]:
+def _classes(db: Session, sessions: Collection[int]) -> dict[int, tuple[int, str]]:
     rows = db.execute(
-        select(PlannedSession.id, SchoolClass.title)
+        select(PlannedSession.id, SchoolClass.id, SchoolClass.title)
         .join(SchoolClass, SchoolClass.id == PlannedSession.class_id)
         .where(PlannedSession.id.in_(sessions))
     )
-    return {id: title for id, title in rows}
+    return {session: (id, title) for session, id, title in rows}
 
 
 def _scorers(
@@ -322,6 +328,7 @@ def _scorers(
                 due=due.get(id),
                 late=open_ and id in due and due[id] < today,
                 given=id in tasks[key],
+                classes=list(tasks[key][id].classes or []) if id in tasks[key] else [],
             )
             for id in ids
         ]
@@ -346,8 +353,11 @@ def _finding(items: Sequence[WaitingItem], attempts: int) -> str:
 
 @dataclass(frozen=True, kw_only=True)
 class TaskWish:
+    """classes: ids of those whose responses they are given; empty for all."""
+
     scorer: int
     due: date | None = None
+    classes: tuple[int, ...] = ()
 
 
 def plan_scoring(
@@ -388,6 +398,9 @@ def plan_scoring(
         )
         if staff != {t.scorer for t in tasks}:
             raise Invalid("scorers are staff of the district", "tasks")
+        strange = {c for t in tasks for c in t.classes} - {s.class_id for s in sessions}
+        if strange:
+            raise Invalid("a scorer is given classes that took this item in this window", "tasks")
         there = {
             t.scorer_id: t
             for t in db.scalars(
@@ -409,12 +422,13 @@ def plan_scoring(
                         window_id=window_id,
                         scorer_id=task.scorer,
                         due=task.due,
+                        classes=sorted(task.classes) or None,
                         made_at=ctx.clock(),
                         made_by_id=actor.person_id,
                     )
                 )
             else:
-                row.due = task.due
+                row.due, row.classes = task.due, sorted(task.classes) or None
         for row in there.values():
             db.delete(row)
         if plan is None:

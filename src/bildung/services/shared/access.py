@@ -12,7 +12,7 @@ from datetime import date, datetime, timedelta
 from enum import StrEnum
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, Select, and_, exists, false, not_, or_, select, true
+from sqlalchemy import ColumnElement, Select, and_, exists, false, func, not_, or_, select, true
 from sqlalchemy.orm import aliased
 
 from bildung.services.shared.errors import NotAllowed
@@ -212,9 +212,17 @@ def _given_to_score(actor: Actor, grant: Grant) -> ColumnElement[bool]:
     return exists().where(
         ScoringTask.scorer_id == actor.person_id,
         ScoringTask.window_id == PlannedSession.window_id,
+        scored_class(),
         FormItem.id == ScoringTask.form_item_id,
         or_(FormItem.form_id == PlannedSession.form_id, on),
     )
+
+
+def scored_class() -> ColumnElement[bool]:
+    """Whether a scorer was given responses of a session's class: of some classes, or of all."""
+    one = func.json_each(ScoringTask.classes).table_valued("value")
+    some = select(one.c.value).where(one.c.value == PlannedSession.class_id)
+    return or_(ScoringTask.classes.is_(None), some.correlate(ScoringTask, PlannedSession).exists())
 
 
 def _taught_sessions(actor: Actor, grant: Grant) -> ColumnElement[bool]:

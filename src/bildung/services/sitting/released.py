@@ -13,7 +13,7 @@ from bildung.services.sitting.feedback import Told
 from bildung.store.models import HeldBack, PlannedSession, Release, Sitting, ToldResult
 
 Audience = Literal["student", "family"]
-Part = Literal["points", "standards", "answers", "right", "solutions", "comments"]
+Part = Literal["points", "levels", "standards", "answers", "right", "solutions", "comments"]
 PARTS: tuple[Part, ...] = get_args(Part)
 EVERYTHING = frozenset[str](PARTS)
 SECRET = frozenset[str](("right", "solutions"))  # what must not go out while others are still to take the test

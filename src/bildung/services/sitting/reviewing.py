@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from bildung.core.scoring.settled import SettledScore
 from bildung.services.answers.byperson import settled_scores
 from bildung.services.answers.corrected import changes, rulings
+from bildung.services.forms.levels import levels_of_test
 from bildung.services.forms.settings import settings, title_of
 from bildung.services.items.bankitem import content_of
 from bildung.services.owed.dealing import form_of, places_of
@@ -32,12 +33,14 @@ from bildung.services.sitting.taking import (
 )
 from bildung.store.models import (
     FamilyLink,
+    Form,
     FormItem,
     ItemVersion,
     PlannedSession,
     ResponseComment,
     Sitting,
     ToldResult,
+    Window,
 )
 
 
@@ -129,6 +132,8 @@ def review_of(
     comments = _comments(db, at_hand)
     whole = as_told(told_of(db, session, sitting, at_hand, places, comments, _as_released(kept)), kept)
     sentence = summary(whole, audience == "student") if "points" in shows else _without_points(whole, audience)
+    if "levels" in shows:
+        sentence = f"{sentence} {_level(db, session, form, whole, kept, audience)}".strip()
     told = as_shown(whole, shows)
     found = Review(
         session.title or title_of(form),
@@ -140,6 +145,23 @@ def review_of(
     )
     unread = [one.id for t in told if t.comments for one in comments[t.question] if one.read_at is None]
     return found, unread
+
+
+def _level(
+    db: Session,
+    session: PlannedSession,
+    form: Form,
+    told: Sequence[Told],
+    kept: ToldResult | None,
+    audience: Audience,
+) -> str:
+    """The performance level in a sentence, as it was told; nothing without cut scores, or while answers wait."""
+    level = kept.level if kept is not None else ""
+    if kept is None and all(t.earned is not None for t in told):
+        levels = levels_of_test(db, form, db.get_one(Window, session.window_id))
+        if levels is not None:
+            level = levels.name_of(sum(t.earned or 0.0 for t in told), sum(t.points for t in told))
+    return f"{'Your' if audience == 'student' else 'Their'} level is {level}." if level else ""
 
 
 def _as_released(kept: ToldResult | None) -> dict[int, int]:

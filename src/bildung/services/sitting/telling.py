@@ -10,22 +10,24 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.services.owed.dealing import places_of
+from bildung.services.forms.levels import TestLevels, levels_of_test
+from bildung.services.owed.dealing import form_of, places_of
 from bildung.services.sitting.released import PARTS, Audience
 from bildung.services.sitting.reviewing import told_of
-from bildung.store.models import PlannedSession, Release, Sitting, ToldResult
+from bildung.store.models import PlannedSession, Release, Sitting, ToldResult, Window
 
 SAME = 1e-9
 
 
 @dataclass(frozen=True)
 class Result:
-    """Of one submitted attempt. points: as of `ToldResult`. waits: questions without a score; such an attempt is not told yet."""
+    """Of one submitted attempt. points, level: as of `ToldResult`. waits: questions without a score; such an attempt is not told yet."""
 
     sitting: int
     points: list[list[Any]]
     earned: float
     possible: float
+    level: str
     waits: int
 
 
@@ -35,6 +37,7 @@ def results_of(db: Session, session: PlannedSession, sittings: Collection[int] |
     if sittings is not None:
         wanted = wanted.where(Sitting.id.in_(sittings))
     found = []
+    window, levels = db.get_one(Window, session.window_id), dict[int, TestLevels | None]()
     for sitting in db.scalars(wanted):
         places = places_of(db, session, sitting, sitting.drawn)
         numbers = {place.id: version.scorings[-1].number for place, version in places}
@@ -43,7 +46,12 @@ def results_of(db: Session, session: PlannedSession, sittings: Collection[int] |
         waits = sum(t.earned is None for t in told)
         earned = sum(t.earned or 0.0 for t in told)
         possible = sum(t.points for t in told if t.earned is not None)
-        found.append(Result(sitting.id, points, earned, possible, waits))
+        form = form_of(db, session, sitting)
+        if form.id not in levels:
+            levels[form.id] = levels_of_test(db, form, window)
+        at = levels[form.id]
+        level = at.name_of(earned, possible) if at is not None and not waits else ""
+        found.append(Result(sitting.id, points, earned, possible, level, waits))
     return found
 
 
@@ -65,6 +73,7 @@ def keep_told(db: Session, results: Sequence[Result], now: datetime) -> int:
                     points=result.points,
                     earned=result.earned,
                     possible=result.possible,
+                    level=result.level,
                     at=now,
                     corrected_at=None,
                 )
@@ -74,6 +83,7 @@ def keep_told(db: Session, results: Sequence[Result], now: datetime) -> int:
             row.corrected_at = now
             changed += 1
         row.points, row.earned, row.possible, row.at = result.points, result.earned, result.possible, now
+        row.level = result.level
     return changed
 
 
@@ -104,4 +114,5 @@ def put_release(
 
 def differs(row: ToldResult, result: Result) -> bool:
     """Whether what was told is not what holds now."""
-    return abs(row.earned - result.earned) > SAME or abs(row.possible - result.possible) > SAME
+    moved = abs(row.earned - result.earned) > SAME or abs(row.possible - result.possible) > SAME
+    return moved or row.level not in ("", result.level)

@@ -37,12 +37,13 @@ class HeldBack(Base):
 
 class ToldResult(Base):
     """The points of an attempt as they were released; they stay so until they are released again. points: by question its points
-    earned, their maximum, and the number of the scoring they are by. corrected_at: since when they are others than told before."""
+    earned, their maximum, and the number of the scoring they are by. level: the performance level of the total, empty without cut scores. corrected_at: since when they are others than told before."""
 
     __tablename__ = "told_result"
     sitting_id: Mapped[int] = mapped_column(ForeignKey("sitting.id", ondelete="CASCADE"), primary_key=True)
     points: Mapped[list[list[Any]]] = mapped_column(JSON)
     earned: Mapped[float]
     possible: Mapped[float]
+    level: Mapped[str] = mapped_column(default="", server_default="")
     at: Mapped[datetime]
     corrected_at: Mapped[datetime | None]

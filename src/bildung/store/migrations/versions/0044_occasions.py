@@ -1,4 +1,5 @@
-"""Occasions of measures, cut scores, goals, names that were matched, reflections; scorers who are given some classes' responses."""
+"""Occasions of measures, cut scores, goals, names that were matched, reflections; scorers who are given some classes' responses;
+levels as they were told."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -40,6 +41,7 @@ def upgrade() -> None:
         table.create_foreign_key(op.f("fk_measure_part_of_id"), "measure", ["part_of_id"], ["id"], ondelete="CASCADE")
     op.create_index("ix_measure_part_of_id", "measure", ["part_of_id"])
     op.add_column("scoring_task", sa.Column("classes", sa.JSON(), nullable=True))
+    op.add_column("told_result", sa.Column("level", sa.String(), server_default="", nullable=False))
     op.create_table(
         "occasion",
         _id(),
@@ -212,6 +214,7 @@ def downgrade() -> None:
     op.rename_table("measure_score_new", "measure_score")
     op.create_index("ix_measure_score_measure_id", "measure_score", ["measure_id"])
     op.create_index("ix_measure_score_person_id", "measure_score", ["person_id"])
+    op.drop_column("told_result", "level")
     op.drop_column("scoring_task", "classes")
     op.drop_index("ix_measure_part_of_id", table_name="measure")
     with op.batch_alter_table("measure") as batch:

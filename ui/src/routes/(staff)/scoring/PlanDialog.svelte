@@ -1,15 +1,19 @@
 <script lang="ts">
 	import { api, said, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
+	import Checkboxes from '$lib/design/Checkboxes.svelte';
 	import DateField from '$lib/design/DateField.svelte';
 	import Dialog from '$lib/design/Dialog.svelte';
+	import Popover from '$lib/design/Popover.svelte';
 	import PersonPick from '$lib/parts/PersonPick.svelte';
 	import { untrack } from 'svelte';
 
 	/** Who scores an item, until when, which share is scored twice, and how far two scores may be apart. */
 	let { line, onkept, onleave }: { line: Schemas['WaitingItem']; onkept: () => void; onleave: () => void } = $props();
 	let scorers = $state(
-		untrack(() => line.scorers.filter((s) => s.given).map((s) => ({ id: s.id, name: s.name, due: s.due ?? '' })))
+		untrack(() =>
+			line.scorers.filter((s) => s.given).map((s) => ({ id: s.id, name: s.name, due: s.due ?? '', classes: s.classes }))
+		)
 	);
 	let share = $state(untrack(() => Math.round(100 * line.share)));
 	let apart = $state<number | null>(untrack(() => line.apart));
@@ -25,7 +29,7 @@
 				params: { path: { place: line.place } },
 				body: {
 					window: line.window_id,
-					tasks: scorers.map((s) => ({ scorer: s.id, due: s.due || null })),
+					tasks: scorers.map((s) => ({ scorer: s.id, due: s.due || null, classes: s.classes })),
 					share: share / 100,
 					apart
 				}
@@ -41,12 +45,22 @@
 <Dialog
 	bind:open={() => true, (is) => is || onleave()}
 	title="Who scores item {line.number}, {line.item}?"
-	says="{line.form}, {line.window}: {line.responses} responses. Teachers can always score their own classes; scorers named here are dealt responses of all classes from one queue, without names."
+	says="{line.form}, {line.window}: {line.responses} responses. Teachers can always score their own classes; scorers named here are dealt responses of all classes, or of some, from one queue, without names."
 >
 	<form onsubmit={keep}>
 		{#each scorers as scorer, at (scorer.id)}
 			<div class="mb-2 flex items-end gap-2">
 				<b class="flex-1 pb-2 font-semibold">{scorer.name}</b>
+				<Popover label="Classes whose responses {scorer.name} scores">
+					{#snippet shown()}{scorer.classes.length
+							? `${scorer.classes.length} of ${line.to_give.length} classes`
+							: 'all classes'}{/snippet}
+					<p class="small mb-1">Responses of these classes; of all where none is chosen.</p>
+					<Checkboxes
+						bind:values={scorer.classes}
+						choices={line.to_give.map((k) => ({ value: k.id, label: k.name }))}
+					/>
+				</Popover>
 				<DateField label="Due" bind:value={scorer.due} />
 				<Button
 					kind="quiet"
@@ -59,7 +73,7 @@
 			kind="staff"
 			label="Add a scorer"
 			but={scorers.map((s) => s.id)}
-			onpick={(p) => (scorers = [...scorers, { id: p.id, name: p.name, due: '' }])}
+			onpick={(p) => (scorers = [...scorers, { id: p.id, name: p.name, due: '', classes: [] }])}
 		/>
 		<div class="mt-3 grid grid-cols-2 gap-3">
 			<label class="field"

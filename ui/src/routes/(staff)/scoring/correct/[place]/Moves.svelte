@@ -39,6 +39,8 @@
 				? `; at most ${moved.by_share ? percent(moved.most) : `${decimal(moved.most, 1)} points`}`
 				: ''}.
 			{#if moved.over}{whole(moved.over)} rise over the {percent(moved.line)} line.{/if}
+			{#if moved.level_up}{whole(moved.level_up)} reach a higher level.{/if}
+			{#if moved.level_down}{whole(moved.level_down)} fall to a lower level.{/if}
 			{#if moved.under}{whole(moved.under)} fall under the {percent(moved.line)} line.{/if}
 			{#if moved.released}<b>{whole(moved.released)} have been told their results.</b>{/if}
 		</p>

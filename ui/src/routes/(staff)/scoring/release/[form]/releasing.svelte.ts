@@ -6,6 +6,7 @@ export const AUDIENCES = [
 ];
 export const PARTS = [
 	{ value: 'points', label: 'Points' },
+	{ value: 'levels', label: 'Performance level' },
 	{ value: 'standards', label: 'By standard, in plain words' },
 	{ value: 'answers', label: 'Their own answers' },
 	{ value: 'right', label: 'Right answers' },
