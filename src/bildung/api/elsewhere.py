@@ -38,7 +38,7 @@ MOST_WAITING = 200  # requests of one lane
 LANES = {
     "near": re.compile(r"/api/(today|sessions|scoring|quality/attempts)(/\d+)?"),
     "far": re.compile(
-        r"/api/(quality(?!/(jobs|reports|sample|answers-file))(/.*)?|participation(/.*)?|bank/(items|health|standards).*|scoring/items/\d+/agreement|corrections(/preview)?|releases(/forms/\d+)?|people|classes|rosters/check|growth|growth/measures/\d+/(pair|cuts|report\.\w+|occasions/.*|students/.*)|growth/reflections(/.*)?)"
+        r"/api/(quality(?!/(jobs|reports|sample|answers-file))(/.*)?|participation(/.*)?|bank/(items|health|standards).*|scoring/items/\d+/agreement|corrections(/preview)?|releases(/forms/\d+)?|people|classes|rosters/check|mastery(/.*)?|growth|growth/measures/\d+/(pair|cuts|report\.\w+|occasions/.*|students/.*)|growth/reflections(/.*)?)"
     ),
 }
 FIRST = re.compile(r"/api/sessions/\d+")  # before all others: a proctor's page while students work

@@ -11,6 +11,7 @@ from bildung.api.corrections import corrections
 from bildung.api.door import signin
 from bildung.api.growth import growth, measures
 from bildung.api.live import live
+from bildung.api.mastery import mastery
 from bildung.api.own import own
 from bildung.api.participation import participation
 from bildung.api.people import accommodations, classes, directory, groups, settings
@@ -32,6 +33,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     releasing.router,
     growth.router,
     measures.router,
+    mastery.router,
     accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses
     directory.router,

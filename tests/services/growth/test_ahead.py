@@ -264,22 +264,24 @@ class Out(AheadCase):
         page = pair_page(self.ctx, self.boss, asked)
         book = load_workbook(io.BytesIO(pair_report(self.ctx, self.boss, asked, "xlsx")))
         rows = list(book["Students"].iter_rows(min_row=2, values_only=True))
-        mine = {s.name: s for s in page.students}
+        by_name = {s.name: s for s in page.students}
         self.assertEqual(len(rows), page.n)
         for row in rows:
-            s = mine[row[0]]
+            s = by_name[row[0]]
             self.assertEqual((row[2], row[3], row[4]), (s.start, s.end, s.gain))
             self.assertAlmostEqual(row[5], s.expected)
         hidden = load_workbook(io.BytesIO(pair_report(self.ctx, self.boss, asked, "xlsx", names=False)))
-        self.assertFalse({r[0] for r in hidden["Students"].iter_rows(min_row=2, values_only=True)} & set(mine))
+        self.assertFalse({r[0] for r in hidden["Students"].iter_rows(min_row=2, values_only=True)} & set(by_name))
         outside = PairAsked(measure=self.measure, start=self.start, end=self.end, outside=True)
         away = load_workbook(io.BytesIO(pair_report(self.ctx, self.boss, outside, "xlsx", names=False)))
         self.assertNotIn("Students", away.sheetnames, "no student leaves the school")
-        printed = text_of(pair_report(self.ctx, self.boss, asked, "pdf", klass=str(self.klass)))
+        mine = PairAsked(measure=self.measure, start=self.start, end=self.end, klass=str(self.klass))
+        printed = text_of(pair_report(self.ctx, self.boss, mine, "pdf"))
         self.assertIn(self.title, printed)
         self.assertIn("A class figure does not measure a teacher", printed)
         with self.assertRaises(NotFound):
-            pair_report(self.ctx, self.boss, asked, "pdf", klass="9999")
+            nobody = PairAsked(measure=self.measure, start=self.start, end=self.end, klass="9999")
+            pair_report(self.ctx, self.boss, nobody, "pdf")
 
 
 class Fetched(AheadCase):

@@ -285,6 +285,32 @@ class When(MeasuresCase):
             )
 
 
+class Grades(MeasuresCase):
+    def test_grades_that_do_not_match_the_roster_are_asked_about(self) -> None:
+        text = "student,grade,window,score\n" + "".join(f"{s},4,{self.first},200\n" for s in self.students)
+        seen = scores.preview(self.ctx, self.boss, self.measure, {"s.csv": text.encode()})
+        self.assertIn(
+            f"{len(self.students)} of {len(self.students)} scores have another grade than the roster", seen.ask
+        )
+        self.assertIn("grade 4 in the file, 5 in the roster", seen.lines[0].detail)
+        with self.assertRaises(Conflict):
+            scores.apply(self.ctx, self.boss, self.measure, seen.id)
+        scores.apply(self.ctx, self.boss, self.measure, seen.id, True)
+
+    def test_cut_scores_are_told_as_one_types(self) -> None:
+        wish = CutsWish(names=("Low", "There"), rows=[CutLine("5", "", [205])], goal=2, source="board", based=0)
+        cuts.put_cuts(self.ctx, self.boss, self.measure, wish)
+
+        def told(said: str) -> scores.TypedLevel:
+            typed = TypedScore(person=self.ids[0], window=self.first, said=said)
+            return scores.level_while_typing(self.ctx, self.boss, self.measure, typed)
+
+        self.assertTrue(told("").says.endswith("There from 205."))
+        self.assertTrue(told("205").says.endswith("205 is There."))
+        self.assertTrue(told("204").says.endswith("204 is Low."))
+        self.assertIn("not on the scale", told("999").problem)
+
+
 class OwnBenchmarks(MeasuresCase):
     """A benchmark that is given here is a measure without anybody doing anything."""
 

@@ -117,7 +117,10 @@ class DemoPages(DemoCase):
 
     def test_the_rail_shows_what_a_role_has(self) -> None:
         for role, stations in (
-            ("teacher", ["Today", "Sessions", "Scoring", "Growth", "Tests", "Bank", "Item quality", "People"]),
+            (
+                "teacher",
+                ["Today", "Sessions", "Scoring", "Mastery", "Growth", "Tests", "Bank", "Item quality", "People"],
+            ),
             ("proctor", ["Today"]),
             ("specialist", ["Today", "Sessions", "Scoring", "People"]),
             ("writer", ["Today", "Tests", "Bank"]),

@@ -50,7 +50,18 @@ class Walk(BrowserCase):
             page = self.page(server)
             page.get_by_role("button", name="Hanne Quill").click()
             expect(page.get_by_role("navigation", name="Stations").get_by_role("link")).to_have_text(
-                ["Today", "Calendar", "Bank", "Tests", "Sessions", "Scoring", "Item quality", "Growth", "People"]
+                [
+                    "Today",
+                    "Calendar",
+                    "Bank",
+                    "Tests",
+                    "Sessions",
+                    "Scoring",
+                    "Item quality",
+                    "Mastery",
+                    "Growth",
+                    "People",
+                ]
             )
             self.bring_people(page, folder)
             self.bring_items(page, folder)

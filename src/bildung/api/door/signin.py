@@ -54,11 +54,12 @@ TESTS = Stop("Tests", "/tests", "e", Action.TESTS_READ)
 SESSIONS = Stop("Sessions", "/sessions", "s", Action.SESSIONS_READ)
 SCORING = Stop("Scoring", "/scoring", "o", Action.SCORES_GIVE)
 QUALITY = Stop("Item quality", "/quality", "i", Action.QUALITY_READ)
+MASTERY = Stop("Mastery", "/mastery", "m", Action.MASTERY_READ)
 GROWTH = Stop("Growth", "/growth", "w", Action.GROWTH_READ)
 PEOPLE = Stop("People", "/people", "p", Action.PEOPLE_READ)
-STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, SCORING, QUALITY, GROWTH, PEOPLE)
+STATIONS = (TODAY, CALENDAR, BANK, TESTS, SESSIONS, SCORING, QUALITY, MASTERY, GROWTH, PEOPLE)
 # in the order in which a teacher meets them
-AT_CLASS = (TODAY, SESSIONS, SCORING, GROWTH, TESTS, BANK, QUALITY, PEOPLE)
+AT_CLASS = (TODAY, SESSIONS, SCORING, MASTERY, GROWTH, TESTS, BANK, QUALITY, PEOPLE)
 
 
 @router.get("/welcome", operation_id="welcome", dependencies=[Depends(Anybody())])

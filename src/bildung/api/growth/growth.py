@@ -36,11 +36,12 @@ class PairQuery:
         end: str,
         school: Annotated[str, Query(max_length=20)] = "",
         grade: Annotated[str, Query(max_length=20)] = "",
+        klass: Annotated[str, Query(max_length=20)] = "",
         attribute: Annotated[str, Query(max_length=20)] = "",
         outside: bool = False,
     ) -> None:
         self.start, self.end, self.school, self.grade = start, end, school, grade
-        self.attribute, self.outside = attribute, outside
+        self.klass, self.attribute, self.outside = klass, attribute, outside
 
     def of(self, measure: str) -> PairAsked:
         return PairAsked(
@@ -49,6 +50,7 @@ class PairQuery:
             end=number(self.end),
             school=self.school,
             grade=self.grade,
+            klass=self.klass,
             attribute=self.attribute,
             outside=self.outside,
         )
@@ -68,10 +70,9 @@ def get_report(
     kind: Literal["pdf", "xlsx"],
     query: Annotated[PairQuery, Depends()],
     names: bool = True,
-    klass: Annotated[str, Query(max_length=20)] = "",
 ) -> Response:
-    """The same to print or as a workbook. klass: of one class."""
-    made = printing.pair_report(ctx, actor, query.of(measure), kind, names and not query.outside, klass)
+    """The same to print or as a workbook."""
+    made = printing.pair_report(ctx, actor, query.of(measure), kind, names and not query.outside)
     return as_file(made, "growth", kind)
 
 

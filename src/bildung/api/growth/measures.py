@@ -28,7 +28,7 @@ from bildung.services.growth.cuts import CutLine, CutsPage, CutsWish
 from bildung.services.growth.fetching import TestService
 from bildung.services.growth.measures import MeasuresPage, MeasureWish, NormWish
 from bildung.services.growth.names import Doubt
-from bildung.services.growth.scores import ScoreColumns, TypedScore
+from bildung.services.growth.scores import ScoreColumns, TypedLevel, TypedScore
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.errors import Invalid
 from bildung.services.shared.staging import Preview
@@ -129,6 +129,13 @@ def settle_name(ctx: Ctx, actor: Keeper, body: NameIn) -> None:
 def type_score(ctx: Ctx, actor: Keeper, measure: str, body: TypedScoreIn) -> None:
     typed = TypedScore(person=number(body.person), window=body.window, said=body.score, se=body.se)
     scores.type_score(ctx, actor, number(measure), typed)
+
+
+@router.post("/measures/{measure}/scores/level", operation_id="levelWhileTyping")
+def level_while_typing(ctx: Ctx, actor: Keeper, measure: str, body: TypedScoreIn) -> TypedLevel:
+    """What cut scores say of a score before it is saved."""
+    typed = TypedScore(person=number(body.person), window=body.window, said=body.score)
+    return scores.level_while_typing(ctx, actor, number(measure), typed)
 
 
 @router.get("/measures/{measure}/scores.{kind}", operation_id="measureScores", response_class=Response)

@@ -43,7 +43,7 @@ NOBODY = "not recorded"
 
 @dataclass(frozen=True, kw_only=True)
 class PairAsked:
-    """school: id of one; grade: one; attribute: id of the one by which groups are made; all empty where not asked. outside: as it is shown
+    """school, klass: id of one; grade: one; attribute: id of the one by which groups are made; all empty where not asked. outside: as it is shown
     outside the school."""
 
     measure: int
@@ -51,6 +51,7 @@ class PairAsked:
     end: int
     school: str = ""
     grade: str = ""
+    klass: str = ""
     attribute: str = ""
     outside: bool = False
 
@@ -83,7 +84,7 @@ def _pair(ctx: Context, db: Session, asked: PairAsked) -> Pair:
 
 def _page(ctx: Context, actor: Actor, asked: PairAsked, pair: Pair) -> PairPage:
     with ctx.store.read() as db:
-        seen = see(ctx, db, actor, pair, asked.school, asked.grade, asked.outside)
+        seen = see(ctx, db, actor, pair, asked.school, asked.grade, asked.klass, asked.outside)
         schools = {s.id: s.name for s in db.scalars(select(School).order_by(School.name))}
         windows, norms = lines_of(ctx, db, pair.measure), norms_of(db, pair.measure.id)
         attributes = attributes_for(db, actor)
@@ -97,7 +98,7 @@ def _page(ctx: Context, actor: Actor, asked: PairAsked, pair: Pair) -> PairPage:
     drawn = [student_of(seen, row) for row in seen.rows if not many or pair.found.beyond[row]]
     met = _chance(seen, drawn)
     behind, ahead = _listed(drawn, met)
-    by_school = _by_school(seen, schools) if not asked.school else []
+    by_school = _by_school(seen, schools) if not (asked.school or asked.klass) else []
     line = whole[0] if whole else None
     page = replace(
         _frame(seen, asked, schools, windows, attributes),
@@ -143,6 +144,7 @@ def _frame(
         norms=None,
         school=asked.school,
         grade=asked.grade,
+        klass=next((at.title for at in where.values() if str(at.class_id) == asked.klass), "") if asked.klass else "",
         schools=[
             LevelChoice(str(id), schools[id]) for id in schools if any(at.school_id == id for at in where.values())
         ],

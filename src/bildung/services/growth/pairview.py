@@ -158,7 +158,7 @@ class ClassMoves:
 @dataclass(frozen=True, kw_only=True)
 class PairPage:
     """start, end: the occasions. norms: the figures rest on; None: students are held against each other. falling: less is better, and gain
-    is what was won. levels: names of ordered levels, which have no gain; moves: between them. attribute: id of the one by which groups are
+    is what was won. klass: title of the class that is looked at, empty for more. levels: names of ordered levels, which have no gain; moves: between them. attribute: id of the one by which groups are
     made; attributes: those there are. regression: what is due to a low or high start of a school or group, in sentences. behind, ahead:
     students who may be named. students: none where there are more than 4,000. elsewhere: students who were in no class here for long
     enough. workings: how it was calculated, a sentence each."""
@@ -178,6 +178,7 @@ class PairPage:
     norms: NormSetLine | None
     school: str
     grade: str
+    klass: str
     schools: list[LevelChoice]
     grades: list[str]
     n: int

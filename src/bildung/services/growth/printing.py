@@ -46,27 +46,24 @@ STUDENT = (
 
 
 def pair_report(
-    ctx: Context, actor: Actor, asked: PairAsked, kind: Literal["pdf", "xlsx"], names: bool = True, klass: str = ""
+    ctx: Context, actor: Actor, asked: PairAsked, kind: Literal["pdf", "xlsx"], names: bool = True
 ) -> bytes:
-    """names: or numbers in their place. klass: id of one class, whose students alone are listed."""
+    """names: or numbers in their place."""
     page = pair_page(ctx, actor, asked)
-    lines = [c for b in page.blocks for c in b.classes]
-    if klass and klass not in {str(c.id) for c in lines}:
+    if asked.klass and not page.klass:
         raise NotFound("there is no such class here, or it is not yours to see")
-    content = _pair_document(ctx, actor, page, names, klass, asked.outside)
+    content = _pair_document(ctx, actor, page, names, asked.outside)
     return to_pdf(content, "Letter") if kind == "pdf" else to_workbook(content)
 
 
-def _pair_document(ctx: Context, actor: Actor, page: PairPage, names: bool, klass: str, outside: bool) -> Document:
+def _pair_document(ctx: Context, actor: Actor, page: PairPage, names: bool, outside: bool) -> Document:
     where = [page.measure, f"{page.start.name} to {page.end.name}"]
     school = next((s.name for s in page.schools if s.id == page.school), "")
     where += [part for part in (school, f"grade {page.grade}" if page.grade else "") if part]
     blocks: list[Block] = []
     classes = [c for b in page.blocks for c in b.classes]
-    title = next((c.name for c in classes if str(c.id) == klass), "")
-    if klass:
-        classes = [c for c in classes if str(c.id) == klass]
-        where.append(title)
+    if page.klass:
+        where.append(page.klass)
     else:
         blocks += [Text("By grade", "heading"), _groups("Grades", [b.line for b in page.blocks], "Grade ")]
         if page.by_school:
@@ -80,9 +77,8 @@ def _pair_document(ctx: Context, actor: Actor, page: PairPage, names: bool, klas
         columns = [PrintColumn("From", width=24), *(PrintColumn(level, "whole") for level in page.moves.levels)]
         rows: list[list[str | int | float | None]] = [[row.level, *row.ended] for row in page.moves.rows]
         blocks += [Text("From level to level", "heading"), Table(name="Levels", columns=columns, rows=rows)]
-    students = [s for s in page.students if not klass or s.klass == title]
-    if students and not outside:
-        blocks += [NextPage(), Text("Students", "heading"), _students(students, names)]
+    if page.students and not outside:
+        blocks += [NextPage(), Text("Students", "heading"), _students(page.students, names)]
     blocks.append(Text("How this was calculated", "heading"))
     blocks += [Text(said, "small") for said in page.workings]
     return Document(

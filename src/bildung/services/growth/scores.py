@@ -26,6 +26,7 @@ from bildung.formats.sheet import Sheet
 from bildung.formats.spreadsheet import read_spreadsheet
 from bildung.formats.table import to_file
 from bildung.services.calendar.years import local_today
+from bildung.services.forms.levels import cut_table_of, newest_cuts
 from bildung.services.growth.measures import measure_named
 from bildung.services.growth.names import Doubt, Student, Students, doubts
 from bildung.services.growth.occasions import Calendar, When, middle, occasion_name, put_occasions
@@ -41,6 +42,7 @@ from bildung.services.shared.wire import Word, listed
 from bildung.store.models import Measure, MeasureScore, Occasion, Person
 
 COLUMNS = ("student", "subject", "grade", "window", "week", "score", "se", "date", "marks")
+MANY_OTHER = 0.1  # of the scores with another grade than the roster, from which it is asked
 MATCHING = "matching.json"
 SAMPLE_ROWS = 4
 Fate = Literal["added", "changed", "left_out", "same"]
@@ -169,6 +171,41 @@ def type_score(ctx: Context, actor: Actor, measure_id: int, typed: TypedScore) -
     ctx.store.write(work)
 
 
+@dataclass(frozen=True)
+class TypedLevel:
+    """What cut scores say while somebody types. says: in a sentence, empty where none hold. problem: why it is no score."""
+
+    says: str
+    problem: str
+
+
+def level_while_typing(ctx: Context, actor: Actor, measure_id: int, typed: TypedScore) -> TypedLevel:
+    """Which cut scores hold for this student then, and the level of the score as it stands."""
+    scope(actor, Action.MEASURES_KEEP)
+    with ctx.store.read() as db:
+        measure = _stored(db, measure_id)
+        person, row = db.get(Person, typed.person), newest_cuts(db, measure.id)
+        calendar = Calendar(db)
+        when = calendar.when(typed.window.strip(), None) if typed.window.strip() else None
+        score = score_of(typed.said.strip(), measure.levels)
+        problem = _off_scale(measure, typed.said, score) if typed.said.strip() else ""
+        if person is None or when is None or row is None:
+            return TypedLevel("", problem)
+        grade = _grade_then(person.grade, calendar.years_ago(when.first, local_today(ctx, db)))
+        windows = {w.id: w.name for w in calendar.windows}
+        season = windows.get(when.window_id or 0, when.name.rsplit(" ", 1)[0])
+        levels = cut_table_of(row).levels(grade, season)
+    if levels is None:
+        return TypedLevel(f"No cut scores hold for grade {grade} in {season}.", problem)
+    text = f"Grade {grade}, {season}: " + ", ".join(
+        f"{name} from {cut:g}" for name, cut in zip(levels.names[1:], levels.cuts, strict=True)
+    )
+    if score is not None and not problem:
+        better = sum((score <= cut) if measure.falling else (score >= cut) for cut in levels.cuts)
+        text += f". {typed.said.strip()} is {levels.names[better]}"
+    return TypedLevel(f"{text}.", problem)
+
+
 def scores_file(ctx: Context, actor: Actor, measure_id: int, kind: Literal["csv", "xlsx"]) -> bytes:
     """All scores, student by student; `./bildung growth` reads it and finds what the pages show."""
     scope(actor, Action.MEASURES_KEEP)
@@ -225,7 +262,13 @@ def _stored(db: Session, measure_id: int) -> Measure:
 def _planner(ctx: Context, measure_id: int) -> Planner:
     def planner(db: Session, files: dict[str, bytes], job: Job) -> Planned:
         measure = _stored(db, measure_id)
-        lines, rows = _plan(ctx, db, measure, files, job)
+        lines, rows, other = _plan(ctx, db, measure, files, job)
+        ask = ""
+        if other > MANY_OTHER * max(1, len(rows)):
+            ask = (
+                f"{other} of {len(rows)} scores have another grade than the roster has for that time. It may be the file of another "
+                "year; the grade of the file decides by which norms a score is judged."
+            )
 
         def apply(db: Session) -> None:
             measure = db.get_one(Measure, measure_id)
@@ -246,7 +289,7 @@ def _planner(ctx: Context, measure_id: int) -> Planner:
                 db.execute(insert(MeasureScore), fresh)
             measure.version += 1
 
-        return Planned(lines, apply, lambda db: measure_named(db, measure_id).version)
+        return Planned(lines, apply, lambda db: measure_named(db, measure_id).version, ask)
 
     return planner
 
@@ -275,14 +318,15 @@ class _There:
 
 def _plan(
     ctx: Context, db: Session, measure: Measure, files: Mapping[str, bytes], job: Job
-) -> tuple[list[PreviewLine], dict[tuple[int, When], Stored]]:
-    """A line for each score; what cannot be taken is left out with its reason."""
+) -> tuple[list[PreviewLine], dict[tuple[int, When], Stored], int]:
+    """A line for each score; what cannot be taken is left out with its reason. How many have another grade than the roster."""
     calendar, students, there = Calendar(db), Students(db), _There(db, measure)
     today = local_today(ctx, db)
     names = {s.id: s.name for s in students.all}
     lines: list[PreviewLine] = []
     rows: dict[tuple[int, When], Stored] = {}
     at_line: dict[tuple[int, When], tuple[str, int]] = {}
+    other = 0
     for file, some in _read(files, _day_first(db)):
         for at, row in enumerate(some):
             if at % 1000 == 0:
@@ -312,8 +356,12 @@ def _plan(
             fate, detail = _fate(measure, when, there.get(*key), stored)
             if fate == "same":
                 del rows[key]
+            then = _grade_then(meant.person.grade, calendar.years_ago(row.date or middle(when), today))
+            if fate != "same" and then and stored[0] != then:
+                other += 1
+                detail += f"; grade {stored[0]} in the file, {then} in the roster"
             lines.append(PreviewLine(fate=fate, what="score", id=id, label=label, detail=detail))
-    return lines, rows
+    return lines, rows, other
 
 
 def _fate(measure: Measure, when: When, old: Stored | None, new: Stored) -> tuple[Fate, str]:

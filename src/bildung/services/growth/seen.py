@@ -66,6 +66,7 @@ def see(
     pair: Pair,
     school: str = "",
     grade: str = "",
+    klass: str = "",
     outside: bool = False,
     sgp: bool = True,
 ) -> Seen:
@@ -73,7 +74,7 @@ def see(
     share = float(setting(db, "growth_share"))
     everywhere = placed(db, actor, pair, share)
     mine = [p for p in (*pair.people, *pair.alone) if p in everywhere]
-    here = {id: at for id, at in everywhere.items() if _at(at, school, grade)}
+    here = {id: at for id, at in everywhere.items() if _at(at, school, grade, klass)}
     many = pair.matched.start.size > MOST_DRAWN
     alone = {p: w for p, w in pair.alone.items() if p in here}
     return Seen(
@@ -103,8 +104,9 @@ def names_of(db: Session, ids: Collection[int]) -> dict[int, Named]:
     return {id: Named(f"{given} {family}".strip(), active) for id, given, family, active in rows if id in wanted}
 
 
-def _at(place: Placed, school: str, grade: str) -> bool:
-    return (not school or str(place.school_id) == school) and (not grade or place.grade == grade)
+def _at(place: Placed, school: str, grade: str, klass: str) -> bool:
+    here = (not school or str(place.school_id) == school) and (not grade or place.grade == grade)
+    return here and (not klass or str(place.class_id) == klass)
 
 
 def marks_of(pair: Pair, person: int) -> list[str]:

@@ -82,6 +82,7 @@ class Action(StrEnum):
     SCORES_PLAN = "scores.plan"
     GROWTH_READ = "growth.read"
     MEASURES_KEEP = "measures.keep"
+    MASTERY_READ = "mastery.read"
     GOALS_SET = "goals.set"
     REFLECTIONS_WRITE = "reflections.write"
 
@@ -543,6 +544,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.RECORDS_HANDLE): _school_people,
     ("coordinator", Action.CLASSES_READ): _school_classes,
     ("coordinator", Action.GROWTH_READ): _school_classes,
+    ("coordinator", Action.MASTERY_READ): _school_classes,
     ("coordinator", Action.MEASURES_KEEP): _federation_only,
     ("coordinator", Action.GOALS_SET): _school_classes,
     ("coordinator", Action.REFLECTIONS_WRITE): _school_classes,
@@ -574,6 +576,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("leader", Action.PLANS_READ): _anything,
     ("leader", Action.CLASSES_READ): _school_classes,
     ("leader", Action.GROWTH_READ): _school_classes,
+    ("leader", Action.MASTERY_READ): _school_classes,
     ("leader", Action.BANK_READ): _common_or_own_items,
     ("leader", Action.TESTS_LIST): _shared_forms,
     ("leader", Action.TESTS_READ): _shared_open_forms,
@@ -591,6 +594,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.TAUGHT_SAY): _own_classes,
     ("teacher", Action.CLASSES_READ): _seen_classes,
     ("teacher", Action.GROWTH_READ): _growth_classes,
+    ("teacher", Action.MASTERY_READ): _growth_classes,
     ("teacher", Action.CLASSES_RUN): _own_classes,
     ("teacher", Action.BANK_READ): _common_or_own_items,
     ("teacher", Action.BANK_WRITE): _own_items,

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
+	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
@@ -20,6 +21,9 @@
 	let problem = $state('');
 	let busy = $state('');
 	let typed = $state({ person: '', name: '', window: '', score: '', se: '' });
+	let level = $state<Schemas['TypedLevel'] | null>(null);
+	let sure = $state(false);
+	let asked = 0;
 	let chosen: File[] = [];
 	let fetched = '';
 	let input: HTMLInputElement;
@@ -63,6 +67,7 @@
 	}
 
 	async function look() {
+		sure = false;
 		preview = fetched
 			? await body(api.POST('/api/growth/measures/{measure}/fetch', { params: { path }, body: { path: fetched } }))
 			: await body(
@@ -91,7 +96,7 @@
 			preview = await body(
 				api.POST('/api/growth/measures/{measure}/imports/{import_id}/apply', {
 					params: { path: { ...path, import_id: preview.id } },
-					body: { yes: false }
+					body: { yes: sure }
 				})
 			);
 			[doubts, columns, pasted] = [[], null, ''];
@@ -110,6 +115,23 @@
 		await work('Fetching …', look);
 	}
 
+	/** The cut scores that hold, as one types. */
+	async function weigh() {
+		const mine = ++asked;
+		if (!typed.person || !typed.window) return void (level = null);
+		try {
+			const said = await body(
+				api.POST('/api/growth/measures/{measure}/scores/level', {
+					params: { path },
+					body: { person: typed.person, window: typed.window, score: typed.score, se: null }
+				})
+			);
+			if (mine === asked) level = said;
+		} catch {
+			level = null;
+		}
+	}
+
 	async function type(event: Event) {
 		event.preventDefault();
 		await work('Saving …', async () => {
@@ -125,6 +147,7 @@
 				})
 			);
 			typed = { ...typed, person: '', name: '', score: '' };
+			level = null;
 			onapplied();
 		});
 	}
@@ -199,7 +222,10 @@
 					{:else}<PersonPick
 							kind="student"
 							label="Or type one score: student"
-							onpick={(p) => (typed = { ...typed, person: p.id, name: p.name })}
+							onpick={(p) => {
+								typed = { ...typed, person: p.id, name: p.name };
+								void weigh();
+							}}
 						/>{/if}
 				</div>
 				<label class="field"
@@ -208,6 +234,7 @@
 						required
 						list="occasions-{measure.id}"
 						bind:value={typed.window}
+						onchange={weigh}
 					/></label
 				>
 				<datalist id="occasions-{measure.id}"
@@ -222,7 +249,13 @@
 					>
 				{:else}
 					<label class="field"
-						>Score<input class="input w-[90px]" inputmode="decimal" required bind:value={typed.score} /></label
+						>Score<input
+							class="input w-[90px]"
+							inputmode="decimal"
+							required
+							bind:value={typed.score}
+							oninput={weigh}
+						/></label
 					>
 					<label class="field"
 						>Standard error<input class="input w-[90px]" inputmode="decimal" bind:value={typed.se} /></label
@@ -230,7 +263,8 @@
 				{/if}
 				<Button type="submit" disabled={!typed.person || !typed.score || !!busy}>Save score</Button>
 				<p class="small basis-full">
-					The scale is {measure.low} to {measure.high}.
+					{#if level?.problem}{level.problem}.{:else}The scale is {measure.low} to {measure.high}.{/if}
+					{#if level?.says}<b class="text-ink">{level.says}</b>{/if}
 					<a class="word" href="/growth/{measure.id}/cuts">Cut scores{measure.cuts.length ? '' : ': none yet'}</a>
 				</p>
 			</form>
@@ -300,9 +334,14 @@
 			{#if preview.applied}<Button onclick={() => (preview = null)}>Close</Button>
 			{:else}
 				<Button onclick={() => ((preview = null), (doubts = []))}>Cancel</Button>
-				{#if moves}<Button kind="primary" disabled={!!busy} onclick={apply}>Apply all {whole(moves)}</Button>{/if}
+				{#if moves}<Button kind="primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}
+						>Apply all {whole(moves)}</Button
+					>{/if}
 			{/if}
 		</div>
+		{#if preview.ask && !preview.applied}<Checkbox bind:checked={sure} class="border-l-4 border-vermilion py-1 pl-3"
+				>{preview.ask} Yes, apply.</Checkbox
+			>{/if}
 		<PreviewLines counts={preview.counts} lines={preview.lines} applied={preview.applied} />
 	{/if}
 </Panel>

@@ -58,7 +58,7 @@
 {#if page}
 	<div class="mb-2 flex flex-wrap items-start gap-2">
 		<Finding
-			of="{page.measure}, {page.start.name} to {page.end.name}"
+			of="{page.klass ? `${page.klass}: ` : ''}{page.measure}, {page.start.name} to {page.end.name}"
 			title={page.measure}
 			station="Growth"
 			beside={page.norms
@@ -74,10 +74,7 @@
 			entries={[
 				{ label: 'Print (PDF)', href: report('pdf') },
 				{ label: 'Workbook (XLSX)', href: report('xlsx') },
-				{ label: 'For use outside the school (PDF)', href: report('pdf', '&outside=true') },
-				...(page.moves ? [] : page.blocks.flatMap((b) => b.classes))
-					.filter((c) => !c.hidden && (page.grade || page.blocks.length === 1))
-					.map((c) => ({ label: `${c.name} (PDF)`, href: report('pdf', `&klass=${c.id}`) }))
+				{ label: 'For use outside the school (PDF)', href: report('pdf', '&outside=true') }
 			]}
 		/>
 	</div>
@@ -100,16 +97,17 @@
 				>School<Select
 					value={page.school}
 					choices={[{ value: '', label: 'all schools' }, ...page.schools.map((s) => ({ value: s.id, label: s.name }))]}
-					onchange={(school) => go({ school, grade: '' })}
+					onchange={(school) => go({ school, grade: '', klass: '' })}
 				/></label
 			>{/if}
 		{#if page.grades.length > 1 || page.grade}<label class="field"
 				>Grade<Select
 					value={page.grade}
 					choices={[{ value: '', label: 'all grades' }, ...page.grades.map((g) => ({ value: g, label: `grade ${g}` }))]}
-					onchange={(grade) => go({ grade })}
+					onchange={(grade) => go({ grade, klass: '' })}
 				/></label
 			>{/if}
+		{#if page.klass}<Button onclick={() => go({ klass: '' })}>All classes</Button>{/if}
 		{#if page.attributes.length && !page.moves}<label class="field"
 				>Student groups<Select
 					value={page.attribute}
@@ -169,7 +167,7 @@
 					>
 				</div>
 				<div class="max-h-[372px] overflow-auto">
-					{#each page.blocks as one (one.grade)}<Slopes block={one} />{/each}
+					{#each page.blocks as one (one.grade)}<Slopes block={one} onopen={(klass) => go({ klass })} />{/each}
 				</div>
 			</Panel>
 			<Panel label="Behind and ahead" class="px-4 py-3">

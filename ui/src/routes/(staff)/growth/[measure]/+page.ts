@@ -2,7 +2,7 @@ import { redirect } from '@sveltejs/kit';
 import { api, body, said } from '$lib/api/client';
 import type { PageLoad } from './$types';
 
-const NAMES = ['start', 'end', 'school', 'grade', 'attribute'] as const;
+const NAMES = ['start', 'end', 'school', 'grade', 'klass', 'attribute'] as const;
 
 export const load: PageLoad = async ({ params, url }) => {
 	const asked = (name: string) => url.searchParams.get(name) ?? '';

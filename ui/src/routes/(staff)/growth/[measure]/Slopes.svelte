@@ -3,7 +3,7 @@
 	import { decimal, percent } from '$lib/words/show';
 
 	/** Classes as slopes from start to end, beside what their starts let expect. */
-	let { block }: { block: Schemas['GradeBlock'] } = $props();
+	let { block, onopen }: { block: Schemas['GradeBlock']; onopen: (klass: string) => void } = $props();
 	const [WIDE, HIGH] = [80, 44];
 	const all = $derived(
 		block.classes.flatMap((c) => [c.mean_start, c.mean_end, c.mean_expected].filter((v) => v !== null))
@@ -45,7 +45,9 @@
 					{/if}
 				</svg>
 				<figcaption class="text-[13px] leading-tight {c.off ? 'font-semibold' : ''}">
-					<span class="block truncate">{c.name.replace(/^\D+/, '') || c.name}</span>
+					<button class="word block max-w-full truncate" title={c.name} onclick={() => onopen(c.id)}
+						>{c.name.replace(/^\D+/, '') || c.name}</button
+					>
 					{#if c.hidden}not shown{:else if c.says}cannot be told{:else if c.points !== null && c.reach !== null}{signed(
 							c.points
 						)} <span class="small">±{decimal(c.reach, 1)}</span>{:else}not judged{/if}

@@ -121,9 +121,7 @@
 			<Panel label="Around the cut score" class="px-4 py-3">
 				<div class="flex items-baseline gap-3">
 					<h2 class="text-[15px]">Around the cut score</h2>
-					<span class="small"
-						>each dot a student; across: expected score in {page.to.name}, points from the cut score</span
-					>
+					<span class="small">each dot a student, by expected points from the cut score in {page.to.name}</span>
 				</div>
 				<OnTrack students={page.students} bind:focus />
 				<p class="small">

@@ -10,7 +10,7 @@
 	const [LEFT, RIGHT, TOP, FOOT] = [14, 14, 26, 28];
 	const known = $derived(students.filter((s) => s.ahead !== null));
 	const reach = $derived(Math.max(5, ...known.map((s) => Math.abs(s.ahead ?? 0))));
-	const wide = $derived(Math.max(0.5, reach / 28));
+	const wide = $derived(Math.max(0.5, reach / 20));
 	const x = (v: number) => LEFT + ((v + reach) / (2 * reach)) * (width - LEFT - RIGHT);
 	/** Dots in columns, the likeliest lowest; smaller where a column would not fit. */
 	const placed = $derived.by(() => {
@@ -20,7 +20,7 @@
 			columns.set(at, [...(columns.get(at) ?? []), s]);
 		}
 		const most = Math.max(1, ...[...columns.values()].map((c) => c.length));
-		const room = Math.min(11, (HEIGHT - TOP - FOOT) / most, (x(wide) - x(0)) * 1.02);
+		const room = Math.min(17, (HEIGHT - TOP - FOOT) / most, (x(wide) - x(0)) * 1.02);
 		return [...columns].flatMap(([at, some]) =>
 			some.map((s, up) => ({ s, cx: x((at + 0.5) * wide), cy: HEIGHT - FOOT - (up + 0.5) * room, r: room / 2 - 0.4 }))
 		);

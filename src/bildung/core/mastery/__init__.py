@@ -1,0 +1,1 @@
+"""Mastery of standards: runs of evidence, states, direction, groups (methods.md, section 7)."""

@@ -1,0 +1,138 @@
+"""Groups from findings: students by a standard that they need, as many needs met as seats allow (methods.md, section 7)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import coo_array
+
+from bildung.core.data.arrays import FloatArray
+from bildung.core.errors import Refused
+
+GAP = 0.01
+SECONDS = 10.0
+MOST = 400
+LEAST_NEED = 0.5
+
+
+@dataclass(frozen=True)
+class FoundGroups:
+    """Who works on what.
+
+    Attributes
+    ----------
+    groups : tuple[tuple[int, tuple[int, ...]], ...]
+        Place of the standard, and its students in order of need.
+    unmet : tuple[int, ...]
+        Students with a need and no seat.
+    without : tuple[int, ...]
+        Students without any need over one half.
+    """
+
+    groups: tuple[tuple[int, tuple[int, ...]], ...]
+    unmet: tuple[int, ...]
+    without: tuple[int, ...]
+
+
+def find_groups(
+    need: FloatArray, least: int, most: int, many: int, apart: Sequence[tuple[int, int]] = ()
+) -> FoundGroups:
+    """Maximize the needs that are met: Σ u·x with each student in at most one group, least to most students a group.
+
+    Parameters
+    ----------
+    need : FloatArray
+        (students, standards) probability of being below the line; what is under one half counts nothing.
+    least : int
+        Fewest students of a group.
+    most : int
+        Most students.
+    many : int
+        Most groups.
+    apart : Sequence[tuple[int, int]]
+        Pairs of students who are not put together.
+
+    Returns
+    -------
+    FoundGroups
+
+    Raises
+    ------
+    Refused
+        For sizes that are none, or more than 400 students.
+    """
+    n, s = need.shape
+    if not 1 <= least <= most or many < 1:
+        raise Refused("a group has at least one student, and no fewer than its least size")
+    if n > MOST:
+        raise Refused(f"groups are found for at most {MOST} students at once; choose a class or grade")
+    u = np.where(need >= LEAST_NEED, need, 0.0)
+    rows, columns = np.nonzero(u)
+    without = tuple(int(i) for i in np.flatnonzero(~(u > 0).any(axis=1)))
+    if not rows.size:
+        return FoundGroups((), (), without)
+    k = rows.size
+    # x of each need, then y: how many groups a standard has
+    a, low, high = [], [], []
+
+    def add(index: Sequence[int], value: Sequence[float], least_sum: float, most_sum: float) -> None:
+        a.append((list(index), list(value)))
+        low.append(least_sum)
+        high.append(most_sum)
+
+    for i in range(n):
+        mine = np.flatnonzero(rows == i).tolist()
+        if mine:
+            add(mine, [1.0] * len(mine), 0, 1)
+    for j in range(s):
+        mine = np.flatnonzero(columns == j).tolist()
+        if mine:
+            add([*mine, k + j], [*[1.0] * len(mine), -float(most)], -np.inf, 0)
+            add([*mine, k + j], [*[1.0] * len(mine), -float(least)], 0, np.inf)
+        else:
+            add([k + j], [1.0], 0, 0)
+    add(list(range(k, k + s)), [1.0] * s, 0, many)
+    at = {(int(i), int(j)): p for p, (i, j) in enumerate(zip(rows, columns, strict=True))}
+    for one, other in apart:
+        for j in range(s):
+            if (one, j) in at and (other, j) in at:
+                # of a standard with one group only; a second group takes one of them when members are dealt
+                add([at[one, j], at[other, j], k + j], [1.0, 1.0, -1.0], -np.inf, 0)
+    entries = [(r, c, v) for r, (index, value) in enumerate(a) for c, v in zip(index, value, strict=True)]
+    r, c, v = zip(*entries, strict=True)
+    matrix = coo_array((v, (r, c)), shape=(len(a), k + s)).tocsr()
+    # a hair less for later standards, so that ties go by the order of the framework
+    worth = u[rows, columns] - 1e-7 * columns - 1e-9 * rows
+    solved = milp(
+        -np.concatenate([worth, np.zeros(s)]),
+        constraints=LinearConstraint(matrix, low, high),
+        bounds=Bounds(0, np.concatenate([np.ones(k), np.full(s, many)])),
+        integrality=np.ones(k + s),
+        options={"mip_rel_gap": GAP, "time_limit": SECONDS},
+    )
+    if solved.x is None:
+        return FoundGroups((), tuple(sorted(set(rows.tolist()))), without)
+    chosen = solved.x[:k] > 0.5
+    count = np.rint(solved.x[k:]).astype(int)
+    groups: list[tuple[int, tuple[int, ...]]] = []
+    for j in range(s):
+        members = sorted(rows[chosen & (columns == j)].tolist(), key=lambda i, j=j: (-u[i, j], i))  # type: ignore[misc]
+        if members:
+            groups += [(j, tuple(part)) for part in _dealt(members, max(1, int(count[j])), apart)]
+    seated = {i for _, part in groups for i in part}
+    unmet = tuple(sorted(set(rows.tolist()) - seated))
+    return FoundGroups(tuple(groups), unmet, without)
+
+
+def _dealt(members: Sequence[int], count: int, apart: Sequence[tuple[int, int]]) -> list[list[int]]:
+    """Members by need, dealt in turn; who is kept apart from somebody in a group goes to the next."""
+    parts: list[list[int]] = [[] for _ in range(count)]
+    against = {frozenset(pair) for pair in apart}
+    for place, one in enumerate(members):
+        order = sorted(range(count), key=lambda p: (len(parts[p]), (p - place) % count))
+        free = [p for p in order if not any(frozenset((one, other)) in against for other in parts[p])]
+        parts[(free or order)[0]].append(one)
+    return [part for part in parts if part]

@@ -1,0 +1,1 @@
+"""Mastery: what students' scored points say of each standard, in runs."""
