@@ -26,7 +26,7 @@ VIEWS = {
     "growth": "/growth/{growth Tideline Reading}",
     "technical-quality": "/quality/look/trust?{look Fall mathematics 6}",
     "reteach": "/quality/look/reteach?{look Fall mathematics 7}",
-    "report": "/quality/look/reports?{look Fall mathematics 6}",
+    "mastery": "/mastery?klass={class Mathematics 7.2}",
     "bank": "/bank?find=grade:6&item=M6-14",
     "item-editor": "/bank/items/{T6-FRACTION}/edit",
     "blueprint": "/tests/blueprints/{blueprint Winter mathematics 7}",
@@ -105,6 +105,9 @@ def addressed(page: Page, server: Served, path: str) -> str:
         tests = page.request.get(f"{server.address}/api/quality").json()["tests"]
         line = max((t for t in tests if t["form"] == name), key=lambda t: t["latest"])
         return path.replace(found[0], f"form={line['form_id']}&window={line['window_id']}")
+    if kind == "class":
+        classes = page.request.get(f"{server.address}/api/mastery").json()["classes"]
+        return path.replace(found[0], next(c["id"] for c in classes if c["title"] == name))
     if kind == "growth":
         lines = page.request.get(f"{server.address}/api/growth").json()["measures"]
         line = next(m for m in lines if m["name"] == name)
