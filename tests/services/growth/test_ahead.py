@@ -121,7 +121,7 @@ class Projections(AheadCase):
             text += f"{student},5,{now},2,{100 + at},1\n"
         seen = scores.preview(self.ctx, self.boss, bare, {"s.csv": text.encode()})
         self.assertEqual(seen.counts["left_out"], 0, seen.lines[:3])
-        scores.apply(self.ctx, self.boss, bare, seen.id)
+        scores.apply(self.ctx, self.boss, bare, seen.id, True)  # the same students stand in for those of last year
         wish = CutsWish(names=("Low", "There"), rows=[CutLine("", "", [130])], goal=2, source="board", based=0)
         cuts.put_cuts(self.ctx, self.boss, bare, wish)
         line = next(m for m in measures.measures_page(self.ctx, self.boss).measures if m.id == bare)

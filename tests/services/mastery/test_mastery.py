@@ -15,7 +15,7 @@ from bildung.services.answers.packing import pack
 from bildung.services.corrections import making
 from bildung.services.corrections.asked import CorrectionWish
 from bildung.services.corrections.preview import preview as tried
-from bildung.services.mastery import cell, grid
+from bildung.services.mastery import cell, grid, standard
 from bildung.services.mastery.grid import GridAsked
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Invalid, NotAllowed, NotFound
@@ -140,6 +140,37 @@ class Grid(MasteryCase):
             self.assertTrue(grid.grid_file(self.ctx, self.boss, GridAsked(class_id=self.klass), kind, True))
         hidden = grid.grid_file(self.ctx, self.boss, GridAsked(class_id=self.klass), "csv", False).decode("utf-8-sig")
         self.assertFalse([row.name for row in page.rows if row.name in hidden])
+
+
+class Standards(MasteryCase):
+    def test_sessions_in_time_and_students_by_state(self) -> None:
+        grid_of = self.page()
+        column = grid_of.columns[0]
+        page = standard.standard_page(self.ctx, self.boss, self.klass, int(column.standard))
+        self.assertEqual([s.n for s in page.sessions], [self.SIZE, self.SIZE])
+        self.assertEqual([s.day for s in page.sessions], sorted(s.day for s in page.sessions))
+        self.assertEqual(page.sessions[1].share, 1.0)
+        self.assertTrue(page.sessions[0].ci95[0] <= page.sessions[0].share <= page.sessions[0].ci95[1])
+        by_person = {row.person: grid_of.states[row.cells[0].state] for row in grid_of.rows}
+        self.assertEqual({s.person: s.state for s in page.students}, by_person)
+        mastered = {s.person for s in page.students if s.state in ("mastered", "retained")}
+        self.assertEqual(set(page.enrich), mastered)
+        self.assertFalse(set(page.reteach) & mastered)
+        with self.assertRaises(NotFound):
+            standard.standard_page(self.ctx, self.boss, self.klass, 99_999)
+
+    def test_groups_from_needs(self) -> None:
+        early = give(self, self.make_form("Another"), self.window_id, 0)
+        self.move(early, 30)
+        found = standard.need_groups(self.ctx, self.boss, self.klass, 2, 6, 3)
+        people = [p.person for g in found.groups for p in g.people]
+        self.assertEqual(len(people), len(set(people)), "each student in one group")
+        self.assertLessEqual(len(found.groups), 3)
+        self.assertTrue(all(2 <= len(g.people) <= 6 for g in found.groups))
+        rest = {p.person for p in (*found.unmet, *found.without)}
+        self.assertEqual(len(set(people) | rest), self.SIZE)
+        with self.assertRaisesRegex(Invalid, "at least one student"):
+            standard.need_groups(self.ctx, self.boss, self.klass, 5, 3, 3)
 
 
 class Cells(MasteryCase):

@@ -40,6 +40,29 @@ class Mastery(DemoCase):
         page.get_by_role("link", name="Mastery", exact=True).last.click()
         expect(finding(page)).to_contain_text("Mathematics 7.2:")
 
+    def test_from_a_standard_to_groups_that_need_it(self) -> None:
+        page = self.enter("coordinator", "/mastery")
+        choose(page, "Class", "Mathematics 7.2")
+        expect(finding(page)).to_contain_text("Mathematics 7.2:")
+        page.get_by_role("table", name="Students by standards").get_by_role("link", name="M7.1", exact=True).click()
+        expect(finding(page)).to_contain_text(re.compile(r"\d+ students with enough evidence ha(s|ve) mastered"))
+        expect(page.get_by_role("region", name="Sessions in time").get_by_role("img")).to_be_visible()
+        expect(page.get_by_role("region", name="Students by state")).to_contain_text("to reteach")
+        check_accessible(self, page)
+        check_words(self, page)
+        page.get_by_role("link", name="Groups from needs").click()
+        groups = page.get_by_role("region", name=re.compile("^Group for"))
+        expect(groups.first).to_be_visible()
+        before = groups.count()
+        choose(page, "Groups, at most", "1")
+        expect(groups).to_have_count(1)
+        self.assertGreater(before, 1)
+        groups.first.get_by_role("button", name="Create group").click()
+        groups.first.get_by_role("button", name="Create", exact=True).click()
+        expect(groups.first.get_by_role("status")).to_contain_text("students in")
+        check_accessible(self, page)
+        check_words(self, page)
+
     def test_a_class_taught_differently_is_seen_in_its_column(self) -> None:
         client = self.client()
         classes = client.get("/api/mastery").json()["classes"]

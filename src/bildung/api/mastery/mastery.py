@@ -11,8 +11,10 @@ from bildung.api.shared.files import as_file
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
 from bildung.services.mastery import cell, grid
+from bildung.services.mastery import standard as standards
 from bildung.services.mastery.cell import CellPage, StudentMastery
 from bildung.services.mastery.grid import GridAsked, GridPage
+from bildung.services.mastery.standard import NeedGroups, StandardPage
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/mastery", tags=["mastery"], route_class=LateRoute)
@@ -53,6 +55,27 @@ def get_file(
 def get_evidence(ctx: Ctx, actor: Reader, klass: str) -> Response:
     """Every scored point behind the grid."""
     return as_file(grid.evidence_file(ctx, actor, number(klass)), "evidence", "csv")
+
+
+@router.get("/classes/{klass}/standards/{standard}", operation_id="masteryStandard")
+def get_standard(ctx: Ctx, actor: Reader, klass: str, standard: str) -> StandardPage:
+    """A standard in a class."""
+    return standards.standard_page(ctx, actor, number(klass), number(standard))
+
+
+@router.get("/classes/{klass}/groups", operation_id="needGroups")
+def get_groups(
+    ctx: Ctx,
+    actor: Reader,
+    klass: str,
+    least: Annotated[int, Query(ge=1, le=40)] = 3,
+    most: Annotated[int, Query(ge=1, le=40)] = 6,
+    many: Annotated[int, Query(ge=1, le=40)] = 4,
+    apart: Annotated[list[str], Query(max_length=40)] = [],
+) -> NeedGroups:
+    """Groups by shared needs. apart: pairs of students who are not put together, as two ids with a comma between."""
+    pairs = [(number(a), number(b)) for a, _, b in (pair.partition(",") for pair in apart)]
+    return standards.need_groups(ctx, actor, number(klass), least, most, many, pairs)
 
 
 @router.get("/students/{person}/standards/{standard}", operation_id="masteryCell")

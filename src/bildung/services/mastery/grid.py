@@ -18,7 +18,7 @@ from bildung.formats.table import to_file
 from bildung.services.calendar.years import local_today
 from bildung.services.mastery.evidence import as_day
 from bildung.services.mastery.judging import Judged, Source, judge, source, standards_with_evidence
-from bildung.services.mastery.scope import ClassChoice, class_choices, class_named, students_of, students_of_grade
+from bildung.services.mastery.scope import MasteryClass, class_choices, class_named, students_of, students_of_grade
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
@@ -75,7 +75,7 @@ class GridPage:
     the grade without evidence that are not shown."""
 
     finding: str
-    classes: list[ClassChoice]
+    classes: list[MasteryClass]
     class_id: Id | None
     klass: str
     subject: str
@@ -127,7 +127,7 @@ def grid_page(ctx: Context, actor: Actor, asked: GridAsked) -> GridPage:
         klass = class_named(db, actor, asked.class_id if asked.class_id is not None else int(classes[0].id))
         students = students_of(db, klass.id)
         found = source(ctx, db)
-        standards, empty = _standards(db, found, klass, [s.id for s in students], asked)
+        standards, empty = standards_of(db, found, klass, [s.id for s in students], asked)
         today = local_today(ctx, db)
         ids = [s.id for s in standards]
         peers = students_of_grade(db, klass.subject, klass.grade)
@@ -189,7 +189,7 @@ def _nothing() -> GridPage:
     )
 
 
-def _standards(
+def standards_of(
     db: Session, found: Source, klass: SchoolClass, people: Sequence[int], asked: GridAsked
 ) -> tuple[list[Standard], int]:
     """Of the class's subject: those with evidence of these students, in the order of the framework, and the others of the grade
@@ -346,7 +346,7 @@ def evidence_file(ctx: Context, actor: Actor, class_id: int) -> bytes:
         klass = class_named(db, actor, class_id)
         students = students_of(db, klass.id)
         found = source(ctx, db)
-        standards, _ = _standards(db, found, klass, [s.id for s in students], GridAsked())
+        standards, _ = standards_of(db, found, klass, [s.id for s in students], GridAsked())
         mine = judge(ctx, db, found, [s.id for s in students], [s.id for s in standards], local_today(ctx, db))
     codes = [s.code for s in standards]
     names = {s.id: s.name for s in students}

@@ -14,7 +14,7 @@ from bildung.store.models import Enrolment, Person, School, SchoolClass
 
 
 @dataclass(frozen=True, kw_only=True)
-class ClassChoice:
+class MasteryClass:
     """A class that can be looked at."""
 
     id: Id
@@ -30,7 +30,7 @@ class InClass:
     name: str
 
 
-def class_choices(db: Session, actor: Actor) -> list[ClassChoice]:
+def class_choices(db: Session, actor: Actor) -> list[MasteryClass]:
     """Classes of today with a subject, by grade."""
     rows = db.execute(
         select(SchoolClass, School.name)
@@ -39,7 +39,7 @@ def class_choices(db: Session, actor: Actor) -> list[ClassChoice]:
         .order_by(SchoolClass.grade, SchoolClass.subject, SchoolClass.title)
     )
     return [
-        ClassChoice(id=k.id, title=k.title, subject=k.subject, grade=k.grade, school=name or "") for k, name in rows
+        MasteryClass(id=k.id, title=k.title, subject=k.subject, grade=k.grade, school=name or "") for k, name in rows
     ]
 
 

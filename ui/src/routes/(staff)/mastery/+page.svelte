@@ -88,6 +88,9 @@
 			class="max-w-[860px] flex-1"
 			live>{page.finding}</Finding
 		>
+		{#if page.rows.length && page.columns.length}<Button href="/mastery/groups?klass={page.class_id}"
+				>Groups from needs</Button
+			>{/if}
 		{#if page.rows.length}<Menu
 				label="Export"
 				entries={[
@@ -163,7 +166,7 @@
 							<th class="sticky left-0 z-20 min-w-[128px]">Student</th>
 							{#each page.columns as c (c.standard)}
 								<th class="px-1 text-center {c.standard === open?.standard ? 'bg-wash' : ''}" title="{c.code}: {c.text}"
-									>{short(c)}</th
+									><a class="word" href="/mastery/standards/{c.standard}?klass={page.class_id}">{short(c)}</a></th
 								>
 							{/each}
 						</tr>

@@ -1,3 +1,5 @@
+/** States as the server names them, in order. */
+export const STATES = ['not assessed', 'insufficient evidence', 'beginning', 'developing', 'mastered', 'retained'];
 /** Tints of states: beginning 2, developing 3, mastered 4, retained 5, insufficient none. */
 export const TINTS = [
 	'transparent',

@@ -1,0 +1,362 @@
+"""A standard in a class: the sessions that had it, its students by state, who is ready to leave; groups from findings."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from bildung.core.classical.intervals import wilson
+from bildung.core.errors import Refused
+from bildung.core.items.shown import counted
+from bildung.core.mastery.groups import find_groups
+from bildung.core.mastery.states import INSUFFICIENT, MASTERED, STATES
+from bildung.core.school.dates import Dates
+from bildung.core.school.privacy import LEAST, alias_numbers
+from bildung.services.calendar.years import local_today
+from bildung.services.mastery.evidence import Given, as_day
+from bildung.services.mastery.grid import GridAsked, standards_of
+from bildung.services.mastery.judging import Judged, Source, judge, source
+from bildung.services.mastery.scope import InClass, class_named, students_of, students_of_grade
+from bildung.services.shared.access import Action, Actor, scope
+from bildung.services.shared.context import Context
+from bildung.services.shared.errors import Invalid, NotFound
+from bildung.services.shared.settings import dates_of
+from bildung.services.shared.wire import Id
+from bildung.store.models import Item, ItemStandard, ItemVersion, PlannedSession, Standard
+
+RECENT = timedelta(days=42)  # who changed within them is named
+USABLE = ("ready", "in_use", "field_test")
+
+
+@dataclass(frozen=True, kw_only=True)
+class StandardItem:
+    """An item of a session: share of its points that the class has."""
+
+    code: str
+    number: int
+    share: float | None
+    n: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class StandardSession:
+    """A test that had the standard. share: of the class's points, ci95 its 95% interval; grade: share of all who took it, where they are
+    enough. form, window: for its page in Item quality."""
+
+    day: date
+    test: str
+    form_id: Id
+    window_id: Id
+    n: int
+    share: float
+    ci95: list[float]
+    grade: float | None
+    grade_n: int
+    items: list[StandardItem]
+
+
+@dataclass(frozen=True, kw_only=True)
+class StandardStudent:
+    """changed: state before the last occasion, empty where it is the same or older than six weeks. again: to be checked again."""
+
+    person: Id
+    name: str
+    alias: int
+    state: str
+    says: str
+    changed: str
+    again: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class StandardPage:
+    """retestable: items of the bank that could test it and that this person sees. reteach, enrich: who needs which."""
+
+    finding: str
+    standard: Id
+    code: str
+    text: str
+    plain: str
+    klass: str
+    class_id: Id
+    subject: str
+    sessions: list[StandardSession]
+    students: list[StandardStudent]
+    reteach: list[Id]
+    enrich: list[Id]
+    retestable: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class NeedGroup:
+    """Students who share a standard that they need."""
+
+    standard: Id
+    code: str
+    text: str
+    people: list[GroupPerson]
+
+
+@dataclass(frozen=True, kw_only=True)
+class GroupPerson:
+    """need: probability of being below the line."""
+
+    person: Id
+    name: str
+    alias: int
+    need: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class NeedGroups:
+    """unmet: who has a need and found no seat. without: who has none that could be judged."""
+
+    finding: str
+    klass: str
+    subject: str
+    groups: list[NeedGroup]
+    unmet: list[GroupPerson]
+    without: list[GroupPerson]
+
+
+def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -> StandardPage:
+    """Of one class."""
+    scope(actor, Action.MASTERY_READ)
+    with ctx.store.read() as db:
+        klass = class_named(db, actor, class_id)
+        standard = db.get(Standard, standard_id)
+        if standard is None or standard.subject != klass.subject:
+            raise NotFound("there is no such standard of this subject")
+        students = students_of(db, klass.id)
+        found = source(ctx, db)
+        today = local_today(ctx, db)
+        mine = judge(ctx, db, found, [s.id for s in students], [standard.id], today)
+        peers = students_of_grade(db, klass.subject, klass.grade)
+        sessions = _sessions(db, found, standard.id, {s.id for s in students}, set(peers))
+        retestable = _retestable(db, actor, standard.id)
+        dates = dates_of(db)
+        code, text, plain = standard.code, standard.text, standard.plain
+        title, subject = klass.title, klass.subject
+    lines = _students(mine, students, today, dates)
+    now = mine.states.now
+    return StandardPage(
+        finding=_finding(code, title, now, sessions),
+        standard=standard_id,
+        code=code,
+        text=text,
+        plain=plain,
+        klass=title,
+        class_id=class_id,
+        subject=subject,
+        sessions=sessions,
+        students=lines,
+        reteach=[mine.people[at] for at in np.flatnonzero((now > INSUFFICIENT) & (now < MASTERED)).tolist()],
+        enrich=[mine.people[at] for at in np.flatnonzero(now >= MASTERED).tolist()],
+        retestable=retestable,
+    )
+
+
+def _sessions(db: Session, found: Source, standard: int, people: set[int], peers: set[int]) -> list[StandardSession]:
+    windows = dict(db.execute(select(PlannedSession.id, PlannedSession.window_id)).all())
+    lines = []
+    for one in found.given:
+        columns = [
+            at for at, v in enumerate(one.versions) if any(t.standard == standard for t in found.tags.get(v, ()))
+        ]
+        rows = np.flatnonzero(np.isin(one.people, list(people)))
+        if one.modified or not columns or not rows.size:
+            continue
+        line = _session(one, columns, rows, np.flatnonzero(np.isin(one.people, list(peers))), windows)
+        if line is not None:
+            lines.append(line)
+    return sorted(lines, key=lambda s: s.day)
+
+
+def _session(
+    one: Given,
+    columns: Sequence[int],
+    rows: np.ndarray,
+    peers: np.ndarray,
+    windows: dict[int, int],
+) -> StandardSession | None:
+    earned, possible = _sum(one, columns, rows)
+    if not possible:
+        return None
+    all_earned, all_possible = _sum(one, columns, peers)
+    items = []
+    for at in columns:
+        e, m = _sum(one, [at], rows)
+        items.append(
+            StandardItem(
+                code=one.codes[at],
+                number=one.numbers[at],
+                share=e / m if m else None,
+                n=int((~np.isnan(one.points[rows, at])).sum()),
+            )
+        )
+    return StandardSession(
+        day=as_day(int(one.day[rows].max())),
+        test=one.form,
+        form_id=one.form_id,
+        window_id=windows[int(one.session[rows[0]])],
+        n=int(rows.size),
+        share=earned / possible,
+        ci95=list(wilson(earned, possible)),
+        grade=all_earned / all_possible if peers.size >= LEAST + rows.size else None,
+        grade_n=int(peers.size),
+        items=items,
+    )
+
+
+def _sum(one: Given, columns: Sequence[int], rows: np.ndarray) -> tuple[float, float]:
+    which = np.array(columns)
+    points = one.points[np.ix_(rows, which)]
+    has = ~np.isnan(points)
+    return float(np.nansum(points)), float((has * one.possible[which]).sum())
+
+
+def _students(mine: Judged, students: Sequence[InClass], today: date, dates: Dates) -> list[StandardStudent]:
+    aliases = alias_numbers(mine.people)
+    lines = []
+    for at, student in enumerate(students):
+        n = int(mine.occasions.count[at])
+        changed = ""
+        if n > 1 and as_day(int(mine.occasions.day[at, n - 1])) >= today - RECENT:
+            before = int(mine.states.history[at, n - 2])
+            changed = STATES[before] if before != mine.states.now[at] else ""
+        lines.append(
+            StandardStudent(
+                person=student.id,
+                name=student.name,
+                alias=aliases[at],
+                state=STATES[mine.states.now[at]],
+                says=mine.told(at, dates),
+                changed=changed,
+                again=bool(mine.again.now[at]),
+            )
+        )
+    return sorted(lines, key=lambda s: (STATES.index(s.state), s.name))
+
+
+def _retestable(db: Session, actor: Actor, standard: int) -> int:
+    """None of a secure test, as whoever asks does not see its items."""
+    if not actor.may(Action.BANK_READ):
+        return 0
+    newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
+    wanted = (
+        select(func.count())
+        .select_from(Item)
+        .join(ItemVersion, ItemVersion.item_id == Item.id)
+        .join(ItemStandard, ItemStandard.item_version_id == ItemVersion.id)
+        .where(
+            ItemVersion.id.in_(newest),
+            ItemStandard.standard_id == standard,
+            ItemStandard.rank == 0,
+            Item.state.in_(USABLE),
+            scope(actor, Action.BANK_READ),
+        )
+    )
+    return db.scalar(wanted) or 0
+
+
+def _finding(code: str, klass: str, now: np.ndarray, sessions: Sequence[StandardSession]) -> str:
+    assessed, mastered = int((now > INSUFFICIENT).sum()), int((now >= MASTERED).sum())
+    if not sessions:
+        return f"{klass} has no evidence on {code} yet."
+    if not assessed:
+        return f"{klass} on {code}: too little evidence of any student to say."
+    if mastered:
+        text = f"{mastered} of {counted(assessed, 'student')} with enough evidence have mastered {code}."
+    else:
+        text = f"None of the {counted(assessed, 'student')} with enough evidence has mastered {code}."
+    last = sessions[-1]
+    if last.grade is not None:
+        low, high = last.ci95
+        if high < last.grade:
+            text += f" In {last.test} the class was below the grade."
+        elif low > last.grade:
+            text += f" In {last.test} the class was above the grade."
+        else:
+            text += f" Whether the class differs from the grade in {last.test} cannot be told."
+    return text
+
+
+def need_groups(
+    ctx: Context,
+    actor: Actor,
+    class_id: int,
+    least: int,
+    most: int,
+    many: int,
+    apart: Sequence[tuple[int, int]] = (),
+) -> NeedGroups:
+    """Of a class: students by a standard that they are below the line on, as many needs met as seats allow."""
+    scope(actor, Action.MASTERY_READ)
+    with ctx.store.read() as db:
+        klass = class_named(db, actor, class_id)
+        students = students_of(db, klass.id)
+        found = source(ctx, db)
+        standards, _ = standards_of(db, found, klass, [s.id for s in students], GridAsked())
+        mine = judge(ctx, db, found, [s.id for s in students], [s.id for s in standards], local_today(ctx, db))
+        about = [(s.id, s.code, s.text) for s in standards]
+        title, subject = klass.title, klass.subject
+    if not about or not students:
+        return NeedGroups(
+            finding="There is no evidence to make groups of yet.",
+            klass=title,
+            subject=subject,
+            groups=[],
+            unmet=[],
+            without=[],
+        )
+    shape = len(students), len(about)
+    n = mine.occasions.count
+    last = np.maximum(n - 1, 0)
+    above = np.nan_to_num(mine.filter.above[np.arange(n.size), last]) if mine.filter.above.size else np.zeros(n.size)
+    need = np.where(mine.states.now > INSUFFICIENT, 1 - above, 0.0).reshape(shape)
+    place = {s.id: at for at, s in enumerate(students)}
+    pairs = [(place[a], place[b]) for a, b in apart if a in place and b in place]
+    try:
+        told = find_groups(need, least, most, many, pairs)
+    except Refused as error:
+        raise Invalid(str(error), "size") from None
+    aliases = alias_numbers(mine.people)
+
+    def person(at: int, worth: float) -> GroupPerson:
+        return GroupPerson(person=students[at].id, name=students[at].name, alias=aliases[at], need=worth)
+
+    groups = [
+        NeedGroup(
+            standard=about[j][0],
+            code=about[j][1],
+            text=about[j][2],
+            people=[person(i, float(need[i, j])) for i in members],
+        )
+        for j, members in told.groups
+    ]
+    seated = sum(len(g.people) for g in groups)
+    return NeedGroups(
+        finding=_seats(len(groups), seated, len(told.unmet), len(told.without)),
+        klass=title,
+        subject=subject,
+        groups=groups,
+        unmet=[person(at, float(need[at].max())) for at in told.unmet],
+        without=[person(at, 0.0) for at in told.without],
+    )
+
+
+def _seats(groups: int, seated: int, unmet: int, without: int) -> str:
+    if not groups:
+        return "No group can be made: too few share a need that can be judged."
+    text = f"{counted(groups, 'group')} for {counted(seated, 'student')}"
+    rest = [
+        f"{counted(unmet, 'student')} with a need found no seat" if unmet else "",
+        f"{counted(without, 'student')} had no need that could be judged" if without else "",
+    ]
+    told = ", ".join(part for part in rest if part)
+    return f"{text}; {told}." if told else f"{text}: everybody has a seat."
