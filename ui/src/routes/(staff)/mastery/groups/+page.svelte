@@ -75,7 +75,7 @@
 		{#each data.asked.apart as pair (pair)}
 			{@const [a = '', b = ''] = pair.split(',')}
 			<li class="flex items-center gap-2 rounded-[3px] border border-hair bg-sheet px-2 py-0.5">
-				{named.get(a) ?? 'somebody'} and {named.get(b) ?? 'somebody'}
+				{named.get(a) ?? 'someone'} and {named.get(b) ?? 'someone'}
 				<Button
 					class="min-h-[24px]"
 					aria-label="Let {named.get(a) ?? 'them'} and {named.get(b) ?? 'them'} be together"
