@@ -263,6 +263,24 @@ class Groups(unittest.TestCase):
             self.assertFalse({0, 1} <= set(members) or {2, 3} <= set(members))
         self.assertEqual(sum(len(m) for _, m in found.groups), 6)
 
+    def test_nobody_sits_with_whom_they_are_kept_apart_from(self) -> None:
+        three = ((0, 1), (1, 2), (0, 2))
+        found = find_groups(np.array([[0.9], [0.8], [0.7], [0.6]]), 1, 4, 2, three)
+        self.assertEqual(found.unmet, (2,), "of three who are apart two groups seat two: the least need gives way")
+        rng = np.random.default_rng(5)
+        for _ in range(60):
+            n = int(rng.integers(2, 12))
+            least = int(rng.integers(1, 4))
+            most = least + int(rng.integers(0, 3))
+            apart = tuple((int(a), int(b)) for a, b in rng.integers(0, n, (int(rng.integers(0, 8)), 2)) if a != b)
+            found = find_groups(rng.random((n, 2)), least, most, 3, apart)
+            seated = [i for _, members in found.groups for i in members]
+            self.assertEqual(sorted([*seated, *found.unmet, *found.without]), list(range(n)))
+            self.assertLessEqual(len(found.groups), 3)
+            for _, members in found.groups:
+                self.assertTrue(least <= len(members) <= most)
+                self.assertFalse([pair for pair in apart if set(pair) <= set(members)])
+
     def test_as_good_as_trying_everything(self) -> None:
         rng = np.random.default_rng(2)
         for _ in range(10):

@@ -6,6 +6,7 @@ import json
 import unittest
 from datetime import timedelta
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 from sqlalchemy import select
@@ -19,6 +20,7 @@ from bildung.services.growth.pairview import PairPage
 from bildung.services.rosters import check
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFound
+from bildung.services.shared.jobs import Job
 from bildung.store.models import Enrolment, MeasureScore, Occasion, Person, SchoolClass, Window
 from tests.support import WorldCase, small_roster
 
@@ -116,6 +118,25 @@ class Scores(GrowthCase):
         page = measures.measures_page(self.ctx, self.boss)
         self.assertEqual([w.scores for w in page.measures[0].windows], [len(self.students)] * 2)
         self.assertIn("1 without norms", page.finding)
+
+    def test_how_far_it_is_and_stopped_in_the_middle_of_writing(self) -> None:
+        seen = scores.preview(self.ctx, self.boss, self.measure, {"s.csv": self.sheet().encode()})
+        told: list[tuple[str, int, int]] = []
+
+        class Watched(Job):
+            def tell(self, what: str, done: int, total: int) -> None:
+                told.append((what, done, total))
+                if what == "writing scores" and done:
+                    self.stop()
+                super().tell(what, done, total)
+
+        with patch.object(scores, "AT_ONCE", 10), self.assertRaisesRegex(Conflict, "nothing was changed"):
+            scores.apply(self.ctx, self.boss, self.measure, seen.id, job=Watched())
+        whole = 2 * len(self.students)
+        self.assertEqual(told[0], ("looking at scores", 0, whole))
+        self.assertEqual(told[-2:], [("writing scores", 0, whole), ("writing scores", 10, whole)])
+        self.assertEqual(measures.measures_page(self.ctx, self.boss).measures[0].windows, [])
+        self.assertEqual(scores.apply(self.ctx, self.boss, self.measure, seen.id).counts["added"], whole)
 
     def test_what_cannot_be_taken_is_left_out_with_its_reason(self) -> None:
         one, two, three = self.students[:3]

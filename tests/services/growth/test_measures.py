@@ -68,7 +68,7 @@ class Kinds(MeasuresCase):
         start, end = self.latest(seconds)
         page = pair_page(self.ctx, self.boss, PairAsked(measure=seconds, start=start, end=end))
         one = page.students[1]
-        self.assertEqual((one.start - one.end, page.falling), (one.gain, True))
+        self.assertEqual((one.start - one.end, page.measure.falling), (one.gain, True))
         self.assertGreater(page.mean_gain or 0, 9)
         self.assertIn("won", page.finding)
         wish = CutsWish(names=("Slow", "Quick"), rows=[CutLine("", "", [205])], goal=2, source="s", based=0)

@@ -15,7 +15,7 @@ from bildung.services.answers.packing import pack
 from bildung.services.corrections import making
 from bildung.services.corrections.asked import CorrectionWish
 from bildung.services.corrections.preview import preview as tried
-from bildung.services.mastery import cell, grid, standard
+from bildung.services.mastery import cell, grid, needs, standard
 from bildung.services.mastery.grid import GridAsked
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Invalid, NotAllowed, NotFound
@@ -162,15 +162,31 @@ class Standards(MasteryCase):
     def test_groups_from_needs(self) -> None:
         early = give(self, self.make_form("Another"), self.window_id, 0)
         self.move(early, 30)
-        found = standard.need_groups(self.ctx, self.boss, self.klass, 2, 6, 3)
+        found = needs.need_groups(self.ctx, self.boss, self.klass, 2, 6, 3)
         people = [p.person for g in found.groups for p in g.people]
         self.assertEqual(len(people), len(set(people)), "each student in one group")
         self.assertLessEqual(len(found.groups), 3)
         self.assertTrue(all(2 <= len(g.people) <= 6 for g in found.groups))
         rest = {p.person for p in (*found.unmet, *found.without)}
         self.assertEqual(len(set(people) | rest), self.SIZE)
-        with self.assertRaisesRegex(Invalid, "at least one student"):
-            standard.need_groups(self.ctx, self.boss, self.klass, 5, 3, 3)
+        one, two = people[:2]
+        parted = needs.need_groups(self.ctx, self.boss, self.klass, 1, self.SIZE, 3, [(one, two), (one, 99_999)])
+        self.assertFalse([g for g in parted.groups if {one, two} <= {p.person for p in g.people}])
+        for least, most, many in ((5, 3, 3), (0, 3, 3), (1, 3, 0)):
+            with self.assertRaisesRegex(Invalid, "at least one student"):
+                needs.need_groups(self.ctx, self.boss, self.klass, least, most, many)
+
+    def test_pages_of_what_is_not_there_or_not_theirs(self) -> None:
+        column = int(self.page().columns[0].standard)
+        stranger = Actor(person_id=self.boss.person_id, name="x", grants=(), sign_in_id=0, csrf="")
+        with self.assertRaises(NotAllowed):
+            standard.standard_page(self.ctx, stranger, self.klass, column)
+        with self.assertRaises(NotAllowed):
+            needs.need_groups(self.ctx, stranger, self.klass, 2, 6, 3)
+        with self.assertRaisesRegex(NotFound, "no such class"):
+            needs.need_groups(self.ctx, self.boss, 99_999, 2, 6, 3)
+        with self.assertRaisesRegex(NotFound, "no such class"):
+            standard.standard_page(self.ctx, self.boss, 99_999, column)
 
 
 class Cells(MasteryCase):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Form, Response, UploadFile
+from fastapi import APIRouter, Depends, Form, Query, Response, UploadFile
 
 from bildung.api.growth.shapes import (
     CutsIn,
@@ -29,6 +29,7 @@ from bildung.services.growth.fetching import TestService
 from bildung.services.growth.measures import MeasuresPage, MeasureWish, NormWish
 from bildung.services.growth.names import Doubt
 from bildung.services.growth.scores import ScoreColumns, TypedLevel, TypedScore
+from bildung.services.shared import jobs
 from bildung.services.shared.access import Action, Actor
 from bildung.services.shared.errors import Invalid
 from bildung.services.shared.staging import Preview
@@ -36,6 +37,7 @@ from bildung.services.shared.staging import Preview
 router = APIRouter(prefix="/api/growth", tags=["growth"], route_class=LateRoute)
 Reader = Annotated[Actor, Depends(StaffGuard(Action.GROWTH_READ))]
 Keeper = Annotated[Actor, Depends(StaffGuard(Action.MEASURES_KEEP))]
+JobName = Annotated[str, Query(max_length=40)]
 
 
 @router.get("", operation_id="measures")
@@ -96,21 +98,31 @@ def score_columns(ctx: Ctx, actor: Keeper, measure: str, files: list[UploadFile]
 
 @router.post("/measures/{measure}/imports", operation_id="previewScores")
 def preview_scores(
-    ctx: Ctx, actor: Keeper, measure: str, files: list[UploadFile], matching: Annotated[str, Form()] = ""
+    ctx: Ctx,
+    actor: Keeper,
+    measure: str,
+    files: list[UploadFile],
+    matching: Annotated[str, Form()] = "",
+    job: JobName = "",
 ) -> Preview:
-    """matching: JSON of column to field, for one sheet; empty where columns are named as they should be."""
+    """matching: JSON of column to field, for one sheet; empty where columns are named as they should be. job: a name under which progress
+    can be looked at."""
     matched = None
     if matching:
         try:
             matched = {str(k): str(v) for k, v in json.loads(matching)["matched"].items()}
         except (ValueError, KeyError, TypeError, AttributeError):
             raise Invalid("the matching of columns cannot be read", "matching") from None
-    return scores.preview(ctx, actor, number(measure), contents(files), matched)
+    with jobs.working(ctx, actor, job) as work:
+        return scores.preview(ctx, actor, number(measure), contents(files), matched, work)
 
 
 @router.post("/measures/{measure}/imports/{import_id}/apply", operation_id="applyScores")
-def apply_scores(ctx: Ctx, actor: Keeper, measure: str, import_id: str, body: ApplyIn = ApplyIn()) -> Preview:
-    return scores.apply(ctx, actor, number(measure), import_id, body.yes)
+def apply_scores(
+    ctx: Ctx, actor: Keeper, measure: str, import_id: str, body: ApplyIn = ApplyIn(), job: JobName = ""
+) -> Preview:
+    with jobs.working(ctx, actor, job) as work:
+        return scores.apply(ctx, actor, number(measure), import_id, body.yes, work)
 
 
 @router.get("/measures/{measure}/imports/{import_id}/doubts", operation_id="scoreDoubts")
@@ -151,9 +163,10 @@ def get_service(ctx: Ctx, actor: Keeper) -> TestService:
 
 
 @router.post("/measures/{measure}/fetch", operation_id="fetchScores")
-def fetch_scores(ctx: Ctx, actor: Keeper, measure: str, body: FetchIn) -> Preview:
+def fetch_scores(ctx: Ctx, actor: Keeper, measure: str, body: FetchIn, job: JobName = "") -> Preview:
     """A file of scores of the test service, looked at first."""
-    return fetching.fetch_scores(ctx, actor, number(measure), body.path)
+    with jobs.working(ctx, actor, job) as work:
+        return fetching.fetch_scores(ctx, actor, number(measure), body.path, work)
 
 
 @router.post("/service/text", operation_id="fetchText")

@@ -10,11 +10,12 @@ from fastapi import APIRouter, Depends, Query, Response
 from bildung.api.shared.files import as_file
 from bildung.api.shared.guard import Ctx, StaffGuard, number, number_or_none
 from bildung.api.shared.late import LateRoute
-from bildung.services.mastery import cell, grid
+from bildung.services.mastery import cell, grid, needs
 from bildung.services.mastery import standard as standards
 from bildung.services.mastery.cell import CellPage, StudentMastery
 from bildung.services.mastery.grid import GridAsked, GridPage
-from bildung.services.mastery.standard import NeedGroups, StandardPage
+from bildung.services.mastery.needs import NeedGroups
+from bildung.services.mastery.standard import StandardPage
 from bildung.services.shared.access import Action, Actor
 
 router = APIRouter(prefix="/api/mastery", tags=["mastery"], route_class=LateRoute)
@@ -75,7 +76,7 @@ def get_groups(
 ) -> NeedGroups:
     """Groups by shared needs. apart: pairs of students who are not put together, as two ids with a comma between."""
     pairs = [(number(a), number(b)) for a, _, b in (pair.partition(",") for pair in apart)]
-    return standards.need_groups(ctx, actor, number(klass), least, most, many, pairs)
+    return needs.need_groups(ctx, actor, number(klass), least, most, many, pairs)
 
 
 @router.get("/students/{person}/standards/{standard}", operation_id="masteryCell")

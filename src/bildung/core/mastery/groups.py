@@ -121,18 +121,56 @@ def find_groups(
     for j in range(s):
         members = sorted(rows[chosen & (columns == j)].tolist(), key=lambda i, j=j: (-u[i, j], i))  # type: ignore[misc]
         if members:
-            groups += [(j, tuple(part)) for part in _dealt(members, max(1, int(count[j])), apart)]
+            groups += [(j, tuple(part)) for part in _dealt(members, int(count[j]), least, most, apart)]
     seated = {i for _, part in groups for i in part}
     unmet = tuple(sorted(set(rows.tolist()) - seated))
     return FoundGroups(tuple(groups), unmet, without)
 
 
-def _dealt(members: Sequence[int], count: int, apart: Sequence[tuple[int, int]]) -> list[list[int]]:
-    """Members by need, dealt in turn; who is kept apart from somebody in a group goes to the next."""
-    parts: list[list[int]] = [[] for _ in range(count)]
-    against = {frozenset(pair) for pair in apart}
-    for place, one in enumerate(members):
-        order = sorted(range(count), key=lambda p: (len(parts[p]), (p - place) % count))
-        free = [p for p in order if not any(frozenset((one, other)) in against for other in parts[p])]
-        parts[(free or order)[0]].append(one)
-    return [part for part in parts if part]
+def _dealt(
+    members: Sequence[int], count: int, least: int, most: int, apart: Sequence[tuple[int, int]]
+) -> list[list[int]]:
+    """Members by need in groups of the allowed sizes, needs spread as evenly as may be.
+
+    Where those who are kept apart leave no such groups, whoever of them needs it least gives up the seat, until there are.
+    """
+    staying = list(members)
+    while len(staying) >= least:
+        for groups in range(min(count, len(staying) // least), 0, -1):
+            if len(staying) <= groups * most and (parts := _parted(staying, groups, least, most, apart)):
+                return parts
+        paired = {one for pair in apart if set(pair) <= set(staying) for one in pair}
+        staying.remove(next(one for one in reversed(staying) if not paired or one in paired))
+    return []
+
+
+def _parted(
+    members: Sequence[int], count: int, least: int, most: int, apart: Sequence[tuple[int, int]]
+) -> list[list[int]]:
+    """Members dealt to groups in turn, so that needs are spread; where a pair is kept apart, the nearest to that. Empty where none can be."""
+    n = len(members)
+    place = {one: at for at, one in enumerate(members)}
+    pairs = [(place[a], place[b]) for a, b in apart if a in place and b in place]
+    if not pairs:
+        return [list(members[group::count]) for group in range(count)]
+    # x of member m in group g at m * count + g
+    rules = [np.kron(np.eye(n), np.ones(count)), np.kron(np.ones(n), np.eye(count))]
+    low, high = [np.ones(n), np.full(count, float(least))], [np.ones(n), np.full(count, float(most))]
+    both = np.zeros((len(pairs), n))
+    for at, pair in enumerate(pairs):
+        both[at, list(pair)] = 1
+    rules.append(np.kron(both, np.eye(count)))
+    low.append(np.zeros(len(pairs) * count))
+    high.append(np.ones(len(pairs) * count))
+    moved = np.array([float(g != m % count) for m in range(n) for g in range(count)])
+    solved = milp(
+        moved,
+        constraints=LinearConstraint(np.vstack(rules), np.concatenate(low), np.concatenate(high)),
+        bounds=Bounds(0, 1),
+        integrality=np.ones(n * count, dtype=np.int64),
+        options={"time_limit": SECONDS},
+    )
+    if solved.x is None:
+        return []
+    group = solved.x.reshape(n, count).argmax(axis=1)
+    return [[one for at, one in enumerate(members) if group[at] == g] for g in range(count)]

@@ -14,6 +14,7 @@ from bildung.core.items.shown import counted
 from bildung.core.scales.cuts import CutRow, CutTable, cut_table
 from bildung.services.forms.levels import cut_table_of, newest_cuts
 from bildung.services.growth.classes import in_grade_order
+from bildung.services.growth.head import MeasureHead, head_of
 from bildung.services.growth.measures import measure_named
 from bildung.services.growth.scored import lines_of, scores_at
 from bildung.services.shared import audit
@@ -21,7 +22,6 @@ from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
 from bildung.services.shared.typed import need_text
-from bildung.services.shared.wire import Id
 from bildung.store.models import CutSet, Measure, Occasion, Person
 
 MOST_NAMES, MOST_ROWS = 8, 400
@@ -54,13 +54,7 @@ class CutsPage:
     """sets: newest first; the first holds. grades, seasons: of the scores that are here. uncovered: of these, where no cut scores hold."""
 
     finding: str
-    measure_id: Id
-    measure: str
-    subject: str
-    low: float
-    high: float
-    decimals: int
-    falling: bool
+    measure: MeasureHead
     levels: list[str]
     keeps: bool
     grades: list[str]
@@ -104,13 +98,7 @@ def cuts_page(ctx: Context, actor: Actor, measure_id: int) -> CutsPage:
                 uncovered.append(f"{season}: grade{'s' if len(bare) > 1 else ''} {', '.join(bare)}")
     return CutsPage(
         finding=_finding(measure.name, sets, uncovered),
-        measure_id=measure.id,
-        measure=measure.name,
-        subject=measure.subject,
-        low=measure.low,
-        high=measure.high,
-        decimals=measure.decimals,
-        falling=measure.falling,
+        measure=head_of(measure),
         levels=measure.levels or [],
         keeps=actor.may(Action.MEASURES_KEEP),
         grades=in_grade_order({g for grades in held.values() for g in grades}),

@@ -12,6 +12,7 @@ from bildung.services.growth import scores
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, NotFound
+from bildung.services.shared.jobs import Job
 from bildung.services.shared.settings import setting
 from bildung.services.shared.staging import Preview
 from bildung.services.shared.standins import Standins
@@ -48,9 +49,9 @@ def service_files(ctx: Context, actor: Actor) -> TestService:
         return TestService(address, [], str(error))
 
 
-def fetch_scores(ctx: Context, actor: Actor, measure_id: int, path: str) -> Preview:
+def fetch_scores(ctx: Context, actor: Actor, measure_id: int, path: str, job: Job | None = None) -> Preview:
     """A file of scores, looked at first."""
-    return scores.preview(ctx, actor, measure_id, {path.rsplit("/", 1)[-1]: fetch_file(ctx, actor, path)})
+    return scores.preview(ctx, actor, measure_id, {path.rsplit("/", 1)[-1]: fetch_file(ctx, actor, path)}, job=job)
 
 
 def fetch_file(ctx: Context, actor: Actor, path: str) -> bytes:

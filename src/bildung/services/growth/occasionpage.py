@@ -17,10 +17,10 @@ from bildung.core.school.privacy import alias_numbers, hidden_groups
 from bildung.services.forms.levels import newest_cuts
 from bildung.services.growth.classes import Placed, in_grade_order, placed_at
 from bildung.services.growth.cuts import table_at
+from bildung.services.growth.head import LevelChoice, MeasureHead, by_grade_order, head_of, school_choices
 from bildung.services.growth.measures import NormSetLine, measure_named, norms_of
 from bildung.services.growth.occasions import OccasionLine, occasion_line, occasion_named
 from bildung.services.growth.own import ScoreAt
-from bildung.services.growth.pairview import LevelChoice
 from bildung.services.growth.scored import lines_of, newest_norms, scores_at, sign_of, table_of
 from bildung.services.growth.seen import MOST_DRAWN, names_of
 from bildung.services.growth.standing import UNKNOWN, StandingOf, standings
@@ -81,12 +81,7 @@ class OccasionPage:
     groups: grades with their classes below, in order. students: none where there are more than 4,000."""
 
     finding: str
-    measure_id: Id
-    measure: str
-    subject: str
-    decimals: int
-    own: bool
-    falling: bool
+    measure: MeasureHead
     at: OccasionLine
     windows: list[OccasionLine]
     norms: NormSetLine | None
@@ -154,7 +149,7 @@ def occasion_page(
         windows, norms = lines_of(ctx, db, measure), norms_of(db, measure.id)
         source = _source(db, measure)
         skills = _skills(ctx, db, actor, found, here, {p: names[p].name for p in here})
-        measure_line = (measure.id, measure.name, measure.subject, measure.decimals, measure.own, measure.falling)
+        head = head_of(measure)
         ordered = list(measure.levels or [])
         sign = sign_of(measure)
     levels = list(table.names) if table is not None else ordered
@@ -176,16 +171,10 @@ def occasion_page(
         )
         for p in here
     ]
-    id, name, subject, decimals, own, falling = measure_line
     by_grade = groups.lines({p: found.where[p].grade for p in here})
     page = OccasionPage(
         finding="",
-        measure_id=id,
-        measure=name,
-        subject=subject,
-        decimals=decimals,
-        own=own,
-        falling=falling,
+        measure=head,
         at=found.line,
         windows=windows,
         norms=norms[0] if norms else None,
@@ -194,12 +183,10 @@ def occasion_page(
         cuts=source,
         school=school,
         grade=grade,
-        schools=[
-            LevelChoice(str(i), schools[i]) for i in schools if any(w.school_id == i for w in found.where.values())
-        ],
+        schools=school_choices(schools, {at.school_id for at in found.where.values()}),
         grades=in_grade_order({w.grade for p, w in found.where.items() if p in found.scores}),
         n=len(here),
-        by_grade=sorted(by_grade, key=lambda g: in_grade_order([b.name for b in by_grade]).index(g.name)),
+        by_grade=by_grade_order(by_grade),
         by_class=groups.lines(
             {p: str(found.where[p].class_id) for p in here if found.where[p].class_id},
             {str(w.class_id): (w.class_id, w.title, w.grade) for w in found.where.values()},

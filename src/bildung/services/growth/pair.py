@@ -16,6 +16,7 @@ from bildung.core.growth.claims import Chance, chance
 from bildung.core.growth.contours import contours
 from bildung.services.growth.classes import in_grade_order
 from bildung.services.growth.cohort import Pair, pair_of
+from bildung.services.growth.head import LevelChoice, head_of, school_choices
 from bildung.services.growth.measures import norms_of
 from bildung.services.growth.missing import reasons
 from bildung.services.growth.moves import moves_finding, moves_of
@@ -25,7 +26,6 @@ from bildung.services.growth.pairview import (
     GrowthContour,
     GrowthGroup,
     GrowthStudent,
-    LevelChoice,
     PairPage,
 )
 from bildung.services.growth.said import chance_says, finding, regression_says, without_marks, workings
@@ -130,14 +130,7 @@ def _frame(
     pair, measure, where = seen.pair, seen.pair.measure, seen.everywhere
     return PairPage(
         finding="",
-        measure_id=measure.id,
-        measure=measure.name,
-        subject=measure.subject,
-        low=measure.low,
-        high=measure.high,
-        decimals=measure.decimals,
-        falling=measure.falling,
-        own=measure.own,
+        measure=head_of(measure),
         start=pair.start,
         end=pair.end,
         windows=list(windows),  # type: ignore[arg-type]
@@ -145,9 +138,7 @@ def _frame(
         school=asked.school,
         grade=asked.grade,
         klass=next((at.title for at in where.values() if str(at.class_id) == asked.klass), "") if asked.klass else "",
-        schools=[
-            LevelChoice(str(id), schools[id]) for id in schools if any(at.school_id == id for at in where.values())
-        ],
+        schools=school_choices(schools, {at.school_id for at in where.values()}),
         grades=in_grade_order(
             {at.grade for at in where.values() if not asked.school or str(at.school_id) == asked.school}
         ),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from bildung.services.growth.head import LevelChoice, MeasureHead
 from bildung.services.growth.measures import NormSetLine
 from bildung.services.growth.occasions import OccasionLine
 from bildung.services.shared.wire import Id
@@ -112,14 +113,6 @@ class MissingReason:
     n: int
 
 
-@dataclass(frozen=True)
-class LevelChoice:
-    """A school, grade or attribute to look at."""
-
-    id: str
-    name: str
-
-
 @dataclass(frozen=True, kw_only=True)
 class LevelMove:
     """Students of a start level by where they ended, in the order of the levels."""
@@ -164,14 +157,7 @@ class PairPage:
     enough. workings: how it was calculated, a sentence each."""
 
     finding: str
-    measure_id: Id
-    measure: str
-    subject: str
-    low: float
-    high: float
-    decimals: int
-    falling: bool
-    own: bool
+    measure: MeasureHead
     start: OccasionLine
     end: OccasionLine
     windows: list[OccasionLine]

@@ -57,7 +57,7 @@ def pair_report(
 
 
 def _pair_document(ctx: Context, actor: Actor, page: PairPage, names: bool, outside: bool) -> Document:
-    where = [page.measure, f"{page.start.name} to {page.end.name}"]
+    where = [page.measure.name, f"{page.start.name} to {page.end.name}"]
     school = next((s.name for s in page.schools if s.id == page.school), "")
     where += [part for part in (school, f"grade {page.grade}" if page.grade else "") if part]
     blocks: list[Block] = []
@@ -82,7 +82,7 @@ def _pair_document(ctx: Context, actor: Actor, page: PairPage, names: bool, outs
     blocks.append(Text("How this was calculated", "heading"))
     blocks += [Text(said, "small") for said in page.workings]
     return Document(
-        title=f"Growth: {page.measure}",
+        title=f"Growth: {page.measure.name}",
         lead=page.finding,
         where=", ".join(where),
         foot=_foot(ctx, actor, names, outside),
@@ -159,7 +159,7 @@ def _student_document(ctx: Context, actor: Actor, page: StudentGrowthPage) -> Do
             s.at.name,
             s.grade,
             s.klass,
-            s.level or decimal(s.score, page.decimals),
+            s.level or decimal(s.score, page.measure.decimals),
             s.se,
             (s.standing.level + (" (near a cut score)" if s.standing.near else "")) or s.level,
             s.standing.rank,
@@ -172,15 +172,17 @@ def _student_document(ctx: Context, actor: Actor, page: StudentGrowthPage) -> Do
     if page.goals:
         blocks.append(Text("Goals", "heading"))
         for one in page.goals:
-            came = "" if one.came is None else f"; {decimal(one.came, page.decimals)} came"
+            came = "" if one.came is None else f"; {decimal(one.came, page.measure.decimals)} came"
             blocks.append(
-                Text(f"{decimal(one.goal.score, page.decimals)} by {one.goal.by_day}, set by {one.goal.by}{came}.")
+                Text(
+                    f"{decimal(one.goal.score, page.measure.decimals)} by {one.goal.by_day}, set by {one.goal.by}{came}."
+                )
             )
     if page.norms is not None:
         norms = f"{page.norms.name}, version {page.norms.version}, {page.norms.population}"
         blocks.append(Text(f"Ranks are by {norms}.", "small"))
     return Document(
-        title=page.name, lead=page.finding, where=page.measure, foot=_foot(ctx, actor, True, False), blocks=blocks
+        title=page.name, lead=page.finding, where=page.measure.name, foot=_foot(ctx, actor, True, False), blocks=blocks
     )
 
 

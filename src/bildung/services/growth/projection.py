@@ -18,10 +18,10 @@ from bildung.core.school.privacy import alias_numbers, hidden_groups
 from bildung.services.forms.levels import newest_cuts
 from bildung.services.growth.classes import in_grade_order
 from bildung.services.growth.goals import GoalLine, goals_of
+from bildung.services.growth.head import LevelChoice, MeasureHead, by_grade_order, head_of, school_choices
 from bildung.services.growth.measures import NormSetLine, norms_of
 from bildung.services.growth.occasionpage import AtOccasion, at_occasion
 from bildung.services.growth.occasions import OccasionLine
-from bildung.services.growth.pairview import LevelChoice
 from bildung.services.growth.projecting import Later, ProjectedScores, later_choices, later_named, projected
 from bildung.services.growth.scored import lines_of, scores_at, sign_of
 from bildung.services.growth.seen import MOST_DRAWN, names_of
@@ -86,13 +86,7 @@ class ProjectionPage:
     are scores. set_goals: whether this person may keep goals."""
 
     finding: str
-    measure_id: Id
-    measure: str
-    subject: str
-    low: float
-    high: float
-    decimals: int
-    falling: bool
+    measure: MeasureHead
     at: OccasionLine
     windows: list[OccasionLine]
     to: Later
@@ -142,15 +136,7 @@ def projection_page(
         goal = _goal_name(db, measure)
         least = int(setting(db, "least_inside"))
         sign = sign_of(measure)
-        frame = (
-            measure.id,
-            measure.name,
-            measure.subject,
-            measure.low,
-            measure.high,
-            measure.decimals,
-            measure.falling,
-        )
+        head = head_of(measure)
     told = _Told(found, ahead, came, sign, here)
     aliases = dict(zip(names, alias_numbers(list(names)), strict=True))
     students = [
@@ -161,16 +147,9 @@ def projection_page(
     of_grade = {row: found.where[ahead.people[row]].grade for row in here}
     titles = {str(w.class_id): (w.class_id, w.title, w.grade) for w in found.where.values()}
     by_grade = told.groups(of_grade, {g: (0, g, g) for g in of_grade.values()}, least)
-    id, name, subject, low, high, decimals, falling = frame
     page = ProjectionPage(
         finding="",
-        measure_id=id,
-        measure=name,
-        subject=subject,
-        low=low,
-        high=high,
-        decimals=decimals,
-        falling=falling,
+        measure=head,
         at=found.line,
         windows=windows,
         to=later,
@@ -180,12 +159,10 @@ def projection_page(
         cuts=told.cuts(),
         school=school,
         grade=grade,
-        schools=[
-            LevelChoice(str(i), schools[i]) for i in schools if any(w.school_id == i for w in found.where.values())
-        ],
+        schools=school_choices(schools, {at.school_id for at in found.where.values()}),
         grades=in_grade_order({found.where[p].grade for p in ahead.people if p in found.where}),
         n=len(here),
-        groups=sorted(by_grade, key=lambda g: in_grade_order([b.name for b in by_grade]).index(g.name)),
+        groups=by_grade_order(by_grade),
         by_class=told.groups(of_class, titles, least),
         students=students if len(students) <= MOST_DRAWN else [],
         kept=told.kept(),
@@ -346,7 +323,7 @@ def _finding(page: ProjectionPage) -> str:
         return f"No student here has a score in {page.at.name}."
     known = [g for g in page.groups if g.mean is not None]
     if not page.goal or not page.cuts:
-        return f"{page.measure} has no cut scores for {page.to.name}, so it cannot be told who is on track."
+        return f"{page.measure.name} has no cut scores for {page.to.name}, so it cannot be told who is on track."
     if not known:
         return (
             f"What {counted(page.n, 'student')} will score in {page.to.name} cannot be told: neither norms with correlations nor last year's "

@@ -82,7 +82,7 @@ def finding(page: PairPage) -> str:
         low, high = page.gain_ci95
         why = "The norms hold no correlation of these weeks, so" if page.norms else "Without norms"
         text = (
-            f"{students[0].upper()}{students[1:]} {'won' if page.falling else 'gained'} {page.mean_gain:.1f} points on average ({low:.1f} to "
+            f"{students[0].upper()}{students[1:]} {'won' if page.measure.falling else 'gained'} {page.mean_gain:.1f} points on average ({low:.1f} to "
             f"{high:.1f}). {why} whether that is much cannot be told"
             + (f"; beside the others {_classes_off(page.blocks)}." if _classes_off(page.blocks) else ".")
         ).replace("-", "−")

@@ -42,6 +42,7 @@ from bildung.services.shared.wire import Word, listed
 from bildung.store.models import Measure, MeasureScore, Occasion, Person
 
 COLUMNS = ("student", "subject", "grade", "window", "week", "score", "se", "date", "marks")
+AT_ONCE = 5000  # scores written between two looks at whether it was stopped
 MANY_OTHER = 0.1  # of the scores with another grade than the roster, from which it is asked
 MATCHING = "matching.json"
 SAMPLE_ROWS = 4
@@ -285,8 +286,9 @@ def _planner(ctx: Context, measure_id: int) -> Planner:
                     fresh.append(place | dict(zip(STORED, new, strict=True)))
                 else:
                     row.grade, row.week, row.score, row.se, row.taken_on, row.marks = new
-            if fresh:
-                db.execute(insert(MeasureScore), fresh)
+            for at in range(0, len(fresh), AT_ONCE):
+                job.tell("writing scores", at, len(fresh))
+                db.execute(insert(MeasureScore), fresh[at : at + AT_ONCE])
             measure.version += 1
 
         return Planned(lines, apply, lambda db: measure_named(db, measure_id).version, ask)

@@ -12,10 +12,11 @@ from bildung.core.errors import Refused
 from bildung.core.items.shown import decimal
 from bildung.services.growth.cohort import pair_of
 from bildung.services.growth.goals import GoalLine
+from bildung.services.growth.head import LevelChoice, MeasureHead, head_of
 from bildung.services.growth.measures import NormSetLine, latest_of, measure_named, norms_of
 from bildung.services.growth.occasionpage import at_occasion
 from bildung.services.growth.occasions import OccasionLine
-from bildung.services.growth.pairview import GrowthStudent, LevelChoice
+from bildung.services.growth.pairview import GrowthStudent
 from bildung.services.growth.scored import lines_of, scores_at
 from bildung.services.growth.seen import see, student_of
 from bildung.services.growth.standing import UNKNOWN, StandingOf
@@ -54,13 +55,7 @@ class StudentGrowthPage:
     finding: str
     person_id: Id
     name: str
-    measure_id: Id
-    measure: str
-    subject: str
-    low: float
-    high: float
-    decimals: int
-    falling: bool
+    measure: MeasureHead
     norms: NormSetLine | None
     scores: list[StudentScore]
     between: GrowthStudent | None
@@ -93,13 +88,7 @@ def student_growth(ctx: Context, actor: Actor, measure_id: int, person_id: int) 
             finding="",
             person_id=person.id,
             name=person.name,
-            measure_id=measure.id,
-            measure=measure.name,
-            subject=measure.subject,
-            low=measure.low,
-            high=measure.high,
-            decimals=measure.decimals,
-            falling=measure.falling,
+            measure=head_of(measure),
             norms=norms[0] if norms else None,
             scores=scores,
             between=between[0] if between else None,
@@ -183,7 +172,7 @@ def _goals(db: Session, measure: Measure, person: int, scores: list[StudentScore
 
 def _finding(page: StudentGrowthPage) -> str:
     last = page.scores[-1]
-    said = last.level or decimal(last.score, page.decimals)
+    said = last.level or decimal(last.score, page.measure.decimals)
     text = f"{said} in {last.at.name}"
     if last.standing.level:
         text += f", {last.standing.level}"

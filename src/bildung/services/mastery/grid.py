@@ -18,7 +18,14 @@ from bildung.formats.table import to_file
 from bildung.services.calendar.years import local_today
 from bildung.services.mastery.evidence import as_day
 from bildung.services.mastery.judging import Judged, Source, judge, source, standards_with_evidence
-from bildung.services.mastery.scope import MasteryClass, class_choices, class_named, students_of, students_of_grade
+from bildung.services.mastery.scope import (
+    InClass,
+    MasteryClass,
+    class_choices,
+    class_named,
+    students_of,
+    students_of_grade,
+)
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
@@ -339,15 +346,23 @@ def grid_file(ctx: Context, actor: Actor, asked: GridAsked, kind: str, names: bo
     return to_file("xlsx" if kind == "xlsx" else "csv", "Mastery", heads, cells)
 
 
+def judged_class(
+    ctx: Context, db: Session, actor: Actor, class_id: int
+) -> tuple[SchoolClass, list[InClass], list[Standard], Judged]:
+    """A class with its students, the standards that it has evidence on, and what that says: all as the grid has it unless asked otherwise."""
+    klass = class_named(db, actor, class_id)
+    students = students_of(db, klass.id)
+    found = source(ctx, db)
+    standards, _ = standards_of(db, found, klass, [s.id for s in students], GridAsked())
+    mine = judge(ctx, db, found, [s.id for s in students], [s.id for s in standards], local_today(ctx, db))
+    return klass, students, standards, mine
+
+
 def evidence_file(ctx: Context, actor: Actor, class_id: int) -> bytes:
     """Every scored point behind a class's grid, as CSV."""
     scope(actor, Action.MASTERY_READ)
     with ctx.store.read() as db:
-        klass = class_named(db, actor, class_id)
-        students = students_of(db, klass.id)
-        found = source(ctx, db)
-        standards, _ = standards_of(db, found, klass, [s.id for s in students], GridAsked())
-        mine = judge(ctx, db, found, [s.id for s in students], [s.id for s in standards], local_today(ctx, db))
+        _, students, standards, mine = judged_class(ctx, db, actor, class_id)
     codes = [s.code for s in standards]
     names = {s.id: s.name for s in students}
     cells: list[list[str | float]] = []

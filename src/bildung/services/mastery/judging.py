@@ -155,7 +155,7 @@ def _nothing() -> Told:
 
 @dataclass(frozen=True, kw_only=True)
 class Source:
-    """All evidence, with what its items are about. touched: standards with any."""
+    """All evidence, with what its items are about."""
 
     given: list[Given]
     tags: Mapping[int, Sequence[Tagged]]

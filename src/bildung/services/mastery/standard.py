@@ -1,4 +1,4 @@
-"""A standard in a class: the sessions that had it, its students by state, who is ready to leave; groups from findings."""
+"""A standard in a class: the sessions that had it, its students by state, who needs it taught again and who more of it."""
 
 from __future__ import annotations
 
@@ -11,20 +11,17 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.intervals import wilson
-from bildung.core.errors import Refused
 from bildung.core.items.shown import counted
-from bildung.core.mastery.groups import find_groups
 from bildung.core.mastery.states import INSUFFICIENT, MASTERED, STATES
 from bildung.core.school.dates import Dates
 from bildung.core.school.privacy import LEAST, alias_numbers
 from bildung.services.calendar.years import local_today
 from bildung.services.mastery.evidence import Given, as_day
-from bildung.services.mastery.grid import GridAsked, standards_of
 from bildung.services.mastery.judging import Judged, Source, judge, source
 from bildung.services.mastery.scope import InClass, class_named, students_of, students_of_grade
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
-from bildung.services.shared.errors import Invalid, NotFound
+from bildung.services.shared.errors import NotFound
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
 from bildung.store.models import Item, ItemStandard, ItemVersion, PlannedSession, Standard
@@ -90,38 +87,6 @@ class StandardPage:
     reteach: list[Id]
     enrich: list[Id]
     retestable: int
-
-
-@dataclass(frozen=True, kw_only=True)
-class NeedGroup:
-    """Students who share a standard that they need."""
-
-    standard: Id
-    code: str
-    text: str
-    people: list[GroupPerson]
-
-
-@dataclass(frozen=True, kw_only=True)
-class GroupPerson:
-    """need: probability of being below the line."""
-
-    person: Id
-    name: str
-    alias: int
-    need: float
-
-
-@dataclass(frozen=True, kw_only=True)
-class NeedGroups:
-    """unmet: who has a need and found no seat. without: who has none that could be judged."""
-
-    finding: str
-    klass: str
-    subject: str
-    groups: list[NeedGroup]
-    unmet: list[GroupPerson]
-    without: list[GroupPerson]
 
 
 def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -> StandardPage:
@@ -284,79 +249,3 @@ def _finding(code: str, klass: str, now: np.ndarray, sessions: Sequence[Standard
         else:
             text += f" Whether the class differs from the grade in {last.test} cannot be told."
     return text
-
-
-def need_groups(
-    ctx: Context,
-    actor: Actor,
-    class_id: int,
-    least: int,
-    most: int,
-    many: int,
-    apart: Sequence[tuple[int, int]] = (),
-) -> NeedGroups:
-    """Of a class: students by a standard that they are below the line on, as many needs met as seats allow."""
-    scope(actor, Action.MASTERY_READ)
-    with ctx.store.read() as db:
-        klass = class_named(db, actor, class_id)
-        students = students_of(db, klass.id)
-        found = source(ctx, db)
-        standards, _ = standards_of(db, found, klass, [s.id for s in students], GridAsked())
-        mine = judge(ctx, db, found, [s.id for s in students], [s.id for s in standards], local_today(ctx, db))
-        about = [(s.id, s.code, s.text) for s in standards]
-        title, subject = klass.title, klass.subject
-    if not about or not students:
-        return NeedGroups(
-            finding="There is no evidence to make groups of yet.",
-            klass=title,
-            subject=subject,
-            groups=[],
-            unmet=[],
-            without=[],
-        )
-    shape = len(students), len(about)
-    n = mine.occasions.count
-    last = np.maximum(n - 1, 0)
-    above = np.nan_to_num(mine.filter.above[np.arange(n.size), last]) if mine.filter.above.size else np.zeros(n.size)
-    need = np.where(mine.states.now > INSUFFICIENT, 1 - above, 0.0).reshape(shape)
-    place = {s.id: at for at, s in enumerate(students)}
-    pairs = [(place[a], place[b]) for a, b in apart if a in place and b in place]
-    try:
-        told = find_groups(need, least, most, many, pairs)
-    except Refused as error:
-        raise Invalid(str(error), "size") from None
-    aliases = alias_numbers(mine.people)
-
-    def person(at: int, worth: float) -> GroupPerson:
-        return GroupPerson(person=students[at].id, name=students[at].name, alias=aliases[at], need=worth)
-
-    groups = [
-        NeedGroup(
-            standard=about[j][0],
-            code=about[j][1],
-            text=about[j][2],
-            people=[person(i, float(need[i, j])) for i in members],
-        )
-        for j, members in told.groups
-    ]
-    seated = sum(len(g.people) for g in groups)
-    return NeedGroups(
-        finding=_seats(len(groups), seated, len(told.unmet), len(told.without)),
-        klass=title,
-        subject=subject,
-        groups=groups,
-        unmet=[person(at, float(need[at].max())) for at in told.unmet],
-        without=[person(at, 0.0) for at in told.without],
-    )
-
-
-def _seats(groups: int, seated: int, unmet: int, without: int) -> str:
-    if not groups:
-        return "No group can be made: too few share a need that can be judged."
-    text = f"{counted(groups, 'group')} for {counted(seated, 'student')}"
-    rest = [
-        f"{counted(unmet, 'student')} with a need found no seat" if unmet else "",
-        f"{counted(without, 'student')} had no need that could be judged" if without else "",
-    ]
-    told = ", ".join(part for part in rest if part)
-    return f"{text}; {told}." if told else f"{text}: everybody has a seat."

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
-	import Select from '$lib/design/Select.svelte';
 	import type { Schemas } from '$lib/api/client';
+	import ColumnGrid from './ColumnGrid.svelte';
 
 	/** The columns of somebody's own sheet, each matched with what it holds. */
 	let {
@@ -43,27 +43,7 @@
 			? `; ${left} ${left === 1 ? 'is' : 'are'} left out`
 			: ''}.
 	</h2>
-	<div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] gap-2">
-		{#each columns.columns as c (c.name)}
-			<label
-				class="block rounded-[4px] border p-2 text-[13px] {matched[c.name]
-					? 'border-relief3'
-					: 'border-dashed border-hair'}"
-			>
-				<b class="font-semibold">{c.name}</b>
-				<Select
-					bind:value={matched[c.name]}
-					choices={[
-						{ value: '', label: 'skip this column' },
-						...columns.fields.map((f) => ({ value: f.name, label: f.value }))
-					]}
-				/>
-				<span class="small mt-1 block truncate" title={c.sample.join(', ')}
-					>{c.sample.filter(Boolean).join(', ') || 'empty'}</span
-				>
-			</label>
-		{/each}
-	</div>
+	<ColumnGrid {columns} bind:matched />
 	<div class="mt-3 flex flex-wrap items-end gap-4 text-[13.5px]">
 		{#if !used.has('school')}
 			<label class="field w-56">School<input class="input" list="schools" bind:value={school} /></label>

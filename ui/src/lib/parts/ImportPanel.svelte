@@ -2,9 +2,9 @@
 	import Panel from '$lib/design/Panel.svelte';
 	import Button from '$lib/design/Button.svelte';
 	import { whole } from '$lib/words/show';
-	import Checkbox from '$lib/design/Checkbox.svelte';
 	import { api, said, type Schemas } from '$lib/api/client';
 	import ColumnMatch from './ColumnMatch.svelte';
+	import FilePick from './FilePick.svelte';
 	import {
 		apply as applyImport,
 		columnsOf,
@@ -16,7 +16,8 @@
 		type Matching
 	} from './imports';
 	import Notice from './Notice.svelte';
-	import PreviewLines from './PreviewLines.svelte';
+	import PasteTable from './PasteTable.svelte';
+	import PreviewDecision from './PreviewDecision.svelte';
 
 	/** Choose files or paste a table, see what would be added, changed and left out, then apply all of it or none. */
 	let {
@@ -49,11 +50,7 @@
 	let progress = $state<Schemas['JobOut'] | null>(null);
 	let pasted = $state('');
 	let busy = $state('');
-	let sure = $state(false);
 	let problem = $state('');
-	let input: HTMLInputElement;
-
-	const moves = $derived(preview ? (preview.counts.added ?? 0) + (preview.counts.changed ?? 0) : 0);
 
 	/** Run one piece of work with its progress shown; what goes wrong is told, nothing is half done. */
 	async function work(word: string, go: (job: string) => Promise<void>) {
@@ -70,14 +67,12 @@
 		}
 		stop();
 		busy = '';
-		if (input) input.value = '';
 	}
 
 	async function look(files: File[], matching?: Matching) {
 		if (!files.length) return;
 		chosen = files;
 		await work('Reading …', async (job) => {
-			sure = false;
 			if (kind === 'people' && !matching && isSheet(files)) {
 				preview = null;
 				columns = await columnsOf(files);
@@ -88,7 +83,7 @@
 		});
 	}
 
-	const apply = () =>
+	const apply = (sure: boolean) =>
 		work('Applying …', async (job) => {
 			if (!preview) return;
 			preview = await applyImport(kind, preview.id, sure, job, of);
@@ -105,26 +100,7 @@
 </script>
 
 <Panel label="Import" class="p-4">
-	<div
-		class="flex flex-wrap items-center gap-3"
-		role="group"
-		ondragover={(e) => e.preventDefault()}
-		ondrop={(e) => {
-			e.preventDefault();
-			void look([...(e.dataTransfer?.files ?? [])]);
-		}}
-	>
-		<label class="btn primary focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-petrol">
-			Choose files
-			<input
-				bind:this={input}
-				class="sr-only"
-				type="file"
-				multiple
-				{accept}
-				onchange={() => look([...(input.files ?? [])])}
-			/>
-		</label>
+	<FilePick {accept} onfiles={(files) => look(files)}>
 		<span class="small min-w-0 flex-1">
 			{hint}
 			{#if sample.length}
@@ -142,42 +118,17 @@
 			{/if}
 			{#if busy && kind === 'people'}<Button onclick={stop}>Stop</Button>{/if}
 		</span>
-	</div>
-	{#if paste && !preview}
-		<label class="field mt-3 block"
-			>Or paste a table with headings
-			<textarea class="input font-mono text-[12.5px]" rows="4" placeholder={paste} bind:value={pasted}></textarea>
-		</label>
-		<Button class="mt-2" disabled={!pasted.trim() || !!busy} onclick={() => look([new File([pasted], 'pasted table')])}
-			>Preview</Button
-		>
-	{/if}
+	</FilePick>
+	{#if paste && !preview}<div class="mt-3">
+			<PasteTable sample={paste} busy={!!busy} bind:text={pasted} onfiles={(files) => look(files)} />
+		</div>{/if}
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if columns}<ColumnMatch {columns} busy={!!busy} onmatched={(m) => look(chosen, m)} />{/if}
-	{#if preview}
-		<div class="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-hair pt-3">
-			<h2 class="mr-2">
-				{preview.applied
-					? 'Done.'
-					: moves
-						? 'Preview: nothing has been changed yet.'
-						: 'Nothing to do: all of it is here already.'}
-			</h2>
-			<span class="flex-1"></span>
-			{#if preview.ask}
-				<Checkbox bind:checked={sure} class="basis-full border-l-4 border-vermilion py-1 pl-3"
-					>{preview.ask} Yes, apply.</Checkbox
-				>
-			{/if}
-			{#if !preview.applied}
-				<Button onclick={() => (preview = null)}>Cancel</Button>
-				{#if moves}<Button kind="primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}
-						>Apply all {whole(moves)}</Button
-					>{/if}
-			{:else}
-				<Button onclick={() => ((preview = null), (pasted = ''))}>Close</Button>
-			{/if}
-		</div>
-		<PreviewLines counts={preview.counts} lines={preview.lines} applied={preview.applied} />
-	{/if}
+	{#if preview}<PreviewDecision
+			{preview}
+			busy={!!busy}
+			onapply={apply}
+			oncancel={() => (preview = null)}
+			onclose={() => ((preview = null), (pasted = ''))}
+		/>{/if}
 </Panel>

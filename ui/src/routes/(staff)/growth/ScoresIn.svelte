@@ -1,12 +1,15 @@
 <script lang="ts">
 	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { withJob } from '$lib/api/job';
 	import Button from '$lib/design/Button.svelte';
-	import Checkbox from '$lib/design/Checkbox.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import ColumnGrid from '$lib/parts/ColumnGrid.svelte';
+	import FilePick from '$lib/parts/FilePick.svelte';
+	import PasteTable from '$lib/parts/PasteTable.svelte';
 	import PersonPick from '$lib/parts/PersonPick.svelte';
-	import PreviewLines from '$lib/parts/PreviewLines.svelte';
+	import PreviewDecision from '$lib/parts/PreviewDecision.svelte';
 	import { day, whole } from '$lib/words/show';
 
 	/** Scores in: a file whose columns are matched, a pasted table, the test service, or typed one by one; names that are not certain are
@@ -20,15 +23,13 @@
 	let pasted = $state('');
 	let problem = $state('');
 	let busy = $state('');
+	let progress = $state('');
 	let typed = $state({ person: '', name: '', window: '', score: '', se: '' });
 	let level = $state<Schemas['TypedLevel'] | null>(null);
-	let sure = $state(false);
 	let asked = 0;
 	let chosen: File[] = [];
 	let fetched = '';
-	let input: HTMLInputElement;
 	const path = $derived({ measure: measure.id });
-	const moves = $derived(preview ? (preview.counts.added ?? 0) + (preview.counts.changed ?? 0) : 0);
 
 	function form(files: File[], matching = '') {
 		const data = new FormData();
@@ -37,21 +38,20 @@
 		return { body: data as never, bodySerializer: (b: unknown) => b as never };
 	}
 
-	async function work(word: string, go: () => Promise<void>) {
+	async function work(word: string, go: (job: string) => Promise<void>) {
 		[busy, problem] = [word, ''];
 		try {
-			await go();
+			await withJob((far) => (progress = far), go);
 		} catch (error) {
 			problem = said(error);
 		}
 		busy = '';
-		if (input) input.value = '';
 	}
 
 	async function choose(files: File[]) {
 		if (!files.length) return;
 		[chosen, fetched, preview, columns] = [files, '', null, null];
-		await work('Reading …', async () => {
+		await work('Reading …', async (job) => {
 			if (files.length === 1) {
 				const found = await body(
 					api.POST('/api/growth/measures/{measure}/columns', { params: { path }, ...form(files) })
@@ -62,17 +62,19 @@
 					return;
 				}
 			}
-			await look();
+			await look(job);
 		});
 	}
 
-	async function look() {
-		sure = false;
+	async function look(job: string) {
+		const query = { job };
 		preview = fetched
-			? await body(api.POST('/api/growth/measures/{measure}/fetch', { params: { path }, body: { path: fetched } }))
+			? await body(
+					api.POST('/api/growth/measures/{measure}/fetch', { params: { path, query }, body: { path: fetched } })
+				)
 			: await body(
 					api.POST('/api/growth/measures/{measure}/imports', {
-						params: { path },
+						params: { path, query },
 						...form(chosen, columns ? JSON.stringify({ matched }) : '')
 					})
 				);
@@ -84,18 +86,18 @@
 	}
 
 	async function settle(written: string, person: string) {
-		await work('Saving …', async () => {
+		await work('Saving …', async (job) => {
 			await body(api.PUT('/api/growth/names', { body: { written, person } }));
-			await look();
+			await look(job);
 		});
 	}
 
-	async function apply() {
-		await work('Importing …', async () => {
+	async function apply(sure: boolean) {
+		await work('Importing …', async (job) => {
 			if (!preview) return;
 			preview = await body(
 				api.POST('/api/growth/measures/{measure}/imports/{import_id}/apply', {
-					params: { path: { ...path, import_id: preview.id } },
+					params: { path: { ...path, import_id: preview.id }, query: { job } },
 					body: { yes: sure }
 				})
 			);
@@ -155,33 +157,14 @@
 </script>
 
 <Panel label="Scores of {measure.name}" class="px-5 py-4">
-	<div
-		class="flex flex-wrap items-center gap-3"
-		role="group"
-		ondragover={(e) => e.preventDefault()}
-		ondrop={(e) => {
-			e.preventDefault();
-			void choose([...(e.dataTransfer?.files ?? [])]);
-		}}
-	>
-		<label class="btn primary focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-petrol">
-			Choose files
-			<input
-				bind:this={input}
-				class="sr-only"
-				type="file"
-				multiple
-				accept=".csv,.tsv,.txt,.xlsx"
-				onchange={() => choose([...(input.files ?? [])])}
-			/>
-		</label>
+	<FilePick accept=".csv,.tsv,.txt,.xlsx" onfiles={choose}>
 		<Button onclick={openService}>Fetch from the test service</Button>
 		<span class="small min-w-0 flex-1"
 			>CSV or XLSX, whatever its columns are called: students by number, or by name and birth date. Scores that are here
 			already change nothing.</span
 		>
-		<span class="small" role="status">{busy}</span>
-	</div>
+		<span class="small" role="status">{progress || busy}</span>
+	</FilePick>
 	<Notice text={problem} onclose={() => (problem = '')} />
 	{#if service}
 		<div class="mt-3 border-t border-hair pt-3 text-[14px]">
@@ -198,18 +181,12 @@
 	{#if !preview && !columns}
 		<div class="mt-3 grid gap-4 border-t border-hair pt-3 lg:grid-cols-2">
 			<div>
-				<label class="field block"
-					>Or paste a table with headings<textarea
-						class="input font-mono text-[12.5px]"
-						rows="4"
-						placeholder={'student,grade,window,score,se\n4711,7,Fall,221,4'}
-						bind:value={pasted}></textarea></label
-				>
-				<Button
-					class="mt-2"
-					disabled={!pasted.trim() || !!busy}
-					onclick={() => choose([new File([pasted], 'pasted table')])}>Preview</Button
-				>
+				<PasteTable
+					sample={'student,grade,window,score,se\n4711,7,Fall,221,4'}
+					busy={!!busy}
+					bind:text={pasted}
+					onfiles={choose}
+				/>
 			</div>
 			<form class="flex flex-wrap items-end gap-3" onsubmit={type}>
 				<div class="w-[220px]">
@@ -273,27 +250,7 @@
 	{#if columns && !preview}
 		<div class="mt-3 border-t border-hair pt-3">
 			<h2>{whole(columns.rows)} rows. Choose what each column contains.</h2>
-			<div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-2">
-				{#each columns.columns as c (c.name)}
-					<label
-						class="block rounded-[4px] border p-2 text-[13px] {matched[c.name]
-							? 'border-relief3'
-							: 'border-dashed border-hair'}"
-					>
-						<b class="font-semibold">{c.name}</b>
-						<Select
-							bind:value={matched[c.name]}
-							choices={[
-								{ value: '', label: 'skip this column' },
-								...columns.fields.map((f) => ({ value: f.name, label: f.value }))
-							]}
-						/>
-						<span class="small mt-1 block truncate" title={c.sample.join(', ')}
-							>{c.sample.filter(Boolean).join(', ') || 'empty'}</span
-						>
-					</label>
-				{/each}
-			</div>
+			<ColumnGrid {columns} bind:matched />
 			<div class="mt-3 flex gap-2">
 				<Button kind="primary" disabled={!!busy} onclick={() => work('Reading …', look)}>Preview</Button>
 				<Button onclick={() => (columns = null)}>Cancel</Button>
@@ -321,27 +278,11 @@
 			<p class="small mt-1">What you decide is remembered for the next file.</p>
 		</section>
 	{/if}
-	{#if preview}
-		<div class="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-hair pt-3">
-			<h2 class="mr-2">
-				{preview.applied
-					? 'Done.'
-					: moves
-						? 'Preview: nothing has been changed yet.'
-						: 'Nothing to do: all of it is here already, or cannot be taken.'}
-			</h2>
-			<span class="flex-1"></span>
-			{#if preview.applied}<Button onclick={() => (preview = null)}>Close</Button>
-			{:else}
-				<Button onclick={() => ((preview = null), (doubts = []))}>Cancel</Button>
-				{#if moves}<Button kind="primary" disabled={!!busy || (!!preview.ask && !sure)} onclick={apply}
-						>Apply all {whole(moves)}</Button
-					>{/if}
-			{/if}
-		</div>
-		{#if preview.ask && !preview.applied}<Checkbox bind:checked={sure} class="border-l-4 border-vermilion py-1 pl-3"
-				>{preview.ask} Yes, apply.</Checkbox
-			>{/if}
-		<PreviewLines counts={preview.counts} lines={preview.lines} applied={preview.applied} />
-	{/if}
+	{#if preview}<PreviewDecision
+			{preview}
+			busy={!!busy}
+			onapply={apply}
+			oncancel={() => ((preview = null), (doubts = []))}
+			onclose={() => (preview = null)}
+		/>{/if}
 </Panel>

@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
 	import Button from '$lib/design/Button.svelte';
 	import Combobox from '$lib/design/Combobox.svelte';
 	import Finding from '$lib/design/Finding.svelte';
@@ -12,6 +11,8 @@
 	import { staff } from '$lib/state/staff.svelte';
 	import { decimal, percent, whole } from '$lib/words/show';
 	import Menu from '$lib/design/Menu.svelte';
+	import { ask } from '../asked';
+	import Scope from '../Scope.svelte';
 	import Views from '../Views.svelte';
 	import GainByStart from './GainByStart.svelte';
 	import Moves from './Moves.svelte';
@@ -39,12 +40,9 @@
 	const query = $derived(new URLSearchParams(Object.entries(data.query).filter(([, value]) => value)).toString());
 	const report = (kind: string, more = '') =>
 		`/api/growth/measures/${params.measure}/report.${kind}?${query}${more}${staff.veiled ? '&names=false' : ''}`;
-	const signed = (v: number) => (v > 0 ? '+' : '') + decimal(v, page?.decimals ?? 0);
+	const signed = (v: number) => (v > 0 ? '+' : '') + decimal(v, page?.measure.decimals ?? 0);
 
-	function go(change: Record<string, string>) {
-		const query = new URLSearchParams(Object.entries({ ...data.query, ...change }).filter(([, value]) => value));
-		void goto(`/growth/${params.measure}?${query}`, { noScroll: true });
-	}
+	const go = (change: Record<string, string>) => ask(`/growth/${params.measure}`, data.query, change);
 
 	function find(id: string) {
 		focus = id;
@@ -58,8 +56,8 @@
 {#if page}
 	<div class="mb-2 flex flex-wrap items-start gap-2">
 		<Finding
-			of="{page.klass ? `${page.klass}: ` : ''}{page.measure}, {page.start.name} to {page.end.name}"
-			title={page.measure}
+			of="{page.klass ? `${page.klass}: ` : ''}{page.measure.name}, {page.start.name} to {page.end.name}"
+			title={page.measure.name}
 			station="Growth"
 			beside={page.norms
 				? `${page.norms.name}, version ${page.norms.version}`
@@ -93,20 +91,7 @@
 				onchange={(end) => go({ end })}
 			/></label
 		>
-		{#if page.schools.length > 1 || page.school}<label class="field"
-				>School<Select
-					value={page.school}
-					choices={[{ value: '', label: 'all schools' }, ...page.schools.map((s) => ({ value: s.id, label: s.name }))]}
-					onchange={(school) => go({ school, grade: '', klass: '' })}
-				/></label
-			>{/if}
-		{#if page.grades.length > 1 || page.grade}<label class="field"
-				>Grade<Select
-					value={page.grade}
-					choices={[{ value: '', label: 'all grades' }, ...page.grades.map((g) => ({ value: g, label: `grade ${g}` }))]}
-					onchange={(grade) => go({ grade, klass: '' })}
-				/></label
-			>{/if}
+		<Scope of={page} {go} />
 		{#if page.klass}<Button onclick={() => go({ klass: '' })}>All classes</Button>{/if}
 		{#if page.attributes.length && !page.moves}<label class="field"
 				>Student groups<Select
@@ -143,12 +128,12 @@
 				<GainByStart students={inBlock} contours={block.contours} named={page.behind.length > 0} bind:focus />
 				{#if page.n > page.students.length}<p class="small">Choose a school or grade to see its students.</p>{/if}
 				<p class="small">
-					Across: start in {page.start.name}, points. Up: {page.falling
+					Across: start in {page.start.name}, points. Up: {page.measure.falling
 						? 'points won (less is better)'
 						: 'gain in points'}.
 					{#if student}<b class="text-ink">{staff.name(student.name, student.alias)}</b>, {student.klass}: {student.start}
-						→ {student.end}{#if student.expected !== null}, expected {decimal(student.expected, page.decimals)}; higher
-							than {decimal(student.percentile, 0)} of 100 with the same start{#if student.band}&ensp;({decimal(
+						→ {student.end}{#if student.expected !== null}, expected {decimal(student.expected, page.measure.decimals)};
+							higher than {decimal(student.percentile, 0)} of 100 with the same start{#if student.band}&ensp;({decimal(
 									student.band[0] ?? 0,
 									0
 								)} to {decimal(student.band[1] ?? 0, 0)}){/if}{#if student.claim}, {student.claim === 'cannot be told'

@@ -1,12 +1,10 @@
 import { redirect } from '@sveltejs/kit';
 import { api, body, said } from '$lib/api/client';
+import { askedOf } from '../asked';
 import type { PageLoad } from './$types';
 
-const NAMES = ['start', 'end', 'school', 'grade', 'klass', 'attribute'] as const;
-
 export const load: PageLoad = async ({ params, url }) => {
-	const asked = (name: string) => url.searchParams.get(name) ?? '';
-	const query = Object.fromEntries(NAMES.map((name) => [name, asked(name)])) as Record<(typeof NAMES)[number], string>;
+	const query = askedOf(url, 'start', 'end', 'school', 'grade', 'klass', 'attribute');
 	if (!query.start || !query.end) {
 		const { measures } = await body(api.GET('/api/growth'));
 		const [start, end] = measures.find((m) => m.id === params.measure)?.latest ?? [];

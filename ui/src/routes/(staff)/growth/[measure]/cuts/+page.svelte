@@ -31,7 +31,7 @@
 		goal = now?.goal ?? Math.min(2, names.length);
 		source = '';
 		rows = now
-			? now.rows.map((r) => ({ ...r, cuts: r.cuts.map((c) => decimal(c, page?.decimals ?? 0)) }))
+			? now.rows.map((r) => ({ ...r, cuts: r.cuts.map((c) => decimal(c, page?.measure.decimals ?? 0)) }))
 			: (page?.grades.length ? page.grades : ['']).map((grade) => ({
 					grade,
 					season: '',
@@ -76,7 +76,7 @@
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if page}
 	<div class="mb-3 flex flex-wrap items-start gap-2">
-		<Finding of="Cut scores: {page.measure}" title="Cut scores" station="Growth" class="max-w-[860px] flex-1"
+		<Finding of="Cut scores: {page.measure.name}" title="Cut scores" station="Growth" class="max-w-[860px] flex-1"
 			>{page.finding}</Finding
 		>
 		{#if page.keeps && !editing}<Button kind="primary" onclick={edit}
@@ -174,7 +174,9 @@
 				>
 				<p class="small mt-2">
 					A score at a cut score belongs to the level above. A row for a grade and season goes before one for the grade.
-					The scale is {page.low} to {page.high}{page.falling ? '; less is better, so cut scores fall' : ''}.
+					The scale is {page.measure.low} to {page.measure.high}{page.measure.falling
+						? '; less is better, so cut scores fall'
+						: ''}.
 				</p>
 				<div class="mt-3 flex gap-2">
 					<Button type="submit" kind="primary">Save version {(page.sets[0]?.number ?? 0) + 1}</Button>
@@ -204,7 +206,7 @@
 				<tbody>
 					{#each set.rows as row (`${row.grade} ${row.season}`)}<tr
 							><td>{row.grade || 'all'}</td><td>{row.season || 'all'}</td>{#each row.cuts as cut, at (at)}<td class="n"
-									>{decimal(cut, page.decimals)}</td
+									>{decimal(cut, page.measure.decimals)}</td
 								>{/each}</tr
 						>{/each}
 				</tbody>

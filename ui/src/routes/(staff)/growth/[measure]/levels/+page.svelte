@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
 	import type { Schemas } from '$lib/api/client';
 	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
@@ -11,6 +10,8 @@
 	import { staff } from '$lib/state/staff.svelte';
 	import { decimal, percent, whole } from '$lib/words/show';
 	import LevelBar from '../../LevelBar.svelte';
+	import { ask } from '../../asked';
+	import Scope from '../../Scope.svelte';
 	import Views from '../../Views.svelte';
 	import type { PageProps } from './$types';
 
@@ -27,10 +28,7 @@
 	);
 	const focus = $derived(page?.skills.find((s) => s.focus));
 
-	function go(change: Record<string, string>) {
-		const query = new URLSearchParams(Object.entries({ ...data.query, ...change }).filter(([, value]) => value));
-		void goto(`/growth/${params.measure}/levels?${query}`, { noScroll: true });
-	}
+	const go = (change: Record<string, string>) => ask(`/growth/${params.measure}/levels`, data.query, change);
 	const sure = (s: Schemas['StandingOf']) =>
 		s.near ? 'near a cut score' : s.probability === null ? '' : `${percent(s.probability)} sure`;
 </script>
@@ -57,8 +55,8 @@
 <Notice text={data.problem} />
 {#if page}
 	<Finding
-		of="{page.measure}, {page.at.name}"
-		title={page.measure}
+		of="{page.measure.name}, {page.at.name}"
+		title={page.measure.name}
 		station="Growth"
 		beside={page.cuts || 'without cut scores'}
 		class="mb-2 max-w-[900px]"
@@ -72,20 +70,7 @@
 				onchange={(at) => go({ at })}
 			/></label
 		>
-		{#if page.schools.length > 1 || page.school}<label class="field"
-				>School<Select
-					value={page.school}
-					choices={[{ value: '', label: 'all schools' }, ...page.schools.map((s) => ({ value: s.id, label: s.name }))]}
-					onchange={(school) => go({ school, grade: '' })}
-				/></label
-			>{/if}
-		{#if page.grades.length > 1 || page.grade}<label class="field"
-				>Grade<Select
-					value={page.grade}
-					choices={[{ value: '', label: 'all grades' }, ...page.grades.map((g) => ({ value: g, label: `grade ${g}` }))]}
-					onchange={(grade) => go({ grade })}
-				/></label
-			>{/if}
+		<Scope of={page} {go} />
 		{#if page.levels.length}
 			<span class="flex flex-wrap items-center gap-x-4 pb-1 text-[13px]">
 				{#each page.levels as level, at (level)}<span class="flex items-center gap-1.5"
@@ -195,7 +180,7 @@
 								><td
 									><a class="word" href="/growth/{params.measure}/students/{s.id}">{staff.name(s.name, s.alias)}</a></td
 								><td>{s.klass}</td><td class="n"
-									>{decimal(s.score, page.decimals)}{s.se === null ? '' : ` (${decimal(s.se, 1)})`}</td
+									>{decimal(s.score, page.measure.decimals)}{s.se === null ? '' : ` (${decimal(s.se, 1)})`}</td
 								><td>{s.standing.level}</td><td class="small {s.standing.near ? 'font-semibold text-ink' : ''}"
 									>{sure(s.standing)}</td
 								><td class="n"

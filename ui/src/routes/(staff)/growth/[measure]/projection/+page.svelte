@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { goto, invalidate } from '$app/navigation';
+	import { invalidate } from '$app/navigation';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
@@ -12,6 +12,8 @@
 	import { toasts } from '$lib/design/toasts.svelte';
 	import { staff } from '$lib/state/staff.svelte';
 	import { decimal, percent, whole } from '$lib/words/show';
+	import { ask } from '../../asked';
+	import Scope from '../../Scope.svelte';
 	import Views from '../../Views.svelte';
 	import OnTrack from './OnTrack.svelte';
 	import type { PageProps } from './$types';
@@ -33,10 +35,7 @@
 		return (b.will_score ?? 0) - (a.will_score ?? 0);
 	}
 
-	function go(change: Record<string, string>) {
-		const query = new URLSearchParams(Object.entries({ ...data.query, ...change }).filter(([, value]) => value));
-		void goto(`/growth/${params.measure}/projection?${query}`, { noScroll: true });
-	}
+	const go = (change: Record<string, string>) => ask(`/growth/${params.measure}/projection`, data.query, change);
 
 	async function keep() {
 		if (!page) return;
@@ -76,8 +75,8 @@
 <Notice text={problem} onclose={() => (problem = '')} />
 {#if page}
 	<Finding
-		of="{page.measure}, {page.at.name} to {page.to.name}"
-		title={page.measure}
+		of="{page.measure.name}, {page.at.name} to {page.to.name}"
+		title={page.measure.name}
 		station="Growth"
 		beside={page.goal ? `goal: ${page.goal}` : 'without cut scores'}
 		class="mb-2 max-w-[900px]"
@@ -98,20 +97,7 @@
 				onchange={(to) => go({ to })}
 			/></label
 		>
-		{#if page.schools.length > 1 || page.school}<label class="field"
-				>School<Select
-					value={page.school}
-					choices={[{ value: '', label: 'all schools' }, ...page.schools.map((s) => ({ value: s.id, label: s.name }))]}
-					onchange={(school) => go({ school, grade: '' })}
-				/></label
-			>{/if}
-		{#if page.grades.length > 1 || page.grade}<label class="field"
-				>Grade<Select
-					value={page.grade}
-					choices={[{ value: '', label: 'all grades' }, ...page.grades.map((g) => ({ value: g, label: `grade ${g}` }))]}
-					onchange={(grade) => go({ grade })}
-				/></label
-			>{/if}
+		<Scope of={page} {go} />
 		{#if page.cuts.length}<span class="small pb-1.5"
 				>Cut score in {page.to.name}: {page.cuts.map((c) => `grade ${c.id} ${c.name}`).join(', ')}</span
 			>{:else}<a class="word pb-1.5 text-[13.5px]" href="/growth/{params.measure}/cuts">Enter cut scores</a>{/if}
@@ -126,11 +112,10 @@
 				<OnTrack students={page.students} bind:focus />
 				<p class="small">
 					{#each page.students.filter((s) => s.id === focus) as s (s.id)}
-						<b class="text-ink">{staff.name(s.name, s.alias)}</b>, {s.klass}: {decimal(s.score, page.decimals)} now, {decimal(
-							s.expected,
-							0
-						)} expected, give or take {decimal(s.spread, 0)}; will score there with {percent(s.will_score)}, will truly
-						be there with {percent(s.will_be)}.
+						<b class="text-ink">{staff.name(s.name, s.alias)}</b>, {s.klass}: {decimal(s.score, page.measure.decimals)} now,
+						{decimal(s.expected, 0)} expected, give or take {decimal(s.spread, 0)}; will score there with {percent(
+							s.will_score
+						)}, will truly be there with {percent(s.will_be)}.
 						<a class="word" href="/growth/{params.measure}/students/{s.id}">All scores</a>
 					{/each}
 				</p>
@@ -214,7 +199,7 @@
 									><a class="word" href="/growth/{params.measure}/students/{s.id}">{staff.name(s.name, s.alias)}</a></td
 								>
 								<td>{s.klass}</td>
-								<td class="n">{decimal(s.score, page.decimals)}</td>
+								<td class="n">{decimal(s.score, page.measure.decimals)}</td>
 								<td class="n">{decimal(s.expected, 0)} ± {decimal(s.spread, 0)}</td>
 								<td class="n">{percent(s.will_score)}</td>
 								<td class="n">{percent(s.will_be)}</td>
@@ -230,7 +215,7 @@
 												onclick={() => s.goal && withdraw(s.goal.id)}>Withdraw</Button
 											>{/if}{/if}</td
 								>
-								{#if came}<td class="n">{s.came === null ? '' : decimal(s.came, page.decimals)}</td>{/if}
+								{#if came}<td class="n">{s.came === null ? '' : decimal(s.came, page.measure.decimals)}</td>{/if}
 							</tr>
 						{/each}
 					</tbody>

@@ -17,19 +17,19 @@
 
 <div class="small mb-1">
 	<a class="word" href="/growth">Growth</a> ·
-	<a class="word" href="/growth/{params.measure}/levels">{page?.measure ?? 'Measure'}</a>
+	<a class="word" href="/growth/{params.measure}/levels">{page?.measure.name ?? 'Measure'}</a>
 </div>
 <Notice text={data.problem} />
 {#if page}
 	<div class="mb-3 flex flex-wrap items-start gap-2">
-		<Finding of={name} station="Growth" beside={page.measure} class="max-w-[880px] flex-1">{page.finding}</Finding>
+		<Finding of={name} station="Growth" beside={page.measure.name} class="max-w-[880px] flex-1">{page.finding}</Finding>
 		<Button href="/people/{page.person_id}">Student’s page</Button>
 		<Button href="/api/growth/measures/{params.measure}/students/{page.person_id}/report.pdf">Print (PDF)</Button>
 	</div>
 	<Panel label="Scores in time" class="mb-3 px-4 py-3">
 		<div class="flex items-baseline gap-3">
 			<h2 class="text-[15px]">Scores in time</h2>
-			<span class="small">bars: one standard error either way{page.falling ? '; less is better' : ''}</span>
+			<span class="small">bars: one standard error either way{page.measure.falling ? '; less is better' : ''}</span>
 		</div>
 		<Course {page} />
 	</Panel>
@@ -46,7 +46,7 @@
 				{#each page.scores as s (s.at.id)}
 					<tr
 						><td>{s.at.name}</td><td class="n">{s.grade}</td><td>{s.klass}</td><td class="n"
-							>{s.level || decimal(s.score, page.decimals)}{s.se === null ? '' : ` ± ${decimal(s.se, 1)}`}</td
+							>{s.level || decimal(s.score, page.measure.decimals)}{s.se === null ? '' : ` ± ${decimal(s.se, 1)}`}</td
 						><td>{s.standing.level}</td><td class="small"
 							>{s.standing.near
 								? 'near a cut score'
@@ -68,9 +68,9 @@
 				: 'Ranks are among the students of the grade here.'}
 		</p>
 		{#each page.goals as g (g.goal.id)}<p class="mt-1 text-[14px]">
-				Goal: {decimal(g.goal.score, page.decimals)} by {day(g.goal.by_day)}, set by {g.goal.by}{g.came === null
+				Goal: {decimal(g.goal.score, page.measure.decimals)} by {day(g.goal.by_day)}, set by {g.goal.by}{g.came === null
 					? '.'
-					: `; ${decimal(g.came, page.decimals)} came.`}
+					: `; ${decimal(g.came, page.measure.decimals)} came.`}
 			</p>{/each}
 		{#if page.measures.length}<p class="mt-2 text-[14px]">
 				Other measures: {#each page.measures as m, place (m.id)}{place ? ', ' : ''}<a

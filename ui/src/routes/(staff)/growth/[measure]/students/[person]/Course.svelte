@@ -69,7 +69,7 @@
 			<text x={x(s.at.start)} y={HEIGHT - 24} class="mark" text-anchor="middle">{s.at.name}</text>
 			<text x={x(s.at.start)} y={HEIGHT - 9} class="mark faint" text-anchor="middle">grade {s.grade}</text>
 			<text x={x(s.at.start) + 9} y={y(s.score) - 9} class="mark font-semibold"
-				>{s.level || decimal(s.score, page.decimals)}</text
+				>{s.level || decimal(s.score, page.measure.decimals)}</text
 			>
 		{/each}
 		{#each page.goals as g (g.goal.id)}
