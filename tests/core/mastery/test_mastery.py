@@ -14,7 +14,7 @@ from bildung.core.errors import Refused
 from bildung.core.mastery.direction import Piece, direction
 from bildung.core.mastery.groups import find_groups
 from bildung.core.mastery.occasions import SHARES, Evidence, Items, Occasions, curve, occasions
-from bildung.core.mastery.rules import USUAL, MasteryRules
+from bildung.core.mastery.rules import ASKS, USUAL, MasteryRules
 from bildung.core.mastery.run import Filtered, filtered, interval, over
 from bildung.core.mastery.states import STATES, States, check_again, states
 from bildung.core.mastery.story import Told, story
@@ -242,6 +242,19 @@ class Stories(unittest.TestCase):
         self.assertIn("developing, lapsed on May 2.", story(gone))
         self.assertIn("To be checked again", story(replace(self.BASE, again=True)))
         self.assertEqual(story(replace(self.BASE, state="not assessed", possible=0, earned=0)), "Not assessed yet.")
+
+
+class Asked(unittest.TestCase):
+    def test_what_the_page_says_that_mastered_asks_is_so(self) -> None:
+        for points, least in ((6, 6), (8, 8), (11, 10), (12, 11), (20, 18)):
+            for right in (least, least - 1):
+                rows = [(0, 700_000, 1.0, 1.0)] * right + [(0, 700_000, 0.0, 1.0)] * (points - right)
+                _, _, found = judged(rows)
+                self.assertEqual(STATES[found.now[0]] == "mastered", right == least, f"{right} of {points}")
+            self.assertIn(f"{least} of {points}", ASKS)
+        self.assertEqual((round(10 * (1 - 0.9**8)), round(100 * 0.7**8)), (6, 6))
+        self.assertIn("six in ten", ASKS)
+        self.assertIn("six in a hundred", ASKS)
 
 
 class Groups(unittest.TestCase):

@@ -33,7 +33,7 @@ from bildung.services.shared.standins import Standins
 from bildung.services.today.page import today_page
 from bildung.standins.beside import beside
 from bildung.standins.testservice import Service, TestTaker, create_testservice
-from bildung.store.models import Attribute, AttributeValue, Person, SchoolYear, Window
+from bildung.store.models import Attribute, AttributeValue, Person, SchoolClass, SchoolYear, Window
 from tests.services.growth.test_growth import GrowthCase
 
 RELATED = "\n".join(
@@ -212,6 +212,19 @@ class Reflections(AheadCase):
         return reflections.ask(
             self.ctx, self.boss, ReflectionAsked(measure=self.measure, start=self.start, end=self.end, due=due)
         )
+
+    def test_nothing_is_expected_of_a_class_that_has_ended(self) -> None:
+        own = self.teacher_of(self.klass)
+        before = {w.path for w in today_page(self.ctx, own).waiting}
+        request = self.ask()
+        self.assertNotEqual({w.path for w in today_page(self.ctx, own).waiting}, before)
+
+        def end(db):  # type: ignore[no-untyped-def]
+            db.get_one(SchoolClass, self.klass).active = False
+
+        self.ctx.store.write(end)
+        self.assertEqual({w.path for w in today_page(self.ctx, own).waiting}, before)
+        self.assertEqual([p.mine for p in reflections.reflections_page(self.ctx, own, request).places], [False])
 
     def test_asked_for_written_and_gathered(self) -> None:
         own = self.teacher_of(self.klass)

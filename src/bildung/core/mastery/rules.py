@@ -58,3 +58,10 @@ class MasteryRules:
 
 
 USUAL = MasteryRules()
+
+ASKS = (
+    "Mastered asks a probability of 80% that the share on usual items is 80% or more, and 6 points: 6 of 6, 8 of 8, 10 of 11, 11 of 12, "
+    "18 of 20 in one run. Of students whose true share is 90%, six in ten are not yet called mastered with 8 points; of those with 70%, "
+    "six in a hundred are."
+)
+"""What mastered asks by the usual rules, as a page says it."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date, timedelta
 
@@ -84,8 +83,3 @@ def _share(first: date, last: date, begins: date | None, ends: date | None) -> f
     days = max(1, (last - first).days)
     here = (min(ends or last, last) - max(begins or first, first)).days
     return max(0, here) / days
-
-
-def in_grade_order(grades: Collection[str]) -> list[str]:
-    """From the youngest on."""
-    return sorted(grades, key=lambda grade: (0 if grade == "K" else int(grade) if grade.isdigit() else 99, grade))

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Hashable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 from sqlalchemy.orm import Session
 
+from bildung.core.grades import grade_place
 from bildung.core.growth.cohort import growth
 from bildung.core.growth.matched import Growth, MatchedCohort
 from bildung.services.growth.measures import measure_named
 from bildung.services.growth.occasions import OccasionLine, occasion_line, occasion_named
-from bildung.services.growth.own import ScoreAt
+from bildung.services.growth.own import ScoreAt, own_rests
 from bildung.services.growth.scored import newest_norms, scores_at, sign_of, table_of
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import Conflict, Invalid
@@ -28,7 +29,7 @@ UNLINKED = "other form, not linked with the first"
 class Pair:
     """Students with both scores, in the order of their ids, and what was found of them. sign: what scores were multiplied by, so that more
     is better. alone: by person who has one score only, or two that cannot be compared, the occasion that it is of and the reason, empty
-    where it is not known here. first, last: all scores. norms: that the figures rest on; None where students are held against each other."""
+    where it is not known here. first, last: all scores. key: what all of it rests on. norms: that the figures rest on; None where students are held against each other."""
 
     measure: Measure
     start: OccasionLine
@@ -41,6 +42,7 @@ class Pair:
     alone: Mapping[int, tuple[int, str]]
     first: Mapping[int, ScoreAt]
     last: Mapping[int, ScoreAt]
+    key: Hashable
 
 
 @dataclass
@@ -65,20 +67,16 @@ def pair_of(ctx: Context, db: Session, measure_id: int, start_id: int, end_id: i
         if not first or not last:
             raise Conflict("this measure has no scores in one of these windows")
         lines = occasion_line(start, len(first)), occasion_line(end, len(last))
-        return _pair(db, measure, *lines, first, last)
+        return _pair(db, measure, *lines, first, last, key)
 
-    rests: tuple[int, ...] = ()
-    if measure.own:
-        # at hand, and the same objects while nothing moves; held by the pair, so that their identities stay their own
-        rests = tuple(id(scores_at(ctx, db, measure, one)) for one in (start, end))
+    rests = [own_rests(db, measure, one).key for one in (start, end)] if measure.own else []
     key = (measure.id, measure.version, start.id, end.id, *rests)
     return ctx.own(PairsAtHand).found.get(key, make)
 
 
 def with_percentiles(ctx: Context, pair: Pair) -> Growth:
     """The same with growth percentiles, which take seconds for many thousands."""
-    key = (pair.measure.id, pair.measure.version, pair.start.id, pair.end.id, id(pair.first))
-    return ctx.own(PairsAtHand).percentiles.get(key, lambda: _growth(pair.measure, pair, True))
+    return ctx.own(PairsAtHand).percentiles.get(pair.key, lambda: _growth(pair.measure, pair, True))
 
 
 def _pair(
@@ -88,6 +86,7 @@ def _pair(
     end: OccasionLine,
     first: Mapping[int, ScoreAt],
     last: Mapping[int, ScoreAt],
+    key: Hashable,
 ) -> Pair:
     first, last = _by_scale(first), _by_scale(last)
     both = sorted(first.keys() & last.keys())
@@ -122,6 +121,7 @@ def _pair(
         alone=alone,
         first=first,
         last=last,
+        key=key,
     )
 
 
@@ -168,8 +168,8 @@ def moved_otherwise(pair: Pair) -> int:
 
 
 def _step(start: str, end: str) -> int:
-    order = {"K": 0, **{str(n): n for n in range(1, 14)}}
-    return order.get(end, 0) - order.get(start, 0) if start in order and end in order else int(start != end)
+    first, last = grade_place(start), grade_place(end)
+    return int(start != end) if first is None or last is None else last - first
 
 
 def _array(values: Iterable[float]) -> npt.NDArray[np.float64]:

@@ -10,10 +10,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
+from bildung.core.grades import in_grade_order
 from bildung.core.items.shown import counted
 from bildung.core.scales.cuts import CutRow, CutTable, cut_table
 from bildung.services.forms.levels import cut_table_of, newest_cuts
-from bildung.services.growth.classes import in_grade_order
 from bildung.services.growth.head import MeasureHead, head_of
 from bildung.services.growth.measures import measure_named
 from bildung.services.growth.scored import lines_of, scores_at

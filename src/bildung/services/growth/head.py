@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Protocol, TypeVar
 
-from bildung.services.growth.classes import in_grade_order
+from bildung.core.grades import in_grade_order
 from bildung.services.shared.wire import Id
 from bildung.store.models import Measure
 

@@ -11,11 +11,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.classical.intervals import wilson
+from bildung.core.grades import in_grade_order
 from bildung.core.growth.skills import skills_found
 from bildung.core.items.shown import counted, percent
 from bildung.core.school.privacy import alias_numbers, hidden_groups
 from bildung.services.forms.levels import newest_cuts
-from bildung.services.growth.classes import Placed, in_grade_order, placed_at
+from bildung.services.growth.classes import Placed, placed_at
 from bildung.services.growth.cuts import table_at
 from bildung.services.growth.head import LevelChoice, MeasureHead, by_grade_order, head_of, school_choices
 from bildung.services.growth.measures import NormSetLine, measure_named, norms_of
@@ -200,7 +201,7 @@ def occasion_page(
         skills=skills,
         students=students if len(students) <= MOST_DRAWN else [],
     )
-    return _with_finding(page)
+    return replace(page, finding=_finding(page))
 
 
 class _Groups:
@@ -299,10 +300,6 @@ def _skills(
         )
         for at, part in enumerate(parts)
     ]
-
-
-def _with_finding(page: OccasionPage) -> OccasionPage:
-    return replace(page, finding=_finding(page))
 
 
 def _finding(page: OccasionPage) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -128,21 +128,40 @@ def own_occasions(ctx: Context, db: Session, measure: Measure) -> list[OccasionL
     return sorted(lines, key=lambda o: (o.start, o.id))
 
 
-def own_scores(ctx: Context, db: Session, measure: Measure, occasion: Occasion) -> dict[int, ScoreAt]:
-    """Complete attempts of one window, by student; a correction moves them at once."""
+@dataclass(frozen=True)
+class OwnRests:
+    """What the scores of a window rest on: sessions by form with their versions, attempts with an irregularity, accommodations used by
+    attempt. key: all of it, and the rules of scoring."""
+
+    forms: dict[int, list[tuple[int, int]]]
+    irregular: set[int]
+    support: dict[int, frozenset[str]]
+    key: Hashable
+
+
+def own_rests(db: Session, measure: Measure, occasion: Occasion) -> OwnRests:
+    """As it is now."""
     assert occasion.window_id is not None
     forms: dict[int, list[tuple[int, int]]] = defaultdict(list)
     for session, form, version in _of_window(db, measure.subject, occasion.window_id):
         forms[form].append((session, version))
     rests = scored_by(db, forms.keys())
-    irregular = _irregular(db, [session for some in forms.values() for session, _ in some])
+    sessions = [session for some in forms.values() for session, _ in some]
+    irregular, support = _irregular(db, sessions), _support(db, sessions)
     key = (
         measure.id,
         occasion.id,
         tuple(sorted((form, tuple(sorted(some)), repr(rests.get(form))) for form, some in forms.items())),
         tuple(sorted(irregular)),
+        tuple(sorted((attempt, *sorted(kinds)) for attempt, kinds in support.items())),
     )
-    return ctx.own(OwnScoresAtHand).found.get(key, lambda: _scores(db, occasion, forms, irregular))
+    return OwnRests(forms, irregular, support, key)
+
+
+def own_scores(ctx: Context, db: Session, measure: Measure, occasion: Occasion) -> dict[int, ScoreAt]:
+    """Complete attempts of one window, by student; a correction moves them at once."""
+    rests = own_rests(db, measure, occasion)
+    return ctx.own(OwnScoresAtHand).found.get(rests.key, lambda: _scores(db, occasion, rests))
 
 
 def _of_window(db: Session, subject: str, window_id: int) -> Sequence[tuple[int, int, int]]:
@@ -159,15 +178,12 @@ def _irregular(db: Session, sessions: Sequence[int]) -> set[int]:
     return {id for id in rows if id is not None}
 
 
-def _scores(
-    db: Session, occasion: Occasion, forms: dict[int, list[tuple[int, int]]], irregular: set[int]
-) -> dict[int, ScoreAt]:
+def _scores(db: Session, occasion: Occasion, rests: OwnRests) -> dict[int, ScoreAt]:
     calendar = Calendar(db)
     window = occasion.window_id or 0
     week = calendar.week(middle(calendar.of_window(window))) or 0.0
-    support = _support(db, [session for some in forms.values() for session, _ in some])
     found: dict[int, ScoreAt] = {}
-    for id, sessions in sorted(forms.items()):
+    for id, sessions in sorted(rests.forms.items()):
         form = db.get_one(Form, id)
         whole = together(db, [form], [(session, window, (id,)) for session, _ in sorted(sessions)])
         analysis = analyse(whole.table)
@@ -188,7 +204,7 @@ def _scores(
             if quick[at]:
                 marks.append("many rapid guesses")
             attempt = int(whole.sitting[row])
-            if attempt in irregular:
+            if attempt in rests.irregular:
                 marks.append("irregularity")
             if form.role == "adapted":
                 marks.append("modified form")
@@ -199,7 +215,7 @@ def _scores(
                 se=se if se > 0 else math.nan,
                 scale=form.scale or form.name,
                 marks=tuple(marks),
-                support=support.get(attempt, frozenset()),
+                support=rests.support.get(attempt, frozenset()),
             )
     return found
 

@@ -12,9 +12,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
+from bildung.core.grades import in_grade_order
 from bildung.core.growth.claims import Chance, chance
 from bildung.core.growth.contours import contours
-from bildung.services.growth.classes import in_grade_order
 from bildung.services.growth.cohort import Pair, pair_of
 from bildung.services.growth.head import LevelChoice, head_of, school_choices
 from bildung.services.growth.measures import norms_of
@@ -70,8 +70,7 @@ def pair_page(ctx: Context, actor: Actor, asked: PairAsked) -> PairPage:
         # every change of people, classes, scores and norms is in the log
         newest = db.execute(select(func.max(AuditEntry.id), select(func.max(Enrolment.id)).scalar_subquery())).one()
         pair = _pair(ctx, db, asked)
-    key = (*newest, id(pair.found), asked, actor.person_id, actor.grants, actor.day)
-    # the pair is held by what is kept of it, so that its identity stays its own
+    key = (*newest, pair.key, asked, actor.person_id, actor.grants, actor.day)
     return ctx.own(PagesAtHand).found.get(key, lambda: _page(ctx, actor, asked, pair))
 
 

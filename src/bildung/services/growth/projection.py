@@ -11,12 +11,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
+from bildung.core.grades import in_grade_order
 from bildung.core.growth.ahead import Ahead, Track, kept, tracks
 from bildung.core.growth.projection import expected_number
 from bildung.core.items.shown import counted
 from bildung.core.school.privacy import alias_numbers, hidden_groups
 from bildung.services.forms.levels import newest_cuts
-from bildung.services.growth.classes import in_grade_order
 from bildung.services.growth.goals import GoalLine, goals_of
 from bildung.services.growth.head import LevelChoice, MeasureHead, by_grade_order, head_of, school_choices
 from bildung.services.growth.measures import NormSetLine, norms_of

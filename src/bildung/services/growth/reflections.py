@@ -139,7 +139,7 @@ def reflections_page(ctx: Context, actor: Actor, request_id: int | None = None) 
 
 
 def ask(ctx: Context, actor: Actor, asked: ReflectionAsked) -> int:
-    """Teachers of the classes find it on Today until they have written or the day is over."""
+    """Teachers of the classes find it on Today until they have written or it is ended."""
     scope(actor, Action.MEASURES_KEEP)
     question = need_text(asked.question or USUAL, "question", 300)
 
@@ -245,7 +245,8 @@ def open_reflections(ctx: Context, db: Session, actor: Actor) -> tuple[int, date
         select(ReflectionRequest).where(ReflectionRequest.ended_at.is_(None)).order_by(ReflectionRequest.due)
     ):
         written = set(db.scalars(select(Reflection.class_id).where(Reflection.request_id == row.id)))
-        missing = [k for k in _classes(db, actor, row, Action.REFLECTIONS_WRITE) if k.id not in written]
+        asked = _classes(db, actor, row, Action.REFLECTIONS_WRITE)
+        missing = [k for k in asked if k.active and k.id not in written]
         if missing and due is None:
             due, first = row.due, row.id
         n += len(missing)

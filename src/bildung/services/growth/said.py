@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
+from bildung.core.grades import in_grade_order
 from bildung.core.growth.claims import Chance
 from bildung.core.growth.groups import LEAST_JUDGED, off_among
 from bildung.core.items.shown import counted, decimal, percent
-from bildung.services.growth.classes import in_grade_order
 from bildung.services.growth.cohort import UNLINKED
 from bildung.services.growth.pairview import ChanceView, GradeBlock, GrowthGroup, PairPage
 from bildung.services.growth.seen import Seen

@@ -140,22 +140,20 @@ def cell_page(ctx: Context, actor: Actor, person_id: int, standard_id: int) -> C
         class_of_student(db, actor, person_id, standard.subject)
         mine = judge(ctx, db, source(ctx, db), [person_id], [standard_id], local_today(ctx, db))
         dates = dates_of(db)
-        name, text = person.name, (standard.id, standard.code, standard.text, standard.plain)
     n = int(mine.occasions.count[0])
     known = n > 0
     low, high = mine.between([0])
     rows = mine.rows_of(0)
     begin = int(mine.occasions.day[0, int(mine.filter.begins[0, n - 1])]) if known else 0
     bars = mine.filter.posterior[0].reshape(BARS, -1).sum(axis=1)
-    id, code, said, plain = text
     return CellPage(
         says=mine.told(0, dates),
         person=person_id,
-        name=name,
-        standard=id,
-        code=code,
-        text=said,
-        plain=plain,
+        name=person.name,
+        standard=standard.id,
+        code=standard.code,
+        text=standard.text,
+        plain=standard.plain,
         state=STATES[mine.states.now[0]],
         share=mine.share(0),
         mean=float(mine.filter.mean[0, n - 1]) if known else None,
@@ -223,7 +221,6 @@ def student_mastery(ctx: Context, actor: Actor, person_id: int, subject: str) ->
         headings = {s.parent_id for s in of_grade}
         every = [(s.id, domain_of[s.id], s.grade) for s in of_grade if s.id not in headings]
         about = [(s.id, s.code, s.text, domain_of[s.id], s.grade) for s in rows]
-        frame = (person.name, klass.title, klass.id)
     me = people.index(person_id)
     cells = [whole.at(me, at) for at in range(len(about))]
     low, high = whole.between(cells) if cells else (np.zeros(0), np.zeros(0))
@@ -232,13 +229,12 @@ def student_mastery(ctx: Context, actor: Actor, person_id: int, subject: str) ->
         for at, one in enumerate(about)
     ]
     lines.sort(key=lambda s: (s.mean, s.code))
-    name, title, class_id = frame
     return StudentMastery(
-        finding=_finding(name, lines),
+        finding=_finding(person.name, lines),
         person=person_id,
-        name=name,
-        klass=title,
-        class_id=class_id,
+        name=person.name,
+        klass=klass.title,
+        class_id=klass.id,
         subject=subject,
         line=whole.rules.line,
         standards=lines,

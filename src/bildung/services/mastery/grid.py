@@ -11,7 +11,10 @@ from scipy.special import bdtr
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from bildung.core.grades import in_grade_order
 from bildung.core.items.shown import counted, percent
+from bildung.core.mastery.direction import Direction
+from bildung.core.mastery.rules import ASKS
 from bildung.core.mastery.states import DEVELOPING, INSUFFICIENT, MASTERED, STATES
 from bildung.core.school.privacy import LEAST, alias_numbers
 from bildung.formats.table import to_file
@@ -115,13 +118,6 @@ class GridAsked:
     last: date | None = None
 
 
-ASKS = (
-    "Mastered asks a probability of 80% that the share on usual items is 80% or more, and 6 points: 6 of 6, 8 of 8, 10 of 11, 11 of 12, "
-    "18 of 20 in one run. Of students whose true share is 90%, six in ten are not yet called mastered with 8 points; of those with 70%, "
-    "six in a hundred are."
-)
-
-
 def grid_page(ctx: Context, actor: Actor, asked: GridAsked) -> GridPage:
     """Of one class."""
     scope(actor, Action.MASTERY_READ)
@@ -144,10 +140,11 @@ def grid_page(ctx: Context, actor: Actor, asked: GridAsked) -> GridPage:
             s.id: s for s in db.scalars(select(Standard).where(Standard.id.in_([s.parent_id for s in standards])))
         }
         domains = _domains(db, klass, found, [s.id for s in students])
-    rows = _rows(mine, students)
+    directions = [mine.direction(cell) for cell in range(mine.states.now.size)]
+    rows = _rows(mine, students, directions)
     columns = [_column(mine, grade, at, s, parents) for at, s in enumerate(standards)]
-    ways = [cell.way for row in rows for cell in row.cells]
-    judged = _judged(mine)
+    ways = [one.way for one in directions]
+    judged = sum(one.late is not None for one in directions)
     page = GridPage(
         finding="",
         classes=classes,
@@ -169,7 +166,7 @@ def grid_page(ctx: Context, actor: Actor, asked: GridAsked) -> GridPage:
         empty=empty,
         asks=ASKS,
     )
-    return _with_finding(page)
+    return replace(page, finding=_finding(page))
 
 
 def _nothing() -> GridPage:
@@ -223,8 +220,8 @@ def standards_of(
         if asked.domain and parents.get(s.parent_id or 0, "") != asked.domain:
             continue
         kept.append(s)
-    order = {str(n): n for n in range(1, 14)} | {"K": 0}
-    kept.sort(key=lambda s: (s.grade != klass.grade, order.get(s.grade, 99), s.position, s.id))
+    order = {grade: at for at, grade in enumerate(in_grade_order({s.grade for s in kept}))}
+    kept.sort(key=lambda s: (s.grade != klass.grade, order[s.grade], s.position, s.id))
     return kept, empty
 
 
@@ -235,12 +232,13 @@ def _domains(db: Session, klass: SchoolClass, found: Source, people: Sequence[in
     return sorted({p.text or p.code for p in parents})
 
 
-def _rows(mine: Judged, students: Sequence[object]) -> list[GridRow]:
-    names = {s.id: s.name for s in students}  # type: ignore[attr-defined]
+def _rows(mine: Judged, students: Sequence[InClass], ways: Sequence[Direction]) -> list[GridRow]:
+    names = {s.id: s.name for s in students}
     aliases = alias_numbers(mine.people)
     rows = []
     for at, person in enumerate(mine.people):
-        cells = [_cell(mine, mine.at(at, column)) for column in range(len(mine.standards))]
+        places = [mine.at(at, column) for column in range(len(mine.standards))]
+        cells = [_cell(mine, place, ways[place]) for place in places]
         rows.append(
             GridRow(
                 person=person,
@@ -253,20 +251,15 @@ def _rows(mine: Judged, students: Sequence[object]) -> list[GridRow]:
     return rows
 
 
-def _cell(mine: Judged, cell: int) -> GridCell:
+def _cell(mine: Judged, cell: int, direction: Direction) -> GridCell:
     return GridCell(
         state=int(mine.states.now[cell]),
         share=mine.share(cell),
         amount=round(float(mine.states.run_possible[cell]), 2),
-        way=mine.direction(cell).way,
+        way=direction.way,
         again=bool(mine.again.now[cell]),
         lapsed=bool(mine.states.lapsed[cell]),
     )
-
-
-def _judged(mine: Judged) -> int:
-    """Cells with enough evidence for a direction."""
-    return sum(mine.direction(cell).late is not None for cell in range(mine.states.now.size))
 
 
 def _column(mine: Judged, grade: Judged, at: int, s: Standard, parents: dict[int, Standard]) -> GridColumn:
@@ -294,10 +287,6 @@ def _arrows(rising: int, falling: int, judged: int) -> str:
         return ""
     upper = int(np.searchsorted(bdtr(np.arange(judged + 1), judged, FALSE_ARROW), 0.95))
     return f"{rising} rising and {falling} falling of {judged} cells with enough evidence; chance brings up to {upper} each way."
-
-
-def _with_finding(page: GridPage) -> GridPage:
-    return replace(page, finding=_finding(page))
 
 
 def _finding(page: GridPage) -> str:

@@ -38,7 +38,7 @@ LONG = timedelta(days=900)
 
 @dataclass(frozen=True, kw_only=True)
 class Row:
-    """One scored item: where it came from. item: place in `Judged.items`."""
+    """One scored item, and where it came from: places of what was given and of the item in it."""
 
     given: int
     column: int

@@ -64,18 +64,16 @@ def need_groups(
     scope(actor, Action.MASTERY_READ)
     with ctx.store.read() as db:
         klass, students, standards, mine = judged_class(ctx, db, actor, class_id)
-        about = [(s.id, s.code, s.text) for s in standards]
-        title, subject = klass.title, klass.subject
-    if not about or not students:
+    if not standards or not students:
         return NeedGroups(
             finding="There is no evidence to make groups of yet.",
-            klass=title,
-            subject=subject,
+            klass=klass.title,
+            subject=klass.subject,
             groups=[],
             unmet=[],
             without=[],
         )
-    shape = len(students), len(about)
+    shape = len(students), len(standards)
     n = mine.occasions.count
     last = np.maximum(n - 1, 0)
     above = np.nan_to_num(mine.filter.above[np.arange(n.size), last]) if mine.filter.above.size else np.zeros(n.size)
@@ -93,9 +91,9 @@ def need_groups(
 
     groups = [
         NeedGroup(
-            standard=about[j][0],
-            code=about[j][1],
-            text=about[j][2],
+            standard=standards[j].id,
+            code=standards[j].code,
+            text=standards[j].text,
             people=[person(i, float(need[i, j])) for i in members],
         )
         for j, members in told.groups
@@ -103,8 +101,8 @@ def need_groups(
     seated = sum(len(g.people) for g in groups)
     return NeedGroups(
         finding=_seats(len(groups), seated, len(told.unmet), len(told.without)),
-        klass=title,
-        subject=subject,
+        klass=klass.title,
+        subject=klass.subject,
         groups=groups,
         unmet=[person(at, float(need[at].max())) for at in told.unmet],
         without=[person(at, 0.0) for at in told.without],

@@ -105,19 +105,17 @@ def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -
         sessions = _sessions(db, found, standard.id, {s.id for s in students}, set(peers))
         retestable = _retestable(db, actor, standard.id)
         dates = dates_of(db)
-        code, text, plain = standard.code, standard.text, standard.plain
-        title, subject = klass.title, klass.subject
     lines = _students(mine, students, today, dates)
     now = mine.states.now
     return StandardPage(
-        finding=_finding(code, title, now, sessions),
+        finding=_finding(standard.code, klass.title, now, sessions),
         standard=standard_id,
-        code=code,
-        text=text,
-        plain=plain,
-        klass=title,
+        code=standard.code,
+        text=standard.text,
+        plain=standard.plain,
+        klass=klass.title,
         class_id=class_id,
-        subject=subject,
+        subject=klass.subject,
         sessions=sessions,
         students=lines,
         reteach=[mine.people[at] for at in np.flatnonzero((now > INSUFFICIENT) & (now < MASTERED)).tolist()],
