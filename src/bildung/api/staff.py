@@ -11,6 +11,7 @@ from bildung.api.corrections import corrections
 from bildung.api.door import signin
 from bildung.api.growth import growth, measures
 from bildung.api.live import live
+from bildung.api.mastery import entering as mastery_entering
 from bildung.api.mastery import mastery
 from bildung.api.own import own
 from bildung.api.participation import participation
@@ -33,6 +34,7 @@ ROUTERS: tuple[APIRouter, ...] = (
     releasing.router,
     growth.router,
     measures.router,
+    mastery_entering.router,
     mastery.router,
     accommodations.router,
     rosters.router,  # before the directory, whose /api/people/{person_id} would take its addresses

@@ -35,6 +35,7 @@ from bildung.demo.organization import organize
 from bildung.demo.plants import hash_of
 from bildung.demo.releases import results_out
 from bildung.demo.rosters import district_files
+from bildung.demo.slips import exit_slips
 from bildung.demo.spotcheck import spot_checks
 from bildung.demo.winter import winter_window
 from bildung.services.answers.itemhistory import refresh
@@ -136,7 +137,8 @@ def make_demo(ctx: Context, plan: Plan = brackwater, tell: Tell | None = None) -
         mixed_booklets(ctx, actor, winter)
         done("winter window, under way")
     outside_measures(ctx, actor, district, known, now.date())
-    done("outside measures")
+    exit_slips(ctx, actor, now.date(), _clock)
+    done("outside measures, exit slips")
     if ("Reading", "8") in planted:
         with _clock(ctx, first + timedelta(days=30)):
             results_out(ctx, actor, planted["Reading", "8"].form_id, window)

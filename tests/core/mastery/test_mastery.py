@@ -11,11 +11,14 @@ import numpy as np
 from scipy import stats
 
 from bildung.core.errors import Refused
-from bildung.core.mastery.direction import Piece, direction
-from bildung.core.mastery.groups import find_groups
+from bildung.core.mastery.advice import Standing, advice
+from bildung.core.mastery.changes import CHANGES, changes
+from bildung.core.mastery.counting import checked_counts, set_aside
+from bildung.core.mastery.direction import directions
+from bildung.core.mastery.groups import find_groups, same_groups
 from bildung.core.mastery.occasions import SHARES, Evidence, Items, Occasions, curve, occasions
-from bildung.core.mastery.rules import ASKS, USUAL, MasteryRules
-from bildung.core.mastery.run import Filtered, filtered, interval, over
+from bildung.core.mastery.rules import USUAL, MasteryRules, asks
+from bildung.core.mastery.run import Filtered, filtered, interval, over, posterior
 from bildung.core.mastery.states import STATES, States, check_again, states
 from bildung.core.mastery.story import Told, story
 
@@ -35,6 +38,10 @@ def judged(rows: list[Row], cells: int = 1, rules: MasteryRules = USUAL) -> tupl
     gaps = np.diff(found.day, axis=1, prepend=0)
     run = filtered(found, gaps, rules)
     return found, run, states(found, run, rules)
+
+
+def belief(found: Occasions, rules: MasteryRules = USUAL) -> np.ndarray:
+    return posterior(found, np.diff(found.day, axis=1, prepend=0), rules)
 
 
 def slow(rows: list[Row], rules: MasteryRules = USUAL) -> tuple[str, float, float]:
@@ -86,11 +93,11 @@ def slow(rows: list[Row], rules: MasteryRules = USUAL) -> tuple[str, float, floa
 class OneOccasion(unittest.TestCase):
     def test_usual_items_give_a_beta(self) -> None:
         for right, of in ((6, 6), (3, 8), (0, 5)):
-            _, run, _ = judged([(0, 1, 1.0 if at < right else 0.0, 1.0) for at in range(of)])
+            found, run, _ = judged([(0, 1, 1.0 if at < right else 0.0, 1.0) for at in range(of)])
             beta = stats.beta(0.5 + right, 0.5 + of - right)
             self.assertAlmostEqual(run.above[0, 0], beta.sf(0.8), places=3)
             self.assertAlmostEqual(run.mean[0, 0], beta.mean(), places=4)
-            low, high = interval(run.posterior)
+            low, high = interval(belief(found))
             self.assertAlmostEqual(low[0], beta.ppf(0.05), places=2)
             self.assertAlmostEqual(high[0], beta.ppf(0.95), places=2)
 
@@ -171,18 +178,37 @@ class Runs(unittest.TestCase):
         rows: list[Row] = [
             (c, int(rng.integers(1, 5)) * 20, float(rng.integers(0, 2)), 1.0) for c in range(6) for _ in range(9)
         ]
-        _, run, state = judged(rows, 8)
+        found, run, state = judged(rows, 8)
         shuffled = [rows[at] for at in rng.permutation(len(rows))]
         _, other, again = judged(shuffled, 8)
-        np.testing.assert_allclose(run.posterior, other.posterior)
+        np.testing.assert_allclose(run.mean, other.mean)
         np.testing.assert_array_equal(state.history, again.history)
-        _, alone, _ = judged([r for r in rows if r[0] == 3], 8)
-        np.testing.assert_allclose(alone.posterior[3], run.posterior[3])
+        alone, _, _ = judged([r for r in rows if r[0] == 3], 8)
+        np.testing.assert_allclose(belief(alone)[3], belief(found)[3])
         self.assertEqual([STATES[at] for at in state.now[6:]], ["not assessed"] * 2)
         changes = {
             t for c in range(6) for t, (a, b) in enumerate(itertools.pairwise(state.history[c])) if a != b and b >= 0
         }
         self.assertTrue(changes, "states move, and only from one occasion to the next")
+
+    def test_the_belief_behind_a_cell_is_the_one_that_judged_it(self) -> None:
+        rng = np.random.default_rng(2)
+        rows: list[Row] = [
+            (c, int(d), float(rng.integers(0, 2)), 1.0) for c in range(40) for d in range(1, 2 + c) for _ in range(3)
+        ]
+        found, run, _ = judged(rows, 41)
+        last = belief(found)
+        for cell in range(40):
+            self.assertAlmostEqual(float(last[cell] @ over(0.8)), run.above[cell, cell], places=10)
+            self.assertAlmostEqual(float(last[cell] @ SHARES), run.mean[cell, cell], places=10)
+        np.testing.assert_allclose(last[40], 1 / 200)
+
+    def test_a_year_of_contradictions_stays_a_number(self) -> None:
+        rows: list[Row] = [(0, d, float(d % 2), 1.0) for d in range(1, 90) for _ in range(12)]
+        _, run, state = judged(rows)
+        self.assertTrue(np.isfinite(run.mean).all())
+        self.assertGreater(run.begins[0, -1], 80, "the present run is short")
+        self.assertTrue(state.now[0])
 
     def test_check_again_by_days_and_not_by_a_change_of_state(self) -> None:
         above, yes = np.array([0.95, 0.95, 0.6]), np.array([True, True, False])
@@ -199,21 +225,74 @@ class Runs(unittest.TestCase):
                 MasteryRules(**more)  # type: ignore[arg-type]
 
 
+def plain_direction(pieces: list[tuple[float, float, float]]) -> tuple[int, bool]:
+    """Way and whether it is judged, one cell by plain loops and scipy's Beta; pieces: earned, possible, usual p."""
+    wanted = min(8.0, max(5.0, sum(m for _, m, _ in pieces) / 3))
+    cut = len(pieces)
+    while cut and sum(m for _, m, _ in pieces[cut:]) < wanted - 1e-9:
+        cut -= 1
+    sides = []
+    for part in (pieces[cut:], pieces[:cut]):
+        most = sum(m for _, m, _ in part)
+        if most < 5 - 1e-9:
+            return 0, False
+        got = sum(x for x, _, _ in part)
+        sides.append((got, most - got, sum(p * m for _, m, p in part) / most))
+    (late, lost, usual), (before, gone, expected) = sides
+    apart = late / (late + lost) - usual - before / (before + gone) + expected
+    if abs(apart) <= 0.15 + 1e-9:
+        return 0, True
+    old = stats.beta(0.5 + before, 0.5 + gone)
+    higher = sum(
+        (old.cdf((k + 1) / 400) - old.cdf(k / 400))
+        * stats.beta.sf(min(1, max(0, (k + 0.5) / 400 - expected + usual)), 0.5 + late, 0.5 + lost)
+        for k in range(400)
+    )
+    return (1 if apart > 0 and higher >= 0.975 else -1 if apart < 0 and higher <= 0.025 else 0), True
+
+
+def ways(cells: list[list[tuple[float, float, float]]]) -> list[int]:
+    cell = np.repeat(np.arange(len(cells)), [len(pieces) for pieces in cells])
+    earned, possible, p = (np.array([piece[k] for pieces in cells for piece in pieces]) for k in range(3))
+    found = directions(cell, earned, possible, p, len(cells))
+    return [int(w) for w in found.way]
+
+
 class Directions(unittest.TestCase):
     def test_rising_falling_and_nothing_to_say(self) -> None:
-        wrong, right = [Piece(0, 1, 0.6)] * 10, [Piece(1, 1, 0.6)] * 8
-        self.assertEqual(direction(wrong + right).way, 1)
-        self.assertEqual(direction(right + right + wrong).way, -1)
-        self.assertEqual(direction(right).way, 0)
-        self.assertIsNone(direction(right[:6]).late)
-        harder = [Piece(1, 1, 0.9)] * 8 + [Piece(at % 2, 1, 0.4) for at in range(8)]
-        self.assertEqual(direction(harder).way, 0, "the later items are harder, and it does as well")
+        wrong, right = [(0.0, 1.0, 0.6)] * 8, [(1.0, 1.0, 0.6)] * 8
+        harder = [(1.0, 1.0, 0.9)] * 8 + [(float(at % 2), 1.0, 0.4) for at in range(8)]
+        self.assertEqual(
+            ways([wrong + right, right + right + wrong, right, right[:6], [], harder]), [1, -1, 0, 0, 0, 0]
+        )
+
+    def test_the_same_as_plain_loops(self) -> None:
+        rng = np.random.default_rng(5)
+        cells = []
+        for _ in range(120):
+            turn, n = rng.integers(2, 20), int(rng.integers(0, 30))
+            better, worse = rng.uniform(0.1, 0.95, 2)
+            cells.append(
+                [
+                    (float(rng.binomial(m, better if at < turn else worse)), float(m), float(rng.uniform(0.4, 0.8)))
+                    for at in range(n)
+                    for m in (int(rng.integers(1, 3)),)
+                ]
+            )
+        self.assertEqual(ways(cells), [plain_direction(pieces)[0] for pieces in cells])
+        self.assertGreater(len({*ways(cells)}), 2, "some rise, some fall")
+
+    def test_a_usual_p_that_is_not_known_claims_nothing(self) -> None:
+        same = [(x, 1.0, 0.7) for x in [1.0, 0.0, 1.0, 1.0] * 3] + [
+            (x, 1.0, math.nan) for x in [1.0, 0.0, 1.0, 1.0] * 2
+        ]
+        self.assertEqual(ways([same]), [0])
 
     def test_arrows_by_chance(self) -> None:
-        rng = np.random.default_rng(7)
-        ways = [direction([Piece(float(x), 1, 0.6) for x in rng.random(20) < 0.6]).way for _ in range(3000)]
-        self.assertLess(np.mean(np.array(ways) > 0), 0.035)
-        self.assertLess(np.mean(np.array(ways) < 0), 0.035)
+        rng = np.random.default_rng(3)
+        found = ways([[(float(x), 1.0, 0.6) for x in rng.random(20) < 0.6] for _ in range(3000)])
+        for way in (1, -1):
+            self.assertLess(found.count(way) / 3000, 0.035)
 
 
 class Stories(unittest.TestCase):
@@ -246,18 +325,107 @@ class Stories(unittest.TestCase):
 
 class Asked(unittest.TestCase):
     def test_what_the_page_says_that_mastered_asks_is_so(self) -> None:
+        said = asks(USUAL)
         for points, least in ((6, 6), (8, 8), (11, 10), (12, 11), (20, 18)):
             for right in (least, least - 1):
                 rows = [(0, 700_000, 1.0, 1.0)] * right + [(0, 700_000, 0.0, 1.0)] * (points - right)
                 _, _, found = judged(rows)
                 self.assertEqual(STATES[found.now[0]] == "mastered", right == least, f"{right} of {points}")
-            self.assertIn(f"{least} of {points}", ASKS)
-        self.assertEqual((round(10 * (1 - 0.9**8)), round(100 * 0.7**8)), (6, 6))
-        self.assertIn("six in ten", ASKS)
-        self.assertIn("six in a hundred", ASKS)
+            self.assertIn(f"{least} of {points}", said)
+        self.assertIn(f"{round(100 * (1 - 0.9**8))}% of students whose true share is 90%", said)
+        self.assertIn(f"{round(100 * 0.7**8)}% of those with 70%", said)
+
+    def test_other_rules_say_other_numbers_and_impossible_ones_that_they_are(self) -> None:
+        self.assertIn("share on usual items is 70% or more, and 10 points", asks(MasteryRules(line=0.7, points=10)))
+        self.assertIn("no run of 20 points is enough", asks(MasteryRules(line=0.95, enter=0.99)))
+
+
+class Counting(unittest.TestCase):
+    """Two students, one standard each; student 0 took test 5 twice, student 1 once."""
+
+    CELL = np.array([0, 0, 0, 0, 1, 1])
+    TEST = np.array([5, 5, 5, 5, 5, 5])
+    TRY = np.array([1, 1, 2, 2, 1, 1])
+    POSSIBLE = np.ones(6)
+
+    def aside(self, earned: list[float], way: str) -> list[bool]:
+        found = set_aside(self.CELL, self.TEST, self.TRY, np.array(earned), self.POSSIBLE, way)  # type: ignore[arg-type]
+        return [bool(gone) for gone in found]
+
+    def test_what_a_test_taken_again_does(self) -> None:
+        better_first, worse_first, alike = [1, 1, 1, 0, 0, 0], [0, 0, 1, 0, 0, 0], [1, 0, 0, 1, 0, 0]
+        first, second, none = [True, True, False, False], [False, False, True, True], [False] * 4
+        for earned, adds, replaces, better in (
+            (better_first, none, first, second),
+            (worse_first, none, first, first),
+            (alike, none, first, first),
+        ):
+            for way, wanted in (("adds", adds), ("replaces", replaces), ("better", better)):
+                with self.subTest(way=way, earned=earned):
+                    self.assertEqual(self.aside([float(x) for x in earned], way), [*wanted, False, False])
+
+    def test_rows_in_any_order_and_another_test_are_left_alone(self) -> None:
+        order = np.array([5, 2, 0, 3, 1, 4])
+        earned = np.array([0.0, 0, 1, 1, 0, 0])
+        straight = set_aside(self.CELL, self.TEST, self.TRY, earned, self.POSSIBLE, "replaces")
+        mixed = set_aside(self.CELL[order], self.TEST[order], self.TRY[order], earned[order], self.POSSIBLE, "replaces")
+        np.testing.assert_array_equal(straight[order], mixed)
+        apart = np.array([5, 5, 6, 6, 5, 5])
+        self.assertFalse(set_aside(self.CELL, apart, self.TRY, earned, self.POSSIBLE, "better").any())
+        self.assertEqual(set_aside(*(np.zeros(0),) * 5, "better").size, 0)  # type: ignore[arg-type]
+
+    def test_rules_that_there_are_not(self) -> None:
+        self.assertEqual(checked_counts({"mirror": "yes"})["mirror"], "yes")
+        for said, words in (
+            ({"exam": "yes"}, "no kind"),
+            ({"unit": "maybe"}, "none of"),
+            ({"live": "ask"}, "yes or no"),
+        ):
+            with self.assertRaisesRegex(Refused, words):
+                checked_counts(said)
+
+
+class Changes(unittest.TestCase):
+    def test_gained_confirmed_lapsed_in_progress(self) -> None:
+        history = np.array([[3, 4, 4], [4, 5, 5], [4, 3, 3], [2, 3, -1], [4, -1, -1], [-1, -1, -1]])
+        day = np.array([[10, 50, 90], [10, 50, 90], [10, 50, 90], [10, 60, 0], [10, 0, 0], [0, 0, 0]])
+        count = np.array([3, 3, 3, 2, 1, 0])
+        told = [CHANGES[at] for at in changes(history, day, count, 40, 70)]
+        self.assertEqual(told, ["gained", "confirmed again", "lapsed", "in progress", "", ""])
+        self.assertEqual(CHANGES[changes(history, day, count, 1, 20)[0]], "in progress")
+        self.assertEqual(CHANGES[changes(history, day, count, 80, 95)[0]], "confirmed again")
+
+
+class Advice(unittest.TestCase):
+    def test_one_thing_to_do_for_each_standing(self) -> None:
+        base = Standing(state="developing", again=False, check_on="May 3", missing=0.0, taught=True)
+        for change, words in (
+            ({}, "Reteach"),
+            ({"taught": False}, "pacing guide"),
+            ({"state": "mastered"}, "Enrich"),
+            ({"state": "retained"}, "Checking can stop until May 3"),
+            ({"state": "mastered", "again": True}, "Check again"),
+            ({"state": "insufficient evidence", "missing": 1.0}, "1 more point is needed"),
+            ({"state": "not assessed"}, "assess it"),
+        ):
+            self.assertIn(words, advice(replace(base, **change)))  # type: ignore[arg-type]
 
 
 class Groups(unittest.TestCase):
+    def test_students_of_one_state_together_the_alike_next_to_each_other(self) -> None:
+        labels = [0, 0, 0, 0, 0, 1, 1, 1, -1]
+        strength = np.array([0.5, 0.1, 0.4, 0.2, 0.3, 0.9, 0.8, 0.7, 0.0])
+        found = same_groups(labels, strength, 2, 3, 4)
+        self.assertEqual(found.groups, ((0, (1, 3, 4)), (0, (2, 0)), (1, (7, 6, 5))))
+        self.assertEqual((found.unmet, found.without), ((), (8,)))
+        few = same_groups(labels, strength, 2, 3, 1)
+        self.assertEqual(len(few.groups), 1)
+        self.assertEqual(len(few.unmet), 5)
+        apart = same_groups(labels, strength, 2, 3, 4, [(1, 3)])
+        self.assertFalse([part for _, part in apart.groups if {1, 3} <= set(part)])
+        with self.assertRaises(Refused):
+            same_groups(labels, strength, 3, 2, 1)
+
     def test_shared_needs_are_met_within_sizes(self) -> None:
         need = np.array([[0.9, 0.1], [0.8, 0.6], [0.9, 0.2], [0.1, 0.9], [0.2, 0.8], [0.1, 0.2]])
         found = find_groups(need, 2, 4, 2)

@@ -13,7 +13,7 @@ from tests.ui.browser import DemoCase, check_accessible, check_words, choose, fi
 class Mastery(DemoCase):
     def test_a_class_a_cell_and_a_student(self) -> None:
         page = self.enter("coordinator", "/mastery")
-        choose(page, "Class", "Mathematics 7.2")
+        choose(page, "Students", "Mathematics 7.2")
         expect(finding(page)).to_contain_text("Mathematics 7.2:")
         expect(page.get_by_text(re.compile("chance brings up to"))).to_be_visible()
         check_accessible(self, page)
@@ -42,7 +42,7 @@ class Mastery(DemoCase):
 
     def test_from_a_standard_to_groups_that_need_it(self) -> None:
         page = self.enter("coordinator", "/mastery")
-        choose(page, "Class", "Mathematics 7.2")
+        choose(page, "Students", "Mathematics 7.2")
         expect(finding(page)).to_contain_text("Mathematics 7.2:")
         page.get_by_role("table", name="Students by standards").get_by_role("link", name="M7.1", exact=True).click()
         expect(finding(page)).to_contain_text(re.compile(r"\d+ students with enough evidence ha(s|ve) mastered"))
@@ -57,8 +57,10 @@ class Mastery(DemoCase):
         choose(page, "Groups, at most", "1")
         expect(groups).to_have_count(1)
         self.assertGreater(before, 1)
-        groups.first.get_by_role("button", name="Create group").click()
-        groups.first.get_by_role("button", name="Create", exact=True).click()
+        groups.first.get_by_role("button", name="Keep this group").click()
+        groups.first.get_by_label("What it is for").fill("Number lines")
+        check_accessible(self, page)
+        groups.first.get_by_role("button", name="Keep", exact=True).click()
         expect(groups.first.get_by_role("status")).to_contain_text("students in")
         check_accessible(self, page)
         check_words(self, page)
@@ -72,6 +74,45 @@ class Mastery(DemoCase):
         others = [c for c in page["columns"] if c["assessed"] and c is not column and c["code"].startswith("BAF-M7")]
         share = column["mastered"] / column["assessed"]
         self.assertLessEqual(share, min(c["mastered"] / c["assessed"] for c in others))
+
+    def test_what_the_demo_hides_is_found_in_the_grid(self) -> None:
+        page = self.enter("coordinator", "/mastery")
+        choose(page, "Students", "Mathematics 6.4")
+        expect(finding(page)).to_contain_text("Mathematics 6.4:")
+        grid = page.get_by_role("table", name="Students by standards")
+        rows = grid.locator("tbody tr")
+        panel = page.get_by_role("region", name="Chosen cell")
+        page.get_by_role("radio", name="By name").click()
+        names = rows.locator("th").all_inner_texts()
+        self.assertEqual(names, sorted(names, key=str.casefold))
+        # by the family names that the demo goes by
+        order = {name: at for at, name in enumerate(sorted(names, key=lambda n: n.split()[-1]))}
+        except_, riser, lapser, twofold, thin = sorted(names, key=lambda n: order[n])[:5]
+
+        def cell(name: str, code: str) -> str:
+            return grid.get_by_role("button", name=f"{name}, BAF-{code}:").get_attribute("aria-label") or ""
+
+        with self.subTest("strong in all but one"):
+            others = [cell(name, "M6.3") for name in names if name != except_]
+            self.assertGreater(sum("mastered" in c or "retained" in c for c in others), len(others) * 0.8)
+            self.assertIn("beginning", cell(except_, "M6.3"))
+        with self.subTest("a late riser, with what was tried"):
+            grid.get_by_role("button", name=f"{riser}, BAF-M6.5:").click()
+            expect(panel).to_contain_text(re.compile(r"Average \d+%: .* then 2\d of 2\d; (retained, )?mastered since"))
+            expect(panel).to_contain_text("Trees and tables instead of formulas")
+            check_accessible(self, page)
+            check_words(self, page)
+        with self.subTest("mastered and lapsed"):
+            self.assertIn("lapsed", cell(lapser, "M6.2"))
+            grid.get_by_role("button", name=f"{lapser}, BAF-M6.2:").click()
+            expect(panel).to_contain_text("lapsed on")
+        with self.subTest("strong above the grade and weak below"):
+            self.assertIn("mastered", cell(twofold, "M7.1"))
+            self.assertIn("beginning", cell(twofold, "M5.1"))
+        with self.subTest("too thin to say"):
+            self.assertIn("insufficient evidence", cell(thin, "M7.1"))
+            grid.get_by_role("button", name=f"{thin}, BAF-M7.1:").click()
+            expect(panel).to_contain_text("1 of 2 points (50%); insufficient evidence")
 
 
 if __name__ == "__main__":

@@ -127,6 +127,67 @@ def find_groups(
     return FoundGroups(tuple(groups), unmet, without)
 
 
+def same_groups(
+    labels: Sequence[int],
+    strength: FloatArray,
+    least: int,
+    most: int,
+    many: int,
+    apart: Sequence[tuple[int, int]] = (),
+) -> FoundGroups:
+    """Students of one label together, those alike in strength in one group; the largest labels first where groups are few.
+
+    Parameters
+    ----------
+    labels : Sequence[int]
+        Of each student, -1 for none.
+    strength : FloatArray
+        (students,) the weakest come first.
+    least : int
+        Fewest students of a group.
+    most : int
+        Most students.
+    many : int
+        Most groups.
+    apart : Sequence[tuple[int, int]]
+        Pairs of students who are not put together.
+
+    Returns
+    -------
+    FoundGroups
+        By the place of the label.
+
+    Raises
+    ------
+    Refused
+        For sizes that are none.
+    """
+    if not 1 <= least <= most or many < 1:
+        raise Refused("a group has at least one student, and no fewer than its least size")
+    groups: list[tuple[int, tuple[int, ...]]] = []
+    of = {label: [i for i, mine in enumerate(labels) if mine == label] for label in sorted({*labels} - {-1})}
+    left = many
+    for label, some in sorted(of.items(), key=lambda pair: (-len(pair[1]), pair[0])):
+        members = sorted(some, key=lambda i: (float(strength[i]), i))
+        count = min(left, -(-len(members) // most), len(members) // least)
+        if count < 1:
+            continue
+        # neighbors in strength, so that a group is of students who are alike
+        order = members[: count * most]
+        parts = [part.tolist() for part in np.array_split(order, count)]
+        if any({a, b} <= set(part) for part in parts for a, b in apart):
+            parts = _dealt(order, count, least, most, apart)
+        groups += [(label, tuple(part)) for part in parts]
+        left -= len(parts)
+    groups.sort(key=lambda pair: pair[0])
+    seated = {i for _, part in groups for i in part}
+    return FoundGroups(
+        tuple(groups),
+        tuple(i for i, label in enumerate(labels) if label >= 0 and i not in seated),
+        tuple(i for i, label in enumerate(labels) if label < 0),
+    )
+
+
 def _dealt(
     members: Sequence[int], count: int, least: int, most: int, apart: Sequence[tuple[int, int]]
 ) -> list[list[int]]:

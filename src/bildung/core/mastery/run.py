@@ -6,6 +6,7 @@ Between occasions the share has changed, and starts from the prior anew, with a 
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,7 +15,9 @@ from bildung.core.data.arrays import FloatArray, IntArray
 from bildung.core.mastery.occasions import CELLS, EDGES, SHARES, Occasions
 from bildung.core.mastery.rules import MasteryRules
 
-AT_ONCE = 192  # cells of one step, as many as a processor's cache holds
+AT_ONCE = 16_384  # cells of one step; few enough that stretches which they share are still in the cache
+SCALED = 4  # occasions after which likelihoods are scaled, so that nothing becomes too small over many
+THREADS = 2
 
 
 @dataclass(frozen=True)
@@ -29,14 +32,11 @@ class Filtered:
         Posterior mean of the share.
     begins : IntArray
         Place of the occasion at which the run begins that is likeliest then.
-    posterior : FloatArray
-        (cells, 200) after the last occasion.
     """
 
     above: FloatArray
     mean: FloatArray
     begins: IntArray
-    posterior: FloatArray
 
 
 def hazards(days: IntArray, half_life: float) -> FloatArray:
@@ -66,7 +66,10 @@ def over(line: float) -> FloatArray:
 
 
 def filtered(found: Occasions, between: IntArray, rules: MasteryRules) -> Filtered:
-    """Run the filter over all cells; equal sequences are worked out once.
+    """Run the filter over all cells.
+
+    A run from occasion s to t has the marginal likelihood Z(s, t), the sum over the shares of the prior times all likelihoods in
+    it. Of whole classes many runs are alike, so each is worked out once; the rest is sums of Z by the chances of change.
 
     Parameters
     ----------
@@ -84,63 +87,105 @@ def filtered(found: Occasions, between: IntArray, rules: MasteryRules) -> Filter
     cells, most = found.pattern.shape
     above, mean = np.full((cells, most), np.nan), np.full((cells, most), np.nan)
     begins = np.full((cells, most), -1, dtype=np.int64)
-    posterior = np.full((cells, CELLS), 1 / CELLS)
-    for length in range(1, most + 1):
-        mine = np.flatnonzero(found.count == length)
-        if not mine.size:
-            continue
-        at, inverse = _alike(found.pattern[mine, :length], between[mine, 1:length])
-        told = [np.empty((at.size, length)), np.empty((at.size, length))]
-        begin, last = np.empty((at.size, length), dtype=np.int64), np.empty((at.size, CELLS))
-        for start in range(0, at.size, AT_ONCE):
-            rows = mine[at[start : start + AT_ONCE]]
-            part = slice(start, start + AT_ONCE)
-            told[0][part], told[1][part], begin[part], last[part] = _steps(
-                found.pattern[rows, :length], between[rows, 1:length], found.likelihood, rules
-            )
-        above[mine, :length], mean[mine, :length] = told[0][inverse], told[1][inverse]
-        begins[mine, :length], posterior[mine] = begin[inverse], last[inverse]
-    return Filtered(above, mean, begins, posterior)
+    if not most:
+        return Filtered(above, mean, begins)
+    worth = np.column_stack([np.ones(CELLS), over(rules.line), SHARES]) / CELLS
+    order = np.argsort(found.pattern[:, 0], kind="stable")
+    order = order[found.count[order] > 0]
+
+    def step(start: int) -> None:
+        rows = order[start : start + AT_ONCE]
+        width = int(found.count[rows].max())
+        h = hazards(between[rows, :width], rules.half_life)
+        told = _mixed(_stretches(found, rows, width, worth), h)
+        has = np.arange(width) < found.count[rows, None]
+        for target, part in zip((above, mean, begins), told, strict=True):
+            target[rows, :width] = np.where(has, part, target[rows, :width])
+
+    starts = range(0, order.size, AT_ONCE)
+    if len(starts) < 2:
+        list(map(step, starts))
+    else:
+        # blocks share no row, and the arithmetic leaves the interpreter alone
+        with ThreadPoolExecutor(THREADS) as pool:
+            list(pool.map(step, starts))
+    return Filtered(above, mean, begins)
 
 
-def _alike(pattern: IntArray, between: IntArray) -> tuple[IntArray, IntArray]:
-    """Equal sequences once: where the first of each stands, and which one each is."""
-    key = np.zeros(pattern.shape[0], dtype=np.uint64)
-    for column in (*pattern.T, *between.T):
-        key = (key ^ column.astype(np.uint64)) * np.uint64(0x9E3779B97F4A7C15)
-        key ^= key >> np.uint64(29)
-    _, at, inverse = np.unique(key, return_index=True, return_inverse=True)
-    return at, inverse.reshape(-1)
+def _stretches(found: Occasions, rows: IntArray, width: int, worth: FloatArray) -> FloatArray:
+    """(width, width, rows, 3) by first and last occasion: log Z, and the posterior of one share over it: at or above the line, mean."""
+    told = np.full((width, width, rows.size, 3), np.nan)
+    told[..., 0] = -np.inf
+    for first in range(width):
+        node, shape, scale = np.zeros(rows.size, dtype=np.int64), np.ones((1, CELLS)), np.zeros(1)
+        for last in range(first, width):
+            here = np.flatnonzero(found.count[rows] > last)
+            pattern = found.pattern[rows[here], last]
+            key, inverse = np.unique(node[here] * found.likelihood.shape[0] + pattern, return_inverse=True)
+            before, seen = np.divmod(key, found.likelihood.shape[0])
+            shape = shape.take(before, axis=0)
+            shape *= found.likelihood.take(seen, axis=0)
+            scale = scale[before]
+            if (last - first) % SCALED == SCALED - 1:
+                most = shape.max(axis=1)
+                shape /= most[:, None]
+                scale = scale + np.log(most)
+            sums = shape @ worth
+            sums[:, 1:] /= sums[:, :1]
+            sums[:, 0] = np.log(sums[:, 0]) + scale
+            node[here] = inverse.reshape(-1)
+            told[first, last, here] = sums[inverse.reshape(-1)]
+    return told
 
 
-def _steps(
-    pattern: IntArray, between: IntArray, likelihood: FloatArray, rules: MasteryRules
-) -> tuple[FloatArray, FloatArray, IntArray, FloatArray]:
-    """Of sequences of one length: (n, length) probability, mean and begin of the run, and the last posterior."""
-    n, length = pattern.shape
-    worth = np.column_stack([over(rules.line), SHARES, np.ones(CELLS)])
-    runs = np.empty((n, length, CELLS))
-    above, mean = np.empty((n, length)), np.empty((n, length))
-    begins = np.empty((n, length), dtype=np.int64)
-    total, now = np.ones(n), np.empty((n, CELLS))
-    for t in range(length):
-        seen = likelihood[pattern[:, t]]
-        if t == 0:
-            np.divide(seen, CELLS, out=runs[:, 0])
-        else:
-            # scaled by the total before, so that nothing becomes too small over many occasions
-            h = hazards(between[:, t - 1], rules.half_life)
-            runs[:, :t] *= (((1 - h) / total)[:, None] * seen)[:, None, :]
-            np.multiply((h / CELLS)[:, None], seen, out=runs[:, t])
-        here = runs[:, : t + 1]
-        mass = here @ worth[:, 2]
+def _mixed(told: FloatArray, h: FloatArray) -> tuple[FloatArray, FloatArray, IntArray]:
+    """Probability, mean and begin of the likeliest run after each occasion, (rows, width)."""
+    width, n = told.shape[0], told.shape[2]
+    above, mean = np.empty((n, width)), np.empty((n, width))
+    begins = np.empty((n, width), dtype=np.int64)
+    weight = np.zeros((width, n))  # log of how likely it is that a run began at an occasion and goes on
+    total = np.zeros(n)
+    for t in range(width):
+        if t:
+            weight[:t] += np.log1p(-h[:, t])
+            weight[t] = np.log(h[:, t]) + total
+        log = weight[: t + 1] + told[: t + 1, t, :, 0]
+        most = log.max(axis=0)
+        with np.errstate(invalid="ignore"):
+            mass = np.exp(log - most)
+        sums = mass.sum(axis=0)
         # ties go to the earliest, as argmax does; a hair is no difference
-        begins[:, t] = (mass >= mass.max(axis=1, keepdims=True) * (1 - 1e-12)).argmax(axis=1)
-        now = here.sum(axis=1)
-        sums = now @ worth
-        total = sums[:, 2]
-        above[:, t], mean[:, t] = sums[:, 0] / total, sums[:, 1] / total
-    return above, mean, begins, now / total[:, None]
+        begins[:, t] = (mass >= 1 - 1e-12).argmax(axis=0)
+        above[:, t] = (mass * told[: t + 1, t, :, 1]).sum(axis=0) / sums
+        mean[:, t] = (mass * told[: t + 1, t, :, 2]).sum(axis=0) / sums
+        total = np.log(sums) + most
+    return above, mean, begins
+
+
+def posterior(found: Occasions, between: IntArray, rules: MasteryRules) -> FloatArray:
+    """Belief on the share after the last occasion, (cells, 200); the prior where there is none.
+
+    Parameters
+    ----------
+    found : Occasions
+        Of the cells that are asked about.
+    between : IntArray
+        As for `filtered`.
+    rules : MasteryRules
+        Half-life.
+
+    Returns
+    -------
+    FloatArray
+    """
+    cells, most = found.pattern.shape
+    now = np.full((cells, CELLS), 1 / CELLS)
+    for t in range(most):
+        rows = np.flatnonzero(found.count > t)
+        h = hazards(between[rows, t], rules.half_life)[:, None] if t else np.ones((rows.size, 1))
+        belief = ((1 - h) * now[rows] + h / CELLS) * found.likelihood[found.pattern[rows, t]]
+        now[rows] = belief / belief.sum(axis=1, keepdims=True)
+    return now
 
 
 def interval(posterior: FloatArray, width: float = 0.90) -> tuple[FloatArray, FloatArray]:

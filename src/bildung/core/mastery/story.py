@@ -50,6 +50,21 @@ class Told:
     again: bool
 
 
+NOTHING = Told(
+    state="not assessed",
+    earned=0,
+    possible=0,
+    run_earned=0,
+    run_possible=0,
+    since="",
+    lapsed="",
+    last="",
+    one_day=False,
+    again=False,
+)
+"""Of a standard without evidence."""
+
+
 def story(told: Told) -> str:
     """One or two sentences.
 

@@ -32,6 +32,7 @@ from bildung.store.models import (
     ItemStandard,
     ItemVersion,
     Person,
+    StandardChange,
     Stimulus,
     Verdict,
 )
@@ -531,13 +532,16 @@ def _scores(actor: Actor, content: Any, answers: dict[str, str]) -> list[PartSco
         raise Invalid(str(error), "answer") from None
 
 
-def put_under_standards(db: Session, item: Item, codes: list[str]) -> None:
-    """Put the newest version under these standards, the first as the main one."""
+def put_under_standards(db: Session, at: datetime, item: Item, codes: list[str]) -> None:
+    """Put the newest version under these standards, the first as the main one. What stood before is kept, for answers that were given then."""
     known = standards_by_code(db)
     missing = [code for code in codes if code not in known]
     if missing:
         raise Invalid(f"there is no standard {missing[0]}", "standards")
     latest = item.versions[-1]
+    before = [[old.standard_id, old.rank] for old in latest.standards]
+    if before != [[known[code].id, rank] for rank, code in enumerate(codes)]:
+        db.add(StandardChange(item_version_id=latest.id, at=at, before=before))
     for old in list(latest.standards):
         db.delete(old)
     db.flush()

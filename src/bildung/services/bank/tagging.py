@@ -84,7 +84,7 @@ def apply(ctx: Context, actor: Actor, find: str, items: list[int], change: dict[
         if found.stamp != stamp:
             raise Conflict("something changed since the preview; preview again")
         for id, values in after.items():
-            _put(db, rows[int(id)], values)
+            _put(db, ctx.clock(), rows[int(id)], values)
         enemies = _enemies(db, sorted(rows), change.get("enemies", "")) if change.get("enemies") else []
         index_items(db, [rows[int(id)] for id in after])
         kept = TagChange(
@@ -155,7 +155,7 @@ def undo(ctx: Context, actor: Actor, id: int) -> int:
             now = {name: _value(item, name) for name in values}
             kept = {name: value for name, value in values.items() if now[name] == after[key][name]}
             if kept:
-                _put(db, item, kept)
+                _put(db, ctx.clock(), item, kept)
                 back.append(item)
         if change.before["enemies"]:
             pairs = {tuple(pair) for pair in change.before["enemies"]}
@@ -287,10 +287,10 @@ def _new_values(item: Item, change: dict[str, Any]) -> dict[str, Any]:
     return new
 
 
-def _put(db: Session, item: Item, values: dict[str, Any]) -> None:
+def _put(db: Session, at: datetime, item: Item, values: dict[str, Any]) -> None:
     for name, value in values.items():
         if name == "standards":
-            put_under_standards(db, item, value)
+            put_under_standards(db, at, item, value)
         else:
             setattr(item, name, value)
 

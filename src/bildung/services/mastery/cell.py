@@ -1,4 +1,4 @@
-"""A cell: the run, response by response, the posterior, since when it is mastered, whether it held."""
+"""A cell: the run, response by response, what was tried, the posterior, since when it is mastered, whether it held."""
 
 from __future__ import annotations
 
@@ -7,29 +7,35 @@ from datetime import date
 
 import numpy as np
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
-from bildung.core.mastery.states import INSUFFICIENT, MASTERED, STATES
-from bildung.core.school.privacy import LEAST
+from bildung.core.mastery.advice import Standing, advice
+from bildung.core.mastery.direction import APART
+from bildung.core.mastery.states import MASTERED, STATES
+from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import local_today
-from bildung.services.mastery.evidence import as_day
-from bildung.services.mastery.judging import Judged, judge, source, standards_with_evidence
-from bildung.services.mastery.scope import class_of_student, students_of
+from bildung.services.mastery.evidence import Ints, as_day
+from bildung.services.mastery.judging import WHY, whole_of
+from bildung.services.mastery.reached import Reached, reached
+from bildung.services.mastery.scope import class_of_student
+from bildung.services.mastery.view import Judged, view
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
-from bildung.store.models import Person, Standard
+from bildung.store.models import EnteredEvidence, Group, Intervention, Person, Standard
 
 BARS = 40  # of the narrow picture
+WAYS = {"live": "in a live round", "score": "entered by hand", "observation": "observed"}
 
 
 @dataclass(frozen=True, kw_only=True)
 class RunPiece:
-    """One scored item. in_run: it belongs to the present run. p: what others usually get of it."""
+    """One scored item. in_run: it belongs to the present run. p: what others usually get of it. way: how it came, empty for a test. why: it
+    is no evidence, and why; empty where it is. form_id, window_id: of its test, for its page in Item quality."""
 
     day: date
-    session: Id
     test: str
     item: str
     number: int
@@ -37,6 +43,10 @@ class RunPiece:
     possible: float
     p: float | None
     in_run: bool
+    way: str
+    why: str
+    form_id: Id | None
+    window_id: Id | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,11 +60,44 @@ class StateOn:
 
 
 @dataclass(frozen=True, kw_only=True)
+class EnteredLine:
+    """A score or observation entered by hand. mine: entered by whoever asks, who may withdraw it."""
+
+    id: Id
+    day: date
+    kind: str
+    what: str
+    earned: float
+    possible: float
+    by: str
+    mine: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class TriedLine:
+    """An intervention. share_before, share_after: of the points before it began and since; None where there are none. group: that they worked
+    in, empty where it was none."""
+
+    id: Id
+    what: str
+    start: date
+    until: date | None
+    by: str
+    group: str
+    share_before: float | None
+    share_after: float | None
+    points_after: float
+
+
+@dataclass(frozen=True, kw_only=True)
 class CellPage:
-    """says: the sentence it opens with. low, high: 90% interval of the share; line: from which it is mastered. bars: the posterior, from 0 to
-    100%. unusual: points that count as usual, as nothing is known of their items."""
+    """says: the sentence it opens with; next: what to do. low, high: 90% interval of the share; line: from which it is mastered. bars: the
+    posterior, from 0 to 100%. unusual: points that count as usual, as nothing is known of their items. followed: standards that this one
+    replaced and whose evidence is here. retained: later evidence kept it. check_on: day from which it is to be checked again. may_enter:
+    whether evidence and interventions may be entered."""
 
     says: str
+    next: str
     person: Id
     name: str
     standard: Id
@@ -63,6 +106,7 @@ class CellPage:
     plain: str
     state: str
     share: float | None
+    average: float | None
     mean: float | None
     low: float | None
     high: float | None
@@ -72,62 +116,17 @@ class CellPage:
     since: date | None
     lapsed: date | None
     again: bool
+    check_on: date | None
     way: int
+    apart: float
     unusual: float
+    followed: list[str]
     history: list[StateOn]
     pieces: list[RunPiece]
-
-
-@dataclass(frozen=True, kw_only=True)
-class StudentStandard:
-    """A standard of a student. low, high: 90% interval; side: clearly above the line, clearly below, unsure, or too thin to say. class_share: of the class's
-    students who have mastered it, of class_n; relative: it is weak here and not in the class."""
-
-    standard: Id
-    code: str
-    text: str
-    domain: str
-    grade: str
-    state: str
-    says: str
-    mean: float
-    low: float
-    high: float
-    amount: float
-    side: str
-    way: int
-    again: bool
-    class_share: float | None
-    class_n: int
-    relative: bool
-
-
-@dataclass(frozen=True, kw_only=True)
-class DomainLine:
-    """mastered of assessed standards of a grade; open: not assessed."""
-
-    domain: str
-    grade: str
-    mastered: int
-    assessed: int
-    open: int
-
-
-@dataclass(frozen=True, kw_only=True)
-class StudentMastery:
-    """standards: weakest first. next, before: other students of the class, by name."""
-
-    finding: str
-    person: Id
-    name: str
-    klass: str
-    class_id: Id
-    subject: str
-    line: float
-    standards: list[StudentStandard]
-    domains: list[DomainLine]
-    before: Id | None
-    next: Id | None
+    entered: list[EnteredLine]
+    tried: list[TriedLine]
+    may_enter: bool
+    today: date
 
 
 def cell_page(ctx: Context, actor: Actor, person_id: int, standard_id: int) -> CellPage:
@@ -137,176 +136,191 @@ def cell_page(ctx: Context, actor: Actor, person_id: int, standard_id: int) -> C
         person, standard = db.get(Person, person_id), db.get(Standard, standard_id)
         if person is None or standard is None:
             raise NotFound("there is no such student or standard")
-        class_of_student(db, actor, person_id, standard.subject)
-        mine = judge(ctx, db, source(ctx, db), [person_id], [standard_id], local_today(ctx, db))
+        klass = class_of_student(db, actor, person_id, standard.subject)
+        today = local_today(ctx, db)
+        mine = view(whole_of(ctx, db, standard.subject), [person_id], [standard_id])
+        guide = reached(db, standard.subject, klass.grade, today, klass.id)
         dates = dates_of(db)
-    n = int(mine.occasions.count[0])
-    known = n > 0
-    low, high = mine.between([0])
-    rows = mine.rows_of(0)
-    begin = int(mine.occasions.day[0, int(mine.filter.begins[0, n - 1])]) if known else 0
-    bars = mine.filter.posterior[0].reshape(BARS, -1).sum(axis=1)
-    return CellPage(
-        says=mine.told(0, dates),
-        person=person_id,
-        name=person.name,
-        standard=standard.id,
-        code=standard.code,
-        text=standard.text,
-        plain=standard.plain,
-        state=STATES[mine.states.now[0]],
-        share=mine.share(0),
-        mean=float(mine.filter.mean[0, n - 1]) if known else None,
-        low=float(low[0]) if known else None,
-        high=float(high[0]) if known else None,
-        above=float(mine.filter.above[0, n - 1]) if known else None,
-        line=mine.rules.line,
-        bars=[float(b) for b in bars],
-        since=_day(int(mine.states.since[0])),
-        lapsed=_day(int(mine.states.lapsed[0])),
-        again=bool(mine.again.now[0]),
-        way=mine.direction(0).way,
-        unusual=sum(r.possible for r in rows if np.isnan(r.p)),
-        history=[
+        cell = mine.cell(0, 0)
+        pieces = _pieces(mine, cell)
+        codes = dict(db.execute(select(Standard.id, Standard.code).where(Standard.id.in_(_followed(mine, cell)))).all())
+        return CellPage(
+            **_judged(mine, cell, standard, guide, dates),
+            person=person_id,
+            name=person.name,
+            standard=standard.id,
+            code=standard.code,
+            text=standard.text,
+            plain=standard.plain,
+            followed=sorted(codes.values()),
+            pieces=pieces,
+            entered=_entered(db, actor, person_id, standard_id),
+            tried=_tried(db, person_id, standard_id, pieces),
+            may_enter=actor.may(Action.MASTERY_ENTER),
+            today=today,
+        )
+
+
+def check_day(mine: Judged, cell: int) -> date | None:
+    """From which a mastered standard is to be checked again."""
+    w = mine.whole
+    after = float(w.again.after[cell])
+    if np.isnan(after):
+        return None
+    last = int(w.occasions.day[cell, int(w.occasions.count[cell]) - 1])
+    return as_day(w.instruction.after(last, after))
+
+
+def what_next(mine: Judged, cell: int, taught: bool, dates: Dates) -> str:
+    """What to do with the student on the standard."""
+    w = mine.whole
+    on = check_day(mine, cell)
+    thin = w.ruling[int(w.ruled[cell])].rules.thin
+    return advice(
+        Standing(
+            state=STATES[w.states.now[cell]],
+            again=bool(w.again.now[cell]),
+            check_on=dates.short(on) if on else "",
+            missing=max(0.0, round(thin - float(w.states.run_possible[cell]), 2)),
+            taught=taught,
+        )
+    )
+
+
+def _judged(mine: Judged, cell: int, standard: Standard, guide: Reached, dates: Dates) -> dict:  # type: ignore[type-arg]
+    w = mine.whole
+    n = int(w.occasions.count[cell])
+    low, high = mine.between([cell])
+    possible = float(w.states.run_possible[cell])
+    raw = float(w.occasions.raw_possible[cell].sum())
+    points = mine.points_of(cell)
+    return {
+        "says": mine.told(cell, dates),
+        "next": what_next(mine, cell, guide.has(standard.id, standard.grade), dates),
+        "state": STATES[w.states.now[cell]],
+        "share": float(w.states.run_earned[cell]) / possible if possible else None,
+        "average": float(w.occasions.raw_earned[cell].sum()) / raw if raw else None,
+        "mean": float(mine.mean[0]) if n else None,
+        "low": float(low[0]) if n else None,
+        "high": float(high[0]) if n else None,
+        "above": float(mine.above[0]) if n else None,
+        "line": mine.line(cell),
+        "bars": [float(b) for b in mine.belief([cell])[0].reshape(BARS, -1).sum(axis=1)],
+        "since": _day(int(w.states.since[cell])),
+        "lapsed": _day(int(w.states.lapsed[cell])),
+        "again": bool(w.again.now[cell]),
+        "check_on": check_day(mine, cell) if w.states.now[cell] >= MASTERED else None,
+        "way": int(w.ways.way[cell]),
+        "apart": APART,
+        "unusual": float(points.possible[np.isnan(points.p)].sum()),
+        "history": [
             StateOn(
-                day=as_day(int(mine.occasions.day[0, t])),
-                state=STATES[mine.states.history[0, t]],
-                above=float(mine.filter.above[0, t]),
-                share=float(mine.occasions.raw_earned[0, t] / mine.occasions.raw_possible[0, t]),
+                day=as_day(int(w.occasions.day[cell, t])),
+                state=STATES[w.states.history[cell, t]],
+                above=float(w.filter.above[cell, t]),
+                share=float(w.occasions.raw_earned[cell, t] / w.occasions.raw_possible[cell, t]),
             )
             for t in range(n)
         ],
-        pieces=[
-            RunPiece(
-                day=as_day(r.day),
-                session=r.session,
-                test=mine.given[r.given].form,
-                item=mine.given[r.given].codes[r.column],
-                number=mine.given[r.given].numbers[r.column],
-                earned=r.earned,
-                possible=r.possible,
-                p=None if np.isnan(r.p) else r.p,
-                in_run=r.day >= begin,
+    }
+
+
+def _pieces(mine: Judged, cell: int) -> list[RunPiece]:
+    w = mine.whole
+    n = int(w.occasions.count[cell])
+    begin = int(w.occasions.day[cell, int(w.filter.begins[cell, n - 1])]) if n else 0
+    found = []
+    for points in (mine.points_of(cell), mine.points_of(cell, aside=True)):
+        for at in range(points.day.size):
+            given, column = mine.given[int(points.given[at])], int(points.column[at])
+            tested = given.form_id > 0
+            found.append(
+                RunPiece(
+                    day=as_day(int(points.day[at])),
+                    test=given.form,
+                    item=given.codes[column] if tested or given.kind == "live" else "",
+                    number=given.numbers[column],
+                    earned=float(points.earned[at]),
+                    possible=float(points.possible[at]),
+                    p=None if np.isnan(points.p[at]) else float(points.p[at]),
+                    in_run=not points.why[at] and int(points.day[at]) >= begin,
+                    way=WAYS.get(given.kind, ""),
+                    why=WHY[int(points.why[at])],
+                    form_id=given.form_id if tested else None,
+                    window_id=given.test[2] if tested else None,
+                )
             )
-            for r in rows
-        ],
+    return sorted(found, key=lambda p: (p.day, bool(p.why)))
+
+
+def _followed(mine: Judged, cell: int) -> list[int]:
+    by: Ints = np.unique(mine.points_of(cell).by)
+    return [int(s) for s in by if s]
+
+
+def _entered(db: Session, actor: Actor, person: int, standard: int) -> list[EnteredLine]:
+    rows = db.execute(
+        select(EnteredEvidence, Person)
+        .join(Person, Person.id == EnteredEvidence.by_id)
+        .where(
+            EnteredEvidence.person_id == person,
+            EnteredEvidence.standard_id == standard,
+            EnteredEvidence.withdrawn_at.is_(None),
+        )
+        .order_by(EnteredEvidence.on, EnteredEvidence.id)
     )
+    return [
+        EnteredLine(
+            id=e.id,
+            day=e.on,
+            kind=e.kind,
+            what=e.what,
+            earned=e.earned,
+            possible=e.possible,
+            by=by.name,
+            mine=e.by_id == actor.person_id,
+        )
+        for e, by in rows
+    ]
+
+
+def _tried(db: Session, person: int, standard: int, pieces: list[RunPiece]) -> list[TriedLine]:
+    rows = db.execute(
+        select(Intervention, Person, Group.name)
+        .join(Person, Person.id == Intervention.by_id)
+        .outerjoin(Group, Group.id == Intervention.group_id)
+        .where(
+            Intervention.person_id == person,
+            Intervention.standard_id == standard,
+            Intervention.withdrawn_at.is_(None),
+        )
+        .order_by(Intervention.start, Intervention.id)
+    ).all()
+    counted = [p for p in pieces if not p.why]
+    found = []
+    for i, by, group in rows:
+        sides = [[p for p in counted if (p.day >= i.start) == late] for late in (False, True)]
+        shares = [_share(side) for side in sides]
+        found.append(
+            TriedLine(
+                id=i.id,
+                what=i.what,
+                start=i.start,
+                until=i.until,
+                by=by.name,
+                group=group or "",
+                share_before=shares[0],
+                share_after=shares[1],
+                points_after=sum(p.possible for p in sides[1]),
+            )
+        )
+    return found
+
+
+def _share(pieces: list[RunPiece]) -> float | None:
+    possible = sum(p.possible for p in pieces)
+    return sum(p.earned for p in pieces) / possible if possible else None
 
 
 def _day(ordinal: int) -> date | None:
     return as_day(ordinal) if ordinal else None
-
-
-def student_mastery(ctx: Context, actor: Actor, person_id: int, subject: str) -> StudentMastery:
-    """A student's standards in a subject, weakest first, beside the class."""
-    scope(actor, Action.MASTERY_READ)
-    with ctx.store.read() as db:
-        person = db.get(Person, person_id)
-        if person is None:
-            raise NotFound("there is no such student")
-        klass = class_of_student(db, actor, person_id, subject)
-        mates = students_of(db, klass.id)
-        found = source(ctx, db)
-        rows = db.scalars(
-            select(Standard)
-            .where(Standard.id.in_(standards_with_evidence(found, [person_id])), Standard.subject == subject)
-            .order_by(Standard.grade, Standard.position, Standard.id)
-        ).all()
-        people = [s.id for s in mates]
-        whole = judge(ctx, db, found, people, [s.id for s in rows], local_today(ctx, db))
-        dates = dates_of(db)
-        parents = {p.id: p.text or p.code for p in db.scalars(select(Standard))}
-        of_grade = db.scalars(select(Standard).where(Standard.subject == subject)).all()
-        domain_of = {s.id: parents.get(s.parent_id or 0, "") for s in of_grade}
-        headings = {s.parent_id for s in of_grade}
-        every = [(s.id, domain_of[s.id], s.grade) for s in of_grade if s.id not in headings]
-        about = [(s.id, s.code, s.text, domain_of[s.id], s.grade) for s in rows]
-    me = people.index(person_id)
-    cells = [whole.at(me, at) for at in range(len(about))]
-    low, high = whole.between(cells) if cells else (np.zeros(0), np.zeros(0))
-    lines = [
-        _standard(whole, me, at, one, float(low[at]), float(high[at]), whole.told(cells[at], dates))
-        for at, one in enumerate(about)
-    ]
-    lines.sort(key=lambda s: (s.mean, s.code))
-    return StudentMastery(
-        finding=_finding(person.name, lines),
-        person=person_id,
-        name=person.name,
-        klass=klass.title,
-        class_id=klass.id,
-        subject=subject,
-        line=whole.rules.line,
-        standards=lines,
-        domains=_domains(every, lines),
-        before=people[me - 1] if me > 0 else None,
-        next=people[me + 1] if me + 1 < len(people) else None,
-    )
-
-
-def _standard(
-    whole: Judged, me: int, at: int, about: tuple[int, str, str, str, str], low: float, high: float, says: str
-) -> StudentStandard:
-    cell = whole.at(me, at)
-    n = int(whole.occasions.count[cell])
-    others = np.array([whole.states.now[whole.at(p, at)] for p in range(len(whole.people)) if p != me])
-    known = others[others > 1]
-    share = float((known >= MASTERED).mean()) if known.size >= LEAST else None
-    line = whole.rules.line
-    side = "clearly above" if low >= line else "clearly below" if high < line else "unsure"
-    if whole.states.now[cell] == INSUFFICIENT:
-        side = "too thin"
-    id, code, text, domain, grade = about
-    return StudentStandard(
-        standard=id,
-        code=code,
-        text=text,
-        domain=domain,
-        grade=grade,
-        state=STATES[whole.states.now[cell]],
-        says=says,
-        mean=float(whole.filter.mean[cell, n - 1]),
-        low=low,
-        high=high,
-        amount=float(whole.states.run_possible[cell]),
-        side=side,
-        way=whole.direction(cell).way,
-        again=bool(whole.again.now[cell]),
-        class_share=share,
-        class_n=int(known.size),
-        relative=side == "clearly below" and share is not None and share >= 0.5,
-    )
-
-
-def _domains(every: list[tuple[int, str, str]], lines: list[StudentStandard]) -> list[DomainLine]:
-    state = {int(s.standard): s.state for s in lines}
-    places: dict[tuple[str, str], list[int]] = {}
-    for id, domain, grade in every:
-        places.setdefault((domain, grade), []).append(id)
-    found = []
-    for (domain, grade), ids in places.items():
-        assessed = [state[id] for id in ids if id in state and state[id] != STATES[1]]
-        if not assessed:
-            continue
-        mastered = sum(s in (STATES[4], STATES[5]) for s in assessed)
-        found.append(
-            DomainLine(
-                domain=domain, grade=grade, mastered=mastered, assessed=len(assessed), open=len(ids) - len(assessed)
-            )
-        )
-    return sorted(found, key=lambda d: (d.grade, d.domain))
-
-
-def _finding(name: str, lines: list[StudentStandard]) -> str:
-    if not lines:
-        return f"{name} has no evidence on any standard yet."
-    mastered = sum(s.state in (STATES[4], STATES[5]) for s in lines)
-    below = [s for s in lines if s.side == "clearly below"]
-    unsure = sum(s.side == "unsure" for s in lines)
-    text = f"{mastered} of {len(lines)} standards with evidence are mastered; {len(below)} clearly below the line, of {unsure} it cannot be told."
-    own = [s for s in below if s.relative]
-    if own:
-        text += f" {own[0].code} is weak here and not in the class."
-    elif below:
-        text += f" Weakest: {below[0].code}."
-    return text

@@ -1,11 +1,12 @@
-"""Evidence: every scored point on an item with a standard, from all closed sessions; a correction moves it at once."""
+"""Evidence: every scored point on an item with a standard, from tests, live rounds and what was entered by hand; a correction moves it at once."""
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from itertools import count
 
 import numpy as np
 import numpy.typing as npt
@@ -13,25 +14,37 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.data.responses import AWAITING, NOT_PRESENTED, NOT_REACHED
+from bildung.core.mastery.counting import KINDS
 from bildung.core.school.schooltime import school_day
 from bildung.services.answers.analysed import together
 from bildung.services.calendar.years import zone_of
+from bildung.services.live.asked import Asked, answers_to, questions_of
 from bildung.services.quality.judged import scored_by
 from bildung.services.shared.context import Context
 from bildung.services.shared.results import KeptResults
-from bildung.store.models import Form, ItemFigure, ItemStandard, PlannedSession, Sitting
+from bildung.services.sitting.feedback import earned_by
+from bildung.store.models import (
+    EnteredEvidence,
+    Form,
+    LiveRound,
+    PlannedSession,
+    Scoring,
+    SessionEvidence,
+    Sitting,
+)
 
-COUNTED = ("starting", "benchmark", "unit", "closing", "task", "spot", "")  # practice and mirrors are none
 MODIFIED = "adapted"  # role of a form that is no grade-level evidence
-LEAST_N, LEAST_ITEMS = 50, 3  # of a usual p, and of a standard's
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
+_serial = count(1)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Given:
-    """A form as it was given in a window: (rows, items) points, NaN where there is no evidence. version: of each item. numbers: on the
-    form. modified: not counted toward mastery."""
+    """A form as it was given in a window, a live round, or something entered by hand: (rows, items) points, NaN where there is no
+    evidence. serial: no two that were read have the same. kind: as in core/mastery/counting.py. test: attempts at the same test in the
+    same window share it. session: 0 where it was none. version: of each item; entered by hand, the standard with a minus. modified: no
+    grade-level evidence."""
 
     form_id: int
     form: str
@@ -43,15 +56,10 @@ class Given:
     numbers: tuple[int, ...]
     possible: Floats
     points: Floats
-    modified: bool
-
-
-@dataclass(frozen=True)
-class Tagged:
-    """A standard of an item version; main: 1, or 0.5 where the item only touches it."""
-
-    standard: int
-    main: float
+    kind: str
+    test: tuple[str, int, int]
+    modified: bool = False
+    serial: int = field(default_factory=lambda: next(_serial))
 
 
 @dataclass
@@ -59,11 +67,17 @@ class EvidenceAtHand:
     """By what it rests on."""
 
     given: KeptResults[Given] = field(default_factory=lambda: KeptResults(600))
-    usual: KeptResults[dict[int, float]] = field(default_factory=lambda: KeptResults(4))
+    rounds: KeptResults[Given | None] = field(default_factory=lambda: KeptResults(600))
+    entered: KeptResults[list[Given]] = field(default_factory=lambda: KeptResults(2))
 
 
 def all_given(ctx: Context, db: Session) -> list[Given]:
-    """Of every form and window with closed sessions, in order of time."""
+    """Of every door that evidence comes by."""
+    return [*_tests(ctx, db), *_rounds(ctx, db), *_entered(ctx, db)]
+
+
+def _tests(ctx: Context, db: Session) -> list[Given]:
+    """Of every form and window with closed sessions."""
     form = func.coalesce(Sitting.form_id, PlannedSession.form_id)
     rows = db.execute(
         select(form, PlannedSession.window_id, PlannedSession.id, PlannedSession.data_version)
@@ -73,7 +87,7 @@ def all_given(ctx: Context, db: Session) -> list[Given]:
             PlannedSession.closed_at.is_not(None),
             PlannedSession.canceled_at.is_(None),
             Sitting.state == "handed_in",
-            Form.kind.in_(COUNTED),
+            Form.kind.in_(KINDS),
         )
         .distinct()
     ).all()
@@ -120,43 +134,94 @@ def _given(db: Session, form_id: int, window: int, sessions: Sequence[int]) -> G
         numbers=tuple(row.number for row in whole.rows),
         possible=np.array([item.points for item in table.items], dtype=np.float64),
         points=points,
+        kind=form.kind,
+        test=("family", form.family_id, window) if form.family_id else ("form", form_id, window),
         modified=form.role == MODIFIED,
     )
 
 
-def tags_of(db: Session, versions: Collection[int]) -> dict[int, list[Tagged]]:
-    """Standards of item versions, the main one first."""
-    found: dict[int, list[Tagged]] = defaultdict(list)
-    for version, standard, rank in db.execute(
-        select(ItemStandard.item_version_id, ItemStandard.standard_id, ItemStandard.rank).order_by(ItemStandard.rank)
-    ):
-        if version in versions:
-            found[version].append(Tagged(standard, 1.0 if rank == 0 else 0.5))
-    return found
+def _rounds(ctx: Context, db: Session) -> list[Given]:
+    """Of live rounds that are over and whose holder said that they count; their answers no longer change, keys may."""
+    kept = ctx.own(EvidenceAtHand).rounds
+    scored = db.scalar(select(func.max(Scoring.id)))
+    rows = db.scalars(
+        select(LiveRound).where(LiveRound.ended_at.is_not(None), LiveRound.evidence.is_(True)).order_by(LiveRound.id)
+    )
+    found = [kept.get((round_.id, scored), lambda r=round_: _round(db, r)) for round_ in rows]  # type: ignore[misc]
+    return [one for one in found if one is not None]
 
 
-def usual_p(ctx: Context, db: Session) -> dict[int, float]:
-    """Of item versions that 50 students or more took, over all administrations."""
-    newest = db.execute(select(func.max(ItemFigure.at), func.count(), func.sum(ItemFigure.n))).one()
+def _round(db: Session, round_: LiveRound) -> Given | None:
+    """First answers only: after students have talked, it is no longer each one's own."""
+    first = [a for a in questions_of(db, round_) if a.version is not None and a.question.again_of is None]
+    given = [(asked, answers_to(db, asked.question.id)) for asked in first]
+    people = sorted({person for _, answers in given for person in answers})
+    if not people:
+        return None
+    points = np.full((len(people), len(first)), np.nan)
+    at = {person: row for row, person in enumerate(people)}
+    for column, (asked, answers) in enumerate(given):
+        for person, answer in answers.items():
+            points[at[person], column] = _earned(asked, answer.answer)
+    day = school_day(round_.started_at, zone_of(db)).toordinal()
+    versions = [a.version for a in first if a.version is not None]
+    return Given(
+        form_id=0,
+        form="Live round",
+        people=np.array(people, dtype=np.int64),
+        day=np.full(len(people), day, dtype=np.int64),
+        session=np.zeros(len(people), dtype=np.int64),
+        versions=tuple(v.id for v in versions),
+        codes=tuple(v.item.code for v in versions),
+        numbers=tuple(a.number for a in first),
+        possible=np.array([a.points for a in first], dtype=np.float64),
+        points=points,
+        kind="live",
+        test=("round", round_.id, 0),
+    )
 
-    def make() -> dict[int, float]:
-        rows = db.execute(
-            select(ItemFigure.item_version_id, func.sum(ItemFigure.n), func.sum(ItemFigure.n * ItemFigure.p))
-            .where(ItemFigure.p.is_not(None))
-            .group_by(ItemFigure.item_version_id)
+
+def _earned(asked: Asked, answer: str) -> float:
+    assert asked.version is not None and asked.content is not None
+    return float(earned_by(asked.version.kind, asked.content, answer))
+
+
+def _entered(ctx: Context, db: Session) -> list[Given]:
+    """Scores and observations, those of one entry together."""
+    E = EnteredEvidence
+    key = db.execute(select(func.max(E.id), func.count(), func.count(E.withdrawn_at))).one()
+    return ctx.own(EvidenceAtHand).entered.get(tuple(key), lambda: _entries(db))
+
+
+def _entries(db: Session) -> list[Given]:
+    some: dict[tuple[int, str, str, date, float], list[EnteredEvidence]] = defaultdict(list)
+    rows = db.scalars(
+        select(EnteredEvidence).where(EnteredEvidence.withdrawn_at.is_(None)).order_by(EnteredEvidence.id)
+    )
+    for row in rows:
+        some[row.standard_id, row.kind, row.what, row.on, row.possible].append(row)
+    return [
+        Given(
+            form_id=0,
+            form=what,
+            people=np.array([e.person_id for e in entries], dtype=np.int64),
+            day=np.full(len(entries), on.toordinal(), dtype=np.int64),
+            session=np.zeros(len(entries), dtype=np.int64),
+            versions=(-standard,),
+            codes=(kind,),
+            numbers=(1,),
+            possible=np.array([possible]),
+            points=np.array([[e.earned] for e in entries]),
+            kind=kind,
+            test=("entered", entries[0].id, 0),
         )
-        return {version: total / n for version, n, total in rows if n >= LEAST_N}
+        for (standard, kind, what, on, possible), entries in some.items()
+    ]
 
-    return ctx.own(EvidenceAtHand).usual.get(tuple(newest), make)
 
-
-def usual_of_standards(tags: Mapping[int, Sequence[Tagged]], p: Mapping[int, float]) -> dict[int, float]:
-    """Mean usual p of the items whose main standard it is, from three on."""
-    found: dict[int, list[float]] = defaultdict(list)
-    for version, some in tags.items():
-        if version in p and some and some[0].main == 1.0:
-            found[some[0].standard].append(p[version])
-    return {standard: sum(ps) / len(ps) for standard, ps in found.items() if len(ps) >= LEAST_ITEMS}
+def decisions(db: Session) -> dict[int, bool]:
+    """Sessions that count, or do not, by decision."""
+    return dict(db.execute(select(SessionEvidence.session_id, SessionEvidence.counts)).all())
 
 
 def as_day(ordinal: int) -> date:

@@ -1,296 +1,455 @@
-"""Students and standards judged: states, runs and what they rest on."""
+"""A subject judged: all students and standards with evidence, once for every page that shows some of it."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
 from datetime import date, timedelta
+from typing import TypeVar
 
 import numpy as np
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bildung.core.mastery.direction import NONE, Direction, Piece, direction
+from bildung.core.mastery.counting import Counts, set_aside
+from bildung.core.mastery.direction import Directions, directions
 from bildung.core.mastery.occasions import Evidence, Items, Occasions, occasions
-from bildung.core.mastery.rules import USUAL, MasteryRules
-from bildung.core.mastery.run import Filtered, filtered, interval
-from bildung.core.mastery.states import MASTERED, STATES, Again, States, check_again, states
-from bildung.core.mastery.story import Told, story
+from bildung.core.mastery.rules import MasteryRules
+from bildung.core.mastery.run import Filtered, filtered
+from bildung.core.mastery.states import MASTERED, Again, States, check_again, states
 from bildung.core.school.calendar import instructional_days
-from bildung.core.school.dates import Dates
-from bildung.services.calendar.years import closed_days
-from bildung.services.mastery.evidence import (
-    Floats,
-    Given,
-    Ints,
-    Tagged,
-    all_given,
-    as_day,
-    tags_of,
-    usual_of_standards,
-    usual_p,
-)
+from bildung.services.calendar.years import closed_days, local_today
+from bildung.services.mastery.evidence import Floats, Given, Ints, all_given, decisions
+from bildung.services.mastery.ruling import USUAL_RULING, Ruling, rulings
+from bildung.services.mastery.tags import EVER, Tagged, Tags, all_tags, tags_key, usual_of_standards, usual_p
 from bildung.services.shared.context import Context
-from bildung.store.models import Federation
+from bildung.services.shared.results import KeptResults
+from bildung.store.models import Accommodation, Federation, Standard
 
-FIRST = date(2000, 1, 1)
 LONG = timedelta(days=900)
+ALTERNATE = "alternate_standards"
+COUNTED, MODIFIED, KIND, DECIDED, OPEN, RETAKEN = range(6)
+WHY = (
+    "",
+    "modified test, not grade-level evidence",
+    "tests of this kind do not count",
+    "does not count, by decision",
+    "not decided yet whether it counts",
+    "replaced by the retake",
+)
+"""Why a scored point is no evidence, by place."""
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, kw_only=True)
-class Row:
-    """One scored item, and where it came from: places of what was given and of the item in it."""
+class Points:
+    """Scored items, by cell and in time; arrays (n,). given, column: places of what was given, and of the item in it. by: standard that
+    this one replaced by which the item was tagged, 0 where none. why: place in WHY."""
 
-    given: int
-    column: int
-    session: int
-    day: int
-    earned: float
-    possible: float
-    p: float
-    main: float
-
-
-@dataclass(frozen=True, kw_only=True)
-class Judged:
-    """people by standards; a cell is person · standards + standard. rows_of: by cell the rows of evidence, in time."""
-
-    people: list[int]
-    standards: list[int]
-    given: list[Given]
-    occasions: Occasions
-    filter: Filtered
-    states: States
-    again: Again
-    rules: MasteryRules
-    order: Ints
-    begins: Ints
     cell: Ints
     day: Ints
-    given_of: Ints
-    column_of: Ints
-    session_of: Ints
+    given: Ints
+    column: Ints
+    session: Ints
     earned: Floats
     possible: Floats
     p: Floats
     main: Floats
+    by: Ints
+    why: Ints
 
-    def at(self, person: int, standard: int) -> int:
-        """Place of a cell, by places of both."""
-        return person * len(self.standards) + standard
-
-    def rows_of(self, cell: int) -> list[Row]:
-        """Evidence of a cell in time."""
-        first, last = np.searchsorted(self.cell, [cell, cell + 1])
-        return [
-            Row(
-                given=int(self.given_of[at]),
-                column=int(self.column_of[at]),
-                session=int(self.session_of[at]),
-                day=int(self.day[at]),
-                earned=float(self.earned[at]),
-                possible=float(self.possible[at]),
-                p=float(self.p[at]),
-                main=float(self.main[at]),
-            )
-            for at in range(first, last)
-        ]
-
-    def direction(self, cell: int) -> Direction:
-        """Of the latest work beside all before."""
-        if self.occasions.raw_possible[cell].sum() < 10 - 1e-9 or self.occasions.count[cell] < 2:
-            return NONE
-        return direction([Piece(r.earned, r.possible, r.p) for r in self.rows_of(cell)])
-
-    def share(self, cell: int) -> float | None:
-        """Of the run; None without evidence."""
-        possible = float(self.states.run_possible[cell])
-        return float(self.states.run_earned[cell]) / possible if possible else None
-
-    def told(self, cell: int, dates: Dates) -> str:
-        """The sentence of a cell."""
-        n = int(self.occasions.count[cell])
-        if not n:
-            return story(_nothing())
-        s = self.states
-        begin = int(self.filter.begins[cell, n - 1])
-        raw_e, raw_m = self.occasions.raw_earned[cell, :n], self.occasions.raw_possible[cell, :n]
-
-        def day(ordinal: int) -> str:
-            return dates.short(as_day(ordinal)) if ordinal else ""
-
-        return story(
-            Told(
-                state=STATES[s.now[cell]],
-                earned=float(raw_e.sum()),
-                possible=float(raw_m.sum()),
-                run_earned=float(raw_e[begin:].sum()),
-                run_possible=float(raw_m[begin:].sum()),
-                since=day(int(s.since[cell])),
-                lapsed=day(int(s.lapsed[cell])),
-                last=day(int(self.occasions.day[cell, n - 1])),
-                one_day=bool(s.one_day[cell]),
-                again=bool(self.again.now[cell]),
-            )
-        )
-
-    def between(self, cells: Sequence[int]) -> tuple[Floats, Floats]:
-        """90% intervals of the share."""
-        return interval(self.filter.posterior[list(cells)])
-
-
-def _nothing() -> Told:
-    return Told(
-        state="not assessed",
-        earned=0,
-        possible=0,
-        run_earned=0,
-        run_possible=0,
-        since="",
-        lapsed="",
-        last="",
-        one_day=False,
-        again=False,
-    )
+    def take(self, rows: Ints) -> Points:
+        """Some of them."""
+        return Points(**{f.name: getattr(self, f.name)[rows] for f in fields(self)})
 
 
 @dataclass(frozen=True, kw_only=True)
-class Source:
-    """All evidence, with what its items are about."""
+class Whole:
+    """Students and standards of a subject that have evidence; arrays are by cell, and a last cell has none. keys: person's place ·
+    standards + standard's place, in order. points: what counts; aside: what does not."""
 
+    subject: str
+    people: dict[int, int]
+    standards: dict[int, int]
+    keys: Ints
+    ruling: list[Ruling]
+    ruled: Ints
     given: list[Given]
-    tags: Mapping[int, Sequence[Tagged]]
-    p: Mapping[int, float]
-    usual: Mapping[int, float]
+    points: Points
+    aside: Points
+    occasions: Occasions
+    gaps: Ints
+    filter: Filtered
+    states: States
+    again: Again
+    ways: Directions
+    instruction: InstructionCount
+
+    def cells(self, people: Sequence[int], standards: Sequence[int]) -> Ints:
+        """(people · standards,) cell of each, person by person; the empty one where there is no evidence."""
+        p = np.array([self.people.get(one, -1) for one in people], dtype=np.int64)
+        s = np.array([self.standards.get(one, -1) for one in standards], dtype=np.int64)
+        wanted = (p[:, None] * len(self.standards) + s[None, :]).ravel()
+        known = ((p[:, None] >= 0) & (s[None, :] >= 0)).ravel()
+        if not self.keys.size:
+            return np.zeros(wanted.size, dtype=np.int64)
+        at = np.minimum(np.searchsorted(self.keys, wanted), self.keys.size - 1)
+        found: Ints = np.where(known & (self.keys[at] == wanted), at, self.keys.size)
+        return found
 
 
-def source(ctx: Context, db: Session) -> Source:
-    """Read once for everything that one page shows."""
-    given = all_given(ctx, db)
-    tags = tags_of(db, {v for one in given for v in one.versions})
+@dataclass
+class WholesAtHand:
+    """By what they rest on."""
+
+    wholes: KeptResults[Whole] = field(default_factory=lambda: KeptResults(12))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """first, last: only evidence of these days counts. ruling: other rules for a framework, to see what they would change."""
+
+    first: date | None = None
+    last: date | None = None
+    ruling: tuple[int, Ruling] | None = None
+
+
+EVERYTHING = Asked()
+
+
+def whole_of(ctx: Context, db: Session, subject: str, asked: Asked = EVERYTHING) -> Whole:
+    """Judged anew where anything that it rests on has moved."""
+    given, today = all_given(ctx, db), local_today(ctx, db)
+    standards = tuple(
+        db.execute(
+            select(Standard.id, Standard.framework_id).where(Standard.subject == subject).order_by(Standard.id)
+        ).tuples()
+    )
+    held = rulings(db)
+    if asked.ruling is not None:
+        held[asked.ruling[0]] = asked.ruling[1]
+    decided = decisions(db)
+    alternate = _alternate(db, subject, today)
     p = usual_p(ctx, db)
-    return Source(given=given, tags=tags, p=p, usual=usual_of_standards(tags, p))
-
-
-def standards_with_evidence(found: Source, people: Collection[int]) -> set[int]:
-    """Of these students."""
-    wanted = np.array(sorted(people), dtype=np.int64)
-    some: set[int] = set()
-    for one in found.given:
-        if one.modified or not np.isin(one.people, wanted).any():
-            continue
-        some |= {tag.standard for v in one.versions for tag in found.tags.get(v, ())}
-    return some
-
-
-def judge(
-    ctx: Context,
-    db: Session,
-    found: Source,
-    people: Sequence[int],
-    standards: Sequence[int],
-    today: date,
-    first: date | None = None,
-    last: date | None = None,
-    rules: MasteryRules = USUAL,
-) -> Judged:
-    """first, last: only evidence of these days counts."""
-    cells = len(people) * len(standards)
-    at_person = {p: at for at, p in enumerate(people)}
-    at_standard = {s: at for at, s in enumerate(standards)}
-    wanted = np.array(sorted(people), dtype=np.int64)
-    parts: list[tuple[Ints, ...]] = []
-    amounts: list[tuple[Floats, ...]] = []
-    low = first.toordinal() if first else 0
-    high = last.toordinal() if last else 10**7
-    items: dict[tuple[int, int, float], int] = {}
-    about: list[tuple[float, float, float, float]] = []
-    for number, one in enumerate(found.given):
-        if one.modified:
-            continue
-        rows = np.flatnonzero(np.isin(one.people, wanted) & (one.day >= low) & (one.day <= high))
-        if not rows.size:
-            continue
-        person = np.array([at_person[int(p)] for p in one.people[rows]], dtype=np.int64)
-        for column, version in enumerate(one.versions):
-            for tag in found.tags.get(version, ()):
-                if tag.standard not in at_standard:
-                    continue
-                points = one.points[rows, column]
-                has = ~np.isnan(points)
-                n = int(has.sum())
-                if not n:
-                    continue
-                p, usual = found.p.get(version, np.nan), found.usual.get(tag.standard, np.nan)
-                key = (version, tag.standard, float(one.possible[column]))
-                if key not in items:
-                    items[key] = len(about)
-                    about.append((float(one.possible[column]), tag.main, p, usual))
-                parts.append(
-                    (
-                        person[has] * len(standards) + at_standard[tag.standard],
-                        one.day[rows][has],
-                        np.full(n, items[key]),
-                        np.full(n, number),
-                        np.full(n, column),
-                        one.session[rows][has],
-                    )
-                )
-                amounts.append((points[has],))
-    if parts:
-        cell, day, item, given_of, column_of, session_of = (np.concatenate(some) for some in zip(*parts, strict=True))
-        (earned,) = (np.concatenate(some) for some in zip(*amounts, strict=True))
-    else:
-        cell = day = item = given_of = column_of = session_of = np.zeros(0, dtype=np.int64)
-        earned = np.zeros(0)
-    table = np.array(about, dtype=np.float64).reshape(-1, 4)
-    of = Items(table[:, 0], table[:, 1], table[:, 2], table[:, 3])
-    told = occasions(Evidence(cell, day, item, earned, of), cells)
-    count = _instruction(db, told.day, today)
-    gaps = count(told.day) - np.concatenate([np.zeros((cells, 1), dtype=np.int64), count(told.day[:, :-1])], axis=1)
-    run = filtered(told, gaps, rules)
-    state = states(told, run, rules)
-    latest = np.maximum(told.count - 1, 0)
-    rows_at = np.arange(cells)
-    width = told.day.shape[1]
-    final = told.day[rows_at, latest] if width else np.zeros(cells, dtype=np.int64)
-    above = np.nan_to_num(run.above[rows_at, latest]) if width else np.zeros(cells)
-    since = count(np.full(cells, today.toordinal(), dtype=np.int64)) - count(final)
-    again = check_again(above, state.now >= MASTERED, since, rules)
-    order = np.lexsort((column_of, session_of, day, cell))
-    return Judged(
-        people=list(people),
-        standards=list(standards),
-        given=found.given,
-        occasions=told,
-        filter=run,
-        states=state,
-        again=again,
-        rules=rules,
-        order=order,
-        begins=final,
-        cell=cell[order],
-        day=day[order],
-        given_of=given_of[order],
-        column_of=column_of[order],
-        session_of=session_of[order],
-        earned=earned[order],
-        possible=table[item[order], 0] if about else np.zeros(0),
-        p=table[item[order], 2] if about else np.zeros(0),
-        main=table[item[order], 1] if about else np.zeros(0),
+    key = (
+        subject,
+        standards,
+        tuple(g.serial for g in given),
+        tags_key(db),
+        tuple(sorted((f, r.key) for f, r in held.items())),
+        tuple(sorted(decided.items())),
+        tuple(sorted(alternate)),
+        len(p),
+        sum(p.values()),
+        (asked.first, asked.last, today),
+        tuple(closed_days(db, None)),
+    )
+    return ctx.own(WholesAtHand).wholes.get(
+        key, lambda: _judged(ctx, db, subject, given, dict(standards), held, decided, alternate, p, asked, today)
     )
 
 
-class _Count:
+def _alternate(db: Session, subject: str, today: date) -> frozenset[int]:
+    """Students whose plan says that they are taught by alternate standards: modified tests are their evidence."""
+    A = Accommodation
+    return frozenset(
+        db.scalars(
+            select(A.person_id).where(
+                A.kind == ALTERNATE,
+                A.approved_at.is_not(None),
+                A.subject.in_(("", subject)),
+                (A.start.is_(None)) | (A.start <= today),
+                (A.until.is_(None)) | (A.until >= today),
+            )
+        )
+    )
+
+
+@dataclass
+class _Collected:
+    """Rows as they are found, and the items that they are of."""
+
+    parts: list[tuple[Ints, ...]] = field(default_factory=list)
+    earned: list[Floats] = field(default_factory=list)
+    items: dict[tuple[int, int, float, int], int] = field(default_factory=dict)
+    about: list[tuple[float, float, float, float, float]] = field(default_factory=list)
+
+
+def _judged(
+    ctx: Context,
+    db: Session,
+    subject: str,
+    given: list[Given],
+    framework: Mapping[int, int | None],
+    held: Mapping[int, Ruling],
+    decided: Mapping[int, bool],
+    alternate: frozenset[int],
+    p: Mapping[int, float],
+    asked: Asked,
+    today: date,
+) -> Whole:
+    tags = all_tags(ctx, db)
+    usual = usual_of_standards(tags, p)
+    order = {s: at for at, s in enumerate(framework)}
+    ruling = [USUAL_RULING, *held.values()]
+    place: dict[int | None, int] = {f: at for at, f in enumerate(held, 1)}
+    of_standard = np.array([place.get(framework[s], 0) for s in order], dtype=np.int64)
+    everybody = sorted({int(person) for one in given for person in one.people})
+    people = {person: at for at, person in enumerate(everybody)}
+    known, known_at = np.array(everybody, dtype=np.int64), np.array(sorted(alternate), dtype=np.int64)
+    low = asked.first.toordinal() if asked.first else 0
+    high = asked.last.toordinal() if asked.last else EVER
+    tests: dict[tuple[str, int, int], int] = {}
+    found = _Collected()
+    for number, one in enumerate(given):
+        spans = [
+            (column, last, before, tag)
+            for column, version in enumerate(one.versions)
+            for last, before, tag in _in_time(tags, version)
+            if tag.standard in order
+        ]
+        if not spans:
+            continue
+        within = (one.day >= low) & (one.day <= high)
+        row_place = np.searchsorted(known, one.people)
+        says = np.array([_said(decided.get(s)) for s in one.session.tolist()], dtype=np.int64)
+        modified = np.full(one.people.size, one.modified) & ~np.isin(one.people, known_at)
+        test = tests.setdefault(one.test, len(tests))
+        for column, last, before, tag in spans:
+            points = one.points[:, column]
+            rows = np.flatnonzero(within & ~np.isnan(points) & (one.day > before) & (one.day <= last))
+            if not rows.size:
+                continue
+            rule = ruling[of_standard[order[tag.standard]]]
+            why = _why(says[rows], modified[rows], rule.counts[one.kind])
+            found.parts.append(
+                (
+                    row_place[rows] * len(order) + order[tag.standard],
+                    one.day[rows],
+                    _item(found, one, column, tag, p, usual, rows.size),
+                    np.full(rows.size, number),
+                    np.full(rows.size, column),
+                    one.session[rows],
+                    np.full(rows.size, tag.by),
+                    why,
+                    np.full(rows.size, test),
+                )
+            )
+            found.earned.append(points[rows])
+    return _whole(ctx, db, subject, given, people, order, ruling, of_standard, found, today)
+
+
+def _in_time(tags: Tags, version: int) -> list[tuple[int, int, Tagged]]:
+    """Last day, the day before the first, and standard of each stretch."""
+    told, before = [], -1
+    for span in tags.get(version, ()):
+        told += [(span.last, before, tag) for tag in span.tags]
+        before = span.last
+    return told
+
+
+def _said(decided: bool | None) -> int:
+    return 0 if decided is None else 1 if decided else -1
+
+
+def _why(says: Ints, modified: np.ndarray, word: Counts) -> Ints:
+    by_kind = {"yes": COUNTED, "no": KIND, "ask": OPEN}[word]
+    found: Ints = np.where(modified, MODIFIED, np.where(says > 0, COUNTED, np.where(says < 0, DECIDED, by_kind)))
+    return found
+
+
+def _item(
+    found: _Collected,
+    one: Given,
+    column: int,
+    tag: Tagged,
+    p: Mapping[int, float],
+    usual: Mapping[int, float],
+    n: int,
+) -> Ints:
+    """Number of the item as evidence of the standard, n times."""
+    version, possible = one.versions[column], float(one.possible[column])
+    key = (version, tag.standard, possible, tag.by)
+    if key not in found.items:
+        found.items[key] = len(found.about)
+        s = usual.get(tag.standard, np.nan)
+        mine = p.get(version, np.nan)
+        # what counts as usual has the standard's usual p
+        found.about.append((possible, tag.main, mine, s, s if np.isnan(mine) else mine if not np.isnan(s) else np.nan))
+    return np.full(n, found.items[key])
+
+
+def _whole(
+    ctx: Context,
+    db: Session,
+    subject: str,
+    given: list[Given],
+    people: dict[int, int],
+    order: dict[int, int],
+    ruling: list[Ruling],
+    of_standard: Ints,
+    found: _Collected,
+    today: date,
+) -> Whole:
+    if found.parts:
+        columns = [np.concatenate(some) for some in zip(*found.parts, strict=True)]
+        earned = np.concatenate(found.earned)
+    else:
+        columns, earned = [np.zeros(0, dtype=np.int64)] * 9, np.zeros(0)
+    key, day, item, given_of, column, session, by, why, test = columns
+    about = np.array(found.about, dtype=np.float64).reshape(-1, 5)
+    worth = about[item, 0] if item.size else np.zeros(0)
+    why = _retaken(key, test, day, session, earned, worth, why, [r.retakes for r in ruling], of_standard)
+    keys = np.unique(key)
+    at = np.searchsorted(keys, key)
+    points = Points(
+        cell=at,
+        day=day,
+        given=given_of,
+        column=column,
+        session=session,
+        earned=earned,
+        possible=worth,
+        p=about[item, 2] if item.size else np.zeros(0),
+        main=about[item, 1] if item.size else np.zeros(0),
+        by=by,
+        why=why,
+    )
+    sorted_rows = np.lexsort((column, session, day, at))
+    counts = why[sorted_rows] == COUNTED
+    mine, aside = sorted_rows[counts], sorted_rows[~counts]
+    items = Items(about[:, 0], about[:, 1], about[:, 2], about[:, 3])
+    cells = keys.size + 1
+    told = occasions(Evidence(at[mine], day[mine], item[mine], earned[mine], items), cells)
+    count = instruction(db, told.day, today)
+    gaps = count(told.day) - np.concatenate([np.zeros((cells, 1), dtype=np.int64), count(told.day[:, :-1])], axis=1)
+    of_cell = np.r_[of_standard[keys % len(order)] if len(order) else np.zeros(0, dtype=np.int64), 0]
+    since = count(np.full(cells, today.toordinal(), dtype=np.int64)) - count(_latest(told))
+    run, state, again = judged_by_rules(told, gaps, since, [r.rules for r in ruling], of_cell)
+    expected = about[item[mine], 4] if mine.size else np.zeros(0)
+    return Whole(
+        subject=subject,
+        people=people,
+        standards=order,
+        keys=keys,
+        ruling=ruling,
+        ruled=of_cell,
+        given=given,
+        points=points.take(mine),
+        aside=points.take(aside),
+        occasions=told,
+        gaps=gaps,
+        filter=run,
+        states=state,
+        again=again,
+        ways=directions(at[mine], earned[mine], points.possible[mine], expected, cells),
+        instruction=count,
+    )
+
+
+def _retaken(
+    key: Ints,
+    test: Ints,
+    day: Ints,
+    session: Ints,
+    earned: Floats,
+    possible: Floats,
+    why: Ints,
+    ways: Sequence[str],
+    of_standard: Ints,
+) -> Ints:
+    """Rows that do not count, as the same test was taken again, told apart; by the rule of each framework."""
+    found = why.copy()
+    if not key.size:
+        return found
+    rule = of_standard[key % of_standard.size]
+    _, attempt = np.unique(np.column_stack([day, session]), axis=0, return_inverse=True)
+    for number, way in enumerate(ways):
+        if way == "adds":
+            continue
+        rows = np.flatnonzero((rule == number) & (why == COUNTED))
+        gone = set_aside(key[rows], test[rows], attempt.reshape(-1)[rows], earned[rows], possible[rows], way)  # type: ignore[arg-type]
+        found[rows[gone]] = RETAKEN
+    return found
+
+
+def _latest(told: Occasions) -> Ints:
+    """(cells,) day of the latest evidence, 0 where there is none."""
+    if not told.day.shape[1]:
+        return np.zeros(told.count.size, dtype=np.int64)
+    found: Ints = told.day[np.arange(told.count.size), np.maximum(told.count - 1, 0)]
+    return found
+
+
+def judged_by_rules(
+    told: Occasions, gaps: Ints, since: Ints, rules: Sequence[MasteryRules], of_cell: Ints
+) -> tuple[Filtered, States, Again]:
+    """Each cell by the rules of its framework, given by their place."""
+    used = [at for at in range(len(rules)) if (of_cell == at).any()]
+    parts = {}
+    for at in used:
+        cells = np.flatnonzero(of_cell == at)
+        some = told if len(used) == 1 else some_of(told, cells)
+        between, days = (gaps, since) if len(used) == 1 else (gaps[cells], since[cells])
+        run = filtered(some, between, rules[at])
+        state = states(some, run, rules[at])
+        above = _last_above(some, run)
+        parts[at] = cells, run, state, check_again(above, state.now >= MASTERED, days, rules[at])
+    if len(parts) == 1:
+        return parts[used[0]][1:]
+    cells = np.concatenate([parts[at][0] for at in used])
+    back = np.argsort(cells, kind="stable")
+    return (
+        _put_together([parts[at][1] for at in used], back),
+        _put_together([parts[at][2] for at in used], back),
+        _put_together([parts[at][3] for at in used], back),
+    )
+
+
+def some_of(told: Occasions, cells: Ints) -> Occasions:
+    """Of some cells; the patterns stay."""
+    return replace(
+        told, **{f.name: getattr(told, f.name)[cells] for f in fields(told) if f.name not in ("likelihood",)}
+    )
+
+
+def _last_above(told: Occasions, run: Filtered) -> Floats:
+    if not told.day.shape[1]:
+        return np.zeros(told.count.size)
+    return np.nan_to_num(run.above[np.arange(told.count.size), np.maximum(told.count - 1, 0)])
+
+
+def _put_together(parts: Sequence[T], back: Ints) -> T:
+    """Arrays by cell, in the order of cells again."""
+    return type(parts[0])(
+        **{
+            f.name: np.concatenate([getattr(part, f.name) for part in parts])[back]
+            for f in fields(parts[0])  # type: ignore[arg-type]
+        }
+    )
+
+
+class InstructionCount:
     """Days of instruction up to a day, by its ordinal."""
 
     def __init__(self, start: int, until: Ints) -> None:
         self.start, self.until = start, until
 
     def __call__(self, days: Ints) -> Ints:
+        """Of each day."""
         return self.until[np.clip(days - self.start, 0, self.until.size - 1)]
 
+    def after(self, day: int, instructional: float) -> int:
+        """Ordinal of the day that lies so many days of instruction after another; beyond those known, five are a week."""
+        wanted = int(self.until[min(max(day - self.start, 0), self.until.size - 1)]) + int(np.ceil(instructional))
+        at = int(np.searchsorted(self.until, wanted))
+        if at < self.until.size:
+            return self.start + at
+        return self.start + self.until.size - 1 + int(np.ceil((wanted - int(self.until[-1])) * 7 / 5))
 
-def _instruction(db: Session, days: Ints, today: date) -> _Count:
+
+def instruction(db: Session, days: Ints, today: date) -> InstructionCount:
+    """From the first of some days on, to today."""
     real = days[days > 0]
     start = min(int(real.min()) if real.size else today.toordinal(), today.toordinal()) - 1
     weekdays = db.query(Federation.weekdays).scalar() or 31
@@ -303,4 +462,4 @@ def _instruction(db: Session, days: Ints, today: date) -> _Count:
         for day in instructional_days(begin, until, weekdays, closed):
             marks[day.toordinal() - start] = 1
         begin = until + timedelta(days=1)
-    return _Count(start, np.cumsum(marks))
+    return InstructionCount(start, np.cumsum(marks))

@@ -1,16 +1,20 @@
-"""Whose mastery somebody may see: classes of today, with their students."""
+"""Whose mastery somebody may see: classes of today with their students, groups, grades, schools, or a chosen few."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
+from bildung.core.grades import in_grade_order
 from bildung.services.shared.access import Action, Actor, scope
-from bildung.services.shared.errors import NotFound
+from bildung.services.shared.errors import Invalid, NotFound
 from bildung.services.shared.wire import Id
-from bildung.store.models import Enrolment, Person, School, SchoolClass
+from bildung.store.models import Enrolment, Group, GroupMember, Person, School, SchoolClass
+
+MOST_CHOSEN = 400
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,10 +28,50 @@ class MasteryClass:
     school: str
 
 
+@dataclass(frozen=True, kw_only=True)
+class MasteryScope:
+    """A group, a grade or a school that can be looked at, in a subject. school, grade, group: empty where it is none."""
+
+    label: str
+    subject: str
+    grade: str
+    school: Id | None
+    group: Id | None
+
+
 @dataclass(frozen=True)
 class InClass:
     id: int
     name: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class WhoAsked:
+    """One of: a class; a group; a grade, a school, or both together; some students. subject: of all but a class."""
+
+    class_id: int | None = None
+    group_id: int | None = None
+    school_id: int | None = None
+    grade: str = ""
+    people: tuple[int, ...] = ()
+    subject: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Who:
+    """Students, by name. grade: of all of them, empty where they are of several. class_id: where it is a class."""
+
+    title: str
+    subject: str
+    grade: str
+    school_id: int | None
+    class_id: int | None
+    students: list[InClass]
+
+    @property
+    def people(self) -> list[int]:
+        """Their ids."""
+        return [s.id for s in self.students]
 
 
 def class_choices(db: Session, actor: Actor) -> list[MasteryClass]:
@@ -36,11 +80,39 @@ def class_choices(db: Session, actor: Actor) -> list[MasteryClass]:
         select(SchoolClass, School.name)
         .outerjoin(School, School.id == SchoolClass.school_id)
         .where(SchoolClass.active.is_(True), SchoolClass.subject != "", scope(actor, Action.MASTERY_READ))
-        .order_by(SchoolClass.grade, SchoolClass.subject, SchoolClass.title)
-    )
+        .order_by(SchoolClass.subject, SchoolClass.title)
+    ).all()
+    order = {grade: at for at, grade in enumerate(in_grade_order({k.grade for k, _ in rows}))}
     return [
-        MasteryClass(id=k.id, title=k.title, subject=k.subject, grade=k.grade, school=name or "") for k, name in rows
+        MasteryClass(id=k.id, title=k.title, subject=k.subject, grade=k.grade, school=name or "")
+        for k, name in sorted(rows, key=lambda row: order[row[0].grade])
     ]
+
+
+def scope_choices(db: Session, actor: Actor, subject: str) -> list[MasteryScope]:
+    """Grades and schools of the classes that this person may see, and groups, in a subject."""
+    rows = db.execute(
+        select(SchoolClass.school_id, School.name, SchoolClass.grade)
+        .join(School, School.id == SchoolClass.school_id)
+        .where(SchoolClass.active.is_(True), SchoolClass.subject == subject, scope(actor, Action.MASTERY_READ))
+        .distinct()
+    ).all()
+    grades = in_grade_order({grade for _, _, grade in rows if grade})
+    schools = {id: name for id, name, _ in rows}
+    found = []
+    if len(schools) > 1:
+        found += [MasteryScope(label=f"Grade {g}", subject=subject, grade=g, school=None, group=None) for g in grades]
+    for id, name in sorted(schools.items(), key=lambda pair: pair[1]):
+        mine = in_grade_order({grade for school, _, grade in rows if school == id and grade})
+        found += [
+            MasteryScope(label=f"{name}, grade {g}", subject=subject, grade=g, school=id, group=None) for g in mine
+        ]
+        if len(mine) > 1:
+            found.append(MasteryScope(label=name, subject=subject, grade="", school=id, group=None))
+    if actor.may(Action.GROUPS_READ):
+        groups = db.execute(select(Group.id, Group.name).where(scope(actor, Action.GROUPS_READ)).order_by(Group.name))
+        found += [MasteryScope(label=name, subject=subject, grade="", school=None, group=id) for id, name in groups]
+    return found
 
 
 def class_named(db: Session, actor: Actor, id: int) -> SchoolClass:
@@ -49,6 +121,76 @@ def class_named(db: Session, actor: Actor, id: int) -> SchoolClass:
     if found is None:
         raise NotFound("there is no such class, or it is not yours to see")
     return found
+
+
+def who(db: Session, actor: Actor, asked: WhoAsked) -> Who:
+    """NotFound where it is not there or not theirs; Invalid where no subject is named."""
+    if asked.class_id is not None:
+        klass = class_named(db, actor, asked.class_id)
+        return Who(
+            title=klass.title,
+            subject=klass.subject,
+            grade=klass.grade,
+            school_id=klass.school_id,
+            class_id=klass.id,
+            students=students_of(db, klass.id),
+        )
+    if not asked.subject:
+        raise Invalid("name a subject", "subject")
+    conditions: list[ColumnElement[bool]] = [SchoolClass.subject == asked.subject, scope(actor, Action.MASTERY_READ)]
+    titles = []
+    if asked.group_id is not None:
+        if not actor.may(Action.GROUPS_READ):
+            raise NotFound("there is no such group, or it is not yours to see")
+        group = db.scalar(select(Group).where(Group.id == asked.group_id, scope(actor, Action.GROUPS_READ)))
+        if group is None:
+            raise NotFound("there is no such group, or it is not yours to see")
+        members = select(GroupMember.person_id).where(GroupMember.group_id == group.id)
+        conditions.append(Enrolment.person_id.in_(members))
+        titles.append(group.name)
+    if asked.school_id is not None:
+        school = db.get(School, asked.school_id)
+        if school is None:
+            raise NotFound("there is no such school")
+        conditions.append(SchoolClass.school_id == school.id)
+        titles.append(school.name)
+    if asked.grade:
+        conditions.append(SchoolClass.grade == asked.grade)
+        titles.append(f"grade {asked.grade}" if titles else f"Grade {asked.grade}")
+    if asked.people:
+        if len(asked.people) > MOST_CHOSEN:
+            raise Invalid(f"choose at most {MOST_CHOSEN} students", "people")
+        conditions.append(Enrolment.person_id.in_(asked.people))
+        titles.append("1 student" if len(asked.people) == 1 else f"{len(asked.people)} students")
+    if not titles:
+        raise Invalid("choose a class, a group, a grade, a school or some students", "klass")
+    students, grades = _enrolled(db, conditions)
+    return Who(
+        title=", ".join(titles),
+        subject=asked.subject,
+        grade=grades.pop() if len(grades) == 1 else "",
+        school_id=asked.school_id,
+        class_id=None,
+        students=students,
+    )
+
+
+def _enrolled(db: Session, conditions: Iterable[ColumnElement[bool]]) -> tuple[list[InClass], set[str]]:
+    rows = db.execute(
+        select(Person.id, Person.given, Person.family, SchoolClass.grade)
+        .join(Enrolment, Enrolment.person_id == Person.id)
+        .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
+        .where(
+            Enrolment.role == "student",
+            Enrolment.active.is_(True),
+            SchoolClass.active.is_(True),
+            Person.active.is_(True),
+            *conditions,
+        )
+        .order_by(Person.family, Person.given, Person.id)
+    ).all()
+    students = {id: InClass(id, f"{given} {family}") for id, given, family, _ in rows}
+    return list(students.values()), {grade for *_, grade in rows}
 
 
 def students_of(db: Session, class_id: int) -> list[InClass]:
@@ -67,19 +209,16 @@ def students_of(db: Session, class_id: int) -> list[InClass]:
     return [InClass(p.id, p.name) for p in rows]
 
 
-def students_of_grade(db: Session, subject: str, grade: str) -> list[int]:
-    """Of all classes of a subject and grade in the district, for comparison."""
+def students_of_grade(db: Session, subject: str, grades: Sequence[str], school_id: int | None = None) -> list[int]:
+    """Of all classes of a subject and some grades in the district or in a school, for comparison."""
+    wanted = [SchoolClass.subject == subject, SchoolClass.grade.in_(grades), SchoolClass.active.is_(True)]
+    if school_id is not None:
+        wanted.append(SchoolClass.school_id == school_id)
     return list(
         db.scalars(
             select(Enrolment.person_id)
             .join(SchoolClass, SchoolClass.id == Enrolment.class_id)
-            .where(
-                SchoolClass.subject == subject,
-                SchoolClass.grade == grade,
-                SchoolClass.active.is_(True),
-                Enrolment.role == "student",
-                Enrolment.active.is_(True),
-            )
+            .where(*wanted, Enrolment.role == "student", Enrolment.active.is_(True))
             .distinct()
             .order_by(Enrolment.person_id)
         )

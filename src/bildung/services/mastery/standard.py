@@ -16,17 +16,21 @@ from bildung.core.mastery.states import INSUFFICIENT, MASTERED, STATES
 from bildung.core.school.dates import Dates
 from bildung.core.school.privacy import LEAST, alias_numbers
 from bildung.services.calendar.years import local_today
-from bildung.services.mastery.evidence import Given, as_day
-from bildung.services.mastery.judging import Judged, Source, judge, source
+from bildung.services.mastery.evidence import as_day
+from bildung.services.mastery.judging import Points, Whole, whole_of
+from bildung.services.mastery.reached import reached
 from bildung.services.mastery.scope import InClass, class_named, students_of, students_of_grade
+from bildung.services.mastery.tags import LEAST_N
+from bildung.services.mastery.view import Judged, view
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
-from bildung.store.models import Item, ItemStandard, ItemVersion, PlannedSession, Standard
+from bildung.store.models import Item, ItemFigure, ItemStandard, ItemVersion, Standard
 
 RECENT = timedelta(days=42)  # who changed within them is named
+SHOWN = 12
 USABLE = ("ready", "in_use", "field_test")
 
 
@@ -41,14 +45,25 @@ class StandardItem:
 
 
 @dataclass(frozen=True, kw_only=True)
+class AgainItem:
+    """An item of the bank that could test it again. seen: whether the class has had it."""
+
+    id: Id
+    code: str
+    kind: str
+    p: float | None
+    seen: bool
+
+
+@dataclass(frozen=True, kw_only=True)
 class StandardSession:
-    """A test that had the standard. share: of the class's points, ci95 its 95% interval; grade: share of all who took it, where they are
-    enough. form, window: for its page in Item quality."""
+    """A test that had the standard, or a live round, or what was entered by hand. share: of the class's points, ci95 its 95% interval; grade:
+    share of all who took it, where they are enough. form, window: for its page in Item quality, where it was a test."""
 
     day: date
     test: str
-    form_id: Id
-    window_id: Id
+    form_id: Id | None
+    window_id: Id | None
     n: int
     share: float
     ci95: list[float]
@@ -72,7 +87,8 @@ class StandardStudent:
 
 @dataclass(frozen=True, kw_only=True)
 class StandardPage:
-    """retestable: items of the bank that could test it and that this person sees. reteach, enrich: who needs which."""
+    """retestable: how many items of the bank could test it that this person sees; again: the first of them, those the class has not had in
+    front. reteach, enrich: who needs which. taught: whether the pacing guide has reached it. may_enter: scores and observations."""
 
     finding: str
     standard: Id
@@ -87,6 +103,10 @@ class StandardPage:
     reteach: list[Id]
     enrich: list[Id]
     retestable: int
+    again: list[AgainItem]
+    taught: bool
+    may_enter: bool
+    today: date
 
 
 def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -> StandardPage:
@@ -98,17 +118,18 @@ def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -
         if standard is None or standard.subject != klass.subject:
             raise NotFound("there is no such standard of this subject")
         students = students_of(db, klass.id)
-        found = source(ctx, db)
         today = local_today(ctx, db)
-        mine = judge(ctx, db, found, [s.id for s in students], [standard.id], today)
-        peers = students_of_grade(db, klass.subject, klass.grade)
-        sessions = _sessions(db, found, standard.id, {s.id for s in students}, set(peers))
-        retestable = _retestable(db, actor, standard.id)
+        whole = whole_of(ctx, db, klass.subject)
+        mine = view(whole, [s.id for s in students], [standard.id])
+        peers = students_of_grade(db, klass.subject, [klass.grade])
+        sessions = _sessions(whole, standard.id, mine, set(peers))
+        retestable, again = _retestable(db, actor, standard.id, whole, mine)
+        taught = reached(db, klass.subject, klass.grade, today, klass.id).has(standard.id, standard.grade)
         dates = dates_of(db)
     lines = _students(mine, students, today, dates)
-    now = mine.states.now
+    now = mine.now
     return StandardPage(
-        finding=_finding(standard.code, klass.title, now, sessions),
+        finding=_finding(standard.code, klass.title, now, sessions, taught),
         standard=standard_id,
         code=standard.code,
         text=standard.text,
@@ -121,99 +142,89 @@ def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -
         reteach=[mine.people[at] for at in np.flatnonzero((now > INSUFFICIENT) & (now < MASTERED)).tolist()],
         enrich=[mine.people[at] for at in np.flatnonzero(now >= MASTERED).tolist()],
         retestable=retestable,
+        again=again,
+        taught=taught,
+        may_enter=actor.may(Action.MASTERY_ENTER),
+        today=today,
     )
 
 
-def _sessions(db: Session, found: Source, standard: int, people: set[int], peers: set[int]) -> list[StandardSession]:
-    windows = dict(db.execute(select(PlannedSession.id, PlannedSession.window_id)).all())
+def _sessions(whole: Whole, standard: int, mine: Judged, peers: set[int]) -> list[StandardSession]:
+    """Each that this class had, from what counts."""
+    own = set(mine.at[mine.at < whole.keys.size].tolist())
+    of_standard = np.flatnonzero(whole.keys % max(1, len(whole.standards)) == whole.standards.get(standard, -1))
+    person = {at: p for p, at in whole.people.items()}
+    others = {int(c) for c in of_standard if person[int(whole.keys[c]) // len(whole.standards)] in peers}
+    points = whole.points.take(np.flatnonzero(np.isin(whole.points.cell, of_standard)))
+    in_class, in_grade = np.isin(points.cell, list(own)), np.isin(points.cell, list(others))
     lines = []
-    for one in found.given:
-        columns = [
-            at for at, v in enumerate(one.versions) if any(t.standard == standard for t in found.tags.get(v, ()))
-        ]
-        rows = np.flatnonzero(np.isin(one.people, list(people)))
-        if one.modified or not columns or not rows.size:
-            continue
-        line = _session(one, columns, rows, np.flatnonzero(np.isin(one.people, list(peers))), windows)
-        if line is not None:
-            lines.append(line)
+    for number in np.unique(points.given[in_class]):
+        here = points.given == number
+        lines.append(_session(whole, int(number), points, here & in_class, here & in_grade))
     return sorted(lines, key=lambda s: s.day)
 
 
-def _session(
-    one: Given,
-    columns: Sequence[int],
-    rows: np.ndarray,
-    peers: np.ndarray,
-    windows: dict[int, int],
-) -> StandardSession | None:
-    earned, possible = _sum(one, columns, rows)
-    if not possible:
-        return None
-    all_earned, all_possible = _sum(one, columns, peers)
-    items = []
-    for at in columns:
-        e, m = _sum(one, [at], rows)
-        items.append(
-            StandardItem(
-                code=one.codes[at],
-                number=one.numbers[at],
-                share=e / m if m else None,
-                n=int((~np.isnan(one.points[rows, at])).sum()),
-            )
+def _session(whole: Whole, number: int, points: Points, mine: np.ndarray, grade: np.ndarray) -> StandardSession:
+    one = whole.given[number]
+    earned, possible = float(points.earned[mine].sum()), float(points.possible[mine].sum())
+    n, grade_n = np.unique(points.cell[mine]).size, np.unique(points.cell[grade]).size
+    tested = one.form_id > 0
+    items = [
+        StandardItem(
+            code=one.codes[column] if tested or one.kind == "live" else "",
+            number=one.numbers[column],
+            share=float(points.earned[at].sum() / points.possible[at].sum()),
+            n=int(at.sum()),
         )
+        for column in np.unique(points.column[mine]).tolist()
+        for at in (mine & (points.column == column),)
+    ]
     return StandardSession(
-        day=as_day(int(one.day[rows].max())),
+        day=as_day(int(points.day[mine].max())),
         test=one.form,
-        form_id=one.form_id,
-        window_id=windows[int(one.session[rows[0]])],
-        n=int(rows.size),
+        form_id=one.form_id if tested else None,
+        window_id=one.test[2] if tested else None,
+        n=int(n),
         share=earned / possible,
         ci95=list(wilson(earned, possible)),
-        grade=all_earned / all_possible if peers.size >= LEAST + rows.size else None,
-        grade_n=int(peers.size),
+        grade=float(points.earned[grade].sum() / points.possible[grade].sum()) if grade_n >= LEAST + n else None,
+        grade_n=int(grade_n),
         items=items,
     )
-
-
-def _sum(one: Given, columns: Sequence[int], rows: np.ndarray) -> tuple[float, float]:
-    which = np.array(columns)
-    points = one.points[np.ix_(rows, which)]
-    has = ~np.isnan(points)
-    return float(np.nansum(points)), float((has * one.possible[which]).sum())
 
 
 def _students(mine: Judged, students: Sequence[InClass], today: date, dates: Dates) -> list[StandardStudent]:
     aliases = alias_numbers(mine.people)
     lines = []
+    w = mine.whole
     for at, student in enumerate(students):
-        n = int(mine.occasions.count[at])
+        cell = mine.cell(at, 0)
+        n = int(w.occasions.count[cell])
         changed = ""
-        if n > 1 and as_day(int(mine.occasions.day[at, n - 1])) >= today - RECENT:
-            before = int(mine.states.history[at, n - 2])
-            changed = STATES[before] if before != mine.states.now[at] else ""
+        if n > 1 and as_day(int(w.occasions.day[cell, n - 1])) >= today - RECENT:
+            before = int(w.states.history[cell, n - 2])
+            changed = STATES[before] if before != w.states.now[cell] else ""
         lines.append(
             StandardStudent(
                 person=student.id,
                 name=student.name,
                 alias=aliases[at],
-                state=STATES[mine.states.now[at]],
-                says=mine.told(at, dates),
+                state=STATES[w.states.now[cell]],
+                says=mine.told(cell, dates),
                 changed=changed,
-                again=bool(mine.again.now[at]),
+                again=bool(w.again.now[cell]),
             )
         )
     return sorted(lines, key=lambda s: (STATES.index(s.state), s.name))
 
 
-def _retestable(db: Session, actor: Actor, standard: int) -> int:
+def _retestable(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged) -> tuple[int, list[AgainItem]]:
     """None of a secure test, as whoever asks does not see its items."""
     if not actor.may(Action.BANK_READ):
-        return 0
+        return 0, []
     newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
-    wanted = (
-        select(func.count())
-        .select_from(Item)
+    rows = db.execute(
+        select(Item.id, Item.code, ItemVersion.kind, ItemVersion.id)
         .join(ItemVersion, ItemVersion.item_id == Item.id)
         .join(ItemStandard, ItemStandard.item_version_id == ItemVersion.id)
         .where(
@@ -223,11 +234,25 @@ def _retestable(db: Session, actor: Actor, standard: int) -> int:
             Item.state.in_(USABLE),
             scope(actor, Action.BANK_READ),
         )
+        .order_by(Item.code)
+    ).all()
+    p = {v: s for v, s in _usual(db, [v for *_, v in rows])}
+    people = np.array(mine.people, dtype=np.int64)
+    had = {v for one in whole.given if np.isin(people, one.people).any() for v in one.versions}
+    items = [AgainItem(id=id, code=code, kind=kind, p=p.get(v), seen=v in had) for id, code, kind, v in rows]
+    return len(items), sorted(items, key=lambda i: (i.seen, i.code))[:SHOWN]
+
+
+def _usual(db: Session, versions: Sequence[int]) -> list[tuple[int, float]]:
+    rows = db.execute(
+        select(ItemFigure.item_version_id, func.sum(ItemFigure.n), func.sum(ItemFigure.n * ItemFigure.p))
+        .where(ItemFigure.p.is_not(None), ItemFigure.item_version_id.in_(versions))
+        .group_by(ItemFigure.item_version_id)
     )
-    return db.scalar(wanted) or 0
+    return [(version, total / n) for version, n, total in rows if n >= LEAST_N]
 
 
-def _finding(code: str, klass: str, now: np.ndarray, sessions: Sequence[StandardSession]) -> str:
+def _finding(code: str, klass: str, now: np.ndarray, sessions: Sequence[StandardSession], taught: bool) -> str:
     assessed, mastered = int((now > INSUFFICIENT).sum()), int((now >= MASTERED).sum())
     if not sessions:
         return f"{klass} has no evidence on {code} yet."
@@ -237,6 +262,8 @@ def _finding(code: str, klass: str, now: np.ndarray, sessions: Sequence[Standard
         text = f"{mastered} of {counted(assessed, 'student')} with enough evidence have mastered {code}."
     else:
         text = f"None of the {counted(assessed, 'student')} with enough evidence has mastered {code}."
+    if not taught:
+        text += " By the pacing guide it has not been taught yet."
     last = sessions[-1]
     if last.grade is not None:
         low, high = last.ci95

@@ -164,36 +164,49 @@ def make_group(
     ctx: Context, actor: Actor, name: str, rule: str | None, school_id: int | None, member_ids: list[int]
 ) -> int:
     """A new group. A teacher's own groups name students one by one, out of those they teach."""
+
+    def work(db: Session) -> int:
+        return put_group(ctx, db, actor, name, rule, school_id, member_ids)
+
+    return ctx.store.write(work)
+
+
+def put_group(
+    ctx: Context,
+    db: Session,
+    actor: Actor,
+    name: str,
+    rule: str | None,
+    school_id: int | None,
+    member_ids: list[int],
+) -> int:
+    """In the transaction of whoever makes more of it than a group."""
     scope(actor, Action.GROUPS_WRITE)
     name = need_text(name, "name", 80)
     keeper = any(g.role == "coordinator" and g.school_id in (None, school_id) for g in actor.grants)
     if not keeper and rule is not None:
         raise Invalid("only a coordinator can create a group by rule; choose the students one by one", "rule")
-
-    def work(db: Session) -> int:
-        if school_id is not None and db.get(School, school_id) is None:
-            raise Invalid("there is no such school", "school_id")
-        _free(db, name, school_id, None)
-        _readable(db, actor, rule)
-        group = Group(
-            name=name,
-            school_id=school_id,
-            rule=rule,
-            created_at=ctx.clock(),
-            owner_id=None if keeper else actor.person_id,
-        )
-        db.add(group)
-        db.flush()
-        if not keeper:
-            db.add(GroupStaff(group_id=group.id, person_id=actor.person_id))
-        if rule is None:
-            _put(db, actor, group.id, member_ids)
-        refresh(db, group.id)
-        after = {"name": name, "rule": rule, "members": len(member_ids)}
-        audit.record(db, ctx.clock(), actor.person_id, "group.make", f"group:{group.id}", None, after)
-        return group.id
-
-    return ctx.store.write(work)
+    if school_id is not None and db.get(School, school_id) is None:
+        raise Invalid("there is no such school", "school_id")
+    _free(db, name, school_id, None)
+    _readable(db, actor, rule)
+    group = Group(
+        name=name,
+        school_id=school_id,
+        rule=rule,
+        created_at=ctx.clock(),
+        owner_id=None if keeper else actor.person_id,
+    )
+    db.add(group)
+    db.flush()
+    if not keeper:
+        db.add(GroupStaff(group_id=group.id, person_id=actor.person_id))
+    if rule is None:
+        _put(db, actor, group.id, member_ids)
+    refresh(db, group.id)
+    after = {"name": name, "rule": rule, "members": len(member_ids)}
+    audit.record(db, ctx.clock(), actor.person_id, "group.make", f"group:{group.id}", None, after)
+    return group.id
 
 
 def change_group(ctx: Context, actor: Actor, group_id: int, name: str, rule: str | None) -> None:

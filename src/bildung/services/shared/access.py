@@ -83,6 +83,8 @@ class Action(StrEnum):
     GROWTH_READ = "growth.read"
     MEASURES_KEEP = "measures.keep"
     MASTERY_READ = "mastery.read"
+    MASTERY_ENTER = "mastery.enter"
+    MASTERY_RULE = "mastery.rule"
     GOALS_SET = "goals.set"
     REFLECTIONS_WRITE = "reflections.write"
 
@@ -545,6 +547,8 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("coordinator", Action.CLASSES_READ): _school_classes,
     ("coordinator", Action.GROWTH_READ): _school_classes,
     ("coordinator", Action.MASTERY_READ): _school_classes,
+    ("coordinator", Action.MASTERY_ENTER): _school_classes,
+    ("coordinator", Action.MASTERY_RULE): _federation_only,
     ("coordinator", Action.MEASURES_KEEP): _federation_only,
     ("coordinator", Action.GOALS_SET): _school_classes,
     ("coordinator", Action.REFLECTIONS_WRITE): _school_classes,
@@ -595,6 +599,7 @@ RULES: dict[tuple[str, Action], Rule] = {
     ("teacher", Action.CLASSES_READ): _seen_classes,
     ("teacher", Action.GROWTH_READ): _growth_classes,
     ("teacher", Action.MASTERY_READ): _growth_classes,
+    ("teacher", Action.MASTERY_ENTER): _own_classes,
     ("teacher", Action.CLASSES_RUN): _own_classes,
     ("teacher", Action.BANK_READ): _common_or_own_items,
     ("teacher", Action.BANK_WRITE): _own_items,

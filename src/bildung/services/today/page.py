@@ -18,6 +18,8 @@ from bildung.services.bank.writing import writing
 from bildung.services.calendar.years import local_today, zone_of
 from bildung.services.growth.measures import NewestGrowth, newest_growth
 from bildung.services.growth.reflections import open_reflections
+from bildung.services.mastery.deciding import open_questions
+from bildung.services.mastery.keeping import due_groups
 from bildung.services.participation.obligations import owed_tests
 from bildung.services.people import accommodations
 from bildung.services.planning.choosing import open_choices
@@ -156,9 +158,22 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
         _to_approve,
         _lapsing,
         _reflecting,
+        _counting,
+        _grouped,
     )
     with ctx.store.read() as db:
         return [one for count in counts for one in count(ctx, db, actor)]
+
+
+def _counting(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    n = open_questions(ctx, db, actor)
+    what = f"{counted(n, 'session')}: decide whether {'it counts' if n == 1 else 'they count'} as evidence of mastery"
+    return [Waiting(what=what, path="/mastery/evidence")] if n else []
+
+
+def _grouped(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
+    n = due_groups(ctx, db, actor)
+    return [Waiting(what=f"{counted(n, 'group')} to look at again", path="/mastery/working")] if n else []
 
 
 def _late(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:

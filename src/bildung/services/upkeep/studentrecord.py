@@ -31,6 +31,7 @@ from bildung.store.models import (
     AuditEntry,
     CompanionRule,
     Enrolment,
+    EnteredEvidence,
     Exemption,
     FamilyLink,
     Federation,
@@ -38,6 +39,7 @@ from bildung.store.models import (
     FormItem,
     Group,
     GroupMember,
+    Intervention,
     Item,
     ItemVersion,
     JoinRequest,
@@ -57,6 +59,7 @@ from bildung.store.models import (
     SignIn,
     Sitting,
     StaffServes,
+    Standard,
     TimeOn,
     WindowDates,
 )
@@ -144,6 +147,7 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
                 }
                 for e in db.scalars(select(Exemption).where(Exemption.person_id == p.id).order_by(Exemption.id))
             ],
+            "standards": [*_entered(db, p.id), *_tried(db, p.id)],
             "sittings": [_sitting(db, s) for s in sittings],
             "log": [
                 {"at": e.at.isoformat(), "action": e.action, "before": e.before, "after": e.after, "why": e.why}
@@ -154,6 +158,44 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
         return record
 
     return ctx.store.write(work)
+
+
+def _entered(db: Session, person: int) -> list[dict[str, Any]]:
+    rows = db.execute(
+        select(EnteredEvidence, Standard.code)
+        .join(Standard, Standard.id == EnteredEvidence.standard_id)
+        .where(EnteredEvidence.person_id == person)
+        .order_by(EnteredEvidence.id)
+    )
+    return [
+        {
+            "standard": code,
+            "what": f"{row.kind}: {row.what}",
+            "on": str(row.on),
+            "points": f"{row.earned:g} of {row.possible:g}",
+            "withdrawn": row.withdrawn_at is not None,
+        }
+        for row, code in rows
+    ]
+
+
+def _tried(db: Session, person: int) -> list[dict[str, Any]]:
+    rows = db.execute(
+        select(Intervention, Standard.code)
+        .join(Standard, Standard.id == Intervention.standard_id)
+        .where(Intervention.person_id == person)
+        .order_by(Intervention.id)
+    )
+    return [
+        {
+            "standard": code,
+            "what": f"intervention: {row.what}",
+            "on": str(row.start),
+            "until": str(row.until) if row.until else None,
+            "withdrawn": row.withdrawn_at is not None,
+        }
+        for row, code in rows
+    ]
 
 
 def print_record(ctx: Context, actor: Actor, person_id: int) -> bytes:
@@ -288,6 +330,8 @@ def erase(db: Session, p: Person) -> None:
         Exemption,
         Placement,
         WindowDates,
+        EnteredEvidence,
+        Intervention,
     ):
         db.execute(delete(table).where(table.person_id == p.id))
     db.execute(delete(FamilyLink).where(FamilyLink.student_id == p.id))

@@ -42,6 +42,14 @@ from bildung.store.models.growth import (
 )
 from bildung.store.models.judging import KeptLine, KeptReport, KeptView, Verdict
 from bildung.store.models.live import LiveAnswer, LiveQuestion, LiveRound, LiveSeat, ResponseDevice
+from bildung.store.models.mastery import (
+    EnteredEvidence,
+    GroupPurpose,
+    Intervention,
+    MasteryRule,
+    SessionEvidence,
+    StandardChange,
+)
 from bildung.store.models.participation import Exemption, Placement, Requirement, WindowDates
 from bildung.store.models.people import (
     Accommodation,
@@ -145,6 +153,7 @@ __all__ = [
     "DayPattern",
     "DayType",
     "Enrolment",
+    "EnteredEvidence",
     "Exemption",
     "FailedTry",
     "Family",
@@ -156,9 +165,11 @@ __all__ = [
     "Goal",
     "Group",
     "GroupMember",
+    "GroupPurpose",
     "GroupStaff",
     "Happened",
     "HeldBack",
+    "Intervention",
     "Item",
     "ItemComment",
     "ItemDraft",
@@ -180,6 +191,7 @@ __all__ = [
     "LiveRound",
     "LiveSeat",
     "Mark",
+    "MasteryRule",
     "Measure",
     "MeasureScore",
     "Media",
@@ -224,6 +236,7 @@ __all__ = [
     "ScoringTask",
     "SendingRun",
     "SentResult",
+    "SessionEvidence",
     "SessionSupport",
     "Setting",
     "SignIn",
@@ -233,6 +246,7 @@ __all__ = [
     "StaffSupport",
     "StagedImport",
     "Standard",
+    "StandardChange",
     "StandardLink",
     "Stimulus",
     "StimulusVersion",

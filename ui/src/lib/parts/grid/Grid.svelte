@@ -136,7 +136,7 @@
 		['← ↑ ↓ →', 'from cell to cell'],
 		['Home End', 'first and last column'],
 		['PgUp PgDn', 'a screen up or down'],
-		['Enter', 'open the student or the item']
+		['Enter', 'open what is chosen']
 	]);
 </script>
 

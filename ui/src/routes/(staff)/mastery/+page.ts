@@ -1,41 +1,34 @@
 import { api, body, said } from '$lib/api/client';
+import { asked as read, toQuery, WHO } from './asked';
 import type { PageLoad } from './$types';
 
-const NAMES = ['klass', 'domain', 'first', 'last', 'priority', 'whole'] as const;
-const LAST = 'mastery.class';
+const LAST = 'mastery.who';
 
 export const load: PageLoad = async ({ url }) => {
-	const asked = Object.fromEntries(NAMES.map((name) => [name, url.searchParams.get(name) ?? ''])) as Record<
-		(typeof NAMES)[number],
-		string
-	>;
-	// the class that was looked at last
-	const remembered = localStorage.getItem(LAST) ?? '';
-	const ask = (klass: string) =>
+	const asked = read(url);
+	// whoever was looked at last
+	const remembered = new URLSearchParams(localStorage.getItem(LAST) ?? '');
+	const named = WHO.some((name) => asked[name].length > 0);
+	const ask = (more: URLSearchParams | null) =>
 		body(
 			api.GET('/api/mastery', {
-				params: {
-					query: {
-						klass,
-						domain: asked.domain,
-						priority: asked.priority === 'yes',
-						whole: asked.whole === 'yes',
-						...(asked.first ? { first: asked.first } : {}),
-						...(asked.last ? { last: asked.last } : {})
-					}
-				}
+				params: { query: toQuery(more ? read(new URL(`?${more}`, url)) : asked, asked) }
 			})
 		);
 	try {
 		let page;
 		try {
-			page = await ask(asked.klass || remembered);
+			page = await ask(named || !remembered.size ? null : remembered);
 		} catch (error) {
-			if (asked.klass || !remembered) throw error;
-			page = await ask('');
+			if (named || !remembered.size) throw error;
+			page = await ask(null);
 		}
-		if (page.class_id) localStorage.setItem(LAST, page.class_id);
-		return { page, problem: '', asked };
+		const kept = new URLSearchParams();
+		if (named) {
+			for (const name of WHO) for (const value of [asked[name]].flat()) if (value) kept.append(name, value);
+			localStorage.setItem(LAST, kept.toString());
+		} else if (page.class_id) localStorage.setItem(LAST, `klass=${page.class_id}`);
+		return { page, problem: '', asked: named ? asked : { ...asked, klass: page.class_id ?? '' } };
 	} catch (error) {
 		return { page: null, problem: said(error), asked };
 	}

@@ -26,6 +26,11 @@
 		});
 	});
 	const begin = $derived(placed.find((d) => d.pieces[0]?.in_run)?.from ?? 0);
+	/** Where a day falls among those with evidence. */
+	const at = (date: string) => {
+		const found = placed.find((d) => d.day >= date);
+		return (found ? found.from : slots - 1) * step + 3;
+	};
 	const top = $derived(Math.max(0.001, ...page.bars));
 </script>
 
@@ -39,34 +44,51 @@
 	>
 		<path d="M0 46H{width}" stroke="var(--color-petrol)" />
 		{#if begin > 0}<path d="M{begin * step + 2} 8V{HIGH - 14}" stroke="var(--color-ink)" stroke-dasharray="3 3" />{/if}
+		{#each page.tried as t (t.id)}
+			<path
+				d="M{at(t.start)} 11V4H{Math.max(at(t.start) + 6, t.until ? at(t.until) : slots * step)}"
+				fill="none"
+				stroke="var(--color-petrol)"
+				stroke-width="2"><title>{t.what}, from {shortDay(t.start)}</title></path
+			>
+		{/each}
 		{#each placed as d (d.day)}
-			{#each d.pieces as p, at (at)}
+			{#each d.pieces as p, place (place)}
 				{@const share = p.earned / p.possible}
 				<rect
-					x={(d.from + at) * step + 5}
+					x={(d.from + place) * step + 5}
 					y={share >= 0.5 ? 46 - 24 * share : 46}
 					width={Math.max(2, step - 3)}
 					height={share >= 0.5 ? 24 * share : 24 * (1 - share)}
-					fill={share >= 0.5 ? 'var(--color-relief5)' : 'var(--color-relief1)'}
+					fill={p.why ? 'none' : share >= 0.5 ? 'var(--color-relief5)' : 'var(--color-relief1)'}
 					stroke="var(--color-ink)"
 					stroke-width="0.7"
+					stroke-dasharray={p.why ? '2 2' : undefined}
 				>
-					<title>{p.test}, {p.item}: {decimal(p.earned, 0)} of {decimal(p.possible, 0)}</title>
+					<title
+						>{p.item ? `${p.test}, ${p.item}` : p.test}: {decimal(p.earned, 0)} of {decimal(p.possible, 0)}{p.way
+							? `, ${p.way}`
+							: ''}{p.why ? `; not counted: ${p.why}` : ''}</title
+					>
 				</rect>
 			{/each}
 			<text x={d.from * step + 5} y={HIGH - 3} class="mark">{placed.length < 7 ? shortDay(d.day) : ''}</text>
 		{/each}
 	</svg>
-	<p class="small">Above the line right, below it wrong{begin > 0 ? '; the present run begins at the dashes' : ''}.</p>
+	<p class="small">
+		Above the line right, below it wrong{begin > 0 ? '; the present run begins at the dashes' : ''}{page.tried.length
+			? '; the line on top: what was tried'
+			: ''}{page.pieces.some((p) => p.why) ? '; hollow: not counted' : ''}.
+	</p>
 	<h3 class="mt-3 text-[13.5px] font-semibold">Where the share may lie</h3>
 	<svg {width} height="74" role="img" aria-label="Posterior of the share">
-		{#each page.bars as bar, at (at)}
+		{#each page.bars as bar, place (place)}
 			<rect
-				x={(at * width) / page.bars.length}
+				x={(place * width) / page.bars.length}
 				y={56 - (48 * bar) / top}
 				width={width / page.bars.length + 0.4}
 				height={(48 * bar) / top}
-				fill={(at + 0.5) / page.bars.length >= page.line ? 'var(--color-relief5)' : 'var(--color-relief3)'}
+				fill={(place + 0.5) / page.bars.length >= page.line ? 'var(--color-relief5)' : 'var(--color-relief3)'}
 			/>
 		{/each}
 		<path d="M{page.line * width} 2V56" stroke="var(--color-ink)" stroke-dasharray="3 3" />

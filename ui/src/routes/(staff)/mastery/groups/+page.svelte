@@ -2,15 +2,14 @@
 	import { goto } from '$app/navigation';
 	import Button from '$lib/design/Button.svelte';
 	import Finding from '$lib/design/Finding.svelte';
-	import Panel from '$lib/design/Panel.svelte';
 	import Select from '$lib/design/Select.svelte';
-	import MakeGroup from '$lib/parts/MakeGroup.svelte';
+	import ToggleGroup from '$lib/design/ToggleGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { percent } from '$lib/words/show';
+	import Board from './Board.svelte';
 	import type { PageProps } from './$types';
 
-	/** Groups from findings: students by a standard that they need, as many needs met as there are seats. */
+	/** Groups from findings: students by a standard that they need, by an error they share, or by their state on one standard. */
 	let { data }: PageProps = $props();
 	const found = $derived(data.found);
 	const everybody = $derived(
@@ -22,19 +21,14 @@
 	const choices = $derived(everybody.map((p) => ({ value: p.person, label: staff.name(p.name, p.alias) })));
 	const sizes = (from: number, to: number) =>
 		Array.from({ length: to - from + 1 }, (_, at) => ({ value: from + at, label: String(from + at) }));
-	const to = (person: string) => `/mastery/${person}?subject=${encodeURIComponent(found?.subject ?? '')}`;
 	let one = $state('');
 	let other = $state('');
 
 	function go(change: Partial<typeof data.asked>) {
 		const asked = { ...data.asked, ...change };
-		const query = new URLSearchParams({
-			klass: data.klass,
-			least: String(asked.least),
-			most: String(asked.most),
-			many: String(asked.many)
-		});
-		for (const pair of asked.apart) query.append('apart', pair);
+		const query = new URLSearchParams({ klass: data.klass });
+		for (const [name, value] of Object.entries(asked))
+			for (const some of [value].flat()) if (some) query.append(name, String(some));
 		void goto(`/mastery/groups?${query}`, { noScroll: true, keepFocus: true });
 	}
 	function part() {
@@ -49,8 +43,35 @@
 	<Finding of="Groups from needs" station="Mastery" beside={found?.klass ?? ''} class="max-w-[860px] flex-1" live
 		>{found?.finding ?? ''}</Finding
 	>
+	<Button href="/mastery/working">Groups at work</Button>
 </div>
 <div class="mb-3 flex flex-wrap items-end gap-3">
+	<div>
+		<ToggleGroup
+			label="Groups by"
+			value={data.asked.by}
+			onchange={(by) => go({ by })}
+			choices={[
+				{ value: 'need', label: 'By need' },
+				{ value: 'error', label: 'By shared error' },
+				{ value: 'state', label: 'By state' }
+			]}
+		/>
+	</div>
+	{#if data.asked.by === 'state' && found}<label class="field min-w-[130px]"
+			>Standard<Select
+				value={found.standard ?? ''}
+				choices={found.standards.map((s) => ({ value: s.id, label: s.code, more: s.text }))}
+				onchange={(standard) => go({ standard })}
+			/></label
+		>{/if}
+	{#if data.asked.by === 'error' && found}<label class="field min-w-[180px]"
+			>Test<Select
+				value={`${found.form ?? ''} ${found.window ?? ''}`}
+				choices={found.tests.map((s) => ({ value: `${s.form} ${s.window}`, label: s.label }))}
+				onchange={(to) => go({ form: to.split(' ')[0] ?? '', window: to.split(' ')[1] ?? '' })}
+			/></label
+		>{/if}
 	<label class="field"
 		>Smallest<Select value={data.asked.least} choices={sizes(1, 12)} onchange={(least) => go({ least })} /></label
 	>
@@ -85,38 +106,4 @@
 		{/each}
 	</ul>
 {/if}
-{#if found}
-	<div class="grid gap-3 md:grid-cols-2 xl:grid-cols-3">
-		{#each found.groups as g (g.standard)}
-			<Panel label="Group for {g.code}" class="px-4 py-3">
-				<h2 class="text-[15px]">
-					<a class="word" href="/mastery/standards/{g.standard}?klass={data.klass}">{g.code}</a>
-				</h2>
-				<p class="small mb-1">{g.text}</p>
-				<ul class="text-[14px]">
-					{#each g.people as p (p.person)}<li
-							class="flex items-center gap-2 border-b border-hair2 py-0.5 last:border-0"
-						>
-							<a class="word flex-1" href={to(p.person)}>{staff.name(p.name, p.alias)}</a>
-							<span class="h-[7px] w-[60px] rounded-[2px] bg-wash" aria-hidden="true"
-								><i class="block h-full rounded-[2px] bg-relief2" style="width: {p.need * 100}%"></i></span
-							>
-							<span class="small w-[58px] text-right">{p.need > 0.99 ? 'over 99%' : percent(p.need)}</span>
-						</li>{/each}
-				</ul>
-				<div class="mt-2"><MakeGroup people={g.people.map((p) => p.person)} name="Needs {g.code}" /></div>
-			</Panel>
-		{/each}
-	</div>
-	<p class="small mt-2">The share beside a name: probability of being below the line on that standard.</p>
-	{#each [{ head: 'A need, and no seat', people: found.unmet, why: 'Allow more or larger groups.' }, { head: 'No need that could be judged', people: found.without, why: 'They are above the line, or the evidence is too little.' }] as rest (rest.head)}
-		{#if rest.people.length}
-			<h2 class="mt-4 text-[15px]">{rest.head}</h2>
-			<p class="text-[14px]">
-				{#each rest.people as p, at (p.person)}{at ? ', ' : ''}<a class="word whitespace-nowrap" href={to(p.person)}
-						>{staff.name(p.name, p.alias)}</a
-					>{/each}. <span class="small">{rest.why}</span>
-			</p>
-		{/if}
-	{/each}
-{/if}
+{#if found}{#key found}<Board {found} klass={data.klass} />{/key}{/if}

@@ -16,6 +16,7 @@
 	import Dialog from '$lib/design/Dialog.svelte';
 	import PersonPick from '$lib/parts/PersonPick.svelte';
 	import Menu from '$lib/design/Menu.svelte';
+	import Counts from './Counts.svelte';
 	import CloseDialog from './CloseDialog.svelte';
 	import Merge from './Merge.svelte';
 	import SubstituteCode from './SubstituteCode.svelte';
@@ -116,6 +117,9 @@
 				>View item quality</Button
 			>{/if}
 	</div>
+	{#if staff.may('mastery.enter') && shown.data.may_run && shown.s.phase === 'closed'}<Counts
+			session={shown.s.id}
+		/>{/if}
 	{#if shown.s.instructions}<p class="sheet mb-3 px-4 py-2.5 text-[14px] whitespace-pre-line">
 			{shown.s.instructions}
 		</p>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { invalidateAll } from '$app/navigation';
 	import Button from '$lib/design/Button.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
@@ -6,7 +7,8 @@
 	import MakeGroup from '$lib/parts/MakeGroup.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
-	import { day, percent } from '$lib/words/show';
+	import { day, percent, short } from '$lib/words/show';
+	import EnterClass from './EnterClass.svelte';
 	import { STATES, TINTS } from '../../states';
 	import Sessions from './Sessions.svelte';
 	import type { PageProps } from './$types';
@@ -19,8 +21,10 @@
 			.filter((s) => s.people.length)
 			.reverse()
 	);
-	const address = (s: { form_id: string; window_id: string }, item: string) =>
-		`/quality/look/item?${new URLSearchParams({ form: s.form_id, window: s.window_id, item })}`;
+	const address = (s: { form_id: string | null; window_id: string | null }, item: string) =>
+		`/quality/look/item?${new URLSearchParams({ form: s.form_id ?? '', window: s.window_id ?? '', item })}`;
+	/** The bank's items on this standard, by how deep they go; printed there as practice. */
+	const practice = (depth: string) => `/bank?find=${encodeURIComponent(`standard:${page?.code ?? ''} depth:${depth}`)}`;
 </script>
 
 <div class="small mb-1">
@@ -48,7 +52,7 @@
 						></thead
 					>
 					<tbody>
-						{#each page.sessions as s (`${s.form_id} ${s.window_id} ${s.day}`)}
+						{#each page.sessions as s, place (place)}
 							<tr>
 								<td>{s.test}<span class="small block">{day(s.day)}, {s.n} took it</span></td>
 								<td class="n"
@@ -61,7 +65,12 @@
 								>
 								<td
 									>{#each s.items as i, at (i.number)}{at ? ', ' : ''}<span class="leading-[26px] whitespace-nowrap"
-											><a class="word" href={address(s, i.code)}>{i.number}</a> {percent(i.share)}</span
+											>{#if s.form_id}<a
+													class="word"
+													href={address(s, i.code)}
+													title="{i.code}: its answers, and what its author noted on wrong ones">{i.number}</a
+												>{:else}{i.code || 'by hand'}{/if}
+											{percent(i.share)}</span
 										>{/each}</td
 								>
 							</tr>
@@ -70,11 +79,25 @@
 				</Table>
 				<p class="small mt-1">A class’s share has its 95% interval; every point counts as one try.</p>
 			{:else}<p class="small mt-1">No test that this class took had the standard.</p>{/if}
-			<p class="small mt-2">
-				{#if page.retestable === 0}The bank has no item you may see that could test it again.
-				{:else}{page.retestable === 1 ? '1 item' : `${page.retestable} items`} of the bank could test it again:
-					<a class="word" href="/bank?find=standard:{encodeURIComponent(page.code)}">open them</a>.{/if}
-			</p>
+			<h3 class="mt-4 text-[14px] font-semibold">Test it again</h3>
+			{#if page.retestable === 0}<p class="small">The bank has no item you may see that could test it again.</p>
+			{:else}
+				<p class="small">
+					{page.retestable === 1 ? '1 item' : `${page.retestable} items`} of the bank; none of a secure test.
+					<a class="word" href="/bank?find=standard:{encodeURIComponent(page.code)}">Open all</a>
+				</p>
+				<ul class="mt-1 flex flex-wrap gap-x-4 gap-y-1 text-[13.5px]">
+					{#each page.again as i (i.id)}<li>
+							<a class="word" href="/bank/{i.id}">{i.code}</a>
+							<span class="small"
+								>{i.kind.replaceAll('_', ' ')}{i.p === null ? '' : `, p ${short(i.p)}`}{i.seen
+									? ', class has had it'
+									: ''}</span
+							>
+						</li>{/each}
+				</ul>
+			{/if}
+			{#if page.may_enter}<EnterClass {page} onchange={() => invalidateAll()} />{/if}
 		</Panel>
 		<Panel label="Students by state" class="px-4 py-3">
 			<h2 class="text-[15px]">Students by state</h2>
@@ -102,11 +125,17 @@
 						<p class="text-[14px]">
 							<b>{page.reteach.length}</b> to reteach: enough evidence, and not mastered.
 						</p>
-						<MakeGroup people={page.reteach} name="Reteach {page.code}" />
+						<div class="flex flex-wrap items-center gap-2">
+							<MakeGroup people={page.reteach} name="Reteach {page.code}" />
+							{#if page.retestable}<Button class="min-h-[26px]" href={practice('1-2')}>Items for practice</Button>{/if}
+						</div>
 					</div>{/if}
 				{#if page.enrich.length}<div>
 						<p class="text-[14px]"><b>{page.enrich.length}</b> to enrich: mastered.</p>
-						<MakeGroup people={page.enrich} name="Enrich {page.code}" />
+						<div class="flex flex-wrap items-center gap-2">
+							<MakeGroup people={page.enrich} name="Enrich {page.code}" />
+							{#if page.retestable}<Button class="min-h-[26px]" href={practice('3-4')}>Demanding items</Button>{/if}
+						</div>
 					</div>{/if}
 			</div>
 		</Panel>
