@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
-from sqlalchemy import select
+from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import counted
@@ -24,12 +24,14 @@ from bildung.services.shared.errors import Conflict, NotFound
 from bildung.services.shared.wire import Id
 from bildung.store.models import (
     Form,
+    FormItem,
     Item,
     ItemStandard,
     ItemVersion,
     PlannedSession,
     SchoolClass,
     SessionEvidence,
+    Sitting,
     Standard,
     StandardChange,
 )
@@ -117,15 +119,16 @@ def evidence_page(ctx: Context, actor: Actor) -> EvidencePage:
     )
 
 
-def open_questions(ctx: Context, db: Session, actor: Actor) -> int:
-    """Sessions of this person that wait for an answer; by a count of rows, without reading answers."""
+def open_questions(db: Session, actor: Actor) -> int:
+    """Sessions of this person that wait for an answer; by the standards of their forms, without reading answers."""
     if not actor.may(Action.MASTERY_ENTER):
         return 0
     asking = {kind for r in _ruled(db) for kind, word in r.items() if word == "ask"}
     if not asking:
         return 0
-    rows = db.scalars(
-        select(PlannedSession.id)
+    handed_in = exists().where(Sitting.session_id == PlannedSession.id, Sitting.state == "handed_in")
+    rows = db.execute(
+        select(PlannedSession.id, Form.id, Form.kind)
         .join(Form, Form.id == PlannedSession.form_id)
         .outerjoin(SessionEvidence, SessionEvidence.session_id == PlannedSession.id)
         .where(
@@ -133,13 +136,23 @@ def open_questions(ctx: Context, db: Session, actor: Actor) -> int:
             PlannedSession.canceled_at.is_(None),
             SessionEvidence.session_id.is_(None),
             Form.kind.in_(asking),
+            handed_in,
             scope(actor, Action.SESSIONS_RUN),
         )
     ).all()
-    if not rows:
-        return 0
-    with_evidence = {int(s) for one in all_given(ctx, db) for s in np.unique(one.session)}
-    return len(with_evidence & set(rows))
+    held = rulings(db)
+    frameworks: dict[int, set[int | None]] = defaultdict(set)
+    for form, framework in db.execute(
+        select(FormItem.form_id, Standard.framework_id)
+        .join(ItemStandard, ItemStandard.item_version_id == FormItem.item_version_id)
+        .join(Standard, Standard.id == ItemStandard.standard_id)
+        .where(FormItem.form_id.in_({form for _, form, _ in rows}))
+        .distinct()
+    ):
+        frameworks[form].add(framework)
+    return sum(
+        any(held.get(f or 0, USUAL_RULING).counts[kind] == "ask" for f in frameworks[form]) for _, form, kind in rows
+    )
 
 
 def _ruled(db: Session) -> list[dict[str, str]]:

@@ -80,7 +80,13 @@ def _tests(ctx: Context, db: Session) -> list[Given]:
     """Of every form and window with closed sessions."""
     form = func.coalesce(Sitting.form_id, PlannedSession.form_id)
     rows = db.execute(
-        select(form, PlannedSession.window_id, PlannedSession.id, PlannedSession.data_version)
+        select(
+            form,
+            PlannedSession.window_id,
+            PlannedSession.id,
+            PlannedSession.data_version,
+            Form.family_id,
+        )
         .join(Sitting, Sitting.session_id == PlannedSession.id)
         .join(Form, Form.id == form)
         .where(
@@ -91,17 +97,18 @@ def _tests(ctx: Context, db: Session) -> list[Given]:
         )
         .distinct()
     ).all()
-    places: dict[tuple[int, int], list[tuple[int, int]]] = defaultdict(list)
-    for form_id, window, session, version in rows:
-        places[form_id, window].append((session, version))
-    rests = scored_by(db, {form_id for form_id, _ in places})
+    # which family a form belongs to may be said after it was taken
+    places: dict[tuple[int, int, int | None], list[tuple[int, int]]] = defaultdict(list)
+    for form_id, window, session, version, family in rows:
+        places[form_id, window, family].append((session, version))
+    rests = scored_by(db, {form_id for form_id, *_ in places})
     kept = ctx.own(EvidenceAtHand).given
     found = [
         kept.get(
-            (form_id, window, tuple(sorted(sessions)), repr(rests.get(form_id))),
+            (form_id, window, family, tuple(sorted(sessions)), repr(rests.get(form_id))),
             lambda f=form_id, w=window, s=sessions: _given(db, f, w, [id for id, _ in sorted(s)]),  # type: ignore[misc]
         )
-        for (form_id, window), sessions in sorted(places.items())
+        for (form_id, window, family), sessions in sorted(places.items(), key=lambda place: place[0][:2])
     ]
     return [one for one in found if one.people.size]
 

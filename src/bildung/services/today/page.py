@@ -166,7 +166,7 @@ def _in_store(ctx: Context, actor: Actor) -> list[Waiting]:
 
 
 def _counting(ctx: Context, db: Session, actor: Actor) -> list[Waiting]:
-    n = open_questions(ctx, db, actor)
+    n = open_questions(db, actor)
     what = f"{counted(n, 'session')}: decide whether {'it counts' if n == 1 else 'they count'} as evidence of mastery"
     return [Waiting(what=what, path="/mastery/evidence")] if n else []
 
