@@ -68,6 +68,7 @@ def page(trust: str) -> str:
         "one* hardly ever cries wolf and, in classes of 20 and fewer, stays silent: that is what *large but unproven* is for.",
     ]
     parts += ["## How far to trust what is said of growth", (DOCS / "growth-rates.md").read_text("utf-8").strip()]
+    parts += ["## How far to trust a state of mastery", (DOCS / "mastery-rates.md").read_text("utf-8").strip()]
     return "\n\n".join(part.strip() for part in parts) + "\n"
 
 

@@ -91,10 +91,10 @@ def _enter(ctx: Context, actor: Actor, standard: int, day: date, what: str, poin
 def _at_work(ctx: Context, actor: Actor, students: Sequence[InClass], codes: dict[str, int], day: date) -> None:
     """A group with a purpose, to be looked at again by now."""
     purpose = NewPurpose(
-        name="Integers again",
+        name="Fractions again",
         members=[s.id for s in students[6:11]],
         standard=codes[f"BAF-{REPEATED}"],
-        purpose="Number lines and counters, twice a week",
+        purpose="Fraction strips, twice a week",
         check_on=day + timedelta(days=14),
     )
     keeping.keep_group(ctx, actor, purpose)

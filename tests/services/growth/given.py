@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import timedelta
 
 from sqlalchemy import select
@@ -13,9 +14,16 @@ from bildung.store.models import PlannedSession, Sitting
 from tests.support import NOON, WorldCase
 
 
-def give(case: WorldCase, form: int, window: int, points: int) -> int:
-    """A closed session of the class in a window; its id."""
-    start = NOON + timedelta(days=1)
+def give(
+    case: WorldCase,
+    form: int,
+    window: int,
+    points: int,
+    days: int = 1,
+    right: Callable[[int, int], bool] | None = None,
+) -> int:
+    """A closed session of the class in a window, so many days from today; its id. right: by student and item, else the first so many."""
+    start = NOON + timedelta(days=days)
     (id,) = scheduling.schedule(
         case.ctx, case.boss, form, window, [case.class_id()], "", None, start, start + timedelta(hours=1)
     )
@@ -24,12 +32,13 @@ def give(case: WorldCase, form: int, window: int, points: int) -> int:
         session = db.get_one(PlannedSession, id)
         present = []
         asked = questions(db, form)
-        for sitting in db.scalars(select(Sitting).where(Sitting.session_id == id)):
+        for row, sitting in enumerate(db.scalars(select(Sitting).where(Sitting.session_id == id))):
             sitting.state, sitting.takeover = "handed_in", 1
             sitting.started_at = start
             sitting.handed_in_at = sitting.last_at = start + timedelta(minutes=20)
             for at, q in enumerate(asked):
-                answer = q.right if at < points else next(w for w in q.wrong if w != q.right)
+                correct = at < points if right is None else right(row, at)
+                answer = q.right if correct else next(w for w in q.wrong if w != q.right)
                 present.append(
                     {
                         "sitting_id": sitting.id,

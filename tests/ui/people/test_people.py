@@ -45,7 +45,7 @@ class OwnPeople(DemoCase):
         page.get_by_role("button", name="Delete group").click()
         expect(page.get_by_text("Its students and their results stay.")).to_be_visible()
         page.get_by_role("button", name="Delete").click()
-        expect(finding(page)).to_contain_text("5 groups")
+        expect(finding(page)).to_contain_text("6 groups")
 
     def test_a_pasted_table_sets_needs_and_the_student_has_them(self) -> None:
         page = self.enter("coordinator", "/people/groups")

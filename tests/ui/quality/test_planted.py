@@ -161,7 +161,7 @@ class Gallery(DemoCase):
             expect(page.get_by_text(said).first).to_be_visible()
 
     def needs(self) -> None:
-        page = self.at("/people/groups", "5 groups, 3 by a rule.")
+        page = self.at("/people/groups", "6 groups, 3 by a rule.")
         expect(page.get_by_text("Extended time, grade 6").first).to_be_visible()
 
     def behind_plan(self) -> None:

@@ -28,7 +28,7 @@ class DemoPages(DemoCase):
             ("/people/check", "discrepancies: 1 in"),
             ("/people/classes", "1 join request is open."),
             ("/people/classes/1", "Mathematics 6.1: 2"),
-            ("/people/groups", "5 groups, 3 by a rule."),
+            ("/people/groups", "6 groups, 3 by a rule."),
             ("/people/groups/1", "Extended time, grade 6: "),
             ("/people/plans", "6 pacing guides for 30 classes."),
             ("/people/plans/2", re.compile(r"Mathematics 7\.3 is \d lessons behind")),

@@ -139,7 +139,8 @@ def together(lines: Iterable[Line], day: date | None, occasion: Occasion | None 
         Of two lines of a kind the more generous counts: the longer time, and an adapted form before a shortened one.
     """
     order = {name: at for at, name in enumerate(KINDS)}
-    held = sorted((one for one in lines if holds(one, day, occasion)), key=lambda one: order[one.kind])
+    attempts = [one for one in lines if not KINDS[one.kind].teaching]
+    held = sorted((one for one in attempts if holds(one, day, occasion)), key=lambda one: order[one.kind])
     kinds = tuple(dict.fromkeys(one.kind for one in held))
     times = [inf if one.value == UNLIMITED else float(one.value) for one in held if one.kind == "extra_time"]
     forms = [one.value for one in held if one.kind == "form"]

@@ -28,12 +28,15 @@ class Kind:
         What belongs to it: a factor of the time, a language, the kind of a form, a text; or nothing.
     person : bool
         Whether somebody has to be with the student for it: they are found and scheduled like a room.
+    teaching : bool
+        Whether it is of what the student is taught, and of no single attempt at a test.
     """
 
     name: str
     says: str
     takes: Takes = ""
     person: bool = False
+    teaching: bool = False
 
 
 KINDS = {
@@ -53,6 +56,7 @@ KINDS = {
         Kind(name="directions", says="directions in another language", takes="language"),
         Kind(name="large_print", says="large print"),
         Kind(name="form", says="shortened or adapted form", takes="form"),
+        Kind(name="alternate_standards", says="alternate standards", teaching=True),
         Kind(name="other", says="other", takes="text"),
     )
 }

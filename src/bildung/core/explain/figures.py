@@ -441,6 +441,52 @@ _ALL = (
         caution="Needs three common items or more, and groups that are roughly normal.",
         chapter="Norms",
     ),
+    Figure(
+        name="mastery_run",
+        title="Run and share of a standard",
+        plain="The stretch of a student's scored points on a standard over which the share has probably been the same, and that share.",
+        formula="π on 200 cells equal in arcsin√π; L = Π P_j^(wx)·(1 − P_j)^(w(m − x)), P_j(π) = logit⁻¹(logit π + 1.2(logit p_j − logit p_s)); "
+        "w = 1 main, ½ touched, · min(1, 2/m); new start with chance 1 − 2^(−days/180); the run begins where that is likeliest",
+        source="Barry & Hartigan 1993; Chib 1998; Adams & MacKay 2007; Zeger, Liang & Albert 1988",
+        caution="Time alone is no evidence. Items of which too little is known count as usual.",
+        chapter="Mastery",
+    ),
+    Figure(
+        name="mastery_state",
+        title="State of a standard",
+        plain="Mastered is surely enough at or above the line, on enough points; retained, what later evidence kept. It changes with evidence only.",
+        formula="mastered: P(π ≥ 0.80) ≥ 0.80 and Σwm ≥ 6, left under P = 0.50; retained: 3 points 14 days later; thin: Σwm < 4; developing: mean ≥ 0.50",
+        source="",
+        caution="With few points many who are above the line are not called mastered yet. An average never stands alone.",
+        chapter="Mastery",
+    ),
+    Figure(
+        name="mastery_again",
+        title="Check again",
+        plain="Whether so much time has passed that mastery is no longer likely enough. The state stays as it is.",
+        formula="P₀ = (1 − h)P + h(1 − (2/π)arcsin√line) < 0.70, h over the days of instruction since the last evidence",
+        source="",
+        caution="",
+        chapter="Mastery",
+    ),
+    Figure(
+        name="mastery_direction",
+        title="Rising and falling",
+        plain="Whether the latest five to eight points are better or worse than all before, items of different difficulty allowed for.",
+        formula="Σ(x − p·m)/Σm on each side; claimed beyond 0.15 and with probability 0.975 by independent Beta(½ + earned, ½ + lost)",
+        source="",
+        caution="Of cells with enough evidence chance brings up to 1 in 30 each way; a count of arrows says so.",
+        chapter="Mastery",
+    ),
+    Figure(
+        name="mastery_groups",
+        title="Groups from needs",
+        plain="Students by a standard that they are probably below the line on, as many needs met as seats allow.",
+        formula="max Σ u·x, u = P(π < line) from ½ on; each student in one group at most; least·y ≤ Σx ≤ most·y; Σy ≤ groups; pairs kept apart",
+        source="Huangfu & Hall 2018 (HiGHS)",
+        caution="What was not taught yet is no need.",
+        chapter="Mastery",
+    ),
 )
 
 FIGURES: dict[str, Figure] = {figure.name: figure for figure in _ALL}

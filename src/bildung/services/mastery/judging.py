@@ -27,7 +27,7 @@ from bildung.services.shared.results import KeptResults
 from bildung.store.models import Accommodation, Federation, Standard
 
 LONG = timedelta(days=900)
-ALTERNATE = "alternate_standards"
+ALTERNATE = "alternate_standards"  # kind of accommodation
 COUNTED, MODIFIED, KIND, DECIDED, OPEN, RETAKEN = range(6)
 WHY = (
     "",

@@ -134,7 +134,8 @@ def kept_groups(ctx: Context, actor: Actor) -> KeptGroups:
         if due
         else (f"{counted(len(found), 'group')} at work")
     )
-    return KeptGroups(finding=f"{text}. {counted(ready, 'student')} ready to leave.", groups=found, today=today)
+    leaving = f"{counted(ready, 'student')} ready to leave" if ready else "No one is ready to leave yet"
+    return KeptGroups(finding=f"{text}. {leaving}.", groups=found, today=today)
 
 
 NO_GROUP = "No group works on a standard yet. Make some from needs, and keep them with a purpose."

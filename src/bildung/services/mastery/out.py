@@ -102,7 +102,7 @@ def students_file(ctx: Context, actor: Actor, class_id: int, only: int | None, n
                     PrintedStandard(**{f.name: getattr(s, f.name) for f in fields(PrintedStandard)})
                     for s in page.standards
                 ],
-                domains=[(d.domain, d.says) for d in page.domains],
+                domains=[("" if f"grade {d.grade}" in d.domain else d.domain, d.says) for d in page.domains],
                 changes=page.changes,
             )
         )

@@ -30,7 +30,9 @@
 			const before = page?.lines[at - 1];
 			return before && before.domain === line.domain && before.grade === line.grade
 				? ''
-				: [page?.grade ? '' : `Grade ${line.grade}`, line.domain].filter(Boolean).join(', ');
+				: page?.grade || line.domain.includes(`grade ${line.grade}`)
+					? line.domain
+					: [`Grade ${line.grade}`, line.domain].filter(Boolean).join(', ');
 		})
 	);
 </script>
@@ -87,7 +89,7 @@
 								></tr
 							>{/if}
 						<tr class={line.all.taught ? '' : 'text-ink2'}>
-							<th scope="row" class="sticky left-0 z-10 max-w-[260px] bg-sheet text-left font-normal"
+							<th scope="row" class="sticky left-0 z-10 max-w-[260px] bg-sheet text-left font-normal whitespace-normal"
 								><b class="font-semibold">{line.code}</b>
 								<span class="text-[13px]">{line.text}</span>{#if !line.all.taught}<span class="small block"
 										>not taught yet by the pacing guide</span

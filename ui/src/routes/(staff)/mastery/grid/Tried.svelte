@@ -66,7 +66,7 @@
 	{#if problem}<p class="text-[13px] text-vermilion" role="alert">{problem}</p>{/if}
 	{#if cell.may_enter}
 		{#if adding}
-			<form class="mt-1 grid gap-2" onsubmit={add} aria-label="What is tried">
+			<form class="mt-1 grid gap-2" onsubmit={add} aria-label="Intervention">
 				<label class="field">What is tried<input class="input" bind:value={what} maxlength="200" required /></label>
 				<DateField label="Since" bind:value={start} required />
 				<div class="flex gap-2">
