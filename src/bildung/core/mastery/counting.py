@@ -87,14 +87,13 @@ def set_aside(
     nothing = np.zeros(cell.size, dtype=np.bool_)
     if way == "adds" or not cell.size:
         return nothing
-    _, of_tries = np.unique(np.column_stack([cell, test, attempt]), axis=0, return_inverse=True)
-    of_tries = of_tries.reshape(-1)
-    tries = int(of_tries.max()) + 1
-    first = np.full(tries, -1)
-    first[of_tries[::-1]] = np.arange(cell.size)[::-1]
-    _, of_group = np.unique(np.column_stack([cell[first], test[first]]), axis=0, return_inverse=True)
-    of_group = of_group.reshape(-1)
-    if int(of_group.max()) + 1 == tries:
+    group = cell * (int(test.max()) + 1) + test
+    _, of_attempt = np.unique(attempt, return_inverse=True)
+    place = group * (int(of_attempt.max()) + 1) + of_attempt.reshape(-1)
+    found, first, of_tries = np.unique(place, return_index=True, return_inverse=True)
+    of_tries, tries = of_tries.reshape(-1), found.size
+    of_group = group[first]
+    if not (of_group[1:] == of_group[:-1]).any():
         return nothing
     share = np.bincount(of_tries, earned, tries) / np.bincount(of_tries, possible, tries)
     # shares compared with a hair, so that alike is alike
@@ -103,5 +102,5 @@ def set_aside(
     last = np.r_[of_group[order][1:] != of_group[order][:-1], True]
     kept = np.zeros(tries, dtype=np.bool_)
     kept[order[last]] = True
-    found: BoolArray = ~kept[of_tries]
-    return found
+    aside: BoolArray = ~kept[of_tries]
+    return aside

@@ -359,16 +359,16 @@ def _retaken(
     of_standard: Ints,
 ) -> Ints:
     """Rows that do not count, as the same test was taken again, told apart; by the rule of each framework."""
+    if not key.size or all(way == "adds" for way in ways):
+        return why
     found = why.copy()
-    if not key.size:
-        return found
     rule = of_standard[key % of_standard.size]
-    _, attempt = np.unique(np.column_stack([day, session]), axis=0, return_inverse=True)
+    attempt = day * (int(session.max()) + 1) + session
     for number, way in enumerate(ways):
         if way == "adds":
             continue
         rows = np.flatnonzero((rule == number) & (why == COUNTED))
-        gone = set_aside(key[rows], test[rows], attempt.reshape(-1)[rows], earned[rows], possible[rows], way)  # type: ignore[arg-type]
+        gone = set_aside(key[rows], test[rows], attempt[rows], earned[rows], possible[rows], way)  # type: ignore[arg-type]
         found[rows[gone]] = RETAKEN
     return found
 

@@ -3,16 +3,26 @@ import { asked as read, toQuery, WHO } from './asked';
 import type { PageLoad } from './$types';
 
 const LAST = 'mastery.who';
+const SEEN = 'mastery.seen';
+
+/** The day of the visit before this one, which changes are marked from; the days of the last two visits are kept. */
+function lastVisit(today: string): string {
+	const [last = '', before = ''] = (localStorage.getItem(SEEN) ?? '').split(' ');
+	if (last === today) return before;
+	localStorage.setItem(SEEN, `${today} ${last}`.trim());
+	return last;
+}
 
 export const load: PageLoad = async ({ url }) => {
 	const asked = read(url);
+	const since = asked.since || lastVisit(new Date().toISOString().slice(0, 10));
 	// whoever was looked at last
 	const remembered = new URLSearchParams(localStorage.getItem(LAST) ?? '');
 	const named = WHO.some((name) => asked[name].length > 0);
 	const ask = (more: URLSearchParams | null) =>
 		body(
 			api.GET('/api/mastery', {
-				params: { query: toQuery(more ? read(new URL(`?${more}`, url)) : asked, asked) }
+				params: { query: toQuery(more ? read(new URL(`?${more}`, url)) : asked, { ...asked, since }) }
 			})
 		);
 	try {
