@@ -10,14 +10,25 @@ from pypdf import PdfReader
 from sqlalchemy import select
 
 from bildung.core.school.privacy import LEAST
-from bildung.services.mastery import cell, district, keeping, needs, out
+from bildung.services.mastery import cell, district, keeping, needs, out, practice
 from bildung.services.mastery.entering import EnteredPoints, NewEvidence, enter_evidence
 from bildung.services.mastery.keeping import NewPurpose
 from bildung.services.mastery.needs import NeedsAsked
 from bildung.services.mastery.student import student_mastery
 from bildung.services.shared.access import Actor, Grant
 from bildung.services.shared.errors import Conflict, Invalid, NotFound
-from bildung.store.models import CoursePlan, Enrolment, GroupMember, Lesson, LessonStandard, SchoolClass, SchoolYear
+from bildung.store.models import (
+    CoursePlan,
+    Enrolment,
+    Form,
+    GroupMember,
+    ItemStandard,
+    Lesson,
+    LessonStandard,
+    SchoolClass,
+    SchoolYear,
+    Standard,
+)
 from tests.services.mastery.case import MasteryCase
 
 
@@ -122,6 +133,37 @@ class Groups(Working):
         self.assertEqual(found.groups, [])
         self.assertIn("no error with a note", found.finding)
         self.assertEqual([t.label for t in found.tests], ["A form", "A form"])
+
+
+class Practice(Working):
+    def test_a_draft_of_what_the_bank_has_those_not_seen_first(self) -> None:
+        id = practice.make_practice(self.ctx, self.boss, self.klass, self.standard, "reteach")
+        with self.ctx.store.read() as db:
+            form = db.get_one(Form, id)
+            told = form.name, form.kind, form.published_at
+            versions = [i.item_version_id for i in form.items]
+            tagged = set(
+                db.scalars(select(ItemStandard.item_version_id).where(ItemStandard.standard_id == self.standard))
+            )
+        self.assertEqual(told[1:], ("mirror", None))
+        self.assertTrue(0 < len(versions) <= practice.MOST)
+        self.assertTrue(set(versions) <= tagged)
+        again = practice.make_practice(self.ctx, self.boss, self.klass, self.standard, "reteach")
+        with self.ctx.store.read() as db:
+            self.assertEqual(db.get_one(Form, again).name, f"{told[0]} 2")
+        with self.assertRaisesRegex(Invalid, "reteach, enrich"):
+            practice.make_practice(self.ctx, self.boss, self.klass, self.standard, "play")  # type: ignore[arg-type]
+        with self.assertRaises(NotFound):
+            practice.make_practice(self.ctx, self.boss, self.klass, 99_999, "enrich")
+
+        def empty(db):  # type: ignore[no-untyped-def]
+            row = Standard(code="EMPTY", subject="Mathematics", grade="5")
+            db.add(row)
+            db.flush()
+            return row.id
+
+        with self.assertRaisesRegex(Conflict, "no item on EMPTY"):
+            practice.make_practice(self.ctx, self.boss, self.klass, self.ctx.store.write(empty), "enrich")
 
 
 class District(Working):

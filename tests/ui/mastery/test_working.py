@@ -108,6 +108,26 @@ class Working(DemoCase):
         expect(page.get_by_text("Entered for 2 students.")).to_be_visible()
         expect(page.get_by_role("region", name="Sessions in time")).to_contain_text("Exit slip")
 
+    def test_some_students_only_and_practice_for_those_who_need_it(self) -> None:
+        page = self.enter("coordinator", "/mastery")
+        choose(page, "Students", "Mathematics 7.4")
+        expect(finding(page)).to_contain_text("Mathematics 7.4:")
+        table = page.get_by_role("table", name="Students by standards")
+        everybody = table.locator("tbody tr").count()
+        page.get_by_role("button", name="Some students only").click()
+        for at in (0, 2):
+            page.locator("[data-popover-content]").get_by_role("checkbox").nth(at).click()
+        check_accessible(self, page)
+        page.get_by_role("button", name="Show 2").click()
+        expect(finding(page)).to_contain_text("Mathematics 7.4, 2 students:")
+        expect(table.locator("tbody tr")).to_have_count(2)
+        page.get_by_role("button", name="All students again").click()
+        expect(table.locator("tbody tr")).to_have_count(everybody)
+        table.get_by_role("link", name="M7.3", exact=True).click()
+        page.get_by_role("button", name="Practice to print").click()
+        expect(page).to_have_url(re.compile(r"/tests/\d+$"))
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Test form")
+
     def test_groups_at_work(self) -> None:
         page = self.enter("coordinator", "/mastery/working")
         expect(finding(page)).to_contain_text("to be looked at again")

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from bildung.api.shared.guard import Ctx, StaffGuard, number
 from bildung.api.shared.late import LateRoute
 from bildung.api.shared.shapes import IdOut
-from bildung.services.mastery import deciding, entering, keeping, rulespage
+from bildung.services.mastery import deciding, entering, keeping, practice, rulespage
 from bildung.services.mastery.deciding import EvidencePage, SessionCounts
 from bildung.services.mastery.entering import EnteredPoints, NewEvidence, NewIntervention
 from bildung.services.mastery.keeping import NewPurpose
@@ -74,6 +74,10 @@ class PurposeChangeIn(BaseModel):
 
 class LeaveIn(BaseModel):
     people: Some
+
+
+class PracticeIn(BaseModel):
+    way: practice.Way
 
 
 class CountsIn(BaseModel):
@@ -155,6 +159,12 @@ def patch_group(ctx: Ctx, actor: Keeper, id: str, body: PurposeChangeIn) -> None
 def post_leave(ctx: Ctx, actor: Keeper, id: str, body: LeaveIn) -> None:
     """Students who no longer need it."""
     keeping.leave_group(ctx, actor, number(id), [number(p) for p in body.people])
+
+
+@router.post("/classes/{klass}/standards/{standard}/practice", operation_id="makePractice")
+def post_practice(ctx: Ctx, actor: Enterer, klass: str, standard: str, body: PracticeIn) -> IdOut:
+    """A draft of a practice test on a standard, to be looked at and printed."""
+    return IdOut(id=str(practice.make_practice(ctx, actor, number(klass), number(standard), body.way)))
 
 
 @router.get("/sessions", operation_id="masterySessions")

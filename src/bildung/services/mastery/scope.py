@@ -9,6 +9,7 @@ from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from bildung.core.grades import in_grade_order
+from bildung.core.items.shown import counted
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.errors import Invalid, NotFound
 from bildung.services.shared.wire import Id
@@ -47,7 +48,8 @@ class InClass:
 
 @dataclass(frozen=True, kw_only=True)
 class WhoAsked:
-    """One of: a class; a group; a grade, a school, or both together; some students. subject: of all but a class."""
+    """One of: a class; a group; a grade, a school, or both together. people: only these of them, or these alone. subject: of all but a
+    class."""
 
     class_id: int | None = None
     group_id: int | None = None
@@ -127,13 +129,14 @@ def who(db: Session, actor: Actor, asked: WhoAsked) -> Who:
     """NotFound where it is not there or not theirs; Invalid where no subject is named."""
     if asked.class_id is not None:
         klass = class_named(db, actor, asked.class_id)
+        students = [s for s in students_of(db, klass.id) if not asked.people or s.id in asked.people]
         return Who(
-            title=klass.title,
+            title=f"{klass.title}, {counted(len(students), 'student')}" if asked.people else klass.title,
             subject=klass.subject,
             grade=klass.grade,
             school_id=klass.school_id,
             class_id=klass.id,
-            students=students_of(db, klass.id),
+            students=students,
         )
     if not asked.subject:
         raise Invalid("name a subject", "subject")
@@ -161,7 +164,7 @@ def who(db: Session, actor: Actor, asked: WhoAsked) -> Who:
         if len(asked.people) > MOST_CHOSEN:
             raise Invalid(f"choose at most {MOST_CHOSEN} students", "people")
         conditions.append(Enrolment.person_id.in_(asked.people))
-        titles.append("1 student" if len(asked.people) == 1 else f"{len(asked.people)} students")
+        titles.append(counted(len(asked.people), "student"))
     if not titles:
         raise Invalid("choose a class, a group, a grade, a school or some students", "klass")
     students, grades = _enrolled(db, conditions)

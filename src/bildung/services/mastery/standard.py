@@ -88,7 +88,8 @@ class StandardStudent:
 @dataclass(frozen=True, kw_only=True)
 class StandardPage:
     """retestable: how many items of the bank could test it that this person sees; again: the first of them, those the class has not had in
-    front. reteach, enrich: who needs which. taught: whether the pacing guide has reached it. may_enter: scores and observations."""
+    front. reteach, enrich: who needs which. taught: whether the pacing guide has reached it. may_enter:
+    scores and observations; may_practice: make practice of items."""
 
     finding: str
     standard: Id
@@ -106,6 +107,7 @@ class StandardPage:
     again: list[AgainItem]
     taught: bool
     may_enter: bool
+    may_practice: bool
     today: date
 
 
@@ -145,6 +147,7 @@ def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -
         again=again,
         taught=taught,
         may_enter=actor.may(Action.MASTERY_ENTER),
+        may_practice=actor.may(Action.TESTS_WRITE),
         today=today,
     )
 
@@ -218,10 +221,22 @@ def _students(mine: Judged, students: Sequence[InClass], today: date, dates: Dat
     return sorted(lines, key=lambda s: (STATES.index(s.state), s.name))
 
 
-def _retestable(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged) -> tuple[int, list[AgainItem]]:
-    """None of a secure test, as whoever asks does not see its items."""
+@dataclass(frozen=True, kw_only=True)
+class ItemOnStandard:
+    """An item of the bank on a standard. p: usual, None where too few took it; seen: a student of the class had it."""
+
+    id: int
+    code: str
+    kind: str
+    version: int
+    p: float | None
+    seen: bool
+
+
+def items_for(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged) -> list[ItemOnStandard]:
+    """Of the bank; none of a secure test, as whoever asks does not see its items."""
     if not actor.may(Action.BANK_READ):
-        return 0, []
+        return []
     newest = select(func.max(ItemVersion.id)).group_by(ItemVersion.item_id)
     rows = db.execute(
         select(Item.id, Item.code, ItemVersion.kind, ItemVersion.id)
@@ -232,15 +247,23 @@ def _retestable(db: Session, actor: Actor, standard: int, whole: Whole, mine: Ju
             ItemStandard.standard_id == standard,
             ItemStandard.rank == 0,
             Item.state.in_(USABLE),
+            ItemVersion.template.is_(None),  # only its draws are given
             scope(actor, Action.BANK_READ),
         )
         .order_by(Item.code)
     ).all()
-    p = {v: s for v, s in _usual(db, [v for *_, v in rows])}
+    p = dict(_usual(db, [v for *_, v in rows]))
     people = np.array(mine.people, dtype=np.int64)
     had = {v for one in whole.given if np.isin(people, one.people).any() for v in one.versions}
-    items = [AgainItem(id=id, code=code, kind=kind, p=p.get(v), seen=v in had) for id, code, kind, v in rows]
-    return len(items), sorted(items, key=lambda i: (i.seen, i.code))[:SHOWN]
+    return [
+        ItemOnStandard(id=id, code=code, kind=kind, version=v, p=p.get(v), seen=v in had) for id, code, kind, v in rows
+    ]
+
+
+def _retestable(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged) -> tuple[int, list[AgainItem]]:
+    items = items_for(db, actor, standard, whole, mine)
+    first = sorted(items, key=lambda i: (i.seen, i.code))[:SHOWN]
+    return len(items), [AgainItem(id=i.id, code=i.code, kind=i.kind, p=i.p, seen=i.seen) for i in first]
 
 
 def _usual(db: Session, versions: Sequence[int]) -> list[tuple[int, float]]:

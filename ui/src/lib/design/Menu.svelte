@@ -25,7 +25,12 @@
 			{#each entries as entry (entry.label)}
 				<DropdownMenu.Item disabled={entry.disabled} onSelect={() => entry.does?.()}>
 					{#snippet child({ props })}
-						{#if entry.href}<a {...props} class="listed" href={entry.href}>{entry.label}</a>
+						{#if entry.href}<a
+								{...props}
+								class="listed"
+								href={entry.href}
+								download={entry.href.startsWith('/api/') ? '' : undefined}>{entry.label}</a
+							>
 						{:else}<div {...props} class="listed {entry.grave ? 'text-vermilion' : ''}">{entry.label}</div>{/if}
 					{/snippet}
 				</DropdownMenu.Item>

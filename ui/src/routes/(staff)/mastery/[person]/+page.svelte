@@ -61,7 +61,7 @@
 			class="max-w-[860px] flex-1"
 			live>{page.finding}</Finding
 		>
-		<Button href={print}>Print</Button>
+		<Button href={print} download>Print</Button>
 		<Button href="/people/{page.person}">Student’s page</Button>
 		{#if page.before}<Button href={to(page.before)}>Previous</Button>{/if}
 		{#if page.next}<Button href={to(page.next)}>Next student</Button>{/if}

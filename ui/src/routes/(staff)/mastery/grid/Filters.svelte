@@ -1,9 +1,13 @@
 <script lang="ts">
 	import type { Schemas } from '$lib/api/client';
+	import Button from '$lib/design/Button.svelte';
 	import Checkbox from '$lib/design/Checkbox.svelte';
+	import Checkboxes from '$lib/design/Checkboxes.svelte';
 	import DateField from '$lib/design/DateField.svelte';
+	import Popover from '$lib/design/Popover.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import ToggleGroup from '$lib/design/ToggleGroup.svelte';
+	import { staff } from '$lib/state/staff.svelte';
 	import type { Asked } from '../asked';
 
 	/** Of whom, which standards, which days, and in what order. */
@@ -46,17 +50,29 @@
 		if (to) go({ ...NOBODY, subject: to.subject, group: to.group ?? '', school: to.school ?? '', grade: to.grade });
 	}
 	const some = $derived(asked.person.length > 0);
+	let picking = $state(false);
+	let picked = $state<string[]>([]);
+	const students = $derived(page.rows.map((r) => ({ value: r.person, label: staff.name(r.name, r.alias) })));
 </script>
 
 <div class="mb-2 flex flex-wrap items-end gap-3">
 	<label class="field min-w-[190px]"
-		>Students<Select
-			value={some ? '' : chosen}
-			{choices}
-			placeholder={some ? page.title : 'choose'}
-			onchange={(to) => to && choose(to)}
-		/></label
+		>Students<Select value={chosen} {choices} placeholder={page.title} onchange={(to) => to && choose(to)} /></label
 	>
+	{#if some}<Button onclick={() => go({ person: [] })}>All students again</Button>
+	{:else if students.length > 1}<Popover bind:open={picking} label="Some students only">
+			{#snippet shown()}Some only{/snippet}
+			<div class="grid max-h-[300px] overflow-auto"><Checkboxes bind:values={picked} choices={students} /></div>
+			<Button
+				class="mt-2"
+				kind="primary"
+				disabled={!picked.length}
+				onclick={() => {
+					picking = false;
+					go({ person: picked, subject: page.subject });
+				}}>Show {picked.length || 'them'}</Button
+			>
+		</Popover>{/if}
 	{#if page.domains.length > 1 || page.domain}<label class="field max-w-[200px]"
 			>Domain<Select
 				value={page.domain}

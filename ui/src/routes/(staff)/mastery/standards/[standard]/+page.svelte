@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { invalidateAll } from '$app/navigation';
+	import { goto, invalidateAll } from '$app/navigation';
+	import { api, body, said } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
@@ -16,6 +17,7 @@
 	/** A standard in a class: its sessions in time, its students by state, who needs it taught again. */
 	let { data }: PageProps = $props();
 	const page = $derived(data.page);
+	let problem = $derived(data.problem);
 	const states = $derived(
 		STATES.map((state, at) => ({ state, at, people: (page?.students ?? []).filter((s) => s.state === state) }))
 			.filter((s) => s.people.length)
@@ -23,14 +25,27 @@
 	);
 	const address = (s: { form_id: string | null; window_id: string | null }, item: string) =>
 		`/quality/look/item?${new URLSearchParams({ form: s.form_id ?? '', window: s.window_id ?? '', item })}`;
-	/** The bank's items on this standard, by how deep they go; printed there as practice. */
-	const practice = (depth: string) => `/bank?find=${encodeURIComponent(`standard:${page?.code ?? ''} depth:${depth}`)}`;
+	/** A draft of a practice test, to be looked at and printed. */
+	async function practice(way: 'reteach' | 'enrich') {
+		if (!page) return;
+		try {
+			const made = await body(
+				api.POST('/api/mastery/classes/{klass}/standards/{standard}/practice', {
+					params: { path: { klass: page.class_id, standard: page.standard } },
+					body: { way }
+				})
+			);
+			await goto(`/tests/${made.id}`);
+		} catch (error) {
+			problem = said(error);
+		}
+	}
 </script>
 
 <div class="small mb-1">
 	<a class="word" href="/mastery{page ? `?klass=${page.class_id}` : ''}">{page ? page.klass : 'Mastery'}</a>
 </div>
-<Notice text={data.problem} />
+<Notice text={problem} onclose={() => (problem = '')} />
 {#if page}
 	<div class="mb-3 flex flex-wrap items-start gap-2">
 		<Finding of={page.code} station="Mastery" beside={page.klass} class="max-w-[860px] flex-1" live
@@ -127,14 +142,18 @@
 						</p>
 						<div class="flex flex-wrap items-center gap-2">
 							<MakeGroup people={page.reteach} name="Reteach {page.code}" />
-							{#if page.retestable}<Button class="min-h-[26px]" href={practice('1-2')}>Items for practice</Button>{/if}
+							{#if page.retestable && page.may_practice}<Button class="min-h-[26px]" onclick={() => practice('reteach')}
+									>Practice to print</Button
+								>{/if}
 						</div>
 					</div>{/if}
 				{#if page.enrich.length}<div>
 						<p class="text-[14px]"><b>{page.enrich.length}</b> to enrich: mastered.</p>
 						<div class="flex flex-wrap items-center gap-2">
 							<MakeGroup people={page.enrich} name="Enrich {page.code}" />
-							{#if page.retestable}<Button class="min-h-[26px]" href={practice('3-4')}>Demanding items</Button>{/if}
+							{#if page.retestable && page.may_practice}<Button class="min-h-[26px]" onclick={() => practice('enrich')}
+									>Harder practice</Button
+								>{/if}
 						</div>
 					</div>{/if}
 			</div>
