@@ -12,7 +12,21 @@ from bildung.services.shared.errors import Conflict, Invalid, NotFound
 from bildung.services.sitting import saving, taking
 from bildung.services.sitting.events import Answer
 from bildung.services.upkeep import studentrecord
-from bildung.store.models import Enrolment, Person, RosterDecision, SchoolClass, Sitting
+from bildung.store.models import (
+    Enrolment,
+    EnteredEvidence,
+    Intervention,
+    LiveRound,
+    LiveSeat,
+    Measure,
+    MeasureScore,
+    Occasion,
+    Person,
+    RosterDecision,
+    SchoolClass,
+    Sitting,
+    Standard,
+)
 from tests.support import WorldCase, small_roster
 
 
@@ -125,6 +139,43 @@ class Merging(Deciding):
         with self.assertRaisesRegex(Invalid, "not on the list"):
             signin.sign_in_student(self.ctx, self.session.code, second.code or "", "here")
         self.assertEqual(self.join(first), attempt, "the attempt goes on under the one that was kept")
+
+    def test_scores_and_evidence_from_elsewhere_move_as_well(self) -> None:
+        second, first = self.second_record(), self.people[0]
+        now = self.ctx.clock()
+
+        def work(db):  # type: ignore[no-untyped-def]
+            measure = Measure(name="M", subject="Reading", low=0, high=9, made_at=now)
+            standard = Standard(code="S.1", subject="Mathematics")
+            db.add_all([measure, standard])
+            db.flush()
+            some = [Occasion(measure_id=measure.id, name=f"O{n}", first=now.date(), last=now.date()) for n in (1, 2)]
+            db.add_all(some)
+            round_ = LiveRound(class_id=db.scalars(select(Enrolment.class_id)).first(), person_id=1, started_at=now)
+            db.add(round_)
+            db.flush()
+            score = {"measure_id": measure.id, "grade": "5", "week": 1.0}
+            by = {"standard_id": standard.id, "what": "w", "by_id": 1, "at": now}
+            db.add_all(
+                [
+                    MeasureScore(person_id=second.id, occasion_id=some[0].id, score=3, **score),
+                    MeasureScore(person_id=second.id, occasion_id=some[1].id, score=4, **score),
+                    MeasureScore(person_id=first.id, occasion_id=some[1].id, score=5, **score),
+                    EnteredEvidence(person_id=second.id, kind="score", on=now.date(), earned=1, possible=2, **by),
+                    Intervention(person_id=second.id, start=now.date(), **by),
+                    LiveSeat(round_id=round_.id, person_id=second.id, way="school", joined_at=now, seen_at=now),
+                ]
+            )
+            return measure.id
+
+        measure = self.ctx.store.write(work)
+        check.settle(self.ctx, self.boss, "merge", second.id, None, first.id)
+        with self.ctx.store.read() as db:
+            for table in (MeasureScore, EnteredEvidence, Intervention, LiveSeat):
+                self.assertEqual(set(db.scalars(select(table.person_id))), {first.id}, table.__tablename__)
+            scores = db.scalars(select(MeasureScore.score).order_by(MeasureScore.score)).all()
+            self.assertEqual(scores, [3, 5], "where both have one, that of the record that is kept")
+            self.assertEqual(db.get_one(Measure, measure).version, 1, "growth is worked out anew")
 
     def test_two_attempts_at_one_test_are_settled_by_a_person_first(self) -> None:
         second, first = self.second_record(), self.people[0]

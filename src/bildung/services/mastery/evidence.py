@@ -26,6 +26,7 @@ from bildung.services.sitting.feedback import earned_by
 from bildung.store.models import (
     EnteredEvidence,
     Form,
+    LiveAnswer,
     LiveRound,
     PlannedSession,
     Scoring,
@@ -148,13 +149,14 @@ def _given(db: Session, form_id: int, window: int, sessions: Sequence[int]) -> G
 
 
 def _rounds(ctx: Context, db: Session) -> list[Given]:
-    """Of live rounds that are over and whose holder said that they count; their answers no longer change, keys may."""
+    """Of live rounds that are over and whose holder said that they count; their answers no longer change."""
     kept = ctx.own(EvidenceAtHand).rounds
-    scored = db.scalar(select(func.max(Scoring.id)))
+    # keys may change, and two records of a student may become one
+    rests = db.scalar(select(func.max(Scoring.id))), db.scalar(select(func.sum(LiveAnswer.person_id)))
     rows = db.scalars(
         select(LiveRound).where(LiveRound.ended_at.is_not(None), LiveRound.evidence.is_(True)).order_by(LiveRound.id)
     )
-    found = [kept.get((round_.id, scored), lambda r=round_: _round(db, r)) for round_ in rows]  # type: ignore[misc]
+    found = [kept.get((round_.id, rests), lambda r=round_: _round(db, r)) for round_ in rows]  # type: ignore[misc]
     return [one for one in found if one is not None]
 
 
@@ -196,7 +198,7 @@ def _earned(asked: Asked, answer: str) -> float:
 def _entered(ctx: Context, db: Session) -> list[Given]:
     """Scores and observations, those of one entry together."""
     E = EnteredEvidence
-    key = db.execute(select(func.max(E.id), func.count(), func.count(E.withdrawn_at))).one()
+    key = db.execute(select(func.max(E.id), func.count(), func.count(E.withdrawn_at), func.sum(E.person_id))).one()
     return ctx.own(EvidenceAtHand).entered.get(tuple(key), lambda: _entries(db))
 
 

@@ -171,7 +171,7 @@ class _Collected:
 
     parts: list[tuple[Ints, ...]] = field(default_factory=list)
     earned: list[Floats] = field(default_factory=list)
-    items: dict[tuple[int, int, float, int], int] = field(default_factory=dict)
+    items: dict[tuple[int, int, float, float], int] = field(default_factory=dict)
     about: list[tuple[float, float, float, float, float]] = field(default_factory=list)
 
 
@@ -236,7 +236,7 @@ def _judged(
                 )
             )
             found.earned.append(points[rows])
-    return _whole(ctx, db, subject, given, people, order, ruling, of_standard, found, today)
+    return _whole(db, subject, given, people, order, ruling, of_standard, found, today)
 
 
 def _in_time(tags: Tags, version: int) -> list[tuple[int, int, Tagged]]:
@@ -269,7 +269,7 @@ def _item(
 ) -> Ints:
     """Number of the item as evidence of the standard, n times."""
     version, possible = one.versions[column], float(one.possible[column])
-    key = (version, tag.standard, possible, tag.by)
+    key = (version, tag.standard, possible, tag.main)
     if key not in found.items:
         found.items[key] = len(found.about)
         s = usual.get(tag.standard, np.nan)
@@ -280,7 +280,6 @@ def _item(
 
 
 def _whole(
-    ctx: Context,
     db: Session,
     subject: str,
     given: list[Given],

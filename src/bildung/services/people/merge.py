@@ -13,10 +13,18 @@ from bildung.store.models import (
     AttributeValue,
     CompanionRule,
     Enrolment,
+    EnteredEvidence,
     Exemption,
     FamilyLink,
+    Goal,
     GroupMember,
+    Intervention,
     JoinRequest,
+    LiveAnswer,
+    LiveSeat,
+    Measure,
+    MeasureScore,
+    NameMatch,
     Person,
     Placement,
     PlannedSession,
@@ -42,8 +50,23 @@ def merge(db: Session, gone: Person, kept: Person, today: date) -> None:
     _move(db, AttributeValue, AttributeValue.attribute_id, AttributeValue.person_id, gone.id, kept.id)
     _move(db, FamilyLink, FamilyLink.family_id, FamilyLink.student_id, gone.id, kept.id)
     _move(db, Placement, Placement.session_id, Placement.person_id, gone.id, kept.id)
+    _move(db, MeasureScore, MeasureScore.occasion_id, MeasureScore.person_id, gone.id, kept.id)
+    _move(db, LiveSeat, LiveSeat.round_id, LiveSeat.person_id, gone.id, kept.id)
+    _move(db, LiveAnswer, LiveAnswer.question_id, LiveAnswer.person_id, gone.id, kept.id)
+    # what was worked out from scores is known to be old
+    db.execute(update(Measure).values(version=Measure.version + 1))
     kept.case_manager_id = kept.case_manager_id or gone.case_manager_id
-    for table in (Accommodation, CompanionRule, JoinRequest, Exemption, WindowDates):
+    for table in (
+        Accommodation,
+        CompanionRule,
+        JoinRequest,
+        Exemption,
+        WindowDates,
+        Goal,
+        NameMatch,
+        EnteredEvidence,
+        Intervention,
+    ):
         db.execute(update(table).where(table.person_id == gone.id).values(person_id=kept.id))
     db.execute(delete(SignIn).where(SignIn.person_id == gone.id))
     kept.birth_date = kept.birth_date or gone.birth_date
