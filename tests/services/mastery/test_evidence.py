@@ -9,7 +9,7 @@ from datetime import date, timedelta
 from sqlalchemy import delete, select, text, update
 
 from bildung.services.bank import tagging
-from bildung.services.mastery import cell, deciding, entering, grid
+from bildung.services.mastery import cell, deciding, entering, grid, out
 from bildung.services.mastery.entering import EnteredPoints, NewEvidence, NewIntervention
 from bildung.services.mastery.grid import GridAsked
 from bildung.services.mastery.judging import WHY
@@ -20,6 +20,7 @@ from bildung.services.shared.errors import Conflict, Invalid, NotAllowed, NotFou
 from bildung.services.upkeep.studentrecord import erase_person, export_record
 from bildung.store.models import (
     Accommodation,
+    AccommodationUse,
     EnteredEvidence,
     Family,
     Form,
@@ -31,6 +32,7 @@ from bildung.store.models import (
     LiveQuestion,
     LiveRound,
     PlannedSession,
+    Sitting,
     Standard,
     StandardLink,
 )
@@ -298,6 +300,27 @@ class Counting(EvidenceCase):
         self.ctx.store.write(plan)
         self.assertEqual({p.why for p in self.cell().pieces}, {""})
         self.assertEqual({p.why for p in self.cell(self.people[1]).pieces}, {WHY[1]})
+
+    def test_how_a_test_was_taken_is_told_and_leaves_evidence_whole(self) -> None:
+        before = self.cell()
+
+        def work(db):  # type: ignore[no-untyped-def]
+            sitting = db.scalars(
+                select(Sitting).where(Sitting.session_id == self.sessions[0], Sitting.person_id == self.student)
+            ).one()
+            sitting.way = "paper"
+            db.add(
+                AccommodationUse(sitting_id=sitting.id, kind="extra_time", outcome="used", at=self.ctx.clock(), by_id=1)
+            )
+
+        self.ctx.store.write(work)
+        after = self.cell()
+        first = min(p.day for p in after.pieces)
+        self.assertEqual({p.taken for p in after.pieces if p.day == first}, {"on paper, extended time"})
+        self.assertEqual({p.taken for p in after.pieces if p.day != first}, {""})
+        self.assertEqual((after.says, after.bars), (before.says, before.bars))
+        text = out.evidence_file(self.ctx, self.boss, self.asked()).decode("utf-8-sig")
+        self.assertIn("on paper, extended time", text)
 
     def test_a_test_taken_again_adds_replaces_or_the_better_counts(self) -> None:
         def family(db):  # type: ignore[no-untyped-def]

@@ -14,7 +14,7 @@ from bildung.core.mastery.direction import APART
 from bildung.core.mastery.states import MASTERED, STATES
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import local_today
-from bildung.services.mastery.evidence import Ints, as_day
+from bildung.services.mastery.evidence import Ints, as_day, how_taken
 from bildung.services.mastery.judging import WHY, whole_of
 from bildung.services.mastery.reached import Reached, reached
 from bildung.services.mastery.scope import class_of_student
@@ -32,7 +32,7 @@ WAYS = {"live": "in a live round", "score": "entered by hand", "observation": "o
 
 @dataclass(frozen=True, kw_only=True)
 class RunPiece:
-    """One scored item. in_run: it belongs to the present run. p: what others usually get of it. way: how it came, empty for a test. why: it
+    """One scored item. taken: on paper, at home, with which accommodations; empty for nothing special. in_run: it belongs to the present run. p: what others usually get of it. way: how it came, empty for a test. why: it
     is no evidence, and why; empty where it is. form_id, window_id: of its test, for its page in Item quality."""
 
     day: date
@@ -44,6 +44,7 @@ class RunPiece:
     p: float | None
     in_run: bool
     way: str
+    taken: str
     why: str
     form_id: Id | None
     window_id: Id | None
@@ -142,7 +143,7 @@ def cell_page(ctx: Context, actor: Actor, person_id: int, standard_id: int) -> C
         guide = reached(db, standard.subject, klass.grade, today, klass.id)
         dates = dates_of(db)
         cell = mine.cell(0, 0)
-        pieces = _pieces(mine, cell)
+        pieces = _pieces(mine, cell, how_taken(db, [person_id]), person_id)
         codes = dict(db.execute(select(Standard.id, Standard.code).where(Standard.id.in_(_followed(mine, cell)))).all())
         return CellPage(
             **_judged(mine, cell, standard, guide, dates),
@@ -225,7 +226,7 @@ def _judged(mine: Judged, cell: int, standard: Standard, guide: Reached, dates: 
     }
 
 
-def _pieces(mine: Judged, cell: int) -> list[RunPiece]:
+def _pieces(mine: Judged, cell: int, taken: dict[tuple[int, int], str], person: int) -> list[RunPiece]:
     w = mine.whole
     n = int(w.occasions.count[cell])
     begin = int(w.occasions.day[cell, int(w.filter.begins[cell, n - 1])]) if n else 0
@@ -245,6 +246,7 @@ def _pieces(mine: Judged, cell: int) -> list[RunPiece]:
                     p=None if np.isnan(points.p[at]) else float(points.p[at]),
                     in_run=not points.why[at] and int(points.day[at]) >= begin,
                     way=WAYS.get(given.kind, ""),
+                    taken=taken.get((int(points.session[at]), person), ""),
                     why=WHY[int(points.why[at])],
                     form_id=given.form_id if tested else None,
                     window_id=given.test[2] if tested else None,

@@ -13,6 +13,7 @@ import numpy.typing as npt
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from bildung.core.accommodations.kinds import KINDS as ACCOMMODATIONS
 from bildung.core.data.responses import AWAITING, NOT_PRESENTED, NOT_REACHED
 from bildung.core.mastery.counting import KINDS
 from bildung.core.school.schooltime import school_day
@@ -24,6 +25,7 @@ from bildung.services.shared.context import Context
 from bildung.services.shared.results import KeptResults
 from bildung.services.sitting.feedback import earned_by
 from bildung.store.models import (
+    AccommodationUse,
     EnteredEvidence,
     Form,
     LiveAnswer,
@@ -226,6 +228,30 @@ def _entries(db: Session) -> list[Given]:
         )
         for (standard, kind, what, on, possible), entries in some.items()
     ]
+
+
+TAKEN = {"paper": "on paper", "home": "at home"}
+
+
+def how_taken(db: Session, people: Sequence[int]) -> dict[tuple[int, int], str]:
+    """By session and student: on paper, at home, and the accommodations that were used; they leave evidence whole."""
+    rows = db.execute(
+        select(Sitting.id, Sitting.session_id, Sitting.person_id, Sitting.way).where(Sitting.person_id.in_(people))
+    ).all()
+    used: dict[int, list[str]] = defaultdict(list)
+    for sitting, kind in db.execute(
+        select(AccommodationUse.sitting_id, AccommodationUse.kind)
+        .join(Sitting, Sitting.id == AccommodationUse.sitting_id)
+        .where(AccommodationUse.outcome == "used", Sitting.person_id.in_(people))
+        .order_by(AccommodationUse.kind)
+    ):
+        used[sitting].append(ACCOMMODATIONS[kind].says)
+    found = {}
+    for sitting, session, person, way in rows:
+        told = [TAKEN[way]] if way in TAKEN else []
+        if text := ", ".join([*told, *used.get(sitting, [])]):
+            found[session, person] = text
+    return found
 
 
 def decisions(db: Session) -> dict[int, bool]:

@@ -10,7 +10,7 @@ from bildung.core.school.privacy import alias_numbers
 from bildung.formats.table import to_file
 from bildung.reports.mastery import GridSheet, PrintedStandard, StudentSheet, mastery_document, students_document
 from bildung.services.calendar.years import local_today
-from bildung.services.mastery.evidence import as_day
+from bildung.services.mastery.evidence import as_day, how_taken
 from bildung.services.mastery.grid import AGAIN, FALLING, RISING, GridAsked, GridPage, grid_page, sight_of
 from bildung.services.mastery.judging import WHY
 from bildung.services.mastery.scope import class_named, students_of
@@ -123,16 +123,19 @@ EVIDENCE = (
     "possible",
     "tag",
     "usual_p",
+    "taken",
     "why",
 )
 
 
 def evidence_file(ctx: Context, actor: Actor, asked: GridAsked, names: bool = True) -> bytes:
-    """Every scored point behind a grid, as CSV; why: it is no evidence, empty where it is."""
+    """Every scored point behind a grid, as CSV. taken: on paper, at home, with which accommodations; why: it is no
+    evidence, empty where it is."""
     scope(actor, Action.MASTERY_READ)
     with ctx.store.read() as db:
         sight = sight_of(ctx, db, actor, asked)
         mine = sight.judged
+        taken = how_taken(db, mine.people)
     aliases = alias_numbers(mine.people)
     cells: list[list[str | float]] = []
     for at, student in enumerate(sight.who.students):
@@ -156,6 +159,7 @@ def evidence_file(ctx: Context, actor: Actor, asked: GridAsked, names: bool = Tr
                             float(points.possible[row]),
                             float(points.main[row]),
                             "" if np.isnan(points.p[row]) else round(float(points.p[row]), 6),
+                            taken.get((int(points.session[row]), student.id), ""),
                             WHY[int(points.why[row])],
                         ]
                     )

@@ -19,6 +19,11 @@
 	const reasons = $derived(
 		[...new Set(aside.map((p) => p.why))].map((why) => ({ why, n: aside.filter((p) => p.why === why).length }))
 	);
+	/** How the work of a day was taken, where that is special. */
+	const taken = (date: string) => {
+		const told = [...new Set(cell.pieces.filter((p) => p.day === date && p.taken).map((p) => p.taken))];
+		return told.length ? ` (${told.join('; ')})` : '';
+	};
 	const apart = $derived(
 		cell.share !== null && cell.average !== null && Math.abs(cell.share - cell.average) >= 0.1 - 1e-9
 	);
@@ -44,7 +49,7 @@
 {#if cell.history.length}
 	<h3 class="mt-3 text-[13.5px] font-semibold">Since when</h3>
 	<ul class="small">
-		{#each cell.history as h (h.day)}<li>{day(h.day)}: {percent(h.share)} that day, {h.state}</li>{/each}
+		{#each cell.history as h (h.day)}<li>{day(h.day)}: {percent(h.share)} that day, {h.state}{taken(h.day)}</li>{/each}
 	</ul>
 {/if}
 <Tried {cell} {onchange} />
