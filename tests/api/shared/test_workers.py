@@ -65,7 +65,7 @@ class Two(unittest.TestCase):
             with self.subTest("all end together, in time"):
                 began = time.monotonic()
                 server.stop()
-                self.assertLess(time.monotonic() - began, 15)
+                self.assertLess(time.monotonic() - began, 8)
                 server.said.seek(0)
                 self.assertEqual(server.said.read(), b"")
 

@@ -14,6 +14,7 @@ from bildung.core.errors import Refused
 from bildung.core.mastery.advice import Standing, advice
 from bildung.core.mastery.changes import CHANGES, changes
 from bildung.core.mastery.counting import checked_counts, set_aside
+from bildung.core.mastery.direction import Directions as Found
 from bildung.core.mastery.direction import directions
 from bildung.core.mastery.groups import find_groups, same_groups
 from bildung.core.mastery.occasions import SHARES, Evidence, Items, Occasions, curve, occasions
@@ -180,7 +181,8 @@ class Runs(unittest.TestCase):
         ]
         found, run, state = judged(rows, 8)
         shuffled = [rows[at] for at in rng.permutation(len(rows))]
-        _, other, again = judged(shuffled, 8)
+        mixed, other, again = judged(shuffled, 8)
+        np.testing.assert_allclose(belief(found), belief(mixed))
         np.testing.assert_allclose(run.mean, other.mean)
         np.testing.assert_array_equal(state.history, again.history)
         alone, _, _ = judged([r for r in rows if r[0] == 3], 8)
@@ -251,20 +253,31 @@ def plain_direction(pieces: list[tuple[float, float, float]]) -> tuple[int, bool
     return (1 if apart > 0 and higher >= 0.975 else -1 if apart < 0 and higher <= 0.025 else 0), True
 
 
-def ways(cells: list[list[tuple[float, float, float]]]) -> list[int]:
+def found_in(cells: list[list[tuple[float, float, float]]]) -> Found:
     cell = np.repeat(np.arange(len(cells)), [len(pieces) for pieces in cells])
     earned, possible, p = (np.array([piece[k] for pieces in cells for piece in pieces]) for k in range(3))
-    found = directions(cell, earned, possible, p, len(cells))
-    return [int(w) for w in found.way]
+    return directions(cell, earned, possible, p, len(cells))
+
+
+def ways(cells: list[list[tuple[float, float, float]]]) -> list[int]:
+    return [int(way) for way in found_in(cells).way]
 
 
 class Directions(unittest.TestCase):
     def test_rising_falling_and_nothing_to_say(self) -> None:
-        wrong, right = [(0.0, 1.0, 0.6)] * 8, [(1.0, 1.0, 0.6)] * 8
+        wrong, right = [(0.0, 1.0, 0.6)] * 10, [(1.0, 1.0, 0.6)] * 8
         harder = [(1.0, 1.0, 0.9)] * 8 + [(float(at % 2), 1.0, 0.4) for at in range(8)]
         self.assertEqual(
-            ways([wrong + right, right + right + wrong, right, right[:6], [], harder]), [1, -1, 0, 0, 0, 0]
+            ways([wrong + right, right + right + wrong, right, right[:6], [], harder]),
+            [1, -1, 0, 0, 0, 0],
+            "of the last, the later items are harder, and it does as well",
         )
+        few = found_in([right[:6], wrong + right])
+        self.assertEqual(few.judged.tolist(), [False, True])
+        self.assertTrue(np.isnan(few.late[0]) and np.isnan(few.before[0]))
+        # 18 points: the latest 6, all right, beside 2 of 12
+        self.assertAlmostEqual(few.late[1], 1 - 0.6)
+        self.assertAlmostEqual(few.before[1], 2 / 12 - 0.6)
 
     def test_the_same_as_plain_loops(self) -> None:
         rng = np.random.default_rng(5)
@@ -279,7 +292,9 @@ class Directions(unittest.TestCase):
                     for m in (int(rng.integers(1, 3)),)
                 ]
             )
-        self.assertEqual(ways(cells), [plain_direction(pieces)[0] for pieces in cells])
+        plain = [plain_direction(pieces) for pieces in cells]
+        self.assertEqual(ways(cells), [way for way, _ in plain])
+        self.assertEqual(found_in(cells).judged.tolist(), [is_judged for _, is_judged in plain])
         self.assertGreater(len({*ways(cells)}), 2, "some rise, some fall")
 
     def test_a_usual_p_that_is_not_known_claims_nothing(self) -> None:

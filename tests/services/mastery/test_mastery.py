@@ -178,7 +178,8 @@ class Cells(MasteryCase):
         row = page.rows[0]
         found = cell.cell_page(self.ctx, self.boss, int(row.person), int(page.columns[0].standard))
         self.assertEqual(found.state, STATES[row.states[0]])
-        self.assertAlmostEqual(found.share or 0, row.shares[0] or 0, places=4)
+        assert found.share is not None
+        self.assertEqual(round(found.share, 4), row.shares[0])
         self.assertAlmostEqual(sum(found.bars), 1.0)
         assert found.low is not None and found.high is not None and found.mean is not None
         self.assertTrue(found.low < found.mean < found.high)
