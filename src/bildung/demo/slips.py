@@ -46,8 +46,7 @@ def exit_slips(ctx: Context, actor: Actor, today: date, clock: Clock) -> None:
             .join(Form, Form.id == PlannedSession.form_id)
             .where(Form.kind == "spot", Form.grade.in_(COUNTED), PlannedSession.closed_at.is_not(None))
         ).all()
-    for session in checks:
-        deciding.decide(ctx, actor, session, True)
+    deciding.decide(ctx, actor, checks, True)
     days = [_school_day(today - timedelta(days=7 * back)) for back in range(WEEKS, 0, -1)]
     for week, day in enumerate(days):
         with clock(ctx, datetime.combine(day, datetime.min.time(), ctx.clock().tzinfo) + timedelta(hours=20)):

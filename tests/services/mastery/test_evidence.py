@@ -32,6 +32,7 @@ from bildung.store.models import (
     LiveQuestion,
     LiveRound,
     PlannedSession,
+    SessionEvidence,
     Sitting,
     Standard,
     StandardLink,
@@ -245,13 +246,13 @@ class Counting(EvidenceCase):
         self.assertIn("2 it is not decided", page.finding)
         with self.ctx.store.read() as db:
             self.assertEqual(deciding.open_questions(db, self.boss), 2)
-        deciding.decide(self.ctx, self.boss, self.sessions[1], True)
+        deciding.decide(self.ctx, self.boss, [self.sessions[1]], True)
         self.assertEqual({p.why for p in self.cell().pieces if p.day == self.latest()}, {""})
-        deciding.decide(self.ctx, self.boss, self.sessions[0], True)
+        deciding.decide(self.ctx, self.boss, [self.sessions[0]], True)
         self.assertEqual(self.amounts(), whole)
-        deciding.decide(self.ctx, self.boss, self.sessions[0], False)
+        deciding.decide(self.ctx, self.boss, [self.sessions[0]], False)
         self.assertEqual({p.why for p in self.cell().pieces if p.day < self.latest()}, {WHY[3]})
-        deciding.decide(self.ctx, self.boss, self.sessions[0], None)
+        deciding.decide(self.ctx, self.boss, [self.sessions[0]], None)
         found = deciding.session_counts(self.ctx, self.boss, self.sessions[0])
         assert found is not None
         self.assertTrue(found.asks)
@@ -272,20 +273,22 @@ class Counting(EvidenceCase):
 
     def test_who_decides_of_what(self) -> None:
         with self.assertRaisesRegex(NotFound, "no such session"):
-            deciding.decide(self.ctx, self.boss, 99_999, True)
+            deciding.decide(self.ctx, self.boss, [self.sessions[0], 99_999], True)
+        with self.ctx.store.read() as db:
+            self.assertIsNone(db.scalar(select(SessionEvidence.session_id)), "all of them or none")
         proctor = Actor(person_id=99_999, name="N", grants=(Grant("proctor", None),), sign_in_id=0, csrf="")
         with self.assertRaises(NotAllowed):
-            deciding.decide(self.ctx, proctor, self.sessions[0], True)
+            deciding.decide(self.ctx, proctor, [self.sessions[0]], True)
         other = Actor(person_id=99_999, name="N", grants=(Grant("teacher", None),), sign_in_id=0, csrf="")
         with self.assertRaises(NotFound):
-            deciding.decide(self.ctx, other, self.sessions[0], True)
+            deciding.decide(self.ctx, other, [self.sessions[0]], True)
         self.ctx.store.write(
             lambda db: db.execute(
                 update(PlannedSession).where(PlannedSession.id == self.sessions[0]).values(closed_at=None)
             )
         )
         with self.assertRaisesRegex(Conflict, "not over"):
-            deciding.decide(self.ctx, self.boss, self.sessions[0], True)
+            deciding.decide(self.ctx, self.boss, [self.sessions[0]], True)
 
     def test_a_modified_test_is_shown_and_counts_for_alternate_standards_only(self) -> None:
         self.change_form(role="adapted")

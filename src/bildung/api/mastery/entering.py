@@ -81,8 +81,9 @@ class PracticeIn(BaseModel):
 
 
 class CountsIn(BaseModel):
-    """None: the rule of its kind holds."""
+    """counts None: the rule of their kind holds."""
 
+    sessions: Annotated[list[str], Field(max_length=5000)]
     counts: bool | None
 
 
@@ -179,9 +180,10 @@ def get_session(ctx: Ctx, actor: Enterer, session: str) -> SessionCounts | None:
     return deciding.session_counts(ctx, actor, number(session))
 
 
-@router.put("/sessions/{session}", operation_id="decideSession", status_code=204)
-def put_session(ctx: Ctx, actor: Enterer, session: str, body: CountsIn) -> None:
-    deciding.decide(ctx, actor, number(session), body.counts)
+@router.put("/sessions", operation_id="decideSessions", status_code=204)
+def put_sessions(ctx: Ctx, actor: Enterer, body: CountsIn) -> None:
+    """Some sessions count, or do not, by decision."""
+    deciding.decide(ctx, actor, [number(s) for s in body.sessions], body.counts)
 
 
 @router.post("/moves", operation_id="moveEvidence", status_code=204)

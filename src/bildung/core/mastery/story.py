@@ -65,6 +65,23 @@ NOTHING = Told(
 """Of a standard without evidence."""
 
 
+def are_apart(run: float, average: float) -> bool:
+    """Whether the share of the run and the average over all points are so different that both are told.
+
+    Parameters
+    ----------
+    run : float
+        Share of the run.
+    average : float
+        Over all points.
+
+    Returns
+    -------
+    bool
+    """
+    return abs(run - average) >= APART - 1e-9
+
+
 def story(told: Told) -> str:
     """One or two sentences.
 
@@ -82,7 +99,7 @@ def story(told: Told) -> str:
     average = told.earned / told.possible
     before = told.possible - told.run_possible
     run = told.run_earned / told.run_possible if told.run_possible else average
-    if before > 0 and abs(run - average) >= APART - 1e-9:
+    if before > 0 and are_apart(run, average):
         text = (
             f"Average {percent(average)}: {_points(told.earned - told.run_earned)} of the first {_points(before)} points, then "
             f"{_points(told.run_earned)} of {_points(told.run_possible)}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter, defaultdict
 from dataclasses import dataclass
 from datetime import date
 
@@ -10,13 +11,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bildung.core.mastery.advice import Standing, advice
-from bildung.core.mastery.direction import APART
 from bildung.core.mastery.states import MASTERED, STATES
+from bildung.core.mastery.story import are_apart
 from bildung.core.school.dates import Dates
 from bildung.services.calendar.years import local_today
 from bildung.services.mastery.evidence import Ints, as_day, how_taken
 from bildung.services.mastery.judging import WHY, whole_of
-from bildung.services.mastery.reached import Reached, reached
+from bildung.services.mastery.reached import reached
 from bildung.services.mastery.scope import class_of_student
 from bildung.services.mastery.view import Judged, view
 from bildung.services.shared.access import Action, Actor, scope
@@ -52,12 +53,22 @@ class RunPiece:
 
 @dataclass(frozen=True, kw_only=True)
 class StateOn:
-    """The state after the evidence of a day. above: probability of being at or above the line then."""
+    """The state after the evidence of a day. above: probability of being at or above the line then. taken: how the work of the day was,
+    where that is special."""
 
     day: date
     state: str
     above: float
     share: float
+    taken: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class NotCounted:
+    """So many scored items that are no evidence, and why."""
+
+    why: str
+    n: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -92,7 +103,8 @@ class TriedLine:
 
 @dataclass(frozen=True, kw_only=True)
 class CellPage:
-    """says: the sentence it opens with; next: what to do. low, high: 90% interval of the share; line: from which it is mastered. bars: the
+    """says: the sentence it opens with; next: what to do. average: over all points, where it is apart from the share of the run. low,
+    high: 90% interval of the share; line: from which it is mastered. bars: the
     posterior, from 0 to 100%. unusual: points that count as usual, as nothing is known of their items. followed: standards that this one
     replaced and whose evidence is here. retained: later evidence kept it. check_on: day from which it is to be checked again. may_enter:
     whether evidence and interventions may be entered."""
@@ -119,11 +131,11 @@ class CellPage:
     again: bool
     check_on: date | None
     way: int
-    apart: float
     unusual: float
     followed: list[str]
     history: list[StateOn]
     pieces: list[RunPiece]
+    not_counted: list[NotCounted]
     entered: list[EnteredLine]
     tried: list[TriedLine]
     may_enter: bool
@@ -145,21 +157,46 @@ def cell_page(ctx: Context, actor: Actor, person_id: int, standard_id: int) -> C
         cell = mine.cell(0, 0)
         pieces = _pieces(mine, cell, how_taken(db, [person_id]), person_id)
         codes = dict(db.execute(select(Standard.id, Standard.code).where(Standard.id.in_(_followed(mine, cell)))).all())
-        return CellPage(
-            **_judged(mine, cell, standard, guide, dates),
-            person=person_id,
-            name=person.name,
-            standard=standard.id,
-            code=standard.code,
-            text=standard.text,
-            plain=standard.plain,
-            followed=sorted(codes.values()),
-            pieces=pieces,
-            entered=_entered(db, actor, person_id, standard_id),
-            tried=_tried(db, person_id, standard_id, pieces),
-            may_enter=actor.may(Action.MASTERY_ENTER),
-            today=today,
-        )
+        entered, tried = _entered(db, actor, person_id, standard_id), _tried(db, person_id, standard_id, pieces)
+    w = mine.whole
+    n = int(w.occasions.count[cell])
+    low, high = mine.between([cell])
+    points = mine.points_of(cell)
+    share, average = mine.shares(cell)
+    why = Counter(p.why for p in pieces if p.why)
+    return CellPage(
+        says=mine.told(cell, dates),
+        next=what_next(mine, cell, guide.has(standard.id, standard.grade), dates),
+        person=person_id,
+        name=person.name,
+        standard=standard.id,
+        code=standard.code,
+        text=standard.text,
+        plain=standard.plain,
+        state=STATES[w.states.now[cell]],
+        share=share,
+        average=average if share is not None and average is not None and are_apart(share, average) else None,
+        mean=float(mine.mean[0]) if n else None,
+        low=float(low[0]) if n else None,
+        high=float(high[0]) if n else None,
+        above=float(mine.above[0]) if n else None,
+        line=mine.line(cell),
+        bars=[float(b) for b in mine.belief([cell])[0].reshape(BARS, -1).sum(axis=1)],
+        since=_day(int(w.states.since[cell])),
+        lapsed=_day(int(w.states.lapsed[cell])),
+        again=bool(w.again.now[cell]),
+        check_on=check_day(mine, cell) if w.states.now[cell] >= MASTERED else None,
+        way=int(w.ways.way[cell]),
+        unusual=float(points.possible[np.isnan(points.p)].sum()),
+        followed=sorted(codes.values()),
+        history=_history(mine, cell, pieces),
+        pieces=pieces,
+        not_counted=[NotCounted(why=reason, n=count) for reason, count in why.items()],
+        entered=entered,
+        tried=tried,
+        may_enter=actor.may(Action.MASTERY_ENTER),
+        today=today,
+    )
 
 
 def check_day(mine: Judged, cell: int) -> date | None:
@@ -188,42 +225,23 @@ def what_next(mine: Judged, cell: int, taught: bool, dates: Dates) -> str:
     )
 
 
-def _judged(mine: Judged, cell: int, standard: Standard, guide: Reached, dates: Dates) -> dict:  # type: ignore[type-arg]
+def _history(mine: Judged, cell: int, pieces: list[RunPiece]) -> list[StateOn]:
     w = mine.whole
-    n = int(w.occasions.count[cell])
-    low, high = mine.between([cell])
-    possible = float(w.states.run_possible[cell])
-    raw = float(w.occasions.raw_possible[cell].sum())
-    points = mine.points_of(cell)
-    return {
-        "says": mine.told(cell, dates),
-        "next": what_next(mine, cell, guide.has(standard.id, standard.grade), dates),
-        "state": STATES[w.states.now[cell]],
-        "share": float(w.states.run_earned[cell]) / possible if possible else None,
-        "average": float(w.occasions.raw_earned[cell].sum()) / raw if raw else None,
-        "mean": float(mine.mean[0]) if n else None,
-        "low": float(low[0]) if n else None,
-        "high": float(high[0]) if n else None,
-        "above": float(mine.above[0]) if n else None,
-        "line": mine.line(cell),
-        "bars": [float(b) for b in mine.belief([cell])[0].reshape(BARS, -1).sum(axis=1)],
-        "since": _day(int(w.states.since[cell])),
-        "lapsed": _day(int(w.states.lapsed[cell])),
-        "again": bool(w.again.now[cell]),
-        "check_on": check_day(mine, cell) if w.states.now[cell] >= MASTERED else None,
-        "way": int(w.ways.way[cell]),
-        "apart": APART,
-        "unusual": float(points.possible[np.isnan(points.p)].sum()),
-        "history": [
-            StateOn(
-                day=as_day(int(w.occasions.day[cell, t])),
-                state=STATES[w.states.history[cell, t]],
-                above=float(w.filter.above[cell, t]),
-                share=float(w.occasions.raw_earned[cell, t] / w.occasions.raw_possible[cell, t]),
-            )
-            for t in range(n)
-        ],
-    }
+    taken: dict[date, list[str]] = defaultdict(list)
+    for p in pieces:
+        if p.taken and p.taken not in taken[p.day]:
+            taken[p.day].append(p.taken)
+    days = [as_day(int(w.occasions.day[cell, t])) for t in range(int(w.occasions.count[cell]))]
+    return [
+        StateOn(
+            day=day,
+            state=STATES[w.states.history[cell, t]],
+            above=float(w.filter.above[cell, t]),
+            share=float(w.occasions.raw_earned[cell, t] / w.occasions.raw_possible[cell, t]),
+            taken="; ".join(taken.get(day, [])),
+        )
+        for t, day in enumerate(days)
+    ]
 
 
 def _pieces(mine: Judged, cell: int, taken: dict[tuple[int, int], str], person: int) -> list[RunPiece]:

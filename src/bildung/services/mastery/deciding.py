@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -15,7 +15,7 @@ from bildung.core.items.shown import counted
 from bildung.core.school.schooltime import school_day
 from bildung.services.calendar.years import zone_of
 from bildung.services.mastery.evidence import Given, all_given, decisions
-from bildung.services.mastery.ruling import USUAL_RULING, rulings
+from bildung.services.mastery.ruling import USUAL_RULING, Ruling, rulings
 from bildung.services.mastery.tags import all_tags
 from bildung.services.shared import audit
 from bildung.services.shared.access import Action, Actor, scope
@@ -150,9 +150,12 @@ def open_questions(db: Session, actor: Actor) -> int:
         .distinct()
     ):
         frameworks[form].add(framework)
-    return sum(
-        any(held.get(f or 0, USUAL_RULING).counts[kind] == "ask" for f in frameworks[form]) for _, form, kind in rows
-    )
+    return sum("ask" in _words(held, kind, frameworks[form]) for _, form, kind in rows)
+
+
+def _words(held: Mapping[int, Ruling], kind: str, frameworks: Iterable[int | None]) -> set[str]:
+    """What the rules of some frameworks say of a kind of test: yes, no, ask."""
+    return {held.get(f or 0, USUAL_RULING).counts[kind] for f in frameworks}
 
 
 def _ruled(db: Session) -> list[dict[str, str]]:
@@ -161,31 +164,37 @@ def _ruled(db: Session) -> list[dict[str, str]]:
     return [dict(r.counts) for r in (USUAL_RULING, *held.values())]
 
 
-def decide(ctx: Context, actor: Actor, session_id: int, counts: bool | None) -> None:
-    """It counts, it does not, or the rule holds again (None)."""
+def decide(ctx: Context, actor: Actor, sessions: Sequence[int], counts: bool | None) -> None:
+    """They count, they do not, or the rule holds again (None); all of them or none."""
     scope(actor, Action.MASTERY_ENTER)
 
     def work(db: Session) -> None:
-        session = db.scalar(
-            select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, Action.SESSIONS_RUN))
-        )
-        if session is None:
-            raise NotFound("there is no such session, or it is not yours to decide")
-        if session.closed_at is None:
-            raise Conflict("the session is not over yet")
-        row = db.get(SessionEvidence, session_id)
-        before = {"counts": row.counts if row else None}
-        if counts is None:
-            if row is not None:
-                db.delete(row)
-        elif row is None:
-            db.add(SessionEvidence(session_id=session_id, counts=counts, at=ctx.clock(), by_id=actor.person_id))
-        else:
-            row.counts, row.at, row.by_id = counts, ctx.clock(), actor.person_id
-        after = {"counts": counts}
-        audit.record(db, ctx.clock(), actor.person_id, "session.evidence", f"session:{session_id}", before, after)
+        for id in sessions:
+            _decide(ctx, db, actor, id, counts)
 
     ctx.store.write(work)
+
+
+def _decide(ctx: Context, db: Session, actor: Actor, session_id: int, counts: bool | None) -> None:
+    session = db.scalar(
+        select(PlannedSession).where(PlannedSession.id == session_id, scope(actor, Action.SESSIONS_RUN))
+    )
+    if session is None:
+        raise NotFound("there is no such session, or it is not yours to decide")
+    if session.closed_at is None:
+        raise Conflict("the session is not over yet")
+    row = db.get(SessionEvidence, session_id)
+    before = {"counts": row.counts if row else None}
+    if counts is None:
+        if row is not None:
+            db.delete(row)
+    elif row is None:
+        db.add(SessionEvidence(session_id=session_id, counts=counts, at=ctx.clock(), by_id=actor.person_id))
+    else:
+        row.counts, row.at, row.by_id = counts, ctx.clock(), actor.person_id
+    audit.record(
+        db, ctx.clock(), actor.person_id, "session.evidence", f"session:{session_id}", before, {"counts": counts}
+    )
 
 
 def _sessions(ctx: Context, db: Session, actor: Actor, only: int | None) -> list[SessionCounts]:
@@ -217,7 +226,7 @@ def _sessions(ctx: Context, db: Session, actor: Actor, only: int | None) -> list
             for span in tags.get(v, ())
             for tag in span.tags
         }
-        words = {held.get(f or 0, USUAL_RULING).counts[form.kind] for f in of}
+        words = _words(held, form.kind, of)
         says = decided.get(session.id)
         if not words:
             continue
@@ -250,15 +259,16 @@ def _retagged(ctx: Context, db: Session) -> list[Retagged]:
     ).all()
     zone = zone_of(db)
     codes = dict(db.execute(select(Standard.id, Standard.code)).all())
-    given = all_given(ctx, db)
+    places: dict[int, list[tuple[Given, int]]] = defaultdict(list)
+    for one in all_given(ctx, db):
+        for column, version in enumerate(one.versions):
+            places[version].append((one, column))
     found = []
     for change, item in rows:
         day = school_day(change.at, zone)
         answers = sum(
             int((~np.isnan(one.points[one.day <= day.toordinal(), column])).sum())
-            for one in given
-            for column, version in enumerate(one.versions)
-            if version == change.item_version_id
+            for one, column in places.get(change.item_version_id, ())
         )
         if not answers:
             continue

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.stats import norm
@@ -182,14 +182,11 @@ def _cells(
     cells = []
     for some, is_hidden in zip(members, hidden, strict=True):
         cell = _cell(known, mastered, some, least, taught)
-        n = int((known & some).sum())
-        if is_hidden or not n:
-            cells.append(
-                DistrictCell(n=None if n else 0, of=int(some.sum()), share=None, ci95=None, stands="", taught=taught)
-            )
-            continue
-        stands = _stands(known, mastered, some, len(members)) if taught else ""
-        cells.append(DistrictCell(n=cell.n, of=cell.of, share=cell.share, ci95=cell.ci95, stands=stands, taught=taught))
+        if is_hidden:
+            cell = replace(cell, n=None, share=None, ci95=None)
+        elif taught and cell.share is not None:
+            cell = replace(cell, stands=_stands(known, mastered, some, len(members)))
+        cells.append(cell)
     return cells
 
 

@@ -167,8 +167,15 @@ def _alternate(db: Session, subject: str, today: date) -> frozenset[int]:
 
 @dataclass
 class _Collected:
-    """Rows as they are found, and the items that they are of."""
+    """What is to be judged, rows as they are found, and the items that they are of. people, order: places of students and standards.
+    of_standard: place of each standard's rules in ruling."""
 
+    subject: str
+    given: list[Given]
+    people: dict[int, int]
+    order: dict[int, int]
+    ruling: list[Ruling]
+    of_standard: Ints
     parts: list[tuple[Ints, ...]] = field(default_factory=list)
     earned: list[Floats] = field(default_factory=list)
     items: dict[tuple[int, int, float, float], int] = field(default_factory=dict)
@@ -200,7 +207,7 @@ def _judged(
     low = asked.first.toordinal() if asked.first else 0
     high = asked.last.toordinal() if asked.last else EVER
     tests: dict[tuple[str, int, int], int] = {}
-    found = _Collected()
+    found = _Collected(subject, given, people, order, ruling, of_standard)
     for number, one in enumerate(given):
         spans = [
             (column, last, before, tag)
@@ -236,7 +243,7 @@ def _judged(
                 )
             )
             found.earned.append(points[rows])
-    return _whole(db, subject, given, people, order, ruling, of_standard, found, today)
+    return _whole(db, found, today)
 
 
 def _in_time(tags: Tags, version: int) -> list[tuple[int, int, Tagged]]:
@@ -279,17 +286,8 @@ def _item(
     return np.full(n, found.items[key])
 
 
-def _whole(
-    db: Session,
-    subject: str,
-    given: list[Given],
-    people: dict[int, int],
-    order: dict[int, int],
-    ruling: list[Ruling],
-    of_standard: Ints,
-    found: _Collected,
-    today: date,
-) -> Whole:
+def _whole(db: Session, found: _Collected, today: date) -> Whole:
+    order, ruling, of_standard = found.order, found.ruling, found.of_standard
     if found.parts:
         columns = [np.concatenate(some) for some in zip(*found.parts, strict=True)]
         earned = np.concatenate(found.earned)
@@ -327,13 +325,13 @@ def _whole(
     run, state, again = judged_by_rules(told, gaps, since, [r.rules for r in ruling], of_cell)
     expected = about[item[mine], 4] if mine.size else np.zeros(0)
     return Whole(
-        subject=subject,
-        people=people,
+        subject=found.subject,
+        people=found.people,
         standards=order,
         keys=keys,
         ruling=ruling,
         ruled=of_cell,
-        given=given,
+        given=found.given,
         points=points.take(mine),
         aside=points.take(aside),
         occasions=told,

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bildung.core.items.shown import counted
@@ -15,7 +16,7 @@ from bildung.core.school.dates import Dates
 from bildung.core.school.privacy import alias_numbers
 from bildung.services.calendar.years import local_today
 from bildung.services.mastery.entering import NewIntervention, put_intervention
-from bildung.services.mastery.judging import whole_of
+from bildung.services.mastery.judging import Whole, whole_of
 from bildung.services.mastery.view import Judged, view
 from bildung.services.people.groups import put_group
 from bildung.services.shared import audit
@@ -124,7 +125,17 @@ def kept_groups(ctx: Context, actor: Actor) -> KeptGroups:
             if actor.may(Action.GROUPS_WRITE)
             else set()
         )
-        found = [_kept(ctx, db, g, p, s, today, dates, g.id in mine) for g, p, s in rows]
+        members: dict[int, list[Person]] = defaultdict(list)
+        for group, person in db.execute(
+            select(GroupMember.group_id, Person)
+            .join(Person, Person.id == GroupMember.person_id)
+            .where(GroupMember.group_id.in_([g.id for g, _, _ in rows]), Person.active.is_(True))
+            .order_by(Person.family, Person.given, Person.id)
+        ):
+            members[group].append(person)
+        # a subject is looked up once for all groups that work on it
+        wholes = {subject: whole_of(ctx, db, subject) for subject in {s.subject for _, _, s in rows}}
+        found = [_kept(g, p, s, members[g.id], wholes[s.subject], today, dates, g.id in mine) for g, p, s in rows]
     found.sort(key=lambda g: (not g.due, g.check_on or date.max, g.name))
     due, ready = sum(g.due for g in found), sum(g.ready for g in found)
     if not found:
@@ -142,22 +153,16 @@ NO_GROUP = "No group works on a standard yet. Make some from needs, and keep the
 
 
 def _kept(
-    ctx: Context,
-    db: Session,
     group: Group,
     purpose: GroupPurpose,
     standard: Standard,
+    people: Sequence[Person],
+    whole: Whole,
     today: date,
     dates: Dates,
     may: bool,
 ) -> KeptGroup:
-    people = db.scalars(
-        select(Person)
-        .join(GroupMember, GroupMember.person_id == Person.id)
-        .where(GroupMember.group_id == group.id, Person.active.is_(True))
-        .order_by(Person.family, Person.given, Person.id)
-    ).all()
-    judged = view(whole_of(ctx, db, standard.subject), [p.id for p in people], [standard.id])
+    judged = view(whole, [p.id for p in people], [standard.id])
     aliases = alias_numbers([p.id for p in people])
     members = [
         KeptMember(
@@ -244,13 +249,13 @@ def due_groups(ctx: Context, db: Session, actor: Actor) -> int:
     if not actor.may(Action.GROUPS_WRITE) or not actor.may(Action.MASTERY_READ):
         return 0
     today = local_today(ctx, db)
-    return len(
-        db.scalars(
-            select(Group.id)
-            .join(GroupPurpose, GroupPurpose.group_id == Group.id)
-            .where(scope(actor, Action.GROUPS_WRITE), GroupPurpose.check_on <= today)
-        ).all()
+    due = (
+        select(func.count())
+        .select_from(Group)
+        .join(GroupPurpose, GroupPurpose.group_id == Group.id)
+        .where(scope(actor, Action.GROUPS_WRITE), GroupPurpose.check_on <= today)
     )
+    return db.scalar(due) or 0
 
 
 def _mine(db: Session, actor: Actor, group_id: int) -> GroupPurpose:

@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from bildung.core.errors import Refused
 from bildung.core.items.shown import counted
@@ -117,7 +116,7 @@ def need_groups(ctx: Context, actor: Actor, asked: NeedsAsked) -> NeedGroups:
         raise Invalid(f"one of {', '.join(get_args(By))}", "by")
     with ctx.store.read() as db:
         sight = sight_of(ctx, db, actor, GridAsked(who=WhoAsked(class_id=asked.class_id)))
-        tests = _tests(db, sight)
+        tests = _tests(sight)
     standards = [NeedStandard(id=s.id, code=s.code, text=s.text) for s in sight.standards]
     chosen = next((t for t in tests if (t.form, t.window) == (asked.form, asked.window)), tests[0] if tests else None)
     standard = asked.standard or (int(standards[0].id) if standards else None)
@@ -260,18 +259,16 @@ def _where(mistake: SharedMistake) -> str:
     return f"in questions {items}"
 
 
-def _tests(db: Session, sight: Sight) -> list[NeedTest]:
-    """The latest tests of these students, newest first."""
-    people = np.array(sight.who.people, dtype=np.int64)
+def _tests(sight: Sight) -> list[NeedTest]:
+    """The latest tests of these students in the subject, newest first."""
+    people, whole = np.array(sight.who.people, dtype=np.int64), sight.judged.whole
     found = []
-    for one in sight.judged.given:
+    for at in np.unique(np.concatenate([whole.points.given, whole.aside.given])).tolist():
+        one = whole.given[at]
         rows = np.isin(one.people, people)
-        if one.form_id and rows.any() and sight.who.subject:
+        if one.form_id and rows.any():
             found.append((int(one.day[rows].max()), NeedTest(form=one.form_id, window=one.test[2], label=one.form)))
-    versions = {g for s in (sight.judged.whole.points, sight.judged.whole.aside) for g in np.unique(s.given).tolist()}
-    of_subject = {(sight.judged.given[g].form_id, sight.judged.given[g].test[2]) for g in versions}
-    found = [(day, t) for day, t in found if (t.form, t.window) in of_subject]
-    return [t for _, t in sorted(found, key=lambda pair: -pair[0])][:TESTS]
+    return [test for _, test in sorted(found, key=lambda pair: -pair[0])][:TESTS]
 
 
 def _seats(groups: int, seated: int, unmet: int, without: int, by: By) -> str:

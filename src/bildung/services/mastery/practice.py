@@ -37,7 +37,7 @@ def make_practice(ctx: Context, actor: Actor, class_id: int, standard_id: int, w
             raise NotFound("there is no such standard")
         whole = whole_of(ctx, db, klass.subject)
         mine = view(whole, [s.id for s in students_of(db, klass.id)], [standard.id])
-        items = items_for(db, actor, standard.id, whole, mine)
+        items = items_for(ctx, db, actor, standard.id, whole, mine)
         day = dates_of(db).long(local_today(ctx, db))
         name = _free(db, f"Practice {standard.code}, {way}, {klass.title}")
         subject, grade, title = (

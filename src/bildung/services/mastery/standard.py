@@ -20,14 +20,14 @@ from bildung.services.mastery.evidence import as_day
 from bildung.services.mastery.judging import Points, Whole, whole_of
 from bildung.services.mastery.reached import reached
 from bildung.services.mastery.scope import InClass, class_named, students_of, students_of_grade
-from bildung.services.mastery.tags import LEAST_N
+from bildung.services.mastery.tags import usual_p
 from bildung.services.mastery.view import Judged, view
 from bildung.services.shared.access import Action, Actor, scope
 from bildung.services.shared.context import Context
 from bildung.services.shared.errors import NotFound
 from bildung.services.shared.settings import dates_of
 from bildung.services.shared.wire import Id
-from bildung.store.models import Item, ItemFigure, ItemStandard, ItemVersion, Standard
+from bildung.store.models import Item, ItemStandard, ItemVersion, Standard
 
 RECENT = timedelta(days=42)  # who changed within them is named
 SHOWN = 12
@@ -125,7 +125,7 @@ def standard_page(ctx: Context, actor: Actor, class_id: int, standard_id: int) -
         mine = view(whole, [s.id for s in students], [standard.id])
         peers = students_of_grade(db, klass.subject, [klass.grade])
         sessions = _sessions(whole, standard.id, mine, set(peers))
-        retestable, again = _retestable(db, actor, standard.id, whole, mine)
+        retestable, again = _retestable(ctx, db, actor, standard.id, whole, mine)
         taught = reached(db, klass.subject, klass.grade, today, klass.id).has(standard.id, standard.grade)
         dates = dates_of(db)
     lines = _students(mine, students, today, dates)
@@ -233,7 +233,9 @@ class ItemOnStandard:
     seen: bool
 
 
-def items_for(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged) -> list[ItemOnStandard]:
+def items_for(
+    ctx: Context, db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged
+) -> list[ItemOnStandard]:
     """Of the bank; none of a secure test, as whoever asks does not see its items."""
     if not actor.may(Action.BANK_READ):
         return []
@@ -252,7 +254,7 @@ def items_for(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judg
         )
         .order_by(Item.code)
     ).all()
-    p = dict(_usual(db, [v for *_, v in rows]))
+    p = usual_p(ctx, db)
     people = np.array(mine.people, dtype=np.int64)
     had = {v for one in whole.given if np.isin(people, one.people).any() for v in one.versions}
     return [
@@ -260,19 +262,12 @@ def items_for(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judg
     ]
 
 
-def _retestable(db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged) -> tuple[int, list[AgainItem]]:
-    items = items_for(db, actor, standard, whole, mine)
+def _retestable(
+    ctx: Context, db: Session, actor: Actor, standard: int, whole: Whole, mine: Judged
+) -> tuple[int, list[AgainItem]]:
+    items = items_for(ctx, db, actor, standard, whole, mine)
     first = sorted(items, key=lambda i: (i.seen, i.code))[:SHOWN]
     return len(items), [AgainItem(id=i.id, code=i.code, kind=i.kind, p=i.p, seen=i.seen) for i in first]
-
-
-def _usual(db: Session, versions: Sequence[int]) -> list[tuple[int, float]]:
-    rows = db.execute(
-        select(ItemFigure.item_version_id, func.sum(ItemFigure.n), func.sum(ItemFigure.n * ItemFigure.p))
-        .where(ItemFigure.p.is_not(None), ItemFigure.item_version_id.in_(versions))
-        .group_by(ItemFigure.item_version_id)
-    )
-    return [(version, total / n) for version, n, total in rows if n >= LEAST_N]
 
 
 def _finding(code: str, klass: str, now: np.ndarray, sessions: Sequence[StandardSession], taught: bool) -> str:

@@ -58,6 +58,14 @@ class Judged:
             found: Floats = s.run_earned[self.at] / s.run_possible[self.at]
         return found
 
+    def shares(self, cell: int) -> tuple[float | None, float | None]:
+        """Of the run, and over all points, of a cell of the whole; None without evidence."""
+        w = self.whole
+        run, raw = float(w.states.run_possible[cell]), float(w.occasions.raw_possible[cell].sum())
+        if not raw:
+            return None, None
+        return float(w.states.run_earned[cell]) / run, float(w.occasions.raw_earned[cell].sum()) / raw
+
     @property
     def last(self) -> Ints:
         """(cells,) place of the last occasion, 0 where there is none."""

@@ -147,7 +147,7 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
                 }
                 for e in db.scalars(select(Exemption).where(Exemption.person_id == p.id).order_by(Exemption.id))
             ],
-            "standards": [*_entered(db, p.id), *_tried(db, p.id)],
+            "standards": _standards(db, p.id),
             "sittings": [_sitting(db, s) for s in sittings],
             "log": [
                 {"at": e.at.isoformat(), "action": e.action, "before": e.before, "after": e.after, "why": e.why}
@@ -160,41 +160,34 @@ def export_record(ctx: Context, actor: Actor, person_id: int) -> dict[str, Any]:
     return ctx.store.write(work)
 
 
-def _entered(db: Session, person: int) -> list[dict[str, Any]]:
-    rows = db.execute(
-        select(EnteredEvidence, Standard.code)
-        .join(Standard, Standard.id == EnteredEvidence.standard_id)
-        .where(EnteredEvidence.person_id == person)
-        .order_by(EnteredEvidence.id)
+def _standards(db: Session, person: int) -> list[dict[str, Any]]:
+    """Evidence entered by hand, then what was tried."""
+    codes = dict(db.execute(select(Standard.id, Standard.code)).all())
+    entered = db.scalars(
+        select(EnteredEvidence).where(EnteredEvidence.person_id == person).order_by(EnteredEvidence.id)
     )
+    tried = db.scalars(select(Intervention).where(Intervention.person_id == person).order_by(Intervention.id))
     return [
-        {
-            "standard": code,
-            "what": f"{row.kind}: {row.what}",
-            "on": str(row.on),
-            "points": f"{row.earned:g} of {row.possible:g}",
-            "withdrawn": row.withdrawn_at is not None,
-        }
-        for row, code in rows
-    ]
-
-
-def _tried(db: Session, person: int) -> list[dict[str, Any]]:
-    rows = db.execute(
-        select(Intervention, Standard.code)
-        .join(Standard, Standard.id == Intervention.standard_id)
-        .where(Intervention.person_id == person)
-        .order_by(Intervention.id)
-    )
-    return [
-        {
-            "standard": code,
-            "what": f"intervention: {row.what}",
-            "on": str(row.start),
-            "until": str(row.until) if row.until else None,
-            "withdrawn": row.withdrawn_at is not None,
-        }
-        for row, code in rows
+        *(
+            {
+                "standard": codes[e.standard_id],
+                "what": f"{e.kind}: {e.what}",
+                "on": str(e.on),
+                "points": f"{e.earned:g} of {e.possible:g}",
+                "withdrawn": e.withdrawn_at is not None,
+            }
+            for e in entered
+        ),
+        *(
+            {
+                "standard": codes[i.standard_id],
+                "what": f"intervention: {i.what}",
+                "on": str(i.start),
+                "until": str(i.until) if i.until else None,
+                "withdrawn": i.withdrawn_at is not None,
+            }
+            for i in tried
+        ),
     ]
 
 

@@ -1,19 +1,21 @@
 <script lang="ts">
 	import { invalidate } from '$app/navigation';
-	import { api, said, type Schemas } from '$lib/api/client';
+	import { api, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Pagination from '$lib/design/Pagination.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import Table from '$lib/design/Table.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
+	import { Doing } from '$lib/state/doing.svelte';
 	import { day } from '$lib/words/show';
 	import type { PageProps } from './$types';
 
 	/** Which sessions count as evidence of mastery, and answers whose item changed its standards. */
 	let { data }: PageProps = $props();
 	const page = $derived(data.page);
-	let problem = $derived(data.problem);
+	const doing = new Doing(() => invalidate('mastery:evidence'));
+	const problem = $derived(doing.problem || data.problem);
 	let show = $state<'all' | 'asks' | 'out'>('all');
 	let at = $state(1);
 	const PER = 40;
@@ -23,21 +25,13 @@
 	const shown = $derived(some.slice((at - 1) * PER, at * PER));
 	const asking = $derived((page?.sessions ?? []).filter((s) => s.asks));
 
-	async function act(work: () => Promise<unknown>) {
-		try {
-			await work();
-			problem = '';
-			await invalidate('mastery:evidence');
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	const put = (session: string, counts: boolean | null) =>
-		api.PUT('/api/mastery/sessions/{session}', { params: { path: { session } }, body: { counts } });
+	const put = (sessions: string[], counts: boolean | null) =>
+		doing.do(() => api.PUT('/api/mastery/sessions', { body: { sessions, counts } }));
 	const all = (counts: boolean) =>
-		act(async () => {
-			for (const s of asking) await put(s.session, counts);
-		});
+		put(
+			asking.map((s) => s.session),
+			counts
+		);
 	const RULES: Record<string, string> = {
 		yes: 'counts by the rule',
 		no: 'does not count by the rule',
@@ -53,7 +47,7 @@
 </script>
 
 <div class="small mb-1"><a class="word" href="/mastery">Mastery</a></div>
-<Notice text={problem} onclose={() => (problem = '')} />
+<Notice text={problem} onclose={() => (doing.problem = '')} />
 {#if page}
 	<div class="mb-3 flex flex-wrap items-start gap-2">
 		<Finding of="What counts" station="Mastery" class="max-w-[860px] flex-1" live>{page.finding}</Finding>
@@ -95,7 +89,7 @@
 							label="Whether {s.test} of {s.klass} counts"
 							value={value(s)}
 							{choices}
-							onchange={(to) => act(() => put(s.session, to === 'rule' ? null : to === 'yes'))}
+							onchange={(to) => put([s.session], to === 'rule' ? null : to === 'yes')}
 						/></td
 					>
 				</tr>
@@ -122,7 +116,8 @@
 						<td
 							><Button
 								class="min-h-[26px]"
-								onclick={() => act(() => api.POST('/api/mastery/moves', { body: { changes: [r.id], back: r.moved } }))}
+								onclick={() =>
+									doing.do(() => api.POST('/api/mastery/moves', { body: { changes: [r.id], back: r.moved } }))}
 								>{r.moved ? 'Back to what it was' : 'Move to what it is'}</Button
 							></td
 						>

@@ -15,18 +15,6 @@
 		onchange
 	}: { cell: Schemas['CellPage']; alias: number; subject: string; onchange: () => void } = $props();
 	const name = $derived(staff.name(cell.name, alias));
-	const aside = $derived(cell.pieces.filter((p) => p.why));
-	const reasons = $derived(
-		[...new Set(aside.map((p) => p.why))].map((why) => ({ why, n: aside.filter((p) => p.why === why).length }))
-	);
-	/** How the work of a day was taken, where that is special. */
-	const taken = (date: string) => {
-		const told = [...new Set(cell.pieces.filter((p) => p.day === date && p.taken).map((p) => p.taken))];
-		return told.length ? ` (${told.join('; ')})` : '';
-	};
-	const apart = $derived(
-		cell.share !== null && cell.average !== null && Math.abs(cell.share - cell.average) >= 0.1 - 1e-9
-	);
 </script>
 
 <p class="small">{cell.code}, {cell.plain || cell.text}</p>
@@ -34,7 +22,7 @@
 <p class="mt-1 text-[15px] leading-snug font-semibold">{cell.says}</p>
 <p class="mt-1 text-[14px]">{cell.next}</p>
 {#if cell.share !== null}<p class="small mt-1">
-		Share of the run {percent(cell.share)}{apart ? `, over all ${percent(cell.average)}` : ''}; probably {percent(
+		Share of the run {percent(cell.share)}{cell.average === null ? '' : `, over all ${percent(cell.average)}`}; probably {percent(
 			cell.low
 		)} to {percent(cell.high)}.
 	</p>{/if}
@@ -43,13 +31,15 @@
 		this standard.
 	</p>{/if}
 {#if cell.pieces.length}<Run page={cell} />{/if}
-{#if reasons.length}<p class="small mt-1">
-		Not counted: {reasons.map((r) => `${r.n} (${r.why})`).join('; ')}.
+{#if cell.not_counted.length}<p class="small mt-1">
+		Not counted: {cell.not_counted.map((r) => `${r.n} (${r.why})`).join('; ')}.
 	</p>{/if}
 {#if cell.history.length}
 	<h3 class="mt-3 text-[13.5px] font-semibold">Since when</h3>
 	<ul class="small">
-		{#each cell.history as h (h.day)}<li>{day(h.day)}: {percent(h.share)} that day, {h.state}{taken(h.day)}</li>{/each}
+		{#each cell.history as h (h.day)}<li>
+				{day(h.day)}: {percent(h.share)} that day, {h.state}{h.taken ? ` (${h.taken})` : ''}
+			</li>{/each}
 	</ul>
 {/if}
 <Tried {cell} {onchange} />

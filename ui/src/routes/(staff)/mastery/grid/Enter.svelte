@@ -1,9 +1,10 @@
 <script lang="ts">
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
 	import DateField from '$lib/design/DateField.svelte';
 	import Select from '$lib/design/Select.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import { Doing } from '$lib/state/doing.svelte';
 	import { day, decimal } from '$lib/words/show';
 
 	/** Evidence that no test gave: a score or an observation of this student on this standard. */
@@ -14,23 +15,14 @@
 	let on = $state('');
 	let earned = $state(0);
 	let possible = $state(4);
-	let problem = $state('');
+	const doing = new Doing(() => onchange());
 
 	function begin() {
-		[adding, what, on, problem] = [true, '', cell.today, ''];
+		[adding, what, on, doing.problem] = [true, '', cell.today, ''];
 	}
-	async function act(work: () => Promise<unknown>) {
-		try {
-			await work();
-			[adding, problem] = [false, ''];
-			onchange();
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	const add = (event: Event) => {
+	async function add(event: Event) {
 		event.preventDefault();
-		void act(() =>
+		const done = await doing.do(() =>
 			body(
 				api.POST('/api/mastery/evidence', {
 					body: {
@@ -44,7 +36,8 @@
 				})
 			)
 		);
-	};
+		if (done) adding = false;
+	}
 </script>
 
 <h3 class="mt-3 text-[13.5px] font-semibold">Entered by hand</h3>
@@ -58,12 +51,12 @@
 					kind="quiet"
 					class="min-h-[24px]"
 					aria-label="Withdraw {e.what}"
-					onclick={() => act(() => api.DELETE('/api/mastery/evidence/{id}', { params: { path: { id: e.id } } }))}
+					onclick={() => doing.do(() => api.DELETE('/api/mastery/evidence/{id}', { params: { path: { id: e.id } } }))}
 					>Withdraw</Button
 				>{/if}
 		</li>{:else}<li class="small">Nothing yet.</li>{/each}
 </ul>
-{#if problem}<p class="text-[13px] text-vermilion" role="alert">{problem}</p>{/if}
+{#if doing.problem}<p class="text-[13px] text-vermilion" role="alert">{doing.problem}</p>{/if}
 {#if adding}
 	<form class="mt-1 grid gap-2" onsubmit={add} aria-label="Evidence by hand">
 		<label class="field"

@@ -1,7 +1,8 @@
 <script lang="ts">
-	import { api, body, said, type Schemas } from '$lib/api/client';
+	import { api, body, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
 	import DateField from '$lib/design/DateField.svelte';
+	import { Doing } from '$lib/state/doing.svelte';
 	import { day, decimal, percent } from '$lib/words/show';
 
 	/** What was tried with the student on this standard, and when; ended or withdrawn here. */
@@ -9,32 +10,24 @@
 	let adding = $state(false);
 	let what = $state('');
 	let start = $state('');
-	let problem = $state('');
+	const doing = new Doing(() => onchange());
 
 	function begin() {
-		[adding, what, start, problem] = [true, '', cell.today, ''];
+		[adding, what, start, doing.problem] = [true, '', cell.today, ''];
 	}
-	async function act(work: () => Promise<unknown>) {
-		try {
-			await work();
-			[adding, problem] = [false, ''];
-			onchange();
-		} catch (error) {
-			problem = said(error);
-		}
-	}
-	const add = (event: Event) => {
+	async function add(event: Event) {
 		event.preventDefault();
-		void act(() =>
+		const done = await doing.do(() =>
 			body(
 				api.POST('/api/mastery/interventions', {
 					body: { standard: cell.standard, people: [cell.person], what, start: start || null, until: null }
 				})
 			)
 		);
-	};
+		if (done) adding = false;
+	}
 	const end = (id: string, withdraw: boolean) =>
-		act(() =>
+		doing.do(() =>
 			api.PATCH('/api/mastery/interventions/{id}', {
 				params: { path: { id } },
 				body: { until: withdraw ? null : cell.today, withdraw }
@@ -63,7 +56,7 @@
 					>{/if}
 			</li>{:else}<li class="small">Nothing on record.</li>{/each}
 	</ul>
-	{#if problem}<p class="text-[13px] text-vermilion" role="alert">{problem}</p>{/if}
+	{#if doing.problem}<p class="text-[13px] text-vermilion" role="alert">{doing.problem}</p>{/if}
 	{#if cell.may_enter}
 		{#if adding}
 			<form class="mt-1 grid gap-2" onsubmit={add} aria-label="Intervention">

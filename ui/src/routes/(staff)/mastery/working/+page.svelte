@@ -1,12 +1,13 @@
 <script lang="ts">
 	import { invalidate } from '$app/navigation';
-	import { api, said, type Schemas } from '$lib/api/client';
+	import { api, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
 	import DateField from '$lib/design/DateField.svelte';
 	import Finding from '$lib/design/Finding.svelte';
 	import Panel from '$lib/design/Panel.svelte';
 	import Notice from '$lib/parts/Notice.svelte';
 	import { staff } from '$lib/state/staff.svelte';
+	import { Doing } from '$lib/state/doing.svelte';
 	import { day } from '$lib/words/show';
 	import { STATES, TINTS } from '../states';
 	import type { PageProps } from './$types';
@@ -14,21 +15,15 @@
 	/** Groups that work on a standard: how they stand, who is ready to leave, when to look again. */
 	let { data }: PageProps = $props();
 	const page = $derived(data.page);
-	let problem = $derived(data.problem);
+	const doing = new Doing(() => invalidate('mastery:groups'));
+	const problem = $derived(doing.problem || data.problem);
 
-	async function act(work: () => Promise<unknown>) {
-		try {
-			await work();
-			problem = '';
-			await invalidate('mastery:groups');
-		} catch (error) {
-			problem = said(error);
-		}
-	}
 	const leave = (group: Schemas['KeptGroup'], people: string[]) =>
-		act(() => api.POST('/api/mastery/groups/{id}/leave', { params: { path: { id: group.id } }, body: { people } }));
+		doing.do(() =>
+			api.POST('/api/mastery/groups/{id}/leave', { params: { path: { id: group.id } }, body: { people } })
+		);
 	const put = (group: Schemas['KeptGroup'], check_on: string) =>
-		act(() =>
+		doing.do(() =>
 			api.PATCH('/api/mastery/groups/{id}', {
 				params: { path: { id: group.id } },
 				body: { purpose: group.purpose, check_on: check_on || null }
@@ -38,7 +33,7 @@
 </script>
 
 <div class="small mb-1"><a class="word" href="/mastery">Mastery</a></div>
-<Notice text={problem} onclose={() => (problem = '')} />
+<Notice text={problem} onclose={() => (doing.problem = '')} />
 {#if page}
 	<Finding of="Groups at work" station="Mastery" class="mb-3 max-w-[860px]" live>{page.finding}</Finding>
 	<div class="grid gap-3 lg:grid-cols-2">

@@ -16,7 +16,7 @@
 	}
 	async function put(counts: boolean | null) {
 		try {
-			await api.PUT('/api/mastery/sessions/{session}', { params: { path: { session } }, body: { counts } });
+			await api.PUT('/api/mastery/sessions', { body: { sessions: [session], counts } });
 			problem = '';
 			await look();
 		} catch (error) {
