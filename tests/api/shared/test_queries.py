@@ -26,6 +26,7 @@ from bildung.store.models import (
     Framework,
     Group,
     GroupMember,
+    GroupPurpose,
     GroupStaff,
     ItemVersion,
     Lesson,
@@ -37,6 +38,7 @@ from bildung.store.models import (
     SchoolYear,
     Sitting,
     Standard,
+    StandardChange,
     Stimulus,
     StimulusVersion,
     Verdict,
@@ -77,6 +79,12 @@ LISTS = (
     "/api/quality/whose?form=1&of=absent",
     "/api/me/colleagues",
     "/api/accommodations",
+    "/api/mastery",
+    "/api/mastery?subject=Mathematics&grade=5",
+    "/api/mastery/district?subject=Mathematics",
+    "/api/mastery/groups",
+    "/api/mastery/sessions",
+    "/api/mastery/rules",
 )
 
 
@@ -162,6 +170,8 @@ class Lists(WorldCase):
                 Enrolment(class_id=klass.id, person_id=pupil.id, role="student"),
                 GroupMember(group_id=group.id, person_id=pupil.id),
                 GroupStaff(group_id=group.id, person_id=teacher.id),
+                GroupPurpose(group_id=group.id, standard_id=standard.id, check_on=NOON.date()),
+                StandardChange(item_version_id=versions[n % len(versions)], at=NOON, before=[[standard.id, 0]]),
                 StimulusVersion(stimulus_id=stimulus.id, number=1, title="A passage", kind="passage", created_at=NOON),
                 Blueprint(name=f"Blueprint {n}", content={"rows": []}, changed_at=NOON),
                 ClosedDays(name=f"Days {n}", start=date(2026, 10, 5), end=date(2026, 10, 6)),
