@@ -22,21 +22,22 @@
 	}
 	async function add(event: Event) {
 		event.preventDefault();
-		const done = await doing.do(() =>
-			body(
-				api.POST('/api/mastery/evidence', {
-					body: {
-						standard: cell.standard,
-						kind,
-						what,
-						on: on || null,
-						possible,
-						points: [{ person: cell.person, earned }]
-					}
-				})
-			)
+		await doing.do(
+			() =>
+				body(
+					api.POST('/api/mastery/evidence', {
+						body: {
+							standard: cell.standard,
+							kind,
+							what,
+							on: on || null,
+							possible,
+							points: [{ person: cell.person, earned }]
+						}
+					})
+				),
+			() => (adding = false)
 		);
-		if (done) adding = false;
 	}
 </script>
 
@@ -79,7 +80,9 @@
 		</div>
 		<DateField label="Day of the work" bind:value={on} required />
 		<div class="flex gap-2">
-			<Button type="submit" kind="primary">Save</Button><Button onclick={() => (adding = false)}>Cancel</Button>
+			<Button type="submit" kind="primary" disabled={doing.busy}>Save</Button><Button onclick={() => (adding = false)}
+				>Cancel</Button
+			>
 		</div>
 	</form>
 {:else}<Button class="mt-1 min-h-[26px]" onclick={begin}>Enter evidence</Button>{/if}

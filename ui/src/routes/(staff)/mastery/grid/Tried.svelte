@@ -17,14 +17,15 @@
 	}
 	async function add(event: Event) {
 		event.preventDefault();
-		const done = await doing.do(() =>
-			body(
-				api.POST('/api/mastery/interventions', {
-					body: { standard: cell.standard, people: [cell.person], what, start: start || null, until: null }
-				})
-			)
+		await doing.do(
+			() =>
+				body(
+					api.POST('/api/mastery/interventions', {
+						body: { standard: cell.standard, people: [cell.person], what, start: start || null, until: null }
+					})
+				),
+			() => (adding = false)
 		);
-		if (done) adding = false;
 	}
 	const end = (id: string, withdraw: boolean) =>
 		doing.do(() =>
@@ -63,7 +64,9 @@
 				<label class="field">What is tried<input class="input" bind:value={what} maxlength="200" required /></label>
 				<DateField label="Since" bind:value={start} required />
 				<div class="flex gap-2">
-					<Button type="submit" kind="primary">Save</Button><Button onclick={() => (adding = false)}>Cancel</Button>
+					<Button type="submit" kind="primary" disabled={doing.busy}>Save</Button><Button
+						onclick={() => (adding = false)}>Cancel</Button
+					>
 				</div>
 			</form>
 		{:else}<Button class="mt-1 min-h-[26px]" onclick={begin}>Add what is tried</Button>{/if}
