@@ -40,7 +40,7 @@ from bildung.store.models import (
 @dataclass(frozen=True, kw_only=True)
 class SessionCounts:
     """rule: what the frameworks say of its kind: yes, no, ask, or some of each. decided: by decision; None where nobody decided. counts: what
-    holds. students: with evidence in it. may: whoever asks may decide. asks: the question waits for an answer."""
+    holds. students: with evidence in it. asks: the question waits for an answer."""
 
     session: Id
     test: str
@@ -51,7 +51,6 @@ class SessionCounts:
     decided: bool | None
     counts: bool
     students: int
-    may: bool
     asks: bool
 
 
@@ -242,7 +241,6 @@ def _sessions(ctx: Context, db: Session, actor: Actor, only: int | None) -> list
                 decided=says,
                 counts=says if says is not None else "yes" in words,
                 students=sum(int((one.session == session.id).sum()) for one in mine),
-                may=True,
                 asks=asks,
             )
         )
