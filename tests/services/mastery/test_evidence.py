@@ -243,7 +243,7 @@ class Counting(EvidenceCase):
         self.assertEqual({p.why for p in self.cell().pieces}, {WHY[4]})
         page = deciding.evidence_page(self.ctx, self.boss)
         self.assertEqual([s.asks for s in page.sessions], [True, True])
-        self.assertIn("2 it is not decided", page.finding)
+        self.assertIn("2 of them still to be decided", page.finding)
         with self.ctx.store.read() as db:
             self.assertEqual(deciding.open_questions(db, self.boss), 2)
         deciding.decide(self.ctx, self.boss, [self.sessions[1]], True)

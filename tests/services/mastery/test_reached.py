@@ -9,7 +9,9 @@ from sqlalchemy import select
 
 from bildung.services.calendar.years import local_today
 from bildung.services.mastery.reached import reached, reached_by_grade
+from bildung.services.mastery.student import student_mastery
 from bildung.store.models import CoursePlan, Lesson, LessonStandard, SchoolYear, Standard, Taught
+from tests.services.growth.given import give
 from tests.services.mastery.case import MasteryCase
 
 
@@ -68,6 +70,17 @@ class ByTheGuide(MasteryCase):
         self.assertEqual(self.has(), [True, False, False], "of all classes the dates hold")
         self.say(self.lessons[0], 3)
         self.assertEqual(self.has(self.klass), [False, False, True], "what is still to come is not taught")
+
+    def test_a_student_is_told_what_is_weak_and_what_teaching_has_not_come_to(self) -> None:
+        for days in (2, 3, 4):
+            give(self, self.make_form(name=f"Form {days}"), self.later_id, 0, days)
+        self.say(self.lessons[0], -1)
+        page = student_mastery(self.ctx, self.boss, int(self.page().rows[0].person), "Mathematics")
+        weak = [s for s in page.standards if s.side == "clearly below"]
+        early = sum(not s.taught for s in weak)
+        self.assertTrue(0 < early < len(weak))
+        self.assertIn(f"; {len(weak)} clearly below the line ({early} not taught yet)", page.finding)
+        self.assertIn(f"Weakest: {next(s.code for s in weak if s.taught)}.", page.finding)
 
     def test_other_grades_and_no_guide(self) -> None:
         with self.ctx.store.read() as db:

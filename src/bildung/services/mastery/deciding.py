@@ -108,7 +108,7 @@ def evidence_page(ctx: Context, actor: Actor) -> EvidencePage:
     asking = sum(s.asks for s in sessions)
     out = sum(not s.counts and not s.asks for s in sessions)
     text = f"{counted(len(sessions), 'session')} with evidence"
-    text += f"; of {asking} it is not decided whether {'it counts' if asking == 1 else 'they count'}" if asking else ""
+    text += f", {asking} of them still to be decided" if asking else ""
     text += f"; {out} {'does' if out == 1 else 'do'} not count" if out else ""
     waiting = sum(not r.moved for r in retagged)
     if waiting:

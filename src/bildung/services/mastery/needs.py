@@ -284,9 +284,9 @@ def _seats(groups: int, seated: int, unmet: int, without: int, by: By) -> str:
     if by == "state":
         reason = "had too little evidence"
     rest = [
-        f"{counted(unmet, 'student')} with a need found no seat" if unmet and by != "state" else "",
-        f"{counted(unmet, 'student')} found no seat" if unmet and by == "state" else "",
+        f"{counted(unmet, 'student')} with a need did not fit" if unmet and by != "state" else "",
+        f"{counted(unmet, 'student')} did not fit" if unmet and by == "state" else "",
         f"{counted(without, 'student')} {reason}" if without else "",
     ]
     told = ", ".join(part for part in rest if part)
-    return f"{text}; {told}." if told else f"{text}: everybody has a seat."
+    return f"{text}; {told}." if told else f"{text}; everyone is placed."

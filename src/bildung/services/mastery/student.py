@@ -360,9 +360,13 @@ def _finding(name: str, lines: list[StudentStandard]) -> str:
     if not lines:
         return f"{name} has no evidence on any standard yet."
     mastered = sum(STATES.index(s.state) >= MASTERED for s in lines)
-    below = [s for s in lines if s.side == "clearly below" and s.taught]
+    weak = [s for s in lines if s.side == "clearly below"]
+    below = [s for s in weak if s.taught]
+    early = len(weak) - len(below)
     unsure = sum(s.side == "unsure" for s in lines)
-    text = f"{mastered} of {len(lines)} standards with evidence are mastered; {len(below)} clearly below the line, of {unsure} it cannot be told."
+    text = f"{mastered} of {counted(len(lines), 'standard')} with evidence mastered; {len(weak)} clearly below the line"
+    text += f" ({early} not taught yet)" if early else ""
+    text += f", {unsure} could be on either side of it." if unsure else "."
     own = [s for s in below if s.relative]
     if own:
         text += f" {own[0].code} is weak here and not in the class."

@@ -61,7 +61,7 @@
 			class="max-w-[860px] flex-1"
 			live>{page.finding}</Finding
 		>
-		<Button href={print} download>Print</Button>
+		<Button class="ml-auto" href={print} download>Print</Button>
 		<Button href="/people/{page.person}">Student’s page</Button>
 		{#if page.before}<Button href={to(page.before)}>Previous</Button>{/if}
 		{#if page.next}<Button href={to(page.next)}>Next student</Button>{/if}
@@ -121,7 +121,7 @@
 									? '; rising'
 									: s.way < 0
 										? '; falling'
-										: ''}{s.again ? '; check again' : ''}</td
+										: ''}{s.again ? '; check again' : ''}{s.taught ? '' : '; not taught yet'}</td
 							>
 							<td class="n whitespace-nowrap"
 								>{s.class_share === null ? '–' : `${percent(s.class_share)} of ${s.class_n}`}</td

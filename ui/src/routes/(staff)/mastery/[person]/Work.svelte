@@ -6,7 +6,7 @@
 
 	/** The work behind the standards: by day, then by item, with how long it took and what was said of it. */
 	let { work }: { work: Schemas['WorkDay'][] } = $props();
-	const minutes = (value: number | null) => (value === null ? 'time not counted' : `${decimal(value, 0)} min`);
+	const minutes = (value: number | null) => (value === null ? 'time not counted' : `${decimal(value, 0)}\u00a0min`);
 	const seconds = (value: number | null) => (value === null ? '–' : `${decimal(value, 0)} s`);
 	const sections = $derived(
 		work.map((d) => ({

@@ -33,13 +33,13 @@
 			counts
 		);
 	const RULES: Record<string, string> = {
-		yes: 'counts by the rule',
-		no: 'does not count by the rule',
-		ask: 'the rule leaves it open',
+		yes: 'counts',
+		no: 'does not count',
+		ask: 'asks each time',
 		mixed: 'frameworks differ'
 	};
-	const choices = [
-		{ value: 'rule', label: 'by the rule' },
+	const choices = (rule: string) => [
+		{ value: 'rule', label: rule === 'ask' ? 'not decided' : 'by the rule' },
 		{ value: 'yes', label: 'counts' },
 		{ value: 'no', label: 'does not count' }
 	];
@@ -49,14 +49,14 @@
 <div class="small mb-1"><a class="word" href="/mastery">Mastery</a></div>
 <Notice text={problem} onclose={() => (doing.problem = '')} />
 {#if page}
-	<div class="mb-3 flex flex-wrap items-start gap-2">
-		<Finding of="What counts" station="Mastery" class="max-w-[860px] flex-1" live>{page.finding}</Finding>
+	<div class="mb-3 flex flex-wrap items-start justify-between gap-2">
+		<Finding of="What counts" station="Mastery" class="max-w-[860px]" live>{page.finding}</Finding>
 		<Button href="/mastery/rules">Rules</Button>
 	</div>
 	{#if asking.length}<p class="mb-3 flex flex-wrap items-center gap-2 text-[14px]">
 			Do the {asking.length === 1 ? 'session' : `${asking.length} sessions`} that the rule leaves open count?
 			<Button class="min-h-[26px]" onclick={() => all(true)}>All count</Button>
-			<Button class="min-h-[26px]" onclick={() => all(false)}>None counts</Button>
+			<Button class="min-h-[26px]" onclick={() => all(false)}>None count</Button>
 		</p>{/if}
 	<label class="field mb-2 w-[220px]"
 		>Show<Select
@@ -71,8 +71,7 @@
 	>
 	<Table>
 		<thead
-			><tr
-				><th>Test</th><th>Class</th><th>Day</th><th class="n">Students</th><th>Rule of its kind</th><th>Counts</th></tr
+			><tr><th>Test</th><th>Class</th><th>Day</th><th class="n">Students</th><th>By the rule</th><th>Counts</th></tr
 			></thead
 		>
 		<tbody>
@@ -88,7 +87,7 @@
 							small
 							label="Whether {s.test} of {s.klass} counts"
 							value={value(s)}
-							{choices}
+							choices={choices(s.rule)}
 							onchange={(to) => put([s.session], to === 'rule' ? null : to === 'yes')}
 						/></td
 					>

@@ -43,7 +43,7 @@
 	<Finding of="Groups from needs" station="Mastery" beside={found?.klass ?? ''} class="max-w-[860px] flex-1" live
 		>{found?.finding ?? ''}</Finding
 	>
-	<Button href="/mastery/working">Groups at work</Button>
+	<Button class="ml-auto" href="/mastery/working">Groups at work</Button>
 </div>
 <div class="mb-3 flex flex-wrap items-end gap-3">
 	<div>

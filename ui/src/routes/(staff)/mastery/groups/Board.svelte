@@ -95,7 +95,7 @@
 							{#if found.by === 'need'}<span class="h-[7px] w-[44px] rounded-[2px] bg-wash" aria-hidden="true"
 									><i class="block h-full rounded-[2px] bg-relief2" style="width: {p.need * 100}%"></i></span
 								>{/if}
-							<span class="small text-right">{worth(p)}</span>
+							<span class="small min-w-[58px] text-right">{worth(p)}</span>
 							<Select
 								small
 								label="Group of {staff.name(p.name, p.alias)}"
@@ -104,7 +104,7 @@
 								onchange={(place) => move(p.person, place)}
 								class="w-[52px]"
 							/>
-						</li>{:else}<li class="small py-1">Nobody; drag students here.</li>{/each}
+						</li>{:else}<li class="small py-1">No one; drag students here.</li>{/each}
 				</ul>
 				<div class="mt-2">
 					{#if g.standard && found.may_keep}<Keep

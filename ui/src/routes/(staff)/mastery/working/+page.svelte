@@ -63,10 +63,10 @@
 							{#if g.may_change}<Button
 									kind="quiet"
 									class="min-h-[24px]"
-									aria-label="{staff.name(m.name, m.alias)} leaves"
-									onclick={() => leave(g, [m.person])}>Leaves</Button
+									aria-label="Remove {staff.name(m.name, m.alias)}"
+									onclick={() => leave(g, [m.person])}>Remove</Button
 								>{/if}
-						</li>{:else}<li class="small">Nobody is in it any more.</li>{/each}
+						</li>{:else}<li class="small">No one is in it any more.</li>{/each}
 				</ul>
 				{#if g.may_change}
 					<div class="mt-2 flex flex-wrap items-end gap-3">
@@ -77,7 +77,7 @@
 							onchange={(to) => to !== (g.check_on ?? '') && put(g, to)}
 						/>
 						{#if ready(g).length > 1}<Button onclick={() => leave(g, ready(g))}
-								>All {g.ready} who are ready leave</Button
+								>Remove all {g.ready} who are ready</Button
 							>{/if}
 					</div>
 				{:else if g.check_on}<p class="small mt-2">To be looked at again on {day(g.check_on)}.</p>{/if}

@@ -51,7 +51,7 @@
 		<Finding of={page.code} station="Mastery" beside={page.klass} class="max-w-[860px] flex-1" live
 			>{page.finding}</Finding
 		>
-		<Button href="/mastery/groups?klass={page.class_id}">Groups from needs</Button>
+		<Button class="ml-auto" href="/mastery/groups?klass={page.class_id}">Groups from needs</Button>
 	</div>
 	<p class="mb-3 max-w-[860px] text-[14px]">
 		{page.text}{#if page.plain}<span class="small block">{page.plain}</span>{/if}

@@ -40,7 +40,7 @@
 			>
 		{/each}
 	</svg>
-	<p class="small mb-2">Circle: this class, with its 95% interval; dashes: everybody of the grade who took it.</p>
+	<p class="small mb-2">Circle: this class, with its 95% interval; dashes: everyone in the grade who took it.</p>
 </div>
 
 <style>
