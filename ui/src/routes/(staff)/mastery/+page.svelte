@@ -18,12 +18,14 @@
 
 	/** The grid: who can do what by now, a cell of each student and standard with the run behind it. */
 	let { data }: PageProps = $props();
+	const SHARES = 'mastery.shares';
 	const MOST_ROWS = 60;
 	const MOST_COLUMNS = 40;
 	const page = $derived(data.page);
 	let problem = $derived(data.problem);
 	let order = $state<'need' | 'name' | 'change'>('need');
 	let by = $state<'framework' | 'need'>('framework');
+	let shares = $state(localStorage.getItem(SHARES) !== 'no');
 	let open = $state<{ person: string; standard: string } | null>(null);
 	let cell = $state.raw<Schemas['CellPage'] | null>(null);
 	let asked = 0;
@@ -41,6 +43,8 @@
 	const wide = $derived(rows.length > MOST_ROWS || columns.length > MOST_COLUMNS);
 	const row = $derived(rows.find((r) => r.person === open?.person));
 	const hidden = $derived(staff.veiled ? '&names=false' : '');
+
+	$effect(() => localStorage.setItem(SHARES, shares ? 'yes' : 'no'));
 
 	function go(change: Partial<Asked>) {
 		[open, cell] = [null, null];
@@ -100,12 +104,12 @@
 		{#if page.rows.length && page.columns.length}<Menu label="Export" entries={exports} />{/if}
 		<Menu label="More" entries={more} />
 	</div>
-	<Filters {page} asked={data.asked} {go} bind:order bind:by />
+	<Filters {page} asked={data.asked} {go} bind:order bind:by bind:shares {wide} />
 	{#if page.rows.length && page.columns.length}
 		<Key states={page.states} arrows={page.arrows} />
-		<div class="grid gap-3 lg:grid-cols-[minmax(0,1fr)_290px]">
+		<div class="grid gap-3 lg:grid-cols-[minmax(0,1fr)_262px]">
 			{#if wide}<div class="sheet"><Wide {page} {rows} {columns} onopen={show} /></div>
-			{:else}<Table {page} {rows} {columns} {open} onopen={show} />{/if}
+			{:else}<Table {page} {rows} {columns} {shares} {open} onopen={show} />{/if}
 			<Panel label="Chosen cell" class="px-4 py-3">
 				{#if cell && open && row}
 					<Cell {cell} alias={row.alias} subject={page.subject} onchange={again} />

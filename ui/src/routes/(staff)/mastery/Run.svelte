@@ -81,21 +81,21 @@
 			: ''}{page.pieces.some((p) => p.why) ? '; hollow: not counted' : ''}.
 	</p>
 	<h3 class="mt-3 text-[13.5px] font-semibold">Where the share may lie</h3>
-	<svg {width} height="74" role="img" aria-label="Posterior of the share">
+	<svg {width} height="86" role="img" aria-label="Posterior of the share">
 		{#each page.bars as bar, place (place)}
 			<rect
 				x={(place * width) / page.bars.length}
-				y={56 - (48 * bar) / top}
+				y={68 - (48 * bar) / top}
 				width={width / page.bars.length + 0.4}
 				height={(48 * bar) / top}
 				fill={(place + 0.5) / page.bars.length >= page.line ? 'var(--color-relief5)' : 'var(--color-relief3)'}
 			/>
 		{/each}
-		<path d="M{page.line * width} 2V56" stroke="var(--color-ink)" stroke-dasharray="3 3" />
-		<text x={page.line * width - 4} y="12" class="mark" text-anchor="end">line {percent(page.line)}</text>
-		<path d="M0 56H{width}" stroke="var(--color-ink2)" />
-		<text x="0" y="70" class="mark">0%</text>
-		<text x={width} y="70" class="mark" text-anchor="end">100%</text>
+		<path d="M{page.line * width} 2V68" stroke="var(--color-ink)" stroke-dasharray="3 3" />
+		<text x={page.line * width - 4} y="11" class="mark" text-anchor="end">line {percent(page.line)}</text>
+		<path d="M0 68H{width}" stroke="var(--color-ink2)" />
+		<text x="0" y="82" class="mark">0%</text>
+		<text x={width} y="82" class="mark" text-anchor="end">100%</text>
 	</svg>
 	{#if page.low !== null && page.high !== null}<p class="small">
 			90% interval {percent(page.low)} to {percent(page.high)}. At or above the line with probability {decimal(

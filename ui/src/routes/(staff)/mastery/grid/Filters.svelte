@@ -16,13 +16,19 @@
 		asked,
 		go,
 		order = $bindable(),
-		by = $bindable()
+		by = $bindable(),
+		shares = $bindable(),
+		wide
 	}: {
 		page: Schemas['GridPage'];
 		asked: Asked;
 		go: (change: Partial<Asked>) => void;
 		order: 'need' | 'name' | 'change';
 		by: 'framework' | 'need';
+		/** Share and points in every cell. */
+		shares: boolean;
+		/** Cells are too small for them. */
+		wide: boolean;
 	} = $props();
 	const NOBODY = { klass: '', group: '', school: '', grade: '', person: [], domain: '' };
 	const choices = $derived([
@@ -97,6 +103,7 @@
 </div>
 <div class="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
 	<Checkbox checked={by === 'need'} onchange={(on) => (by = on ? 'need' : 'framework')}>Standards by need</Checkbox>
+	{#if !wide}<Checkbox bind:checked={shares}>Share and points</Checkbox>{/if}
 	<Checkbox checked={asked.priority === 'yes'} onchange={(on) => go({ priority: on ? 'yes' : '' })}
 		>Priority standards</Checkbox
 	>

@@ -10,6 +10,7 @@
 		page,
 		rows,
 		columns,
+		shares,
 		open,
 		onopen
 	}: {
@@ -17,6 +18,8 @@
 		rows: Schemas['GridRow'][];
 		/** Places of columns, in order. */
 		columns: number[];
+		/** Whether a cell says its share and points below its state. */
+		shares: boolean;
 		open: { person: string; standard: string } | null;
 		onopen: (person: string, standard: string) => void;
 	} = $props();
@@ -87,7 +90,9 @@
 						{@const sign = row.signs[c.at] ?? 0}
 						<td class="px-px py-0.5">
 							<button
-								class="ground {row.person === open?.person && c.standard === open?.standard ? 'chosen' : ''}"
+								class="ground {shares ? 'two' : ''} {row.person === open?.person && c.standard === open?.standard
+									? 'chosen'
+									: ''}"
 								style="background: {TINTS[state]}; color: {inkOn(state)}"
 								data-at="{at} {place}"
 								tabindex={at === 0 && place === 0 ? 0 : -1}
@@ -103,6 +108,9 @@
 											? '–'
 											: SHORT[state]}</span
 								>
+								{#if shares && state > 1}<span class="share {sign & AGAIN ? 'beside' : ''}"
+										>{percent(row.shares[c.at] ?? null)} of {decimal(row.amounts[c.at] ?? 0, 0)}</span
+									>{/if}
 								{#if sign & (RISING | FALLING)}<svg
 										class="edge"
 										viewBox="0 0 60 6"
@@ -150,16 +158,32 @@
 	.ground {
 		position: relative;
 		display: flex;
+		flex-direction: column;
 		align-items: center;
 		justify-content: center;
 		width: 100%;
-		min-width: 60px;
+		min-width: 56px;
 		height: 25px;
 		padding: 0 1px;
 		overflow: hidden;
-		font-size: 11.5px;
+		font-size: 11px;
+		line-height: 13px;
 		border-radius: 2px;
 		cursor: pointer;
+	}
+	.ground.two {
+		height: 32px;
+	}
+	.share {
+		font-size: 10px;
+		line-height: 12px;
+		letter-spacing: -0.03em;
+		white-space: nowrap;
+	}
+	/* the ring stands beside it */
+	.share.beside {
+		padding-right: 8px;
+		letter-spacing: -0.05em;
 	}
 	.ground:focus-visible,
 	.ground.chosen {
