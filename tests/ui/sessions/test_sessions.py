@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any, ClassVar
 from zoneinfo import ZoneInfo
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from bildung.demo.district import ZONE, school_day
 from tests.ui.browser import DemoCase, check_accessible, choose, finding, give_codes
@@ -116,6 +116,19 @@ class Sessions(DemoCase):
         expect(moved).to_contain_text("from another class")
         moved.get_by_role("button", name="Return to class").click()
         expect(moved).to_have_count(0)
+
+    def test_no_row_moves_under_the_pointer_when_the_page_is_live(self) -> None:
+        page = self.open("/today")
+        held: list[Route] = []
+        page.route("**/events", lambda route: held.append(route))
+        page.goto(f"{self.server.address}/sessions/{self.ids[2]}")
+        row = page.locator("tr[data-row]").first
+        expect(page.get_by_text("connecting …")).to_be_visible()
+        before = row.bounding_box()
+        with page.expect_response(re.compile(f"/sessions/{self.ids[2]}$")):  # the page looks again
+            held[0].continue_()
+        expect(page.get_by_text("live", exact=True)).to_be_visible()
+        self.assertEqual(row.bounding_box(), before)
 
     def test_makeups_are_proposed_and_scheduled(self) -> None:
         page = self.open("/sessions/makeups")

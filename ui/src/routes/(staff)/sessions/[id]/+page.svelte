@@ -82,7 +82,9 @@
 		<Finding of="Session" title={shown.s ? `${shown.s.klass}, ${shown.s.form}` : undefined} class="flex-1" live
 			>{shown.data.finding}</Finding
 		>
-		{#if shown.s.phase !== 'closed'}<span class="small mt-1.5">{shown.live ? 'live' : 'connecting …'}</span>{/if}
+		{#if shown.s.phase !== 'closed'}<!-- as wide in both states, so that no row moves under the pointer --><span
+				class="small mt-1.5 min-w-[86px] text-right">{shown.live ? 'live' : 'connecting …'}</span
+			>{/if}
 		{#if shown.movable}<Button onclick={() => (changing = true)}>Edit</Button><Button onclick={() => (canceling = true)}
 				>Cancel session</Button
 			>
@@ -205,7 +207,7 @@
 				/>{/if}
 		</Panel>
 	</div>
-	{#if staff.may('sessions.read')}<Support session={shown.id} moved={shown.listed} />{/if}
+	{#if staff.may('sessions.read')}<Support session={shown.id} moved={shown.listed} start={data.support} />{/if}
 	{#if room.open}<RoomBar {room} />{/if}
 	{#if room.open && shown.data.devices.length}<p class="mt-3 text-[14px]">{shown.data.devices.join('; ')}.</p>{/if}
 	<Table within="sheet mt-3 max-h-[calc(100vh-360px)] min-h-[220px]">

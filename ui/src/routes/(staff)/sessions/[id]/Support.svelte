@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { api, body, said, type Schemas } from '$lib/api/client';
 	import Button from '$lib/design/Button.svelte';
 	import Panel from '$lib/design/Panel.svelte';
@@ -7,9 +8,18 @@
 	import Student from '$lib/parts/Student.svelte';
 
 	/** Readers, scribes and interpreters at this session: who is with whom, and who is missing. */
-	let { session, moved }: { session: string; moved: string } = $props();
+	let {
+		session,
+		moved,
+		start
+	}: {
+		session: string;
+		moved: string;
+		/** As it was when the page opened: it stands there at once, and moves nothing below it. */
+		start: Schemas['SupportPage'] | null;
+	} = $props();
 	type Line = Schemas['SupportLine'];
-	let found = $state<Schemas['SupportPage'] | null>(null);
+	let found = $derived(start);
 	let problem = $state('');
 	/** The line that somebody is picked for; by its key, since lines are read anew while the session runs. */
 	let picking = $state('');
@@ -23,8 +33,10 @@
 			problem = said(error);
 		}
 	}
+	let seen = untrack(() => moved);
 	$effect(() => {
-		void moved; // the list, or what its students have, may have changed
+		if (moved === seen) return; // the list, or what its students have, has not changed
+		seen = moved;
 		void load();
 	});
 
