@@ -120,7 +120,11 @@ class Sessions(DemoCase):
     def test_no_row_moves_under_the_pointer_when_the_page_is_live(self) -> None:
         page = self.open("/today")
         held: list[Route] = []
-        page.route("**/events", lambda route: held.append(route))
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        page.route("**/events", hold)
         page.goto(f"{self.server.address}/sessions/{self.ids[2]}")
         row = page.locator("tr[data-row]").first
         expect(page.get_by_text("connecting …")).to_be_visible()
